@@ -1,0 +1,57 @@
+"""How fast the page recomputes: python benchmarks/page.py [--base URL], with ./start running. Prints figures; tests nothing.
+
+Posts the first setup of a new account's page a hundred times, each with another starting power, so that nothing repeats,
+and prints p50 and p95 of the time to the whole answer, with the size of the page as sent.
+"""
+
+from __future__ import annotations
+
+import argparse
+import http.cookiejar
+import json
+import re
+import statistics
+import sys
+import time
+import urllib.parse
+import urllib.request
+from pathlib import Path
+
+ROOT = Path(__file__).resolve().parents[1]
+sys.path.insert(0, str(ROOT))
+
+REQUESTS = 100
+
+
+def main() -> None:
+    parser = argparse.ArgumentParser()
+    parser.add_argument("--base", default="http://127.0.0.1:8000")
+    base = parser.parse_args().base
+    jar = http.cookiejar.CookieJar()
+    opener = urllib.request.build_opener(urllib.request.HTTPCookieProcessor(jar))
+
+    def send(path: str, fields: dict[str, str] | None = None) -> bytes:
+        token = next((c.value or "" for c in jar if c.name == "csrftoken"), "")
+        data = urllib.parse.urlencode(fields).encode() if fields is not None else None
+        request = urllib.request.Request(base + path, data, {"X-CSRFToken": token, "Referer": base, "Accept-Encoding": "identity"})
+        with opener.open(request, timeout=30) as answer:
+            return answer.read()
+
+    send("/")
+    send("/account/demo/", {})
+    page = send("/setups/new/").decode()
+    document = json.loads(re.search(r'name="document" value="([^"]*)"', page)[1].replace("&quot;", '"').replace("&#x27;", "'"))
+    for words, low_w in (("one set, fails", 2000.0), ("one set, holds", 4000.0)):
+        times = []
+        for n in range(REQUESTS):
+            document["supply"] |= {"continuous_w": low_w - 300, "starting_w": low_w + n}
+            begun = time.perf_counter()
+            send("/setups/preview/", {"document": json.dumps(document), "units": "si"})
+            times.append((time.perf_counter() - begun) * 1000)
+        times.sort()
+        print(f"{words}: {REQUESTS} recomputes, p50 {statistics.median(times):.0f} ms, p95 {times[94]:.0f} ms, worst {times[-1]:.0f} ms")
+    print(f"the page: {len(page.encode()) / 1000:.0f} kB of HTML")
+
+
+if __name__ == "__main__":
+    main()

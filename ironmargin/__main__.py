@@ -1,0 +1,84 @@
+"""The command line: ``check``, ``endure`` and ``schema``; ``python -m ironmargin --help`` lists them."""
+
+from __future__ import annotations
+
+import argparse
+import json
+import sys
+from pathlib import Path
+
+from ironmargin.errors import SetupError
+
+BAD_INPUT = 2
+
+
+def _check(args: argparse.Namespace) -> int:
+    from ironmargin.setup.reading import load_setup
+    from ironmargin.verdict.check import check_fully
+    from ironmargin.verdict.report import report, trace_csv
+    from ironmargin.verdict.result import result_json
+
+    checked = check_fully(load_setup(args.file))
+    if args.trace:
+        try:
+            Path(args.trace).write_text(trace_csv(checked), encoding="utf-8")
+        except OSError as error:
+            print(f"cannot write {args.trace}: {error.strerror}; name another file", file=sys.stderr)
+            return BAD_INPUT
+    print(json.dumps(result_json(checked.result), indent=1, ensure_ascii=False) if args.json else report(checked))
+    return 0
+
+
+def _endure(args: argparse.Namespace) -> int:
+    from ironmargin.enduring.endurance import lasting, series_csv
+    from ironmargin.setup.reading import load_setup
+    from ironmargin.starting.case import prepare
+    from ironmargin.verdict.lasting import lasting_json, lasting_words
+
+    setup = load_setup(args.file)
+    found = lasting(prepare(setup))
+    if args.csv:
+        try:
+            Path(args.csv).write_text(series_csv(found), encoding="utf-8")
+        except OSError as error:
+            print(f"cannot write {args.csv}: {error.strerror}; name another file", file=sys.stderr)
+            return BAD_INPUT
+    print(json.dumps(lasting_json(found, setup), indent=1, ensure_ascii=False) if args.json else lasting_words(found, setup))
+    return 0
+
+
+def _schema(_: argparse.Namespace) -> int:
+    from ironmargin.setup.reading import setup_schema
+
+    print(json.dumps(setup_schema(), indent=1, ensure_ascii=False))
+    return 0
+
+
+def main(argv: list[str] | None = None) -> int:
+    """Run a command; 0 whatever the verdict, 2 for a bad file."""
+    parser = argparse.ArgumentParser(prog="ironmargin", description="Will this supply start and sustain these loads, and what gives first?")
+    commands = parser.add_subparsers(dest="command", required=True)
+    check = commands.add_parser("check", help="check a setup file")
+    check.add_argument("file", help="a *.setup.json file")
+    check.add_argument("--json", action="store_true", help="print the result as JSON")
+    check.add_argument("--trace", metavar="FILE", help="write the nominal starts as CSV")
+    check.set_defaults(run=_check)
+    endure = commands.add_parser("endure", help="how long a setup lasts: fuel, battery, cost, noise")
+    endure.add_argument("file", help="a *.setup.json file")
+    endure.add_argument("--json", action="store_true", help="print it as JSON")
+    endure.add_argument("--csv", metavar="FILE", help="write the time series as CSV")
+    endure.set_defaults(run=_endure)
+    schema = commands.add_parser("schema", help="print the JSON Schema of a setup")
+    schema.set_defaults(run=_schema)
+    args = parser.parse_args(argv)
+    try:
+        return int(args.run(args))
+    except SetupError as error:
+        print(error, file=sys.stderr)
+        return BAD_INPUT
+    except BrokenPipeError:
+        return 0
+
+
+if __name__ == "__main__":
+    sys.exit(main())

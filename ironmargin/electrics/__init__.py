@@ -1,0 +1,1 @@
+"""Phasors, conductors and the leg-and-neutral network."""

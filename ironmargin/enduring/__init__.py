@@ -1,0 +1,1 @@
+"""How long: fuel, battery, assist, cost, noise."""

@@ -1,0 +1,128 @@
+"""The energy of a battery in time: an input held to its limit, loads that cycle, inverter and charger losses, charge taper."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+
+from ironmargin.electrics.network import Real
+from ironmargin.errors import Fault, SetupError
+from ironmargin.setup.supplies import BatteryInverter
+
+TAPER_FROM = 0.8
+TAPER_END = 0.05
+"""From 80 % charge the power accepted falls in a straight line to 5 % of the charger's when full (memory)."""
+REFILL_STEP_H, LONGEST_REFILL_H = 0.05, 24.0 * 30
+CHARGER_C_RATE = 0.5
+"""A battery accepts at most half its capacity an hour (memory)."""
+
+
+@dataclass(frozen=True)
+class BatterySeries:
+    """Energy flows over time; every array has one value a step, ``soc`` one more.
+
+    Attributes:
+        step_s: length of a step [s].
+        load_w: asked [W]; served_w: fed [W]; input_w: taken from the input [W]; loss_w: lost in inverter and charger [W].
+        battery_w: out of the battery, negative into it [W]; soc: state of charge at the edges [1].
+        empty_h: when the low-battery stop first came, or None [h].
+    """
+
+    step_s: float
+    load_w: Real
+    served_w: Real
+    input_w: Real
+    loss_w: Real
+    battery_w: Real
+    soc: Real
+    empty_h: float | None
+
+    def imbalance(self) -> float:
+        """Energy in less energy out, over energy moved: nought up to rounding [1]."""
+        inflow = self.input_w.sum() + self.battery_w.sum()
+        out = self.served_w.sum() + self.loss_w.sum()
+        return float(abs(inflow - out) / max(self.served_w.sum() + self.input_w.sum(), 1.0))
+
+
+def accepted_w(battery_wh: float, soc: float) -> float:
+    """What a battery takes at a state of charge [W], at its terminals."""
+    full = CHARGER_C_RATE * battery_wh
+    if soc <= TAPER_FROM:
+        return full
+    return full * max(TAPER_END, 1.0 - (1.0 - TAPER_END) * (soc - TAPER_FROM) / (1.0 - TAPER_FROM))
+
+
+def run_battery(inverter: BatteryInverter, load_w: Real, step_s: float, *, input_limit_w: float = 0.0, charging: float = 0.9,
+                soc: float | None = None) -> BatterySeries:
+    """Step a battery through a load.
+
+    The input feeds the load first and charges with what is left of its limit. At the low-battery stop the load beyond the
+    input is not fed. ``battery out = (load − input)/η_inverter``; ``battery in = surplus·η_charger``.
+
+    Args:
+        load_w: asked in each step [W]; input_limit_w: most taken from the input [W]; charging: charger efficiency [1].
+        soc: state of charge at the beginning, else the inverter's own [1].
+
+    Raises:
+        SetupError: an empty series.
+    """
+    if not len(load_w):
+        raise SetupError([Fault("load_w", "empty", "must have at least one step (got none)")])
+    n, hours = len(load_w), step_s / 3600.0
+    capacity, efficiency = inverter.battery_wh, inverter.efficiency
+    floor = 1.0 - inverter.usable_fraction
+    held = inverter.start_soc if soc is None else soc
+    served, taken, flow, charge = [0.0] * n, [0.0] * n, [0.0] * n, [held] * (n + 1)
+    empty_h: float | None = None
+    for at, asked in enumerate(load_w.tolist()):
+        if asked > input_limit_w:
+            wanted = (asked - input_limit_w) / efficiency
+            most = max(held - floor, 0.0) * capacity / hours
+            out = min(wanted, most)
+            if out < wanted * (1.0 - 1e-9) and empty_h is None:
+                empty_h = (at + (out / wanted if wanted else 0.0)) * hours
+            served[at], taken[at], flow[at] = input_limit_w + out * efficiency, input_limit_w, out
+            held -= out * hours / capacity
+        else:
+            room = min(accepted_w(capacity, held), (1.0 - held) * capacity / hours)
+            into = max(min((input_limit_w - asked) * charging, room), 0.0)
+            served[at], taken[at], flow[at] = asked, asked + into / charging, -into
+            held += into * hours / capacity
+        charge[at + 1] = held
+    fed, took, battery = np.array(served), np.array(taken), np.array(flow)
+    return BatterySeries(step_s, load_w, fed, took, took + battery - fed, battery, np.array(charge), empty_h)
+
+
+def refill_hours(inverter: BatteryInverter, soc: float, back_to: float, input_w: float, charging: float, base_w: float = 0.0) -> float | None:
+    """Hours until the charge is back with only a base load running [h]; None if it never is."""
+    if soc >= back_to:
+        return 0.0
+    spare = (input_w - base_w) * charging
+    if spare <= 0:
+        return None
+    hours, step_h = 0.0, REFILL_STEP_H
+    while hours < LONGEST_REFILL_H:
+        rate = min(spare, accepted_w(inverter.battery_wh, soc)) / inverter.battery_wh
+        if soc + rate * step_h >= back_to:
+            return hours + (back_to - soc) / rate
+        soc += rate * step_h
+        hours += step_h
+    return None
+
+
+def least_input_w(inverter: BatteryInverter, load_w: Real, step_s: float, charging: float, most_w: float) -> float | None:
+    """How far the input limit can go down and the battery still lasts: by bisection [W]; None if even ``most_w`` is too little."""
+
+    def lasts(limit: float) -> bool:
+        return run_battery(inverter, load_w, step_s, input_limit_w=limit, charging=charging).empty_h is None
+
+    if not lasts(most_w):
+        return None
+    low, high = 0.0, most_w
+    if lasts(0.0):
+        return 0.0
+    for _ in range(14):
+        middle = (low + high) / 2.0
+        low, high = (low, middle) if lasts(middle) else (middle, high)
+    return high

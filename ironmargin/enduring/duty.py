@@ -1,0 +1,72 @@
+"""Duty-cycled reality: mean and 95th-percentile draw, starts an hour, and the loads as a series over time."""
+
+from __future__ import annotations
+
+import zlib
+from dataclasses import dataclass
+
+import numpy as np
+
+from ironmargin.electrics.network import Real
+from ironmargin.loads.demand import CYCLE_S, Demand
+from ironmargin.starting.case import Case
+
+GRID_W = 5.0
+
+
+@dataclass(frozen=True)
+class DutyStatistics:
+    """Mean and 95th-percentile draw [W], and starts an hour of everything that cycles [1/h]."""
+
+    mean_w: float
+    p95_w: float
+    most_w: float
+    starts_per_h: float
+
+
+def watts_of(demand: Demand) -> float:
+    """Real power of a demand while it runs, all of its count [W]."""
+    return sum(d.va.real for d in demand.steady)
+
+
+def statistics(case: Case) -> DutyStatistics:
+    """The distribution of the sum of independent loads, each on for its duty: exact, by convolution on a 5 W grid."""
+    shares, each = np.ones(1), []
+    for demand in case.demands:
+        one = watts_of(demand) / demand.load.count
+        for _ in range(demand.load.count):
+            each.append((one, demand.duty))
+    for watts, duty in each:
+        steps = round(watts / GRID_W)
+        wider = np.zeros(len(shares) + steps)
+        wider[: len(shares)] += shares * (1.0 - duty)
+        wider[steps:] += shares * duty
+        shares = wider
+    total = np.cumsum(shares)
+    most = sum(w for w, _ in each)
+    mean = sum(w * d for w, d in each)
+    p95 = float(min(max(np.searchsorted(total, 0.95 - 1e-12) * GRID_W, mean), most))
+    starts = sum(d.cycles_per_h * d.load.count for d in case.demands if d.starts)
+    return DutyStatistics(mean, p95, most, starts)
+
+
+def load_series(case: Case, hours: float, step_s: float) -> Real:
+    """Total load over time [W]: every cycling load a square wave of its own period, its phase fixed by its id.
+
+    Within each step a load counts for the part of the step it is on, so that energy is exact at any step.
+    """
+    count = max(round(hours * 3600.0 / step_s), 1)
+    edges = np.arange(count + 1) * step_s
+    total = np.zeros(count)
+    for demand in case.demands:
+        watts = watts_of(demand)
+        if demand.duty >= 1.0:
+            total += watts
+            continue
+        load = demand.load
+        period = load.on_s + (load.off_s or 0.0) if load.on_s is not None else CYCLE_S
+        phase = zlib.crc32(load.id.encode()) / 2**32 * period
+        cycles, into = np.divmod(edges + phase, period)
+        on_until = cycles * demand.duty * period + np.minimum(into, demand.duty * period)  # seconds on, since ever
+        total += watts * np.diff(on_until) / step_s
+    return total

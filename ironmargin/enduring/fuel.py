@@ -1,0 +1,141 @@
+"""Fuel by a Willans line: ``rate = a·P_rated + b·P``, fitted to known points where there are any; hours, refills, cost.
+
+Defaults for gasoline: a = 0.035 gal/h per rated kW, b = 0.10 gal/kWh (common practice). Fuels scale by energy content:
+gasoline E10 120,200 Btu/gal, propane 91,400 Btu/gal and 4.24 lb/gal, diesel 137,400 Btu/gal (EIA, from memory). Rates are
+kept as heat [W] inside, so that a fuel is only a divisor. In eco the idle part falls with load, to 40 % at none (memory).
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from typing import Any
+
+from ironmargin.setup.model import Prices
+from ironmargin.setup.supplies import FUELS, Generator
+
+LITRES_PER_GALLON = 3.785411784
+WH_PER_BTU = 0.29307107
+BTU_PER_GALLON = {"gasoline": 120_200.0, "propane": 91_400.0, "diesel": 137_400.0}
+WH_PER_L = {fuel: btu * WH_PER_BTU / LITRES_PER_GALLON for fuel, btu in BTU_PER_GALLON.items()}
+IDLE_GAL_PER_H_PER_KW = 0.035
+GAL_PER_KWH = 0.10
+PROPANE_KG_PER_L = 4.24 * 0.45359237 / LITRES_PER_GALLON
+ECO_IDLE = 0.4
+"""Idle fuel at no load in eco over idle fuel at full speed (memory)."""
+PRICE_OF = {"gasoline": ("gasoline_per_l", 1.0), "diesel": ("diesel_per_l", 1.0), "propane": ("propane_per_kg", PROPANE_KG_PER_L)}
+
+
+@dataclass(frozen=True)
+class WillansLine:
+    """Heat taken against load: ``idle_w`` [W] and ``slope`` [1]; ``typical`` if not fitted to a known point."""
+
+    idle_w: float
+    slope: float
+    typical: bool
+
+    def heat_w(self, load_w: Any, eco_share: Any = 1.0) -> Any:
+        """Heat at a load [W]; ``eco_share`` scales the idle part. A number or an array."""
+        return self.idle_w * eco_share + self.slope * load_w
+
+
+def eco_share(supply: Generator, load_w: Any) -> Any:
+    """Idle part in eco over the idle part at full speed, at a load [1]."""
+    return ECO_IDLE + (1.0 - ECO_IDLE) * load_w / supply.continuous_w if supply.eco else 1.0
+
+
+def willans(supply: Generator) -> WillansLine:
+    """The line of a set.
+
+    Two or more points are fitted by least squares with neither part below zero; one point scales the typical line; none
+    leaves it. Points are hours on the tank on the fuel the ratings are for.
+    """
+    gallon_wh = BTU_PER_GALLON["gasoline"] * WH_PER_BTU
+    typical = WillansLine(IDLE_GAL_PER_H_PER_KW * supply.continuous_w / 1000.0 * gallon_wh, GAL_PER_KWH / 1000.0 * gallon_wh, True)
+    fuel = supply.ratings_for if supply.ratings_for in WH_PER_L else "gasoline"
+    if not supply.fuel_points or supply.tank_l is None:
+        return typical
+    points = [(w, supply.tank_l * WH_PER_L[fuel] / h) for w, h in supply.fuel_points]
+    spread = max(w for w, _ in points) - min(w for w, _ in points)
+    if spread < 1.0:
+        factor = points[0][1] / typical.heat_w(points[0][0])
+        return WillansLine(typical.idle_w * factor, typical.slope * factor, False)
+    n = len(points)
+    mean_w, mean_heat = sum(w for w, _ in points) / n, sum(q for _, q in points) / n
+    slope = max(sum((w - mean_w) * (q - mean_heat) for w, q in points) / sum((w - mean_w) ** 2 for w, _ in points), 0.0)
+    idle = mean_heat - slope * mean_w
+    if idle < 0.0:
+        idle, slope = 0.0, sum(w * q for w, q in points) / sum(w * w for w, _ in points)
+    return WillansLine(idle, slope, False)
+
+
+def on_board_wh(supply: Generator, fuel: str) -> tuple[float, float] | None:
+    """Heat on board for a fuel, nominally and as really filled [Wh]; None where it does not run dry or is unknown."""
+    if fuel == "propane":
+        if supply.cylinder is None:
+            return None
+        full = supply.cylinder.capacity_kg * supply.cylinder.count / PROPANE_KG_PER_L * WH_PER_L["propane"]
+        return full, full * supply.cylinder.fill
+    if supply.tank_l is None or fuel not in WH_PER_L:
+        return None
+    full = supply.tank_l * WH_PER_L[fuel]
+    return full, full
+
+
+@dataclass(frozen=True)
+class FuelUse:
+    """One fuel at one load.
+
+    Attributes:
+        litres_per_h: rate [l/h], None for natural gas; heat_w: heat taken [W].
+        hours, hours_nominal: on what is on board as really filled, and when full by the plate [h].
+        refills: for the hours wanted beyond what is on board; cost_per_h, cost_per_night: in the prices' money, a night of ten hours.
+    """
+
+    fuel: str
+    litres_per_h: float | None
+    heat_w: float
+    hours: float | None = None
+    hours_nominal: float | None = None
+    refills: int | None = None
+    cost_per_h: float | None = None
+    cost_per_night: float | None = None
+
+
+NIGHT_H = 10.0
+
+
+def price_per_wh(fuel: str, prices: Prices) -> float | None:
+    """Money for a watt-hour of heat of a fuel, or None where no price is given."""
+    if fuel == "natural_gas":
+        return None if prices.natural_gas_per_kwh is None else prices.natural_gas_per_kwh / 1000.0
+    name, per_litre = PRICE_OF[fuel]
+    price = getattr(prices, name)
+    return None if price is None else price * per_litre / WH_PER_L[fuel]
+
+
+def fuel_use(supply: Generator, fuel: str, load_w: float, prices: Prices, wanted_h: float | None = None) -> FuelUse:
+    """What a set burns of a fuel at a constant load."""
+    heat = float(willans(supply).heat_w(load_w, eco_share(supply, load_w)))
+    board = on_board_wh(supply, fuel)
+    hours = board[1] / heat if board and heat > 0 else None
+    refills = max(0, -int(-(wanted_h or 0.0) // hours) - 1) if hours and wanted_h is not None else None
+    price = price_per_wh(fuel, prices)
+    cost = price * heat if price is not None else None
+    return FuelUse(fuel, heat / WH_PER_L[fuel] if fuel in WH_PER_L else None, heat, hours, board[0] / heat if board and heat > 0 else None, refills,
+                   cost, cost * NIGHT_H if cost is not None else None)
+
+
+def fuels_side_by_side(units: tuple[Generator, ...], load_w: float, prices: Prices, wanted_h: float | None = None) -> tuple[FuelUse, ...]:
+    """Every fuel all the sets may burn (present, plate's, those with a rating or a cylinder), the sets' use added up."""
+    total = sum(u.continuous_w for u in units)
+    may = [{u.fuel, u.ratings_for, *u.by_fuel, *(["propane"] if u.cylinder else [])} for u in units]
+    found = []
+    for fuel in (f for f in FUELS if all(f in each for each in may)):
+        uses = [fuel_use(u, fuel, load_w * u.continuous_w / total, prices, wanted_h) for u in units]
+        costs = [u.cost_per_h for u in uses if u.cost_per_h is not None]
+        cost = sum(costs) if len(costs) == len(units) else None
+        litres = [u.litres_per_h for u in uses if u.litres_per_h is not None]
+        first = min(uses, key=lambda u: u.hours if u.hours is not None else float("inf"))
+        found.append(FuelUse(fuel, sum(litres) if litres else None, sum(u.heat_w for u in uses), first.hours, first.hours_nominal, first.refills, cost,
+                             cost * NIGHT_H if cost is not None else None))
+    return tuple(found)

@@ -1,0 +1,1 @@
+"""What each kind of load is, electrically; nothing here knows of supplies."""

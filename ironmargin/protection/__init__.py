@@ -1,0 +1,1 @@
+"""What opens the circuit: breakers with their permitted band."""

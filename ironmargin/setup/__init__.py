@@ -1,0 +1,1 @@
+"""What is asked: the setup's frozen dataclasses, their reading, checking, writing and schema."""

@@ -1,0 +1,118 @@
+"""What lies between supply and rig: one dataclass per kind of path part."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from typing import Any, ClassVar
+
+from ironmargin.setup.spec import Many, Text, choice, given, number, text
+
+CONDITIONS_OF_PARTS = ("good", "worn", "hot")
+
+
+@dataclass(frozen=True, kw_only=True)
+class Part:
+    """Common to every part of the path."""
+
+    name: str = text("What you call it", default="", most=120)
+    condition: str = choice("Condition of its contacts", CONDITIONS_OF_PARTS, default="good")
+
+
+@dataclass(frozen=True, kw_only=True)
+class Outlet(Part):
+    """An outlet."""
+
+    kind: ClassVar[str] = "outlet"
+    type: str = text("Outlet type, as TT-30", default="", most=20)
+    rating_a: float = number("A", "Rating", above=0, most=400)
+    breaker_a: float | None = number("A", "Breaker of its own", above=0, most=400, default=None)
+
+
+@dataclass(frozen=True, kw_only=True)
+class Adapter(Part):
+    """An adapter ("dog bone")."""
+
+    kind: ClassVar[str] = "adapter"
+    from_type: str = text("Plug", default="", most=20, key="from")
+    to_type: str = text("Socket", default="", most=20, key="to")
+    rating_a: float = number("A", "Rating of its weaker end", above=0, most=400)
+    feeds: str | None = choice("Does one hot feed both legs, or only L1", ("both-legs", "L1"), default=None)
+
+
+@dataclass(frozen=True, kw_only=True)
+class Splitter(Part):
+    """Joins two outlets into one."""
+
+    kind: ClassVar[str] = "splitter"
+    from_types: tuple[str, ...] = given(Many("The two plugs", "from", Text(most=20), least=2, most=2), default=("", ""))
+    to_type: str = text("Socket", default="", most=20, key="to")
+    rating_a: float = number("A", "Rating of each plug", above=0, most=400)
+
+
+@dataclass(frozen=True, kw_only=True)
+class Cord(Part):
+    """A length of flexible cord or fixed cable."""
+
+    kind: ClassVar[str] = "cord"
+    awg: int | None = number("AWG", "Conductor size", least=4, most=16, whole=True, default=None)
+    mm2: float | None = number("mm2", "Conductor cross-section", above=0.2, most=120, default=None)
+    length_m: float = number("m", "Length", above=0, most=500)
+    rating_a: float | None = number("A", "Rating; otherwise the cord's ampacity", above=0, most=400, default=None)
+
+
+@dataclass(frozen=True, kw_only=True)
+class Guard(Part):
+    """A surge and voltage guard at the post."""
+
+    kind: ClassVar[str] = "guard"
+    low_v: float = number("V", "Opens below", least=80, most=250, default=102.0)
+    high_v: float = number("V", "Opens above", least=100, most=280, default=140.0)
+    overload_a: float | None = number("A", "Opens above this current", above=0, most=400, default=None)
+    delay_s: float = number("s", "Waits before it closes again", least=0, most=3600, default=150.0)
+    rating_a: float | None = number("A", "Rating", above=0, most=400, default=None)
+
+
+@dataclass(frozen=True, kw_only=True)
+class InlineSoftStart(Part):
+    """A soft starter for the whole rig, in the cord."""
+
+    kind: ClassVar[str] = "inline-soft-start"
+    fraction: float = number("1", "Fraction of locked-rotor amps it lets through", above=0.1, most=1, default=0.5)
+    rating_a: float | None = number("A", "Rating", above=0, most=400, default=None)
+
+
+@dataclass(frozen=True, kw_only=True)
+class Transformer(Part):
+    """A step-up transformer for the loads at its output voltage."""
+
+    kind: ClassVar[str] = "transformer"
+    type: str = choice("Two windings or one tapped", ("isolation", "auto"), default="isolation")
+    va: float = number("VA", "Rating", above=0, most=1e6)
+    from_v: float = number("V", "Input", least=100, most=250, default=120.0)
+    to_v: float = number("V", "Output", least=100, most=250, default=240.0)
+    no_load_w: float = number("W", "No-load loss", least=0, most=1e4, default=0.0)
+    no_load_va: float = number("VA", "No-load volt-amperes, mostly reactive", least=0, most=1e5, default=0.0)
+    impedance_pct: float = number("%", "Series impedance", least=0, most=20, default=4.0)
+
+
+@dataclass(frozen=True, kw_only=True)
+class Inlet(Part):
+    """The rig's or house's inlet."""
+
+    kind: ClassVar[str] = "inlet"
+    rating_a: float = number("A", "Rating", above=0, most=400)
+
+
+@dataclass(frozen=True, kw_only=True)
+class Transfer(Part):
+    """Interlock or transfer switch."""
+
+    kind: ClassVar[str] = "transfer"
+    type: str = choice("Kind of transfer gear", ("interlock", "switch"), default="interlock")
+    rating_a: float | None = number("A", "Rating", above=0, most=400, default=None)
+
+
+HOOKUP_KINDS: dict[str, type] = {
+    cls.kind: cls for cls in (Outlet, Adapter, Splitter, Cord, Guard, InlineSoftStart, Transformer, Inlet, Transfer)
+}
+HookupItem = Any

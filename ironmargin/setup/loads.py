@@ -1,0 +1,132 @@
+"""What the rig wants to run: one dataclass per kind of load."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from typing import Any, ClassVar
+
+from ironmargin.setup.spec import Record, choice, flag, given, number, text
+
+PROVENANCES = ("measured", "plate", "typical", "rounded-up")
+LEGS = ("L1", "L2", "L1L2")
+MOTOR_STARTS = ("run-capacitor", "start-capacitor", "hard-start", "soft-start", "inverter-drive", "universal")
+COOLING_STARTS = MOTOR_STARTS[:-1]
+CODE_LETTERS = tuple("ABCDEFGHJKLMNPRSTUV")
+COOLING_MODES = ("fan-low", "fan-high", "low-cool", "high-cool")
+
+
+@dataclass(frozen=True, kw_only=True)
+class SoftStart:
+    """A soft starter on one motor."""
+
+    peak_a: float | None = number("A", "Learned peak of the motor's current", above=0, most=1000, default=None)
+    fraction: float | None = number("1", "Learned peak as a fraction of locked-rotor amps", above=0.05, most=1, default=None)
+    ramp_s: float = number("s", "Length of the ramp at full volts", least=0.1, most=5, default=0.6)
+    learned_starts: int = number("1", "Starts it has learned from so far", least=0, most=1000, default=5, whole=True)
+
+
+@dataclass(frozen=True, kw_only=True)
+class Load:
+    """Common to every load."""
+
+    kind: ClassVar[str] = ""
+    id: str = text("Short name used to refer to it", most=60, filled=True)
+    name: str = text("What you call it", most=120, filled=True)
+    voltage_v: float = number("V", "Rated voltage", least=100, most=250, default=120.0)
+    circuit: str | None = text("Circuit it hangs on", default=None, most=60)
+    leg: str | None = choice("Leg, where it has no circuit", LEGS, default=None)
+    count: int = number("1", "How many of them", least=1, most=50, default=1, whole=True)
+    duty: float | None = number("1", "Fraction of the time it runs", above=0, most=1, default=None)
+    on_s: float | None = number("s", "Runs this long", above=0, most=86400, default=None)
+    off_s: float | None = number("s", "then rests this long", least=0, most=86400, default=None)
+    priority: str = choice("How badly it is needed", ("must", "want", "wait"), default="must")
+    always_on: bool = flag("On though nobody thinks of it", default=False)
+    provenance: str = choice("Where its figures come from", PROVENANCES, default="typical", key="from")
+
+
+@dataclass(frozen=True, kw_only=True)
+class Drawing(Load):
+    """Common to the loads given by watts or amps."""
+
+    watts: float | None = number("W", "Power", above=0, most=1e6, default=None)
+    amps: float | None = number("A", "Current at rated voltage", above=0, most=2000, default=None)
+
+
+@dataclass(frozen=True, kw_only=True)
+class Resistive(Drawing):
+    """Heater, kettle, water heater: constant impedance."""
+
+    kind: ClassVar[str] = "resistive"
+
+
+@dataclass(frozen=True, kw_only=True)
+class Incandescent(Drawing):
+    """Filament lamp: resistive with a cold inrush."""
+
+    kind: ClassVar[str] = "incandescent"
+
+
+@dataclass(frozen=True, kw_only=True)
+class Electronic(Drawing):
+    """Constant power: television, router, LED, induction hob."""
+
+    kind: ClassVar[str] = "electronic"
+    power_factor: float = number("1", "Power factor", least=0.2, most=1, default=0.95)
+
+
+@dataclass(frozen=True, kw_only=True)
+class Charger(Drawing):
+    """Battery charger: constant power while the battery is low."""
+
+    kind: ClassVar[str] = "charger"
+    power_factor: float = number("1", "Power factor; 0.98 if corrected", least=0.2, most=1, default=0.95)
+
+
+@dataclass(frozen=True, kw_only=True)
+class Microwave(Load):
+    """Microwave oven: fan and lamp at once, the magnetron later."""
+
+    kind: ClassVar[str] = "microwave"
+    watts: float = number("W", "Input power (about 1.5 times the cooking power)", above=0, most=1e5)
+    delay_s: float = number("s", "Delay of the magnetron", least=0, most=60, default=5.0)
+
+
+@dataclass(frozen=True, kw_only=True)
+class Rotating(Load):
+    """Common to motors: the plate figures of the machine that starts."""
+
+    running_a: float | None = number("A", "Running (rated-load) amps", above=0, most=2000, default=None)
+    running_w: float | None = number("W", "Running power", above=0, most=1e6, default=None)
+    lra_a: float | None = number("A", "Locked-rotor amps (LRA)", above=0, most=5000, default=None)
+    code_letter: str | None = choice("NEC code letter", CODE_LETTERS, default=None)
+    hp: float | None = number("hp", "Rated horsepower", above=0, most=500, default=None)
+    soft_start: SoftStart | None = given(Record("Its soft starter", None, SoftStart), default=None)
+    breakaway: float | None = number("1", "Breakaway torque over full-load torque", above=0, most=2, default=None)
+    start: str = choice("Start gear", MOTOR_STARTS, default="run-capacitor")
+    wait_s: float = number("s", "Rest since it last stopped; under 180 s it restarts against pressure", least=0, most=1e6, default=300.0)
+
+
+@dataclass(frozen=True, kw_only=True)
+class Motor(Rotating):
+    """A motor: pump, compressor, saw."""
+
+    kind: ClassVar[str] = "motor"
+
+
+@dataclass(frozen=True, kw_only=True)
+class AirConditioner(Rotating):
+    """A rooftop or window unit: fan, and a compressor some seconds later."""
+
+    kind: ClassVar[str] = "air-conditioner"
+    start: str = choice("Start gear of the compressor", COOLING_STARTS, default="start-capacitor")
+    fan_low_a: float | None = number("A", "Total amps, fan low", above=0, most=200, default=None)
+    fan_high_a: float | None = number("A", "Total amps, fan high", above=0, most=200, default=None)
+    low_cool_a: float | None = number("A", "Total amps, low cool", above=0, most=500, default=None)
+    high_cool_a: float | None = number("A", "Total amps, high cool", above=0, most=500, default=None)
+    compressor_delay_s: float = number("s", "Delay of the compressor behind the fan", least=0, most=600, default=5.0)
+
+
+LOAD_KINDS: dict[str, type] = {
+    cls.kind: cls for cls in (AirConditioner, Motor, Resistive, Incandescent, Electronic, Charger, Microwave)
+}
+AnyLoad = Any

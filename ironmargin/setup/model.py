@@ -1,0 +1,104 @@
+"""A setup: one supply, one path, one rig, the conditions, what must run, and by which rules to judge."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from typing import Any
+
+from ironmargin.setup.hookup import HOOKUP_KINDS
+from ironmargin.setup.loads import COOLING_MODES, LEGS, LOAD_KINDS
+from ironmargin.setup.spec import Anything, Kinds, Many, Record, choice, flag, given, number, text
+from ironmargin.setup.supplies import SUPPLY_KINDS
+
+FORMAT = "iron-margin/setup"
+
+
+@dataclass(frozen=True, kw_only=True)
+class Conditions:
+    """Where and when."""
+
+    outdoor_c: float = number("°C", "Outdoor temperature", least=-40, most=60, default=35.0)
+    altitude_m: float = number("m", "Height above the sea", least=-430, most=6000, default=0.0)
+    target_hours: float | None = number("h", "How long it must hold", above=0, most=8760, default=None)
+
+
+@dataclass(frozen=True, kw_only=True)
+class Prices:
+    """What energy costs; what is not given is not counted."""
+
+    gasoline_per_l: float | None = number("1/l", "Gasoline", least=0, most=1000, default=None)
+    diesel_per_l: float | None = number("1/l", "Diesel", least=0, most=1000, default=None)
+    propane_per_kg: float | None = number("1/kg", "Propane", least=0, most=1000, default=None)
+    natural_gas_per_kwh: float | None = number("1/kWh", "Natural gas, by energy", least=0, most=1000, default=None)
+    shore_per_kwh: float | None = number("1/kWh", "Electricity from the post", least=0, most=1000, default=None)
+
+
+@dataclass(frozen=True, kw_only=True)
+class Site:
+    """What the place asks for."""
+
+    quiet_from_h: float | None = number("h", "Quiet hours begin, on the 24 h clock", least=0, most=24, default=None)
+    quiet_to_h: float | None = number("h", "Quiet hours end", least=0, most=24, default=None)
+    starts_at_h: float = number("h", "When the evening begins, on the 24 h clock", least=0, most=24, default=18.0)
+    neighbour_m: float = number("m", "How far the nearest ear is", above=0, most=5000, default=15.24)
+    limit_dba: float = number("dBA", "Level allowed there", least=20, most=120, default=60.0)
+
+
+@dataclass(frozen=True, kw_only=True)
+class Circuit:
+    """One branch breaker of the rig's panel."""
+
+    id: str = text("Short name", most=60, filled=True)
+    name: str = text("What it feeds", default="", most=120)
+    breaker_a: float = number("A", "Handle rating", above=0, most=400)
+    leg: str = choice("Leg it hangs on", LEGS, default="L1")
+
+
+@dataclass(frozen=True, kw_only=True)
+class Rig:
+    """A trailer, van or house: its main, its circuits and its loads."""
+
+    name: str = text("What you call it", most=120, filled=True)
+    service: str = choice("Service it is built for", ("120", "120/240", "230"), default="120")
+    main_a: float = number("A", "Main breaker", above=0, most=400)
+    circuits: tuple[Circuit, ...] = given(Many("Branch breakers", None, Record(of=Circuit), most=60), default=())
+    loads: tuple[Any, ...] = given(Many("Loads", None, Kinds(of=lambda: LOAD_KINDS), most=200))
+
+
+@dataclass(frozen=True, kw_only=True)
+class Wanted:
+    """A load that must be able to run, and in which mode."""
+
+    load: str = text("The load's id", most=60, filled=True)
+    mode: str | None = choice("Mode of an air conditioner", COOLING_MODES, default=None)
+
+
+@dataclass(frozen=True, kw_only=True)
+class Rules:
+    """How to judge."""
+
+    breaker_school: str = choice("May a start exceed the handle for a moment?", ("time-current", "peak"), default="time-current")
+    continuous_fraction: float = number("1", "Share of a handle that loads of three hours and more may use", above=0, most=1, default=0.8)
+    thin_below: float = number("1", "A margin below this is thin", least=0, most=0.9, default=0.15)
+    trials: int = number("1", "Trials of each start", least=0, most=20000, default=1000, whole=True)
+    seed: int = number("1", "Seed of the trials", least=0, most=2**31 - 1, default=1, whole=True)
+    round_up: bool = flag("Cautious school: count every appliance of 600 W or more that was not measured as 15 A", default=False)
+
+
+@dataclass(frozen=True, kw_only=True)
+class Setup:
+    """One question to the core."""
+
+    format: str = choice("Always iron-margin/setup", (FORMAT,), default=FORMAT)
+    version: int = number("1", "Version of the format", least=1, most=1, default=1, whole=True)
+    name: str = text("What you call it", most=200, filled=True)
+    notes: str = text("Notes", default="", most=5000)
+    conditions: Conditions = given(Record("Where and when", None, Conditions), default=Conditions())
+    supply: Any = given(Kinds("What feeds the rig", None, lambda: SUPPLY_KINDS))
+    hookup: tuple[Any, ...] = given(Many("From the supply to the rig, in order", None, Kinds(of=lambda: HOOKUP_KINDS), most=30), default=())
+    rig: Rig = given(Record("The rig", None, Rig))
+    wanted: tuple[Wanted, ...] = given(Many("What must be able to run together", None, Record(of=Wanted)), default=())
+    prices: Prices = given(Record("What energy costs", None, Prices), default=Prices())
+    site: Site = given(Record("What the place asks for", None, Site), default=Site())
+    rules: Rules = given(Record("How to judge", None, Rules), default=Rules())
+    x: dict[str, Any] = given(Anything("Kept and ignored"), default={})

@@ -1,0 +1,105 @@
+"""Reading and writing setups: every fault at once, and what is written reads back to the same setup."""
+
+from __future__ import annotations
+
+import json
+from pathlib import Path
+from typing import Any
+
+from ironmargin.errors import Fault, SetupError
+from ironmargin.setup.model import FORMAT, Setup
+from ironmargin.setup.rules import check_rules
+from ironmargin.setup.spec import INVALID, Faults, read_record, record_schema, write_record
+
+LARGEST_FILE_BYTES = 1_000_000
+"""A setup is some kilobytes; more is a mistake or an attack."""
+
+
+def read_setup(data: Any) -> Setup:
+    """Turn parsed JSON into a setup.
+
+    Raises:
+        SetupError: with every fault found, each with its path, rule and value.
+    """
+    faults: Faults = []
+    setup = read_record(Setup, data, "", faults)
+    if isinstance(data, dict) and setup is INVALID:
+        faults += _dangling(data, faults)
+    if faults:
+        raise SetupError(faults)
+    faults = check_rules(setup)
+    if faults:
+        raise SetupError(faults)
+    result: Setup = setup
+    return result
+
+
+def _dangling(data: dict[str, Any], faults: Faults) -> Faults:
+    """Wanted loads that do not exist, found even when other fields keep the setup from being built."""
+    rig, wanted = data.get("rig"), data.get("wanted")
+    loads = rig.get("loads") if isinstance(rig, dict) else None
+    if not isinstance(loads, list) or not isinstance(wanted, list):
+        return []
+    known = {load.get("id") for load in loads if isinstance(load, dict) and isinstance(load.get("id"), str)}
+    told = {fault.path for fault in faults}
+    return [
+        Fault(f"wanted[{at}].load", "no-such-load", f'must be the id of one of the rig\'s loads (got "{item["load"][:40]}")')
+        for at, item in enumerate(wanted)
+        if isinstance(item, dict) and isinstance(item.get("load"), str) and item["load"] not in known
+        and f"wanted[{at}].load" not in told
+    ]
+
+
+def _no_duplicates(pairs: list[tuple[str, Any]]) -> dict[str, Any]:
+    """JSON lets a name stand twice and keeps the last; a setup does not."""
+    out = dict(pairs)
+    if len(out) < len(pairs):
+        seen: set[str] = set()
+        twice = next(key for key, _ in pairs if key in seen or seen.add(key))  # type: ignore[func-returns-value]
+        raise SetupError([Fault("", "twice", f'not a setup file: the field "{twice[:40]}" stands twice; remove one')])
+    return out
+
+
+def parse_setup(raw: bytes | str) -> Setup:
+    """Read a setup from the bytes of a file.
+
+    Raises:
+        SetupError: not JSON, too large, or any fault of :func:`read_setup`.
+    """
+    if len(raw) > LARGEST_FILE_BYTES:
+        raise SetupError([Fault("", "large", f"a setup file has at most {LARGEST_FILE_BYTES} bytes (got {len(raw)})")])
+    try:
+        words = raw.decode("utf-8-sig") if isinstance(raw, bytes) else raw
+        data = json.loads(words, object_pairs_hook=_no_duplicates)
+    except UnicodeDecodeError as error:
+        raise SetupError([Fault("", "utf-8", f"not UTF-8 text at byte {error.start}; save the file as UTF-8")]) from None
+    except json.JSONDecodeError as error:
+        where = f"line {error.lineno}, column {error.colno}"
+        raise SetupError([Fault("", "json", f"not JSON at {where}: {error.msg}; mend the file there")]) from None
+    except (RecursionError, ValueError):
+        raise SetupError([Fault("", "json", "not a setup: nested too deeply or a number too long")]) from None
+    return read_setup(data)
+
+
+def load_setup(path: str | Path) -> Setup:
+    """Read a ``*.setup.json`` file.
+
+    Raises:
+        SetupError: the file cannot be opened or is not a setup.
+    """
+    try:
+        with Path(path).open("rb") as file:
+            raw = file.read(LARGEST_FILE_BYTES + 1)
+    except OSError as error:
+        raise SetupError([Fault("", "file", f"cannot open {path}: {error.strerror or error}; check the name")]) from None
+    return parse_setup(raw)
+
+
+def write_setup(setup: Setup) -> dict[str, Any]:
+    """The JSON object of a setup; fields at their default are left out."""
+    return {"format": FORMAT, "version": setup.version} | write_record(setup)
+
+
+def setup_schema() -> dict[str, Any]:
+    """The JSON Schema of a setup, made from the core's own types."""
+    return {"$schema": "https://json-schema.org/draft/2020-12/schema", "$id": FORMAT} | record_schema(Setup)

@@ -1,0 +1,367 @@
+"""Field specifications: type, unit, default, range and description of each input, said once.
+
+A dataclass field made by :func:`number`, :func:`choice` and so on carries a :class:`Spec` in its
+metadata. Reading, validation, writing, the JSON Schema, the documentation table and the web forms
+all come from it.
+"""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Callable, Mapping
+from dataclasses import MISSING, dataclass, field, fields
+from typing import Any
+
+from ironmargin.errors import Fault
+
+INVALID: Any = object()
+"""Stands for a value that could not be read; its fault has been recorded."""
+
+Faults = list[Fault]
+
+
+def shown(value: Any) -> str:
+    """The value received, short enough to print in a message."""
+    text = f'"{value}"' if isinstance(value, str) else str(value)
+    return text if len(text) <= 40 else text[:37] + "..."
+
+
+@dataclass(frozen=True)
+class Spec:
+    """Base of the specifications. ``key`` is the JSON name where it differs from the attribute."""
+
+    doc: str = ""
+    key: str | None = None
+
+    def read(self, value: Any, path: str, faults: Faults) -> Any:
+        """Turn a JSON value into a core value, or record a fault and return INVALID."""
+        raise TypeError(f"{type(self).__name__} does not read")
+
+    def write(self, value: Any) -> Any:
+        """Turn a core value into its JSON value."""
+        return value
+
+    def schema(self) -> dict[str, Any]:
+        """The JSON Schema of one value."""
+        raise TypeError(f"{type(self).__name__} has no schema")
+
+    def fail(self, faults: Faults, path: str, code: str, rule: str, value: Any) -> Any:
+        faults.append(Fault(path, code, f"{rule} (got {shown(value)})"))
+        return INVALID
+
+
+@dataclass(frozen=True)
+class Number(Spec):
+    """A finite number with its unit and range; ``above`` excludes its bound, ``least`` and ``most`` do not."""
+
+    unit: str = ""
+    above: float | None = None
+    least: float | None = None
+    most: float | None = None
+    whole: bool = False
+
+    def read(self, value: Any, path: str, faults: Faults) -> Any:
+        if isinstance(value, bool) or not isinstance(value, (int, float)):
+            return self.fail(faults, path, "number", "must be a number", value)
+        try:
+            finite = math.isfinite(value)
+        except OverflowError:
+            finite = False
+        if not finite:
+            return self.fail(faults, path, "finite", "must be a finite number", value)
+        if self.whole and value != int(value):
+            return self.fail(faults, path, "whole", "must be a whole number", value)
+        if self.above is not None and value <= self.above:
+            return self.fail(faults, path, "above", f"must be above {self.above:g}", value)
+        if self.least is not None and value < self.least:
+            return self.fail(faults, path, "least", f"must be at least {self.least:g}", value)
+        if self.most is not None and value > self.most:
+            return self.fail(faults, path, "most", f"must be at most {self.most:g}", value)
+        return int(value) if self.whole else float(value)
+
+    def write(self, value: Any) -> Any:
+        return int(value) if float(value).is_integer() else value
+
+    def schema(self) -> dict[str, Any]:
+        out: dict[str, Any] = {"type": "integer" if self.whole else "number"}
+        for name, bound in (("exclusiveMinimum", self.above), ("minimum", self.least), ("maximum", self.most)):
+            if bound is not None:
+                out[name] = bound
+        return out
+
+
+@dataclass(frozen=True)
+class Text(Spec):
+    """Text of bounded length; ``filled`` refuses an empty one."""
+
+    most: int = 200
+    filled: bool = False
+
+    def read(self, value: Any, path: str, faults: Faults) -> Any:
+        if not isinstance(value, str):
+            return self.fail(faults, path, "text", "must be text", value)
+        if self.filled and not value.strip():
+            return self.fail(faults, path, "empty", "must not be empty", value)
+        if len(value) > self.most:
+            return self.fail(faults, path, "long", f"must be at most {self.most} characters", f"{len(value)} characters")
+        if any(ord(letter) < 32 and letter not in "\n\t\r" for letter in value):
+            return self.fail(faults, path, "control", "must not hold control characters", value.encode("unicode_escape").decode())
+        try:
+            value.encode("utf-8")
+        except UnicodeEncodeError:
+            return self.fail(faults, path, "unicode", "must be valid Unicode text", value.encode("unicode_escape").decode())
+        return value
+
+    def schema(self) -> dict[str, Any]:
+        out: dict[str, Any] = {"type": "string", "maxLength": self.most}
+        return out | ({"minLength": 1} if self.filled else {})
+
+
+@dataclass(frozen=True)
+class Choice(Spec):
+    """One of a fixed set of words."""
+
+    of: tuple[str, ...] = ()
+
+    def read(self, value: Any, path: str, faults: Faults) -> Any:
+        if value not in self.of or not isinstance(value, str):
+            return self.fail(faults, path, "choice", "must be one of " + ", ".join(self.of), value)
+        return value
+
+    def schema(self) -> dict[str, Any]:
+        return {"enum": list(self.of)}
+
+
+@dataclass(frozen=True)
+class Flag(Spec):
+    """True or false."""
+
+    def read(self, value: Any, path: str, faults: Faults) -> Any:
+        return value if isinstance(value, bool) else self.fail(faults, path, "flag", "must be true or false", value)
+
+    def schema(self) -> dict[str, Any]:
+        return {"type": "boolean"}
+
+
+@dataclass(frozen=True)
+class Rows(Spec):
+    """A list of fixed-length rows of numbers, as ``[[load_w, hours], …]``; kept as a tuple of tuples."""
+
+    columns: tuple[Number, ...] = ()
+    least: int = 0
+    most: int = 20
+
+    def read(self, value: Any, path: str, faults: Faults) -> Any:
+        if not isinstance(value, list):
+            return self.fail(faults, path, "list", "must be a list", value)
+        if not self.least <= len(value) <= self.most:
+            return self.fail(faults, path, "length", f"must have {self.least} to {self.most} rows", len(value))
+        out = []
+        for at, row in enumerate(value):
+            here = f"{path}[{at}]"
+            if not isinstance(row, list) or len(row) != len(self.columns):
+                self.fail(faults, here, "row", f"must be a row of {len(self.columns)} numbers", row)
+                continue
+            out.append(tuple(c.read(v, f"{here}[{i}]", faults) for i, (c, v) in enumerate(zip(self.columns, row, strict=True))))
+        return tuple(out)
+
+    def write(self, value: Any) -> Any:
+        return [list(row) for row in value]
+
+    def schema(self) -> dict[str, Any]:
+        row = {"type": "array", "prefixItems": [c.schema() for c in self.columns], "items": False, "minItems": len(self.columns)}
+        return {"type": "array", "items": row, "minItems": self.least, "maxItems": self.most}
+
+
+@dataclass(frozen=True)
+class Record(Spec):
+    """A nested object of one dataclass."""
+
+    of: type = object
+
+    def read(self, value: Any, path: str, faults: Faults) -> Any:
+        return read_record(self.of, value, path, faults)
+
+    def write(self, value: Any) -> Any:
+        return write_record(value)
+
+    def schema(self) -> dict[str, Any]:
+        return record_schema(self.of)
+
+
+@dataclass(frozen=True)
+class Kinds(Spec):
+    """A nested object whose dataclass is chosen by its ``kind``; the registry is looked up late."""
+
+    of: Callable[[], Mapping[str, type]] = dict
+
+    def read(self, value: Any, path: str, faults: Faults) -> Any:
+        if not isinstance(value, dict):
+            return self.fail(faults, path, "object", "must be an object", value)
+        kind = value.get("kind")
+        known = self.of()
+        if not isinstance(kind, str) or kind not in known:
+            here = f"{path}.kind" if path else "kind"
+            return self.fail(faults, here, "kind", "must be one of " + ", ".join(known), kind)
+        return read_record(known[kind], value, path, faults)
+
+    def write(self, value: Any) -> Any:
+        return write_record(value)
+
+    def schema(self) -> dict[str, Any]:
+        return {"oneOf": [record_schema(cls) for cls in self.of().values()]}
+
+
+@dataclass(frozen=True)
+class Many(Spec):
+    """A list of values of one specification; kept as a tuple."""
+
+    of: Spec = Spec()
+    least: int = 0
+    most: int = 200
+
+    def read(self, value: Any, path: str, faults: Faults) -> Any:
+        if not isinstance(value, list):
+            return self.fail(faults, path, "list", "must be a list", value)
+        if not self.least <= len(value) <= self.most:
+            return self.fail(faults, path, "length", f"must have {self.least} to {self.most} entries", len(value))
+        return tuple(self.of.read(item, f"{path}[{at}]", faults) for at, item in enumerate(value))
+
+    def write(self, value: Any) -> Any:
+        return [self.of.write(item) for item in value]
+
+    def schema(self) -> dict[str, Any]:
+        return {"type": "array", "items": self.of.schema(), "minItems": self.least, "maxItems": self.most}
+
+
+@dataclass(frozen=True)
+class Table(Spec):
+    """An object whose keys come from a fixed set and whose values share one specification."""
+
+    keys: tuple[str, ...] = ()
+    of: Spec = Spec()
+
+    def read(self, value: Any, path: str, faults: Faults) -> Any:
+        if not isinstance(value, dict):
+            return self.fail(faults, path, "object", "must be an object", value)
+        out = {}
+        for key, item in value.items():
+            if key not in self.keys:
+                self.fail(faults, f"{path}.{key}", "choice", "must be one of " + ", ".join(self.keys), key)
+            else:
+                out[key] = self.of.read(item, f"{path}.{key}", faults)
+        return out
+
+    def write(self, value: Any) -> Any:
+        return {key: self.of.write(item) for key, item in value.items()}
+
+    def schema(self) -> dict[str, Any]:
+        return {"type": "object", "properties": {key: self.of.schema() for key in self.keys}, "additionalProperties": False}
+
+
+@dataclass(frozen=True)
+class Anything(Spec):
+    """Kept as it came: the ``x`` field of foreign programs."""
+
+    def read(self, value: Any, path: str, faults: Faults) -> Any:
+        return value if isinstance(value, dict) else self.fail(faults, path, "object", "must be an object", value)
+
+    def schema(self) -> dict[str, Any]:
+        return {"type": "object"}
+
+
+def _field(spec: Spec, default: Any) -> Any:
+    if isinstance(default, (dict, list)):
+        return field(default_factory=lambda: type(default)(default), metadata={"spec": spec})
+    return field(default=default, metadata={"spec": spec})
+
+
+def number(unit: str, doc: str, *, default: Any = MISSING, key: str | None = None, above: float | None = None,
+           least: float | None = None, most: float | None = None, whole: bool = False) -> Any:
+    """A dataclass field holding a number in ``unit``; ``default=None`` makes it optional."""
+    return _field(Number(doc, key, unit, above, least, most, whole), default)
+
+
+def text(doc: str, *, default: Any = MISSING, key: str | None = None, most: int = 200, filled: bool = False) -> Any:
+    """A dataclass field holding text."""
+    return _field(Text(doc, key, most, filled), default)
+
+
+def choice(doc: str, of: tuple[str, ...], *, default: Any = MISSING, key: str | None = None) -> Any:
+    """A dataclass field holding one of some words."""
+    return _field(Choice(doc, key, of), default)
+
+
+def flag(doc: str, *, default: Any = MISSING) -> Any:
+    """A dataclass field holding true or false."""
+    return _field(Flag(doc), default)
+
+
+def given(spec: Spec, *, default: Any = MISSING) -> Any:
+    """A dataclass field of any other specification."""
+    return _field(spec, default)
+
+
+def specs(cls: type) -> dict[str, tuple[str, Spec, Any]]:
+    """JSON key → (attribute, specification, default or MISSING) of a setup dataclass."""
+    out = {}
+    for item in fields(cls):
+        spec: Spec = item.metadata["spec"]
+        default = item.default_factory() if item.default_factory is not MISSING else item.default
+        out[spec.key or item.name] = (item.name, spec, default)
+    return out
+
+
+def read_record(cls: type, value: Any, path: str, faults: Faults) -> Any:
+    """Read a JSON object into ``cls``; faults are collected, and INVALID returned if there was any."""
+    if not isinstance(value, dict):
+        faults.append(Fault(path, "object", f"must be an object (got {shown(value)})"))
+        return INVALID
+    before = len(faults)
+    known = specs(cls)
+    dot = f"{path}." if path else ""
+    kind = getattr(cls, "kind", None)
+    for key in value:
+        if key not in known and not (key == "kind" and kind):
+            faults.append(Fault(f"{dot}{key}", "unknown-field", f"unknown field, remove it or put it under x (got {shown(value[key])})"))
+    found = {}
+    for key, (name, spec, default) in known.items():
+        if key in value and not (value[key] is None and default is None):
+            found[name] = spec.read(value[key], f"{dot}{key}", faults)
+        elif default is MISSING:
+            faults.append(Fault(f"{dot}{key}", "missing", "must be given (got nothing)"))
+    if len(faults) > before:
+        return INVALID
+    return cls(**found)
+
+
+def write_record(value: Any) -> dict[str, Any]:
+    """The JSON object of a setup dataclass, leaving out what stands at its default."""
+    out: dict[str, Any] = {}
+    if hasattr(type(value), "kind"):
+        out["kind"] = value.kind
+    for key, (name, spec, default) in specs(type(value)).items():
+        held = getattr(value, name)
+        if held is None or (default is not MISSING and held == default):
+            continue
+        out[key] = spec.write(held)
+    return out
+
+
+def record_schema(cls: type) -> dict[str, Any]:
+    """The JSON Schema of a setup dataclass."""
+    properties: dict[str, Any] = {}
+    required = []
+    if hasattr(cls, "kind"):
+        properties["kind"] = {"const": cls.kind}
+        required.append("kind")
+    for key, (_, spec, default) in specs(cls).items():
+        unit = getattr(spec, "unit", "")
+        entry = spec.schema() | {"description": spec.doc + (f" [{unit}]" if unit else "")}
+        if default is MISSING:
+            required.append(key)
+        elif default is not None and isinstance(default, (str, int, float, bool)):
+            entry["default"] = default
+        properties[key] = entry
+    out = {"type": "object", "title": cls.__name__, "properties": properties, "additionalProperties": False}
+    return out | ({"required": required} if required else {})

@@ -1,0 +1,1 @@
+"""The start: motors against a supply, in time."""

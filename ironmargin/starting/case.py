@@ -1,0 +1,148 @@
+"""A setup made ready for computing: its source, its path, its demands, and the motors as rows."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, replace
+from typing import Any
+
+import numpy as np
+
+from ironmargin.electrics.network import Real
+from ironmargin.loads.demand import L1, L1L2, L2, TRANSFORMER, Demand, Draw, demand_of, transformer_demand
+from ironmargin.loads.motor import GEAR_CURRENT
+from ironmargin.path.trace import Feed, trace, transformer_ohm
+from ironmargin.protection.breaker import NOMINAL, curve
+from ironmargin.setup.model import Setup
+from ironmargin.starting.state import Shape
+from ironmargin.supplies.source import Breaker, Source, source_of
+
+SERVED = 0.7
+"""A load offered less than this share of its rated volts is not served at all."""
+
+
+@dataclass(frozen=True)
+class Starter:
+    """One start to watch: demand number ``demand``, by a motor row or by an inrush row."""
+
+    demand: int
+    row: int | None
+    inrush: int | None
+
+
+@dataclass(frozen=True)
+class Case:
+    """A setup ready for computing.
+
+    Attributes:
+        demands: the wanted and always-on loads that are served; unserved: (load, problem) of those that are not.
+        rows: demand number of each motor row (one row a unit of its count).
+        starters: the starts to watch, one a demand.
+        breakers: (breaker, source conductor it sees) of the supply, path and main.
+    """
+
+    setup: Setup
+    source: Source
+    feed: Feed
+    demands: tuple[Demand, ...]
+    unserved: tuple[tuple[Any, str], ...]
+    rows: tuple[int, ...]
+    inrush_rows: tuple[int, ...]
+    starters: tuple[Starter, ...]
+    breakers: tuple[tuple[Breaker, int], ...]
+    turns: float
+
+    @property
+    def shape(self) -> Shape:
+        """What all start columns of this case share."""
+        plates = [self.demands[d] for d in self.rows]
+        curves = [curve(b.standard, b.rating_a, NOMINAL) for b, _ in self.breakers]
+
+        def column(values: list[float]) -> Real:
+            return np.array(values, dtype=float).reshape(-1, 1)
+
+        up = self.feed.upstream
+        leg_v = abs(up.e1_v)
+        return Shape(
+            step_s=0.5 / self.source.frequency_hz, two_legs=up.legs == 2, tied=up.tied, places=tuple(d.leg for d in plates),
+            ratio=column([d.ratio for d in plates]), rated_v=column([d.plate.voltage_v for d in plates if d.plate]),
+            gear_current=column([gear_current(d) for d in plates]), nominal_v=column([leg_v, leg_v, 2 * leg_v] if up.legs == 2 else [leg_v]),
+            inrush=tuple((i.leg, i.tau_s) for i in (self.demands[d].inrush for d in self.inrush_rows) if i),
+            breaker_leg=tuple(leg for _, leg in self.breakers), tau_s=column([c.tau_s for c in curves]),
+            trip_heat=column([c.multiple**2 for c in curves]), magnetic=column([c.magnetic for c in curves]),
+            guard_low_v=self.feed.guard.low_v if self.feed.guard else 0.0, leg_v=leg_v, turns=self.turns, also_a=self.source.also_a)
+
+
+def dead_at(case: Case, starter: Starter) -> frozenset[int]:
+    """Demands that cannot be running in the moment of a start: what a transformer feeds, while it is itself switched on."""
+    if case.demands[starter.demand].load.id != TRANSFORMER:
+        return frozenset()
+    whole = case.setup.rig.service == "230"
+    return frozenset(at for at, d in enumerate(case.demands) if at != starter.demand and (whole or d.ratio != 1.0))
+
+
+def gear_current(demand: Demand) -> float:
+    """Locked-rotor current factor of a motor's start gear [1]."""
+    return GEAR_CURRENT.get(demand.plate.start, 1.0) if demand.plate else 1.0
+
+
+def _offered_v(feed: Feed, leg: int) -> float:
+    """Open-circuit volts between the two conductors of a place [V]."""
+    up = feed.upstream
+    return {L1: abs(up.e1_v), L2: abs(up.e2_v), L1L2: abs(up.e1_v - up.e2_v) if up.legs == 2 else 0.0}[leg]
+
+
+def _wanted(setup: Setup) -> list[tuple[int, str | None]]:
+    """Load numbers and modes that run: the wanted ones, then what is always on."""
+    number = {load.id: at for at, load in enumerate(setup.rig.loads)}
+    chosen = {number[w.load]: w.mode for w in setup.wanted}
+    for at, load in enumerate(setup.rig.loads):
+        if load.always_on:
+            chosen.setdefault(at, None)
+    return sorted(chosen.items())
+
+
+def prepare(setup: Setup) -> Case:
+    """Make a setup ready: derate the supply, trace the path, turn each running load into its demand."""
+    source = source_of(setup.supply, setup.conditions)
+    feed = trace(setup, source)
+    demands: list[Demand] = []
+    unserved: list[tuple[Any, str]] = []
+    stepped = feed.transformer if setup.rig.service != "230" else None
+    turns = 1.0
+    if feed.transformer is not None:
+        item = feed.transformer
+        panel_v = source.leg_v * (1.0 if stepped else item.to_v / item.from_v)
+        turns = panel_v / source.leg_v
+        demands.append(transformer_demand(item, panel_v))
+    for at, mode in _wanted(setup):
+        load = setup.rig.loads[at]
+        through = stepped is not None and load.voltage_v > 180
+        demand = (
+            demand_of(setup, at, mode, stepped.to_v / stepped.from_v, transformer_ohm(stepped)) if through and stepped else demand_of(setup, at, mode))
+        if through:
+            demand = _moved(demand, L1)
+        offered = _offered_v(feed, demand.leg) * demand.ratio
+        if offered < SERVED * load.voltage_v:
+            high = load.voltage_v > 180
+            unserved.append((load, "no-240" if high and setup.rig.service != "230" else "no-leg" if demand.leg == L2 else "low-volts"))
+        else:
+            demands.append(demand)
+    rows = tuple(n for n, d in enumerate(demands) if d.plate for _ in range(d.load.count))
+    inrush_rows = tuple(n for n, d in enumerate(demands) if d.inrush)
+    starters = tuple(Starter(n, rows.index(n) if d.plate else None, None if d.plate else inrush_rows.index(n))
+                     for n, d in enumerate(demands) if d.starts)
+    conductors = range(1 if feed.upstream.legs == 1 or feed.upstream.tied else 2)
+    breakers = []
+    for b in feed.breakers:
+        sees = range(feed.upstream.legs) if b.where == "main" and not feed.upstream.tied else conductors
+        breakers += [(b, leg) for leg in sees]
+    return Case(setup, source, feed, tuple(demands), tuple(unserved), rows, inrush_rows, starters, tuple(breakers), turns)
+
+
+def _moved(demand: Demand, leg: int) -> Demand:
+    """The same demand hung on another place: a transformer takes its 240 V loads from L1."""
+    def move(draws: tuple[Draw, ...]) -> tuple[Draw, ...]:
+        return tuple(replace(d, leg=leg) for d in draws)
+
+    inrush = replace(demand.inrush, leg=leg) if demand.inrush else None
+    return replace(demand, leg=leg, steady=move(demand.steady), one=move(demand.one), single_beside=move(demand.single_beside), inrush=inrush)

@@ -1,0 +1,1 @@
+"""What each kind of supply is, electrically, here and now."""

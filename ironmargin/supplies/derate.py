@@ -1,0 +1,65 @@
+"""From a generator's plate to what it gives here and now: fuel, altitude, heat.
+
+SAE J1349, naturally aspirated: ``cf = 1.180·(990/p_d)·√((T + 273)/298) − 0.18``, power divided by
+``cf``, with the dry pressure ``p_d`` [hPa] of the ISO 2533 standard atmosphere. Humidity is left out; no
+credit is taken for air better than the plate's.
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+from ironmargin.setup.model import Conditions
+from ironmargin.setup.supplies import Generator
+
+FUEL_FACTOR = {"gasoline": 1.0, "propane": 0.90, "natural_gas": 0.82, "diesel": 1.0}
+"""Power on a fuel over power on gasoline (common practice)."""
+REFERENCE_C = 25.0
+
+
+@dataclass(frozen=True)
+class DerateStep:
+    """One step of the waterfall: what it is, the factor it applies, and the watts left after it."""
+
+    key: str
+    label: str
+    factor: float
+    continuous_w: float
+    starting_w: float
+    source: str
+
+
+def isa_pressure_hpa(altitude_m: float) -> float:
+    """Pressure of the standard atmosphere [hPa]. Source: ISO 2533, troposphere."""
+    return float(1013.25 * (1.0 - 2.25577e-5 * altitude_m) ** 5.25588)
+
+
+def sae_j1349_cf(dry_pressure_hpa: float, air_c: float) -> float:
+    """SAE J1349 correction factor; observed power = rated power / cf [1]."""
+    return float(1.180 * (990.0 / dry_pressure_hpa) * ((air_c + 273.0) / 298.0) ** 0.5 - 0.18)
+
+
+def waterfall(supply: Generator, conditions: Conditions) -> tuple[DerateStep, ...]:
+    """The steps from the plate to here and now; the last one holds the watts to use [W]."""
+    continuous, starting = supply.continuous_w, supply.starting_w
+    steps = [DerateStep("plate", f"plate, {supply.ratings_for.replace('_', ' ')}", 1.0, continuous, starting, "plate")]
+
+    def apply(key: str, label: str, factor: float, source: str) -> None:
+        nonlocal continuous, starting
+        continuous, starting = continuous * factor, starting * factor
+        steps.append(DerateStep(key, label, factor, continuous, starting, source))
+
+    if supply.fuel != supply.ratings_for:
+        stated = supply.by_fuel.get(supply.fuel)
+        if stated is not None:
+            factor = stated.continuous_w / continuous
+            continuous, starting = stated.continuous_w, stated.starting_w
+            steps.append(DerateStep("fuel", f"on {supply.fuel.replace('_', ' ')}, its own rating", factor, continuous, starting, "plate"))
+        else:
+            factor = min(FUEL_FACTOR[supply.fuel] / FUEL_FACTOR[supply.ratings_for], 1.0)
+            apply("fuel", f"on {supply.fuel.replace('_', ' ')}", factor, "common practice")
+    thin_air = min(1.0, 1.0 / sae_j1349_cf(isa_pressure_hpa(conditions.altitude_m), REFERENCE_C))
+    both = min(1.0, 1.0 / sae_j1349_cf(isa_pressure_hpa(conditions.altitude_m), conditions.outdoor_c))
+    apply("altitude", f"at {conditions.altitude_m:.0f} m", thin_air, "SAE J1349, ISO 2533")
+    apply("heat", f"at {conditions.outdoor_c:.0f} °C", min(both / thin_air, 1.0), "SAE J1349")
+    return tuple(steps)

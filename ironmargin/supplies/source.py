@@ -1,0 +1,190 @@
+"""Every kind of supply as one thing: electromotive force, impedance, limits, latches and breakers.
+
+Below its limit an inverter set behaves as a voltage source with a small internal resistance. At its limit
+it is a current source: the electronics hold ``I_lim = starting_W/V·headroom`` and volts fold back to
+``I_lim/|Y|``. Two latches open the output until it is reset by hand: overload ``Σ((I/I_cont)² − 1)·dt > k`` and
+volts below 60 % for about 2.5 s (common practice).
+"""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Callable
+from dataclasses import dataclass, replace
+from typing import Any
+
+from ironmargin.setup.model import Conditions
+from ironmargin.setup.supplies import Assist, BatteryInverter, Generator, Parallel, Shore
+from ironmargin.supplies.derate import DerateStep, waterfall
+
+LATCH_K_S = 1.7
+UNDERVOLT_FRACTION = 0.6
+UNDERVOLT_S = 2.5
+ECO_FRACTION = 0.5
+ECO_TAU_S = 1.5
+REGULATION = 0.02
+"""Internal resistance of an inverter set, per unit of its rating: 0.1 to 0.2 ohm on a small 120 V set (common practice)."""
+TRANSIENT_REACTANCE = 0.20
+"""Transient reactance of a small conventional alternator, per unit (memory, 0.15 to 0.3)."""
+NEVER = math.inf
+DEG_OF_LEGS = {"split": 180.0, "same-leg": 0.0, "network-208": 120.0}
+
+
+@dataclass(frozen=True)
+class Breaker:
+    """A breaker of the supply, the path or the rig: where it is, its handle [A] and its standard."""
+
+    where: str
+    name: str
+    rating_a: float
+    standard: str = "UL489"
+
+
+@dataclass(frozen=True)
+class Source:
+    """A supply here and now; currents are per hot conductor.
+
+    Attributes:
+        leg_v: open-circuit volts, leg to neutral [V].
+        nominal_v: nominal volts of a leg [V].
+        conductors: hot conductors it brings, 1 or 2; leg_deg: angle of the second behind the first [°].
+        hot_ohm, neutral_ohm: impedance when settled [ohm]; transient_ohm: added in the first second of a start.
+        limit_a: current its electronics hold [A]; limit_w: power its engine can give [W]; infinite where none.
+        continuous_a: current it sustains [A]; offset_a: current an assisted input carries before it [A].
+        latch_k_s: k of the overload latch [s], infinite where none; undervolt_s likewise.
+        eco: engine at idle when the start comes.
+        also_a: another load on the same breaker [A].
+        breakers: its own breakers.
+        derate: waterfall of each engine.
+    """
+
+    kind: str
+    leg_v: float
+    nominal_v: float
+    conductors: int
+    leg_deg: float
+    hot_ohm: complex
+    neutral_ohm: complex
+    frequency_hz: float
+    transient_ohm: complex = 0.0
+    limit_a: float = NEVER
+    limit_w: float = NEVER
+    continuous_a: float = NEVER
+    starting_a: float = NEVER
+    offset_a: float = 0.0
+    latch_k_s: float = NEVER
+    undervolt_s: float = NEVER
+    eco: bool = False
+    also_a: float = 0.0
+    same_leg: bool = False
+    breakers: tuple[Breaker, ...] = ()
+    derate: tuple[DerateStep, ...] = ()
+    input_limit_a: float | None = None
+    input_capacity_a: float | None = None
+
+
+def _output(output: str, voltage_v: float) -> tuple[int, float]:
+    """Hot conductors and volts of each, leg to neutral."""
+    if output == "120/240":
+        return 2, voltage_v / 2.0 if voltage_v > 180 else voltage_v
+    return 1, voltage_v
+
+
+def generator(supply: Generator, conditions: Conditions) -> Source:
+    """An engine-driven set after its derates.
+
+    An inverter set folds back at its current limit. A conventional one instead dips behind its transient
+    reactance and is limited by its engine's power (ISO 8528-5 bounds its recovery); its breaker protects it.
+    """
+    steps = waterfall(supply, conditions)
+    continuous_w, starting_w = steps[-1].continuous_w, steps[-1].starting_w
+    conductors, leg_v = _output(supply.output, supply.voltage_v)
+    nominal = 230.0 if supply.output == "230" else 120.0
+    continuous_a = continuous_w / (conductors * leg_v)
+    starting_a = starting_w / (conductors * leg_v)
+    breaker_a = supply.leg_limit_a or (None if supply.inverter else continuous_a)
+    breakers = (Breaker("supply", "set's own breaker", breaker_a),) if breaker_a else ()
+    base = Source("generator", leg_v, nominal, conductors, 180.0 if conductors == 2 else 0.0, REGULATION * leg_v / continuous_a, 0.0,
+                  50.0 if nominal == 230.0 else 60.0, continuous_a=continuous_a, starting_a=starting_a, eco=supply.eco and supply.inverter,
+                  breakers=breakers, derate=steps)
+    if supply.inverter:
+        return replace(base, limit_a=starting_a * supply.limit_headroom, latch_k_s=LATCH_K_S, undervolt_s=UNDERVOLT_S)
+    return replace(base, transient_ohm=1j * TRANSIENT_REACTANCE * leg_v / continuous_a, limit_w=starting_w * supply.limit_headroom)
+
+
+def parallel(supply: Parallel, conditions: Conditions) -> Source:
+    """Sets in parallel: they share in proportion to rating, and the first at its limit limits all.
+
+    Limits add, less the imbalance. When one latches off, the other gets everything and follows, so the pair
+    latches as one.
+    """
+    units = [generator(unit, conditions) for unit in supply.units]
+    total = sum(unit.continuous_a for unit in units)
+    fair = 1.0 - supply.imbalance
+
+    def pooled(each: Callable[[Source], float]) -> float:
+        return min(each(unit) * total / unit.continuous_a for unit in units) * fair
+
+    conductance = sum(1.0 / unit.hot_ohm for unit in units)
+    kit = (Breaker("supply", "parallel kit", supply.kit_limit_a),) if supply.kit_limit_a else ()
+    first = units[0]
+    return replace(
+        first, kind="parallel", hot_ohm=1.0 / conductance, transient_ohm=first.transient_ohm / len(units), continuous_a=total * fair,
+        starting_a=pooled(lambda unit: unit.starting_a), limit_a=pooled(lambda unit: unit.limit_a), latch_k_s=min(u.latch_k_s for u in units),
+        limit_w=sum(u.limit_w for u in units) * fair, eco=any(u.eco for u in units), breakers=kit,
+        derate=tuple(dict.fromkeys(s for u in units for s in u.derate)))
+
+
+def thevenin(shore: Shore) -> tuple[float, float]:
+    """Open-circuit volts and impedance of a post, from two readings where there are two [V], [ohm]."""
+    if not shore.readings:
+        return shore.voltage_v, shore.source_ohm
+    (v0, a0), (v1, a1) = shore.readings
+    ohm = (v0 - v1) / (a1 - a0)
+    return v0 + ohm * a0, ohm
+
+
+def shore(supply: Shore, conditions: Conditions) -> Source:
+    """A post: a Thevenin source behind its breaker. Half of its impedance is taken to lie in the neutral."""
+    volts, ohm = thevenin(supply)
+    nominal = 230.0 if supply.voltage_v > 180 else 120.0
+    standard = supply.breaker_standard
+    if nominal == 230.0 and standard == "UL489":
+        standard = "IEC60898-C"
+    single = supply.legs == "single"
+    return Source("shore", volts - supply.also_on_circuit_a * ohm, nominal, 1 if single else 2, DEG_OF_LEGS.get(supply.legs, 0.0), ohm / 2, ohm / 2,
+                  50.0 if nominal == 230.0 else 60.0, also_a=supply.also_on_circuit_a, same_leg=supply.legs == "same-leg",
+                  breakers=(Breaker("post", "post breaker", supply.breaker_a, standard),))
+
+
+def battery_inverter(supply: BatteryInverter, conditions: Conditions) -> Source:
+    """A battery inverter: current-limited, and latched after its surge time at full surge."""
+    conductors, leg_v = _output(supply.output, supply.voltage_v)
+    nominal = 230.0 if supply.output == "230" else 120.0
+    continuous_a = supply.continuous_w / (conductors * leg_v)
+    surge_a = supply.surge_w / (conductors * leg_v)
+    latch = max((surge_a / continuous_a) ** 2 - 1.0, 0.02) * supply.surge_s
+    return Source("battery-inverter", leg_v, nominal, conductors, 180.0 if conductors == 2 else 0.0, REGULATION * leg_v / continuous_a, 0.0,
+                  50.0 if nominal == 230.0 else 60.0, limit_a=surge_a, continuous_a=continuous_a, starting_a=surge_a, latch_k_s=latch, undervolt_s=0.5)
+
+
+def assist(supply: Assist, conditions: Conditions) -> Source:
+    """An inverter/charger beside its input: the input gives its set limit and no more, the inverter the rest."""
+    behind = source_of(supply.input, conditions)
+    inverter = battery_inverter(supply.inverter, conditions)
+    limit = supply.input_limit_a
+    capacity = min([b.rating_a for b in behind.breakers] + [behind.continuous_a])
+    return replace(
+        inverter, kind="assist", leg_v=behind.leg_v, limit_a=inverter.limit_a + limit, continuous_a=inverter.continuous_a + limit,
+        starting_a=inverter.starting_a + limit, offset_a=limit, breakers=(), derate=behind.derate, input_limit_a=limit, input_capacity_a=capacity)
+
+
+SOURCES: dict[str, Callable[[Any, Conditions], Source]] = {
+    "generator": generator, "parallel": parallel, "shore": shore, "battery-inverter": battery_inverter, "assist": assist,
+}
+"""One row per kind of supply."""
+
+
+def source_of(supply: Any, conditions: Conditions) -> Source:
+    """Any supply of the setup format as a :class:`Source` in these conditions."""
+    return SOURCES[supply.kind](supply, conditions)

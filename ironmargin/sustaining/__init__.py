@@ -1,0 +1,1 @@
+"""Steady state: amps and volts of legs and neutral, limits, the path's parts."""

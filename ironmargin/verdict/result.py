@@ -1,0 +1,174 @@
+"""The result of a check: frozen rows, and its JSON form."""
+
+from __future__ import annotations
+
+import dataclasses
+import math
+from dataclasses import dataclass, fields, is_dataclass
+from typing import Any
+
+from ironmargin.enduring.endurance import Endurance
+
+RESULT_FORMAT = "iron-margin/result"
+
+
+@dataclass(frozen=True)
+class Sustained:
+    """Settled amps against a limit, at one place. ``margin`` = 1 − amps/limit [1]."""
+
+    where: str
+    name: str
+    amps: float
+    limit_a: float
+    margin: float
+    note: str = ""
+
+
+@dataclass(frozen=True)
+class PathRow:
+    """A part of the path: what it carries, its rating, and whether no breaker before it protects it."""
+
+    item: int
+    name: str
+    kind: str
+    amps: float
+    rating_a: float
+    margin: float
+    unprotected: bool
+    volts_drop: float
+    contact_w: float = 0.0
+
+
+@dataclass(frozen=True)
+class BreakerRow:
+    """A breaker against the starts and the settled amps; hold times are absent where it holds for good."""
+
+    where: str
+    name: str
+    rating_a: float
+    standard: str
+    amps: float
+    start_trips: str
+    warm_amps: float
+    hold_s_early: float | None = None
+    hold_s_nominal: float | None = None
+
+
+@dataclass(frozen=True)
+class StartRow:
+    """One start, in the words of the result format."""
+
+    load: str
+    name: str
+    mode: str | None
+    outcome: str
+    wanted_a: float
+    peak_a: float
+    lowest_v: float
+    settled_a: float
+    settled_v: float
+    margin: float
+    with_running: tuple[str, ...]
+    seconds: float | None = None
+    opened_s: float | None = None
+    chance: float | None = None
+    chance_low: float | None = None
+    chance_high: float | None = None
+    restart_within_3_min: str | None = None
+    straight_to_high: str | None = None
+    per_night: float | None = None
+
+
+@dataclass(frozen=True)
+class LegRow:
+    """A leg or the neutral: settled amps, the limit it has, volts."""
+
+    a: float
+    limit_a: float | None
+    v: float | None
+    lost_neutral_v: float | None = None
+
+
+@dataclass(frozen=True)
+class VoltsRow:
+    """Settled volts at one place against the range they may have. ``margin`` = share of the allowed drop left [1]."""
+
+    where: str
+    v: float
+    low_v: float
+    nominal_v: float
+    margin: float
+
+
+@dataclass(frozen=True)
+class ServiceRow:
+    """A wanted load the service cannot feed at all."""
+
+    load: str
+    name: str
+    problem: str
+
+
+@dataclass(frozen=True)
+class Weakest:
+    """The weakest link and the sentence that says it."""
+
+    check: str
+    where: str
+    sentence: str
+    remedy: str = ""
+    remedy_margin: float | None = None
+
+
+@dataclass(frozen=True)
+class Assumed:
+    """An input the result rests on that nobody measured."""
+
+    field: str
+    value: float
+    provenance: str = dataclasses.field(metadata={"key": "from"})
+
+
+@dataclass(frozen=True)
+class Result:
+    """Everything a check found. Lists are lists even for one."""
+
+    verdict: str
+    iron_margin: float
+    weakest: Weakest
+    starts: tuple[StartRow, ...]
+    legs: dict[str, LegRow]
+    sustain: tuple[Sustained, ...]
+    path: tuple[PathRow, ...]
+    breakers: tuple[BreakerRow, ...]
+    volts: tuple[VoltsRow, ...]
+    service: tuple[ServiceRow, ...]
+    endurance: Endurance
+    schools: dict[str, str]
+    cautions: tuple[str, ...]
+    assumed: tuple[Assumed, ...]
+    derate: tuple[dict[str, Any], ...]
+    coincidence: StartRow | None = None
+    solver: dict[str, Any] = dataclasses.field(default_factory=dict)
+
+
+def plain(value: Any) -> Any:
+    if is_dataclass(value) and not isinstance(value, type):
+        out = {}
+        for item in fields(value):
+            held = getattr(value, item.name)
+            if held is None or (isinstance(held, float) and not math.isfinite(held)):
+                continue
+            out[item.metadata.get("key", item.name)] = plain(held)
+        return out
+    if isinstance(value, dict):
+        return {k: plain(v) for k, v in value.items() if not (isinstance(v, float) and not math.isfinite(v))}
+    if isinstance(value, (list, tuple)):
+        return [plain(v) for v in value]
+    return round(value, 4) if isinstance(value, float) else value
+
+
+def result_json(result: Result) -> dict[str, Any]:
+    """The JSON object of a result; figures rounded to four places, what does not apply left out."""
+    body: dict[str, Any] = plain(result)
+    return {"format": RESULT_FORMAT, "version": 1} | body

@@ -1,0 +1,284 @@
+"""The real interface in headless Chromium: fill the page, see the verdict change, save, reload; keyboard, touch, axe-core."""
+
+from __future__ import annotations
+
+import json
+import re
+from pathlib import Path
+
+from django.contrib.staticfiles.testing import StaticLiveServerTestCase
+from django.test import tag
+from playwright.sync_api import Browser, ConsoleMessage, Page, expect, sync_playwright
+
+from tests.shared import document, path_of
+from tools.screenshots import ARGS, DESK, PHONE
+from web.setups import stored
+from web.setups.demo import load_demo
+from web.setups.models import SavedSetup
+
+PATIENCE_MS = 45_000
+"""How long a page may take before a test gives up: a busy machine stalls for seconds."""
+AXE = Path(__file__).resolve().parents[2] / "node_modules/axe-core/axe.min.js"
+
+
+@tag("browser")
+class BrowserCase(StaticLiveServerTestCase):
+    """One browser for each class; every test has a context of its own."""
+
+    browser: Browser
+
+    @classmethod
+    def setUpClass(cls) -> None:
+        super().setUpClass()
+        expect.set_options(timeout=PATIENCE_MS)
+        cls.play = sync_playwright().start()
+        cls.browser = cls.play.chromium.launch(executable_path="/usr/bin/chromium", args=ARGS)
+
+    @classmethod
+    def tearDownClass(cls) -> None:
+        cls.browser.close()
+        cls.play.stop()
+        super().tearDownClass()
+
+    def open(self, *, phone: bool = False, theme: str = "day") -> Page:
+        """The demo, signed in, at its first setup."""
+        if not SavedSetup.objects.exists():
+            load_demo()
+        context = self.browser.new_context(viewport=PHONE if phone else DESK, has_touch=phone)
+        self.addCleanup(context.close)
+        context.set_default_timeout(PATIENCE_MS)
+        context.add_cookies([{"name": "theme", "value": theme, "url": self.live_server_url}])
+        page = context.new_page()
+        self.errors: list[str] = []
+        page.on("pageerror", lambda error: self.errors.append(str(error)))
+        page.on("console", self.heard)
+        page.goto(self.live_server_url)
+        page.get_by_role("button", name="Open the demo").click()
+        page.wait_for_url(re.compile(r"/setups/\d+/"))
+        return page
+
+    def heard(self, message: ConsoleMessage) -> None:
+        """Keep what the console complains of, but a refused figure (422) and a request overtaken by a newer one."""
+        overtaken = message.text.startswith(("htmx:sendAbort", "htmx:afterRequest"))
+        if message.type == "error" and "422" not in message.text and not overtaken:
+            self.errors.append(message.text)
+
+    def new(self, page: Page) -> None:
+        page.goto(f"{self.live_server_url}/setups/new/")
+
+    def clean(self, page: Page, where: str) -> None:
+        """No violation of axe-core, no script error, nothing wider than the window."""
+        page.evaluate(AXE.read_text(encoding="utf-8"))
+        found = page.evaluate("async () => (await axe.run()).violations.map(v => v.id + ': ' + v.nodes.map(n => n.target.join(' ')).slice(0, 3).join(' | '))")
+        self.assertEqual(found, [], where)
+        self.assertEqual(self.errors, [], where)
+        self.assertLessEqual(page.evaluate("document.documentElement.scrollWidth - document.documentElement.clientWidth"), 0, where)
+
+
+class Work(BrowserCase):
+    def test_fill_see_the_verdict_change_save_and_reload(self) -> None:
+        page = self.open()
+        self.new(page)
+        word = page.locator("#verdict-word")
+        expect(word).to_have_text("Fails")
+        page.get_by_label("Running power").fill("3600")
+        page.get_by_label("Starting power").fill("4400")
+        page.get_by_label("Starting power").press("Tab")
+        expect(word).to_have_text("Holds")
+        self.assertEqual(page.evaluate("document.activeElement.name"), "supply.fuel")  # the focus is not lost to the answer
+        page.get_by_label("Name of this setup").fill("Mine")
+        page.get_by_role("button", name="Save", exact=True).click()
+        page.wait_for_url(re.compile(r"/setups/\d+/"))
+        expect(page.get_by_role("status").filter(has_text="Saved")).to_be_visible()
+        page.reload()
+        expect(word).to_have_text("Holds")
+        self.assertEqual(page.get_by_label("Starting power").input_value(), "4400")
+        saved = SavedSetup.objects.get(name="Mine")
+        self.assertEqual((saved.document["supply"]["starting_w"], saved.verdict), (4400, "holds"))
+        self.assertEqual(self.errors, [])
+
+    def test_the_figures_on_the_page_are_the_cores(self) -> None:
+        page = self.open()
+        pk = int(re.search(r"/(\d+)/", page.url)[1])
+        checked = stored.judge(SavedSetup.objects.get(pk=pk).document).checked
+        from ironmargin.verdict.stations import stations
+
+        for station in stations(checked):
+            cell = page.locator(f'#stations [data-key="{station.key}"]')
+            self.assertAlmostEqual(float(cell.get_attribute("data-margin")), station.margin, places=3)
+            self.assertEqual(cell.get_attribute("data-state"), station.state)
+            marks = page.locator(f'[data-mark="{station.key}"]').count()
+            self.assertEqual(marks, 0 if station.state == "holds" else 2, station.key)
+        expect(page.locator("#remedy")).to_contain_text("Leave Water heater off")
+        expect(page.locator("#remedy")).to_contain_text("+14 %")
+
+    def test_leaving_the_heater_off_makes_it_hold(self) -> None:
+        page = self.open()
+        page.get_by_label("Water heater", exact=True).uncheck()
+        expect(page.locator("#verdict-word")).not_to_have_text("Fails")
+        expect(page.locator("#iron-margin")).to_have_text("+14 %")
+
+    def test_a_bad_figure_is_named_beside_its_field_and_kept(self) -> None:
+        page = self.open()
+        self.new(page)
+        field = page.get_by_label("Starting power")
+        field.fill("sixty")
+        field.press("Tab")
+        expect(page.locator("#verdict")).to_contain_text("No verdict")
+        expect(page.locator('[data-fault-for="supply.starting_w"]')).to_contain_text("must be a number")
+        self.assertEqual((field.input_value(), field.get_attribute("aria-invalid")), ("sixty", "true"))
+        expect(page.locator("#head-verdict")).to_have_text("No verdict")
+        field.fill("2200")
+        field.press("Tab")
+        expect(page.locator("#verdict-word")).to_be_visible()
+        expect(page.locator('[data-fault-for="supply.starting_w"]')).to_be_empty()
+        self.assertIsNone(field.get_attribute("aria-invalid"))
+
+    def test_a_soft_starter_brings_its_own_fields(self) -> None:
+        page = self.open()
+        self.new(page)
+        page.get_by_label("Start gear").select_option("soft-start")
+        expect(page.get_by_label("Soft-start peak")).to_be_visible()
+        page.get_by_label("Starting power").fill("3200")
+        page.get_by_label("Running power").fill("2800")
+        page.get_by_label("Running power").press("Tab")
+        expect(page.locator("#verdict-word")).not_to_have_text("Fails")
+
+    def test_typical_ones_units_and_taking_out(self) -> None:
+        page = self.open()
+        self.new(page)
+        page.get_by_label("Take a typical one").select_option(label="inverter set, 4.5 kW class")
+        expect(page.get_by_label("Starting power")).to_have_value("4500")
+        page.get_by_label("Add a typical load").select_option(label="microwave oven, 1,000 W cooking")
+        expect(page.get_by_label("Microwave oven, 1,000 W cooking", exact=True)).to_be_checked()
+        expect(page.get_by_label("Outdoor heat")).to_have_value("95")
+        page.get_by_role("button", name="show °C and metres").click()
+        expect(page.get_by_label("Outdoor heat")).to_have_value("35")
+        expect(page.get_by_label("Starting power")).to_have_value("4500")
+        page.get_by_role("button", name="take out Microwave oven, 1,000 W cooking").click()
+        expect(page.get_by_label("Microwave oven, 1,000 W cooking", exact=True)).to_have_count(0)
+        self.assertEqual(self.errors, [])
+
+    def test_the_cursor_reads_by_keys_mouse_and_touch(self) -> None:
+        page = self.open()
+        plot = page.locator("#plot")
+        plot.focus()
+        reading = page.locator("#plot-reading")
+        page.keyboard.press("Home")
+        expect(reading).to_contain_text("-0.30 s")
+        page.keyboard.press("End")
+        rows = json.loads(plot.get_attribute("data-series"))
+        expect(reading).to_have_text(f"{rows[-1][1]:.2f} s  {rows[-1][2]:.1f} A  {rows[-1][3]:.1f} V")
+        box = plot.bounding_box()
+        page.mouse.move(box["x"] + box["width"] * 0.5, box["y"] + 80)
+        expect(reading).not_to_have_text(f"{rows[-1][1]:.2f} s  {rows[-1][2]:.1f} A  {rows[-1][3]:.1f} V")
+        self.assertIn("A", plot.get_attribute("aria-valuetext"))
+        phone = self.open(phone=True)
+        phone.locator("#plot").scroll_into_view_if_needed()
+        phone.locator("#plot").tap()
+        expect(phone.locator("#plot-reading")).to_contain_text(" s ")
+
+    def test_delete_and_take_back(self) -> None:
+        page = self.open()
+        page.goto(f"{self.live_server_url}/setups/")
+        name = "Clay wagon, 3.4 kW set at 1,600 m"
+        page.get_by_role("button", name=f"Delete {name}").click()
+        expect(page.get_by_role("link", name=name, exact=True)).to_have_count(0)
+        page.get_by_role("button", name="Take it back").click()
+        expect(page.get_by_role("link", name=name, exact=True)).to_be_visible()
+
+    def test_files_out_and_in(self) -> None:
+        page = self.open()
+        with page.expect_download() as caught:
+            page.get_by_role("link", name="Export").click()
+        exported = json.loads(Path(caught.value.path()).read_text())
+        self.assertEqual(exported["format"], "iron-margin/setup")
+        page.goto(f"{self.live_server_url}/setups/")
+        page.get_by_label("Take in a setup file").set_input_files(path_of(1))
+        page.get_by_role("button", name="Take it in").click()
+        page.wait_for_url(re.compile(r"/setups/\d+/"))
+        expect(page.locator("#verdict-word")).to_have_text("Holds")
+        page.goto(f"{self.live_server_url}/setups/")
+        page.get_by_label("Take in a setup file").set_input_files(path_of(12))
+        page.get_by_role("button", name="Take it in").click()
+        expect(page.get_by_role("alert")).to_contain_text("unknown field")
+
+    def test_two_pages_of_one_setup(self) -> None:
+        first, second = self.open(), None
+        second = first.context.new_page()
+        second.goto(first.url)
+        first.get_by_label("Name of this setup").fill("Theirs")
+        first.get_by_role("button", name="Save", exact=True).click()
+        expect(first.get_by_role("status").filter(has_text="Saved")).to_be_visible()
+        second.get_by_label("Name of this setup").fill("Mine too")
+        second.get_by_role("button", name="Save", exact=True).click()
+        expect(second.locator("#save-answer")).to_contain_text("saved from another page")
+        self.assertEqual(second.get_by_label("Name of this setup").input_value(), "Mine too")
+        second.get_by_role("button", name="Save as a copy").click()
+        second.wait_for_url(lambda url: url != first.url)
+        self.assertTrue(SavedSetup.objects.filter(name="Mine too").exists())
+
+    def test_an_expired_session_loses_nothing(self) -> None:
+        page = self.open()
+        page.get_by_label("Name of this setup").fill("Typed before")
+        page.context.clear_cookies(name="sessionid")
+        page.get_by_role("button", name="Save", exact=True).click()
+        expect(page.locator("#save-answer")).to_contain_text("signed out")
+        self.assertEqual(page.get_by_label("Name of this setup").input_value(), "Typed before")
+
+    def test_shortcuts(self) -> None:
+        page = self.open()
+        page.keyboard.press("?")
+        expect(page.locator("#help")).to_be_visible()
+        page.keyboard.press("Escape")
+        page.keyboard.press("d")
+        self.assertEqual(page.evaluate("document.documentElement.dataset.theme"), "night")
+        page.keyboard.press("g")
+        page.wait_for_url(re.compile(r"/setups/$"))
+
+    def test_the_reasons_behind_a_station(self) -> None:
+        page = self.open()
+        page.locator("#stations button").first.click()
+        expect(page.locator("[popover]:popover-open")).to_contain_text("margin = 1")
+        page.keyboard.press("Escape")
+        expect(page.locator("[popover]:popover-open")).to_have_count(0)
+
+
+class Access(BrowserCase):
+    def test_axe_finds_nothing_in_either_theme_or_size(self) -> None:
+        for phone in (False, True):
+            for theme in ("day", "night"):
+                page = self.open(phone=phone, theme=theme)
+                where = f"{'phone' if phone else 'desk'} {theme}"
+                expect(page.locator("#remedy")).to_contain_text("Leave")
+                self.clean(page, f"verdict {where}")
+                page.locator("#stations button").first.click()
+                self.clean(page, f"reasons {where}")
+                for path in ("/setups/", "/setups/new/", "/account/password/"):
+                    page.goto(self.live_server_url + path)
+                    self.clean(page, f"{path} {where}")
+
+    def test_axe_finds_nothing_at_the_door_or_among_faults(self) -> None:
+        page = self.open()
+        saved = stored.keep(SavedSetup.objects.first().owner, stored.judge(document(8)))
+        page.goto(f"{self.live_server_url}/setups/{saved.pk}/")
+        self.clean(page, "two legs, same leg")
+        page.get_by_label("Post breaker").fill("-1")
+        page.get_by_label("Post breaker").press("Tab")
+        expect(page.locator("#verdict")).to_contain_text("No verdict")
+        self.clean(page, "faults")
+        page.get_by_role("button", name="Sign out").click()
+        for path in ("/", "/account/sign-in/", "/account/sign-up/"):
+            page.goto(self.live_server_url + path)
+            self.clean(page, path)
+
+    def test_the_verdict_needs_no_scrolling_at_the_desk(self) -> None:
+        page = self.open()
+        for selector in ("#verdict-word", "#sentence", "#stations", "#plot"):
+            box = page.locator(selector).bounding_box()
+            self.assertLessEqual(box["y"] + box["height"], 800, selector)
+
+    def test_thumbs_can_hit_the_stations(self) -> None:
+        page = self.open(phone=True)
+        for box in (b.bounding_box() for b in page.locator("#stations li > button").all()):
+            self.assertGreaterEqual(box["height"], 44)

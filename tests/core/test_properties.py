@@ -1,0 +1,179 @@
+"""Properties that must hold for any setup: monotone margins, repeatable results, and never an exception, NaN or infinity."""
+
+from __future__ import annotations
+
+import json
+import math
+import unittest
+from dataclasses import replace
+from typing import Any
+
+import numpy as np
+from hypothesis import HealthCheck, given, settings
+from hypothesis import strategies as st
+
+from ironmargin.errors import SetupError
+from ironmargin.setup.reading import read_setup
+from ironmargin.starting.case import prepare
+from ironmargin.starting.columns import Plan, columns_of
+from ironmargin.starting.simulate import simulate
+from ironmargin.verdict.check import check_fully, examine
+from ironmargin.verdict.remedy import leave_off
+from ironmargin.verdict.result import result_json
+from tests.shared import changed, checked
+
+QUICK = settings(max_examples=25, deadline=None, suppress_health_check=[HealthCheck.too_slow], derandomize=True)
+GRID_STEP = 0.011
+"""Margins of starts are found on a grid one per cent apart."""
+
+
+def figure(low: float, high: float) -> st.SearchStrategy[float]:
+    return st.floats(low, high, allow_nan=False).map(lambda x: float(f"{x:.3g}"))
+
+
+@st.composite
+def supplies(draw: Any) -> dict[str, Any]:
+    kind = draw(st.sampled_from(["generator", "split", "parallel", "shore", "legs", "battery-inverter", "assist"]))
+    watts = draw(figure(500, 12000))
+    engine = {"kind": "generator", "continuous_w": watts, "starting_w": watts * draw(st.sampled_from([1.0, 1.1, 1.3])), "eco": draw(st.booleans()),
+              "inverter": draw(st.booleans()), "fuel": draw(st.sampled_from(["gasoline", "propane"]))}
+    battery = {"kind": "battery-inverter", "continuous_w": watts, "surge_w": watts * 2, "surge_s": draw(figure(0.1, 10))}
+    post = {"kind": "shore", "breaker_a": draw(st.sampled_from([6, 15, 30, 50])), "source_ohm": draw(figure(0, 1.0))}
+    return {"generator": engine, "split": engine | {"output": "120/240", "voltage_v": 240}, "parallel": {"kind": "parallel", "units": [engine, engine]},
+            "shore": post, "legs": post | {"legs": draw(st.sampled_from(["split", "same-leg", "network-208"]))}, "battery-inverter": battery,
+            "assist": {"kind": "assist", "input": post, "input_limit_a": draw(figure(1, 30)), "inverter": battery}}[kind]
+
+
+@st.composite
+def loads(draw: Any, at: int) -> dict[str, Any]:
+    kind = draw(st.sampled_from(["air-conditioner", "motor", "resistive", "electronic", "charger", "microwave", "incandescent"]))
+    amps = draw(figure(0.2, 25))
+    high = draw(st.booleans())
+    base: dict[str, Any] = {"id": f"l{at}", "name": f"load {at}", "kind": kind, "count": draw(st.sampled_from([1, 1, 2])), "always_on": draw(st.booleans())}
+    if high:
+        base["voltage_v"] = 240
+    else:
+        base["leg"] = draw(st.sampled_from(["L1", "L2"]))
+    if kind in ("air-conditioner", "motor"):
+        start = draw(st.sampled_from(["run-capacitor", "start-capacitor", "hard-start", "soft-start", "inverter-drive"]))
+        return base | {"running_a": amps, "lra_a": amps * draw(figure(2, 9)), "start": start, "duty": draw(st.sampled_from([0.3, 1.0]))}
+    return base | ({"watts": amps * 120} if kind == "microwave" else {"amps": amps})
+
+
+@st.composite
+def documents(draw: Any) -> dict[str, Any]:
+    rig_loads = [draw(loads(at)) for at in range(draw(st.integers(1, 5)))]
+    hookup = draw(st.lists(st.sampled_from([
+        {"kind": "cord", "awg": 10, "length_m": 20}, {"kind": "adapter", "from": "TT-30", "to": "14-50", "rating_a": 30, "feeds": "both-legs"},
+        {"kind": "guard"}, {"kind": "inlet", "rating_a": 30, "condition": "worn"}, {"kind": "splitter", "rating_a": 30}]), max_size=3))
+    return {"format": "iron-margin/setup", "version": 1, "name": "any", "supply": draw(supplies()), "hookup": hookup,
+            "conditions": {"outdoor_c": draw(figure(-20, 50)), "altitude_m": draw(figure(0, 4000))},
+            "rig": {"name": "any", "service": "120/240", "main_a": 50, "loads": rig_loads}, "wanted": [{"load": x["id"]} for x in rig_loads],
+            "rules": {"trials": 20}}
+
+
+def finite(value: Any) -> bool:
+    if isinstance(value, dict):
+        return all(map(finite, value.values()))
+    if isinstance(value, list):
+        return all(map(finite, value))
+    return not isinstance(value, float) or math.isfinite(value)
+
+
+class AnySetup(unittest.TestCase):
+    @QUICK
+    @given(documents())
+    def test_a_result_or_a_named_fault(self, doc: dict[str, Any]) -> None:
+        try:
+            setup = read_setup(doc)
+        except SetupError as error:
+            self.assertTrue(all(f.path and f.message for f in error.faults))
+            return
+        result = check_fully(setup).result
+        body = result_json(result)
+        self.assertTrue(finite(body))
+        json.dumps(body, allow_nan=False)
+        self.assertIn(result.verdict, ("holds", "thin", "fails"))
+        self.assertTrue(result.weakest.sentence)
+        if result.iron_margin < 0 or result.service:
+            self.assertEqual(result.verdict, "fails")
+
+    @QUICK
+    @given(st.recursive(st.none() | st.booleans() | st.floats() | st.integers() | st.text(max_size=5), lambda x: st.lists(x, max_size=3) | st.dictionaries(
+        st.sampled_from(["format", "version", "name", "supply", "kind", "rig", "loads", "wanted", "hookup", "continuous_w", "id", "x"]), x, max_size=5), max_leaves=20))
+    def test_any_json_is_a_setup_or_a_fault(self, junk: Any) -> None:
+        with self.assertRaises(SetupError) as caught:
+            read_setup(junk)
+        self.assertTrue(caught.exception.faults)
+
+    @QUICK
+    @given(st.sampled_from([1, 2, 3, 4, 9, 10]), figure(1.02, 2.0))
+    def test_more_supply_never_lowers_a_margin(self, number: int, times: float) -> None:
+        def stronger(doc: dict[str, Any]) -> None:
+            for unit in doc["supply"].get("units", [doc["supply"]]):
+                unit["continuous_w"] *= times
+                unit["starting_w"] *= times
+
+        before, after = examine(changed(number, lambda d: None), trials=0).result, examine(changed(number, stronger), trials=0).result
+        for a, b in zip(before.starts, after.starts, strict=True):
+            self.assertGreaterEqual(b.margin, a.margin - GRID_STEP)
+        for x, y in zip(before.sustain, after.sustain, strict=True):
+            self.assertGreaterEqual(y.margin, x.margin - 0.01)
+
+    @QUICK
+    @given(st.sampled_from([1, 2, 5, 6, 7]), figure(1.1, 6.0))
+    def test_a_longer_cord_never_raises_volts(self, number: int, times: float) -> None:
+        def longer(doc: dict[str, Any]) -> None:
+            for item in doc["hookup"]:
+                if item["kind"] == "cord":
+                    item["length_m"] *= times
+
+        before, after = examine(changed(number, lambda d: None), trials=0).result, examine(changed(number, longer), trials=0).result
+        for a, b in zip(before.volts, after.volts, strict=True):
+            self.assertLessEqual(b.v, a.v + 1e-6)
+
+    def test_fewer_loads_never_lower_a_margin(self) -> None:
+        for number in (5, 7, 9):
+            full = checked(number)
+            for load in full.case.setup.rig.loads:
+                less = leave_off(full.case.setup, load.id)
+                if not less.wanted:
+                    continue
+                after = {s.load: s for s in examine(less, trials=0).result.starts}
+                for before in full.result.starts:
+                    if before.load in after:
+                        self.assertGreaterEqual(after[before.load].margin, before.margin - GRID_STEP)
+
+
+class Repeatable(unittest.TestCase):
+    def test_the_same_seed_gives_the_same_result(self) -> None:
+        setup = checked(1).case.setup
+        self.assertEqual(result_json(check_fully(setup).result), result_json(checked(1).result))
+        near = checked(9).case.setup
+        other = replace(near, rules=replace(near.rules, seed=2))
+        self.assertNotEqual(examine(other).result.starts[0].chance, checked(9).result.starts[0].chance)
+
+    def test_batch_and_order_do_not_change_a_column(self) -> None:
+        case = prepare(changed(9, lambda d: None))
+        heat = np.zeros(len(case.breakers))
+        starter = (case.starters[0],)
+        plans = [Plan(starter, draws=60), Plan(starter, np.array([0.6, 0.9, 1.0, 1.3])), Plan((case.starters[1],), draws=30)]
+        together, _ = simulate(columns_of(case, plans, heat), case.shape)
+        at = 0
+        for plan in plans:
+            alone, _ = simulate(columns_of(case, [plan], heat), case.shape)
+            here = slice(at, at + plan.size)
+            for name in ("outcome", "up_s", "lowest_v", "peak_a"):
+                np.testing.assert_array_equal(getattr(alone, name), getattr(together, name)[here], name)
+            at += plan.size
+        split, _ = simulate(columns_of(case, [Plan(starter, draws=25), Plan(starter, draws=35, skip=25)], heat), case.shape)
+        np.testing.assert_array_equal(split.outcome, together.outcome[:60])
+
+    def test_the_picture_does_not_change_the_chance(self) -> None:
+        setup = checked(9).case.setup
+        with_picture = examine(setup, picture="large").result
+        self.assertEqual([s.chance for s in with_picture.starts], [s.chance for s in checked(9).result.starts])
+
+
+if __name__ == "__main__":
+    unittest.main()

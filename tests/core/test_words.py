@@ -1,0 +1,138 @@
+"""The sentence and the nearest remedy: what gives first and what to do, for every kind of failure."""
+
+from __future__ import annotations
+
+import unittest
+from dataclasses import replace
+from typing import Any
+
+from ironmargin.setup.model import Setup
+from ironmargin.verdict.check import Checked, check, check_fully, examine
+from ironmargin.verdict.remedy import leave_off_order, nearest_remedy
+from ironmargin.verdict.report import report, signed_percent
+from ironmargin.verdict.sentences import how_often
+from tests.shared import changed, checked, document
+
+
+def sentence(setup: Setup) -> str:
+    return check(setup).weakest.sentence
+
+
+def eco(doc: dict[str, Any]) -> None:
+    doc["supply"] = {"kind": "generator", "continuous_w": 3300, "starting_w": 3600, "eco": True}
+
+
+class Sentences(unittest.TestCase):
+    def test_a_stall_says_what_it_wants_what_it_gets_and_how_far_off(self) -> None:
+        words = checked(2).result.weakest.sentence
+        for part in ("Rooftop unit, 15,000 Btu/h stalls when it starts", "wants 63 A", "can hold 20 A here", "sags to 38 V", "32 % stronger"):
+            self.assertIn(part, words)
+
+    def test_what_runs_beside_is_named(self) -> None:
+        def pair(doc: dict[str, Any]) -> None:
+            doc["rig"]["loads"].append(doc["rig"]["loads"][0] | {"id": "second", "name": "Second unit"})
+            doc["wanted"].append({"load": "second"})
+
+        words = sentence(changed(1, pair))
+        self.assertIn("with Second unit running", words)
+        self.assertIn("the sets can hold 38 A here and sag to", words)
+        self.assertIn("off and it holds", words)
+
+    def test_no_240_names_the_load(self) -> None:
+        self.assertIn("Cooktop needs 240 V between two opposite legs", checked(8).result.weakest.sentence)
+        self.assertIn("Leave Cooktop off", checked(8).result.weakest.remedy)
+
+    def test_low_volts(self) -> None:
+        def low(doc: dict[str, Any]) -> None:
+            doc["supply"] |= {"voltage_v": 107, "source_ohm": 0.3}
+
+        result = check(changed(6, low))
+        self.assertEqual(result.weakest.check, "voltage")
+        self.assertIn("the least they may be is 104 V", result.weakest.sentence)
+        self.assertEqual(result.verdict, "fails")
+
+    def test_high_volts(self) -> None:
+        result = check(changed(6, lambda doc: doc["supply"].update(voltage_v=140)))
+        self.assertEqual((result.verdict, result.weakest.check), ("fails", "voltage"))
+        self.assertTrue(any("127 V" in c for c in result.cautions))
+
+    def test_the_peak_school_names_the_handle(self) -> None:
+        result = check(changed(1, lambda doc: doc.update(rules={"breaker_school": "peak"})))
+        self.assertIn("goes over the 30 A handle", result.weakest.sentence)
+        self.assertEqual(result.schools, {"peak": "fails", "time-current": "holds"})
+
+    def test_a_thin_coincidence_is_said_apart(self) -> None:
+        result = checked(9).result
+        self.assertIn("same moment", result.weakest.sentence)
+        self.assertGreaterEqual(result.iron_margin, 0)
+        self.assertLess(result.coincidence.margin, 0)
+
+    def test_how_often(self) -> None:
+        self.assertEqual(how_often(3.2), "about 3 times a night")
+        self.assertEqual(how_often(0.05), "about once in 20 nights")
+        self.assertEqual(how_often(1e-6), "hardly ever in ten years")
+
+    def test_margins_are_signed(self) -> None:
+        self.assertEqual([signed_percent(x) for x in (0.144, -0.32, 0.0)], ["+14 %", "−32 %", "+0 %"])
+
+    def test_the_report_has_a_line_for_everything(self) -> None:
+        words = report(checked(7))
+        for part in ("start Salon unit", "start Galley unit", "post breaker, L2", "splitter to 14-50", "volts on L1-L2", "estimate, not an approval"):
+            self.assertIn(part, words)
+
+
+class Remedies(unittest.TestCase):
+    def remedy(self, full: Checked) -> str:
+        found = nearest_remedy(full)
+        return found.what if found else ""
+
+    def test_eco_off_comes_before_anything_bought(self) -> None:
+        full = check_fully(changed(2, eco))
+        self.assertEqual(full.result.verdict, "fails")
+        self.assertEqual(full.result.weakest.remedy.split(" and it")[0], "Switch eco (idle) mode off")
+
+    def test_gasoline_instead_of_propane(self) -> None:
+        def propane(doc: dict[str, Any]) -> None:
+            doc["supply"] = {"kind": "generator", "continuous_w": 3000, "starting_w": 3100, "fuel": "propane"}
+
+        full = check_fully(changed(2, propane))
+        self.assertEqual(full.result.verdict, "fails")
+        self.assertEqual(self.remedy(full), "Run it on gasoline")
+
+    def test_a_soft_starter_where_it_is_enough(self) -> None:
+        def bigger(doc: dict[str, Any]) -> None:
+            doc["supply"] = {"kind": "battery-inverter", "continuous_w": 2200, "surge_w": 3300, "surge_s": 2}
+
+        self.assertEqual(self.remedy(check_fully(changed(2, bigger))), "Fit a soft starter to Rooftop unit, 15,000 Btu/h")
+
+    def test_the_remedy_really_is_one(self) -> None:
+        for number in (2, 3, 5):
+            found = nearest_remedy(checked(number))
+            self.assertIsNotNone(found)
+            after = examine(found.setup, trials=0).result
+            self.assertNotEqual(after.verdict, "fails")
+            self.assertAlmostEqual(after.iron_margin, found.iron_margin)
+
+    def test_what_can_wait_goes_first_and_cooling_last(self) -> None:
+        doc = document(5)
+        doc["rig"]["loads"][2]["priority"] = "wait"
+        full = checked(5)
+        names = [full.case.demands[at].load.id for at in leave_off_order(full.case)]
+        self.assertEqual(names, ["fridge", "micro", "roof"])
+        setup = replace(full.case.setup, rig=replace(full.case.setup.rig, loads=tuple(
+            replace(x, priority="wait") if x.id == "micro" else x for x in full.case.setup.rig.loads)))
+        case = examine(setup, trials=0).case
+        self.assertEqual(case.demands[leave_off_order(case)[0]].load.id, "micro")
+
+    def test_sometimes_nothing_single_helps(self) -> None:
+        def hopeless(doc: dict[str, Any]) -> None:
+            doc["supply"] = {"kind": "shore", "breaker_a": 6, "source_ohm": 2.0}
+            doc["rig"]["loads"][1]["amps"] = 9
+
+        result = check(changed(2, hopeless))
+        self.assertEqual(result.verdict, "fails")
+        self.assertIn("No single change here makes it hold", result.weakest.sentence)
+
+
+if __name__ == "__main__":
+    unittest.main()

@@ -1,0 +1,39 @@
+"""What several test modules need: the check setups, and small changes to documents."""
+
+from __future__ import annotations
+
+import copy
+import json
+from collections.abc import Callable
+from functools import cache
+from pathlib import Path
+from typing import Any
+
+from ironmargin.setup.model import Setup
+from ironmargin.setup.reading import load_setup, read_setup
+from ironmargin.verdict.check import Checked, check_fully
+
+SETUPS = Path(__file__).parent / "setups"
+
+
+def path_of(number: int) -> Path:
+    """The file of a check setup."""
+    return next(SETUPS.glob(f"{number:02d}-*.setup.json"))
+
+
+def document(number: int) -> dict[str, Any]:
+    """A fresh copy of a check setup's document."""
+    return json.loads(path_of(number).read_text(encoding="utf-8"))
+
+
+def changed(number: int, change: Callable[[dict[str, Any]], None]) -> Setup:
+    """A check setup after a change to its document."""
+    doc = copy.deepcopy(document(number))
+    change(doc)
+    return read_setup(doc)
+
+
+@cache
+def checked(number: int) -> Checked:
+    """The whole check of a check setup, computed once."""
+    return check_fully(load_setup(path_of(number)))

@@ -1,0 +1,71 @@
+"""The drawings agree with the figures they are made from."""
+
+from __future__ import annotations
+
+import json
+import re
+
+from django.test import SimpleTestCase
+
+from tests.shared import checked
+from web.design.drawing import Axis, area, bar, half_thickness, line, nice_ticks
+from web.setups.drawings import draw_legs, draw_plot
+
+
+def heights(path: str) -> list[float]:
+    return [float(y) for _, y in re.findall(r"([-\d.]+) ([-\d.]+)", path)]
+
+
+class Bars(SimpleTestCase):
+    def test_thickness_grows_with_the_margin(self) -> None:
+        sizes = [half_thickness(m / 100, 30) for m in range(-20, 100, 5)]
+        self.assertEqual(sizes, sorted(sizes))
+        self.assertEqual(half_thickness(-1, 30), half_thickness(0, 30))
+
+    def test_a_failing_station_breaks_the_bar(self) -> None:
+        sound = bar([("a", 0.4, "holds"), ("b", 0.1, "thin"), ("c", 0.6, "holds")], 300, 60)
+        self.assertEqual((len(sound.pieces), [m.state for m in sound.marks]), (1, ["thin"]))
+        broken = bar([("a", 0.4, "holds"), ("b", -0.1, "fails"), ("c", 0.6, "holds"), ("d", -0.2, "fails")], 400, 60)
+        self.assertEqual(len(broken.pieces), 3)
+        for piece in broken.pieces:
+            self.assertTrue(all(0 <= y <= 60 for y in heights(piece)))
+
+    def test_upright_is_the_same_turned(self) -> None:
+        rows = [("a", 0.4, "holds"), ("b", -0.1, "fails")]
+        lying, standing = bar(rows, 300, 60), bar(rows, 300, 60, upright=True)
+        turned = re.sub(r"([-\d.]+) ([-\d.]+)", r"\2 \1", lying.pieces[0])
+        self.assertEqual(turned, standing.pieces[0])
+        self.assertEqual((standing.width, standing.height), (60, 300))
+
+    def test_nothing_to_draw(self) -> None:
+        self.assertEqual(bar([], 300, 60).pieces, ())
+
+
+class Plots(SimpleTestCase):
+    def test_ticks_are_round_and_inside(self) -> None:
+        for low, high in ((0, 37), (-0.3, 0.83), (0, 140), (0, 1e-3)):
+            ticks = nice_ticks(low, high)
+            self.assertTrue(2 <= len(ticks) <= 8, ticks)
+            self.assertTrue(all(low - 1e-9 <= t <= high + 1e-9 for t in ticks))
+
+    def test_lines_drop_only_what_lies_straight(self) -> None:
+        x, y = Axis(0, 4, 0, 400), Axis(0, 10, 100, 0)
+        self.assertEqual(line([0, 1, 2, 3, 4], [5, 5, 5, 5, 0], x, y), "M0 50L300 50L400 100")
+        self.assertTrue(area([0, 1], [1, 1], [2, 2], x, y).endswith("Z"))
+
+    def test_the_curve_dips_where_the_core_says(self) -> None:
+        full = checked(1)
+        plot = draw_plot(full, "roof")
+        rows = json.loads(plot.series)
+        self.assertAlmostEqual(min(r[3] for r in rows), full.result.starts[0].lowest_v, delta=1.5)
+        volts = Axis(0.0, 1.12 * 120, 278, 206)
+        self.assertAlmostEqual(max(heights(plot.volts)), volts.at(full.result.starts[0].lowest_v), delta=0.5)
+        self.assertIsNone(draw_plot(checked(11), None))
+
+    def test_the_legs_add_up(self) -> None:
+        for number in (5, 7, 8):
+            full = checked(number)
+            legs = draw_legs(full)
+            for column in legs.columns:
+                self.assertAlmostEqual(sum(b.amps for b in column.blocks), column.amps, delta=0.08 * column.amps)
+            self.assertEqual(len(legs.columns), 1 if number == 5 else 2)

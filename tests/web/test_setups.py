@@ -1,0 +1,290 @@
+"""The pages of a setup: who may see what, what is kept, what bad input does."""
+
+from __future__ import annotations
+
+import json
+import re
+from typing import Any
+
+from django.contrib.auth import get_user_model
+from django.core.files.uploadedfile import SimpleUploadedFile
+from django.test import Client, TestCase
+from django.urls import reverse
+
+from tests.shared import document, path_of
+from web.setups import stored
+from web.setups.demo import DEMO_USER, documents, load_demo
+from web.setups.fields import Form, edited
+from web.setups.models import SavedSetup
+from web.setups.typical import first_setup, loads, supplies, supply_document
+
+User = get_user_model()
+
+
+def form_of(doc: dict[str, Any], units: str = "si", **more: str) -> dict[str, str]:
+    """What a browser would post for a document nobody touched."""
+    form = Form(doc, units)
+    post = {"document": json.dumps(doc), "units": units, "name": doc.get("name", ""), "saved": "", "version": "0"}
+    groups = [*form.supply_groups(), form.condition_group(), *form.path_groups()]
+    rows = list(form.load_rows())
+    for field in [f for g in groups for f in g.fields] + [f for r in rows for f in (*r.fields, r.provenance)]:
+        if field.kind == "flag":
+            post[f"on:{field.path}"] = "1"
+            if not field.value:
+                continue
+        post[field.path] = field.value
+    for row in rows:
+        post[f"row:{row.ident}"] = "1"
+        if row.wanted:
+            post[f"want:{row.ident}"] = "on"
+        if row.modes:
+            post[f"mode:{row.ident}"] = row.mode
+    return post | more
+
+
+class Base(TestCase):
+    def setUp(self) -> None:
+        self.owner = User.objects.create_user("owner", password="a-long-enough-word")
+        self.other = User.objects.create_user("other", password="a-long-enough-word")
+        self.client.force_login(self.owner)
+        self.saved = stored.keep(self.owner, stored.judge(document(2)))
+
+
+class Ownership(Base):
+    def test_every_page_asks_who_owns_it(self) -> None:
+        pk = self.saved.pk
+        gets = {"setups": [], "setup-new": [], "setup": [pk], "setup-export": [pk], "setup-result": [pk], "setup-start-csv": [pk]}
+        posts = {"setup-delete": [pk], "setup-restore": [pk]}
+        stranger, other = Client(), Client()
+        other.force_login(self.other)
+        for name, args in gets.items():
+            url = reverse(name, args=args)
+            self.assertEqual(self.client.get(url).status_code, 200, name)
+            self.assertEqual(stranger.get(url).status_code, 302, name)
+            self.assertEqual(other.get(url).status_code, 404 if args else 200, name)
+        for name, args in posts.items():
+            url = reverse(name, args=args)
+            self.assertEqual(stranger.post(url).status_code, 302, name)
+            self.assertEqual(other.post(url).status_code, 404, name)
+            self.assertEqual(self.client.get(url).status_code, 405, name)
+        self.assertIsNone(SavedSetup.objects.get(pk=pk).deleted_at)
+
+    def test_a_stranger_computes_nothing_and_keeps_what_was_typed(self) -> None:
+        for name in ("setup-preview", "setup-save", "setup-remedy"):
+            answer = Client().post(reverse(name), form_of(document(2)))
+            self.assertContains(answer, "signed out", status_code=401)
+
+    def test_nobody_saves_over_anothers_setup(self) -> None:
+        other = Client()
+        other.force_login(self.other)
+        answer = other.post(reverse("setup-save"), form_of(document(2), saved=str(self.saved.pk), version="1"))
+        self.assertEqual(answer.status_code, 404)
+        self.assertEqual(SavedSetup.objects.get(pk=self.saved.pk).version, 1)
+
+    def test_forms_need_their_token(self) -> None:
+        strict = Client(enforce_csrf_checks=True)
+        strict.force_login(self.owner)
+        self.assertEqual(strict.post(reverse("setup-save"), form_of(document(2))).status_code, 403)
+
+
+class Saving(Base):
+    def test_saved_as_shown_and_back_again(self) -> None:
+        post = form_of(self.saved.document, name="Renamed", saved=str(self.saved.pk), version="1")
+        answer = self.client.post(reverse("setup-save"), post)
+        self.assertEqual(answer.status_code, 204)
+        self.assertEqual(answer["HX-Redirect"], reverse("setup", args=[self.saved.pk]))
+        fresh = SavedSetup.objects.get(pk=self.saved.pk)
+        self.assertEqual((fresh.name, fresh.version, fresh.verdict), ("Renamed", 2, "fails"))
+        self.assertEqual(fresh.document | {"name": ""}, self.saved.document | {"name": ""})
+
+    def test_an_untouched_form_changes_nothing_in_either_units(self) -> None:
+        for units in ("si", "us"):
+            for doc in documents():
+                self.assertEqual(stored.judge(edited(doc, form_of(doc, units), units)).checked.case.setup, stored.judge(doc).checked.case.setup, doc["name"])
+
+    def test_the_second_of_two_pages_is_told(self) -> None:
+        post = form_of(self.saved.document, saved=str(self.saved.pk), version="1")
+        self.assertEqual(self.client.post(reverse("setup-save"), post | {"name": "First"}).status_code, 204)
+        answer = self.client.post(reverse("setup-save"), post | {"name": "Second"})
+        self.assertContains(answer, "saved from another page", status_code=409)
+        self.assertEqual(SavedSetup.objects.get(pk=self.saved.pk).name, "First")
+        self.assertEqual(self.client.post(reverse("setup-save"), post | {"name": "Second", "as_copy": "1"}).status_code, 204)
+        self.assertEqual(SavedSetup.objects.of(self.owner).count(), 2)
+
+    def test_a_deletion_can_be_taken_back(self) -> None:
+        page = self.client.post(reverse("setup-delete", args=[self.saved.pk]), follow=True)
+        self.assertContains(page, "Take it back")
+        self.assertEqual(self.client.get(reverse("setup", args=[self.saved.pk])).status_code, 404)
+        self.client.post(reverse("setup-restore", args=[self.saved.pk]))
+        self.assertEqual(self.client.get(reverse("setup", args=[self.saved.pk])).status_code, 200)
+
+    def test_there_is_a_most(self) -> None:
+        with self.settings():
+            most, stored.MOST_SETUPS = stored.MOST_SETUPS, 1
+            self.addCleanup(setattr, stored, "MOST_SETUPS", most)
+            answer = self.client.post(reverse("setup-save"), form_of(document(2)))
+        self.assertContains(answer, "the most there may be", status_code=422)
+
+    def test_export_imports_to_the_same(self) -> None:
+        raw = self.client.get(reverse("setup-export", args=[self.saved.pk]))
+        self.assertIn(".setup.json", raw["Content-Disposition"])
+        answer = self.client.post(reverse("setup-import"), {"file": SimpleUploadedFile("a.json", raw.content)})
+        again = SavedSetup.objects.get(pk=int(re.search(r"/(\d+)/$", answer["Location"])[1]))
+        self.assertEqual(again.document, self.saved.document)
+
+
+class Judging(Base):
+    def test_the_page_says_what_the_core_says(self) -> None:
+        page = self.client.get(reverse("setup", args=[self.saved.pk])).content.decode()
+        result = stored.judge(document(2)).checked.result
+        self.assertIn(result.weakest.sentence, page)
+        self.assertIn("−32 %", page)
+        answer = self.client.get(reverse("setup-result", args=[self.saved.pk])).json()
+        self.assertEqual((answer["verdict"], answer["format"]), ("fails", "iron-margin/result"))
+
+    def test_a_change_changes_the_verdict_and_stores_nothing(self) -> None:
+        post = form_of(document(2)) | {"supply.continuous_w": "3600", "supply.starting_w": "4,400"}
+        answer = self.client.post(reverse("setup-preview"), post)
+        self.assertContains(answer, '<span id="verdict-word">Holds</span>')
+        self.assertEqual(SavedSetup.objects.get(pk=self.saved.pk).document, self.saved.document)
+
+    def test_the_largest_motor_is_drawn_unless_one_is_chosen(self) -> None:
+        alder = next(d for d in documents() if d["name"].endswith("unaided"))
+        self.assertEqual(stored.judge(alder).picture, "condenser")
+        self.assertEqual(stored.judge(alder, "well").picture, "well")
+        self.assertIsNone(stored.judge(document(11)).picture)
+
+    def test_the_remedy_comes_after(self) -> None:
+        self.assertContains(self.client.post(reverse("setup-remedy"), form_of(document(2))), "Add a second set")
+        self.assertEqual(self.client.post(reverse("setup-remedy"), {"document": "{}"}).status_code, 204)
+
+    def test_typical_ones_are_offered_and_marked(self) -> None:
+        page = self.client.get(reverse("setup-new"))
+        self.assertContains(page, "2.2 kW class")
+        self.assertContains(page, '<span class="chip">typical</span>')
+        for key, _ in supplies()[::3] + supplies()[-5:]:
+            answer = self.client.post(reverse("setup-preview"), form_of(first_setup()) | {"use_supply": key})
+            self.assertEqual(answer.status_code, 422 if "230" in key else 200, key)
+        self.assertIsNone(supply_document("nothing"))
+        doc = first_setup()
+        for key, _ in loads()[::9]:
+            answer = self.client.post(reverse("setup-preview"), form_of(doc) | {"add_load": key})
+            self.assertIn(answer.status_code, (200, 422), key)
+            self.assertContains(answer, "fieldset", status_code=answer.status_code)
+
+    def test_a_load_is_taken_out(self) -> None:
+        answer = self.client.post(reverse("setup-preview"), form_of(document(5)) | {"remove_load": "micro"})
+        self.assertNotContains(answer, "want:micro")
+        self.assertContains(answer, "Thin" if stored.judge(document(6)).checked.result.verdict == "thin" else "Holds")
+
+    def test_units_change_what_is_shown_not_what_is_meant(self) -> None:
+        post = form_of(document(2), "us", units_changed="si")
+        answer = self.client.post(reverse("setup-preview"), post)
+        self.assertContains(answer, 'value="27"')
+        typed = edited(document(2), form_of(document(2), "us") | {"conditions.outdoor_c": "104", "conditions.altitude_m": "5000"}, "us")
+        self.assertAlmostEqual(typed["conditions"]["outdoor_c"], 40.0)
+        self.assertAlmostEqual(typed["conditions"]["altitude_m"], 1524.0)
+
+
+class BadInput(Base):
+    def test_bad_figures_are_named_by_their_field_and_kept(self) -> None:
+        cases = {"-5": "must be above 0", "0": "must be above 0", "sixty": "must be a number", "nan": "must be a finite number", "1e308": "must be at most",
+                 "900": "at least continuous_w 1800", "<script>alert(1)</script>": "must be a number"}
+        for typed, words in cases.items():
+            post = form_of(document(2)) | {"supply.starting_w": typed}
+            for name in ("setup-preview", "setup-save"):
+                answer = self.client.post(reverse(name), post)
+                self.assertContains(answer, words, status_code=422)
+                self.assertContains(answer, 'data-fault="supply.starting_w"', status_code=422)
+                self.assertNotContains(answer, "<script>alert", status_code=422)
+        self.assertEqual(SavedSetup.objects.of(self.owner).count(), 1)
+
+    def test_what_was_typed_stays_when_the_form_is_drawn_anew(self) -> None:
+        post = form_of(document(2)) | {"supply.starting_w": "sixty", "units_changed": "us"}
+        self.assertContains(self.client.post(reverse("setup-preview"), post), 'value="sixty"', status_code=422)
+
+    def test_documents_that_are_none(self) -> None:
+        for raw in ("", "[]", "{", "null", "[" * 5000, "x" * 1_100_000):
+            for name in ("setup-preview", "setup-save"):
+                answer = self.client.post(reverse(name), {"document": raw})
+                self.assertIn(answer.status_code, (400, 422), raw[:20])
+        for raw in ("{}", '{"rig": 3, "supply": [], "hookup": "x", "wanted": 9}', '{"rig": {"loads": [1, null, {"kind": "motor"}]}, "hookup": [3]}',
+                    '{"supply": {"kind": "parallel", "units": 4}}', '{"supply": {"kind": "assist", "input": 5}}', '{"hookup": {"a": 1}, "wanted": [{"load": [1]}]}'):
+            answer = self.client.post(reverse("setup-preview"), {"document": raw, "add_load": "tv", "remove_load": "a"})
+            self.assertEqual(answer.status_code, 422, raw)
+
+    def test_files_that_are_none(self) -> None:
+        cases = [(b"{", "not JSON"), (b"x" * 1_000_001, "at most"), (path_of(12).read_bytes(), "unknown field"), (b"\xff", "UTF-8"), (b"", "not JSON")]
+        for raw, words in cases:
+            answer = self.client.post(reverse("setup-import"), {"file": SimpleUploadedFile("a.json", raw)})
+            self.assertEqual(answer.status_code, 422, words)
+            self.assertIn(words, answer.content.decode() if raw else words)
+        self.assertContains(self.client.post(reverse("setup-import")), "choose a", status_code=422)
+        self.assertEqual(SavedSetup.objects.of(self.owner).count(), 1)
+
+    def test_addresses_that_are_none(self) -> None:
+        for url in ("/setups/999999/", "/nothing", "/setups/?page=x&q=" + "y" * 500, "/setups/%00/"):
+            self.assertIn(self.client.get(url).status_code, (200, 404), url)
+
+    def test_a_name_with_markup_is_only_a_name(self) -> None:
+        doc = document(2) | {"name": "<img src=x onerror=alert(1)>"}
+        saved = stored.keep(self.owner, stored.judge(doc))
+        self.assertNotContains(self.client.get(reverse("setup", args=[saved.pk])), "<img")
+
+
+class Demo(TestCase):
+    def test_the_demo_is_made_once_and_shows_all_three_verdicts(self) -> None:
+        self.assertEqual(load_demo(), len(documents()))
+        self.assertEqual(load_demo(), 0)
+        mine = SavedSetup.objects.filter(owner__username=DEMO_USER)
+        for rig in ("Clay wagon", "Alder Creek", "Comet van"):
+            self.assertIn("fails", {s.verdict for s in mine if s.name.startswith(rig)}, rig)
+        self.assertEqual({s.verdict for s in mine}, {"holds", "thin", "fails"})
+
+    def test_the_first_thing_seen_is_the_clay_wagon_failing(self) -> None:
+        load_demo()
+        page = self.client.post(reverse("enter-demo"), follow=True)
+        page = self.client.get(page.redirect_chain[-1][0])
+        self.assertContains(page, "Clay wagon")
+        self.assertContains(page, "Fails")
+        self.assertContains(page, "Rear unit&#x27;s start goes over the 30 A handle with Water heater and Front unit running")
+        remedy = self.client.post(reverse("setup-remedy"), {"document": json.dumps(documents()[-1]), "units": "si"})
+        self.assertContains(remedy, "Leave Water heater off")
+        self.assertContains(remedy, "+14 %")
+
+    def test_no_demo_where_it_is_closed(self) -> None:
+        with self.settings(DEMO=False):
+            self.assertEqual(self.client.post(reverse("enter-demo")).status_code, 404)
+            self.assertNotContains(self.client.get(reverse("home")), "Open the demo")
+
+
+class Accounts(TestCase):
+    def test_sign_up_sign_in_and_out(self) -> None:
+        answer = self.client.post(reverse("sign-up"), {"username": "new", "email": "", "password1": "a-long-enough-word", "password2": "a-long-enough-word"})
+        self.assertRedirects(answer, reverse("setups"))
+        self.client.post(reverse("sign-out"))
+        self.assertEqual(self.client.get(reverse("setups")).status_code, 302)
+        answer = self.client.post(reverse("sign-in"), {"username": "new", "password": "a-long-enough-word"})
+        self.assertRedirects(answer, reverse("setups"))
+
+    def test_weak_passwords_are_refused_with_a_reason(self) -> None:
+        answer = self.client.post(reverse("sign-up"), {"username": "new", "password1": "12345678", "password2": "12345678"})
+        self.assertContains(answer, "too common", status_code=422)
+
+    def test_five_wrong_passwords_lock(self) -> None:
+        User.objects.create_user("owner", password="a-long-enough-word")
+        codes = [self.client.post(reverse("sign-in"), {"username": "owner", "password": "wrong"}).status_code for _ in range(6)]
+        self.assertEqual(codes[0], 200)
+        self.assertEqual(codes[-1], 429)
+
+    def test_headers_keep_scripts_out(self) -> None:
+        policy = self.client.get(reverse("home"))["Content-Security-Policy"]
+        self.assertIn("script-src 'self'", policy)
+        self.assertNotIn("unsafe", policy)
+
+    def test_no_template_carries_script_or_style(self) -> None:
+        from web.project.settings import BASE_DIR
+
+        for file in (BASE_DIR / "web").rglob("*.html"):
+            text = file.read_text(encoding="utf-8")
+            self.assertIsNone(re.search(r"<style|\sstyle=|\son\w+=|<script(?![^>]*\ssrc=)", text), file)

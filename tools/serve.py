@@ -1,0 +1,136 @@
+"""What ``./start`` runs once everything is installed: database, migrations, demo, web server; and stops all of it."""
+
+from __future__ import annotations
+
+import os
+import shutil
+import signal
+import socket
+import subprocess
+import sys
+import time
+import types
+from pathlib import Path
+
+ROOT = Path(__file__).resolve().parents[1]
+sys.path.insert(0, str(ROOT))
+
+from tools.database import Database, DatabaseError, die_with_parent, secret_key  # noqa: E402
+
+VAR = Path(os.environ.get("IRONMARGIN_VAR", ROOT / "var"))
+LEAST_FREE_MB = 300
+STOP_S = 15
+READY_S = 30
+
+
+class Refused(Exception):
+    """A start that cannot be; the message is one line with what to do."""
+
+
+def _port() -> int:
+    words = os.environ.get("PORT", "8000")
+    if not words.isdigit() or not 0 < int(words) < 65536:
+        raise Refused(f"PORT must be a port number from 1 to 65535 (got {words})")
+    with socket.socket() as probe:
+        probe.setsockopt(socket.SOL_SOCKET, socket.SO_REUSEADDR, 1)
+        try:
+            probe.bind(("127.0.0.1", int(words)))
+        except OSError as error:
+            raise Refused(f"port {words} cannot be used ({error.strerror}); stop what holds it, or choose another: PORT=8001 ./start") from None
+    return int(words)
+
+
+def _room() -> None:
+    try:
+        VAR.mkdir(parents=True, exist_ok=True)
+        free_mb = shutil.disk_usage(VAR).free // 1_000_000
+    except OSError as error:
+        raise Refused(f"cannot write {VAR}: {error.strerror}; give the folder back its rights") from None
+    if free_mb < LEAST_FREE_MB:
+        raise Refused(f"only {free_mb} MB free for {VAR}; make at least {LEAST_FREE_MB} MB of room")
+
+
+def _await(port: int, web: subprocess.Popen[bytes]) -> None:
+    """Wait until the web server listens."""
+    until = time.monotonic() + READY_S
+    while web.poll() is None and time.monotonic() < until:
+        with socket.socket() as probe:
+            if probe.connect_ex(("127.0.0.1", port)) == 0:
+                return
+        time.sleep(0.05)
+    raise Refused("the web server does not listen; the lines above say why")
+
+
+def _stop(process: subprocess.Popen[bytes] | None) -> None:
+    if process is not None and process.poll() is None:
+        process.terminate()
+        try:
+            process.wait(STOP_S)
+        except subprocess.TimeoutExpired:
+            process.kill()
+            process.wait()
+
+
+def _interrupt(number: int, frame: types.FrameType | None) -> None:
+    raise KeyboardInterrupt
+
+
+def serve(fresh: bool) -> int:
+    """Run until told to stop."""
+    port = _port()
+    if fresh:
+        for name in ("db", "static", "secret_key"):
+            shutil.rmtree(VAR / name, ignore_errors=True) if (VAR / name).is_dir() else (VAR / name).unlink(missing_ok=True)
+    _room()
+    secret_key(VAR)
+    database = Database(VAR / "db")
+    web: subprocess.Popen[bytes] | None = None
+    env = os.environ | {"IRONMARGIN_VAR": str(VAR), "DJANGO_SETTINGS_MODULE": "web.project.settings", "PYTHONPATH": str(ROOT)}
+    try:
+        database.initialise()
+        database.start()
+        if subprocess.run([sys.executable, str(ROOT / "manage.py"), "prepare"], env=env, cwd=ROOT, check=False).returncode:
+            raise Refused("the database could not be brought up to date; the lines above say why")
+        web = subprocess.Popen(
+            [sys.executable, "-m", "gunicorn", "--preload", "--workers=2", "--threads=4", "--no-control-socket", f"--bind=127.0.0.1:{port}",
+             "--worker-tmp-dir=/dev/shm", "--graceful-timeout=5", "--log-level=warning", "web.project.wsgi:application"],
+            env=env, cwd=ROOT, start_new_session=True, preexec_fn=die_with_parent)
+        _await(port, web)
+        print(f"Iron Margin is at http://127.0.0.1:{port}/  (Ctrl-C stops it)", flush=True)
+        while True:
+            if web.poll() is not None:
+                raise Refused("the web server stopped; the lines above say why")
+            if database.process is not None and database.process.poll() is not None:
+                print("the database server died; starting it again", file=sys.stderr, flush=True)
+                database.start()
+            try:
+                web.wait(1.0)
+            except subprocess.TimeoutExpired:
+                continue
+    except KeyboardInterrupt:
+        return 0
+    finally:
+        for number in (signal.SIGINT, signal.SIGTERM):
+            signal.signal(number, signal.SIG_IGN)
+        _stop(web)
+        database.close()
+
+
+def main() -> int:
+    for number in (signal.SIGTERM, signal.SIGHUP, signal.SIGINT):
+        signal.signal(number, _interrupt)
+    words = sys.argv[1:]
+    if any(w != "--fresh" for w in words):
+        print("usage: ./start [--fresh]", file=sys.stderr)
+        return 2
+    try:
+        return serve("--fresh" in words)
+    except (Refused, DatabaseError) as error:
+        print(f"start: {error}", file=sys.stderr)
+        return 1
+    except KeyboardInterrupt:
+        return 0
+
+
+if __name__ == "__main__":
+    sys.exit(main())

@@ -1,0 +1,33 @@
+"""Signing up, and the demo's sign-in."""
+
+from django.conf import settings
+from django.contrib.auth import get_user_model, login
+from django.http import Http404, HttpRequest, HttpResponse
+from django.shortcuts import redirect, render
+from django.views.decorators.http import require_http_methods, require_POST
+
+from web.accounts.forms import SignUpForm
+from web.setups.demo import DEMO_USER
+
+BACKEND = "django.contrib.auth.backends.ModelBackend"
+
+
+@require_http_methods(["GET", "POST"])
+def sign_up(request: HttpRequest) -> HttpResponse:
+    """Make an account and sign in to it."""
+    form = SignUpForm(request.POST or None)
+    if request.method == "POST" and form.is_valid():
+        login(request, form.save(), backend=BACKEND)
+        return redirect("setups")
+    context = {"form": form, "title": "Sign up", "action": "Make an account"}
+    return render(request, "accounts/form.html", context, status=422 if form.errors else 200)
+
+
+@require_POST
+def enter_demo(request: HttpRequest) -> HttpResponse:
+    """Sign in to the demo's account, where the demo is open."""
+    user = get_user_model().objects.filter(username=DEMO_USER).first() if settings.DEMO else None
+    if user is None:
+        raise Http404
+    login(request, user, backend=BACKEND)
+    return redirect("home")

@@ -1,0 +1,142 @@
+"""Settings. Secrets are files under ``var/`` made at the first start; nothing here is secret."""
+
+import os
+from pathlib import Path
+
+from csp.constants import NONE, SELF
+
+BASE_DIR = Path(__file__).resolve().parents[2]
+VAR = Path(os.environ.get("IRONMARGIN_VAR", BASE_DIR / "var"))
+DB_DIR = Path(os.environ.get("IRONMARGIN_DB", VAR / "db"))
+TESTING = os.environ.get("IRONMARGIN_TESTING") == "1"
+
+
+def _kept(path: Path, otherwise: str = "") -> str:
+    return path.read_text(encoding="utf-8").strip() if path.exists() else otherwise
+
+
+SECRET_KEY = _kept(VAR / "secret_key") or ("only-for-tests-" + "x" * 50 if TESTING else "")
+DEBUG = False
+ALLOWED_HOSTS = ["127.0.0.1", "localhost", "[::1]", "testserver", *filter(None, os.environ.get("IRONMARGIN_HOSTS", "").split(","))]
+BEHIND_TLS = os.environ.get("IRONMARGIN_TLS") == "1"
+DEMO = os.environ.get("IRONMARGIN_DEMO", "1") == "1"
+
+INSTALLED_APPS = [
+    "django.contrib.auth",
+    "django.contrib.contenttypes",
+    "django.contrib.sessions",
+    "django.contrib.messages",
+    "django.contrib.staticfiles",
+    "axes",
+    "csp",
+    "django_htmx",
+    "web.design",
+    "web.accounts",
+    "web.setups",
+]
+MIDDLEWARE = [
+    "django.middleware.security.SecurityMiddleware",
+    "whitenoise.middleware.WhiteNoiseMiddleware",
+    "csp.middleware.CSPMiddleware",
+    "django.contrib.sessions.middleware.SessionMiddleware",
+    "django.middleware.common.CommonMiddleware",
+    "django.middleware.csrf.CsrfViewMiddleware",
+    "django.contrib.auth.middleware.AuthenticationMiddleware",
+    "django.contrib.messages.middleware.MessageMiddleware",
+    "django.middleware.clickjacking.XFrameOptionsMiddleware",
+    "django_htmx.middleware.HtmxMiddleware",
+    "axes.middleware.AxesMiddleware",
+]
+ROOT_URLCONF = "web.project.urls"
+WSGI_APPLICATION = "web.project.wsgi.application"
+TEMPLATES = [{
+    "BACKEND": "django.template.backends.django.DjangoTemplates",
+    "APP_DIRS": True,
+    "OPTIONS": {
+        "context_processors": [
+            "django.template.context_processors.request",
+            "django.contrib.auth.context_processors.auth",
+            "django.contrib.messages.context_processors.messages",
+            "web.design.context.look",
+        ],
+        "builtins": ["web.design.templatetags.figures"],
+    },
+}]
+
+DATABASES = {"default": {
+    "ENGINE": "django.db.backends.mysql",
+    "HOST": "127.0.0.1",
+    "PORT": _kept(DB_DIR / "port", "3306"),
+    "NAME": "ironmargin",
+    "USER": "ironmargin",
+    "PASSWORD": _kept(DB_DIR / "password"),
+    "CONN_MAX_AGE": 60,
+    "CONN_HEALTH_CHECKS": True,
+    "OPTIONS": {
+        "charset": "utf8mb4",
+        "isolation_level": "read committed",
+        "init_command": "SET sql_mode='TRADITIONAL'",
+        "connect_timeout": 5,
+    },
+    "TEST": {"CHARSET": "utf8mb4", "COLLATION": "utf8mb4_uca1400_as_ci"},
+}}
+DEFAULT_AUTO_FIELD = "django.db.models.BigAutoField"
+
+AUTHENTICATION_BACKENDS = ["axes.backends.AxesStandaloneBackend", "django.contrib.auth.backends.ModelBackend"]
+PASSWORD_HASHERS = ["django.contrib.auth.hashers.Argon2PasswordHasher"]
+if TESTING:
+    PASSWORD_HASHERS = ["django.contrib.auth.hashers.MD5PasswordHasher"]
+AUTH_PASSWORD_VALIDATORS = [
+    {"NAME": f"django.contrib.auth.password_validation.{name}"}
+    for name in ("UserAttributeSimilarityValidator", "MinimumLengthValidator", "CommonPasswordValidator", "NumericPasswordValidator")
+]
+AXES_FAILURE_LIMIT = 5
+AXES_COOLOFF_TIME = 0.25
+AXES_LOCKOUT_PARAMETERS = [["username", "ip_address"]]
+AXES_LOCKOUT_TEMPLATE = "accounts/locked.html"
+AXES_ENABLE_ADMIN = False
+AXES_VERBOSE = False
+LOGIN_URL = "sign-in"
+LOGIN_REDIRECT_URL = "setups"
+LOGOUT_REDIRECT_URL = "home"
+EMAIL_BACKEND = "django.core.mail.backends.console.EmailBackend"
+
+LANGUAGE_CODE = "en"
+TIME_ZONE = "UTC"
+USE_TZ = True
+USE_I18N = False
+
+STATIC_URL = "static/"
+STATIC_ROOT = VAR / "static"
+STORAGES = {
+    "default": {"BACKEND": "django.core.files.storage.FileSystemStorage"},
+    "staticfiles": {"BACKEND": "django.contrib.staticfiles.storage.StaticFilesStorage" if TESTING
+                    else "whitenoise.storage.CompressedManifestStaticFilesStorage"},
+}
+WHITENOISE_USE_FINDERS = TESTING
+WHITENOISE_AUTOREFRESH = False
+
+SECURE_SSL_REDIRECT = BEHIND_TLS
+SESSION_COOKIE_SECURE = CSRF_COOKIE_SECURE = BEHIND_TLS
+SECURE_HSTS_SECONDS = 31_536_000 if BEHIND_TLS else 0
+SECURE_HSTS_INCLUDE_SUBDOMAINS = SECURE_HSTS_PRELOAD = BEHIND_TLS
+SESSION_COOKIE_HTTPONLY = True
+SESSION_COOKIE_SAMESITE = CSRF_COOKIE_SAMESITE = "Lax"
+SECURE_REFERRER_POLICY = "same-origin"
+X_FRAME_OPTIONS = "DENY"
+CONTENT_SECURITY_POLICY = {"DIRECTIVES": {
+    "default-src": [NONE], "script-src": [SELF], "style-src": [SELF], "font-src": [SELF], "img-src": [SELF, "data:"],
+    "connect-src": [SELF], "form-action": [SELF], "base-uri": [NONE], "frame-ancestors": [NONE], "manifest-src": [SELF],
+}}
+DATA_UPLOAD_MAX_MEMORY_SIZE = FILE_UPLOAD_MAX_MEMORY_SIZE = 2_500_000
+DATA_UPLOAD_MAX_NUMBER_FIELDS = 5000
+MESSAGE_STORAGE = "django.contrib.messages.storage.session.SessionStorage"
+
+LOGGING = {
+    "version": 1, "disable_existing_loggers": False,
+    "handlers": {"console": {"class": "logging.StreamHandler"}},
+    "root": {"handlers": ["console"], "level": "ERROR" if TESTING else "WARNING"},
+}
+if TESTING:
+    LOGGING["loggers"] = {"django.request": {"handlers": [], "propagate": False}, "axes": {"handlers": [], "propagate": False}}
+CSRF_FAILURE_VIEW = "web.design.views.csrf_failure"

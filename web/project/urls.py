@@ -1,0 +1,15 @@
+"""Every address of the site."""
+
+from django.urls import include, path
+
+from web.setups import views
+
+urlpatterns = [
+    path("", views.home, name="home"),
+    path("account/", include("web.accounts.urls")),
+    path("setups/", include("web.setups.urls")),
+]
+handler404 = "web.design.views.not_found"
+handler500 = "web.design.views.broken"
+handler400 = "web.design.views.bad_request"
+handler403 = "web.design.views.forbidden"
