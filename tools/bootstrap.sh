@@ -40,5 +40,4 @@ need_venv() {
   : > "$stamp"
 }
 
-SERVER_PACKAGES="python3 python3-venv python3-dev gcc pkg-config libmariadb-dev mariadb-server mariadb-client"
-TEST_PACKAGES="chromium ngspice nodejs npm"
+SERVER_PACKAGES="python3 python3-venv python3-dev gcc pkg-config libmariadb-dev mariadb-server mariadb-client libpango-1.0-0 libpangoft2-1.0-0 libharfbuzz-subset0"

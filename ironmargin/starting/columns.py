@@ -55,17 +55,29 @@ def _add(to_z: Complex, to_p: Complex, draw: Draw, factor: float = 1.0) -> None:
         to_z[draw.leg] += np.conj(draw.va) / draw.bus_v**2 * factor
 
 
-def _background(case: Case, plan: Plan) -> tuple[Complex, Complex]:
-    """Admittance and constant power of everything that runs beside the start, motors excepted [S], [VA]."""
-    z, p = np.zeros(3, dtype=complex), np.zeros(3, dtype=complex)
-    starting = {s.demand for s in plan.starting}
-    for at, demand in enumerate(case.demands):
-        if at in plan.off:
-            continue
-        beside = plan.beside if plan.beside is not None and at in starting else demand.single_beside
-        for draw in beside if demand.plate else demand.one:
-            _add(z, p, draw, demand.load.count)
-    return z, p
+class _Background:
+    """Admittance and constant power of every demand, once for all plans, so that a plan is only a choice among them."""
+
+    def __init__(self, case: Case) -> None:
+        self.case = case
+        count = len(case.demands)
+        self.z, self.p = np.zeros((count, 3), dtype=complex), np.zeros((count, 3), dtype=complex)
+        for at, demand in enumerate(case.demands):
+            for draw in demand.single_beside if demand.plate else demand.one:
+                _add(self.z[at], self.p[at], draw, demand.load.count)
+
+    def of(self, plan: Plan) -> tuple[Complex, Complex]:
+        """Admittance and constant power of everything that runs beside the start, motors excepted [S], [VA]."""
+        kept = np.ones(len(self.z))
+        kept[list(plan.off)] = 0.0
+        z, p = kept @ self.z, kept @ self.p
+        if plan.beside is not None:
+            for starter in plan.starting:
+                at = starter.demand
+                z, p = z - self.z[at], p - self.p[at]
+                for draw in plan.beside:
+                    _add(z, p, draw, self.case.demands[at].load.count)
+        return z, p
 
 
 def columns_of(case: Case, plans: list[Plan], warm_heat: Real) -> Columns:
@@ -85,10 +97,10 @@ def columns_of(case: Case, plans: list[Plan], warm_heat: Real) -> Columns:
     yz, sp = np.zeros((3, n), dtype=complex), np.zeros((3, n), dtype=complex)
     inrush = np.zeros((len(case.inrush_rows), n), dtype=complex)
     plates = [plate for d in case.rows if (plate := case.demands[d].plate) is not None]
-    seed = case.setup.rules.seed
+    seed, background = case.setup.rules.seed, _Background(case)
     for plan, start, end in zip(plans, ends[:-1], ends[1:], strict=True):
         here = slice(start, end)
-        z, p = _background(case, plan)
+        z, p = background.of(plan)
         yz[:, here], sp[:, here] = z[:, None], p[:, None]
         for row, plate in enumerate(plates):
             breakaway[row, here] = plate.breakaway
