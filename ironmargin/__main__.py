@@ -47,6 +47,24 @@ def _endure(args: argparse.Namespace) -> int:
     return 0
 
 
+def _remedies(args: argparse.Namespace) -> int:
+    from ironmargin.planning.remedies import find_remedies, remedies_json, remedies_words
+    from ironmargin.setup.reading import load_setup
+
+    found = find_remedies(load_setup(args.file))
+    print(json.dumps(remedies_json(found), indent=1, ensure_ascii=False) if args.json else remedies_words(found))
+    return 0
+
+
+def _order(args: argparse.Namespace) -> int:
+    from ironmargin.planning.order import order_json, order_words, running_order
+    from ironmargin.setup.reading import load_setup
+
+    found = running_order(load_setup(args.file))
+    print(json.dumps(order_json(found), indent=1, ensure_ascii=False) if args.json else order_words(found))
+    return 0
+
+
 def _schema(_: argparse.Namespace) -> int:
     from ironmargin.setup.reading import setup_schema
 
@@ -68,6 +86,14 @@ def main(argv: list[str] | None = None) -> int:
     endure.add_argument("--json", action="store_true", help="print it as JSON")
     endure.add_argument("--csv", metavar="FILE", help="write the time series as CSV")
     endure.set_defaults(run=_endure)
+    remedies = commands.add_parser("remedies", help="what would make it hold, best first")
+    remedies.add_argument("file", help="a *.setup.json file")
+    remedies.add_argument("--json", action="store_true", help="print them as JSON")
+    remedies.set_defaults(run=_remedies)
+    order = commands.add_parser("order", help="what may run together, the trades, and the start order")
+    order.add_argument("file", help="a *.setup.json file")
+    order.add_argument("--json", action="store_true", help="print it as JSON")
+    order.set_defaults(run=_order)
     schema = commands.add_parser("schema", help="print the JSON Schema of a setup")
     schema.set_defaults(run=_schema)
     args = parser.parse_args(argv)

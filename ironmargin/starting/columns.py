@@ -68,7 +68,7 @@ class _Background:
 
     def of(self, plan: Plan) -> tuple[Complex, Complex]:
         """Admittance and constant power of everything that runs beside the start, motors excepted [S], [VA]."""
-        kept = np.ones(len(self.z))
+        kept = np.ones(len(self.z), dtype=complex)
         kept[list(plan.off)] = 0.0
         z, p = kept @ self.z, kept @ self.p
         if plan.beside is not None:

@@ -18,6 +18,8 @@ from ironmargin.starting.state import Columns, Trace
 SCALES: Real = np.unique(np.concatenate([
     np.geomspace(0.1, 0.5, 28), np.round(np.arange(0.50, 1.5001, 0.01), 4), np.geomspace(1.5, 6.0, 36)]))
 """Strengths of the supply tried for the reserve: 1 % apart near 1."""
+QUICK_SCALES: Real = np.unique(np.concatenate([np.geomspace(0.1, 0.6, 8), np.round(np.arange(0.6, 1.3001, 0.03), 4), [1.0], np.geomspace(1.4, 6.0, 8)]))
+"""Fewer strengths, for a quick look at a change: 3 % apart near 1."""
 BEYOND = float(SCALES[-1])
 NIGHT_H = 10.0
 Z_95 = 1.959964
@@ -72,18 +74,18 @@ def wilson(successes: int, trials: int) -> tuple[float, float]:
     return max(0.0, min(low, share)), min(1.0, max(high, share))
 
 
-def weakest_factor(passes: Real) -> float:
+def weakest_factor(passes: Real, scales: Real = SCALES) -> float:
     """The smallest strength that still passes, walking from strength 1 towards failure [1].
 
     Args:
-        passes: 1 where the column of :data:`SCALES` passes.
+        passes: 1 where the column of ``scales`` passes.
     """
-    one = int(np.searchsorted(SCALES, 1.0))
+    one = int(np.searchsorted(scales, 1.0))
     if passes[one]:
         failing = np.flatnonzero(passes[:one] == 0)
-        return float(SCALES[failing[-1] + 1]) if len(failing) else float(SCALES[0])
+        return float(scales[failing[-1] + 1]) if len(failing) else float(scales[0])
     passing = np.flatnonzero(passes[one:])
-    return float(SCALES[one + passing[0]]) if len(passing) else BEYOND
+    return float(scales[one + passing[0]]) if len(passing) else BEYOND
 
 
 def stiff_amps(case: Case, starters: tuple[Starter, ...], off: frozenset[int] = frozenset()) -> float:
@@ -146,9 +148,9 @@ def coincidences_per_night(case: Case, seconds: float) -> float:
     return float(len(rates) * np.prod(rates) * window ** (len(rates) - 1) * NIGHT_H * 3600.0)
 
 
-def _finish(case: Case, done: Columns, trace: Trace, at: int, passes: Real | None, starters: tuple[Starter, ...]) -> Start:
+def _finish(case: Case, done: Columns, trace: Trace, at: int, passes: Real, scales: Real, starters: tuple[Starter, ...]) -> Start:
     outcome = OUTCOMES[int(done.outcome[at])]
-    factor = 1.0 if passes is None else weakest_factor(passes)
+    factor = weakest_factor(passes, scales)
     if outcome == "starts" and factor > 1.0:
         factor = 1.0
     return Start(starters, outcome, factor, stiff_amps(case, starters, dead_at(case, starters[0])), float(done.peak_a[at]), float(done.lowest_v[at]),
@@ -164,13 +166,15 @@ def warm_heat(case: Case, amps: tuple[float, ...]) -> Real:
     return np.array(heats)
 
 
-def every_start(case: Case, running_a: tuple[float, ...], trials: int, picture: str | None = None) -> tuple[list[Start], Start | None]:
+def every_start(case: Case, running_a: tuple[float, ...], trials: int, picture: str | None = None,
+                scales: Real = SCALES) -> tuple[list[Start], Start | None]:
     """Simulate every start of a case in one batch, and all cycling motors at once.
 
     Args:
         running_a: amps of each source conductor with everything but one start running, to warm the breakers [A].
         trials: random trials of each start; 0 for none.
         picture: load id of the start whose first hundred trials are traced, for the band of a picture.
+        scales: strengths of the supply tried for the reserve, 1 among them [1].
     """
     groups: list[tuple[Starter, ...]] = [(s,) for s in case.starters]
     motors = tuple(s for s in case.starters if s.row is not None)
@@ -184,7 +188,7 @@ def every_start(case: Case, running_a: tuple[float, ...], trials: int, picture: 
     shown = min(PICTURED, trials) if pictured is not None else 0
     if shown and pictured is not None:
         plans.append(Plan(groups[pictured], draws=shown, off=dead[pictured]))
-    plans += [Plan(g, SCALES, off=off) for g, off in zip(groups, dead, strict=True)]
+    plans += [Plan(g, scales, off=off) for g, off in zip(groups, dead, strict=True)]
     extras: list[tuple[int, str]] = []
     for at, g in enumerate(groups[: len(case.starters)]):
         if case.demands[g[0].demand].plate:
@@ -197,14 +201,14 @@ def every_start(case: Case, running_a: tuple[float, ...], trials: int, picture: 
     if trials:
         plans += [Plan(g, draws=trials - (shown if at == pictured else 0), skip=shown if at == pictured else 0, off=dead[at])
                   for at, g in enumerate(groups)]
-    count, grid = len(groups), len(SCALES)
+    count, grid = len(groups), len(scales)
     done, traces = simulate(columns_of(case, plans, warm_heat(case, running_a)), case.shape, keep=count + shown, follow=count)
     before = count + shown
     after = before + count * grid
     starts = []
     for at, g in enumerate(groups):
         passes = (done.outcome[before + at * grid:before + (at + 1) * grid] == STARTS).astype(float)
-        start = _finish(case, done, traces[at], at, passes, g)
+        start = _finish(case, done, traces[at], at, passes, scales, g)
         if trials:
             first = after + len(extras) + at * trials - (shown if pictured is not None and at > pictured else 0)
             rest = trials - (shown if at == pictured else 0)

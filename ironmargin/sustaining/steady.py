@@ -4,42 +4,45 @@ from __future__ import annotations
 
 from collections.abc import Iterable
 from dataclasses import dataclass
+from typing import Any
 
 import numpy as np
 
-from ironmargin.electrics.network import Upstream, solve_two_legs
+from ironmargin.electrics.network import Complex, Real, Upstream, solve_two_legs
 from ironmargin.loads.demand import Draw
 from ironmargin.starting.case import Case
 
 PASSES = 80
 TOLERANCE_V = 1e-6
+TOLERANCE_SETS_V = 1e-3
+"""Of many sets solved at once, one that still moves more than this has not settled."""
 MOTOR_FLOOR = 0.6
 """Below this share of its volts a running motor is no longer a constant-power load."""
 
 
 @dataclass(frozen=True)
 class Steady:
-    """The settled state.
+    """The settled state of one set of loads, or of many: then every figure is an array over the sets.
 
     Attributes:
         v1, v2: legs' volts to neutral, phasors [V]; i1, i2: amps out of the legs, phasors [A].
         converged, reason, passes: how the fixed point went.
     """
 
-    v1: complex
-    v2: complex
-    i1: complex
-    i2: complex
-    converged: bool
+    v1: Any
+    v2: Any
+    i1: Any
+    i2: Any
+    converged: Any
     reason: str
     passes: int
 
-    def volts(self, leg: int) -> float:
+    def volts(self, leg: int) -> Any:
         """Volts of a place: L1, L2 to neutral, or between the legs [V]."""
         return (abs(self.v1), abs(self.v2), abs(self.v1 - self.v2))[leg]
 
     @property
-    def neutral_a(self) -> float:
+    def neutral_a(self) -> Any:
         """Amps in the neutral: the phasor sum of the legs [A]."""
         return abs(self.i1 + self.i2)
 
@@ -76,6 +79,43 @@ def solve_steady(upstream: Upstream, draws: Iterable[Draw]) -> Steady:
     return Steady(v1, v2, i1, i2, False, "the loads hunt: volts and amps never settle", PASSES)
 
 
+def solve_sets(upstream: Upstream, draws: Iterable[tuple[int, Draw]], on: Real) -> Steady:
+    """Solve the settled network of many sets of loads at once; for one set the same as :func:`solve_steady`.
+
+    Args:
+        draws: (demand number, draw) of every draw there may be.
+        on: how much of each demand runs in each set, 0 to 1: (sets, demands).
+    """
+    fixed = np.zeros((3, len(on)), dtype=complex)
+    pooled: dict[tuple[int, float, float], Complex] = {}
+    for at, draw in draws:
+        if draw.constant_power:
+            key = draw.leg, draw.bus_v, draw.dropout
+            pooled[key] = pooled.get(key, np.zeros(len(on), dtype=complex)) + on[:, at] * draw.va.conjugate()
+        else:
+            fixed[draw.leg] += on[:, at] * (draw.va.conjugate() / draw.bus_v**2)
+    live = {key: np.ones(len(on)) for key in pooled}
+    one = np.ones(len(on), dtype=complex)
+    e, z = (upstream.e1_v * one, upstream.e2_v * one), (upstream.z11 * one, upstream.z12 * one, upstream.z22 * one)
+    v1, v2 = e
+    moved = np.full(len(on), np.inf)
+    for at in range(1, PASSES + 1):
+        y = fixed.copy()
+        volts = (np.abs(v1), np.abs(v2), np.abs(v1 - v2))
+        for key, va in pooled.items():
+            leg, bus_v, dropout = key
+            share = volts[leg] / bus_v
+            live[key] = live[key] * (share >= dropout)
+            y[leg] += live[key] * va / (np.maximum(share, MOTOR_FLOOR) * bus_v) ** 2
+        new1, new2, i1, i2 = solve_two_legs(e, z, (y[0], y[1], y[2]))
+        moved = np.maximum(np.abs(new1 - v1), np.abs(new2 - v2))
+        v1, v2 = new1, new2
+        if moved.max(initial=0.0) < TOLERANCE_V:
+            break
+    well = np.isfinite(moved) & (moved < TOLERANCE_SETS_V)
+    return Steady(v1, v2, i1, i2, well, "" if well.all() else "some sets never settle", at)
+
+
 def all_draws(case: Case, off: frozenset[int] = frozenset()) -> list[Draw]:
     """Every settled draw of a case, demands in ``off`` left out."""
     return [draw for at, demand in enumerate(case.demands) if at not in off for draw in demand.steady]
@@ -94,7 +134,7 @@ def averaged(case: Case) -> Steady:
     return solve_steady(case.feed.upstream, draws)
 
 
-def source_amps(case: Case, state: Steady) -> tuple[float, ...]:
+def source_amps(case: Case, state: Steady) -> tuple[Any, ...]:
     """Amps of each hot conductor of the source, also-on-circuit load left out [A]."""
     if case.feed.upstream.tied:
         return (abs(state.i1 + state.i2) * case.turns,)

@@ -16,7 +16,7 @@ from typing import Any
 from ironmargin.enduring.endurance import Endurance, lasting
 from ironmargin.setup.model import Setup
 from ironmargin.starting.case import Case, prepare
-from ironmargin.starting.starts import Start, every_start
+from ironmargin.starting.starts import QUICK_SCALES, SCALES, Start, every_start
 from ironmargin.sustaining.steady import Steady, averaged, settled, source_amps
 from ironmargin.verdict.limits import Now, breaker_rows, legs, path_rows, service_rows, sustained, volts_rows
 from ironmargin.verdict.result import Assumed, BreakerRow, PathRow, Result, ServiceRow, StartRow, Sustained, VoltsRow, Weakest
@@ -114,7 +114,7 @@ def judge(findings: list[Finding], starts: list[Start], together: Start | None, 
     return "holds"
 
 
-def examine(setup: Setup, *, trials: int | None = None, picture: str | None = None) -> Checked:
+def examine(setup: Setup, *, trials: int | None = None, picture: str | None = None, quick: bool = False) -> Checked:
     """Check a setup, keeping what pictures need; the sentence is added by :func:`check`.
 
     Args:
@@ -125,7 +125,8 @@ def examine(setup: Setup, *, trials: int | None = None, picture: str | None = No
     case = prepare(setup)
     now = Now(case, settled(case), averaged(case))
     before = source_amps(case, without_motors(case))
-    starts, together = every_start(case, before, setup.rules.trials if trials is None else trials, picture)
+    trials = 0 if quick else setup.rules.trials if trials is None else trials
+    starts, together = every_start(case, before, trials, picture, QUICK_SCALES if quick else SCALES)
     sustain, path, volts, service = sustained(now), path_rows(now), volts_rows(now), service_rows(case)
     breakers = breaker_rows(now, [s.trace for s in starts], before)
     endurance = lasting(case, step_s=CHECK_STEP_S).endurance

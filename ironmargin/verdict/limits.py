@@ -3,8 +3,14 @@
 from __future__ import annotations
 
 import math
+from collections.abc import Iterable
 from dataclasses import dataclass
+from functools import reduce
+from typing import Any
 
+import numpy as np
+
+from ironmargin.electrics.network import Real
 from ironmargin.path.trace import INPUT, SHARED
 from ironmargin.protection.breaker import EARLY, NOMINAL, Curve, curve
 from ironmargin.starting.case import Case
@@ -21,28 +27,47 @@ HIGH_V = {120.0: 132.0, 230.0: 253.0}
 LEG_NAMES = ("L1", "L2")
 
 
+def largest(values: Iterable[Any]) -> Any:
+    """The largest of some figures, set by set where they are arrays over sets of loads."""
+    return reduce(np.maximum, values)
+
+
+def smallest(values: Iterable[Any]) -> Any:
+    """The smallest of some figures, set by set where they are arrays over sets of loads."""
+    return reduce(np.minimum, values)
+
+
 @dataclass(frozen=True)
 class Now:
-    """The settled state of a case, and its mean over the duty cycles."""
+    """The settled state of a case, and its mean over the duty cycles; of one set of loads, or of many sets at once.
+
+    Attributes:
+        on: for many sets, whether each demand runs in each: (sets, demands); the figures of the states are then arrays over the sets.
+    """
 
     case: Case
     state: Steady
     mean: Steady
+    on: Real | None = None
 
     @property
-    def amps(self) -> tuple[float, ...]:
+    def amps(self) -> tuple[Any, ...]:
         """Amps of each source conductor [A]."""
         return source_amps(self.case, self.state)
 
     @property
-    def mean_amps(self) -> tuple[float, ...]:
+    def mean_amps(self) -> tuple[Any, ...]:
         return source_amps(self.case, self.mean)
 
-    def leg_amps(self, leg: int) -> float:
+    def leg_amps(self, leg: int) -> Any:
         return abs((self.state.i1, self.state.i2)[leg])
 
+    def share(self, demand: int) -> Any:
+        """1 where a demand runs."""
+        return 1.0 if self.on is None else self.on[:, demand]
 
-def _row(where: str, name: str, amps: float, limit_a: float, note: str = "") -> Sustained:
+
+def _row(where: str, name: str, amps: Any, limit_a: float, note: str = "") -> Sustained:
     return Sustained(where, name, amps, limit_a, 1.0 - amps / limit_a, note)
 
 
@@ -57,13 +82,13 @@ def sustained(now: Now) -> list[Sustained]:
     case, source = now.case, now.case.source
     rows = []
     if math.isfinite(source.continuous_a):
-        rows.append(_row("supply", "supply, running", max(now.amps), source.continuous_a))
+        rows.append(_row("supply", "supply, running", largest(now.amps), source.continuous_a))
     if source.input_limit_a is not None and source.input_capacity_a is not None and math.isfinite(source.input_capacity_a):
         share = case.setup.rules.continuous_fraction if _long(case) and source.input_limit_a else 1.0
         rows.append(_row("input", "input limit at the post", source.input_limit_a, source.input_capacity_a * share, "continuous"))
     for number, (breaker, leg) in enumerate(case.breakers):
         amps, mean = _through(now, breaker, leg)
-        if any(b is breaker for b, _ in case.breakers[:number]) and max(amps, mean) == 0.0:
+        if any(b is breaker for b, _ in case.breakers[:number]) and not np.any(largest((amps, mean))):
             continue
         several = sum(b is breaker for b, _ in case.breakers) > 1
         name = f"{breaker.name}, {LEG_NAMES[leg]}" if several else breaker.name
@@ -78,7 +103,7 @@ def sustained(now: Now) -> list[Sustained]:
     return rows
 
 
-def _through(now: Now, breaker: Breaker, leg: int) -> tuple[float, float]:
+def _through(now: Now, breaker: Breaker, leg: int) -> tuple[Any, Any]:
     """Settled and mean amps through one pole of a breaker [A]."""
     if breaker.where == "main" and not now.case.feed.upstream.tied:
         return now.leg_amps(leg), abs((now.mean.i1, now.mean.i2)[leg])
@@ -91,14 +116,14 @@ def _branches(now: Now) -> list[Sustained]:
     """Each branch breaker against the loads on it."""
     rows = []
     for circuit in now.case.setup.rig.circuits:
-        on_it = [d for d in now.case.demands if d.load.circuit == circuit.id]
-        amps = sum(abs(sum(x.va for x in d.steady)) / d.load.voltage_v for d in on_it)
+        on_it = [(now.share(at), d) for at, d in enumerate(now.case.demands) if d.load.circuit == circuit.id]
+        amps = sum(on * abs(sum(x.va for x in d.steady)) / d.load.voltage_v for on, d in on_it)
         if not on_it:
             continue
         name = circuit.name or circuit.id
         rows.append(_row(f"circuit {circuit.id}", f"branch {name}", amps, circuit.breaker_a))
         if _long(now.case):
-            mean = sum(abs(sum(x.va for x in d.steady)) / d.load.voltage_v * d.duty for d in on_it)
+            mean = sum(on * abs(sum(x.va for x in d.steady)) / d.load.voltage_v * d.duty for on, d in on_it)
             limit = now.case.setup.rules.continuous_fraction * circuit.breaker_a
             rows.append(_row(f"circuit {circuit.id}", f"branch {name}, continuous", mean, limit, "continuous"))
     return rows
@@ -129,10 +154,10 @@ def legs(now: Now) -> dict[str, LegRow]:
 def path_rows(now: Now) -> list[PathRow]:
     """Every part of the path against its rating, whether or not a breaker protects it."""
     rows = []
-    both = max(now.leg_amps(leg) for leg in range(now.case.feed.upstream.legs))
+    both = largest(now.leg_amps(leg) for leg in range(now.case.feed.upstream.legs))
     for part in now.case.feed.parts:
         # Behind a reducer, or with both legs in phase, the neutral carries more than either leg.
-        amps = max(now.amps) if part.carries == SHARED else max(both, now.state.neutral_a / (2 if part.halves_neutral else 1))
+        amps = largest(now.amps) if part.carries == SHARED else largest((both, now.state.neutral_a / (2 if part.halves_neutral else 1)))
         neutral_a = now.state.neutral_a
         if part.carries == INPUT:
             amps = neutral_a = now.case.source.input_limit_a or 0.0
@@ -152,9 +177,9 @@ def volts_rows(now: Now) -> list[VoltsRow]:
         ratio = abs(case.feed.upstream.e1_v - case.feed.upstream.e2_v) / case.source.leg_v if place == 2 else 1.0
         low, full, v = LOW_V[nominal] * ratio, nominal * ratio, now.state.volts(place)
         name = ("L1", "L2", "L1-L2")[place]
-        rows.append(VoltsRow(name, v, low, full, min((v - low) / (full - low), 1.0)))
+        rows.append(VoltsRow(name, v, low, full, smallest(((v - low) / (full - low), 1.0))))
         high = HIGH_V[nominal] * ratio
-        if v > high:
+        if np.any(v > high):
             rows.append(VoltsRow(f"{name} (too high)", v, high, full, (high - v) / (full - low)))
     return rows + _guard_rows(now, nominal)
 
@@ -164,11 +189,18 @@ def _guard_rows(now: Now, nominal: float) -> list[VoltsRow]:
     guard = now.case.feed.guard
     if guard is None or now.case.source.input_limit_a is not None:
         return []
-    v = min(now.state.volts(leg) for leg in range(now.case.feed.upstream.legs))
-    rows = [VoltsRow("guard", v, guard.low_v, nominal, min((v - guard.low_v) / max(nominal - guard.low_v, 1.0), 1.0))]
+    v = smallest(now.state.volts(leg) for leg in range(now.case.feed.upstream.legs))
+    rows = [VoltsRow("guard", v, guard.low_v, nominal, smallest(((v - guard.low_v) / max(nominal - guard.low_v, 1.0), 1.0)))]
     if now.case.source.leg_v > guard.high_v:
         rows.append(VoltsRow("guard (too high)", now.case.source.leg_v, guard.high_v, nominal, (guard.high_v - now.case.source.leg_v) / nominal))
     return rows
+
+
+def settled_margin(now: Now) -> Any:
+    """The smallest margin of all settled limits: supply, breakers, branches, neutral, path and volts; −1 where nothing settles [1]."""
+    rows: list[Any] = [*sustained(now), *path_rows(now), *volts_rows(now)]
+    least = smallest([row.margin for row in rows] or [1.0])
+    return np.where(now.state.converged & now.mean.converged, least, -1.0)
 
 
 def _heat_along(trace: Trace, leg: int, rating_a: float, c: Curve, heat: float, also_a: float) -> bool:

@@ -35,12 +35,14 @@ def leave_off(setup: Setup, load_id: str) -> Setup:
     return replace(setup, wanted=wanted, rig=replace(setup.rig, loads=loads))
 
 
-def _load_changed(setup: Setup, load_id: str, **new: Any) -> Setup:
+def with_load(setup: Setup, load_id: str, **new: Any) -> Setup:
+    """The same question with some figures of one load changed."""
     loads = tuple(replace(x, **new) if x.id == load_id else x for x in setup.rig.loads)
     return replace(setup, rig=replace(setup.rig, loads=loads))
 
 
-def _engines(setup: Setup, **new: Any) -> Setup:
+def with_engines(setup: Setup, **new: Any) -> Setup:
+    """The same question with some figures of its engine sets changed."""
     supply = setup.supply
     if isinstance(supply, Generator):
         return replace(setup, supply=replace(supply, **new))
@@ -62,21 +64,21 @@ def gear_changes(checked: Checked) -> Iterator[tuple[str, str, Setup]]:
     """Single changes besides leaving off, cheapest first: (change, words, changed setup)."""
     setup, case = checked.case.setup, checked.case
     if case.source.eco:
-        yield "eco-off", "Switch eco (idle) mode off", _engines(setup, eco=False)
-    for at, demand in enumerate(case.demands):
+        yield "eco-off", "Switch eco (idle) mode off", with_engines(setup, eco=False)
+    for demand in case.demands:
         if demand.mode in ("high-cool", "low-cool"):
-            softer = "fan-low" if at == 0 and demand.mode == "low-cool" else "low-cool" if demand.mode == "high-cool" else "fan-low"
+            softer = "low-cool" if demand.mode == "high-cool" else "fan-low"
             wanted = [w for w in setup.wanted if w.load != demand.load.id] + [Wanted(load=demand.load.id, mode=softer)]
             yield "mode", f"Run {demand.load.name} on {softer.replace('-', ' ')}", replace(setup, wanted=tuple(wanted))
     supply = setup.supply
     if isinstance(supply, Generator | Parallel):
         engine = supply if isinstance(supply, Generator) else supply.units[0]
         if engine.fuel == "propane" and engine.ratings_for == "gasoline":
-            yield "fuel", "Run it on gasoline", _engines(setup, fuel="gasoline")
+            yield "fuel", "Run it on gasoline", with_engines(setup, fuel="gasoline")
     for demand in case.demands:
         load = demand.load
         if isinstance(load, Rotating) and load.start in ("start-capacitor", "run-capacitor", "hard-start"):
-            yield "soft-start", f"Fit a soft starter to {load.name}", _load_changed(setup, load.id, start="soft-start", soft_start=SoftStart())
+            yield "soft-start", f"Fit a soft starter to {load.name}", with_load(setup, load.id, start="soft-start", soft_start=SoftStart())
     if isinstance(supply, Generator) and supply.inverter and supply.output != "120/240":
         yield "second-set", "Add a second set like it in parallel", replace(setup, supply=Parallel(units=(supply, supply)))
 

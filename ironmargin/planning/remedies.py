@@ -1,0 +1,187 @@
+"""What would make it hold: single changes and pairs tried by the core, best first.
+
+Every single change is examined without trials; those that no longer fail are examined once more as the setup's rules say.
+Where few single ones hold, pairs of the most promising are tried the same way. Best first means: holds before thin, then
+cost class, then trouble, then margin gained. The search is the same every time: only a caller's ``stop`` cuts it short.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import dataclass
+from itertools import combinations
+from typing import Any
+
+from ironmargin.planning.changes import COSTS, Change, changes_of
+from ironmargin.setup.model import Setup
+from ironmargin.setup.reading import write_setup
+from ironmargin.setup.rules import check_rules
+from ironmargin.verdict.check import Checked, examine
+from ironmargin.verdict.sentences import percent, say
+
+ENOUGH = 3
+"""With so many single changes that hold, pairs are not looked for."""
+PAIRED = 8
+"""Single changes that go into pairs."""
+MOST = 24
+QUICK_ERROR = 0.04
+"""How far off a quick look's margin may be: it tries strengths 3 % apart."""
+REMEDIES_FORMAT = "iron-margin/remedies"
+BETTER = 0.005
+SAID = {"holds": "it holds", "thin": "it just holds", "fails": "it still fails"}
+
+Progress = Callable[[int, int], None]
+
+
+@dataclass(frozen=True)
+class Remedy:
+    """One way to make it hold: the changes it takes, and the setup, verdict and margin they lead to."""
+
+    changes: tuple[Change, ...]
+    setup: Setup
+    verdict: str
+    iron_margin: float
+    weakest: str
+
+    @property
+    def change(self) -> str:
+        """The stable words of its changes, joined by +."""
+        return "+".join(c.kind for c in self.changes)
+
+    @property
+    def what(self) -> str:
+        """What to do, as an instruction."""
+        first, *rest = (c.what for c in self.changes)
+        return first + "".join(f", and {w[:1].lower()}{w[1:]}" for w in rest)
+
+    @property
+    def cost(self) -> str:
+        """The dearest of its changes."""
+        return max((c.cost for c in self.changes), key=COSTS.index)
+
+    @property
+    def effort(self) -> int:
+        """Trouble of all its changes."""
+        return sum(c.effort for c in self.changes) + 2 * (len(self.changes) - 1)
+
+    @property
+    def sentence(self) -> str:
+        """What to do and what it leads to."""
+        return f"{self.what} and {SAID[self.verdict]} with {percent(self.iron_margin)} of iron left. {self.weakest}"
+
+
+@dataclass(frozen=True)
+class Remedies:
+    """The remedies, best first; ``complete`` unless the search was stopped; ``tried`` setups were examined."""
+
+    before: Checked
+    found: tuple[Remedy, ...]
+    complete: bool
+    tried: int
+
+
+def _stays_thin(quick: Checked) -> bool:
+    """Whether a closer look cannot make this thin one hold."""
+    apart = quick.together is not None and quick.together.outcome != "starts"
+    near = quick.result.iron_margin >= quick.case.setup.rules.thin_below - QUICK_ERROR
+    return quick.result.verdict == "thin" and (apart or not near)
+
+
+def _rank(remedy: Remedy) -> tuple[bool, int, int, float]:
+    return remedy.verdict != "holds", COSTS.index(remedy.cost), remedy.effort, -remedy.iron_margin
+
+
+def _shortfall(checked: Checked) -> float:
+    """What is missing to hold, summed over every margin below the thin line, the coincidence's too [1]."""
+    thin = checked.case.setup.rules.thin_below
+    missing = sum(max(thin - f.margin, 0.0) for f in checked.findings)
+    together = checked.together
+    return missing + (max(thin - together.margin, 0.0) if together is not None and together.outcome != "starts" else 0.0)
+
+
+def find_remedies(setup: Setup, *, progress: Progress | None = None, stop: Callable[[], bool] | None = None) -> Remedies:
+    """Try single changes and pairs, and rank those that make it hold, or hold at least thinly where it failed.
+
+    Args:
+        progress: called with setups tried and setups to try; stop: asked before each trial whether to end early.
+    """
+    before = examine(setup)
+    old = before.result.verdict
+    if old == "holds":
+        return Remedies(before, (), True, 0)
+    singles = list(changes_of(setup, before.case))
+    tried, todo, complete = 0, len(singles), True
+    found: list[Remedy] = []
+    missing = _shortfall(before)
+    near: list[tuple[float, Change, Setup]] = []
+
+    def attempt(changes: tuple[Change, ...], changed: Setup | None) -> Checked | None:
+        nonlocal tried
+        tried += 1
+        if progress:
+            progress(tried, todo)
+        if changed is None or changed == setup or check_rules(changed):
+            return None
+        quick = examine(changed, quick=True)
+        if quick.result.verdict == "fails" or (old == "thin" and _stays_thin(quick)):
+            return quick
+        full = examine(changed)
+        verdict, margin = full.result.verdict, full.result.iron_margin
+        if verdict == "holds" or (old == "fails" and verdict == "thin"):
+            found.append(Remedy(changes, changed, verdict, margin, say(full, None, looked=False).sentence))
+        return full
+
+    for change in singles:
+        if stop and stop():
+            complete = False
+            break
+        changed = change.apply(setup)
+        got = attempt((change,), changed)
+        if got is not None and changed is not None and got.result.verdict != "holds" and _shortfall(got) < missing - BETTER:
+            near.append((_shortfall(got), change, changed))
+    if complete and sum(r.verdict == "holds" for r in found) < ENOUGH:
+        near.sort(key=lambda n: (COSTS.index(n[1].cost), n[1].effort, n[0]))
+        best = sorted(near, key=lambda n: n[0])[: PAIRED // 2]
+        chosen = list({id(c): (c, s) for _, c, s in [*best, *near]}.values())[:PAIRED]
+        pairs = [(a, b, s) for (a, s), (b, _) in combinations(chosen, 2) if a.about != b.about]
+        todo += len(pairs)
+        for first, second, changed in pairs:
+            if stop and stop():
+                complete = False
+                break
+            attempt((first, second), second.apply(changed))
+    return Remedies(before, tuple(sorted(_needed(found), key=_rank)[:MOST]), complete, tried)
+
+
+def _needed(found: list[Remedy]) -> list[Remedy]:
+    """Pairs whose one change does as well alone are no remedies."""
+    alone = {r.changes[0].what: r for r in found if len(r.changes) == 1}
+    kept = []
+    for r in found:
+        parts = [alone[c.what] for c in r.changes if c.what in alone] if len(r.changes) > 1 else []
+        if not any(p.verdict == r.verdict or p.verdict == "holds" for p in parts):
+            kept.append(r)
+    return kept
+
+
+def remedies_json(found: Remedies) -> dict[str, Any]:
+    """The JSON object of a search for remedies."""
+    result = found.before.result
+    return {
+        "format": REMEDIES_FORMAT, "version": 1, "verdict": result.verdict, "iron_margin": round(result.iron_margin, 4), "tried": found.tried,
+        "remedies": [
+            {"change": r.change, "what": r.what, "sentence": r.sentence, "cost": r.cost, "effort": r.effort, "verdict": r.verdict,
+             "iron_margin": round(r.iron_margin, 4), "gained": round(r.iron_margin - result.iron_margin, 4), "setup": write_setup(r.setup)}
+            for r in found.found],
+        "complete": found.complete}
+
+
+def remedies_words(found: Remedies) -> str:
+    """The remedies in lines for the terminal."""
+    result = found.before.result
+    lines = [f"{found.before.case.setup.name}: {result.verdict}, {percent(result.iron_margin)} {'short' if result.iron_margin < 0 else 'left'}"]
+    lines += [f"{r.verdict:>6} {percent(r.iron_margin):>5}  {r.cost:<5} {r.what}" for r in found.found]
+    if not found.found:
+        lines.append("It holds as it is." if result.verdict == "holds" else "No single change or pair of changes here makes it hold.")
+    lines.append("An estimate, not an approval.")
+    return "\n".join(lines)

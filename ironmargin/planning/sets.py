@@ -1,0 +1,166 @@
+"""The maximal sets of loads that may run together, the trades between them, and the interlocks."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from itertools import combinations
+
+import numpy as np
+
+from ironmargin.planning.together import EXACT_LOADS, Masks, Together
+
+MOST_FRONTIER = 200_000
+"""Partial sets kept at once; more, and the list is cut and not proven complete."""
+MOST_TRADES = 6
+MOST_OFF = 4
+"""Loads turned off for one that comes on; more is no trade."""
+WEIGHT = {"wait": 1, "want": 3, "must": 9}
+
+
+@dataclass(frozen=True)
+class RunSet:
+    """A set of loads that may run together and to which nothing can be added; ``margin`` is its smallest [1]."""
+
+    loads: tuple[str, ...]
+    margin: float
+
+
+def maximal_sets(together: Together) -> tuple[tuple[RunSet, ...], bool]:
+    """Every maximal set, largest margin first, and whether the list is proven complete.
+
+    Loads are decided one after another, the large ones first. A partial set is given up when it may not run, or when one of
+    the loads it leaves out could still run with everything undecided: then it cannot become maximal. That rests on fewer loads
+    never being worse, which holds for all currents; sets that survive are each asked for exactly, with every larger one.
+    """
+    count = len(together.switchable)
+    if count > EXACT_LOADS:
+        return _by_solver(together)
+    order = _large_first(together)
+    frontier: Masks = np.zeros((1, count), dtype=bool)
+    proven = together.proven
+    for step, at in enumerate(order):
+        rest = np.array(order[step + 1:], dtype=int)
+        with_it = frontier.copy()
+        with_it[:, at] = True
+        taken = with_it[together.may(with_it)]
+        # Left out: only where it cannot run with all that is still undecided.
+        filled = with_it.copy()
+        filled[:, rest] = True
+        left = frontier[~together.may(filled)]
+        if len(rest):
+            # What was left out before must still be unable to join all that is undecided.
+            taken = _still_maximal(together, taken, order[:step + 1], rest)
+            left = _still_maximal(together, left, order[:step + 1], rest)
+        frontier = np.concatenate([taken, left])
+        if len(frontier) > MOST_FRONTIER:
+            frontier, proven = frontier[:MOST_FRONTIER], False
+    frontier = frontier[_none_fits(together, frontier)]
+    margins = together.margins(frontier)
+    sets = [RunSet(tuple(together.ids(mask)), float(margin)) for mask, margin in zip(frontier, margins, strict=True)]
+    return tuple(sorted(sets, key=lambda s: (-len(s.loads), -round(s.margin, 6), s.loads))), proven
+
+
+def _large_first(together: Together) -> list[int]:
+    """Places of the switchable loads, the largest draw first."""
+    size = [sum(abs(d.va) for d in together.case.demands[at].steady) for at in together.switchable]
+    return sorted(range(len(size)), key=lambda n: -size[n])
+
+
+def _still_maximal(together: Together, masks: Masks, decided: list[int], rest: np.ndarray) -> Masks:
+    """The partial sets none of whose left-out loads could join everything that is still undecided."""
+    for at in decided:
+        out = np.flatnonzero(~masks[:, at])
+        if not len(out):
+            continue
+        filled = masks[out].copy()
+        filled[:, at] = True
+        filled[:, rest] = True
+        gone = out[together.may(filled)]
+        if len(gone):
+            masks = np.delete(masks, gone, axis=0)
+    return masks
+
+
+def _none_fits(together: Together, masks: Masks) -> np.ndarray:
+    """Which sets may run themselves and have no load left that fits in beside them."""
+    keep = together.may(masks)
+    for at in range(masks.shape[1]):
+        out = np.flatnonzero(keep & ~masks[:, at])
+        if len(out):
+            more = masks[out].copy()
+            more[:, at] = True
+            keep[out[together.may(more)]] = False
+    return keep
+
+
+def _by_solver(together: Together) -> tuple[tuple[RunSet, ...], bool]:
+    """Maximal sets of a large rig by CP-SAT: cut off every set found, and every minimal set that may not run, until none is left."""
+    from ironmargin.planning.solver import enumerate_sets
+
+    found, proven = enumerate_sets(together)
+    masks = np.array(found, dtype=bool).reshape(-1, len(together.switchable))
+    margins = together.margins(masks)
+    sets = [RunSet(tuple(together.ids(mask)), float(margin)) for mask, margin in zip(masks, margins, strict=True)]
+    return tuple(sorted(sets, key=lambda s: (-len(s.loads), -round(s.margin, 6), s.loads))), proven and together.proven
+
+
+def interlocks(together: Together) -> list[tuple[str, str]]:
+    """Pairs that may never run together though each may alone."""
+    count = len(together.switchable)
+    if count < 2:
+        return []
+    alone = together.may(np.eye(count, dtype=bool))
+    pairs = [(a, b) for a, b in combinations(range(count), 2) if alone[a] and alone[b]]
+    masks = np.zeros((len(pairs), count), dtype=bool)
+    for n, (a, b) in enumerate(pairs):
+        masks[n, [a, b]] = True
+    may = together.may(masks) if len(pairs) else np.zeros(0, dtype=bool)
+    name = [together.case.demands[at].load.id for at in together.switchable]
+    return [(name[a], name[b]) for (a, b), fine in zip(pairs, may, strict=True) if not fine]
+
+
+def trades(together: Together) -> dict[str, list[list[str]]]:
+    """For each load that cannot simply be on beside what is wanted: the smallest sets to turn off for it, least missed first.
+
+    An empty list means that it cannot run here whatever is turned off. Loads that fit in need no trade and are left out.
+    """
+    count = len(together.switchable)
+    loads = [together.case.demands[at].load for at in together.switchable]
+    wanted = together.mask_of({w.load for w in together.setup.wanted})
+    out: dict[str, list[list[str]]] = {}
+    for at, load in enumerate(loads):
+        base = wanted.copy()
+        base[at] = True
+        if together.may(base[None])[0]:
+            continue
+        others = [n for n in range(count) if base[n] and n != at]
+        found: list[tuple[int, ...]] = []
+        for size in range(1, min(MOST_OFF, len(others)) + 1):
+            tries = [c for c in combinations(others, size) if not any(set(f) <= set(c) for f in found)]
+            masks = np.repeat(base[None], len(tries), axis=0)
+            for n, off in enumerate(tries):
+                masks[n, list(off)] = False
+            if tries:
+                found += [off for off, fine in zip(tries, together.may(masks), strict=True) if fine]
+        if not found and len(others) > MOST_OFF:
+            found = _greedy(together, base, others)
+        found.sort(key=lambda off: (sum(WEIGHT[loads[n].priority] for n in off), len(off), sum(abs(d.va) for n in off
+                                    for d in together.case.demands[together.switchable[n]].steady)))
+        out[load.id] = [[loads[n].id for n in off] for off in found[:MOST_TRADES]]
+    return out
+
+
+def _greedy(together: Together, base: Masks, others: list[int]) -> list[tuple[int, ...]]:
+    """A trade of many loads: turn off all, then let back what fits, the most missed first."""
+    loads = [together.case.demands[at].load for at in together.switchable]
+    now = base.copy()
+    now[others] = False
+    if not together.may(now[None])[0]:
+        return []
+    off = []
+    for n in sorted(others, key=lambda n: -WEIGHT[loads[n].priority]):
+        now[n] = True
+        if not together.may(now[None])[0]:
+            now[n] = False
+            off.append(n)
+    return [tuple(off)]

@@ -1,0 +1,78 @@
+"""CP-SAT where the rigs are too large to weigh every set: imported late, one worker, a fixed seed, and honest about proof."""
+
+from __future__ import annotations
+
+from typing import Any
+
+import numpy as np
+
+from ironmargin.planning.together import Masks, Together
+
+ROUNDS = 600
+MOST_SETS = 120
+"""Maximal sets listed for a large rig; more are left out and the list is not proven complete."""
+WORK_LIMIT = 2.0
+"""Deterministic time one solve may take: not seconds, so that results do not depend on the machine."""
+SEED = 1
+
+
+def new_solver(work: float = WORK_LIMIT) -> Any:
+    """A CP-SAT solver that gives the same answer every time."""
+    from ortools.sat.python import cp_model
+
+    solver = cp_model.CpSolver()
+    solver.parameters.num_workers = 1
+    solver.parameters.random_seed = SEED
+    solver.parameters.max_deterministic_time = work
+    return solver
+
+
+def shrink(together: Together, mask: Masks) -> Masks:
+    """A minimal set inside one that may not run: nothing can be taken out of it that makes it run."""
+    mask = mask.copy()
+    for at in np.flatnonzero(mask):
+        mask[at] = False
+        if together.may(mask[None])[0]:
+            mask[at] = True
+    return mask
+
+
+def grow(together: Together, mask: Masks) -> Masks:
+    """A maximal set around one that may run."""
+    mask = mask.copy()
+    for at in np.flatnonzero(~mask):
+        mask[at] = True
+        if not together.may(mask[None])[0]:
+            mask[at] = False
+    return mask
+
+
+def enumerate_sets(together: Together) -> tuple[list[Masks], bool]:
+    """Maximal sets found by cutting: every round asks for a set inside no found one that breaks no known conflict.
+
+    Returns:
+        The sets, and whether the solver proved that there is no other.
+    """
+    from ortools.sat.python import cp_model
+
+    count = len(together.switchable)
+    model = cp_model.CpModel()
+    on = [model.new_bool_var(f"x{n}") for n in range(count)]
+    model.maximize(sum(on))
+    solver = new_solver()
+    found: list[Masks] = []
+    for _ in range(ROUNDS):
+        status = solver.solve(model)
+        if status == cp_model.INFEASIBLE:
+            return found, True
+        if status not in (cp_model.OPTIMAL, cp_model.FEASIBLE) or len(found) >= MOST_SETS:
+            return found, False
+        mask = np.array([bool(solver.value(x)) for x in on])
+        if together.may(mask[None])[0]:
+            whole = grow(together, mask)
+            found.append(whole)
+            model.add_bool_or([on[n] for n in range(count) if not whole[n]])
+        else:
+            conflict = shrink(together, mask)
+            model.add_bool_or([on[n].negated() for n in np.flatnonzero(conflict)])
+    return found, False

@@ -1,0 +1,191 @@
+"""Which loads may run together: the limits of a setup asked for many sets of loads at once.
+
+A set is the loads that are on beside what is always on. It may run together if every settled limit passes (supply, breakers,
+branches, legs, neutral, path, volts: the very functions a check uses, over arrays of sets) and some order starts its
+motors. The order needs only the motors: whatever has no start of its own is switched on after them. How strong a supply a
+start needs depends on which motors already run, so each (running, starting) pair is simulated once.
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, replace
+from functools import cached_property
+from itertools import combinations
+from typing import Any
+
+import numpy as np
+from numpy.typing import NDArray
+
+from ironmargin.electrics.network import Real
+from ironmargin.loads.demand import TRANSFORMER
+from ironmargin.setup.model import Setup, Wanted
+from ironmargin.starting.case import Case, Starter, dead_at, prepare
+from ironmargin.starting.columns import Plan, columns_of
+from ironmargin.starting.simulate import STARTS, simulate
+from ironmargin.starting.starts import SCALES, warm_heat
+from ironmargin.sustaining.steady import settled, solve_sets, source_amps
+from ironmargin.verdict.limits import Now, settled_margin
+
+EXACT_MOTORS = 8
+"""Motors whose every order is weighed; beyond, the order is biggest first and not proven."""
+EXACT_LOADS = 24
+CHUNK = 60_000
+PASSES_BY_AIR = 1e-9
+NEVER = -5.0
+"""Margin of a start no supply up to six times this one would make."""
+
+Masks = NDArray[np.bool_]
+
+
+@dataclass(frozen=True)
+class Together:
+    """A setup with every load of its rig made ready, so that sets of them can be asked for.
+
+    Attributes:
+        case: all loads running, in the modes wanted or else on high cool.
+        switchable: demand numbers of the loads a person switches; always: those that are on anyway.
+        unserved: (load, problem) of what this path cannot feed at all.
+    """
+
+    setup: Setup
+    case: Case
+    switchable: tuple[int, ...]
+    always: tuple[int, ...]
+
+    @classmethod
+    def of(cls, setup: Setup) -> Together:
+        """Make a setup ready."""
+        modes = {w.load: w.mode for w in setup.wanted}
+        everything = tuple(Wanted(load=x.id, mode=modes.get(x.id)) for x in setup.rig.loads)
+        case = prepare(replace(setup, wanted=everything))
+        always = tuple(at for at, d in enumerate(case.demands) if d.load.always_on or d.load.id == TRANSFORMER)
+        return cls(setup, case, tuple(at for at in range(len(case.demands)) if at not in always), always)
+
+    def ids(self, mask: Any) -> list[str]:
+        """Load ids of a set, in the order of the rig."""
+        return [self.case.demands[at].load.id for at, on in zip(self.switchable, mask, strict=True) if on]
+
+    def mask_of(self, ids: Any) -> Masks:
+        """The set that holds these load ids (those that can be fed at all)."""
+        return np.array([self.case.demands[at].load.id in ids for at in self.switchable], dtype=bool)
+
+    # settled ---------------------------------------------------------------------------------------------------
+
+    def _on(self, masks: Masks) -> Real:
+        on = np.zeros((len(masks), len(self.case.demands)))
+        on[:, list(self.always)] = 1.0
+        on[:, list(self.switchable)] = masks
+        return on
+
+    def now(self, masks: Masks) -> Now:
+        """The settled state of many sets: (sets, switchable)."""
+        on = self._on(masks)
+        draws = [(at, draw) for at, demand in enumerate(self.case.demands) for draw in demand.steady]
+        duty = np.array([d.duty for d in self.case.demands])
+        upstream = self.case.feed.upstream
+        return Now(self.case, solve_sets(upstream, draws, on), solve_sets(upstream, draws, on * duty), on)
+
+    def settled_margins(self, masks: Masks) -> Real:
+        """The smallest settled margin of each set [1]."""
+        parts = [np.broadcast_to(settled_margin(self.now(masks[at:at + CHUNK])), (len(masks[at:at + CHUNK]),)) for at in range(0, len(masks), CHUNK)]
+        return np.concatenate(parts) if parts else np.empty(0)
+
+    # starts ----------------------------------------------------------------------------------------------------
+
+    @cached_property
+    def motors(self) -> tuple[Starter, ...]:
+        """The starts a person makes: of switchable loads that start with a rush."""
+        return tuple(s for s in self.case.starters if s.demand in self.switchable)
+
+    @property
+    def proven(self) -> bool:
+        """Whether every order of starts can be weighed."""
+        return len(self.motors) <= EXACT_MOTORS
+
+    def start_margins(self, pairs: list[tuple[frozenset[int], int]], others: frozenset[int] = frozenset()) -> list[float]:
+        """Margin of each (motors running, motor starting) pair, to the grid of strengths, by bisection over all pairs at once.
+
+        Args:
+            pairs: motor numbers of :attr:`motors`; others: demands that run beside, motors excepted.
+        """
+        if not pairs:
+            return []
+        plans = []
+        for running, at in pairs:
+            on = {self.motors[m].demand for m in running} | {self.motors[at].demand} | set(self.always) | others
+            off = frozenset(range(len(self.case.demands))) - on | dead_at(self.case, self.motors[at])
+            plans.append((self.motors[at], off))
+        warm = warm_heat(self.case, source_amps(self.case, settled(self.case, frozenset(self.switchable))))
+        grid = SCALES[(SCALES > 0.3) & (SCALES <= 6.0)]
+        low, high = np.zeros(len(plans), dtype=int), np.full(len(plans), len(grid))
+        # Invariant: the strength at `high` passes (or is beyond the grid), that below `low` fails.
+        while (low < high).any():
+            open_ = np.flatnonzero(low < high)
+            middle = (low[open_] + high[open_]) // 2
+            columns = columns_of(self.case, [Plan((plans[n][0],), grid[m:m + 1], off=plans[n][1]) for n, m in zip(open_, middle, strict=True)], warm)
+            done, _ = simulate(columns, self.case.shape)
+            passes = done.outcome == STARTS
+            high[open_[passes]] = middle[passes]
+            low[open_[~passes]] = middle[~passes] + 1
+        return [1.0 - float(grid[n]) if n < len(grid) else NEVER for n in high]
+
+    @cached_property
+    def best_order(self) -> dict[frozenset[int], tuple[float, tuple[int, ...]]]:
+        """For every set of motors that may be started together: the largest smallest margin of any order, and that order.
+
+        Dynamic programming over sets: the best of a set is the best over its last motor. Without :attr:`proven`, biggest first.
+        """
+        count = len(self.motors)
+        if not self.proven:
+            return {}
+        found: dict[frozenset[int], tuple[float, tuple[int, ...]]] = {frozenset(): (1.0, ())}
+        for size in range(1, count + 1):
+            wanted = [frozenset(c) for c in combinations(range(count), size)]
+            pairs = [(s - {at}, at) for s in wanted for at in s if found[s - {at}][0] >= 0.0]
+            margins = dict(zip(pairs, self.start_margins(pairs), strict=True))
+            for s in wanted:
+                ways = [(min(found[s - {at}][0], margins[s - {at}, at]), found[s - {at}][1] + (at,)) for at in s if (s - {at}, at) in margins]
+                # Of equal margins the order that starts the bigger motors first.
+                found[s] = max(ways, key=lambda w: (round(w[0], 6), [self._size(m) for m in w[1]]), default=(NEVER, ()))
+        return found
+
+    def _size(self, motor: int) -> float:
+        demand = self.case.demands[self.motors[motor].demand]
+        return demand.plate.lra_a * demand.plate.voltage_v if demand.plate else abs(demand.inrush.va) if demand.inrush else 0.0
+
+    def order_of(self, motors: frozenset[int]) -> tuple[float, tuple[int, ...]]:
+        """The largest smallest margin of starting these motors one after another [1], and the order."""
+        if self.proven:
+            return self.best_order[motors]
+        order = tuple(sorted(motors, key=self._size, reverse=True))
+        pairs = [(frozenset(order[:at]), m) for at, m in enumerate(order)]
+        return min(self.start_margins(pairs), default=1.0), order
+
+    def motors_of(self, mask: Any) -> frozenset[int]:
+        """Motor numbers in a set."""
+        on = {at for at, yes in zip(self.switchable, mask, strict=True) if yes}
+        return frozenset(n for n, s in enumerate(self.motors) if s.demand in on)
+
+    def start_margin_of(self, masks: Masks) -> Real:
+        """The order margin of each set [1]."""
+        places = [self.switchable.index(s.demand) for s in self.motors]
+        if not places:
+            return np.ones(len(masks))
+        of_motors = masks[:, places]
+        unique, back = np.unique(of_motors, axis=0, return_inverse=True)
+        margins = np.array([self.order_of(frozenset(np.flatnonzero(row).tolist()))[0] for row in unique])
+        return margins[np.reshape(back, -1)]
+
+    # both ------------------------------------------------------------------------------------------------------
+
+    def margins(self, masks: Masks) -> Real:
+        """The smallest margin of each set, settled limits and best start order [1]; negative where it may not run together."""
+        margins = np.array(self.settled_margins(masks), dtype=float)
+        fine = margins >= -PASSES_BY_AIR
+        if fine.any():
+            margins[fine] = np.minimum(margins[fine], self.start_margin_of(masks[fine]))
+        return margins
+
+    def may(self, masks: Masks) -> Masks:
+        """Whether each set may run together."""
+        return self.margins(masks) >= -PASSES_BY_AIR
