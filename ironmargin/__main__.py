@@ -1,4 +1,4 @@
-"""The command line: ``check``, ``endure`` and ``schema``; ``python -m ironmargin --help`` lists them."""
+"""The command line: ``check``, ``endure``, ``remedies``, ``order``, ``day`` and ``schema``; ``python -m ironmargin --help`` lists them."""
 
 from __future__ import annotations
 
@@ -65,10 +65,27 @@ def _order(args: argparse.Namespace) -> int:
     return 0
 
 
-def _schema(_: argparse.Namespace) -> int:
-    from ironmargin.setup.reading import setup_schema
+def _day(args: argparse.Namespace) -> int:
+    from ironmargin.planning.day import day_json, day_words, plan_day
+    from ironmargin.planning.tasks import load_tasks
+    from ironmargin.setup.reading import load_setup
 
-    print(json.dumps(setup_schema(), indent=1, ensure_ascii=False))
+    setup = load_setup(args.file)
+    found = plan_day(setup, load_tasks(args.tasks, setup))
+    print(json.dumps(day_json(found), indent=1, ensure_ascii=False) if args.json else day_words(found))
+    return 0
+
+
+def _schema(args: argparse.Namespace) -> int:
+    if args.tasks:
+        from ironmargin.planning.tasks import tasks_schema
+
+        found = tasks_schema()
+    else:
+        from ironmargin.setup.reading import setup_schema
+
+        found = setup_schema()
+    print(json.dumps(found, indent=1, ensure_ascii=False))
     return 0
 
 
@@ -94,7 +111,13 @@ def main(argv: list[str] | None = None) -> int:
     order.add_argument("file", help="a *.setup.json file")
     order.add_argument("--json", action="store_true", help="print it as JSON")
     order.set_defaults(run=_order)
+    day = commands.add_parser("day", help="lay the tasks of a day")
+    day.add_argument("file", help="a *.setup.json file")
+    day.add_argument("--tasks", metavar="FILE", required=True, help="the tasks file")
+    day.add_argument("--json", action="store_true", help="print it as JSON")
+    day.set_defaults(run=_day)
     schema = commands.add_parser("schema", help="print the JSON Schema of a setup")
+    schema.add_argument("--tasks", action="store_true", help="of a tasks file instead")
     schema.set_defaults(run=_schema)
     args = parser.parse_args(argv)
     try:

@@ -211,7 +211,8 @@ def order_words(order: Order) -> str:
     lines += ["", "Start in this order:"] if order.sequence.feasible else ["", f"No start order: {order.sequence.reason}"]
     for n, step in enumerate(order.sequence.steps, 1):
         wait = f"wait {step.wait_s} s, " if step.wait_s else ""
-        lines.append(f"  {n}. {wait}{step.name}{' on ' + step.mode.replace('-', ' ') if step.mode else ''}: expect {step.expect_a:.1f} A, {step.expect_v:.0f} V")
+        mode = f" on {step.mode.replace('-', ' ')}" if step.mode else ""
+        lines.append(f"  {n}. {wait}{step.name}{mode}: expect {step.expect_a:.1f} A, {step.expect_v:.0f} V")
     lines += ["", *(interlock_words(order, pair) for pair in order.interlocks)]
     if not (order.proven and order.sequence.proven):
         lines.append("Not proven complete: the rig is too large to weigh every set.")

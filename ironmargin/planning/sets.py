@@ -7,6 +7,7 @@ from itertools import combinations
 
 import numpy as np
 
+from ironmargin.loads.demand import L1, L1L2, L2
 from ironmargin.planning.together import EXACT_LOADS, Masks, Together
 
 MOST_FRONTIER = 200_000
@@ -36,6 +37,7 @@ def maximal_sets(together: Together) -> tuple[tuple[RunSet, ...], bool]:
     if count > EXACT_LOADS:
         return _by_solver(together)
     order = _large_first(together)
+    smaller = _smaller(together)
     frontier: Masks = np.zeros((1, count), dtype=bool)
     proven = together.proven
     for step, at in enumerate(order):
@@ -43,18 +45,13 @@ def maximal_sets(together: Together) -> tuple[tuple[RunSet, ...], bool]:
         with_it = frontier.copy()
         with_it[:, at] = True
         taken = with_it[together.may(with_it)]
-        # Left out: only where it cannot run with all that is still undecided.
-        filled = with_it.copy()
-        filled[:, rest] = True
-        left = frontier[~together.may(filled)]
-        if len(rest):
-            # What was left out before must still be unable to join all that is undecided.
-            taken = _still_maximal(together, taken, order[:step + 1], rest)
-            left = _still_maximal(together, left, order[:step + 1], rest)
+        # Left out only where it, or what was left out before, cannot run with all that is still undecided. For the sets that
+        # take it nothing changes: what they may still become was weighed before.
+        left = _still_maximal(together, frontier, order[:step + 1], rest)
         frontier = np.concatenate([taken, left])
         if len(frontier) > MOST_FRONTIER:
             frontier, proven = frontier[:MOST_FRONTIER], False
-    frontier = frontier[_none_fits(together, frontier)]
+    frontier = frontier[_none_fits(together, frontier, smaller)]
     margins = together.margins(frontier)
     sets = [RunSet(tuple(together.ids(mask)), float(margin)) for mask, margin in zip(frontier, margins, strict=True)]
     return tuple(sorted(sets, key=lambda s: (-len(s.loads), -round(s.margin, 6), s.loads))), proven
@@ -66,28 +63,62 @@ def _large_first(together: Together) -> list[int]:
     return sorted(range(len(size)), key=lambda n: -size[n])
 
 
+def _smaller(together: Together) -> list[list[int]]:
+    """For each load those of the same kind of draw in the same place that are no larger: where one of them does not fit, it does not either."""
+    demands = [together.case.demands[at] for at in together.switchable]
+
+    def key(n: int) -> tuple[object, ...]:
+        d = demands[n]
+        angle = tuple((x.leg, x.bus_v, x.constant_power, round(x.va.imag / max(x.va.real, 1e-12), 6)) for x in d.steady)
+        return d.load.circuit, d.plate is not None or d.inrush is not None, angle
+
+    def size(n: int) -> float:
+        return sum(abs(x.va) for x in demands[n].steady)
+
+    out: list[list[int]] = []
+    for n, d in enumerate(demands):
+        less = [m for m, e in enumerate(demands) if m != n and key(m) == key(n) and len(e.steady) == 1 and not key(n)[1]
+                and (size(m), size(m) * e.duty) <= (size(n), size(n) * d.duty) and size(m) * e.duty <= size(n) * d.duty]
+        out.append([m for m in less if size(m) < size(n) or m < n])
+    return out
+
+
+def _to_ask(masks: Masks, at: int, smaller: list[list[int]]) -> np.ndarray:
+    """Sets that leave a load out and no smaller one of its kind: only there it has to be asked for."""
+    out = ~masks[:, at]
+    if smaller[at]:
+        out &= masks[:, smaller[at]].all(axis=1)
+    return np.flatnonzero(out)
+
+
 def _still_maximal(together: Together, masks: Masks, decided: list[int], rest: np.ndarray) -> Masks:
-    """The partial sets none of whose left-out loads could join everything that is still undecided."""
-    for at in decided:
-        out = np.flatnonzero(~masks[:, at])
-        if not len(out):
+    """The partial sets whose smallest left-out load of each leg could not join everything that is still undecided.
+
+    Only a sieve: what slips through is asked for exactly at the end.
+    """
+    filled = masks.copy()
+    filled[:, rest] = True
+    for leg in (L1, L2, L1L2):
+        here = np.array([n for n in decided[::-1] if together.case.demands[together.switchable[n]].leg == leg], dtype=int)
+        if not len(here) or not len(filled):
             continue
-        filled = masks[out].copy()
-        filled[:, at] = True
-        filled[:, rest] = True
-        gone = out[together.may(filled)]
-        if len(gone):
-            masks = np.delete(masks, gone, axis=0)
-    return masks
+        out = ~filled[:, here]
+        some = np.flatnonzero(out.any(axis=1))
+        more = filled[some]
+        more[np.arange(len(some)), here[out[some].argmax(axis=1)]] = True
+        filled = np.delete(filled, some[together.may(more)], axis=0)
+    filled[:, rest] = False
+    return filled
 
 
-def _none_fits(together: Together, masks: Masks) -> np.ndarray:
+def _none_fits(together: Together, masks: Masks, smaller: list[list[int]]) -> Masks:
     """Which sets may run themselves and have no load left that fits in beside them."""
     keep = together.may(masks)
     for at in range(masks.shape[1]):
-        out = np.flatnonzero(keep & ~masks[:, at])
+        out = _to_ask(masks, at, smaller)
+        out = out[keep[out]]
         if len(out):
-            more = masks[out].copy()
+            more = masks[out]
             more[:, at] = True
             keep[out[together.may(more)]] = False
     return keep

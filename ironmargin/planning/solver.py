@@ -2,14 +2,17 @@
 
 from __future__ import annotations
 
+from itertools import combinations
 from typing import Any
 
 import numpy as np
 
 from ironmargin.planning.together import Masks, Together
 
-ROUNDS = 600
-MOST_SETS = 120
+ROUNDS = 150
+SMALL_CONFLICT = 2
+"""Sets of so few loads are all asked for before the search begins."""
+MOST_SETS = 60
 """Maximal sets listed for a large rig; more are left out and the list is not proven complete."""
 WORK_LIMIT = 2.0
 """Deterministic time one solve may take: not seconds, so that results do not depend on the machine."""
@@ -23,6 +26,7 @@ def new_solver(work: float = WORK_LIMIT) -> Any:
     solver = cp_model.CpSolver()
     solver.parameters.num_workers = 1
     solver.parameters.random_seed = SEED
+    solver.parameters.linearization_level = 1
     solver.parameters.max_deterministic_time = work
     return solver
 
@@ -30,21 +34,32 @@ def new_solver(work: float = WORK_LIMIT) -> Any:
 def shrink(together: Together, mask: Masks) -> Masks:
     """A minimal set inside one that may not run: nothing can be taken out of it that makes it run."""
     mask = mask.copy()
-    for at in np.flatnonzero(mask):
-        mask[at] = False
-        if together.may(mask[None])[0]:
-            mask[at] = True
-    return mask
+    needed: set[int] = set()
+    while True:
+        inside = np.array([n for n in np.flatnonzero(mask) if n not in needed], dtype=int)
+        if not len(inside):
+            return mask
+        fewer = np.repeat(mask[None], len(inside), axis=0)
+        fewer[np.arange(len(inside)), inside] = False
+        runs = together.may(fewer)
+        # What makes it run when taken out stays needed however much else goes.
+        needed |= set(inside[runs].tolist())
+        if runs.all():
+            return mask
+        mask[inside[~runs][-1]] = False
 
 
 def grow(together: Together, mask: Masks) -> Masks:
     """A maximal set around one that may run."""
     mask = mask.copy()
-    for at in np.flatnonzero(~mask):
-        mask[at] = True
-        if not together.may(mask[None])[0]:
-            mask[at] = False
-    return mask
+    while True:
+        out = np.flatnonzero(~mask)
+        more = np.repeat(mask[None], len(out), axis=0)
+        more[np.arange(len(out)), out] = True
+        fits = out[together.may(more)] if len(out) else out
+        if not len(fits):
+            return mask
+        mask[fits[0]] = True
 
 
 def enumerate_sets(together: Together) -> tuple[list[Masks], bool]:
@@ -58,7 +73,15 @@ def enumerate_sets(together: Together) -> tuple[list[Masks], bool]:
     count = len(together.switchable)
     model = cp_model.CpModel()
     on = [model.new_bool_var(f"x{n}") for n in range(count)]
-    model.maximize(sum(on))
+    model.minimize(sum(on))  # a small set that no found one covers mostly runs, and grows into a new maximal one
+    for size in range(1, SMALL_CONFLICT + 1):
+        tries = list(combinations(range(count), size))
+        masks = np.zeros((len(tries), count), dtype=bool)
+        for n, chosen in enumerate(tries):
+            masks[n, list(chosen)] = True
+        for chosen, fine in zip(tries, together.may(masks), strict=True):
+            if not fine:
+                model.add_bool_or([on[n].negated() for n in chosen])
     solver = new_solver()
     found: list[Masks] = []
     for _ in range(ROUNDS):

@@ -29,10 +29,13 @@ from ironmargin.verdict.limits import Now, settled_margin
 EXACT_MOTORS = 8
 """Motors whose every order is weighed; beyond, the order is biggest first and not proven."""
 EXACT_LOADS = 24
-CHUNK = 60_000
+CHUNK = 6_000
 PASSES_BY_AIR = 1e-9
-NEVER = -5.0
-"""Margin of a start no supply up to six times this one would make."""
+FAILS = -1.0
+"""Stands for the margin of a start that does not succeed: how much is missing is the check's to say."""
+TOLERANCE_V = 1e-3
+ROUGH_V, TOO_NEAR = 0.3, 0.01
+"""Volts a rough look may still be off, and the margin under which it is too rough to tell: ten times what that is worth."""
 
 Masks = NDArray[np.bool_]
 
@@ -77,18 +80,29 @@ class Together:
         on[:, list(self.switchable)] = masks
         return on
 
-    def now(self, masks: Masks) -> Now:
+    def now(self, masks: Masks, tolerance_v: float = TOLERANCE_V) -> Now:
         """The settled state of many sets: (sets, switchable)."""
         on = self._on(masks)
         draws = [(at, draw) for at, demand in enumerate(self.case.demands) for draw in demand.steady]
         duty = np.array([d.duty for d in self.case.demands])
         upstream = self.case.feed.upstream
-        return Now(self.case, solve_sets(upstream, draws, on), solve_sets(upstream, draws, on * duty), on)
+        state = solve_sets(upstream, draws, on, tolerance_v)
+        return Now(self.case, state, state if (duty == 1.0).all() else solve_sets(upstream, draws, on * duty, tolerance_v), on)
 
-    def settled_margins(self, masks: Masks) -> Real:
+    def settled_margins(self, masks: Masks, tolerance_v: float = TOLERANCE_V) -> Real:
         """The smallest settled margin of each set [1]."""
-        parts = [np.broadcast_to(settled_margin(self.now(masks[at:at + CHUNK])), (len(masks[at:at + CHUNK]),)) for at in range(0, len(masks), CHUNK)]
+        parts = [np.broadcast_to(settled_margin(self.now(masks[at:at + CHUNK], tolerance_v)), (len(masks[at:at + CHUNK]),))
+                 for at in range(0, len(masks), CHUNK)]
         return np.concatenate(parts) if parts else np.empty(0)
+
+    def settles(self, masks: Masks) -> Masks:
+        """Whether each set passes every settled limit: a rough look, and an exact one where that is too near to tell."""
+        rough = np.array(self.settled_margins(masks, ROUGH_V))
+        near = np.abs(rough) < TOO_NEAR
+        if near.any():
+            rough[near] = self.settled_margins(masks[near])
+        passes: Masks = rough >= -PASSES_BY_AIR
+        return passes
 
     # starts ----------------------------------------------------------------------------------------------------
 
@@ -105,6 +119,8 @@ class Together:
     def start_margins(self, pairs: list[tuple[frozenset[int], int]], others: frozenset[int] = frozenset()) -> list[float]:
         """Margin of each (motors running, motor starting) pair, to the grid of strengths, by bisection over all pairs at once.
 
+        A start that does not succeed counts as :data:`FAILS`.
+
         Args:
             pairs: motor numbers of :attr:`motors`; others: demands that run beside, motors excepted.
         """
@@ -116,18 +132,20 @@ class Together:
             off = frozenset(range(len(self.case.demands))) - on | dead_at(self.case, self.motors[at])
             plans.append((self.motors[at], off))
         warm = warm_heat(self.case, source_amps(self.case, settled(self.case, frozenset(self.switchable))))
-        grid = SCALES[(SCALES > 0.3) & (SCALES <= 6.0)]
+        grid = SCALES[(SCALES > 0.3) & (SCALES <= 1.0)]
         low, high = np.zeros(len(plans), dtype=int), np.full(len(plans), len(grid))
-        # Invariant: the strength at `high` passes (or is beyond the grid), that below `low` fails.
+        first = True
+        # Invariant: the strength at `high` passes (or is beyond the grid), that below `low` fails. As it is comes first.
         while (low < high).any():
             open_ = np.flatnonzero(low < high)
-            middle = (low[open_] + high[open_]) // 2
+            middle = np.full(len(open_), len(grid) - 1) if first else (low[open_] + high[open_]) // 2
+            first = False
             columns = columns_of(self.case, [Plan((plans[n][0],), grid[m:m + 1], off=plans[n][1]) for n, m in zip(open_, middle, strict=True)], warm)
             done, _ = simulate(columns, self.case.shape)
             passes = done.outcome == STARTS
             high[open_[passes]] = middle[passes]
             low[open_[~passes]] = middle[~passes] + 1
-        return [1.0 - float(grid[n]) if n < len(grid) else NEVER for n in high]
+        return [1.0 - float(grid[n]) if n < len(grid) else FAILS for n in high]
 
     @cached_property
     def best_order(self) -> dict[frozenset[int], tuple[float, tuple[int, ...]]]:
@@ -146,7 +164,7 @@ class Together:
             for s in wanted:
                 ways = [(min(found[s - {at}][0], margins[s - {at}, at]), found[s - {at}][1] + (at,)) for at in s if (s - {at}, at) in margins]
                 # Of equal margins the order that starts the bigger motors first.
-                found[s] = max(ways, key=lambda w: (round(w[0], 6), [self._size(m) for m in w[1]]), default=(NEVER, ()))
+                found[s] = max(ways, key=lambda w: (round(w[0], 6), [self._size(m) for m in w[1]]), default=(FAILS, ()))
         return found
 
     def _size(self, motor: int) -> float:
@@ -171,10 +189,22 @@ class Together:
         places = [self.switchable.index(s.demand) for s in self.motors]
         if not places:
             return np.ones(len(masks))
-        of_motors = masks[:, places]
-        unique, back = np.unique(of_motors, axis=0, return_inverse=True)
-        margins = np.array([self.order_of(frozenset(np.flatnonzero(row).tolist()))[0] for row in unique])
-        return margins[np.reshape(back, -1)]
+        if len(places) > 20:
+            return np.array([self.order_of(self.motors_of(mask))[0] for mask in masks])
+        number = masks[:, places] @ (1 << np.arange(len(places)))
+        known = self._by_number
+        for n in np.unique(number):
+            if n not in known:
+                known[n] = self.order_of(frozenset(at for at in range(len(places)) if n >> at & 1))[0]
+        table = np.zeros(max(known) + 1)
+        table[list(known)] = list(known.values())
+        margins: Real = table[number]
+        return margins
+
+    @cached_property
+    def _by_number(self) -> dict[int, float]:
+        """Order margins already known, by the bits of their motors."""
+        return {}
 
     # both ------------------------------------------------------------------------------------------------------
 
@@ -188,4 +218,7 @@ class Together:
 
     def may(self, masks: Masks) -> Masks:
         """Whether each set may run together."""
-        return self.margins(masks) >= -PASSES_BY_AIR
+        passes = self.settles(masks)
+        if len(self.motors) and passes.any():
+            passes[passes] = self.start_margin_of(masks[passes]) >= -PASSES_BY_AIR
+        return passes

@@ -14,7 +14,7 @@ from ironmargin.starting.case import Case
 
 PASSES = 80
 TOLERANCE_V = 1e-6
-TOLERANCE_SETS_V = 1e-3
+TOLERANCE_SETS_V = 0.5
 """Of many sets solved at once, one that still moves more than this has not settled."""
 MOTOR_FLOOR = 0.6
 """Below this share of its volts a running motor is no longer a constant-power load."""
@@ -61,7 +61,7 @@ def solve_steady(upstream: Upstream, draws: Iterable[Draw]) -> Steady:
             fixed[draw.leg] += draw.va.conjugate() / draw.bus_v**2
     live = [True] * len(power)
     v1, v2, i1, i2 = upstream.e1_v, upstream.e2_v, 0j, 0j
-    for at in range(1, PASSES + 1):
+    for passes in range(1, PASSES + 1):
         y = fixed.copy()
         volts = (abs(v1), abs(v2), abs(v1 - v2))
         for n, draw in enumerate(power):
@@ -73,33 +73,35 @@ def solve_steady(upstream: Upstream, draws: Iterable[Draw]) -> Steady:
         moved = max(abs(new[0] - v1), abs(new[1] - v2))
         v1, v2, i1, i2 = new
         if not np.isfinite(moved):
-            return Steady(0j, 0j, 0j, 0j, False, "volts do not exist for this load", at)
+            return Steady(0j, 0j, 0j, 0j, False, "volts do not exist for this load", passes)
         if moved < TOLERANCE_V:
-            return Steady(v1, v2, i1, i2, True, "", at)
+            return Steady(v1, v2, i1, i2, True, "", passes)
     return Steady(v1, v2, i1, i2, False, "the loads hunt: volts and amps never settle", PASSES)
 
 
-def solve_sets(upstream: Upstream, draws: Iterable[tuple[int, Draw]], on: Real) -> Steady:
+def solve_sets(upstream: Upstream, draws: Iterable[tuple[int, Draw]], on: Real, tolerance_v: float = TOLERANCE_V) -> Steady:
     """Solve the settled network of many sets of loads at once; for one set the same as :func:`solve_steady`.
 
     Args:
         draws: (demand number, draw) of every draw there may be.
-        on: how much of each demand runs in each set, 0 to 1: (sets, demands).
+        on: how much of each demand runs in each set, 0 to 1: (sets, demands); tolerance_v: where the passes end [V].
     """
-    fixed = np.zeros((3, len(on)), dtype=complex)
-    pooled: dict[tuple[int, float, float], Complex] = {}
+    kinds: dict[tuple[int, float, float], Complex] = {(place, 0.0, 0.0): np.zeros(on.shape[1], dtype=complex) for place in range(3)}
     for at, draw in draws:
         if draw.constant_power:
             key = draw.leg, draw.bus_v, draw.dropout
-            pooled[key] = pooled.get(key, np.zeros(len(on), dtype=complex)) + on[:, at] * draw.va.conjugate()
+            kinds.setdefault(key, np.zeros(on.shape[1], dtype=complex))[at] += draw.va.conjugate()
         else:
-            fixed[draw.leg] += on[:, at] * (draw.va.conjugate() / draw.bus_v**2)
+            kinds[draw.leg, 0.0, 0.0][at] += draw.va.conjugate() / draw.bus_v**2
+    weights = np.stack(list(kinds.values()), axis=1)
+    sums = (on @ weights.real + 1j * (on @ weights.imag)).T
+    fixed, pooled = sums[:3], dict(zip(list(kinds)[3:], sums[3:], strict=True))
     live = {key: np.ones(len(on)) for key in pooled}
     one = np.ones(len(on), dtype=complex)
     e, z = (upstream.e1_v * one, upstream.e2_v * one), (upstream.z11 * one, upstream.z12 * one, upstream.z22 * one)
     v1, v2 = e
     moved = np.full(len(on), np.inf)
-    for at in range(1, PASSES + 1):
+    for passes in range(1, PASSES + 1):
         y = fixed.copy()
         volts = (np.abs(v1), np.abs(v2), np.abs(v1 - v2))
         for key, va in pooled.items():
@@ -110,10 +112,10 @@ def solve_sets(upstream: Upstream, draws: Iterable[tuple[int, Draw]], on: Real) 
         new1, new2, i1, i2 = solve_two_legs(e, z, (y[0], y[1], y[2]))
         moved = np.maximum(np.abs(new1 - v1), np.abs(new2 - v2))
         v1, v2 = new1, new2
-        if moved.max(initial=0.0) < TOLERANCE_V:
+        if moved.max(initial=0.0) < tolerance_v:
             break
     well = np.isfinite(moved) & (moved < TOLERANCE_SETS_V)
-    return Steady(v1, v2, i1, i2, well, "" if well.all() else "some sets never settle", at)
+    return Steady(v1, v2, i1, i2, well, "" if well.all() else "some sets never settle", passes)
 
 
 def all_draws(case: Case, off: frozenset[int] = frozenset()) -> list[Draw]:

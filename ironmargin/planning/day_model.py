@@ -1,0 +1,275 @@
+"""The CP-SAT model of a day plan: start variables, conflicts, generator, fuel and battery; solved in three stages."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Callable
+from dataclasses import dataclass, replace
+from itertools import combinations
+from typing import Any
+
+import numpy as np
+
+from ironmargin.enduring.fuel import on_board_wh, willans
+from ironmargin.errors import Fault, SetupError
+from ironmargin.planning.changes import engines_of
+from ironmargin.planning.planner import RANK, SLOT_H, Placed, Planner
+from ironmargin.planning.solver import new_solver
+from ironmargin.planning.tasks import SLOT_MIN, SLOTS, slots_long
+from ironmargin.setup.supplies import Assist, BatteryInverter
+
+CLAUSE_SIZE = 3
+CUTS = 12
+WORK, LEAST_WORK = 2.5, 0.2
+"""Deterministic time of all solves together, and the least of one."""
+
+
+@dataclass(frozen=True)
+class Plan:
+    """What the search found: placed tasks, generator slots, whether it is proven best, and how far from proven [1]."""
+
+    placed: tuple[Placed, ...]
+    generator: frozenset[int]
+    proven: bool
+    gap: float
+
+
+class Model:
+    """The CP-SAT model of a planner."""
+
+    def __init__(self, p: Planner, progress: Callable[[str], None] | None) -> None:
+        from ortools.sat.python import cp_model
+
+        self.cp, self.p, self.progress = cp_model, p, progress
+        self.model = cp_model.CpModel()
+        self.x: dict[tuple[int, int], Any] = {}
+        self.candidates: dict[int, list[int]] = {}
+        for at, task in enumerate(p.tasks.tasks):
+            fits = [s for s in p.starts(task) if s + slots_long(task) <= SLOTS and p.fits_anyway(task, s)]
+            self.candidates[at] = fits
+            for s in fits:
+                self.x[at, s] = self.model.new_bool_var(f"x{at}_{s}")
+            if fits:
+                self.model.add_at_most_one(self.x[at, s] for s in fits)
+        self.on = [[self._running(at, slot) for slot in range(SLOTS)] for at in range(len(p.tasks.tasks))]
+        self._conflicts()
+        self.generator = [self.model.new_bool_var(f"g{s}") for s in range(SLOTS)] if p.engine else []
+        self._engine_limits()
+        for slot in range(SLOTS):
+            self._room(slot, self.generator[slot] if p.needs_engine else 1)
+        self._energy()
+
+    def _running(self, at: int, slot: int) -> list[Any]:
+        """The start variables of a task that have it running in a slot."""
+        length = slots_long(self.p.tasks.tasks[at])
+        return [self.x[at, s] for s in range(max(slot - length + 1, 0), slot + 1) if (at, s) in self.x]
+
+    def _forbid(self, tasks: tuple[int, ...], slots: list[int]) -> None:
+        """These tasks never all in one of these slots."""
+        for slot in slots:
+            terms = [self.on[at][slot] for at in tasks]
+            if all(terms):
+                self.model.add(sum(v for part in terms for v in part) <= len(tasks) - 1)
+
+    def _conflicts(self) -> None:
+        """Small sets of tasks that may not run together, for every background there is."""
+        p = self.p
+        tasks = [at for at in range(len(p.tasks.tasks)) if self.candidates[at]]
+        by_background: dict[frozenset[int], list[int]] = {}
+        for slot, loads in enumerate(p.anyway):
+            by_background.setdefault(loads, []).append(slot)
+        self.known: dict[frozenset[int], list[frozenset[int]]] = {}
+        for loads, slots in by_background.items():
+            known: list[frozenset[int]] = []
+            for size in range(2, CLAUSE_SIZE + 1):
+                tries = [c for c in combinations(tasks, size) if not any(k <= set(c) for k in known)]
+                masks = np.array([p.mask(loads | {p.number[p.tasks.tasks[at].load] for at in c}) for c in tries], dtype=bool)
+                for c, fine in zip(tries, p.together.may(masks) if tries else (), strict=True):
+                    twice = len({p.tasks.tasks[at].load for at in c}) < len(c)
+                    if not fine or twice:
+                        known.append(frozenset(c))
+                        self._forbid(c, slots)
+            self.known[loads] = known
+
+    def _engine_limits(self) -> None:
+        p = self.p
+        if not p.engine:
+            return
+        for slot, on in enumerate(self.generator):
+            if slot not in p.may_run:
+                self.model.add(on == 0)
+            if p.needs_engine:
+                for at in range(len(p.tasks.tasks)):
+                    if self.on[at][slot]:
+                        self.model.add(sum(self.on[at][slot]) <= on)
+                if p.anyway[slot]:
+                    self.model.add(on == 1)
+        if p.tasks.most_generator_h is not None:
+            self.model.add(sum(self.generator) <= math.floor(p.tasks.most_generator_h / SLOT_H + 1e-9))
+        self._fuel()
+
+    def _room(self, slot: int, on: Any) -> None:
+        """What the supply gives for hours bounds what runs at once: no new limit, but it lets the search see how much fits.
+
+        Amps within the limit keep volts above ``E − |Z|·I``, where resistive loads still draw that share, squared, of their watts.
+        """
+        p = self.p
+        case, up = p.together.case, p.together.case.feed.upstream
+        limits = [x for x in [case.source.continuous_a, *(b.rating_a for b, _ in case.breakers if b.where in ("post", "supply"))] if math.isfinite(x)]
+        if not limits:
+            return
+        least_v = case.source.leg_v * case.turns - (abs(up.z11) + abs(up.z12)) * min(limits) * case.source.conductors / case.turns
+        share = max(least_v / (case.source.leg_v * case.turns), 0.5) ** 2 * 0.999
+
+        def least(number: int) -> float:
+            return sum(d.va.real * (1.0 if d.constant_power else share) for d in case.demands[number].steady)
+
+        base = sum(least(at) for at in [*p.together.always, *(p.together.switchable[n] for n in p.anyway[slot])])
+        most = math.ceil(min(limits) * case.source.leg_v * case.source.conductors - base)
+        each = [math.floor(least(p.together.switchable[p.number[t.load]])) if t.load in p.number else 0 for t in p.tasks.tasks]
+        self.model.add(sum(each[at] * v for at in range(len(each)) for v in self.on[at][slot]) <= max(most, 0) * on)
+
+    def _watts_in(self, slot: int) -> Any:
+        """Watts of the tasks in a slot, whole numbers."""
+        p = self.p
+        each = [round(p.watts(frozenset({p.number[t.load]})) - p.watts(frozenset())) if t.load in p.number else 0 for t in p.tasks.tasks]
+        return sum(each[at] * v for at in range(len(each)) for v in self.on[at][slot])
+
+    def _fuel(self) -> None:
+        """What is on board must do: a Willans line, idle part by the slot, load part by the watt."""
+        p = self.p
+        units = engines_of(p.setup.supply)
+        if not units:
+            return
+        boards = [on_board_wh(u, u.fuel) for u in units]
+        if any(b is None for b in boards):
+            return
+        lines = [willans(u) for u in units]
+        total = sum(u.continuous_w for u in units)
+        idle = sum(float(line.heat_w(0.0)) for line in lines)
+        slope = sum(float(line.heat_w(u.continuous_w) - line.heat_w(0.0)) for line, u in zip(lines, units, strict=True)) / total
+        base = [round(idle + slope * p.watts(p.anyway[s])) for s in range(SLOTS)]
+        board = sum(b[1] for b in boards if b is not None)
+        self.model.add(sum(base[s] * self.generator[s] + round(slope) * self._watts_in(s) for s in range(SLOTS)) <= math.floor(board / SLOT_H))
+
+    def _energy(self) -> None:
+        """The battery of an inverter: state of charge from slot to slot, never below its stop."""
+        p, supply = self.p, self.p.setup.supply
+        inverter = supply.inverter if isinstance(supply, Assist) else supply if isinstance(supply, BatteryInverter) else None
+        self.charge: list[Any] = []
+        if inverter is None:
+            return
+        capacity = round(inverter.battery_wh)
+        floor = math.ceil((1.0 - inverter.usable_fraction) * inverter.battery_wh)
+        limit = supply.input_limit_a * p.together.case.source.leg_v if isinstance(supply, Assist) else 0.0
+        charging = supply.charge_efficiency if isinstance(supply, Assist) else 1.0
+        begin = max(round(inverter.start_soc * capacity), floor)
+        self.charge = [self.model.new_int_var(floor, capacity, f"soc{s}") for s in range(SLOTS + 1)]
+        self.model.add(self.charge[0] == begin)
+        most = round(max(limit, 1.0) * charging * SLOT_H) + 1
+        for s in range(SLOTS):
+            into = self.model.new_int_var(0, most if limit else 0, f"in{s}")
+            out = self.model.new_int_var(0, 100 * capacity, f"out{s}")
+            base = round(p.watts(p.anyway[s]))
+            given: Any = round(limit) * (self.generator[s] if self.p.engine else 1)
+            # Watt-hours of a slot, in thousandths: what is asked is covered by the input and the battery; what is left charges.
+            asked = (base + self._watts_in(s)) * SLOT_MIN * 1000
+            covered = given * SLOT_MIN * 1000 + out * round(inverter.efficiency * 60_000) - into * round(60_000 / charging)
+            self.model.add(covered >= asked)
+            self.model.add(self.charge[s + 1] <= self.charge[s] + into - out)
+
+    def solve(self) -> Plan:
+        """First as much as can be placed, by priority; then the least generator time; then the earliest starts.
+
+        Sets that may not run together are cut off as plans meet them, and the search goes on with what it had as a hint.
+        """
+        p, cp = self.p, self.cp
+        for at, task in enumerate(p.tasks.tasks):
+            if task.start is not None and self.candidates[at]:
+                self.model.add(self.x[at, self.candidates[at][0]] == 1)
+        count = len(p.tasks.tasks)
+        worth = sum((count + 1) ** RANK[p.tasks.tasks[at].priority] * v for (at, _), v in self.x.items())
+        early = sum(s * v for (_, s), v in self.x.items())
+        best = Plan((), frozenset(), True, 0.0)
+        hint, left = self._greedy(), WORK
+        for goal, most in ((worth, True), (sum(self.generator), False), (early, False)):
+            if not self.x or isinstance(goal, int):
+                continue
+            self.model.maximize(goal) if most else self.model.minimize(goal)
+            for cut in range(CUTS):
+                if self.progress:
+                    self.progress(f"solving, {cut} cuts")
+                solver = new_solver(max(left, LEAST_WORK))
+                self._hint(hint)
+                status = solver.solve(self.model)
+                left -= solver.response_proto.deterministic_time
+                if status not in (cp.OPTIMAL, cp.FEASIBLE):
+                    break
+                hint = {key for key, v in self.x.items() if solver.value(v)}
+                if not self._cut([Placed(p.tasks.tasks[at], s) for at, s in hint]):
+                    break
+            if status not in (cp.OPTIMAL, cp.FEASIBLE):
+                if best.placed:
+                    return replace(best, proven=False)
+                why = "none was found in the time allowed" if status == cp.UNKNOWN else "what is on board, the battery or the locks leave none"
+                advice = "unlock a task, allow more generator hours, or bring more fuel"
+                raise SetupError([Fault("tasks", "no-plan", f"no plan keeps every limit: {why}; {advice}")])
+            bound, got = solver.best_objective_bound, solver.objective_value
+            gap = 0.0 if status == cp.OPTIMAL else abs(bound - got) / max(abs(bound), 1.0)
+            kept = self._without_conflicts([Placed(p.tasks.tasks[at], s) for at, s in hint])
+            on = frozenset(s for s in range(SLOTS) if self.generator and solver.value(self.generator[s]))
+            best = Plan(tuple(sorted(kept, key=lambda x: (x.first, x.task.id))), on, best.proven and status == cp.OPTIMAL and len(kept) == len(hint),
+                        max(best.gap, gap))
+            self.model.add(goal >= round(got)) if most else self.model.add(goal <= round(got))
+        return best
+
+    def _hint(self, chosen: set[tuple[int, int]]) -> None:
+        self.model.clear_hints()  # type: ignore[no-untyped-call]
+        for key, v in self.x.items():
+            self.model.add_hint(v, key in chosen)
+        for slot, on in enumerate(self.generator):
+            busy = any(self.p.tasks.tasks[at].load and s <= slot < s + slots_long(self.p.tasks.tasks[at]) for at, s in chosen)
+            self.model.add_hint(on, busy or bool(self.p.anyway[slot]))
+
+    def _greedy(self) -> set[tuple[int, int]]:
+        """A first plan for the search to better: by priority, each where it needs the least new generator time, then earliest."""
+        p, tasks = self.p, self.p.tasks.tasks
+        on = {s for s in range(SLOTS) if p.anyway[s]}
+        held = [set(b) for b in p.anyway]
+        chosen: set[tuple[int, int]] = set()
+        for at in sorted(range(len(tasks)), key=lambda n: (tasks[n].start is None, -RANK[tasks[n].priority], -tasks[n].minutes)):
+            length, mine = slots_long(tasks[at]), p.number.get(tasks[at].load, -1)
+            fits = [s for s in self.candidates[at] if all(mine not in held[x] and p.may(frozenset(held[x] | {mine})) for x in range(s, s + length))]
+            if fits:
+                first = min(fits, key=lambda s: (len(set(range(s, s + length)) - on), s))
+                chosen.add((at, first))
+                for x in range(first, first + length):
+                    held[x].add(mine)
+                    on.add(x)
+        return chosen
+
+    def _cut(self, placed: list[Placed]) -> bool:
+        """Forbid what a plan runs together and may not; whether there was anything."""
+        p, index, found = self.p, {t.id: at for at, t in enumerate(self.p.tasks.tasks)}, False
+        for slot in range(SLOTS):
+            here = [x.task for x in placed if slot in x.slots]
+            loads = p.anyway[slot]
+            if len(here) <= CLAUSE_SIZE or p.may(loads | {p.number[t.load] for t in here}):
+                continue
+            bad = list(here)
+            for task in here:
+                fewer = [t for t in bad if t is not task]
+                if not p.may(loads | {p.number[t.load] for t in fewer}):
+                    bad = fewer
+            self._forbid(tuple(index[t.id] for t in bad), [s for s in range(SLOTS) if p.anyway[s] == loads])
+            found = True
+        return found
+
+    def _without_conflicts(self, placed: list[Placed]) -> list[Placed]:
+        """The placed tasks in order of priority as long as they may run together."""
+        kept: list[Placed] = []
+        for item in sorted(placed, key=lambda x: -RANK[x.task.priority]):
+            if all(self.p.may(self.p.anyway[s] | {self.p.number[k.task.load] for k in kept if s in k.slots} | {self.p.number[item.task.load]})
+                   for s in item.slots):
+                kept.append(item)
+        return kept

@@ -1,0 +1,170 @@
+"""The tasks file of a day: what is to be done, how long it takes, when it may be, and when the generator may run."""
+
+from __future__ import annotations
+
+import json
+import re
+from collections.abc import Iterator
+from dataclasses import dataclass
+from pathlib import Path
+from typing import Any
+
+from ironmargin.errors import Fault, SetupError
+from ironmargin.setup.loads import COOLING_MODES
+from ironmargin.setup.model import Setup
+from ironmargin.setup.reading import LARGEST_FILE_BYTES
+from ironmargin.setup.spec import INVALID, Faults, Many, Record, Spec, choice, given, number, read_record, record_schema, text
+
+TASKS_FORMAT = "iron-margin/tasks"
+SLOT_MIN = 15
+SLOTS = 24 * 60 // SLOT_MIN
+CLOCK = re.compile(r"([01]?\d|2[0-4]):([0-5]\d)\Z")
+
+
+@dataclass(frozen=True)
+class Clock(Spec):
+    """A time of the day on the 24 h clock, ``HH:MM`` up to 24:00; kept as minutes since midnight."""
+
+    def read(self, value: Any, path: str, faults: Faults) -> Any:
+        found = CLOCK.match(value) if isinstance(value, str) else None
+        minutes = int(found[1]) * 60 + int(found[2]) if found else -1
+        if not 0 <= minutes <= 24 * 60:
+            return self.fail(faults, path, "clock", "must be a time of the day as 07:30, at most 24:00", value)
+        return minutes
+
+    def write(self, value: Any) -> Any:
+        return clock(value)
+
+    def schema(self) -> dict[str, Any]:
+        return {"type": "string", "pattern": r"^([01]?\d|2[0-4]):([0-5]\d)$"}
+
+
+def clock(minutes: int) -> str:
+    """Minutes since midnight as HH:MM."""
+    return f"{minutes // 60:02d}:{minutes % 60:02d}"
+
+
+@dataclass(frozen=True, kw_only=True)
+class Window:
+    """A span of the day; one that ends before it begins runs through midnight."""
+
+    begin: int = given(Clock("Begins", "from"))
+    end: int = given(Clock("Ends", "to"))
+
+
+@dataclass(frozen=True, kw_only=True)
+class Running:
+    """A load that runs through a window whatever is planned, as cooling in the afternoon."""
+
+    load: str = text("The load's id", most=60, filled=True)
+    mode: str | None = choice("Mode of an air conditioner", COOLING_MODES, default=None)
+    begin: int = given(Clock("Begins", "from"), default=0)
+    end: int = given(Clock("Ends", "to"), default=24 * 60)
+
+
+@dataclass(frozen=True, kw_only=True)
+class Task:
+    """Something to be done once in the day with one load."""
+
+    id: str = text("Short name", most=60, filled=True)
+    name: str = text("What you call it", default="", most=120)
+    load: str = text("The load it needs", most=60, filled=True)
+    minutes: int = number("min", "How long it takes", above=0, most=24 * 60, whole=True)
+    earliest: int = given(Clock("Not before"), default=0)
+    latest: int = given(Clock("Done by"), default=24 * 60)
+    priority: str = choice("How badly it is needed", ("must", "want", "wait"), default="want")
+    start: int | None = given(Clock("Locked to begin at"), default=None)
+
+
+@dataclass(frozen=True, kw_only=True)
+class Tasks:
+    """The tasks of one day."""
+
+    format: str = choice("Always iron-margin/tasks", (TASKS_FORMAT,), default=TASKS_FORMAT)
+    version: int = number("1", "Version of the format", least=1, most=1, default=1, whole=True)
+    name: str = text("What you call it", default="", most=200)
+    tasks: tuple[Task, ...] = given(Many("What is to be done", None, Record(of=Task), most=60))
+    running: tuple[Running, ...] | None = given(Many("What runs anyway; without it all wanted loads that no task uses", None, Record(of=Running), most=60),
+                                                default=None)
+    generator_hours: tuple[Window, ...] | None = given(Many("When the generator may run; any time but quiet hours if not said", None, Record(of=Window),
+                                                            most=12), default=None)
+    most_generator_h: float | None = number("h", "Longest the generator may run in all", least=0, most=24, default=None)
+    quiet: tuple[Window, ...] | None = given(Many("Quiet hours; the site's if not said", None, Record(of=Window), most=12), default=None)
+
+
+def slots_of(begin: int, end: int) -> list[int]:
+    """The slots a span touches; through midnight if it ends before it begins."""
+    if end <= begin:
+        return [*slots_of(0, end), *slots_of(begin, 24 * 60)] if end else slots_of(begin, 24 * 60)
+    return list(range(begin // SLOT_MIN, -(-end // SLOT_MIN)))
+
+
+def slots_long(task: Task) -> int:
+    """How many slots a task takes."""
+    return -(-task.minutes // SLOT_MIN)
+
+
+def _faults(tasks: Tasks, setup: Setup) -> Iterator[Fault]:
+    known = {x.id for x in setup.rig.loads}
+    seen: set[str] = set()
+    for at, task in enumerate(tasks.tasks):
+        path = f"tasks[{at}]"
+        if task.id in seen:
+            yield Fault(f"{path}.id", "ids", f'must be unique (got "{task.id}" again)')
+        seen.add(task.id)
+        if task.load not in known:
+            yield Fault(f"{path}.load", "no-such-load", f'must be the id of one of the rig\'s loads (got "{task.load}")')
+        if task.latest - task.earliest < task.minutes:
+            yield Fault(f"{path}.minutes", "window", f"must fit between {clock(task.earliest)} and {clock(task.latest)}, give it more time or make it "
+                        f"shorter (got {task.minutes})")
+        elif task.start is not None and not task.earliest <= task.start <= task.latest - task.minutes:
+            yield Fault(f"{path}.start", "lock", f"must lie between {clock(task.earliest)} and {clock(task.latest - task.minutes)} (got {clock(task.start)})")
+        if task.start is not None and task.start % SLOT_MIN:
+            yield Fault(f"{path}.start", "slot", f"must be on a quarter of an hour (got {clock(task.start)})")
+    for at, item in enumerate(tasks.running or ()):
+        if item.load not in known:
+            yield Fault(f"running[{at}].load", "no-such-load", f'must be the id of one of the rig\'s loads (got "{item.load}")')
+    if not tasks.tasks:
+        yield Fault("tasks", "nothing", "must name at least one task (got none)")
+    if not setup.rig.loads:
+        yield Fault("rig.loads", "nothing", "must hold at least one load (got none)")
+
+
+def read_tasks(data: Any, setup: Setup) -> Tasks:
+    """Turn parsed JSON into the tasks of a day for a setup.
+
+    Raises:
+        SetupError: with every fault found.
+    """
+    faults: Faults = []
+    tasks = read_record(Tasks, data, "", faults)
+    if tasks is not INVALID:
+        faults = list(_faults(tasks, setup))
+    if faults:
+        raise SetupError(faults)
+    found: Tasks = tasks
+    return found
+
+
+def load_tasks(path: str | Path, setup: Setup) -> Tasks:
+    """Read a tasks file.
+
+    Raises:
+        SetupError: it cannot be opened, is not JSON, or has faults.
+    """
+    try:
+        with Path(path).open("rb") as file:
+            raw = file.read(LARGEST_FILE_BYTES + 1)
+        if len(raw) > LARGEST_FILE_BYTES:
+            raise SetupError([Fault("", "large", f"a tasks file has at most {LARGEST_FILE_BYTES} bytes (got more)")])
+        data = json.loads(raw.decode("utf-8-sig"))
+    except OSError as error:
+        raise SetupError([Fault("", "file", f"cannot open {path}: {error.strerror or error}; check the name")]) from None
+    except (ValueError, RecursionError) as error:
+        raise SetupError([Fault("", "json", f"not a tasks file: {str(error)[:100]}; mend the file there")]) from None
+    return read_tasks(data, setup)
+
+
+def tasks_schema() -> dict[str, Any]:
+    """The JSON Schema of a tasks file."""
+    return {"$schema": "https://json-schema.org/draft/2020-12/schema", "$id": TASKS_FORMAT} | record_schema(Tasks)
