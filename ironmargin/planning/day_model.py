@@ -12,15 +12,18 @@ import numpy as np
 
 from ironmargin.enduring.fuel import on_board_wh, willans
 from ironmargin.errors import Fault, SetupError
+from ironmargin.loads.demand import L1L2
 from ironmargin.planning.changes import engines_of
 from ironmargin.planning.planner import RANK, SLOT_H, Placed, Planner
 from ironmargin.planning.solver import new_solver
 from ironmargin.planning.tasks import SLOT_MIN, SLOTS, slots_long
 from ironmargin.setup.supplies import Assist, BatteryInverter
 
-CLAUSE_SIZE = 3
+SMALL_CLAUSE, LARGEST_CLAUSE, MOST_CLAUSES = 3, 3, 6_000
+FULL = 0.8
+"""Larger sets are asked for only where they fill the room by so much."""
 CUTS = 12
-WORK, LEAST_WORK = 2.5, 0.2
+WORK, LEAST_WORK = 1.0, 0.1
 """Deterministic time of all solves together, and the least of one."""
 
 
@@ -55,8 +58,7 @@ class Model:
         self._conflicts()
         self.generator = [self.model.new_bool_var(f"g{s}") for s in range(SLOTS)] if p.engine else []
         self._engine_limits()
-        for slot in range(SLOTS):
-            self._room(slot, self.generator[slot] if p.needs_engine else 1)
+        self._bound()
         self._energy()
 
     def _running(self, at: int, slot: int) -> list[Any]:
@@ -72,24 +74,30 @@ class Model:
                 self.model.add(sum(v for part in terms for v in part) <= len(tasks) - 1)
 
     def _conflicts(self) -> None:
-        """Small sets of tasks that may not run together, for every background there is."""
+        """Sets of tasks that may not run together though the room would hold them, for every background there is."""
         p = self.p
         tasks = [at for at in range(len(p.tasks.tasks)) if self.candidates[at]]
+        self.room = each, left = self._room()
         by_background: dict[frozenset[int], list[int]] = {}
         for slot, loads in enumerate(p.anyway):
             by_background.setdefault(loads, []).append(slot)
-        self.known: dict[frozenset[int], list[frozenset[int]]] = {}
         for loads, slots in by_background.items():
             known: list[frozenset[int]] = []
-            for size in range(2, CLAUSE_SIZE + 1):
-                tries = [c for c in combinations(tasks, size) if not any(k <= set(c) for k in known)]
-                masks = np.array([p.mask(loads | {p.number[p.tasks.tasks[at].load] for at in c}) for c in tries], dtype=bool)
-                for c, fine in zip(tries, p.together.may(masks) if tries else (), strict=True):
-                    twice = len({p.tasks.tasks[at].load for at in c}) < len(c)
-                    if not fine or twice:
+            for size in range(2, LARGEST_CLAUSE + 1):
+                if math.comb(len(tasks), size) > MOST_CLAUSES:
+                    break
+                tries = np.array(list(combinations(tasks, size)), dtype=int).reshape(-1, size)
+                asked = each[tries].sum(axis=1)
+                close = (asked <= left[loads] + size).all(axis=1) & ((asked >= FULL * left[loads]).any(axis=1) | (size <= SMALL_CLAUSE))
+                chosen = [c for c in tries[close].tolist() if not any(k <= set(c) for k in known)]
+                masks = np.array([p.mask(loads | {p.number[p.tasks.tasks[at].load] for at in c}) for c in chosen], dtype=bool)
+                for c, fine in zip(chosen, p.together.may(masks) if chosen else (), strict=True):
+                    if not fine:
                         known.append(frozenset(c))
-                        self._forbid(c, slots)
-            self.known[loads] = known
+                        self._forbid(tuple(c), slots)
+        for a, b in combinations(tasks, 2):
+            if p.tasks.tasks[a].load == p.tasks.tasks[b].load:
+                self._forbid((a, b), list(range(SLOTS)))
 
     def _engine_limits(self) -> None:
         p = self.p
@@ -108,26 +116,40 @@ class Model:
             self.model.add(sum(self.generator) <= math.floor(p.tasks.most_generator_h / SLOT_H + 1e-9))
         self._fuel()
 
-    def _room(self, slot: int, on: Any) -> None:
-        """What the supply gives for hours bounds what runs at once: no new limit, but it lets the search see how much fits.
+    def _room(self) -> tuple[np.ndarray, dict[frozenset[int], np.ndarray]]:
+        """What each task surely draws of each hot conductor [W], and what is left of each beside what runs anyway [W].
 
-        Amps within the limit keep volts above ``E − |Z|·I``, where resistive loads still draw that share, squared, of their watts.
+        Amps within the limit keep volts above ``E − |Z|·I``, where resistive loads still draw that share, squared, of their watts:
+        a set that draws more may not run, whatever else there is.
         """
         p = self.p
         case, up = p.together.case, p.together.case.feed.upstream
+        count = 1 if up.tied or up.legs == 1 else 2
         limits = [x for x in [case.source.continuous_a, *(b.rating_a for b, _ in case.breakers if b.where in ("post", "supply"))] if math.isfinite(x)]
-        if not limits:
-            return
-        least_v = case.source.leg_v * case.turns - (abs(up.z11) + abs(up.z12)) * min(limits) * case.source.conductors / case.turns
-        share = max(least_v / (case.source.leg_v * case.turns), 0.5) ** 2 * 0.999
+        most_a = min(limits, default=1e9)
+        leg_v = case.source.leg_v * case.turns
+        share = max(leg_v - (abs(up.z11) + abs(up.z12)) * most_a / case.turns, 0.7 * leg_v) / leg_v
 
-        def least(number: int) -> float:
-            return sum(d.va.real * (1.0 if d.constant_power else share) for d in case.demands[number].steady)
+        def least(number: int) -> np.ndarray:
+            out = np.zeros(count)
+            for d in case.demands[number].steady:
+                watts = d.va.real * (1.0 if d.constant_power else 0.999 * share**2)
+                out += watts / count if d.leg == L1L2 or count == 1 else np.eye(count)[d.leg] * watts
+            return out
 
-        base = sum(least(at) for at in [*p.together.always, *(p.together.switchable[n] for n in p.anyway[slot])])
-        most = math.ceil(min(limits) * case.source.leg_v * case.source.conductors - base)
-        each = [math.floor(least(p.together.switchable[p.number[t.load]])) if t.load in p.number else 0 for t in p.tasks.tasks]
-        self.model.add(sum(each[at] * v for at in range(len(each)) for v in self.on[at][slot]) <= max(most, 0) * on)
+        tasks = np.array([least(p.together.switchable[p.number[t.load]]) if t.load in p.number else np.zeros(count) for t in p.tasks.tasks])
+        always = sum((least(at) for at in p.together.always), np.zeros(count))
+        left = {b: most_a * case.source.leg_v - always - sum((least(p.together.switchable[n]) for n in b), np.zeros(count)) for b in set(p.anyway)}
+        return np.floor(tasks), left
+
+    def _bound(self) -> None:
+        """The room as linear limits: no new ones, but they let the search see how much fits at once."""
+        each, left = self.room
+        for slot in range(SLOTS):
+            on = self.generator[slot] if self.p.needs_engine else 1
+            for conductor, most in enumerate(left[self.p.anyway[slot]]):
+                asked = sum(int(each[at, conductor]) * v for at in range(len(each)) for v in self.on[at][slot])
+                self.model.add(asked <= max(math.ceil(most), 0) * on)
 
     def _watts_in(self, slot: int) -> Any:
         """Watts of the tasks in a slot, whole numbers."""
@@ -191,7 +213,7 @@ class Model:
         worth = sum((count + 1) ** RANK[p.tasks.tasks[at].priority] * v for (at, _), v in self.x.items())
         early = sum(s * v for (_, s), v in self.x.items())
         best = Plan((), frozenset(), True, 0.0)
-        hint, left = self._greedy(), WORK
+        hint, left, bound, got = self._greedy(), WORK, 0.0, 0.0
         for goal, most in ((worth, True), (sum(self.generator), False), (early, False)):
             if not self.x or isinstance(goal, int):
                 continue
@@ -205,16 +227,16 @@ class Model:
                 left -= solver.response_proto.deterministic_time
                 if status not in (cp.OPTIMAL, cp.FEASIBLE):
                     break
+                bound, got = solver.best_objective_bound, solver.objective_value
                 hint = {key for key, v in self.x.items() if solver.value(v)}
                 if not self._cut([Placed(p.tasks.tasks[at], s) for at, s in hint]):
                     break
             if status not in (cp.OPTIMAL, cp.FEASIBLE):
                 if best.placed:
-                    return replace(best, proven=False)
+                    return replace(best, proven=False, gap=max(best.gap, 1.0 - bound / len(best.generator) if best.generator and not most else 0.0))
                 why = "none was found in the time allowed" if status == cp.UNKNOWN else "what is on board, the battery or the locks leave none"
                 advice = "unlock a task, allow more generator hours, or bring more fuel"
                 raise SetupError([Fault("tasks", "no-plan", f"no plan keeps every limit: {why}; {advice}")])
-            bound, got = solver.best_objective_bound, solver.objective_value
             gap = 0.0 if status == cp.OPTIMAL else abs(bound - got) / max(abs(bound), 1.0)
             kept = self._without_conflicts([Placed(p.tasks.tasks[at], s) for at, s in hint])
             on = frozenset(s for s in range(SLOTS) if self.generator and solver.value(self.generator[s]))
@@ -254,7 +276,7 @@ class Model:
         for slot in range(SLOTS):
             here = [x.task for x in placed if slot in x.slots]
             loads = p.anyway[slot]
-            if len(here) <= CLAUSE_SIZE or p.may(loads | {p.number[t.load] for t in here}):
+            if len(here) < 2 or p.may(loads | {p.number[t.load] for t in here}):
                 continue
             bad = list(here)
             for task in here:

@@ -101,7 +101,9 @@ def solve_sets(upstream: Upstream, draws: Iterable[tuple[int, Draw]], on: Real, 
     e, z = (upstream.e1_v * one, upstream.e2_v * one), (upstream.z11 * one, upstream.z12 * one, upstream.z22 * one)
     v1, v2 = e
     moved = np.full(len(on), np.inf)
-    for passes in range(1, PASSES + 1):
+    passes = 0
+    while passes < PASSES:
+        passes += 1
         y = fixed.copy()
         volts = (np.abs(v1), np.abs(v2), np.abs(v1 - v2))
         for key, va in pooled.items():
