@@ -88,6 +88,11 @@ def _contradictions(p: Planner) -> list[Fault]:
             when = "in quiet hours" if slot in p.quiet else "outside the generator's hours"
             faults.append(Fault("running", "no-supply", f"must lie where the generator may run, but {_names(p, p.mask(loads))} runs at "
                                                         f"{clock(slot * SLOT_MIN)} {when}; shorten it or allow the generator"))
+    charge = _charge(p, [p.watts(b) for b in p.anyway], p.may_run)
+    flat = _flat_at(p, charge)
+    if flat is not None:
+        faults.append(Fault("running", "battery", f"must leave something in the battery, but what runs anyway empties it by {clock(flat)}; "
+                                                  "let less run, or bring a larger battery or more input"))
     locked = [(at, t) for at, t in enumerate(p.tasks.tasks) if t.start is not None and t.load in p.number]
     for at, task in locked:
         first = task.start // SLOT_MIN  # type: ignore[operator]
@@ -122,6 +127,14 @@ def _charge(p: Planner, watts: list[float], generator: frozenset[int]) -> list[f
         soc = float(run_battery(inverter, np.array([load]), SLOT_MIN * 60.0, input_limit_w=limit, charging=charging, soc=soc).soc[-1])
         out.append(soc)
     return out
+
+
+def _flat_at(p: Planner, charge: list[float] | None) -> int | None:
+    """When the low-battery stop comes [min since midnight]; None if never."""
+    if charge is None:
+        return None
+    inverter = p.setup.supply.inverter if isinstance(p.setup.supply, Assist) else p.setup.supply
+    return next((at * SLOT_MIN for at, soc in enumerate(charge) if soc <= 1.0 - inverter.usable_fraction + 1e-9), None)
 
 
 def _day(p: Planner, plan: Plan) -> Day:

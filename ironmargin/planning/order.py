@@ -120,10 +120,11 @@ def _steps(together: Together, motors: tuple[int, ...], margins: dict[int, float
     writer = _Writer(together)
     case = together.case
     modes = {w.load: w.mode for w in together.setup.wanted}
+    loads = {x.id: x for x in together.setup.rig.loads}
     for number in motors:
         demand = case.demands[together.motors[number].demand]
-        load = demand.load
-        rest = max(REST_S - int(load.wait_s), 0) if demand.plate and load.wait_s < REST_S else 0  # type: ignore[attr-defined]
+        load = loads[demand.load.id]
+        rest = max(REST_S - int(load.wait_s), 0) if demand.plate and load.wait_s < REST_S else 0
         if isinstance(load, AirConditioner):
             wanted = _modes(load, modes.get(load.id) or "high-cool")
             for at, mode in enumerate(wanted):

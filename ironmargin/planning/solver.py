@@ -90,10 +90,12 @@ def enumerate_sets(together: Together) -> tuple[list[Masks], bool]:
             return found, True
         if status not in (cp_model.OPTIMAL, cp_model.FEASIBLE) or len(found) >= MOST_SETS:
             return found, False
-        mask = np.array([bool(solver.value(x)) for x in on])
+        mask = np.array([bool(solver.value(x)) for x in on], dtype=bool)
         if together.may(mask[None])[0]:
             whole = grow(together, mask)
             found.append(whole)
+            if whole.all():
+                return found, True
             model.add_bool_or([on[n] for n in range(count) if not whole[n]])
         else:
             conflict = shrink(together, mask)

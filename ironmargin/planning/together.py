@@ -18,6 +18,7 @@ from numpy.typing import NDArray
 
 from ironmargin.electrics.network import Real
 from ironmargin.loads.demand import TRANSFORMER
+from ironmargin.setup.loads import Rotating
 from ironmargin.setup.model import Setup, Wanted
 from ironmargin.starting.case import Case, Starter, dead_at, prepare
 from ironmargin.starting.columns import Plan, columns_of
@@ -30,6 +31,7 @@ EXACT_MOTORS = 8
 """Motors whose every order is weighed; beyond, the order is biggest first and not proven."""
 EXACT_LOADS = 24
 CHUNK = 6_000
+RESTED_S = 300.0
 PASSES_BY_AIR = 1e-9
 FAILS = -1.0
 """Stands for the margin of a start that does not succeed: how much is missing is the check's to say."""
@@ -60,7 +62,9 @@ class Together:
         """Make a setup ready."""
         modes = {w.load: w.mode for w in setup.wanted}
         everything = tuple(Wanted(load=x.id, mode=modes.get(x.id)) for x in setup.rig.loads)
-        case = prepare(replace(setup, wanted=everything))
+        # Whoever starts in order also waits: every compressor is taken as rested.
+        rested = tuple(replace(x, wait_s=max(x.wait_s, RESTED_S)) if isinstance(x, Rotating) else x for x in setup.rig.loads)
+        case = prepare(replace(setup, wanted=everything, rig=replace(setup.rig, loads=rested)))
         always = tuple(at for at, d in enumerate(case.demands) if d.load.always_on or d.load.id == TRANSFORMER)
         return cls(setup, case, tuple(at for at in range(len(case.demands)) if at not in always), always)
 
