@@ -62,7 +62,7 @@ class Rig:
     service: str = choice("Service it is built for", ("120", "120/240", "230"), default="120")
     main_a: float = number("A", "Main breaker", above=0, most=400)
     circuits: tuple[Circuit, ...] = given(Many("Branch breakers", None, Record(of=Circuit), most=60), default=())
-    loads: tuple[Any, ...] = given(Many("Loads", None, Kinds(of=lambda: LOAD_KINDS), most=200))
+    loads: tuple[Any, ...] = given(Many("Loads", None, Kinds(of=lambda: LOAD_KINDS), most=500))
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -97,7 +97,7 @@ class Setup:
     supply: Any = given(Kinds("What feeds the rig", None, lambda: SUPPLY_KINDS))
     hookup: tuple[Any, ...] = given(Many("From the supply to the rig, in order", None, Kinds(of=lambda: HOOKUP_KINDS), most=30), default=())
     rig: Rig = given(Record("The rig", None, Rig))
-    wanted: tuple[Wanted, ...] = given(Many("What must be able to run together", None, Record(of=Wanted)), default=())
+    wanted: tuple[Wanted, ...] = given(Many("What must be able to run together", None, Record(of=Wanted), most=500), default=())
     prices: Prices = given(Record("What energy costs", None, Prices), default=Prices())
     site: Site = given(Record("What the place asks for", None, Site), default=Site())
     rules: Rules = given(Record("How to judge", None, Rules), default=Rules())

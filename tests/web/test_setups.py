@@ -5,6 +5,7 @@ from __future__ import annotations
 import json
 import re
 from typing import Any
+from unittest import mock
 
 from django.contrib.auth import get_user_model
 from django.core.files.uploadedfile import SimpleUploadedFile
@@ -54,7 +55,7 @@ class Ownership(Base):
     def test_every_page_asks_who_owns_it(self) -> None:
         pk = self.saved.pk
         gets = {"setups": [], "setup-new": [], "setup": [pk], "setup-export": [pk], "setup-result": [pk], "setup-start-csv": [pk]}
-        posts = {"setup-delete": [pk], "setup-restore": [pk]}
+        posts = {"delete": ["setup", pk], "restore": ["setup", pk], "archive": ["setup", pk], "duplicate": ["setup", pk]}
         stranger, other = Client(), Client()
         other.force_login(self.other)
         for name, args in gets.items():
@@ -112,16 +113,14 @@ class Saving(Base):
         self.assertEqual(SavedSetup.objects.of(self.owner).count(), 2)
 
     def test_a_deletion_can_be_taken_back(self) -> None:
-        page = self.client.post(reverse("setup-delete", args=[self.saved.pk]), follow=True)
+        page = self.client.post(reverse("delete", args=["setup", self.saved.pk]), follow=True)
         self.assertContains(page, "Take it back")
         self.assertEqual(self.client.get(reverse("setup", args=[self.saved.pk])).status_code, 404)
-        self.client.post(reverse("setup-restore", args=[self.saved.pk]))
+        self.client.post(reverse("restore", args=["setup", self.saved.pk]))
         self.assertEqual(self.client.get(reverse("setup", args=[self.saved.pk])).status_code, 200)
 
     def test_there_is_a_most(self) -> None:
-        with self.settings():
-            most, stored.MOST_SETUPS = stored.MOST_SETUPS, 1
-            self.addCleanup(setattr, stored, "MOST_SETUPS", most)
+        with mock.patch.object(SavedSetup, "most", 1):
             answer = self.client.post(reverse("setup-save"), form_of(document(2)))
         self.assertContains(answer, "the most there may be", status_code=422)
 

@@ -32,6 +32,9 @@ INSTALLED_APPS = [
     "django_htmx",
     "web.design",
     "web.accounts",
+    "web.keeping",
+    "web.rigs",
+    "web.supplies",
     "web.setups",
 ]
 MIDDLEWARE = [

@@ -7,7 +7,10 @@ from web.setups import views
 urlpatterns = [
     path("", views.home, name="home"),
     path("account/", include("web.accounts.urls")),
+    path("rigs/", include("web.rigs.urls")),
+    path("supplies/", include("web.supplies.urls")),
     path("setups/", include("web.setups.urls")),
+    path("kept/", include("web.keeping.urls")),
 ]
 handler404 = "web.design.views.not_found"
 handler500 = "web.design.views.broken"

@@ -8,6 +8,8 @@ from typing import Any
 from django.contrib.auth import get_user_model
 from django.db import transaction
 
+from web.keeping import actions
+from web.rigs.models import Rig
 from web.setups.models import SavedSetup
 from web.setups.stored import judge, keep
 
@@ -24,7 +26,7 @@ def _unit(ident: str, name: str, leg: str, high_a: float, soft_a: float | None =
 
 def clay_wagon(soft: bool) -> Document:
     """A pottery teacher's 34 ft workshop trailer."""
-    return {"name": "Clay wagon", "service": "120/240", "main_a": 50, "loads": [
+    return {"name": "Clay wagon" if soft else "Clay wagon before the soft starters", "service": "120/240", "main_a": 50, "loads": [
         _unit("front", "Front unit", "L1", 9.2, 12.4 if soft else None), _unit("rear", "Rear unit", "L2", 9.4, 13.2 if soft else None),
         {"id": "heater", "name": "Water heater", "kind": "resistive", "watts": 1440, "leg": "L1", "duty": 0.5, "priority": "wait", "from": "plate"},
         {"id": "fridge", "name": "Refrigerator", "kind": "electronic", "watts": 130, "leg": "L2", "duty": 0.5, "always_on": True, "from": "measured"},
@@ -40,7 +42,7 @@ def alder_creek(soft: bool) -> Document:
                            "start": "run-capacitor", "circuit": "ac", "priority": "want", "from": "plate"}
     if soft:
         condenser |= {"start": "soft-start", "soft_start": {"peak_a": 24, "learned_starts": 5}, "from": "measured"}
-    return {"name": "Alder Creek house", "service": "120/240", "main_a": 100, "circuits": [
+    return {"name": "Alder Creek house" if soft else "Alder Creek house, unaided", "service": "120/240", "main_a": 100, "circuits": [
         {"id": "ac", "name": "Condensing unit", "breaker_a": 30, "leg": "L1L2"}, {"id": "well", "name": "Well pump", "breaker_a": 20, "leg": "L1L2"},
         {"id": "k1", "name": "Kitchen", "breaker_a": 20, "leg": "L1"}, {"id": "b1", "name": "Basement", "breaker_a": 20, "leg": "L2"}], "loads": [
         condenser,
@@ -63,6 +65,11 @@ def comet_van() -> Document:
          "from": "plate"}]}
 
 
+TWELVE_VOLT = {
+    "Clay wagon": ["LED lights over the wheels", "Water pump", "Furnace fan"],
+    "Alder Creek house": ["Alarm and its battery"],
+    "Comet van": ["Telescope mount and focuser", "Diesel heater fan", "LED strips, red"],
+}
 REDUCER = {"kind": "adapter", "name": "50-to-30 reducer", "from": "TT-30", "to": "14-50", "rating_a": 30, "feeds": "both-legs"}
 OWN_CORD = {"kind": "cord", "name": "50 A cord", "awg": 6, "length_m": 9, "rating_a": 50}
 SET_2200 = {"kind": "generator", "continuous_w": 1800, "starting_w": 2200, "fuel": "propane", "tank_l": 3.6, "cylinder": {"count": 1}}
@@ -118,4 +125,7 @@ def load_demo() -> int:
     user.set_unusable_password()
     user.save()
     found: list[SavedSetup] = [keep(user, judge(document, remedy=True)) for document in documents()]
+    for name, things in TWELVE_VOLT.items():
+        rig = Rig.objects.of(user).get(name=name)
+        actions.change(rig, rig.version, what="12 V things noted", twelve_volt=things)
     return len(found)

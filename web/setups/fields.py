@@ -16,7 +16,7 @@ from ironmargin.setup.hookup import HOOKUP_KINDS
 from ironmargin.setup.loads import COOLING_MODES, LOAD_KINDS
 from ironmargin.setup.model import Conditions, Rig, Rules
 from ironmargin.setup.spec import Choice, Flag, Number, specs
-from ironmargin.setup.supplies import SUPPLY_KINDS, BatteryInverter, Generator
+from ironmargin.setup.supplies import SUPPLY_KINDS, BatteryInverter, Cylinder, FuelRating, Generator, Noise
 
 LABELS = {
     "continuous_w": ("Running power", "What it gives for hours."),
@@ -68,6 +68,13 @@ SUPPLY_FIELDS = {
     "parallel": ("kit_limit_a",),
     "battery-inverter": ("continuous_w", "surge_w", "surge_s", "battery_wh", "start_soc"),
     "assist": ("input_limit_a",),
+}
+MORE_FIELDS = {
+    "generator": ("output", "voltage_v", "limit_headroom", "tank_l", "mass_kg"),
+    "parallel": ("imbalance",),
+    "shore": ("breaker_standard",),
+    "battery-inverter": ("output", "voltage_v", "usable_fraction", "efficiency"),
+    "assist": ("charge_efficiency",),
 }
 LOAD_FIELDS = {
     "air-conditioner": ("running_a", "lra_a", "high_cool_a", "fan_high_a", "start"),
@@ -234,21 +241,31 @@ class Form:
             value = EDGE[unit][1](value)
         return f"{value:.6g}" if abs(value) < 1e6 else f"{value:.0f}"
 
-    def supply_groups(self) -> Iterator[Group]:
-        """The supply's inputs; a parallel set or an assist has one group for each thing inside."""
+    def supply_groups(self, *, full: bool = False) -> Iterator[Group]:
+        """The supply's inputs; a parallel set or an assist has one group for each thing inside. ``full`` for all a supply's own page knows."""
         supply = self.document.get("supply")
         cls = _known(SUPPLY_KINDS, supply)
         if cls is None or not isinstance(supply, dict):
             return
         kind = supply["kind"]
-        yield self.group(cls, SUPPLY_FIELDS[kind], "supply", SUPPLY_TITLES[kind])
+        yield self.group(cls, SUPPLY_FIELDS[kind] + (MORE_FIELDS.get(kind, ()) if full else ()), "supply", SUPPLY_TITLES[kind])
+        if full and kind == "generator":
+            yield from self._of_the_set("supply", supply)
         for at, _ in enumerate(rows_of(supply, "units") if kind == "parallel" else []):
-            yield self.group(Generator, SUPPLY_FIELDS["generator"][:5], f"supply.units[{at}]", f"Set {at + 1}")
+            keys = SUPPLY_FIELDS["generator"] + MORE_FIELDS["generator"] if full else SUPPLY_FIELDS["generator"][:5]
+            yield self.group(Generator, keys, f"supply.units[{at}]", f"Set {at + 1}")
         if kind == "assist":
             inner = look_up(supply, "input.kind")
             if isinstance(inner, str) and inner in SUPPLY_KINDS:
                 yield self.group(SUPPLY_KINDS[inner], SUPPLY_FIELDS[inner], "supply.input", SUPPLY_TITLES[inner])
             yield self.group(BatteryInverter, SUPPLY_FIELDS["battery-inverter"], "supply.inverter", "Inverter and battery")
+
+    def _of_the_set(self, path: str, supply: dict[str, Any]) -> Iterator[Group]:
+        """What only a single set's own page shows: its rating on another fuel, its cylinder, its noise."""
+        other = "propane" if supply.get("ratings_for", "gasoline") != "propane" else "gasoline"
+        yield self.group(FuelRating, ("continuous_w", "starting_w"), f"{path}.by_fuel.{other}", f"Stated on {other}")
+        yield self.group(Cylinder, ("capacity_kg", "fill", "count"), f"{path}.cylinder", "Propane cylinder")
+        yield self.group(Noise, ("dba", "at_m"), f"{path}.noise", "Noise reading")
 
     def group(self, cls: type, keys: tuple[str, ...], path: str, title: str) -> Group:
         return Group(path, title, tuple(self.field(cls, key, f"{path}.{key}") for key in keys))
@@ -294,17 +311,8 @@ class Form:
                           self.field(cls, "from", f"{path}.from"), tuple(fields))
 
 
-def edited(document: dict[str, Any], posted: Mapping[str, str], units: str) -> dict[str, Any]:
-    """A document with what a form posted put in its fields.
-
-    Only inputs of the form's own fields count. ``shown`` lists the paths of check boxes on the page, since a browser
-    does not post the ones that are off. Numbers that cannot be read stay as typed, for the check to name.
-    """
-    new = copy.deepcopy(document)
-    form = Form(new, units)
-    groups = [*form.supply_groups(), form.condition_group(), *form.path_groups()]
-    rows = list(form.load_rows())
-    known = [f for g in groups for f in g.fields] + [f for r in rows for f in (*r.fields, r.provenance)]
+def _put_all(new: dict[str, Any], known: list[Field], posted: Mapping[str, str], units: str) -> None:
+    """Put what was posted for the known fields into a document."""
     for field in known:
         if field.kind == "flag":
             if f"on:{field.path}" in posted:
@@ -313,16 +321,42 @@ def edited(document: dict[str, Any], posted: Mapping[str, str], units: str) -> d
         if field.path not in posted:
             continue
         typed = posted[field.path][:LONGEST_TYPED].strip()
+        if field.value == typed:
+            continue  # untouched: keep the figure as it was given, not as it was rounded for showing, and defaults unsaid
         if field.kind == "choice" or not typed:
             put(new, field.path, typed or None)
             continue
         value = typed_number(typed)
-        if field.value == typed and look_up(new, field.path) is not None:
-            continue  # untouched: keep the figure as it was given, not as it was rounded for showing
         if isinstance(value, float) and units == "us":
             back = {shown: convert for shown, _, convert in ((u, a, b) for u, a, b in EDGE.values())}.get(field.unit)
             value = back(value) if back and field.unit in ("°F", "ft") else value
         put(new, field.path, value)
+
+
+def edited_supply(document: dict[str, Any], posted: Mapping[str, str], units: str) -> dict[str, Any]:
+    """A supply's document with what its own page posted; parts left wholly empty are taken out."""
+    whole = {"supply": copy.deepcopy(document)}
+    _put_all(whole, [f for g in Form(whole, units).supply_groups(full=True) for f in g.fields], posted, units)
+    supply = whole["supply"]
+    for key in ("cylinder", "noise"):
+        if supply.get(key) == {}:
+            supply.pop(key)
+    if isinstance(supply.get("by_fuel"), dict):
+        supply["by_fuel"] = {fuel: rating for fuel, rating in supply["by_fuel"].items() if rating}
+    return supply
+
+
+def edited(document: dict[str, Any], posted: Mapping[str, str], units: str) -> dict[str, Any]:
+    """A document with what a form posted put in its fields.
+
+    Only inputs of the form's own fields count. ``shown`` lists the paths of check boxes on the page, since a browser
+    does not post the ones that are off. Numbers that cannot be read stay as typed, for the check to name.
+    """
+    new = copy.deepcopy(document)
+    form = Form(new, units)
+    rows = list(form.load_rows())
+    known = [f for g in (*form.supply_groups(), form.condition_group(), *form.path_groups()) for f in g.fields]
+    _put_all(new, known + [f for r in rows for f in (*r.fields, r.provenance)], posted, units)
     if "name" in posted:
         new["name"] = posted["name"].strip()[:1000]
     if any(f"row:{r.ident}" in posted for r in rows):

@@ -1,41 +1,31 @@
-"""Saved setups: each an owner's document in the open format, with the verdict it had when saved."""
+"""Saved setups: each an owner's question, standing on a rig and a supply of the inventory, with the verdict it had last."""
 
 from __future__ import annotations
 
-from django.conf import settings
 from django.db import models
-from django.utils import timezone
+
+from web.keeping.models import Kept
+from web.rigs.models import Rig
+from web.supplies.models import Supply
 
 VERDICTS = [("holds", "Holds"), ("thin", "Thin"), ("fails", "Fails")]
 
 
-class SetupQuerySet(models.QuerySet["SavedSetup"]):
-    """Who may see what is decided here."""
+class SavedSetup(Kept):
+    """One question an owner keeps.
 
-    def of(self, user: object) -> SetupQuerySet:
-        """The setups of one owner, deleted ones left out."""
-        return self.filter(owner=user, deleted_at=None)
+    ``document`` is a whole setup of the open format. Where the setup stands on a rig or supply of the inventory, that one's
+    own document takes the place of the part here, so that nothing is typed twice; what-if variants have figures of their own.
+    """
 
-
-class SavedSetup(models.Model):
-    """One question an owner keeps."""
-
-    owner = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.CASCADE, related_name="setups")
-    name = models.CharField(max_length=200)
-    document = models.JSONField()
+    rig = models.ForeignKey(Rig, null=True, blank=True, on_delete=models.SET_NULL, related_name="setups")
+    supply = models.ForeignKey(Supply, null=True, blank=True, on_delete=models.SET_NULL, related_name="setups")
     verdict = models.CharField(max_length=5, choices=VERDICTS)
     iron_margin = models.FloatField()
     sentence = models.TextField(default="")
-    version = models.PositiveIntegerField(default=1)
-    created_at = models.DateTimeField(default=timezone.now, editable=False)
-    updated_at = models.DateTimeField(auto_now=True)
-    deleted_at = models.DateTimeField(null=True, blank=True)
+    stale = models.BooleanField(default=False)
+    kind = "setup"
+    links = ("rig", "supply", "verdict", "iron_margin", "sentence")
 
-    objects = SetupQuerySet.as_manager()
-
-    class Meta:
-        ordering = ["-updated_at", "-id"]
+    class Meta(Kept.Meta):
         indexes = [models.Index(fields=["owner", "deleted_at", "-updated_at"])]
-
-    def __str__(self) -> str:
-        return self.name

@@ -5,20 +5,17 @@ from __future__ import annotations
 from dataclasses import dataclass
 from typing import Any
 
-from django.contrib.auth import get_user_model
 from django.db import transaction
-from django.db.models import F
-from django.utils import timezone
 
 from ironmargin.errors import Fault, SetupError
 from ironmargin.setup.loads import Rotating
 from ironmargin.setup.model import Setup
 from ironmargin.setup.reading import parse_setup, read_setup, write_setup
 from ironmargin.verdict.check import Checked, check_fully
+from web.keeping import actions
+from web.rigs.models import Rig
 from web.setups.models import SavedSetup
-
-MOST_SETUPS = 500
-"""Saved setups an owner may have."""
+from web.supplies.models import Supply
 
 
 @dataclass(frozen=True)
@@ -37,18 +34,6 @@ class Judged:
         for fault in self.faults:
             out.setdefault(fault.path, fault.message)
         return out
-
-
-class Conflict(Exception):
-    """Somebody saved the same setup in the meantime; ``newer`` is what they saved."""
-
-    def __init__(self, newer: SavedSetup) -> None:
-        self.newer = newer
-        super().__init__(f"{newer.name} was saved at {newer.updated_at:%H:%M:%S} by another page")
-
-
-class TooMany(Exception):
-    """The owner has all the setups they may have."""
 
 
 def default_picture(setup: Setup) -> str | None:
@@ -79,48 +64,98 @@ def parse_document(raw: bytes) -> dict[str, Any]:
     return write_setup(parse_setup(raw))
 
 
-def keep(owner: Any, judged: Judged) -> SavedSetup:
-    """Save a new setup that passed its checks.
+def compose(saved: SavedSetup) -> dict[str, Any]:
+    """The whole question of a saved setup: its own parts, its rig's and its supply's; wishes for loads the rig lost are left out."""
+    document = dict(saved.document)
+    if saved.supply is not None:
+        document["supply"] = saved.supply.document
+    if saved.rig is not None:
+        document["rig"] = saved.rig.document
+        known = {x["id"] for x in saved.rig.document["loads"]}
+        document["wanted"] = [w for w in document.get("wanted", []) if w["load"] in known]
+    return document
+
+
+def judge_saved(saved: SavedSetup, picture: str | None = None, *, remedy: bool = False) -> Judged:
+    """Check a saved setup as it stands now, and note its verdict where what it stands on has changed."""
+    judged = judge(compose(saved), picture, remedy=remedy or saved.stale)
+    if saved.stale and judged.checked is not None:
+        SavedSetup.objects.filter(pk=saved.pk, version=saved.version).update(stale=False, **_verdict(judged.checked))
+        saved.refresh_from_db()
+    return judged
+
+
+def _verdict(checked: Checked) -> dict[str, Any]:
+    result = checked.result
+    return {"verdict": result.verdict, "iron_margin": result.iron_margin, "sentence": result.weakest.sentence}
+
+
+def stale_setups(**of: Any) -> None:
+    """Note that what setups stand on has changed: their verdicts are computed anew when next looked at."""
+    SavedSetup.objects.filter(deleted_at=None, **of).update(stale=True)
+
+
+def _same(model: Any, owner: Any, document: dict[str, Any]) -> Any:
+    """The owner's thing with just this document, or None."""
+    return next((x for x in model.objects.current(owner).only("document", "name", "version") if x.document == document), None)
+
+
+def supply_name(document: dict[str, Any]) -> str:
+    """What to call a supply nobody named."""
+    from web.supplies.words import short_name
+
+    return short_name(document)
+
+
+def keep(owner: Any, judged: Judged, *, what_if: bool = False, action: str = "made") -> SavedSetup:
+    """Save a new setup that passed its checks; its rig and supply come into the inventory where they are not yet in it.
+
+    Args:
+        what_if: a variant whose changed rig or supply stays with it alone.
 
     Raises:
         TooMany: the owner has too many already.
     """
-    checked = judged.checked
-    assert checked is not None
+    assert judged.checked is not None
+    document = write_setup(judged.checked.case.setup)
     with transaction.atomic():
-        get_user_model().objects.select_for_update().get(pk=owner.pk)  # two requests at once must not both be the last
-        if SavedSetup.objects.of(owner).count() >= MOST_SETUPS:
-            raise TooMany
-        return SavedSetup.objects.create(owner=owner, **_columns(checked))
+        rig, supply = _same(Rig, owner, document["rig"]), _same(Supply, owner, document["supply"])
+        if rig is None and not what_if:
+            rig = actions.make(Rig, owner, document["rig"]["name"], document["rig"], action=action)
+        if supply is None and not what_if:
+            supply = actions.make(Supply, owner, supply_name(document["supply"]), document["supply"], action=action)
+        return keep_linked(owner, judged, rig, supply, action=action)
 
 
-def _columns(checked: Checked) -> dict[str, Any]:
-    setup, result = checked.case.setup, checked.result
-    return {"name": setup.name, "document": write_setup(setup), "verdict": result.verdict, "iron_margin": result.iron_margin,
-            "sentence": result.weakest.sentence}
-
-
-def keep_again(saved: SavedSetup, judged: Judged, version: int) -> SavedSetup:
-    """Save over a setup, if nobody else has since ``version`` was read.
+def keep_linked(owner: Any, judged: Judged, rig: Rig | None, supply: Supply | None, *, action: str = "made") -> SavedSetup:
+    """Save a new setup on a rig and a supply of the inventory.
 
     Raises:
-        Conflict: somebody has.
+        TooMany: the owner has too many already.
     """
     assert judged.checked is not None
-    columns = _columns(judged.checked)
-    changed = SavedSetup.objects.filter(pk=saved.pk, version=version, deleted_at=None).update(
-        **columns, version=F("version") + 1, updated_at=timezone.now())
-    fresh = SavedSetup.objects.get(pk=saved.pk)
-    if not changed:
-        raise Conflict(fresh)
-    return fresh
+    document = write_setup(judged.checked.case.setup)
+    made: SavedSetup = actions.make(SavedSetup, owner, document["name"], document, action=action, rig=rig, supply=supply, **_verdict(judged.checked))
+    return made
 
 
-def delete(saved: SavedSetup) -> None:
-    """Delete a setup so that it can be taken back."""
-    SavedSetup.objects.filter(pk=saved.pk).update(deleted_at=timezone.now())
+def keep_again(saved: SavedSetup, judged: Judged, versions: dict[str, int], rig: Rig | None, supply: Supply | None) -> SavedSetup:
+    """Save over a setup, and over the rig and supply it stands on where their figures were changed; all of it or nothing.
 
+    Args:
+        versions: of setup, rig and supply, as the page had read them; rig, supply: what it is to stand on, None for figures of its own.
 
-def restore(saved: SavedSetup) -> None:
-    """Take a deletion back."""
-    SavedSetup.objects.filter(pk=saved.pk).update(deleted_at=None)
+    Raises:
+        Conflict: somebody changed one of them in the meantime.
+    """
+    assert judged.checked is not None
+    document = write_setup(judged.checked.case.setup)
+    with transaction.atomic():
+        for part, held in (("rig", rig), ("supply", supply)):
+            if held is not None and held.document != document[part]:
+                name = document["rig"]["name"] if part == "rig" else None
+                actions.change(held, versions.get(part, 0), document=document[part], name=name)
+                stale_setups(**{part: held})
+        changed: SavedSetup = actions.change(saved, versions.get("setup", 0), name=document["name"], document=document, stale=False,
+                                             rig=rig, supply=supply, **_verdict(judged.checked))
+        return changed

@@ -9,8 +9,9 @@ from typing import Any
 
 from ironmargin.tables import rows
 
-ASKS = ("use_supply", "add_load", "remove_load")
-"""Form fields that ask for something typical to be put in, or for a load to be taken out."""
+ASKS = ("use_supply", "add_load", "remove_load", "path_op", "kept_rig", "kept_supply")
+"""Form fields that ask for something to be put in, taken out or moved."""
+MOST_PARTS = 30
 POSTS = {
     "post-20": ("shore post, 20 A", {"kind": "shore", "breaker_a": 20}),
     "post-30": ("shore post, 30 A", {"kind": "shore", "breaker_a": 30}),
@@ -60,6 +61,65 @@ def load_document(key: str, taken: set[str]) -> dict[str, Any] | None:
     return None
 
 
+@cache
+def parts() -> tuple[tuple[str, str], ...]:
+    """(key, name) of the typical parts of a path."""
+    return tuple((r["key"], r["name"]) for r in rows("typical_parts"))
+
+
+def part_document(key: str) -> dict[str, Any] | None:
+    """A typical part of a path as the format has it."""
+    r = next((r for r in rows("typical_parts") if r["key"] == key), None)
+    if r is None:
+        return None
+    out: dict[str, Any] = {"kind": r["kind"], "name": r["name"].split(" (")[0]}
+    for name in ("rating_a", "length_m", "mm2"):
+        if r[name]:
+            out[name] = float(r[name])
+    if r["awg"]:
+        out["awg"] = int(r["awg"])
+    if r["kind"] in ("outlet", "transfer"):
+        out["type"] = r["type"]
+    if r["kind"] == "adapter":
+        out |= {"from": r["type"], "to": r["to"]}
+    if r["kind"] == "splitter":
+        out |= {"from": [r["type"], r["type"]], "to": r["to"]}
+    if r["kind"] == "guard":
+        out |= {"overload_a": float(r["rating_a"])}
+    if r["kind"] == "transformer":
+        out |= {"type": r["type"], "va": 2000, "no_load_w": 60, "no_load_va": 240}
+    return out
+
+
+def path_changed(hookup: list[Any], asked: str) -> list[Any]:
+    """A path after ``insert:AT:KEY``, ``replace:AT:KEY``, ``remove:AT`` or ``move:FROM:TO``; anything else leaves it."""
+    words = asked.split(":")
+    numbers = [int(w) for w in words[1:3] if w.isascii() and w.isdigit() and len(w) < 4]
+    new = list(hookup)
+    if words[0] == "move" and len(numbers) == 2 and numbers[0] < len(new):
+        part = new.pop(numbers[0])
+        new.insert(min(numbers[1], len(new)), part)
+    elif words[0] == "remove" and numbers and numbers[0] < len(new):
+        new.pop(numbers[0])
+    elif words[0] in ("insert", "replace") and len(words) == 3 and numbers:
+        part = part_document(words[2])
+        if part is not None and words[0] == "insert" and len(new) < MOST_PARTS:
+            new.insert(min(numbers[0], len(new)), part)
+        elif part is not None and words[0] == "replace" and numbers[0] < len(new):
+            new[numbers[0]] = part
+    return new
+
+
+def on_rig(document: dict[str, Any], rig: dict[str, Any]) -> dict[str, Any]:
+    """The same question for another rig: wishes for loads it has not are left out, what it must run is wished for instead."""
+    known = {x["id"]: x for x in rig["loads"]}
+    kept = document.get("wanted")
+    wanted = [w for w in kept if isinstance(w, dict) and w.get("load") in known] if isinstance(kept, list) else []
+    if not wanted:
+        wanted = [{"load": x["id"]} for x in rig["loads"] if x.get("priority", "must") == "must" and not x.get("always_on")]
+    return document | {"rig": rig, "wanted": wanted}
+
+
 def put_in(document: dict[str, Any], posted: Mapping[str, str]) -> dict[str, Any] | None:
     """The document with the typical supply or load that was asked for; None if nothing was asked."""
     if not any(posted.get(ask) for ask in ASKS):
@@ -68,6 +128,9 @@ def put_in(document: dict[str, Any], posted: Mapping[str, str]) -> dict[str, Any
     supply = supply_document(posted.get("use_supply", ""))
     if supply is not None:
         new["supply"] = supply
+    if posted.get("path_op"):
+        hookup = new.get("hookup", [])
+        new["hookup"] = path_changed(hookup if isinstance(hookup, list) else [], posted["path_op"])
     rig = new.get("rig")
     if not isinstance(rig, dict) or not isinstance(rig.get("loads"), list):
         return new
@@ -85,8 +148,15 @@ def put_in(document: dict[str, Any], posted: Mapping[str, str]) -> dict[str, Any
     return new
 
 
+def fitting_supply(service: str) -> dict[str, Any]:
+    """A supply to begin from that fits a rig's service."""
+    if service == "230":
+        return {"kind": "shore", "breaker_a": 16, "voltage_v": 230}
+    return {"kind": "shore", "breaker_a": 50, "legs": "split"} if service == "120/240" else {"kind": "shore", "breaker_a": 30}
+
+
 def first_setup() -> dict[str, Any]:
-    """What a new setup begins from: one typical set, one typical rooftop unit, a base load."""
+    """What a new setup begins from where there is no rig yet: one typical set, one typical rooftop unit, a base load."""
     return {
         "format": "iron-margin/setup", "version": 1, "name": "New setup", "supply": supply_document("inv-2200"),
         "rig": {"name": "My rig", "service": "120", "main_a": 30, "loads": [

@@ -7,7 +7,6 @@ from typing import Any
 
 from django.contrib import messages
 from django.contrib.auth.decorators import login_required
-from django.core.paginator import Paginator
 from django.http import HttpRequest, HttpResponse, JsonResponse
 from django.shortcuts import get_object_or_404, redirect, render
 from django.urls import reverse
@@ -20,35 +19,36 @@ from ironmargin.verdict.picture import picture_csv, picture_of
 from ironmargin.verdict.remedy import nearest_remedy
 from ironmargin.verdict.result import result_json
 from web.design.context import UNITS, cookie_of
+from web.keeping import actions
+from web.keeping.views import listing, number_of
+from web.rigs.models import Rig
 from web.setups import stored, typical
+from web.setups.comparing import comparison, comparison_rows
 from web.setups.drawings import draw
 from web.setups.fields import Form, edited
 from web.setups.models import SavedSetup
+from web.setups.path_drawing import draw_path
 from web.setups.sentence import sentence_of
+from web.supplies.models import Supply
 
-PAGE = 24
 LOST = "The page lost its setup on the way. Reload it; your saved setups are safe."
+MOST_COMPARED = 6
 
 
 def home(request: HttpRequest) -> HttpResponse:
-    """The newest setup for who is signed in; the door for who is not."""
+    """The setup at hand for who is signed in; the door for who is not."""
     if not request.user.is_authenticated:
         return render(request, "setups/door.html")
-    first = SavedSetup.objects.of(request.user).order_by("-updated_at").first()
-    return redirect("setup", pk=first.pk) if first else redirect("setups")
+    mine = SavedSetup.objects.current(request.user)
+    first = mine.filter(pk=request.session.get("setup", 0)).first() or mine.order_by("-updated_at", "-id").first()
+    return redirect("setup", pk=first.pk) if first else redirect("rigs")
 
 
 @login_required
 @require_GET
 def index(request: HttpRequest) -> HttpResponse:
     """The owner's setups, searched and paged."""
-    found = SavedSetup.objects.of(request.user).defer("document")
-    query = request.GET.get("q", "").strip()[:100]
-    if query:
-        found = found.filter(name__icontains=query)
-    page = Paginator(found, PAGE).get_page(request.GET.get("page"))
-    undo = SavedSetup.objects.filter(owner=request.user, pk=request.session.pop("undo", 0)).exclude(deleted_at=None).first()
-    return render(request, "setups/index.html", {"page": page, "query": query, "undo": undo})
+    return render(request, "setups/index.html", listing(request, SavedSetup))
 
 
 def _units(request: HttpRequest) -> str:
@@ -62,40 +62,79 @@ def _shown_units(request: HttpRequest) -> str:
     return changed if changed in UNITS else _units(request)
 
 
-def _context(request: HttpRequest, judged: stored.Judged, saved: SavedSetup | None) -> dict[str, Any]:
+def _context(request: HttpRequest, judged: stored.Judged, saved: SavedSetup | None, rig: Rig | None = None, supply: Supply | None = None) -> dict[str, Any]:
     """What the page of one setup shows."""
     units, checked = _shown_units(request), judged.checked
     assumed = {a.field: a.value for a in checked.result.assumed} if checked else {}
     faults = judged.fault_by_path
     form = Form(judged.document, units, faults, assumed, request.POST.dict() if request.method == "POST" else {})
-    groups = [*form.supply_groups(), form.condition_group(), *form.path_groups()]
+    groups = [*form.supply_groups(), form.condition_group()]
     rows = list(form.load_rows())
+    parts = list(form.path_groups())
     placed = {*form.paths(), "name"}
     context = {
         "saved": saved, "document": json.dumps(judged.document), "version": saved.version if saved else 0, "units": units, "groups": groups, "rows": rows,
         "faults": judged.faults, "loose_faults": [f for f in judged.faults if f.path not in placed], "name_fault": faults.get("name", ""),
         "name": str(judged.document.get("name", "")), "typical_supplies": typical.supplies(), "typical_loads": typical.loads(),
-        "parts": sentence_of(checked, units) if checked else None,
+        "parts": sentence_of(checked, units) if checked else None, "rig": rig, "supply": supply, "path_groups": parts, "typical_parts": typical.parts(),
+        "kept_rigs": Rig.objects.current(request.user).only("name")[:200], "kept_supplies": Supply.objects.current(request.user).only("name")[:200],
+        "path": draw_path(judged.document, checked),
     }
+    if saved is not None and saved.rig_id:
+        others = SavedSetup.objects.current(request.user).filter(rig=saved.rig_id).exclude(pk=saved.pk)
+        context["variants"] = others.only("name", "verdict", "iron_margin", "stale")[:8]
     return context | (draw(checked, judged.picture) if checked else {})
 
 
 @login_required
 @require_GET
 def new(request: HttpRequest) -> HttpResponse:
-    """A new setup, begun from typical values."""
+    """A new setup: on the rig and supply asked for, else on the newest ones, else begun from typical values."""
+    rigs, supplies = Rig.objects.current(request.user), Supply.objects.current(request.user)
+    rig = rigs.filter(pk=number_of(request.GET.get("rig"))).first() or next((r for r in rigs[:20] if r.document["loads"]), None)
+    supply = supplies.filter(pk=number_of(request.GET.get("supply"))).first()
     document = typical.first_setup()
-    return render(request, "setups/page.html", _context(request, stored.judge(document), None))
+    if rig is not None:
+        document = typical.on_rig(document | {"name": f"{rig.name}, new question"}, rig.document)
+        document["supply"] = typical.fitting_supply(rig.document.get("service", "120"))
+    if supply is not None:
+        document["supply"] = supply.document
+    return render(request, "setups/page.html", _context(request, stored.judge(document), None, rig, supply))
 
 
 @login_required
 @require_GET
 def show(request: HttpRequest, pk: int) -> HttpResponse:
     """A saved setup with its verdict."""
-    saved = get_object_or_404(SavedSetup.objects.of(request.user), pk=pk)
-    picture = request.GET.get("start")
-    judged = stored.judge(saved.document, picture)
-    return render(request, "setups/page.html", _context(request, judged, saved))
+    saved = _saved(request, pk)
+    judged = stored.judge_saved(saved, request.GET.get("start"))
+    request.session["setup"] = saved.pk
+    return render(request, "setups/page.html", _context(request, judged, saved, saved.rig, saved.supply))
+
+
+def _saved(request: HttpRequest, pk: int) -> SavedSetup:
+    found: SavedSetup = get_object_or_404(SavedSetup.objects.of(request.user).select_related("rig", "supply"), pk=pk)
+    return found
+
+
+@login_required
+@require_GET
+def chip(request: HttpRequest, pk: int) -> HttpResponse:
+    """A setup's verdict as a small bar, computed anew where what it stands on has changed."""
+    saved = _saved(request, pk)
+    if saved.stale:
+        stored.judge_saved(saved)
+    return render(request, "setups/_chip.html", {"setup": saved, "bare": True})
+
+
+@login_required
+@require_GET
+def compare(request: HttpRequest) -> HttpResponse:
+    """Some setups side by side, each with its bar."""
+    wanted = [number_of(pk) for pk in request.GET.getlist("pk")][:MOST_COMPARED]
+    found = {s.pk: s for s in SavedSetup.objects.of(request.user).select_related("rig", "supply").filter(pk__in=wanted)}
+    columns = [comparison(found[pk], stored.judge_saved(found[pk])) for pk in dict.fromkeys(wanted) if pk in found]
+    return render(request, "setups/compare.html", {"columns": columns, "rows": comparison_rows(columns)})
 
 
 def _base(request: HttpRequest) -> dict[str, Any] | None:
@@ -108,15 +147,24 @@ def _base(request: HttpRequest) -> dict[str, Any] | None:
     return document if isinstance(document, dict) else None
 
 
-def _posted(request: HttpRequest) -> dict[str, Any] | None:
-    """The document with the form's inputs put in, and then what it asked for."""
+def _posted(request: HttpRequest) -> tuple[dict[str, Any] | None, Rig | None, Supply | None]:
+    """The document with the form's inputs put in and then what it asked for, and the rig and supply of the inventory it stands on."""
     document = _base(request)
     if document is None:
-        return None
+        return None, None, None
     post = request.POST.dict()
     document = edited(document, post, _units(request))
     replaced = typical.put_in(document, post)
-    return document if replaced is None else replaced
+    document = document if replaced is None else replaced
+    rig = Rig.objects.of(request.user).filter(pk=number_of(post.get("kept_rig") or post.get("rig_pk"))).first()
+    supply = Supply.objects.of(request.user).filter(pk=number_of(post.get("kept_supply") or post.get("supply_pk"))).first()
+    if rig is not None and post.get("kept_rig"):
+        document = typical.on_rig(document, rig.document)
+    if supply is not None and post.get("kept_supply"):
+        document["supply"] = supply.document
+    if post.get("use_supply"):
+        supply = None  # a typical one instead of the one kept
+    return document, rig, supply
 
 
 def _lost(request: HttpRequest) -> HttpResponse:
@@ -128,21 +176,17 @@ def preview(request: HttpRequest) -> HttpResponse:
     """Judge what the form holds now; nothing is stored."""
     if not request.user.is_authenticated:
         return render(request, "setups/_signed_out.html", status=401)
-    document = _posted(request)
+    document, rig, supply = _posted(request)
     if document is None:
         return _lost(request)
     picture = request.POST.get("picture") or None
     judged = stored.judge(document, picture)
-    saved = SavedSetup.objects.of(request.user).filter(pk=_number(request.POST.get("saved"))).first()
-    context = _context(request, judged, saved) | {"version": _number(request.POST.get("version"))}
+    saved = SavedSetup.objects.of(request.user).filter(pk=number_of(request.POST.get("saved"))).first()
+    context = _context(request, judged, saved, rig, supply) | {"version": number_of(request.POST.get("version"))}
     anew = any(request.POST.get(k) for k in (*typical.ASKS, "units_changed")) or Form(document, "si").paths() != Form(_base(request) or {}, "si").paths()
     body = "setups/_verdict.html" if judged.checked else "setups/_faulty.html"
     template, context["body"] = ("setups/_form_and_verdict.html", body) if anew else (body, body)
     return render(request, template, context, status=200 if judged.checked else 422)
-
-
-def _number(text: str | None) -> int:
-    return int(text) if text and text.isascii() and text.isdigit() and len(text) < 18 else 0
 
 
 @require_POST
@@ -150,7 +194,7 @@ def remedy(request: HttpRequest) -> HttpResponse:
     """What would make a failing setup hold: slower than the verdict, so asked for after it."""
     if not request.user.is_authenticated:
         return render(request, "setups/_signed_out.html", status=401)
-    document = _posted(request)
+    document, _, _ = _posted(request)
     judged = stored.judge(document) if document is not None else None
     if judged is None or judged.checked is None:
         return HttpResponse(status=204)
@@ -162,24 +206,25 @@ def save(request: HttpRequest) -> HttpResponse:
     """Keep what the form holds, as a new setup or over the one it came from."""
     if not request.user.is_authenticated:
         return render(request, "setups/_signed_out.html", status=401)
-    document = _posted(request)
+    document, rig, supply = _posted(request)
     if document is None:
         return _lost(request)
-    pk = _number(request.POST.get("saved"))
+    post = request.POST
+    pk = number_of(post.get("saved"))
     judged = stored.judge(document, remedy=True)
-    saved = get_object_or_404(SavedSetup.objects.of(request.user), pk=pk) if pk else None
+    saved = _saved(request, pk) if pk else None
     if judged.checked is None:
-        return render(request, "setups/_faulty.html", _context(request, judged, saved), status=422)
+        return render(request, "setups/_faulty.html", _context(request, judged, saved, rig, supply), status=422)
     try:
-        if saved is None or "as_copy" in request.POST:
-            kept = stored.keep(request.user, judged)
+        if saved is None or "as_copy" in post:
+            kept = stored.keep(request.user, judged, what_if="as_copy" in post)
         else:
-            kept = stored.keep_again(saved, judged, _number(request.POST.get("version")))
-    except stored.Conflict as conflict:
-        return render(request, "setups/_conflict.html", {"newer": conflict.newer}, status=409)
-    except stored.TooMany:
-        fault = Fault("", "too-many", f"You have {stored.MOST_SETUPS} setups, the most there may be. Delete one and save again.")
-        return render(request, "setups/_faults.html", {"loose_faults": [fault]}, status=422)
+            versions = {"setup": number_of(post.get("version")), "rig": number_of(post.get("rig_version")), "supply": number_of(post.get("supply_version"))}
+            kept = stored.keep_again(saved, judged, versions, rig, supply)
+    except actions.Conflict as conflict:
+        return render(request, "keeping/_conflict.html", {"newer": conflict.newer, "what": conflict.what, "copy": True}, status=409)
+    except actions.TooMany as many:
+        return render(request, "setups/_faults.html", {"loose_faults": [Fault("", "too-many", many.advice)]}, status=422)
     messages.success(request, f"Saved “{kept.name}”.")
     response = HttpResponse(status=204)
     response["HX-Redirect"] = reverse("setup", args=[kept.pk])
@@ -187,31 +232,11 @@ def save(request: HttpRequest) -> HttpResponse:
 
 
 @login_required
-@require_POST
-def delete(request: HttpRequest, pk: int) -> HttpResponse:
-    """Delete a setup; the list offers to take it back."""
-    saved = get_object_or_404(SavedSetup.objects.of(request.user), pk=pk)
-    stored.delete(saved)
-    request.session["undo"] = saved.pk
-    return redirect("setups")
-
-
-@login_required
-@require_POST
-def restore(request: HttpRequest, pk: int) -> HttpResponse:
-    """Take a deletion back."""
-    saved = get_object_or_404(SavedSetup, pk=pk, owner=request.user)
-    stored.restore(saved)
-    messages.success(request, f"“{saved.name}” is back.")
-    return redirect("setups")
-
-
-@login_required
 @require_GET
 def export(request: HttpRequest, pk: int) -> HttpResponse:
     """The setup as a file of the open format."""
-    saved = get_object_or_404(SavedSetup.objects.of(request.user), pk=pk)
-    response = HttpResponse(json.dumps(saved.document, indent=1, ensure_ascii=False) + "\n", content_type="application/json")
+    saved = _saved(request, pk)
+    response = HttpResponse(json.dumps(stored.compose(saved), indent=1, ensure_ascii=False) + "\n", content_type="application/json")
     response["Content-Disposition"] = f'attachment; filename="{slugify(saved.name) or "setup"}.setup.json"'
     return response
 
@@ -220,8 +245,7 @@ def export(request: HttpRequest, pk: int) -> HttpResponse:
 @require_GET
 def result(request: HttpRequest, pk: int) -> HttpResponse:
     """The check of a setup as the open result format."""
-    saved = get_object_or_404(SavedSetup.objects.of(request.user), pk=pk)
-    judged = stored.judge(saved.document, remedy=True)
+    judged = stored.judge_saved(_saved(request, pk), remedy=True)
     if judged.checked is None:
         return JsonResponse({"faults": [str(f) for f in judged.faults]}, status=422)
     return JsonResponse(result_json(judged.checked.result), json_dumps_params={"ensure_ascii": False})
@@ -231,9 +255,9 @@ def result(request: HttpRequest, pk: int) -> HttpResponse:
 @require_GET
 def start_csv(request: HttpRequest, pk: int) -> HttpResponse:
     """The figures of one start's picture."""
-    saved = get_object_or_404(SavedSetup.objects.of(request.user), pk=pk)
+    saved = _saved(request, pk)
     load = request.GET.get("start", "")
-    checked = stored.judge(saved.document, load).checked
+    checked = stored.judge_saved(saved, load).checked
     if checked is None or not checked.starts:
         return HttpResponse("This setup has no start to write.\n", content_type="text/plain", status=404)
     chosen = next((s for s in checked.starts if checked.case.demands[s.starters[0].demand].load.id == load), checked.starts[0])
@@ -253,15 +277,14 @@ def take_in(request: HttpRequest) -> HttpResponse:
         return _refused(request, [Fault("file", "large", f"must be at most {LARGEST_FILE_BYTES:,} bytes (got {file.size:,})")])
     try:
         judged = stored.judge(stored.parse_document(file.read(LARGEST_FILE_BYTES + 1)), remedy=True)
-        kept = stored.keep(request.user, judged)
+        kept = stored.keep(request.user, judged, action="took in")
     except SetupError as error:
         return _refused(request, error.faults)
-    except stored.TooMany:
-        return _refused(request, [Fault("", "too-many", f"You have {stored.MOST_SETUPS} setups, the most there may be. Delete one first.")])
+    except actions.TooMany as many:
+        return _refused(request, [Fault("", "too-many", many.advice)])
     messages.success(request, f"Took in “{kept.name}”.")
     return redirect("setup", pk=kept.pk)
 
 
 def _refused(request: HttpRequest, faults: list[Fault]) -> HttpResponse:
-    page = Paginator(SavedSetup.objects.of(request.user).defer("document"), PAGE).get_page(1)
-    return render(request, "setups/index.html", {"page": page, "query": "", "import_faults": faults}, status=422)
+    return render(request, "setups/index.html", listing(request, SavedSetup) | {"import_faults": faults}, status=422)

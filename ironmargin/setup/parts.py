@@ -1,0 +1,60 @@
+"""A rig or a supply read by itself, outside a setup: the same fields, the same rules, the same faults."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from ironmargin.errors import SetupError
+from ironmargin.setup.loads import Resistive
+from ironmargin.setup.model import Rig, Setup
+from ironmargin.setup.rules import check_rules, service_volts
+from ironmargin.setup.spec import INVALID, Faults, Kinds, read_record
+from ironmargin.setup.supplies import SUPPLY_KINDS, BatteryInverter, Shore
+
+
+def stiff_post(service: str) -> Shore:
+    """A post that any rig of a service can stand on: 50 A and hardly any impedance."""
+    if service == "230":
+        return Shore(breaker_a=400.0, voltage_v=230.0, source_ohm=1e-4, breaker_standard="IEC60898-C")
+    return Shore(breaker_a=400.0, source_ohm=1e-4, legs="split" if service == "120/240" else "single")
+
+
+def alone(rig: Rig) -> Setup:
+    """A rig on a stiff post, with nothing said to be wanted."""
+    return Setup(name="rig", supply=stiff_post(rig.service), rig=rig)
+
+
+def read_rig(data: Any) -> Rig:
+    """Turn the JSON object of a rig into a rig; the paths of its faults begin with ``rig``.
+
+    Raises:
+        SetupError: with every fault found.
+    """
+    faults: Faults = []
+    rig = read_record(Rig, data, "rig", faults)
+    if rig is not INVALID:
+        faults = [f for f in check_rules(alone(rig)) if f.path.startswith("rig")]
+    if faults:
+        raise SetupError(faults)
+    found: Rig = rig
+    return found
+
+
+def read_supply(data: Any) -> Any:
+    """Turn the JSON object of a supply into a supply; the paths of its faults begin with ``supply``.
+
+    Raises:
+        SetupError: with every fault found.
+    """
+    faults: Faults = []
+    supply = Kinds("", None, lambda: SUPPLY_KINDS).read(data, "supply", faults)
+    if supply is not INVALID:
+        volts = service_volts(supply)
+        split = getattr(supply, "output", "") == "120/240" or (isinstance(supply, BatteryInverter) and supply.output == "120/240")
+        service = "230" if volts > 180 else "120/240" if split else "120"
+        lamp = Resistive(id="lamp", name="lamp", watts=10.0, voltage_v=volts)
+        setup = Setup(name="supply", supply=supply, rig=Rig(name="rig", service=service, main_a=50.0, loads=(lamp,)))
+        faults = [f for f in check_rules(setup) if f.path.startswith("supply")]
+    if faults:
+        raise SetupError(faults)
+    return supply

@@ -1,0 +1,70 @@
+"""What every kept thing has in common, and the history of its changes."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from django.conf import settings
+from django.db import models
+from django.utils import timezone
+
+ACTIONS = [(a, a) for a in ("made", "changed", "took in", "archived", "brought back", "deleted", "restored", "went back")]
+
+
+class KeptQuerySet(models.QuerySet[Any]):
+    """Who may see what is decided here."""
+
+    def of(self, user: object) -> KeptQuerySet:
+        """An owner's things, deleted ones left out."""
+        return self.filter(owner=user, deleted_at=None)
+
+    def current(self, user: object) -> KeptQuerySet:
+        """An owner's things that are neither deleted nor archived."""
+        return self.of(user).filter(archived_at=None)
+
+
+class Kept(models.Model):
+    """Something an owner keeps: a document of the open format, with a version that every change raises."""
+
+    owner = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.CASCADE, related_name="%(class)ss")
+    name = models.CharField(max_length=200)
+    document = models.JSONField()
+    version = models.PositiveIntegerField(default=1)
+    created_at = models.DateTimeField(default=timezone.now, editable=False)
+    updated_at = models.DateTimeField(default=timezone.now)
+    archived_at = models.DateTimeField(null=True, blank=True)
+    deleted_at = models.DateTimeField(null=True, blank=True)
+
+    objects = KeptQuerySet.as_manager()
+    kind = ""
+    most = 500
+    """Things of this kind an owner may have."""
+
+    class Meta:
+        abstract = True
+        ordering = ["-updated_at", "-id"]
+
+    def __str__(self) -> str:
+        return self.name
+
+
+class Change(models.Model):
+    """One change of a kept thing: who, when, what, and what it was afterwards."""
+
+    owner = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.CASCADE, related_name="changes")
+    who = models.CharField(max_length=150)
+    kind = models.CharField(max_length=10)
+    item = models.PositiveBigIntegerField()
+    version = models.PositiveIntegerField()
+    action = models.CharField(max_length=20, choices=ACTIONS)
+    what = models.CharField(max_length=300, default="")
+    name = models.CharField(max_length=200)
+    state = models.JSONField()
+    at = models.DateTimeField(default=timezone.now)
+
+    class Meta:
+        ordering = ["-id"]
+        indexes = [models.Index(fields=["kind", "item", "-id"])]
+
+    def __str__(self) -> str:
+        return f"{self.name}: {self.what or self.action}"

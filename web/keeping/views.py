@@ -1,0 +1,119 @@
+"""What the lists of kept things share: search and pages; deleting with undo, archiving, copies, history."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from django.contrib import messages
+from django.contrib.auth.decorators import login_required
+from django.core.paginator import Paginator
+from django.http import Http404, HttpRequest, HttpResponse
+from django.shortcuts import get_object_or_404, redirect, render
+from django.views.decorators.http import require_GET, require_POST
+
+from web.keeping import actions
+from web.keeping.models import Change
+from web.rigs.models import Rig
+from web.setups import stored
+from web.setups.models import SavedSetup
+from web.supplies.models import Supply
+
+PAGE = 24
+MODELS: dict[str, tuple[type[Any], str, str]] = {"rig": (Rig, "rigs", "rig"), "supply": (Supply, "supplies", "supply"), "setup": (SavedSetup, "setups", "setup")}
+"""Kind → model, address of its list, address of its page."""
+
+
+def number_of(text: str | None) -> int:
+    """A small whole number that was posted, or 0."""
+    return int(text) if text and text.isascii() and text.isdigit() and len(text) < 18 else 0
+
+
+def listing(request: HttpRequest, model: type[Any]) -> dict[str, Any]:
+    """A page of an owner's things, searched, with what was just deleted to be taken back."""
+    query = request.GET.get("q", "").strip()[:100]
+    put_away = "archived" in request.GET
+    found = model.objects.of(request.user).exclude(archived_at=None) if put_away else model.objects.current(request.user)
+    if query:
+        found = found.filter(name__icontains=query)
+    kind, _, pk = str(request.session.pop("undo", "")).partition(":")
+    undo = model.objects.filter(owner=request.user, pk=number_of(pk)).exclude(deleted_at=None).first() if kind == model.kind else None
+    return {"page": Paginator(found, PAGE).get_page(request.GET.get("page")), "query": query, "put_away": put_away, "undo": undo, "kind": model.kind}
+
+
+def _mine(request: HttpRequest, kind: str, pk: int, *, gone: bool = False) -> Any:
+    if kind not in MODELS:
+        raise Http404
+    model = MODELS[kind][0]
+    return get_object_or_404(model.objects.filter(owner=request.user) if gone else model.objects.of(request.user), pk=pk)
+
+
+@login_required
+@require_POST
+def delete(request: HttpRequest, kind: str, pk: int) -> HttpResponse:
+    """Delete something; the list offers to take it back."""
+    item = _mine(request, kind, pk)
+    actions.delete(item)
+    request.session["undo"] = f"{kind}:{item.pk}"
+    return redirect(MODELS[kind][1])
+
+
+@login_required
+@require_POST
+def restore(request: HttpRequest, kind: str, pk: int) -> HttpResponse:
+    """Take a deletion back."""
+    item = _mine(request, kind, pk, gone=True)
+    if item.deleted_at is not None:
+        actions.restore(item)
+    messages.success(request, f"“{item.name}” is back.")
+    return redirect(MODELS[kind][1])
+
+
+@login_required
+@require_POST
+def archive(request: HttpRequest, kind: str, pk: int) -> HttpResponse:
+    """Put something away, or bring it back."""
+    item = _mine(request, kind, pk)
+    actions.archive(item, item.archived_at is None)
+    messages.success(request, f"“{item.name}” is {'put away' if item.archived_at else 'back in the list'}.")
+    return redirect(MODELS[kind][1])
+
+
+@login_required
+@require_POST
+def duplicate(request: HttpRequest, kind: str, pk: int) -> HttpResponse:
+    """A copy."""
+    item = _mine(request, kind, pk)
+    try:
+        made = actions.duplicate(item)
+    except actions.TooMany as many:
+        messages.error(request, many.advice)
+        return redirect(MODELS[kind][1])
+    return redirect(MODELS[kind][2], pk=made.pk)
+
+
+@login_required
+@require_GET
+def history(request: HttpRequest, kind: str, pk: int) -> HttpResponse:
+    """Who changed what, and when."""
+    item = _mine(request, kind, pk)
+    page = Paginator(actions.history(item).defer("state"), PAGE).get_page(request.GET.get("page"))
+    return render(request, "keeping/history.html", {"item": item, "page": page, "kind": kind, "back": MODELS[kind][2]})
+
+
+@login_required
+@require_POST
+def go_back(request: HttpRequest, kind: str, pk: int, change: int) -> HttpResponse:
+    """Make it what it was after an earlier change."""
+    item = _mine(request, kind, pk)
+    entry = get_object_or_404(Change, pk=change, kind=kind, item=pk, owner=request.user)
+    try:
+        actions.go_back(item, entry, number_of(request.POST.get("version")))
+    except actions.Conflict as conflict:
+        messages.error(request, f"Not gone back: {conflict}. Look at the newest change first.")
+        return redirect("history", kind=kind, pk=pk)
+    if kind in ("rig", "supply"):
+        stored.stale_setups(**{kind: item})
+    else:
+        stored.stale_setups(pk=item.pk)
+    messages.success(request, f"“{item.name}” is as it was at {entry.at:%H:%M on %d %b}.")
+    return redirect(MODELS[kind][2], pk=pk)

@@ -1,0 +1,23 @@
+"""From what was typed in a cell to a value of the format, by the field's own specification."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from ironmargin.errors import Fault
+from ironmargin.setup.spec import INVALID, Flag, Number, Spec
+from web.setups.fields import LONGEST_TYPED, typed_number
+
+
+def parse(spec: Spec, typed: str, path: str, *, optional: bool) -> tuple[Any, Fault | None]:
+    """The value a specification makes of what was typed; None where it is left empty and may be."""
+    typed = typed[:LONGEST_TYPED].strip()
+    if isinstance(spec, Flag):
+        return typed == "on", None
+    if not typed and (optional or isinstance(spec, Number)):
+        return (None, None) if optional else (None, Fault(path, "missing", "must be given (got nothing)"))
+    faults: list[Fault] = []
+    value = spec.read(typed_number(typed) if isinstance(spec, Number) else typed, path, faults)
+    if value is INVALID:
+        return None, faults[0]
+    return spec.write(value), None

@@ -1,0 +1,22 @@
+"""Addresses of the rigs."""
+
+from django.urls import path
+
+from web.rigs import views
+
+urlpatterns = [
+    path("", views.index, name="rigs"),
+    path("<int:pk>/", views.show, name="rig"),
+    path("<int:pk>/edit/", views.edit, name="rig-edit"),
+    path("<int:pk>/detail/", views.edit_detail, name="rig-detail"),
+    path("<int:pk>/load/", views.drawer, name="rig-load"),
+    path("<int:pk>/add/", views.add, name="rig-add"),
+    path("<int:pk>/remove/", views.remove, name="rig-remove"),
+    path("<int:pk>/undo/", views.undo, name="rig-undo"),
+    path("<int:pk>/circuit/", views.circuit, name="rig-circuit"),
+    path("<int:pk>/12-v/", views.twelve_volt, name="rig-12-v"),
+    path("<int:pk>/paste/", views.paste, name="rig-paste"),
+    path("<int:pk>/plate/", views.plate, name="rig-plate"),
+    path("<int:pk>/loads.csv", views.export_csv, name="rig-csv"),
+    path("<int:pk>/import/", views.import_csv, name="rig-import"),
+]

@@ -1,0 +1,12 @@
+"""Addresses of the supplies."""
+
+from django.urls import path
+
+from web.supplies import views
+
+urlpatterns = [
+    path("", views.index, name="supplies"),
+    path("<int:pk>/", views.show, name="supply"),
+    path("<int:pk>/preview/", views.preview, name="supply-preview"),
+    path("<int:pk>/save/", views.save, name="supply-save"),
+]

@@ -1,0 +1,141 @@
+"""The pages of supplies: the form over the document, and the derate from plate to here and now."""
+
+from __future__ import annotations
+
+import json
+from typing import Any
+
+from django.contrib import messages
+from django.contrib.auth.decorators import login_required
+from django.http import HttpRequest, HttpResponse
+from django.shortcuts import get_object_or_404, redirect, render
+from django.views.decorators.http import require_GET, require_http_methods, require_POST
+
+from ironmargin.errors import Fault, SetupError
+from ironmargin.setup.model import Conditions
+from ironmargin.setup.parts import read_supply
+from ironmargin.setup.reading import LARGEST_FILE_BYTES
+from ironmargin.setup.spec import write_record
+from web.design.context import UNITS, cookie_of
+from web.keeping import actions
+from web.keeping.views import listing, number_of
+from web.setups import stored, typical
+from web.setups.fields import Form, edited_supply, typed_number
+from web.supplies.models import Supply
+from web.supplies.words import derates, lift_words, short_name
+
+
+@login_required
+@require_http_methods(["GET", "POST"])
+def index(request: HttpRequest) -> HttpResponse:
+    """The owner's supplies; a POST keeps a typical one to begin from."""
+    context = listing(request, Supply) | {"typical": typical.supplies()}
+    if request.method == "POST":
+        document = typical.supply_document(request.POST.get("typical", ""))
+        try:
+            if document is None:
+                raise SetupError([Fault("typical", "choice", "choose what kind of supply to begin from")])
+            document = write_record(read_supply(document))
+            made = actions.make(Supply, request.user, (request.POST.get("name", "").strip() or short_name(document))[:200], document)
+            return redirect("supply", pk=made.pk)
+        except SetupError as error:
+            context["faults"] = error.faults
+        except actions.TooMany as many:
+            context["faults"] = [Fault("", "too-many", many.advice)]
+        return render(request, "supplies/index.html", context, status=422)
+    for item in context["page"]:
+        item.words = short_name(item.document)
+    return render(request, "supplies/index.html", context)
+
+
+def _conditions(request: HttpRequest, units: str) -> Conditions:
+    """Where and when the waterfall is shown for; what cannot be read is as usual."""
+    found = {}
+    for key, least, most in (("outdoor_c", -40.0, 60.0), ("altitude_m", -430.0, 6000.0)):
+        value = typed_number(request.POST.get(key, "") or "x")
+        if isinstance(value, float):
+            value = (value - 32) / 1.8 if units == "us" and key == "outdoor_c" else value * 0.3048 if units == "us" else value
+            found[key] = min(max(value, least), most) if value == value else 0.0
+    return Conditions(**found)
+
+
+def _context(request: HttpRequest, item: Supply, document: dict[str, Any], faults: list[Fault]) -> dict[str, Any]:
+    posted = request.POST.get("units", "")
+    units = posted if posted in UNITS else cookie_of(request, "units", UNITS, "us")
+    conditions = _conditions(request, units)
+    by_path: dict[str, str] = {}
+    for fault in faults:
+        by_path.setdefault(fault.path, fault.message)
+    form = Form({"supply": document}, units, by_path, {}, request.POST.dict())
+    supply = read_supply(document) if not faults else None
+    hot, high = (conditions.outdoor_c * 1.8 + 32, conditions.altitude_m / 0.3048) if units == "us" else (conditions.outdoor_c, conditions.altitude_m)
+    units_of = [u for u in (document.get("units") or [document]) if isinstance(u, dict)]
+    return {"item": item, "document": json.dumps(document), "groups": list(form.supply_groups(full=True)), "faults": faults, "units": units,
+            "loose_faults": [f for f in faults if f.path not in {x.path for g in form.supply_groups(full=True) for x in g.fields}],
+            "waterfalls": derates(supply, conditions) if supply is not None else [], "hot": f"{hot:.0f}", "high": f"{high:.0f}",
+            "lifts": [w for u in units_of if (w := lift_words(u.get("mass_kg") if isinstance(u.get("mass_kg"), (int, float)) else None))],
+            "name": request.POST.get("name", item.name), "setups": item.setups.filter(deleted_at=None).only("name", "verdict", "iron_margin")[:12]}
+
+
+@login_required
+@require_GET
+def show(request: HttpRequest, pk: int) -> HttpResponse:
+    """A supply."""
+    item = get_object_or_404(Supply.objects.of(request.user), pk=pk)
+    return render(request, "supplies/page.html", _context(request, item, item.document, []))
+
+
+def _posted(request: HttpRequest, item: Supply) -> tuple[dict[str, Any], list[Fault]]:
+    """The document with what was typed put in, and its faults."""
+    raw = request.POST.get("document", "")
+    try:
+        document = json.loads(raw) if 0 < len(raw) <= LARGEST_FILE_BYTES else item.document
+    except (ValueError, RecursionError):
+        document = item.document
+    if not isinstance(document, dict):
+        document = item.document
+    units = request.POST.get("units", "us")
+    document = edited_supply(document, request.POST.dict(), units if units in UNITS else "us")
+    swapped = typical.supply_document(request.POST.get("use_supply", ""))
+    document = swapped or document
+    if "add_unit" in request.POST and isinstance(document.get("units"), list) and 0 < len(document["units"]) < 8:
+        document["units"].append(dict(document["units"][-1]))
+    if "drop_unit" in request.POST and isinstance(document.get("units"), list) and len(document["units"]) > 2:
+        document["units"].pop()
+    try:
+        return write_record(read_supply(document)), []
+    except SetupError as error:
+        return document, error.faults
+
+
+@require_POST
+def preview(request: HttpRequest, pk: int) -> HttpResponse:
+    """The page's body for what the form holds now; nothing is stored."""
+    if not request.user.is_authenticated:
+        return render(request, "setups/_signed_out.html", status=401)
+    item = get_object_or_404(Supply.objects.of(request.user), pk=pk)
+    document, faults = _posted(request, item)
+    return render(request, "supplies/_body.html", _context(request, item, document, faults), status=422 if faults else 200)
+
+
+@require_POST
+def save(request: HttpRequest, pk: int) -> HttpResponse:
+    """Keep what the form holds."""
+    if not request.user.is_authenticated:
+        return render(request, "setups/_signed_out.html", status=401)
+    item = get_object_or_404(Supply.objects.of(request.user), pk=pk)
+    document, faults = _posted(request, item)
+    name = request.POST.get("name", "").strip()[:200]
+    if not name:
+        faults = [*faults, Fault("name", "empty", "must not be empty (got nothing)")]
+    if faults:
+        return render(request, "setups/_fault_box.html", {"faults": faults}, status=422)
+    try:
+        actions.change(item, number_of(request.POST.get("version")), name=name, document=document)
+    except actions.Conflict as conflict:
+        return render(request, "keeping/_conflict.html", {"newer": conflict.newer, "what": conflict.what}, status=409)
+    stored.stale_setups(supply=item)
+    messages.success(request, f"Saved “{name}”.")
+    response = HttpResponse(status=204)
+    response["HX-Refresh"] = "true"
+    return response
