@@ -158,6 +158,7 @@ class Judging(Base):
         self.assertEqual(self.client.post(reverse("setup-remedy"), {"document": "{}"}).status_code, 204)
 
     def test_typical_ones_are_offered_and_marked(self) -> None:
+        self.client.force_login(self.other)  # who has no rig yet
         page = self.client.get(reverse("setup-new"))
         self.assertContains(page, "2.2 kW class")
         self.assertContains(page, '<span class="chip">typical</span>')
@@ -265,6 +266,20 @@ class Accounts(TestCase):
         self.assertEqual(self.client.get(reverse("setups")).status_code, 302)
         answer = self.client.post(reverse("sign-in"), {"username": "new", "password": "a-long-enough-word"})
         self.assertRedirects(answer, reverse("setups"))
+
+    def test_a_forgotten_password(self) -> None:
+        from django.core import mail
+
+        User.objects.create_user("owner", email="owner@example.org", password="a-long-enough-word")
+        self.assertRedirects(self.client.post(reverse("password-reset"), {"email": "owner@example.org"}), reverse("password-reset-done"))
+        way = re.search(r"/account/reset/\S+", mail.outbox[0].body)[0]
+        page = self.client.get(way, follow=True)
+        answer = self.client.post(page.redirect_chain[-1][0], {"new_password1": "another-long-word", "new_password2": "another-long-word"})
+        self.assertRedirects(answer, reverse("sign-in"))
+        self.assertTrue(User.objects.get().check_password("another-long-word"))
+        self.assertContains(self.client.get(way), "used up")
+        self.client.post(reverse("password-reset"), {"email": "nobody@example.org"})
+        self.assertEqual(len(mail.outbox), 1)
 
     def test_weak_passwords_are_refused_with_a_reason(self) -> None:
         answer = self.client.post(reverse("sign-up"), {"username": "new", "password1": "12345678", "password2": "12345678"})

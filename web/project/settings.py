@@ -102,6 +102,7 @@ AXES_VERBOSE = False
 LOGIN_URL = "sign-in"
 LOGIN_REDIRECT_URL = "setups"
 LOGOUT_REDIRECT_URL = "home"
+PASSWORD_RESET_TIMEOUT = 86_400
 EMAIL_BACKEND = "django.core.mail.backends.console.EmailBackend"
 
 LANGUAGE_CODE = "en"

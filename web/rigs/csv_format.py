@@ -93,7 +93,7 @@ def read(raw: bytes, document: dict[str, Any]) -> tuple[list[dict[str, Any]], li
         load, faults = _row(header, cells, known, number)
         if not faults:
             load.setdefault("id", "")
-            load["id"] = load["id"] or _fresh(load["name"], taken | {x["id"] for x in found})
+            load["id"] = load["id"] or _fresh(load.get("name", "load"), taken | {x["id"] for x in found})
             try:
                 read_rig(shell | {"loads": [load]})
             except SetupError as error:

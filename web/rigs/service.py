@@ -69,6 +69,8 @@ def put(rig: Rig, version: int, document: dict[str, Any], what: str | None = Non
         Refused, Conflict.
     """
     document = canonical(document)
+    if document == rig.document and version == rig.version and not columns:
+        return rig
     fresh: Rig = actions.change(rig, version, name=document["name"], document=document, what=what, **columns)
     stored.stale_setups(rig=rig)
     return fresh

@@ -188,6 +188,8 @@ def edit_load(load: dict[str, Any], column: str, typed: str) -> tuple[dict[str, 
         return (load, None) if not typed.strip() else (load, Fault(column, "not-here", f"a load of kind {load['kind']} has no {TITLES.get(column, column)}"))
     if column == "always_on":
         typed = "on" if typed.strip().lower() in YES else ""
+    if column == "voltage_v":
+        new.pop("leg", None)  # a 240 V load hangs on both legs, a 120 V one on one: its place follows from its volts again
     if column == "duty":
         new.pop("on_s", None)
         new.pop("off_s", None)
@@ -229,7 +231,7 @@ def pasted(document: dict[str, Any], at: int, column: str, text: str, most: int 
 
 def _as_place(document: dict[str, Any], typed: str) -> str:
     """A pasted place by its words, its value, or a leg's name; an unknown one leaves the load where it would be anyway."""
-    for value, words in places(document):
+    for value, words in places(document) if typed else ():
         if typed.lower() in (value.lower(), words.lower(), value[2:].lower() if value.startswith("c:") else ""):
             return value
     return ""

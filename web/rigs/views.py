@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
 from typing import Any
 
 from django.contrib import messages
@@ -178,6 +179,8 @@ def plate(request: HttpRequest, pk: int) -> HttpResponse:
     posted = request.POST if request.method == "POST" else {"kind": "air-conditioner"}
     given = {key: typed_number(posted[key]) if isinstance(spec, Number) else posted[key].strip()[:120] for key, spec in PLATE.items() if posted.get(key, "").strip()}
     reading = read_plate(given, rig.document.get("service", "120"))
+    if request.method == "GET":
+        reading = replace(reading, conflicts=())  # nothing typed yet: nothing to complain of
     context = {"rig": rig, "fields": _plate_fields(posted), "reading": reading, "faults": dict(reading.faults) if request.method == "POST" else {}}
     if request.method == "POST" and "take" in posted and reading.load is not None:
         try:

@@ -80,8 +80,10 @@ def judge_saved(saved: SavedSetup, picture: str | None = None, *, remedy: bool =
     """Check a saved setup as it stands now, and note its verdict where what it stands on has changed."""
     judged = judge(compose(saved), picture, remedy=remedy or saved.stale)
     if saved.stale and judged.checked is not None:
-        SavedSetup.objects.filter(pk=saved.pk, version=saved.version).update(stale=False, **_verdict(judged.checked))
-        saved.refresh_from_db()
+        fresh = {"stale": False} | _verdict(judged.checked)
+        SavedSetup.objects.filter(pk=saved.pk, version=saved.version).update(**fresh)
+        for name, value in fresh.items():
+            setattr(saved, name, value)
     return judged
 
 

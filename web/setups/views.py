@@ -91,7 +91,8 @@ def _context(request: HttpRequest, judged: stored.Judged, saved: SavedSetup | No
 def new(request: HttpRequest) -> HttpResponse:
     """A new setup: on the rig and supply asked for, else on the newest ones, else begun from typical values."""
     rigs, supplies = Rig.objects.current(request.user), Supply.objects.current(request.user)
-    rig = rigs.filter(pk=number_of(request.GET.get("rig"))).first() or next((r for r in rigs[:20] if r.document["loads"]), None)
+    newest = None if "typical" in request.GET else next((r for r in rigs[:20] if r.document["loads"]), None)
+    rig = rigs.filter(pk=number_of(request.GET.get("rig"))).first() or newest
     supply = supplies.filter(pk=number_of(request.GET.get("supply"))).first()
     document = typical.first_setup()
     if rig is not None:

@@ -18,21 +18,18 @@ function send(url, values, target) {
 function remember(cell) { cell.dataset.before = typed(cell); }
 
 function keepCell(cell) {
-  if (cell.dataset.before === typed(cell)) return;
+  const value = typed(cell);
+  if (cell.dataset.before === value || cell.dataset.sent === value) return;  // Enter, and then the change event it causes
+  cell.dataset.sent = value;
   const row = cell.closest("[data-load]");
-  lastTry = { url: rig().dataset.edit, values: { load: row.dataset.load, column: cell.dataset.c, value: typed(cell) }, cell };
-  send(lastTry.url, lastTry.values).then(() => settle(cell));
-}
-
-function keepPanel(cell) {
-  if (cell.dataset.before === typed(cell)) return;
-  lastTry = { url: rig().dataset.edit, values: { load: "", column: cell.dataset.panel, value: typed(cell) }, cell };
+  lastTry = { url: rig().dataset.edit, values: { load: row ? row.dataset.load : "", column: cell.dataset.c || cell.dataset.panel, value } };
   send(lastTry.url, lastTry.values).then(() => settle(cell));
 }
 
 // After an answer: mark a refused cell, or take the new value as the one to go back to.
 function settle(cell) {
   const refused = answer().querySelector("[data-refused], [data-conflict]");
+  if (!refused) delete cell.dataset.sent;
   if (refused) cell.setAttribute("aria-invalid", "true");
   else { cell.removeAttribute("aria-invalid"); remember(cell); }
 }
@@ -85,7 +82,7 @@ document.addEventListener("focusin", (event) => {
 document.addEventListener("change", (event) => {
   const cell = event.target;
   if (cell.dataset.c) keepCell(cell);
-  else if (cell.dataset.panel) keepPanel(cell);
+  else if (cell.dataset.panel) keepCell(cell);
   else if (cell.dataset.detail) {
     const load = cell.closest("[data-drawer-load]").dataset.drawerLoad;
     const redraws = cell.dataset.detail === "start";
@@ -117,6 +114,7 @@ document.addEventListener("keydown", (event) => {
   } else if (event.key === "Escape") {
     if (cell.type === "checkbox") cell.checked = cell.dataset.before === "on"; else cell.value = cell.dataset.before ?? cell.value;
     cell.removeAttribute("aria-invalid");
+    delete cell.dataset.sent;
     answer().textContent = "";
   } else if (!list && !event.altKey && (event.key === "ArrowUp" || event.key === "ArrowDown")) {
     event.preventDefault();

@@ -1,0 +1,183 @@
+"""The inventory in headless Chromium: editing the table by keys, pasting, dragging, the path drawing, imports, two tabs, a newcomer on a phone."""
+
+from __future__ import annotations
+
+import re
+from pathlib import Path
+
+from playwright.sync_api import Page, expect
+
+from tests.browser.test_page import BrowserCase
+from web.rigs.models import Rig
+from web.setups.models import SavedSetup
+
+PASTE = """(text) => { const data = new DataTransfer(); data.setData('text/plain', text);
+  document.activeElement.dispatchEvent(new ClipboardEvent('paste', {clipboardData: data, bubbles: true, cancelable: true})); }"""
+
+
+class Inventory(BrowserCase):
+    def wagon(self, page: Page) -> Rig:
+        """The clay wagon's page."""
+        rig = Rig.objects.get(name="Clay wagon")
+        page.goto(f"{self.live_server_url}/rigs/{rig.pk}/")
+        return rig
+
+    def kept(self, page: Page) -> None:
+        expect(page.locator("#rig-answer")).to_contain_text("Kept.")
+
+    def test_the_table_by_keyboard(self) -> None:
+        page = self.open()
+        rig = self.wagon(page)
+        cell = page.get_by_label("Draw of Water heater")
+        cell.focus()
+        cell.fill("1000")
+        page.keyboard.press("Enter")
+        self.kept(page)
+        expect(page.locator('[data-leg="L1"]')).not_to_have_text("")
+        rig.refresh_from_db()
+        self.assertEqual(next(x for x in rig.document["loads"] if x["id"] == "heater")["watts"], 1000)
+        self.assertNotEqual(page.evaluate("document.activeElement.getAttribute('aria-label')"), "Draw of Water heater")  # Enter went down
+        page.keyboard.press("ArrowUp")
+        self.assertEqual(page.evaluate("document.activeElement.getAttribute('aria-label')"), "Draw of Water heater")
+        cell.fill("77")
+        page.keyboard.press("Escape")
+        expect(cell).to_have_value("1000")
+        cell.fill("sixty")
+        page.keyboard.press("Tab")
+        expect(page.locator("#rig-answer")).to_contain_text("must be a number")
+        self.assertEqual((cell.input_value(), cell.get_attribute("aria-invalid")), ("sixty", "true"))
+        self.assertEqual([e for e in self.errors if "422" not in e], [])
+
+    def test_pasting_moving_dragging_and_undo(self) -> None:
+        page = self.open()
+        rig = self.wagon(page)
+        page.get_by_label("Draw of Water heater").focus()
+        page.evaluate(PASTE, "1200\tW\n140\tW")
+        expect(page.locator("#rig-answer")).to_contain_text("Pasted.")
+        expect(page.get_by_label("Draw of Water heater")).to_have_value("1200")
+        expect(page.get_by_label("Draw of Refrigerator")).to_have_value("140")
+        page.get_by_label("Draw of Water heater").focus()
+        page.keyboard.press("Alt+ArrowDown")
+        expect(page.locator('tbody[data-place="L2"] [data-load="heater"]')).to_have_count(1)
+        self.assertEqual(page.evaluate("document.activeElement.getAttribute('aria-label')"), "Draw of Water heater")
+        page.locator('[data-load="heater"] .handle').drag_to(page.locator('tbody[data-place="L1"] > tr').first)
+        expect(page.locator('tbody[data-place="L1"] [data-load="heater"]')).to_have_count(1)
+        page.get_by_role("button", name="Take out Extractor").click()
+        expect(page.locator('[data-load="extractor"]')).to_have_count(0)
+        page.get_by_role("button", name="Undo").click()
+        expect(page.locator('[data-load="extractor"]')).to_have_count(1)
+        page.get_by_label("Name of a load to add").fill("Kettle lamp")
+        page.get_by_role("button", name="Add", exact=True).click()
+        expect(page.get_by_label("Draw of Kettle lamp")).to_be_visible()
+        rig.refresh_from_db()
+        self.assertEqual(len(rig.document["loads"]), 9)
+        self.assertEqual(self.errors, [])
+
+    def test_two_tabs_of_one_rig(self) -> None:
+        first = self.open()
+        rig = self.wagon(first)
+        second = first.context.new_page()
+        second.goto(first.url)
+        first.get_by_label("Draw of Water heater").fill("900")
+        first.keyboard.press("Enter")
+        self.kept(first)
+        second.get_by_label("Draw of Water heater").fill("950")
+        second.keyboard.press("Tab")
+        expect(second.locator("#rig-answer")).to_contain_text("changed from another page")
+        expect(second.locator("#rig-answer")).to_contain_text("Water heater watts from 1440 to 900")
+        expect(second.get_by_label("Draw of Water heater")).to_have_value("950")
+        second.get_by_role("button", name="Keep mine too").click()
+        expect(second.get_by_label("Draw of Water heater")).to_have_value("950")
+        expect(second.locator("#rig-answer")).to_be_empty()
+        rig.refresh_from_db()
+        self.assertEqual(next(x for x in rig.document["loads"] if x["id"] == "heater")["watts"], 950)
+
+    def test_the_path_is_edited_on_the_drawing(self) -> None:
+        page = self.open()
+        names = page.locator("#path [data-part]")
+        expect(names).to_have_count(2)
+        page.locator('#path [data-gap="1"]').click()
+        page.locator("#part-kind").select_option(label="30 A guard")
+        page.get_by_role("button", name="Put it in").click()
+        expect(names).to_have_count(3)
+        expect(names.nth(1)).to_have_attribute("aria-label", re.compile("^30 A guard"))
+        names.nth(1).focus()
+        page.keyboard.press("Alt+ArrowLeft")
+        expect(names.nth(0)).to_have_attribute("aria-label", re.compile("^30 A guard"))
+        names.nth(0).focus()
+        page.keyboard.press("Enter")
+        page.locator("#part-kind").select_option(label="30 A travel-trailer outlet")
+        page.get_by_role("button", name="Replace it").click()
+        expect(names.nth(0)).to_have_attribute("aria-label", re.compile("^30 A travel-trailer outlet"))
+        names.nth(0).focus()
+        page.keyboard.press("Delete")
+        expect(names).to_have_count(2)
+        box = names.nth(0).bounding_box()
+        page.mouse.move(box["x"] + 50, box["y"] + 60)
+        page.mouse.down()
+        page.mouse.move(box["x"] + 190, box["y"] + 60, steps=4)
+        page.mouse.up()
+        expect(names.nth(0)).to_have_attribute("aria-label", re.compile("^50 A cord"))
+        self.assertEqual(self.errors, [])
+
+    def test_a_newcomer_on_a_phone(self) -> None:
+        """Empty account, own trailer, own generator, verdict."""
+        page = self.open(phone=True)
+        page.context.clear_cookies(name="sessionid")
+        page.goto(f"{self.live_server_url}/account/sign-up/")
+        page.get_by_label("Username").fill("newcomer")
+        page.get_by_label("Password", exact=True).fill("a-long-enough-word")
+        page.get_by_label("Password confirmation").fill("a-long-enough-word")
+        page.get_by_role("button", name="Make an account").click()
+        page.get_by_role("link", name="Rigs").click()
+        page.get_by_label("What you call it").fill("My trailer")
+        page.get_by_role("button", name="Make it").click()
+        page.get_by_label("Name of a load to add").fill("rooftop unit, 13,500 Btu/h")
+        page.get_by_role("button", name="Add", exact=True).click()
+        expect(page.get_by_label("Draw of Rooftop unit, 13,500 Btu/h")).to_have_value("11.5")
+        page.get_by_role("link", name="Supplies").click()
+        page.get_by_label("Begin from").select_option(label="inverter set, 2.2 kW class")
+        page.get_by_role("button", name="Make it").click()
+        page.get_by_role("link", name="Ask a question").click()
+        expect(page.locator("#verdict-word")).to_have_text("Fails")
+        page.get_by_label("Name of this setup").fill("Mine")
+        page.get_by_role("button", name="Save", exact=True).click()
+        page.wait_for_url(re.compile(r"/setups/\d+/"))
+        saved = SavedSetup.objects.get(name="Mine")
+        self.assertEqual((saved.rig.name, saved.supply.document["starting_w"]), ("My trailer", 2200))
+        self.assertEqual(self.errors, [])
+
+    def test_files_and_a_supply(self) -> None:
+        page = self.open()
+        rig = self.wagon(page)
+        with page.expect_download() as caught:
+            page.get_by_role("link", name="Loads as CSV").click()
+        text = Path(caught.value.path()).read_text()
+        page.get_by_label("Take loads in from a CSV").set_input_files({"name": "a.csv", "mimeType": "text/csv", "buffer": (text + "x,Bad,resistive\r\n").encode()})
+        page.get_by_role("button", name="Take them in").click()
+        expect(page.get_by_role("alert")).to_contain_text("line 10")
+        page.get_by_role("button", name="Take the sound rows").click()
+        page.wait_for_url(re.compile(rf"/rigs/{rig.pk}/"))
+        page.goto(f"{self.live_server_url}/supplies/?q=on propane")
+        page.goto(f"{self.live_server_url}/supplies/")
+        page.get_by_role("link", name="3.1 kW set, propane", exact=True).click()
+        page.get_by_label("Altitude, ft").fill("5000")
+        page.get_by_label("Altitude, ft").press("Tab")
+        expect(page.locator("svg[role=img]")).to_have_attribute("aria-label", re.compile("at 1524 m"))
+        page.get_by_label("Running power").first.fill("3000")
+        page.get_by_role("button", name="Save", exact=True).click()
+        expect(page.get_by_role("status").filter(has_text="Saved")).to_be_visible()
+        self.assertEqual(self.errors, [])
+
+
+class Access(BrowserCase):
+    def test_axe_finds_nothing_on_the_inventory(self) -> None:
+        for phone, theme in ((False, "day"), (False, "night"), (True, "day"), (True, "night")):
+            page = self.open(phone=phone, theme=theme)
+            rig = Rig.objects.get(name="Alder Creek house")
+            setups = "&".join(f"pk={s.pk}" for s in SavedSetup.objects.all()[:3])
+            supply = SavedSetup.objects.get(name__startswith="Clay wagon, pair").supply_id
+            for path in ("/rigs/", f"/rigs/{rig.pk}/", f"/rigs/{rig.pk}/plate/", "/supplies/", f"/supplies/{supply}/", f"/setups/compare/?{setups}", f"/kept/rig/{rig.pk}/history/"):
+                page.goto(self.live_server_url + path)
+                self.clean(page, f"{path} {'phone' if phone else 'desk'} {theme}")
+            page.context.close()

@@ -1,0 +1,428 @@
+"""Rigs, supplies, paths and the account: who may see what, how edits are kept, what bad input does, open formats both ways."""
+
+from __future__ import annotations
+
+import io
+import json
+import re
+import zipfile
+from typing import Any
+
+from django.contrib.auth import get_user_model
+from django.core.files.uploadedfile import SimpleUploadedFile
+from django.db import connection
+from django.test import Client, TestCase
+from django.test.utils import CaptureQueriesContext
+from django.urls import URLPattern, URLResolver, get_resolver, reverse
+
+from ironmargin.setup.parts import read_rig
+from tests.shared import document
+from tests.web.test_setups import form_of
+from web.keeping import actions
+from web.keeping.account import pack, unpack
+from web.keeping.models import Change
+from web.keeping.words import difference
+from web.rigs import csv_format, service, table
+from web.rigs.models import Rig
+from web.setups import stored, typical
+from web.setups.demo import DEMO_USER, load_demo
+from web.setups.models import SavedSetup
+from web.supplies.models import Supply
+
+User = get_user_model()
+OPEN = {"home", "sign-in", "sign-up", "sign-out", "enter-demo", "password-reset", "password-reset-done", "password-reset-confirm", "password-reset-complete",
+        "shared", "shared-report"}
+"""Addresses that ask for no account."""
+
+
+def every_url() -> list[tuple[str, list[str]]]:
+    """(name, names of its arguments) of every address of the site."""
+    found = []
+
+    def walk(patterns: list[Any], before: list[str]) -> None:
+        for p in patterns:
+            inner = before + list(p.pattern.converters)
+            if isinstance(p, URLResolver):
+                walk(p.url_patterns, inner)
+            elif isinstance(p, URLPattern) and p.name:
+                found.append((p.name, inner))
+
+    walk(get_resolver().url_patterns, [])
+    return found
+
+
+class Base(TestCase):
+    def setUp(self) -> None:
+        self.owner = User.objects.create_user("owner", password="a-long-enough-word")
+        self.other = User.objects.create_user("other", password="a-long-enough-word")
+        self.client.force_login(self.owner)
+        self.rig = service.make(self.owner, "Wagon", "120/240")
+        self.rig = service.add_load(self.rig, 1, {"name": "Roof", "kind": "air-conditioner", "running_a": 12.5, "lra_a": 60, "from": "plate"})
+        self.rig = service.add_load(self.rig, 2, {"name": "Kettle", "kind": "resistive", "watts": 1500, "leg": "L2", "from": "plate"})
+
+    def post(self, address: str, rig: Rig | None = None, **values: Any) -> Any:
+        rig = rig or self.rig
+        answer = self.client.post(reverse(address, args=[rig.pk]), {"version": Rig.objects.get(pk=rig.pk).version} | values)
+        self.rig = Rig.objects.get(pk=self.rig.pk)
+        return answer
+
+
+class Ownership(Base):
+    def test_every_address_asks_who_owns_it(self) -> None:
+        setup = stored.keep(self.owner, stored.judge(document(2)))
+        entry = Change.objects.filter(kind="setup", item=setup.pk).first()
+        supply = setup.supply
+        stranger, other = Client(), Client()
+        other.force_login(self.other)
+        seen = 0
+        for name, args in every_url():
+            if name in OPEN:
+                continue
+            item = {"rig": self.rig, "supply": supply}.get(name.split("-")[0].removesuffix("s"), setup)
+            values = {"pk": item.pk, "kind": "setup", "change": entry.pk, "token": "x"}
+            url = reverse(name, args=[values[a] for a in args])
+            for method in ("get", "post"):
+                code = getattr(stranger, method)(url).status_code
+                self.assertIn(code, (302, 401, 405), f"stranger {method} {name}")
+                if "pk" in args:
+                    code = getattr(other, method)(url).status_code
+                    self.assertIn(code, (404, 405), f"other {method} {name}")
+            if self.client.get(url).status_code == 200:
+                seen += 1
+        self.assertGreater(seen, 14)
+        self.assertEqual(SavedSetup.objects.of(self.owner).count(), 1)
+
+    def test_nothing_of_anothers_rig_can_be_put_into_a_setup(self) -> None:
+        theirs = service.make(self.other, "Theirs", "120")
+        answer = self.client.post(reverse("setup-preview"), form_of(document(2)) | {"kept_rig": str(theirs.pk)})
+        self.assertNotContains(answer, "Theirs")
+
+
+class Table(Base):
+    def test_a_cell_is_kept_and_the_totals_follow(self) -> None:
+        answer = self.post("rig-edit", load="kettle", column="draw", value="2400")
+        self.assertContains(answer, "Kept.")
+        self.assertEqual(self.rig.document["loads"][1]["watts"], 2400)
+        self.assertContains(answer, 'data-leg="L2">20.0 A')
+        self.assertEqual(self.rig.version, 4)
+
+    def test_each_column(self) -> None:
+        cases = [("name", "Big kettle", {"name": "Big kettle"}), ("unit", "A", {"amps": 1500}), ("draw", "10", {"amps": 10}), ("count", "2", {"count": 2}),
+                 ("duty", "0.2", {"duty": 0.2}), ("place", "L1", {"leg": "L1"}), ("priority", "wait", {"priority": "wait"}), ("always_on", "on", {"always_on": True}),
+                 ("from", "measured", {"from": "measured"}), ("kind", "motor", {"kind": "motor", "running_a": 10}), ("lra_a", "44", {"lra_a": 44}),
+                 ("start", "soft-start", {"start": "soft-start"}), ("kind", "microwave", {"watts": 1200}), ("always_on", "", {})]
+        for column, value, expected in cases:
+            answer = self.post("rig-edit", load="kettle", column=column, value=value)
+            self.assertEqual(answer.status_code, 200, (column, answer.content))
+            load = self.rig.document["loads"][1]
+            self.assertEqual({k: load.get(k) for k in expected}, expected, column)
+        self.assertNotIn("always_on", self.rig.document["loads"][1])
+
+    def test_bad_cells_are_named_and_nothing_is_stored(self) -> None:
+        for column, value, words in (("draw", "sixty", "must be a number"), ("draw", "-5", "must be above 0"), ("draw", "nan", "finite"), ("draw", "1e308", "at most"),
+                                     ("draw", "", "must be given"), ("kind", "teapot", "must be one of"), ("lra_a", "7", "no LRA"), ("voltage_v", "170", "must be near"),
+                                     ("place", "c:none", "must be the id"), ("count", "1.5", "whole"), ("nonsense", "1", "has no"), ("name", " ", "must not be empty")):
+            before = self.rig.document
+            answer = self.post("rig-edit", load="kettle", column=column, value=value)
+            self.assertContains(answer, words, status_code=422, msg_prefix=column)
+            self.assertEqual(self.rig.document, before)
+        self.assertContains(self.post("rig-edit", load="gone", column="draw", value="5"), "reload", status_code=422)
+
+    def test_the_panel_and_its_breakers(self) -> None:
+        self.post("rig-circuit")
+        self.assertContains(self.post("rig-edit", load="", column="circuits.0.breaker_a", value="15"), "Kept.")
+        self.post("rig-edit", load="kettle", column="place", value="c:b1")
+        page = self.client.get(reverse("rig", args=[self.rig.pk]))
+        self.assertContains(page, "of 15")
+        self.post("rig-edit", load="", column="main_a", value="30")
+        self.assertEqual((self.rig.document["main_a"], self.rig.document["circuits"][0]["breaker_a"]), (30, 15))
+        self.assertContains(self.post("rig-edit", load="", column="circuits.9.leg", value="L1"), "no breaker", status_code=422)
+        self.post("rig-circuit", remove="b1")
+        self.assertEqual(self.rig.document["loads"][1], self.rig.document["loads"][1] | {"leg": "L1"})
+        self.assertContains(self.post("rig-edit", load="", column="service", value="120"), "Kept.")
+
+    def test_add_typical_remove_and_take_back(self) -> None:
+        key, title = typical.loads()[3]
+        self.post("rig-add", name=title)
+        self.assertEqual(self.rig.document["loads"][-1]["id"], key)
+        self.post("rig-add", name="Mystery box")
+        self.assertEqual(self.rig.document["loads"][-1]["name"], "Mystery box")
+        self.post("rig-remove", load="roof")
+        self.assertNotIn("roof", [x["id"] for x in self.rig.document["loads"]])
+        self.assertContains(self.post("rig-undo"), "Taken back")
+        self.assertIn("roof", [x["id"] for x in self.rig.document["loads"]])
+
+    def test_pasted_rows_fill_cells_and_make_loads(self) -> None:
+        text = "Toaster\tresistive\t900\tW\t\t\t120\t1\t0.1\tL1\twait\tno\tmeasured\nHeat pump\tmotor\t9\tA\t48\tsoft-start\t240\t1\t\t\tmust\t\tplate\nBad\tresistive\tmany\tW"
+        answer = self.post("rig-paste", row="2", column="name", value=text)
+        self.assertEqual(answer.status_code, 200, answer.content)
+        self.assertContains(answer, "row 3, Draws: must be a number")
+        loads = {x["name"]: x for x in self.rig.document["loads"]}
+        self.assertEqual((loads["Toaster"]["watts"], loads["Toaster"]["priority"], loads["Toaster"]["from"]), (900, "wait", "measured"))
+        self.assertEqual((loads["Heat pump"]["lra_a"], loads["Heat pump"]["start"], loads["Heat pump"]["voltage_v"]), (48, "soft-start", 240))
+        answer = self.post("rig-paste", row="0", column="draw", value="11\tA\n1600\tW")
+        self.assertEqual((self.rig.document["loads"][0]["running_a"], self.rig.document["loads"][1]["watts"]), (11, 1600))
+
+    def test_the_drawer_knows_every_field(self) -> None:
+        page = self.client.get(reverse("rig-load", args=[self.rig.pk]), {"load": "roof"})
+        self.assertContains(page, 'data-detail="high_cool_a"')
+        self.post("rig-detail", load="roof", column="high_cool_a", value="13.3")
+        self.post("rig-detail", load="roof", column="start", value="soft-start")
+        self.post("rig-detail", load="roof", column="soft_start.fraction", value="0.4")
+        self.assertEqual(self.rig.document["loads"][0]["soft_start"]["fraction"], 0.4)
+        self.assertContains(self.post("rig-detail", load="roof", column="nothing", value="1"), "no such field", status_code=422)
+        self.assertContains(self.post("rig-detail", load="roof", column="high_cool_a", value="-1"), "must be above", status_code=422)
+
+    def test_two_pages_of_one_rig(self) -> None:
+        stale = self.rig.version
+        self.post("rig-edit", load="kettle", column="draw", value="1000")
+        answer = self.post("rig-edit", version=stale, load="kettle", column="draw", value="1200")
+        self.assertContains(answer, "changed from another page", status_code=409)
+        self.assertContains(answer, "1200", status_code=409)
+        self.assertContains(answer, "Kettle watts from 1500 to 1000", status_code=409)
+        self.assertEqual(self.rig.document["loads"][1]["watts"], 1000)
+
+    def test_twelve_volt_things(self) -> None:
+        self.post("rig-12-v", value="Fan\n\nPump\n")
+        self.assertEqual(self.rig.twelve_volt, ["Fan", "Pump"])
+        self.assertContains(self.client.get(reverse("rig", args=[self.rig.pk])), "Pump")
+
+    def test_sixty_loads_take_a_constant_number_of_queries(self) -> None:
+        def queries() -> int:
+            with CaptureQueriesContext(connection, ) as caught:
+                self.client.get(reverse("rig", args=[self.rig.pk]))
+            return len(caught)
+
+        queries()
+        few = queries()
+        loads = [{"id": f"l{n}", "name": f"Load {n}", "kind": "electronic", "watts": 50} for n in range(60)]
+        self.rig = service.put(self.rig, self.rig.version, self.rig.document | {"loads": loads})
+        self.assertEqual(queries(), few)
+
+    def test_a_changed_rig_changes_the_verdicts_that_stand_on_it(self) -> None:
+        setup = stored.keep(self.owner, stored.judge(document(4)))
+        rig = Rig.objects.get(pk=setup.rig_id)
+        self.post("rig-edit", rig, load="bed", column="start", value="start-capacitor")
+        setup.refresh_from_db()
+        self.assertTrue(setup.stale)
+        self.assertContains(self.client.get(reverse("setups")), "computing")
+        self.assertContains(self.client.get(reverse("setup-chip", args=[setup.pk])), "Fails")
+        setup.refresh_from_db()
+        self.assertEqual((setup.verdict, setup.stale), ("fails", False))
+
+
+class Linked(Base):
+    def test_a_saved_setup_puts_its_rig_and_supply_into_the_inventory_once(self) -> None:
+        one = stored.keep(self.owner, stored.judge(document(2)))
+        two = stored.keep(self.owner, stored.judge(document(2) | {"name": "Again"}))
+        self.assertEqual((one.rig, one.supply), (two.rig, two.supply))
+        self.assertEqual(Supply.objects.of(self.owner).count(), 1)
+        self.assertEqual(one.supply.name, "1.8 kW set, gasoline")
+
+    def test_figures_changed_in_a_setup_change_its_rig_unless_it_is_a_variant(self) -> None:
+        one = stored.keep(self.owner, stored.judge(document(2)))
+        post = form_of(stored.compose(one)) | {"saved": one.pk, "version": 1, "rig_pk": one.rig_id, "rig_version": 1, "supply_pk": one.supply_id, "supply_version": 1,
+                                              "rig.loads[0].lra_a": "48"}
+        self.assertEqual(self.client.post(reverse("setup-save"), post).status_code, 204)
+        self.assertEqual(Rig.objects.get(pk=one.rig_id).document["loads"][0]["lra_a"], 48)
+        answer = self.client.post(reverse("setup-save"), post | {"rig.loads[0].lra_a": "44", "as_copy": "1", "version": 2})
+        self.assertEqual(answer.status_code, 204)
+        self.assertEqual(Rig.objects.get(pk=one.rig_id).document["loads"][0]["lra_a"], 48)
+        variant = SavedSetup.objects.of(self.owner).first()
+        self.assertIsNone(variant.rig)
+        self.assertEqual(variant.supply, one.supply)
+        conflict = self.client.post(reverse("setup-save"), post | {"rig.loads[0].lra_a": "40", "version": 2})
+        self.assertContains(conflict, "was saved from another page", status_code=409)
+        self.assertEqual(Rig.objects.get(pk=one.rig_id).document["loads"][0]["lra_a"], 48)
+
+    def test_choosing_another_rig_and_supply(self) -> None:
+        post = form_of(document(2)) | {"kept_rig": self.rig.pk}
+        answer = self.client.post(reverse("setup-preview"), post)
+        self.assertContains(answer, "want:roof")
+        page = self.client.get(reverse("setup-new"), {"rig": self.rig.pk})
+        self.assertContains(page, "Wagon")
+
+    def test_a_load_that_left_the_rig_is_no_longer_wished_for(self) -> None:
+        setup = stored.keep(self.owner, stored.judge(document(5)))
+        rig = setup.rig
+        self.post("rig-remove", rig, load="micro")
+        setup = SavedSetup.objects.get(pk=setup.pk)
+        self.assertNotIn("micro", [w["load"] for w in stored.compose(setup)["wanted"]])
+        self.assertEqual(self.client.get(reverse("setup", args=[setup.pk])).status_code, 200)
+
+    def test_side_by_side(self) -> None:
+        kept = [stored.keep(self.owner, stored.judge(document(n))) for n in (2, 4, 7)]
+        page = self.client.get(reverse("setup-compare"), {"pk": [s.pk for s in kept]})
+        self.assertContains(page, "Main breaker")
+        self.assertContains(page, kept[2].name)
+        self.assertContains(self.client.get(reverse("setup-compare")), "Choose some setups")
+
+
+class Path(Base):
+    def test_the_path_is_changed_on_the_drawing(self) -> None:
+        doc = document(6)
+        cases = [("insert:0:guard-30", ["guard", "adapter", "cord"]), ("remove:0", ["cord"]), ("move:0:1", ["cord", "adapter"]),
+                 ("replace:1:cord-10-8m", ["adapter", "cord"]), ("nonsense", ["adapter", "cord"]), ("insert:0:nothing", ["adapter", "cord"])]
+        for asked, kinds in cases:
+            answer = self.client.post(reverse("setup-preview"), form_of(doc) | {"path_op": asked})
+            self.assertEqual([x["kind"] for x in typical.path_changed(doc["hookup"], asked)], kinds)
+            self.assertEqual(answer.content.count(b'class="part part-'), len(kinds), asked)
+
+    def test_every_typical_part_reads(self) -> None:
+        for key, _ in typical.parts():
+            part = typical.part_document(key)
+            self.assertIsNotNone(part)
+            judged = stored.judge(document(6) | {"hookup": [part]})
+            self.assertTrue(judged.checked is not None or all(f.code in ("adapter-feeds", "transformer") for f in judged.faults), (key, judged.faults))
+
+    def test_the_drawing_agrees_with_the_core(self) -> None:
+        judged = stored.judge(document(8))
+        page = self.client.post(reverse("setup-preview"), form_of(document(8)) | {"path_op": "nonsense"}).content.decode()
+        for row in judged.checked.result.path:
+            found = re.search(rf'data-part="{row.item}" data-state="(\w+)" data-margin="([-\d.]+)"', page)
+            self.assertAlmostEqual(float(found[2]), row.margin, places=3)
+
+
+class Formats(Base):
+    def test_csv_there_and_back(self) -> None:
+        raw = csv_format.write(self.rig.document).encode()
+        self.assertIn(b"running_a [A]", raw)
+        loads, problems = csv_format.read(raw, {"main_a": 50, "loads": [], "service": "120/240"})
+        self.assertEqual((loads, problems), (self.rig.document["loads"], []))
+
+    def test_formulas_are_words(self) -> None:
+        self.post("rig-edit", load="kettle", column="name", value="=HYPERLINK(1)")
+        text = csv_format.write(self.rig.document)
+        self.assertIn("'=HYPERLINK(1)", text)
+        loads, _ = csv_format.read(text.encode(), {"main_a": 50, "loads": [], "service": "120/240"})
+        self.assertEqual(loads[1]["name"], "=HYPERLINK(1)")
+
+    def test_bad_rows_are_named_and_the_good_ones_can_be_taken(self) -> None:
+        raw = b"name,kind,watts [W],colour\nToaster,resistive,900,red\nIron,resistive,hot,\n,resistive,5,\nPump,motor,,\n"
+        url = reverse("rig-import", args=[self.rig.pk])
+        answer = self.client.post(url, {"file": SimpleUploadedFile("a.csv", raw)})
+        for words in ("line 1, column 4", "line 3, column watts [W]", "must be a number", "line 5, column running_a", "1 row of it is sound: Toaster"):
+            self.assertContains(answer, words, status_code=422)
+        self.assertEqual(len(Rig.objects.get(pk=self.rig.pk).document["loads"]), 2)
+        self.assertRedirects(self.client.post(url, {"raw": raw.decode(), "good_rows": "1"}), reverse("rig", args=[self.rig.pk]))
+        self.assertEqual(Rig.objects.get(pk=self.rig.pk).document["loads"][-1]["name"], "Toaster")
+        for bad in (b"", b"\xff\xfe", b"a,b\n1,2\n", b"x" * 1_000_001, b'name,kind\n"open'):
+            self.assertEqual(self.client.post(url, {"file": SimpleUploadedFile("a.csv", bad)}).status_code, 422)
+
+    def test_five_hundred_rows(self) -> None:
+        raw = "name,kind,watts [W]\n" + "".join(f"Load {n},electronic,{n + 1}\n" for n in range(500))
+        rig = service.make(self.owner, "Large", "120")
+        answer = self.client.post(reverse("rig-import", args=[rig.pk]), {"file": SimpleUploadedFile("a.csv", raw.encode())})
+        self.assertEqual(answer.status_code, 302)
+        self.assertEqual(len(Rig.objects.get(pk=rig.pk).document["loads"]), 500)
+
+    def test_an_account_comes_back_the_same(self) -> None:
+        load_demo()
+        demo = User.objects.get(username=DEMO_USER)
+        raw = pack(demo)
+        with zipfile.ZipFile(io.BytesIO(raw)) as file:
+            self.assertIn("manifest.json", file.namelist())
+            self.assertTrue(any(n.endswith(".csv") for n in file.namelist()))
+        counts = unpack(self.other, raw)
+        self.assertEqual(counts["setups"], SavedSetup.objects.of(demo).count())
+        self.assertEqual(pack(self.other), raw)
+        self.assertEqual(pack(demo), raw)
+        theirs = SavedSetup.objects.of(self.other).select_related("rig", "supply")
+        self.assertEqual({s.rig is None for s in theirs}, {False})
+
+    def test_bad_accounts_store_nothing(self) -> None:
+        def zipped(**files: str) -> bytes:
+            out = io.BytesIO()
+            with zipfile.ZipFile(out, "w") as file:
+                for name, text in files.items():
+                    file.writestr(name.replace("__", "/").replace("_json", ".json"), text)
+            return out.getvalue()
+
+        manifest = json.dumps({"format": "iron-margin/account", "version": 1})
+        rig = json.dumps({"name": "x", "document": {"name": "x", "main_a": -5, "loads": []}})
+        cases = [(b"no", "not the zip"), (zipped(a_json="{}"), "not the zip"), (zipped(manifest_json="{}"), "must say"), (b"", "not the zip"),
+                 (zipped(manifest_json=manifest, **{"rigs__1_json": rig}), "must be above 0"), (zipped(manifest_json=manifest, **{"rigs__1_json": "[]"}), "must be an object"),
+                 (zipped(manifest_json=manifest, **{"rigs__1_json": "0" * 1_100_000}), "at most"), (b"x" * 5_000_001, "at most")]
+        for raw, words in cases:
+            answer = self.client.post(reverse("account-import"), {"file": SimpleUploadedFile("a.zip", raw)})
+            self.assertEqual(answer.status_code, 422)
+            self.assertIn(words, answer.content.decode(), words)
+        self.assertContains(self.client.post(reverse("account-import")), "choose the zip", status_code=422)
+        self.assertEqual(Rig.objects.of(self.owner).count(), 1)
+
+
+class History(Base):
+    def test_who_when_what_and_back(self) -> None:
+        self.post("rig-edit", load="kettle", column="draw", value="1000")
+        page = self.client.get(reverse("history", args=["rig", self.rig.pk]))
+        self.assertContains(page, "Kettle watts from 1500 to 1000")
+        entry = Change.objects.filter(kind="rig", item=self.rig.pk)[1]
+        answer = self.client.post(reverse("go-back", args=["rig", self.rig.pk, entry.pk]), {"version": self.rig.version})
+        self.assertRedirects(answer, reverse("rig", args=[self.rig.pk]))
+        self.assertEqual(Rig.objects.get(pk=self.rig.pk).document["loads"][1]["watts"], 1500)
+        answer = self.client.post(reverse("go-back", args=["rig", self.rig.pk, entry.pk]), {"version": 1}, follow=True)
+        self.assertContains(answer, "Not gone back")
+
+    def test_differences_in_words(self) -> None:
+        self.assertEqual(difference({"a": 1}, {"a": 2}), "a from 1 to 2")
+        self.assertEqual(difference({"loads": [{"id": "a", "name": "A"}]}, {"loads": []}), "A taken out")
+        self.assertEqual(difference({}, {"a": {"b": 1}}, "x", "y"), "renamed to y; a set to …")
+        self.assertIn("and 2 more", difference({}, {k: 1 for k in "abcde"}))
+
+    def test_only_so_many_changes_are_remembered(self) -> None:
+        for n in range(6):
+            self.post("rig-edit", load="kettle", column="draw", value=str(1000 + n))
+        self.assertLessEqual(Change.objects.filter(kind="rig", item=self.rig.pk).count(), actions.KEPT_CHANGES)
+
+    def test_copies_archives_and_searches(self) -> None:
+        self.client.post(reverse("duplicate", args=["rig", self.rig.pk]))
+        self.assertEqual(set(Rig.objects.of(self.owner).values_list("name", flat=True)), {"Wagon", "Wagon, copy"})
+        self.client.post(reverse("archive", args=["rig", self.rig.pk]))
+        self.assertNotContains(self.client.get(reverse("rigs")), ">Wagon<")
+        self.assertContains(self.client.get(reverse("rigs"), {"archived": "1"}), ">Wagon<")
+        self.assertContains(self.client.get(reverse("rigs"), {"q": "nothing"}), "No rig has")
+        self.assertEqual(self.client.post(reverse("archive", args=["nothing", 1])).status_code, 404)
+
+
+class Supplies(Base):
+    def test_make_change_and_keep(self) -> None:
+        for key, _ in typical.supplies():
+            answer = self.client.post(reverse("supplies"), {"typical": key})
+            self.assertEqual(answer.status_code, 302, key)
+            self.assertEqual(self.client.get(answer["Location"]).status_code, 200, key)
+        item = Supply.objects.of(self.owner).filter(document__kind="generator").first()
+        url = reverse("supply-preview", args=[item.pk])
+        post = {"document": json.dumps(item.document), "units": "us", "version": 1, "name": "Mine", "supply.fuel": "propane", "outdoor_c": "104", "altitude_m": "5000"}
+        self.assertContains(self.client.post(url, post), "on propane")
+        self.assertContains(self.client.post(url, post | {"supply.starting_w": "5"}), "must be at least", status_code=422)
+        self.assertEqual(self.client.post(reverse("supply-save", args=[item.pk]), post).status_code, 204)
+        item.refresh_from_db()
+        self.assertEqual((item.name, item.document["fuel"], item.version), ("Mine", "propane", 2))
+        self.assertContains(self.client.post(reverse("supply-save", args=[item.pk]), post), "another page", status_code=409)
+        self.assertContains(self.client.post(reverse("supply-save", args=[item.pk]), post | {"name": "", "version": 2}), "must not be empty", status_code=422)
+        self.assertContains(self.client.post(reverse("supplies"), {"typical": "nothing"}), "choose what kind", status_code=422)
+
+    def test_sets_in_parallel_grow_and_shrink(self) -> None:
+        self.client.post(reverse("supplies"), {"typical": "pair-2200"})
+        item = Supply.objects.of(self.owner).get(document__kind="parallel")
+        post = {"document": json.dumps(item.document), "units": "si", "version": 1, "name": "Pair"}
+        grown = self.client.post(reverse("supply-preview", args=[item.pk]), post | {"add_unit": "1"})
+        self.assertContains(grown, "Set 3")
+
+
+class Plates(Base):
+    def test_reading_and_taking(self) -> None:
+        url = reverse("rig-plate", args=[self.rig.pk])
+        self.assertContains(self.client.get(url), "Not enough yet")
+        answer = self.client.post(url, {"kind": "motor", "hp": "1", "code_letter": "J", "rated_v": "230"})
+        self.assertContains(answer, "NEC Table 430.7(B)")
+        answer = self.client.post(url, {"kind": "motor", "hp": "1", "code_letter": "J", "rated_v": "230", "name": "Well", "take": "1"})
+        self.assertEqual(answer.status_code, 204)
+        load = Rig.objects.get(pk=self.rig.pk).document["loads"][-1]
+        self.assertEqual((load["name"], load["voltage_v"], load["running_a"]), ("Well", 240, 8))
+        read_rig(Rig.objects.get(pk=self.rig.pk).document)
+        self.assertContains(self.client.post(url, {"kind": "motor", "rla_a": "x"}), "must be a number")
+
+    def test_the_table_groups_by_breaker_and_leg(self) -> None:
+        groups = table.groups(self.rig.document, service.totals_of(self.rig.document))
+        self.assertEqual([(g.leg, [r.ident for r in g.rows]) for g in groups], [("L1", ["roof"]), ("L2", ["kettle"])])
