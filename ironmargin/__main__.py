@@ -1,4 +1,4 @@
-"""The command line: ``check``, ``endure``, ``remedies``, ``order``, ``day`` and ``schema``; ``python -m ironmargin --help`` lists them."""
+"""The command line: ``check``, ``endure``, ``remedies``, ``sensitivity``, ``order``, ``day`` and ``schema``; ``python -m ironmargin --help`` lists them."""
 
 from __future__ import annotations
 
@@ -51,8 +51,22 @@ def _remedies(args: argparse.Namespace) -> int:
     from ironmargin.planning.remedies import find_remedies, remedies_json, remedies_words
     from ironmargin.setup.reading import load_setup
 
-    found = find_remedies(load_setup(args.file))
+    def shout(done: int, todo: int) -> None:
+        print(json.dumps({"tried": done, "of": todo}), file=sys.stderr, flush=True)
+
+    found = find_remedies(load_setup(args.file), progress=shout if args.progress else None)
     print(json.dumps(remedies_json(found), indent=1, ensure_ascii=False) if args.json else remedies_words(found))
+    return 0
+
+
+def _sensitivity(args: argparse.Namespace) -> int:
+    from ironmargin.planning.sensitivity import sensitivity, sensitivity_json, sensitivity_words
+    from ironmargin.setup.reading import load_setup
+    from ironmargin.verdict.check import examine
+
+    checked = examine(load_setup(args.file), quick=True)
+    found = sensitivity(checked)
+    print(json.dumps(sensitivity_json(checked, found), indent=1, ensure_ascii=False) if args.json else sensitivity_words(checked, found))
     return 0
 
 
@@ -106,7 +120,12 @@ def main(argv: list[str] | None = None) -> int:
     remedies = commands.add_parser("remedies", help="what would make it hold, best first")
     remedies.add_argument("file", help="a *.setup.json file")
     remedies.add_argument("--json", action="store_true", help="print them as JSON")
+    remedies.add_argument("--progress", action="store_true", help="say on standard error how far it is, a JSON line a trial")
     remedies.set_defaults(run=_remedies)
+    decides = commands.add_parser("sensitivity", help="which uncertain input moves the margin most")
+    decides.add_argument("file", help="a *.setup.json file")
+    decides.add_argument("--json", action="store_true", help="print it as JSON")
+    decides.set_defaults(run=_sensitivity)
     order = commands.add_parser("order", help="what may run together, the trades, and the start order")
     order.add_argument("file", help="a *.setup.json file")
     order.add_argument("--json", action="store_true", help="print it as JSON")

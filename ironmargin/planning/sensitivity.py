@@ -19,6 +19,7 @@ from ironmargin.setup.supplies import BatteryInverter, Shore
 from ironmargin.verdict.check import Checked, examine
 from ironmargin.verdict.remedy import with_engines, with_load
 
+SENSITIVITY_FORMAT = "iron-margin/sensitivity"
 OFF_BY = {"measured": 0.03, "plate": 0.07, "typical": 0.15, "rounded-up": 0.25}
 SUPPLY_OFF_BY = 0.06
 IMPEDANCE_OFF_BY = 0.5
@@ -145,3 +146,18 @@ def sensitivity(checked: Checked) -> tuple[Swing, ...]:
             states = {m < 0 for m, _ in seen} | {("thin", m < thin) for m, _ in seen}
             found.append(Swing(item.what, item.field, item.provenance, item.off_by, low, high, item.how, len(states) > 2))
     return tuple(sorted(found, key=lambda s: -s.swing))
+
+
+def sensitivity_json(checked: Checked, found: tuple[Swing, ...]) -> dict[str, Any]:
+    """The JSON object of a sensitivity."""
+    return {"format": SENSITIVITY_FORMAT, "version": 1, "iron_margin": round(checked.result.iron_margin, 4), "inputs": [
+        {"what": s.what, "field": s.field, "from": s.provenance, "off_by": s.off_by, "low": round(s.low, 4), "high": round(s.high, 4), "how": s.how,
+         "decides": s.decides} for s in found]}
+
+
+def sensitivity_words(checked: Checked, found: tuple[Swing, ...]) -> str:
+    """A sensitivity in lines for the terminal."""
+    lines = [f"{checked.case.setup.name}: iron margin {checked.result.iron_margin * 100:+.0f} %"]
+    lines += [f"{s.low * 100:+5.0f} to {s.high * 100:+4.0f} %  {s.what} ({s.provenance}){': it decides; ' + s.how if s.decides else ''}" for s in found]
+    lines.append("An estimate, not an approval.")
+    return "\n".join(lines)

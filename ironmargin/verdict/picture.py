@@ -103,6 +103,9 @@ def ceilings(checked: Checked) -> tuple[Ceiling, ...]:
     found = []
     if math.isfinite(source.limit_a):
         found.append(Ceiling(source.limit_a, "starting limit here"))
+        if source.derate and source.derate[-1].starting_w < 0.995 * source.derate[0].starting_w and len({s.key for s in source.derate}) == len(source.derate):
+            plate = source.limit_a * source.derate[0].starting_w / source.derate[-1].starting_w
+            found.append(Ceiling(plate, "by the plate", True))
     if math.isfinite(source.continuous_a):
         found.append(Ceiling(source.continuous_a, "continuous", True))
     handles = [b for b, _ in checked.case.breakers]

@@ -9,6 +9,7 @@ from ironmargin.verdict.check import Checked, peak_margin
 from ironmargin.verdict.result import PathRow, StartRow, Sustained
 from ironmargin.verdict.sentences import how_often
 
+MOST_KNOWN = 3
 HOLDS, THIN, FAILS = "holds", "thin", "fails"
 FORMULA = {
     "sustain": "margin = 1 − amps ÷ limit",
@@ -59,6 +60,8 @@ def stations(checked: Checked) -> tuple[Station, ...]:
             return
         kind = "continuous" if row.note == "continuous" else "running"
         reasons = tuple(f"{r.name}: {r.amps:.1f} A of {r.limit_a:.1f} A" for r in groups[where])
+        if where in ("supply", "breaker", "main"):
+            reasons += _known_from(checked)
         if where == "supply":
             reasons += tuple(f"{s['label']}: {s['continuous_w']:,.0f} W running, {s['starting_w']:,.0f} W starting ({s['source']})" for s in result.derate)
         found.append(Station(where, "sustain", title, kind, row.margin, state_of(row.margin, thin), f"{row.amps:.1f} of {row.limit_a:.1f} A",
@@ -72,13 +75,17 @@ def stations(checked: Checked) -> tuple[Station, ...]:
     settled("breaker", "Post breaker" if checked.case.source.kind == "shore" else "Supply breaker")
     found += [_path_station(p, thin) for p in result.path]
     settled("main", "Main breaker")
+    found += _leg_stations(checked, thin)
     for where in groups:
         if where.startswith("circuit "):
             settled(where, groups[where][0].name.removesuffix(", continuous").capitalize())
     settled("N", "Neutral")
     for start, started in zip(checked.starts, result.starts, strict=True):
         peak = checked.case.setup.rules.breaker_school == "peak"
-        found.append(_start_station(started, min(start.margin, peak_margin(checked.case, start)) if peak else start.margin, thin, "start"))
+        demand = checked.case.demands[start.starters[0].demand]
+        known = (f"locked-rotor amps {demand.plate.lra_a:.0f} A, running {demand.plate.rla_a:.1f} A: "
+                 f"{'typical' if demand.plate.lra_typical else demand.load.provenance.replace('-', ' ')}",) if demand.plate else ()
+        found.append(_start_station(started, min(start.margin, peak_margin(checked.case, start)) if peak else start.margin, thin, "start", known))
     if result.coincidence is not None:
         found.append(_start_station(result.coincidence, result.coincidence.margin, thin, "coincidence"))
     volts = min(result.volts, key=lambda v: v.margin, default=None)
@@ -94,6 +101,33 @@ def stations(checked: Checked) -> tuple[Station, ...]:
     return tuple(found)
 
 
+def _leg_stations(checked: Checked, thin: float) -> list[Station]:
+    """A station for each leg of two, against the smallest limit it has for hours."""
+    rows = checked.result.legs
+    if "L2" not in rows:
+        return []
+    out = []
+    for name in ("L1", "L2"):
+        row = rows[name]
+        if row.limit_a is None or checked.case.feed.upstream.tied:
+            continue
+        mean_a = abs(getattr(checked.now.mean, {"L1": "i1", "L2": "i2"}[name]))
+        margin = 1.0 - mean_a / row.limit_a
+        reasons = [f"{row.a:.1f} A with everything on, {mean_a:.1f} A over the duty cycles, against {row.limit_a:.1f} A for hours"]
+        if row.lost_neutral_v is not None:
+            reasons.append(f"if the neutral opened this leg would see {row.lost_neutral_v:.0f} V")
+        out.append(Station(f"leg-{name}", "leg", f"Leg {name}", "settled", margin, state_of(margin, thin), f"{mean_a:.1f} of {row.limit_a:.1f} A",
+                           (*reasons, *_known_from(checked, {"L1": 0, "L2": 1}[name])), FORMULA["sustain"]))
+    return out
+
+
+def _known_from(checked: Checked, leg: int | None = None) -> tuple[str, ...]:
+    """Where the larger draws come from, largest first."""
+    on = [d for d in checked.case.demands if leg is None or d.leg in (leg, 2)]
+    largest = sorted(on, key=lambda d: -sum(x.amps for x in d.steady))[:MOST_KNOWN]
+    return tuple(f"{d.load.name} {sum(x.amps for x in d.steady):.1f} A: {d.load.provenance.replace('-', ' ')}" for d in largest)
+
+
 def _path_station(part: PathRow, thin: float) -> Station:
     reasons = [f"{part.amps:.1f} A on a rating of {part.rating_a:.0f} A", f"drops {part.volts_drop:.1f} V"]
     if part.unprotected:
@@ -104,10 +138,11 @@ def _path_station(part: PathRow, thin: float) -> Station:
                    state_of(part.margin, thin), f"{part.amps:.1f} of {part.rating_a:.0f} A", tuple(reasons), FORMULA["path"])
 
 
-def _start_station(row: StartRow, margin: float, thin: float, check: str) -> Station:
+def _start_station(row: StartRow, margin: float, thin: float, check: str, known: tuple[str, ...] = ()) -> Station:
     fails = row.outcome != "starts"
     reading = f"{row.lowest_v:.0f} V, {row.seconds:.1f} s" if row.seconds is not None and not fails else f"{row.outcome}, {row.lowest_v:.0f} V"
     reasons = [f"a stiff supply would see {row.wanted_a:.1f} A; this one gives at most {row.peak_a:.1f} A and dips to {row.lowest_v:.1f} V"]
+    reasons += known
     if row.chance is not None and row.chance_low is not None and row.chance_high is not None:
         reasons.append(f"starts {row.chance * 100:.0f} times in 100 ({row.chance_low * 100:.0f} to {row.chance_high * 100:.0f})")
     if row.restart_within_3_min is not None:

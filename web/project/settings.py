@@ -19,6 +19,7 @@ SECRET_KEY = _kept(VAR / "secret_key") or ("only-for-tests-" + "x" * 50 if TESTI
 DEBUG = False
 ALLOWED_HOSTS = ["127.0.0.1", "localhost", "[::1]", "testserver", *filter(None, os.environ.get("IRONMARGIN_HOSTS", "").split(","))]
 BEHIND_TLS = os.environ.get("IRONMARGIN_TLS") == "1"
+JOBS_INLINE = TESTING and os.environ.get("IRONMARGIN_JOBS") != "apart"
 DEMO = os.environ.get("IRONMARGIN_DEMO", "1") == "1"
 
 INSTALLED_APPS = [
@@ -36,6 +37,7 @@ INSTALLED_APPS = [
     "web.rigs",
     "web.supplies",
     "web.setups",
+    "web.verdicts",
 ]
 MIDDLEWARE = [
     "django.middleware.security.SecurityMiddleware",

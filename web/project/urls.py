@@ -10,6 +10,7 @@ urlpatterns = [
     path("rigs/", include("web.rigs.urls")),
     path("supplies/", include("web.supplies.urls")),
     path("setups/", include("web.setups.urls")),
+    path("verdicts/", include("web.verdicts.urls")),
     path("kept/", include("web.keeping.urls")),
 ]
 handler404 = "web.design.views.not_found"

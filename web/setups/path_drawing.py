@@ -30,18 +30,19 @@ class PartPlace:
     half: float
     weakest: bool
     bare: bool
+    neck: str
 
-    @property
-    def neck(self) -> str:
-        """The part as a length of bar, as thick as its margin; broken where it fails."""
-        x, h, m = self.x, self.half, MIDDLE
-        if self.state == "fails":
-            return (f"M{x - 46:.1f} {m - 9}H{x - 8:.1f}L{x - 3:.1f} {m - 3}L{x - 9:.1f} {m + 2}L{x - 5:.1f} {m + 9}H{x - 46:.1f}Z"
-                    f"M{x + 46:.1f} {m - 9}H{x + 8:.1f}L{x + 4:.1f} {m - 3}L{x + 9:.1f} {m + 3}L{x + 5:.1f} {m + 9}H{x + 46:.1f}Z")
-        return (f"M{x - 46:.1f} {m - MOST_HALF}C{x - 30:.1f} {m - MOST_HALF} {x - 30:.1f} {m - h:.1f} {x - 16:.1f} {m - h:.1f}H{x + 16:.1f}"
-                f"C{x + 30:.1f} {m - h:.1f} {x + 30:.1f} {m - MOST_HALF} {x + 46:.1f} {m - MOST_HALF}V{m + MOST_HALF}"
-                f"C{x + 30:.1f} {m + MOST_HALF} {x + 30:.1f} {m + h:.1f} {x + 16:.1f} {m + h:.1f}H{x - 16:.1f}"
-                f"C{x - 30:.1f} {m + h:.1f} {x - 30:.1f} {m + MOST_HALF} {x - 46:.1f} {m + MOST_HALF}Z")
+
+def neck(x: float, h: float, fails: bool) -> str:
+    """A part as a length of bar, as thick as its margin; broken where it fails."""
+    m = MIDDLE
+    if fails:
+        return (f"M{x - 46:.1f} {m - 9}H{x - 8:.1f}L{x - 3:.1f} {m - 3}L{x - 9:.1f} {m + 2}L{x - 5:.1f} {m + 9}H{x - 46:.1f}Z"
+                f"M{x + 46:.1f} {m - 9}H{x + 8:.1f}L{x + 4:.1f} {m - 3}L{x + 9:.1f} {m + 3}L{x + 5:.1f} {m + 9}H{x + 46:.1f}Z")
+    return (f"M{x - 46:.1f} {m - MOST_HALF}C{x - 30:.1f} {m - MOST_HALF} {x - 30:.1f} {m - h:.1f} {x - 16:.1f} {m - h:.1f}H{x + 16:.1f}"
+            f"C{x + 30:.1f} {m - h:.1f} {x + 30:.1f} {m - MOST_HALF} {x + 46:.1f} {m - MOST_HALF}V{m + MOST_HALF}"
+            f"C{x + 30:.1f} {m + MOST_HALF} {x + 30:.1f} {m + h:.1f} {x + 16:.1f} {m + h:.1f}H{x - 16:.1f}"
+            f"C{x - 30:.1f} {m + h:.1f} {x - 30:.1f} {m + MOST_HALF} {x - 46:.1f} {m + MOST_HALF}Z")
 
 
 @dataclass(frozen=True)
@@ -82,7 +83,7 @@ def draw_path(document: dict[str, Any], checked: Checked | None) -> PathDrawing 
         name = str(item.get("name") or str(item["kind"]).replace("-", " "))
         reading = f"{row.amps:.1f} A" if row else ""
         parts.append(PartPlace(at, item["kind"], name, _rating(item), reading, row.margin if row else None, state, FIRST + PITCH * (at + 0.5), half,
-                               at == weakest, bool(row and row.unprotected)))
+                               at == weakest, bool(row and row.unprotected), neck(FIRST + PITCH * (at + 0.5), half, state == "fails")))
     panel_x = FIRST + PITCH * max(len(hookup), 1) + 30
     legs: list[tuple[str, float, str]] = []
     tied_from = None

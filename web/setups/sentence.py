@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
+from typing import Any
 
 from ironmargin.setup.spec import write_record
 from ironmargin.verdict.check import Checked
@@ -14,26 +15,29 @@ MOST_NAMES = 4
 
 @dataclass(frozen=True)
 class Parts:
-    """Words for rig, supply, conditions, path and loads."""
+    """Words for rig, supply, path and loads, and how many figures are only typical."""
 
     rig: str
     supply: str
-    conditions: str
     path: str
     wanted: str
     typical: int
 
 
-def sentence_of(checked: Checked, units: str) -> Parts:
-    """The sentence of a checked setup."""
-    setup, case = checked.case.setup, checked.case
-    heat, height = setup.conditions.outdoor_c, setup.conditions.altitude_m
+def conditions_words(document: dict[str, Any], units: str) -> str:
+    """Where and when, in the user's units."""
+    given = document.get("conditions", {})
+    heat, height = float(given.get("outdoor_c", 35.0)), float(given.get("altitude_m", 0.0))
     if units == "us":
-        conditions = f"{EDGE['m'][1](height):,.0f} ft, {EDGE['°C'][1](heat):.0f} °F"
-    else:
-        conditions = f"{height:,.0f} m, {heat:.0f} °C"
+        return f"{EDGE['m'][1](height):,.0f} ft, {EDGE['°C'][1](heat):.0f} °F"
+    return f"{height:,.0f} m, {heat:.0f} °C"
+
+
+def parts_of(checked: Checked) -> Parts:
+    """The parts of the sentence of a checked setup."""
+    setup, case = checked.case.setup, checked.case
     names = [d.load.name for d in case.demands] + [load.name for load, _ in case.unserved]
     shown = ", ".join(names[:MOST_NAMES]) + (f" and {len(names) - MOST_NAMES} more" if len(names) > MOST_NAMES else "")
     path = ", ".join(p.name for p in case.feed.parts[:3]) or "nothing between"
     typical = sum(a.provenance == "typical" for a in checked.result.assumed)
-    return Parts(setup.rig.name, short_name(write_record(setup.supply)), conditions, path, shown or "nothing", typical)
+    return Parts(setup.rig.name, short_name(write_record(setup.supply)), path, shown or "nothing", typical)

@@ -87,6 +87,12 @@ def judge_saved(saved: SavedSetup, picture: str | None = None, *, remedy: bool =
     return judged
 
 
+def refresh(saved: SavedSetup) -> None:
+    """Compute a stored verdict anew where what it stands on has changed."""
+    if saved.stale:
+        judge_saved(saved)
+
+
 def _verdict(checked: Checked) -> dict[str, Any]:
     result = checked.result
     return {"verdict": result.verdict, "iron_margin": result.iron_margin, "sentence": result.weakest.sentence}

@@ -148,6 +148,23 @@ def put_in(document: dict[str, Any], posted: Mapping[str, str]) -> dict[str, Any
     return new
 
 
+def other_gear(document: dict[str, Any], picture: str | None) -> dict[str, Any] | None:
+    """The same question with a soft starter on the motor whose start is drawn, or without it where it has one."""
+    new = copy.deepcopy(document)
+    rig = new.get("rig")
+    loads = rig.get("loads") if isinstance(rig, dict) else None
+    motors = [x for x in loads if isinstance(x, dict) and x.get("kind") in ("motor", "air-conditioner")] if isinstance(loads, list) else []
+    load = next((x for x in motors if x.get("id") == picture), motors[-1] if motors else None)
+    if load is None:
+        return None
+    if load.get("start") == "soft-start":
+        load["start"] = "start-capacitor"
+        load.pop("soft_start", None)
+    else:
+        load["start"] = "soft-start"
+    return new
+
+
 def fitting_supply(service: str) -> dict[str, Any]:
     """A supply to begin from that fits a rig's service."""
     if service == "230":

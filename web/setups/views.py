@@ -24,11 +24,10 @@ from web.keeping.views import listing, number_of
 from web.rigs.models import Rig
 from web.setups import stored, typical
 from web.setups.comparing import comparison, comparison_rows
-from web.setups.drawings import draw
 from web.setups.fields import Form, edited
 from web.setups.models import SavedSetup
 from web.setups.path_drawing import draw_path
-from web.setups.sentence import sentence_of
+from web.setups.sentence import conditions_words
 from web.supplies.models import Supply
 
 LOST = "The page lost its setup on the way. Reload it; your saved setups are safe."
@@ -62,28 +61,43 @@ def _shown_units(request: HttpRequest) -> str:
     return changed if changed in UNITS else _units(request)
 
 
-def _context(request: HttpRequest, judged: stored.Judged, saved: SavedSetup | None, rig: Rig | None = None, supply: Supply | None = None) -> dict[str, Any]:
-    """What the page of one setup shows."""
-    units, checked = _shown_units(request), judged.checked
-    assumed = {a.field: a.value for a in checked.result.assumed} if checked else {}
-    faults = judged.fault_by_path
-    form = Form(judged.document, units, faults, assumed, request.POST.dict() if request.method == "POST" else {})
+def _context(request: HttpRequest, document: dict[str, Any], saved: SavedSetup | None, rig: Rig | None = None, supply: Supply | None = None,
+             picture: str | None = None) -> dict[str, Any]:
+    """What the page of one setup shows: what was computed (now or before), and the form over the document."""
+    from web.verdicts.shown import shown
+
+    units = _shown_units(request)
+    against, over = _against(request, document, picture)
+    data, faults = shown(document, picture, over)
+    by_path: dict[str, str] = {}
+    for fault in faults:
+        by_path.setdefault(fault.path, fault.message)
+    form = Form(document, units, by_path, data["assumed"] if data else {}, request.POST.dict() if request.method == "POST" else {})
     groups = [*form.supply_groups(), form.condition_group()]
     rows = list(form.load_rows())
     parts = list(form.path_groups())
     placed = {*form.paths(), "name"}
     context = {
-        "saved": saved, "document": json.dumps(judged.document), "version": saved.version if saved else 0, "units": units, "groups": groups, "rows": rows,
-        "faults": judged.faults, "loose_faults": [f for f in judged.faults if f.path not in placed], "name_fault": faults.get("name", ""),
-        "name": str(judged.document.get("name", "")), "typical_supplies": typical.supplies(), "typical_loads": typical.loads(),
-        "parts": sentence_of(checked, units) if checked else None, "rig": rig, "supply": supply, "path_groups": parts, "typical_parts": typical.parts(),
+        "saved": saved, "document": json.dumps(document), "version": saved.version if saved else 0, "units": units, "groups": groups, "rows": rows,
+        "faults": faults, "loose_faults": [f for f in faults if f.path not in placed], "name_fault": by_path.get("name", ""),
+        "name": str(document.get("name", "")), "typical_supplies": typical.supplies(), "typical_loads": typical.loads(), "rig": rig, "supply": supply,
+        "path_groups": parts, "typical_parts": typical.parts(), "conditions_words": conditions_words(document, units) if data else "",
         "kept_rigs": Rig.objects.current(request.user).only("name")[:200], "kept_supplies": Supply.objects.current(request.user).only("name")[:200],
-        "path": draw_path(judged.document, checked),
+        "against": against,
     }
     if saved is not None and saved.rig_id:
         others = SavedSetup.objects.current(request.user).filter(rig=saved.rig_id).exclude(pk=saved.pk)
         context["variants"] = others.only("name", "verdict", "iron_margin", "stale")[:8]
-    return context | (draw(checked, judged.picture) if checked else {})
+    return context | (data or {"path": draw_path(document, None)})
+
+
+def _against(request: HttpRequest, document: dict[str, Any], picture: str | None) -> tuple[str, dict[str, Any] | None]:
+    """What the start is compared with: the same with other start gear, or another saved setup."""
+    asked = request.POST.get("against", "")
+    if asked == "gear":
+        return asked, typical.other_gear(document, picture)
+    other = SavedSetup.objects.of(request.user).select_related("rig", "supply").filter(pk=number_of(asked)).first() if asked else None
+    return (asked, stored.compose(other)) if other is not None else ("", None)
 
 
 @login_required
@@ -100,7 +114,7 @@ def new(request: HttpRequest) -> HttpResponse:
         document["supply"] = typical.fitting_supply(rig.document.get("service", "120"))
     if supply is not None:
         document["supply"] = supply.document
-    return render(request, "setups/page.html", _context(request, stored.judge(document), None, rig, supply))
+    return render(request, "setups/page.html", _context(request, document, None, rig, supply))
 
 
 @login_required
@@ -108,9 +122,9 @@ def new(request: HttpRequest) -> HttpResponse:
 def show(request: HttpRequest, pk: int) -> HttpResponse:
     """A saved setup with its verdict."""
     saved = _saved(request, pk)
-    judged = stored.judge_saved(saved, request.GET.get("start"))
+    stored.refresh(saved)
     request.session["setup"] = saved.pk
-    return render(request, "setups/page.html", _context(request, judged, saved, saved.rig, saved.supply))
+    return render(request, "setups/page.html", _context(request, stored.compose(saved), saved, saved.rig, saved.supply, request.GET.get("start")))
 
 
 def _saved(request: HttpRequest, pk: int) -> SavedSetup:
@@ -123,8 +137,7 @@ def _saved(request: HttpRequest, pk: int) -> SavedSetup:
 def chip(request: HttpRequest, pk: int) -> HttpResponse:
     """A setup's verdict as a small bar, computed anew where what it stands on has changed."""
     saved = _saved(request, pk)
-    if saved.stale:
-        stored.judge_saved(saved)
+    stored.refresh(saved)
     return render(request, "setups/_chip.html", {"setup": saved, "bare": True})
 
 
@@ -148,7 +161,7 @@ def _base(request: HttpRequest) -> dict[str, Any] | None:
     return document if isinstance(document, dict) else None
 
 
-def _posted(request: HttpRequest) -> tuple[dict[str, Any] | None, Rig | None, Supply | None]:
+def posted_document(request: HttpRequest) -> tuple[dict[str, Any] | None, Rig | None, Supply | None]:
     """The document with the form's inputs put in and then what it asked for, and the rig and supply of the inventory it stands on."""
     document = _base(request)
     if document is None:
@@ -177,17 +190,17 @@ def preview(request: HttpRequest) -> HttpResponse:
     """Judge what the form holds now; nothing is stored."""
     if not request.user.is_authenticated:
         return render(request, "setups/_signed_out.html", status=401)
-    document, rig, supply = _posted(request)
+    document, rig, supply = posted_document(request)
     if document is None:
         return _lost(request)
     picture = request.POST.get("picture") or None
-    judged = stored.judge(document, picture)
     saved = SavedSetup.objects.of(request.user).filter(pk=number_of(request.POST.get("saved"))).first()
-    context = _context(request, judged, saved, rig, supply) | {"version": number_of(request.POST.get("version"))}
+    context = _context(request, document, saved, rig, supply, picture) | {"version": number_of(request.POST.get("version"))}
     anew = any(request.POST.get(k) for k in (*typical.ASKS, "units_changed")) or Form(document, "si").paths() != Form(_base(request) or {}, "si").paths()
-    body = "setups/_verdict.html" if judged.checked else "setups/_faulty.html"
+    sound = "result" in context
+    body = "setups/_verdict.html" if sound else "setups/_faulty.html"
     template, context["body"] = ("setups/_form_and_verdict.html", body) if anew else (body, body)
-    return render(request, template, context, status=200 if judged.checked else 422)
+    return render(request, template, context, status=200 if sound else 422)
 
 
 @require_POST
@@ -195,7 +208,7 @@ def remedy(request: HttpRequest) -> HttpResponse:
     """What would make a failing setup hold: slower than the verdict, so asked for after it."""
     if not request.user.is_authenticated:
         return render(request, "setups/_signed_out.html", status=401)
-    document, _, _ = _posted(request)
+    document, _, _ = posted_document(request)
     judged = stored.judge(document) if document is not None else None
     if judged is None or judged.checked is None:
         return HttpResponse(status=204)
@@ -207,7 +220,7 @@ def save(request: HttpRequest) -> HttpResponse:
     """Keep what the form holds, as a new setup or over the one it came from."""
     if not request.user.is_authenticated:
         return render(request, "setups/_signed_out.html", status=401)
-    document, rig, supply = _posted(request)
+    document, rig, supply = posted_document(request)
     if document is None:
         return _lost(request)
     post = request.POST
@@ -215,7 +228,7 @@ def save(request: HttpRequest) -> HttpResponse:
     judged = stored.judge(document, remedy=True)
     saved = _saved(request, pk) if pk else None
     if judged.checked is None:
-        return render(request, "setups/_faulty.html", _context(request, judged, saved, rig, supply), status=422)
+        return render(request, "setups/_faulty.html", _context(request, document, saved, rig, supply), status=422)
     try:
         if saved is None or "as_copy" in post:
             kept = stored.keep(request.user, judged, what_if="as_copy" in post)

@@ -1,0 +1,54 @@
+"""The printed report of a setup for a client: the same bytes for the same question."""
+
+from __future__ import annotations
+
+import hashlib
+from functools import cache
+from pathlib import Path
+from typing import Any
+
+from django.conf import settings
+from django.template.loader import render_to_string
+
+from web.setups.sentence import conditions_words
+from web.verdicts.shown import content_key, shown
+
+HERE = Path(__file__).parent
+FONTS = Path(settings.BASE_DIR) / "web" / "design" / "static" / "design" / "fonts"
+
+
+def _no_fetching(url: str, *args: Any, **kwargs: Any) -> Any:
+    """Printing reads the shipped fonts and nothing else."""
+    if not url.startswith(FONTS.as_uri()):
+        raise ValueError("printing fetches nothing")
+    from weasyprint import default_url_fetcher
+
+    return default_url_fetcher(url)
+
+
+@cache
+def _styles(name: str) -> str:
+    return (HERE / name).read_text(encoding="utf-8").replace("FONTS", FONTS.as_uri())
+
+
+def to_pdf(html: str, styles: str, identity: str) -> bytes:
+    """HTML as PDF; the identifier follows from the content, so that the same content gives the same bytes."""
+    from weasyprint import CSS, HTML
+    from weasyprint.text.fonts import FontConfiguration
+
+    fonts = FontConfiguration()
+    sheet = CSS(string=_styles(styles), font_config=fonts, url_fetcher=_no_fetching)
+    page = HTML(string=html, url_fetcher=_no_fetching)
+    raw: bytes = page.write_pdf(stylesheets=[sheet], font_config=fonts, pdf_identifier=hashlib.sha256(identity.encode()).hexdigest()[:32].encode())
+    return raw
+
+
+def report_pdf(document: dict[str, Any]) -> bytes | None:
+    """The report of a question; None where it has faults."""
+    data, _ = shown(document)
+    if data is None:
+        return None
+    context = data | {"document": document, "name": document.get("name", ""), "notes": document.get("notes", ""),
+                      "conditions_words": conditions_words(document, "si"), "conditions_us": conditions_words(document, "us"),
+                      "loads": {f"rig.loads[{n}]": x["name"] for n, x in enumerate(document["rig"]["loads"])}}
+    return to_pdf(render_to_string("verdicts/report.html", context), "report.css", content_key(document, document.get("name", ""), document.get("notes", "")))

@@ -1,0 +1,101 @@
+"""Everything the verdict's page shows, as plain data: computed once for each question, then kept by the hash of its content."""
+
+from __future__ import annotations
+
+import hashlib
+import json
+from dataclasses import asdict
+from typing import Any
+
+from django.utils import timezone
+
+from ironmargin import __version__
+from ironmargin.errors import Fault, SetupError
+from ironmargin.planning.legs import leg_moves
+from ironmargin.setup.reading import read_setup, write_setup
+from ironmargin.verdict.picture import Picture, picture_of
+from ironmargin.verdict.result import result_json
+from web.setups import stored
+from web.setups.drawings import draw
+from web.setups.path_drawing import draw_path
+from web.setups.sentence import parts_of
+from web.verdicts.models import Judgement
+
+SHAPE = 1
+"""Raised when what is kept changes its shape."""
+MOST_KEPT = 2_000
+PRUNED_AT_ONCE = 100
+MUTE = ("name", "notes", "x")
+"""Fields of a setup that change nothing of its verdict."""
+MOST_MOVES = 6
+
+
+def content_key(document: dict[str, Any], *more: Any) -> str:
+    """The hash of what decides a verdict: the question without its name and notes, and the version of the core."""
+    body = {k: v for k, v in document.items() if k not in MUTE}
+    text = json.dumps([body, __version__, SHAPE, *more], sort_keys=True, separators=(",", ":"), ensure_ascii=False)
+    return hashlib.sha256(text.encode()).hexdigest()
+
+
+def plain_document(document: dict[str, Any]) -> tuple[dict[str, Any] | None, tuple[Fault, ...]]:
+    """A document as the core writes it, or the faults that keep it from being read."""
+    try:
+        return write_setup(read_setup(document)), ()
+    except SetupError as error:
+        return None, tuple(error.faults)
+
+
+def shown(document: dict[str, Any], picture: str | None = None, against: dict[str, Any] | None = None) -> tuple[dict[str, Any] | None, tuple[Fault, ...]]:
+    """What the page shows of a question; nothing that was computed before is computed again.
+
+    Args:
+        picture: id of the load whose start is drawn; against: another question whose start is drawn over it.
+
+    Returns:
+        The plain data, or None and the faults.
+    """
+    plain, faults = plain_document(document)
+    if plain is None:
+        return None, faults
+    other, _ = plain_document(against) if against is not None else (None, ())
+    key = content_key(plain, picture, content_key(other) if other else None)
+    kept = Judgement.objects.filter(pk=key).first()
+    if kept is not None:
+        Judgement.objects.filter(pk=key).update(used_at=timezone.now())
+        data: dict[str, Any] = kept.data
+        return data, ()
+    data = _computed(plain, picture, other)
+    Judgement.objects.bulk_create([Judgement(key=key, data=data)], ignore_conflicts=True)
+    _prune()
+    return data, ()
+
+
+def _prune() -> None:
+    """Let the longest unused go when there are too many."""
+    over = Judgement.objects.count() - MOST_KEPT
+    if over > 0:
+        old = list(Judgement.objects.order_by("used_at").values_list("pk", flat=True)[: over + PRUNED_AT_ONCE])
+        Judgement.objects.filter(pk__in=old).delete()
+
+
+def _overlay(other: dict[str, Any] | None, load: str | None) -> Picture | None:
+    if other is None:
+        return None
+    judged = stored.judge(other, load)
+    if judged.checked is None or not judged.checked.starts:
+        return None
+    of_load = [s for s in judged.checked.starts if judged.checked.case.demands[s.starters[0].demand].load.id == load]
+    return picture_of(judged.checked, (of_load or judged.checked.starts)[0])
+
+
+def _computed(document: dict[str, Any], picture: str | None, other: dict[str, Any] | None) -> dict[str, Any]:
+    judged = stored.judge(document, picture)
+    checked = judged.checked
+    assert checked is not None  # it was read a moment ago
+    path = draw_path(document, checked)
+    data = draw(checked, judged.picture, _overlay(other, judged.picture)) | {
+        "result": result_json(checked.result), "assumed": {a.field: a.value for a in checked.result.assumed}, "parts": asdict(parts_of(checked)),
+        "path": asdict(path) if path is not None else None, "moves": [asdict(m) for m in leg_moves(checked.case)[:MOST_MOVES]],
+        "verdict": checked.result.verdict, "iron_margin": checked.result.iron_margin, "sentence": checked.result.weakest.sentence}
+    plain: dict[str, Any] = json.loads(json.dumps(data, allow_nan=False))
+    return plain

@@ -1,0 +1,176 @@
+"""Remedies, what decides, reports and shared links of a setup."""
+
+from __future__ import annotations
+
+from datetime import timedelta
+from typing import Any
+
+from django.contrib import messages
+from django.contrib.auth.decorators import login_required
+from django.http import Http404, HttpRequest, HttpResponse
+from django.shortcuts import get_object_or_404, redirect, render
+from django.urls import reverse
+from django.utils import timezone
+from django.utils.text import slugify
+from django.views.decorators.http import require_GET, require_POST
+
+from web.design.drawing import bar
+from web.keeping import actions
+from web.keeping.views import number_of
+from web.setups import stored
+from web.setups.models import SavedSetup
+from web.setups.views import posted_document
+from web.verdicts import jobs
+from web.verdicts.models import Job, Share
+from web.verdicts.report import report_pdf
+from web.verdicts.shown import plain_document, shown
+
+SHARE_DAYS = (1, 7, 30, 90)
+MOST_SHARES = 20
+MOST_SHOWN = 8
+
+
+@require_POST
+def search(request: HttpRequest, kind: str) -> HttpResponse:
+    """Begin a search for what the form holds, or find the one that was done before."""
+    if not request.user.is_authenticated:
+        return render(request, "setups/_signed_out.html", status=401)
+    if kind not in ("remedies", "sensitivity"):
+        raise Http404
+    document, _, _ = posted_document(request)
+    plain, _ = plain_document(document or {})
+    if plain is None:
+        return HttpResponse(status=204)
+    return _job(request, jobs.ask(request.user, kind, plain))
+
+
+def _job(request: HttpRequest, job: Job) -> HttpResponse:
+    context: dict[str, Any] = {"job": job, "percent": round(100 * job.done / job.todo) if job.todo else 0}
+    if job.status == jobs.DONE and job.kind == "remedies":
+        context["remedies"] = [r | {"bar": _small_bar(r["iron_margin"], r["verdict"])} for r in job.answer["remedies"][:MOST_SHOWN]]
+    if job.status == jobs.DONE and job.kind == "sensitivity":
+        inputs = job.answer["inputs"][:MOST_SHOWN]
+        most = max([abs(x["high"] - x["low"]) for x in inputs] or [1.0])
+        context["inputs"] = [x | {"width": 100 * (x["high"] - x["low"]) / most} for x in inputs]
+    return render(request, f"verdicts/_{job.kind}.html", context)
+
+
+def _small_bar(margin: float, verdict: str) -> Any:
+    return bar([("a", 0.5, "holds"), ("b", margin, verdict if verdict != "holds" else "holds"), ("c", 0.5, "holds")], 86, 22)
+
+
+@login_required
+@require_GET
+def poll(request: HttpRequest, pk: int) -> HttpResponse:
+    """How far a search is."""
+    return _job(request, get_object_or_404(Job, pk=pk, owner=request.user))
+
+
+@login_required
+@require_POST
+def cancel(request: HttpRequest, pk: int) -> HttpResponse:
+    """Stop a search."""
+    job = get_object_or_404(Job, pk=pk, owner=request.user)
+    jobs.cancel(job)
+    job.refresh_from_db()
+    return _job(request, job)
+
+
+@login_required
+@require_POST
+def take(request: HttpRequest, pk: int, number: int) -> HttpResponse:
+    """Make a remedy a variant of its own."""
+    job = get_object_or_404(Job, pk=pk, owner=request.user, kind="remedies", status=jobs.DONE)
+    found = job.answer["remedies"]
+    if not 0 <= number < len(found):
+        raise Http404
+    document = dict(found[number]["setup"])
+    name = request.POST.get("name", "").strip() or document["name"]
+    document["name"] = f"{name}: {found[number]['what'][:1].lower()}{found[number]['what'][1:]}"[:200]
+    judged = stored.judge(document, remedy=True)
+    try:
+        kept = stored.keep(request.user, judged, what_if=True)
+    except actions.TooMany as many:
+        messages.error(request, many.advice)
+        return redirect("setups")
+    messages.success(request, f"“{kept.name}” is a setup of its own now.")
+    response = HttpResponse(status=204)
+    response["HX-Redirect"] = reverse("setup", args=[kept.pk])
+    return response
+
+
+def _pdf(setup: SavedSetup) -> HttpResponse:
+    raw = report_pdf(stored.compose(setup))
+    if raw is None:
+        raise Http404
+    response = HttpResponse(raw, content_type="application/pdf")
+    response["Content-Disposition"] = f'attachment; filename="{slugify(setup.name) or "setup"}.pdf"'
+    return response
+
+
+@login_required
+@require_GET
+def report(request: HttpRequest, pk: int) -> HttpResponse:
+    """The printed report."""
+    return _pdf(get_object_or_404(SavedSetup.objects.of(request.user).select_related("rig", "supply"), pk=pk))
+
+
+@login_required
+@require_POST
+def share(request: HttpRequest, pk: int) -> HttpResponse:
+    """Make a link that shows this setup to whoever has it."""
+    setup = get_object_or_404(SavedSetup.objects.of(request.user), pk=pk)
+    days = number_of(request.POST.get("days"))
+    if setup.shares.filter(revoked_at=None, expires_at__gt=timezone.now()).count() < MOST_SHARES:
+        Share.objects.create(setup=setup, expires_at=timezone.now() + timedelta(days=days if days in SHARE_DAYS else 7))
+    return _shares(request, setup)
+
+
+@login_required
+@require_POST
+def unshare(request: HttpRequest, pk: int) -> HttpResponse:
+    """Take a link back."""
+    link = get_object_or_404(Share, pk=pk, setup__owner=request.user)
+    Share.objects.filter(pk=link.pk).update(revoked_at=timezone.now())
+    return _shares(request, link.setup)
+
+
+def _shares(request: HttpRequest, setup: SavedSetup) -> HttpResponse:
+    live = [s for s in setup.shares.order_by("-made_at") if s.live]
+    links = [(s, request.build_absolute_uri(reverse("shared", args=[s.token]))) for s in live]
+    return render(request, "verdicts/_shares.html", {"saved": setup, "links": links, "days": SHARE_DAYS})
+
+
+@login_required
+@require_GET
+def shares(request: HttpRequest, pk: int) -> HttpResponse:
+    """The live links of a setup."""
+    return _shares(request, get_object_or_404(SavedSetup.objects.of(request.user), pk=pk))
+
+
+def _shared(token: str) -> SavedSetup:
+    link = Share.objects.select_related("setup__rig", "setup__supply").filter(token=token).first()
+    if link is None or not link.live or link.setup.deleted_at is not None:
+        raise Http404
+    return link.setup
+
+
+@require_GET
+def shared(request: HttpRequest, token: str) -> HttpResponse:
+    """A setup as whoever has its link sees it: read-only."""
+    setup = _shared(token)
+    document = stored.compose(setup)
+    data, _ = shown(document)
+    if data is None:
+        raise Http404
+    response = render(request, "verdicts/shared.html", data | {"name": setup.name, "document_plain": document, "token": token, "first": True, "read_only": True})
+    response["Referrer-Policy"] = "no-referrer"
+    response["X-Robots-Tag"] = "noindex"
+    response["Cache-Control"] = "private, no-store"
+    return response
+
+
+@require_GET
+def shared_report(request: HttpRequest, token: str) -> HttpResponse:
+    """The printed report of a shared setup."""
+    return _pdf(_shared(token))
