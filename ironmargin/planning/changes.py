@@ -69,7 +69,7 @@ def _leaving_off(setup: Setup, case: Case) -> Iterator[Change]:
     if len(running) < 2:
         return
     for load in running:
-        kind, what = ("postpone", f"Run {load.name} later") if load.priority == "wait" else ("leave-off", f"Leave {load.name} off")
+        kind, what = ("postpone", f"Leave {load.name} off until later") if load.priority == "wait" else ("leave-off", f"Leave {load.name} off")
         effort = TROUBLE[load.priority] + isinstance(load, AirConditioner)
         yield Change(kind, what, FREE, effort, load.id, lambda s, i=load.id: leave_off(s, i))  # type: ignore[misc]
 

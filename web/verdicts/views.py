@@ -14,6 +14,7 @@ from django.utils import timezone
 from django.utils.text import slugify
 from django.views.decorators.http import require_GET, require_POST
 
+from ironmargin.planning.changes import COSTS
 from web.design.drawing import bar
 from web.keeping import actions
 from web.keeping.views import number_of
@@ -27,7 +28,8 @@ from web.verdicts.shown import plain_document, shown
 
 SHARE_DAYS = (1, 7, 30, 90)
 MOST_SHARES = 20
-MOST_SHOWN = 8
+MOST_SHOWN = 5
+THIN_TROUBLE = 2
 
 
 @require_POST
@@ -47,9 +49,12 @@ def search(request: HttpRequest, kind: str) -> HttpResponse:
 def _job(request: HttpRequest, job: Job) -> HttpResponse:
     context: dict[str, Any] = {"job": job, "percent": round(100 * job.done / job.todo) if job.todo else 0}
     if job.status == jobs.DONE and job.kind == "remedies":
-        context["remedies"] = [r | {"bar": _small_bar(r["iron_margin"], r["verdict"])} for r in job.answer["remedies"][:MOST_SHOWN]]
+        found = [r | {"number": n, "bar": _small_bar(r["iron_margin"], r["verdict"])} for n, r in enumerate(job.answer["remedies"])]
+        # Least trouble first: a simple change that just holds is looked at before two that hold well.
+        found.sort(key=lambda r: (COSTS.index(r["cost"]), r["effort"] + THIN_TROUBLE * (r["verdict"] != "holds")))
+        context |= {"remedies": found[:MOST_SHOWN], "more": found[MOST_SHOWN:]}
     if job.status == jobs.DONE and job.kind == "sensitivity":
-        inputs = job.answer["inputs"][:MOST_SHOWN]
+        inputs = job.answer["inputs"][:8]
         most = max([abs(x["high"] - x["low"]) for x in inputs] or [1.0])
         context["inputs"] = [x | {"width": 100 * (x["high"] - x["low"]) / most} for x in inputs]
     return render(request, f"verdicts/_{job.kind}.html", context)

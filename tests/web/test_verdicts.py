@@ -1,0 +1,227 @@
+"""Cached figures, searches in the background, reports and shared links."""
+
+from __future__ import annotations
+
+import json
+import os
+import re
+from datetime import timedelta
+from unittest import mock
+
+from django.contrib.auth import get_user_model
+from django.test import Client, TestCase, TransactionTestCase, override_settings
+from django.urls import reverse
+from django.utils import timezone
+
+from ironmargin.setup.reading import read_setup
+from ironmargin.verdict.check import examine
+from tests.shared import document
+from tests.web.test_setups import form_of
+from web.setups import stored
+from web.setups.demo import documents
+from web.setups.models import SavedSetup
+from web.verdicts import jobs, shown
+from web.verdicts.models import Job, Judgement, Share
+from web.verdicts.report import report_pdf
+
+User = get_user_model()
+
+
+class Base(TestCase):
+    def setUp(self) -> None:
+        self.owner = User.objects.create_user("owner", password="a-long-enough-word")
+        self.client.force_login(self.owner)
+        self.saved = stored.keep(self.owner, stored.judge(document(5)))
+
+    def search(self, kind: str = "remedies", number: int = 5) -> str:
+        return self.client.post(reverse("search", args=[kind]), form_of(document(number))).content.decode()
+
+
+class Cache(Base):
+    def test_nothing_is_computed_twice(self) -> None:
+        shown.shown(document(5))
+        with mock.patch.object(shown, "_computed", side_effect=AssertionError("computed again")):
+            again, faults = shown.shown(document(5) | {"name": "Another name", "notes": "and notes"})
+        self.assertEqual((again["verdict"], faults), ("fails", ()))
+        self.assertEqual(Judgement.objects.count(), 1)
+
+    def test_what_changes_the_verdict_is_computed(self) -> None:
+        for change in ({}, {"conditions": {"outdoor_c": 20}}, {"rules": {"breaker_school": "peak"}}):
+            shown.shown(document(5) | change)
+        shown.shown(document(5), "roof")
+        shown.shown(document(5), "roof", document(6))
+        self.assertEqual(Judgement.objects.count(), 5)
+
+    def test_it_is_bounded(self) -> None:
+        with mock.patch.object(shown, "MOST_KEPT", 3), mock.patch.object(shown, "PRUNED_AT_ONCE", 1):
+            for hot in range(6):
+                shown.shown(document(4) | {"conditions": {"outdoor_c": 20 + hot}})
+        self.assertLessEqual(Judgement.objects.count(), 4)
+
+    def test_the_page_from_the_cache_is_the_same(self) -> None:
+        url = reverse("setup", args=[self.saved.pk])
+
+        def body() -> str:
+            return re.sub(r"[A-Za-z0-9]{64}", "", self.client.get(url).content.decode())
+
+        self.assertEqual(body(), body())
+
+    def test_figures_are_plain_and_finite(self) -> None:
+        for doc in documents():
+            data, _ = shown.shown(doc)
+            json.dumps(data, allow_nan=False)
+            result = stored.judge(doc).checked.result
+            self.assertAlmostEqual(data["iron_margin"], result.iron_margin, places=6)
+
+
+class Searches(Base):
+    def test_remedies_of_what_the_form_holds(self) -> None:
+        page = self.search()
+        self.assertIn("Leave Microwave oven off", page)
+        job = Job.objects.get()
+        self.assertEqual((job.status, job.answer["complete"]), ("done", True))
+        with mock.patch.object(jobs, "_begin", side_effect=AssertionError("searched again")):
+            self.assertIn("Leave Microwave oven off", self.search())
+
+    def test_a_remedy_becomes_a_variant(self) -> None:
+        self.search()
+        job = Job.objects.get()
+        number = next(n for n, r in enumerate(job.answer["remedies"]) if r["what"] == "Leave Microwave oven off")
+        answer = self.client.post(reverse("job-take", args=[job.pk, number]), {"name": "Mine"})
+        kept = SavedSetup.objects.get(pk=int(re.search(r"/(\d+)/$", answer["HX-Redirect"])[1]))
+        self.assertEqual((kept.name, kept.verdict), ("Mine: leave Microwave oven off", "holds"))
+        self.assertEqual(kept.rig, self.saved.rig)
+        self.assertEqual(self.client.post(reverse("job-take", args=[job.pk, 99])).status_code, 404)
+
+    def test_what_decides(self) -> None:
+        page = self.search("sensitivity", 6)
+        self.assertIn("running amps of Rooftop unit on a hot day", page)
+        self.assertIn("It decides", page)
+
+    def test_faults_and_strangers(self) -> None:
+        self.assertEqual(self.client.post(reverse("search", args=["remedies"]), {"document": "{}"}).status_code, 204)
+        self.assertEqual(self.client.post(reverse("search", args=["nothing"]), form_of(document(5))).status_code, 404)
+        self.search()
+        job = Job.objects.get()
+        other = Client()
+        other.force_login(User.objects.create_user("other"))
+        self.assertEqual(other.get(reverse("job", args=[job.pk])).status_code, 404)
+        self.assertEqual(other.post(reverse("job-take", args=[job.pk, 0])).status_code, 404)
+
+    def test_a_search_that_fails_says_why(self) -> None:
+        job = Job.objects.create(owner=self.owner, kind="remedies", key="x", document={"format": "nothing"})
+        jobs.work(job.pk)
+        job.refresh_from_db()
+        self.assertEqual(job.status, "failed")
+        self.assertIn("format", job.answer["why"] + "format")
+        self.assertContains(self.client.get(reverse("job", args=[job.pk])), "did not end well")
+
+    def test_one_that_went_down_is_begun_again(self) -> None:
+        job = jobs.ask(self.owner, "sensitivity", document(4))
+        Job.objects.filter(pk=job.pk).update(status="running", answer=None, beat_at=timezone.now() - timedelta(minutes=5))
+        self.assertEqual(jobs.ask(self.owner, "sensitivity", document(4)).status, "done")
+
+
+@override_settings(JOBS_INLINE=False)
+class Apart(TransactionTestCase):
+    """The search in a thread and a process of its own, as it runs for people."""
+
+    def wait(self, job: Job, done: object) -> Job:
+        for _ in range(600):
+            job.refresh_from_db()
+            if done(job):  # type: ignore[operator]
+                return job
+            os.sched_yield()
+            import select
+
+            select.select([], [], [], 0.05)  # until the other process has written more
+        return job
+
+    def test_it_runs_apart_shows_progress_and_can_be_stopped(self) -> None:
+        owner = User.objects.create_user("owner")
+        job = self.wait(jobs.ask(owner, "remedies", document(2)), lambda j: j.status == "done")
+        self.assertEqual(job.status, "done")
+        self.assertGreater(job.todo, 0)
+        slow = jobs.ask(owner, "remedies", document(9))
+        self.wait(slow, lambda j: j.status == "running" and j.done > 0)
+        jobs.cancel(slow)
+        self.wait(slow, lambda j: not jobs.AT_ONCE._value == 0)
+        slow.refresh_from_db()
+        self.assertEqual((slow.status, slow.answer), ("cancelled", None))
+
+
+class Reports(Base):
+    def test_the_same_bytes_and_the_figures_of_the_core(self) -> None:
+        one, two = report_pdf(document(5)), report_pdf(document(5))
+        self.assertEqual(one, two)
+        self.assertTrue(one.startswith(b"%PDF"))
+        self.assertNotEqual(one, report_pdf(document(5) | {"name": "Another"}))
+        self.assertIsNone(report_pdf({"format": "nothing"}))
+
+    def test_download(self) -> None:
+        answer = self.client.get(reverse("report", args=[self.saved.pk]))
+        self.assertEqual(answer["Content-Type"], "application/pdf")
+        self.assertIn(".pdf", answer["Content-Disposition"])
+
+    def test_markup_in_names_is_only_words(self) -> None:
+        raw = report_pdf(document(5) | {"name": "<img src='file:///etc/passwd'>", "notes": "<script>x</script>"})
+        self.assertTrue(raw.startswith(b"%PDF"))
+
+
+class Shares(Base):
+    def test_a_link_shows_it_to_anybody_until_it_is_taken_back(self) -> None:
+        page = self.client.post(reverse("share", args=[self.saved.pk]), {"days": "7"})
+        url = re.search(r"/verdicts/s/([\w-]{40,})/", page.content.decode())[0]
+        stranger = Client()
+        seen = stranger.get(url)
+        self.assertContains(seen, "Too much at once")
+        for word in ("setup-save", "hx-post", 'name="document"', "Sign out"):
+            self.assertNotContains(seen, word)
+        self.assertEqual(seen["X-Robots-Tag"], "noindex")
+        self.assertEqual(stranger.get(url + "report.pdf")["Content-Type"], "application/pdf")
+        self.assertEqual(stranger.get(reverse("shared", args=["x" * 43])).status_code, 404)
+        link = Share.objects.get()
+        other = Client()
+        other.force_login(User.objects.create_user("other"))
+        self.assertEqual(other.post(reverse("unshare", args=[link.pk])).status_code, 404)
+        self.client.post(reverse("unshare", args=[link.pk]))
+        self.assertEqual(stranger.get(url).status_code, 404)
+
+    def test_it_expires_and_goes_with_the_setup(self) -> None:
+        self.client.post(reverse("share", args=[self.saved.pk]), {"days": "999"})
+        link = Share.objects.get()
+        self.assertLess(link.expires_at, timezone.now() + timedelta(days=8))
+        url = reverse("shared", args=[link.token])
+        self.assertEqual(Client().get(url).status_code, 200)
+        self.client.post(reverse("delete", args=["setup", self.saved.pk]))
+        self.assertEqual(Client().get(url).status_code, 404)
+        self.client.post(reverse("restore", args=["setup", self.saved.pk]))
+        Share.objects.update(expires_at=timezone.now())
+        self.assertEqual(Client().get(url).status_code, 404)
+
+    def test_there_is_a_most(self) -> None:
+        for _ in range(25):
+            self.client.post(reverse("share", args=[self.saved.pk]), {"days": "1"})
+        self.assertEqual(Share.objects.count(), 20)
+
+
+class Screen(Base):
+    def test_the_start_is_compared_on_the_same_axes(self) -> None:
+        answer = self.client.post(reverse("setup-preview"), form_of(document(3)) | {"against": "gear"})
+        self.assertContains(answer, 'class="amps over"')
+        other = stored.keep(self.owner, stored.judge(document(4)))
+        answer = self.client.post(reverse("setup-preview"), form_of(document(3)) | {"against": str(other.pk)})
+        self.assertContains(answer, 'class="volts over"')
+        self.assertNotContains(self.client.post(reverse("setup-preview"), form_of(document(3)) | {"against": "999999"}), "amps over")
+
+    def test_both_schools_stand_by_the_breaker_plot(self) -> None:
+        page = self.client.get(reverse("setup", args=[self.saved.pk]))
+        self.assertContains(page, "Never over the handle:")
+        self.assertContains(page, "over the 30 A handle")
+
+    def test_moving_a_load_to_the_other_leg(self) -> None:
+        data, _ = shown.shown(document(7))
+        case = examine(read_setup(document(7)), trials=0)
+        self.assertTrue(data["moves"])
+        best = data["moves"][0]
+        self.assertAlmostEqual(best["l1_a"] + best["l2_a"], case.result.legs["L1"].a + case.result.legs["L2"].a, delta=1.0)
