@@ -31,5 +31,5 @@ def _at_hand(request: HttpRequest) -> dict[str, object]:
     at_hand = SavedSetup.objects.of(user).filter(pk=request.session.get("setup", 0)).defer("document").first()
     work = [(reverse("rigs"), 1, "Rigs", RIGS), (reverse("supplies"), 2, "Supplies", SUPPLIES), (reverse("setups"), 3, "Setups", SETUPS)]
     if at_hand is not None:
-        work.append((reverse("setup", args=[at_hand.pk]), 4, "Verdict", ("setup",)))
+        work += [(reverse("setup", args=[at_hand.pk]), 4, "Verdict", ("setup",)), (reverse("order", args=[at_hand.pk]), 5, "Order", ("order",))]
     return {"at_hand": at_hand, "stations_of_work": work}

@@ -38,6 +38,7 @@ INSTALLED_APPS = [
     "web.supplies",
     "web.setups",
     "web.verdicts",
+    "web.running_order",
 ]
 MIDDLEWARE = [
     "django.middleware.security.SecurityMiddleware",

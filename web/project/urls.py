@@ -10,6 +10,7 @@ urlpatterns = [
     path("rigs/", include("web.rigs.urls")),
     path("supplies/", include("web.supplies.urls")),
     path("setups/", include("web.setups.urls")),
+    path("order/", include("web.running_order.urls")),
     path("verdicts/", include("web.verdicts.urls")),
     path("kept/", include("web.keeping.urls")),
 ]

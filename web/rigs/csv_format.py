@@ -38,7 +38,8 @@ def _title(key: str, spec: Any) -> str:
     return f"{key} [{unit}]" if unit and unit != "1" else key
 
 
-def _safe(value: Any) -> str:
+def spreadsheet_safe(value: Any) -> str:
+    """A value as a cell that no spreadsheet takes for a formula."""
     text = "yes" if value is True else "" if value is None or value is False else str(value)
     return f"'{text}" if isinstance(value, str) and text.startswith((*FORMULA, "'")) else text
 
@@ -57,7 +58,7 @@ def write(document: dict[str, Any]) -> str:
     writer = csv.writer(out, lineterminator="\r\n")
     writer.writerow(used)
     for load in document["loads"]:
-        writer.writerow([_safe(_look(load, path)) for path in used.values()])
+        writer.writerow([spreadsheet_safe(_look(load, path)) for path in used.values()])
     return out.getvalue()
 
 

@@ -23,7 +23,6 @@ from django.utils import timezone
 from web.verdicts.models import Job
 from web.verdicts.shown import content_key
 
-KINDS = ("remedies", "sensitivity", "order")
 OPTIONS = {"remedies": ["--progress"]}
 AT_ONCE = threading.BoundedSemaphore(1)
 """Searches of one web worker at the same time."""
@@ -31,13 +30,14 @@ PATIENCE_S = 90
 SILENT = timedelta(seconds=60)
 """A search nobody has heard of for so long went down with its worker and is begun again."""
 MOST_JOBS = 200
+MOST_SAID = 12
 DONE, FAILED, CANCELLED, RUNNING, WAITING = "done", "failed", "cancelled", "running", "waiting"
 
 
-def ask(owner: Any, kind: str, document: dict[str, Any], more: dict[str, Any] | None = None) -> Job:
-    """The search for a question: the one that was done before, else a new one, begun."""
-    key = content_key(document, kind, more)
-    job, made = Job.objects.get_or_create(owner=owner, kind=kind, key=key, defaults={"document": document})
+def ask(owner: Any, kind: str, document: dict[str, Any], tasks: dict[str, Any] | None = None) -> Job:
+    """The search for a question: the one that was done before, else a new one, begun. ``kind`` is a command of the core's command line."""
+    key = content_key(document, kind, tasks)
+    job, made = Job.objects.get_or_create(owner=owner, kind=kind, key=key, defaults={"document": document, "tasks": tasks})
     lost = job.status in (RUNNING, WAITING) and job.beat_at < timezone.now() - SILENT
     if made or lost or job.status in (FAILED, CANCELLED):
         Job.objects.filter(pk=job.pk).update(status=WAITING, done=0, todo=0, answer=None, beat_at=timezone.now(), document=document)
@@ -83,14 +83,18 @@ def work(pk: int) -> None:
         file = Path(folder) / "q.setup.json"
         file.write_text(json.dumps(job.document), encoding="utf-8")
         out = (Path(folder) / "out").open("w+b")
-        process = subprocess.Popen([sys.executable, "-m", "ironmargin", job.kind, str(file), "--json", *OPTIONS.get(job.kind, [])],
+        options = OPTIONS.get(job.kind, [])
+        if job.tasks is not None:
+            (Path(folder) / "tasks.json").write_text(json.dumps(job.tasks), encoding="utf-8")
+            options = ["--tasks", str(Path(folder) / "tasks.json")]
+        process = subprocess.Popen([sys.executable, "-m", "ironmargin", job.kind, str(file), "--json", *options],
                                    stdout=out, stderr=subprocess.PIPE, text=True, cwd=settings.BASE_DIR)
         watch = threading.Timer(PATIENCE_S, process.kill)
         watch.start()
         try:
-            last = ""
+            said: list[str] = []
             for line in process.stderr or ():
-                last = line
+                said = [*said, line.strip()][-MOST_SAID:]
                 if not _note(job, line):
                     process.kill()
             code = process.wait()
@@ -99,7 +103,7 @@ def work(pk: int) -> None:
         out.seek(0)
         raw = out.read()
         out.close()
-    fresh = {"status": DONE, "answer": json.loads(raw)} if code == 0 and raw else {"status": FAILED, "answer": {"why": last.strip()[:300] or "it took too long"}}
+    fresh = {"status": DONE, "answer": json.loads(raw)} if code == 0 and raw else {"status": FAILED, "answer": {"why": "\n".join(said)[:2000] or "it took too long"}}
     Job.objects.filter(pk=pk, status=RUNNING).update(**fresh, beat_at=timezone.now())
 
 

@@ -31,6 +31,7 @@ class Job(models.Model):
     kind = models.CharField(max_length=12)
     key = models.CharField(max_length=64)
     document = models.JSONField()
+    tasks = models.JSONField(null=True)
     status = models.CharField(max_length=10, default="waiting")
     done = models.PositiveIntegerField(default=0)
     todo = models.PositiveIntegerField(default=0)

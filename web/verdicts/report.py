@@ -31,13 +31,13 @@ def _styles(name: str) -> str:
     return (HERE / name).read_text(encoding="utf-8").replace("FONTS", FONTS.as_uri())
 
 
-def to_pdf(html: str, styles: str, identity: str) -> bytes:
+def to_pdf(html: str, styles: str, identity: str, more_css: str = "") -> bytes:
     """HTML as PDF; the identifier follows from the content, so that the same content gives the same bytes."""
     from weasyprint import CSS, HTML
     from weasyprint.text.fonts import FontConfiguration
 
     fonts = FontConfiguration()
-    sheet = CSS(string=_styles(styles), font_config=fonts, url_fetcher=_no_fetching)
+    sheet = CSS(string=_styles(styles) + more_css, font_config=fonts, url_fetcher=_no_fetching)
     page = HTML(string=html, url_fetcher=_no_fetching)
     raw: bytes = page.write_pdf(stylesheets=[sheet], font_config=fonts, pdf_identifier=hashlib.sha256(identity.encode()).hexdigest()[:32].encode())
     return raw

@@ -1,0 +1,25 @@
+"""The card by the panel: one printed page, the same bytes for the same order."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from django.template.loader import render_to_string
+
+from web.running_order.service import order_context
+from web.verdicts.report import to_pdf
+from web.verdicts.shown import content_key, shown
+
+SIZES = {"a6": (10, 6, 8), "a5": (16, 10, 12), "letter": (24, 16, 18)}
+"""Page size → most sets, trades and steps that fit on one page."""
+
+
+def card_pdf(name: str, document: dict[str, Any], answer: dict[str, Any], size: str) -> bytes:
+    """The card of a running order in one of :data:`SIZES`."""
+    sets, trades, steps = SIZES[size]
+    order = order_context(document, answer)
+    data, _ = shown(document)
+    context = order | {"name": name, "size": size, "rig": document["rig"]["name"], "sets": order["sets"][:sets], "trade_rows": order["trade_rows"][:trades],
+                       "steps": order["steps"][:steps], "cautions": (data or {"result": {"cautions": []}})["result"]["cautions"][:2 if size == "a6" else 4]}
+    html = render_to_string("running_order/card.html", context)
+    return to_pdf(html, "card.css", content_key(document, name, size), f"@page {{ size: {size}; }}")

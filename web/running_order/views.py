@@ -1,0 +1,217 @@
+"""The running order of a setup: sets, trades, the start sequence, the day, the card."""
+
+from __future__ import annotations
+
+from datetime import date, timedelta
+from typing import Any
+
+from django.contrib.auth.decorators import login_required
+from django.http import Http404, HttpRequest, HttpResponse
+from django.shortcuts import get_object_or_404, render
+from django.utils import timezone
+from django.utils.text import slugify
+from django.views.decorators.http import require_GET, require_POST
+
+from ironmargin.setup.model import Wanted
+from ironmargin.setup.reading import read_setup, write_setup
+from ironmargin.verdict.remedy import leave_off, with_engines
+from web.keeping.views import number_of
+from web.running_order import service
+from web.running_order.card import SIZES, card_pdf
+from web.running_order.models import DayTasks, StepReading
+from web.setups import stored
+from web.setups.fields import typed_number
+from web.setups.models import SavedSetup
+from web.verdicts import jobs
+from web.verdicts.models import Job
+from web.verdicts.shown import plain_document
+
+MOST_READINGS = 400
+WEAKER = 0.9
+CARD_SIZES = (("a6", "A6"), ("a5", "A5"), ("letter", "Letter"))
+
+
+def _setup(request: HttpRequest, pk: int) -> tuple[SavedSetup, dict[str, Any]]:
+    saved = get_object_or_404(SavedSetup.objects.of(request.user).select_related("rig", "supply"), pk=pk)
+    document, _ = plain_document(stored.compose(saved))
+    if document is None:
+        raise Http404
+    return saved, document
+
+
+@login_required
+@require_GET
+def page(request: HttpRequest, pk: int) -> HttpResponse:
+    """The running order."""
+    saved, document = _setup(request, pk)
+    request.session["setup"] = saved.pk
+    day = service.tasks_of(saved, document)
+    return render(request, "running_order/page.html", {"saved": saved, "readings": saved.readings.all()[:12], "card_sizes": CARD_SIZES, "names": service.names_of(document)}
+                  | _order(request, saved, document) | _day(document, day, []))
+
+
+def _order(request: HttpRequest, saved: SavedSetup, document: dict[str, Any]) -> dict[str, Any]:
+    job = jobs.ask(request.user, "order", document)
+    return {"job": job, "saved": saved} | (service.order_context(job.document, job.answer) if job.status == jobs.DONE else {})
+
+
+@login_required
+@require_GET
+def order(request: HttpRequest, pk: int, job: int) -> HttpResponse:
+    """How far the order is, or the order."""
+    saved = get_object_or_404(SavedSetup.objects.of(request.user), pk=pk)
+    found = get_object_or_404(Job, pk=job, owner=request.user, kind="order")
+    context = {"job": found, "saved": saved}
+    return render(request, "running_order/_order.html", context | (service.order_context(found.document, found.answer) if found.status == jobs.DONE else {}))
+
+
+@require_POST
+def reading(request: HttpRequest, pk: int) -> HttpResponse:
+    """What was read at a step; kept for the log."""
+    if not request.user.is_authenticated:
+        return render(request, "setups/_signed_out.html", status=401)
+    saved, document = _setup(request, pk)
+    read, volts = (typed_number(request.POST.get(k, "") or "x") for k in ("read_a", "read_v"))
+    read_a = read if isinstance(read, float) and 0 <= read < 1000 else None
+    read_v = volts if isinstance(volts, float) and 0 <= volts < 1000 else None
+    tripped = "tripped" in request.POST
+    load = request.POST.get("load", "")[:60]
+    expect = typed_number(request.POST.get("expect_a", "0"))
+    known = load in service.names_of(document)
+    if not known or (read_a is None and not tripped):
+        return render(request, "running_order/_reading.html", {"fault": "Type the amps you read, 0 to 999."}, status=422)
+    if saved.readings.count() < MOST_READINGS:
+        StepReading.objects.create(setup=saved, load=load, mode=request.POST.get("mode", "")[:20], expect_a=expect if isinstance(expect, float) and abs(expect) < 1e6
+                                   else 0.0, read_a=read_a, read_v=read_v, tripped=tripped)
+    context = {"saved": saved, "read_a": read_a, "expect_a": expect, "tripped": tripped, "load": load, "name": service.names_of(document)[load]}
+    if tripped:
+        context |= {"why": stored.judge(document).checked.result.weakest.sentence, "weaker": hasattr(read_setup(document).supply, "continuous_w")
+                    or document["supply"]["kind"] == "parallel"}
+    return render(request, "running_order/_reading.html", context)
+
+
+@login_required
+@require_POST
+def replan(request: HttpRequest, pk: int) -> HttpResponse:
+    """The order again after something tripped: without that load, or taking the supply as weaker than its plate."""
+    saved, document = _setup(request, pk)
+    setup = read_setup(document)
+    load = request.POST.get("without", "")
+    if load:
+        setup = leave_off(setup, load)
+        said = f"without {service.names_of(document).get(load, load)}"
+    else:
+        units = getattr(setup.supply, "units", None) or (setup.supply,)
+        first = units[0]
+        if setup.supply.kind not in ("generator", "parallel"):
+            raise Http404
+        setup = with_engines(setup, continuous_w=first.continuous_w * WEAKER, starting_w=first.starting_w * WEAKER)
+        said = "on a supply a tenth weaker than its plate"
+    if not setup.wanted and not any(x.always_on for x in setup.rig.loads):
+        keep = next((x.id for x in setup.rig.loads if x.id != load), None)
+        if keep is None:
+            raise Http404
+        setup = type(setup)(**{**setup.__dict__, "wanted": (Wanted(load=keep),)})
+    job = jobs.ask(request.user, "order", write_setup(setup))
+    context = {"job": job, "saved": saved, "said": said}
+    return render(request, "running_order/_order.html", context | (service.order_context(job.document, job.answer) if job.status == jobs.DONE else {}))
+
+
+# the day -------------------------------------------------------------------------------------------------------------
+
+
+def _day(document: dict[str, Any], day: DayTasks, faults: list[Any], tasks: dict[str, Any] | None = None) -> dict[str, Any]:
+    """What the day's part of the page shows; the plan only where it still is of these tasks."""
+    shown = tasks if tasks is not None else day.tasks
+    plan = day.plan
+    fits = plan is not None and {p["task"] for p in plan["placed"]} <= {t["id"] for t in day.tasks["tasks"]}
+    return {"day": day, "tasks": shown["tasks"], "running": shown.get("running") or [], "generator_hours": service.windows_words(shown, "generator_hours"),
+            "quiet": service.windows_words(shown, "quiet"), "most_generator_h": shown.get("most_generator_h", ""), "day_faults": faults,
+            "load_names": list(service.names_of(document).items()), "plan": plan if fits else None,
+            "drawn": service.draw_day(document, day.tasks, plan) if fits and plan is not None else None,
+            "unplaced": [{"name": next((t.get("name") or t["load"] for t in day.tasks["tasks"] if t["id"] == u["task"]), u["task"])} | u
+                         for u in (plan["unplaced"] if fits and plan is not None else [])]}
+
+
+@require_POST
+def plan_day(request: HttpRequest, pk: int) -> HttpResponse:
+    """Plan the day of the tasks in the form; a task moved on the timeline arrives as a lock."""
+    if not request.user.is_authenticated:
+        return render(request, "setups/_signed_out.html", status=401)
+    saved, document = _setup(request, pk)
+    day = service.tasks_of(saved, document)
+    tasks = service.posted_tasks(request.POST)
+    faults = service.faults_of(tasks, document)
+    context = {"saved": saved}
+    if faults:
+        return render(request, "running_order/_day.html", context | _day(document, day, faults, tasks), status=422)
+    DayTasks.objects.filter(pk=day.pk).update(tasks=tasks, version=day.version + 1)
+    day.refresh_from_db()
+    return _planned(request, saved, document, day, jobs.ask(request.user, "day", document, tasks))
+
+
+def _planned(request: HttpRequest, saved: SavedSetup, document: dict[str, Any], day: DayTasks, job: Job) -> HttpResponse:
+    context: dict[str, Any] = {"saved": saved}
+    if job.status == jobs.DONE:
+        DayTasks.objects.filter(pk=day.pk, version=day.version).update(plan=job.answer)
+        day.refresh_from_db()
+        return render(request, "running_order/_day.html", context | _day(document, day, []))
+    if job.status in (jobs.FAILED, jobs.CANCELLED):
+        lines = [{"path": "", "message": line} for line in (job.answer or {}).get("why", "it was stopped").split("\n")]
+        return render(request, "running_order/_day.html", context | _day(document, day, lines), status=422)
+    return render(request, "running_order/_day.html", context | _day(document, day, []) | {"day_job": job})
+
+
+@login_required
+@require_GET
+def day_job(request: HttpRequest, pk: int, job: int) -> HttpResponse:
+    """How far the day's plan is, or the plan."""
+    saved, document = _setup(request, pk)
+    return _planned(request, saved, document, service.tasks_of(saved, document), get_object_or_404(Job, pk=job, owner=request.user, kind="day"))
+
+
+def _plan_of(request: HttpRequest, pk: int) -> tuple[SavedSetup, dict[str, Any], DayTasks]:
+    saved, document = _setup(request, pk)
+    day = service.tasks_of(saved, document)
+    if day.plan is None:
+        raise Http404
+    return saved, document, day
+
+
+@login_required
+@require_GET
+def day_csv(request: HttpRequest, pk: int) -> HttpResponse:
+    """The planned day as CSV."""
+    saved, document, day = _plan_of(request, pk)
+    response = HttpResponse(service.plan_csv(document, day.plan or {}), content_type="text/csv; charset=utf-8")
+    response["Content-Disposition"] = f'attachment; filename="{slugify(saved.name) or "day"}-day.csv"'
+    return response
+
+
+@login_required
+@require_GET
+def day_ics(request: HttpRequest, pk: int) -> HttpResponse:
+    """The planned day as iCalendar, for tomorrow or the day asked for."""
+    saved, _, day = _plan_of(request, pk)
+    try:
+        on = date.fromisoformat(request.GET.get("date", ""))
+    except ValueError:
+        on = timezone.now().date() + timedelta(days=1)
+    response = HttpResponse(service.calendar(saved, day.tasks, day.plan or {}, on), content_type="text/calendar; charset=utf-8")
+    response["Content-Disposition"] = f'attachment; filename="{slugify(saved.name) or "day"}.ics"'
+    return response
+
+
+@login_required
+@require_GET
+def card(request: HttpRequest, pk: int, size: str) -> HttpResponse:
+    """The card by the panel."""
+    saved, document = _setup(request, pk)
+    if size not in SIZES:
+        raise Http404
+    job = jobs.ask(request.user, "order", document)
+    if job.status != jobs.DONE:
+        return render(request, "design/error.html", {"title": "Not yet", "advice": "The order is still being computed. Go back and try again in a moment."}, status=503)
+    response = HttpResponse(card_pdf(saved.name, document, job.answer, size), content_type="application/pdf")
+    response["Content-Disposition"] = f'attachment; filename="{slugify(saved.name) or "card"}-{number_of(str(saved.pk))}-{size}.pdf"'
+    return response
