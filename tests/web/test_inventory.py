@@ -79,7 +79,7 @@ class Ownership(Base):
             if name in OPEN:
                 continue
             item = {"rig": self.rig, "supply": supply}.get(name.split("-")[0].removesuffix("s"), setup)
-            values = {"pk": item.pk, "kind": "remedies" if name == "search" else "setup", "change": entry.pk, "token": "x", "number": 0}
+            values = {"pk": item.pk, "kind": "remedies" if name == "search" else "setup", "change": entry.pk, "token": "x", "number": 0, "job": 1, "size": "a5"}
             url = reverse(name, args=[values[a] for a in args])
             for method in ("get", "post"):
                 code = getattr(stranger, method)(url).status_code

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import hashlib
+import os
 from functools import cache
 from pathlib import Path
 from typing import Any
@@ -13,17 +14,23 @@ from django.template.loader import render_to_string
 from web.setups.sentence import conditions_words
 from web.verdicts.shown import content_key, shown
 
+os.environ.setdefault("SOURCE_DATE_EPOCH", "1767225600")
+# The moment fonts say they were made at: without it every print would differ.
 HERE = Path(__file__).parent
 FONTS = Path(settings.BASE_DIR) / "web" / "design" / "static" / "design" / "fonts"
 
 
-def _no_fetching(url: str, *args: Any, **kwargs: Any) -> Any:
-    """Printing reads the shipped fonts and nothing else."""
-    if not url.startswith(FONTS.as_uri()):
-        raise ValueError("printing fetches nothing")
-    from weasyprint import default_url_fetcher
+def _fetcher() -> Any:
+    """Printing reads the shipped fonts and nothing else: no address, no other file."""
+    from weasyprint.urls import URLFetcher
 
-    return default_url_fetcher(url)
+    class ShippedFonts(URLFetcher):  # type: ignore[misc]
+        def fetch(self, url: str, headers: Any = None) -> Any:
+            if not url.startswith(FONTS.as_uri() + "/") or ".." in url:
+                raise ValueError("printing fetches nothing")
+            return super().fetch(url, headers)
+
+    return ShippedFonts(allowed_protocols=("file",))
 
 
 @cache
@@ -36,9 +43,9 @@ def to_pdf(html: str, styles: str, identity: str, more_css: str = "") -> bytes:
     from weasyprint import CSS, HTML
     from weasyprint.text.fonts import FontConfiguration
 
-    fonts = FontConfiguration()
-    sheet = CSS(string=_styles(styles) + more_css, font_config=fonts, url_fetcher=_no_fetching)
-    page = HTML(string=html, url_fetcher=_no_fetching)
+    fonts, fetcher = FontConfiguration(), _fetcher()
+    sheet = CSS(string=_styles(styles) + more_css, font_config=fonts, url_fetcher=fetcher)
+    page = HTML(string=html, url_fetcher=fetcher)
     raw: bytes = page.write_pdf(stylesheets=[sheet], font_config=fonts, pdf_identifier=hashlib.sha256(identity.encode()).hexdigest()[:32].encode())
     return raw
 

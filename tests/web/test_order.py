@@ -1,0 +1,136 @@
+"""The running order's pages: sets, trades, steps and readings, the day, the card."""
+
+from __future__ import annotations
+
+import io
+import re
+
+from django.contrib.auth import get_user_model
+from django.test import TestCase
+from django.urls import reverse
+from icalendar import Calendar
+
+from ironmargin.planning.order import running_order
+from ironmargin.setup.reading import read_setup
+from tests.shared import document
+from web.running_order.card import card_pdf
+from web.running_order.models import DayTasks, StepReading
+from web.setups import stored
+from web.verdicts.models import Job
+
+User = get_user_model()
+
+
+class Base(TestCase):
+    def setUp(self) -> None:
+        self.owner = User.objects.create_user("owner", password="a-long-enough-word")
+        self.client.force_login(self.owner)
+        self.saved = stored.keep(self.owner, stored.judge(document(7)))
+        self.tripping = stored.keep(self.owner, stored.judge(document(5)))
+
+    def day(self, **more: str) -> dict[str, str]:
+        """A posted day: breakfast and supper in the microwave, the roof unit in the afternoon."""
+        tasks = {"task0.name": "Breakfast", "task0.load": "micro", "task0.minutes": "15", "task0.earliest": "07:00", "task0.latest": "10:00",
+                 "task1.name": "Lunch", "task1.load": "micro", "task1.minutes": "15", "task1.earliest": "13:00", "task1.latest": "16:00",
+                 "run0.load": "roof", "run0.from": "12:00", "run0.to": "20:00"}
+        return tasks | more
+
+    def plan(self, **more: str):
+        return self.client.post(reverse("order-day", args=[self.tripping.pk]), self.day(**more))
+
+
+class Order(Base):
+    def test_the_page_says_what_the_core_says(self) -> None:
+        page = self.client.get(reverse("order", args=[self.saved.pk]))
+        order = running_order(read_setup(document(7)))
+        self.assertEqual(page.content.count(b'data-step="'), len(order.sequence.steps))
+        for step in order.sequence.steps:
+            self.assertContains(page, f'data-expect-a="{step.expect_a:.1f}"')
+        self.assertContains(page, "Bedroom unit</strong>: Salon unit off")
+        self.assertContains(page, "Never run")
+        self.assertEqual(self.client.session["setup"], self.saved.pk)
+
+    def test_no_order_and_why(self) -> None:
+        page = self.client.get(reverse("order", args=[self.tripping.pk]))
+        self.assertContains(page, "Too much at once")
+        self.assertNotContains(page, "Walk me through it")
+
+    def test_readings_are_kept_and_a_trip_is_explained(self) -> None:
+        url = reverse("order-reading", args=[self.saved.pk])
+        self.assertContains(self.client.post(url, {"load": "r1", "mode": "high-cool", "expect_a": "14.2", "read_a": "15,1"}), "15.1 A")
+        answer = self.client.post(url, {"load": "r1", "expect_a": "14.2", "tripped": "1"})
+        self.assertContains(answer, "It tripped at Salon unit")
+        self.assertContains(answer, "three to five minutes")
+        for bad in ({"load": "r1", "read_a": "x"}, {"load": "nosuch", "read_a": "5"}, {"load": "r1", "read_a": "nan"}, {"load": "r1", "read_a": "1e9"}):
+            self.assertEqual(self.client.post(url, bad).status_code, 422, bad)
+        self.assertEqual(StepReading.objects.filter(setup=self.saved).count(), 2)
+        self.assertContains(self.client.get(reverse("order", args=[self.saved.pk])), "tripped")
+
+    def test_planning_again(self) -> None:
+        again = self.client.post(reverse("order-again", args=[self.tripping.pk]), {"without": "micro"})
+        self.assertContains(again, "Planned again without Microwave oven")
+        self.assertContains(again, "Walk me through it")
+        self.assertEqual(self.client.post(reverse("order-again", args=[self.tripping.pk])).status_code, 404)
+        pair = stored.keep(self.owner, stored.judge(document(1)))
+        self.assertContains(self.client.post(reverse("order-again", args=[pair.pk])), "a tenth weaker")
+
+    def test_an_empty_rig(self) -> None:
+        doc = document(2)
+        doc["rig"]["loads"] = [doc["rig"]["loads"][1]]
+        doc["wanted"] = []
+        empty = stored.keep(self.owner, stored.judge(doc))
+        self.assertContains(self.client.get(reverse("order", args=[empty.pk])), "no loads to switch")
+
+
+class Day(Base):
+    def test_plan_lock_and_what_it_breaks(self) -> None:
+        page = self.plan()
+        self.assertContains(page, "1 of 2 tasks placed, proven best")
+        self.assertContains(page, "Rooftop unit on a hot day runs at every time it could")
+        self.assertContains(page, 'aria-label="Breakfast, 07:00 to 07:15"')
+        moved = self.plan(**{"task0.start": "08:30"})
+        self.assertContains(moved, 'aria-label="Breakfast, 08:30 to 08:45, locked"')
+        broken = self.plan(**{"task0.start": "08:30", "task1.start": "13:00"})
+        self.assertContains(broken, "cannot be together with", status_code=422)
+        self.assertContains(broken, "the plan below is the one before", status_code=422)
+
+    def test_faults_beside_what_was_typed(self) -> None:
+        page = self.plan(**{"task0.minutes": "soon", "task0.latest": "25:00", "generator_hours": "8-", "most_generator_h": "x"})
+        for words in ("tasks[0].minutes", "must be a number", "tasks[0].latest", "generator_hours[0].from", "most_generator_h"):
+            self.assertContains(page, words, status_code=422)
+        self.assertContains(page, 'value="soon"', status_code=422)
+        self.assertIsNone(DayTasks.objects.get(setup=self.tripping).plan)
+        self.assertContains(self.client.post(reverse("order-day", args=[self.tripping.pk]), {}), "at least one task", status_code=422)
+
+    def test_out_as_calendar_and_csv(self) -> None:
+        self.assertEqual(self.client.get(reverse("order-day-ics", args=[self.tripping.pk])).status_code, 404)
+        self.plan()
+        raw = self.client.get(reverse("order-day-ics", args=[self.tripping.pk]), {"date": "2026-12-01"}).content
+        (event,) = Calendar.from_ical(raw).walk("VEVENT")
+        self.assertEqual((str(event["summary"]), event["dtstart"].dt.isoformat()), ("Breakfast", "2026-12-01T07:00:00"))
+        text = self.client.get(reverse("order-day-csv", args=[self.tripping.pk])).content.decode()
+        self.assertEqual(len(text.splitlines()), 97)
+        self.assertIn("07:00,", text)
+
+    def test_taking_out_and_adding_tasks(self) -> None:
+        self.plan(**{"task1.gone": "1", "task2.load": "fridge", "task2.minutes": "30"})
+        tasks = DayTasks.objects.get(setup=self.tripping).tasks["tasks"]
+        self.assertEqual([(t["id"], t["load"]) for t in tasks], [("t1", "micro"), ("t2", "fridge")])
+
+    def test_the_first_tasks_make_sense(self) -> None:
+        page = self.client.get(reverse("order", args=[self.saved.pk]))
+        self.assertContains(page, "task0.load")
+
+
+class Card(Base):
+    def test_every_size_is_one_page_and_the_same_bytes(self) -> None:
+        self.client.get(reverse("order", args=[self.saved.pk]))
+        answer = Job.objects.get(kind="order").answer
+        for size in ("a6", "a5", "letter"):
+            one, two = (card_pdf("Card", document(7), answer, size) for _ in range(2))
+            self.assertEqual(one, two)
+            self.assertEqual(len(re.findall(rb"/Type /Page\b", one)) or 1, 1)
+            got = self.client.get(reverse("order-card", args=[self.saved.pk, size]))
+            self.assertEqual(got["Content-Type"], "application/pdf")
+            self.assertTrue(io.BytesIO(got.content).read(4) == b"%PDF")
+        self.assertEqual(self.client.get(reverse("order-card", args=[self.saved.pk, "a0"])).status_code, 404)
