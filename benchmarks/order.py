@@ -26,7 +26,8 @@ def document(count: int, motors: int, seed: int = 1, *, split: bool = True, smal
     """A rig of ``count`` loads, ``motors`` of them air conditioners."""
     draw = random.Random(seed)
     loads: list[dict[str, Any]] = [
-        {"id": f"ac{n}", "name": f"Unit {n}", "kind": "air-conditioner", "running_a": 4 if small else 11, "lra_a": 20 if small else 55, "leg": ("L1", "L2")[n % 2]}
+        {"id": f"ac{n}", "name": f"Unit {n}", "kind": "air-conditioner", "running_a": 4 if small else 11, "lra_a": 20 if small else 55,
+         "leg": ("L1", "L2")[n % 2]}
         for n in range(motors)]
     for n in range(count - motors):
         loads.append({"id": f"l{n}", "name": f"Load {n}", "leg": ("L1", "L2")[n % 2], "kind": draw.choice(("resistive", "electronic")),

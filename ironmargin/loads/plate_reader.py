@@ -11,6 +11,7 @@ from ironmargin.loads.motor import LOCKED_OVER_RUNNING, RUNNING_POWER_FACTOR
 from ironmargin.setup.loads import CODE_LETTERS, MOTOR_STARTS
 from ironmargin.setup.spec import Choice, Faults, Number, Text
 from ironmargin.tables import code_letter_kva_per_hp, rows
+import itertools
 
 LEAST_LOCKED = 1.5
 USUAL_LOCKED = (3.0, 8.0)
@@ -126,7 +127,7 @@ class _Reader:
         column = "amps_115v" if volts < 180 else "amps_230v"
         table = [(float(Fraction(r["hp"])), float(r[column])) for r in rows("motor_full_load")]
         hp = self.plate["hp"]
-        amps: float = next((a0 + (a1 - a0) * (hp - h0) / (h1 - h0) for (h0, a0), (h1, a1) in zip(table, table[1:], strict=False) if h0 <= hp <= h1),
+        amps: float = next((a0 + (a1 - a0) * (hp - h0) / (h1 - h0) for (h0, a0), (h1, a1) in itertools.pairwise(table) if h0 <= hp <= h1),
                     table[0][1] * hp / table[0][0] if hp < table[0][0] else table[-1][1] * hp / table[-1][0])
         self.derived.append(Line("running amps", _amps(amps), "horsepower by NEC Table 430.248"))
         return amps
@@ -137,7 +138,8 @@ class _Reader:
             return float(p["lra_a"])
         if p.get("code_letter") is not None and p.get("hp") is not None:
             amps = float(code_letter_kva_per_hp(p["code_letter"]) * p["hp"] * 1000.0 / volts)
-            self.derived.append(Line("locked-rotor amps", _amps(amps), f"code letter {p['code_letter']} and horsepower by NEC Table 430.7(B), middle of the band"))
+            why = f"code letter {p['code_letter']} and horsepower by NEC Table 430.7(B), middle of the band"
+            self.derived.append(Line("locked-rotor amps", _amps(amps), why))
             return amps
         amps = LOCKED_OVER_RUNNING * running
         self.assumed.append(Line("locked-rotor amps", _amps(amps), "five times running amps, as most are (common practice): measure it"))

@@ -66,7 +66,8 @@ def breaker_plot(checked: Checked, start: Start | None) -> BreakerPlot | None:
     heat = (row.warm_amps / row.rating_a) ** 2
     points = [CurvePoint(row.amps, LONG_S, f"settled {row.amps:.1f} A")]
     if start is not None and math.isfinite(start.seconds):
-        points.insert(0, CurvePoint(start.peak_a + checked.case.source.also_a, max(start.seconds, LEAST_S), f"start {start.peak_a:.0f} A for {start.seconds:.1f} s"))
+        said = f"start {start.peak_a:.0f} A for {start.seconds:.1f} s"
+        points.insert(0, CurvePoint(start.peak_a + checked.case.source.also_a, max(start.seconds, LEAST_S), said))
     wanted = (start.wanted_a if start is not None else row.amps) + checked.case.source.also_a
     early, nominal, late = (_times(row.standard, row.rating_a, edge) for edge in EDGES)
     return BreakerPlot(

@@ -367,7 +367,7 @@ class History(Base):
         self.assertEqual(difference({"a": 1}, {"a": 2}), "a from 1 to 2")
         self.assertEqual(difference({"loads": [{"id": "a", "name": "A"}]}, {"loads": []}), "A taken out")
         self.assertEqual(difference({}, {"a": {"b": 1}}, "x", "y"), "renamed to y; a set to …")
-        self.assertIn("and 2 more", difference({}, {k: 1 for k in "abcde"}))
+        self.assertIn("and 2 more", difference({}, dict.fromkeys("abcde", 1)))
 
     def test_only_so_many_changes_are_remembered(self) -> None:
         for n in range(6):

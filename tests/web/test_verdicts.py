@@ -145,7 +145,7 @@ class Apart(TransactionTestCase):
         slow = jobs.ask(owner, "remedies", document(9))
         self.wait(slow, lambda j: j.status == "running" and j.done > 0)
         jobs.cancel(slow)
-        self.wait(slow, lambda j: not jobs.AT_ONCE._value == 0)
+        self.wait(slow, lambda j: jobs.AT_ONCE._value != 0)
         slow.refresh_from_db()
         self.assertEqual((slow.status, slow.answer), ("cancelled", None))
 

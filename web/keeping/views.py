@@ -19,7 +19,8 @@ from web.setups.models import SavedSetup
 from web.supplies.models import Supply
 
 PAGE = 24
-MODELS: dict[str, tuple[type[Any], str, str]] = {"rig": (Rig, "rigs", "rig"), "supply": (Supply, "supplies", "supply"), "setup": (SavedSetup, "setups", "setup")}
+MODELS: dict[str, tuple[type[Any], str, str]] = {
+    "rig": (Rig, "rigs", "rig"), "supply": (Supply, "supplies", "supply"), "setup": (SavedSetup, "setups", "setup")}
 """Kind → model, address of its list, address of its page."""
 
 

@@ -80,7 +80,8 @@ def _changing(request: HttpRequest, pk: int, work: Any, *, redraw: bool = True, 
     except service.Refused as refused:
         return render(request, "rigs/_refused.html", {"faults": refused.faults, "rig": rig}, status=422)
     except actions.Conflict as conflict:
-        return render(request, "rigs/_conflict.html", {"newer": conflict.newer, "what": conflict.what, "typed": request.POST.get("value", "")[:200]}, status=409)
+        context = {"newer": conflict.newer, "what": conflict.what, "typed": request.POST.get("value", "")[:200]}
+        return render(request, "rigs/_conflict.html", context, status=409)
     fresh, again = done if isinstance(done, tuple) else (done, redraw)
     return _answer(request, fresh, redraw=again, said=said)
 
@@ -177,7 +178,8 @@ def plate(request: HttpRequest, pk: int) -> HttpResponse:
         return redirect(f"{reverse('sign-in')}?next={request.path}") if request.method == "GET" else render(request, "setups/_signed_out.html", status=401)
     rig = mine(request, pk)
     posted = request.POST if request.method == "POST" else {"kind": "air-conditioner"}
-    given = {key: typed_number(posted[key]) if isinstance(spec, Number) else posted[key].strip()[:120] for key, spec in PLATE.items() if posted.get(key, "").strip()}
+    given = {key: typed_number(posted[key]) if isinstance(spec, Number) else posted[key].strip()[:120]
+             for key, spec in PLATE.items() if posted.get(key, "").strip()}
     reading = read_plate(given, rig.document.get("service", "120"))
     if request.method == "GET":
         reading = replace(reading, conflicts=())  # nothing typed yet: nothing to complain of

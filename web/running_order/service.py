@@ -36,9 +36,11 @@ def order_context(document: dict[str, Any], answer: dict[str, Any]) -> dict[str,
     off = list(dict.fromkeys(i for ways in answer["trades"].values() for way in ways for i in way))
     rows = [{"name": names[i], "cells": [_cell(ways, c) for c in off], "none": not ways,
              "words": " or ".join(" and ".join(names[x] for x in way) for way in ways)} for i, ways in answer["trades"].items()]
-    steps = [s | {"name": names.get(s["load"], "Transformer"), "state": _state(s["margin"]), "mode_words": (s["mode"] or "").replace("-", " ")} for s in answer["sequence"]["steps"]]
+    steps = [s | {"name": names.get(s["load"], "Transformer"), "state": _state(s["margin"]), "mode_words": (s["mode"] or "").replace("-", " ")}
+             for s in answer["sequence"]["steps"]]
     return {"sets": sets, "more_sets": len(answer["sets"]) - len(shown), "trade_columns": [names[i] for i in off], "trade_rows": rows, "steps": steps,
-            "sequence": answer["sequence"], "interlocks": answer["interlocks"], "never": [names[x["load"]] for x in answer["never"]], "proven": answer["proven"]}
+            "sequence": answer["sequence"], "interlocks": answer["interlocks"], "never": [names[x["load"]] for x in answer["never"]],
+            "proven": answer["proven"]}
 
 
 def _state(margin: float) -> str:

@@ -46,8 +46,8 @@ def page(request: HttpRequest, pk: int) -> HttpResponse:
     saved, document = _setup(request, pk)
     request.session["setup"] = saved.pk
     day = service.tasks_of(saved, document)
-    return render(request, "running_order/page.html", {"saved": saved, "readings": saved.readings.all()[:12], "card_sizes": CARD_SIZES, "names": service.names_of(document)}
-                  | _order(request, saved, document) | _day(document, day, []))
+    context = {"saved": saved, "readings": saved.readings.all()[:12], "card_sizes": CARD_SIZES, "names": service.names_of(document)}
+    return render(request, "running_order/page.html", context | _order(request, saved, document) | _day(document, day, []))
 
 
 def _order(request: HttpRequest, saved: SavedSetup, document: dict[str, Any]) -> dict[str, Any]:
@@ -81,8 +81,9 @@ def reading(request: HttpRequest, pk: int) -> HttpResponse:
     if not known or (read_a is None and not tripped):
         return render(request, "running_order/_reading.html", {"fault": "Type the amps you read, 0 to 999."}, status=422)
     if saved.readings.count() < MOST_READINGS:
-        StepReading.objects.create(setup=saved, load=load, mode=request.POST.get("mode", "")[:20], expect_a=expect if isinstance(expect, float) and abs(expect) < 1e6
-                                   else 0.0, read_a=read_a, read_v=read_v, tripped=tripped)
+        expected = expect if isinstance(expect, float) and abs(expect) < 1e6 else 0.0
+        StepReading.objects.create(setup=saved, load=load, mode=request.POST.get("mode", "")[:20], expect_a=expected, read_a=read_a, read_v=read_v,
+                                   tripped=tripped)
     context = {"saved": saved, "read_a": read_a, "expect_a": expect, "tripped": tripped, "load": load, "name": service.names_of(document)[load]}
     if tripped:
         context |= {"why": stored.judge(document).checked.result.weakest.sentence, "weaker": hasattr(read_setup(document).supply, "continuous_w")
@@ -211,7 +212,8 @@ def card(request: HttpRequest, pk: int, size: str) -> HttpResponse:
         raise Http404
     job = jobs.ask(request.user, "order", document)
     if job.status != jobs.DONE:
-        return render(request, "design/error.html", {"title": "Not yet", "advice": "The order is still being computed. Go back and try again in a moment."}, status=503)
+        advice = "The order is still being computed. Go back and try again in a moment."
+        return render(request, "design/error.html", {"title": "Not yet", "advice": advice}, status=503)
     response = HttpResponse(card_pdf(saved.name, document, job.answer, size), content_type="application/pdf")
     response["Content-Disposition"] = f'attachment; filename="{slugify(saved.name) or "card"}-{number_of(str(saved.pk))}-{size}.pdf"'
     return response

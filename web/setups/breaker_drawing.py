@@ -33,7 +33,7 @@ def draw_breaker(plot: BreakerPlot | None) -> dict[str, Any] | None:
     return {
         "name": plot.name, "rating_a": plot.rating_a, "standard": plot.standard, "band": f"M{'L'.join(early + late[::-1])}Z",
         "nominal": "M" + "L".join(curve(plot.nominal_s)), "warm": "M" + "L".join(curve(plot.warm_s)),
-        "points": [{"x": at(p.amps, p.seconds)[0], "y": at(p.amps, p.seconds)[1], "words": p.words, "end": at(p.amps, p.seconds)[0] > 220} for p in plot.points],
+        "points": [{"x": px, "y": py, "words": words, "end": px > 220} for (px, py), words in ((at(p.amps, p.seconds), p.words) for p in plot.points)],
         "x_ticks": [(f"{m * plot.rating_a:g}", x.at(math.log10(m))) for m in MULTIPLES], "y_ticks": [(words, y.at(math.log10(t))) for t, words in TIMES],
         "peak": plot.peak, "time_current": plot.time_current, "warm_amps": plot.row.warm_amps, "hold_s_early": plot.row.hold_s_early,
         "hold_s_nominal": plot.row.hold_s_nominal}

@@ -105,4 +105,5 @@ def draw(checked: Checked, load: str | None, over: Picture | None = None) -> dic
     start = next((s for s in checked.starts if plot and checked.case.demands[s.starters[0].demand].load.id == plot.load), None)
     breaker = draw_breaker(breaker_plot(checked, start))
     return {"stations": [asdict(s) for s in found], "bar": asdict(lying), "bar_upright": asdict(standing), "plot": asdict(plot) if plot else None,
-            "legs": asdict(draw_legs(checked)), "starts": [(s.load, s.name) for s in checked.result.starts], "breaker": breaker, "gives_first": gives_first(found)}
+            "legs": asdict(draw_legs(checked)), "starts": [(s.load, s.name) for s in checked.result.starts], "breaker": breaker,
+            "gives_first": gives_first(found)}

@@ -78,7 +78,8 @@ def draw_legs(checked: Checked) -> Legs:
         for name, amps, known in sorted(loads, key=lambda s: s[1]):
             y = scale.at(under + amps)
             share = width * CERTAIN[known]
-            blocks.append(Block(name, amps, known, known in ("measured", "plate"), x, y, share, max(scale.at(under) - y - 1.0, 0.5), max(int(share / 6.6) - 5, 2)))
+            height, letters = max(scale.at(under) - y - 1.0, 0.5), max(int(share / 6.6) - 5, 2)
+            blocks.append(Block(name, amps, known, known in ("measured", "plate"), x, y, share, height, letters))
             under += amps
         return under
 

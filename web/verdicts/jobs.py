@@ -44,7 +44,7 @@ def ask(owner: Any, kind: str, document: dict[str, Any], tasks: dict[str, Any] |
         job.refresh_from_db()
         _forget_old(owner)
         _begin(job)
-        job.refresh_from_db()
+        return Job.objects.filter(pk=job.pk).first() or job
     return job
 
 
@@ -87,7 +87,7 @@ def work(pk: int) -> None:
         if job.tasks is not None:
             (Path(folder) / "tasks.json").write_text(json.dumps(job.tasks), encoding="utf-8")
             options = ["--tasks", str(Path(folder) / "tasks.json")]
-        process = subprocess.Popen([sys.executable, "-m", "ironmargin", job.kind, str(file), "--json", *options],
+        process = subprocess.Popen([sys.executable, "-m", "ironmargin", job.kind, str(file), "--json", *options],  # noqa: S603: our own command, its kind one of ours
                                    stdout=out, stderr=subprocess.PIPE, text=True, cwd=settings.BASE_DIR)
         watch = threading.Timer(PATIENCE_S, process.kill)
         watch.start()
@@ -103,7 +103,8 @@ def work(pk: int) -> None:
         out.seek(0)
         raw = out.read()
         out.close()
-    fresh = {"status": DONE, "answer": json.loads(raw)} if code == 0 and raw else {"status": FAILED, "answer": {"why": "\n".join(said)[:2000] or "it took too long"}}
+    failed = {"status": FAILED, "answer": {"why": "\n".join(said)[:2000] or "it took too long"}}
+    fresh = {"status": DONE, "answer": json.loads(raw)} if code == 0 and raw else failed
     Job.objects.filter(pk=pk, status=RUNNING).update(**fresh, beat_at=timezone.now())
 
 

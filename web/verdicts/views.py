@@ -20,6 +20,7 @@ from web.keeping import actions
 from web.keeping.views import number_of
 from web.setups import stored
 from web.setups.models import SavedSetup
+from web.setups.sentence import conditions_words
 from web.setups.views import posted_document
 from web.verdicts import jobs
 from web.verdicts.models import Job, Share
@@ -168,7 +169,8 @@ def shared(request: HttpRequest, token: str) -> HttpResponse:
     data, _ = shown(document)
     if data is None:
         raise Http404
-    response = render(request, "verdicts/shared.html", data | {"name": setup.name, "document_plain": document, "token": token, "first": True, "read_only": True})
+    context = {"name": setup.name, "token": token, "first": True, "read_only": True, "conditions_words": conditions_words(document, "si")}
+    response = render(request, "verdicts/shared.html", data | context)
     response["Referrer-Policy"] = "no-referrer"
     response["X-Robots-Tag"] = "noindex"
     response["Cache-Control"] = "private, no-store"
