@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import itertools
 from dataclasses import dataclass
 from fractions import Fraction
 from typing import Any
@@ -11,7 +12,6 @@ from ironmargin.loads.motor import LOCKED_OVER_RUNNING, RUNNING_POWER_FACTOR
 from ironmargin.setup.loads import CODE_LETTERS, MOTOR_STARTS
 from ironmargin.setup.spec import Choice, Faults, Number, Text
 from ironmargin.tables import code_letter_kva_per_hp, rows
-import itertools
 
 LEAST_LOCKED = 1.5
 USUAL_LOCKED = (3.0, 8.0)

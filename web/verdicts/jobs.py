@@ -87,7 +87,8 @@ def work(pk: int) -> None:
         if job.tasks is not None:
             (Path(folder) / "tasks.json").write_text(json.dumps(job.tasks), encoding="utf-8")
             options = ["--tasks", str(Path(folder) / "tasks.json")]
-        process = subprocess.Popen([sys.executable, "-m", "ironmargin", job.kind, str(file), "--json", *options],  # noqa: S603: our own command, its kind one of ours
+        # Our own command, its kind one of ours, its files of our making.
+        process = subprocess.Popen([sys.executable, "-m", "ironmargin", job.kind, str(file), "--json", *options],  # noqa: S603
                                    stdout=out, stderr=subprocess.PIPE, text=True, cwd=settings.BASE_DIR)
         watch = threading.Timer(PATIENCE_S, process.kill)
         watch.start()
