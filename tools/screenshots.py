@@ -21,6 +21,54 @@ def shoot(page: Page, base: str, out: Path, name: str, theme: str, *, whole: boo
     page.screenshot(path=out / f"{name}.png", full_page=whole)
 
 
+def settle(page: Page) -> None:
+    """Back to the day, with everything that loads by itself there."""
+    page.context.add_cookies([{"name": "theme", "value": "day", "url": page.url}])
+    page.reload()
+    page.wait_for_load_state("networkidle")
+
+
+def order_views(page: Page, base: str, out: Path, size: str) -> None:
+    """The running order: whole and by day at the desk, a step on the phone."""
+    page.goto(f"{base}/setups/?q=fairground")
+    page.get_by_role("link", name=re.compile("^Clay wagon, two")).first.click()
+    page.get_by_role("link", name="Order").click()
+    page.locator("#steps li").first.wait_for()
+    if size == "phone":
+        page.get_by_role("button", name="Walk me through it").click()
+        page.get_by_role("button", name="Next").click()
+        page.screenshot(path=out / "now-phone.png")
+        return
+    page.screenshot(path=out / "order-desk.png")
+    page.locator("#plan").click()
+    page.locator("#timeline").wait_for()
+    page.evaluate("window.scrollTo(0, document.querySelector('#day').offsetTop - 70)")
+    page.screenshot(path=out / "day-desk.png")
+
+
+def desk_views(page: Page, base: str, out: Path) -> None:
+    """The views kept at desk size only."""
+    page.goto(f"{base}/rigs/")
+    shoot(page, base, out, "rigs-desk", "day")
+    page.goto(f"{base}/supplies/")
+    page.get_by_role("link", name="3.1 kW set, propane", exact=True).click()
+    page.get_by_label("Altitude, ft").fill("5250")
+    page.get_by_label("Altitude, ft").press("Tab")
+    page.wait_for_load_state("networkidle")
+    page.screenshot(path=out / "supply-desk.png")
+    page.goto(f"{base}/setups/")
+    shoot(page, base, out, "setups-desk", "day")
+    for box in page.get_by_role("checkbox").all()[1:4]:
+        box.check()
+    page.get_by_role("button", name="Side by side").click()
+    page.wait_for_load_state("networkidle")
+    page.screenshot(path=out / "compare-desk.png")
+    page.goto(f"{base}/setups/?q=pair")
+    page.get_by_role("link", name=re.compile("^Clay wagon, pair")).click()
+    page.wait_for_load_state("networkidle")
+    shoot(page, base, out, "stall-desk", "day")
+
+
 def main() -> None:
     parser = argparse.ArgumentParser()
     parser.add_argument("--base", default="http://127.0.0.1:8000")
@@ -34,17 +82,18 @@ def main() -> None:
             page.goto(args.base)
             page.get_by_role("button", name="Open the demo").click()
             page.wait_for_url(re.compile(r"/setups/\d+/"))
-            shoot(page, args.base, args.out, f"verdict-{size}-day", "day")
+            if size == "desk":
+                shoot(page, args.base, args.out, "verdict-desk-day", "day")
             shoot(page, args.base, args.out, f"verdict-{size}-night", "night")
-            page.locator("#inputs").scroll_into_view_if_needed()
+            settle(page)
             page.evaluate("window.scrollTo(0, document.querySelector('#inputs').offsetTop - 60)")
             page.screenshot(path=args.out / f"inputs-{size}.png")
-            page.goto(f"{args.base}/setups/")
-            shoot(page, args.base, args.out, f"setups-{size}", "day")
-            page.goto(f"{args.base}/setups/?q=pair")
-            page.get_by_role("link", name=re.compile("^Clay wagon, pair")).click()
-            page.wait_for_url(re.compile(r"/setups/\d+/"))
-            shoot(page, args.base, args.out, f"stall-{size}", "day")
+            page.goto(f"{args.base}/rigs/")
+            page.get_by_role("link", name="Alder Creek house", exact=True).click()
+            shoot(page, args.base, args.out, f"rig-{size}", "day")
+            order_views(page, args.base, args.out, size)
+            if size == "desk":
+                desk_views(page, args.base, args.out)
         browser.close()
 
 

@@ -15,6 +15,8 @@ from ironmargin.verdict.check import Checked
 
 LEAD_S = 0.3
 BAND = (5.0, 95.0)
+PULLED_IN = 0.5
+"""Speed from which a rotor is drawn up by itself: start gear has faded by then."""
 
 
 @dataclass(frozen=True)
@@ -94,7 +96,7 @@ def picture_of(checked: Checked, start: Start) -> Picture:
         low_a, high_a = (led(x, lead_a) for x in np.percentile([a for a, _ in every], BAND, axis=0))
         low_v, high_v = (led(x, lead_v) for x in np.percentile([v for _, v in every], BAND, axis=0))
     return Picture(demand.load.id, demand.load.name, t_s, led(amps, lead_a), led(volts, lead_v), low_a, high_a, low_v, high_v,
-                   stiff_amps(case, start.starters), case.source.nominal_v, ceilings(checked), moments(start, demand.leg))
+                   stiff_amps(case, start.starters), case.source.nominal_v, ceilings(checked), moments(start, math.isfinite(case.source.latch_k_s)))
 
 
 def ceilings(checked: Checked) -> tuple[Ceiling, ...]:
@@ -115,7 +117,7 @@ def ceilings(checked: Checked) -> tuple[Ceiling, ...]:
     return tuple(found)
 
 
-def moments(start: Start, leg: int) -> tuple[Moment, ...]:
+def moments(start: Start, latched: bool) -> tuple[Moment, ...]:
     """The named moments: switched in, pulls in or stands still, settled or opens."""
     row = start.starters[0].row
     found = [Moment(0.0, "compressor in" if row is not None else "switched in")]
@@ -123,9 +125,13 @@ def moments(start: Start, leg: int) -> tuple[Moment, ...]:
     if row is not None and start.outcome != "starts" and trace.speed[row].max() < 0.05:
         found.append(Moment(float(trace.t_s[len(trace.t_s) // 2]), "rotor stands still"))
     if math.isfinite(start.seconds) and start.outcome == "starts":
+        if row is not None:
+            half = np.flatnonzero(trace.speed[row] >= PULLED_IN)
+            if len(half) and trace.t_s[half[0]] < 0.85 * start.seconds:
+                found.append(Moment(float(trace.t_s[half[0]]), "pulls in"))
         found.append(Moment(start.seconds, "up to speed"))
     if math.isfinite(start.opened_s):
-        found.append(Moment(start.opened_s, "output opens"))
+        found.append(Moment(start.opened_s, "latch opens" if latched else "breaker opens"))
     return tuple(found)
 
 

@@ -312,7 +312,7 @@ class Words(unittest.TestCase):
         self.assertAlmostEqual(picture.volts.min(), row.lowest_v)
         self.assertAlmostEqual(picture.amps.max(), row.peak_a)
         self.assertTrue((picture.low_v <= picture.high_v + 1e-9).all())
-        self.assertEqual([mo.words for mo in picture.moments], ["compressor in", "up to speed"])
+        self.assertEqual([mo.words for mo in picture.moments], ["compressor in", "pulls in", "up to speed"])
         self.assertEqual(len(picture_csv(picture).splitlines()), len(picture.t_s) + 1)
 
     def test_cautions_stand_where_they_belong(self) -> None:

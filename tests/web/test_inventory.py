@@ -402,6 +402,21 @@ class Supplies(Base):
         self.assertContains(self.client.post(reverse("supply-save", args=[item.pk]), post | {"name": "", "version": 2}), "must not be empty", status_code=422)
         self.assertContains(self.client.post(reverse("supplies"), {"typical": "nothing"}), "choose what kind", status_code=422)
 
+    def test_known_points_and_two_readings(self) -> None:
+        self.client.post(reverse("supplies"), {"typical": "inv-3400"})
+        item = Supply.objects.of(self.owner).get(document__kind="generator")
+        post = {"document": json.dumps(item.document), "units": "si", "version": 1, "name": "Set", "supply.fuel_points": "775 12; 3100 4.5", "supply.noise.dba": "59"}
+        self.assertEqual(self.client.post(reverse("supply-save", args=[item.pk]), post).status_code, 204)
+        item.refresh_from_db()
+        self.assertEqual((item.document["fuel_points"], item.document["noise"]), ([[775, 12], [3100, 4.5]], {"dba": 59}))
+        self.assertNotIn("cylinder", item.document)
+        self.assertContains(self.client.get(reverse("supply", args=[item.pk])), "775 12; 3100 4.5")
+        self.assertContains(self.client.post(reverse("supply-preview", args=[item.pk]), post | {"supply.fuel_points": "a lot"}), "must be a", status_code=422)
+        self.client.post(reverse("supplies"), {"typical": "post-30"})
+        post_30 = Supply.objects.of(self.owner).get(document__kind="shore")
+        post = {"document": json.dumps(post_30.document), "units": "si", "version": 1, "name": "Post", "supply.readings": "121.4 0; 125 22"}
+        self.assertContains(self.client.post(reverse("supply-preview", args=[post_30.pk]), post), "must sag", status_code=422)
+
     def test_sets_in_parallel_grow_and_shrink(self) -> None:
         self.client.post(reverse("supplies"), {"typical": "pair-2200"})
         item = Supply.objects.of(self.owner).get(document__kind="parallel")

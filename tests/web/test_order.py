@@ -74,6 +74,18 @@ class Order(Base):
         pair = stored.keep(self.owner, stored.judge(document(1)))
         self.assertContains(self.client.post(reverse("order-again", args=[pair.pk])), "a tenth weaker")
 
+    def test_a_setup_with_a_fault_says_what_to_mend(self) -> None:
+        rig = self.saved.rig
+        rig.document = rig.document | {"service": "230"}
+        rig.save()
+        self.assertContains(self.client.get(reverse("order", args=[self.saved.pk])), "mend first", status_code=422)
+
+    def test_a_deleted_rig_leaves_its_setups_their_figures(self) -> None:
+        self.client.post(reverse("delete", args=["rig", self.saved.rig_id]))
+        page = self.client.get(reverse("setup", args=[self.saved.pk]))
+        self.assertContains(page, "figures of its own")
+        self.assertContains(page, "Salon unit")
+
     def test_an_empty_rig(self) -> None:
         doc = document(2)
         doc["rig"]["loads"] = [doc["rig"]["loads"][1]]

@@ -43,7 +43,11 @@ def _setup(request: HttpRequest, pk: int) -> tuple[SavedSetup, dict[str, Any]]:
 @require_GET
 def page(request: HttpRequest, pk: int) -> HttpResponse:
     """The running order."""
-    saved, document = _setup(request, pk)
+    saved = get_object_or_404(SavedSetup.objects.of(request.user).select_related("rig", "supply"), pk=pk)
+    document, faults = plain_document(stored.compose(saved))
+    if document is None:
+        advice = f"“{saved.name}” has a figure to mend first ({faults[0]}). Open it under Verdict, mend it, and come back."
+        return render(request, "design/error.html", {"title": "No order yet", "advice": advice}, status=422)
     request.session["setup"] = saved.pk
     day = service.tasks_of(saved, document)
     context = {"saved": saved, "readings": saved.readings.all()[:12], "card_sizes": CARD_SIZES, "names": service.names_of(document)}

@@ -15,7 +15,7 @@ from typing import Any
 from ironmargin.setup.hookup import HOOKUP_KINDS
 from ironmargin.setup.loads import COOLING_MODES, LOAD_KINDS
 from ironmargin.setup.model import Conditions, Rig, Rules
-from ironmargin.setup.spec import Choice, Flag, Number, specs
+from ironmargin.setup.spec import Choice, Flag, Number, Rows, specs
 from ironmargin.setup.supplies import SUPPLY_KINDS, BatteryInverter, Cylinder, FuelRating, Generator, Noise
 
 LABELS = {
@@ -34,6 +34,10 @@ LABELS = {
     "legs": ("Legs", "One hot conductor, two opposite ones, or two on the same leg."),
     "source_ohm": ("Service impedance", "How soft the post is: volts lost for each amp."),
     "also_on_circuit_a": ("Already on it", "Another load behind the same breaker."),
+    "fuel_points": ("Known points", "Load in W and hours on a tank, as 1375 16; 5500 6.5"),
+    "tank_l": ("Tank", ""),
+    "mass_kg": ("Mass", "To know who lifts it."),
+    "readings": ("Two readings", "Volts and amps at the post, as 121.4 0; 117.9 22. They replace volts and impedance."),
     "kit_limit_a": ("Kit rating", "Outlet and cord of the parallel kit."),
     "input_limit_a": ("Input limit", "The most it takes from the post."),
     "battery_wh": ("Battery", ""),
@@ -70,9 +74,9 @@ SUPPLY_FIELDS = {
     "assist": ("input_limit_a",),
 }
 MORE_FIELDS = {
-    "generator": ("output", "voltage_v", "limit_headroom", "tank_l", "mass_kg"),
+    "generator": ("output", "voltage_v", "limit_headroom", "tank_l", "fuel_points", "mass_kg"),
     "parallel": ("imbalance",),
-    "shore": ("breaker_standard",),
+    "shore": ("readings", "breaker_standard"),
     "battery-inverter": ("output", "voltage_v", "usable_fraction", "efficiency"),
     "assist": ("charge_efficiency",),
 }
@@ -192,6 +196,18 @@ def typed_number(typed: str) -> Any:
         return typed
 
 
+def rows_words(value: Any) -> str:
+    """Rows of figures as a person types them: figures apart by blanks, rows by semicolons."""
+    if not isinstance(value, list):
+        return "" if value is None else str(value)
+    return "; ".join(" ".join(f"{v:g}" if isinstance(v, (int, float)) else str(v) for v in row) if isinstance(row, list) else str(row) for row in value)
+
+
+def typed_rows(typed: str) -> list[Any]:
+    """What was typed as rows of figures; what cannot be read stays as it is, for the check to name."""
+    return [[typed_number(word) for word in row.replace(",", " ").split()] for row in typed.split(";") if row.strip()]
+
+
 def words(choice: str) -> str:
     """A choice of the format in words."""
     return {"120": "120 V", "230": "230 V", "120/240": "120/240 V", "time-current": "yes: by its time-current curve", "peak": "never above the handle",
@@ -223,6 +239,8 @@ class Form:
             if default is None:
                 choices = (("", "not said"), *choices)
             return Field(path, label, gloss, "choice", typed if typed is not None else str(chosen or ""), choices=choices, fault=fault)
+        if isinstance(spec, Rows):
+            return Field(path, label, gloss, "rows", typed if typed is not None else rows_words(value), fault=fault, optional=True)
         unit = spec.unit if isinstance(spec, Number) else ""
         typical = path in self.typical
         shown = self.shown(value if value is not None else (default if isinstance(default, (int, float)) and not typical else None), unit)
@@ -325,6 +343,9 @@ def _put_all(new: dict[str, Any], known: list[Field], posted: Mapping[str, str],
             continue  # untouched: keep the figure as it was given, not as it was rounded for showing, and defaults unsaid
         if field.kind == "choice" or not typed:
             put(new, field.path, typed or None)
+            continue
+        if field.kind == "rows":
+            put(new, field.path, typed_rows(typed))
             continue
         value = typed_number(typed)
         if isinstance(value, float) and units == "us":

@@ -124,7 +124,8 @@ def show(request: HttpRequest, pk: int) -> HttpResponse:
     saved = _saved(request, pk)
     stored.refresh(saved)
     request.session["setup"] = saved.pk
-    return render(request, "setups/page.html", _context(request, stored.compose(saved), saved, saved.rig, saved.supply, request.GET.get("start")))
+    rig, supply = (x if x is not None and x.deleted_at is None else None for x in (saved.rig, saved.supply))
+    return render(request, "setups/page.html", _context(request, stored.compose(saved), saved, rig, supply, request.GET.get("start")))
 
 
 def _saved(request: HttpRequest, pk: int) -> SavedSetup:
