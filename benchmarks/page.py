@@ -20,6 +20,8 @@ from pathlib import Path
 ROOT = Path(__file__).resolve().parents[1]
 sys.path.insert(0, str(ROOT))
 
+from benchmarks import check  # noqa: E402
+
 REQUESTS = 100
 
 
@@ -50,7 +52,30 @@ def main() -> None:
             times.append((time.perf_counter() - begun) * 1000)
         times.sort()
         print(f"{words}: {REQUESTS} recomputes, p50 {statistics.median(times):.0f} ms, p95 {times[94]:.0f} ms, worst {times[-1]:.0f} ms")
-    print(f"the page: {len(page.encode()) / 1000:.0f} kB of HTML")
+    large = check.document(2, 18)
+    for words, supply in (("20 loads, 2 compressors, 50 A post", {"kind": "shore", "breaker_a": 50, "legs": "split"}),
+                          ("20 loads, 2 compressors, 7 kW set", {"kind": "generator", "continuous_w": 5500, "starting_w": 7000,
+                                                                 "output": "120/240", "voltage_v": 240})):
+        times = []
+        for n in range(REQUESTS):
+            document = large | {"supply": supply, "conditions": {"outdoor_c": 25 + n / 10}}
+            begun = time.perf_counter()
+            send("/setups/preview/", {"document": json.dumps(document), "units": "si"})
+            times.append((time.perf_counter() - begun) * 1000)
+        times.sort()
+        print(f"{words}: p50 {statistics.median(times):.0f} ms, p95 {times[94]:.0f} ms, worst {times[-1]:.0f} ms")
+    begun = time.perf_counter()
+    send("/setups/preview/", {"document": json.dumps(document), "units": "si"})
+    print(f"the same again, from what is kept: {(time.perf_counter() - begun) * 1000:.0f} ms")
+    print(f"a page on typical figures: {len(page.encode()) / 1000:.0f} kB of HTML")
+    first = send("/").decode()
+    with opener.open(urllib.request.Request(base + "/", headers={"Accept-Encoding": "gzip"}), timeout=30) as answer:
+        weight = len(answer.read())
+    for path in dict.fromkeys(re.findall(r'(?:href|src)="(/static/[^"]+)"', first)):
+        asked = urllib.request.Request(base + path, headers={"Accept-Encoding": "gzip, br"})
+        with opener.open(asked, timeout=30) as answer:
+            weight += len(answer.read())
+    print(f"the demo's first page: {len(first.encode()) / 1000:.0f} kB of HTML, {weight / 1000:.0f} kB sent with styles, scripts and the preloaded font")
 
 
 if __name__ == "__main__":

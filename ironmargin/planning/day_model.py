@@ -12,7 +12,6 @@ import numpy as np
 
 from ironmargin.enduring.fuel import on_board_wh, willans
 from ironmargin.errors import Fault, SetupError
-from ironmargin.loads.demand import L1L2
 from ironmargin.planning.changes import engines_of
 from ironmargin.planning.planner import RANK, SLOT_H, Placed, Planner
 from ironmargin.planning.solver import new_solver
@@ -117,29 +116,12 @@ class Model:
         self._fuel()
 
     def _room(self) -> tuple[np.ndarray, dict[frozenset[int], np.ndarray]]:
-        """What each task surely draws of each hot conductor [W], and what is left of each beside what runs anyway [W].
-
-        Amps within the limit keep volts above ``E − |Z|·I``, where resistive loads still draw that share, squared, of their watts:
-        a set that draws more may not run, whatever else there is.
-        """
+        """What each task surely draws of each hot conductor [W], and what is left of each beside what runs anyway [W]."""
         p = self.p
-        case, up = p.together.case, p.together.case.feed.upstream
-        count = 1 if up.tied or up.legs == 1 else 2
-        limits = [x for x in [case.source.continuous_a, *(b.rating_a for b, _ in case.breakers if b.where in ("post", "supply"))] if math.isfinite(x)]
-        most_a = min(limits, default=1e9)
-        leg_v = case.source.leg_v * case.turns
-        share = max(leg_v - (abs(up.z11) + abs(up.z12)) * most_a / case.turns, 0.7 * leg_v) / leg_v
-
-        def least(number: int) -> np.ndarray:
-            out = np.zeros(count)
-            for d in case.demands[number].steady:
-                watts = d.va.real * (1.0 if d.constant_power else 0.999 * share**2)
-                out += watts / count if d.leg == L1L2 or count == 1 else np.eye(count)[d.leg] * watts
-            return out
-
-        tasks = np.array([least(p.together.switchable[p.number[t.load]]) if t.load in p.number else np.zeros(count) for t in p.tasks.tasks])
-        always = sum((least(at) for at in p.together.always), np.zeros(count))
-        left = {b: most_a * case.source.leg_v - always - sum((least(p.together.switchable[n]) for n in b), np.zeros(count)) for b in set(p.anyway)}
+        each, always, most = p.together.surely
+        count = len(most) // 2  # the first half is now, the second over the duty cycles
+        tasks = np.array([each[:count, p.number[t.load]] if t.load in p.number else np.zeros(count) for t in p.tasks.tasks])
+        left = {b: np.minimum(most[:count], 1e9) - always[:count] - each[:count, sorted(b)].sum(axis=1) for b in set(p.anyway)}
         return np.floor(tasks), left
 
     def _bound(self) -> None:

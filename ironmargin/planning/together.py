@@ -8,6 +8,7 @@ start needs depends on which motors already run, so each (running, starting) pai
 
 from __future__ import annotations
 
+import math
 from dataclasses import dataclass, replace
 from functools import cached_property
 from itertools import combinations
@@ -17,7 +18,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ironmargin.electrics.network import Real
-from ironmargin.loads.demand import TRANSFORMER
+from ironmargin.loads.demand import L1L2, TRANSFORMER
 from ironmargin.setup.loads import Rotating
 from ironmargin.setup.model import Setup, Wanted
 from ironmargin.starting.case import Case, Starter, dead_at, prepare
@@ -25,7 +26,7 @@ from ironmargin.starting.columns import Plan, columns_of
 from ironmargin.starting.simulate import STARTS, simulate
 from ironmargin.starting.starts import SCALES, warm_heat
 from ironmargin.sustaining.steady import settled, solve_sets, source_amps
-from ironmargin.verdict.limits import Now, settled_margin
+from ironmargin.verdict.limits import Now, lasts_long, settled_margin
 
 EXACT_MOTORS = 8
 """Motors whose every order is weighed; beyond, the order is biggest first and not proven."""
@@ -99,8 +100,46 @@ class Together:
                  for at in range(0, len(masks), CHUNK)]
         return np.concatenate(parts) if parts else np.empty(0)
 
+    @cached_property
+    def surely(self) -> tuple[Real, Real, Real]:
+        """What each switchable load surely draws of each hot conductor, now and over its duty (2 x conductors, loads) [W], what is always on so, and the
+        most there may be.
+
+        Amps within the limit keep volts above ``E − |Z|·I``, where resistive loads still draw that share, squared, of their watts.
+        """
+        case, up = self.case, self.case.feed.upstream
+        count = 1 if up.tied or up.legs == 1 else 2
+        handles = [b.rating_a for b, _ in case.breakers if b.where in ("post", "supply")]
+        now_a = min([case.source.continuous_a, *handles])
+        mean_a = min(handles, default=math.inf) * (self.setup.rules.continuous_fraction if lasts_long(case) else 1.0)
+        leg_v = case.source.leg_v * case.turns
+        if not math.isfinite(now_a):
+            return np.zeros((2 * count, len(self.switchable))), np.zeros(2 * count), np.full(2 * count, np.inf)
+        share = max(leg_v - (abs(up.z11) + abs(up.z12)) * now_a / case.turns, 0.7 * leg_v) / leg_v
+
+        def least(at: int) -> Real:
+            demand, out = case.demands[at], np.zeros(count)
+            for d in demand.steady:
+                watts = d.va.real * (1.0 if d.constant_power else 0.999 * share**2)
+                out += watts / count if d.leg == L1L2 or count == 1 else np.eye(count)[d.leg] * watts
+            return np.concatenate([out, out * demand.duty])
+
+        each = np.array([least(at) for at in self.switchable]).reshape(-1, 2 * count).T
+        always = sum((least(at) for at in self.always), np.zeros(2 * count))
+        return each, always, np.repeat([now_a, mean_a], count) * case.source.leg_v * 1.0001
+
     def settles(self, masks: Masks) -> Masks:
-        """Whether each set passes every settled limit: a rough look, and an exact one where that is too near to tell."""
+        """Whether each set passes every settled limit: a bound, then a rough look, and an exact one where that is too near to tell."""
+        each, always, most = self.surely
+        held: Masks = np.all(masks @ each.T + always <= most, axis=1)
+        if not held.all():
+            held[held] = self._settles(masks[held])
+            return held
+        return self._settles(masks)
+
+    def _settles(self, masks: Masks) -> Masks:
+        if not len(masks):
+            return np.zeros(0, dtype=bool)
         rough = np.array(self.settled_margins(masks, ROUGH_V))
         near = np.abs(rough) < TOO_NEAR
         if near.any():

@@ -71,7 +71,7 @@ def _row(where: str, name: str, amps: Any, limit_a: float, note: str = "") -> Su
     return Sustained(where, name, amps, limit_a, 1.0 - amps / limit_a, note)
 
 
-def _long(case: Case) -> bool:
+def lasts_long(case: Case) -> bool:
     """Whether it is to run long enough for the continuous rule; without a target it is."""
     target = case.setup.conditions.target_hours
     return target is None or target >= CONTINUOUS_FROM_H
@@ -84,7 +84,7 @@ def sustained(now: Now) -> list[Sustained]:
     if math.isfinite(source.continuous_a):
         rows.append(_row("supply", "supply, running", largest(now.amps), source.continuous_a))
     if source.input_limit_a is not None and source.input_capacity_a is not None and math.isfinite(source.input_capacity_a):
-        share = case.setup.rules.continuous_fraction if _long(case) and source.input_limit_a else 1.0
+        share = case.setup.rules.continuous_fraction if lasts_long(case) and source.input_limit_a else 1.0
         rows.append(_row("input", "input limit at the post", source.input_limit_a, source.input_capacity_a * share, "continuous"))
     for number, (breaker, leg) in enumerate(case.breakers):
         amps, mean = _through(now, breaker, leg)
@@ -94,7 +94,7 @@ def sustained(now: Now) -> list[Sustained]:
         name = f"{breaker.name}, {LEG_NAMES[leg]}" if several else breaker.name
         where = "breaker" if breaker.where in ("post", "supply") else breaker.where
         rows.append(_row(where, name, amps, breaker.rating_a))
-        if _long(case):
+        if lasts_long(case):
             limit = case.setup.rules.continuous_fraction * breaker.rating_a
             rows.append(_row(where, f"{name}, continuous", mean, limit, "continuous"))
     rows += _branches(now)
@@ -122,7 +122,7 @@ def _branches(now: Now) -> list[Sustained]:
             continue
         name = circuit.name or circuit.id
         rows.append(_row(f"circuit {circuit.id}", f"branch {name}", amps, circuit.breaker_a))
-        if _long(now.case):
+        if lasts_long(now.case):
             mean = sum(on * abs(sum(x.va for x in d.steady)) / d.load.voltage_v * d.duty for on, d in on_it)
             limit = now.case.setup.rules.continuous_fraction * circuit.breaker_a
             rows.append(_row(f"circuit {circuit.id}", f"branch {name}, continuous", mean, limit, "continuous"))
@@ -131,7 +131,7 @@ def _branches(now: Now) -> list[Sustained]:
 
 def leg_limit_a(case: Case, leg: int) -> float | None:
     """The smallest continuous limit a leg has: supply, and breakers at the continuous fraction [A]."""
-    share = case.setup.rules.continuous_fraction if _long(case) else 1.0
+    share = case.setup.rules.continuous_fraction if lasts_long(case) else 1.0
     limits = [b.rating_a * share for b, at in case.breakers if at == leg or case.feed.upstream.tied]
     limits.append(case.source.continuous_a / case.turns)
     finite = [x for x in limits if math.isfinite(x)]
