@@ -2,14 +2,11 @@
 
 from __future__ import annotations
 
-import io
 import json
 import re
-import zipfile
 from typing import Any
 
 from django.contrib.auth import get_user_model
-from django.core.files.uploadedfile import SimpleUploadedFile
 from django.db import connection
 from django.test import Client, TestCase
 from django.test.utils import CaptureQueriesContext
@@ -18,14 +15,10 @@ from django.urls import URLPattern, URLResolver, get_resolver, reverse
 from ironmargin.setup.parts import read_rig
 from tests.shared import document
 from tests.web.test_setups import form_of
-from web.keeping import actions
-from web.keeping.account import pack, unpack
 from web.keeping.models import Change
-from web.keeping.words import difference
-from web.rigs import csv_format, service, table
+from web.rigs import service, table
 from web.rigs.models import Rig
 from web.setups import stored, typical
-from web.setups.demo import DEMO_USER, load_demo
 from web.setups.models import SavedSetup
 from web.supplies.models import Supply
 
@@ -281,107 +274,6 @@ class Path(Base):
         for row in judged.checked.result.path:
             found = re.search(rf'data-part="{row.item}" data-state="(\w+)" data-margin="([-\d.]+)"', page)
             self.assertAlmostEqual(float(found[2]), row.margin, places=3)
-
-
-class Formats(Base):
-    def test_csv_there_and_back(self) -> None:
-        raw = csv_format.write(self.rig.document).encode()
-        self.assertIn(b"running_a [A]", raw)
-        loads, problems = csv_format.read(raw, {"main_a": 50, "loads": [], "service": "120/240"})
-        self.assertEqual((loads, problems), (self.rig.document["loads"], []))
-
-    def test_formulas_are_words(self) -> None:
-        self.post("rig-edit", load="kettle", column="name", value="=HYPERLINK(1)")
-        text = csv_format.write(self.rig.document)
-        self.assertIn("'=HYPERLINK(1)", text)
-        loads, _ = csv_format.read(text.encode(), {"main_a": 50, "loads": [], "service": "120/240"})
-        self.assertEqual(loads[1]["name"], "=HYPERLINK(1)")
-
-    def test_bad_rows_are_named_and_the_good_ones_can_be_taken(self) -> None:
-        raw = b"name,kind,watts [W],colour\nToaster,resistive,900,red\nIron,resistive,hot,\n,resistive,5,\nPump,motor,,\n"
-        url = reverse("rig-import", args=[self.rig.pk])
-        answer = self.client.post(url, {"file": SimpleUploadedFile("a.csv", raw)})
-        for words in ("line 1, column 4", "line 3, column watts [W]", "must be a number", "line 5, column running_a", "1 row of it is sound: Toaster"):
-            self.assertContains(answer, words, status_code=422)
-        self.assertEqual(len(Rig.objects.get(pk=self.rig.pk).document["loads"]), 2)
-        self.assertRedirects(self.client.post(url, {"raw": raw.decode(), "good_rows": "1"}), reverse("rig", args=[self.rig.pk]))
-        self.assertEqual(Rig.objects.get(pk=self.rig.pk).document["loads"][-1]["name"], "Toaster")
-        for bad in (b"", b"\xff\xfe", b"a,b\n1,2\n", b"x" * 1_000_001, b'name,kind\n"open'):
-            self.assertEqual(self.client.post(url, {"file": SimpleUploadedFile("a.csv", bad)}).status_code, 422)
-
-    def test_five_hundred_rows(self) -> None:
-        raw = "name,kind,watts [W]\n" + "".join(f"Load {n},electronic,{n + 1}\n" for n in range(500))
-        rig = service.make(self.owner, "Large", "120")
-        answer = self.client.post(reverse("rig-import", args=[rig.pk]), {"file": SimpleUploadedFile("a.csv", raw.encode())})
-        self.assertEqual(answer.status_code, 302)
-        self.assertEqual(len(Rig.objects.get(pk=rig.pk).document["loads"]), 500)
-
-    def test_an_account_comes_back_the_same(self) -> None:
-        load_demo()
-        demo = User.objects.get(username=DEMO_USER)
-        raw = pack(demo)
-        with zipfile.ZipFile(io.BytesIO(raw)) as file:
-            self.assertIn("manifest.json", file.namelist())
-            self.assertTrue(any(n.endswith(".csv") for n in file.namelist()))
-        counts = unpack(self.other, raw)
-        self.assertEqual(counts["setups"], SavedSetup.objects.of(demo).count())
-        self.assertEqual(pack(self.other), raw)
-        self.assertEqual(pack(demo), raw)
-        theirs = SavedSetup.objects.of(self.other).select_related("rig", "supply")
-        self.assertEqual({s.rig is None for s in theirs}, {False})
-
-    def test_bad_accounts_store_nothing(self) -> None:
-        def zipped(**files: str) -> bytes:
-            out = io.BytesIO()
-            with zipfile.ZipFile(out, "w") as file:
-                for name, text in files.items():
-                    file.writestr(name.replace("__", "/").replace("_json", ".json"), text)
-            return out.getvalue()
-
-        manifest = json.dumps({"format": "iron-margin/account", "version": 1})
-        rig = json.dumps({"name": "x", "document": {"name": "x", "main_a": -5, "loads": []}})
-        cases = [(b"no", "not the zip"), (zipped(a_json="{}"), "not the zip"), (zipped(manifest_json="{}"), "must say"), (b"", "not the zip"),
-                 (zipped(manifest_json=manifest, **{"rigs__1_json": rig}), "must be above 0"), (zipped(manifest_json=manifest, **{"rigs__1_json": "[]"}), "must be an object"),
-                 (zipped(manifest_json=manifest, **{"rigs__1_json": "0" * 1_100_000}), "at most"), (b"x" * 5_000_001, "at most")]
-        for raw, words in cases:
-            answer = self.client.post(reverse("account-import"), {"file": SimpleUploadedFile("a.zip", raw)})
-            self.assertEqual(answer.status_code, 422)
-            self.assertIn(words, answer.content.decode(), words)
-        self.assertContains(self.client.post(reverse("account-import")), "choose the zip", status_code=422)
-        self.assertEqual(Rig.objects.of(self.owner).count(), 1)
-
-
-class History(Base):
-    def test_who_when_what_and_back(self) -> None:
-        self.post("rig-edit", load="kettle", column="draw", value="1000")
-        page = self.client.get(reverse("history", args=["rig", self.rig.pk]))
-        self.assertContains(page, "Kettle watts from 1500 to 1000")
-        entry = Change.objects.filter(kind="rig", item=self.rig.pk)[1]
-        answer = self.client.post(reverse("go-back", args=["rig", self.rig.pk, entry.pk]), {"version": self.rig.version})
-        self.assertRedirects(answer, reverse("rig", args=[self.rig.pk]))
-        self.assertEqual(Rig.objects.get(pk=self.rig.pk).document["loads"][1]["watts"], 1500)
-        answer = self.client.post(reverse("go-back", args=["rig", self.rig.pk, entry.pk]), {"version": 1}, follow=True)
-        self.assertContains(answer, "Not gone back")
-
-    def test_differences_in_words(self) -> None:
-        self.assertEqual(difference({"a": 1}, {"a": 2}), "a from 1 to 2")
-        self.assertEqual(difference({"loads": [{"id": "a", "name": "A"}]}, {"loads": []}), "A taken out")
-        self.assertEqual(difference({}, {"a": {"b": 1}}, "x", "y"), "renamed to y; a set to …")
-        self.assertIn("and 2 more", difference({}, dict.fromkeys("abcde", 1)))
-
-    def test_only_so_many_changes_are_remembered(self) -> None:
-        for n in range(6):
-            self.post("rig-edit", load="kettle", column="draw", value=str(1000 + n))
-        self.assertLessEqual(Change.objects.filter(kind="rig", item=self.rig.pk).count(), actions.KEPT_CHANGES)
-
-    def test_copies_archives_and_searches(self) -> None:
-        self.client.post(reverse("duplicate", args=["rig", self.rig.pk]))
-        self.assertEqual(set(Rig.objects.of(self.owner).values_list("name", flat=True)), {"Wagon", "Wagon, copy"})
-        self.client.post(reverse("archive", args=["rig", self.rig.pk]))
-        self.assertNotContains(self.client.get(reverse("rigs")), ">Wagon<")
-        self.assertContains(self.client.get(reverse("rigs"), {"archived": "1"}), ">Wagon<")
-        self.assertContains(self.client.get(reverse("rigs"), {"q": "nothing"}), "No rig has")
-        self.assertEqual(self.client.post(reverse("archive", args=["nothing", 1])).status_code, 404)
 
 
 class Supplies(Base):

@@ -22,7 +22,8 @@ def short_name(document: dict[str, Any]) -> str:
         volts = " 230 V" if document.get("voltage_v", 120) > 180 else ""
         return f"{document['breaker_a']:g} A{volts} post, {LEGS[document.get('legs', 'single')]}"
     if kind == "parallel":
-        return f"{len(document['units'])} sets in parallel, {sum(u['continuous_w'] for u in document['units']) / 1000:g} kW"
+        own = str(document["units"][0].get("fuel", "gasoline")).replace("_", " ")
+        return f"{len(document['units'])} sets in parallel, {sum(u['continuous_w'] for u in document['units']) / 1000:g} kW, {own}"
     if kind == "generator":
         eco = ", eco on" if document.get("eco") else ""
         return f"{document['continuous_w'] / 1000:g} kW set, {fuel}{eco}"

@@ -1,0 +1,66 @@
+"""What the documents say is so: links, examples, figures."""
+
+from __future__ import annotations
+
+import json
+import re
+from pathlib import Path
+
+from django.test import SimpleTestCase
+
+from ironmargin.planning.changes import changes_of
+from ironmargin.planning.tasks import read_tasks
+from ironmargin.setup.reading import load_setup, read_setup
+from ironmargin.starting.case import prepare
+from ironmargin.verdict.check import check
+from tests.shared import document, path_of
+
+ROOT = Path(__file__).resolve().parents[2]
+
+
+def examples(name: str) -> list[str]:
+    """The JSON examples of a document, comments taken off."""
+    text = (ROOT / "docs" / name).read_text(encoding="utf-8")
+    return [re.sub(r"//.*", "", block) for block in re.findall(r"```jsonc\n(.*?)```", text, re.DOTALL)]
+
+
+class Documents(SimpleTestCase):
+    def test_every_link_of_the_readme_leads_somewhere(self) -> None:
+        text = (ROOT / "README.md").read_text(encoding="utf-8")
+        for link in re.findall(r"\]\(([^)#]+)\)", text):
+            self.assertTrue((ROOT / link).exists(), link)
+
+    def test_every_screenshot_is_linked_and_they_are_few(self) -> None:
+        text = (ROOT / "README.md").read_text(encoding="utf-8")
+        shots = list((ROOT / "docs" / "screenshots").glob("*.png"))
+        self.assertLess(len(shots), 20)
+        for shot in shots:
+            self.assertIn(shot.name, text)
+
+    def test_the_examples_of_the_format_are_read(self) -> None:
+        setup, tasks = examples("format.md")[:2]
+        read_setup(json.loads(setup))
+        doc = document(5)
+        doc["rig"]["loads"].append({"id": "washer", "name": "Washer", "kind": "resistive", "watts": 500})
+        read_tasks(json.loads(tasks), read_setup(doc))
+
+    def test_the_worked_example_is_true(self) -> None:
+        text = (ROOT / "README.md").read_text(encoding="utf-8")
+        one, pair = (check(load_setup(path_of(n))) for n in (2, 1))
+        self.assertIn(f"{abs(one.starts[0].margin) * 100:.0f} %", text)
+        self.assertEqual(f"{one.starts[0].peak_a:.1f}", re.search(r"= ([\d.]+) A`", text)[1])
+        self.assertIn(f"{pair.starts[0].peak_a:.1f} A, {pair.starts[0].lowest_v:.0f} V at the dip, up to speed in {pair.starts[0].seconds:.1f} s", text)
+        self.assertIn(f"**+{pair.starts[0].margin * 100:.0f} %**", text)
+
+    def test_every_kind_of_change_is_documented(self) -> None:
+        text = (ROOT / "docs" / "format.md").read_text(encoding="utf-8")
+        for number in range(1, 12):
+            setup = load_setup(path_of(number))
+            for change in changes_of(setup, prepare(setup)):
+                self.assertIn(f"`{change.kind}`", text)
+
+    def test_every_command_is_in_the_readme(self) -> None:
+        text = (ROOT / "README.md").read_text(encoding="utf-8")
+        source = (ROOT / "ironmargin" / "__main__.py").read_text(encoding="utf-8")
+        for command in re.findall(r'add_parser\("([\w-]+)"', source):
+            self.assertIn(f"python -m ironmargin {command} ", text)
