@@ -198,9 +198,10 @@ def every_start(case: Case, running_a: tuple[float, ...], trials: int, picture: 
         if beside is not None:
             extras.append((at, "straight_to_high"))
             plans.append(Plan(g, beside=beside))
+    # The coincidence is apart and hardly ever comes: a quarter of the trials tell enough of it.
+    drawn = [(trials if at < len(case.starters) else -(-trials // 4)) - (shown if at == pictured else 0) for at in range(len(groups))]
     if trials:
-        plans += [Plan(g, draws=trials - (shown if at == pictured else 0), skip=shown if at == pictured else 0, off=dead[at])
-                  for at, g in enumerate(groups)]
+        plans += [Plan(g, draws=drawn[at], skip=shown if at == pictured else 0, off=dead[at]) for at, g in enumerate(groups) if drawn[at]]
     count, grid = len(groups), len(scales)
     done, traces = simulate(columns_of(case, plans, warm_heat(case, running_a)), case.shape, keep=count + shown, follow=count)
     before = count + shown
@@ -210,15 +211,14 @@ def every_start(case: Case, running_a: tuple[float, ...], trials: int, picture: 
         passes = (done.outcome[before + at * grid:before + (at + 1) * grid] == STARTS).astype(float)
         start = _finish(case, done, traces[at], at, passes, scales, g)
         if trials:
-            first = after + len(extras) + at * trials - (shown if pictured is not None and at > pictured else 0)
-            rest = trials - (shown if at == pictured else 0)
-            wins = int((done.outcome[first:first + rest] == STARTS).sum())
+            first, total = after + len(extras) + sum(drawn[:at]), drawn[at] + (shown if at == pictured else 0)
+            wins = int((done.outcome[first:first + drawn[at]] == STARTS).sum())
             if at == pictured:
                 ours = done.outcome[count:before]
                 wins += int((ours == STARTS).sum())
                 start = replace(start, trial_traces=tuple((OUTCOMES[int(o)], t) for o, t in zip(ours, traces[count:], strict=True)))
-            low, high = wilson(wins, trials)
-            start = replace(start, chance=wins / trials, chance_low=low, chance_high=high)
+            low, high = wilson(wins, total)
+            start = replace(start, chance=wins / total, chance_low=low, chance_high=high)
         starts.append(start)
     for number, (at, name) in enumerate(extras):
         found = OUTCOMES[int(done.outcome[after + number])]
