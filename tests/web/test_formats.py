@@ -67,6 +67,9 @@ class Formats(Base):
         self.assertEqual(counts["setups"], SavedSetup.objects.of(demo).count())
         self.assertEqual(pack(self.other), raw)
         self.assertEqual(pack(demo), raw)
+        self.client.force_login(self.other)
+        first = SavedSetup.objects.of(self.other).get(name="Clay wagon, school yard 30 A post")
+        self.assertContains(self.client.get(reverse("setup-chip", args=[first.pk])), "Fails")
         theirs = SavedSetup.objects.of(self.other).select_related("rig", "supply")
         self.assertEqual({s.rig is None for s in theirs}, {False})
 

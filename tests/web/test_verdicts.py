@@ -3,9 +3,12 @@
 from __future__ import annotations
 
 import json
-import os
 import re
+import select
+import subprocess
+import sys
 from datetime import timedelta
+from pathlib import Path
 from unittest import mock
 
 from django.contrib.auth import get_user_model
@@ -116,6 +119,13 @@ class Searches(Base):
         self.assertIn("format", job.answer["why"] + "format")
         self.assertContains(self.client.get(reverse("job", args=[job.pk])), "did not end well")
 
+    def test_who_asks_for_many_waits_for_the_newest(self) -> None:
+        with mock.patch.object(jobs, "_begin"):
+            found = [jobs.ask(self.owner, "remedies", document(5) | {"conditions": {"outdoor_c": 20 + n}}) for n in range(9)]
+        live = Job.objects.filter(status="waiting")
+        self.assertEqual(live.count(), jobs.MOST_LIVE)
+        self.assertIn(found[-1].pk, [j.pk for j in live])
+
     def test_one_that_went_down_is_begun_again(self) -> None:
         job = jobs.ask(self.owner, "sensitivity", document(4))
         Job.objects.filter(pk=job.pk).update(status="running", answer=None, beat_at=timezone.now() - timedelta(minutes=5))
@@ -131,9 +141,6 @@ class Apart(TransactionTestCase):
             job.refresh_from_db()
             if done(job):  # type: ignore[operator]
                 return job
-            os.sched_yield()
-            import select
-
             select.select([], [], [], 0.05)  # until the other process has written more
         return job
 
@@ -148,6 +155,27 @@ class Apart(TransactionTestCase):
         self.wait(slow, lambda j: jobs.AT_ONCE._value != 0)
         slow.refresh_from_db()
         self.assertEqual((slow.status, slow.answer), ("cancelled", None))
+
+
+class Leash(TestCase):
+    def test_a_search_dies_with_its_server(self) -> None:
+        code = ("import subprocess, sys; p = subprocess.Popen([*sys.argv[1:], sys.executable, '-c', 'import sys; sys.stdin.read()'], stdin=subprocess.PIPE);"
+                "print(p.pid, flush=True); p.wait()")
+        server = subprocess.Popen([sys.executable, "-c", code, *jobs.LEASH], stdout=subprocess.PIPE, text=True)
+        child = int(server.stdout.readline())
+        server.kill()
+        server.wait()
+        server.stdout.close()
+
+        def alive() -> bool:
+            stat = Path(f"/proc/{child}/stat")
+            return stat.exists() and stat.read_text().split()[2] != "Z"
+
+        for _ in range(200):
+            if not alive():
+                break
+            select.select([], [], [], 0.05)
+        self.assertFalse(alive())
 
 
 class Reports(Base):

@@ -133,11 +133,11 @@ def unpack(owner: Any, raw: bytes) -> dict[str, int]:
                 faults += [Fault(f"{entry} {f.path}", f.code, f.message) for f in error.faults]
         setups = {}
         for number, (entry, data) in sorted(found["setups"].items()):
-            judged = stored.judge(data["document"], remedy=True)
-            if judged.checked is None:
-                faults += [Fault(f"{entry} {f.path}", f.code, f.message) for f in judged.faults]
-            else:
-                setups[number] = stored.keep_linked(owner, judged, _link(rigs, data, "rig"), _link(supplies, data, "supply"), action="took in")
+            try:
+                rig, supply = _link(rigs, data, "rig"), _link(supplies, data, "supply")
+                setups[number] = stored.keep_unjudged(owner, data["document"], rig, supply, action="took in")
+            except SetupError as error:
+                faults += [Fault(f"{entry} {f.path}", f.code, f.message) for f in error.faults]
         if faults:
             raise SetupError(faults)
         for folder, things in (("rigs", rigs), ("supplies", supplies), ("setups", setups)):

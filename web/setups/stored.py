@@ -64,6 +64,18 @@ def parse_document(raw: bytes) -> dict[str, Any]:
     return write_setup(parse_setup(raw))
 
 
+def keep_unjudged(owner: Any, document: dict[str, Any], rig: Rig | None, supply: Supply | None, *, action: str) -> SavedSetup:
+    """Keep a sound setup without checking it: its verdict is computed when it is first looked at.
+
+    Raises:
+        SetupError: it has faults.
+        TooMany: the owner has too many already.
+    """
+    sound = write_setup(read_setup(document))
+    made: SavedSetup = actions.make(SavedSetup, owner, sound["name"], sound, action=action, rig=rig, supply=supply, verdict="thin", iron_margin=0.0, stale=True)
+    return made
+
+
 def compose(saved: SavedSetup) -> dict[str, Any]:
     """The whole question of a saved setup: its own parts, its rig's and its supply's; wishes for loads the rig lost are left out."""
     document = dict(saved.document)

@@ -8,6 +8,7 @@ server would die with a worker and could not be stopped in the middle of a searc
 from __future__ import annotations
 
 import json
+import shutil
 import subprocess
 import sys
 import tempfile
@@ -26,11 +27,15 @@ from web.verdicts.shown import content_key
 OPTIONS = {"remedies": ["--progress"]}
 AT_ONCE = threading.BoundedSemaphore(1)
 """Searches of one web worker at the same time."""
+LEASH = ["setpriv", "--pdeathsig", "KILL"] if shutil.which("setpriv") else []
+"""Debian's util-linux: a search must not outlive the server that began it."""
 PATIENCE_S = 90
 SILENT = timedelta(seconds=60)
 """A search nobody has heard of for so long went down with its worker and is begun again."""
 MOST_JOBS = 200
 MOST_SAID = 12
+MOST_LIVE = 6
+"""Searches one owner may have waiting or running."""
 DONE, FAILED, CANCELLED, RUNNING, WAITING = "done", "failed", "cancelled", "running", "waiting"
 
 
@@ -43,6 +48,7 @@ def ask(owner: Any, kind: str, document: dict[str, Any], tasks: dict[str, Any] |
         Job.objects.filter(pk=job.pk).update(status=WAITING, done=0, todo=0, answer=None, beat_at=timezone.now(), document=document)
         job.refresh_from_db()
         _forget_old(owner)
+        _overtake(job)
         _begin(job)
         return Job.objects.filter(pk=job.pk).first() or job
     return job
@@ -51,6 +57,12 @@ def ask(owner: Any, kind: str, document: dict[str, Any], tasks: dict[str, Any] |
 def _forget_old(owner: Any) -> None:
     old = list(Job.objects.filter(owner=owner).order_by("-beat_at").values_list("pk", flat=True)[MOST_JOBS:])
     Job.objects.filter(pk__in=old).delete()
+
+
+def _overtake(job: Job) -> None:
+    """Stop the oldest searches of an owner who asks for many at once: nobody waits for them any more."""
+    live = Job.objects.filter(owner=job.owner_id, status__in=(WAITING, RUNNING)).order_by("-beat_at", "-id").values_list("pk", flat=True)
+    Job.objects.filter(pk__in=list(live[MOST_LIVE:])).exclude(pk=job.pk).update(status=CANCELLED)
 
 
 def _begin(job: Job) -> None:
@@ -87,8 +99,8 @@ def work(pk: int) -> None:
         if job.tasks is not None:
             (Path(folder) / "tasks.json").write_text(json.dumps(job.tasks), encoding="utf-8")
             options = ["--tasks", str(Path(folder) / "tasks.json")]
-        # Our own command, its kind one of ours, its files of our making.
-        process = subprocess.Popen([sys.executable, "-m", "ironmargin", job.kind, str(file), "--json", *options],  # noqa: S603
+        # Our own command, its kind one of ours, its files of our making; it dies with whoever started it.
+        process = subprocess.Popen([*LEASH, sys.executable, "-m", "ironmargin", job.kind, str(file), "--json", *options],  # noqa: S603
                                    stdout=out, stderr=subprocess.PIPE, text=True, cwd=settings.BASE_DIR)
         watch = threading.Timer(PATIENCE_S, process.kill)
         watch.start()

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import hashlib
 import os
-from functools import cache
+from functools import cache, lru_cache
 from pathlib import Path
 from typing import Any
 
@@ -16,6 +16,8 @@ from web.verdicts.shown import content_key, shown
 
 os.environ.setdefault("SOURCE_DATE_EPOCH", "1767225600")
 # The moment fonts say they were made at: without it every print would differ.
+KEPT_PRINTS = 24
+"""Prints kept by each worker: a shared link may be asked for again and again."""
 HERE = Path(__file__).parent
 FONTS = Path(settings.BASE_DIR) / "web" / "design" / "static" / "design" / "fonts"
 
@@ -38,6 +40,7 @@ def _styles(name: str) -> str:
     return (HERE / name).read_text(encoding="utf-8").replace("FONTS", FONTS.as_uri())
 
 
+@lru_cache(maxsize=KEPT_PRINTS)
 def to_pdf(html: str, styles: str, identity: str, more_css: str = "") -> bytes:
     """HTML as PDF; the identifier follows from the content, so that the same content gives the same bytes."""
     from weasyprint import CSS, HTML
