@@ -37,8 +37,8 @@ PASSES_BY_AIR = 1e-9
 FAILS = -1.0
 """Stands for the margin of a start that does not succeed: how much is missing is the check's to say."""
 TOLERANCE_V = 1e-3
-ROUGH_V, TOO_NEAR = 0.3, 0.01
-"""Volts a rough look may still be off, and the margin under which it is too rough to tell: ten times what that is worth."""
+ROUGH_V, TOO_NEAR = 0.05, 0.003
+"""Volts a rough look may still move, and the margin under which it is too rough to tell: several times what that is worth (measured)."""
 
 Masks = NDArray[np.bool_]
 

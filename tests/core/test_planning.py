@@ -18,7 +18,7 @@ from ironmargin.planning.remedies import find_remedies, remedies_json
 from ironmargin.planning.sensitivity import sensitivity
 from ironmargin.planning.sets import interlocks, maximal_sets, trades
 from ironmargin.planning.solver import enumerate_sets
-from ironmargin.planning.together import Together
+from ironmargin.planning.together import ROUGH_V, TOO_NEAR, Together
 from ironmargin.setup.reading import load_setup, read_setup
 from ironmargin.sustaining.steady import all_draws, solve_sets, solve_steady
 from ironmargin.verdict.check import examine
@@ -96,6 +96,17 @@ class Sets(unittest.TestCase):
             many = solve_sets(case.feed.upstream, draws, np.ones((3, len(case.demands))))
             np.testing.assert_allclose(many.v1, one.v1, rtol=1e-6)
             np.testing.assert_allclose(many.i1, one.i1, rtol=1e-5, atol=1e-6)
+
+    def test_a_rough_look_is_near_enough(self) -> None:
+        draw = np.random.default_rng(1)
+        for seed in range(40):
+            together = Together.of(read_setup(random_rig(seed)))
+            if not together.switchable:
+                continue
+            masks = draw.random((100, len(together.switchable))) < 0.5
+            rough, exact = (np.array(together.settled_margins(masks, t)) for t in (ROUGH_V, 1e-6))
+            near = np.abs(exact) < 0.05
+            self.assertLess(np.abs(rough - exact)[near].max(initial=0.0), TOO_NEAR / 3)
 
     def test_a_household_by_hand(self) -> None:
         # 20 A at 120 V, used for hours: 16 A. Heater 12.5 A, kettle 10 A, lamp 2 A, fan 1.5 A: heater + both small ones 16.0 A is
