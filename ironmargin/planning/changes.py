@@ -207,16 +207,15 @@ def _posts(setup: Setup, case: Case) -> Iterator[Change]:
 def _sets(setup: Setup, case: Case) -> Iterator[Change]:
     supply = setup.supply
     units = engines_of(supply)
-    if not units or not all(u.inverter for u in units):
-        pass
-    elif isinstance(supply, Parallel) and len(units) < MOST_SETS:
-        yield Change("second-set", "Add another set like them in parallel", BUY, 3, "sets",
-                     lambda s: replace(s, supply=replace(s.supply, units=(*s.supply.units, s.supply.units[0]))) if isinstance(s.supply, Parallel) else None)
-    elif isinstance(supply, Generator) and supply.output != "120/240":
-        yield Change("second-set", "Add a second set like it in parallel", BUY, 3, "sets",
-                     lambda s: replace(s, supply=Parallel(units=(s.supply, s.supply))) if isinstance(s.supply, Generator) else None)
     if not units:
         return
+    paralleled = all(u.inverter for u in units)  # conventional sets cannot be joined by a kit
+    if paralleled and isinstance(supply, Parallel) and len(units) < MOST_SETS:
+        yield Change("second-set", "Add another set like them in parallel", BUY, 3, "sets",
+                     lambda s: replace(s, supply=replace(s.supply, units=(*s.supply.units, s.supply.units[0]))) if isinstance(s.supply, Parallel) else None)
+    elif paralleled and isinstance(supply, Generator) and supply.output != "120/240":
+        yield Change("second-set", "Add a second set like it in parallel", BUY, 3, "sets",
+                     lambda s: replace(s, supply=Parallel(units=(s.supply, s.supply))) if isinstance(s.supply, Generator) else None)
     present = sum(u.continuous_w for u in units)
     larger = [r for r in rows("typical_supplies") if float(r["continuous_w"]) > 1.05 * present and float(r["starting_w"]) > sum(u.starting_w for u in units)
               and r["output"] in (units[0].output, "120/240" if setup.rig.service == "120/240" else units[0].output) and r["key"].startswith("inv-")]

@@ -17,7 +17,7 @@ from ironmargin.setup.model import Setup
 from ironmargin.setup.rules import check_rules
 from ironmargin.setup.supplies import BatteryInverter, Shore
 from ironmargin.verdict.check import Checked, examine
-from ironmargin.verdict.remedy import with_engines, with_load
+from ironmargin.verdict.remedy import with_engines_scaled, with_load
 
 SENSITIVITY_FORMAT = "iron-margin/sensitivity"
 OFF_BY = {"measured": 0.03, "plate": 0.07, "typical": 0.15, "rounded-up": 0.25}
@@ -111,9 +111,8 @@ def _inputs(checked: Checked) -> Iterator[_Input]:
                      lambda k, load=load: with_load(setup, load.id, **_scaled(load, k)))  # type: ignore[misc]
     supply = setup.supply
     if engines_of(supply):
-        first = engines_of(supply)[0]
         yield _Input("what the set really gives", "supply.starting_w", "plate", SUPPLY_OFF_BY, HOW["rating"],
-                     lambda k: with_engines(setup, continuous_w=first.continuous_w * k, starting_w=first.starting_w * k))
+                     lambda k: with_engines_scaled(setup, k))
     if isinstance(supply, BatteryInverter):
         yield _Input("what the inverter really gives", "supply.surge_w", "plate", SUPPLY_OFF_BY, HOW["rating"],
                      lambda k: replace(setup, supply=replace(supply, continuous_w=supply.continuous_w * k, surge_w=supply.surge_w * k)))

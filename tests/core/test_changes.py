@@ -19,6 +19,7 @@ from ironmargin.setup.rules import check_rules
 from ironmargin.starting.case import prepare
 from ironmargin.verdict.check import examine
 from ironmargin.verdict.curves import LEAST_S, LONG_S, breaker_plot
+from ironmargin.verdict.remedy import with_engines_scaled
 from tests.shared import checked, document
 
 PAIR_ON_PROPANE: dict[str, Any] = {"kind": "parallel", "kit_limit_a": 30, "units": [
@@ -76,6 +77,13 @@ class Changes(unittest.TestCase):
         larger = [c.apply(one).supply.continuous_w for c in by_kind(one)["next-size"]]
         self.assertEqual(larger, sorted(larger))
         self.assertGreater(larger[0], one.supply.continuous_w)
+
+    def test_every_set_is_scaled_by_itself(self) -> None:
+        unequal = PAIR_ON_PROPANE | {"units": [{"kind": "generator", "continuous_w": 1800, "starting_w": 2200, "by_fuel": {"propane": {"continuous_w": 1600, "starting_w": 2000}}},
+                                               {"kind": "generator", "continuous_w": 1000, "starting_w": 1200}]}
+        units = with_engines_scaled(setup_of(1, supply=unequal), 0.5).supply.units
+        self.assertEqual([(u.continuous_w, u.starting_w) for u in units], [(900, 1100), (500, 600)])
+        self.assertEqual(units[0].by_fuel["propane"].starting_w, 1000)
 
     def test_start_gear(self) -> None:
         setup = setup_of(9)

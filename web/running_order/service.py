@@ -9,7 +9,9 @@ from typing import Any
 
 from ironmargin.errors import Fault, SetupError
 from ironmargin.planning.tasks import SLOT_MIN, SLOTS, TASKS_FORMAT, read_tasks
-from ironmargin.setup.reading import read_setup
+from ironmargin.setup.reading import read_setup, write_setup
+from ironmargin.verdict.remedy import leave_off, with_engines_scaled
+from ironmargin.verdict.stations import state_of
 from web.design.drawing import Axis, bar
 from web.rigs.csv_format import spreadsheet_safe
 from web.running_order.models import DayTasks
@@ -18,6 +20,8 @@ from web.setups.models import SavedSetup
 CHART_LEFT, CHART_RIGHT, CHART_TOP, CHART_FOOT = 120.0, 1200.0, 12.0, 130.0
 ROW_TOP, ROW_STEP = 156.0, 34.0
 MOST_TASKS = 40
+WEAKER = 0.9
+"""What a set that tripped is taken to give, over its plate."""
 TASK_FIELDS = ("name", "load", "minutes", "earliest", "latest", "priority", "start")
 WINDOWS = ("running", "generator_hours", "quiet")
 
@@ -30,26 +34,35 @@ def names_of(document: dict[str, Any]) -> dict[str, str]:
 def order_context(document: dict[str, Any], answer: dict[str, Any]) -> dict[str, Any]:
     """A running order as the page shows it."""
     names = names_of(document)
+    thin = read_setup(document).rules.thin_below
     shown = answer["sets"][:24]
-    sets = [{"loads": [names[i] for i in s["loads"]], "margin": s["iron_margin"], "state": _state(s["iron_margin"]),
+    sets = [{"loads": [names[i] for i in s["loads"]], "margin": s["iron_margin"], "state": state_of(s["iron_margin"], thin),
              "bar": bar([("a", 0.5, "holds"), ("b", s["iron_margin"], "holds"), ("c", 0.5, "holds")], 86, 22)} for s in shown]
     off = list(dict.fromkeys(i for ways in answer["trades"].values() for way in ways for i in way))
     rows = [{"name": names[i], "cells": [_cell(ways, c) for c in off], "none": not ways,
              "words": " or ".join(" and ".join(names[x] for x in way) for way in ways)} for i, ways in answer["trades"].items()]
-    steps = [s | {"name": names.get(s["load"], "Transformer"), "state": _state(s["margin"]), "mode_words": (s["mode"] or "").replace("-", " ")}
+    steps = [s | {"name": names.get(s["load"], "Transformer"), "state": state_of(s["margin"], thin), "mode_words": (s["mode"] or "").replace("-", " ")}
              for s in answer["sequence"]["steps"]]
     return {"sets": sets, "more_sets": len(answer["sets"]) - len(shown), "trade_columns": [names[i] for i in off], "trade_rows": rows, "steps": steps,
             "sequence": answer["sequence"], "interlocks": answer["interlocks"], "never": [names[x["load"]] for x in answer["never"]],
             "proven": answer["proven"]}
 
 
-def _state(margin: float) -> str:
-    return "fails" if margin < 0 else "thin" if margin < 0.15 else "holds"
-
-
 def _cell(ways: list[list[str]], ident: str) -> str:
     """Which of the ways ask for this load to go off, by number."""
     return ", ".join(str(n) for n, way in enumerate(ways, 1) if ident in way)
+
+
+def after_a_trip(document: dict[str, Any], without: str) -> tuple[dict[str, Any] | None, str]:
+    """The question to plan again after something tripped, and in words how it differs; None where nothing is left to plan."""
+    setup = read_setup(document)
+    if without:
+        setup = leave_off(setup, without)
+        left = setup.wanted or any(x.always_on for x in setup.rig.loads)
+        return (write_setup(setup) if left else None), f"without {names_of(document).get(without, without)}"
+    if setup.supply.kind not in ("generator", "parallel"):
+        return None, ""
+    return write_setup(with_engines_scaled(setup, WEAKER)), "on a supply a tenth weaker than its plate"
 
 
 def tasks_of(setup: SavedSetup, document: dict[str, Any]) -> DayTasks:

@@ -12,9 +12,6 @@ from django.utils import timezone
 from django.utils.text import slugify
 from django.views.decorators.http import require_GET, require_POST
 
-from ironmargin.setup.model import Wanted
-from ironmargin.setup.reading import read_setup, write_setup
-from ironmargin.verdict.remedy import leave_off, with_engines
 from web.keeping.views import number_of
 from web.running_order import service
 from web.running_order.card import SIZES, card_pdf
@@ -27,7 +24,6 @@ from web.verdicts.models import Job
 from web.verdicts.shown import plain_document
 
 MOST_READINGS = 400
-WEAKER = 0.9
 CARD_SIZES = (("a6", "A6"), ("a5", "A5"), ("letter", "Letter"))
 
 
@@ -90,8 +86,7 @@ def reading(request: HttpRequest, pk: int) -> HttpResponse:
                                    tripped=tripped)
     context = {"saved": saved, "read_a": read_a, "expect_a": expect, "tripped": tripped, "load": load, "name": service.names_of(document)[load]}
     if tripped:
-        context |= {"why": stored.judge(document).checked.result.weakest.sentence, "weaker": hasattr(read_setup(document).supply, "continuous_w")
-                    or document["supply"]["kind"] == "parallel"}
+        context |= {"why": stored.judge(document).checked.result.weakest.sentence, "weaker": document["supply"]["kind"] in ("generator", "parallel")}
     return render(request, "running_order/_reading.html", context)
 
 
@@ -100,24 +95,13 @@ def reading(request: HttpRequest, pk: int) -> HttpResponse:
 def replan(request: HttpRequest, pk: int) -> HttpResponse:
     """The order again after something tripped: without that load, or taking the supply as weaker than its plate."""
     saved, document = _setup(request, pk)
-    setup = read_setup(document)
-    load = request.POST.get("without", "")
-    if load:
-        setup = leave_off(setup, load)
-        said = f"without {service.names_of(document).get(load, load)}"
-    else:
-        units = getattr(setup.supply, "units", None) or (setup.supply,)
-        first = units[0]
-        if setup.supply.kind not in ("generator", "parallel"):
-            raise Http404
-        setup = with_engines(setup, continuous_w=first.continuous_w * WEAKER, starting_w=first.starting_w * WEAKER)
-        said = "on a supply a tenth weaker than its plate"
-    if not setup.wanted and not any(x.always_on for x in setup.rig.loads):
-        keep = next((x.id for x in setup.rig.loads if x.id != load), None)
-        if keep is None:
-            raise Http404
-        setup = type(setup)(**{**setup.__dict__, "wanted": (Wanted(load=keep),)})
-    job = jobs.ask(request.user, "order", write_setup(setup))
+    changed, said = service.after_a_trip(document, request.POST.get("without", ""))
+    if changed is None:
+        fault = "Nothing is left to plan. Choose other loads in the setup, or another supply."
+        response = render(request, "running_order/_reading.html", {"fault": fault}, status=422)
+        response["HX-Retarget"] = "#now-answer"
+        return response
+    job = jobs.ask(request.user, "order", changed)
     context = {"job": job, "saved": saved, "said": said}
     return render(request, "running_order/_order.html", context | (service.order_context(job.document, job.answer) if job.status == jobs.DONE else {}))
 
