@@ -82,8 +82,14 @@ class Formats(Base):
             return out.getvalue()
 
         manifest = json.dumps({"format": "iron-margin/account", "version": 1})
+        squeezed = io.BytesIO()
+        with zipfile.ZipFile(squeezed, "w", zipfile.ZIP_DEFLATED) as file:
+            file.writestr("manifest.json", manifest)
+        damaged = bytearray(squeezed.getvalue())
+        start = 30 + len("manifest.json")  # the local header is 30 bytes and the name (APPNOTE 4.3.7)
+        damaged[start:start + 4] = b"\xff" * 4  # block type 3 is reserved, so the stream cannot be inflated (RFC 1951, 3.2.3)
         rig = json.dumps({"name": "x", "document": {"name": "x", "main_a": -5, "loads": []}})
-        cases = [(b"no", "not the zip"), (zipped(a_json="{}"), "not the zip"), (zipped(manifest_json="{}"), "must say"), (b"", "not the zip"),
+        cases = [(b"no", "not the zip"), (zipped(a_json="{}"), "not the zip"), (zipped(manifest_json="{}"), "must say"), (b"", "not the zip"), (bytes(damaged), "not the zip"),
                  (zipped(manifest_json=manifest, **{"rigs__1_json": rig}), "must be above 0"), (zipped(manifest_json=manifest, **{"rigs__1_json": "[]"}), "must be an object"),
                  (zipped(manifest_json=manifest, **{"rigs__1_json": "0" * 1_100_000}), "at most"), (b"x" * 5_000_001, "at most")]
         for raw, words in cases:

@@ -5,6 +5,7 @@ from __future__ import annotations
 import io
 import json
 import zipfile
+import zlib
 from typing import Any
 
 from django.contrib import messages
@@ -91,7 +92,7 @@ def _entries(raw: bytes) -> dict[str, dict[int, tuple[str, dict[str, Any]]]]:
                         raise SetupError([Fault(info.filename, "object", "must be an object with a document; export the account again")])
                     found[folder][int(digits)] = (info.filename, data)
             return found
-    except (zipfile.BadZipFile, KeyError, ValueError, RecursionError, NotImplementedError, RuntimeError, EOFError) as error:
+    except (zipfile.BadZipFile, KeyError, ValueError, RecursionError, NotImplementedError, RuntimeError, EOFError, zlib.error) as error:
         if isinstance(error, SetupError):
             raise
         raise SetupError([Fault("file", "zip", "not the zip of an account; choose one that was exported here")]) from None

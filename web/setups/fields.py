@@ -30,6 +30,8 @@ LABELS = {
     "leg_limit_a": ("Outlet breaker", "The set's own breaker, each leg."),
     "output": ("Output", ""),
     "voltage_v": ("Volts", ""),
+    "dba": ("Noise level", ""),
+    "at_m": ("Read at", "How far from the set the noise was read."),
     "breaker_a": ("Post breaker", "The number on its handle."),
     "legs": ("Legs", "One hot conductor, two opposite ones, or two on the same leg."),
     "source_ohm": ("Service impedance", "How soft the post is: volts lost for each amp."),
