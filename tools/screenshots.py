@@ -54,7 +54,7 @@ def desk_views(page: Page, base: str, out: Path) -> None:
     page.get_by_role("link", name="3.1 kW set, propane", exact=True).click()
     page.get_by_label("Altitude, ft").fill("5250")
     page.get_by_label("Altitude, ft").press("Tab")
-    page.wait_for_load_state("networkidle")
+    page.locator("svg text", has_text="at 1600 m").wait_for()
     page.screenshot(path=out / "supply-desk.png")
     page.goto(f"{base}/setups/")
     shoot(page, base, out, "setups-desk", "day")
