@@ -13,7 +13,7 @@ sys.path.insert(0, str(ROOT))
 from ironmargin.enduring.battery import run_battery  # noqa: E402
 from ironmargin.enduring.duty import load_series  # noqa: E402
 from ironmargin.setup.reading import read_setup  # noqa: E402
-from ironmargin.starting.case import prepare  # noqa: E402
+from ironmargin.case import prepare  # noqa: E402
 
 WEEK_H, STEP_S = 168.0, 10.0
 

@@ -32,7 +32,7 @@ def _check(args: argparse.Namespace) -> int:
 def _endure(args: argparse.Namespace) -> int:
     from ironmargin.enduring.endurance import lasting, series_csv
     from ironmargin.setup.reading import load_setup
-    from ironmargin.starting.case import prepare
+    from ironmargin.case import prepare
     from ironmargin.verdict.lasting import lasting_json, lasting_words
 
     setup = load_setup(args.file)

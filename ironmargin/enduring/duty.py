@@ -9,7 +9,7 @@ import numpy as np
 
 from ironmargin.electrics.network import Real
 from ironmargin.loads.demand import CYCLE_S, Demand
-from ironmargin.starting.case import Case
+from ironmargin.case import Case
 
 GRID_W = 5.0
 

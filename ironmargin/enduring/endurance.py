@@ -13,7 +13,7 @@ from ironmargin.enduring.duty import DutyStatistics, load_series, statistics
 from ironmargin.enduring.fuel import NIGHT_H, WH_PER_L, FuelUse, eco_share, fuel_use, fuels_side_by_side, on_board_wh, willans
 from ironmargin.enduring.noise import Sound, quiet_overlap_h, sound_of, together
 from ironmargin.setup.supplies import Assist, BatteryInverter, Generator, Parallel, Shore
-from ironmargin.starting.case import Case
+from ironmargin.case import Case
 from ironmargin.starting.starts import coincidences_per_night
 
 STEP_S = 10.0

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import math
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from typing import Any
 
 from ironmargin.loads import motor as m
@@ -16,9 +16,14 @@ L1, L2, L1L2 = 0, 1, 2
 FAN_POWER_FACTOR = 0.9
 FAN_SHARE = 0.18
 """A rooftop unit's fan over its compressor's running amps where not measured (common practice)."""
-LEARNED_FRACTION = 0.35
-"""Learned soft-start peak over LRA where not given (common practice: 0.25 to 0.5)."""
-DROPOUT = 0.7
+DROPOUT = 0.45
+"""Share of nominal volts at which electronics let go; wide-input supplies are rated from 90 V (memory)."""
+RELAY_DROPOUT = 0.55
+"""Share at which a relay or contactor lets go (memory: 0.5 to 0.6)."""
+RETURNS = 0.75
+"""Share at which what let go comes back by itself: 90 V (memory)."""
+CORRECTED = 0.9
+"""Electronics of a lower power factor have no correction: their peak current is √2/pf times their amps (memory)."""
 ROUND_UP_A = 15.0
 ROUND_UP_FROM_W = 600.0
 CYCLE_S = 1200.0
@@ -98,6 +103,15 @@ class Demand:
     duty: float = 1.0
     cycles_per_h: float = 0.0
     assumed: tuple[tuple[str, float, str], ...] = field(default=())
+
+    @property
+    def crest_a(self) -> float:
+        """Amps that the peaks of its current add, for electronics without correction, all of its count [A].
+
+        ``I·(1/pf − 1)``: a source that can give a peak of √2·I_lim is fuller by that much (memory).
+        """
+        pf = getattr(self.load, "power_factor", 1.0)
+        return sum(d.amps for d in self.steady) * (1.0 / pf - 1.0) if pf < CORRECTED else 0.0
 
     @property
     def starts(self) -> bool:
@@ -211,7 +225,7 @@ class _Reader:
         return self.demand((draw,))
 
     def microwave(self) -> Demand:
-        draw = self.draw(self.load.watts / (self.load.voltage_v * 0.97), 0.97, power=True, dropout=DROPOUT)
+        draw = self.draw(self.load.watts / (self.load.voltage_v * 0.97), 0.97, power=True, dropout=RELAY_DROPOUT)
         return self.demand((draw,))
 
     def plate(self, running_a: float, load_torque: float, wait_s: float) -> m.MotorPlate:
@@ -230,17 +244,22 @@ class _Reader:
         elif soft is not None and soft.fraction is not None:
             learned = soft.fraction
         else:
-            learned = self.assume("soft_start.fraction", LEARNED_FRACTION)
-        fraction = m.soft_fraction_after(learned, soft.learned_starts if soft else 5)
-        ramp = soft.ramp_s if soft else 0.6
-        return m.MotorPlate(**{**plate.__dict__, "soft_fraction": max(fraction, 1.05 * running_a / lra), "ramp_s": ramp})
+            learned = 0.0
+        gear = (soft.gear if soft else None) or ("start-capacitor" if isinstance(load, AirConditioner) else "run-capacitor")
+        locked = m.locked_torque(load.voltage_v, lra, running_a)
+        rested = load.breakaway if load.breakaway is not None else m.BREAKAWAY_EQUALISED
+        if not learned:
+            learned, gain = self.assume("soft_start.fraction", m.learned_fraction(locked, gear, rested)), m.SOFT_TORQUE
+        else:
+            gain = m.soft_torque_of(learned, locked, gear, rested)
+        fraction = m.soft_fraction_after(learned, soft.learned_starts if soft else m.STARTS_TO_LEARN)
+        return replace(plate, gear=gear, soft_fraction=fraction, soft_torque=gain, ramp_s=soft.ramp_s if soft else 0.6)
 
     def behind_inline(self, plate: m.MotorPlate) -> m.MotorPlate:
         """An inline soft starter at the pedestal holds every start to its fraction (common practice: about 0.5)."""
         for item in self.setup.hookup:
             if item.kind == "inline-soft-start":
-                fraction = max(item.fraction, 1.05 * plate.rla_a / plate.lra_a)
-                return m.MotorPlate(**{**plate.__dict__, "start": "soft-start", "soft_fraction": fraction})
+                return replace(plate, start="soft-start", gear=plate.start, soft_fraction=item.fraction, soft_torque=m.SOFT_TORQUE)
         return plate
 
     def motor(self) -> Demand:

@@ -7,13 +7,18 @@ Per-phase equivalent circuit with one rotor branch ``Z(s) = R1 + R2/s + jX``:
 * full-load slip from ``V/|Z(s)| = 0.95·RLA``, the run capacitor bringing the line's power factor to 0.95;
 * air-gap torque ``I²·R2/s``, in units of its value at full load and rated volts.
 
-Start gear multiplies torque near standstill and fades to 1 as slip falls from 1 to 0.4 (common
-practice). The load asks for breakaway torque at standstill, rising with the square of speed.
-``2H·dω/dt = T_motor − T_load`` with speed in units of synchronous speed.
+Start gear multiplies torque: a start capacitor until its relay opens at about 75 % speed, a run capacitor alone less at
+standstill, fading to 1 as slip falls from 1 to 0.4 (common practice). The load asks for breakaway torque at standstill,
+rising with the square of speed. ``2H·dω/dt = T_motor − T_load`` with speed in units of synchronous speed.
+
+A soft starter holds the motor's current at ``k·LRA``. It feeds main and start winding together, so that its torque is
+``g·k²`` times that of the same motor standing on full volts, g about 2.75 (common practice: 2.5 to 3). The k it has
+learned is the smallest that still turns this compressor with some reserve.
 """
 
 from __future__ import annotations
 
+import math
 from dataclasses import dataclass
 from typing import Any
 
@@ -24,6 +29,8 @@ ROTOR_RESISTANCE_SHARE = 0.2
 RUNNING_POWER_FACTOR = 0.95
 FULL_LOAD_CURRENT_SHARE = 0.95
 INERTIA_H_S = 0.19
+RUNNING_H_S = 0.05
+"""Inertia of a compressor that runs, the rotor alone (memory: utility tests of residential units)."""
 LOCKED_OVER_RUNNING = 5.0
 """Locked-rotor over running amps where the plate does not say (common practice: 4 to 6)."""
 
@@ -34,8 +41,19 @@ EQUALISING_S = 180.0
 LOAD_AFTER_START = 0.6
 SMALLEST_SLIP = 1e-3
 
-GEAR_TORQUE = {"run-capacitor": 0.35, "start-capacitor": 1.2, "hard-start": 1.4, "soft-start": 1.2}
+GEAR_TORQUE = {"run-capacitor": 0.35, "start-capacitor": 1.5, "hard-start": 1.7}
+"""Torque at standstill over that of the plain rotor circuit (common practice)."""
+RELAYED = ("start-capacitor", "hard-start")
 GEAR_CURRENT = {"hard-start": 0.92}
+"""A hard-start kit takes about 8 % off the locked-rotor current (common practice)."""
+SOFT_TORQUE, MOST_SOFT_TORQUE = 2.75, 4.0
+"""Torque of a soft-started motor over that of the same motor at the same amps direct on line; 4 where it was measured to turn on less."""
+SOFT_RESERVE = 1.5
+"""Torque a learned soft starter keeps over breakaway, so that an ordinary stiff day still turns (common practice)."""
+LEAST_LEARNED, MOST_LEARNED = 0.2, 0.6
+UNLEARNED = 0.5
+"""Current of a soft starter that has learned nothing yet, over LRA (common practice: 0.45 to 0.55)."""
+STARTS_TO_LEARN = 5
 
 
 @dataclass(frozen=True)
@@ -51,7 +69,8 @@ class MotorPlate:
         breakaway: torque at standstill, in units of full load.
         load_after_start: torque at speed just after the start, in units of full load.
         lra_typical: the LRA was assumed, not read.
-        soft_fraction: current limit of a soft starter over LRA, or 0.
+        gear: what start gear stands behind: its own, or what a soft starter feeds.
+        soft_fraction: current limit of a soft starter over LRA, or 0; soft_torque: what it gains in torque an amp [1].
         ramp_s: its ramp at full volts [s].
     """
 
@@ -63,8 +82,15 @@ class MotorPlate:
     breakaway: float = BREAKAWAY_EQUALISED
     load_after_start: float = LOAD_AFTER_START
     lra_typical: bool = False
+    gear: str = ""
     soft_fraction: float = 0.0
+    soft_torque: float = 1.0
     ramp_s: float = 0.6
+
+    @property
+    def start_gear(self) -> str:
+        """The gear that makes the torque: a row of :data:`GEAR_TORQUE`."""
+        return self.gear or self.start
 
 
 @dataclass(frozen=True)
@@ -106,10 +132,9 @@ def torque(circuit: Circuit, volts: Any, slip: Any) -> Any:
     return volts**2 * rotor / ((circuit.r1 + rotor) ** 2 + circuit.x**2) / circuit.torque_fl
 
 
-def gear_factor(slip: Any, at_standstill: Any) -> Any:
-    """What start gear multiplies by: its standstill value fading to 1 as slip falls from 1 to 0.4."""
-    faded = np.clip((1.0 - slip) / 0.6, 0.0, 1.0)
-    return at_standstill + (1.0 - at_standstill) * faded
+def locked_torque(voltage_v: float, lra_a: float, rla_a: float) -> float:
+    """Torque of the standing rotor at rated volts without start gear, in units of full load."""
+    return float(torque(circuit_of(voltage_v, max(lra_a, 1.3 * rla_a), rla_a), voltage_v, 1.0))
 
 
 def load_torque(speed: Any, breakaway: Any, at_speed: Any) -> Any:
@@ -123,10 +148,25 @@ def breakaway_after(wait_s: float) -> float:
     return BREAKAWAY_AT_ONCE + (BREAKAWAY_EQUALISED - BREAKAWAY_AT_ONCE) * rest
 
 
-def soft_fraction_after(learned: float, starts: int) -> float:
-    """Current limit of a soft starter over LRA after some starts.
+def learned_fraction(locked: float, gear: str, breakaway: float) -> float:
+    """What a soft starter learns: the smallest current over LRA that turns this compressor with its reserve [1].
 
-    Unlearned about 0.55, reaching its learned value after five starts (common practice).
+    ``k = √(reserve·T_breakaway / (g·gear·T_locked))``, between 0.2 and 0.6 (common practice).
+
+    Args:
+        locked: torque of the standing rotor at rated volts; breakaway: torque asked for, both in units of full load.
     """
-    unlearned = max(0.55, learned)
-    return unlearned + (learned - unlearned) * min(starts / 5.0, 1.0)
+    fraction = math.sqrt(SOFT_RESERVE * breakaway / (SOFT_TORQUE * GEAR_TORQUE[gear] * locked))
+    return min(max(fraction, LEAST_LEARNED), MOST_LEARNED)
+
+
+def soft_torque_of(fraction: float, locked: float, gear: str, breakaway: float) -> float:
+    """Torque gain of a soft starter measured to turn its compressor at ``fraction`` of LRA [1]; never more than 4."""
+    needed = SOFT_RESERVE * breakaway / (GEAR_TORQUE[gear] * fraction**2 * locked)
+    return min(max(needed, SOFT_TORQUE), MOST_SOFT_TORQUE)
+
+
+def soft_fraction_after(learned: float, starts: int) -> float:
+    """Current limit of a soft starter over LRA after some starts: from about 0.5 to what it learns in five."""
+    unlearned = max(UNLEARNED, learned)
+    return unlearned + (learned - unlearned) * min(starts / STARTS_TO_LEARN, 1.0)

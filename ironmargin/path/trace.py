@@ -43,10 +43,14 @@ class PathPart:
 
 @dataclass(frozen=True)
 class Feed:
-    """The path traced: what the panel sees, its parts, its breakers, its transformer."""
+    """The path traced: what the panel sees, its parts, its breakers, its transformer.
+
+    ``transient`` is ``upstream`` in the first second of a start; ``wiring`` the path alone, behind a supply without impedance.
+    """
 
     upstream: Upstream
     transient: Upstream
+    wiring: Upstream
     parts: tuple[PathPart, ...]
     breakers: tuple[Breaker, ...]
     transformer: Transformer | None
@@ -101,17 +105,17 @@ def _part_name(item: Any) -> str:
     return str(item.kind.replace("-", " "))
 
 
-def trace(setup: Setup, source: Source, *, scale: float = 1.0) -> Feed:
+def trace(setup: Setup, source: Source) -> Feed:
     """Walk the path of a setup.
 
     A one-leg outlet or plug leaves one hot conductor; an adapter that feeds both legs ties them to it; a
     splitter takes both outlets of the post. Impedances of supply and parts add up as
-    :mod:`ironmargin.electrics.network` says. ``scale`` makes the supply that much stronger.
+    :mod:`ironmargin.electrics.network` says.
     """
     wants_two = setup.rig.service == "120/240"
     live, tied = source.conductors, False
-    hot_before: complex = source.hot_ohm / scale
-    neutral: complex = source.neutral_ohm / scale
+    hot_before: complex = 0.0
+    neutral: complex = 0.0
     hot_after: complex = 0.0
     breakers = list(source.breakers)
     parts: list[PathPart] = []
@@ -161,7 +165,7 @@ def trace(setup: Setup, source: Source, *, scale: float = 1.0) -> Feed:
     whole = transformer is not None and setup.rig.service == "230"
     turns = transformer.to_v / transformer.from_v if transformer is not None and whole else 1.0
 
-    def seen(hot: complex) -> Upstream:
+    def seen(hot: complex, neutral: complex) -> Upstream:
         e1 = complex(source.leg_v * turns)
         extra = turns**2
         series = transformer_ohm(transformer) if transformer is not None and whole else 0.0
@@ -173,8 +177,10 @@ def trace(setup: Setup, source: Source, *, scale: float = 1.0) -> Feed:
         e2 = phasor(source.leg_v, -source.leg_deg)
         return Upstream(e1, e2, hot + hot_after + neutral, neutral, hot + hot_after + neutral, 2, False)
 
-    return Feed(seen(hot_before), seen(hot_before + source.transient_ohm / scale), tuple(parts), tuple(breakers),
-                transformer, guard, neutral_rating)
+    settled_ohm = hot_before + source.hot_ohm
+    whole_neutral = neutral + source.neutral_ohm
+    return Feed(seen(settled_ohm, whole_neutral), seen(settled_ohm + source.transient_ohm, whole_neutral), seen(hot_before, neutral),
+                tuple(parts), tuple(breakers), transformer, guard, neutral_rating)
 
 
 def transformer_ohm(item: Transformer) -> complex:

@@ -15,7 +15,7 @@ from ironmargin.setup.hookup import Adapter, Cord, InlineSoftStart, Outlet, Spli
 from ironmargin.setup.loads import AirConditioner, Rotating, SoftStart
 from ironmargin.setup.model import Setup, Wanted
 from ironmargin.setup.supplies import Assist, BatteryInverter, Generator, Parallel, Shore
-from ironmargin.starting.case import Case
+from ironmargin.case import Case
 from ironmargin.tables import rows
 from ironmargin.verdict.remedy import leave_off, with_engines, with_load
 

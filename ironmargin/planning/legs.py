@@ -5,7 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass, replace
 
 from ironmargin.loads.demand import L1, L2, Draw
-from ironmargin.starting.case import Case
+from ironmargin.case import Case
 from ironmargin.sustaining.steady import settled
 
 LEG_NAMES = ("L1", "L2")

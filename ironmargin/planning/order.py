@@ -17,7 +17,7 @@ from ironmargin.planning.sets import RunSet, interlocks, maximal_sets, trades
 from ironmargin.planning.together import PASSES_BY_AIR, Together
 from ironmargin.setup.loads import AirConditioner
 from ironmargin.setup.model import Setup, Wanted
-from ironmargin.starting.case import prepare
+from ironmargin.case import prepare
 from ironmargin.sustaining.steady import averaged, settled
 from ironmargin.verdict.check import examine
 from ironmargin.verdict.limits import Now, settled_margin

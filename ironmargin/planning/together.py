@@ -21,7 +21,7 @@ from ironmargin.electrics.network import Real
 from ironmargin.loads.demand import L1L2, TRANSFORMER
 from ironmargin.setup.loads import Rotating
 from ironmargin.setup.model import Setup, Wanted
-from ironmargin.starting.case import Case, Starter, dead_at, prepare
+from ironmargin.case import Case, Starter, dead_at, prepare
 from ironmargin.starting.columns import Plan, columns_of
 from ironmargin.starting.simulate import STARTS, simulate
 from ironmargin.starting.starts import SCALES, warm_heat

@@ -23,6 +23,9 @@ class SoftStart:
     fraction: float | None = number("1", "Learned peak as a fraction of locked-rotor amps", above=0.05, most=1, default=None)
     ramp_s: float = number("s", "Length of the ramp at full volts", least=0.1, most=5, default=0.6)
     learned_starts: int = number("1", "Starts it has learned from so far", least=0, most=1000, default=5, whole=True)
+    gear: str | None = choice(
+        "Start gear behind it; a rooftop unit has a start capacitor, another motor a run capacitor unless said",
+        ("run-capacitor", "start-capacitor"), default=None)
 
 
 @dataclass(frozen=True, kw_only=True)

@@ -19,6 +19,8 @@ class Conditions:
 
     outdoor_c: float = number("°C", "Outdoor temperature", least=-40, most=60, default=35.0)
     altitude_m: float = number("m", "Height above the sea", least=-430, most=6000, default=0.0)
+    humidity_pct: float = number(
+        "%", "Relative humidity; engines lose power in damp air", least=0, most=100, default=60.0)
     target_hours: float | None = number("h", "How long it must hold", above=0, most=8760, default=None)
 
 

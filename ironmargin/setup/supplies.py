@@ -99,6 +99,8 @@ class BatteryInverter:
     usable_fraction: float = number("1", "Fraction of it that may be used", above=0, most=1, default=0.9)
     efficiency: float = number("1", "Battery to AC", above=0.3, most=1, default=0.88)
     start_soc: float = number("1", "State of charge at the beginning", least=0, most=1, default=1.0)
+    idle_w: float | None = number(
+        "W", "What it draws itself while on; about 1 % of its power, 8 to 40 W, unless said", least=0, most=1000, default=None)
 
 
 @dataclass(frozen=True, kw_only=True)

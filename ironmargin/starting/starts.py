@@ -1,4 +1,4 @@
-"""Every start of a case: its outcome, chance, reserve and trace; the coincidence; restarts and straight-to-high."""
+"""Every start of a case: its outcome, reserve, chance and trace; the coincidence; restarts and straight-to-high."""
 
 from __future__ import annotations
 
@@ -7,24 +7,19 @@ from dataclasses import dataclass, replace
 
 import numpy as np
 
+from ironmargin.case import Case, Starter, dead_at
 from ironmargin.electrics.network import Real
 from ironmargin.loads import motor as m
 from ironmargin.loads.demand import Draw
-from ironmargin.starting.case import Case, Starter, dead_at
-from ironmargin.starting.columns import Plan, columns_of
-from ironmargin.starting.simulate import OUTCOMES, STARTS, simulate
-from ironmargin.starting.state import Columns, Trace
+from ironmargin.starting.chance import Chance, chance_of, draws_of, strength_sd
+from ironmargin.starting.model import Plan
+from ironmargin.starting.moment import STRONGEST, Moment, Run, Trace
+from ironmargin.starting.points import normal
 
-SCALES: Real = np.unique(np.concatenate([
-    np.geomspace(0.1, 0.5, 28), np.round(np.arange(0.50, 1.5001, 0.01), 4), np.geomspace(1.5, 6.0, 36)]))
-"""Strengths of the supply tried for the reserve: 1 % apart near 1."""
-QUICK_SCALES: Real = np.unique(np.concatenate([np.geomspace(0.1, 0.6, 8), np.round(np.arange(0.6, 1.3001, 0.03), 4), [1.0], np.geomspace(1.4, 6.0, 8)]))
-"""Fewer strengths, for a quick look at a change: 3 % apart near 1."""
-BEYOND = float(SCALES[-1])
 NIGHT_H = 10.0
-Z_95 = 1.959964
 PICTURED = 100
 """Trials drawn as the band of a picture."""
+SUPPLY, PATH = "supply", "path"
 
 
 @dataclass(frozen=True)
@@ -32,26 +27,33 @@ class Start:
     """One start, or all at once.
 
     Attributes:
-        starters: who starts; outcome: ``starts``, ``stalls``, ``trips`` or ``unsolved``; reason in plain words.
-        factor: how weak the supply could be and still pass, 1 as it is; margin: 1 − factor.
-        chance, chance_low, chance_high: share of trials that start and its 95 % Wilson interval; None without trials.
+        starters: who starts; outcome: ``starts``, ``stalls``, ``trips``, ``volts-stay-low``, ``lets-go`` or ``unsolved``.
+        factor: how weak the part that gives first could be and the start still pass, 1 as it is; margin: 1 − factor.
+        gives_first: that part, ``supply`` or ``path``; islands: strengths past the factor at which the outcome changes back.
+        chance: how often it starts; None without trials.
         wanted_a: what a stiff supply would see [A]; peak_a, lowest_v: at the supply [A] and the weaker leg [V].
         seconds: until up to speed, infinite if never [s]; opened_s: when something opened [s].
-        trial_traces: outcome and trace of the first hundred trials, for the start that was asked for.
+        latch_share: how far the overload latch filled [1]; off, blinked: demands that let go, and that came back.
+        trial_traces: outcome and trace of a hundred trials, for the start that was asked for.
+        restart, straight_to_high: the outcome of both ways of doing it wrong.
+        per_night: of the coincidence, how often to expect it.
     """
 
     starters: tuple[Starter, ...]
     outcome: str
     factor: float
+    gives_first: str
     wanted_a: float
     peak_a: float
     lowest_v: float
     seconds: float
     opened_s: float
     trace: Trace
-    chance: float | None = None
-    chance_low: float | None = None
-    chance_high: float | None = None
+    latch_share: float = 0.0
+    off: tuple[int, ...] = ()
+    blinked: tuple[int, ...] = ()
+    islands: tuple[float, ...] = ()
+    chance: Chance | None = None
     trial_traces: tuple[tuple[str, Trace], ...] = ()
     restart: str | None = None
     straight_to_high: str | None = None
@@ -59,33 +61,13 @@ class Start:
 
     @property
     def margin(self) -> float:
-        """1 − factor: the share of iron left, negative when the supply would have to be stronger [1]."""
+        """1 − factor: the share of iron left, negative when it would have to be stronger [1]."""
         return 1.0 - self.factor
 
-
-def wilson(successes: int, trials: int) -> tuple[float, float]:
-    """The 95 % Wilson score interval of a share (E. B. Wilson, J. Am. Stat. Assoc. 22, 1927)."""
-    if trials == 0:
-        return 0.0, 1.0
-    share, z2 = successes / trials, Z_95**2
-    centre = share + z2 / (2 * trials)
-    half = Z_95 * math.sqrt(share * (1 - share) / trials + z2 / (4 * trials**2))
-    low, high = (centre - half) / (1 + z2 / trials), (centre + half) / (1 + z2 / trials)
-    return max(0.0, min(low, share)), min(1.0, max(high, share))
-
-
-def weakest_factor(passes: Real, scales: Real = SCALES) -> float:
-    """The smallest strength that still passes, walking from strength 1 towards failure [1].
-
-    Args:
-        passes: 1 where the column of ``scales`` passes.
-    """
-    one = int(np.searchsorted(scales, 1.0))
-    if passes[one]:
-        failing = np.flatnonzero(passes[:one] == 0)
-        return float(scales[failing[-1] + 1]) if len(failing) else float(scales[0])
-    passing = np.flatnonzero(passes[one:])
-    return float(scales[one + passing[0]]) if len(passing) else BEYOND
+    @property
+    def passes(self) -> bool:
+        """Whether it starts as things are."""
+        return self.outcome == "starts"
 
 
 def stiff_amps(case: Case, starters: tuple[Starter, ...], off: frozenset[int] = frozenset()) -> float:
@@ -148,15 +130,6 @@ def coincidences_per_night(case: Case, seconds: float) -> float:
     return float(len(rates) * np.prod(rates) * window ** (len(rates) - 1) * NIGHT_H * 3600.0)
 
 
-def _finish(case: Case, done: Columns, trace: Trace, at: int, passes: Real, scales: Real, starters: tuple[Starter, ...]) -> Start:
-    outcome = OUTCOMES[int(done.outcome[at])]
-    factor = weakest_factor(passes, scales)
-    if outcome == "starts" and factor > 1.0:
-        factor = 1.0
-    return Start(starters, outcome, factor, stiff_amps(case, starters, dead_at(case, starters[0])), float(done.peak_a[at]), float(done.lowest_v[at]),
-                 float(done.up_s[at]), float(done.event_s[at]), trace)
-
-
 def warm_heat(case: Case, amps: tuple[float, ...]) -> Real:
     """Heat of every breaker row after hours at these amps, in units of (I/In)²: a start finds it warm."""
     heats = []
@@ -166,84 +139,69 @@ def warm_heat(case: Case, amps: tuple[float, ...]) -> Real:
     return np.array(heats)
 
 
-def every_start(case: Case, running_a: tuple[float, ...], trials: int, picture: str | None = None,
-                scales: Real = SCALES) -> tuple[list[Start], Start | None]:
-    """Simulate every start of a case in one batch, and all cycling motors at once.
+def _start(moment: Moment, starters: tuple[Starter, ...]) -> Start:
+    """A start with its reserve: the part that gives first is the one that has to change least for the outcome to change."""
+    run: Run = moment.run()
+    passes = run.outcome == "starts"
+    supply, path = moment.reserve_of_supply(passes), moment.reserve_of_path(passes)
+    by_path = path.factor > supply.factor if passes else path.factor < supply.factor
+    found = path if by_path else supply
+    case = moment.case
+    return Start(
+        starters, run.outcome, found.factor, PATH if by_path else SUPPLY, stiff_amps(case, starters, moment.plan.off), run.peak_a, run.lowest_v,
+        run.seconds if passes else math.inf, run.opened_s, run.trace, run.latch_share, run.off, run.blinked, found.islands)
+
+
+def _pictured(moment: Moment, seed: int) -> tuple[tuple[str, Trace], ...]:
+    """A hundred trials with their traces, for the band of a picture."""
+    strength = 1.0 + strength_sd() * normal(PICTURED, 1, seed + 1)[:, 0]
+    runs = [moment.run(s, s, **one) for s, one in zip(strength.tolist(), draws_of(moment, PICTURED, seed).each(), strict=True)]  # type: ignore[arg-type]
+    return tuple((run.outcome, run.trace) for run in runs)
+
+
+def every_start(case: Case, running_a: tuple[float, ...], trials: int, picture: str | None = None) -> tuple[list[Start], Start | None]:
+    """Every start of a case, and all cycling motors at once.
 
     Args:
         running_a: amps of each source conductor with everything but one start running, to warm the breakers [A].
-        trials: random trials of each start; 0 for none.
-        picture: load id of the start whose first hundred trials are traced, for the band of a picture.
-        scales: strengths of the supply tried for the reserve, 1 among them [1].
+        trials: the precision of the chance, in plain trials; 0 for no chance.
+        picture: load id of the start of which a hundred trials are traced, for the band of a picture.
     """
-    groups: list[tuple[Starter, ...]] = [(s,) for s in case.starters]
-    motors = tuple(s for s in case.starters if s.row is not None)
-    if len(motors) > 1:
-        groups.append(motors)
-    if not groups:
-        return [], None
-    dead = [dead_at(case, g[0]) for g in groups]
-    plans = [Plan(g, off=off) for g, off in zip(groups, dead, strict=True)]
-    pictured = next((at for at, g in enumerate(groups[: len(case.starters)]) if case.demands[g[0].demand].load.id == picture), None)
-    shown = min(PICTURED, trials) if pictured is not None else 0
-    if shown and pictured is not None:
-        plans.append(Plan(groups[pictured], draws=shown, off=dead[pictured]))
-    plans += [Plan(g, scales, off=off) for g, off in zip(groups, dead, strict=True)]
-    extras: list[tuple[int, str]] = []
-    for at, g in enumerate(groups[: len(case.starters)]):
-        if case.demands[g[0].demand].plate:
-            extras.append((at, "restart"))
-            plans.append(Plan(g, breakaway=m.BREAKAWAY_AT_ONCE))
-        beside = straight_beside(case, g[0])
-        if beside is not None:
-            extras.append((at, "straight_to_high"))
-            plans.append(Plan(g, beside=beside))
-    # The coincidence is apart and hardly ever comes: a quarter of the trials tell enough of it.
-    drawn = [(trials if at < len(case.starters) else -(-trials // 4)) - (shown if at == pictured else 0) for at in range(len(groups))]
-    if trials:
-        plans += [Plan(g, draws=drawn[at], skip=shown if at == pictured else 0, off=dead[at]) for at, g in enumerate(groups) if drawn[at]]
-    count, grid = len(groups), len(scales)
-    done, traces = simulate(columns_of(case, plans, warm_heat(case, running_a)), case.shape, keep=count + shown, follow=count)
-    before = count + shown
-    after = before + count * grid
+    warm, seed = warm_heat(case, running_a), case.setup.rules.seed
     starts = []
-    for at, g in enumerate(groups):
-        passes = (done.outcome[before + at * grid:before + (at + 1) * grid] == STARTS).astype(float)
-        start = _finish(case, done, traces[at], at, passes, scales, g)
+    for starter in case.starters:
+        plan = Plan((starter,), off=dead_at(case, starter))
+        moment = Moment(case, plan, warm)
+        start = _start(moment, (starter,))
+        demand = case.demands[starter.demand]
         if trials:
-            first, total = after + len(extras) + sum(drawn[:at]), drawn[at] + (shown if at == pictured else 0)
-            wins = int((done.outcome[first:first + drawn[at]] == STARTS).sum())
-            if at == pictured:
-                ours = done.outcome[count:before]
-                wins += int((ours == STARTS).sum())
-                start = replace(start, trial_traces=tuple((OUTCOMES[int(o)], t) for o, t in zip(ours, traces[count:], strict=True)))
-            low, high = wilson(wins, total)
-            start = replace(start, chance=wins / total, chance_low=low, chance_high=high)
+            start = replace(start, chance=chance_of(moment, trials, seed))
+        if picture is not None and demand.load.id == picture and trials:
+            start = replace(start, trial_traces=_pictured(moment, seed))
+        if demand.plate:
+            restart = Moment(case, replace(plan, breakaway=max(m.BREAKAWAY_AT_ONCE, demand.plate.breakaway)), warm).run()
+            start = replace(start, restart=restart.outcome)
+        beside = straight_beside(case, starter)
+        if beside is not None:
+            start = replace(start, straight_to_high=Moment(case, replace(plan, beside=beside), warm).run().outcome)
         starts.append(start)
-    for number, (at, name) in enumerate(extras):
-        found = OUTCOMES[int(done.outcome[after + number])]
-        starts[at] = replace(starts[at], restart=found) if name == "restart" else replace(starts[at], straight_to_high=found)
-    if len(motors) <= 1:
+    motors = tuple(s for s in case.starters if s.row is not None)
+    if len(motors) < 2:
         return starts, None
+    moment = Moment(case, Plan(motors, off=dead_at(case, motors[0])), warm)
+    together = _start(moment, motors)
+    if trials:
+        # The coincidence is apart and hardly ever comes: a quarter of the trials tell enough of it.
+        together = replace(together, chance=chance_of(moment, trials // 4, seed))
     slowest = max((s.seconds for s in starts if math.isfinite(s.seconds)), default=1.0)
-    together = replace(starts.pop(), per_night=coincidences_per_night(case, slowest))
-    return starts, together
+    return starts, replace(together, per_night=coincidences_per_night(case, slowest))
 
 
 def passing(case: Case, offs: list[frozenset[int]], running_a: tuple[float, ...]) -> list[bool]:
-    """For each set of demands left off: whether every remaining start passes, all in one batch."""
-    plans, owner = [], []
-    for at, off in enumerate(offs):
-        for s in case.starters:
-            if s.demand not in off:
-                plans.append(Plan((s,), off=off | dead_at(case, s)))
-                owner.append(at)
-    if not plans:
-        return [True] * len(offs)
-    done, _ = simulate(columns_of(case, plans, warm_heat(case, running_a)), case.shape)
-    ok = [True] * len(offs)
-    for at, outcome in zip(owner, done.outcome, strict=True):
-        ok[at] = ok[at] and outcome == STARTS
-    return ok
+    """For each set of demands left off: whether every remaining start passes."""
+    warm = warm_heat(case, running_a)
 
+    def ok(off: frozenset[int]) -> bool:
+        return all(Moment(case, Plan((s,), off=off | dead_at(case, s)), warm).passes() for s in case.starters if s.demand not in off)
 
+    return [ok(off) for off in offs]

@@ -1,12 +1,14 @@
 """From a generator's plate to what it gives here and now: fuel, altitude, heat.
 
 SAE J1349, naturally aspirated: ``cf = 1.180·(990/p_d)·√((T + 273)/298) − 0.18``, power divided by
-``cf``, with the dry pressure ``p_d`` [hPa] of the ISO 2533 standard atmosphere. Humidity is left out; no
-credit is taken for air better than the plate's.
+``cf``, with the dry pressure ``p_d`` [hPa]: that of the ISO 2533 standard atmosphere less the water vapour in it (Magnus
+formula, WMO-No. 8, Annex 4.B; from memory). 60 % relative humidity is assumed where none is given. No credit is taken
+for air better than the plate's.
 """
 
 from __future__ import annotations
 
+import math
 from dataclasses import dataclass
 
 from ironmargin.setup.model import Conditions
@@ -34,6 +36,11 @@ def isa_pressure_hpa(altitude_m: float) -> float:
     return float(1013.25 * (1.0 - 2.25577e-5 * altitude_m) ** 5.25588)
 
 
+def vapour_hpa(air_c: float, humidity_pct: float) -> float:
+    """Pressure of the water vapour in air [hPa]: ``6.112·exp(17.62·T/(243.12 + T))`` times the relative humidity."""
+    return humidity_pct / 100.0 * 6.112 * math.exp(17.62 * air_c / (243.12 + air_c))
+
+
 def sae_j1349_cf(dry_pressure_hpa: float, air_c: float) -> float:
     """SAE J1349 correction factor; observed power = rated power / cf [1]."""
     return float(1.180 * (990.0 / dry_pressure_hpa) * ((air_c + 273.0) / 298.0) ** 0.5 - 0.18)
@@ -58,8 +65,12 @@ def waterfall(supply: Generator, conditions: Conditions) -> tuple[DerateStep, ..
         else:
             factor = min(FUEL_FACTOR[supply.fuel] / FUEL_FACTOR[supply.ratings_for], 1.0)
             apply("fuel", f"on {supply.fuel.replace('_', ' ')}", factor, "common practice")
-    thin_air = min(1.0, 1.0 / sae_j1349_cf(isa_pressure_hpa(conditions.altitude_m), REFERENCE_C))
-    both = min(1.0, 1.0 / sae_j1349_cf(isa_pressure_hpa(conditions.altitude_m), conditions.outdoor_c))
+    pressure = isa_pressure_hpa(conditions.altitude_m)
+    damp = pressure - vapour_hpa(conditions.outdoor_c, conditions.humidity_pct)
+    thin_air = min(1.0, 1.0 / sae_j1349_cf(pressure, REFERENCE_C))
+    both = min(thin_air, 1.0 / sae_j1349_cf(pressure, conditions.outdoor_c))
+    all_three = min(both, 1.0 / sae_j1349_cf(damp, conditions.outdoor_c))
     apply("altitude", f"at {conditions.altitude_m:.0f} m", thin_air, "SAE J1349, ISO 2533")
-    apply("heat", f"at {conditions.outdoor_c:.0f} °C", min(both / thin_air, 1.0), "SAE J1349")
+    apply("heat", f"at {conditions.outdoor_c:.0f} °C", both / thin_air, "SAE J1349")
+    apply("humidity", f"at {conditions.humidity_pct:.0f} % humidity", all_three / both, "SAE J1349")
     return tuple(steps)

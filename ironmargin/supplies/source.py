@@ -1,9 +1,10 @@
 """Every kind of supply as one thing: electromotive force, impedance, limits, latches and breakers.
 
 Below its limit an inverter set behaves as a voltage source with a small internal resistance. At its limit
-it is a current source: the electronics hold ``I_lim = starting_W/V·headroom`` and volts fold back to
-``I_lim/|Y|``. Two latches open the output until it is reset by hand: overload ``Σ((I/I_cont)² − 1)·dt > k`` and
-volts below 60 % for about 2.5 s (common practice).
+it is a current source: the electronics hold ``I_lim = starting_W/V·headroom``, somewhat more in the first second, and
+volts fold back to ``I_lim/|Y|``. Thin or hot air takes nothing from the electronics; it takes the engine's power, which is
+the second limit. Two latches open the output until it is reset by hand: overload ``Σ((I/I_cont)² − 1)·dt > k`` and volts
+below 60 % for about 2.5 s (common practice).
 """
 
 from __future__ import annotations
@@ -18,10 +19,14 @@ from ironmargin.setup.supplies import Assist, BatteryInverter, Generator, Parall
 from ironmargin.supplies.derate import DerateStep, waterfall
 
 LATCH_K_S = 1.7
-UNDERVOLT_FRACTION = 0.6
 UNDERVOLT_S = 2.5
-ECO_FRACTION = 0.5
-ECO_TAU_S = 1.5
+SHORT_TIME = 1.16
+"""Current held for the first second over starting W/V: between the lasting 1.08 and 1.25 (common practice)."""
+SAG_PER_C = 0.04
+"""What a battery's volts fall for each C of its discharge, per unit (memory: 0.03 to 0.05 lithium, more for lead)."""
+MOST_SAG = 0.5
+IDLE_SHARE, LEAST_IDLE_W, MOST_IDLE_W = 0.01, 8.0, 40.0
+"""What an inverter draws itself (common practice: 20 to 40 W of one of 2 to 4 kW)."""
 REGULATION = 0.02
 """Internal resistance of an inverter set, per unit of its rating: 0.1 to 0.2 ohm on a small 120 V set (common practice)."""
 TRANSIENT_REACTANCE = 0.20
@@ -49,8 +54,11 @@ class Source:
         nominal_v: nominal volts of a leg [V].
         conductors: hot conductors it brings, 1 or 2; leg_deg: angle of the second behind the first [°].
         hot_ohm, neutral_ohm: impedance when settled [ohm]; transient_ohm: added in the first second of a start.
-        limit_a: current its electronics hold [A]; limit_w: power its engine can give [W]; infinite where none.
-        continuous_a: current it sustains [A]; offset_a: current an assisted input carries before it [A].
+        limit_a: current its electronics hold [A]; short_factor: what they hold in the first second over that [1].
+        limit_w: power its engine can give, flywheel and bus apart [W]; infinite where none.
+        forced: a regulator forces its field (a conventional alternator).
+        continuous_a: current it sustains [A]; latch_a: current its overload latch counts from [A]; offset_a: current an
+        assisted input carries before it [A].
         latch_k_s: k of the overload latch [s], infinite where none; undervolt_s likewise.
         eco: engine at idle when the start comes.
         also_a: another load on the same breaker [A].
@@ -68,7 +76,10 @@ class Source:
     frequency_hz: float
     transient_ohm: complex = 0.0
     limit_a: float = NEVER
+    short_factor: float = 1.0
     limit_w: float = NEVER
+    forced: bool = False
+    latch_a: float = NEVER
     continuous_a: float = NEVER
     starting_a: float = NEVER
     offset_a: float = 0.0
@@ -94,9 +105,11 @@ def generator(supply: Generator, conditions: Conditions) -> Source:
     """An engine-driven set after its derates.
 
     An inverter set folds back at its current limit. A conventional one instead dips behind its transient
-    reactance and is limited by its engine's power (ISO 8528-5 bounds its recovery); its breaker protects it.
+    reactance until its regulator has forced the field, and is limited by its engine's power (ISO 8528-5 bounds its
+    recovery); its breaker protects it. The ratings of the fuel in use hold for the electronics too.
     """
     steps = waterfall(supply, conditions)
+    on_fuel = [step for step in steps if step.key in ("plate", "fuel")][-1]
     continuous_w, starting_w = steps[-1].continuous_w, steps[-1].starting_w
     conductors, leg_v = _output(supply.output, supply.voltage_v)
     nominal = 230.0 if supply.output == "230" else 120.0
@@ -106,32 +119,35 @@ def generator(supply: Generator, conditions: Conditions) -> Source:
     breakers = (Breaker("supply", "set's own breaker", breaker_a),) if breaker_a else ()
     base = Source("generator", leg_v, nominal, conductors, 180.0 if conductors == 2 else 0.0, REGULATION * leg_v / continuous_a, 0.0,
                   50.0 if nominal == 230.0 else 60.0, continuous_a=continuous_a, starting_a=starting_a, eco=supply.eco and supply.inverter,
-                  breakers=breakers, derate=steps)
-    if supply.inverter:
-        return replace(base, limit_a=starting_a * supply.limit_headroom, latch_k_s=LATCH_K_S, undervolt_s=UNDERVOLT_S)
-    return replace(base, transient_ohm=1j * TRANSIENT_REACTANCE * leg_v / continuous_a, limit_w=starting_w * supply.limit_headroom)
+                  limit_w=starting_w * supply.limit_headroom, breakers=breakers, derate=steps)
+    if not supply.inverter:
+        return replace(base, transient_ohm=1j * TRANSIENT_REACTANCE * leg_v / continuous_a, forced=True)
+    held_a = on_fuel.starting_w / (conductors * leg_v)
+    return replace(base, limit_a=held_a * supply.limit_headroom, short_factor=max(SHORT_TIME / supply.limit_headroom, 1.0),
+                   latch_a=on_fuel.continuous_w / (conductors * leg_v), latch_k_s=LATCH_K_S, undervolt_s=UNDERVOLT_S)
 
 
 def parallel(supply: Parallel, conditions: Conditions) -> Source:
-    """Sets in parallel: they share in proportion to rating, and the first at its limit limits all.
+    """Sets in parallel: at their limits they are current sources, so the limits add, equal or not.
 
-    Limits add, less the imbalance. When one latches off, the other gets everything and follows, so the pair
-    latches as one.
+    Running, they share in proportion to rating less the imbalance. When one latches off, the other gets everything and
+    follows, so the pair latches as one.
     """
     units = [generator(unit, conditions) for unit in supply.units]
-    total = sum(unit.continuous_a for unit in units)
     fair = 1.0 - supply.imbalance
 
-    def pooled(each: Callable[[Source], float]) -> float:
-        return min(each(unit) * total / unit.continuous_a for unit in units) * fair
+    def summed(each: Callable[[Source], float]) -> float:
+        return sum(each(unit) for unit in units)
 
     conductance = sum(1.0 / unit.hot_ohm for unit in units)
     kit = (Breaker("supply", "parallel kit", supply.kit_limit_a),) if supply.kit_limit_a else ()
     first = units[0]
     return replace(
-        first, kind="parallel", hot_ohm=1.0 / conductance, transient_ohm=first.transient_ohm / len(units), continuous_a=total * fair,
-        starting_a=pooled(lambda unit: unit.starting_a), limit_a=pooled(lambda unit: unit.limit_a), latch_k_s=min(u.latch_k_s for u in units),
-        limit_w=sum(u.limit_w for u in units) * fair, eco=any(u.eco for u in units), breakers=kit,
+        first, kind="parallel", hot_ohm=1.0 / conductance, transient_ohm=first.transient_ohm / len(units),
+        continuous_a=summed(lambda u: u.continuous_a) * fair, latch_a=summed(lambda u: u.latch_a) * fair,
+        starting_a=summed(lambda u: u.starting_a), limit_a=summed(lambda u: u.limit_a), limit_w=summed(lambda u: u.limit_w),
+        short_factor=min(u.short_factor for u in units), latch_k_s=min(u.latch_k_s for u in units),
+        eco=any(u.eco for u in units), breakers=kit,
         derate=tuple(dict.fromkeys(s for u in units for s in u.derate)))
 
 
@@ -158,14 +174,29 @@ def shore(supply: Shore, conditions: Conditions) -> Source:
 
 
 def battery_inverter(supply: BatteryInverter, conditions: Conditions) -> Source:
-    """A battery inverter: current-limited, and latched after its surge time at full surge."""
+    """A battery inverter: current-limited, and latched after its surge time at full surge.
+
+    The battery's volts sag behind a surge, about 4 % for each C of discharge (memory), and the surge falls with them.
+    """
     conductors, leg_v = _output(supply.output, supply.voltage_v)
     nominal = 230.0 if supply.output == "230" else 120.0
     continuous_a = supply.continuous_w / (conductors * leg_v)
-    surge_a = supply.surge_w / (conductors * leg_v)
+    surge_a = supply.surge_w / (conductors * leg_v) * (1.0 - battery_sag(supply))
     latch = max((surge_a / continuous_a) ** 2 - 1.0, 0.02) * supply.surge_s
     return Source("battery-inverter", leg_v, nominal, conductors, 180.0 if conductors == 2 else 0.0, REGULATION * leg_v / continuous_a, 0.0,
-                  50.0 if nominal == 230.0 else 60.0, limit_a=surge_a, continuous_a=continuous_a, starting_a=surge_a, latch_k_s=latch, undervolt_s=0.5)
+                  50.0 if nominal == 230.0 else 60.0, limit_a=surge_a, continuous_a=continuous_a, latch_a=continuous_a,
+                  starting_a=surge_a, latch_k_s=latch, undervolt_s=0.5)
+
+
+def battery_sag(supply: BatteryInverter) -> float:
+    """What its battery's volts fall at full surge, per unit: 4 % for each C of discharge (memory)."""
+    rate = supply.surge_w / supply.efficiency / supply.battery_wh
+    return min(SAG_PER_C * rate, MOST_SAG)
+
+
+def idle_w(supply: BatteryInverter) -> float:
+    """What an inverter draws itself while it is on [W]."""
+    return supply.idle_w if supply.idle_w is not None else min(max(IDLE_SHARE * supply.continuous_w, LEAST_IDLE_W), MOST_IDLE_W)
 
 
 def assist(supply: Assist, conditions: Conditions) -> Source:
@@ -176,7 +207,7 @@ def assist(supply: Assist, conditions: Conditions) -> Source:
     capacity = min([b.rating_a for b in behind.breakers] + [behind.continuous_a])
     return replace(
         inverter, kind="assist", leg_v=behind.leg_v, limit_a=inverter.limit_a + limit, continuous_a=inverter.continuous_a + limit,
-        starting_a=inverter.starting_a + limit, offset_a=limit, breakers=(), derate=behind.derate, input_limit_a=limit, input_capacity_a=capacity)
+        latch_a=inverter.latch_a, starting_a=inverter.starting_a + limit, offset_a=limit, breakers=(), derate=behind.derate, input_limit_a=limit, input_capacity_a=capacity)
 
 
 SOURCES: dict[str, Callable[[Any, Conditions], Source]] = {

@@ -10,7 +10,7 @@ import numpy as np
 
 from ironmargin.electrics.network import Complex, Real, Upstream, solve_two_legs
 from ironmargin.loads.demand import Draw
-from ironmargin.starting.case import Case
+from ironmargin.case import Case
 
 PASSES = 80
 TOLERANCE_V = 1e-6

@@ -6,7 +6,7 @@ from dataclasses import dataclass, replace
 
 from ironmargin.setup.model import Rig, Wanted
 from ironmargin.setup.parts import alone
-from ironmargin.starting.case import prepare
+from ironmargin.case import prepare
 
 LEG_NAMES = ("L1", "L2")
 

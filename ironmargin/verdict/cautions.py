@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from ironmargin.setup.supplies import Assist, Generator, Parallel
-from ironmargin.starting.case import Case
+from ironmargin.case import Case
 from ironmargin.verdict.result import PathRow
 
 

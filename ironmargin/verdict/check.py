@@ -15,7 +15,7 @@ from typing import Any
 
 from ironmargin.enduring.endurance import Endurance, lasting
 from ironmargin.setup.model import Setup
-from ironmargin.starting.case import Case, prepare
+from ironmargin.case import Case, prepare
 from ironmargin.starting.starts import QUICK_SCALES, SCALES, Start, every_start
 from ironmargin.sustaining.steady import Steady, averaged, settled, source_amps
 from ironmargin.verdict.limits import Now, breaker_rows, legs, path_rows, service_rows, sustained, volts_rows

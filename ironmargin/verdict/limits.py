@@ -13,7 +13,7 @@ import numpy as np
 from ironmargin.electrics.network import Real
 from ironmargin.path.trace import INPUT, SHARED
 from ironmargin.protection.breaker import EARLY, NOMINAL, Curve, curve
-from ironmargin.starting.case import Case
+from ironmargin.case import Case
 from ironmargin.starting.state import Trace
 from ironmargin.supplies.source import Breaker
 from ironmargin.sustaining.steady import Steady, lost_neutral, source_amps

@@ -9,7 +9,7 @@ from typing import Any
 from ironmargin.setup.loads import AirConditioner, Rotating, SoftStart
 from ironmargin.setup.model import Setup, Wanted
 from ironmargin.setup.supplies import Generator, Parallel
-from ironmargin.starting.case import Case, prepare
+from ironmargin.case import Case, prepare
 from ironmargin.starting.starts import passing
 from ironmargin.sustaining.steady import settled, source_amps
 from ironmargin.verdict.check import Checked, examine, findings_of

@@ -16,7 +16,7 @@ from ironmargin.protection.breaker import NOMINAL, curve
 from ironmargin.setup.model import Setup
 from ironmargin.setup.reading import read_setup, write_setup
 from ironmargin.setup.rules import check_rules
-from ironmargin.starting.case import prepare
+from ironmargin.case import prepare
 from ironmargin.verdict.check import examine
 from ironmargin.verdict.curves import LEAST_S, LONG_S, breaker_plot
 from ironmargin.verdict.remedy import with_engines_scaled

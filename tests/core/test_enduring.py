@@ -25,7 +25,7 @@ from ironmargin.errors import SetupError
 from ironmargin.setup.model import Prices
 from ironmargin.setup.reading import read_setup
 from ironmargin.setup.supplies import BatteryInverter, Cylinder, Generator
-from ironmargin.starting.case import prepare
+from ironmargin.case import prepare
 from ironmargin.verdict.check import check
 from tests.shared import changed, document, path_of
 

@@ -15,7 +15,7 @@ from ironmargin.setup.hookup import Cord
 from ironmargin.setup.loads import Motor
 from ironmargin.setup.model import Conditions
 from ironmargin.setup.supplies import BatteryInverter, FuelRating, Generator, Parallel, Shore
-from ironmargin.starting.case import prepare
+from ironmargin.case import prepare
 from ironmargin.starting.starts import SCALES, coincidences_per_night, weakest_factor, wilson
 from ironmargin.supplies.derate import waterfall
 from ironmargin.supplies.source import source_of, thevenin

@@ -14,7 +14,7 @@ from hypothesis import strategies as st
 
 from ironmargin.errors import SetupError
 from ironmargin.setup.reading import read_setup
-from ironmargin.starting.case import prepare
+from ironmargin.case import prepare
 from ironmargin.starting.columns import Plan, columns_of
 from ironmargin.starting.simulate import simulate
 from ironmargin.verdict.check import check_fully, examine

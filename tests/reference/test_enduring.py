@@ -69,7 +69,7 @@ class Propane(unittest.TestCase):
             doc["conditions"] = {"outdoor_c": -5}
 
         from ironmargin.enduring.endurance import lasting
-        from ironmargin.starting.case import prepare
+        from ironmargin.case import prepare
 
         setup = changed(2, cold)
         self.assertIn("cylinder:", lasting_words(lasting(prepare(setup)), setup))

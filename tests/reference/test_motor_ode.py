@@ -8,7 +8,7 @@ import unittest
 import numpy as np
 from scipy.integrate import solve_ivp
 
-from ironmargin.starting.case import prepare
+from ironmargin.case import prepare
 from tests.shared import changed, checked
 
 

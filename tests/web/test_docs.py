@@ -11,7 +11,7 @@ from django.test import SimpleTestCase
 from ironmargin.planning.changes import changes_of
 from ironmargin.planning.tasks import read_tasks
 from ironmargin.setup.reading import load_setup, read_setup
-from ironmargin.starting.case import prepare
+from ironmargin.case import prepare
 from ironmargin.verdict.check import check
 from tests.shared import document, path_of
 

@@ -5,15 +5,10 @@ from __future__ import annotations
 from dataclasses import dataclass, replace
 from typing import Any
 
-import numpy as np
-
-from ironmargin.electrics.network import Real
 from ironmargin.loads.demand import L1, L1L2, L2, TRANSFORMER, Demand, Draw, demand_of, transformer_demand
 from ironmargin.loads.motor import GEAR_CURRENT
 from ironmargin.path.trace import Feed, trace, transformer_ohm
-from ironmargin.protection.breaker import NOMINAL, curve
 from ironmargin.setup.model import Setup
-from ironmargin.starting.state import Shape
 from ironmargin.supplies.source import Breaker, Source, source_of
 
 SERVED = 0.7
@@ -50,26 +45,6 @@ class Case:
     starters: tuple[Starter, ...]
     breakers: tuple[tuple[Breaker, int], ...]
     turns: float
-
-    @property
-    def shape(self) -> Shape:
-        """What all start columns of this case share."""
-        plates = [self.demands[d] for d in self.rows]
-        curves = [curve(b.standard, b.rating_a, NOMINAL) for b, _ in self.breakers]
-
-        def column(values: list[float]) -> Real:
-            return np.array(values, dtype=float).reshape(-1, 1)
-
-        up = self.feed.upstream
-        leg_v = abs(up.e1_v)
-        return Shape(
-            step_s=0.5 / self.source.frequency_hz, two_legs=up.legs == 2, tied=up.tied, places=tuple(d.leg for d in plates),
-            ratio=column([d.ratio for d in plates]), rated_v=column([d.plate.voltage_v for d in plates if d.plate]),
-            gear_current=column([gear_current(d) for d in plates]), nominal_v=column([leg_v, leg_v, 2 * leg_v] if up.legs == 2 else [leg_v]),
-            inrush=tuple((i.leg, i.tau_s) for i in (self.demands[d].inrush for d in self.inrush_rows) if i),
-            breaker_leg=tuple(leg for _, leg in self.breakers), tau_s=column([c.tau_s for c in curves]),
-            trip_heat=column([c.multiple**2 for c in curves]), magnetic=column([c.magnetic for c in curves]),
-            guard_low_v=self.feed.guard.low_v if self.feed.guard else 0.0, leg_v=leg_v, turns=self.turns, also_a=self.source.also_a)
 
 
 def dead_at(case: Case, starter: Starter) -> frozenset[int]:

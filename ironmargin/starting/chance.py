@@ -1,0 +1,161 @@
+"""How often it starts, in two layers: what is a fact of this rig but not known, and what differs from start to start.
+
+For every draw of everything else the engine finds how strong supply and path must be; the chance that they are follows in
+closed form from the spread of the strength (line sampling: each line answers for all strengths at once, so that some
+dozens of lines tell what a thousand trials told). Straight-line fits of that strength over the draws then part the two
+layers. Each ± is read as two standard deviations.
+"""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Iterator
+from dataclasses import dataclass
+
+import numpy as np
+
+from ironmargin.electrics.network import Real
+from ironmargin.starting.moment import Moment
+from ironmargin.starting.points import normal
+
+SPREAD = {"lra": 0.07, "lra-measured": 0.03, "lra-typical": 0.15, "limit": 0.06, "model": 0.11, "volts": 0.015, "latch": 0.30}
+"""``model``: two good models of the same motor differ by 10 to 12 % in the supply it needs (checked in tests/reference)."""
+BREAKAWAY_LOG_SD = 0.25
+"""Of the breakaway torque in all; 0.2 of it is the compressor's own, 0.15 the day's (common practice)."""
+BREAKAWAY_DAY_SD = 0.15
+TRIALS_A_LINE = 16
+"""Plain trials one line stands for: measured, for the same error of the chance."""
+LEAST_LINES, MOST_LINES = 16, 512
+STEPS = 6
+REACH_SD = 4.5
+Z_95 = 1.959964
+Z_RIG = 1.644854
+"""Of a hundred rigs like this, ninety lie between."""
+
+
+@dataclass(frozen=True)
+class Chance:
+    """How often a start passes.
+
+    Attributes:
+        chance, low, high: over rigs and days, with the 95 % interval of the estimate [1].
+        rig_low, rig_high: between what of a hundred starts this one rig passes, for ninety rigs of a hundred like it [1].
+        decides: field of the figure that decides most which, as ``lra/roof``, or empty.
+        known_low, known_high: the same once that figure is measured [1].
+    """
+
+    chance: float
+    low: float
+    high: float
+    rig_low: float
+    rig_high: float
+    decides: str = ""
+    known_low: float | None = None
+    known_high: float | None = None
+
+
+def share_below(z: float) -> float:
+    """The standard normal distribution function."""
+    return 0.5 * math.erfc(-z / math.sqrt(2.0))
+
+
+def wilson(share: float, trials: float) -> tuple[float, float]:
+    """The 95 % Wilson score interval of a share (E. B. Wilson, J. Am. Stat. Assoc. 22, 1927)."""
+    if trials <= 0:
+        return 0.0, 1.0
+    z2 = Z_95**2
+    centre = share + z2 / (2 * trials)
+    half = Z_95 * math.sqrt(share * (1 - share) / trials + z2 / (4 * trials**2))
+    low, high = (centre - half) / (1 + z2 / trials), (centre + half) / (1 + z2 / trials)
+    return max(0.0, min(low, share)), min(1.0, max(high, share))
+
+
+@dataclass(frozen=True)
+class Draws:
+    """The draws of a moment, one row a line: errors the engine takes, and the normal draws behind them by name."""
+
+    lift: Real
+    latch: Real
+    lra: Real
+    breakaway: Real
+    z: Real
+    names: tuple[str, ...]
+    rig: tuple[bool, ...]
+
+    def each(self) -> Iterator[dict[str, float | Real]]:
+        """The engine's arguments, line by line."""
+        for at in range(len(self.lift)):
+            yield {"lift": float(self.lift[at]), "latch": float(self.latch[at]), "lra": self.lra[at], "breakaway": self.breakaway[at]}
+
+
+def lra_spread(moment: Moment, row: int) -> float:
+    """How far a motor's locked-rotor amps may be off, two standard deviations [1]."""
+    demand = moment.case.demands[moment.case.rows[row]]
+    if demand.plate is not None and demand.plate.lra_typical:
+        return SPREAD["lra-typical"]
+    return SPREAD["lra-measured" if demand.load.provenance == "measured" else "lra"]
+
+
+def draws_of(moment: Moment, lines: int, seed: int) -> Draws:
+    """Sobol points of every uncertain input but the strength: the same for the same seed."""
+    rows = [r for r in range(moment.motors) if moment.model.motors.on[r]]
+    starting = [r for r in rows if moment.model.motors.starting[r]]
+
+    def label(row: int) -> str:
+        at = moment.case.rows[row]
+        return f"{moment.case.demands[at].load.id}/{row - moment.case.rows.index(at)}"
+
+    names = ["volts", "latch", *(f"lra/{label(r)}" for r in rows), *(f"stiff/{label(r)}" for r in starting), *(f"day/{label(r)}" for r in starting)]
+    rig = [False, False, *(True for _ in rows), *(True for _ in starting), *(False for _ in starting)]
+    z = normal(lines, len(names), seed)
+    lra, breakaway = np.ones((lines, max(moment.motors, 1))), np.ones((lines, max(moment.motors, 1)))
+    own_sd = math.sqrt(BREAKAWAY_LOG_SD**2 - BREAKAWAY_DAY_SD**2)
+    for at, row in enumerate(rows, 2):
+        lra[:, row] = np.maximum(1.0 + 0.5 * lra_spread(moment, row) * z[:, at], 0.3)
+    for at, row in enumerate(starting, 2 + len(rows)):
+        # A soft starter has learned its own compressor: what it meets is the day's stiffness only.
+        own = 0.0 if moment.model.motors.soft_a[row] > 0.0 else own_sd
+        breakaway[:, row] = np.exp(own * z[:, at] + BREAKAWAY_DAY_SD * z[:, at + len(starting)])
+    lift = 1.0 + 0.5 * SPREAD["volts"] * z[:, 0]
+    latch = np.maximum(1.0 + 0.5 * SPREAD["latch"] * z[:, 1], 0.05)
+    return Draws(lift, latch, lra, breakaway, z, tuple(names), tuple(rig))
+
+
+def strength_sd() -> float:
+    """Standard deviation of how strong supply and path are against what the start needs: the limit, and the model's own form [1]."""
+    return 0.5 * math.hypot(SPREAD["limit"], SPREAD["model"])
+
+
+def chance_of(moment: Moment, trials: int, seed: int) -> Chance:
+    """The chance of a moment, as precise as ``trials`` plain trials."""
+    lines = min(max(trials // TRIALS_A_LINE, LEAST_LINES), MOST_LINES)
+    draws, sd = draws_of(moment, lines, seed), strength_sd()
+    low, high = 1.0 - REACH_SD * sd, 1.0 + REACH_SD * sd
+    needed = np.array([moment.least_strength(low, high, STEPS, **one) for one in draws.each()])  # type: ignore[arg-type]
+    each = np.array([share_below((1.0 - n) / sd) for n in needed.tolist()])
+    each[needed <= low], each[needed >= high] = 1.0, 0.0
+    share = float(each.mean())
+    error = float(each.std()) / math.sqrt(lines)
+    worth = min(share * (1.0 - share) / error**2, 1e6) if error > 0 else float(trials)
+    bounds = wilson(share, max(worth, float(trials)))
+    inside = (needed > low) & (needed < high)
+    if inside.sum() < len(draws.names) + 4:
+        return Chance(share, *bounds, share, share)
+    fit = np.linalg.lstsq(np.column_stack([np.ones(int(inside.sum())), draws.z[inside]]), needed[inside], rcond=None)[0]
+    rig = np.array(draws.rig)
+    slopes = fit[1:]
+    day_sd = max(float(np.linalg.norm(slopes[~rig])), 1e-3)
+    rig_sd = math.hypot(float(np.linalg.norm(slopes[rig])), sd)
+
+    def between(spread: float) -> tuple[float, float]:
+        edges = [share_below((1.0 - float(fit[0]) - side * spread) / day_sd) for side in (Z_RIG, -Z_RIG)]
+        return min(edges[0], share), max(edges[1], share)
+
+    lras = [at for at, name in enumerate(draws.names) if name.startswith("lra/")]
+    most = max(lras, key=lambda at: abs(slopes[at]), default=None)
+    if most is None:
+        return Chance(share, *bounds, *between(rig_sd))
+    row = next(r for r in range(moment.motors) if draws.names[most].startswith(f"lra/{moment.case.demands[moment.case.rows[r]].load.id}/"))
+    gain = SPREAD["lra-measured"] / lra_spread(moment, row)
+    known = math.sqrt(max(rig_sd**2 - float(slopes[most]) ** 2 * (1.0 - gain**2), sd**2))
+    return Chance(share, *bounds, *between(rig_sd), draws.names[most].rsplit("/", 1)[0], *between(known))

@@ -1,0 +1,235 @@
+"""From a case to the arrays of the start engine: who starts, what runs beside, on what network, against which limits."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from typing import Any
+
+import numpy as np
+from numpy.typing import NDArray
+
+from ironmargin.case import Case, Starter, gear_current
+from ironmargin.electrics.network import Complex, Real, Upstream
+from ironmargin.loads import motor as m
+from ironmargin.loads.demand import RETURNS, Draw
+from ironmargin.protection.breaker import NOMINAL, curve
+
+Whole = NDArray[np.intc]
+NEVER = 1e300
+"""Stands for a limit there is not: the engine's arithmetic stays finite."""
+
+
+@dataclass(frozen=True)
+class Plan:
+    """A moment to watch.
+
+    Attributes:
+        starting: who starts in this moment; off: demands left off.
+        breakaway: breakaway torque instead of the plate's, for a restart at once.
+        beside: draws of the starting unit itself while its motor starts, instead of its fan as the mode has it.
+    """
+
+    starting: tuple[Starter, ...]
+    off: frozenset[int] = frozenset()
+    breakaway: float | None = None
+    beside: tuple[Draw, ...] | None = None
+
+
+@dataclass(frozen=True)
+class Wiring:
+    """The network: open-circuit volts [V], impedances z11, z12, z22 of supply and path [ohm], and its shape."""
+
+    two_legs: bool
+    tied: bool
+    conductors: int
+    e1_v: complex
+    e2_v: complex
+    supply_ohm: Complex
+    path_ohm: Complex
+
+
+@dataclass(frozen=True)
+class Beside:
+    """What runs beside the start, motors excepted.
+
+    Attributes:
+        fixed_y: admittance of constant impedances on L1, L2, L1-L2 [S].
+        demand, place, power_y, nominal_v: of each constant-power load: whose it is, where, its admittance at nominal volts.
+        lets_go, returns: share of nominal volts at which it lets go, and comes back [1].
+        rush_place, rush_y, rush_tau_s: inrushes, an extra admittance [S] dying away [s].
+    """
+
+    fixed_y: Complex
+    demand: Whole
+    place: Whole
+    power_y: Complex
+    nominal_v: Real
+    lets_go: Real
+    returns: Real
+    rush_place: Whole
+    rush_y: Complex
+    rush_tau_s: Real
+
+
+@dataclass(frozen=True)
+class MotorRows:
+    """One row a motor unit: circuit at rated volts [ohm], torques in units of full load, start gear, soft starter."""
+
+    place: Whole
+    on: Whole
+    starting: Whole
+    relay: Whole
+    ratio: Real
+    rated_v: Real
+    r1: Real
+    r2: Real
+    x: Real
+    series_r: Real
+    series_x: Real
+    torque_fl: Real
+    slip_fl: Real
+    gear: Real
+    gear_current: Real
+    breakaway: Real
+    at_speed: Real
+    inertia_s: Real
+    soft_a: Real
+    soft_ramp_s: Real
+    soft_torque: Real
+
+
+@dataclass(frozen=True)
+class Limits:
+    """What the supply gives and what opens; amps a hot conductor of the source; see :class:`~ironmargin.supplies.source.Source`."""
+
+    limit_a: float
+    short_factor: float
+    crest_a: float
+    limit_w: float
+    continuous_a: float
+    offset_a: float
+    latch_k_s: float
+    undervolt_s: float
+    leg_v: float
+    also_a: float
+    guard_low_v: float
+    turns: float
+    eco: bool
+    forced: bool
+    breaker_leg: Whole
+    scaled: Whole
+    rating_a: Real
+    tau_s: Real
+    trip_heat: Real
+    magnetic: Real
+    warm: Real
+
+
+@dataclass(frozen=True)
+class Model:
+    """Everything the start engine is given, once for a case and a plan."""
+
+    step_s: float
+    wiring: Wiring
+    loads: Beside
+    motors: MotorRows
+    supply: Limits
+
+
+def _whole(values: list[int]) -> Whole:
+    return np.array(values, dtype=np.intc)
+
+
+def _real(values: list[float]) -> Real:
+    return np.array(values, dtype=float)
+
+
+def _ohm(up: Upstream) -> Complex:
+    return np.array([up.z11, up.z12, up.z22], dtype=complex)
+
+
+def _wiring(case: Case) -> Wiring:
+    up = case.feed.transient
+    path = _ohm(case.feed.wiring)
+    return Wiring(up.legs == 2, up.tied, 1 if up.legs == 1 or up.tied else 2, up.e1_v, up.e2_v, _ohm(up) - path, path)
+
+
+def _beside(case: Case, plan: Plan) -> Beside:
+    """Everything that runs beside the start; a unit that starts has only its fan, or what the plan says."""
+    fixed = np.zeros(3, dtype=complex)
+    power: list[tuple[int, Draw, float]] = []
+    starting = {s.demand for s in plan.starting}
+    for at, demand in enumerate(case.demands):
+        if at in plan.off:
+            continue
+        draws = demand.single_beside if demand.plate else demand.one
+        if plan.beside is not None and at in starting:
+            draws = plan.beside
+        for draw in draws:
+            if draw.constant_power:
+                power.append((at, draw, float(demand.load.count)))
+            else:
+                fixed[draw.leg] += draw.va.conjugate() / draw.bus_v**2 * demand.load.count
+    rushes = [r for s in plan.starting if s.inrush is not None and (r := case.demands[s.demand].inrush) is not None]
+    return Beside(
+        fixed_y=fixed, demand=_whole([at for at, _, _ in power]), place=_whole([d.leg for _, d, _ in power]),
+        power_y=np.array([d.va.conjugate() / d.bus_v**2 * n for _, d, n in power], dtype=complex), nominal_v=_real([d.bus_v for _, d, _ in power]),
+        lets_go=_real([d.dropout for _, d, _ in power]), returns=_real([max(RETURNS, d.dropout) for _, d, _ in power]),
+        rush_place=_whole([r.leg for r in rushes]), rush_tau_s=_real([r.tau_s for r in rushes]),
+        rush_y=np.array([r.va.conjugate() / r.bus_v**2 * (r.times - 1.0) for r in rushes], dtype=complex))
+
+
+def _motors(case: Case, plan: Plan) -> MotorRows:
+    demands = [case.demands[d] for d in case.rows]
+    plates = [p for d in demands if (p := d.plate) is not None]
+    starting = [row in {s.row for s in plan.starting} for row in range(len(demands))]
+    circuits = [m.circuit_of(p.voltage_v, max(p.lra_a, 1.3 * p.rla_a), p.rla_a) for p in plates]
+    at_speed = [p.load_after_start if s else p.load_torque for p, s in zip(plates, starting, strict=True)]
+    stiff = [plan.breakaway if plan.breakaway is not None else p.breakaway for p in plates]
+    gears = [p.start_gear if s else "run-capacitor" for p, s in zip(plates, starting, strict=True)]
+    return MotorRows(
+        place=_whole([d.leg for d in demands]), on=_whole([case.rows[r] not in plan.off for r in range(len(demands))]), starting=_whole(starting),  # type: ignore[arg-type]
+        relay=_whole([g in m.RELAYED for g in gears]), ratio=_real([d.ratio for d in demands]), rated_v=_real([p.voltage_v for p in plates]),
+        r1=_real([c.r1 for c in circuits]), r2=_real([c.r2 for c in circuits]), x=_real([c.x for c in circuits]),
+        series_r=_real([d.series_ohm.real for d in demands]), series_x=_real([d.series_ohm.imag for d in demands]),
+        torque_fl=_real([c.torque_fl for c in circuits]), slip_fl=_real([c.slip_fl for c in circuits]),
+        gear=_real([m.GEAR_TORQUE[g] for g in gears]), gear_current=_real([gear_current(d) for d in demands]),
+        breakaway=_real([b if s else a for a, b, s in zip(at_speed, stiff, starting, strict=True)]), at_speed=_real(at_speed),
+        inertia_s=_real([m.INERTIA_H_S if s else m.RUNNING_H_S for s in starting]),
+        soft_a=_real([p.soft_fraction * p.lra_a for p in plates]), soft_ramp_s=_real([max(p.ramp_s, 0.05) for p in plates]),
+        soft_torque=_real([p.soft_torque for p in plates]))
+
+
+def crest_amps(case: Case, off: frozenset[int] = frozenset()) -> float:
+    """What uncorrected electronics add to the peak of the busier conductor [A]."""
+    conductors = [0.0, 0.0]
+    for at, demand in enumerate(case.demands):
+        for leg in (0, 1) if demand.leg == 2 else (demand.leg,):
+            conductors[leg] += 0.0 if at in off else demand.crest_a
+    single = case.feed.upstream.legs == 1 or case.feed.upstream.tied
+    return sum(conductors) if single else max(conductors)
+
+
+def _limits(case: Case, plan: Plan, warm: Real) -> Limits:
+    source = case.source
+    outdoor_c = case.setup.conditions.outdoor_c
+    curves = [curve(b.standard, b.rating_a, NOMINAL, outdoor_c) for b, _ in case.breakers]
+    stiff = source.kind == "shore"
+    return Limits(
+        limit_a=min(source.limit_a, NEVER), short_factor=source.short_factor, crest_a=crest_amps(case, plan.off), limit_w=min(source.limit_w, NEVER),
+        continuous_a=min(source.latch_a, NEVER), offset_a=source.offset_a, latch_k_s=min(source.latch_k_s, NEVER),
+        undervolt_s=min(source.undervolt_s, NEVER), leg_v=abs(case.feed.upstream.e1_v), also_a=source.also_a,
+        guard_low_v=case.feed.guard.low_v if case.feed.guard else 0.0, turns=case.turns, eco=source.eco, forced=source.forced,
+        breaker_leg=_whole([leg for _, leg in case.breakers]),
+        scaled=_whole([stiff and b.where in ("post", "supply") for b, _ in case.breakers]),
+        rating_a=_real([b.rating_a for b, _ in case.breakers]), tau_s=_real([c.tau_s for c in curves]),
+        trip_heat=_real([c.multiple**2 for c in curves]), magnetic=_real([c.magnetic for c in curves]), warm=warm)
+
+
+def model_of(case: Case, plan: Plan, warm: Any) -> Model:
+    """The arrays of one plan.
+
+    Args:
+        warm: heat of each breaker before the start, in units of (I/In)² [1].
+    """
+    return Model(0.5 / case.source.frequency_hz, _wiring(case), _beside(case, plan), _motors(case, plan), _limits(case, plan, np.asarray(warm, dtype=float)))

@@ -1,0 +1,8 @@
+"""The one part of the core that is compiled: the start engine. Everything else stands in pyproject.toml."""
+
+from Cython.Build import cythonize
+from setuptools import Extension, setup
+
+setup(ext_modules=cythonize(
+    [Extension("ironmargin.starting.engine", ["ironmargin/starting/engine.py"], extra_compile_args=["-O3", "-fcx-limited-range"])],
+    build_dir="build"))

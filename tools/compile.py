@@ -1,0 +1,40 @@
+"""Compile the start engine ahead of time (Cython, gcc), where its source has changed since: ``python tools/compile.py``.
+
+The compiled module stands beside its source and is imported instead of it; the source's hash stands beside both, so that a
+stale one is never used unnoticed.
+"""
+
+from __future__ import annotations
+
+import hashlib
+import subprocess
+import sys
+from pathlib import Path
+
+ROOT = Path(__file__).resolve().parents[1]
+SOURCE = ROOT / "ironmargin" / "starting" / "engine.py"
+STAMP = SOURCE.with_suffix(".built")
+FLAGS = ["-O3", "-fcx-limited-range"]
+"""Complex products and quotients without the checks for infinities: no admittance here is near one."""
+
+
+def wanted() -> str:
+    """What the compiled module must have been made from."""
+    return f"{hashlib.sha256(SOURCE.read_bytes()).hexdigest()} {sys.implementation.cache_tag} {' '.join(FLAGS)}"
+
+
+def current() -> bool:
+    """Whether a compiled module of the present source stands there."""
+    return STAMP.exists() and STAMP.read_text() == wanted() and any(SOURCE.parent.glob("engine.*.so"))
+
+
+def compile_engine() -> None:
+    """Compile, unless it is current."""
+    if current():
+        return
+    subprocess.run([sys.executable, "setup.py", "-q", "build_ext", "--inplace"], cwd=ROOT, check=True, stdout=subprocess.DEVNULL)
+    STAMP.write_text(wanted())
+
+
+if __name__ == "__main__":
+    compile_engine()
