@@ -5,23 +5,27 @@ from __future__ import annotations
 import argparse
 import json
 import sys
-from pathlib import Path
 
 from ironmargin.errors import SetupError
 
 BAD_INPUT = 2
 
 
+def _write(path: str, words: str) -> None:
+    with open(path, "w", encoding="utf-8") as file:
+        file.write(words)
+
+
 def _check(args: argparse.Namespace) -> int:
+    from ironmargin.planning.answer import check_fully
     from ironmargin.setup.reading import load_setup
-    from ironmargin.verdict.check import check_fully
     from ironmargin.verdict.report import report, trace_csv
     from ironmargin.verdict.result import result_json
 
     checked = check_fully(load_setup(args.file))
     if args.trace:
         try:
-            Path(args.trace).write_text(trace_csv(checked), encoding="utf-8")
+            _write(args.trace, trace_csv(checked))
         except OSError as error:
             print(f"cannot write {args.trace}: {error.strerror}; name another file", file=sys.stderr)
             return BAD_INPUT
@@ -30,16 +34,16 @@ def _check(args: argparse.Namespace) -> int:
 
 
 def _endure(args: argparse.Namespace) -> int:
+    from ironmargin.case import prepare
     from ironmargin.enduring.endurance import lasting, series_csv
     from ironmargin.setup.reading import load_setup
-    from ironmargin.case import prepare
     from ironmargin.verdict.lasting import lasting_json, lasting_words
 
     setup = load_setup(args.file)
     found = lasting(prepare(setup))
     if args.csv:
         try:
-            Path(args.csv).write_text(series_csv(found), encoding="utf-8")
+            _write(args.csv, series_csv(found))
         except OSError as error:
             print(f"cannot write {args.csv}: {error.strerror}; name another file", file=sys.stderr)
             return BAD_INPUT

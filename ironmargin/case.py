@@ -2,12 +2,13 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass, replace
+from dataclasses import replace
 from typing import Any
 
 from ironmargin.loads.demand import L1, L1L2, L2, TRANSFORMER, Demand, Draw, demand_of, transformer_demand
 from ironmargin.loads.motor import GEAR_CURRENT
 from ironmargin.path.trace import Feed, trace, transformer_ohm
+from ironmargin.record import record
 from ironmargin.setup.model import Setup
 from ironmargin.supplies.source import Breaker, Source, source_of
 
@@ -15,7 +16,7 @@ SERVED = 0.7
 """A load offered less than this share of its rated volts is not served at all."""
 
 
-@dataclass(frozen=True)
+@record
 class Starter:
     """One start to watch: demand number ``demand``, by a motor row or by an inrush row."""
 
@@ -24,7 +25,7 @@ class Starter:
     inrush: int | None
 
 
-@dataclass(frozen=True)
+@record
 class Case:
     """A setup ready for computing.
 

@@ -11,7 +11,7 @@ A start that cannot be solved is not an exception: it is the outcome ``unsolved`
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from ironmargin.record import record
 
 
 class IronMarginError(Exception):
@@ -22,7 +22,7 @@ class TableError(IronMarginError):
     """A shipped table has a row that cannot be used."""
 
 
-@dataclass(frozen=True)
+@record
 class Fault:
     """One thing wrong with an input: where, which rule, and the value received.
 

@@ -11,7 +11,8 @@ from typing import Any
 
 from ironmargin.setup.model import Setup
 from ironmargin.setup.reading import load_setup, read_setup
-from ironmargin.verdict.check import Checked, check_fully
+from ironmargin.planning.answer import check_fully
+from ironmargin.verdict.check import Checked
 
 SETUPS = Path(__file__).parent / "setups"
 

@@ -16,10 +16,11 @@ from __future__ import annotations
 
 import cmath
 import math
-from dataclasses import dataclass
 
 import numpy as np
 from numpy.typing import NDArray
+
+from ironmargin.record import record
 
 Complex = NDArray[np.complex128]
 Real = NDArray[np.float64]
@@ -30,7 +31,7 @@ def phasor(magnitude: float, angle_deg: float) -> complex:
     return cmath.rect(magnitude, math.radians(angle_deg))
 
 
-@dataclass(frozen=True)
+@record
 class Upstream:
     """What the rig's panel sees looking back towards the supply.
 

@@ -2,12 +2,11 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
-
 import numpy as np
 
 from ironmargin.electrics.network import Real
 from ironmargin.errors import Fault, SetupError
+from ironmargin.record import record
 from ironmargin.setup.supplies import BatteryInverter
 
 TAPER_FROM = 0.8
@@ -18,7 +17,7 @@ CHARGER_C_RATE = 0.5
 """A battery accepts at most half its capacity an hour (memory)."""
 
 
-@dataclass(frozen=True)
+@record
 class BatterySeries:
     """Energy flows over time; every array has one value a step, ``soc`` one more.
 
@@ -54,15 +53,15 @@ def accepted_w(battery_wh: float, soc: float) -> float:
 
 
 def run_battery(inverter: BatteryInverter, load_w: Real, step_s: float, *, input_limit_w: float = 0.0, charging: float = 0.9,
-                soc: float | None = None) -> BatterySeries:
+                idle_w: float = 0.0, soc: float | None = None) -> BatterySeries:
     """Step a battery through a load.
 
     The input feeds the load first and charges with what is left of its limit. At the low-battery stop the load beyond the
-    input is not fed. ``battery out = (load − input)/η_inverter``; ``battery in = surplus·η_charger``.
+    input is not fed. ``battery out = (load − input)/η_inverter + idle``; ``battery in = surplus·η_charger``.
 
     Args:
         load_w: asked in each step [W]; input_limit_w: most taken from the input [W]; charging: charger efficiency [1].
-        soc: state of charge at the beginning, else the inverter's own [1].
+        idle_w: what the inverter draws itself, counted as a loss [W]; soc: state of charge at the beginning, else the inverter's own [1].
 
     Raises:
         SetupError: an empty series.
@@ -75,19 +74,21 @@ def run_battery(inverter: BatteryInverter, load_w: Real, step_s: float, *, input
     held = inverter.start_soc if soc is None else soc
     served, taken, flow, charge = [0.0] * n, [0.0] * n, [0.0] * n, [held] * (n + 1)
     empty_h: float | None = None
-    for at, asked in enumerate(load_w.tolist()):
+    own = idle_w * efficiency  # as load at the output, so that the battery gives idle_w for it
+    for at, wish in enumerate(load_w.tolist()):
+        asked = wish + own
         if asked > input_limit_w:
             wanted = (asked - input_limit_w) / efficiency
             most = max(held - floor, 0.0) * capacity / hours
             out = min(wanted, most)
             if out < wanted * (1.0 - 1e-9) and empty_h is None:
                 empty_h = (at + (out / wanted if wanted else 0.0)) * hours
-            served[at], taken[at], flow[at] = input_limit_w + out * efficiency, input_limit_w, out
+            served[at], taken[at], flow[at] = max(input_limit_w + out * efficiency - own, 0.0), input_limit_w, out
             held -= out * hours / capacity
         else:
             room = min(accepted_w(capacity, held), (1.0 - held) * capacity / hours)
             into = max(min((input_limit_w - asked) * charging, room), 0.0)
-            served[at], taken[at], flow[at] = asked, asked + into / charging, -into
+            served[at], taken[at], flow[at] = wish, asked + into / charging, -into
             held += into * hours / capacity
         charge[at + 1] = held
     fed, took, battery = np.array(served), np.array(taken), np.array(flow)
@@ -111,11 +112,12 @@ def refill_hours(inverter: BatteryInverter, soc: float, back_to: float, input_w:
     return None
 
 
-def least_input_w(inverter: BatteryInverter, load_w: Real, step_s: float, charging: float, most_w: float) -> float | None:
+def least_input_w(inverter: BatteryInverter, load_w: Real, step_s: float, charging: float, most_w: float,
+                  idle_w: float = 0.0) -> float | None:
     """How far the input limit can go down and the battery still lasts: by bisection [W]; None if even ``most_w`` is too little."""
 
     def lasts(limit: float) -> bool:
-        return run_battery(inverter, load_w, step_s, input_limit_w=limit, charging=charging).empty_h is None
+        return run_battery(inverter, load_w, step_s, input_limit_w=limit, charging=charging, idle_w=idle_w).empty_h is None
 
     if not lasts(most_w):
         return None

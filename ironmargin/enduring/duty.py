@@ -3,18 +3,18 @@
 from __future__ import annotations
 
 import zlib
-from dataclasses import dataclass
 
 import numpy as np
 
+from ironmargin.case import Case
 from ironmargin.electrics.network import Real
 from ironmargin.loads.demand import CYCLE_S, Demand
-from ironmargin.case import Case
+from ironmargin.record import record
 
 GRID_W = 5.0
 
 
-@dataclass(frozen=True)
+@record
 class DutyStatistics:
     """Mean and 95th-percentile draw [W], and starts an hour of everything that cycles [1/h]."""
 

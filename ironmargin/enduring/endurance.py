@@ -2,19 +2,22 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass, replace
+from dataclasses import replace
 from typing import Any
 
 import numpy as np
 
+from ironmargin.case import Case
 from ironmargin.electrics.network import Real
 from ironmargin.enduring.battery import BatterySeries, least_input_w, refill_hours, run_battery
+from ironmargin.enduring.boiloff import BoilOff, boil_off
 from ironmargin.enduring.duty import DutyStatistics, load_series, statistics
-from ironmargin.enduring.fuel import NIGHT_H, WH_PER_L, FuelUse, eco_share, fuel_use, fuels_side_by_side, on_board_wh, willans
+from ironmargin.enduring.fuel import NIGHT_H, PROPANE_KG_PER_L, WH_PER_L, FuelUse, eco_share, fuel_use, fuels_side_by_side, on_board_wh, willans
 from ironmargin.enduring.noise import Sound, quiet_overlap_h, sound_of, together
+from ironmargin.record import record
 from ironmargin.setup.supplies import Assist, BatteryInverter, Generator, Parallel, Shore
-from ironmargin.case import Case
 from ironmargin.starting.starts import coincidences_per_night
+from ironmargin.supplies.source import idle_w
 
 STEP_S = 10.0
 LONGEST_H = 24.0 * 7
@@ -25,12 +28,13 @@ LOOK_AHEAD_H = 24.0
 """How far a battery is followed where no hours are asked for."""
 
 
-@dataclass(frozen=True)
+@record
 class Endurance:
     """How long it lasts; what does not apply is None.
 
     Attributes:
-        fuel_h, fuel_h_nominal: on what is on board as really filled, and when full by the plate [h].
+        fuel_h, fuel_h_nominal: on what is on board as really filled, and when full by the plate [h]; a cylinder that starves first ends it.
+        starves_h: when a cylinder is too cold to feed the set, and whether only a compressor start does it then [h].
         refills, refill_at_h: how often and when, for the hours wanted [h].
         litres_per_h: fuel rate [l/h]; cost_per_h, cost_per_night: in the prices' money, a night of ten hours.
         battery_h: until the battery's usable part is gone [h]; soc_after, lowest_soc: over the hours wanted [1]; refill_h: until the charge is
@@ -46,6 +50,8 @@ class Endurance:
     coincident_starts_per_night: float
     fuel_h: float | None = None
     fuel_h_nominal: float | None = None
+    starves_h: float | None = None
+    starves_at_start: bool | None = None
     refills: int | None = None
     refill_at_h: tuple[float, ...] | None = None
     litres_per_h: float | None = None
@@ -63,7 +69,7 @@ class Endurance:
     margin: float | None = None
 
 
-@dataclass(frozen=True)
+@record
 class Lasting:
     """An endurance with the series and tables behind it."""
 
@@ -73,6 +79,8 @@ class Lasting:
     fuels: tuple[FuelUse, ...] = ()
     battery: BatterySeries | None = None
     sound: Sound | None = None
+    cylinder: BoilOff | None = None
+    with_one_more: BoilOff | None = None
 
 
 def engines(supply: Any) -> tuple[Generator, ...]:
@@ -128,8 +136,12 @@ def lasting(case: Case, *, step_s: float = STEP_S) -> Lasting:
         series |= {"input_w": battery.input_w, "battery_w": battery.battery_w, "loss_w": battery.loss_w, "soc": battery.soc[1:]}
     units = engines(supply)
     fuels: tuple[FuelUse, ...] = ()
+    cylinder = one_more = None
     if units:
         found = _fuel(case, units, burdened, step_s, found)
+        cylinder, one_more = (cylinder_of(case, units, float(burdened.mean()), duty.starts_per_h > 0, more) for more in (0, 1))
+        if cylinder is not None:
+            found = _by_cylinder(found, cylinder, target)
         _, rates = fuel_hours(units, burdened, step_s)
         series["fuel_l_per_h"] = rates
         fuels = fuels_side_by_side(units, float(burdened.mean()), setup.prices, target)
@@ -147,7 +159,7 @@ def lasting(case: Case, *, step_s: float = STEP_S) -> Lasting:
         found = replace(found, neighbour_dba=sound.at(site.neighbour_m), limit_at_m=sound.reaches(site.limit_dba), quiet_h=quiet)
     lasts = [h for h in (found.fuel_h, found.battery_h) if h is not None]
     margin = 1.0 - target / min(lasts) if target is not None and lasts and min(lasts) > 0 else (-1.0 if target and lasts else None)
-    return Lasting(replace(found, margin=margin), duty, series, fuels, battery, sound)
+    return Lasting(replace(found, margin=margin), duty, series, fuels, battery, sound, cylinder, one_more)
 
 
 def _battery(case: Case, supply: Any, load: Real, step_s: float, found: Endurance) -> tuple[Endurance, BatterySeries]:
@@ -156,7 +168,8 @@ def _battery(case: Case, supply: Any, load: Real, step_s: float, found: Enduranc
     volts = case.source.leg_v
     limit_w = supply.input_limit_a * volts if isinstance(supply, Assist) else 0.0
     charging = supply.charge_efficiency if isinstance(supply, Assist) else 1.0
-    series = run_battery(inverter, load, step_s, input_limit_w=limit_w, charging=charging)
+    idle = idle_w(inverter)
+    series = run_battery(inverter, load, step_s, input_limit_w=limit_w, charging=charging, idle_w=idle)
     empty = series.empty_h
     if empty is None:
         spent = float(series.soc[0] - series.soc[-1])
@@ -166,10 +179,10 @@ def _battery(case: Case, supply: Any, load: Real, step_s: float, found: Enduranc
     base = sum(sum(d.va.real for d in x.steady) * x.duty for x in case.demands if x.load.always_on)
     target = case.setup.conditions.target_hours
     after = float(series.soc[-1])
-    refill = refill_hours(inverter, after, inverter.start_soc, limit_w, charging, base) if limit_w > 0 else None
+    refill = refill_hours(inverter, after, inverter.start_soc, limit_w, charging, base + idle) if limit_w > 0 else None
     fold = -(-len(load) // COARSE)
     coarse = load[: len(load) // fold * fold].reshape(-1, fold).mean(axis=1)
-    least = least_input_w(inverter, coarse, step_s * fold, charging, limit_w) if limit_w > 0 else None
+    least = least_input_w(inverter, coarse, step_s * fold, charging, limit_w, idle) if limit_w > 0 else None
     return replace(found, battery_h=empty, soc_after=after if target else None, lowest_soc=float(series.soc.min()), refill_h=refill,
                    input_a=float(series.input_w.max()) / volts if limit_w > 0 else None, least_input_a=least / volts if least is not None else None), series
 
@@ -188,6 +201,27 @@ def _fuel(case: Case, units: tuple[Generator, ...], load: Real, step_s: float, f
     cost = sum(costs) if len(costs) == len(units) else None
     return replace(found, fuel_h=dry, fuel_h_nominal=min(nominal) if nominal else None, refills=refills, refill_at_h=when, litres_per_h=litres, cost_per_h=cost,
                    cost_per_night=cost * NIGHT_H if cost is not None else None)
+
+
+def cylinder_of(case: Case, units: tuple[Generator, ...], load_w: float, starts: bool, more: int = 0) -> BoilOff | None:
+    """The cooling of the first set's cylinder at the mean draw, with ``more`` of them beside it; None where none feeds it."""
+    unit = next((u for u in units if u.fuel == "propane" and u.cylinder is not None), None)
+    if unit is None or unit.cylinder is None:
+        return None
+    share_w = load_w * unit.continuous_w / sum(u.continuous_w for u in units)
+    rate = fuel_use(unit, "propane", share_w, case.setup.prices).litres_per_h or 0.0
+    c, here = unit.cylinder, case.setup.conditions
+    return boil_off(c.capacity_kg, c.fill, c.count + more, here.outdoor_c, rate * PROPANE_KG_PER_L, here.altitude_m, starts=starts)
+
+
+def _by_cylinder(found: Endurance, cylinder: BoilOff, target: float | None) -> Endurance:
+    """A cylinder that starves ends the run before it is empty."""
+    if cylinder.starves_h is None or (found.fuel_h is not None and found.fuel_h <= cylinder.starves_h):
+        return found
+    hours = cylinder.starves_h
+    refills = max(0, -int(-target // hours) - 1) if target is not None and hours > 0 else None
+    when = tuple(hours * (n + 1) for n in range(min(refills, MOST_REFILLS))) if refills else None
+    return replace(found, fuel_h=hours, starves_h=hours, starves_at_start=cylinder.at_start, refills=refills, refill_at_h=when)
 
 
 def _sound(units: tuple[Generator, ...]) -> Sound | None:

@@ -2,14 +2,15 @@
 
 Defaults for gasoline: a = 0.035 gal/h per rated kW, b = 0.10 gal/kWh (common practice). Fuels scale by energy content:
 gasoline E10 120,200 Btu/gal, propane 91,400 Btu/gal and 4.24 lb/gal, diesel 137,400 Btu/gal (EIA, from memory). Rates are
-kept as heat [W] inside, so that a fuel is only a divisor. In eco the idle part falls with load, to 40 % at none (memory).
+kept as heat [W] inside, so that a fuel is only a divisor. In eco the idle part falls with load, to 40 % at none (memory);
+points of the user's already hold it.
 """
 
 from __future__ import annotations
 
-from dataclasses import dataclass
 from typing import Any
 
+from ironmargin.record import record
 from ironmargin.setup.model import Prices
 from ironmargin.setup.supplies import FUELS, Generator
 
@@ -25,7 +26,7 @@ ECO_IDLE = 0.4
 PRICE_OF = {"gasoline": ("gasoline_per_l", 1.0), "diesel": ("diesel_per_l", 1.0), "propane": ("propane_per_kg", PROPANE_KG_PER_L)}
 
 
-@dataclass(frozen=True)
+@record
 class WillansLine:
     """Heat taken against load: ``idle_w`` [W] and ``slope`` [1]; ``typical`` if not fitted to a known point."""
 
@@ -39,8 +40,10 @@ class WillansLine:
 
 
 def eco_share(supply: Generator, load_w: Any) -> Any:
-    """Idle part in eco over the idle part at full speed, at a load [1]."""
-    return ECO_IDLE + (1.0 - ECO_IDLE) * load_w / supply.continuous_w if supply.eco else 1.0
+    """Idle part in eco over the idle part at full speed, at a load [1]; 1 where the line was fitted to known points."""
+    if not supply.eco or not willans(supply).typical:
+        return 1.0
+    return ECO_IDLE + (1.0 - ECO_IDLE) * load_w / supply.continuous_w
 
 
 def willans(supply: Generator) -> WillansLine:
@@ -81,7 +84,7 @@ def on_board_wh(supply: Generator, fuel: str) -> tuple[float, float] | None:
     return full, full
 
 
-@dataclass(frozen=True)
+@record
 class FuelUse:
     """One fuel at one load.
 

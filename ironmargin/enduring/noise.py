@@ -8,16 +8,16 @@ from __future__ import annotations
 
 import math
 from collections.abc import Sequence
-from dataclasses import dataclass
 
 from ironmargin.errors import Fault, SetupError
+from ironmargin.record import record
 
 EXHAUST_DB = 3.5
 ECO_DB = -3.0
 PARK_LIMIT_DBA, PARK_M = 60.0, 15.24
 
 
-@dataclass(frozen=True)
+@record
 class Sound:
     """A source by its level at one metre in a free field [dBA]."""
 
@@ -42,7 +42,7 @@ def together(sounds: Sequence[Sound]) -> Sound:
     return Sound(10.0 * math.log10(sum(10.0 ** (s.at_1m_dba / 10.0) for s in sounds)))
 
 
-@dataclass(frozen=True)
+@record
 class NoiseFit:
     """A source fitted to readings: its sound, the largest residual [dB], and dB lost for each doubling of distance.
 

@@ -3,10 +3,11 @@
 from __future__ import annotations
 
 import math
-from dataclasses import dataclass, field, replace
+from dataclasses import field, replace
 from typing import Any
 
 from ironmargin.loads import motor as m
+from ironmargin.record import record
 from ironmargin.setup.hookup import Transformer
 from ironmargin.setup.loads import AirConditioner, Charger, Electronic, Incandescent, Load, Microwave, Motor, Resistive, Rotating
 from ironmargin.setup.model import Setup
@@ -18,10 +19,14 @@ FAN_SHARE = 0.18
 """A rooftop unit's fan over its compressor's running amps where not measured (common practice)."""
 DROPOUT = 0.45
 """Share of nominal volts at which electronics let go; wide-input supplies are rated from 90 V (memory)."""
+PULLS_OUT = 0.55
+"""Share at which a running motor falls out: 0.5 to 0.6 in utility tests of residential compressors (memory)."""
 RELAY_DROPOUT = 0.55
 """Share at which a relay or contactor lets go (memory: 0.5 to 0.6)."""
-RETURNS = 0.75
-"""Share at which what let go comes back by itself: 90 V (memory)."""
+HYSTERESIS = 0.05
+"""Electronics come back by themselves so far above where they let go (memory: a tenth of the lockout)."""
+RELAY_RETURNS = 0.75
+"""A relay pulls in again at about three quarters of its volts (memory)."""
 CORRECTED = 0.9
 """Electronics of a lower power factor have no correction: their peak current is √2/pf times their amps (memory)."""
 ROUND_UP_A = 15.0
@@ -40,7 +45,7 @@ TRANSFORMER_INRUSH = {"isolation": 10.0, "auto": 5.0}
 TRANSFORMER_INRUSH_TAU_S = 0.05
 
 
-@dataclass(frozen=True)
+@record
 class Draw:
     """A running load at rated volts.
 
@@ -49,7 +54,7 @@ class Draw:
         bus_v: volts at the panel at which it draws ``va`` [V].
         va: complex apparent power, positive imaginary part lagging [VA].
         constant_power: keeps its power as volts fall (else its impedance).
-        dropout: fraction of ``bus_v`` below which it lets go; 0 never.
+        dropout: fraction of ``bus_v`` below which it lets go; 0 never; returns: above which it comes back by itself.
     """
 
     leg: int
@@ -59,12 +64,17 @@ class Draw:
     dropout: float = 0.0
 
     @property
+    def returns(self) -> float:
+        """Fraction of ``bus_v`` above which it comes back by itself [1]."""
+        return RELAY_RETURNS if self.dropout >= RELAY_DROPOUT else self.dropout + HYSTERESIS
+
+    @property
     def amps(self) -> float:
         """Current at rated volts [A]."""
         return abs(self.va) / self.bus_v
 
 
-@dataclass(frozen=True)
+@record
 class Inrush:
     """A start that is only an extra admittance dying away: filament, universal motor, transformer."""
 
@@ -75,7 +85,7 @@ class Inrush:
     tau_s: float
 
 
-@dataclass(frozen=True)
+@record
 class Demand:
     """One wanted load (all of its count), in its mode.
 
@@ -270,7 +280,7 @@ class _Reader:
         if load.start == "universal":
             draw = self.draw(running, 0.95, power=False)
             return self.demand((draw,), inrush=Inrush(self.leg, self.bus_v, draw.va, 2.5, 0.15))
-        draw = self.draw(running, m.RUNNING_POWER_FACTOR, power=True)
+        draw = self.draw(running, m.RUNNING_POWER_FACTOR, power=True, dropout=PULLS_OUT)
         return self.demand((draw,), plate=self.plate(running, 1.0, load.wait_s))
 
     def air_conditioner(self) -> Demand:
@@ -290,7 +300,7 @@ class _Reader:
         rla = plate_a or compressor
         if load.start == "inverter-drive":
             return self.demand((fan_draw, self.draw(compressor * factor, 0.95, power=True, dropout=DROPOUT)))
-        running = self.draw(compressor * factor, m.RUNNING_POWER_FACTOR, power=True)
+        running = self.draw(compressor * factor, m.RUNNING_POWER_FACTOR, power=True, dropout=PULLS_OUT)
         return self.demand((fan_draw, running), single_beside=(fan_draw,),
                            plate=self.plate(rla, min(compressor * factor / rla, 1.6), load.wait_s))
 

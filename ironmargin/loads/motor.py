@@ -19,10 +19,11 @@ learned is the smallest that still turns this compressor with some reserve.
 from __future__ import annotations
 
 import math
-from dataclasses import dataclass
 from typing import Any
 
 import numpy as np
+
+from ironmargin.record import record
 
 LOCKED_POWER_FACTOR = 0.7
 ROTOR_RESISTANCE_SHARE = 0.2
@@ -46,17 +47,17 @@ GEAR_TORQUE = {"run-capacitor": 0.35, "start-capacitor": 1.5, "hard-start": 1.7}
 RELAYED = ("start-capacitor", "hard-start")
 GEAR_CURRENT = {"hard-start": 0.92}
 """A hard-start kit takes about 8 % off the locked-rotor current (common practice)."""
-SOFT_TORQUE, MOST_SOFT_TORQUE = 2.75, 4.0
-"""Torque of a soft-started motor over that of the same motor at the same amps direct on line; 4 where it was measured to turn on less."""
-SOFT_RESERVE = 1.5
+SOFT_TORQUE, MOST_SOFT_TORQUE = 2.75, 4.5
+"""Torque of a soft-started motor over that of the same motor at the same amps direct on line; 4.5 where it was measured to turn on less."""
+SOFT_RESERVE = 2.25
 """Torque a learned soft starter keeps over breakaway, so that an ordinary stiff day still turns (common practice)."""
-LEAST_LEARNED, MOST_LEARNED = 0.2, 0.6
+LEAST_LEARNED, MOST_LEARNED = 0.2, 0.45
 UNLEARNED = 0.5
 """Current of a soft starter that has learned nothing yet, over LRA (common practice: 0.45 to 0.55)."""
 STARTS_TO_LEARN = 5
 
 
-@dataclass(frozen=True)
+@record
 class MotorPlate:
     """The plate figures a start is computed from.
 
@@ -93,7 +94,7 @@ class MotorPlate:
         return self.gear or self.start
 
 
-@dataclass(frozen=True)
+@record
 class Circuit:
     """The equivalent circuit; each field a number or an array over trials.
 
@@ -151,7 +152,7 @@ def breakaway_after(wait_s: float) -> float:
 def learned_fraction(locked: float, gear: str, breakaway: float) -> float:
     """What a soft starter learns: the smallest current over LRA that turns this compressor with its reserve [1].
 
-    ``k = √(reserve·T_breakaway / (g·gear·T_locked))``, between 0.2 and 0.6 (common practice).
+    ``k = √(reserve·T_breakaway / (g·gear·T_locked))``, between 0.2 and 0.45 (common practice).
 
     Args:
         locked: torque of the standing rotor at rated volts; breakaway: torque asked for, both in units of full load.
@@ -161,7 +162,7 @@ def learned_fraction(locked: float, gear: str, breakaway: float) -> float:
 
 
 def soft_torque_of(fraction: float, locked: float, gear: str, breakaway: float) -> float:
-    """Torque gain of a soft starter measured to turn its compressor at ``fraction`` of LRA [1]; never more than 4."""
+    """Torque gain of a soft starter measured to turn its compressor at ``fraction`` of LRA [1]; never more than 4.5."""
     needed = SOFT_RESERVE * breakaway / (GEAR_TORQUE[gear] * fraction**2 * locked)
     return min(max(needed, SOFT_TORQUE), MOST_SOFT_TORQUE)
 

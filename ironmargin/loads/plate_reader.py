@@ -3,12 +3,12 @@
 from __future__ import annotations
 
 import itertools
-from dataclasses import dataclass
 from fractions import Fraction
 from typing import Any
 
 from ironmargin.errors import Fault
 from ironmargin.loads.motor import LOCKED_OVER_RUNNING, RUNNING_POWER_FACTOR
+from ironmargin.record import record
 from ironmargin.setup.loads import CODE_LETTERS, MOTOR_STARTS
 from ironmargin.setup.spec import Choice, Faults, Number, Text
 from ironmargin.tables import code_letter_kva_per_hp, rows
@@ -45,7 +45,7 @@ PLATE: dict[str, Any] = {
 """The fields of a plate, with unit and range; every one may be left out but kind."""
 
 
-@dataclass(frozen=True)
+@record
 class Line:
     """One figure of the reading: its name, value, unit, and why it is so."""
 
@@ -54,7 +54,7 @@ class Line:
     why: str
 
 
-@dataclass(frozen=True)
+@record
 class PlateReading:
     """A plate read.
 

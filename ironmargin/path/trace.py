@@ -3,10 +3,10 @@
 from __future__ import annotations
 
 from bisect import bisect_right
-from dataclasses import dataclass
 from typing import Any
 
 from ironmargin.electrics.network import Upstream, phasor
+from ironmargin.record import record
 from ironmargin.setup.hookup import Adapter, Cord, Guard, Outlet, Splitter, Transformer
 from ironmargin.setup.model import Setup
 from ironmargin.supplies.source import Breaker, Source
@@ -19,7 +19,7 @@ COPPER_OHM_MM2_PER_M = 0.0214
 SHARED, PER_LEG, INPUT = "shared", "per-leg", "input"
 
 
-@dataclass(frozen=True)
+@record
 class PathPart:
     """A part of the path as the checks see it.
 
@@ -41,7 +41,7 @@ class PathPart:
     halves_neutral: bool = False
 
 
-@dataclass(frozen=True)
+@record
 class Feed:
     """The path traced: what the panel sees, its parts, its breakers, its transformer.
 

@@ -7,17 +7,19 @@ other. Sizes offered are the generic ones of the shipped tables.
 from __future__ import annotations
 
 from collections.abc import Callable, Iterator
-from dataclasses import dataclass, replace
+from dataclasses import replace
 from typing import Any
 
+from ironmargin.case import Case
 from ironmargin.loads.demand import L1, L2, leg_of
+from ironmargin.record import record
+from ironmargin.setup.changed import leave_off, together_with, with_engines, with_load
 from ironmargin.setup.hookup import Adapter, Cord, InlineSoftStart, Outlet, Splitter, Transformer
 from ironmargin.setup.loads import AirConditioner, Rotating, SoftStart
 from ironmargin.setup.model import Setup, Wanted
 from ironmargin.setup.supplies import Assist, BatteryInverter, Generator, Parallel, Shore
-from ironmargin.case import Case
 from ironmargin.tables import rows
-from ironmargin.verdict.remedy import leave_off, with_engines, with_load
+from ironmargin.verdict.sentences import listed
 
 FREE, PART, BUY = "free", "part", "buy"
 COSTS = (FREE, PART, BUY)
@@ -34,7 +36,7 @@ HOUSE_BATTERY: dict[str, Any] = {"continuous_w": 3000.0, "surge_w": 6000.0, "sur
 Apply = Callable[[Setup], Setup | None]
 
 
-@dataclass(frozen=True)
+@record
 class Change:
     """One thing to do.
 
@@ -70,7 +72,13 @@ def _leaving_off(setup: Setup, case: Case) -> Iterator[Change]:
         return
     for load in running:
         kind, what = ("postpone", f"Leave {load.name} off until later") if load.priority == "wait" else ("leave-off", f"Leave {load.name} off")
-        effort = TROUBLE[load.priority] + isinstance(load, AirConditioner)
+        names = {x.id: x.name for x in running}
+        others = [names[i] for i in together_with(setup, load.id)[1:] if i in names]
+        if others:
+            what += f" with {listed(others)}"
+        if load.always_on:
+            what = f"Switch {load.name} off, though it is always on"
+        effort = TROUBLE[load.priority] + isinstance(load, AirConditioner) + 2 * load.always_on
         yield Change(kind, what, FREE, effort, load.id, lambda s, i=load.id: leave_off(s, i))  # type: ignore[misc]
 
 
@@ -85,7 +93,7 @@ def _modes(setup: Setup, case: Case) -> Iterator[Change]:
 
         if mode == "high-cool" and (load.low_cool_a or load.fan_low_a):  # type: ignore[attr-defined]
             yield Change("mode", f"Run {load.name} on low cool", FREE, 1, load.id, softer)
-        yield Change("mode", f"Leave {load.name} on its fan", FREE, TROUBLE[load.priority], load.id,
+        yield Change("fan-only", f"Leave {load.name} on its fan", FREE, TROUBLE[load.priority] + 1, load.id,
                      lambda s, f=softer: f(s, to="fan-low"))  # type: ignore[misc]
 
 

@@ -9,7 +9,6 @@ from __future__ import annotations
 
 import math
 from collections.abc import Callable
-from dataclasses import dataclass
 from typing import Any
 
 import numpy as np
@@ -21,12 +20,13 @@ from ironmargin.planning.day_model import Model, Plan
 from ironmargin.planning.planner import RANK, SLOT_H, Placed, Planner
 from ironmargin.planning.solver import shrink
 from ironmargin.planning.tasks import SLOT_MIN, SLOTS, Task, Tasks, clock, slots_long
+from ironmargin.record import record
 from ironmargin.setup.model import Setup
 from ironmargin.setup.supplies import Assist, BatteryInverter
 
 DAY_FORMAT = "iron-margin/day"
 
-@dataclass(frozen=True)
+@record
 class Slot:
     """One quarter of an hour: what runs, what it draws, and how much room is left under the limits."""
 
@@ -41,7 +41,7 @@ class Slot:
     soc: float | None = None
 
 
-@dataclass(frozen=True)
+@record
 class Day:
     """A planned day. ``status`` is ``optimal`` or ``feasible`` (not proven best); ``gap`` how far from proven [1]."""
 

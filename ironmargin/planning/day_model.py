@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import math
 from collections.abc import Callable
-from dataclasses import dataclass, replace
+from dataclasses import replace
 from itertools import combinations
 from typing import Any
 
@@ -16,6 +16,7 @@ from ironmargin.planning.changes import engines_of
 from ironmargin.planning.planner import RANK, SLOT_H, Placed, Planner
 from ironmargin.planning.solver import new_solver
 from ironmargin.planning.tasks import SLOT_MIN, SLOTS, slots_long
+from ironmargin.record import record
 from ironmargin.setup.supplies import Assist, BatteryInverter
 
 SMALL_CLAUSE, LARGEST_CLAUSE, MOST_CLAUSES = 3, 3, 6_000
@@ -26,7 +27,7 @@ WORK, LEAST_WORK = 1.0, 0.1
 """Deterministic time of all solves together, and the least of one."""
 
 
-@dataclass(frozen=True)
+@record
 class Plan:
     """What the search found: placed tasks, generator slots, whether it is proven best, and how far from proven [1]."""
 

@@ -2,17 +2,18 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass, replace
+from dataclasses import replace
 
-from ironmargin.loads.demand import L1, L2, Draw
 from ironmargin.case import Case
+from ironmargin.loads.demand import L1, L2, Draw
+from ironmargin.record import record
+from ironmargin.supplies.source import LEG_NAMES
 from ironmargin.sustaining.steady import settled
 
-LEG_NAMES = ("L1", "L2")
 LEAST_AMPS = 0.5
 
 
-@dataclass(frozen=True)
+@record
 class Move:
     """One load moved: amps of both legs and the neutral afterwards [A], and how much lower the busier leg is [A]."""
 

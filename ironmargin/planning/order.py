@@ -7,17 +7,18 @@ three to five minutes before a compressor that has just stopped starts again; ne
 from __future__ import annotations
 
 from collections.abc import Iterator
-from dataclasses import dataclass, replace
+from dataclasses import replace
 from typing import Any
 
 import numpy as np
 
+from ironmargin.case import prepare
 from ironmargin.loads.demand import TRANSFORMER
 from ironmargin.planning.sets import RunSet, interlocks, maximal_sets, trades
 from ironmargin.planning.together import PASSES_BY_AIR, Together
+from ironmargin.record import record
 from ironmargin.setup.loads import AirConditioner
 from ironmargin.setup.model import Setup, Wanted
-from ironmargin.case import prepare
 from ironmargin.sustaining.steady import averaged, settled
 from ironmargin.verdict.check import examine
 from ironmargin.verdict.limits import Now, settled_margin
@@ -29,7 +30,7 @@ REST_S = 300
 """Rest of a compressor that has just stopped: three to five minutes (common practice); the longer is asked for."""
 
 
-@dataclass(frozen=True)
+@record
 class Step:
     """One switch to throw.
 
@@ -49,7 +50,7 @@ class Step:
     margin: float
 
 
-@dataclass(frozen=True)
+@record
 class Sequence:
     """The start sequence of what is wanted; ``margin`` the smallest of its steps; ``reason`` why there is none."""
 
@@ -60,7 +61,7 @@ class Sequence:
     proven: bool
 
 
-@dataclass(frozen=True)
+@record
 class Order:
     """The running order of a setup."""
 

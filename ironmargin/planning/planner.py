@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass, replace
+from dataclasses import replace
 
 import numpy as np
 
@@ -10,6 +10,7 @@ from ironmargin.enduring.duty import watts_of
 from ironmargin.planning.changes import engines_of
 from ironmargin.planning.tasks import SLOT_MIN, SLOTS, Task, Tasks, slots_long, slots_of
 from ironmargin.planning.together import Together
+from ironmargin.record import record
 from ironmargin.setup.model import Setup, Wanted
 from ironmargin.setup.supplies import Assist
 
@@ -17,7 +18,7 @@ RANK = {"wait": 0, "want": 1, "must": 2}
 SLOT_H = SLOT_MIN / 60.0
 
 
-@dataclass(frozen=True)
+@record
 class Placed:
     """A task and its slots."""
 

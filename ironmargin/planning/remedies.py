@@ -8,24 +8,28 @@ cost class, then trouble, then margin gained. The search is the same every time:
 from __future__ import annotations
 
 from collections.abc import Callable
-from dataclasses import dataclass
 from itertools import combinations
 from typing import Any
 
-from ironmargin.planning.changes import COSTS, Change, changes_of
+from ironmargin.planning.changes import COSTS, FREE, Change, changes_of
+from ironmargin.record import record
+from ironmargin.setup.changed import leave_off
 from ironmargin.setup.model import Setup
 from ironmargin.setup.reading import write_setup
 from ironmargin.setup.rules import check_rules
-from ironmargin.verdict.check import Checked, examine
-from ironmargin.verdict.sentences import percent, say
+from ironmargin.starting.starts import PATH
+from ironmargin.verdict.check import FAILS, Checked, examine
+from ironmargin.verdict.sentences import listed, percent, say
 
 ENOUGH = 3
 """With so many single changes that hold, pairs are not looked for."""
 PAIRED = 8
 """Single changes that go into pairs."""
 MOST = 24
-QUICK_ERROR = 0.04
-"""How far off a quick look's margin may be: it tries strengths 3 % apart."""
+MOST_NEAREST = 60
+"""Changes tried for the nearest remedy: it is part of every page that fails."""
+OFF_KINDS = ("leave-off", "postpone")
+CORD_KINDS = ("thicker-cord", "shorter-cord")
 REMEDIES_FORMAT = "iron-margin/remedies"
 BETTER = 0.005
 SAID = {"holds": "it holds", "thin": "it just holds", "fails": "it still fails"}
@@ -33,7 +37,7 @@ SAID = {"holds": "it holds", "thin": "it just holds", "fails": "it still fails"}
 Progress = Callable[[int, int], None]
 
 
-@dataclass(frozen=True)
+@record
 class Remedy:
     """One way to make it hold: the changes it takes, and the setup, verdict and margin they lead to."""
 
@@ -70,7 +74,7 @@ class Remedy:
         return f"{self.what} and {SAID[self.verdict]} with {percent(self.iron_margin)} of iron left. {self.weakest}"
 
 
-@dataclass(frozen=True)
+@record
 class Remedies:
     """The remedies, best first; ``complete`` unless the search was stopped; ``tried`` setups were examined."""
 
@@ -82,8 +86,8 @@ class Remedies:
 
 def _stays_thin(quick: Checked) -> bool:
     """Whether a closer look cannot make this thin one hold."""
-    apart = quick.together is not None and quick.together.outcome != "starts"
-    near = quick.result.iron_margin >= quick.case.setup.rules.thin_below - QUICK_ERROR
+    apart = quick.together is not None and not quick.together.passes
+    near = quick.result.iron_margin >= quick.case.setup.rules.thin_below
     return quick.result.verdict == "thin" and (apart or not near)
 
 
@@ -127,7 +131,8 @@ def find_remedies(setup: Setup, *, progress: Progress | None = None, stop: Calla
             return quick
         full = examine(changed)
         verdict, margin = full.result.verdict, full.result.iron_margin
-        if verdict == "holds" or (old == "fails" and verdict == "thin"):
+        gains = margin > before.result.iron_margin + BETTER or verdict == "holds"
+        if gains and (verdict == "holds" or (old == "fails" and verdict == "thin")):
             found.append(Remedy(changes, changed, verdict, margin, say(full, None, looked=False).sentence))
         return full
 
@@ -162,6 +167,64 @@ def _needed(found: list[Remedy]) -> list[Remedy]:
         if not any(p.verdict == r.verdict or p.verdict == "holds" for p in parts):
             kept.append(r)
     return kept
+
+
+def nearest_remedy(checked: Checked) -> Remedy | None:
+    """The first single change that makes a failing setup hold, in the order a person at the post would try; None if none does.
+
+    Loads to leave off come first, what can wait before what must run and cooling last; then what costs least. Where the
+    cords are to blame they come before all else; a unit that is asked to cool is put on its fan only when nothing else helps.
+    """
+    setup, weakest = checked.case.setup, checked.result.weakest.where
+    by_path = blames_path(checked)
+    changes = [*_unserved(checked), *changes_of(setup, checked.case)]
+
+    def key(change: Change) -> tuple[int, int, int]:
+        if change.kind in CORD_KINDS and by_path:
+            turn = 0
+        elif change.about == weakest and change.kind in (*OFF_KINDS, "fan-only"):
+            turn = 3
+        else:
+            turn = 1 if change.kind in OFF_KINDS else 2
+        return turn, COSTS.index(change.cost), change.effort
+
+    for change in sorted(changes, key=key)[:MOST_NEAREST]:
+        changed = change.apply(setup)
+        if changed is None or changed == setup or check_rules(changed):
+            continue
+        quick = examine(changed, quick=True)
+        if quick.result.verdict == FAILS or quick.result.iron_margin <= checked.result.iron_margin:
+            continue
+        full = examine(changed)
+        if full.result.verdict != FAILS:
+            return Remedy((change,), changed, full.result.verdict, full.result.iron_margin, "")
+    return None
+
+
+def blames_path(checked: Checked) -> bool:
+    """Whether what gives first is the way from the supply to the rig: its cords and contacts, not the supply."""
+    first = checked.findings[0] if checked.findings else None
+    if first is None:
+        return False
+    if first.check == "start":
+        return bool(first.row.gives_first == PATH)
+    dropped = sum(p.volts_drop for p in checked.result.path)
+    source = checked.case.source
+    return first.check == "voltage" and dropped > abs(source.hot_ohm + source.neutral_ohm) * max(checked.now.amps)
+
+
+def _unserved(checked: Checked) -> list[Change]:
+    """Leaving off everything this service cannot feed at all, as one change."""
+    loads = [load for load, _ in checked.case.unserved]
+    if len(loads) < 2:
+        return []
+
+    def without(setup: Setup) -> Setup:
+        for load in loads:
+            setup = leave_off(setup, load.id)
+        return setup
+
+    return [Change("leave-off", f"Leave {listed([x.name for x in loads])} off", FREE, 0, "unserved", without)]
 
 
 def remedies_json(found: Remedies) -> dict[str, Any]:

@@ -7,17 +7,18 @@ figure 15 %, one rounded up 25 %); a service's impedance nobody measured may be 
 from __future__ import annotations
 
 from collections.abc import Callable, Iterator
-from dataclasses import dataclass, replace
+from dataclasses import replace
 from typing import Any
 
-from ironmargin.loads.demand import LEARNED_FRACTION, locked_rotor_amps, plate_amps
+from ironmargin.loads.demand import locked_rotor_amps, plate_amps
 from ironmargin.planning.changes import engines_of
+from ironmargin.record import record
+from ironmargin.setup.changed import with_engines_scaled, with_load
 from ironmargin.setup.loads import Rotating, SoftStart
 from ironmargin.setup.model import Setup
 from ironmargin.setup.rules import check_rules
 from ironmargin.setup.supplies import BatteryInverter, Shore
 from ironmargin.verdict.check import Checked, examine
-from ironmargin.verdict.remedy import with_engines_scaled, with_load
 
 SENSITIVITY_FORMAT = "iron-margin/sensitivity"
 OFF_BY = {"measured": 0.03, "plate": 0.07, "typical": 0.15, "rounded-up": 0.25}
@@ -34,7 +35,7 @@ HOW = {
 }
 
 
-@dataclass(frozen=True)
+@record
 class Swing:
     """One input moved both ways.
 
@@ -59,7 +60,7 @@ class Swing:
         return self.high - self.low
 
 
-@dataclass(frozen=True)
+@record
 class _Input:
     what: str
     field: str
@@ -83,7 +84,7 @@ def _of_motor(setup: Setup, path: str, load: Rotating, demand: Any) -> Iterator[
 
         def softer(k: float) -> Setup:
             old = soft or SoftStart()
-            peak: dict[str, Any] = {key: (held or LEARNED_FRACTION) * k}
+            peak: dict[str, Any] = {key: (held or demand.plate.soft_fraction) * k}
             return with_load(setup, load.id, soft_start=replace(old, **peak))
 
         yield _Input(f"soft-start peak of {load.name}", f"{path}.soft_start.{key}", known, OFF_BY[known], HOW["soft"], softer)

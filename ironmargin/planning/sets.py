@@ -2,13 +2,13 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
 from itertools import combinations
 
 import numpy as np
 
 from ironmargin.loads.demand import L1, L1L2, L2
 from ironmargin.planning.together import EXACT_LOADS, Masks, Together
+from ironmargin.record import record
 
 MOST_FRONTIER = 200_000
 """Partial sets kept at once; more, and the list is cut and not proven complete."""
@@ -18,7 +18,7 @@ MOST_OFF = 4
 WEIGHT = {"wait": 1, "want": 3, "must": 9}
 
 
-@dataclass(frozen=True)
+@record
 class RunSet:
     """A set of loads that may run together and to which nothing can be added; ``margin`` is its smallest [1]."""
 

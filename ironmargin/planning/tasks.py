@@ -5,11 +5,11 @@ from __future__ import annotations
 import json
 import re
 from collections.abc import Iterator
-from dataclasses import dataclass
 from pathlib import Path
 from typing import Any
 
 from ironmargin.errors import Fault, SetupError
+from ironmargin.record import record
 from ironmargin.setup.loads import COOLING_MODES
 from ironmargin.setup.model import Setup
 from ironmargin.setup.reading import LARGEST_FILE_BYTES
@@ -21,7 +21,7 @@ SLOTS = 24 * 60 // SLOT_MIN
 CLOCK = re.compile(r"([01]?\d|2[0-4]):([0-5]\d)\Z")
 
 
-@dataclass(frozen=True)
+@record
 class Clock(Spec):
     """A time of the day on the 24 h clock, ``HH:MM`` up to 24:00; kept as minutes since midnight."""
 
@@ -44,7 +44,7 @@ def clock(minutes: int) -> str:
     return f"{minutes // 60:02d}:{minutes % 60:02d}"
 
 
-@dataclass(frozen=True, kw_only=True)
+@record(kw_only=True)
 class Window:
     """A span of the day; one that ends before it begins runs through midnight."""
 
@@ -52,7 +52,7 @@ class Window:
     end: int = given(Clock("Ends", "to"))
 
 
-@dataclass(frozen=True, kw_only=True)
+@record(kw_only=True)
 class Running:
     """A load that runs through a window whatever is planned, as cooling in the afternoon."""
 
@@ -62,7 +62,7 @@ class Running:
     end: int = given(Clock("Ends", "to"), default=24 * 60)
 
 
-@dataclass(frozen=True, kw_only=True)
+@record(kw_only=True)
 class Task:
     """Something to be done once in the day with one load."""
 
@@ -76,7 +76,7 @@ class Task:
     start: int | None = given(Clock("Locked to begin at"), default=None)
 
 
-@dataclass(frozen=True, kw_only=True)
+@record(kw_only=True)
 class Tasks:
     """The tasks of one day."""
 

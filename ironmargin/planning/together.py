@@ -9,7 +9,7 @@ start needs depends on which motors already run, so each (running, starting) pai
 from __future__ import annotations
 
 import math
-from dataclasses import dataclass, replace
+from dataclasses import replace
 from functools import cached_property
 from itertools import combinations
 from typing import Any
@@ -17,14 +17,15 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
+from ironmargin.case import Case, Starter, dead_at, prepare
 from ironmargin.electrics.network import Real
 from ironmargin.loads.demand import L1L2, TRANSFORMER
+from ironmargin.record import record
 from ironmargin.setup.loads import Rotating
 from ironmargin.setup.model import Setup, Wanted
-from ironmargin.case import Case, Starter, dead_at, prepare
-from ironmargin.starting.columns import Plan, columns_of
-from ironmargin.starting.simulate import STARTS, simulate
-from ironmargin.starting.starts import SCALES, warm_heat
+from ironmargin.starting.model import Plan
+from ironmargin.starting.moment import Moment
+from ironmargin.starting.starts import warm_heat
 from ironmargin.sustaining.steady import settled, solve_sets, source_amps
 from ironmargin.verdict.limits import Now, lasts_long, settled_margin
 
@@ -43,7 +44,7 @@ ROUGH_V, TOO_NEAR = 0.05, 0.003
 Masks = NDArray[np.bool_]
 
 
-@dataclass(frozen=True)
+@record
 class Together:
     """A setup with every load of its rig made ready, so that sets of them can be asked for.
 
@@ -160,7 +161,7 @@ class Together:
         return len(self.motors) <= EXACT_MOTORS
 
     def start_margins(self, pairs: list[tuple[frozenset[int], int]], others: frozenset[int] = frozenset()) -> list[float]:
-        """Margin of each (motors running, motor starting) pair, to the grid of strengths, by bisection over all pairs at once.
+        """Margin of each (motors running, motor starting) pair.
 
         A start that does not succeed counts as :data:`FAILS`.
 
@@ -169,26 +170,14 @@ class Together:
         """
         if not pairs:
             return []
-        plans = []
+        warm = warm_heat(self.case, source_amps(self.case, settled(self.case, frozenset(self.switchable))))
+        margins = []
         for running, at in pairs:
             on = {self.motors[m].demand for m in running} | {self.motors[at].demand} | set(self.always) | others
             off = frozenset(range(len(self.case.demands))) - on | dead_at(self.case, self.motors[at])
-            plans.append((self.motors[at], off))
-        warm = warm_heat(self.case, source_amps(self.case, settled(self.case, frozenset(self.switchable))))
-        grid = SCALES[(SCALES > 0.3) & (SCALES <= 1.0)]
-        low, high = np.zeros(len(plans), dtype=int), np.full(len(plans), len(grid))
-        first = True
-        # Invariant: the strength at `high` passes (or is beyond the grid), that below `low` fails. As it is comes first.
-        while (low < high).any():
-            open_ = np.flatnonzero(low < high)
-            middle = np.full(len(open_), len(grid) - 1) if first else (low[open_] + high[open_]) // 2
-            first = False
-            columns = columns_of(self.case, [Plan((plans[n][0],), grid[m:m + 1], off=plans[n][1]) for n, m in zip(open_, middle, strict=True)], warm)
-            done, _ = simulate(columns, self.case.shape)
-            passes = done.outcome == STARTS
-            high[open_[passes]] = middle[passes]
-            low[open_[~passes]] = middle[~passes] + 1
-        return [1.0 - float(grid[n]) if n < len(grid) else FAILS for n in high]
+            moment = Moment(self.case, Plan((self.motors[at],), off=off), warm)
+            margins.append(1.0 - moment.reserve_of_supply(True).factor if moment.passes() else FAILS)
+        return margins
 
     @cached_property
     def best_order(self) -> dict[frozenset[int], tuple[float, tuple[int, ...]]]:

@@ -18,7 +18,8 @@ The edges of the band follow from the standards' calibration points (all from me
 from __future__ import annotations
 
 import math
-from dataclasses import dataclass
+
+from ironmargin.record import record
 
 EARLY, NOMINAL, LATE = "early", "nominal", "late"
 EDGES = (EARLY, NOMINAL, LATE)
@@ -28,7 +29,7 @@ REFERENCE_C = {"UL4": 40.0, "IEC": 30.0}
 BOX_OVER_AIR_K, TRIP_RISE_K, MOST_EXCESS_K = 10.0, 60.0, 30.0
 
 
-@dataclass(frozen=True)
+@record
 class Curve:
     """One curve of the band: time constant [s], trip multiple M [1], magnetic multiple [1]."""
 

@@ -2,15 +2,15 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
 from typing import Any, ClassVar
 
+from ironmargin.record import record
 from ironmargin.setup.spec import Many, Text, choice, given, number, text
 
 CONDITIONS_OF_PARTS = ("good", "worn", "hot")
 
 
-@dataclass(frozen=True, kw_only=True)
+@record(kw_only=True)
 class Part:
     """Common to every part of the path."""
 
@@ -18,7 +18,7 @@ class Part:
     condition: str = choice("Condition of its contacts", CONDITIONS_OF_PARTS, default="good")
 
 
-@dataclass(frozen=True, kw_only=True)
+@record(kw_only=True)
 class Outlet(Part):
     """An outlet."""
 
@@ -28,7 +28,7 @@ class Outlet(Part):
     breaker_a: float | None = number("A", "Breaker of its own", above=0, most=400, default=None)
 
 
-@dataclass(frozen=True, kw_only=True)
+@record(kw_only=True)
 class Adapter(Part):
     """An adapter ("dog bone")."""
 
@@ -39,7 +39,7 @@ class Adapter(Part):
     feeds: str | None = choice("Does one hot feed both legs, or only L1", ("both-legs", "L1"), default=None)
 
 
-@dataclass(frozen=True, kw_only=True)
+@record(kw_only=True)
 class Splitter(Part):
     """Joins two outlets into one."""
 
@@ -49,7 +49,7 @@ class Splitter(Part):
     rating_a: float = number("A", "Rating of each plug", above=0, most=400)
 
 
-@dataclass(frozen=True, kw_only=True)
+@record(kw_only=True)
 class Cord(Part):
     """A length of flexible cord or fixed cable."""
 
@@ -60,7 +60,7 @@ class Cord(Part):
     rating_a: float | None = number("A", "Rating; otherwise the cord's ampacity", above=0, most=400, default=None)
 
 
-@dataclass(frozen=True, kw_only=True)
+@record(kw_only=True)
 class Guard(Part):
     """A surge and voltage guard at the post."""
 
@@ -72,7 +72,7 @@ class Guard(Part):
     rating_a: float | None = number("A", "Rating", above=0, most=400, default=None)
 
 
-@dataclass(frozen=True, kw_only=True)
+@record(kw_only=True)
 class InlineSoftStart(Part):
     """A soft starter for the whole rig, in the cord."""
 
@@ -81,7 +81,7 @@ class InlineSoftStart(Part):
     rating_a: float | None = number("A", "Rating", above=0, most=400, default=None)
 
 
-@dataclass(frozen=True, kw_only=True)
+@record(kw_only=True)
 class Transformer(Part):
     """A step-up transformer for the loads at its output voltage."""
 
@@ -95,7 +95,7 @@ class Transformer(Part):
     impedance_pct: float = number("%", "Series impedance", least=0, most=20, default=4.0)
 
 
-@dataclass(frozen=True, kw_only=True)
+@record(kw_only=True)
 class Inlet(Part):
     """The rig's or house's inlet."""
 
@@ -103,7 +103,7 @@ class Inlet(Part):
     rating_a: float = number("A", "Rating", above=0, most=400)
 
 
-@dataclass(frozen=True, kw_only=True)
+@record(kw_only=True)
 class Transfer(Part):
     """Interlock or transfer switch."""
 

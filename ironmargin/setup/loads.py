@@ -2,9 +2,9 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
 from typing import Any, ClassVar
 
+from ironmargin.record import record
 from ironmargin.setup.spec import Record, choice, flag, given, number, text
 
 PROVENANCES = ("measured", "plate", "typical", "rounded-up")
@@ -15,7 +15,7 @@ CODE_LETTERS = tuple("ABCDEFGHJKLMNPRSTUV")
 COOLING_MODES = ("fan-low", "fan-high", "low-cool", "high-cool")
 
 
-@dataclass(frozen=True, kw_only=True)
+@record(kw_only=True)
 class SoftStart:
     """A soft starter on one motor."""
 
@@ -28,7 +28,7 @@ class SoftStart:
         ("run-capacitor", "start-capacitor"), default=None)
 
 
-@dataclass(frozen=True, kw_only=True)
+@record(kw_only=True)
 class Load:
     """Common to every load."""
 
@@ -43,11 +43,13 @@ class Load:
     on_s: float | None = number("s", "Runs this long", above=0, most=86400, default=None)
     off_s: float | None = number("s", "then rests this long", least=0, most=86400, default=None)
     priority: str = choice("How badly it is needed", ("must", "want", "wait"), default="must")
+    goes_with: str | None = text(
+        "The load it cannot run without, as a condenser its blower; left off together", default=None, most=60)
     always_on: bool = flag("On though nobody thinks of it", default=False)
     provenance: str = choice("Where its figures come from", PROVENANCES, default="typical", key="from")
 
 
-@dataclass(frozen=True, kw_only=True)
+@record(kw_only=True)
 class Drawing(Load):
     """Common to the loads given by watts or amps."""
 
@@ -55,21 +57,21 @@ class Drawing(Load):
     amps: float | None = number("A", "Current at rated voltage", above=0, most=2000, default=None)
 
 
-@dataclass(frozen=True, kw_only=True)
+@record(kw_only=True)
 class Resistive(Drawing):
     """Heater, kettle, water heater: constant impedance."""
 
     kind: ClassVar[str] = "resistive"
 
 
-@dataclass(frozen=True, kw_only=True)
+@record(kw_only=True)
 class Incandescent(Drawing):
     """Filament lamp: resistive with a cold inrush."""
 
     kind: ClassVar[str] = "incandescent"
 
 
-@dataclass(frozen=True, kw_only=True)
+@record(kw_only=True)
 class Electronic(Drawing):
     """Constant power: television, router, LED, induction hob."""
 
@@ -77,7 +79,7 @@ class Electronic(Drawing):
     power_factor: float = number("1", "Power factor", least=0.2, most=1, default=0.95)
 
 
-@dataclass(frozen=True, kw_only=True)
+@record(kw_only=True)
 class Charger(Drawing):
     """Battery charger: constant power while the battery is low."""
 
@@ -85,7 +87,7 @@ class Charger(Drawing):
     power_factor: float = number("1", "Power factor; 0.98 if corrected", least=0.2, most=1, default=0.95)
 
 
-@dataclass(frozen=True, kw_only=True)
+@record(kw_only=True)
 class Microwave(Load):
     """Microwave oven: fan and lamp at once, the magnetron later."""
 
@@ -94,7 +96,7 @@ class Microwave(Load):
     delay_s: float = number("s", "Delay of the magnetron", least=0, most=60, default=5.0)
 
 
-@dataclass(frozen=True, kw_only=True)
+@record(kw_only=True)
 class Rotating(Load):
     """Common to motors: the plate figures of the machine that starts."""
 
@@ -109,14 +111,14 @@ class Rotating(Load):
     wait_s: float = number("s", "Rest since it last stopped; under 180 s it restarts against pressure", least=0, most=1e6, default=300.0)
 
 
-@dataclass(frozen=True, kw_only=True)
+@record(kw_only=True)
 class Motor(Rotating):
     """A motor: pump, compressor, saw."""
 
     kind: ClassVar[str] = "motor"
 
 
-@dataclass(frozen=True, kw_only=True)
+@record(kw_only=True)
 class AirConditioner(Rotating):
     """A rooftop or window unit: fan, and a compressor some seconds later."""
 

@@ -2,9 +2,9 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
 from typing import Any
 
+from ironmargin.record import record
 from ironmargin.setup.hookup import HOOKUP_KINDS
 from ironmargin.setup.loads import COOLING_MODES, LEGS, LOAD_KINDS
 from ironmargin.setup.spec import Anything, Kinds, Many, Record, choice, flag, given, number, text
@@ -13,7 +13,7 @@ from ironmargin.setup.supplies import SUPPLY_KINDS
 FORMAT = "iron-margin/setup"
 
 
-@dataclass(frozen=True, kw_only=True)
+@record(kw_only=True)
 class Conditions:
     """Where and when."""
 
@@ -24,7 +24,7 @@ class Conditions:
     target_hours: float | None = number("h", "How long it must hold", above=0, most=8760, default=None)
 
 
-@dataclass(frozen=True, kw_only=True)
+@record(kw_only=True)
 class Prices:
     """What energy costs; what is not given is not counted."""
 
@@ -35,7 +35,7 @@ class Prices:
     shore_per_kwh: float | None = number("1/kWh", "Electricity from the post", least=0, most=1000, default=None)
 
 
-@dataclass(frozen=True, kw_only=True)
+@record(kw_only=True)
 class Site:
     """What the place asks for."""
 
@@ -46,7 +46,7 @@ class Site:
     limit_dba: float = number("dBA", "Level allowed there", least=20, most=120, default=60.0)
 
 
-@dataclass(frozen=True, kw_only=True)
+@record(kw_only=True)
 class Circuit:
     """One branch breaker of the rig's panel."""
 
@@ -56,7 +56,7 @@ class Circuit:
     leg: str = choice("Leg it hangs on", LEGS, default="L1")
 
 
-@dataclass(frozen=True, kw_only=True)
+@record(kw_only=True)
 class Rig:
     """A trailer, van or house: its main, its circuits and its loads."""
 
@@ -67,7 +67,7 @@ class Rig:
     loads: tuple[Any, ...] = given(Many("Loads", None, Kinds(of=lambda: LOAD_KINDS), most=500))
 
 
-@dataclass(frozen=True, kw_only=True)
+@record(kw_only=True)
 class Wanted:
     """A load that must be able to run, and in which mode."""
 
@@ -75,7 +75,7 @@ class Wanted:
     mode: str | None = choice("Mode of an air conditioner", COOLING_MODES, default=None)
 
 
-@dataclass(frozen=True, kw_only=True)
+@record(kw_only=True)
 class Rules:
     """How to judge."""
 
@@ -87,7 +87,7 @@ class Rules:
     round_up: bool = flag("Cautious school: count every appliance of 600 W or more that was not measured as 15 A", default=False)
 
 
-@dataclass(frozen=True, kw_only=True)
+@record(kw_only=True)
 class Setup:
     """One question to the core."""
 

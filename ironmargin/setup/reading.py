@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import json
-from pathlib import Path
+from os import PathLike
 from typing import Any
 
 from ironmargin.errors import Fault, SetupError
@@ -81,14 +81,14 @@ def parse_setup(raw: bytes | str) -> Setup:
     return read_setup(data)
 
 
-def load_setup(path: str | Path) -> Setup:
+def load_setup(path: str | PathLike[str]) -> Setup:
     """Read a ``*.setup.json`` file.
 
     Raises:
         SetupError: the file cannot be opened or is not a setup.
     """
     try:
-        with Path(path).open("rb") as file:
+        with open(path, "rb") as file:
             raw = file.read(LARGEST_FILE_BYTES + 1)
     except OSError as error:
         raise SetupError([Fault("", "file", f"cannot open {path}: {error.strerror or error}; check the name")]) from None

@@ -151,6 +151,14 @@ def _wanted(setup: Setup) -> Found:
         seen.add(wanted.load)
 
 
+@rule("goes-with")
+def _goes_with(setup: Setup) -> Found:
+    known = {load.id for load in setup.rig.loads}
+    for at, load in enumerate(setup.rig.loads):
+        if load.goes_with is not None and (load.goes_with not in known or load.goes_with == load.id):
+            yield f"rig.loads[{at}].goes_with", f"must be the id of another of the rig's loads (got \"{load.goes_with}\")"
+
+
 @rule("nothing-wanted")
 def _something(setup: Setup) -> Found:
     if not setup.wanted and not any(load.always_on for load in setup.rig.loads):

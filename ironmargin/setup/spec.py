@@ -9,10 +9,11 @@ from __future__ import annotations
 
 import math
 from collections.abc import Callable, Mapping
-from dataclasses import MISSING, dataclass, field, fields
+from dataclasses import MISSING, field, fields
 from typing import Any
 
 from ironmargin.errors import Fault
+from ironmargin.record import record
 
 INVALID: Any = object()
 """Stands for a value that could not be read; its fault has been recorded."""
@@ -26,7 +27,7 @@ def shown(value: Any) -> str:
     return text if len(text) <= 40 else text[:37] + "..."
 
 
-@dataclass(frozen=True)
+@record
 class Spec:
     """Base of the specifications. ``key`` is the JSON name where it differs from the attribute."""
 
@@ -50,7 +51,7 @@ class Spec:
         return INVALID
 
 
-@dataclass(frozen=True)
+@record
 class Number(Spec):
     """A finite number with its unit and range; ``above`` excludes its bound, ``least`` and ``most`` do not."""
 
@@ -90,7 +91,7 @@ class Number(Spec):
         return out
 
 
-@dataclass(frozen=True)
+@record
 class Text(Spec):
     """Text of bounded length; ``filled`` refuses an empty one."""
 
@@ -117,7 +118,7 @@ class Text(Spec):
         return out | ({"minLength": 1} if self.filled else {})
 
 
-@dataclass(frozen=True)
+@record
 class Choice(Spec):
     """One of a fixed set of words."""
 
@@ -132,7 +133,7 @@ class Choice(Spec):
         return {"enum": list(self.of)}
 
 
-@dataclass(frozen=True)
+@record
 class Flag(Spec):
     """True or false."""
 
@@ -143,7 +144,7 @@ class Flag(Spec):
         return {"type": "boolean"}
 
 
-@dataclass(frozen=True)
+@record
 class Rows(Spec):
     """A list of fixed-length rows of numbers, as ``[[load_w, hours], …]``; kept as a tuple of tuples."""
 
@@ -173,7 +174,7 @@ class Rows(Spec):
         return {"type": "array", "items": row, "minItems": self.least, "maxItems": self.most}
 
 
-@dataclass(frozen=True)
+@record
 class Record(Spec):
     """A nested object of one dataclass."""
 
@@ -189,7 +190,7 @@ class Record(Spec):
         return record_schema(self.of)
 
 
-@dataclass(frozen=True)
+@record
 class Kinds(Spec):
     """A nested object whose dataclass is chosen by its ``kind``; the registry is looked up late."""
 
@@ -212,7 +213,7 @@ class Kinds(Spec):
         return {"oneOf": [record_schema(cls) for cls in self.of().values()]}
 
 
-@dataclass(frozen=True)
+@record
 class Many(Spec):
     """A list of values of one specification; kept as a tuple."""
 
@@ -234,7 +235,7 @@ class Many(Spec):
         return {"type": "array", "items": self.of.schema(), "minItems": self.least, "maxItems": self.most}
 
 
-@dataclass(frozen=True)
+@record
 class Table(Spec):
     """An object whose keys come from a fixed set and whose values share one specification."""
 
@@ -259,7 +260,7 @@ class Table(Spec):
         return {"type": "object", "properties": {key: self.of.schema() for key in self.keys}, "additionalProperties": False}
 
 
-@dataclass(frozen=True)
+@record
 class Anything(Spec):
     """Kept as it came: the ``x`` field of foreign programs."""
 

@@ -2,16 +2,16 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
 from typing import Any, ClassVar
 
+from ironmargin.record import record
 from ironmargin.setup.spec import Kinds, Many, Number, Record, Rows, Table, choice, flag, given, number
 
 FUELS = ("gasoline", "propane", "natural_gas", "diesel")
 BREAKER_STANDARDS = ("UL489", "IEC60898-B", "IEC60898-C", "IEC60898-D")
 
 
-@dataclass(frozen=True, kw_only=True)
+@record(kw_only=True)
 class FuelRating:
     """A generator's two ratings on one fuel."""
 
@@ -19,7 +19,7 @@ class FuelRating:
     starting_w: float = number("W", "Starting (surge) power on this fuel", above=0, most=2e6)
 
 
-@dataclass(frozen=True, kw_only=True)
+@record(kw_only=True)
 class Noise:
     """One noise reading."""
 
@@ -27,7 +27,7 @@ class Noise:
     at_m: float = number("m", "Distance of that reading", above=0, most=1000, default=7.0)
 
 
-@dataclass(frozen=True, kw_only=True)
+@record(kw_only=True)
 class Cylinder:
     """A propane cylinder feeding the set."""
 
@@ -36,7 +36,7 @@ class Cylinder:
     count: int = number("1", "How many feed the set together", least=1, most=20, default=1, whole=True)
 
 
-@dataclass(frozen=True, kw_only=True)
+@record(kw_only=True)
 class Generator:
     """An engine-driven set, inverter or conventional."""
 
@@ -60,7 +60,7 @@ class Generator:
     mass_kg: float | None = number("kg", "Mass, to know who lifts it", above=0, most=20000, default=None)
 
 
-@dataclass(frozen=True, kw_only=True)
+@record(kw_only=True)
 class Parallel:
     """Inverter sets joined by a parallel kit."""
 
@@ -70,7 +70,7 @@ class Parallel:
     imbalance: float = number("1", "What uneven sharing costs of the sum", least=0, most=0.5, default=0.05)
 
 
-@dataclass(frozen=True, kw_only=True)
+@record(kw_only=True)
 class Shore:
     """A park pedestal, a house outlet or a field post."""
 
@@ -85,7 +85,7 @@ class Shore:
     breaker_standard: str = choice("Standard of the breaker; a 230 V post is IEC unless said", BREAKER_STANDARDS, default="UL489")
 
 
-@dataclass(frozen=True, kw_only=True)
+@record(kw_only=True)
 class BatteryInverter:
     """A battery inverter or power station."""
 
@@ -103,7 +103,7 @@ class BatteryInverter:
         "W", "What it draws itself while on; about 1 % of its power, 8 to 40 W, unless said", least=0, most=1000, default=None)
 
 
-@dataclass(frozen=True, kw_only=True)
+@record(kw_only=True)
 class Assist:
     """An inverter/charger that caps what it takes from its input and covers the rest."""
 

@@ -14,45 +14,45 @@ import cython
 import numpy as np
 from cython.cimports.libc.math import exp, sqrt
 
-UNDECIDED: cython.int = 0
-STARTS: cython.int = 1
-STALLS: cython.int = 2
-TRIPS: cython.int = 3
-VOLTS_STAY_LOW: cython.int = 4
-LETS_GO: cython.int = 5
-UNSOLVED: cython.int = 6
+UNDECIDED = cython.declare(cython.int, 0)
+STARTS = cython.declare(cython.int, 1)
+STALLS = cython.declare(cython.int, 2)
+TRIPS = cython.declare(cython.int, 3)
+VOLTS_STAY_LOW = cython.declare(cython.int, 4)
+LETS_GO = cython.declare(cython.int, 5)
+UNSOLVED = cython.declare(cython.int, 6)
 OUTCOMES = {1: "starts", 2: "stalls", 3: "trips", 4: "volts-stay-low", 5: "lets-go", 6: "unsolved"}
 
 # When a start is decided ---------------------------------------------------------------------------------
-HORIZON_S: cython.double = 8.0  # a rotor still standing now is held by its own overload (common practice: 5 to 10 s)
-RECOVERED: cython.double = 0.85  # share of nominal at which volts count as back (just under C84.1 range B; memory)
-PATIENCE_S: cython.double = 2.0  # for volts and loads to come back once the rotor is up (common practice)
-STANDS: cython.double = 0.02
-STANDSTILL_S: cython.double = 0.4
-RUNS: cython.double = 0.8  # a motor below this speed has pulled out
-SETTLE_S: cython.double = 0.25  # a picture goes on so long after the start
+HORIZON_S = cython.declare(cython.double, 8.0)  # a rotor still standing now is held by its own overload (common practice: 5 to 10 s)
+RECOVERED = cython.declare(cython.double, 0.85)  # share of nominal at which volts count as back (just under C84.1 range B; memory)
+PATIENCE_S = cython.declare(cython.double, 2.0)  # for volts and loads to come back once the rotor is up (common practice)
+STANDS = cython.declare(cython.double, 0.02)
+STANDSTILL_S = cython.declare(cython.double, 0.4)
+RUNS = cython.declare(cython.double, 0.8)  # a motor below this speed has pulled out
+SETTLE_S = cython.declare(cython.double, 0.25)  # a picture goes on so long after the start
 # Motors and their gear -----------------------------------------------------------------------------------
-SMALLEST_SLIP: cython.double = 1e-3
-RELAY_OPENS: cython.double = 0.75  # speed at which a potential relay drops the start capacitor (common practice)
-FADED: cython.double = 0.6  # speed from which a run capacitor gives all it gives
-BYPASS: cython.double = 0.9  # speed at which a soft starter opens fully (common practice)
-BYPASS_S: cython.double = 0.1
-SOFT_BEGINS: cython.double = 0.5  # share of its current at which its ramp begins (memory)
-SOFT_FULL_VOLTS: cython.double = 0.85
-SOFT_LEAST_VOLTS: cython.double = 0.5
-SOFT_GIVES_UP_S: cython.double = 1.0
-SOFT_WAITS_S: cython.double = 3.0  # a starter whose motor is not up so long after its ramp gives up (common practice)
+SMALLEST_SLIP = cython.declare(cython.double, 1e-3)
+RELAY_OPENS = cython.declare(cython.double, 0.75)  # speed at which a potential relay drops the start capacitor (common practice)
+FADED = cython.declare(cython.double, 0.6)  # speed from which a run capacitor gives all it gives
+BYPASS = cython.declare(cython.double, 0.9)  # speed at which a soft starter opens fully (common practice)
+BYPASS_S = cython.declare(cython.double, 0.1)
+SOFT_BEGINS = cython.declare(cython.double, 0.5)  # share of its current at which its ramp begins (memory)
+SOFT_FULL_VOLTS = cython.declare(cython.double, 0.85)
+SOFT_LEAST_VOLTS = cython.declare(cython.double, 0.5)
+SOFT_GIVES_UP_S = cython.declare(cython.double, 1.0)
+SOFT_WAITS_S = cython.declare(cython.double, 3.0)  # a starter whose motor is not up so long after its ramp gives up (common practice)
 # Supplies ------------------------------------------------------------------------------------------------
-CARRY_S: cython.double = 0.3  # flywheel and bus carry so many seconds of the engine's power (common practice)
-SHORT_S: cython.double = 1.0  # how long electronics hold their short-time current (common practice)
-ECO_FRACTION: cython.double = 0.5
-ECO_TAU_S: cython.double = 1.5
-FIELD_CEILING: cython.double = 1.6
-FIELD_TAU_S: cython.double = 0.3  # a regulator forces the field in about 0.3 s, to about 1.6 times (memory)
-UNDERVOLT: cython.double = 0.6
-GUARD_FILTER_S: cython.double = 1.0  # a guard looks at low volts so long before it opens (memory)
-FIRST_PASSES: cython.int = 12
-TINY: cython.double = 1e-12
+CARRY_S = cython.declare(cython.double, 0.3)  # flywheel and bus carry so many seconds of the engine's power (common practice)
+SHORT_S = cython.declare(cython.double, 1.0)  # how long electronics hold their short-time current (common practice)
+ECO_FRACTION = cython.declare(cython.double, 0.5)
+ECO_TAU_S = cython.declare(cython.double, 1.5)
+FIELD_CEILING = cython.declare(cython.double, 1.6)
+FIELD_TAU_S = cython.declare(cython.double, 0.3)  # a regulator forces the field in about 0.3 s, to about 1.6 times (memory)
+UNDERVOLT = cython.declare(cython.double, 0.6)
+GUARD_FILTER_S = cython.declare(cython.double, 1.0)  # a guard looks at low volts so long before it opens (memory)
+FIRST_PASSES = cython.declare(cython.int, 12)
+TINY = cython.declare(cython.double, 1e-12)
 
 
 @cython.cclass
@@ -447,7 +447,7 @@ class Supply:
     """
 
     limit_a: cython.double
-    short_factor: cython.double
+    short: cython.double
     crest_a: cython.double
     limit_w: cython.double
     continuous_a: cython.double
@@ -478,7 +478,7 @@ class Supply:
     guard_s: cython.double
 
     def __init__(self, supply):
-        self.limit_a, self.short_factor, self.crest_a, self.limit_w = supply.limit_a, supply.short_factor, supply.crest_a, supply.limit_w
+        self.limit_a, self.crest_a, self.limit_w = supply.limit_a, supply.crest_a, supply.limit_w
         self.continuous_a, self.offset_a, self.latch_k_s = supply.continuous_a, supply.offset_a, supply.latch_k_s
         self.undervolt_s, self.leg_v, self.also_a, self.guard_low_v = supply.undervolt_s, supply.leg_v, supply.also_a, supply.guard_low_v
         self.turns, self.eco, self.forced = supply.turns, supply.eco, supply.forced
@@ -487,9 +487,9 @@ class Supply:
 
     @cython.cfunc
     @cython.exceptval(check=False)
-    def begin(self, strength: cython.double, latch: cython.double) -> cython.void:
+    def begin(self, strength: cython.double, latch: cython.double, short: cython.double) -> cython.void:
         at: cython.int
-        self.strength, self.latch, self.field = strength, latch, 1.0
+        self.strength, self.latch, self.short, self.field = strength, latch, short, 1.0
         self.carried_j = CARRY_S * self.limit_w * strength
         self.short_left_s = SHORT_S
         self.overload = self.under_s = self.guard_s = 0.0
@@ -504,7 +504,7 @@ class Supply:
         if self.eco:
             most *= 1.0 - ECO_FRACTION * exp(-t_s / ECO_TAU_S)
         if self.short_left_s > 0.0:
-            most *= self.short_factor
+            most *= self.short
         return max(most - self.crest_a, 0.05 * most) / self.turns
 
     @cython.cfunc
@@ -584,12 +584,13 @@ class Engine:
         return np.array(self.loads.live) == 0, np.array(self.loads.blinked) != 0, np.array(self.motors.speed)[: self.motors.count]
 
     def one_start(self, strength: cython.double, path: cython.double, lift: cython.double, latch: cython.double,
-                  lra: cython.double[::1], breakaway: cython.double[::1], keep: cython.bint = False) -> int:
+                  short: cython.double, lra: cython.double[::1], breakaway: cython.double[::1], keep: cython.bint = False) -> int:
         """Follow one start to its outcome, half cycle by half cycle.
 
         Args:
             strength: of the supply, 1 as it is; path: of the path likewise; lift: open-circuit volts over nominal; latch: time
-            of the latches over nominal; lra, breakaway: factors of each motor [all 1].
+            of the latches over nominal; short: what the electronics hold in the first second over their lasting limit; lra,
+            breakaway: factors of each motor [all 1].
             keep: log every step, and follow on past the outcome until something opens or the start is over.
 
         Returns:
@@ -608,7 +609,7 @@ class Engine:
         well: cython.bint
         step: cython.int
         again: cython.int
-        self.begin(strength, path, lift, latch, lra, breakaway, keep)
+        self.begin(strength, path, lift, latch, short, lra, breakaway, keep)
         while True:
             for again in range(FIRST_PASSES if t == 0.0 else 1):
                 loads.admittance(self.y, network.volts, t)
@@ -675,11 +676,11 @@ class Engine:
 
     @cython.cfunc
     def begin(self, strength: cython.double, path: cython.double, lift: cython.double, latch: cython.double,
-              lra: cython.double[::1], breakaway: cython.double[::1], keep: cython.bint) -> cython.void:
+              short: cython.double, lra: cython.double[::1], breakaway: cython.double[::1], keep: cython.bint) -> cython.void:
         self.network.begin(strength, path, lift)
         self.loads.begin()
         self.motors.begin(lra, breakaway)
-        self.supply.begin(strength, latch)
+        self.supply.begin(strength, latch, short)
         self.peak_a, self.lowest_v, self.up_s, self.opened_s = 0.0, 1e300, 1e300, 1e300
         self.nearest_latch, self.off, self.fallen, self.kept = 0.0, 0, 0, 0
         self.runs += 1

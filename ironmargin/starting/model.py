@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
 from typing import Any
 
 import numpy as np
@@ -11,15 +10,16 @@ from numpy.typing import NDArray
 from ironmargin.case import Case, Starter, gear_current
 from ironmargin.electrics.network import Complex, Real, Upstream
 from ironmargin.loads import motor as m
-from ironmargin.loads.demand import RETURNS, Draw
+from ironmargin.loads.demand import Draw
 from ironmargin.protection.breaker import NOMINAL, curve
+from ironmargin.record import record
 
 Whole = NDArray[np.intc]
 NEVER = 1e300
 """Stands for a limit there is not: the engine's arithmetic stays finite."""
 
 
-@dataclass(frozen=True)
+@record
 class Plan:
     """A moment to watch.
 
@@ -35,7 +35,7 @@ class Plan:
     beside: tuple[Draw, ...] | None = None
 
 
-@dataclass(frozen=True)
+@record
 class Wiring:
     """The network: open-circuit volts [V], impedances z11, z12, z22 of supply and path [ohm], and its shape."""
 
@@ -48,7 +48,7 @@ class Wiring:
     path_ohm: Complex
 
 
-@dataclass(frozen=True)
+@record
 class Beside:
     """What runs beside the start, motors excepted.
 
@@ -71,7 +71,7 @@ class Beside:
     rush_tau_s: Real
 
 
-@dataclass(frozen=True)
+@record
 class MotorRows:
     """One row a motor unit: circuit at rated volts [ohm], torques in units of full load, start gear, soft starter."""
 
@@ -98,12 +98,11 @@ class MotorRows:
     soft_torque: Real
 
 
-@dataclass(frozen=True)
+@record
 class Limits:
     """What the supply gives and what opens; amps a hot conductor of the source; see :class:`~ironmargin.supplies.source.Source`."""
 
     limit_a: float
-    short_factor: float
     crest_a: float
     limit_w: float
     continuous_a: float
@@ -125,7 +124,7 @@ class Limits:
     warm: Real
 
 
-@dataclass(frozen=True)
+@record
 class Model:
     """Everything the start engine is given, once for a case and a plan."""
 
@@ -174,7 +173,7 @@ def _beside(case: Case, plan: Plan) -> Beside:
     return Beside(
         fixed_y=fixed, demand=_whole([at for at, _, _ in power]), place=_whole([d.leg for _, d, _ in power]),
         power_y=np.array([d.va.conjugate() / d.bus_v**2 * n for _, d, n in power], dtype=complex), nominal_v=_real([d.bus_v for _, d, _ in power]),
-        lets_go=_real([d.dropout for _, d, _ in power]), returns=_real([max(RETURNS, d.dropout) for _, d, _ in power]),
+        lets_go=_real([d.dropout for _, d, _ in power]), returns=_real([d.returns for _, d, _ in power]),
         rush_place=_whole([r.leg for r in rushes]), rush_tau_s=_real([r.tau_s for r in rushes]),
         rush_y=np.array([r.va.conjugate() / r.bus_v**2 * (r.times - 1.0) for r in rushes], dtype=complex))
 
@@ -216,7 +215,7 @@ def _limits(case: Case, plan: Plan, warm: Real) -> Limits:
     curves = [curve(b.standard, b.rating_a, NOMINAL, outdoor_c) for b, _ in case.breakers]
     stiff = source.kind == "shore"
     return Limits(
-        limit_a=min(source.limit_a, NEVER), short_factor=source.short_factor, crest_a=crest_amps(case, plan.off), limit_w=min(source.limit_w, NEVER),
+        limit_a=min(source.limit_a, NEVER), crest_a=crest_amps(case, plan.off), limit_w=min(source.limit_w, NEVER),
         continuous_a=min(source.latch_a, NEVER), offset_a=source.offset_a, latch_k_s=min(source.latch_k_s, NEVER),
         undervolt_s=min(source.undervolt_s, NEVER), leg_v=abs(case.feed.upstream.e1_v), also_a=source.also_a,
         guard_low_v=case.feed.guard.low_v if case.feed.guard else 0.0, turns=case.turns, eco=source.eco, forced=source.forced,

@@ -4,12 +4,12 @@ from __future__ import annotations
 
 import math
 from collections.abc import Callable
-from dataclasses import dataclass
 
 import numpy as np
 
 from ironmargin.case import Case
 from ironmargin.electrics.network import Real
+from ironmargin.record import record
 from ironmargin.starting.engine import OUTCOMES, Engine
 from ironmargin.starting.model import Plan, model_of
 
@@ -23,7 +23,7 @@ BEYOND = (0.97, 0.9, 0.75, 0.5)
 """Past the boundary the outcome must not change back; where it does, an island is reported."""
 
 
-@dataclass(frozen=True)
+@record
 class Trace:
     """What a start did: every array over the time axis.
 
@@ -39,7 +39,7 @@ class Trace:
     heat: Real
 
 
-@dataclass(frozen=True)
+@record
 class Run:
     """The outcome of one start; ``seconds`` until up and ``opened_s`` until something opened are infinite if never [s].
 
@@ -57,7 +57,7 @@ class Run:
     trace: Trace
 
 
-@dataclass(frozen=True)
+@record
 class Reserve:
     """How weak a part could be and the start still pass: ``factor``; ``islands`` are strengths past it where it changes back."""
 
@@ -75,17 +75,17 @@ class Moment:
         self.motors = len(case.rows)
         self.ones = np.ones(max(self.motors, 1))
 
-    def passes(self, strength: float = 1.0, path: float = 1.0, *, lift: float = 1.0, latch: float = 1.0, lra: Real | None = None,
+    def passes(self, strength: float = 1.0, path: float = 1.0, *, lift: float = 1.0, latch: float = 1.0, short: float = 1.0, lra: Real | None = None,
                breakaway: Real | None = None) -> bool:
         """Whether it starts, with a supply and a path so many times as strong and these errors; see the engine."""
-        code = self.engine.one_start(strength, path, lift, latch, self.ones if lra is None else lra, self.ones if breakaway is None else breakaway)
+        code = self.engine.one_start(strength, path, lift, latch, short, self.ones if lra is None else lra, self.ones if breakaway is None else breakaway)
         return bool(code == PASSES)
 
-    def run(self, strength: float = 1.0, path: float = 1.0, *, lift: float = 1.0, latch: float = 1.0, lra: Real | None = None,
+    def run(self, strength: float = 1.0, path: float = 1.0, *, lift: float = 1.0, latch: float = 1.0, short: float = 1.0, lra: Real | None = None,
             breakaway: Real | None = None) -> Run:
         """The start with its trace, followed on until something opens or it is over."""
         engine = self.engine
-        code = engine.one_start(strength, path, lift, latch, self.ones if lra is None else lra, self.ones if breakaway is None else breakaway, True)
+        code = engine.one_start(strength, path, lift, latch, short, self.ones if lra is None else lra, self.ones if breakaway is None else breakaway, True)
         log = engine.log[: engine.kept]
         end = 5 + self.motors
         trace = Trace(log[:, 0], log[:, 1:3].T, log[:, 3:5].T, log[:, 5:end].T, log[:, end:].T)
@@ -106,11 +106,11 @@ class Moment:
             return Reserve(WEAKEST if passes else STRONGEST)
         return boundary(lambda s: self.passes(1.0, s), passes)
 
-    def least_strength(self, low: float, high: float, steps: int, *, lift: float, latch: float, lra: Real, breakaway: Real) -> float:
+    def least_strength(self, low: float, high: float, steps: int, *, lift: float, latch: float, short: float, lra: Real, breakaway: Real) -> float:
         """The strength of supply and path together from which it passes, by bisection; ``low`` or ``high`` where it lies beyond."""
 
         def ok(s: float) -> bool:
-            return self.passes(s, s, lift=lift, latch=latch, lra=lra, breakaway=breakaway)
+            return self.passes(s, s, lift=lift, latch=latch, short=short, lra=lra, breakaway=breakaway)
 
         if ok(low):
             return low

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import math
-from dataclasses import dataclass, replace
+from dataclasses import replace
 
 import numpy as np
 
@@ -11,9 +11,10 @@ from ironmargin.case import Case, Starter, dead_at
 from ironmargin.electrics.network import Real
 from ironmargin.loads import motor as m
 from ironmargin.loads.demand import Draw
+from ironmargin.record import record
 from ironmargin.starting.chance import Chance, chance_of, draws_of, strength_sd
 from ironmargin.starting.model import Plan
-from ironmargin.starting.moment import STRONGEST, Moment, Run, Trace
+from ironmargin.starting.moment import Moment, Run, Trace
 from ironmargin.starting.points import normal
 
 NIGHT_H = 10.0
@@ -22,7 +23,7 @@ PICTURED = 100
 SUPPLY, PATH = "supply", "path"
 
 
-@dataclass(frozen=True)
+@record
 class Start:
     """One start, or all at once.
 

@@ -9,8 +9,8 @@ for air better than the plate's.
 from __future__ import annotations
 
 import math
-from dataclasses import dataclass
 
+from ironmargin.record import record
 from ironmargin.setup.model import Conditions
 from ironmargin.setup.supplies import Generator
 
@@ -19,7 +19,7 @@ FUEL_FACTOR = {"gasoline": 1.0, "propane": 0.90, "natural_gas": 0.82, "diesel": 
 REFERENCE_C = 25.0
 
 
-@dataclass(frozen=True)
+@record
 class DerateStep:
     """One step of the waterfall: what it is, the factor it applies, and the watts left after it."""
 

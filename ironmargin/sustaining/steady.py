@@ -3,30 +3,35 @@
 from __future__ import annotations
 
 from collections.abc import Iterable
-from dataclasses import dataclass
+from dataclasses import replace
 from typing import Any
 
 import numpy as np
 
+from ironmargin.case import Case
 from ironmargin.electrics.network import Complex, Real, Upstream, solve_two_legs
 from ironmargin.loads.demand import Draw
-from ironmargin.case import Case
+from ironmargin.record import record
 
-PASSES = 80
+PASSES = 120
 TOLERANCE_V = 1e-6
 TOLERANCE_SETS_V = 0.5
 """Of many sets solved at once, one that still moves more than this has not settled."""
-MOTOR_FLOOR = 0.6
-"""Below this share of its volts a running motor is no longer a constant-power load."""
+MOST_STRENGTH = 6.0
+LEAST_SHARE = 0.4
+"""Nothing here holds on below this share of its volts: it keeps the arithmetic finite while volts are found."""
+DAMPED_FROM = 12
+"""Passes from which each goes only half the way: near the most a path can carry, whole ones hunt."""
 
 
-@dataclass(frozen=True)
+@record
 class Steady:
     """The settled state of one set of loads, or of many: then every figure is an array over the sets.
 
     Attributes:
         v1, v2: legs' volts to neutral, phasors [V]; i1, i2: amps out of the legs, phasors [A].
         converged, reason, passes: how the fixed point went.
+        let_go: numbers of the draws that let go; of many sets, whether any did in each.
     """
 
     v1: Any
@@ -36,6 +41,7 @@ class Steady:
     converged: Any
     reason: str
     passes: int
+    let_go: Any = ()
 
     def volts(self, leg: int) -> Any:
         """Volts of a place: L1, L2 to neutral, or between the legs [V]."""
@@ -53,29 +59,32 @@ def solve_steady(upstream: Upstream, draws: Iterable[Draw]) -> Steady:
     A load that lets go below its dropout stays off. Not converging is said in the result, never a number made up.
     """
     fixed = np.zeros(3, dtype=complex)
-    power: list[Draw] = []
-    for draw in draws:
+    power: list[tuple[int, Draw]] = []
+    for at, draw in enumerate(draws):
         if draw.constant_power:
-            power.append(draw)
+            power.append((at, draw))
         else:
             fixed[draw.leg] += draw.va.conjugate() / draw.bus_v**2
     live = [True] * len(power)
+    e, z = (upstream.e1_v, upstream.e2_v), (upstream.z11, upstream.z12, upstream.z22)
     v1, v2, i1, i2 = upstream.e1_v, upstream.e2_v, 0j, 0j
     for passes in range(1, PASSES + 1):
         y = fixed.copy()
         volts = (abs(v1), abs(v2), abs(v1 - v2))
-        for n, draw in enumerate(power):
+        for n, (_, draw) in enumerate(power):
             share = volts[draw.leg] / draw.bus_v
             live[n] = live[n] and share >= draw.dropout
             if live[n]:
-                y[draw.leg] += draw.va.conjugate() / (max(share, MOTOR_FLOOR) * draw.bus_v) ** 2
-        new = [complex(x) for x in solve_two_legs((upstream.e1_v, upstream.e2_v), (upstream.z11, upstream.z12, upstream.z22), tuple(y))]  # type: ignore[arg-type]
-        moved = max(abs(new[0] - v1), abs(new[1] - v2))
-        v1, v2, i1, i2 = new
+                y[draw.leg] += draw.va.conjugate() / (max(share, LEAST_SHARE) * draw.bus_v) ** 2
+        new1, new2, i1, i2 = (complex(x) for x in solve_two_legs(e, z, tuple(y)))  # type: ignore[arg-type]
+        moved = max(abs(new1 - v1), abs(new2 - v2))
+        part = 1.0 if passes < DAMPED_FROM else 0.5
+        v1, v2 = v1 + part * (new1 - v1), v2 + part * (new2 - v2)
         if not np.isfinite(moved):
             return Steady(0j, 0j, 0j, 0j, False, "volts do not exist for this load", passes)
         if moved < TOLERANCE_V:
-            return Steady(v1, v2, i1, i2, True, "", passes)
+            gone = tuple(at for (at, _), on in zip(power, live, strict=True) if not on)
+            return Steady(v1, v2, i1, i2, True, "", passes, gone)
     return Steady(v1, v2, i1, i2, False, "the loads hunt: volts and amps never settle", PASSES)
 
 
@@ -110,24 +119,55 @@ def solve_sets(upstream: Upstream, draws: Iterable[tuple[int, Draw]], on: Real, 
             leg, bus_v, dropout = key
             share = volts[leg] / bus_v
             live[key] = live[key] * (share >= dropout)
-            y[leg] += live[key] * va / (np.maximum(share, MOTOR_FLOOR) * bus_v) ** 2
+            y[leg] += live[key] * va / (np.maximum(share, LEAST_SHARE) * bus_v) ** 2
         new1, new2, i1, i2 = solve_two_legs(e, z, (y[0], y[1], y[2]))
         moved = np.maximum(np.abs(new1 - v1), np.abs(new2 - v2))
-        v1, v2 = new1, new2
+        part = 1.0 if passes < DAMPED_FROM else 0.5
+        v1, v2 = v1 + part * (new1 - v1), v2 + part * (new2 - v2)
         if moved.max(initial=0.0) < tolerance_v:
             break
+    gone = np.zeros(len(on), dtype=bool)
+    for key, va in pooled.items():
+        gone |= (live[key] == 0.0) & (np.abs(va) > 0.0)
     well = np.isfinite(moved) & (moved < TOLERANCE_SETS_V)
-    return Steady(v1, v2, i1, i2, well, "" if well.all() else "some sets never settle", passes)
+    return Steady(v1, v2, i1, i2, well, "" if well.all() else "some sets never settle", passes, gone)
+
+
+def numbered_draws(case: Case, off: frozenset[int] = frozenset()) -> list[tuple[int, Draw]]:
+    """Every settled draw of a case with the number of its demand, demands in ``off`` left out."""
+    return [(at, draw) for at, demand in enumerate(case.demands) if at not in off for draw in demand.steady]
 
 
 def all_draws(case: Case, off: frozenset[int] = frozenset()) -> list[Draw]:
     """Every settled draw of a case, demands in ``off`` left out."""
-    return [draw for at, demand in enumerate(case.demands) if at not in off for draw in demand.steady]
+    return [draw for _, draw in numbered_draws(case, off)]
 
 
 def settled(case: Case, off: frozenset[int] = frozenset()) -> Steady:
-    """The settled state of a case."""
-    return solve_steady(case.feed.upstream, all_draws(case, off))
+    """The settled state of a case; ``let_go`` names demands."""
+    draws = numbered_draws(case, off)
+    state = solve_steady(case.feed.upstream, [draw for _, draw in draws])
+    return replace(state, let_go=tuple(dict.fromkeys(draws[n][0] for n in state.let_go)))
+
+
+def holding_factor(case: Case) -> float:
+    """How strong supply and path would have to be for every load to hold on, by bisection; 1 where they do, 6 at most."""
+    draws = all_draws(case)
+
+    def holds(strength: float) -> bool:
+        up = case.feed.upstream
+        state = solve_steady(replace(up, z11=up.z11 / strength, z12=up.z12 / strength, z22=up.z22 / strength), draws)
+        return bool(state.converged) and not state.let_go
+
+    low, high = 1.0, MOST_STRENGTH
+    if holds(low):
+        return low
+    if not holds(high):
+        return high
+    while high - low > 0.002:
+        middle = 0.5 * (low + high)
+        low, high = (low, middle) if holds(middle) else (middle, high)
+    return high
 
 
 def averaged(case: Case) -> Steady:

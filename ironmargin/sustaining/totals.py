@@ -2,16 +2,16 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass, replace
+from dataclasses import replace
 
+from ironmargin.case import prepare
+from ironmargin.record import record
 from ironmargin.setup.model import Rig, Wanted
 from ironmargin.setup.parts import alone
-from ironmargin.case import prepare
-
-LEG_NAMES = ("L1", "L2")
+from ironmargin.supplies.source import LEG_NAMES
 
 
-@dataclass(frozen=True)
+@record
 class CircuitTotal:
     """A branch breaker and what hangs on it [A]."""
 
@@ -22,7 +22,7 @@ class CircuitTotal:
     breaker_a: float
 
 
-@dataclass(frozen=True)
+@record
 class Totals:
     """What a rig draws with everything on.
 

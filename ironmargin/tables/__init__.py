@@ -4,11 +4,11 @@ from __future__ import annotations
 
 import csv
 from functools import cache
-from pathlib import Path
+from os.path import dirname, join
 
 from ironmargin.errors import TableError
 
-HERE = Path(__file__).parent
+HERE = dirname(__file__)
 FOOT_M = 0.3048
 
 
@@ -20,7 +20,7 @@ def rows(name: str) -> tuple[dict[str, str], ...]:
         TableError: no such table, or a row without a known source.
     """
     try:
-        with (HERE / f"{name}.csv").open(encoding="utf-8", newline="") as file:
+        with open(join(HERE, f"{name}.csv"), encoding="utf-8", newline="") as file:
             found = tuple(csv.DictReader(file))
     except OSError as error:
         raise TableError(f"no table {name}: {error.strerror}") from None

@@ -2,12 +2,13 @@
 
 from __future__ import annotations
 
-from ironmargin.setup.supplies import Assist, Generator, Parallel
 from ironmargin.case import Case
+from ironmargin.setup.supplies import Assist, Generator, Parallel
+from ironmargin.starting.starts import Start
 from ironmargin.verdict.result import PathRow
 
 
-def cautions_of(case: Case, path: list[PathRow]) -> tuple[str, ...]:
+def cautions_of(case: Case, path: list[PathRow], starts: list[Start]) -> tuple[str, ...]:
     """Cautions for a case, each one or two short lines."""
     setup = case.setup
     supply = setup.supply
@@ -35,4 +36,19 @@ def cautions_of(case: Case, path: list[PathRow]) -> tuple[str, ...]:
         said.append("Eco (idle) mode is on: every start finds the engine at idle.")
     if case.source.leg_v > 127 and case.source.nominal_v == 120:
         said.append("The supply is above 127 V without load: have it looked at before plugging in.")
-    return tuple(said)
+    return tuple(said + _of_starts(case, starts))
+
+
+def _of_starts(case: Case, starts: list[Start]) -> list[str]:
+    """What the wrong order would do, each with the order that avoids it."""
+    said = []
+    for start in starts:
+        name = case.demands[start.starters[0].demand].load.name
+        if start.passes and start.restart is not None and start.restart != "starts":
+            said.append(f"{name} does not restart against pressure: wait three to five minutes after it stops.")
+        if start.passes and start.straight_to_high is not None and start.straight_to_high != "starts":
+            said.append(f"{name} knocked straight from off to high does not start: fan first, let it settle, then cool.")
+        if start.blinked:
+            names = " and ".join(case.demands[at].load.name for at in start.blinked)
+            said.append(f"{names} may reset for a moment while {name} starts.")
+    return said

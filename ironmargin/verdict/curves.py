@@ -3,11 +3,11 @@
 from __future__ import annotations
 
 import math
-from dataclasses import dataclass
 
 import numpy as np
 
 from ironmargin.protection.breaker import EDGES, NOMINAL, curve
+from ironmargin.record import record
 from ironmargin.starting.starts import Start
 from ironmargin.verdict.check import Checked
 from ironmargin.verdict.result import BreakerRow
@@ -18,7 +18,7 @@ LONG_S = 3 * 3600.0
 """Settled loads are shown at three hours, from which they count as continuous (NEC 210.20(A))."""
 
 
-@dataclass(frozen=True)
+@record
 class CurvePoint:
     """Something on the plot: amps, how long it lasts [s], and words."""
 
@@ -27,7 +27,7 @@ class CurvePoint:
     words: str
 
 
-@dataclass(frozen=True)
+@record
 class BreakerPlot:
     """One breaker, ready to draw.
 
@@ -51,8 +51,8 @@ class BreakerPlot:
     row: BreakerRow
 
 
-def _times(standard: str, rating_a: float, edge: str, heat: float = 0.0) -> tuple[float, ...]:
-    c = curve(standard, rating_a, edge)
+def _times(standard: str, rating_a: float, edge: str, outdoor_c: float, heat: float = 0.0) -> tuple[float, ...]:
+    c = curve(standard, rating_a, edge, outdoor_c)
     return tuple(min(max(t, LEAST_S), MOST_S) if math.isfinite(t := c.trip_s(float(x), heat)) else math.nan for x in MULTIPLES)
 
 
@@ -64,15 +64,16 @@ def breaker_plot(checked: Checked, start: Start | None) -> BreakerPlot | None:
     order = {"yes": 0, "early": 1, "no": 2}
     row = min(rows, key=lambda r: (order[r.start_trips], -r.amps / r.rating_a, r.rating_a))
     heat = (row.warm_amps / row.rating_a) ** 2
+    outdoor_c = checked.case.setup.conditions.outdoor_c
     points = [CurvePoint(row.amps, LONG_S, f"settled {row.amps:.1f} A")]
     if start is not None and math.isfinite(start.seconds):
         said = f"start {start.peak_a:.0f} A for {start.seconds:.1f} s"
         points.insert(0, CurvePoint(start.peak_a + checked.case.source.also_a, max(start.seconds, LEAST_S), said))
     wanted = (start.wanted_a if start is not None else row.amps) + checked.case.source.also_a
-    early, nominal, late = (_times(row.standard, row.rating_a, edge) for edge in EDGES)
+    early, nominal, late = (_times(row.standard, row.rating_a, edge, outdoor_c) for edge in EDGES)
     return BreakerPlot(
         row.name, row.rating_a, row.standard, tuple(float(x * row.rating_a) for x in MULTIPLES), early, nominal, late,
-        _times(row.standard, row.rating_a, NOMINAL, min(heat, 1.0)), tuple(points),
+        _times(row.standard, row.rating_a, NOMINAL, outdoor_c, min(heat, 1.0)), tuple(points),
         f"{wanted:.0f} A at the peak is {'over' if wanted > row.rating_a else 'under'} the {row.rating_a:.0f} A handle",
         {"yes": "it trips on this start", "early": "a nominal one holds this start, an early one trips", "no": "it holds this start"}[row.start_trips], row)
 

@@ -1,30 +1,15 @@
-"""An endurance as JSON and as words, with the propane cylinder's cooling where there is one."""
+"""An endurance as JSON and as words."""
 
 from __future__ import annotations
 
 from typing import Any
 
-from ironmargin.enduring.boiloff import BoilOff, boil_off
-from ironmargin.enduring.endurance import Lasting, engines
-from ironmargin.enduring.fuel import PROPANE_KG_PER_L
+from ironmargin.enduring.endurance import Lasting
 from ironmargin.setup.model import Setup
 from ironmargin.verdict.result import plain
 
 ENDURANCE_FORMAT = "iron-margin/endurance"
 DISTANCES_M = (3.0, 7.0, 15.24, 30.0, 60.0, 120.0)
-START_TIMES_RATE = 1.5
-"""A compressor start pulls the set to about full power for a moment: the vapour rate beside the mean (memory)."""
-
-
-def cylinder_of(found: Lasting, setup: Setup, more: int = 0) -> BoilOff | None:
-    """The cooling of the first set's cylinder with ``more`` of them beside it, or None where none feeds it."""
-    unit = next((u for u in engines(setup.supply) if u.fuel == "propane" and u.cylinder is not None), None)
-    use = next((u for u in found.fuels if u.fuel == "propane"), None)
-    if unit is None or unit.cylinder is None or use is None or not use.litres_per_h:
-        return None
-    c = unit.cylinder
-    rate = use.litres_per_h * PROPANE_KG_PER_L * (START_TIMES_RATE if found.duty.starts_per_h else 1.0)
-    return boil_off(c.capacity_kg, c.fill, c.count + more, setup.conditions.outdoor_c, rate, setup.conditions.altitude_m)
 
 
 def lasting_json(found: Lasting, setup: Setup) -> dict[str, Any]:
@@ -33,9 +18,7 @@ def lasting_json(found: Lasting, setup: Setup) -> dict[str, Any]:
                            "fuels": [plain(f) for f in found.fuels]}
     if found.sound is not None:
         out["noise"] = [{"at_m": r, "dba": round(found.sound.at(r), 1)} for r in DISTANCES_M]
-    cylinder = cylinder_of(found, setup)
-    second = cylinder_of(found, setup, more=1)
-    for name, run in (("cylinder", cylinder), ("with_one_more_cylinder", second)):
+    for name, run in (("cylinder", found.cylinder), ("with_one_more_cylinder", found.with_one_more)):
         if run is not None:
             figures = {"starves_h": run.starves_h, "empty_h": run.empty_h, "left_kg": run.left_kg, "coldest_c": float(run.liquid_c.min())}
             out[name] = plain({k: v for k, v in figures.items() if v is not None})
@@ -60,9 +43,9 @@ def lasting_words(found: Lasting, setup: Setup) -> str:
                      + (f", back after {e.refill_h:.1f} h" if e.refill_h is not None else ""))
     if e.input_a is not None:
         lines.append(f"post: never more than {e.input_a:.1f} A" + (f"; {e.least_input_a:.1f} A would do" if e.least_input_a is not None else ""))
-    cylinder = cylinder_of(found, setup)
+    cylinder = found.cylinder
     if cylinder is not None:
-        ends = f"starves after {cylinder.starves_h:.1f} h with {cylinder.left_kg:.1f} kg left" if cylinder.starves_h is not None else "does not starve"
+        ends = f"starves{' at a compressor start' if cylinder.at_start else ''} after {cylinder.starves_h:.1f} h with {cylinder.left_kg:.1f} kg left" if cylinder.starves_h is not None else "does not starve"
         lines.append(f"cylinder: {ends}, coldest {cylinder.liquid_c.min():.0f} °C")
     if e.cost_per_h is not None:
         lines.append(f"cost: {e.cost_per_h:.2f} an hour")

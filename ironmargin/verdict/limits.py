@@ -4,27 +4,27 @@ from __future__ import annotations
 
 import math
 from collections.abc import Iterable
-from dataclasses import dataclass
 from functools import reduce
 from typing import Any
 
 import numpy as np
 
+from ironmargin.case import Case
 from ironmargin.electrics.network import Real
 from ironmargin.path.trace import INPUT, SHARED
 from ironmargin.protection.breaker import EARLY, NOMINAL, Curve, curve
-from ironmargin.case import Case
-from ironmargin.starting.state import Trace
-from ironmargin.supplies.source import Breaker
-from ironmargin.sustaining.steady import Steady, lost_neutral, source_amps
-from ironmargin.verdict.result import BreakerRow, LegRow, PathRow, ServiceRow, Sustained, VoltsRow
+from ironmargin.record import record
+from ironmargin.starting.model import crest_amps
+from ironmargin.starting.moment import Trace
+from ironmargin.supplies.source import LEG_NAMES, Breaker
+from ironmargin.sustaining.steady import Steady, holding_factor, lost_neutral, source_amps
+from ironmargin.tables import number_of
+from ironmargin.verdict.result import BreakerRow, LegRow, LetGoRow, PathRow, ServiceRow, Sustained, VoltsRow
 
 CONTINUOUS_FROM_H = 3.0
 """Loads of three hours and more are continuous (NEC 210.20(A))."""
-LOW_V = {120.0: 104.0, 230.0: 207.0}
-"""ANSI C84.1 range B utilisation; EN 50160 −10 % (memory)."""
-HIGH_V = {120.0: 132.0, 230.0: 253.0}
-LEG_NAMES = ("L1", "L2")
+VOLTAGE_RANGE = {120.0: "B utilisation", 230.0: "EN 50160"}
+"""Which row of the table of voltage ranges settled volts are judged by: ANSI C84.1 range B, EN 50160 −10 %."""
 
 
 def largest(values: Iterable[Any]) -> Any:
@@ -37,7 +37,7 @@ def smallest(values: Iterable[Any]) -> Any:
     return reduce(np.minimum, values)
 
 
-@dataclass(frozen=True)
+@record
 class Now:
     """The settled state of a case, and its mean over the duty cycles; of one set of loads, or of many sets at once.
 
@@ -67,6 +67,12 @@ class Now:
         return 1.0 if self.on is None else self.on[:, demand]
 
 
+def volt_limits(nominal_v: float) -> tuple[float, float]:
+    """The lowest and highest settled volts on a service of 120 or 230 V [V]."""
+    row = VOLTAGE_RANGE[nominal_v]
+    return tuple(number_of("voltage_ranges", "range", row, column) for column in ("low_v", "high_v"))  # type: ignore[return-value]
+
+
 def _row(where: str, name: str, amps: Any, limit_a: float, note: str = "") -> Sustained:
     return Sustained(where, name, amps, limit_a, 1.0 - amps / limit_a, note)
 
@@ -83,6 +89,9 @@ def sustained(now: Now) -> list[Sustained]:
     rows = []
     if math.isfinite(source.continuous_a):
         rows.append(_row("supply", "supply, running", largest(now.amps), source.continuous_a))
+    crest = crest_amps(case)
+    if crest > 0.0 and math.isfinite(source.limit_a):
+        rows.append(_row("supply", "supply, peaks of uncorrected electronics", largest(now.amps) + crest, source.limit_a, "crest"))
     if source.input_limit_a is not None and source.input_capacity_a is not None and math.isfinite(source.input_capacity_a):
         share = case.setup.rules.continuous_fraction if lasts_long(case) and source.input_limit_a else 1.0
         rows.append(_row("input", "input limit at the post", source.input_limit_a, source.input_capacity_a * share, "continuous"))
@@ -175,10 +184,10 @@ def volts_rows(now: Now) -> list[VoltsRow]:
     rows = []
     for place in sorted({d.leg for d in case.demands}):
         ratio = abs(case.feed.upstream.e1_v - case.feed.upstream.e2_v) / case.source.leg_v if place == 2 else 1.0
-        low, full, v = LOW_V[nominal] * ratio, nominal * ratio, now.state.volts(place)
+        low, full, v = volt_limits(nominal)[0] * ratio, nominal * ratio, now.state.volts(place)
         name = ("L1", "L2", "L1-L2")[place]
         rows.append(VoltsRow(name, v, low, full, smallest(((v - low) / (full - low), 1.0))))
-        high = HIGH_V[nominal] * ratio
+        high = volt_limits(nominal)[1] * ratio
         if np.any(v > high):
             rows.append(VoltsRow(f"{name} (too high)", v, high, full, (high - v) / (full - low)))
     return rows + _guard_rows(now, nominal)
@@ -200,7 +209,21 @@ def settled_margin(now: Now) -> Any:
     """The smallest margin of all settled limits: supply, breakers, branches, neutral, path and volts; −1 where nothing settles [1]."""
     rows: list[Any] = [*sustained(now), *path_rows(now), *volts_rows(now)]
     least = smallest([row.margin for row in rows] or [1.0])
-    return np.where(now.state.converged & now.mean.converged, least, -1.0)
+    held = np.logical_not(now.state.let_go if now.on is not None else bool(now.state.let_go))
+    return np.where(now.state.converged & now.mean.converged & held, least, -1.0)
+
+
+def let_go_rows(now: Now) -> list[LetGoRow]:
+    """Wanted loads that let go at the settled volts; the margin says how much stronger supply and path would have to be."""
+    if not now.state.let_go:
+        return []
+    margin = 1.0 - holding_factor(now.case)
+    rows = []
+    for at in now.state.let_go:
+        demand = now.case.demands[at]
+        dropout = max(d.dropout for d in demand.steady)
+        rows.append(LetGoRow(demand.load.id, demand.load.name, now.state.volts(demand.leg), dropout * demand.steady[0].bus_v, min(margin, -0.002)))
+    return rows
 
 
 def _heat_along(trace: Trace, leg: int, rating_a: float, c: Curve, heat: float, also_a: float) -> bool:
@@ -218,7 +241,7 @@ def breaker_rows(now: Now, traces: list[Trace], warm_a: tuple[float, ...]) -> li
     rows = []
     for breaker, leg in now.case.breakers:
         amps, _ = _through(now, breaker, leg)
-        early, nominal = (curve(breaker.standard, breaker.rating_a, edge) for edge in (EARLY, NOMINAL))
+        early, nominal = (curve(breaker.standard, breaker.rating_a, edge, now.case.setup.conditions.outdoor_c) for edge in (EARLY, NOMINAL))
         also = now.case.source.also_a if breaker.where == "post" else 0.0
         warm = min(((warm_a[min(leg, len(warm_a) - 1)] + also) / breaker.rating_a) ** 2, 1.0)
 

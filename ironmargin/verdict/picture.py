@@ -3,13 +3,13 @@
 from __future__ import annotations
 
 import math
-from dataclasses import dataclass
 
 import numpy as np
 
 from ironmargin.electrics.network import Real
+from ironmargin.record import record
+from ironmargin.starting.moment import Trace
 from ironmargin.starting.starts import Start, stiff_amps
-from ironmargin.starting.state import Trace
 from ironmargin.sustaining.steady import solve_steady, source_amps
 from ironmargin.verdict.check import Checked
 
@@ -19,7 +19,7 @@ PULLED_IN = 0.5
 """Speed from which a rotor is drawn up by itself: start gear has faded by then."""
 
 
-@dataclass(frozen=True)
+@record
 class Moment:
     """A named moment of a start [s]."""
 
@@ -27,7 +27,7 @@ class Moment:
     words: str
 
 
-@dataclass(frozen=True)
+@record
 class Ceiling:
     """A limit drawn across the amps [A]; ``dashed`` for the one that counts only for hours."""
 
@@ -36,7 +36,7 @@ class Ceiling:
     dashed: bool = False
 
 
-@dataclass(frozen=True)
+@record
 class Picture:
     """One start, ready to draw; arrays share the time axis ``t_s`` [s].
 
@@ -78,7 +78,7 @@ def picture_of(checked: Checked, start: Start) -> Picture:
     beside = solve_steady(case.feed.upstream, [*others, *demand.single_beside])
     lead_a = max(source_amps(case, beside))
     lead_v = min(beside.volts(leg) for leg in range(legs))
-    step = case.shape.step_s
+    step = 0.5 / case.source.frequency_hz
     last = max([start.trace.t_s[-1], *(t.t_s[-1] for _, t in start.trial_traces)])
     axis = np.arange(0.0, min(last, max(start.trace.t_s[-1] + 0.2, 0.8)) + step, step)
     tripped = math.isfinite(start.opened_s)

@@ -4,15 +4,16 @@ from __future__ import annotations
 
 import dataclasses
 import math
-from dataclasses import dataclass, fields, is_dataclass
+from dataclasses import fields, is_dataclass
 from typing import Any
 
 from ironmargin.enduring.endurance import Endurance
+from ironmargin.record import record
 
 RESULT_FORMAT = "iron-margin/result"
 
 
-@dataclass(frozen=True)
+@record
 class Sustained:
     """Settled amps against a limit, at one place. ``margin`` = 1 − amps/limit [1]."""
 
@@ -24,7 +25,7 @@ class Sustained:
     note: str = ""
 
 
-@dataclass(frozen=True)
+@record
 class PathRow:
     """A part of the path: what it carries, its rating, and whether no breaker before it protects it."""
 
@@ -39,7 +40,7 @@ class PathRow:
     contact_w: float = 0.0
 
 
-@dataclass(frozen=True)
+@record
 class BreakerRow:
     """A breaker against the starts and the settled amps; hold times are absent where it holds for good."""
 
@@ -54,9 +55,15 @@ class BreakerRow:
     hold_s_nominal: float | None = None
 
 
-@dataclass(frozen=True)
+@record
 class StartRow:
-    """One start, in the words of the result format."""
+    """One start, in the words of the result format.
+
+    ``chance`` over rigs and days, with the interval of the estimate; ``chance_rig_*`` what this one rig does, for ninety
+    rigs of a hundred like it; ``chance_known_*`` the same once ``chance_decided_by`` is measured. ``gives_first`` is the
+    part, ``supply`` or ``path``, that had to change least for the outcome to change. ``lets_go`` names loads that are off at
+    the end, ``resets`` those that were off for a moment.
+    """
 
     load: str
     name: str
@@ -74,12 +81,22 @@ class StartRow:
     chance: float | None = None
     chance_low: float | None = None
     chance_high: float | None = None
+    chance_rig_low: float | None = None
+    chance_rig_high: float | None = None
+    chance_decided_by: str | None = None
+    chance_known_low: float | None = None
+    chance_known_high: float | None = None
+    gives_first: str = "supply"
+    latch_share: float | None = None
+    lets_go: tuple[str, ...] = ()
+    resets: tuple[str, ...] = ()
+    islands: tuple[float, ...] = ()
     restart_within_3_min: str | None = None
     straight_to_high: str | None = None
     per_night: float | None = None
 
 
-@dataclass(frozen=True)
+@record
 class LegRow:
     """A leg or the neutral: settled amps, the limit it has, volts."""
 
@@ -89,7 +106,7 @@ class LegRow:
     lost_neutral_v: float | None = None
 
 
-@dataclass(frozen=True)
+@record
 class VoltsRow:
     """Settled volts at one place against the range they may have. ``margin`` = share of the allowed drop left [1]."""
 
@@ -100,7 +117,7 @@ class VoltsRow:
     margin: float
 
 
-@dataclass(frozen=True)
+@record
 class ServiceRow:
     """A wanted load the service cannot feed at all."""
 
@@ -109,18 +126,40 @@ class ServiceRow:
     problem: str
 
 
-@dataclass(frozen=True)
+@record
+class LetGoRow:
+    """A wanted load that lets go at the settled volts: it is offered ``v`` and holds on down to ``lets_go_v`` [V]."""
+
+    load: str
+    name: str
+    v: float
+    lets_go_v: float
+    margin: float
+
+
+@record
+class Why:
+    """One reason of a verdict: which check at which place makes it ``fails`` or ``thin``, and by which rule."""
+
+    verdict: str
+    check: str
+    where: str
+    sentence: str
+
+
+@record
 class Weakest:
-    """The weakest link and the sentence that says it."""
+    """The weakest link and the sentence that says it; ``decides`` are the loads whose going helps it most, first the most."""
 
     check: str
     where: str
     sentence: str
     remedy: str = ""
     remedy_margin: float | None = None
+    decides: tuple[str, ...] = ()
 
 
-@dataclass(frozen=True)
+@record
 class Assumed:
     """An input the result rests on that nobody measured."""
 
@@ -129,7 +168,7 @@ class Assumed:
     provenance: str = dataclasses.field(metadata={"key": "from"})
 
 
-@dataclass(frozen=True)
+@record
 class Result:
     """Everything a check found. Lists are lists even for one."""
 
@@ -143,6 +182,8 @@ class Result:
     breakers: tuple[BreakerRow, ...]
     volts: tuple[VoltsRow, ...]
     service: tuple[ServiceRow, ...]
+    let_go: tuple[LetGoRow, ...]
+    why: tuple[Why, ...]
     endurance: Endurance
     schools: dict[str, str]
     cautions: tuple[str, ...]

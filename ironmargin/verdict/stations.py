@@ -3,9 +3,9 @@
 from __future__ import annotations
 
 from collections.abc import Iterable
-from dataclasses import dataclass
 
-from ironmargin.verdict.check import Checked, peak_margin
+from ironmargin.record import record
+from ironmargin.verdict.check import Checked, margin_by
 from ironmargin.verdict.result import PathRow, StartRow, Sustained
 from ironmargin.verdict.sentences import how_often
 
@@ -13,7 +13,7 @@ MOST_KNOWN = 3
 HOLDS, THIN, FAILS = "holds", "thin", "fails"
 FORMULA = {
     "sustain": "margin = 1 − amps ÷ limit",
-    "start": "margin = 1 − the weakest supply that still starts it, found by trying supplies from a tenth to six times this one",
+    "start": "margin = 1 − the weakest supply (or path, whichever gives first) that still starts it, found by bisection between a tenth and six times this one",
     "path": "margin = 1 − amps ÷ rating, whether or not a breaker protects the part",
     "voltage": "margin = share of the allowed drop that is left",
     "service": "the service brings what the load needs, or it does not",
@@ -22,7 +22,7 @@ FORMULA = {
 }
 
 
-@dataclass(frozen=True)
+@record
 class Station:
     """One place on the bar: ``state`` is holds, thin or fails; ``reading`` the figure under it; ``reasons`` the lines behind it."""
 
@@ -81,13 +81,18 @@ def stations(checked: Checked) -> tuple[Station, ...]:
             settled(where, groups[where][0].name.removesuffix(", continuous").capitalize())
     settled("N", "Neutral")
     for start, started in zip(checked.starts, result.starts, strict=True):
-        peak = checked.case.setup.rules.breaker_school == "peak"
+        margin = margin_by(checked.case, start, checked.case.setup.rules.breaker_school)
         demand = checked.case.demands[start.starters[0].demand]
         known = (f"locked-rotor amps {demand.plate.lra_a:.0f} A, running {demand.plate.rla_a:.1f} A: "
                  f"{'typical' if demand.plate.lra_typical else demand.load.provenance.replace('-', ' ')}",) if demand.plate else ()
-        found.append(_start_station(started, min(start.margin, peak_margin(checked.case, start)) if peak else start.margin, thin, "start", known))
+        found.append(_start_station(started, margin, thin, "start", known))
     if result.coincidence is not None:
-        found.append(_start_station(result.coincidence, result.coincidence.margin, thin, "coincidence"))
+        assert checked.together is not None
+        school = checked.case.setup.rules.breaker_school
+        found.append(_start_station(result.coincidence, margin_by(checked.case, checked.together, school), thin, "coincidence"))
+    for gone in result.let_go:
+        found.append(Station(f"lets-go-{gone.load}", "voltage", gone.name, "lets go", gone.margin, FAILS, f"{gone.v:.0f} V",
+                             (f"offered {gone.v:.0f} V, it holds on down to {gone.lets_go_v:.0f} V",), FORMULA["start"]))
     volts = min(result.volts, key=lambda v: v.margin, default=None)
     if volts is not None:
         reasons = tuple(f"{v.where}: {v.v:.1f} V, at least {v.low_v:.0f} V (ANSI C84.1 range B or EN 50160)" for v in result.volts)
@@ -99,6 +104,16 @@ def stations(checked: Checked) -> tuple[Station, ...]:
         found.append(Station("hours", "endurance", "Hours", f"{checked.case.setup.conditions.target_hours:g} h wanted", end.margin,
                              state_of(end.margin, thin), f"{lasts:.1f} h", (f"mean load {end.mean_w:.0f} W",), FORMULA["endurance"]))
     return tuple(found)
+
+
+def chance_words(row: StartRow) -> str:
+    """How often a start succeeds, in both layers, as a person would say it."""
+    said = f"starts {row.chance * 100:.0f} times in 100" if row.chance is not None else ""
+    low, high = row.chance_rig_low, row.chance_rig_high
+    if low is None or high is None or high - low < 0.05:
+        return said
+    said += f"; this one rig between {low * 100:.0f} and {high * 100:.0f} in 100"
+    return said + (", depending most on its locked-rotor amps: measure them" if row.chance_decided_by else "")
 
 
 def _leg_stations(checked: Checked, thin: float) -> list[Station]:
@@ -144,7 +159,11 @@ def _start_station(row: StartRow, margin: float, thin: float, check: str, known:
     reasons = [f"a stiff supply would see {row.wanted_a:.1f} A; this one gives at most {row.peak_a:.1f} A and dips to {row.lowest_v:.1f} V"]
     reasons += known
     if row.chance is not None and row.chance_low is not None and row.chance_high is not None:
-        reasons.append(f"starts {row.chance * 100:.0f} times in 100 ({row.chance_low * 100:.0f} to {row.chance_high * 100:.0f})")
+        reasons.append(chance_words(row))
+    if row.gives_first == "path":
+        reasons.append("the cords and contacts on the way give first, not the supply")
+    if row.islands:
+        reasons.append("near its edge the outcome changes back and forth: do not count on the last few per cent")
     if row.restart_within_3_min is not None:
         reasons.append(f"restarted at once, before pressures equalise: {row.restart_within_3_min}; wait three to five minutes")
     if row.straight_to_high is not None:

@@ -19,7 +19,7 @@ from ironmargin.setup.rules import check_rules
 from ironmargin.case import prepare
 from ironmargin.verdict.check import examine
 from ironmargin.verdict.curves import LEAST_S, LONG_S, breaker_plot
-from ironmargin.verdict.remedy import with_engines_scaled
+from ironmargin.setup.changed import with_engines_scaled
 from tests.shared import checked, document
 
 PAIR_ON_PROPANE: dict[str, Any] = {"kind": "parallel", "kit_limit_a": 30, "units": [

@@ -26,7 +26,7 @@ from ironmargin.setup.model import Prices
 from ironmargin.setup.reading import read_setup
 from ironmargin.setup.supplies import BatteryInverter, Cylinder, Generator
 from ironmargin.case import prepare
-from ironmargin.verdict.check import check
+from ironmargin.planning.answer import check
 from tests.shared import changed, document, path_of
 
 ROOT = Path(__file__).resolve().parents[2]

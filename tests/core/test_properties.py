@@ -17,8 +17,8 @@ from ironmargin.setup.reading import read_setup
 from ironmargin.case import prepare
 from ironmargin.starting.columns import Plan, columns_of
 from ironmargin.starting.simulate import simulate
-from ironmargin.verdict.check import check_fully, examine
-from ironmargin.verdict.remedy import leave_off
+from ironmargin.planning.answer import check_fully, examine
+from ironmargin.setup.changed import leave_off
 from ironmargin.verdict.result import result_json
 from tests.shared import changed, checked
 

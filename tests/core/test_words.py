@@ -8,7 +8,7 @@ from typing import Any
 
 from ironmargin.setup.model import Setup
 from ironmargin.verdict.check import Checked, check, check_fully, examine
-from ironmargin.verdict.remedy import leave_off_order, nearest_remedy
+from ironmargin.setup.changed import leave_off_order, nearest_remedy
 from ironmargin.verdict.report import report, signed_percent
 from ironmargin.verdict.sentences import how_often
 from tests.shared import changed, checked, document

@@ -12,7 +12,7 @@ from ironmargin.planning.changes import changes_of
 from ironmargin.planning.tasks import read_tasks
 from ironmargin.setup.reading import load_setup, read_setup
 from ironmargin.case import prepare
-from ironmargin.verdict.check import check
+from ironmargin.planning.answer import check
 from tests.shared import document, path_of
 
 ROOT = Path(__file__).resolve().parents[2]

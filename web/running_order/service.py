@@ -10,7 +10,7 @@ from typing import Any
 from ironmargin.errors import Fault, SetupError
 from ironmargin.planning.tasks import SLOT_MIN, SLOTS, TASKS_FORMAT, read_tasks
 from ironmargin.setup.reading import read_setup, write_setup
-from ironmargin.verdict.remedy import leave_off, with_engines_scaled
+from ironmargin.setup.changed import leave_off, with_engines_scaled
 from ironmargin.verdict.stations import state_of
 from web.design.drawing import Axis, bar
 from web.rigs.csv_format import spreadsheet_safe

@@ -11,7 +11,8 @@ from ironmargin.errors import Fault, SetupError
 from ironmargin.setup.loads import Rotating
 from ironmargin.setup.model import Setup
 from ironmargin.setup.reading import parse_setup, read_setup, write_setup
-from ironmargin.verdict.check import Checked, check_fully
+from ironmargin.planning.answer import check_fully
+from ironmargin.verdict.check import Checked
 from web.keeping import actions
 from web.rigs.models import Rig
 from web.setups.models import SavedSetup

@@ -16,7 +16,7 @@ from django.views.decorators.http import require_GET, require_POST
 from ironmargin.errors import Fault, SetupError
 from ironmargin.setup.reading import LARGEST_FILE_BYTES
 from ironmargin.verdict.picture import picture_csv, picture_of
-from ironmargin.verdict.remedy import nearest_remedy
+from ironmargin.planning.remedies import nearest_remedy
 from ironmargin.verdict.result import result_json
 from web.design.context import UNITS, cookie_of
 from web.keeping import actions

@@ -1,0 +1,36 @@
+"""The whole answer to a setup: the check, its sentence, and the nearest remedy where it fails."""
+
+from __future__ import annotations
+
+from dataclasses import replace
+
+from ironmargin.setup.model import Setup
+from ironmargin.verdict.check import FAILS, Checked, examine
+from ironmargin.verdict.result import Result
+from ironmargin.verdict.sentences import say
+
+
+def check_fully(setup: Setup, *, picture: str | None = None, remedy: bool = True) -> Checked:
+    """Check a setup, with the sentence and (if ``remedy``) the nearest remedy, keeping what pictures need.
+
+    Args:
+        picture: id of the load whose start is to be drawn with its band of trials.
+    """
+    checked = examine(setup, picture=picture)
+    looked = remedy and checked.result.verdict == FAILS
+    found = None
+    if looked:
+        from ironmargin.planning.remedies import nearest_remedy  # late: a command that needs none starts sooner
+
+        found = nearest_remedy(checked)
+    weakest = say(checked, found, looked=looked)
+    return replace(checked, result=replace(checked.result, weakest=weakest))
+
+
+def check(setup: Setup) -> Result:
+    """Check a setup.
+
+    Returns:
+        The result of the open format: verdict, iron margin, weakest link with its sentence, and every check.
+    """
+    return check_fully(setup).result

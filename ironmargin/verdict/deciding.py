@@ -1,0 +1,75 @@
+"""Which running loads decide a finding: each is taken away in turn, and the margin watched.
+
+What gives first is not always what is listed first: a charger of 400 W may decide a start that the larger heater beside it
+leaves alone, since the heater fades with the volts and the charger does not.
+"""
+
+from __future__ import annotations
+
+from dataclasses import replace
+
+from ironmargin.case import dead_at
+from ironmargin.starting.model import Plan
+from ironmargin.starting.moment import Moment
+from ironmargin.starting.starts import Start, warm_heat
+from ironmargin.sustaining.steady import averaged, settled, source_amps
+from ironmargin.verdict.check import Checked, Finding, without_motors
+from ironmargin.verdict.limits import Now, path_rows, sustained, volts_rows
+
+LEAST_AMPS = 0.3
+"""Loads that draw less decide nothing."""
+LEAST_GAIN = 0.01
+MOST = 3
+
+
+def deciding(checked: Checked, finding: Finding) -> tuple[int, ...]:
+    """Demands whose going helps a finding most, the most first: only those that help at least a third as much as the first."""
+    gains = sorted(_gains(checked, finding), reverse=True)
+    if not gains or gains[0][0] < LEAST_GAIN:
+        return ()
+    return tuple(at for gain, at in gains if gain >= gains[0][0] / 3.0)[:MOST]
+
+
+def _candidates(checked: Checked) -> list[int]:
+    return [at for at, d in enumerate(checked.case.demands) if sum(x.amps for x in d.steady) >= LEAST_AMPS]
+
+
+def _gains(checked: Checked, finding: Finding) -> list[tuple[float, int]]:
+    if finding.check == "start":
+        return _of_start(checked, finding.row)
+    if finding.check in ("sustain", "path", "voltage"):
+        return _of_settled(checked, finding)
+    return []
+
+
+def _of_start(checked: Checked, start: Start) -> list[tuple[float, int]]:
+    case = checked.case
+    warm = warm_heat(case, source_amps(case, without_motors(case)))
+    starting = {s.demand for s in start.starters}
+    found = []
+    for at in _candidates(checked):
+        if at in starting:
+            continue
+        moment = Moment(case, Plan(start.starters, off=frozenset({at}) | dead_at(case, start.starters[0])), warm)
+        passes = moment.passes()
+        reserve = moment.reserve_of_path(passes) if start.gives_first == "path" else moment.reserve_of_supply(passes)
+        found.append(((1.0 - reserve.factor) - start.margin, at))
+    return found
+
+
+def _of_settled(checked: Checked, finding: Finding) -> list[tuple[float, int]]:
+    """How much each load adds to the row that a finding stands on."""
+    case = checked.case
+    found = []
+    for at in _candidates(checked):
+        kept = tuple(replace(d, steady=(), one=()) if n == at else d for n, d in enumerate(case.demands))
+        less = replace(case, demands=kept)
+        now = Now(less, settled(less), averaged(less))
+        if finding.row is not None and hasattr(finding.row, "lets_go_v"):
+            found.append((float(sum(d.amps for d in case.demands[at].steady)) / 100.0, at))
+            continue
+        rows = {"sustain": sustained, "path": path_rows, "voltage": volts_rows}[finding.check](now)
+        margins = [r.margin for r in rows if getattr(r, "name", getattr(r, "where", "")) in (finding.name, finding.where)]
+        if margins:
+            found.append((float(min(margins)) - finding.margin, at))
+    return found
