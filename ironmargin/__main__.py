@@ -5,6 +5,7 @@ from __future__ import annotations
 import argparse
 import json
 import sys
+from functools import partial
 
 from ironmargin.errors import SetupError
 
@@ -109,8 +110,9 @@ def _schema(args: argparse.Namespace) -> int:
 
 def main(argv: list[str] | None = None) -> int:
     """Run a command; 0 whatever the verdict, 2 for a bad file."""
-    parser = argparse.ArgumentParser(prog="ironmargin", description="Will this supply start and sustain these loads, and what gives first?")
-    commands = parser.add_subparsers(dest="command", required=True)
+    shape = partial(argparse.HelpFormatter, width=100)  # given a width, argparse need not load what asks the terminal
+    parser = argparse.ArgumentParser(prog="ironmargin", formatter_class=shape, description="Will this supply start and sustain these loads, and what gives first?")
+    commands = parser.add_subparsers(dest="command", required=True, parser_class=partial(argparse.ArgumentParser, formatter_class=shape))
     check = commands.add_parser("check", help="check a setup file")
     check.add_argument("file", help="a *.setup.json file")
     check.add_argument("--json", action="store_true", help="print the result as JSON")

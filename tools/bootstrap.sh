@@ -19,8 +19,14 @@ need_packages() {
   rm -f "$log"
 }
 
-# need_venv : the virtual environment from requirements.lock, made again only when the lock changes.
+# need_venv : the virtual environment from requirements.lock and the compiled start engine, each made again only when
+# what it is made from changes.
 need_venv() {
+  need_python_packages
+  .venv/bin/python tools/compile.py || say_and_stop "the start engine could not be compiled; see the lines above"
+}
+
+need_python_packages() {
   free_mb=$(df -Pm . | awk 'NR==2 {print $4}')
   stamp=".venv/made-from-$(cksum < requirements.lock | tr ' ' '-')"
   [ -f "$stamp" ] && return 0

@@ -14,13 +14,12 @@ from pathlib import Path
 ROOT = Path(__file__).resolve().parents[1]
 SOURCE = ROOT / "ironmargin" / "starting" / "engine.py"
 STAMP = SOURCE.with_suffix(".built")
-FLAGS = ["-O3", "-fcx-limited-range"]
-"""Complex products and quotients without the checks for infinities: no admittance here is near one."""
 
 
 def wanted() -> str:
-    """What the compiled module must have been made from."""
-    return f"{hashlib.sha256(SOURCE.read_bytes()).hexdigest()} {sys.implementation.cache_tag} {' '.join(FLAGS)}"
+    """What the compiled module must have been made from: the engine, how it is built, and for which Python."""
+    made_from = SOURCE.read_bytes() + (ROOT / "setup.py").read_bytes()
+    return f"{hashlib.sha256(made_from).hexdigest()} {sys.implementation.cache_tag}"
 
 
 def current() -> bool:
@@ -32,7 +31,10 @@ def compile_engine() -> None:
     """Compile, unless it is current."""
     if current():
         return
-    subprocess.run([sys.executable, "setup.py", "-q", "build_ext", "--inplace"], cwd=ROOT, check=True, stdout=subprocess.DEVNULL)
+    done = subprocess.run([sys.executable, "-W", "ignore", "setup.py", "-q", "build_ext", "--inplace"], cwd=ROOT, check=False,
+                          capture_output=True, text=True)
+    if done.returncode:
+        sys.exit(f"{done.stdout}{done.stderr}")
     STAMP.write_text(wanted())
 
 

@@ -2,8 +2,8 @@
 
 ``m·c·dT/dt = U·A(m)·(T_air − T) − ṁ·h_fg``; heat comes through the wetted wall only. The set starves when the vapour's
 pressure above the air falls under what the regulator needs. Pressure, latent heat, specific heat and density of propane
-come from a table of the saturation line (CoolProp); U about 18 W/m²K, still air, radiation and the water that
-condenses and freezes on a cold wall together (memory: 8 dry, 20 with frost), more on a narrow shell as free convection goes
+come from a table of the saturation line (CoolProp); U about 20 W/m²K, still air, radiation and the water that
+condenses and freezes on a cold wall together (memory: 8 dry, over 20 with frost), more on a narrow shell as free convection goes
 with D^(−1/4). A regulator's need rises with what flows through it: 0.69 bar, 10 psi, at full flow (memory). The cylinder cools by the mean draw; at a compressor start the set asks for full flow for a moment,
 about half as much again.
 """
@@ -20,7 +20,7 @@ from ironmargin.record import record
 from ironmargin.supplies.derate import isa_pressure_hpa
 from ironmargin.tables import rows
 
-U_W_PER_M2K = 18.5
+U_W_PER_M2K = 21.0
 U_AT_DIAMETER_M = 0.30
 REGULATOR_PA = 0.69e5
 AT_A_START = 1.5
@@ -37,7 +37,7 @@ COLDEST_C = -60.0
 
 @cache
 def saturation() -> tuple[Real, Real, Real, Real, Real]:
-    """Propane on the saturation line, each two degrees: °C, pressure [Pa], latent heat [J/kg], liquid c_p [J/kgK] and density [kg/m³]."""
+    """Propane on the saturation line, each degree: °C, pressure [Pa], latent heat [J/kg], liquid c_p [J/kgK] and density [kg/m³]."""
     columns = ("temperature_c", "pressure_pa", "latent_j_per_kg", "specific_j_per_kg_k", "density_kg_per_m3")
     t, pressure, latent, specific, density = (np.array([float(row[name]) for row in rows("propane")]) for name in columns)
     return t, pressure, latent, specific, density
@@ -79,10 +79,13 @@ def wall_w_per_m2k(capacity_kg: float) -> float:
 
 
 def wetted_m2(capacity_kg: float, liquid_kg: float) -> float:
-    """Wall wetted by the liquid: the shell as an upright cylinder, its bottom and its side up to the level [m²]."""
+    """Wall wetted by the liquid that the air reaches: the side up to the level, and half the bottom of an upright cylinder [m²].
+
+    A foot ring keeps the air off the other half (memory).
+    """
     radius = radius_m(capacity_kg)
     level = liquid_kg / 500.0 / (math.pi * radius**2)
-    return float(math.pi * radius**2 + 2.0 * math.pi * radius * level)
+    return float(0.5 * math.pi * radius**2 + 2.0 * math.pi * radius * level)
 
 
 def boil_off(capacity_kg: float, fill: float, count: int, air_c: float, rate_kg_per_h: float, altitude_m: float = 0.0, *,

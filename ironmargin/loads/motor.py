@@ -12,7 +12,7 @@ standstill, fading to 1 as slip falls from 1 to 0.4 (common practice). The load 
 rising with the square of speed. ``2H·dω/dt = T_motor − T_load`` with speed in units of synchronous speed.
 
 A soft starter holds the motor's current at ``k·LRA``. It feeds main and start winding together, so that its torque is
-``g·k²`` times that of the same motor standing on full volts, g about 2.75 (common practice: 2.5 to 3). The k it has
+``g·k²`` times that of the same motor standing on full volts, g about 3 (common practice: 2.5 to 3). The k it has
 learned is the smallest that still turns this compressor with some reserve.
 """
 
@@ -44,12 +44,14 @@ SMALLEST_SLIP = 1e-3
 
 GEAR_TORQUE = {"run-capacitor": 0.35, "start-capacitor": 1.5, "hard-start": 1.7}
 """Torque at standstill over that of the plain rotor circuit (common practice)."""
+FED_GEAR = {"run-capacitor": 0.6, "start-capacitor": 1.5, "hard-start": 1.7}
+"""The same under a soft starter: what it feeds the start winding makes up for some of a missing start capacitor (common practice)."""
 RELAYED = ("start-capacitor", "hard-start")
 GEAR_CURRENT = {"hard-start": 0.92}
 """A hard-start kit takes about 8 % off the locked-rotor current (common practice)."""
-SOFT_TORQUE, MOST_SOFT_TORQUE = 2.75, 4.5
+SOFT_TORQUE, MOST_SOFT_TORQUE = 3.0, 4.5
 """Torque of a soft-started motor over that of the same motor at the same amps direct on line; 4.5 where it was measured to turn on less."""
-SOFT_RESERVE = 2.25
+SOFT_RESERVE = 2.4
 """Torque a learned soft starter keeps over breakaway, so that an ordinary stiff day still turns (common practice)."""
 LEAST_LEARNED, MOST_LEARNED = 0.2, 0.45
 UNLEARNED = 0.5
@@ -157,13 +159,13 @@ def learned_fraction(locked: float, gear: str, breakaway: float) -> float:
     Args:
         locked: torque of the standing rotor at rated volts; breakaway: torque asked for, both in units of full load.
     """
-    fraction = math.sqrt(SOFT_RESERVE * breakaway / (SOFT_TORQUE * GEAR_TORQUE[gear] * locked))
+    fraction = math.sqrt(SOFT_RESERVE * breakaway / (SOFT_TORQUE * FED_GEAR[gear] * locked))
     return min(max(fraction, LEAST_LEARNED), MOST_LEARNED)
 
 
 def soft_torque_of(fraction: float, locked: float, gear: str, breakaway: float) -> float:
     """Torque gain of a soft starter measured to turn its compressor at ``fraction`` of LRA [1]; never more than 4.5."""
-    needed = SOFT_RESERVE * breakaway / (GEAR_TORQUE[gear] * fraction**2 * locked)
+    needed = SOFT_RESERVE * breakaway / (FED_GEAR[gear] * fraction**2 * locked)
     return min(max(needed, SOFT_TORQUE), MOST_SOFT_TORQUE)
 
 

@@ -25,7 +25,9 @@ FREE, PART, BUY = "free", "part", "buy"
 COSTS = (FREE, PART, BUY)
 TROUBLE = {"wait": 0, "want": 1, "must": 3}
 """Trouble of doing without a load, by its priority."""
-THICKER = {16: 12, 14: 10, 12: 10, 10: 8, 8: 6, 6: 4}
+CORD_AWG = (14, 12, 10, 8, 6, 4)
+MOST_THICKER = 3
+SHORTER = (2, 4)
 CORD_RATING_A = {12: 20.0, 10: 30.0, 8: 40.0, 6: 50.0, 4: 60.0}
 POSTS_A = (15.0, 20.0, 30.0)
 TRANSFORMERS_VA = (1000.0, 2000.0, 3000.0, 5000.0, 7500.0, 10000.0)
@@ -75,7 +77,7 @@ def _leaving_off(setup: Setup, case: Case) -> Iterator[Change]:
         names = {x.id: x.name for x in running}
         others = [names[i] for i in together_with(setup, load.id)[1:] if i in names]
         if others:
-            what += f" with {listed(others)}"
+            what = what.replace(load.name, listed([load.name, *others]), 1)
         if load.always_on:
             what = f"Switch {load.name} off, though it is always on"
         effort = TROUBLE[load.priority] + isinstance(load, AirConditioner) + 2 * load.always_on
@@ -150,29 +152,30 @@ def _start_gear(setup: Setup, case: Case) -> Iterator[Change]:
 
 
 def _cords(setup: Setup, case: Case) -> Iterator[Change]:
+    """Each cord thicker, up to three sizes, or a half or a quarter as long."""
     for at, item in enumerate(setup.hookup):
         if not isinstance(item, Cord):
             continue
         name = item.name or "the cord"
-        if item.awg in THICKER:
-            size = THICKER[item.awg]
+        for size in [a for a in CORD_AWG if item.awg is not None and a < item.awg][:MOST_THICKER]:
+            yield Change("thicker-cord", f"Use {size} AWG for {name}", PART, 1, f"cord {at}",
+                         lambda s, at=at, size=size: _with_cord(s, at, lambda c: _thicker(c, size)))  # type: ignore[misc]
+        for part in SHORTER if item.length_m > 5 else ():
+            length = item.length_m / part
+            yield Change("shorter-cord", f"Shorten {name} to {length:g} m", FREE, part // 2, f"cord {at}",
+                         lambda s, at=at, length=length: _with_cord(s, at, lambda c: replace(c, length_m=length)))  # type: ignore[misc]
 
-            def thicker(s: Setup, at: int = at, size: int = size) -> Setup | None:
-                if at >= len(s.hookup) or not isinstance(s.hookup[at], Cord):
-                    return None
-                rating = CORD_RATING_A[size] if s.hookup[at].rating_a is not None else None
-                cord = replace(s.hookup[at], awg=size, rating_a=max(rating, s.hookup[at].rating_a) if rating else None, name="")
-                return replace(s, hookup=(*s.hookup[:at], cord, *s.hookup[at + 1:]))
 
-            yield Change("thicker-cord", f"Use {size} AWG for {name}", PART, 1, f"cord {at}", thicker)
-        if item.length_m > 5:
+def _thicker(cord: Cord, size: int) -> Cord:
+    rating = CORD_RATING_A[size] if cord.rating_a is not None else None
+    return replace(cord, awg=size, rating_a=max(rating, cord.rating_a or 0.0) if rating else None, name="")
 
-            def shorter(s: Setup, at: int = at) -> Setup | None:
-                if at >= len(s.hookup) or not isinstance(s.hookup[at], Cord):
-                    return None
-                return replace(s, hookup=(*s.hookup[:at], replace(s.hookup[at], length_m=s.hookup[at].length_m / 2), *s.hookup[at + 1:]))
 
-            yield Change("shorter-cord", f"Halve {name} to {item.length_m / 2:g} m", FREE, 1, f"cord {at}", shorter)
+def _with_cord(setup: Setup, at: int, change: Callable[[Cord], Cord]) -> Setup | None:
+    """The setup with a cord changed; None where there is no cord in that place any more."""
+    if at >= len(setup.hookup) or not isinstance(setup.hookup[at], Cord):
+        return None
+    return replace(setup, hookup=(*setup.hookup[:at], change(setup.hookup[at]), *setup.hookup[at + 1:]))
 
 
 def _without_adapters(s: Setup) -> tuple[Any, ...]:

@@ -64,7 +64,7 @@ def box_share(standard: str, outdoor_c: float) -> float:
     return 1.0 - min(max(excess, 0.0), MOST_EXCESS_K) / TRIP_RISE_K
 
 
-def curve(standard: str, rating_a: float, edge: str = NOMINAL, outdoor_c: float = 25.0) -> Curve:
+def curve(standard: str, rating_a: float, edge: str = NOMINAL, outdoor_c: float = 20.0) -> Curve:
     """The early, nominal or late curve of a breaker in a box on a day of ``outdoor_c``.
 
     Args:

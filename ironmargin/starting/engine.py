@@ -30,6 +30,8 @@ PATIENCE_S = cython.declare(cython.double, 2.0)  # for volts and loads to come b
 STANDS = cython.declare(cython.double, 0.02)
 STANDSTILL_S = cython.declare(cython.double, 0.4)
 RUNS = cython.declare(cython.double, 0.8)  # a motor below this speed has pulled out
+CALM = cython.declare(cython.double, 0.25)  # speed change [1/s] under which steps are twice, and standing still four times, as long
+RINGS = cython.declare(cython.double, 0.6)  # an explicit step rings from about 1 (the stability bound of the two-step rule)
 SETTLE_S = cython.declare(cython.double, 0.25)  # a picture goes on so long after the start
 # Motors and their gear -----------------------------------------------------------------------------------
 SMALLEST_SLIP = cython.declare(cython.double, 1e-3)
@@ -354,8 +356,8 @@ class Motors:
 
     @cython.cfunc
     @cython.exceptval(check=False)
-    def turn(self, h: cython.double, before_h: cython.double) -> cython.void:
-        """One step of every rotor: ``2H·dω/dt = T_motor − T_load``.
+    def turn(self, volts: cython.double[::1], h: cython.double, before_h: cython.double) -> cython.void:
+        """One step of every rotor at the volts of this moment: ``2H·dω/dt = T_motor − T_load``.
 
         Two-step Adams-Bashforth, and linearly implicit on the steep side of the torque curve, where an explicit step rings.
         """
@@ -373,16 +375,16 @@ class Motors:
         for at in range(self.count):
             if not self.on[at]:
                 continue
-            v = self.at_motor[at] * self.conducts[at]
+            v = volts[self.place[at]] * self.ratio[at] * self.conducts[at]
             drive = v * v * self.rotor[at] / (self.square[at] * self.torque_fl[at]) * self.torque_gain(at)
             asked = self.breakaway[at] + (self.at_speed[at] - self.breakaway[at]) * self.speed[at] * self.speed[at]
             slope = (drive - asked) * 0.5 / self.inertia_s[at]
             if self.speed[at] <= 0.0 and slope < 0.0:
                 slope = 0.0
+            # d(torque)/d(slip) = torque/slip · (ρ² − R1² − X²)/|Z|², ρ = R2/s
             beyond = self.rotor[at] * self.rotor[at] - self.r1[at] * self.r1[at] - self.x[at] * self.x[at]
-            if beyond > 0.0:
-                # d(torque)/d(slip) = torque/slip · (ρ² − R1² − X²)/|Z|², ρ = R2/s
-                stiff = drive * beyond * 0.5 * h / (self.inertia_s[at] * max(1.0 - self.speed[at], SMALLEST_SLIP) * self.square[at])
+            stiff = drive * beyond * 0.5 * h / (self.inertia_s[at] * max(1.0 - self.speed[at], SMALLEST_SLIP) * self.square[at])
+            if stiff > RINGS:
                 moved = h * slope / (1.0 + max(0.5 * stiff, stiff - 1.0))
             elif before_h > 0.0:
                 moved = h * (slope + 0.5 * h / before_h * (slope - self.slope[at]))
@@ -650,7 +652,7 @@ class Engine:
                 return outcome
             if t >= HORIZON_S:
                 return STALLS if outcome == UNDECIDED else outcome
-            motors.turn(h, before_h)
+            motors.turn(network.volts, h, before_h)
             t += h
             before_h, h = h, self.next_step(t)
 
@@ -670,9 +672,9 @@ class Engine:
     @cython.exceptval(check=False)
     def next_step(self, t: cython.double) -> cython.double:
         """Half a cycle, or two or four of them while nothing moves fast [s]."""
-        if self.motors.soft_busy or t < self.loads.rushing_s or self.supply.forced or self.motors.fastest >= 0.5:
+        if self.motors.soft_busy or t < self.loads.rushing_s or self.supply.forced or self.motors.fastest >= CALM:
             return self.step_s
-        return self.step_s * (4.0 if self.motors.fastest < 0.25 else 2.0)
+        return self.step_s * (4.0 if self.motors.still_s > 0.0 else 2.0)
 
     @cython.cfunc
     def begin(self, strength: cython.double, path: cython.double, lift: cython.double, latch: cython.double,

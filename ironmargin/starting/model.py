@@ -192,7 +192,7 @@ def _motors(case: Case, plan: Plan) -> MotorRows:
         r1=_real([c.r1 for c in circuits]), r2=_real([c.r2 for c in circuits]), x=_real([c.x for c in circuits]),
         series_r=_real([d.series_ohm.real for d in demands]), series_x=_real([d.series_ohm.imag for d in demands]),
         torque_fl=_real([c.torque_fl for c in circuits]), slip_fl=_real([c.slip_fl for c in circuits]),
-        gear=_real([m.GEAR_TORQUE[g] for g in gears]), gear_current=_real([gear_current(d) for d in demands]),
+        gear=_real([(m.FED_GEAR if s and p.soft_fraction else m.GEAR_TORQUE)[g] for g, p, s in zip(gears, plates, starting, strict=True)]), gear_current=_real([gear_current(d) for d in demands]),
         breakaway=_real([b if s else a for a, b, s in zip(at_speed, stiff, starting, strict=True)]), at_speed=_real(at_speed),
         inertia_s=_real([m.INERTIA_H_S if s else m.RUNNING_H_S for s in starting]),
         soft_a=_real([p.soft_fraction * p.lra_a for p in plates]), soft_ramp_s=_real([max(p.ramp_s, 0.05) for p in plates]),

@@ -14,8 +14,8 @@ from ironmargin.starting.engine import OUTCOMES, Engine
 from ironmargin.starting.model import Plan, model_of
 
 PASSES = next(code for code, name in OUTCOMES.items() if name == "starts")
-STRONGEST, WEAKEST = 6.0, 0.1
-STEPS_DOWN = (0.97, 0.92, 0.85, 0.75, 0.62, 0.5, 0.38, 0.25, 0.16, WEAKEST)
+STRONGEST, WEAKEST = 6.0, 0.2
+STEPS_DOWN = (0.97, 0.92, 0.85, 0.75, 0.62, 0.5, 0.38, 0.28, WEAKEST)
 STEPS_UP = (1.03, 1.08, 1.16, 1.3, 1.55, 2.0, 2.8, 4.0, STRONGEST)
 """Strengths walked from 1 until the outcome changes; the boundary lies between the last two, and is bisected."""
 TOLERANCE = 0.001

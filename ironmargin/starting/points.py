@@ -16,6 +16,15 @@ from ironmargin.tables import rows
 BITS = 30
 
 
+def mixed(count: int, seed: int) -> NDArray[np.uint64]:
+    """``count`` evenly spread 64-bit numbers of a seed: SplitMix64 (G. Steele and others, OOPSLA 2014; from memory)."""
+    with np.errstate(over="ignore"):
+        x = (np.arange(1, count + 1, dtype=np.uint64) + np.uint64(seed) * np.uint64(0x9E3779B97F4A7C15)) * np.uint64(0x9E3779B97F4A7C15)
+        x = (x ^ (x >> np.uint64(30))) * np.uint64(0xBF58476D1CE4E5B9)
+        x = (x ^ (x >> np.uint64(27))) * np.uint64(0x94D049BB133111EB)
+        return x ^ (x >> np.uint64(31))
+
+
 @cache
 def _directions(dimension: int) -> tuple[int, ...]:
     """Direction numbers of one dimension, counted from 0, scaled to ``BITS`` bits."""
@@ -39,11 +48,13 @@ def uniform(count: int, dimensions: int, seed: int) -> Real:
 
     Past the 127 dimensions of the table the rest are plain draws of the same seed.
     """
-    random = np.random.default_rng(seed)
     tabled = min(dimensions, len(rows("sobol")) + 1)
-    shifts = random.integers(0, 1 << BITS, size=tabled)
+    shifts = mixed(dimensions, seed) >> np.uint64(64 - BITS)
     gray = np.arange(count) ^ (np.arange(count) >> 1)
-    out = random.random((count, dimensions))
+    out = np.empty((count, dimensions))
+    if dimensions > tabled:
+        plain = mixed(count * (dimensions - tabled), seed + 1).reshape(count, -1)
+        out[:, tabled:] = (plain >> np.uint64(64 - BITS)) / (1 << BITS) + 0.5 / (1 << BITS)
     for dimension in range(tabled):
         found: NDArray[np.int64] = np.full(count, shifts[dimension], dtype=np.int64)
         for bit, number in enumerate(_directions(dimension)):

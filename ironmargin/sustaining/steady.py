@@ -56,7 +56,8 @@ class Steady:
 def solve_steady(upstream: Upstream, draws: Iterable[Draw]) -> Steady:
     """Solve the settled network by fixed-point passes over the constant-power loads.
 
-    A load that lets go below its dropout stays off. Not converging is said in the result, never a number made up.
+    A load that lets go is no relief: it is named, and what it draws at its dropout stays on, so that nothing seems to hold because
+    another has fallen off. Not converging is said in the result, never a number made up.
     """
     fixed = np.zeros(3, dtype=complex)
     power: list[tuple[int, Draw]] = []
@@ -74,8 +75,7 @@ def solve_steady(upstream: Upstream, draws: Iterable[Draw]) -> Steady:
         for n, (_, draw) in enumerate(power):
             share = volts[draw.leg] / draw.bus_v
             live[n] = live[n] and share >= draw.dropout
-            if live[n]:
-                y[draw.leg] += draw.va.conjugate() / (max(share, LEAST_SHARE) * draw.bus_v) ** 2
+            y[draw.leg] += draw.va.conjugate() / (max(share, draw.dropout, LEAST_SHARE) * draw.bus_v) ** 2
         new1, new2, i1, i2 = (complex(x) for x in solve_two_legs(e, z, tuple(y)))  # type: ignore[arg-type]
         moved = max(abs(new1 - v1), abs(new2 - v2))
         part = 1.0 if passes < DAMPED_FROM else 0.5
@@ -119,7 +119,7 @@ def solve_sets(upstream: Upstream, draws: Iterable[tuple[int, Draw]], on: Real, 
             leg, bus_v, dropout = key
             share = volts[leg] / bus_v
             live[key] = live[key] * (share >= dropout)
-            y[leg] += live[key] * va / (np.maximum(share, LEAST_SHARE) * bus_v) ** 2
+            y[leg] += va / (np.maximum(share, max(dropout, LEAST_SHARE)) * bus_v) ** 2
         new1, new2, i1, i2 = solve_two_legs(e, z, (y[0], y[1], y[2]))
         moved = np.maximum(np.abs(new1 - v1), np.abs(new2 - v2))
         part = 1.0 if passes < DAMPED_FROM else 0.5

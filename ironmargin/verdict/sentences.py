@@ -113,9 +113,11 @@ def other_words(checked: Checked, finding: Finding, decides: tuple[int, ...]) ->
     if finding.check == "path":
         bare = " No breaker before it protects it." if row.unprotected else ""
         return f"{row.name} {'is overloaded' if fails else 'is the thinnest part'}: {row.amps:.1f} A on a rating of {row.rating_a:.0f} A.{bare}{most if fails else ''}"
-    if finding.check == "voltage" and hasattr(row, "lets_go_v"):
-        gone = listed([r.name for r in checked.result.let_go])
-        return f"{gone} {'let' if len(checked.result.let_go) > 1 else 'lets'} go: {row.v:.0f} V arrive, and {row.name} holds on down to {row.lets_go_v:.0f} V."
+    if finding.check == "voltage" and checked.result.let_go:
+        first, *more = checked.result.let_go
+        gone = listed([first.name, *(r.name for r in more)])
+        way = _loses_on_the_way(checked)
+        return f"{gone} {'let' if more else 'lets'} go: {first.v:.0f} V arrive, and {first.name} holds on down to {first.lets_go_v:.0f} V.{way}"
     if finding.check == "voltage" and row.v > row.nominal_v:
         return f"Volts on {row.where.removesuffix(' (too high)')} stand at {row.v:.1f} V; the most they may be is {row.low_v:.0f} V. Do not plug in."
     if finding.check == "voltage":

@@ -13,7 +13,7 @@ MOST_KNOWN = 3
 HOLDS, THIN, FAILS = "holds", "thin", "fails"
 FORMULA = {
     "sustain": "margin = 1 − amps ÷ limit",
-    "start": "margin = 1 − the weakest supply (or path, whichever gives first) that still starts it, found by bisection between a tenth and six times this one",
+    "start": "margin = 1 − the weakest supply (or path, whichever gives first) that still starts it, found by bisection between a fifth of this one and six times it",
     "path": "margin = 1 − amps ÷ rating, whether or not a breaker protects the part",
     "voltage": "margin = share of the allowed drop that is left",
     "service": "the service brings what the load needs, or it does not",

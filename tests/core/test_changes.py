@@ -56,14 +56,14 @@ class Changes(unittest.TestCase):
         doc["rig"]["loads"][1]["priority"] = "wait"
         kinds = by_kind(read_setup(doc))
         self.assertEqual([c.what for c in kinds["postpone"]], ["Leave Microwave oven off until later"])
-        self.assertEqual({c.what for c in kinds["leave-off"]}, {"Leave Rooftop unit on a hot day off", "Leave Refrigerator off"})
+        self.assertEqual({c.what for c in kinds["leave-off"]}, {"Leave Rooftop unit on a hot day off", "Switch Refrigerator off, though it is always on"})
         self.assertLess(kinds["postpone"][0].effort, min(c.effort for c in kinds["leave-off"]))
 
     def test_modes(self) -> None:
         doc = document(5)
         doc["rig"]["loads"][0] |= {"low_cool_a": 15}
         setup = read_setup(doc)
-        modes = [next(w.mode for w in c.apply(setup).wanted if w.load == "roof") for c in by_kind(setup)["mode"]]
+        modes = [next(w.mode for w in c.apply(setup).wanted if w.load == "roof") for c in (*by_kind(setup)["mode"], *by_kind(setup)["fan-only"])]
         self.assertEqual(modes, ["low-cool", "fan-low"])
 
     def test_the_set_itself(self) -> None:
@@ -154,7 +154,7 @@ class Curves(unittest.TestCase):
         full = checked(5)
         plot = breaker_plot(full, full.starts[0])
         self.assertEqual((plot.name, plot.rating_a), ("post breaker", 30.0))
-        c = curve("UL489", 30.0, NOMINAL)
+        c = curve("UL489", 30.0, NOMINAL, 35.0)
         for amps, seconds in zip(plot.amps, plot.nominal_s, strict=True):
             expected = c.trip_s(amps / 30.0)
             if math.isfinite(expected):

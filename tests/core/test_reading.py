@@ -33,7 +33,7 @@ def at(doc: Any, path: list[Any], value: Any) -> dict[str, str]:
 
 class RoundTrip(unittest.TestCase):
     def test_every_sound_setup_reads_back_to_the_same(self) -> None:
-        for file in sorted(SETUPS.glob("*.json"))[:-1]:
+        for file in (f for f in sorted(SETUPS.glob("*.json")) if "bad-file" not in f.name):
             setup = load_setup(file)
             written = write_setup(setup)
             self.assertEqual(read_setup(json.loads(json.dumps(written))), setup, file.name)
@@ -42,7 +42,7 @@ class RoundTrip(unittest.TestCase):
     def test_the_schema_takes_what_the_reader_takes(self) -> None:
         validator = jsonschema.Draft202012Validator(setup_schema())
         validator.check_schema(setup_schema())
-        for file in sorted(SETUPS.glob("*.json"))[:-1]:
+        for file in (f for f in sorted(SETUPS.glob("*.json")) if "bad-file" not in f.name):
             self.assertEqual(list(validator.iter_errors(json.loads(file.read_text()))), [], file.name)
         self.assertTrue(list(validator.iter_errors(document(12))))
 

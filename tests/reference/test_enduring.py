@@ -5,7 +5,7 @@ from __future__ import annotations
 import math
 import unittest
 
-from ironmargin.enduring.boiloff import REGULATOR_PA, boil_off, saturation, wetted_m2
+from ironmargin.enduring.boiloff import REGULATOR_PA, boil_off, saturation, wall_w_per_m2k, wetted_m2
 from ironmargin.enduring.fuel import PROPANE_KG_PER_L, WH_PER_L, willans
 from ironmargin.enduring.noise import PARK_LIMIT_DBA, PARK_M, sound_of
 from ironmargin.setup.supplies import Generator
@@ -48,7 +48,7 @@ class Propane(unittest.TestCase):
         at = int(14.0 * 3600 / 30)
         t, _, latent, _, _ = saturation()
         h = latent[int(run.liquid_c[at] - t[0])]
-        expected = 0.05 / 3600 * h / (12.0 * wetted_m2(9.1, float(run.liquid_kg[at])))
+        expected = 0.05 / 3600 * h / (wall_w_per_m2k(9.1) * wetted_m2(9.1, float(run.liquid_kg[at])))
         self.assertAlmostEqual(20.0 - float(run.liquid_c[at]), expected, delta=0.1 * expected)
 
     def test_cold_low_and_single_cylinders_starve_first(self) -> None:

@@ -29,8 +29,9 @@ def reference_start(volts_of, plate: dict[str, float], until_s: float) -> tuple[
         slip = max(1 - speed, 1e-3)
         z = complex(r1 + r2 / slip, x)
         volts = volts_of(1 / z)
-        share = min(max((1 - slip) / 0.6, 0), 1)
-        return volts, (volts / abs(z)) ** 2 * r2 / slip / unit * (gear + (1 - gear) * share)
+        # A start capacitor or a kit is held by its relay to three quarters of speed; a run capacitor fades in to 60 %.
+        gain = gear + (1 - gear) * min(max(speed / 0.6, 0), 1) if gear < 1 else gear if speed < 0.75 else 1.0
+        return volts, (volts / abs(z)) ** 2 * r2 / slip / unit * gain
 
     def slope(_: float, state: np.ndarray) -> list[float]:
         speed = float(state[0])
@@ -69,12 +70,12 @@ class AgainstAdaptiveIntegration(unittest.TestCase):
         demand = case.demands[0]
         p = demand.plate
         fan = sum(d.va.conjugate() / d.bus_v**2 for d in demand.single_beside)
-        gear = {"run-capacitor": 0.35, "start-capacitor": 1.2, "hard-start": 1.4}[p.start]
+        gear = {"run-capacitor": 0.35, "start-capacitor": 1.5, "hard-start": 1.7}[p.start]
         plate = {"v": p.voltage_v, "lra": p.lra_a, "rla": p.rla_a, "gear": gear, "break": p.breakaway, "after": p.load_after_start}
         up_s, lowest = reference_start(limited(case.source.leg_v, case.feed.upstream.z11, case.source.limit_a, fan), plate, 8.0)
         self.assertTrue(math.isfinite(up_s))
         # The simulation names the half cycle in which speed was reached: half a step of resolution is taken off both ways.
-        self.assertAlmostEqual(start.seconds, up_s, delta=0.02 * up_s + 0.5 * case.shape.step_s)
+        self.assertAlmostEqual(start.seconds, up_s, delta=0.02 * up_s + 0.25 / case.source.frequency_hz)
         self.assertAlmostEqual(start.lowest_v / lowest, 1.0, delta=0.01)
 
     def test_pair(self) -> None:
@@ -107,15 +108,15 @@ class ClosedForms(unittest.TestCase):
         fan = sum(d.va.conjugate() / d.bus_v**2 for d in demand.single_beside)
         y = 1 / complex(0.7 * z1, z1 * math.sqrt(1 - 0.49)) + fan
         self.assertEqual(full.result.starts[0].outcome, "stalls")
-        # The base load lets go below 0.7 of nominal, so only the rotor and the fan are left.
-        self.assertAlmostEqual(full.result.starts[0].lowest_v, full.case.source.limit_a / abs(y), places=6)
+        # The base load lets go below 0.45 of nominal, so only the rotor and the fan are left.
+        self.assertAlmostEqual(full.result.starts[0].lowest_v, full.case.source.limit_a / abs(y), places=2)
 
     def test_the_latch_opens_when_its_sum_is_full(self) -> None:
         """At constant I: t = k/((I/I_cont)² − 1), to the longest step (four half cycles)."""
         full = checked(2)
         source = full.case.source
-        expected = source.latch_k_s / ((source.limit_a / source.continuous_a) ** 2 - 1)
-        self.assertAlmostEqual(full.starts[0].opened_s, expected, delta=4 * full.case.shape.step_s)
+        expected = source.latch_k_s / ((source.limit_a / source.latch_a) ** 2 - 1)
+        self.assertAlmostEqual(full.starts[0].opened_s, expected, delta=2.0 / source.frequency_hz)
 
     def test_settled_amps_of_a_resistor_behind_a_resistor(self) -> None:
         """Series R-R: I = E/(R_source + R_load)."""

@@ -11,10 +11,14 @@ from pathlib import Path
 
 import numpy as np
 
+from ironmargin.case import prepare
 from ironmargin.electrics.network import Upstream, phasor
 from ironmargin.loads.demand import Draw
 from ironmargin.loads.motor import circuit_of
+from ironmargin.starting.model import Plan
+from ironmargin.starting.moment import Moment
 from ironmargin.sustaining.steady import solve_steady
+from tests.shared import changed
 
 OMEGA = 2 * math.pi * 60
 
@@ -129,6 +133,29 @@ class Vectors(unittest.TestCase):
             one = solve_two_legs((e[0][at:at + 1], e[1][at:at + 1]), tuple(x[at:at + 1] for x in many[:3]), tuple(x[at:at + 1] for x in many[3:]))
             for a, b in zip(whole, one, strict=True):
                 self.assertAlmostEqual(a[at], b[0], places=12)
+
+
+class CurrentLimited(unittest.TestCase):
+    """A source whose electronics hold the RMS current: amplitude falls back by a loop of 30 ms, as in a real inverter set."""
+
+    def test_a_locked_rotor_folds_the_volts_back(self) -> None:
+        z1, heater, limit_a, ohm = 120 / 52 * complex(0.7, math.sqrt(1 - 0.49)), 40.0, 20.25, 0.16
+        root2 = math.sqrt(2)
+        # The loop: mean square of the current through a 30 ms filter; what it is over the limit pulls the amplitude down.
+        out = spice([
+            f"Bsrc s 0 V={120 * root2}*V(amp)*sin({OMEGA}*time)", f"Rs s p {ohm}", "Vsense p a 0", *inductive("m", "a", "0", z1), f"Rh a 0 {heater}",
+            "Bsq sq 0 V=I(Vsense)*I(Vsense)", "Rf sq ms 1k", "Cf ms 0 30u",
+            f"Bint 0 amp I=(min(1,V(amp)*{limit_a}/sqrt(max(V(ms),1)))-V(amp))/0.03*1m", "Camp amp 0 1m", ".ic V(amp)=1 V(ms)=0",
+            ".control", "tran 0.1m 1.2 uic", "meas tran vrms rms v(a) from=1.1 to=1.2", "meas tran irms rms i(vsense) from=1.1 to=1.2", "print vrms irms", ".endc"])
+        volts, amps = (float(re.search(rf"{name}\s*=\s*([-+.\deE]+)", out)[1]) for name in ("vrms", "irms"))
+        y = 1 / z1 + 1 / heater
+        setup = changed(13, lambda doc: (doc.update(hookup=[]), doc["rig"]["loads"][0].update(breakaway=2.0, fan_high_a=3.0)))
+        case = prepare(setup)
+        moment = Moment(case, Plan((case.starters[0],), beside=(Draw(0, 120, complex(120**2 / heater), False),)), np.zeros(len(case.breakers)))
+        ours = moment.run()
+        self.assertAlmostEqual(amps, limit_a, delta=0.03 * limit_a)
+        self.assertAlmostEqual(volts, amps / abs(y), delta=0.02 * volts)
+        self.assertAlmostEqual(ours.trace.v[0][-1], volts, delta=0.04 * volts)
 
 
 if __name__ == "__main__":

@@ -11,7 +11,7 @@ from ironmargin.path.trace import COPPER_OHM_MM2_PER_M
 from ironmargin.protection.breaker import EARLY, EDGES, LATE, NOMINAL, curve
 from ironmargin.supplies.derate import isa_pressure_hpa, sae_j1349_cf
 from ironmargin.tables import code_letter_kva_per_hp, conductor_ohm_per_m, cord_ampacity_a, number_of, rows
-from ironmargin.verdict.limits import CONTINUOUS_FROM_H, LOW_V
+from ironmargin.verdict.limits import CONTINUOUS_FROM_H, volt_limits
 
 FOOT_M = 0.3048
 
@@ -118,9 +118,9 @@ class BreakerBands(unittest.TestCase):
 class Volts(unittest.TestCase):
     def test_ansi_c84_1(self) -> None:
         """ANSI C84.1: utilisation range B from 104 V on 120; EN 50160: 230 V − 10 % (from memory)."""
-        self.assertEqual(number_of("voltage_ranges", "range", "B utilisation", "low_v"), LOW_V[120.0])
+        self.assertEqual(number_of("voltage_ranges", "range", "B utilisation", "low_v"), volt_limits(120.0)[0])
         self.assertEqual(number_of("voltage_ranges", "range", "A utilisation", "low_v"), 108)
-        self.assertAlmostEqual(LOW_V[230.0], 230 * 0.9)
+        self.assertAlmostEqual(volt_limits(230.0)[0], 230 * 0.9)
 
     def test_continuous_loads(self) -> None:
         """NFPA 70, Article 100 and 210.20(A): three hours or more, at most 80 % (from memory)."""

@@ -137,7 +137,7 @@ class Judging(Base):
         page = self.client.get(reverse("setup", args=[self.saved.pk])).content.decode()
         result = stored.judge(document(2)).checked.result
         self.assertIn(result.weakest.sentence, page)
-        self.assertIn("−32 %", page)
+        self.assertIn("−15 %", page)
         answer = self.client.get(reverse("setup-result", args=[self.saved.pk])).json()
         self.assertEqual((answer["verdict"], answer["format"]), ("fails", "iron-margin/result"))
 
@@ -154,7 +154,7 @@ class Judging(Base):
         self.assertIsNone(stored.judge(document(11)).picture)
 
     def test_the_remedy_comes_after(self) -> None:
-        self.assertContains(self.client.post(reverse("setup-remedy"), form_of(document(2))), "Add a second set")
+        self.assertContains(self.client.post(reverse("setup-remedy"), form_of(document(2))), "Fit a soft starter")
         self.assertEqual(self.client.post(reverse("setup-remedy"), {"document": "{}"}).status_code, 204)
 
     def test_typical_ones_are_offered_and_marked(self) -> None:
