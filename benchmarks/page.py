@@ -1,7 +1,9 @@
-"""How fast the page recomputes: python benchmarks/page.py [--base URL], with ./start running. Prints figures; tests nothing.
+"""How fast the page recomputes: python benchmarks/page.py [--base URL], with ./start running.
+Prints figures; tests nothing.
 
-Posts the first setup of a new account's page a hundred times, each with another starting power, so that nothing repeats,
-and prints p50 and p95 of the time to the whole answer, with the size of the page as sent.
+Posts the first setup of a new account's page a hundred times, each with another starting power, so
+that nothing repeats, and prints p50 and p95 of the time to the whole answer, with the size of the
+page as sent.
 """
 
 from __future__ import annotations
@@ -35,14 +37,22 @@ def main() -> None:
     def send(path: str, fields: dict[str, str] | None = None) -> bytes:
         token = next((c.value or "" for c in jar if c.name == "csrftoken"), "")
         data = urllib.parse.urlencode(fields).encode() if fields is not None else None
-        request = urllib.request.Request(base + path, data, {"X-CSRFToken": token, "Referer": base, "Accept-Encoding": "identity"})
+        request = urllib.request.Request(
+            base + path,
+            data,
+            {"X-CSRFToken": token, "Referer": base, "Accept-Encoding": "identity"},
+        )
         with opener.open(request, timeout=30) as answer:
             return answer.read()
 
     send("/")
     send("/account/demo/", {})
     page = send("/setups/new/?typical=1").decode()
-    document = json.loads(re.search(r'name="document" value="([^"]*)"', page)[1].replace("&quot;", '"').replace("&#x27;", "'"))
+    document = json.loads(
+        re.search(r'name="document" value="([^"]*)"', page)[1]
+        .replace("&quot;", '"')
+        .replace("&#x27;", "'")
+    )
     salt = time.time() % 1 / 20  # a question of an earlier run would be found again
     for words, low_w in (("one set, fails", 2000.0), ("one set, holds", 4000.0)):
         times = []
@@ -52,11 +62,24 @@ def main() -> None:
             send("/setups/preview/", {"document": json.dumps(document), "units": "si"})
             times.append((time.perf_counter() - begun) * 1000)
         times.sort()
-        print(f"{words}: {REQUESTS} recomputes, p50 {statistics.median(times):.0f} ms, p95 {times[94]:.0f} ms, worst {times[-1]:.0f} ms")
+        print(
+            f"{words}: {REQUESTS} recomputes, p50 {statistics.median(times):.0f} ms, p95 "
+            f"{times[94]:.0f} ms, worst {times[-1]:.0f} ms"
+        )
     large = check.document(2, 18)
-    for words, supply in (("20 loads, 2 compressors, 50 A post", {"kind": "shore", "breaker_a": 50, "legs": "split"}),
-                          ("20 loads, 2 compressors, 7 kW set", {"kind": "generator", "continuous_w": 5500, "starting_w": 7000,
-                                                                 "output": "120/240", "voltage_v": 240})):
+    for words, supply in (
+        ("20 loads, 2 compressors, 50 A post", {"kind": "shore", "breaker_a": 50, "legs": "split"}),
+        (
+            "20 loads, 2 compressors, 7 kW set",
+            {
+                "kind": "generator",
+                "continuous_w": 5500,
+                "starting_w": 7000,
+                "output": "120/240",
+                "voltage_v": 240,
+            },
+        ),
+    ):
         times = []
         for n in range(REQUESTS):
             document = large | {"supply": supply, "conditions": {"outdoor_c": 25 + n / 10 + salt}}
@@ -64,19 +87,27 @@ def main() -> None:
             send("/setups/preview/", {"document": json.dumps(document), "units": "si"})
             times.append((time.perf_counter() - begun) * 1000)
         times.sort()
-        print(f"{words}: p50 {statistics.median(times):.0f} ms, p95 {times[94]:.0f} ms, worst {times[-1]:.0f} ms")
+        print(
+            f"{words}: p50 {statistics.median(times):.0f} ms, p95 {times[94]:.0f} ms, "
+            f"worst {times[-1]:.0f} ms"
+        )
     begun = time.perf_counter()
     send("/setups/preview/", {"document": json.dumps(document), "units": "si"})
     print(f"the same again, from what is kept: {(time.perf_counter() - begun) * 1000:.0f} ms")
     print(f"a page on typical figures: {len(page.encode()) / 1000:.0f} kB of HTML")
     first = send("/").decode()
-    with opener.open(urllib.request.Request(base + "/", headers={"Accept-Encoding": "gzip"}), timeout=30) as answer:
+    with opener.open(
+        urllib.request.Request(base + "/", headers={"Accept-Encoding": "gzip"}), timeout=30
+    ) as answer:
         weight = len(answer.read())
     for path in dict.fromkeys(re.findall(r'(?:href|src)="(/static/[^"]+)"', first)):
         asked = urllib.request.Request(base + path, headers={"Accept-Encoding": "gzip, br"})
         with opener.open(asked, timeout=30) as answer:
             weight += len(answer.read())
-    print(f"the demo's first page: {len(first.encode()) / 1000:.0f} kB of HTML, {weight / 1000:.0f} kB sent with styles, scripts and the preloaded font")
+    print(
+        f"the demo's first page: {len(first.encode()) / 1000:.0f} kB of HTML, "
+        f"{weight / 1000:.0f} kB sent with styles, scripts and the preloaded font"
+    )
 
 
 if __name__ == "__main__":

@@ -1,4 +1,6 @@
-"""The command line: ``check``, ``endure``, ``remedies``, ``sensitivity``, ``order``, ``day`` and ``schema``; ``python -m ironmargin --help`` lists them."""
+"""The command line: ``check``, ``endure``, ``remedies``, ``sensitivity``, ``order``, ``day`` and
+``schema``; ``python -m ironmargin --help`` lists them.
+"""
 
 from __future__ import annotations
 
@@ -28,9 +30,15 @@ def _check(args: argparse.Namespace) -> int:
         try:
             _write(args.trace, trace_csv(checked))
         except OSError as error:
-            print(f"cannot write {args.trace}: {error.strerror}; name another file", file=sys.stderr)
+            print(
+                f"cannot write {args.trace}: {error.strerror}; name another file", file=sys.stderr
+            )
             return BAD_INPUT
-    print(json.dumps(result_json(checked.result), indent=1, ensure_ascii=False) if args.json else report(checked))
+    print(
+        json.dumps(result_json(checked.result), indent=1, ensure_ascii=False)
+        if args.json
+        else report(checked)
+    )
     return 0
 
 
@@ -48,7 +56,11 @@ def _endure(args: argparse.Namespace) -> int:
         except OSError as error:
             print(f"cannot write {args.csv}: {error.strerror}; name another file", file=sys.stderr)
             return BAD_INPUT
-    print(json.dumps(lasting_json(found, setup), indent=1, ensure_ascii=False) if args.json else lasting_words(found, setup))
+    print(
+        json.dumps(lasting_json(found, setup), indent=1, ensure_ascii=False)
+        if args.json
+        else lasting_words(found, setup)
+    )
     return 0
 
 
@@ -60,7 +72,11 @@ def _remedies(args: argparse.Namespace) -> int:
         print(json.dumps({"tried": done, "of": todo}), file=sys.stderr, flush=True)
 
     found = find_remedies(load_setup(args.file), progress=shout if args.progress else None)
-    print(json.dumps(remedies_json(found), indent=1, ensure_ascii=False) if args.json else remedies_words(found))
+    print(
+        json.dumps(remedies_json(found), indent=1, ensure_ascii=False)
+        if args.json
+        else remedies_words(found)
+    )
     return 0
 
 
@@ -71,7 +87,11 @@ def _sensitivity(args: argparse.Namespace) -> int:
 
     checked = examine(load_setup(args.file), quick=True)
     found = sensitivity(checked)
-    print(json.dumps(sensitivity_json(checked, found), indent=1, ensure_ascii=False) if args.json else sensitivity_words(checked, found))
+    print(
+        json.dumps(sensitivity_json(checked, found), indent=1, ensure_ascii=False)
+        if args.json
+        else sensitivity_words(checked, found)
+    )
     return 0
 
 
@@ -80,7 +100,11 @@ def _order(args: argparse.Namespace) -> int:
     from ironmargin.setup.reading import load_setup
 
     found = running_order(load_setup(args.file))
-    print(json.dumps(order_json(found), indent=1, ensure_ascii=False) if args.json else order_words(found))
+    print(
+        json.dumps(order_json(found), indent=1, ensure_ascii=False)
+        if args.json
+        else order_words(found)
+    )
     return 0
 
 
@@ -91,7 +115,9 @@ def _day(args: argparse.Namespace) -> int:
 
     setup = load_setup(args.file)
     found = plan_day(setup, load_tasks(args.tasks, setup))
-    print(json.dumps(day_json(found), indent=1, ensure_ascii=False) if args.json else day_words(found))
+    print(
+        json.dumps(day_json(found), indent=1, ensure_ascii=False) if args.json else day_words(found)
+    )
     return 0
 
 
@@ -110,15 +136,27 @@ def _schema(args: argparse.Namespace) -> int:
 
 def main(argv: list[str] | None = None) -> int:
     """Run a command; 0 whatever the verdict, 2 for a bad file."""
-    shape = partial(argparse.HelpFormatter, width=100)  # given a width, argparse need not load what asks the terminal
-    parser = argparse.ArgumentParser(prog="ironmargin", formatter_class=shape, description="Will this supply start and sustain these loads, and what gives first?")
-    commands = parser.add_subparsers(dest="command", required=True, parser_class=partial(argparse.ArgumentParser, formatter_class=shape))
+    shape = partial(
+        argparse.HelpFormatter, width=100
+    )  # given a width, argparse need not load what asks the terminal
+    parser = argparse.ArgumentParser(
+        prog="ironmargin",
+        formatter_class=shape,
+        description="Will this supply start and sustain these loads, and what gives first?",
+    )
+    commands = parser.add_subparsers(
+        dest="command",
+        required=True,
+        parser_class=partial(argparse.ArgumentParser, formatter_class=shape),
+    )  # type: ignore[call-overload]
     check = commands.add_parser("check", help="check a setup file")
     check.add_argument("file", help="a *.setup.json file")
     check.add_argument("--json", action="store_true", help="print the result as JSON")
     check.add_argument("--trace", metavar="FILE", help="write the nominal starts as CSV")
     check.set_defaults(run=_check)
-    endure = commands.add_parser("endure", help="how long a setup lasts: fuel, battery, cost, noise")
+    endure = commands.add_parser(
+        "endure", help="how long a setup lasts: fuel, battery, cost, noise"
+    )
     endure.add_argument("file", help="a *.setup.json file")
     endure.add_argument("--json", action="store_true", help="print it as JSON")
     endure.add_argument("--csv", metavar="FILE", help="write the time series as CSV")
@@ -126,13 +164,19 @@ def main(argv: list[str] | None = None) -> int:
     remedies = commands.add_parser("remedies", help="what would make it hold, best first")
     remedies.add_argument("file", help="a *.setup.json file")
     remedies.add_argument("--json", action="store_true", help="print them as JSON")
-    remedies.add_argument("--progress", action="store_true", help="say on standard error how far it is, a JSON line a trial")
+    remedies.add_argument(
+        "--progress",
+        action="store_true",
+        help="say on standard error how far it is, a JSON line a trial",
+    )
     remedies.set_defaults(run=_remedies)
     decides = commands.add_parser("sensitivity", help="which uncertain input moves the margin most")
     decides.add_argument("file", help="a *.setup.json file")
     decides.add_argument("--json", action="store_true", help="print it as JSON")
     decides.set_defaults(run=_sensitivity)
-    order = commands.add_parser("order", help="what may run together, the trades, and the start order")
+    order = commands.add_parser(
+        "order", help="what may run together, the trades, and the start order"
+    )
     order.add_argument("file", help="a *.setup.json file")
     order.add_argument("--json", action="store_true", help="print it as JSON")
     order.set_defaults(run=_order)

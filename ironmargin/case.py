@@ -5,7 +5,16 @@ from __future__ import annotations
 from dataclasses import replace
 from typing import Any
 
-from ironmargin.loads.demand import L1, L1L2, L2, TRANSFORMER, Demand, Draw, demand_of, transformer_demand
+from ironmargin.loads.demand import (
+    L1,
+    L1L2,
+    L2,
+    TRANSFORMER,
+    Demand,
+    Draw,
+    demand_of,
+    transformer_demand,
+)
 from ironmargin.loads.motor import GEAR_CURRENT
 from ironmargin.path.trace import Feed, trace, transformer_ohm
 from ironmargin.record import record
@@ -30,7 +39,8 @@ class Case:
     """A setup ready for computing.
 
     Attributes:
-        demands: the wanted and always-on loads that are served; unserved: (load, problem) of those that are not.
+        demands: the wanted and always-on loads that are served; unserved: (load, problem) of those
+        that are not.
         rows: demand number of each motor row (one row a unit of its count).
         starters: the starts to watch, one a demand.
         breakers: (breaker, source conductor it sees) of the supply, path and main.
@@ -49,11 +59,17 @@ class Case:
 
 
 def dead_at(case: Case, starter: Starter) -> frozenset[int]:
-    """Demands that cannot be running in the moment of a start: what a transformer feeds, while it is itself switched on."""
+    """Demands that cannot be running in the moment of a start: what a transformer feeds, while it
+    is itself switched on.
+    """
     if case.demands[starter.demand].load.id != TRANSFORMER:
         return frozenset()
     whole = case.setup.rig.service == "230"
-    return frozenset(at for at, d in enumerate(case.demands) if at != starter.demand and (whole or d.ratio != 1.0))
+    return frozenset(
+        at
+        for at, d in enumerate(case.demands)
+        if at != starter.demand and (whole or d.ratio != 1.0)
+    )
 
 
 def gear_current(demand: Demand) -> float:
@@ -64,7 +80,11 @@ def gear_current(demand: Demand) -> float:
 def _offered_v(feed: Feed, leg: int) -> float:
     """Open-circuit volts between the two conductors of a place [V]."""
     up = feed.upstream
-    return {L1: abs(up.e1_v), L2: abs(up.e2_v), L1L2: abs(up.e1_v - up.e2_v) if up.legs == 2 else 0.0}[leg]
+    return {
+        L1: abs(up.e1_v),
+        L2: abs(up.e2_v),
+        L1L2: abs(up.e1_v - up.e2_v) if up.legs == 2 else 0.0,
+    }[leg]
 
 
 def _wanted(setup: Setup) -> list[tuple[int, str | None]]:
@@ -78,7 +98,9 @@ def _wanted(setup: Setup) -> list[tuple[int, str | None]]:
 
 
 def prepare(setup: Setup) -> Case:
-    """Make a setup ready: derate the supply, trace the path, turn each running load into its demand."""
+    """Make a setup ready: derate the supply, trace the path, turn each running load into its
+    demand.
+    """
     source = source_of(setup.supply, setup.conditions)
     feed = trace(setup, source)
     demands: list[Demand] = []
@@ -94,31 +116,69 @@ def prepare(setup: Setup) -> Case:
         load = setup.rig.loads[at]
         through = stepped is not None and load.voltage_v > 180
         demand = (
-            demand_of(setup, at, mode, stepped.to_v / stepped.from_v, transformer_ohm(stepped)) if through and stepped else demand_of(setup, at, mode))
+            demand_of(setup, at, mode, stepped.to_v / stepped.from_v, transformer_ohm(stepped))
+            if through and stepped
+            else demand_of(setup, at, mode)
+        )
         if through:
             demand = _moved(demand, L1)
         offered = _offered_v(feed, demand.leg) * demand.ratio
         if offered < SERVED * load.voltage_v:
             high = load.voltage_v > 180
-            unserved.append((load, "no-240" if high and setup.rig.service != "230" else "no-leg" if demand.leg == L2 else "low-volts"))
+            unserved.append(
+                (
+                    load,
+                    "no-240"
+                    if high and setup.rig.service != "230"
+                    else "no-leg"
+                    if demand.leg == L2
+                    else "low-volts",
+                )
+            )
         else:
             demands.append(demand)
     rows = tuple(n for n, d in enumerate(demands) if d.plate for _ in range(d.load.count))
     inrush_rows = tuple(n for n, d in enumerate(demands) if d.inrush)
-    starters = tuple(Starter(n, rows.index(n) if d.plate else None, None if d.plate else inrush_rows.index(n))
-                     for n, d in enumerate(demands) if d.starts)
+    starters = tuple(
+        Starter(n, rows.index(n) if d.plate else None, None if d.plate else inrush_rows.index(n))
+        for n, d in enumerate(demands)
+        if d.starts
+    )
     conductors = range(1 if feed.upstream.legs == 1 or feed.upstream.tied else 2)
     breakers = []
     for b in feed.breakers:
-        sees = range(feed.upstream.legs) if b.where == "main" and not feed.upstream.tied else conductors
+        sees = (
+            range(feed.upstream.legs)
+            if b.where == "main" and not feed.upstream.tied
+            else conductors
+        )
         breakers += [(b, leg) for leg in sees]
-    return Case(setup, source, feed, tuple(demands), tuple(unserved), rows, inrush_rows, starters, tuple(breakers), turns)
+    return Case(
+        setup,
+        source,
+        feed,
+        tuple(demands),
+        tuple(unserved),
+        rows,
+        inrush_rows,
+        starters,
+        tuple(breakers),
+        turns,
+    )
 
 
 def _moved(demand: Demand, leg: int) -> Demand:
     """The same demand hung on another place: a transformer takes its 240 V loads from L1."""
+
     def move(draws: tuple[Draw, ...]) -> tuple[Draw, ...]:
         return tuple(replace(d, leg=leg) for d in draws)
 
     inrush = replace(demand.inrush, leg=leg) if demand.inrush else None
-    return replace(demand, leg=leg, steady=move(demand.steady), one=move(demand.one), single_beside=move(demand.single_beside), inrush=inrush)
+    return replace(
+        demand,
+        leg=leg,
+        steady=move(demand.steady),
+        one=move(demand.one),
+        single_beside=move(demand.single_beside),
+        inrush=inrush,
+    )

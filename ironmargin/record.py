@@ -1,8 +1,9 @@
-"""Frozen records: what ``dataclass(frozen=True)`` gives, made without generating code for each class.
+"""Frozen records: what ``dataclass(frozen=True)`` gives, made without generating code for each
+class.
 
-``dataclasses`` compiles six functions a class; over the hundred records of the core that is a third of the time a command
-needs to start (measured: benchmarks/start.py). Here the fields are its own and the methods are shared. ``fields``,
-``replace`` and ``is_dataclass`` work as usual.
+``dataclasses`` compiles six functions a class; over the hundred records of the core that is a third
+of the time a command needs to start (measured: benchmarks/start.py). Here the fields are its own
+and the methods are shared. ``fields``, ``replace`` and ``is_dataclass`` work as usual.
 """
 
 from __future__ import annotations
@@ -19,7 +20,10 @@ def _init(self: Any, *given: Any, **named: Any) -> None:
     put = self.__dict__
     if given:
         if len(given) > len(cls.__positional__):
-            raise TypeError(f"{cls.__name__} takes {len(cls.__positional__)} positional values (got {len(given)})")
+            raise TypeError(
+                f"{cls.__name__} takes {len(cls.__positional__)} positional values (got "
+                f"{len(given)})"
+            )
         named.update(zip(cls.__positional__, given, strict=False))
     for name, default, factory in cls.__plan__:
         if name in named:
@@ -64,15 +68,22 @@ def record(cls: Any = None, /, *, kw_only: bool = False) -> Any:
     """Make a class a frozen record of its annotated fields.
 
     Raises:
-        TypeError: on making one, for a missing or unknown field; FrozenInstanceError on setting one.
+        TypeError: on making one, for a missing or unknown field; FrozenInstanceError on setting
+        one.
     """
 
     def make(cls: Any) -> Any:
-        made = dataclass(init=False, repr=False, eq=False, kw_only=kw_only)(cls)
+        made: Any = dataclass(init=False, repr=False, eq=False, kw_only=kw_only)(cls)
         found = fields(made)
         made.__plan__ = tuple((f.name, f.default, f.default_factory) for f in found)
         made.__positional__ = tuple(f.name for f in found if not f.kw_only)
-        made.__init__, made.__eq__, made.__hash__, made.__setattr__, made.__delattr__ = _init, _eq, _hash, _set, _set
+        made.__init__, made.__eq__, made.__hash__, made.__setattr__, made.__delattr__ = (
+            _init,
+            _eq,
+            _hash,
+            _set,
+            _set,
+        )
         if "__repr__" not in cls.__dict__:
             made.__repr__ = _repr
         return made

@@ -9,9 +9,9 @@ from functools import cache
 from pathlib import Path
 from typing import Any
 
+from ironmargin.planning.answer import check_fully
 from ironmargin.setup.model import Setup
 from ironmargin.setup.reading import load_setup, read_setup
-from ironmargin.planning.answer import check_fully
 from ironmargin.verdict.check import Checked
 
 SETUPS = Path(__file__).parent / "setups"

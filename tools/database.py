@@ -1,7 +1,7 @@
 """A private MariaDB server in a directory of its own, on 127.0.0.1 and a port of its own.
 
-Never the machine's own server: it is started by ``./start`` and the tests, and stopped by them. The password is made
-with the directory and readable by its owner only.
+Never the machine's own server: it is started by ``./start`` and the tests, and stopped by them. The
+password is made with the directory and readable by its owner only.
 """
 
 from __future__ import annotations
@@ -24,9 +24,21 @@ READY_S = 60
 PR_SET_PDEATHSIG = 1
 STOP_S = 30
 ROOT = Path(__file__).resolve().parents[1]
-RELAXED = ["--innodb-flush-log-at-trx-commit=0", "--sync-binlog=0", "--innodb-doublewrite=0", "--innodb-flush-method=nosync"]
-SERVER = ["--character-set-server=utf8mb4", "--collation-server=utf8mb4_uca1400_as_ci", "--skip-log-bin", "--performance-schema=OFF",
-          "--innodb-buffer-pool-size=64M", "--max-connections=60", "--skip-name-resolve"]
+RELAXED = [
+    "--innodb-flush-log-at-trx-commit=0",
+    "--sync-binlog=0",
+    "--innodb-doublewrite=0",
+    "--innodb-flush-method=nosync",
+]
+SERVER = [
+    "--character-set-server=utf8mb4",
+    "--collation-server=utf8mb4_uca1400_as_ci",
+    "--skip-log-bin",
+    "--performance-schema=OFF",
+    "--innodb-buffer-pool-size=64M",
+    "--max-connections=60",
+    "--skip-name-resolve",
+]
 
 
 class DatabaseError(Exception):
@@ -63,7 +75,9 @@ class Database:
     def __init__(self, home: Path, *, durable: bool = True) -> None:
         self.home, self.durable = home, durable
         self.process: subprocess.Popen[bytes] | None = None
-        self.run = Path(tempfile.mkdtemp(prefix="ironmargin-"))  # a socket's path must stay under 108 characters
+        self.run = Path(
+            tempfile.mkdtemp(prefix="ironmargin-")
+        )  # a socket's path must stay under 108 characters
 
     @property
     def data(self) -> Path:
@@ -81,17 +95,39 @@ class Database:
         self.home.mkdir(parents=True, mode=0o700)
         password = secrets.token_urlsafe(24)
         _private(self.home / "password", password)
-        made = subprocess.run([_program("mariadb-install-db"), "--no-defaults", f"--datadir={self.data}", "--auth-root-authentication-method=normal",
-                               "--skip-test-db", *_as_root()], capture_output=True, text=True, check=False)
+        made = subprocess.run(
+            [
+                _program("mariadb-install-db"),
+                "--no-defaults",
+                f"--datadir={self.data}",
+                "--auth-root-authentication-method=normal",
+                "--skip-test-db",
+                *_as_root(),
+            ],
+            capture_output=True,
+            text=True,
+            check=False,
+        )
         if made.returncode:
-            raise DatabaseError(f"the database could not be made in {self.home}: {_last(made.stderr or made.stdout)}")
+            raise DatabaseError(
+                f"the database could not be made in {self.home}: "
+                f"{_last(made.stderr or made.stdout)}"
+            )
         first = self.home / "first.sql"
-        _private(first, "\n".join([
-            "CREATE DATABASE ironmargin CHARACTER SET utf8mb4 COLLATE utf8mb4_uca1400_as_ci;",
-            f"CREATE USER ironmargin@'127.0.0.1' IDENTIFIED BY '{password}';",
-            "GRANT ALL ON ironmargin.* TO ironmargin@'127.0.0.1';",
-            r"GRANT ALL ON `test\_ironmargin%`.* TO ironmargin@'127.0.0.1';",
-            f"ALTER USER root@localhost IDENTIFIED BY '{password}';", ""]))
+        _private(
+            first,
+            "\n".join(
+                [
+                    "CREATE DATABASE ironmargin CHARACTER SET utf8mb4 COLLATE "
+                    "utf8mb4_uca1400_as_ci;",
+                    f"CREATE USER ironmargin@'127.0.0.1' IDENTIFIED BY '{password}';",
+                    "GRANT ALL ON ironmargin.* TO ironmargin@'127.0.0.1';",
+                    r"GRANT ALL ON `test\_ironmargin%`.* TO ironmargin@'127.0.0.1';",
+                    f"ALTER USER root@localhost IDENTIFIED BY '{password}';",
+                    "",
+                ]
+            ),
+        )
         self.start(f"--init-file={first}")
         self.stop()
         first.unlink()
@@ -106,28 +142,50 @@ class Database:
         (self.home / "port").write_text(str(self._port()))
         flags = SERVER if self.durable else SERVER + RELAXED
         log = (self.home / "log").open("ab")
-        # A session of its own: Ctrl-C at the terminal is for whoever started it, who then stops it in order.
+        # A session of its own: Ctrl-C at the terminal is for whoever started it, who then stops it
+        # in order.
         self.process = subprocess.Popen(
-            [_program("mariadbd"), "--no-defaults", f"--datadir={self.data}", "--bind-address=127.0.0.1", f"--port={self.port}",
-             f"--socket={self.run / 's'}", f"--pid-file={self.run / 'pid'}", *flags, *_as_root(), *more],
-            stdout=log, stderr=log, start_new_session=True, preexec_fn=die_with_parent)
+            [
+                _program("mariadbd"),
+                "--no-defaults",
+                f"--datadir={self.data}",
+                "--bind-address=127.0.0.1",
+                f"--port={self.port}",
+                f"--socket={self.run / 's'}",
+                f"--pid-file={self.run / 'pid'}",
+                *flags,
+                *_as_root(),
+                *more,
+            ],
+            stdout=log,
+            stderr=log,
+            start_new_session=True,
+            preexec_fn=die_with_parent,
+        )
         log.close()
         until = time.monotonic() + READY_S
         while time.monotonic() < until:
             if self.process.poll() is not None:
-                raise DatabaseError(f"the database server stopped: {self.last_error()}; see {self.home / 'log'}")
+                raise DatabaseError(
+                    f"the database server stopped: {self.last_error()}; see {self.home / 'log'}"
+                )
             if self.answers():
                 return
             time.sleep(0.05)
         self.stop()
-        raise DatabaseError(f"the database does not answer after {READY_S} s; see {self.home / 'log'}, then run ./start --fresh")
+        raise DatabaseError(
+            f"the database does not answer after {READY_S} s; see {self.home / 'log'}, "
+            "then run ./start --fresh"
+        )
 
     def _port(self) -> int:
         """The port of last time if it is still free."""
         try:
             last = self.port
             with socket.socket() as probe:
-                probe.setsockopt(socket.SOL_SOCKET, socket.SO_REUSEADDR, 1)  # old connections may still be closing
+                probe.setsockopt(
+                    socket.SOL_SOCKET, socket.SO_REUSEADDR, 1
+                )  # old connections may still be closing
                 probe.bind(("127.0.0.1", last))
             return last
         except (OSError, ValueError):
@@ -135,7 +193,15 @@ class Database:
 
     def answers(self) -> bool:
         """Whether the server answers on its port."""
-        ping = [_program("mariadb-admin"), "--no-defaults", "--host=127.0.0.1", f"--port={self.port}", "--protocol=tcp", "--user=nobody", "ping"]
+        ping = [
+            _program("mariadb-admin"),
+            "--no-defaults",
+            "--host=127.0.0.1",
+            f"--port={self.port}",
+            "--protocol=tcp",
+            "--user=nobody",
+            "ping",
+        ]
         done = subprocess.run(ping, capture_output=True, text=True, check=False)
         return done.returncode == 0 or "Access denied" in done.stderr
 

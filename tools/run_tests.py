@@ -1,4 +1,6 @@
-"""What ``./test`` runs once everything is installed: the core's tests, the references, the web's on a throw-away database, the browser's."""
+"""What ``./test`` runs once everything is installed: the core's tests, the references, the web's on
+a throw-away database, the browser's.
+"""
 
 from __future__ import annotations
 
@@ -6,8 +8,11 @@ import os
 import re
 import subprocess
 import sys
+import tempfile
 import time
+from dataclasses import dataclass
 from pathlib import Path
+from typing import IO
 
 ROOT = Path(__file__).resolve().parents[1]
 sys.path.insert(0, str(ROOT))
@@ -16,25 +21,45 @@ from tools.database import DatabaseError, throwaway  # noqa: E402
 
 PLAIN = ("core", "reference")
 DJANGO = ("web", "browser")
+DJANGO_ENV = {
+    "IRONMARGIN_TESTING": "1",
+    "DJANGO_SETTINGS_MODULE": "web.project.settings",
+    "DJANGO_ALLOW_ASYNC_UNSAFE": "1",
+    "PYTHONWARNINGS": "default",
+}
 
 
-def _run(label: str, command: list[str], env: dict[str, str]) -> tuple[int, int]:
-    """Run one suite; returns how many tests passed and failed."""
-    print(f"== {label}", flush=True)
-    begun = time.monotonic()
-    process = subprocess.Popen(command, cwd=ROOT, env=env, stdout=subprocess.PIPE, stderr=subprocess.STDOUT, text=True)
-    words = []
-    for line in process.stdout or ():
-        words.append(line)
-        print(line, end="", flush=True)
-    code = process.wait()
-    text = "".join(words)
+@dataclass
+class Suite:
+    """A suite under way: its process, what it prints, and when it began."""
+
+    label: str
+    process: subprocess.Popen[str]
+    words: IO[str]
+    begun: float
+
+
+def _begin(label: str, command: list[str], env: dict[str, str]) -> Suite:
+    """Start one suite; what it prints goes into a file until it ends."""
+    words = tempfile.TemporaryFile("w+", encoding="utf-8", errors="replace")  # noqa: SIM115
+    process = subprocess.Popen(
+        command, cwd=ROOT, env=env, stdout=words, stderr=subprocess.STDOUT, text=True
+    )
+    return Suite(label, process, words, time.monotonic())
+
+
+def _end(suite: Suite) -> tuple[int, int]:
+    """Wait for a suite and print it; returns how many tests passed and failed."""
+    code = suite.process.wait()
+    suite.words.seek(0)
+    text = suite.words.read()
     ran = sum(int(n) for n in re.findall(r"^Ran (\d+) tests?", text, re.MULTILINE))
-    failed = sum(int(n) for n in re.findall(r"(?:failures|errors|unexpected successes)=(\d+)", text))
-    print(f"== {label}: {time.monotonic() - begun:.0f} s", flush=True)
-    if code and not failed:
-        failed = 1
-    if ran == 0:
+    failed = sum(
+        int(n) for n in re.findall(r"(?:failures|errors|unexpected successes)=(\d+)", text)
+    )
+    took = time.monotonic() - suite.begun
+    print(f"== {suite.label}\n{text}== {suite.label}: {took:.0f} s", flush=True)
+    if (code and not failed) or ran == 0:
         failed = max(failed, 1)
     return max(ran - failed, 0), failed
 
@@ -43,20 +68,25 @@ def main() -> int:
     wanted = sys.argv[1] if len(sys.argv) > 1 else "all"
     suites = [s for s in (*PLAIN, *DJANGO) if wanted in ("all", s)]
     env = os.environ | {"PYTHONPATH": str(ROOT), "PYTHONWARNINGS": "default"}
-    passed = failed = 0
+    begun: list[Suite] = []
+    counts: list[tuple[int, int]] = []
     for suite in (s for s in suites if s in PLAIN):
-        good, bad = _run(suite, [sys.executable, "-m", "unittest", "discover", "-s", f"tests/{suite}", "-t", "."], env)
-        passed, failed = passed + good, failed + bad
+        where = ["discover", "-s", f"tests/{suite}", "-t", "."]
+        begun.append(_begin(suite, [sys.executable, "-m", "unittest", *where], env))
     if any(s in DJANGO for s in suites):
         try:
-            with throwaway(IRONMARGIN_TESTING="1", DJANGO_SETTINGS_MODULE="web.project.settings", DJANGO_ALLOW_ASYNC_UNSAFE="1",
-                           PYTHONWARNINGS="default") as beside:
+            with throwaway(**DJANGO_ENV) as beside:
                 for suite in (s for s in suites if s in DJANGO):
-                    good, bad = _run(suite, [sys.executable, "manage.py", "test", "--noinput", "-t", ".", f"tests/{suite}"], beside)
-                    passed, failed = passed + good, failed + bad
+                    command = [sys.executable, "manage.py", "test", "--noinput", "-t", "."]
+                    own = beside | {"IRONMARGIN_SUITE": suite}  # a database each
+                    begun.append(_begin(suite, [*command, f"tests/{suite}"], own))
+                counts += [_end(suite) for suite in begun]
+                begun = []
         except DatabaseError as error:
             print(f"test: {error}", file=sys.stderr)
-            failed += 1
+            counts.append((0, 1))
+    counts += [_end(suite) for suite in begun]
+    passed, failed = (sum(c[at] for c in counts) for at in (0, 1))
     print(f"{passed} passed, {failed} failed", flush=True)
     return 1 if failed else 0
 

@@ -1,4 +1,6 @@
-"""Takes one PNG of each main view from a running demo: python tools/screenshots.py [--base URL] [--out DIR]."""
+"""Takes one PNG of each main view from a running demo: python tools/screenshots.py [--base URL]
+[--out DIR].
+"""
 
 from __future__ import annotations
 
@@ -9,7 +11,15 @@ from pathlib import Path
 from playwright.sync_api import Page, sync_playwright
 
 DESK, PHONE = {"width": 1280, "height": 800}, {"width": 390, "height": 844}
-ARGS = ["--no-sandbox", "--disable-gpu", "--disable-quic", "--no-first-run", "--disable-background-networking", "--disable-component-update", "--disable-sync"]
+ARGS = [
+    "--no-sandbox",
+    "--disable-gpu",
+    "--disable-quic",
+    "--no-first-run",
+    "--disable-background-networking",
+    "--disable-component-update",
+    "--disable-sync",
+]
 
 
 def shoot(page: Page, base: str, out: Path, name: str, theme: str, *, whole: bool = False) -> None:

@@ -1,4 +1,6 @@
-"""What ``./start`` runs once everything is installed: database, migrations, demo, web server; and stops all of it."""
+"""What ``./start`` runs once everything is installed: database, migrations, demo, web server; and
+stops all of it.
+"""
 
 from __future__ import annotations
 
@@ -36,7 +38,10 @@ def _port() -> int:
         try:
             probe.bind(("127.0.0.1", int(words)))
         except OSError as error:
-            raise Refused(f"port {words} cannot be used ({error.strerror}); stop what holds it, or choose another: PORT=8001 ./start") from None
+            raise Refused(
+                f"port {words} cannot be used ({error.strerror}); stop what holds it, or "
+                "choose another: PORT=8001 ./start"
+            ) from None
     return int(words)
 
 
@@ -45,7 +50,9 @@ def _room() -> None:
         VAR.mkdir(parents=True, exist_ok=True)
         free_mb = shutil.disk_usage(VAR).free // 1_000_000
     except OSError as error:
-        raise Refused(f"cannot write {VAR}: {error.strerror}; give the folder back its rights") from None
+        raise Refused(
+            f"cannot write {VAR}: {error.strerror}; give the folder back its rights"
+        ) from None
     if free_mb < LEAST_FREE_MB:
         raise Refused(f"only {free_mb} MB free for {VAR}; make at least {LEAST_FREE_MB} MB of room")
 
@@ -80,21 +87,45 @@ def serve(fresh: bool) -> int:
     port = _port()
     if fresh:
         for name in ("db", "static", "secret_key"):
-            shutil.rmtree(VAR / name, ignore_errors=True) if (VAR / name).is_dir() else (VAR / name).unlink(missing_ok=True)
+            shutil.rmtree(VAR / name, ignore_errors=True) if (VAR / name).is_dir() else (
+                VAR / name
+            ).unlink(missing_ok=True)
     _room()
     secret_key(VAR)
     database = Database(VAR / "db")
     web: subprocess.Popen[bytes] | None = None
-    env = os.environ | {"IRONMARGIN_VAR": str(VAR), "DJANGO_SETTINGS_MODULE": "web.project.settings", "PYTHONPATH": str(ROOT)}
+    env = os.environ | {
+        "IRONMARGIN_VAR": str(VAR),
+        "DJANGO_SETTINGS_MODULE": "web.project.settings",
+        "PYTHONPATH": str(ROOT),
+    }
     try:
         database.initialise()
         database.start()
-        if subprocess.run([sys.executable, str(ROOT / "manage.py"), "prepare"], env=env, cwd=ROOT, check=False).returncode:
+        if subprocess.run(
+            [sys.executable, str(ROOT / "manage.py"), "prepare"], env=env, cwd=ROOT, check=False
+        ).returncode:
             raise Refused("the database could not be brought up to date; the lines above say why")
         web = subprocess.Popen(
-            [sys.executable, "-m", "gunicorn", "--preload", "--workers=2", "--threads=4", "--no-control-socket", f"--bind=127.0.0.1:{port}",
-             "--worker-tmp-dir=/dev/shm", "--graceful-timeout=5", "--log-level=warning", "web.project.wsgi:application"],
-            env=env, cwd=ROOT, start_new_session=True, preexec_fn=die_with_parent)
+            [
+                sys.executable,
+                "-m",
+                "gunicorn",
+                "--preload",
+                "--workers=2",
+                "--threads=4",
+                "--no-control-socket",
+                f"--bind=127.0.0.1:{port}",
+                "--worker-tmp-dir=/dev/shm",
+                "--graceful-timeout=5",
+                "--log-level=warning",
+                "web.project.wsgi:application",
+            ],
+            env=env,
+            cwd=ROOT,
+            start_new_session=True,
+            preexec_fn=die_with_parent,
+        )
         _await(port, web)
         print(f"Iron Margin is at http://127.0.0.1:{port}/  (Ctrl-C stops it)", flush=True)
         while True:

@@ -5,11 +5,12 @@ impedances::
 
     V = E − Z·I,   I = Y·V        →   (1 + Z·Y)·V = E
 
-``V1`` and ``V2`` are the legs' volts to neutral, ``I1`` and ``I2`` the currents flowing out of the legs.
-A separate hot conductor of impedance ``z`` adds ``z`` to the diagonal; the neutral, and a hot conductor
-both legs share (a reducer), add ``z`` to all four entries, since both currents pass it. The neutral
-carries ``I1 + I2``: on a split service (legs 180° apart) that is the difference of the magnitudes, with
-both legs in phase their sum. Signs: currents are positive from source to load; L1 is the angle reference.
+``V1`` and ``V2`` are the legs' volts to neutral, ``I1`` and ``I2`` the currents flowing out of the
+legs. A separate hot conductor of impedance ``z`` adds ``z`` to the diagonal; the neutral, and a hot
+conductor both legs share (a reducer), add ``z`` to all four entries, since both currents pass it.
+The neutral carries ``I1 + I2``: on a split service (legs 180° apart) that is the difference of the
+magnitudes, with both legs in phase their sum. Signs: currents are positive from source to load; L1
+is the angle reference.
 """
 
 from __future__ import annotations
@@ -36,7 +37,8 @@ class Upstream:
     """What the rig's panel sees looking back towards the supply.
 
     Attributes:
-        e1_v, e2_v: open-circuit phasors of the legs, leg to neutral [V]; ``e2_v`` is 0 when L2 is dead.
+        e1_v, e2_v: open-circuit phasors of the legs, leg to neutral [V]; ``e2_v`` is 0 when L2 is
+        dead.
         z11, z12, z22: impedance matrix [ohm].
         legs: legs that are alive at the panel, 1 or 2.
         tied: both legs hang on one hot conductor of the source.
@@ -58,7 +60,9 @@ def solve_one_leg(e1: Complex, z11: Complex, y1: Complex) -> tuple[Complex, Comp
 
 
 def solve_two_legs(
-    e: tuple[Complex, Complex], z: tuple[Complex, Complex, Complex], y: tuple[Complex, Complex, Complex]
+    e: tuple[Complex, Complex],
+    z: tuple[Complex, Complex, Complex],
+    y: tuple[Complex, Complex, Complex],
 ) -> tuple[Complex, Complex, Complex, Complex]:
     """Leg volts and amps of two legs with loads L1-N, L2-N and L1-L2.
 

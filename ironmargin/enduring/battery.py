@@ -1,4 +1,6 @@
-"""The energy of a battery in time: an input held to its limit, loads that cycle, inverter and charger losses, charge taper."""
+"""The energy of a battery in time: an input held to its limit, loads that cycle, inverter and
+charger losses, charge taper.
+"""
 
 from __future__ import annotations
 
@@ -11,7 +13,9 @@ from ironmargin.setup.supplies import BatteryInverter
 
 TAPER_FROM = 0.8
 TAPER_END = 0.05
-"""From 80 % charge the power accepted falls in a straight line to 5 % of the charger's when full (memory)."""
+"""From 80 % charge the power accepted falls in a straight line to 5 % of the charger's when full
+(memory).
+"""
 REFILL_STEP_H, LONGEST_REFILL_H = 0.05, 24.0 * 30
 CHARGER_C_RATE = 0.5
 """A battery accepts at most half its capacity an hour (memory)."""
@@ -23,7 +27,8 @@ class BatterySeries:
 
     Attributes:
         step_s: length of a step [s].
-        load_w: asked [W]; served_w: fed [W]; input_w: taken from the input [W]; loss_w: lost in inverter and charger [W].
+        load_w: asked [W]; served_w: fed [W]; input_w: taken from the input [W]; loss_w: lost in
+        inverter and charger [W].
         battery_w: out of the battery, negative into it [W]; soc: state of charge at the edges [1].
         empty_h: when the low-battery stop first came, or None [h].
     """
@@ -52,16 +57,27 @@ def accepted_w(battery_wh: float, soc: float) -> float:
     return full * max(TAPER_END, 1.0 - (1.0 - TAPER_END) * (soc - TAPER_FROM) / (1.0 - TAPER_FROM))
 
 
-def run_battery(inverter: BatteryInverter, load_w: Real, step_s: float, *, input_limit_w: float = 0.0, charging: float = 0.9,
-                idle_w: float = 0.0, soc: float | None = None) -> BatterySeries:
+def run_battery(
+    inverter: BatteryInverter,
+    load_w: Real,
+    step_s: float,
+    *,
+    input_limit_w: float = 0.0,
+    charging: float = 0.9,
+    idle_w: float = 0.0,
+    soc: float | None = None,
+) -> BatterySeries:
     """Step a battery through a load.
 
-    The input feeds the load first and charges with what is left of its limit. At the low-battery stop the load beyond the
-    input is not fed. ``battery out = (load − input)/η_inverter + idle``; ``battery in = surplus·η_charger``.
+    The input feeds the load first and charges with what is left of its limit. At the low-battery
+    stop the load beyond the input is not fed. ``battery out = (load − input)/η_inverter + idle``;
+    ``battery in = surplus·η_charger``.
 
     Args:
-        load_w: asked in each step [W]; input_limit_w: most taken from the input [W]; charging: charger efficiency [1].
-        idle_w: what the inverter draws itself, counted as a loss [W]; soc: state of charge at the beginning, else the inverter's own [1].
+        load_w: asked in each step [W]; input_limit_w: most taken from the input [W]; charging:
+        charger efficiency [1].
+        idle_w: what the inverter draws itself, counted as a loss [W]; soc: state of charge at the
+        beginning, else the inverter's own [1].
 
     Raises:
         SetupError: an empty series.
@@ -83,7 +99,11 @@ def run_battery(inverter: BatteryInverter, load_w: Real, step_s: float, *, input
             out = min(wanted, most)
             if out < wanted * (1.0 - 1e-9) and empty_h is None:
                 empty_h = (at + (out / wanted if wanted else 0.0)) * hours
-            served[at], taken[at], flow[at] = max(input_limit_w + out * efficiency - own, 0.0), input_limit_w, out
+            served[at], taken[at], flow[at] = (
+                max(input_limit_w + out * efficiency - own, 0.0),
+                input_limit_w,
+                out,
+            )
             held -= out * hours / capacity
         else:
             room = min(accepted_w(capacity, held), (1.0 - held) * capacity / hours)
@@ -92,10 +112,19 @@ def run_battery(inverter: BatteryInverter, load_w: Real, step_s: float, *, input
             held += into * hours / capacity
         charge[at + 1] = held
     fed, took, battery = np.array(served), np.array(taken), np.array(flow)
-    return BatterySeries(step_s, load_w, fed, took, took + battery - fed, battery, np.array(charge), empty_h)
+    return BatterySeries(
+        step_s, load_w, fed, took, took + battery - fed, battery, np.array(charge), empty_h
+    )
 
 
-def refill_hours(inverter: BatteryInverter, soc: float, back_to: float, input_w: float, charging: float, base_w: float = 0.0) -> float | None:
+def refill_hours(
+    inverter: BatteryInverter,
+    soc: float,
+    back_to: float,
+    input_w: float,
+    charging: float,
+    base_w: float = 0.0,
+) -> float | None:
     """Hours until the charge is back with only a base load running [h]; None if it never is."""
     if soc >= back_to:
         return 0.0
@@ -112,12 +141,25 @@ def refill_hours(inverter: BatteryInverter, soc: float, back_to: float, input_w:
     return None
 
 
-def least_input_w(inverter: BatteryInverter, load_w: Real, step_s: float, charging: float, most_w: float,
-                  idle_w: float = 0.0) -> float | None:
-    """How far the input limit can go down and the battery still lasts: by bisection [W]; None if even ``most_w`` is too little."""
+def least_input_w(
+    inverter: BatteryInverter,
+    load_w: Real,
+    step_s: float,
+    charging: float,
+    most_w: float,
+    idle_w: float = 0.0,
+) -> float | None:
+    """How far the input limit can go down and the battery still lasts: by bisection [W]; None if
+    even ``most_w`` is too little.
+    """
 
     def lasts(limit: float) -> bool:
-        return run_battery(inverter, load_w, step_s, input_limit_w=limit, charging=charging, idle_w=idle_w).empty_h is None
+        return (
+            run_battery(
+                inverter, load_w, step_s, input_limit_w=limit, charging=charging, idle_w=idle_w
+            ).empty_h
+            is None
+        )
 
     if not lasts(most_w):
         return None

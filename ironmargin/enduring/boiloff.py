@@ -1,11 +1,14 @@
-"""Propane boil-off: the liquid cools as it evaporates, and a low, cold cylinder cannot feed a big set.
+"""Propane boil-off: the liquid cools as it evaporates, and a low, cold cylinder cannot feed a big
+set.
 
-``m·c·dT/dt = U·A(m)·(T_air − T) − ṁ·h_fg``; heat comes through the wetted wall only. The set starves when the vapour's
-pressure above the air falls under what the regulator needs. Pressure, latent heat, specific heat and density of propane
-come from a table of the saturation line (CoolProp); U about 20 W/m²K, still air, radiation and the water that
-condenses and freezes on a cold wall together (memory: 8 dry, over 20 with frost), more on a narrow shell as free convection goes
-with D^(−1/4). A regulator's need rises with what flows through it: 0.69 bar, 10 psi, at full flow (memory). The cylinder cools by the mean draw; at a compressor start the set asks for full flow for a moment,
-about half as much again.
+``m·c·dT/dt = U·A(m)·(T_air − T) − ṁ·h_fg``; heat comes through the wetted wall only. The set
+starves when the vapour's pressure above the air falls under what the regulator needs. Pressure,
+latent heat, specific heat and density of propane come from a table of the saturation line
+(CoolProp); U about 20 W/m²K, still air, radiation and the water that condenses and freezes on a
+cold wall together (memory: 8 dry, over 20 with frost), more on a narrow shell as free convection
+goes with D^(−1/4). A regulator's need rises with what flows through it: 0.69 bar, 10 psi, at full
+flow (memory). The cylinder cools by the mean draw; at a compressor start the set asks for full flow
+for a moment, about half as much again.
 """
 
 from __future__ import annotations
@@ -31,15 +34,27 @@ TARE_OVER_CAPACITY = 0.85
 FULL_SHARE = 0.8
 """A cylinder is full at 80 % of its volume."""
 SLENDER, SMALL_SLENDER, SMALL_KG = 1.2, 2.2, 2.0
-"""Height over diameter of the shell (memory): a 20 lb cylinder, and a hand-sized bottle of up to 2 kg."""
+"""Height over diameter of the shell (memory): a 20 lb cylinder, and a hand-sized bottle of up to 2
+kg.
+"""
 COLDEST_C = -60.0
 
 
 @cache
 def saturation() -> tuple[Real, Real, Real, Real, Real]:
-    """Propane on the saturation line, each degree: °C, pressure [Pa], latent heat [J/kg], liquid c_p [J/kgK] and density [kg/m³]."""
-    columns = ("temperature_c", "pressure_pa", "latent_j_per_kg", "specific_j_per_kg_k", "density_kg_per_m3")
-    t, pressure, latent, specific, density = (np.array([float(row[name]) for row in rows("propane")]) for name in columns)
+    """Propane on the saturation line, each degree: °C, pressure [Pa], latent heat [J/kg], liquid
+    c_p [J/kgK] and density [kg/m³].
+    """
+    columns = (
+        "temperature_c",
+        "pressure_pa",
+        "latent_j_per_kg",
+        "specific_j_per_kg_k",
+        "density_kg_per_m3",
+    )
+    t, pressure, latent, specific, density = (
+        np.array([float(row[name]) for row in rows("propane")]) for name in columns
+    )
     return t, pressure, latent, specific, density
 
 
@@ -47,8 +62,8 @@ def saturation() -> tuple[Real, Real, Real, Real, Real]:
 class BoilOff:
     """A cylinder emptying: time [s], liquid [kg], temperature [°C] and gauge pressure [Pa].
 
-    ``starves_h`` is when it starves, ``at_start`` whether only a compressor start does it then, ``left_kg`` what stays in it;
-    ``empty_h`` when it is empty, where it never starves.
+    ``starves_h`` is when it starves, ``at_start`` whether only a compressor start does it then,
+    ``left_kg`` what stays in it; ``empty_h`` when it is empty, where it never starves.
     """
 
     t_s: Real
@@ -79,7 +94,8 @@ def wall_w_per_m2k(capacity_kg: float) -> float:
 
 
 def wetted_m2(capacity_kg: float, liquid_kg: float) -> float:
-    """Wall wetted by the liquid that the air reaches: the side up to the level, and half the bottom of an upright cylinder [m²].
+    """Wall wetted by the liquid that the air reaches: the side up to the level, and half the bottom
+    of an upright cylinder [m²].
 
     A foot ring keeps the air off the other half (memory).
     """
@@ -88,11 +104,22 @@ def wetted_m2(capacity_kg: float, liquid_kg: float) -> float:
     return float(0.5 * math.pi * radius**2 + 2.0 * math.pi * radius * level)
 
 
-def boil_off(capacity_kg: float, fill: float, count: int, air_c: float, rate_kg_per_h: float, altitude_m: float = 0.0, *,
-             starts: bool = False, step_s: float = 30.0) -> BoilOff:
-    """Empty ``count`` equal cylinders side by side at a constant rate of vapour [kg/h]; ``starts`` if compressors start on it.
+def boil_off(
+    capacity_kg: float,
+    fill: float,
+    count: int,
+    air_c: float,
+    rate_kg_per_h: float,
+    altitude_m: float = 0.0,
+    *,
+    starts: bool = False,
+    step_s: float = 30.0,
+) -> BoilOff:
+    """Empty ``count`` equal cylinders side by side at a constant rate of vapour [kg/h]; ``starts``
+    if compressors start on it.
 
-    The steel follows the liquid. Starved: gauge pressure under the regulator's need; what is then left stays in the cylinder.
+    The steel follows the liquid. Starved: gauge pressure under the regulator's need; what is then
+    left stays in the cylinder.
     """
     t, pressure, latent, specific, _ = saturation()
     outside = isa_pressure_hpa(altitude_m) * 100.0
@@ -108,14 +135,26 @@ def boil_off(capacity_kg: float, fill: float, count: int, air_c: float, rate_kg_
         if gauge < needed or temperature < COLDEST_C:
             starves = now / 3600.0
             break
-        heat_capacity = mass * float(np.interp(temperature, t, specific)) + TARE_OVER_CAPACITY * capacity_kg * STEEL_J_PER_KG_K
+        heat_capacity = (
+            mass * float(np.interp(temperature, t, specific))
+            + TARE_OVER_CAPACITY * capacity_kg * STEEL_J_PER_KG_K
+        )
         gained = conductance * wetted_m2(capacity_kg, mass)
-        # Linear in temperature over a step: exact for fixed coefficients, so that a light cylinder does not overshoot.
+        # Linear in temperature over a step: exact for fixed coefficients, so that a light cylinder
+        # does not overshoot.
         target = air_c - each * float(np.interp(temperature, t, latent)) / gained
         temperature = target + (temperature - target) * math.exp(-gained * step_s / heat_capacity)
         mass -= each * step_s
         now += step_s
     table = np.array(steps)
     empty = now / 3600.0 if starves is None else None
-    return BoilOff(table[:, 0], table[:, 1], table[:, 2], table[:, 3], starves, empty, max(mass, 0.0) * count if starves is not None else 0.0,
-                   starts and starves is not None and float(table[-1, 3]) >= REGULATOR_PA / AT_A_START)
+    return BoilOff(
+        table[:, 0],
+        table[:, 1],
+        table[:, 2],
+        table[:, 3],
+        starves,
+        empty,
+        max(mass, 0.0) * count if starves is not None else 0.0,
+        starts and starves is not None and float(table[-1, 3]) >= REGULATOR_PA / AT_A_START,
+    )

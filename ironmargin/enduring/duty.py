@@ -1,4 +1,6 @@
-"""Duty-cycled reality: mean and 95th-percentile draw, starts an hour, and the loads as a series over time."""
+"""Duty-cycled reality: mean and 95th-percentile draw, starts an hour, and the loads as a series
+over time.
+"""
 
 from __future__ import annotations
 
@@ -30,7 +32,9 @@ def watts_of(demand: Demand) -> float:
 
 
 def statistics(case: Case) -> DutyStatistics:
-    """The distribution of the sum of independent loads, each on for its duty: exact, by convolution on a 5 W grid."""
+    """The distribution of the sum of independent loads, each on for its duty: exact, by convolution
+    on a 5 W grid.
+    """
     shares, each = np.ones(1), []
     for demand in case.demands:
         one = watts_of(demand) / demand.load.count
@@ -51,9 +55,11 @@ def statistics(case: Case) -> DutyStatistics:
 
 
 def load_series(case: Case, hours: float, step_s: float) -> Real:
-    """Total load over time [W]: every cycling load a square wave of its own period, its phase fixed by its id.
+    """Total load over time [W]: every cycling load a square wave of its own period, its phase fixed
+    by its id.
 
-    Within each step a load counts for the part of the step it is on, so that energy is exact at any step.
+    Within each step a load counts for the part of the step it is on, so that energy is exact at any
+    step.
     """
     count = max(round(hours * 3600.0 / step_s), 1)
     edges = np.arange(count + 1) * step_s
@@ -67,6 +73,8 @@ def load_series(case: Case, hours: float, step_s: float) -> Real:
         period = load.on_s + (load.off_s or 0.0) if load.on_s is not None else CYCLE_S
         phase = zlib.crc32(load.id.encode()) / 2**32 * period
         cycles, into = np.divmod(edges + phase, period)
-        on_until = cycles * demand.duty * period + np.minimum(into, demand.duty * period)  # seconds on, since ever
+        on_until = cycles * demand.duty * period + np.minimum(
+            into, demand.duty * period
+        )  # seconds on, since ever
         total += watts * np.diff(on_until) / step_s
     return total

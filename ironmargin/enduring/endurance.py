@@ -12,7 +12,17 @@ from ironmargin.electrics.network import Real
 from ironmargin.enduring.battery import BatterySeries, least_input_w, refill_hours, run_battery
 from ironmargin.enduring.boiloff import BoilOff, boil_off
 from ironmargin.enduring.duty import DutyStatistics, load_series, statistics
-from ironmargin.enduring.fuel import NIGHT_H, PROPANE_KG_PER_L, WH_PER_L, FuelUse, eco_share, fuel_use, fuels_side_by_side, on_board_wh, willans
+from ironmargin.enduring.fuel import (
+    NIGHT_H,
+    PROPANE_KG_PER_L,
+    WH_PER_L,
+    FuelUse,
+    eco_share,
+    fuel_use,
+    fuels_side_by_side,
+    on_board_wh,
+    willans,
+)
 from ironmargin.enduring.noise import Sound, quiet_overlap_h, sound_of, together
 from ironmargin.record import record
 from ironmargin.setup.supplies import Assist, BatteryInverter, Generator, Parallel, Shore
@@ -33,14 +43,21 @@ class Endurance:
     """How long it lasts; what does not apply is None.
 
     Attributes:
-        fuel_h, fuel_h_nominal: on what is on board as really filled, and when full by the plate [h]; a cylinder that starves first ends it.
-        starves_h: when a cylinder is too cold to feed the set, and whether only a compressor start does it then [h].
+        fuel_h, fuel_h_nominal: on what is on board as really filled, and when full by the plate
+        [h]; a cylinder that starves first ends it.
+        starves_h: when a cylinder is too cold to feed the set, and whether only a compressor start
+        does it then [h].
         refills, refill_at_h: how often and when, for the hours wanted [h].
-        litres_per_h: fuel rate [l/h]; cost_per_h, cost_per_night: in the prices' money, a night of ten hours.
-        battery_h: until the battery's usable part is gone [h]; soc_after, lowest_soc: over the hours wanted [1]; refill_h: until the charge is
-        back with the loads off but for what is always on [h]; input_a: most taken from the input [A]; least_input_a: how far its limit can go down [A].
-        mean_w, p95_w: draw [W]; starts_per_h: of everything that cycles [1/h]; coincident_starts_per_night.
-        neighbour_dba: at the site's nearest ear [dBA]; limit_at_m: where the site's limit lies [m]; quiet_h: run inside quiet hours [h].
+        litres_per_h: fuel rate [l/h]; cost_per_h, cost_per_night: in the prices' money, a night of
+        ten hours.
+        battery_h: until the battery's usable part is gone [h]; soc_after, lowest_soc: over the
+        hours wanted [1]; refill_h: until the charge is back with the loads off but for what is
+        always on [h]; input_a: most taken from the input [A]; least_input_a: how far its limit can
+        go down [A].
+        mean_w, p95_w: draw [W]; starts_per_h: of everything that cycles [1/h];
+        coincident_starts_per_night.
+        neighbour_dba: at the site's nearest ear [dBA]; limit_at_m: where the site's limit lies [m];
+        quiet_h: run inside quiet hours [h].
         margin: 1 − hours wanted over hours it lasts [1].
     """
 
@@ -94,8 +111,11 @@ def engines(supply: Any) -> tuple[Generator, ...]:
     return ()
 
 
-def fuel_hours(units: tuple[Generator, ...], load_w: Real, step_s: float) -> tuple[float | None, Real]:
-    """Hours until the first set runs dry under a load that varies, repeating it as often as needed; and litres an hour over time.
+def fuel_hours(
+    units: tuple[Generator, ...], load_w: Real, step_s: float
+) -> tuple[float | None, Real]:
+    """Hours until the first set runs dry under a load that varies, repeating it as often as needed;
+    and litres an hour over time.
 
     Sets share in proportion to rating. None where nothing on board is known.
     """
@@ -123,30 +143,52 @@ def lasting(case: Case, *, step_s: float = STEP_S) -> Lasting:
     setup = case.setup
     supply, target = setup.supply, setup.conditions.target_hours
     duty = statistics(case)
-    hours = min(target or (LOOK_AHEAD_H if isinstance(supply, Assist | BatteryInverter) else NIGHT_H), LONGEST_H)
+    hours = min(
+        target or (LOOK_AHEAD_H if isinstance(supply, Assist | BatteryInverter) else NIGHT_H),
+        LONGEST_H,
+    )
     load = load_series(case, hours, step_s)
-    series: dict[str, Real] = {"time_h": np.arange(len(load), dtype=float) * (step_s / 3600.0), "load_w": load}
+    series: dict[str, Real] = {
+        "time_h": np.arange(len(load), dtype=float) * (step_s / 3600.0),
+        "load_w": load,
+    }
     slowest = 1.0
-    found = Endurance(duty.mean_w, duty.p95_w, duty.starts_per_h, coincidences_per_night(case, slowest))
+    found = Endurance(
+        duty.mean_w, duty.p95_w, duty.starts_per_h, coincidences_per_night(case, slowest)
+    )
     battery: BatterySeries | None = None
     burdened = load
     if isinstance(supply, Assist | BatteryInverter):
         found, battery = _battery(case, supply, load, step_s, found)
         burdened = battery.input_w
-        series |= {"input_w": battery.input_w, "battery_w": battery.battery_w, "loss_w": battery.loss_w, "soc": battery.soc[1:]}
+        series |= {
+            "input_w": battery.input_w,
+            "battery_w": battery.battery_w,
+            "loss_w": battery.loss_w,
+            "soc": battery.soc[1:],
+        }
     units = engines(supply)
     fuels: tuple[FuelUse, ...] = ()
     cylinder = one_more = None
     if units:
         found = _fuel(case, units, burdened, step_s, found)
-        cylinder, one_more = (cylinder_of(case, units, float(burdened.mean()), duty.starts_per_h > 0, more) for more in (0, 1))
+        cylinder, one_more = (
+            cylinder_of(case, units, float(burdened.mean()), duty.starts_per_h > 0, more)
+            for more in (0, 1)
+        )
         if cylinder is not None:
             found = _by_cylinder(found, cylinder, target)
         _, rates = fuel_hours(units, burdened, step_s)
         series["fuel_l_per_h"] = rates
         fuels = fuels_side_by_side(units, float(burdened.mean()), setup.prices, target)
     else:
-        post = supply if isinstance(supply, Shore) else supply.input if isinstance(supply, Assist) else None
+        post = (
+            supply
+            if isinstance(supply, Shore)
+            else supply.input
+            if isinstance(supply, Assist)
+            else None
+        )
         if post is not None and setup.prices.shore_per_kwh is not None:
             cost = float(burdened.mean()) / 1000.0 * setup.prices.shore_per_kwh
             found = replace(found, cost_per_h=cost, cost_per_night=cost * NIGHT_H)
@@ -156,20 +198,35 @@ def lasting(case: Case, *, step_s: float = STEP_S) -> Lasting:
         quiet = None
         if site.quiet_from_h is not None and site.quiet_to_h is not None:
             quiet = quiet_overlap_h(site.starts_at_h, hours, site.quiet_from_h, site.quiet_to_h)
-        found = replace(found, neighbour_dba=sound.at(site.neighbour_m), limit_at_m=sound.reaches(site.limit_dba), quiet_h=quiet)
+        found = replace(
+            found,
+            neighbour_dba=sound.at(site.neighbour_m),
+            limit_at_m=sound.reaches(site.limit_dba),
+            quiet_h=quiet,
+        )
     lasts = [h for h in (found.fuel_h, found.battery_h) if h is not None]
-    margin = 1.0 - target / min(lasts) if target is not None and lasts and min(lasts) > 0 else (-1.0 if target and lasts else None)
-    return Lasting(replace(found, margin=margin), duty, series, fuels, battery, sound, cylinder, one_more)
+    margin = (
+        1.0 - target / min(lasts)
+        if target is not None and lasts and min(lasts) > 0
+        else (-1.0 if target and lasts else None)
+    )
+    return Lasting(
+        replace(found, margin=margin), duty, series, fuels, battery, sound, cylinder, one_more
+    )
 
 
-def _battery(case: Case, supply: Any, load: Real, step_s: float, found: Endurance) -> tuple[Endurance, BatterySeries]:
+def _battery(
+    case: Case, supply: Any, load: Real, step_s: float, found: Endurance
+) -> tuple[Endurance, BatterySeries]:
     """Battery figures: through the hours wanted, when it is back, and how little input would do."""
     inverter = supply.inverter if isinstance(supply, Assist) else supply
     volts = case.source.leg_v
     limit_w = supply.input_limit_a * volts if isinstance(supply, Assist) else 0.0
     charging = supply.charge_efficiency if isinstance(supply, Assist) else 1.0
     idle = idle_w(inverter)
-    series = run_battery(inverter, load, step_s, input_limit_w=limit_w, charging=charging, idle_w=idle)
+    series = run_battery(
+        inverter, load, step_s, input_limit_w=limit_w, charging=charging, idle_w=idle
+    )
     empty = series.empty_h
     if empty is None:
         spent = float(series.soc[0] - series.soc[-1])
@@ -179,49 +236,100 @@ def _battery(case: Case, supply: Any, load: Real, step_s: float, found: Enduranc
     base = sum(sum(d.va.real for d in x.steady) * x.duty for x in case.demands if x.load.always_on)
     target = case.setup.conditions.target_hours
     after = float(series.soc[-1])
-    refill = refill_hours(inverter, after, inverter.start_soc, limit_w, charging, base + idle) if limit_w > 0 else None
+    refill = (
+        refill_hours(inverter, after, inverter.start_soc, limit_w, charging, base + idle)
+        if limit_w > 0
+        else None
+    )
     fold = -(-len(load) // COARSE)
     coarse = load[: len(load) // fold * fold].reshape(-1, fold).mean(axis=1)
-    least = least_input_w(inverter, coarse, step_s * fold, charging, limit_w, idle) if limit_w > 0 else None
-    return replace(found, battery_h=empty, soc_after=after if target else None, lowest_soc=float(series.soc.min()), refill_h=refill,
-                   input_a=float(series.input_w.max()) / volts if limit_w > 0 else None, least_input_a=least / volts if least is not None else None), series
+    least = (
+        least_input_w(inverter, coarse, step_s * fold, charging, limit_w, idle)
+        if limit_w > 0
+        else None
+    )
+    return replace(
+        found,
+        battery_h=empty,
+        soc_after=after if target else None,
+        lowest_soc=float(series.soc.min()),
+        refill_h=refill,
+        input_a=float(series.input_w.max()) / volts if limit_w > 0 else None,
+        least_input_a=least / volts if least is not None else None,
+    ), series
 
 
-def _fuel(case: Case, units: tuple[Generator, ...], load: Real, step_s: float, found: Endurance) -> Endurance:
+def _fuel(
+    case: Case, units: tuple[Generator, ...], load: Real, step_s: float, found: Endurance
+) -> Endurance:
     """Fuel figures under the varying load."""
     target, prices = case.setup.conditions.target_hours, case.setup.prices
     dry, rates = fuel_hours(units, load, step_s)
     total = sum(u.continuous_w for u in units)
-    uses = [fuel_use(u, u.fuel, float(load.mean()) * u.continuous_w / total, prices, target) for u in units]
+    uses = [
+        fuel_use(u, u.fuel, float(load.mean()) * u.continuous_w / total, prices, target)
+        for u in units
+    ]
     costs = [u.cost_per_h for u in uses if u.cost_per_h is not None]
     nominal = [u.hours_nominal for u in uses if u.hours_nominal is not None]
     refills = max(0, -int(-target // dry) - 1) if target is not None and dry else None
-    when = tuple(dry * (n + 1) for n in range(min(refills, MOST_REFILLS))) if refills and dry else None
+    when = (
+        tuple(dry * (n + 1) for n in range(min(refills, MOST_REFILLS))) if refills and dry else None
+    )
     litres = float(rates.mean()) if any(u.litres_per_h is not None for u in uses) else None
     cost = sum(costs) if len(costs) == len(units) else None
-    return replace(found, fuel_h=dry, fuel_h_nominal=min(nominal) if nominal else None, refills=refills, refill_at_h=when, litres_per_h=litres, cost_per_h=cost,
-                   cost_per_night=cost * NIGHT_H if cost is not None else None)
+    return replace(
+        found,
+        fuel_h=dry,
+        fuel_h_nominal=min(nominal) if nominal else None,
+        refills=refills,
+        refill_at_h=when,
+        litres_per_h=litres,
+        cost_per_h=cost,
+        cost_per_night=cost * NIGHT_H if cost is not None else None,
+    )
 
 
-def cylinder_of(case: Case, units: tuple[Generator, ...], load_w: float, starts: bool, more: int = 0) -> BoilOff | None:
-    """The cooling of the first set's cylinder at the mean draw, with ``more`` of them beside it; None where none feeds it."""
+def cylinder_of(
+    case: Case, units: tuple[Generator, ...], load_w: float, starts: bool, more: int = 0
+) -> BoilOff | None:
+    """The cooling of the first set's cylinder at the mean draw, with ``more`` of them beside it;
+    None where none feeds it.
+    """
     unit = next((u for u in units if u.fuel == "propane" and u.cylinder is not None), None)
     if unit is None or unit.cylinder is None:
         return None
     share_w = load_w * unit.continuous_w / sum(u.continuous_w for u in units)
     rate = fuel_use(unit, "propane", share_w, case.setup.prices).litres_per_h or 0.0
     c, here = unit.cylinder, case.setup.conditions
-    return boil_off(c.capacity_kg, c.fill, c.count + more, here.outdoor_c, rate * PROPANE_KG_PER_L, here.altitude_m, starts=starts)
+    return boil_off(
+        c.capacity_kg,
+        c.fill,
+        c.count + more,
+        here.outdoor_c,
+        rate * PROPANE_KG_PER_L,
+        here.altitude_m,
+        starts=starts,
+    )
 
 
 def _by_cylinder(found: Endurance, cylinder: BoilOff, target: float | None) -> Endurance:
     """A cylinder that starves ends the run before it is empty."""
-    if cylinder.starves_h is None or (found.fuel_h is not None and found.fuel_h <= cylinder.starves_h):
+    if cylinder.starves_h is None or (
+        found.fuel_h is not None and found.fuel_h <= cylinder.starves_h
+    ):
         return found
     hours = cylinder.starves_h
     refills = max(0, -int(-target // hours) - 1) if target is not None and hours > 0 else None
     when = tuple(hours * (n + 1) for n in range(min(refills, MOST_REFILLS))) if refills else None
-    return replace(found, fuel_h=hours, starves_h=hours, starves_at_start=cylinder.at_start, refills=refills, refill_at_h=when)
+    return replace(
+        found,
+        fuel_h=hours,
+        starves_h=hours,
+        starves_at_start=cylinder.at_start,
+        refills=refills,
+        refill_at_h=when,
+    )
 
 
 def _sound(units: tuple[Generator, ...]) -> Sound | None:
@@ -231,7 +339,11 @@ def _sound(units: tuple[Generator, ...]) -> Sound | None:
 
 
 def series_csv(found: Lasting) -> str:
-    """The time series as CSV: hours, load, and whatever the supply has of input, battery, losses, charge and fuel."""
+    """The time series as CSV: hours, load, and whatever the supply has of input, battery, losses,
+    charge and fuel.
+    """
     names = list(found.series)
     rows = zip(*(found.series[name].tolist() for name in names), strict=True)
-    return ",".join(names) + "\n" + "".join(",".join(f"{x:.6g}" for x in row) + "\n" for row in rows)
+    return (
+        ",".join(names) + "\n" + "".join(",".join(f"{x:.6g}" for x in row) + "\n" for row in rows)
+    )

@@ -1,9 +1,11 @@
-"""Fuel by a Willans line: ``rate = a·P_rated + b·P``, fitted to known points where there are any; hours, refills, cost.
+"""Fuel by a Willans line: ``rate = a·P_rated + b·P``, fitted to known points where there are any;
+hours, refills, cost.
 
-Defaults for gasoline: a = 0.035 gal/h per rated kW, b = 0.10 gal/kWh (common practice). Fuels scale by energy content:
-gasoline E10 120,200 Btu/gal, propane 91,400 Btu/gal and 4.24 lb/gal, diesel 137,400 Btu/gal (EIA, from memory). Rates are
-kept as heat [W] inside, so that a fuel is only a divisor. In eco the idle part falls with load, to 40 % at none (memory);
-points of the user's already hold it.
+Defaults for gasoline: a = 0.035 gal/h per rated kW, b = 0.10 gal/kWh (common practice). Fuels scale
+by energy content: gasoline E10 120,200 Btu/gal, propane 91,400 Btu/gal and 4.24 lb/gal, diesel
+137,400 Btu/gal (EIA, from memory). Rates are kept as heat [W] inside, so that a fuel is only a
+divisor. In eco the idle part falls with load, to 40 % at none (memory); points of the user's
+already hold it.
 """
 
 from __future__ import annotations
@@ -23,12 +25,18 @@ GAL_PER_KWH = 0.10
 PROPANE_KG_PER_L = 4.24 * 0.45359237 / LITRES_PER_GALLON
 ECO_IDLE = 0.4
 """Idle fuel at no load in eco over idle fuel at full speed (memory)."""
-PRICE_OF = {"gasoline": ("gasoline_per_l", 1.0), "diesel": ("diesel_per_l", 1.0), "propane": ("propane_per_kg", PROPANE_KG_PER_L)}
+PRICE_OF = {
+    "gasoline": ("gasoline_per_l", 1.0),
+    "diesel": ("diesel_per_l", 1.0),
+    "propane": ("propane_per_kg", PROPANE_KG_PER_L),
+}
 
 
 @record
 class WillansLine:
-    """Heat taken against load: ``idle_w`` [W] and ``slope`` [1]; ``typical`` if not fitted to a known point."""
+    """Heat taken against load: ``idle_w`` [W] and ``slope`` [1]; ``typical`` if not fitted to a
+    known point.
+    """
 
     idle_w: float
     slope: float
@@ -40,7 +48,9 @@ class WillansLine:
 
 
 def eco_share(supply: Generator, load_w: Any) -> Any:
-    """Idle part in eco over the idle part at full speed, at a load [1]; 1 where the line was fitted to known points."""
+    """Idle part in eco over the idle part at full speed, at a load [1]; 1 where the line was fitted
+    to known points.
+    """
     if not supply.eco or not willans(supply).typical:
         return 1.0
     return ECO_IDLE + (1.0 - ECO_IDLE) * load_w / supply.continuous_w
@@ -49,11 +59,15 @@ def eco_share(supply: Generator, load_w: Any) -> Any:
 def willans(supply: Generator) -> WillansLine:
     """The line of a set.
 
-    Two or more points are fitted by least squares with neither part below zero; one point scales the typical line; none
-    leaves it. Points are hours on the tank on the fuel the ratings are for.
+    Two or more points are fitted by least squares with neither part below zero; one point scales
+    the typical line; none leaves it. Points are hours on the tank on the fuel the ratings are for.
     """
     gallon_wh = BTU_PER_GALLON["gasoline"] * WH_PER_BTU
-    typical = WillansLine(IDLE_GAL_PER_H_PER_KW * supply.continuous_w / 1000.0 * gallon_wh, GAL_PER_KWH / 1000.0 * gallon_wh, True)
+    typical = WillansLine(
+        IDLE_GAL_PER_H_PER_KW * supply.continuous_w / 1000.0 * gallon_wh,
+        GAL_PER_KWH / 1000.0 * gallon_wh,
+        True,
+    )
     fuel = supply.ratings_for if supply.ratings_for in WH_PER_L else "gasoline"
     if not supply.fuel_points or supply.tank_l is None:
         return typical
@@ -64,7 +78,11 @@ def willans(supply: Generator) -> WillansLine:
         return WillansLine(typical.idle_w * factor, typical.slope * factor, False)
     n = len(points)
     mean_w, mean_heat = sum(w for w, _ in points) / n, sum(q for _, q in points) / n
-    slope = max(sum((w - mean_w) * (q - mean_heat) for w, q in points) / sum((w - mean_w) ** 2 for w, _ in points), 0.0)
+    slope = max(
+        sum((w - mean_w) * (q - mean_heat) for w, q in points)
+        / sum((w - mean_w) ** 2 for w, _ in points),
+        0.0,
+    )
     idle = mean_heat - slope * mean_w
     if idle < 0.0:
         idle, slope = 0.0, sum(w * q for w, q in points) / sum(w * w for w, _ in points)
@@ -72,11 +90,18 @@ def willans(supply: Generator) -> WillansLine:
 
 
 def on_board_wh(supply: Generator, fuel: str) -> tuple[float, float] | None:
-    """Heat on board for a fuel, nominally and as really filled [Wh]; None where it does not run dry or is unknown."""
+    """Heat on board for a fuel, nominally and as really filled [Wh]; None where it does not run dry
+    or is unknown.
+    """
     if fuel == "propane":
         if supply.cylinder is None:
             return None
-        full = supply.cylinder.capacity_kg * supply.cylinder.count / PROPANE_KG_PER_L * WH_PER_L["propane"]
+        full = (
+            supply.cylinder.capacity_kg
+            * supply.cylinder.count
+            / PROPANE_KG_PER_L
+            * WH_PER_L["propane"]
+        )
         return full, full * supply.cylinder.fill
     if supply.tank_l is None or fuel not in WH_PER_L:
         return None
@@ -91,7 +116,8 @@ class FuelUse:
     Attributes:
         litres_per_h: rate [l/h], None for natural gas; heat_w: heat taken [W].
         hours, hours_nominal: on what is on board as really filled, and when full by the plate [h].
-        refills: for the hours wanted beyond what is on board; cost_per_h, cost_per_night: in the prices' money, a night of ten hours.
+        refills: for the hours wanted beyond what is on board; cost_per_h, cost_per_night: in the
+        prices' money, a night of ten hours.
     """
 
     fuel: str
@@ -116,20 +142,36 @@ def price_per_wh(fuel: str, prices: Prices) -> float | None:
     return None if price is None else price * per_litre / WH_PER_L[fuel]
 
 
-def fuel_use(supply: Generator, fuel: str, load_w: float, prices: Prices, wanted_h: float | None = None) -> FuelUse:
+def fuel_use(
+    supply: Generator, fuel: str, load_w: float, prices: Prices, wanted_h: float | None = None
+) -> FuelUse:
     """What a set burns of a fuel at a constant load."""
     heat = float(willans(supply).heat_w(load_w, eco_share(supply, load_w)))
     board = on_board_wh(supply, fuel)
     hours = board[1] / heat if board and heat > 0 else None
-    refills = max(0, -int(-(wanted_h or 0.0) // hours) - 1) if hours and wanted_h is not None else None
+    refills = (
+        max(0, -int(-(wanted_h or 0.0) // hours) - 1) if hours and wanted_h is not None else None
+    )
     price = price_per_wh(fuel, prices)
     cost = price * heat if price is not None else None
-    return FuelUse(fuel, heat / WH_PER_L[fuel] if fuel in WH_PER_L else None, heat, hours, board[0] / heat if board and heat > 0 else None, refills,
-                   cost, cost * NIGHT_H if cost is not None else None)
+    return FuelUse(
+        fuel,
+        heat / WH_PER_L[fuel] if fuel in WH_PER_L else None,
+        heat,
+        hours,
+        board[0] / heat if board and heat > 0 else None,
+        refills,
+        cost,
+        cost * NIGHT_H if cost is not None else None,
+    )
 
 
-def fuels_side_by_side(units: tuple[Generator, ...], load_w: float, prices: Prices, wanted_h: float | None = None) -> tuple[FuelUse, ...]:
-    """Every fuel all the sets may burn (present, plate's, those with a rating or a cylinder), the sets' use added up."""
+def fuels_side_by_side(
+    units: tuple[Generator, ...], load_w: float, prices: Prices, wanted_h: float | None = None
+) -> tuple[FuelUse, ...]:
+    """Every fuel all the sets may burn (present, plate's, those with a rating or a cylinder), the
+    sets' use added up.
+    """
     total = sum(u.continuous_w for u in units)
     may = [{u.fuel, u.ratings_for, *u.by_fuel, *(["propane"] if u.cylinder else [])} for u in units]
     found = []
@@ -139,6 +181,16 @@ def fuels_side_by_side(units: tuple[Generator, ...], load_w: float, prices: Pric
         cost = sum(costs) if len(costs) == len(units) else None
         litres = [u.litres_per_h for u in uses if u.litres_per_h is not None]
         first = min(uses, key=lambda u: u.hours if u.hours is not None else float("inf"))
-        found.append(FuelUse(fuel, sum(litres) if litres else None, sum(u.heat_w for u in uses), first.hours, first.hours_nominal, first.refills, cost,
-                             cost * NIGHT_H if cost is not None else None))
+        found.append(
+            FuelUse(
+                fuel,
+                sum(litres) if litres else None,
+                sum(u.heat_w for u in uses),
+                first.hours,
+                first.hours_nominal,
+                first.refills,
+                cost,
+                cost * NIGHT_H if cost is not None else None,
+            )
+        )
     return tuple(found)

@@ -1,7 +1,8 @@
 """Noise in a free field: −6 dB for each doubling of distance, equal sources +3 dB.
 
-The exhaust side is 3 to 4 dB louder, eco 1 to 5 dB quieter (common practice). 60 dBA at 50 ft is the line in US national
-parks (36 CFR 2.12). Walls reflect: a fit says how far from a free field the readings are.
+The exhaust side is 3 to 4 dB louder, eco 1 to 5 dB quieter (common practice). 60 dBA at 50 ft is
+the line in US national parks (36 CFR 2.12). Walls reflect: a fit says how far from a free field the
+readings are.
 """
 
 from __future__ import annotations
@@ -32,9 +33,17 @@ class Sound:
         return float(10.0 ** ((self.at_1m_dba - dba) / 20.0))
 
 
-def sound_of(dba: float, at_m: float, sets: int = 1, *, exhaust_side: bool = False, eco: bool = False) -> Sound:
+def sound_of(
+    dba: float, at_m: float, sets: int = 1, *, exhaust_side: bool = False, eco: bool = False
+) -> Sound:
     """Equal sets from one reading of one of them."""
-    return Sound(dba + 20.0 * math.log10(at_m) + 10.0 * math.log10(sets) + EXHAUST_DB * exhaust_side + ECO_DB * eco)
+    return Sound(
+        dba
+        + 20.0 * math.log10(at_m)
+        + 10.0 * math.log10(sets)
+        + EXHAUST_DB * exhaust_side
+        + ECO_DB * eco
+    )
 
 
 def together(sounds: Sequence[Sound]) -> Sound:
@@ -44,9 +53,11 @@ def together(sounds: Sequence[Sound]) -> Sound:
 
 @record
 class NoiseFit:
-    """A source fitted to readings: its sound, the largest residual [dB], and dB lost for each doubling of distance.
+    """A source fitted to readings: its sound, the largest residual [dB], and dB lost for each
+    doubling of distance.
 
-    ``per_doubling_db`` is None with readings at one distance only; 6 is a free field, less means reflections.
+    ``per_doubling_db`` is None with readings at one distance only; 6 is a free field, less means
+    reflections.
     """
 
     sound: Sound
@@ -72,7 +83,15 @@ def fit(readings: Sequence[tuple[float, float]]) -> NoiseFit:
         SetupError: no readings, or a distance that is not above nought.
     """
     if not readings or any(r <= 0 for r, _ in readings):
-        raise SetupError([Fault("readings", "distance", f"must have at least one reading, each above 0 m away (got {list(readings)})")])
+        raise SetupError(
+            [
+                Fault(
+                    "readings",
+                    "distance",
+                    f"must have at least one reading, each above 0 m away (got {list(readings)})",
+                )
+            ]
+        )
     levels = [level + 20.0 * math.log10(r) for r, level in readings]
     sound = Sound(sum(levels) / len(levels))
     residual = max(abs(level - sound.at(r)) for r, level in readings)
@@ -80,11 +99,18 @@ def fit(readings: Sequence[tuple[float, float]]) -> NoiseFit:
     mean = sum(logs) / len(logs)
     spread = sum((x - mean) ** 2 for x in logs)
     middle = sum(level for _, level in readings) / len(readings)
-    slope = -sum((x - mean) * (level - middle) for x, (_, level) in zip(logs, readings, strict=True)) / spread if spread > 1e-6 else None
+    slope = (
+        -sum((x - mean) * (level - middle) for x, (_, level) in zip(logs, readings, strict=True))
+        / spread
+        if spread > 1e-6
+        else None
+    )
     return NoiseFit(sound, residual, slope)
 
 
-def quiet_overlap_h(starts_h: float, lasts_h: float, quiet_from_h: float, quiet_to_h: float) -> float:
+def quiet_overlap_h(
+    starts_h: float, lasts_h: float, quiet_from_h: float, quiet_to_h: float
+) -> float:
     """Hours of a run that fall into the quiet hours, which may pass midnight [h]."""
     length = (quiet_to_h - quiet_from_h) % 24.0
     found, day = 0.0, math.floor(starts_h / 24.0) - 1

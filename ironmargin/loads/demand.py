@@ -9,7 +9,17 @@ from typing import Any
 from ironmargin.loads import motor as m
 from ironmargin.record import record
 from ironmargin.setup.hookup import Transformer
-from ironmargin.setup.loads import AirConditioner, Charger, Electronic, Incandescent, Load, Microwave, Motor, Resistive, Rotating
+from ironmargin.setup.loads import (
+    AirConditioner,
+    Charger,
+    Electronic,
+    Incandescent,
+    Load,
+    Microwave,
+    Motor,
+    Resistive,
+    Rotating,
+)
 from ironmargin.setup.model import Setup
 from ironmargin.tables import code_letter_kva_per_hp
 
@@ -18,17 +28,25 @@ FAN_POWER_FACTOR = 0.9
 FAN_SHARE = 0.18
 """A rooftop unit's fan over its compressor's running amps where not measured (common practice)."""
 DROPOUT = 0.45
-"""Share of nominal volts at which electronics let go; wide-input supplies are rated from 90 V (memory)."""
+"""Share of nominal volts at which electronics let go; wide-input supplies are rated from 90 V
+(memory).
+"""
 PULLS_OUT = 0.55
-"""Share at which a running motor falls out: 0.5 to 0.6 in utility tests of residential compressors (memory)."""
+"""Share at which a running motor falls out: 0.5 to 0.6 in utility tests of residential compressors
+(memory).
+"""
 RELAY_DROPOUT = 0.55
 """Share at which a relay or contactor lets go (memory: 0.5 to 0.6)."""
 HYSTERESIS = 0.05
-"""Electronics come back by themselves so far above where they let go (memory: a tenth of the lockout)."""
+"""Electronics come back by themselves so far above where they let go (memory: a tenth of the
+lockout).
+"""
 RELAY_RETURNS = 0.75
 """A relay pulls in again at about three quarters of its volts (memory)."""
 CORRECTED = 0.9
-"""Electronics of a lower power factor have no correction: their peak current is √2/pf times their amps (memory)."""
+"""Electronics of a lower power factor have no correction: their peak current is √2/pf times their
+amps (memory).
+"""
 ROUND_UP_A = 15.0
 ROUND_UP_FROM_W = 600.0
 CYCLE_S = 1200.0
@@ -41,7 +59,9 @@ SMALLEST_VA = 1e-6
 TRANSFORMER = "hookup.transformer"
 """Id of a path transformer seen as a load."""
 TRANSFORMER_INRUSH = {"isolation": 10.0, "auto": 5.0}
-"""Energising current over rated, for a few cycles (memory: up to 10; an autotransformer has the smaller core)."""
+"""Energising current over rated, for a few cycles (memory: up to 10; an autotransformer has the
+smaller core).
+"""
 TRANSFORMER_INRUSH_TAU_S = 0.05
 
 
@@ -54,7 +74,8 @@ class Draw:
         bus_v: volts at the panel at which it draws ``va`` [V].
         va: complex apparent power, positive imaginary part lagging [VA].
         constant_power: keeps its power as volts fall (else its impedance).
-        dropout: fraction of ``bus_v`` below which it lets go; 0 never; returns: above which it comes back by itself.
+        dropout: fraction of ``bus_v`` below which it lets go; 0 never; returns: above which it
+        comes back by itself.
     """
 
     leg: int
@@ -76,7 +97,9 @@ class Draw:
 
 @record
 class Inrush:
-    """A start that is only an extra admittance dying away: filament, universal motor, transformer."""
+    """A start that is only an extra admittance dying away: filament, universal motor,
+    transformer.
+    """
 
     leg: int
     bus_v: float
@@ -116,7 +139,8 @@ class Demand:
 
     @property
     def crest_a(self) -> float:
-        """Amps that the peaks of its current add, for electronics without correction, all of its count [A].
+        """Amps that the peaks of its current add, for electronics without correction, all of its
+        count [A].
 
         ``I·(1/pf − 1)``: a source that can give a peak of √2·I_lim is fuller by that much (memory).
         """
@@ -159,7 +183,9 @@ def duty_of(load: Load) -> float:
 
 
 def cycles_per_hour(load: Load) -> float:
-    """Starts an hour of a load that cycles [1/h]; a cooling unit without figures has three (common practice)."""
+    """Starts an hour of a load that cycles [1/h]; a cooling unit without figures has three (common
+    practice).
+    """
     if load.on_s is not None and load.off_s:
         return 3600.0 / (load.on_s + load.off_s)
     if isinstance(load, AirConditioner) or (load.duty is not None and load.duty < 1.0):
@@ -168,7 +194,9 @@ def cycles_per_hour(load: Load) -> float:
 
 
 def plate_amps(load: Rotating) -> float | None:
-    """Running amps of the plate [A], from its watts where it gives only those; None if it gives neither."""
+    """Running amps of the plate [A], from its watts where it gives only those; None if it gives
+    neither.
+    """
     if load.running_a is not None or load.running_w is None:
         return load.running_a
     return load.running_w / (load.voltage_v * m.RUNNING_POWER_FACTOR)
@@ -177,13 +205,16 @@ def plate_amps(load: Rotating) -> float | None:
 def locked_rotor_amps(load: Rotating, running_a: float) -> tuple[float, bool]:
     """LRA of a motor [A] and whether it is only typical.
 
-    From the plate; else code letter and horsepower by NEC Table 430.7(B), middle of the band; else five times
-    running amps (common practice), marked typical.
+    From the plate; else code letter and horsepower by NEC Table 430.7(B), middle of the band; else
+    five times running amps (common practice), marked typical.
     """
     if load.lra_a is not None:
         return load.lra_a, load.provenance == "typical"
     if load.code_letter is not None and load.hp is not None:
-        return max(code_letter_kva_per_hp(load.code_letter) * load.hp * 1000.0 / load.voltage_v, 1.5 * running_a), False
+        return max(
+            code_letter_kva_per_hp(load.code_letter) * load.hp * 1000.0 / load.voltage_v,
+            1.5 * running_a,
+        ), False
     return m.LOCKED_OVER_RUNNING * running_a, True
 
 
@@ -194,15 +225,31 @@ def _lagging(va: float, power_factor: float) -> complex:
 class _Reader:
     """Builds demands for one setup; collects what had to be assumed."""
 
-    def __init__(self, setup: Setup, at: int, mode: str | None, ratio: float, series_ohm: complex) -> None:
-        self.setup, self.at, self.mode, self.ratio, self.series_ohm = setup, at, mode, ratio, series_ohm
+    def __init__(
+        self, setup: Setup, at: int, mode: str | None, ratio: float, series_ohm: complex
+    ) -> None:
+        self.setup, self.at, self.mode, self.ratio, self.series_ohm = (
+            setup,
+            at,
+            mode,
+            ratio,
+            series_ohm,
+        )
         self.load: Any = setup.rig.loads[at]
         self.leg = leg_of(setup, self.load)
         self.bus_v = self.load.voltage_v / ratio
         self.assumed: list[tuple[str, float, str]] = []
-        if self.load.provenance in ("typical", "rounded-up") and not isinstance(self.load, Rotating):
+        if self.load.provenance in ("typical", "rounded-up") and not isinstance(
+            self.load, Rotating
+        ):
             given = getattr(self.load, "watts", None) or getattr(self.load, "amps", None)
-            self.assumed.append((f"rig.loads[{at}].{'watts' if getattr(self.load, 'watts', None) else 'amps'}", float(given or 0), self.load.provenance))
+            self.assumed.append(
+                (
+                    f"rig.loads[{at}].{'watts' if getattr(self.load, 'watts', None) else 'amps'}",
+                    float(given or 0),
+                    self.load.provenance,
+                )
+            )
 
     def assume(self, name: str, value: float) -> float:
         self.assumed.append((f"rig.loads[{self.at}].{name}", round(value, 3), "typical"))
@@ -210,18 +257,33 @@ class _Reader:
 
     def draw(self, amps: float, power_factor: float, *, power: bool, dropout: float = 0.0) -> Draw:
         va = max(amps * self.load.voltage_v, SMALLEST_VA)
-        rounded = self.setup.rules.round_up and self.load.provenance != "measured" and self.bus_v < 180
+        rounded = (
+            self.setup.rules.round_up and self.load.provenance != "measured" and self.bus_v < 180
+        )
         if rounded and va >= ROUND_UP_FROM_W:
             va = max(va, ROUND_UP_A * self.bus_v)
         return Draw(self.leg, self.bus_v, _lagging(va, power_factor), power, dropout)
 
     def demand(self, one: tuple[Draw, ...], **more: Any) -> Demand:
         load = self.load
-        steady = tuple(Draw(d.leg, d.bus_v, d.va * load.count, d.constant_power, d.dropout) for d in one)
-        return Demand(load, self.mode, self.leg, steady, one, ratio=self.ratio, series_ohm=self.series_ohm, duty=duty_of(load),
-                      cycles_per_h=cycles_per_hour(load), assumed=tuple(self.assumed), **more)
+        steady = tuple(
+            Draw(d.leg, d.bus_v, d.va * load.count, d.constant_power, d.dropout) for d in one
+        )
+        return Demand(
+            load,
+            self.mode,
+            self.leg,
+            steady,
+            one,
+            ratio=self.ratio,
+            series_ohm=self.series_ohm,
+            duty=duty_of(load),
+            cycles_per_h=cycles_per_hour(load),
+            assumed=tuple(self.assumed),
+            **more,
+        )
 
-    # one method per kind -------------------------------------------------------------------------------------
+    # one method per kind
 
     def simple(self) -> Demand:
         load = self.load
@@ -235,7 +297,9 @@ class _Reader:
         return self.demand((draw,))
 
     def microwave(self) -> Demand:
-        draw = self.draw(self.load.watts / (self.load.voltage_v * 0.97), 0.97, power=True, dropout=RELAY_DROPOUT)
+        draw = self.draw(
+            self.load.watts / (self.load.voltage_v * 0.97), 0.97, power=True, dropout=RELAY_DROPOUT
+        )
         return self.demand((draw,))
 
     def plate(self, running_a: float, load_torque: float, wait_s: float) -> m.MotorPlate:
@@ -245,7 +309,16 @@ class _Reader:
             self.assume("lra_a", lra)
         breakaway = load.breakaway if load.breakaway is not None else m.breakaway_after(wait_s)
         after = m.LOAD_AFTER_START if wait_s >= m.EQUALISING_S else 1.0
-        plate = m.MotorPlate(load.voltage_v, lra, running_a, load.start, load_torque, breakaway, max(after, breakaway), typical)
+        plate = m.MotorPlate(
+            load.voltage_v,
+            lra,
+            running_a,
+            load.start,
+            load_torque,
+            breakaway,
+            max(after, breakaway),
+            typical,
+        )
         if load.start != "soft-start":
             return self.behind_inline(plate)
         soft = load.soft_start
@@ -255,21 +328,42 @@ class _Reader:
             learned = soft.fraction
         else:
             learned = 0.0
-        gear = (soft.gear if soft else None) or ("start-capacitor" if isinstance(load, AirConditioner) else "run-capacitor")
+        gear = (soft.gear if soft else None) or (
+            "start-capacitor" if isinstance(load, AirConditioner) else "run-capacitor"
+        )
         locked = m.locked_torque(load.voltage_v, lra, running_a)
         rested = load.breakaway if load.breakaway is not None else m.BREAKAWAY_EQUALISED
         if not learned:
-            learned, gain = self.assume("soft_start.fraction", m.learned_fraction(locked, gear, rested)), m.SOFT_TORQUE
+            learned, gain = (
+                self.assume("soft_start.fraction", m.learned_fraction(locked, gear, rested)),
+                m.SOFT_TORQUE,
+            )
         else:
             gain = m.soft_torque_of(learned, locked, gear, rested)
-        fraction = m.soft_fraction_after(learned, soft.learned_starts if soft else m.STARTS_TO_LEARN)
-        return replace(plate, gear=gear, soft_fraction=fraction, soft_torque=gain, ramp_s=soft.ramp_s if soft else 0.6)
+        fraction = m.soft_fraction_after(
+            learned, soft.learned_starts if soft else m.STARTS_TO_LEARN
+        )
+        return replace(
+            plate,
+            gear=gear,
+            soft_fraction=fraction,
+            soft_torque=gain,
+            ramp_s=soft.ramp_s if soft else 0.6,
+        )
 
     def behind_inline(self, plate: m.MotorPlate) -> m.MotorPlate:
-        """An inline soft starter at the pedestal holds every start to its fraction (common practice: about 0.5)."""
+        """An inline soft starter at the pedestal holds every start to its fraction (common
+        practice: about 0.5).
+        """
         for item in self.setup.hookup:
             if item.kind == "inline-soft-start":
-                return replace(plate, start="soft-start", gear=plate.start, soft_fraction=item.fraction, soft_torque=m.SOFT_TORQUE)
+                return replace(
+                    plate,
+                    start="soft-start",
+                    gear=plate.start,
+                    soft_fraction=item.fraction,
+                    soft_torque=m.SOFT_TORQUE,
+                )
         return plate
 
     def motor(self) -> Demand:
@@ -299,33 +393,54 @@ class _Reader:
         compressor = max(total - fan, 0.1) if total is not None else float(plate_a or 0.0)
         rla = plate_a or compressor
         if load.start == "inverter-drive":
-            return self.demand((fan_draw, self.draw(compressor * factor, 0.95, power=True, dropout=DROPOUT)))
-        running = self.draw(compressor * factor, m.RUNNING_POWER_FACTOR, power=True, dropout=PULLS_OUT)
-        return self.demand((fan_draw, running), single_beside=(fan_draw,),
-                           plate=self.plate(rla, min(compressor * factor / rla, 1.6), load.wait_s))
+            return self.demand(
+                (fan_draw, self.draw(compressor * factor, 0.95, power=True, dropout=DROPOUT))
+            )
+        running = self.draw(
+            compressor * factor, m.RUNNING_POWER_FACTOR, power=True, dropout=PULLS_OUT
+        )
+        return self.demand(
+            (fan_draw, running),
+            single_beside=(fan_draw,),
+            plate=self.plate(rla, min(compressor * factor / rla, 1.6), load.wait_s),
+        )
 
 
 def transformer_demand(item: Transformer, panel_v: float) -> Demand:
-    """A transformer of the path as a load of its own: its no-load draw, and the rush when it is energised."""
+    """A transformer of the path as a load of its own: its no-load draw, and the rush when it is
+    energised.
+    """
     reactive = math.sqrt(max(item.no_load_va**2 - item.no_load_w**2, 0.0))
     idle = Draw(L1, panel_v, complex(max(item.no_load_w, SMALLEST_VA), reactive), False)
-    rush = Inrush(L1, panel_v, _lagging(item.va, 0.2), TRANSFORMER_INRUSH[item.type], TRANSFORMER_INRUSH_TAU_S)
-    load = Resistive(id=TRANSFORMER, name=item.name or "Transformer", watts=max(item.no_load_w, SMALLEST_VA))
+    rush = Inrush(
+        L1, panel_v, _lagging(item.va, 0.2), TRANSFORMER_INRUSH[item.type], TRANSFORMER_INRUSH_TAU_S
+    )
+    load = Resistive(
+        id=TRANSFORMER, name=item.name or "Transformer", watts=max(item.no_load_w, SMALLEST_VA)
+    )
     return Demand(load, None, L1, (idle,), (idle,), inrush=rush)
 
 
 READERS = {
-    Resistive.kind: _Reader.simple, Incandescent.kind: _Reader.simple, Electronic.kind: _Reader.simple, Charger.kind: _Reader.simple,
-    Microwave.kind: _Reader.microwave, Motor.kind: _Reader.motor, AirConditioner.kind: _Reader.air_conditioner,
+    Resistive.kind: _Reader.simple,
+    Incandescent.kind: _Reader.simple,
+    Electronic.kind: _Reader.simple,
+    Charger.kind: _Reader.simple,
+    Microwave.kind: _Reader.microwave,
+    Motor.kind: _Reader.motor,
+    AirConditioner.kind: _Reader.air_conditioner,
 }
 """One row per kind of load."""
 
 
-def demand_of(setup: Setup, at: int, mode: str | None, ratio: float = 1.0, series_ohm: complex = 0.0) -> Demand:
+def demand_of(
+    setup: Setup, at: int, mode: str | None, ratio: float = 1.0, series_ohm: complex = 0.0
+) -> Demand:
     """What the network sees of load number ``at`` of the rig in ``mode``.
 
     Args:
-        ratio: turns ratio of the transformer that feeds it; series_ohm: that transformer's impedance at the load's side [ohm].
+        ratio: turns ratio of the transformer that feeds it; series_ohm: that transformer's
+        impedance at the load's side [ohm].
     """
     reader = _Reader(setup, at, mode, ratio, series_ohm)
     return READERS[reader.load.kind](reader)

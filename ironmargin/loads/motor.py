@@ -4,16 +4,19 @@ Per-phase equivalent circuit with one rotor branch ``Z(s) = R1 + R2/s + jX``:
 
 * ``|Z(1)| = V/LRA`` with a locked-rotor power factor of 0.7 (memory, 0.6 to 0.85);
 * ``R2 = 0.2·|Z(1)|``;
-* full-load slip from ``V/|Z(s)| = 0.95·RLA``, the run capacitor bringing the line's power factor to 0.95;
+* full-load slip from ``V/|Z(s)| = 0.95·RLA``, the run capacitor bringing the line's power factor to
+  0.95;
 * air-gap torque ``I²·R2/s``, in units of its value at full load and rated volts.
 
-Start gear multiplies torque: a start capacitor until its relay opens at about 75 % speed, a run capacitor alone less at
-standstill, fading to 1 as slip falls from 1 to 0.4 (common practice). The load asks for breakaway torque at standstill,
-rising with the square of speed. ``2H·dω/dt = T_motor − T_load`` with speed in units of synchronous speed.
+Start gear multiplies torque: a start capacitor until its relay opens at about 75 % speed, a run
+capacitor alone less at standstill, fading to 1 as slip falls from 1 to 0.4 (common practice). The
+load asks for breakaway torque at standstill, rising with the square of speed. ``2H·dω/dt = T_motor
+− T_load`` with speed in units of synchronous speed.
 
-A soft starter holds the motor's current at ``k·LRA``. It feeds main and start winding together, so that its torque is
-``g·k²`` times that of the same motor standing on full volts, g about 3 (common practice: 2.5 to 3). The k it has
-learned is the smallest that still turns this compressor with some reserve.
+A soft starter holds the motor's current at ``k·LRA``. It feeds main and start winding together, so
+that its torque is ``g·k²`` times that of the same motor standing on full volts, g about 3 (common
+practice: 2.5 to 3). The k it has learned is the smallest that still turns this compressor with some
+reserve.
 """
 
 from __future__ import annotations
@@ -31,7 +34,9 @@ RUNNING_POWER_FACTOR = 0.95
 FULL_LOAD_CURRENT_SHARE = 0.95
 INERTIA_H_S = 0.19
 RUNNING_H_S = 0.05
-"""Inertia of a compressor that runs, the rotor alone (memory: utility tests of residential units)."""
+"""Inertia of a compressor that runs, the rotor alone (memory: utility tests of residential
+units).
+"""
 LOCKED_OVER_RUNNING = 5.0
 """Locked-rotor over running amps where the plate does not say (common practice: 4 to 6)."""
 
@@ -45,17 +50,25 @@ SMALLEST_SLIP = 1e-3
 GEAR_TORQUE = {"run-capacitor": 0.35, "start-capacitor": 1.5, "hard-start": 1.7}
 """Torque at standstill over that of the plain rotor circuit (common practice)."""
 FED_GEAR = {"run-capacitor": 0.6, "start-capacitor": 1.5, "hard-start": 1.7}
-"""The same under a soft starter: what it feeds the start winding makes up for some of a missing start capacitor (common practice)."""
+"""The same under a soft starter: what it feeds the start winding makes up for some of a missing
+start capacitor (common practice).
+"""
 RELAYED = ("start-capacitor", "hard-start")
 GEAR_CURRENT = {"hard-start": 0.92}
 """A hard-start kit takes about 8 % off the locked-rotor current (common practice)."""
 SOFT_TORQUE, MOST_SOFT_TORQUE = 3.0, 4.5
-"""Torque of a soft-started motor over that of the same motor at the same amps direct on line; 4.5 where it was measured to turn on less."""
+"""Torque of a soft-started motor over that of the same motor at the same amps direct on line; 4.5
+where it was measured to turn on less.
+"""
 SOFT_RESERVE = 2.4
-"""Torque a learned soft starter keeps over breakaway, so that an ordinary stiff day still turns (common practice)."""
+"""Torque a learned soft starter keeps over breakaway, so that an ordinary stiff day still turns
+(common practice).
+"""
 LEAST_LEARNED, MOST_LEARNED = 0.2, 0.45
 UNLEARNED = 0.5
-"""Current of a soft starter that has learned nothing yet, over LRA (common practice: 0.45 to 0.55)."""
+"""Current of a soft starter that has learned nothing yet, over LRA (common practice: 0.45 to
+0.55).
+"""
 STARTS_TO_LEARN = 5
 
 
@@ -73,7 +86,8 @@ class MotorPlate:
         load_after_start: torque at speed just after the start, in units of full load.
         lra_typical: the LRA was assumed, not read.
         gear: what start gear stands behind: its own, or what a soft starter feeds.
-        soft_fraction: current limit of a soft starter over LRA, or 0; soft_torque: what it gains in torque an amp [1].
+        soft_fraction: current limit of a soft starter over LRA, or 0; soft_torque: what it gains in
+        torque an amp [1].
         ramp_s: its ramp at full volts [s].
     """
 
@@ -117,7 +131,8 @@ def circuit_of(voltage_v: Any, lra_a: Any, rla_a: Any) -> Circuit:
     """The equivalent circuit of a plate; see the module's text for equations and assumptions.
 
     Args:
-        voltage_v, lra_a, rla_a: rated volts [V], locked-rotor amps [A], running amps [A]; LRA at least 1.2 x RLA.
+        voltage_v, lra_a, rla_a: rated volts [V], locked-rotor amps [A], running amps [A]; LRA at
+        least 1.2 x RLA.
     """
     z1 = voltage_v / lra_a
     x = z1 * np.sqrt(1.0 - LOCKED_POWER_FACTOR**2)
@@ -141,35 +156,45 @@ def locked_torque(voltage_v: float, lra_a: float, rla_a: float) -> float:
 
 
 def load_torque(speed: Any, breakaway: Any, at_speed: Any) -> Any:
-    """Torque the machine asks for, rising from breakaway with the square of speed, in units of full load."""
+    """Torque the machine asks for, rising from breakaway with the square of speed, in units of full
+    load.
+    """
     return breakaway + (at_speed - breakaway) * speed * speed
 
 
 def breakaway_after(wait_s: float) -> float:
-    """Breakaway torque after a rest of ``wait_s``: pressures equalise over three minutes (common practice)."""
+    """Breakaway torque after a rest of ``wait_s``: pressures equalise over three minutes (common
+    practice).
+    """
     rest = min(max(wait_s / EQUALISING_S, 0.0), 1.0)
     return BREAKAWAY_AT_ONCE + (BREAKAWAY_EQUALISED - BREAKAWAY_AT_ONCE) * rest
 
 
 def learned_fraction(locked: float, gear: str, breakaway: float) -> float:
-    """What a soft starter learns: the smallest current over LRA that turns this compressor with its reserve [1].
+    """What a soft starter learns: the smallest current over LRA that turns this compressor with its
+    reserve [1].
 
     ``k = √(reserve·T_breakaway / (g·gear·T_locked))``, between 0.2 and 0.45 (common practice).
 
     Args:
-        locked: torque of the standing rotor at rated volts; breakaway: torque asked for, both in units of full load.
+        locked: torque of the standing rotor at rated volts; breakaway: torque asked for, both in
+        units of full load.
     """
     fraction = math.sqrt(SOFT_RESERVE * breakaway / (SOFT_TORQUE * FED_GEAR[gear] * locked))
     return min(max(fraction, LEAST_LEARNED), MOST_LEARNED)
 
 
 def soft_torque_of(fraction: float, locked: float, gear: str, breakaway: float) -> float:
-    """Torque gain of a soft starter measured to turn its compressor at ``fraction`` of LRA [1]; never more than 4.5."""
+    """Torque gain of a soft starter measured to turn its compressor at ``fraction`` of LRA [1];
+    never more than 4.5.
+    """
     needed = SOFT_RESERVE * breakaway / (FED_GEAR[gear] * fraction**2 * locked)
     return min(max(needed, SOFT_TORQUE), MOST_SOFT_TORQUE)
 
 
 def soft_fraction_after(learned: float, starts: int) -> float:
-    """Current limit of a soft starter over LRA after some starts: from about 0.5 to what it learns in five."""
+    """Current limit of a soft starter over LRA after some starts: from about 0.5 to what it learns
+    in five.
+    """
     unlearned = max(UNLEARNED, learned)
     return unlearned + (learned - unlearned) * min(starts / STARTS_TO_LEARN, 1.0)

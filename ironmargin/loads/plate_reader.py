@@ -1,4 +1,6 @@
-"""From whatever stands on a rating plate to a load: what was read, derived, assumed, and what does not fit together."""
+"""From whatever stands on a rating plate to a load: what was read, derived, assumed, and what does
+not fit together.
+"""
 
 from __future__ import annotations
 
@@ -25,7 +27,9 @@ FAN_ABOUT_A = 2.5
 
 PLATE: dict[str, Any] = {
     "name": Text("What it is", most=120),
-    "kind": Choice("Kind of load", of=("air-conditioner", "motor", "resistive", "electronic", "microwave")),
+    "kind": Choice(
+        "Kind of load", of=("air-conditioner", "motor", "resistive", "electronic", "microwave")
+    ),
     "rated_v": Number("Volts", None, "V", least=100, most=250),
     "hz": Number("Hz", None, "Hz", least=45, most=65),
     "phase": Number("Phases", None, "1", least=1, most=3, whole=True),
@@ -59,8 +63,10 @@ class PlateReading:
     """A plate read.
 
     Attributes:
-        load: the load as a document of the setup format without id, or None where too little stands on the plate.
-        read, derived, assumed: the lines behind it; conflicts: what does not fit together; faults: fields that cannot be used.
+        load: the load as a document of the setup format without id, or None where too little stands
+        on the plate.
+        read, derived, assumed: the lines behind it; conflicts: what does not fit together; faults:
+        fields that cannot be used.
     """
 
     load: dict[str, Any] | None
@@ -88,7 +94,9 @@ class _Reader:
         volts = self.plate.get("rated_v")
         if volts is None:
             usual = 230.0 if self.service == "230" else 120.0
-            self.assumed.append(Line("volts", f"{usual:g} V", "no volts on the plate: the rig's own"))
+            self.assumed.append(
+                Line("volts", f"{usual:g} V", "no volts on the plate: the rig's own")
+            )
             return usual
         if 200 <= volts <= 250:
             # A plate says 208/230 or 240; the rig's own voltage is what counts.
@@ -96,18 +104,24 @@ class _Reader:
         return 120.0 if volts <= 130 else float(volts)
 
     def running(self, volts: float) -> float | None:
-        """Running amps of the machine that starts: RLA, else from amps, watts, MCA, horsepower or cooling."""
+        """Running amps of the machine that starts: RLA, else from amps, watts, MCA, horsepower or
+        cooling.
+        """
         p = self.plate
         if p.get("rla_a") is not None:
             return float(p["rla_a"])
         if p.get("rated_a") is not None:
             fan = p.get("fan_a") or 0.0
             if fan:
-                self.derived.append(Line("running amps", _amps(p["rated_a"] - fan), "rated amps less the fan's"))
+                self.derived.append(
+                    Line("running amps", _amps(p["rated_a"] - fan), "rated amps less the fan's")
+                )
             return float(p["rated_a"] - fan)
         if p.get("rated_w") is not None:
             amps = p["rated_w"] / (volts * RUNNING_POWER_FACTOR)
-            self.derived.append(Line("running amps", _amps(amps), f"watts / (volts × {RUNNING_POWER_FACTOR})"))
+            self.derived.append(
+                Line("running amps", _amps(amps), f"watts / (volts × {RUNNING_POWER_FACTOR})")
+            )
             return float(amps)
         if p.get("mca_a") is not None:
             fan = p.get("fan_a") or 0.0
@@ -118,7 +132,13 @@ class _Reader:
             return self._from_hp(volts)
         if p.get("btu_h") is not None:
             amps = p["btu_h"] / EER / (volts * RUNNING_POWER_FACTOR)
-            self.assumed.append(Line("running amps", _amps(amps), f"cooling / {EER:g} Btu/h a watt, as rooftop units do (common practice)"))
+            self.assumed.append(
+                Line(
+                    "running amps",
+                    _amps(amps),
+                    f"cooling / {EER:g} Btu/h a watt, as rooftop units do (common practice)",
+                )
+            )
             return float(amps)
         return None
 
@@ -127,8 +147,16 @@ class _Reader:
         column = "amps_115v" if volts < 180 else "amps_230v"
         table = [(float(Fraction(r["hp"])), float(r[column])) for r in rows("motor_full_load")]
         hp = self.plate["hp"]
-        amps: float = next((a0 + (a1 - a0) * (hp - h0) / (h1 - h0) for (h0, a0), (h1, a1) in itertools.pairwise(table) if h0 <= hp <= h1),
-                    table[0][1] * hp / table[0][0] if hp < table[0][0] else table[-1][1] * hp / table[-1][0])
+        amps: float = next(
+            (
+                a0 + (a1 - a0) * (hp - h0) / (h1 - h0)
+                for (h0, a0), (h1, a1) in itertools.pairwise(table)
+                if h0 <= hp <= h1
+            ),
+            table[0][1] * hp / table[0][0]
+            if hp < table[0][0]
+            else table[-1][1] * hp / table[-1][0],
+        )
         self.derived.append(Line("running amps", _amps(amps), "horsepower by NEC Table 430.248"))
         return amps
 
@@ -138,41 +166,77 @@ class _Reader:
             return float(p["lra_a"])
         if p.get("code_letter") is not None and p.get("hp") is not None:
             amps = float(code_letter_kva_per_hp(p["code_letter"]) * p["hp"] * 1000.0 / volts)
-            why = f"code letter {p['code_letter']} and horsepower by NEC Table 430.7(B), middle of the band"
+            why = (
+                f"code letter {p['code_letter']} and horsepower by NEC Table 430.7(B), middle "
+                "of the band"
+            )
             self.derived.append(Line("locked-rotor amps", _amps(amps), why))
             return amps
         amps = LOCKED_OVER_RUNNING * running
-        self.assumed.append(Line("locked-rotor amps", _amps(amps), "five times running amps, as most are (common practice): measure it"))
+        self.assumed.append(
+            Line(
+                "locked-rotor amps",
+                _amps(amps),
+                "five times running amps, as most are (common practice): measure it",
+            )
+        )
         return amps
 
     def check(self, volts: float, running: float | None, locked: float | None) -> None:
         """What does not fit together."""
         p = self.plate
         if p.get("phase") is not None and p["phase"] > 1:
-            self.conflicts.append(f"{p['phase']} phases: this machine does not run on a single-phase supply")
+            self.conflicts.append(
+                f"{p['phase']} phases: this machine does not run on a single-phase supply"
+            )
         if p.get("rated_w") and p.get("rated_a"):
             share = p["rated_w"] / (volts * p["rated_a"])
             if not WATTS_FIT[0] <= share <= WATTS_FIT[1]:
-                self.conflicts.append(f"{p['rated_w']:g} W is {share:.2f} of {volts:g} V × {p['rated_a']:g} A: no such power factor, read both again")
+                self.conflicts.append(
+                    f"{p['rated_w']:g} W is {share:.2f} of {volts:g} V × {p['rated_a']:g} "
+                    "A: no such power factor, read both again"
+                )
         if running and locked is not None and p.get("lra_a") is not None:
             if locked < LEAST_LOCKED * running:
-                self.conflicts.append(f"LRA {locked:g} A is not well above running amps {running:.1f} A: they may be swapped")
+                self.conflicts.append(
+                    f"LRA {locked:g} A is not well above running amps {running:.1f} A: "
+                    "they may be swapped"
+                )
             elif not USUAL_LOCKED[0] <= locked / running <= USUAL_LOCKED[1]:
-                self.conflicts.append(f"LRA is {locked / running:.1f} times running amps; four to six times is usual, read the plate again")
+                self.conflicts.append(
+                    f"LRA is {locked / running:.1f} times running amps; four to six times "
+                    "is usual, read the plate again"
+                )
         if p.get("mca_a") and p.get("rla_a"):
-            expected = MCA_SHARE * p["rla_a"] + (p.get("fan_a") if p.get("fan_a") is not None else FAN_ABOUT_A)
-            if abs(p["mca_a"] - expected) > max(MCA_OFF_BY * expected, 0.5 if p.get("fan_a") is not None else 2.0):
-                fan = f"{p['fan_a']:g}" if p.get("fan_a") is not None else f"a fan of about {FAN_ABOUT_A:g}"
-                self.conflicts.append(f"MCA {p['mca_a']:g} A does not fit 1.25 × RLA {p['rla_a']:g} + {fan} = {expected:.1f} A")
+            expected = MCA_SHARE * p["rla_a"] + (
+                p.get("fan_a") if p.get("fan_a") is not None else FAN_ABOUT_A
+            )
+            if abs(p["mca_a"] - expected) > max(
+                MCA_OFF_BY * expected, 0.5 if p.get("fan_a") is not None else 2.0
+            ):
+                fan = (
+                    f"{p['fan_a']:g}"
+                    if p.get("fan_a") is not None
+                    else f"a fan of about {FAN_ABOUT_A:g}"
+                )
+                self.conflicts.append(
+                    f"MCA {p['mca_a']:g} A does not fit 1.25 × RLA {p['rla_a']:g} + {fan} "
+                    f"= {expected:.1f} A"
+                )
         if p.get("mocp_a") and p.get("mca_a") and p["mocp_a"] < p["mca_a"]:
-            self.conflicts.append(f"MOCP {p['mocp_a']:g} A is below MCA {p['mca_a']:g} A: they may be swapped")
+            self.conflicts.append(
+                f"MOCP {p['mocp_a']:g} A is below MCA {p['mca_a']:g} A: they may be swapped"
+            )
         if p.get("code_letter") and p.get("hp") is None and p.get("lra_a") is None:
             self.conflicts.append("a code letter alone says nothing: horsepower is needed with it")
 
     def motor(self, volts: float) -> dict[str, Any] | None:
         p, running = self.plate, self.running(volts)
         if running is None:
-            self.conflicts.append("too little to go by: give running amps (RLA), watts, horsepower with code letter, or the cooling")
+            self.conflicts.append(
+                "too little to go by: give running amps (RLA), watts, horsepower with "
+                "code letter, or the cooling"
+            )
             return None
         locked = self.locked(volts, running)
         self.check(volts, running, locked)
@@ -184,8 +248,14 @@ class _Reader:
             out["fan_high_a"] = p["fan_a"]
         gear = p.get("start") or ("start-capacitor" if cooling else "run-capacitor")
         if p.get("start") is None:
-            why = "most rooftop units have a start capacitor" if cooling else "the plain kind, which starts hardest"
-            self.assumed.append(Line("start gear", gear.replace("-", " "), f"{why} (common practice)"))
+            why = (
+                "most rooftop units have a start capacitor"
+                if cooling
+                else "the plain kind, which starts hardest"
+            )
+            self.assumed.append(
+                Line("start gear", gear.replace("-", " "), f"{why} (common practice)")
+            )
         return out | {"start": gear}
 
     def heater(self, volts: float) -> dict[str, Any] | None:
@@ -206,7 +276,8 @@ def read_plate(plate: dict[str, Any], service: str = "120") -> PlateReading:
     """Read a plate for a rig of a service.
 
     Args:
-        plate: some of the fields of :data:`PLATE`; ``kind`` must be there. Refrigerant and Hz are read and change nothing.
+        plate: some of the fields of :data:`PLATE`; ``kind`` must be there. Refrigerant and Hz are
+        read and change nothing.
     """
     faults: Faults = []
     given: dict[str, Any] = {}
@@ -218,18 +289,35 @@ def read_plate(plate: dict[str, Any], service: str = "120") -> PlateReading:
         faults.append(Fault("kind", "missing", "must be given (got nothing)"))
     if faults:
         return PlateReading(None, (), (), (), (), tuple((f.path, f.message) for f in faults))
-    read = tuple(Line(spec.doc, f"{given[key]:g} {spec.unit}".replace(" 1", "") if isinstance(spec, Number) else str(given[key]),
-                      "ignored: it does not matter here" if key == "refrigerant" else "from the plate")
-                 for key, spec in PLATE.items() if key in given and key not in ("name", "kind"))
+    read = tuple(
+        Line(
+            spec.doc,
+            f"{given[key]:g} {spec.unit}".replace(" 1", "")
+            if isinstance(spec, Number)
+            else str(given[key]),
+            "ignored: it does not matter here" if key == "refrigerant" else "from the plate",
+        )
+        for key, spec in PLATE.items()
+        if key in given and key not in ("name", "kind")
+    )
     reader = _Reader(given, service)
     volts = reader.volts()
-    body = reader.motor(volts) if given["kind"] in ("air-conditioner", "motor") else reader.heater(volts)
+    body = (
+        reader.motor(volts)
+        if given["kind"] in ("air-conditioner", "motor")
+        else reader.heater(volts)
+    )
     load = None
     if body is not None:
         sure = not any(x.name in ("running amps", "locked-rotor amps") for x in reader.assumed)
-        load = {"name": given.get("name") or given["kind"].replace("-", " ").capitalize(), "kind": given["kind"],
-                "voltage_v": volts, "from": "plate" if sure else "typical"} | body
+        load = {
+            "name": given.get("name") or given["kind"].replace("-", " ").capitalize(),
+            "kind": given["kind"],
+            "voltage_v": volts,
+            "from": "plate" if sure else "typical",
+        } | body
         if volts == 120.0:
             load.pop("voltage_v")
-    return PlateReading(load, read, tuple(reader.derived), tuple(reader.assumed), tuple(reader.conflicts), ())
-
+    return PlateReading(
+        load, read, tuple(reader.derived), tuple(reader.assumed), tuple(reader.conflicts), ()
+    )

@@ -1,4 +1,6 @@
-"""Follow the path from the supply to the rig's panel: what each part carries, adds and is rated for."""
+"""Follow the path from the supply to the rig's panel: what each part carries, adds and is rated
+for.
+"""
 
 from __future__ import annotations
 
@@ -24,8 +26,10 @@ class PathPart:
     """A part of the path as the checks see it.
 
     Attributes:
-        carries: ``shared`` (the source's one hot conductor, both legs together), ``per-leg``, or ``input`` (before an assisting inverter).
-        rating_a: what it may carry continuously [A]; ohm: of its hot conductor [ohm]; contact_ohm: part of it in bad contacts.
+        carries: ``shared`` (the source's one hot conductor, both legs together), ``per-leg``, or
+        ``input`` (before an assisting inverter).
+        rating_a: what it may carry continuously [A]; ohm: of its hot conductor [ohm]; contact_ohm:
+        part of it in bad contacts.
         upstream_a: smallest breaker before it [A], or None.
         halves_neutral: its neutral is doubled (two plugs of a splitter).
     """
@@ -45,7 +49,8 @@ class PathPart:
 class Feed:
     """The path traced: what the panel sees, its parts, its breakers, its transformer.
 
-    ``transient`` is ``upstream`` in the first second of a start; ``wiring`` the path alone, behind a supply without impedance.
+    ``transient`` is ``upstream`` in the first second of a start; ``wiring`` the path alone, behind
+    a supply without impedance.
     """
 
     upstream: Upstream
@@ -60,11 +65,17 @@ class Feed:
 
 def cord_ohm_per_m(cord: Cord) -> float:
     """Resistance of one conductor of a cord [ohm/m]."""
-    return conductor_ohm_per_m(cord.awg) if cord.awg is not None else COPPER_OHM_MM2_PER_M / (cord.mm2 or 1.0)
+    return (
+        conductor_ohm_per_m(cord.awg)
+        if cord.awg is not None
+        else COPPER_OHM_MM2_PER_M / (cord.mm2 or 1.0)
+    )
 
 
 def cord_rating_a(cord: Cord) -> float:
-    """What a cord may carry [A]: its own rating, else its ampacity (NEC Table 400.5(A)(1), or by mm² from memory)."""
+    """What a cord may carry [A]: its own rating, else its ampacity (NEC Table 400.5(A)(1), or by
+    mm² from memory).
+    """
     if cord.rating_a is not None:
         return cord.rating_a
     if cord.awg is not None:
@@ -108,8 +119,8 @@ def _part_name(item: Any) -> str:
 def trace(setup: Setup, source: Source) -> Feed:
     """Walk the path of a setup.
 
-    A one-leg outlet or plug leaves one hot conductor; an adapter that feeds both legs ties them to it; a
-    splitter takes both outlets of the post. Impedances of supply and parts add up as
+    A one-leg outlet or plug leaves one hot conductor; an adapter that feeds both legs ties them to
+    it; a splitter takes both outlets of the post. Impedances of supply and parts add up as
     :mod:`ironmargin.electrics.network` says.
     """
     wants_two = setup.rig.service == "120/240"
@@ -122,20 +133,40 @@ def trace(setup: Setup, source: Source) -> Feed:
     transformer: Transformer | None = None
     guard: Guard | None = None
     neutral_rating = float("inf")
-    limits = [b.rating_a for b in breakers] + ([source.continuous_a] if source.latch_k_s != float("inf") else [])
+    limits = [b.rating_a for b in breakers] + (
+        [source.continuous_a] if source.latch_k_s != float("inf") else []
+    )
     if source.input_limit_a is not None:
-        # An inverter/charger lives in the rig: the path lies before it, carries what it takes, and leaves its output alone.
+        # An inverter/charger lives in the rig: the path lies before it, carries what it takes, and
+        # leaves its output alone.
         before = source.input_capacity_a
         for at, item in enumerate(setup.hookup):
-            ohm = CONTACT_OHM[item.condition] + (cord_ohm_per_m(item) * item.length_m if isinstance(item, Cord) else 0.0)
+            ohm = CONTACT_OHM[item.condition] + (
+                cord_ohm_per_m(item) * item.length_m if isinstance(item, Cord) else 0.0
+            )
             rating = _rating(item, source)
             if rating is not None:
-                parts.append(PathPart(at, _part_name(item), item.kind, INPUT, rating, ohm, CONTACT_OHM[item.condition], before))
+                parts.append(
+                    PathPart(
+                        at,
+                        _part_name(item),
+                        item.kind,
+                        INPUT,
+                        rating,
+                        ohm,
+                        CONTACT_OHM[item.condition],
+                        before,
+                    )
+                )
     for at, item in enumerate(setup.hookup if source.input_limit_a is None else ()):
         splits = isinstance(item, Splitter)
         contact = CONTACT_OHM[item.condition]
         ohm = contact + (cord_ohm_per_m(item) * item.length_m if isinstance(item, Cord) else 0.0)
-        if isinstance(item, Outlet) and plug_legs(item.type) == 1 and not any(h.kind == "splitter" for h in setup.hookup[at + 1:]):
+        if (
+            isinstance(item, Outlet)
+            and plug_legs(item.type) == 1
+            and not any(h.kind == "splitter" for h in setup.hookup[at + 1 :])
+        ):
             live = 1
         if isinstance(item, Adapter):
             if plug_legs(item.from_type) == 1 or item.feeds is not None:
@@ -145,9 +176,17 @@ def trace(setup: Setup, source: Source) -> Feed:
             tied = True
         rating = _rating(item, source)
         if rating is not None:
-            carries = SHARED if live == 1 and not (tied and not isinstance(item, Adapter | Splitter)) else PER_LEG
+            carries = (
+                SHARED
+                if live == 1 and not (tied and not isinstance(item, Adapter | Splitter))
+                else PER_LEG
+            )
             upstream = min(limits) if limits else None
-            parts.append(PathPart(at, _part_name(item), item.kind, carries, rating, ohm, contact, upstream, splits))
+            parts.append(
+                PathPart(
+                    at, _part_name(item), item.kind, carries, rating, ohm, contact, upstream, splits
+                )
+            )
             if not isinstance(item, Transformer):
                 neutral_rating = min(neutral_rating, rating * (2 if splits else 1))
         if tied and not isinstance(item, Adapter | Splitter):
@@ -160,7 +199,14 @@ def trace(setup: Setup, source: Source) -> Feed:
             limits.append(item.breaker_a)
         transformer = item if isinstance(item, Transformer) else transformer
         guard = item if isinstance(item, Guard) else guard
-    breakers.append(Breaker("main", "main breaker", setup.rig.main_a, "IEC60898-C" if setup.rig.service == "230" else "UL489"))
+    breakers.append(
+        Breaker(
+            "main",
+            "main breaker",
+            setup.rig.main_a,
+            "IEC60898-C" if setup.rig.service == "230" else "UL489",
+        )
+    )
     legs = 2 if wants_two and (live == 2 or tied) else 1
     whole = transformer is not None and setup.rig.service == "230"
     turns = transformer.to_v / transformer.from_v if transformer is not None and whole else 1.0
@@ -170,17 +216,29 @@ def trace(setup: Setup, source: Source) -> Feed:
         extra = turns**2
         series = transformer_ohm(transformer) if transformer is not None and whole else 0.0
         if legs == 1:
-            return Upstream(e1, 0j, (hot + hot_after + neutral) * extra + series, 0j, 1 + 0j, 1, False)
+            return Upstream(
+                e1, 0j, (hot + hot_after + neutral) * extra + series, 0j, 1 + 0j, 1, False
+            )
         if tied:
             shared = hot + neutral
             return Upstream(e1, e1, shared + hot_after, shared, shared + hot_after, 2, True)
         e2 = phasor(source.leg_v, -source.leg_deg)
-        return Upstream(e1, e2, hot + hot_after + neutral, neutral, hot + hot_after + neutral, 2, False)
+        return Upstream(
+            e1, e2, hot + hot_after + neutral, neutral, hot + hot_after + neutral, 2, False
+        )
 
     settled_ohm = hot_before + source.hot_ohm
     whole_neutral = neutral + source.neutral_ohm
-    return Feed(seen(settled_ohm, whole_neutral), seen(settled_ohm + source.transient_ohm, whole_neutral), seen(hot_before, neutral),
-                tuple(parts), tuple(breakers), transformer, guard, neutral_rating)
+    return Feed(
+        seen(settled_ohm, whole_neutral),
+        seen(settled_ohm + source.transient_ohm, whole_neutral),
+        seen(hot_before, neutral),
+        tuple(parts),
+        tuple(breakers),
+        transformer,
+        guard,
+        neutral_rating,
+    )
 
 
 def transformer_ohm(item: Transformer) -> complex:

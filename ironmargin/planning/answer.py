@@ -11,7 +11,8 @@ from ironmargin.verdict.sentences import say
 
 
 def check_fully(setup: Setup, *, picture: str | None = None, remedy: bool = True) -> Checked:
-    """Check a setup, with the sentence and (if ``remedy``) the nearest remedy, keeping what pictures need.
+    """Check a setup, with the sentence and (if ``remedy``) the nearest remedy, keeping what
+    pictures need.
 
     Args:
         picture: id of the load whose start is to be drawn with its band of trials.
@@ -20,7 +21,9 @@ def check_fully(setup: Setup, *, picture: str | None = None, remedy: bool = True
     looked = remedy and checked.result.verdict == FAILS
     found = None
     if looked:
-        from ironmargin.planning.remedies import nearest_remedy  # late: a command that needs none starts sooner
+        from ironmargin.planning.remedies import (
+            nearest_remedy,
+        )  # late: a command that needs none starts sooner
 
         found = nearest_remedy(checked)
     weakest = say(checked, found, looked=looked)
@@ -31,6 +34,7 @@ def check(setup: Setup) -> Result:
     """Check a setup.
 
     Returns:
-        The result of the open format: verdict, iron margin, weakest link with its sentence, and every check.
+        The result of the open format: verdict, iron margin, weakest link with its sentence, and
+        every check.
     """
     return check_fully(setup).result

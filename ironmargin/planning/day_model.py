@@ -1,4 +1,6 @@
-"""The CP-SAT model of a day plan: start variables, conflicts, generator, fuel and battery; solved in three stages."""
+"""The CP-SAT model of a day plan: start variables, conflicts, generator, fuel and battery; solved
+in three stages.
+"""
 
 from __future__ import annotations
 
@@ -29,7 +31,9 @@ WORK, LEAST_WORK = 1.0, 0.1
 
 @record
 class Plan:
-    """What the search found: placed tasks, generator slots, whether it is proven best, and how far from proven [1]."""
+    """What the search found: placed tasks, generator slots, whether it is proven best, and how far
+    from proven [1].
+    """
 
     placed: tuple[Placed, ...]
     generator: frozenset[int]
@@ -48,15 +52,23 @@ class Model:
         self.x: dict[tuple[int, int], Any] = {}
         self.candidates: dict[int, list[int]] = {}
         for at, task in enumerate(p.tasks.tasks):
-            fits = [s for s in p.starts(task) if s + slots_long(task) <= SLOTS and p.fits_anyway(task, s)]
+            fits = [
+                s
+                for s in p.starts(task)
+                if s + slots_long(task) <= SLOTS and p.fits_anyway(task, s)
+            ]
             self.candidates[at] = fits
             for s in fits:
                 self.x[at, s] = self.model.new_bool_var(f"x{at}_{s}")
             if fits:
                 self.model.add_at_most_one(self.x[at, s] for s in fits)
-        self.on = [[self._running(at, slot) for slot in range(SLOTS)] for at in range(len(p.tasks.tasks))]
+        self.on = [
+            [self._running(at, slot) for slot in range(SLOTS)] for at in range(len(p.tasks.tasks))
+        ]
         self._conflicts()
-        self.generator = [self.model.new_bool_var(f"g{s}") for s in range(SLOTS)] if p.engine else []
+        self.generator = (
+            [self.model.new_bool_var(f"g{s}") for s in range(SLOTS)] if p.engine else []
+        )
         self._engine_limits()
         self._bound()
         self._energy()
@@ -64,7 +76,9 @@ class Model:
     def _running(self, at: int, slot: int) -> list[Any]:
         """The start variables of a task that have it running in a slot."""
         length = slots_long(self.p.tasks.tasks[at])
-        return [self.x[at, s] for s in range(max(slot - length + 1, 0), slot + 1) if (at, s) in self.x]
+        return [
+            self.x[at, s] for s in range(max(slot - length + 1, 0), slot + 1) if (at, s) in self.x
+        ]
 
     def _forbid(self, tasks: tuple[int, ...], slots: list[int]) -> None:
         """These tasks never all in one of these slots."""
@@ -74,7 +88,9 @@ class Model:
                 self.model.add(sum(v for part in terms for v in part) <= len(tasks) - 1)
 
     def _conflicts(self) -> None:
-        """Sets of tasks that may not run together though the room would hold them, for every background there is."""
+        """Sets of tasks that may not run together though the room would hold them, for every
+        background there is.
+        """
         p = self.p
         tasks = [at for at in range(len(p.tasks.tasks)) if self.candidates[at]]
         self.room = each, left = self._room()
@@ -88,9 +104,17 @@ class Model:
                     break
                 tries = np.array(list(combinations(tasks, size)), dtype=int).reshape(-1, size)
                 asked = each[tries].sum(axis=1)
-                close = (asked <= left[loads] + size).all(axis=1) & ((asked >= FULL * left[loads]).any(axis=1) | (size <= SMALL_CLAUSE))
+                close = (asked <= left[loads] + size).all(axis=1) & (
+                    (asked >= FULL * left[loads]).any(axis=1) | (size <= SMALL_CLAUSE)
+                )
                 chosen = [c for c in tries[close].tolist() if not any(k <= set(c) for k in known)]
-                masks = np.array([p.mask(loads | {p.number[p.tasks.tasks[at].load] for at in c}) for c in chosen], dtype=bool)
+                masks = np.array(
+                    [
+                        p.mask(loads | {p.number[p.tasks.tasks[at].load] for at in c})
+                        for c in chosen
+                    ],
+                    dtype=bool,
+                )
                 for c, fine in zip(chosen, p.together.may(masks) if chosen else (), strict=True):
                     if not fine:
                         known.append(frozenset(c))
@@ -113,35 +137,60 @@ class Model:
                 if p.anyway[slot]:
                     self.model.add(on == 1)
         if p.tasks.most_generator_h is not None:
-            self.model.add(sum(self.generator) <= math.floor(p.tasks.most_generator_h / SLOT_H + 1e-9))
+            self.model.add(
+                sum(self.generator) <= math.floor(p.tasks.most_generator_h / SLOT_H + 1e-9)
+            )
         self._fuel()
 
     def _room(self) -> tuple[np.ndarray, dict[frozenset[int], np.ndarray]]:
-        """What each task surely draws of each hot conductor [W], and what is left of each beside what runs anyway [W]."""
+        """What each task surely draws of each hot conductor [W], and what is left of each beside
+        what runs anyway [W].
+        """
         p = self.p
         each, always, most = p.together.surely
         count = len(most) // 2  # the first half is now, the second over the duty cycles
-        tasks = np.array([each[:count, p.number[t.load]] if t.load in p.number else np.zeros(count) for t in p.tasks.tasks])
-        left = {b: np.minimum(most[:count], 1e9) - always[:count] - each[:count, sorted(b)].sum(axis=1) for b in set(p.anyway)}
+        tasks = np.array(
+            [
+                each[:count, p.number[t.load]] if t.load in p.number else np.zeros(count)
+                for t in p.tasks.tasks
+            ]
+        )
+        left = {
+            b: np.minimum(most[:count], 1e9) - always[:count] - each[:count, sorted(b)].sum(axis=1)
+            for b in set(p.anyway)
+        }
         return np.floor(tasks), left
 
     def _bound(self) -> None:
-        """The room as linear limits: no new ones, but they let the search see how much fits at once."""
+        """The room as linear limits: no new ones, but they let the search see how much fits at
+        once.
+        """
         each, left = self.room
         for slot in range(SLOTS):
             on = self.generator[slot] if self.p.needs_engine else 1
             for conductor, most in enumerate(left[self.p.anyway[slot]]):
-                asked = sum(int(each[at, conductor]) * v for at in range(len(each)) for v in self.on[at][slot])
+                asked = sum(
+                    int(each[at, conductor]) * v
+                    for at in range(len(each))
+                    for v in self.on[at][slot]
+                )
                 self.model.add(asked <= max(math.ceil(most), 0) * on)
 
     def _watts_in(self, slot: int) -> Any:
         """Watts of the tasks in a slot, whole numbers."""
         p = self.p
-        each = [round(p.watts(frozenset({p.number[t.load]})) - p.watts(frozenset())) if t.load in p.number else 0 for t in p.tasks.tasks]
+        each = [
+            round(p.watts(frozenset({p.number[t.load]})) - p.watts(frozenset()))
+            if t.load in p.number
+            else 0
+            for t in p.tasks.tasks
+        ]
         return sum(each[at] * v for at in range(len(each)) for v in self.on[at][slot])
 
     def _fuel(self) -> None:
-        """What is on board must do: a Willans line, idle part by the slot, load part by the watt."""
+        """What is on board must do: a Willans line, idle part by the slot, load part by the
+        watt.
+        """
         p = self.p
         units = engines_of(p.setup.supply)
         if not units:
@@ -152,21 +201,42 @@ class Model:
         lines = [willans(u) for u in units]
         total = sum(u.continuous_w for u in units)
         idle = sum(float(line.heat_w(0.0)) for line in lines)
-        slope = sum(float(line.heat_w(u.continuous_w) - line.heat_w(0.0)) for line, u in zip(lines, units, strict=True)) / total
+        slope = (
+            sum(
+                float(line.heat_w(u.continuous_w) - line.heat_w(0.0))
+                for line, u in zip(lines, units, strict=True)
+            )
+            / total
+        )
         base = [round(idle + slope * p.watts(p.anyway[s])) for s in range(SLOTS)]
         board = sum(b[1] for b in boards if b is not None)
-        self.model.add(sum(base[s] * self.generator[s] + round(slope) * self._watts_in(s) for s in range(SLOTS)) <= math.floor(board / SLOT_H))
+        self.model.add(
+            sum(
+                base[s] * self.generator[s] + round(slope) * self._watts_in(s) for s in range(SLOTS)
+            )
+            <= math.floor(board / SLOT_H)
+        )
 
     def _energy(self) -> None:
         """The battery of an inverter: state of charge from slot to slot, never below its stop."""
         p, supply = self.p, self.p.setup.supply
-        inverter = supply.inverter if isinstance(supply, Assist) else supply if isinstance(supply, BatteryInverter) else None
+        inverter = (
+            supply.inverter
+            if isinstance(supply, Assist)
+            else supply
+            if isinstance(supply, BatteryInverter)
+            else None
+        )
         self.charge: list[Any] = []
         if inverter is None:
             return
         capacity = round(inverter.battery_wh)
         floor = math.ceil((1.0 - inverter.usable_fraction) * inverter.battery_wh)
-        limit = supply.input_limit_a * p.together.case.source.leg_v if isinstance(supply, Assist) else 0.0
+        limit = (
+            supply.input_limit_a * p.together.case.source.leg_v
+            if isinstance(supply, Assist)
+            else 0.0
+        )
         charging = supply.charge_efficiency if isinstance(supply, Assist) else 1.0
         begin = max(round(inverter.start_soc * capacity), floor)
         self.charge = [self.model.new_int_var(floor, capacity, f"soc{s}") for s in range(SLOTS + 1)]
@@ -177,23 +247,32 @@ class Model:
             out = self.model.new_int_var(0, 100 * capacity, f"out{s}")
             base = round(p.watts(p.anyway[s]))
             given: Any = round(limit) * (self.generator[s] if self.p.engine else 1)
-            # Watt-hours of a slot, in thousandths: what is asked is covered by the input and the battery; what is left charges.
+            # Watt-hours of a slot, in thousandths: what is asked is covered by the input and the
+            # battery; what is left charges.
             asked = (base + self._watts_in(s)) * SLOT_MIN * 1000
-            covered = given * SLOT_MIN * 1000 + out * round(inverter.efficiency * 60_000) - into * round(60_000 / charging)
+            covered = (
+                given * SLOT_MIN * 1000
+                + out * round(inverter.efficiency * 60_000)
+                - into * round(60_000 / charging)
+            )
             self.model.add(covered >= asked)
             self.model.add(self.charge[s + 1] <= self.charge[s] + into - out)
 
     def solve(self) -> Plan:
-        """First as much as can be placed, by priority; then the least generator time; then the earliest starts.
+        """First as much as can be placed, by priority; then the least generator time; then the
+        earliest starts.
 
-        Sets that may not run together are cut off as plans meet them, and the search goes on with what it had as a hint.
+        Sets that may not run together are cut off as plans meet them, and the search goes on with
+        what it had as a hint.
         """
         p, cp = self.p, self.cp
         for at, task in enumerate(p.tasks.tasks):
             if task.start is not None and self.candidates[at]:
                 self.model.add(self.x[at, self.candidates[at][0]] == 1)
         count = len(p.tasks.tasks)
-        worth = sum((count + 1) ** RANK[p.tasks.tasks[at].priority] * v for (at, _), v in self.x.items())
+        worth = sum(
+            (count + 1) ** RANK[p.tasks.tasks[at].priority] * v for (at, _), v in self.x.items()
+        )
         early = sum(s * v for (_, s), v in self.x.items())
         best = Plan((), frozenset(), True, 0.0)
         hint, left, bound, got = self._greedy(), WORK, 0.0, 0.0
@@ -216,15 +295,36 @@ class Model:
                     break
             if status not in (cp.OPTIMAL, cp.FEASIBLE):
                 if best.placed:
-                    return replace(best, proven=False, gap=max(best.gap, 1.0 - bound / len(best.generator) if best.generator and not most else 0.0))
-                why = "none was found in the time allowed" if status == cp.UNKNOWN else "what is on board, the battery or the locks leave none"
+                    return replace(
+                        best,
+                        proven=False,
+                        gap=max(
+                            best.gap,
+                            1.0 - bound / len(best.generator)
+                            if best.generator and not most
+                            else 0.0,
+                        ),
+                    )
+                why = (
+                    "none was found in the time allowed"
+                    if status == cp.UNKNOWN
+                    else "what is on board, the battery or the locks leave none"
+                )
                 advice = "unlock a task, allow more generator hours, or bring more fuel"
-                raise SetupError([Fault("tasks", "no-plan", f"no plan keeps every limit: {why}; {advice}")])
+                raise SetupError(
+                    [Fault("tasks", "no-plan", f"no plan keeps every limit: {why}; {advice}")]
+                )
             gap = 0.0 if status == cp.OPTIMAL else abs(bound - got) / max(abs(bound), 1.0)
             kept = self._without_conflicts([Placed(p.tasks.tasks[at], s) for at, s in hint])
-            on = frozenset(s for s in range(SLOTS) if self.generator and solver.value(self.generator[s]))
-            best = Plan(tuple(sorted(kept, key=lambda x: (x.first, x.task.id))), on, best.proven and status == cp.OPTIMAL and len(kept) == len(hint),
-                        max(best.gap, gap))
+            on = frozenset(
+                s for s in range(SLOTS) if self.generator and solver.value(self.generator[s])
+            )
+            best = Plan(
+                tuple(sorted(kept, key=lambda x: (x.first, x.task.id))),
+                on,
+                best.proven and status == cp.OPTIMAL and len(kept) == len(hint),
+                max(best.gap, gap),
+            )
             self.model.add(goal >= round(got)) if most else self.model.add(goal <= round(got))
         return best
 
@@ -233,18 +333,33 @@ class Model:
         for key, v in self.x.items():
             self.model.add_hint(v, key in chosen)
         for slot, on in enumerate(self.generator):
-            busy = any(self.p.tasks.tasks[at].load and s <= slot < s + slots_long(self.p.tasks.tasks[at]) for at, s in chosen)
+            busy = any(
+                self.p.tasks.tasks[at].load and s <= slot < s + slots_long(self.p.tasks.tasks[at])
+                for at, s in chosen
+            )
             self.model.add_hint(on, busy or bool(self.p.anyway[slot]))
 
     def _greedy(self) -> set[tuple[int, int]]:
-        """A first plan for the search to better: by priority, each where it needs the least new generator time, then earliest."""
+        """A first plan for the search to better: by priority, each where it needs the least new
+        generator time, then earliest.
+        """
         p, tasks = self.p, self.p.tasks.tasks
         on = {s for s in range(SLOTS) if p.anyway[s]}
         held = [set(b) for b in p.anyway]
         chosen: set[tuple[int, int]] = set()
-        for at in sorted(range(len(tasks)), key=lambda n: (tasks[n].start is None, -RANK[tasks[n].priority], -tasks[n].minutes)):
+        for at in sorted(
+            range(len(tasks)),
+            key=lambda n: (tasks[n].start is None, -RANK[tasks[n].priority], -tasks[n].minutes),
+        ):
             length, mine = slots_long(tasks[at]), p.number.get(tasks[at].load, -1)
-            fits = [s for s in self.candidates[at] if all(mine not in held[x] and p.may(frozenset(held[x] | {mine})) for x in range(s, s + length))]
+            fits = [
+                s
+                for s in self.candidates[at]
+                if all(
+                    mine not in held[x] and p.may(frozenset(held[x] | {mine}))
+                    for x in range(s, s + length)
+                )
+            ]
             if fits:
                 first = min(fits, key=lambda s: (len(set(range(s, s + length)) - on), s))
                 chosen.add((at, first))
@@ -266,7 +381,9 @@ class Model:
                 fewer = [t for t in bad if t is not task]
                 if not p.may(loads | {p.number[t.load] for t in fewer}):
                     bad = fewer
-            self._forbid(tuple(index[t.id] for t in bad), [s for s in range(SLOTS) if p.anyway[s] == loads])
+            self._forbid(
+                tuple(index[t.id] for t in bad), [s for s in range(SLOTS) if p.anyway[s] == loads]
+            )
             found = True
         return found
 
@@ -274,7 +391,13 @@ class Model:
         """The placed tasks in order of priority as long as they may run together."""
         kept: list[Placed] = []
         for item in sorted(placed, key=lambda x: -RANK[x.task.priority]):
-            if all(self.p.may(self.p.anyway[s] | {self.p.number[k.task.load] for k in kept if s in k.slots} | {self.p.number[item.task.load]})
-                   for s in item.slots):
+            if all(
+                self.p.may(
+                    self.p.anyway[s]
+                    | {self.p.number[k.task.load] for k in kept if s in k.slots}
+                    | {self.p.number[item.task.load]}
+                )
+                for s in item.slots
+            ):
                 kept.append(item)
         return kept

@@ -15,7 +15,9 @@ LEAST_AMPS = 0.5
 
 @record
 class Move:
-    """One load moved: amps of both legs and the neutral afterwards [A], and how much lower the busier leg is [A]."""
+    """One load moved: amps of both legs and the neutral afterwards [A], and how much lower the
+    busier leg is [A].
+    """
 
     load: str
     name: str
@@ -27,7 +29,9 @@ class Move:
 
 
 def leg_moves(case: Case) -> tuple[Move, ...]:
-    """Every 120 V load moved to the other leg, the move that lightens the busier leg most first; none on one leg."""
+    """Every 120 V load moved to the other leg, the move that lightens the busier leg most first;
+    none on one leg.
+    """
     up = case.feed.upstream
     if up.legs != 2 or up.tied:
         return ()
@@ -39,8 +43,25 @@ def leg_moves(case: Case) -> tuple[Move, ...]:
             continue
         to = L2 if demand.leg == L1 else L1
         steady = tuple(Draw(to, d.bus_v, d.va, d.constant_power, d.dropout) for d in demand.steady)
-        moved = replace(case, demands=(*case.demands[:at], replace(demand, leg=to, steady=steady), *case.demands[at + 1:]))
+        moved = replace(
+            case,
+            demands=(
+                *case.demands[:at],
+                replace(demand, leg=to, steady=steady),
+                *case.demands[at + 1 :],
+            ),
+        )
         state = settled(moved)
         gained = busier - max(abs(state.i1), abs(state.i2))
-        found.append(Move(demand.load.id, demand.load.name, LEG_NAMES[to], abs(state.i1), abs(state.i2), state.neutral_a, gained))
+        found.append(
+            Move(
+                demand.load.id,
+                demand.load.name,
+                LEG_NAMES[to],
+                abs(state.i1),
+                abs(state.i2),
+                state.neutral_a,
+                gained,
+            )
+        )
     return tuple(sorted(found, key=lambda m: -m.gained_a))

@@ -1,7 +1,9 @@
-"""The running order of a setup: sets, trades, interlocks and the start sequence with what to expect at each step.
+"""The running order of a setup: sets, trades, interlocks and the start sequence with what to expect
+at each step.
 
-Common practice, no source: the biggest motor first with least else on; fan, let it settle, low cool, let it settle, high;
-three to five minutes before a compressor that has just stopped starts again; never two compressors in one moment; charger last.
+Common practice, no source: the biggest motor first with least else on; fan, let it settle, low
+cool, let it settle, high; three to five minutes before a compressor that has just stopped starts
+again; never two compressors in one moment; charger last.
 """
 
 from __future__ import annotations
@@ -27,7 +29,9 @@ from ironmargin.verdict.sentences import say
 ORDER_FORMAT = "iron-margin/order"
 SETTLE_COMPRESSOR_S, SETTLE_FAN_S, SETTLE_MOTOR_S, SETTLE_S = 60, 10, 15, 5
 REST_S = 300
-"""Rest of a compressor that has just stopped: three to five minutes (common practice); the longer is asked for."""
+"""Rest of a compressor that has just stopped: three to five minutes (common practice); the longer
+is asked for.
+"""
 
 
 @record
@@ -35,8 +39,10 @@ class Step:
     """One switch to throw.
 
     Attributes:
-        load, name, mode: what, and in which mode; wait_s: how long to wait before it [s]; why: what the wait is for.
-        expect_a, expect_v: amps of the busiest supply conductor and volts of the weaker leg once it has settled [A], [V].
+        load, name, mode: what, and in which mode; wait_s: how long to wait before it [s]; why: what
+        the wait is for.
+        expect_a, expect_v: amps of the busiest supply conductor and volts of the weaker leg once it
+        has settled [A], [V].
         margin: the smallest margin of this step: its start, and the settled limits after it [1].
     """
 
@@ -52,7 +58,9 @@ class Step:
 
 @record
 class Sequence:
-    """The start sequence of what is wanted; ``margin`` the smallest of its steps; ``reason`` why there is none."""
+    """The start sequence of what is wanted; ``margin`` the smallest of its steps; ``reason`` why
+    there is none.
+    """
 
     feasible: bool
     reason: str | None
@@ -79,17 +87,27 @@ class Order:
 
 
 def _state(setup: Setup, running: list[tuple[str, str | None]]) -> tuple[float, float, float]:
-    """Amps of the busiest conductor, volts of the weaker leg, and the smallest settled margin with these running."""
+    """Amps of the busiest conductor, volts of the weaker leg, and the smallest settled margin with
+    these running.
+    """
     ids = {ident for ident, _ in running}
     loads = tuple(replace(x, always_on=False) if x.id not in ids else x for x in setup.rig.loads)
-    case = prepare(replace(setup, rig=replace(setup.rig, loads=loads), wanted=tuple(Wanted(load=i, mode=m) for i, m in running)))
+    case = prepare(
+        replace(
+            setup,
+            rig=replace(setup.rig, loads=loads),
+            wanted=tuple(Wanted(load=i, mode=m) for i, m in running),
+        )
+    )
     now = Now(case, settled(case), averaged(case))
     volts = [now.state.volts(leg) for leg in range(case.feed.upstream.legs)]
     return float(max(now.amps)), float(min(volts)), float(settled_margin(now))
 
 
 def _modes(load: Any, mode: str) -> list[str]:
-    """The steps of an air conditioner up to its mode: fan, low cool, high cool, as far as it has them."""
+    """The steps of an air conditioner up to its mode: fan, low cool, high cool, as far as it has
+    them.
+    """
     speed = "fan-low" if load.fan_low_a is not None else "fan-high"
     steps = [speed]
     if mode == "high-cool" and load.low_cool_a is not None:
@@ -103,21 +121,43 @@ class _Writer:
     def __init__(self, together: Together) -> None:
         self.together, self.setup = together, together.setup
         self.running: list[tuple[str, str | None]] = [
-            (together.case.demands[at].load.id, None) for at in together.always if together.case.demands[at].load.id != TRANSFORMER]
+            (together.case.demands[at].load.id, None)
+            for at in together.always
+            if together.case.demands[at].load.id != TRANSFORMER
+        ]
         self.steps: list[Step] = []
         self.settle = 0
         self.settle_why = ""
 
-    def add(self, load: Any, mode: str | None, start_margin: float, after: int, why: str, rest: int = 0) -> None:
+    def add(
+        self, load: Any, mode: str | None, start_margin: float, after: int, why: str, rest: int = 0
+    ) -> None:
         self.running = [(i, m) for i, m in self.running if i != load.id] + [(load.id, mode)]
         amps, volts, margin = _state(self.setup, self.running)
-        wait, reason = max((self.settle, self.settle_why), (rest, f"rest of {load.name} before it starts again"))
-        self.steps.append(Step(load.id, load.name, mode, wait, reason if wait else "", amps, volts, min(margin, start_margin)))
+        wait, reason = max(
+            (self.settle, self.settle_why), (rest, f"rest of {load.name} before it starts again")
+        )
+        self.steps.append(
+            Step(
+                load.id,
+                load.name,
+                mode,
+                wait,
+                reason if wait else "",
+                amps,
+                volts,
+                min(margin, start_margin),
+            )
+        )
         self.settle, self.settle_why = after, why
 
 
-def _steps(together: Together, motors: tuple[int, ...], margins: dict[int, float], mask: Any) -> Iterator[Step]:
-    """The steps: the transformer if there is one, motors in their order, then the rest, large and needed first, chargers last."""
+def _steps(
+    together: Together, motors: tuple[int, ...], margins: dict[int, float], mask: Any
+) -> Iterator[Step]:
+    """The steps: the transformer if there is one, motors in their order, then the rest, large and
+    needed first, chargers last.
+    """
     writer = _Writer(together)
     case = together.case
     modes = {w.load: w.mode for w in together.setup.wanted}
@@ -131,30 +171,59 @@ def _steps(together: Together, motors: tuple[int, ...], margins: dict[int, float
             for at, mode in enumerate(wanted):
                 starts = at == 1
                 compressor = mode.endswith("cool")
-                writer.add(load, mode, margins[number] if starts else 1.0, SETTLE_COMPRESSOR_S if compressor else SETTLE_FAN_S,
-                           f"{load.name} settles" if compressor else "its fan runs up", rest if starts else 0)
+                writer.add(
+                    load,
+                    mode,
+                    margins[number] if starts else 1.0,
+                    SETTLE_COMPRESSOR_S if compressor else SETTLE_FAN_S,
+                    f"{load.name} settles" if compressor else "its fan runs up",
+                    rest if starts else 0,
+                )
         else:
-            writer.add(load, None, margins[number], SETTLE_MOTOR_S if demand.plate else SETTLE_S, f"{load.name} settles", rest)
+            writer.add(
+                load,
+                None,
+                margins[number],
+                SETTLE_MOTOR_S if demand.plate else SETTLE_S,
+                f"{load.name} settles",
+                rest,
+            )
     started = {together.motors[n].demand for n in motors}
-    others = [at for at, on in zip(together.switchable, mask, strict=True) if on and at not in started]
-    for at in sorted(others, key=lambda at: (case.demands[at].load.kind == "charger", -sum(abs(d.va) for d in case.demands[at].steady))):
+    others = [
+        at for at, on in zip(together.switchable, mask, strict=True) if on and at not in started
+    ]
+    for at in sorted(
+        others,
+        key=lambda at: (
+            case.demands[at].load.kind == "charger",
+            -sum(abs(d.va) for d in case.demands[at].steady),
+        ),
+    ):
         demand = case.demands[at]
         writer.add(demand.load, demand.mode, 1.0, SETTLE_S, f"{demand.load.name} settles")
     return iter(writer.steps)
 
 
 def sequence_of(together: Together) -> Sequence:
-    """The order to start what is wanted in: the one with the largest smallest margin, bigger motors first among equals."""
+    """The order to start what is wanted in: the one with the largest smallest margin, bigger motors
+    first among equals.
+    """
     setup = together.setup
     wanted = {w.load for w in setup.wanted}
     mask = together.mask_of(wanted)
-    missing = [load.name for load, _ in together.case.unserved if load.id in wanted or load.always_on]
+    missing = [
+        load.name for load, _ in together.case.unserved if load.id in wanted or load.always_on
+    ]
     margin = float(together.settled_margins(mask[None])[0])
     motors = together.motors_of(mask)
     best, order = together.order_of(motors)
     if missing or margin < -PASSES_BY_AIR or best < -PASSES_BY_AIR or len(order) < len(motors):
         checked = examine(setup, quick=True)
-        reason = say(checked, None, looked=False).sentence if checked.result.verdict == "fails" else "No order of starts succeeds here."
+        reason = (
+            say(checked, None, looked=False).sentence
+            if checked.result.verdict == "fails"
+            else "No order of starts succeeds here."
+        )
         return Sequence(False, reason, (), min(margin, best), together.proven)
     pairs = [(frozenset(order[:at]), m) for at, m in enumerate(order)]
     margins = dict(zip(order, together.start_margins(pairs), strict=True))
@@ -166,21 +235,45 @@ def running_order(setup: Setup) -> Order:
     """The whole running order of a setup."""
     together = Together.of(setup)
     sets, proven = maximal_sets(together) if together.switchable else ((), True)
-    alone = together.may(np.eye(len(together.switchable), dtype=bool)) if together.switchable else np.zeros(0, dtype=bool)
+    alone = (
+        together.may(np.eye(len(together.switchable), dtype=bool))
+        if together.switchable
+        else np.zeros(0, dtype=bool)
+    )
     never = [(load.id, problem) for load, problem in together.case.unserved]
-    never += [(together.case.demands[at].load.id, "too-much") for at, fine in zip(together.switchable, alone, strict=True) if not fine]
-    return Order(together, sets, trades(together), tuple(interlocks(together)), sequence_of(together), tuple(never), proven)
+    never += [
+        (together.case.demands[at].load.id, "too-much")
+        for at, fine in zip(together.switchable, alone, strict=True)
+        if not fine
+    ]
+    return Order(
+        together,
+        sets,
+        trades(together),
+        tuple(interlocks(together)),
+        sequence_of(together),
+        tuple(never),
+        proven,
+    )
 
 
-NEVER_WORDS = {"no-240": "there is no 240 V here", "no-leg": "its leg is dead here", "low-volts": "it is offered far too few volts",
-               "too-much": "it is too much for this supply even alone"}
+NEVER_WORDS = {
+    "no-240": "there is no 240 V here",
+    "no-leg": "its leg is dead here",
+    "low-volts": "it is offered far too few volts",
+    "too-much": "it is too much for this supply even alone",
+}
 
 
 def interlock_words(order: Order, pair: tuple[str, str]) -> str:
     """A pair that may never run together, as a rule for the panel."""
     loads = {x.id: x for x in order.together.setup.rig.loads}
     first, second = sorted((loads[i] for i in pair), key=lambda x: isinstance(x, AirConditioner))
-    while_ = f"while the compressor of {second.name} runs" if isinstance(second, AirConditioner) else f"while {second.name} runs"
+    while_ = (
+        f"while the compressor of {second.name} runs"
+        if isinstance(second, AirConditioner)
+        else f"while {second.name} runs"
+    )
     return f"Never run {first.name} {while_}."
 
 
@@ -188,33 +281,64 @@ def order_json(order: Order) -> dict[str, Any]:
     """The JSON object of a running order."""
     s = order.sequence
     return {
-        "format": ORDER_FORMAT, "version": 1,
+        "format": ORDER_FORMAT,
+        "version": 1,
         "sets": [{"loads": list(x.loads), "iron_margin": round(x.margin, 4)} for x in order.sets],
         "trades": order.trades,
-        "sequence": {"feasible": s.feasible, "reason": s.reason, "iron_margin": round(s.margin, 4), "steps": [
-            {"load": x.load, "mode": x.mode, "wait_s": x.wait_s, "why": x.why, "expect_a": round(x.expect_a, 2), "expect_v": round(x.expect_v, 2),
-             "margin": round(x.margin, 4)} for x in s.steps]},
-        "interlocks": [{"loads": list(pair), "sentence": interlock_words(order, pair)} for pair in order.interlocks],
+        "sequence": {
+            "feasible": s.feasible,
+            "reason": s.reason,
+            "iron_margin": round(s.margin, 4),
+            "steps": [
+                {
+                    "load": x.load,
+                    "mode": x.mode,
+                    "wait_s": x.wait_s,
+                    "why": x.why,
+                    "expect_a": round(x.expect_a, 2),
+                    "expect_v": round(x.expect_v, 2),
+                    "margin": round(x.margin, 4),
+                }
+                for x in s.steps
+            ],
+        },
+        "interlocks": [
+            {"loads": list(pair), "sentence": interlock_words(order, pair)}
+            for pair in order.interlocks
+        ],
         "never": [{"load": ident, "problem": problem} for ident, problem in order.never],
-        "proven": order.proven and s.proven}
+        "proven": order.proven and s.proven,
+    }
 
 
 def order_words(order: Order) -> str:
     """The running order in lines for the terminal."""
     lines = [order.together.setup.name, "", "May run together:"]
-    lines += ["  " + ", ".join(order.name(i) for i in x.loads) + f"  ({x.margin * 100:+.0f} %)" for x in order.sets[:20]]
+    lines += [
+        "  " + ", ".join(order.name(i) for i in x.loads) + f"  ({x.margin * 100:+.0f} %)"
+        for x in order.sets[:20]
+    ]
     if len(order.sets) > 20:
         lines.append(f"  and {len(order.sets) - 20} more sets")
     if order.trades:
         lines += ["", "To turn this on, turn off one of these:"]
         for ident, offs in order.trades.items():
-            words = " or ".join(" and ".join(order.name(i) for i in off) for off in offs) or "it cannot run here"
+            words = (
+                " or ".join(" and ".join(order.name(i) for i in off) for off in offs)
+                or "it cannot run here"
+            )
             lines.append(f"  {order.name(ident)}: {words}")
-    lines += ["", "Start in this order:"] if order.sequence.feasible else ["", f"No start order: {order.sequence.reason}"]
+    lines += (
+        ["", "Start in this order:"]
+        if order.sequence.feasible
+        else ["", f"No start order: {order.sequence.reason}"]
+    )
     for n, step in enumerate(order.sequence.steps, 1):
         wait = f"wait {step.wait_s} s, " if step.wait_s else ""
         mode = f" on {step.mode.replace('-', ' ')}" if step.mode else ""
-        lines.append(f"  {n}. {wait}{step.name}{mode}: expect {step.expect_a:.1f} A, {step.expect_v:.0f} V")
+        lines.append(
+            f"  {n}. {wait}{step.name}{mode}: expect {step.expect_a:.1f} A, {step.expect_v:.0f} V"
+        )
     lines += ["", *(interlock_words(order, pair) for pair in order.interlocks)]
     if not (order.proven and order.sequence.proven):
         lines.append("Not proven complete: the rig is too large to weigh every set.")

@@ -1,4 +1,6 @@
-"""One setup and its tasks made ready for planning: what runs anyway, when the generator may, what may run beside what."""
+"""One setup and its tasks made ready for planning: what runs anyway, when the generator may, what
+may run beside what.
+"""
 
 from __future__ import annotations
 
@@ -42,16 +44,23 @@ class Placed:
 
 
 class Planner:
-    """One setup and its tasks made ready: what runs anyway in each slot, when the generator may, what conflicts."""
+    """One setup and its tasks made ready: what runs anyway in each slot, when the generator may,
+    what conflicts.
+    """
 
     def __init__(self, setup: Setup, tasks: Tasks) -> None:
         self.tasks = tasks
         self.asked: dict[frozenset[int], bool] = {}
         self.setup = _with_modes(setup, tasks)
         self.together = Together.of(self.setup)
-        self.number = {self.together.case.demands[at].load.id: n for n, at in enumerate(self.together.switchable)}
+        self.number = {
+            self.together.case.demands[at].load.id: n
+            for n, at in enumerate(self.together.switchable)
+        }
         self.anyway = [self._anyway(slot) for slot in range(SLOTS)]
-        self.engine = bool(engines_of(setup.supply)) or (isinstance(setup.supply, Assist) and bool(engines_of(setup.supply.input)))
+        self.engine = bool(engines_of(setup.supply)) or (
+            isinstance(setup.supply, Assist) and bool(engines_of(setup.supply.input))
+        )
         self.quiet = _quiet_slots(setup, tasks)
         self.may_run = self._generator_slots()
         self.needs_engine = bool(engines_of(setup.supply))
@@ -67,7 +76,11 @@ class Planner:
 
     def _generator_slots(self) -> frozenset[int]:
         hours = self.tasks.generator_hours
-        allowed = {s for w in hours for s in slots_of(w.begin, w.end)} if hours is not None else set(range(SLOTS))
+        allowed = (
+            {s for w in hours for s in slots_of(w.begin, w.end)}
+            if hours is not None
+            else set(range(SLOTS))
+        )
         return frozenset(allowed - self.quiet) if self.engine else frozenset(range(SLOTS))
 
     def mask(self, loads: frozenset[int]) -> np.ndarray:
@@ -96,7 +109,12 @@ class Planner:
             return [task.start // SLOT_MIN]
         first, last = -(-task.earliest // SLOT_MIN), task.latest // SLOT_MIN - slots_long(task)
         found = range(first, last + 1)
-        return [s for s in found if not self.needs_engine or all(x in self.may_run for x in range(s, s + slots_long(task)))]
+        return [
+            s
+            for s in found
+            if not self.needs_engine
+            or all(x in self.may_run for x in range(s, s + slots_long(task)))
+        ]
 
     def fits_anyway(self, task: Task, first: int) -> bool:
         """Whether a task may run beside what runs anyway in all its slots."""

@@ -1,8 +1,9 @@
 """What would make it hold: single changes and pairs tried by the core, best first.
 
-Every single change is examined without trials; those that no longer fail are examined once more as the setup's rules say.
-Where few single ones hold, pairs of the most promising are tried the same way. Best first means: holds before thin, then
-cost class, then trouble, then margin gained. The search is the same every time: only a caller's ``stop`` cuts it short.
+Every single change is examined without trials; those that no longer fail are examined once more as
+the setup's rules say. Where few single ones hold, pairs of the most promising are tried the same
+way. Best first means: holds before thin, then cost class, then trouble, then margin gained. The
+search is the same every time: only a caller's ``stop`` cuts it short.
 """
 
 from __future__ import annotations
@@ -39,7 +40,9 @@ Progress = Callable[[int, int], None]
 
 @record
 class Remedy:
-    """One way to make it hold: the changes it takes, and the setup, verdict and margin they lead to."""
+    """One way to make it hold: the changes it takes, and the setup, verdict and margin they lead
+    to.
+    """
 
     changes: tuple[Change, ...]
     setup: Setup
@@ -71,12 +74,17 @@ class Remedy:
     @property
     def sentence(self) -> str:
         """What to do and what it leads to."""
-        return f"{self.what} and {SAID[self.verdict]} with {percent(self.iron_margin)} of iron left. {self.weakest}"
+        return (
+            f"{self.what} and {SAID[self.verdict]} with {percent(self.iron_margin)} of iron "
+            f"left. {self.weakest}"
+        )
 
 
 @record
 class Remedies:
-    """The remedies, best first; ``complete`` unless the search was stopped; ``tried`` setups were examined."""
+    """The remedies, best first; ``complete`` unless the search was stopped; ``tried`` setups were
+    examined.
+    """
 
     before: Checked
     found: tuple[Remedy, ...]
@@ -96,18 +104,28 @@ def _rank(remedy: Remedy) -> tuple[bool, int, int, float]:
 
 
 def _shortfall(checked: Checked) -> float:
-    """What is missing to hold, summed over every margin below the thin line, the coincidence's too [1]."""
+    """What is missing to hold, summed over every margin below the thin line, the coincidence's too
+    [1].
+    """
     thin = checked.case.setup.rules.thin_below
     missing = sum(max(thin - f.margin, 0.0) for f in checked.findings)
     together = checked.together
-    return missing + (max(thin - together.margin, 0.0) if together is not None and together.outcome != "starts" else 0.0)
+    return missing + (
+        max(thin - together.margin, 0.0)
+        if together is not None and together.outcome != "starts"
+        else 0.0
+    )
 
 
-def find_remedies(setup: Setup, *, progress: Progress | None = None, stop: Callable[[], bool] | None = None) -> Remedies:
-    """Try single changes and pairs, and rank those that make it hold, or hold at least thinly where it failed.
+def find_remedies(
+    setup: Setup, *, progress: Progress | None = None, stop: Callable[[], bool] | None = None
+) -> Remedies:
+    """Try single changes and pairs, and rank those that make it hold, or hold at least thinly where
+    it failed.
 
     Args:
-        progress: called with setups tried and setups to try; stop: asked before each trial whether to end early.
+        progress: called with setups tried and setups to try; stop: asked before each trial whether
+        to end early.
     """
     before = examine(setup)
     old = before.result.verdict
@@ -133,7 +151,9 @@ def find_remedies(setup: Setup, *, progress: Progress | None = None, stop: Calla
         verdict, margin = full.result.verdict, full.result.iron_margin
         gains = margin > before.result.iron_margin + BETTER or verdict == "holds"
         if gains and (verdict == "holds" or (old == "fails" and verdict == "thin")):
-            found.append(Remedy(changes, changed, verdict, margin, say(full, None, looked=False).sentence))
+            found.append(
+                Remedy(changes, changed, verdict, margin, say(full, None, looked=False).sentence)
+            )
         return full
 
     for change in singles:
@@ -142,7 +162,12 @@ def find_remedies(setup: Setup, *, progress: Progress | None = None, stop: Calla
             break
         changed = change.apply(setup)
         got = attempt((change,), changed)
-        if got is not None and changed is not None and got.result.verdict != "holds" and _shortfall(got) < missing - BETTER:
+        if (
+            got is not None
+            and changed is not None
+            and got.result.verdict != "holds"
+            and _shortfall(got) < missing - BETTER
+        ):
             near.append((_shortfall(got), change, changed))
     if complete and sum(r.verdict == "holds" for r in found) < ENOUGH:
         near.sort(key=lambda n: (COSTS.index(n[1].cost), n[1].effort, n[0]))
@@ -170,10 +195,12 @@ def _needed(found: list[Remedy]) -> list[Remedy]:
 
 
 def nearest_remedy(checked: Checked) -> Remedy | None:
-    """The first single change that makes a failing setup hold, in the order a person at the post would try; None if none does.
+    """The first single change that makes a failing setup hold, in the order a person at the post
+    would try; None if none does.
 
-    Loads to leave off come first, what can wait before what must run and cooling last; then what costs least. Where the
-    cords are to blame they come before all else; a unit that is asked to cool is put on its fan only when nothing else helps.
+    Loads to leave off come first, what can wait before what must run and cooling last; then what
+    costs least. Where the cords are to blame they come before all else; a unit that is asked to
+    cool is put on its fan only when nothing else helps.
     """
     setup, weakest = checked.case.setup, checked.result.weakest.where
     by_path = blames_path(checked)
@@ -202,7 +229,9 @@ def nearest_remedy(checked: Checked) -> Remedy | None:
 
 
 def blames_path(checked: Checked) -> bool:
-    """Whether what gives first is the way from the supply to the rig: its cords and contacts, not the supply."""
+    """Whether what gives first is the way from the supply to the rig: its cords and contacts, not
+    the supply.
+    """
     first = checked.findings[0] if checked.findings else None
     if first is None:
         return False
@@ -210,7 +239,9 @@ def blames_path(checked: Checked) -> bool:
         return bool(first.row.gives_first == PATH)
     dropped = sum(p.volts_drop for p in checked.result.path)
     source = checked.case.source
-    return first.check == "voltage" and dropped > abs(source.hot_ohm + source.neutral_ohm) * max(checked.now.amps)
+    return first.check == "voltage" and dropped > abs(source.hot_ohm + source.neutral_ohm) * max(
+        checked.now.amps
+    )
 
 
 def _unserved(checked: Checked) -> list[Change]:
@@ -224,27 +255,60 @@ def _unserved(checked: Checked) -> list[Change]:
             setup = leave_off(setup, load.id)
         return setup
 
-    return [Change("leave-off", f"Leave {listed([x.name for x in loads])} off", FREE, 0, "unserved", without)]
+    return [
+        Change(
+            "leave-off",
+            f"Leave {listed([x.name for x in loads])} off",
+            FREE,
+            0,
+            "unserved",
+            without,
+        )
+    ]
 
 
 def remedies_json(found: Remedies) -> dict[str, Any]:
     """The JSON object of a search for remedies."""
     result = found.before.result
     return {
-        "format": REMEDIES_FORMAT, "version": 1, "verdict": result.verdict, "iron_margin": round(result.iron_margin, 4), "tried": found.tried,
+        "format": REMEDIES_FORMAT,
+        "version": 1,
+        "verdict": result.verdict,
+        "iron_margin": round(result.iron_margin, 4),
+        "tried": found.tried,
         "remedies": [
-            {"change": r.change, "what": r.what, "sentence": r.sentence, "cost": r.cost, "effort": r.effort, "verdict": r.verdict,
-             "iron_margin": round(r.iron_margin, 4), "gained": round(r.iron_margin - result.iron_margin, 4), "setup": write_setup(r.setup)}
-            for r in found.found],
-        "complete": found.complete}
+            {
+                "change": r.change,
+                "what": r.what,
+                "sentence": r.sentence,
+                "cost": r.cost,
+                "effort": r.effort,
+                "verdict": r.verdict,
+                "iron_margin": round(r.iron_margin, 4),
+                "gained": round(r.iron_margin - result.iron_margin, 4),
+                "setup": write_setup(r.setup),
+            }
+            for r in found.found
+        ],
+        "complete": found.complete,
+    }
 
 
 def remedies_words(found: Remedies) -> str:
     """The remedies in lines for the terminal."""
     result = found.before.result
-    lines = [f"{found.before.case.setup.name}: {result.verdict}, {percent(result.iron_margin)} {'short' if result.iron_margin < 0 else 'left'}"]
-    lines += [f"{r.verdict:>6} {percent(r.iron_margin):>5}  {r.cost:<5} {r.what}" for r in found.found]
+    lines = [
+        f"{found.before.case.setup.name}: {result.verdict}, {percent(result.iron_margin)} "
+        f"{'short' if result.iron_margin < 0 else 'left'}"
+    ]
+    lines += [
+        f"{r.verdict:>6} {percent(r.iron_margin):>5}  {r.cost:<5} {r.what}" for r in found.found
+    ]
     if not found.found:
-        lines.append("It holds as it is." if result.verdict == "holds" else "No single change or pair of changes here makes it hold.")
+        lines.append(
+            "It holds as it is."
+            if result.verdict == "holds"
+            else "No single change or pair of changes here makes it hold."
+        )
     lines.append("An estimate, not an approval.")
     return "\n".join(lines)

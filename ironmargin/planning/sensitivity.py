@@ -1,13 +1,15 @@
 """Which uncertain input decides: each is moved by what it may be off, and the iron margin watched.
 
-How far a figure may be off follows from where it comes from (common practice: a clamp meter 3 %, a plate 7 %, a typical
-figure 15 %, one rounded up 25 %); a service's impedance nobody measured may be off by half.
+How far a figure may be off follows from where it comes from (common practice: a clamp meter 3 %, a
+plate 7 %, a typical figure 15 %, one rounded up 25 %); a service's impedance nobody measured may be
+off by half.
 """
 
 from __future__ import annotations
 
 from collections.abc import Callable, Iterator
 from dataclasses import replace
+from functools import partial
 from typing import Any
 
 from ironmargin.loads.demand import locked_rotor_amps, plate_amps
@@ -29,9 +31,13 @@ LEAST_AMPS = 0.5
 """Loads that draw less decide nothing."""
 LEAST_SWING = 0.002
 HOW = {
-    "lra": "clamp one conductor with a meter that holds the inrush", "running": "clamp one conductor while it runs, after a quarter of an hour",
-    "draw": "read it with a plug-in watt meter", "rating": "load the supply step by step and note where it gives up",
-    "impedance": "read the post's volts at two currents", "heat": "read a thermometer in the shade of the rig", "soft": "clamp a start after five starts",
+    "lra": "clamp one conductor with a meter that holds the inrush",
+    "running": "clamp one conductor while it runs, after a quarter of an hour",
+    "draw": "read it with a plug-in watt meter",
+    "rating": "load the supply step by step and note where it gives up",
+    "impedance": "read the post's volts at two currents",
+    "heat": "read a thermometer in the shade of the rig",
+    "soft": "clamp a start after five starts",
 }
 
 
@@ -40,8 +46,10 @@ class Swing:
     """One input moved both ways.
 
     Attributes:
-        what: the input in words; field: its path in the setup; provenance: where its figure comes from; off_by: how far it was moved [1, or °C].
-        low, high: the iron margin with it at its worst and at its best [1]; how: how to find it out.
+        what: the input in words; field: its path in the setup; provenance: where its figure comes
+        from; off_by: how far it was moved [1, or °C].
+        low, high: the iron margin with it at its worst and at its best [1]; how: how to find it
+        out.
         decides: whether the verdict changes between the two.
     """
 
@@ -74,8 +82,14 @@ def _of_motor(setup: Setup, path: str, load: Rotating, demand: Any) -> Iterator[
     running = plate_amps(load) or demand.plate.rla_a
     lra, typical = locked_rotor_amps(load, running)
     source = "typical" if typical else load.provenance
-    yield _Input(f"locked-rotor amps of {load.name}", f"{path}.lra_a", source, OFF_BY[source], HOW["lra"],
-                 lambda k: with_load(setup, load.id, lra_a=lra * k))
+    yield _Input(
+        f"locked-rotor amps of {load.name}",
+        f"{path}.lra_a",
+        source,
+        OFF_BY[source],
+        HOW["lra"],
+        lambda k: with_load(setup, load.id, lra_a=lra * k),
+    )
     if load.start == "soft-start":
         soft = load.soft_start
         key = "peak_a" if soft is not None and soft.peak_a is not None else "fraction"
@@ -87,13 +101,27 @@ def _of_motor(setup: Setup, path: str, load: Rotating, demand: Any) -> Iterator[
             peak: dict[str, Any] = {key: (held or demand.plate.soft_fraction) * k}
             return with_load(setup, load.id, soft_start=replace(old, **peak))
 
-        yield _Input(f"soft-start peak of {load.name}", f"{path}.soft_start.{key}", known, OFF_BY[known], HOW["soft"], softer)
+        yield _Input(
+            f"soft-start peak of {load.name}",
+            f"{path}.soft_start.{key}",
+            known,
+            OFF_BY[known],
+            HOW["soft"],
+            softer,
+        )
 
 
 def _scaled(load: Any, k: float) -> dict[str, float]:
     """A load's running figures times ``k``."""
     names = ("watts", "amps", "running_a", "running_w", "low_cool_a", "high_cool_a")
-    return {name: getattr(load, name) * k for name in names if getattr(load, name, None) is not None}
+    return {
+        name: getattr(load, name) * k for name in names if getattr(load, name, None) is not None
+    }
+
+
+def _with_scaled(setup: Setup, load: Any, k: float) -> Setup:
+    """The setup with a load's running figures times ``k``."""
+    return with_load(setup, load.id, **_scaled(load, k))
 
 
 def _inputs(checked: Checked) -> Iterator[_Input]:
@@ -101,31 +129,77 @@ def _inputs(checked: Checked) -> Iterator[_Input]:
     number = {load.id: at for at, load in enumerate(setup.rig.loads)}
     for demand in case.demands:
         load = demand.load
-        if load.id not in number or abs(sum(d.va for d in demand.steady)) / demand.steady[0].bus_v < LEAST_AMPS:
+        if (
+            load.id not in number
+            or abs(sum(d.va for d in demand.steady)) / demand.steady[0].bus_v < LEAST_AMPS
+        ):
             continue
         path = f"rig.loads[{number[load.id]}]"
         if demand.plate is not None and isinstance(load, Rotating):
             yield from _of_motor(setup, path, load, demand)
         name, how = ("running amps", "running") if isinstance(load, Rotating) else ("draw", "draw")
         field = next(iter(_scaled(load, 1.0)), "watts")
-        yield _Input(f"{name} of {load.name}", f"{path}.{field}", load.provenance, OFF_BY[load.provenance], HOW[how],
-                     lambda k, load=load: with_load(setup, load.id, **_scaled(load, k)))  # type: ignore[misc]
+        yield _Input(
+            f"{name} of {load.name}",
+            f"{path}.{field}",
+            load.provenance,
+            OFF_BY[load.provenance],
+            HOW[how],
+            partial(_with_scaled, setup, load),
+        )
     supply = setup.supply
     if engines_of(supply):
-        yield _Input("what the set really gives", "supply.starting_w", "plate", SUPPLY_OFF_BY, HOW["rating"],
-                     lambda k: with_engines_scaled(setup, k))
+        yield _Input(
+            "what the set really gives",
+            "supply.starting_w",
+            "plate",
+            SUPPLY_OFF_BY,
+            HOW["rating"],
+            lambda k: with_engines_scaled(setup, k),
+        )
     if isinstance(supply, BatteryInverter):
-        yield _Input("what the inverter really gives", "supply.surge_w", "plate", SUPPLY_OFF_BY, HOW["rating"],
-                     lambda k: replace(setup, supply=replace(supply, continuous_w=supply.continuous_w * k, surge_w=supply.surge_w * k)))
+        yield _Input(
+            "what the inverter really gives",
+            "supply.surge_w",
+            "plate",
+            SUPPLY_OFF_BY,
+            HOW["rating"],
+            lambda k: replace(
+                setup,
+                supply=replace(
+                    supply, continuous_w=supply.continuous_w * k, surge_w=supply.surge_w * k
+                ),
+            ),
+        )
     if isinstance(supply, Shore):
         if not supply.readings:
-            yield _Input("the post's impedance", "supply.source_ohm", "typical", IMPEDANCE_OFF_BY, HOW["impedance"],
-                         lambda k: replace(setup, supply=replace(supply, source_ohm=supply.source_ohm * k)))
-        yield _Input("the post's volts", "supply.voltage_v", "typical", 0.015, HOW["impedance"],
-                     lambda k: replace(setup, supply=replace(supply, voltage_v=supply.voltage_v * k)))
+            yield _Input(
+                "the post's impedance",
+                "supply.source_ohm",
+                "typical",
+                IMPEDANCE_OFF_BY,
+                HOW["impedance"],
+                lambda k: replace(setup, supply=replace(supply, source_ohm=supply.source_ohm * k)),
+            )
+        yield _Input(
+            "the post's volts",
+            "supply.voltage_v",
+            "typical",
+            0.015,
+            HOW["impedance"],
+            lambda k: replace(setup, supply=replace(supply, voltage_v=supply.voltage_v * k)),
+        )
     heat = setup.conditions.outdoor_c
-    yield _Input("the day's heat", "conditions.outdoor_c", "typical", HEAT_OFF_BY_C, HOW["heat"],
-                 lambda k: replace(setup, conditions=replace(setup.conditions, outdoor_c=min(heat + (k - 1.0), 60.0))))
+    yield _Input(
+        "the day's heat",
+        "conditions.outdoor_c",
+        "typical",
+        HEAT_OFF_BY_C,
+        HOW["heat"],
+        lambda k: replace(
+            setup, conditions=replace(setup.conditions, outdoor_c=min(heat + (k - 1.0), 60.0))
+        ),
+    )
 
 
 def sensitivity(checked: Checked) -> tuple[Swing, ...]:
@@ -144,20 +218,50 @@ def sensitivity(checked: Checked) -> tuple[Swing, ...]:
         low, high = min(m for m, _ in seen), max(m for m, _ in seen)
         if high - low >= LEAST_SWING:
             states = {m < 0 for m, _ in seen} | {("thin", m < thin) for m, _ in seen}
-            found.append(Swing(item.what, item.field, item.provenance, item.off_by, low, high, item.how, len(states) > 2))
+            found.append(
+                Swing(
+                    item.what,
+                    item.field,
+                    item.provenance,
+                    item.off_by,
+                    low,
+                    high,
+                    item.how,
+                    len(states) > 2,
+                )
+            )
     return tuple(sorted(found, key=lambda s: -s.swing))
 
 
 def sensitivity_json(checked: Checked, found: tuple[Swing, ...]) -> dict[str, Any]:
     """The JSON object of a sensitivity."""
-    return {"format": SENSITIVITY_FORMAT, "version": 1, "iron_margin": round(checked.result.iron_margin, 4), "inputs": [
-        {"what": s.what, "field": s.field, "from": s.provenance, "off_by": s.off_by, "low": round(s.low, 4), "high": round(s.high, 4), "how": s.how,
-         "decides": s.decides} for s in found]}
+    return {
+        "format": SENSITIVITY_FORMAT,
+        "version": 1,
+        "iron_margin": round(checked.result.iron_margin, 4),
+        "inputs": [
+            {
+                "what": s.what,
+                "field": s.field,
+                "from": s.provenance,
+                "off_by": s.off_by,
+                "low": round(s.low, 4),
+                "high": round(s.high, 4),
+                "how": s.how,
+                "decides": s.decides,
+            }
+            for s in found
+        ],
+    }
 
 
 def sensitivity_words(checked: Checked, found: tuple[Swing, ...]) -> str:
     """A sensitivity in lines for the terminal."""
     lines = [f"{checked.case.setup.name}: iron margin {checked.result.iron_margin * 100:+.0f} %"]
-    lines += [f"{s.low * 100:+5.0f} to {s.high * 100:+4.0f} %  {s.what} ({s.provenance}){': it decides; ' + s.how if s.decides else ''}" for s in found]
+    lines += [
+        f"{s.low * 100:+5.0f} to {s.high * 100:+4.0f} %  {s.what} "
+        f"({s.provenance}){': it decides; ' + s.how if s.decides else ''}"
+        for s in found
+    ]
     lines.append("An estimate, not an approval.")
     return "\n".join(lines)

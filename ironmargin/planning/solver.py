@@ -1,4 +1,6 @@
-"""CP-SAT where the rigs are too large to weigh every set: imported late, one worker, a fixed seed, and honest about proof."""
+"""CP-SAT where the rigs are too large to weigh every set: imported late, one worker, a fixed seed,
+and honest about proof.
+"""
 
 from __future__ import annotations
 
@@ -15,7 +17,9 @@ SMALL_CONFLICT = 2
 MOST_SETS = 60
 """Maximal sets listed for a large rig; more are left out and the list is not proven complete."""
 WORK_LIMIT = 2.0
-"""Deterministic time one solve may take: not seconds, so that results do not depend on the machine."""
+"""Deterministic time one solve may take: not seconds, so that results do not depend on the
+machine.
+"""
 SEED = 1
 
 
@@ -32,7 +36,9 @@ def new_solver(work: float = WORK_LIMIT) -> Any:
 
 
 def shrink(together: Together, mask: Masks) -> Masks:
-    """A minimal set inside one that may not run: nothing can be taken out of it that makes it run."""
+    """A minimal set inside one that may not run: nothing can be taken out of it that makes it
+    run.
+    """
     mask = mask.copy()
     needed: set[int] = set()
     while True:
@@ -63,7 +69,8 @@ def grow(together: Together, mask: Masks) -> Masks:
 
 
 def enumerate_sets(together: Together) -> tuple[list[Masks], bool]:
-    """Maximal sets found by cutting: every round asks for a set inside no found one that breaks no known conflict.
+    """Maximal sets found by cutting: every round asks for a set inside no found one that breaks no
+    known conflict.
 
     Returns:
         The sets, and whether the solver proved that there is no other.
@@ -73,7 +80,9 @@ def enumerate_sets(together: Together) -> tuple[list[Masks], bool]:
     count = len(together.switchable)
     model = cp_model.CpModel()
     on = [model.new_bool_var(f"x{n}") for n in range(count)]
-    model.minimize(sum(on))  # a small set that no found one covers mostly runs, and grows into a new maximal one
+    model.minimize(
+        sum(on)
+    )  # a small set that no found one covers mostly runs, and grows into a new maximal one
     for size in range(1, SMALL_CONFLICT + 1):
         tries = list(combinations(range(count), size))
         masks = np.zeros((len(tries), count), dtype=bool)

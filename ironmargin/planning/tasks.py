@@ -1,4 +1,6 @@
-"""The tasks file of a day: what is to be done, how long it takes, when it may be, and when the generator may run."""
+"""The tasks file of a day: what is to be done, how long it takes, when it may be, and when the
+generator may run.
+"""
 
 from __future__ import annotations
 
@@ -13,7 +15,19 @@ from ironmargin.record import record
 from ironmargin.setup.loads import COOLING_MODES
 from ironmargin.setup.model import Setup
 from ironmargin.setup.reading import LARGEST_FILE_BYTES
-from ironmargin.setup.spec import INVALID, Faults, Many, Record, Spec, choice, given, number, read_record, record_schema, text
+from ironmargin.setup.spec import (
+    INVALID,
+    Faults,
+    Many,
+    Record,
+    Spec,
+    choice,
+    given,
+    number,
+    read_record,
+    record_schema,
+    text,
+)
 
 TASKS_FORMAT = "iron-margin/tasks"
 SLOT_MIN = 15
@@ -23,13 +37,17 @@ CLOCK = re.compile(r"([01]?\d|2[0-4]):([0-5]\d)\Z")
 
 @record
 class Clock(Spec):
-    """A time of the day on the 24 h clock, ``HH:MM`` up to 24:00; kept as minutes since midnight."""
+    """A time of the day on the 24 h clock, ``HH:MM`` up to 24:00; kept as minutes since
+    midnight.
+    """
 
     def read(self, value: Any, path: str, faults: Faults) -> Any:
         found = CLOCK.match(value) if isinstance(value, str) else None
         minutes = int(found[1]) * 60 + int(found[2]) if found else -1
         if not 0 <= minutes <= 24 * 60:
-            return self.fail(faults, path, "clock", "must be a time of the day as 07:30, at most 24:00", value)
+            return self.fail(
+                faults, path, "clock", "must be a time of the day as 07:30, at most 24:00", value
+            )
         return minutes
 
     def write(self, value: Any) -> Any:
@@ -84,12 +102,30 @@ class Tasks:
     version: int = number("1", "Version of the format", least=1, most=1, default=1, whole=True)
     name: str = text("What you call it", default="", most=200)
     tasks: tuple[Task, ...] = given(Many("What is to be done", None, Record(of=Task), most=60))
-    running: tuple[Running, ...] | None = given(Many("What runs anyway; without it all wanted loads that no task uses", None, Record(of=Running), most=60),
-                                                default=None)
-    generator_hours: tuple[Window, ...] | None = given(Many("When the generator may run; any time but quiet hours if not said", None, Record(of=Window),
-                                                            most=12), default=None)
-    most_generator_h: float | None = number("h", "Longest the generator may run in all", least=0, most=24, default=None)
-    quiet: tuple[Window, ...] | None = given(Many("Quiet hours; the site's if not said", None, Record(of=Window), most=12), default=None)
+    running: tuple[Running, ...] | None = given(
+        Many(
+            "What runs anyway; without it all wanted loads that no task uses",
+            None,
+            Record(of=Running),
+            most=60,
+        ),
+        default=None,
+    )
+    generator_hours: tuple[Window, ...] | None = given(
+        Many(
+            "When the generator may run; any time but quiet hours if not said",
+            None,
+            Record(of=Window),
+            most=12,
+        ),
+        default=None,
+    )
+    most_generator_h: float | None = number(
+        "h", "Longest the generator may run in all", least=0, most=24, default=None
+    )
+    quiet: tuple[Window, ...] | None = given(
+        Many("Quiet hours; the site's if not said", None, Record(of=Window), most=12), default=None
+    )
 
 
 def slots_of(begin: int, end: int) -> list[int]:
@@ -113,17 +149,41 @@ def _faults(tasks: Tasks, setup: Setup) -> Iterator[Fault]:
             yield Fault(f"{path}.id", "ids", f'must be unique (got "{task.id}" again)')
         seen.add(task.id)
         if task.load not in known:
-            yield Fault(f"{path}.load", "no-such-load", f'must be the id of one of the rig\'s loads (got "{task.load}")')
+            yield Fault(
+                f"{path}.load",
+                "no-such-load",
+                f'must be the id of one of the rig\'s loads (got "{task.load}")',
+            )
         if task.latest - task.earliest < task.minutes:
-            yield Fault(f"{path}.minutes", "window", f"must fit between {clock(task.earliest)} and {clock(task.latest)}, give it more time or make it "
-                        f"shorter (got {task.minutes})")
-        elif task.start is not None and not task.earliest <= task.start <= task.latest - task.minutes:
-            yield Fault(f"{path}.start", "lock", f"must lie between {clock(task.earliest)} and {clock(task.latest - task.minutes)} (got {clock(task.start)})")
+            yield Fault(
+                f"{path}.minutes",
+                "window",
+                f"must fit between {clock(task.earliest)} and {clock(task.latest)}, give "
+                "it more time or make it "
+                f"shorter (got {task.minutes})",
+            )
+        elif (
+            task.start is not None and not task.earliest <= task.start <= task.latest - task.minutes
+        ):
+            yield Fault(
+                f"{path}.start",
+                "lock",
+                f"must lie between {clock(task.earliest)} and "
+                f"{clock(task.latest - task.minutes)} (got {clock(task.start)})",
+            )
         if task.start is not None and task.start % SLOT_MIN:
-            yield Fault(f"{path}.start", "slot", f"must be on a quarter of an hour (got {clock(task.start)})")
+            yield Fault(
+                f"{path}.start",
+                "slot",
+                f"must be on a quarter of an hour (got {clock(task.start)})",
+            )
     for at, item in enumerate(tasks.running or ()):
         if item.load not in known:
-            yield Fault(f"running[{at}].load", "no-such-load", f'must be the id of one of the rig\'s loads (got "{item.load}")')
+            yield Fault(
+                f"running[{at}].load",
+                "no-such-load",
+                f'must be the id of one of the rig\'s loads (got "{item.load}")',
+            )
     if not tasks.tasks:
         yield Fault("tasks", "nothing", "must name at least one task (got none)")
     if not setup.rig.loads:
@@ -156,15 +216,30 @@ def load_tasks(path: str | Path, setup: Setup) -> Tasks:
         with Path(path).open("rb") as file:
             raw = file.read(LARGEST_FILE_BYTES + 1)
         if len(raw) > LARGEST_FILE_BYTES:
-            raise SetupError([Fault("", "large", f"a tasks file has at most {LARGEST_FILE_BYTES} bytes (got more)")])
+            raise SetupError(
+                [
+                    Fault(
+                        "",
+                        "large",
+                        f"a tasks file has at most {LARGEST_FILE_BYTES} bytes (got more)",
+                    )
+                ]
+            )
         data = json.loads(raw.decode("utf-8-sig"))
     except OSError as error:
-        raise SetupError([Fault("", "file", f"cannot open {path}: {error.strerror or error}; check the name")]) from None
+        raise SetupError(
+            [Fault("", "file", f"cannot open {path}: {error.strerror or error}; check the name")]
+        ) from None
     except (ValueError, RecursionError) as error:
-        raise SetupError([Fault("", "json", f"not a tasks file: {str(error)[:100]}; mend the file there")]) from None
+        raise SetupError(
+            [Fault("", "json", f"not a tasks file: {str(error)[:100]}; mend the file there")]
+        ) from None
     return read_tasks(data, setup)
 
 
 def tasks_schema() -> dict[str, Any]:
     """The JSON Schema of a tasks file."""
-    return {"$schema": "https://json-schema.org/draft/2020-12/schema", "$id": TASKS_FORMAT} | record_schema(Tasks)
+    return {
+        "$schema": "https://json-schema.org/draft/2020-12/schema",
+        "$id": TASKS_FORMAT,
+    } | record_schema(Tasks)

@@ -1,9 +1,11 @@
 """Which loads may run together: the limits of a setup asked for many sets of loads at once.
 
-A set is the loads that are on beside what is always on. It may run together if every settled limit passes (supply, breakers,
-branches, legs, neutral, path, volts: the very functions a check uses, over arrays of sets) and some order starts its
-motors. The order needs only the motors: whatever has no start of its own is switched on after them. How strong a supply a
-start needs depends on which motors already run, so each (running, starting) pair is simulated once.
+A set is the loads that are on beside what is always on. It may run together if every settled limit
+passes (supply, breakers,
+branches, legs, neutral, path, volts: the very functions a check uses, over arrays of sets) and some
+order starts its motors. The order needs only the motors: whatever has no start of its own is
+switched on after them. How strong a supply a start needs depends on which motors already run, so
+each (running, starting) pair is simulated once.
 """
 
 from __future__ import annotations
@@ -36,10 +38,14 @@ CHUNK = 6_000
 RESTED_S = 300.0
 PASSES_BY_AIR = 1e-9
 FAILS = -1.0
-"""Stands for the margin of a start that does not succeed: how much is missing is the check's to say."""
+"""Stands for the margin of a start that does not succeed: how much is missing is the check's to
+say.
+"""
 TOLERANCE_V = 1e-3
 ROUGH_V, TOO_NEAR = 0.05, 0.003
-"""Volts a rough look may still move, and the margin under which it is too rough to tell: several times what that is worth (measured)."""
+"""Volts a rough look may still move, and the margin under which it is too rough to tell: several
+times what that is worth (measured).
+"""
 
 Masks = NDArray[np.bool_]
 
@@ -65,20 +71,33 @@ class Together:
         modes = {w.load: w.mode for w in setup.wanted}
         everything = tuple(Wanted(load=x.id, mode=modes.get(x.id)) for x in setup.rig.loads)
         # Whoever starts in order also waits: every compressor is taken as rested.
-        rested = tuple(replace(x, wait_s=max(x.wait_s, RESTED_S)) if isinstance(x, Rotating) else x for x in setup.rig.loads)
+        rested = tuple(
+            replace(x, wait_s=max(x.wait_s, RESTED_S)) if isinstance(x, Rotating) else x
+            for x in setup.rig.loads
+        )
         case = prepare(replace(setup, wanted=everything, rig=replace(setup.rig, loads=rested)))
-        always = tuple(at for at, d in enumerate(case.demands) if d.load.always_on or d.load.id == TRANSFORMER)
-        return cls(setup, case, tuple(at for at in range(len(case.demands)) if at not in always), always)
+        always = tuple(
+            at for at, d in enumerate(case.demands) if d.load.always_on or d.load.id == TRANSFORMER
+        )
+        return cls(
+            setup, case, tuple(at for at in range(len(case.demands)) if at not in always), always
+        )
 
     def ids(self, mask: Any) -> list[str]:
         """Load ids of a set, in the order of the rig."""
-        return [self.case.demands[at].load.id for at, on in zip(self.switchable, mask, strict=True) if on]
+        return [
+            self.case.demands[at].load.id
+            for at, on in zip(self.switchable, mask, strict=True)
+            if on
+        ]
 
     def mask_of(self, ids: Any) -> Masks:
         """The set that holds these load ids (those that can be fed at all)."""
-        return np.array([self.case.demands[at].load.id in ids for at in self.switchable], dtype=bool)
+        return np.array(
+            [self.case.demands[at].load.id in ids for at in self.switchable], dtype=bool
+        )
 
-    # settled ---------------------------------------------------------------------------------------------------
+    # settled
 
     def _on(self, masks: Masks) -> Real:
         on = np.zeros((len(masks), len(self.case.demands)))
@@ -89,40 +108,61 @@ class Together:
     def now(self, masks: Masks, tolerance_v: float = TOLERANCE_V) -> Now:
         """The settled state of many sets: (sets, switchable)."""
         on = self._on(masks)
-        draws = [(at, draw) for at, demand in enumerate(self.case.demands) for draw in demand.steady]
+        draws = [
+            (at, draw) for at, demand in enumerate(self.case.demands) for draw in demand.steady
+        ]
         duty = np.array([d.duty for d in self.case.demands])
         upstream = self.case.feed.upstream
         state = solve_sets(upstream, draws, on, tolerance_v)
-        return Now(self.case, state, state if (duty == 1.0).all() else solve_sets(upstream, draws, on * duty, tolerance_v), on)
+        return Now(
+            self.case,
+            state,
+            state if (duty == 1.0).all() else solve_sets(upstream, draws, on * duty, tolerance_v),
+            on,
+        )
 
     def settled_margins(self, masks: Masks, tolerance_v: float = TOLERANCE_V) -> Real:
         """The smallest settled margin of each set [1]."""
-        parts = [np.broadcast_to(settled_margin(self.now(masks[at:at + CHUNK], tolerance_v)), (len(masks[at:at + CHUNK]),))
-                 for at in range(0, len(masks), CHUNK)]
+        parts = [
+            np.broadcast_to(
+                settled_margin(self.now(masks[at : at + CHUNK], tolerance_v)),
+                (len(masks[at : at + CHUNK]),),
+            )
+            for at in range(0, len(masks), CHUNK)
+        ]
         return np.concatenate(parts) if parts else np.empty(0)
 
     @cached_property
     def surely(self) -> tuple[Real, Real, Real]:
-        """What each switchable load surely draws of each hot conductor, now and over its duty (2 x conductors, loads) [W], what is always on so, and the
-        most there may be.
+        """What each switchable load surely draws of each hot conductor, now and over its duty (2 x
+        conductors, loads) [W], what is always on so, and the most there may be.
 
-        Amps within the limit keep volts above ``E − |Z|·I``, where resistive loads still draw that share, squared, of their watts.
+        Amps within the limit keep volts above ``E − |Z|·I``, where resistive loads still draw that
+        share, squared, of their watts.
         """
         case, up = self.case, self.case.feed.upstream
         count = 1 if up.tied or up.legs == 1 else 2
         handles = [b.rating_a for b, _ in case.breakers if b.where in ("post", "supply")]
         now_a = min([case.source.continuous_a, *handles])
-        mean_a = min(handles, default=math.inf) * (self.setup.rules.continuous_fraction if lasts_long(case) else 1.0)
+        mean_a = min(handles, default=math.inf) * (
+            self.setup.rules.continuous_fraction if lasts_long(case) else 1.0
+        )
         leg_v = case.source.leg_v * case.turns
         if not math.isfinite(now_a):
-            return np.zeros((2 * count, len(self.switchable))), np.zeros(2 * count), np.full(2 * count, np.inf)
+            return (
+                np.zeros((2 * count, len(self.switchable))),
+                np.zeros(2 * count),
+                np.full(2 * count, np.inf),
+            )
         share = max(leg_v - (abs(up.z11) + abs(up.z12)) * now_a / case.turns, 0.7 * leg_v) / leg_v
 
         def least(at: int) -> Real:
             demand, out = case.demands[at], np.zeros(count)
             for d in demand.steady:
                 watts = d.va.real * (1.0 if d.constant_power else 0.999 * share**2)
-                out += watts / count if d.leg == L1L2 or count == 1 else np.eye(count)[d.leg] * watts
+                out += (
+                    watts / count if d.leg == L1L2 or count == 1 else np.eye(count)[d.leg] * watts
+                )
             return np.concatenate([out, out * demand.duty])
 
         each = np.array([least(at) for at in self.switchable]).reshape(-1, 2 * count).T
@@ -130,7 +170,9 @@ class Together:
         return each, always, np.repeat([now_a, mean_a], count) * case.source.leg_v * 1.0001
 
     def settles(self, masks: Masks) -> Masks:
-        """Whether each set passes every settled limit: a bound, then a rough look, and an exact one where that is too near to tell."""
+        """Whether each set passes every settled limit: a bound, then a rough look, and an exact one
+        where that is too near to tell.
+        """
         each, always, most = self.surely
         held: Masks = np.all(masks @ each.T + always <= most, axis=1)
         if not held.all():
@@ -148,7 +190,7 @@ class Together:
         passes: Masks = rough >= -PASSES_BY_AIR
         return passes
 
-    # starts ----------------------------------------------------------------------------------------------------
+    # starts
 
     @cached_property
     def motors(self) -> tuple[Starter, ...]:
@@ -160,30 +202,46 @@ class Together:
         """Whether every order of starts can be weighed."""
         return len(self.motors) <= EXACT_MOTORS
 
-    def start_margins(self, pairs: list[tuple[frozenset[int], int]], others: frozenset[int] = frozenset()) -> list[float]:
+    def start_margins(
+        self, pairs: list[tuple[frozenset[int], int]], others: frozenset[int] = frozenset()
+    ) -> list[float]:
         """Margin of each (motors running, motor starting) pair.
 
         A start that does not succeed counts as :data:`FAILS`.
 
         Args:
-            pairs: motor numbers of :attr:`motors`; others: demands that run beside, motors excepted.
+            pairs: motor numbers of :attr:`motors`; others: demands that run beside, motors
+            excepted.
         """
         if not pairs:
             return []
-        warm = warm_heat(self.case, source_amps(self.case, settled(self.case, frozenset(self.switchable))))
+        warm = warm_heat(
+            self.case, source_amps(self.case, settled(self.case, frozenset(self.switchable)))
+        )
         margins = []
         for running, at in pairs:
-            on = {self.motors[m].demand for m in running} | {self.motors[at].demand} | set(self.always) | others
-            off = frozenset(range(len(self.case.demands))) - on | dead_at(self.case, self.motors[at])
+            on = (
+                {self.motors[m].demand for m in running}
+                | {self.motors[at].demand}
+                | set(self.always)
+                | others
+            )
+            off = frozenset(range(len(self.case.demands))) - on | dead_at(
+                self.case, self.motors[at]
+            )
             moment = Moment(self.case, Plan((self.motors[at],), off=off), warm)
-            margins.append(1.0 - moment.reserve_of_supply(True).factor if moment.passes() else FAILS)
+            margins.append(
+                1.0 - moment.reserve_of_supply(True).factor if moment.passes() else FAILS
+            )
         return margins
 
     @cached_property
     def best_order(self) -> dict[frozenset[int], tuple[float, tuple[int, ...]]]:
-        """For every set of motors that may be started together: the largest smallest margin of any order, and that order.
+        """For every set of motors that may be started together: the largest smallest margin of any
+        order, and that order.
 
-        Dynamic programming over sets: the best of a set is the best over its last motor. Without :attr:`proven`, biggest first.
+        Dynamic programming over sets: the best of a set is the best over its last motor. Without
+        :attr:`proven`, biggest first.
         """
         count = len(self.motors)
         if not self.proven:
@@ -194,17 +252,33 @@ class Together:
             pairs = [(s - {at}, at) for s in wanted for at in s if found[s - {at}][0] >= 0.0]
             margins = dict(zip(pairs, self.start_margins(pairs), strict=True))
             for s in wanted:
-                ways = [(min(found[s - {at}][0], margins[s - {at}, at]), found[s - {at}][1] + (at,)) for at in s if (s - {at}, at) in margins]
+                ways = [
+                    (min(found[s - {at}][0], margins[s - {at}, at]), found[s - {at}][1] + (at,))
+                    for at in s
+                    if (s - {at}, at) in margins
+                ]
                 # Of equal margins the order that starts the bigger motors first.
-                found[s] = max(ways, key=lambda w: (round(w[0], 6), [self._size(m) for m in w[1]]), default=(FAILS, ()))
+                found[s] = max(
+                    ways,
+                    key=lambda w: (round(w[0], 6), [self._size(m) for m in w[1]]),
+                    default=(FAILS, ()),
+                )
         return found
 
     def _size(self, motor: int) -> float:
         demand = self.case.demands[self.motors[motor].demand]
-        return demand.plate.lra_a * demand.plate.voltage_v if demand.plate else abs(demand.inrush.va) if demand.inrush else 0.0
+        return (
+            demand.plate.lra_a * demand.plate.voltage_v
+            if demand.plate
+            else abs(demand.inrush.va)
+            if demand.inrush
+            else 0.0
+        )
 
     def order_of(self, motors: frozenset[int]) -> tuple[float, tuple[int, ...]]:
-        """The largest smallest margin of starting these motors one after another [1], and the order."""
+        """The largest smallest margin of starting these motors one after another [1], and the
+        order.
+        """
         if self.proven:
             return self.best_order[motors]
         order = tuple(sorted(motors, key=self._size, reverse=True))
@@ -227,7 +301,9 @@ class Together:
         known = self._by_number
         for n in np.unique(number):
             if n not in known:
-                known[n] = self.order_of(frozenset(at for at in range(len(places)) if n >> at & 1))[0]
+                known[n] = self.order_of(frozenset(at for at in range(len(places)) if n >> at & 1))[
+                    0
+                ]
         table = np.zeros(max(known) + 1)
         table[list(known)] = list(known.values())
         margins: Real = table[number]
@@ -238,10 +314,12 @@ class Together:
         """Order margins already known, by the bits of their motors."""
         return {}
 
-    # both ------------------------------------------------------------------------------------------------------
+    # both
 
     def margins(self, masks: Masks) -> Real:
-        """The smallest margin of each set, settled limits and best start order [1]; negative where it may not run together."""
+        """The smallest margin of each set, settled limits and best start order [1]; negative where
+        it may not run together.
+        """
         margins = np.array(self.settled_margins(masks), dtype=float)
         fine = margins >= -PASSES_BY_AIR
         if fine.any():

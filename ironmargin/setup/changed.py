@@ -1,4 +1,6 @@
-"""The same question with something changed: a load left off, figures of a load or of the engine sets replaced."""
+"""The same question with something changed: a load left off, figures of a load or of the engine
+sets replaced.
+"""
 
 from __future__ import annotations
 
@@ -36,14 +38,27 @@ def with_engines(setup: Setup, **new: Any) -> Setup:
     supply = setup.supply
     if isinstance(supply, Generator):
         return replace(setup, supply=replace(supply, **new))
-    return replace(setup, supply=replace(supply, units=tuple(replace(u, **new) for u in supply.units)))
+    return replace(
+        setup, supply=replace(supply, units=tuple(replace(u, **new) for u in supply.units))
+    )
 
 
 def with_engines_scaled(setup: Setup, factor: float) -> Setup:
-    """The same question with every engine set ``factor`` times as strong, on each fuel its rating is stated for."""
+    """The same question with every engine set ``factor`` times as strong, on each fuel its rating
+    is stated for.
+    """
+
     def scaled(unit: Generator) -> Generator:
-        by_fuel = {fuel: replace(r, continuous_w=r.continuous_w * factor, starting_w=r.starting_w * factor) for fuel, r in unit.by_fuel.items()}
-        return replace(unit, continuous_w=unit.continuous_w * factor, starting_w=unit.starting_w * factor, by_fuel=by_fuel)
+        by_fuel = {
+            fuel: replace(r, continuous_w=r.continuous_w * factor, starting_w=r.starting_w * factor)
+            for fuel, r in unit.by_fuel.items()
+        }
+        return replace(
+            unit,
+            continuous_w=unit.continuous_w * factor,
+            starting_w=unit.starting_w * factor,
+            by_fuel=by_fuel,
+        )
 
     supply = setup.supply
     if isinstance(supply, Generator):

@@ -36,7 +36,9 @@ class Adapter(Part):
     from_type: str = text("Plug", default="", most=20, key="from")
     to_type: str = text("Socket", default="", most=20, key="to")
     rating_a: float = number("A", "Rating of its weaker end", above=0, most=400)
-    feeds: str | None = choice("Does one hot feed both legs, or only L1", ("both-legs", "L1"), default=None)
+    feeds: str | None = choice(
+        "Does one hot feed both legs, or only L1", ("both-legs", "L1"), default=None
+    )
 
 
 @record(kw_only=True)
@@ -44,7 +46,9 @@ class Splitter(Part):
     """Joins two outlets into one."""
 
     kind: ClassVar[str] = "splitter"
-    from_types: tuple[str, ...] = given(Many("The two plugs", "from", Text(most=20), least=2, most=2), default=("", ""))
+    from_types: tuple[str, ...] = given(
+        Many("The two plugs", "from", Text(most=20), least=2, most=2), default=("", "")
+    )
     to_type: str = text("Socket", default="", most=20, key="to")
     rating_a: float = number("A", "Rating of each plug", above=0, most=400)
 
@@ -57,7 +61,9 @@ class Cord(Part):
     awg: int | None = number("AWG", "Conductor size", least=4, most=16, whole=True, default=None)
     mm2: float | None = number("mm2", "Conductor cross-section", above=0.2, most=120, default=None)
     length_m: float = number("m", "Length", above=0, most=500)
-    rating_a: float | None = number("A", "Rating; otherwise the cord's ampacity", above=0, most=400, default=None)
+    rating_a: float | None = number(
+        "A", "Rating; otherwise the cord's ampacity", above=0, most=400, default=None
+    )
 
 
 @record(kw_only=True)
@@ -67,7 +73,9 @@ class Guard(Part):
     kind: ClassVar[str] = "guard"
     low_v: float = number("V", "Opens below", least=80, most=250, default=102.0)
     high_v: float = number("V", "Opens above", least=100, most=280, default=140.0)
-    overload_a: float | None = number("A", "Opens above this current", above=0, most=400, default=None)
+    overload_a: float | None = number(
+        "A", "Opens above this current", above=0, most=400, default=None
+    )
     delay_s: float = number("s", "Waits before it closes again", least=0, most=3600, default=150.0)
     rating_a: float | None = number("A", "Rating", above=0, most=400, default=None)
 
@@ -77,7 +85,9 @@ class InlineSoftStart(Part):
     """A soft starter for the whole rig, in the cord."""
 
     kind: ClassVar[str] = "inline-soft-start"
-    fraction: float = number("1", "Fraction of locked-rotor amps it lets through", above=0.1, most=1, default=0.5)
+    fraction: float = number(
+        "1", "Fraction of locked-rotor amps it lets through", above=0.1, most=1, default=0.5
+    )
     rating_a: float | None = number("A", "Rating", above=0, most=400, default=None)
 
 
@@ -91,7 +101,9 @@ class Transformer(Part):
     from_v: float = number("V", "Input", least=100, most=250, default=120.0)
     to_v: float = number("V", "Output", least=100, most=250, default=240.0)
     no_load_w: float = number("W", "No-load loss", least=0, most=1e4, default=0.0)
-    no_load_va: float = number("VA", "No-load volt-amperes, mostly reactive", least=0, most=1e5, default=0.0)
+    no_load_va: float = number(
+        "VA", "No-load volt-amperes, mostly reactive", least=0, most=1e5, default=0.0
+    )
     impedance_pct: float = number("%", "Series impedance", least=0, most=20, default=4.0)
 
 
@@ -113,6 +125,17 @@ class Transfer(Part):
 
 
 HOOKUP_KINDS: dict[str, type] = {
-    cls.kind: cls for cls in (Outlet, Adapter, Splitter, Cord, Guard, InlineSoftStart, Transformer, Inlet, Transfer)
+    cls.kind: cls
+    for cls in (
+        Outlet,
+        Adapter,
+        Splitter,
+        Cord,
+        Guard,
+        InlineSoftStart,
+        Transformer,
+        Inlet,
+        Transfer,
+    )
 }
 HookupItem = Any

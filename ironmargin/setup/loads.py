@@ -9,7 +9,14 @@ from ironmargin.setup.spec import Record, choice, flag, given, number, text
 
 PROVENANCES = ("measured", "plate", "typical", "rounded-up")
 LEGS = ("L1", "L2", "L1L2")
-MOTOR_STARTS = ("run-capacitor", "start-capacitor", "hard-start", "soft-start", "inverter-drive", "universal")
+MOTOR_STARTS = (
+    "run-capacitor",
+    "start-capacitor",
+    "hard-start",
+    "soft-start",
+    "inverter-drive",
+    "universal",
+)
 COOLING_STARTS = MOTOR_STARTS[:-1]
 CODE_LETTERS = tuple("ABCDEFGHJKLMNPRSTUV")
 COOLING_MODES = ("fan-low", "fan-high", "low-cool", "high-cool")
@@ -19,13 +26,22 @@ COOLING_MODES = ("fan-low", "fan-high", "low-cool", "high-cool")
 class SoftStart:
     """A soft starter on one motor."""
 
-    peak_a: float | None = number("A", "Learned peak of the motor's current", above=0, most=1000, default=None)
-    fraction: float | None = number("1", "Learned peak as a fraction of locked-rotor amps", above=0.05, most=1, default=None)
+    peak_a: float | None = number(
+        "A", "Learned peak of the motor's current", above=0, most=1000, default=None
+    )
+    fraction: float | None = number(
+        "1", "Learned peak as a fraction of locked-rotor amps", above=0.05, most=1, default=None
+    )
     ramp_s: float = number("s", "Length of the ramp at full volts", least=0.1, most=5, default=0.6)
-    learned_starts: int = number("1", "Starts it has learned from so far", least=0, most=1000, default=5, whole=True)
+    learned_starts: int = number(
+        "1", "Starts it has learned from so far", least=0, most=1000, default=5, whole=True
+    )
     gear: str | None = choice(
-        "Start gear behind it; a rooftop unit has a start capacitor, another motor a run capacitor unless said",
-        ("run-capacitor", "start-capacitor"), default=None)
+        "Start gear behind it; a rooftop unit has a start capacitor, another motor a run "
+        "capacitor unless said",
+        ("run-capacitor", "start-capacitor"),
+        default=None,
+    )
 
 
 @record(kw_only=True)
@@ -44,9 +60,14 @@ class Load:
     off_s: float | None = number("s", "then rests this long", least=0, most=86400, default=None)
     priority: str = choice("How badly it is needed", ("must", "want", "wait"), default="must")
     goes_with: str | None = text(
-        "The load it cannot run without, as a condenser its blower; left off together", default=None, most=60)
+        "The load it cannot run without, as a condenser its blower; left off together",
+        default=None,
+        most=60,
+    )
     always_on: bool = flag("On though nobody thinks of it", default=False)
-    provenance: str = choice("Where its figures come from", PROVENANCES, default="typical", key="from")
+    provenance: str = choice(
+        "Where its figures come from", PROVENANCES, default="typical", key="from"
+    )
 
 
 @record(kw_only=True)
@@ -84,7 +105,9 @@ class Charger(Drawing):
     """Battery charger: constant power while the battery is low."""
 
     kind: ClassVar[str] = "charger"
-    power_factor: float = number("1", "Power factor; 0.98 if corrected", least=0.2, most=1, default=0.95)
+    power_factor: float = number(
+        "1", "Power factor; 0.98 if corrected", least=0.2, most=1, default=0.95
+    )
 
 
 @record(kw_only=True)
@@ -100,15 +123,25 @@ class Microwave(Load):
 class Rotating(Load):
     """Common to motors: the plate figures of the machine that starts."""
 
-    running_a: float | None = number("A", "Running (rated-load) amps", above=0, most=2000, default=None)
+    running_a: float | None = number(
+        "A", "Running (rated-load) amps", above=0, most=2000, default=None
+    )
     running_w: float | None = number("W", "Running power", above=0, most=1e6, default=None)
     lra_a: float | None = number("A", "Locked-rotor amps (LRA)", above=0, most=5000, default=None)
     code_letter: str | None = choice("NEC code letter", CODE_LETTERS, default=None)
     hp: float | None = number("hp", "Rated horsepower", above=0, most=500, default=None)
     soft_start: SoftStart | None = given(Record("Its soft starter", None, SoftStart), default=None)
-    breakaway: float | None = number("1", "Breakaway torque over full-load torque", above=0, most=2, default=None)
+    breakaway: float | None = number(
+        "1", "Breakaway torque over full-load torque", above=0, most=2, default=None
+    )
     start: str = choice("Start gear", MOTOR_STARTS, default="run-capacitor")
-    wait_s: float = number("s", "Rest since it last stopped; under 180 s it restarts against pressure", least=0, most=1e6, default=300.0)
+    wait_s: float = number(
+        "s",
+        "Rest since it last stopped; under 180 s it restarts against pressure",
+        least=0,
+        most=1e6,
+        default=300.0,
+    )
 
 
 @record(kw_only=True)
@@ -127,11 +160,16 @@ class AirConditioner(Rotating):
     fan_low_a: float | None = number("A", "Total amps, fan low", above=0, most=200, default=None)
     fan_high_a: float | None = number("A", "Total amps, fan high", above=0, most=200, default=None)
     low_cool_a: float | None = number("A", "Total amps, low cool", above=0, most=500, default=None)
-    high_cool_a: float | None = number("A", "Total amps, high cool", above=0, most=500, default=None)
-    compressor_delay_s: float = number("s", "Delay of the compressor behind the fan", least=0, most=600, default=5.0)
+    high_cool_a: float | None = number(
+        "A", "Total amps, high cool", above=0, most=500, default=None
+    )
+    compressor_delay_s: float = number(
+        "s", "Delay of the compressor behind the fan", least=0, most=600, default=5.0
+    )
 
 
 LOAD_KINDS: dict[str, type] = {
-    cls.kind: cls for cls in (AirConditioner, Motor, Resistive, Incandescent, Electronic, Charger, Microwave)
+    cls.kind: cls
+    for cls in (AirConditioner, Motor, Resistive, Incandescent, Electronic, Charger, Microwave)
 }
 AnyLoad = Any

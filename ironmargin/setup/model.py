@@ -1,4 +1,6 @@
-"""A setup: one supply, one path, one rig, the conditions, what must run, and by which rules to judge."""
+"""A setup: one supply, one path, one rig, the conditions, what must run, and by which rules to
+judge.
+"""
 
 from __future__ import annotations
 
@@ -20,8 +22,11 @@ class Conditions:
     outdoor_c: float = number("°C", "Outdoor temperature", least=-40, most=60, default=35.0)
     altitude_m: float = number("m", "Height above the sea", least=-430, most=6000, default=0.0)
     humidity_pct: float = number(
-        "%", "Relative humidity; engines lose power in damp air", least=0, most=100, default=60.0)
-    target_hours: float | None = number("h", "How long it must hold", above=0, most=8760, default=None)
+        "%", "Relative humidity; engines lose power in damp air", least=0, most=100, default=60.0
+    )
+    target_hours: float | None = number(
+        "h", "How long it must hold", above=0, most=8760, default=None
+    )
 
 
 @record(kw_only=True)
@@ -31,18 +36,28 @@ class Prices:
     gasoline_per_l: float | None = number("1/l", "Gasoline", least=0, most=1000, default=None)
     diesel_per_l: float | None = number("1/l", "Diesel", least=0, most=1000, default=None)
     propane_per_kg: float | None = number("1/kg", "Propane", least=0, most=1000, default=None)
-    natural_gas_per_kwh: float | None = number("1/kWh", "Natural gas, by energy", least=0, most=1000, default=None)
-    shore_per_kwh: float | None = number("1/kWh", "Electricity from the post", least=0, most=1000, default=None)
+    natural_gas_per_kwh: float | None = number(
+        "1/kWh", "Natural gas, by energy", least=0, most=1000, default=None
+    )
+    shore_per_kwh: float | None = number(
+        "1/kWh", "Electricity from the post", least=0, most=1000, default=None
+    )
 
 
 @record(kw_only=True)
 class Site:
     """What the place asks for."""
 
-    quiet_from_h: float | None = number("h", "Quiet hours begin, on the 24 h clock", least=0, most=24, default=None)
+    quiet_from_h: float | None = number(
+        "h", "Quiet hours begin, on the 24 h clock", least=0, most=24, default=None
+    )
     quiet_to_h: float | None = number("h", "Quiet hours end", least=0, most=24, default=None)
-    starts_at_h: float = number("h", "When the evening begins, on the 24 h clock", least=0, most=24, default=18.0)
-    neighbour_m: float = number("m", "How far the nearest ear is", above=0, most=5000, default=15.24)
+    starts_at_h: float = number(
+        "h", "When the evening begins, on the 24 h clock", least=0, most=24, default=18.0
+    )
+    neighbour_m: float = number(
+        "m", "How far the nearest ear is", above=0, most=5000, default=15.24
+    )
     limit_dba: float = number("dBA", "Level allowed there", least=20, most=120, default=60.0)
 
 
@@ -63,7 +78,9 @@ class Rig:
     name: str = text("What you call it", most=120, filled=True)
     service: str = choice("Service it is built for", ("120", "120/240", "230"), default="120")
     main_a: float = number("A", "Main breaker", above=0, most=400)
-    circuits: tuple[Circuit, ...] = given(Many("Branch breakers", None, Record(of=Circuit), most=60), default=())
+    circuits: tuple[Circuit, ...] = given(
+        Many("Branch breakers", None, Record(of=Circuit), most=60), default=()
+    )
     loads: tuple[Any, ...] = given(Many("Loads", None, Kinds(of=lambda: LOAD_KINDS), most=500))
 
 
@@ -79,12 +96,25 @@ class Wanted:
 class Rules:
     """How to judge."""
 
-    breaker_school: str = choice("May a start exceed the handle for a moment?", ("time-current", "peak"), default="time-current")
-    continuous_fraction: float = number("1", "Share of a handle that loads of three hours and more may use", above=0, most=1, default=0.8)
+    breaker_school: str = choice(
+        "May a start exceed the handle for a moment?",
+        ("time-current", "peak"),
+        default="time-current",
+    )
+    continuous_fraction: float = number(
+        "1",
+        "Share of a handle that loads of three hours and more may use",
+        above=0,
+        most=1,
+        default=0.8,
+    )
     thin_below: float = number("1", "A margin below this is thin", least=0, most=0.9, default=0.15)
     trials: int = number("1", "Trials of each start", least=0, most=20000, default=1000, whole=True)
     seed: int = number("1", "Seed of the trials", least=0, most=2**31 - 1, default=1, whole=True)
-    round_up: bool = flag("Cautious school: count every appliance of 600 W or more that was not measured as 15 A", default=False)
+    round_up: bool = flag(
+        "Cautious school: count every appliance of 600 W or more that was not measured as 15 A",
+        default=False,
+    )
 
 
 @record(kw_only=True)
@@ -97,9 +127,14 @@ class Setup:
     notes: str = text("Notes", default="", most=5000)
     conditions: Conditions = given(Record("Where and when", None, Conditions), default=Conditions())
     supply: Any = given(Kinds("What feeds the rig", None, lambda: SUPPLY_KINDS))
-    hookup: tuple[Any, ...] = given(Many("From the supply to the rig, in order", None, Kinds(of=lambda: HOOKUP_KINDS), most=30), default=())
+    hookup: tuple[Any, ...] = given(
+        Many("From the supply to the rig, in order", None, Kinds(of=lambda: HOOKUP_KINDS), most=30),
+        default=(),
+    )
     rig: Rig = given(Record("The rig", None, Rig))
-    wanted: tuple[Wanted, ...] = given(Many("What must be able to run together", None, Record(of=Wanted), most=500), default=())
+    wanted: tuple[Wanted, ...] = given(
+        Many("What must be able to run together", None, Record(of=Wanted), most=500), default=()
+    )
     prices: Prices = given(Record("What energy costs", None, Prices), default=Prices())
     site: Site = given(Record("What the place asks for", None, Site), default=Site())
     rules: Rules = given(Record("How to judge", None, Rules), default=Rules())

@@ -1,4 +1,6 @@
-"""A rig or a supply read by itself, outside a setup: the same fields, the same rules, the same faults."""
+"""A rig or a supply read by itself, outside a setup: the same fields, the same rules, the same
+faults.
+"""
 
 from __future__ import annotations
 
@@ -15,8 +17,12 @@ from ironmargin.setup.supplies import SUPPLY_KINDS, BatteryInverter, Shore
 def stiff_post(service: str) -> Shore:
     """A post that any rig of a service can stand on: 50 A and hardly any impedance."""
     if service == "230":
-        return Shore(breaker_a=400.0, voltage_v=230.0, source_ohm=1e-4, breaker_standard="IEC60898-C")
-    return Shore(breaker_a=400.0, source_ohm=1e-4, legs="split" if service == "120/240" else "single")
+        return Shore(
+            breaker_a=400.0, voltage_v=230.0, source_ohm=1e-4, breaker_standard="IEC60898-C"
+        )
+    return Shore(
+        breaker_a=400.0, source_ohm=1e-4, legs="split" if service == "120/240" else "single"
+    )
 
 
 def alone(rig: Rig) -> Setup:
@@ -41,7 +47,8 @@ def read_rig(data: Any) -> Rig:
 
 
 def read_supply(data: Any) -> Any:
-    """Turn the JSON object of a supply into a supply; the paths of its faults begin with ``supply``.
+    """Turn the JSON object of a supply into a supply; the paths of its faults begin with
+    ``supply``.
 
     Raises:
         SetupError: with every fault found.
@@ -50,10 +57,16 @@ def read_supply(data: Any) -> Any:
     supply = Kinds("", None, lambda: SUPPLY_KINDS).read(data, "supply", faults)
     if supply is not INVALID:
         volts = service_volts(supply)
-        split = getattr(supply, "output", "") == "120/240" or (isinstance(supply, BatteryInverter) and supply.output == "120/240")
+        split = getattr(supply, "output", "") == "120/240" or (
+            isinstance(supply, BatteryInverter) and supply.output == "120/240"
+        )
         service = "230" if volts > 180 else "120/240" if split else "120"
         lamp = Resistive(id="lamp", name="lamp", watts=10.0, voltage_v=volts)
-        setup = Setup(name="supply", supply=supply, rig=Rig(name="rig", service=service, main_a=50.0, loads=(lamp,)))
+        setup = Setup(
+            name="supply",
+            supply=supply,
+            rig=Rig(name="rig", service=service, main_a=50.0, loads=(lamp,)),
+        )
         faults = [f for f in check_rules(setup) if f.path.startswith("supply")]
     if faults:
         raise SetupError(faults)

@@ -1,4 +1,6 @@
-"""Reading and writing setups: every fault at once, and what is written reads back to the same setup."""
+"""Reading and writing setups: every fault at once, and what is written reads back to the same
+setup.
+"""
 
 from __future__ import annotations
 
@@ -35,17 +37,29 @@ def read_setup(data: Any) -> Setup:
 
 
 def _dangling(data: dict[str, Any], faults: Faults) -> Faults:
-    """Wanted loads that do not exist, found even when other fields keep the setup from being built."""
+    """Wanted loads that do not exist, found even when other fields keep the setup from being
+    built.
+    """
     rig, wanted = data.get("rig"), data.get("wanted")
     loads = rig.get("loads") if isinstance(rig, dict) else None
     if not isinstance(loads, list) or not isinstance(wanted, list):
         return []
-    known = {load.get("id") for load in loads if isinstance(load, dict) and isinstance(load.get("id"), str)}
+    known = {
+        load.get("id")
+        for load in loads
+        if isinstance(load, dict) and isinstance(load.get("id"), str)
+    }
     told = {fault.path for fault in faults}
     return [
-        Fault(f"wanted[{at}].load", "no-such-load", f'must be the id of one of the rig\'s loads (got "{item["load"][:40]}")')
+        Fault(
+            f"wanted[{at}].load",
+            "no-such-load",
+            f'must be the id of one of the rig\'s loads (got "{item["load"][:40]}")',
+        )
         for at, item in enumerate(wanted)
-        if isinstance(item, dict) and isinstance(item.get("load"), str) and item["load"] not in known
+        if isinstance(item, dict)
+        and isinstance(item.get("load"), str)
+        and item["load"] not in known
         and f"wanted[{at}].load" not in told
     ]
 
@@ -54,9 +68,17 @@ def _no_duplicates(pairs: list[tuple[str, Any]]) -> dict[str, Any]:
     """JSON lets a name stand twice and keeps the last; a setup does not."""
     out = dict(pairs)
     if len(out) < len(pairs):
-        seen: set[str] = set()
-        twice = next(key for key, _ in pairs if key in seen or seen.add(key))  # type: ignore[func-returns-value]
-        raise SetupError([Fault("", "twice", f'not a setup file: the field "{twice[:40]}" stands twice; remove one')])
+        names = [key for key, _ in pairs]
+        twice = next(key for key in names if names.count(key) > 1)
+        raise SetupError(
+            [
+                Fault(
+                    "",
+                    "twice",
+                    f'not a setup file: the field "{twice[:40]}" stands twice; remove one',
+                )
+            ]
+        )
     return out
 
 
@@ -67,17 +89,31 @@ def parse_setup(raw: bytes | str) -> Setup:
         SetupError: not JSON, too large, or any fault of :func:`read_setup`.
     """
     if len(raw) > LARGEST_FILE_BYTES:
-        raise SetupError([Fault("", "large", f"a setup file has at most {LARGEST_FILE_BYTES} bytes (got {len(raw)})")])
+        raise SetupError(
+            [
+                Fault(
+                    "",
+                    "large",
+                    f"a setup file has at most {LARGEST_FILE_BYTES} bytes (got {len(raw)})",
+                )
+            ]
+        )
     try:
         words = raw.decode("utf-8-sig") if isinstance(raw, bytes) else raw
         data = json.loads(words, object_pairs_hook=_no_duplicates)
     except UnicodeDecodeError as error:
-        raise SetupError([Fault("", "utf-8", f"not UTF-8 text at byte {error.start}; save the file as UTF-8")]) from None
+        raise SetupError(
+            [Fault("", "utf-8", f"not UTF-8 text at byte {error.start}; save the file as UTF-8")]
+        ) from None
     except json.JSONDecodeError as error:
         where = f"line {error.lineno}, column {error.colno}"
-        raise SetupError([Fault("", "json", f"not JSON at {where}: {error.msg}; mend the file there")]) from None
+        raise SetupError(
+            [Fault("", "json", f"not JSON at {where}: {error.msg}; mend the file there")]
+        ) from None
     except (RecursionError, ValueError):
-        raise SetupError([Fault("", "json", "not a setup: nested too deeply or a number too long")]) from None
+        raise SetupError(
+            [Fault("", "json", "not a setup: nested too deeply or a number too long")]
+        ) from None
     return read_setup(data)
 
 
@@ -91,7 +127,9 @@ def load_setup(path: str | PathLike[str]) -> Setup:
         with open(path, "rb") as file:
             raw = file.read(LARGEST_FILE_BYTES + 1)
     except OSError as error:
-        raise SetupError([Fault("", "file", f"cannot open {path}: {error.strerror or error}; check the name")]) from None
+        raise SetupError(
+            [Fault("", "file", f"cannot open {path}: {error.strerror or error}; check the name")]
+        ) from None
     return parse_setup(raw)
 
 
@@ -102,4 +140,7 @@ def write_setup(setup: Setup) -> dict[str, Any]:
 
 def setup_schema() -> dict[str, Any]:
     """The JSON Schema of a setup, made from the core's own types."""
-    return {"$schema": "https://json-schema.org/draft/2020-12/schema", "$id": FORMAT} | record_schema(Setup)
+    return {
+        "$schema": "https://json-schema.org/draft/2020-12/schema",
+        "$id": FORMAT,
+    } | record_schema(Setup)

@@ -53,7 +53,9 @@ class Spec:
 
 @record
 class Number(Spec):
-    """A finite number with its unit and range; ``above`` excludes its bound, ``least`` and ``most`` do not."""
+    """A finite number with its unit and range; ``above`` excludes its bound, ``least`` and ``most``
+    do not.
+    """
 
     unit: str = ""
     above: float | None = None
@@ -85,7 +87,11 @@ class Number(Spec):
 
     def schema(self) -> dict[str, Any]:
         out: dict[str, Any] = {"type": "integer" if self.whole else "number"}
-        for name, bound in (("exclusiveMinimum", self.above), ("minimum", self.least), ("maximum", self.most)):
+        for name, bound in (
+            ("exclusiveMinimum", self.above),
+            ("minimum", self.least),
+            ("maximum", self.most),
+        ):
             if bound is not None:
                 out[name] = bound
         return out
@@ -104,13 +110,31 @@ class Text(Spec):
         if self.filled and not value.strip():
             return self.fail(faults, path, "empty", "must not be empty", value)
         if len(value) > self.most:
-            return self.fail(faults, path, "long", f"must be at most {self.most} characters", f"{len(value)} characters")
+            return self.fail(
+                faults,
+                path,
+                "long",
+                f"must be at most {self.most} characters",
+                f"{len(value)} characters",
+            )
         if any(ord(letter) < 32 and letter not in "\n\t\r" for letter in value):
-            return self.fail(faults, path, "control", "must not hold control characters", value.encode("unicode_escape").decode())
+            return self.fail(
+                faults,
+                path,
+                "control",
+                "must not hold control characters",
+                value.encode("unicode_escape").decode(),
+            )
         try:
             value.encode("utf-8")
         except UnicodeEncodeError:
-            return self.fail(faults, path, "unicode", "must be valid Unicode text", value.encode("unicode_escape").decode())
+            return self.fail(
+                faults,
+                path,
+                "unicode",
+                "must be valid Unicode text",
+                value.encode("unicode_escape").decode(),
+            )
         return value
 
     def schema(self) -> dict[str, Any]:
@@ -138,7 +162,11 @@ class Flag(Spec):
     """True or false."""
 
     def read(self, value: Any, path: str, faults: Faults) -> Any:
-        return value if isinstance(value, bool) else self.fail(faults, path, "flag", "must be true or false", value)
+        return (
+            value
+            if isinstance(value, bool)
+            else self.fail(faults, path, "flag", "must be true or false", value)
+        )
 
     def schema(self) -> dict[str, Any]:
         return {"type": "boolean"}
@@ -146,7 +174,9 @@ class Flag(Spec):
 
 @record
 class Rows(Spec):
-    """A list of fixed-length rows of numbers, as ``[[load_w, hours], …]``; kept as a tuple of tuples."""
+    """A list of fixed-length rows of numbers, as ``[[load_w, hours], …]``; kept as a tuple of
+    tuples.
+    """
 
     columns: tuple[Number, ...] = ()
     least: int = 0
@@ -156,21 +186,33 @@ class Rows(Spec):
         if not isinstance(value, list):
             return self.fail(faults, path, "list", "must be a list", value)
         if not self.least <= len(value) <= self.most:
-            return self.fail(faults, path, "length", f"must have {self.least} to {self.most} rows", len(value))
+            return self.fail(
+                faults, path, "length", f"must have {self.least} to {self.most} rows", len(value)
+            )
         out = []
         for at, row in enumerate(value):
             here = f"{path}[{at}]"
             if not isinstance(row, list) or len(row) != len(self.columns):
                 self.fail(faults, here, "row", f"must be a row of {len(self.columns)} numbers", row)
                 continue
-            out.append(tuple(c.read(v, f"{here}[{i}]", faults) for i, (c, v) in enumerate(zip(self.columns, row, strict=True))))
+            out.append(
+                tuple(
+                    c.read(v, f"{here}[{i}]", faults)
+                    for i, (c, v) in enumerate(zip(self.columns, row, strict=True))
+                )
+            )
         return tuple(out)
 
     def write(self, value: Any) -> Any:
         return [list(row) for row in value]
 
     def schema(self) -> dict[str, Any]:
-        row = {"type": "array", "prefixItems": [c.schema() for c in self.columns], "items": False, "minItems": len(self.columns)}
+        row = {
+            "type": "array",
+            "prefixItems": [c.schema() for c in self.columns],
+            "items": False,
+            "minItems": len(self.columns),
+        }
         return {"type": "array", "items": row, "minItems": self.least, "maxItems": self.most}
 
 
@@ -225,14 +267,21 @@ class Many(Spec):
         if not isinstance(value, list):
             return self.fail(faults, path, "list", "must be a list", value)
         if not self.least <= len(value) <= self.most:
-            return self.fail(faults, path, "length", f"must have {self.least} to {self.most} entries", len(value))
+            return self.fail(
+                faults, path, "length", f"must have {self.least} to {self.most} entries", len(value)
+            )
         return tuple(self.of.read(item, f"{path}[{at}]", faults) for at, item in enumerate(value))
 
     def write(self, value: Any) -> Any:
         return [self.of.write(item) for item in value]
 
     def schema(self) -> dict[str, Any]:
-        return {"type": "array", "items": self.of.schema(), "minItems": self.least, "maxItems": self.most}
+        return {
+            "type": "array",
+            "items": self.of.schema(),
+            "minItems": self.least,
+            "maxItems": self.most,
+        }
 
 
 @record
@@ -248,7 +297,9 @@ class Table(Spec):
         out = {}
         for key, item in value.items():
             if key not in self.keys:
-                self.fail(faults, f"{path}.{key}", "choice", "must be one of " + ", ".join(self.keys), key)
+                self.fail(
+                    faults, f"{path}.{key}", "choice", "must be one of " + ", ".join(self.keys), key
+                )
             else:
                 out[key] = self.of.read(item, f"{path}.{key}", faults)
         return out
@@ -257,7 +308,11 @@ class Table(Spec):
         return {key: self.of.write(item) for key, item in value.items()}
 
     def schema(self) -> dict[str, Any]:
-        return {"type": "object", "properties": {key: self.of.schema() for key in self.keys}, "additionalProperties": False}
+        return {
+            "type": "object",
+            "properties": {key: self.of.schema() for key in self.keys},
+            "additionalProperties": False,
+        }
 
 
 @record
@@ -265,7 +320,11 @@ class Anything(Spec):
     """Kept as it came: the ``x`` field of foreign programs."""
 
     def read(self, value: Any, path: str, faults: Faults) -> Any:
-        return value if isinstance(value, dict) else self.fail(faults, path, "object", "must be an object", value)
+        return (
+            value
+            if isinstance(value, dict)
+            else self.fail(faults, path, "object", "must be an object", value)
+        )
 
     def schema(self) -> dict[str, Any]:
         return {"type": "object"}
@@ -277,13 +336,29 @@ def _field(spec: Spec, default: Any) -> Any:
     return field(default=default, metadata={"spec": spec})
 
 
-def number(unit: str, doc: str, *, default: Any = MISSING, key: str | None = None, above: float | None = None,
-           least: float | None = None, most: float | None = None, whole: bool = False) -> Any:
+def number(
+    unit: str,
+    doc: str,
+    *,
+    default: Any = MISSING,
+    key: str | None = None,
+    above: float | None = None,
+    least: float | None = None,
+    most: float | None = None,
+    whole: bool = False,
+) -> Any:
     """A dataclass field holding a number in ``unit``; ``default=None`` makes it optional."""
     return _field(Number(doc, key, unit, above, least, most, whole), default)
 
 
-def text(doc: str, *, default: Any = MISSING, key: str | None = None, most: int = 200, filled: bool = False) -> Any:
+def text(
+    doc: str,
+    *,
+    default: Any = MISSING,
+    key: str | None = None,
+    most: int = 200,
+    filled: bool = False,
+) -> Any:
     """A dataclass field holding text."""
     return _field(Text(doc, key, most, filled), default)
 
@@ -314,7 +389,9 @@ def specs(cls: type) -> dict[str, tuple[str, Spec, Any]]:
 
 
 def read_record(cls: type, value: Any, path: str, faults: Faults) -> Any:
-    """Read a JSON object into ``cls``; faults are collected, and INVALID returned if there was any."""
+    """Read a JSON object into ``cls``; faults are collected, and INVALID returned if there was
+    any.
+    """
     if not isinstance(value, dict):
         faults.append(Fault(path, "object", f"must be an object (got {shown(value)})"))
         return INVALID
@@ -324,7 +401,13 @@ def read_record(cls: type, value: Any, path: str, faults: Faults) -> Any:
     kind = getattr(cls, "kind", None)
     for key in value:
         if key not in known and not (key == "kind" and kind):
-            faults.append(Fault(f"{dot}{key}", "unknown-field", f"unknown field, remove it or put it under x (got {shown(value[key])})"))
+            faults.append(
+                Fault(
+                    f"{dot}{key}",
+                    "unknown-field",
+                    f"unknown field, remove it or put it under x (got {shown(value[key])})",
+                )
+            )
     found = {}
     for key, (name, spec, default) in known.items():
         if key in value and not (value[key] is None and default is None):
@@ -364,5 +447,10 @@ def record_schema(cls: type) -> dict[str, Any]:
         elif default is not None and isinstance(default, (str, int, float, bool)):
             entry["default"] = default
         properties[key] = entry
-    out = {"type": "object", "title": cls.__name__, "properties": properties, "additionalProperties": False}
+    out = {
+        "type": "object",
+        "title": cls.__name__,
+        "properties": properties,
+        "additionalProperties": False,
+    }
     return out | ({"required": required} if required else {})

@@ -1,11 +1,24 @@
-"""What feeds the rig: one dataclass per kind of supply. A new kind is one class and one registry row."""
+"""What feeds the rig: one dataclass per kind of supply. A new kind is one class and one registry
+row.
+"""
 
 from __future__ import annotations
 
 from typing import Any, ClassVar
 
 from ironmargin.record import record
-from ironmargin.setup.spec import Kinds, Many, Number, Record, Rows, Table, choice, flag, given, number
+from ironmargin.setup.spec import (
+    Kinds,
+    Many,
+    Number,
+    Record,
+    Rows,
+    Table,
+    choice,
+    flag,
+    given,
+    number,
+)
 
 FUELS = ("gasoline", "propane", "natural_gas", "diesel")
 BREAKER_STANDARDS = ("UL489", "IEC60898-B", "IEC60898-C", "IEC60898-D")
@@ -31,9 +44,19 @@ class Noise:
 class Cylinder:
     """A propane cylinder feeding the set."""
 
-    capacity_kg: float = number("kg", "Propane it holds when properly full", above=0, most=1000, default=9.1)
-    fill: float = number("1", "Fraction of that really in it; an exchange holds about 4.0 of 4.7 gal (common practice)", above=0, most=1, default=0.85)
-    count: int = number("1", "How many feed the set together", least=1, most=20, default=1, whole=True)
+    capacity_kg: float = number(
+        "kg", "Propane it holds when properly full", above=0, most=1000, default=9.1
+    )
+    fill: float = number(
+        "1",
+        "Fraction of that really in it; an exchange holds about 4.0 of 4.7 gal (common practice)",
+        above=0,
+        most=1,
+        default=0.85,
+    )
+    count: int = number(
+        "1", "How many feed the set together", least=1, most=20, default=1, whole=True
+    )
 
 
 @record(kw_only=True)
@@ -42,22 +65,55 @@ class Generator:
 
     kind: ClassVar[str] = "generator"
     continuous_w: float = number("W", "Continuous (running) power rating", above=0, most=1e6)
-    starting_w: float = number("W", "Starting (surge) power rating, good for a few seconds", above=0, most=2e6)
-    voltage_v: float = number("V", "Rated voltage across the winding", least=100, most=250, default=120.0)
-    output: str = choice("Output: one 120 V leg, two 120 V legs, or 230 V", ("120", "120/240", "230"), default="120")
+    starting_w: float = number(
+        "W", "Starting (surge) power rating, good for a few seconds", above=0, most=2e6
+    )
+    voltage_v: float = number(
+        "V", "Rated voltage across the winding", least=100, most=250, default=120.0
+    )
+    output: str = choice(
+        "Output: one 120 V leg, two 120 V legs, or 230 V", ("120", "120/240", "230"), default="120"
+    )
     inverter: bool = flag("An inverter set (true) or a conventional one", default=True)
     eco: bool = flag("Eco (idle) mode is on during the start", default=False)
     fuel: str = choice("Fuel it runs on now", FUELS, default="gasoline")
     ratings_for: str = choice("Fuel the two ratings are stated for", FUELS, default="gasoline")
-    by_fuel: dict[str, Any] = given(Table("Ratings stated for other fuels; they win over the derate", None, FUELS, Record(of=FuelRating)), default={})
-    limit_headroom: float = number("1", "Current limit of the electronics over starting power", least=1.0, most=1.5, default=1.08)
-    leg_limit_a: float | None = number("A", "Breaker of each leg, or of the outlet in use", above=0, most=1000, default=None)
+    by_fuel: dict[str, Any] = given(
+        Table(
+            "Ratings stated for other fuels; they win over the derate",
+            None,
+            FUELS,
+            Record(of=FuelRating),
+        ),
+        default={},
+    )
+    limit_headroom: float = number(
+        "1",
+        "Current limit of the electronics over starting power",
+        least=1.0,
+        most=1.5,
+        default=1.08,
+    )
+    leg_limit_a: float | None = number(
+        "A", "Breaker of each leg, or of the outlet in use", above=0, most=1000, default=None
+    )
     tank_l: float | None = number("l", "Fuel tank", above=0, most=2000, default=None)
-    fuel_points: tuple[Any, ...] = given(Rows("Known points: load and hours on a tank", None,
-        (Number("Load", None, "W", least=0, most=1e6), Number("Hours", None, "h", above=0, most=1000))), default=())
+    fuel_points: tuple[Any, ...] = given(
+        Rows(
+            "Known points: load and hours on a tank",
+            None,
+            (
+                Number("Load", None, "W", least=0, most=1e6),
+                Number("Hours", None, "h", above=0, most=1000),
+            ),
+        ),
+        default=(),
+    )
     cylinder: Cylinder | None = given(Record("Propane cylinder", None, Cylinder), default=None)
     noise: Noise | None = given(Record("Noise reading", None, Noise), default=None)
-    mass_kg: float | None = number("kg", "Mass, to know who lifts it", above=0, most=20000, default=None)
+    mass_kg: float | None = number(
+        "kg", "Mass, to know who lifts it", above=0, most=20000, default=None
+    )
 
 
 @record(kw_only=True)
@@ -65,9 +121,15 @@ class Parallel:
     """Inverter sets joined by a parallel kit."""
 
     kind: ClassVar[str] = "parallel"
-    units: tuple[Generator, ...] = given(Many("The sets joined", None, Record(of=Generator), least=2, most=8))
-    kit_limit_a: float | None = number("A", "Rating of the kit's outlet and cord", above=0, most=1000, default=None)
-    imbalance: float = number("1", "What uneven sharing costs of the sum", least=0, most=0.5, default=0.05)
+    units: tuple[Generator, ...] = given(
+        Many("The sets joined", None, Record(of=Generator), least=2, most=8)
+    )
+    kit_limit_a: float | None = number(
+        "A", "Rating of the kit's outlet and cord", above=0, most=1000, default=None
+    )
+    imbalance: float = number(
+        "1", "What uneven sharing costs of the sum", least=0, most=0.5, default=0.05
+    )
 
 
 @record(kw_only=True)
@@ -76,13 +138,39 @@ class Shore:
 
     kind: ClassVar[str] = "shore"
     breaker_a: float = number("A", "Handle rating of the post's breaker", above=0, most=400)
-    voltage_v: float = number("V", "Open-circuit volts, leg to neutral", least=90, most=260, default=120.0)
-    legs: str = choice("Legs it brings", ("single", "split", "same-leg", "network-208"), default="single")
-    source_ohm: float = number("ohm", "Impedance of the service behind the post, one leg and neutral", least=0, most=5, default=0.15)
-    readings: tuple[Any, ...] = given(Rows("Two readings at the post: volts and amps; they replace volts and ohms", None,
-        (Number("Volts", None, "V", above=0, most=300), Number("Amps", None, "A", least=0, most=400)), most=2), default=())
-    also_on_circuit_a: float = number("A", "Another load already on the same breaker", least=0, most=400, default=0.0)
-    breaker_standard: str = choice("Standard of the breaker; a 230 V post is IEC unless said", BREAKER_STANDARDS, default="UL489")
+    voltage_v: float = number(
+        "V", "Open-circuit volts, leg to neutral", least=90, most=260, default=120.0
+    )
+    legs: str = choice(
+        "Legs it brings", ("single", "split", "same-leg", "network-208"), default="single"
+    )
+    source_ohm: float = number(
+        "ohm",
+        "Impedance of the service behind the post, one leg and neutral",
+        least=0,
+        most=5,
+        default=0.15,
+    )
+    readings: tuple[Any, ...] = given(
+        Rows(
+            "Two readings at the post: volts and amps; they replace volts and ohms",
+            None,
+            (
+                Number("Volts", None, "V", above=0, most=300),
+                Number("Amps", None, "A", least=0, most=400),
+            ),
+            most=2,
+        ),
+        default=(),
+    )
+    also_on_circuit_a: float = number(
+        "A", "Another load already on the same breaker", least=0, most=400, default=0.0
+    )
+    breaker_standard: str = choice(
+        "Standard of the breaker; a 230 V post is IEC unless said",
+        BREAKER_STANDARDS,
+        default="UL489",
+    )
 
 
 @record(kw_only=True)
@@ -93,14 +181,25 @@ class BatteryInverter:
     continuous_w: float = number("W", "Continuous power", above=0, most=1e6)
     surge_w: float = number("W", "Surge power", above=0, most=2e6)
     surge_s: float = number("s", "How long it gives the surge", above=0, most=3600, default=5.0)
-    voltage_v: float = number("V", "Rated voltage across the output", least=100, most=250, default=120.0)
-    output: str = choice("Output: one 120 V leg, two 120 V legs, or 230 V", ("120", "120/240", "230"), default="120")
+    voltage_v: float = number(
+        "V", "Rated voltage across the output", least=100, most=250, default=120.0
+    )
+    output: str = choice(
+        "Output: one 120 V leg, two 120 V legs, or 230 V", ("120", "120/240", "230"), default="120"
+    )
     battery_wh: float = number("Wh", "Battery behind it", above=0, most=1e7, default=5000.0)
-    usable_fraction: float = number("1", "Fraction of it that may be used", above=0, most=1, default=0.9)
+    usable_fraction: float = number(
+        "1", "Fraction of it that may be used", above=0, most=1, default=0.9
+    )
     efficiency: float = number("1", "Battery to AC", above=0.3, most=1, default=0.88)
     start_soc: float = number("1", "State of charge at the beginning", least=0, most=1, default=1.0)
     idle_w: float | None = number(
-        "W", "What it draws itself while on; about 1 % of its power, 8 to 40 W, unless said", least=0, most=1000, default=None)
+        "W",
+        "What it draws itself while on; about 1 % of its power, 8 to 40 W, unless said",
+        least=0,
+        most=1000,
+        default=None,
+    )
 
 
 @record(kw_only=True)
@@ -114,6 +213,8 @@ class Assist:
     charge_efficiency: float = number("1", "AC to battery", above=0.3, most=1, default=0.9)
 
 
-SUPPLY_KINDS: dict[str, type] = {cls.kind: cls for cls in (Generator, Parallel, Shore, BatteryInverter, Assist)}
+SUPPLY_KINDS: dict[str, type] = {
+    cls.kind: cls for cls in (Generator, Parallel, Shore, BatteryInverter, Assist)
+}
 INPUT_KINDS: dict[str, type] = {cls.kind: cls for cls in (Shore, Generator)}
 Supply = Generator | Parallel | Shore | BatteryInverter | Assist

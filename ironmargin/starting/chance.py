@@ -1,27 +1,43 @@
-"""How often it starts, in two layers: what is a fact of this rig but not known, and what differs from start to start.
+"""How often it starts, in two layers: what is a fact of this rig but not known, and what differs
+from start to start.
 
-For every draw of everything else the engine finds how strong supply and path must be; the chance that they are follows in
-closed form from the spread of the strength (line sampling: each line answers for all strengths at once, so that some
-dozens of lines tell what a thousand trials told). Straight-line fits of that strength over the draws then part the two
-layers. Each ± is read as two standard deviations.
+For every draw of everything else the engine finds how strong supply and path must be; the chance
+that they are follows in closed form from the spread of the strength (line sampling: each line
+answers for all strengths at once, so that some dozens of lines tell what a thousand trials told).
+Straight-line fits of that strength over the draws then part the two layers. Each ± is read as two
+standard deviations.
 """
 
 from __future__ import annotations
 
 import math
 from collections.abc import Iterator
+from typing import Any
 
 import numpy as np
+from numpy.typing import NDArray
 
 from ironmargin.electrics.network import Real
 from ironmargin.record import record
 from ironmargin.starting.moment import Moment
 from ironmargin.starting.points import normal
 
-SPREAD = {"lra": 0.07, "lra-measured": 0.03, "lra-typical": 0.15, "limit": 0.06, "model": 0.11, "volts": 0.015, "latch": 0.30}
-"""``model``: two good models of the same motor differ by 10 to 12 % in the supply it needs (checked in tests/reference)."""
+SPREAD = {
+    "lra": 0.07,
+    "lra-measured": 0.03,
+    "lra-typical": 0.15,
+    "limit": 0.06,
+    "model": 0.11,
+    "volts": 0.015,
+    "latch": 0.30,
+}
+"""``model``: two good models of the same motor differ by 10 to 12 % in the supply it needs (checked
+in tests/reference).
+"""
 BREAKAWAY_LOG_SD = 0.25
-"""Of the breakaway torque in all; 0.2 of it is the compressor's own, 0.15 the day's (common practice)."""
+"""Of the breakaway torque in all; 0.2 of it is the compressor's own, 0.15 the day's (common
+practice).
+"""
 BREAKAWAY_DAY_SD = 0.15
 TRIALS_A_LINE = 32
 """Plain trials one line stands for: measured, for the same error of the chance."""
@@ -40,7 +56,8 @@ class Chance:
 
     Attributes:
         chance, low, high: over rigs and days, with the 95 % interval of the estimate [1].
-        rig_low, rig_high: between what of a hundred starts this one rig passes, for ninety rigs of a hundred like it [1].
+        rig_low, rig_high: between what of a hundred starts this one rig passes, for ninety rigs of
+        a hundred like it [1].
         decides: field of the figure that decides most which, as ``lra/roof``, or empty.
         known_low, known_high: the same once that figure is measured [1].
     """
@@ -73,7 +90,9 @@ def wilson(share: float, trials: float) -> tuple[float, float]:
 
 @record
 class Draws:
-    """The draws of a moment, one row a line: errors the engine takes, and the normal draws behind them by name."""
+    """The draws of a moment, one row a line: errors the engine takes, and the normal draws behind
+    them by name.
+    """
 
     lift: Real
     latch: Real
@@ -84,10 +103,16 @@ class Draws:
     names: tuple[str, ...]
     rig: tuple[bool, ...]
 
-    def each(self) -> Iterator[dict[str, float | Real]]:
+    def each(self) -> Iterator[dict[str, Any]]:
         """The engine's arguments, line by line."""
         for at in range(len(self.lift)):
-            yield {"lift": float(self.lift[at]), "latch": float(self.latch[at]), "short": float(self.short[at]), "lra": self.lra[at], "breakaway": self.breakaway[at]}
+            yield {
+                "lift": float(self.lift[at]),
+                "latch": float(self.latch[at]),
+                "short": float(self.short[at]),
+                "lra": self.lra[at],
+                "breakaway": self.breakaway[at],
+            }
 
 
 def lra_spread(moment: Moment, row: int) -> float:
@@ -99,7 +124,9 @@ def lra_spread(moment: Moment, row: int) -> float:
 
 
 def draws_of(moment: Moment, lines: int, seed: int, shift: Real | float = 0.0) -> Draws:
-    """Sobol points of every uncertain input but the strength, their middle moved by ``shift``: the same for the same seed."""
+    """Sobol points of every uncertain input but the strength, their middle moved by ``shift``: the
+    same for the same seed.
+    """
     rows = [r for r in range(moment.motors) if moment.model.motors.on[r]]
     starting = [r for r in rows if moment.model.motors.starting[r]]
 
@@ -107,10 +134,27 @@ def draws_of(moment: Moment, lines: int, seed: int, shift: Real | float = 0.0) -
         at = moment.case.rows[row]
         return f"{moment.case.demands[at].load.id}/{row - moment.case.rows.index(at)}"
 
-    names = ["volts", "latch", "short", *(f"lra/{label(r)}" for r in rows), *(f"stiff/{label(r)}" for r in starting), *(f"day/{label(r)}" for r in starting)]
-    rig = [False, False, True, *(True for _ in rows), *(True for _ in starting), *(False for _ in starting)]
+    names = [
+        "volts",
+        "latch",
+        "short",
+        *(f"lra/{label(r)}" for r in rows),
+        *(f"stiff/{label(r)}" for r in starting),
+        *(f"day/{label(r)}" for r in starting),
+    ]
+    rig = [
+        False,
+        False,
+        True,
+        *(True for _ in rows),
+        *(True for _ in starting),
+        *(False for _ in starting),
+    ]
     z = normal(lines, len(names), seed) + shift
-    lra, breakaway = np.ones((lines, max(moment.motors, 1))), np.ones((lines, max(moment.motors, 1)))
+    lra, breakaway = (
+        np.ones((lines, max(moment.motors, 1))),
+        np.ones((lines, max(moment.motors, 1))),
+    )
     own_sd = math.sqrt(BREAKAWAY_LOG_SD**2 - BREAKAWAY_DAY_SD**2)
     for at, row in enumerate(rows, 3):
         lra[:, row] = np.maximum(1.0 + 0.5 * lra_spread(moment, row) * z[:, at], 0.3)
@@ -127,21 +171,26 @@ def draws_of(moment: Moment, lines: int, seed: int, shift: Real | float = 0.0) -
 
 
 def strength_sd() -> float:
-    """Standard deviation of how strong supply and path are against what the start needs: the limit, and the model's own form [1]."""
+    """Standard deviation of how strong supply and path are against what the start needs: the limit,
+    and the model's own form [1].
+    """
     return 0.5 * math.hypot(SPREAD["limit"], SPREAD["model"])
 
 
 def _bounds(share: float, error: float, trials: int) -> tuple[float, float]:
-    """The 95 % interval of a chance estimated with an error, no wider than so many plain trials would give."""
+    """The 95 % interval of a chance estimated with an error, no wider than so many plain trials
+    would give.
+    """
     worth = share * (1.0 - share) / error**2 if error > 1e-6 else 0.0
     return wilson(share, max(min(worth, 1e6), float(trials)))
 
 
-def _lines(moment: Moment, draws: Draws) -> tuple[Real, Real, Real]:
+def _lines(moment: Moment, draws: Draws) -> tuple[Real, Real, NDArray[np.bool_]]:
     """Strength needed on each line, its chance, and whether the boundary was found on it."""
     sd = strength_sd()
     low, high = 1.0 - REACH_SD * sd, 1.0 + REACH_SD * sd
-    needed = np.array([moment.least_strength(low, high, STEPS, **one) for one in draws.each()])  # type: ignore[arg-type]
+    found = [moment.least_strength(low, high, STEPS, **one) for one in draws.each()]
+    needed = np.array(found)
     each = np.array([share_below((1.0 - n) / sd) for n in needed.tolist()])
     each[needed <= low], each[needed >= high] = 1.0, 0.0
     return needed, each, (needed > low) & (needed < high)
@@ -150,8 +199,9 @@ def _lines(moment: Moment, draws: Draws) -> tuple[Real, Real, Real]:
 def chance_of(moment: Moment, trials: int, seed: int) -> Chance:
     """The chance of a moment, at least as precise as ``trials`` plain trials.
 
-    A first look fits the needed strength by a straight line over the draws, whose chance has a closed form. The rest of the
-    lines, drawn around the point where the start is most likely to fail, only tell by how much the truth differs from it.
+    A first look fits the needed strength by a straight line over the draws, whose chance has a
+    closed form. The rest of the lines, drawn around the point where the start is most likely to
+    fail, only tell by how much the truth differs from it.
     """
     sd = strength_sd()
     first = draws_of(moment, LEAST_LINES, seed)
@@ -162,11 +212,19 @@ def chance_of(moment: Moment, trials: int, seed: int) -> Chance:
     if inside.sum() < enough:
         share, error = float(each.mean()), float(each.std()) / math.sqrt(len(each))
         return Chance(share, *_bounds(share, error, trials), share, share)
-    fit = np.linalg.lstsq(np.column_stack([np.ones(int(inside.sum())), first.z[inside]]), needed[inside], rcond=None)[0]
-    middle, slopes = float(fit[0]), fit[1:]
+    fit = np.linalg.lstsq(
+        np.column_stack([np.ones(int(inside.sum())), first.z[inside]]), needed[inside], rcond=None
+    )[0]
+    middle, slopes = float(fit[0]), np.asarray(fit[1:], dtype=float)
     steep = float(np.linalg.norm(slopes))
     beta = (1.0 - middle) / math.hypot(sd, steep)
-    shift = slopes / max(steep, 1e-9) * min(max(beta, -MOST_SHIFT), MOST_SHIFT) * steep / math.hypot(sd, steep)
+    shift: Real = (
+        slopes
+        / max(steep, 1e-9)
+        * min(max(beta, -MOST_SHIFT), MOST_SHIFT)
+        * steep
+        / math.hypot(sd, steep)
+    )
     lines = min(max(trials // TRIALS_A_LINE, LEAST_LINES), MOST_LINES)
     draws = draws_of(moment, lines, seed + 1, shift)
     _, each, _ = _lines(moment, draws)
@@ -177,8 +235,17 @@ def chance_of(moment: Moment, trials: int, seed: int) -> Chance:
     return _two_layers(moment, draws, middle, slopes, share, bounds)
 
 
-def _two_layers(moment: Moment, draws: Draws, middle: float, slopes: Real, share: float, bounds: tuple[float, float]) -> Chance:
-    """What ninety rigs of a hundred like this one do, and what they would do once the deciding figure were measured."""
+def _two_layers(
+    moment: Moment,
+    draws: Draws,
+    middle: float,
+    slopes: Real,
+    share: float,
+    bounds: tuple[float, float],
+) -> Chance:
+    """What ninety rigs of a hundred like this one do, and what they would do once the deciding
+    figure were measured.
+    """
     sd, rig = strength_sd(), np.array(draws.rig)
     day_sd = max(float(np.linalg.norm(slopes[~rig])), 1e-3)
     rig_sd = math.hypot(float(np.linalg.norm(slopes[rig])), sd)
@@ -192,7 +259,9 @@ def _two_layers(moment: Moment, draws: Draws, middle: float, slopes: Real, share
     if most is None:
         return Chance(share, *bounds, *between(rig_sd))
     whose = draws.names[most].split("/")[1]
-    row = next(r for r in range(moment.motors) if moment.case.demands[moment.case.rows[r]].load.id == whose)
+    row = next(
+        r for r in range(moment.motors) if moment.case.demands[moment.case.rows[r]].load.id == whose
+    )
     gain = SPREAD["lra-measured"] / lra_spread(moment, row)
     known = math.sqrt(max(rig_sd**2 - float(slopes[most]) ** 2 * (1.0 - gain**2), sd**2))
     return Chance(share, *bounds, *between(rig_sd), f"lra/{whose}", *between(known))

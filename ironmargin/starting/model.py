@@ -1,4 +1,6 @@
-"""From a case to the arrays of the start engine: who starts, what runs beside, on what network, against which limits."""
+"""From a case to the arrays of the start engine: who starts, what runs beside, on what network,
+against which limits.
+"""
 
 from __future__ import annotations
 
@@ -26,7 +28,8 @@ class Plan:
     Attributes:
         starting: who starts in this moment; off: demands left off.
         breakaway: breakaway torque instead of the plate's, for a restart at once.
-        beside: draws of the starting unit itself while its motor starts, instead of its fan as the mode has it.
+        beside: draws of the starting unit itself while its motor starts, instead of its fan as the
+        mode has it.
     """
 
     starting: tuple[Starter, ...]
@@ -37,7 +40,9 @@ class Plan:
 
 @record
 class Wiring:
-    """The network: open-circuit volts [V], impedances z11, z12, z22 of supply and path [ohm], and its shape."""
+    """The network: open-circuit volts [V], impedances z11, z12, z22 of supply and path [ohm], and
+    its shape.
+    """
 
     two_legs: bool
     tied: bool
@@ -54,7 +59,8 @@ class Beside:
 
     Attributes:
         fixed_y: admittance of constant impedances on L1, L2, L1-L2 [S].
-        demand, place, power_y, nominal_v: of each constant-power load: whose it is, where, its admittance at nominal volts.
+        demand, place, power_y, nominal_v: of each constant-power load: whose it is, where, its
+        admittance at nominal volts.
         lets_go, returns: share of nominal volts at which it lets go, and comes back [1].
         rush_place, rush_y, rush_tau_s: inrushes, an extra admittance [S] dying away [s].
     """
@@ -73,7 +79,9 @@ class Beside:
 
 @record
 class MotorRows:
-    """One row a motor unit: circuit at rated volts [ohm], torques in units of full load, start gear, soft starter."""
+    """One row a motor unit: circuit at rated volts [ohm], torques in units of full load, start
+    gear, soft starter.
+    """
 
     place: Whole
     on: Whole
@@ -100,7 +108,9 @@ class MotorRows:
 
 @record
 class Limits:
-    """What the supply gives and what opens; amps a hot conductor of the source; see :class:`~ironmargin.supplies.source.Source`."""
+    """What the supply gives and what opens; amps a hot conductor of the source; see
+    :class:`~ironmargin.supplies.source.Source`.
+    """
 
     limit_a: float
     crest_a: float
@@ -150,11 +160,21 @@ def _ohm(up: Upstream) -> Complex:
 def _wiring(case: Case) -> Wiring:
     up = case.feed.transient
     path = _ohm(case.feed.wiring)
-    return Wiring(up.legs == 2, up.tied, 1 if up.legs == 1 or up.tied else 2, up.e1_v, up.e2_v, _ohm(up) - path, path)
+    return Wiring(
+        up.legs == 2,
+        up.tied,
+        1 if up.legs == 1 or up.tied else 2,
+        up.e1_v,
+        up.e2_v,
+        _ohm(up) - path,
+        path,
+    )
 
 
 def _beside(case: Case, plan: Plan) -> Beside:
-    """Everything that runs beside the start; a unit that starts has only its fan, or what the plan says."""
+    """Everything that runs beside the start; a unit that starts has only its fan, or what the plan
+    says.
+    """
     fixed = np.zeros(3, dtype=complex)
     power: list[tuple[int, Draw, float]] = []
     starting = {s.demand for s in plan.starting}
@@ -169,13 +189,25 @@ def _beside(case: Case, plan: Plan) -> Beside:
                 power.append((at, draw, float(demand.load.count)))
             else:
                 fixed[draw.leg] += draw.va.conjugate() / draw.bus_v**2 * demand.load.count
-    rushes = [r for s in plan.starting if s.inrush is not None and (r := case.demands[s.demand].inrush) is not None]
+    rushes = [
+        r
+        for s in plan.starting
+        if s.inrush is not None and (r := case.demands[s.demand].inrush) is not None
+    ]
     return Beside(
-        fixed_y=fixed, demand=_whole([at for at, _, _ in power]), place=_whole([d.leg for _, d, _ in power]),
-        power_y=np.array([d.va.conjugate() / d.bus_v**2 * n for _, d, n in power], dtype=complex), nominal_v=_real([d.bus_v for _, d, _ in power]),
-        lets_go=_real([d.dropout for _, d, _ in power]), returns=_real([d.returns for _, d, _ in power]),
-        rush_place=_whole([r.leg for r in rushes]), rush_tau_s=_real([r.tau_s for r in rushes]),
-        rush_y=np.array([r.va.conjugate() / r.bus_v**2 * (r.times - 1.0) for r in rushes], dtype=complex))
+        fixed_y=fixed,
+        demand=_whole([at for at, _, _ in power]),
+        place=_whole([d.leg for _, d, _ in power]),
+        power_y=np.array([d.va.conjugate() / d.bus_v**2 * n for _, d, n in power], dtype=complex),
+        nominal_v=_real([d.bus_v for _, d, _ in power]),
+        lets_go=_real([d.dropout for _, d, _ in power]),
+        returns=_real([d.returns for _, d, _ in power]),
+        rush_place=_whole([r.leg for r in rushes]),
+        rush_tau_s=_real([r.tau_s for r in rushes]),
+        rush_y=np.array(
+            [r.va.conjugate() / r.bus_v**2 * (r.times - 1.0) for r in rushes], dtype=complex
+        ),
+    )
 
 
 def _motors(case: Case, plan: Plan) -> MotorRows:
@@ -183,20 +215,39 @@ def _motors(case: Case, plan: Plan) -> MotorRows:
     plates = [p for d in demands if (p := d.plate) is not None]
     starting = [row in {s.row for s in plan.starting} for row in range(len(demands))]
     circuits = [m.circuit_of(p.voltage_v, max(p.lra_a, 1.3 * p.rla_a), p.rla_a) for p in plates]
-    at_speed = [p.load_after_start if s else p.load_torque for p, s in zip(plates, starting, strict=True)]
+    at_speed = [
+        p.load_after_start if s else p.load_torque for p, s in zip(plates, starting, strict=True)
+    ]
     stiff = [plan.breakaway if plan.breakaway is not None else p.breakaway for p in plates]
     gears = [p.start_gear if s else "run-capacitor" for p, s in zip(plates, starting, strict=True)]
     return MotorRows(
-        place=_whole([d.leg for d in demands]), on=_whole([case.rows[r] not in plan.off for r in range(len(demands))]), starting=_whole(starting),  # type: ignore[arg-type]
-        relay=_whole([g in m.RELAYED for g in gears]), ratio=_real([d.ratio for d in demands]), rated_v=_real([p.voltage_v for p in plates]),
-        r1=_real([c.r1 for c in circuits]), r2=_real([c.r2 for c in circuits]), x=_real([c.x for c in circuits]),
-        series_r=_real([d.series_ohm.real for d in demands]), series_x=_real([d.series_ohm.imag for d in demands]),
-        torque_fl=_real([c.torque_fl for c in circuits]), slip_fl=_real([c.slip_fl for c in circuits]),
-        gear=_real([(m.FED_GEAR if s and p.soft_fraction else m.GEAR_TORQUE)[g] for g, p, s in zip(gears, plates, starting, strict=True)]), gear_current=_real([gear_current(d) for d in demands]),
-        breakaway=_real([b if s else a for a, b, s in zip(at_speed, stiff, starting, strict=True)]), at_speed=_real(at_speed),
+        place=_whole([d.leg for d in demands]),
+        on=_whole([case.rows[r] not in plan.off for r in range(len(demands))]),
+        starting=_whole(starting),  # type: ignore[arg-type]
+        relay=_whole([g in m.RELAYED for g in gears]),
+        ratio=_real([d.ratio for d in demands]),
+        rated_v=_real([p.voltage_v for p in plates]),
+        r1=_real([c.r1 for c in circuits]),
+        r2=_real([c.r2 for c in circuits]),
+        x=_real([c.x for c in circuits]),
+        series_r=_real([d.series_ohm.real for d in demands]),
+        series_x=_real([d.series_ohm.imag for d in demands]),
+        torque_fl=_real([c.torque_fl for c in circuits]),
+        slip_fl=_real([c.slip_fl for c in circuits]),
+        gear=_real(
+            [
+                (m.FED_GEAR if s and p.soft_fraction else m.GEAR_TORQUE)[g]
+                for g, p, s in zip(gears, plates, starting, strict=True)
+            ]
+        ),
+        gear_current=_real([gear_current(d) for d in demands]),
+        breakaway=_real([b if s else a for a, b, s in zip(at_speed, stiff, starting, strict=True)]),
+        at_speed=_real(at_speed),
         inertia_s=_real([m.INERTIA_H_S if s else m.RUNNING_H_S for s in starting]),
-        soft_a=_real([p.soft_fraction * p.lra_a for p in plates]), soft_ramp_s=_real([max(p.ramp_s, 0.05) for p in plates]),
-        soft_torque=_real([p.soft_torque for p in plates]))
+        soft_a=_real([p.soft_fraction * p.lra_a for p in plates]),
+        soft_ramp_s=_real([max(p.ramp_s, 0.05) for p in plates]),
+        soft_torque=_real([p.soft_torque for p in plates]),
+    )
 
 
 def crest_amps(case: Case, off: frozenset[int] = frozenset()) -> float:
@@ -215,14 +266,27 @@ def _limits(case: Case, plan: Plan, warm: Real) -> Limits:
     curves = [curve(b.standard, b.rating_a, NOMINAL, outdoor_c) for b, _ in case.breakers]
     stiff = source.kind == "shore"
     return Limits(
-        limit_a=min(source.limit_a, NEVER), crest_a=crest_amps(case, plan.off), limit_w=min(source.limit_w, NEVER),
-        continuous_a=min(source.latch_a, NEVER), offset_a=source.offset_a, latch_k_s=min(source.latch_k_s, NEVER),
-        undervolt_s=min(source.undervolt_s, NEVER), leg_v=abs(case.feed.upstream.e1_v), also_a=source.also_a,
-        guard_low_v=case.feed.guard.low_v if case.feed.guard else 0.0, turns=case.turns, eco=source.eco, forced=source.forced,
+        limit_a=min(source.limit_a, NEVER),
+        crest_a=crest_amps(case, plan.off),
+        limit_w=min(source.limit_w, NEVER),
+        continuous_a=min(source.latch_a, NEVER),
+        offset_a=source.offset_a,
+        latch_k_s=min(source.latch_k_s, NEVER),
+        undervolt_s=min(source.undervolt_s, NEVER),
+        leg_v=abs(case.feed.upstream.e1_v),
+        also_a=source.also_a,
+        guard_low_v=case.feed.guard.low_v if case.feed.guard else 0.0,
+        turns=case.turns,
+        eco=source.eco,
+        forced=source.forced,
         breaker_leg=_whole([leg for _, leg in case.breakers]),
         scaled=_whole([stiff and b.where in ("post", "supply") for b, _ in case.breakers]),
-        rating_a=_real([b.rating_a for b, _ in case.breakers]), tau_s=_real([c.tau_s for c in curves]),
-        trip_heat=_real([c.multiple**2 for c in curves]), magnetic=_real([c.magnetic for c in curves]), warm=warm)
+        rating_a=_real([b.rating_a for b, _ in case.breakers]),
+        tau_s=_real([c.tau_s for c in curves]),
+        trip_heat=_real([c.multiple**2 for c in curves]),
+        magnetic=_real([c.magnetic for c in curves]),
+        warm=warm,
+    )
 
 
 def model_of(case: Case, plan: Plan, warm: Any) -> Model:
@@ -231,4 +295,10 @@ def model_of(case: Case, plan: Plan, warm: Any) -> Model:
     Args:
         warm: heat of each breaker before the start, in units of (I/In)² [1].
     """
-    return Model(0.5 / case.source.frequency_hz, _wiring(case), _beside(case, plan), _motors(case, plan), _limits(case, plan, np.asarray(warm, dtype=float)))
+    return Model(
+        0.5 / case.source.frequency_hz,
+        _wiring(case),
+        _beside(case, plan),
+        _motors(case, plan),
+        _limits(case, plan, np.asarray(warm, dtype=float)),
+    )

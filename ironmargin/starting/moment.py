@@ -1,4 +1,6 @@
-"""One moment of a case, run on the engine: its outcome and trace, and how strong the supply must be for it to pass."""
+"""One moment of a case, run on the engine: its outcome and trace, and how strong the supply must be
+for it to pass.
+"""
 
 from __future__ import annotations
 
@@ -17,7 +19,9 @@ PASSES = next(code for code, name in OUTCOMES.items() if name == "starts")
 STRONGEST, WEAKEST = 6.0, 0.2
 STEPS_DOWN = (0.97, 0.92, 0.85, 0.75, 0.62, 0.5, 0.38, 0.28, WEAKEST)
 STEPS_UP = (1.03, 1.08, 1.16, 1.3, 1.55, 2.0, 2.8, 4.0, STRONGEST)
-"""Strengths walked from 1 until the outcome changes; the boundary lies between the last two, and is bisected."""
+"""Strengths walked from 1 until the outcome changes; the boundary lies between the last two, and is
+bisected.
+"""
 TOLERANCE = 0.001
 BEYOND = (0.97, 0.9, 0.75, 0.5)
 """Past the boundary the outcome must not change back; where it does, an island is reported."""
@@ -28,8 +32,9 @@ class Trace:
     """What a start did: every array over the time axis.
 
     Attributes:
-        t_s: time since the motor was switched on [s]; v: volts of the legs (2, t) [V]; a: amps of the source's hot
-        conductors (2, t) [A]; speed: of each motor row (M, t) [1]; heat: of each breaker row (B, t) [1].
+        t_s: time since the motor was switched on [s]; v: volts of the legs (2, t) [V]; a: amps of
+        the source's hot conductors (2, t) [A]; speed: of each motor row (M, t) [1]; heat: of each
+        breaker row (B, t) [1].
     """
 
     t_s: Real
@@ -41,9 +46,11 @@ class Trace:
 
 @record
 class Run:
-    """The outcome of one start; ``seconds`` until up and ``opened_s`` until something opened are infinite if never [s].
+    """The outcome of one start; ``seconds`` until up and ``opened_s`` until something opened are
+    infinite if never [s].
 
-    ``off`` are the demands that had let go at the end, ``blinked`` those that were off for a moment and came back.
+    ``off`` are the demands that had let go at the end, ``blinked`` those that were off for a moment
+    and came back.
     """
 
     outcome: str
@@ -59,14 +66,18 @@ class Run:
 
 @record
 class Reserve:
-    """How weak a part could be and the start still pass: ``factor``; ``islands`` are strengths past it where it changes back."""
+    """How weak a part could be and the start still pass: ``factor``; ``islands`` are strengths past
+    it where it changes back.
+    """
 
     factor: float
     islands: tuple[float, ...] = ()
 
 
 class Moment:
-    """A plan of a case on the start engine. Solving changes nothing in it: the same call gives the same figures."""
+    """A plan of a case on the start engine. Solving changes nothing in it: the same call gives the
+    same figures.
+    """
 
     def __init__(self, case: Case, plan: Plan, warm: Real) -> None:
         self.case, self.plan = case, plan
@@ -75,42 +86,108 @@ class Moment:
         self.motors = len(case.rows)
         self.ones = np.ones(max(self.motors, 1))
 
-    def passes(self, strength: float = 1.0, path: float = 1.0, *, lift: float = 1.0, latch: float = 1.0, short: float = 1.0, lra: Real | None = None,
-               breakaway: Real | None = None) -> bool:
-        """Whether it starts, with a supply and a path so many times as strong and these errors; see the engine."""
-        code = self.engine.one_start(strength, path, lift, latch, short, self.ones if lra is None else lra, self.ones if breakaway is None else breakaway)
+    def passes(
+        self,
+        strength: float = 1.0,
+        path: float = 1.0,
+        *,
+        lift: float = 1.0,
+        latch: float = 1.0,
+        short: float = 1.0,
+        lra: Real | None = None,
+        breakaway: Real | None = None,
+    ) -> bool:
+        """Whether it starts, with a supply and a path so many times as strong and these errors; see
+        the engine.
+        """
+        code = self.engine.one_start(
+            strength,
+            path,
+            lift,
+            latch,
+            short,
+            self.ones if lra is None else lra,
+            self.ones if breakaway is None else breakaway,
+        )
         return bool(code == PASSES)
 
-    def run(self, strength: float = 1.0, path: float = 1.0, *, lift: float = 1.0, latch: float = 1.0, short: float = 1.0, lra: Real | None = None,
-            breakaway: Real | None = None) -> Run:
+    def run(
+        self,
+        strength: float = 1.0,
+        path: float = 1.0,
+        *,
+        lift: float = 1.0,
+        latch: float = 1.0,
+        short: float = 1.0,
+        lra: Real | None = None,
+        breakaway: Real | None = None,
+    ) -> Run:
         """The start with its trace, followed on until something opens or it is over."""
         engine = self.engine
-        code = engine.one_start(strength, path, lift, latch, short, self.ones if lra is None else lra, self.ones if breakaway is None else breakaway, True)
+        code = engine.one_start(
+            strength,
+            path,
+            lift,
+            latch,
+            short,
+            self.ones if lra is None else lra,
+            self.ones if breakaway is None else breakaway,
+            True,
+        )
         log = engine.log[: engine.kept]
         end = 5 + self.motors
         trace = Trace(log[:, 0], log[:, 1:3].T, log[:, 3:5].T, log[:, 5:end].T, log[:, end:].T)
         off, blinked, speeds = engine.states()
         whose = self.model.loads.demand
-        down = [self.case.rows[r] for r in range(self.motors)
-                if self.model.motors.on[r] and not self.model.motors.starting[r] and speeds[r] < 0.8]
-        return Run(OUTCOMES[code], engine.peak_a, engine.lowest_v, _finite(engine.up_s), _finite(engine.opened_s), engine.nearest_latch,
-                   tuple(dict.fromkeys([*(int(d) for d in whose[off]), *down])), tuple(dict.fromkeys(int(d) for d in whose[blinked & ~off])), trace)
+        down = [
+            self.case.rows[r]
+            for r in range(self.motors)
+            if self.model.motors.on[r] and not self.model.motors.starting[r] and speeds[r] < 0.8
+        ]
+        return Run(
+            OUTCOMES[code],
+            engine.peak_a,
+            engine.lowest_v,
+            _finite(engine.up_s),
+            _finite(engine.opened_s),
+            engine.nearest_latch,
+            tuple(dict.fromkeys([*(int(d) for d in whose[off]), *down])),
+            tuple(dict.fromkeys(int(d) for d in whose[blinked & ~off])),
+            trace,
+        )
 
     def reserve_of_supply(self, passes: bool) -> Reserve:
         """How weak the supply could be, or how strong it would have to be."""
         return boundary(lambda s: self.passes(s), passes)
 
     def reserve_of_path(self, passes: bool) -> Reserve:
-        """The same for the path, whose impedance is divided by the factor; a path without impedance has all the reserve there is."""
+        """The same for the path, whose impedance is divided by the factor; a path without impedance
+        has all the reserve there is.
+        """
         if not np.abs(self.model.wiring.path_ohm).any():
             return Reserve(WEAKEST if passes else STRONGEST)
         return boundary(lambda s: self.passes(1.0, s), passes)
 
-    def least_strength(self, low: float, high: float, steps: int, *, lift: float, latch: float, short: float, lra: Real, breakaway: Real) -> float:
-        """The strength of supply and path together from which it passes, by bisection; ``low`` or ``high`` where it lies beyond."""
+    def least_strength(
+        self,
+        low: float,
+        high: float,
+        steps: int,
+        *,
+        lift: float,
+        latch: float,
+        short: float,
+        lra: Real,
+        breakaway: Real,
+    ) -> float:
+        """The strength of supply and path together from which it passes, by bisection; ``low`` or
+        ``high`` where it lies beyond.
+        """
 
         def ok(s: float) -> bool:
-            return self.passes(s, s, lift=lift, latch=latch, short=short, lra=lra, breakaway=breakaway)
+            return self.passes(
+                s, s, lift=lift, latch=latch, short=short, lra=lra, breakaway=breakaway
+            )
 
         if ok(low):
             return low

@@ -1,6 +1,8 @@
-"""Scrambled Sobol points: draws that fill the space evenly, so that a few tell as much as many plain ones.
+"""Scrambled Sobol points: draws that fill the space evenly, so that a few tell as much as many
+plain ones.
 
-Direction numbers of Joe and Kuo (2008); a random digital shift makes every point uniform and the seed count.
+Direction numbers of Joe and Kuo (2008); a random digital shift makes every point uniform and the
+seed count.
 """
 
 from __future__ import annotations
@@ -17,9 +19,14 @@ BITS = 30
 
 
 def mixed(count: int, seed: int) -> NDArray[np.uint64]:
-    """``count`` evenly spread 64-bit numbers of a seed: SplitMix64 (G. Steele and others, OOPSLA 2014; from memory)."""
+    """``count`` evenly spread 64-bit numbers of a seed: SplitMix64 (G. Steele and others, OOPSLA
+    2014; from memory).
+    """
     with np.errstate(over="ignore"):
-        x = (np.arange(1, count + 1, dtype=np.uint64) + np.uint64(seed) * np.uint64(0x9E3779B97F4A7C15)) * np.uint64(0x9E3779B97F4A7C15)
+        x = (
+            np.arange(1, count + 1, dtype=np.uint64)
+            + np.uint64(seed) * np.uint64(0x9E3779B97F4A7C15)
+        ) * np.uint64(0x9E3779B97F4A7C15)
         x = (x ^ (x >> np.uint64(30))) * np.uint64(0xBF58476D1CE4E5B9)
         x = (x ^ (x >> np.uint64(27))) * np.uint64(0x94D049BB133111EB)
         return x ^ (x >> np.uint64(31))
@@ -71,11 +78,40 @@ def normal(count: int, dimensions: int, seed: int) -> Real:
 
 
 def normal_quantile(share: Real) -> Real:
-    """The inverse of the standard normal distribution function, within 1.2e-9: P. J. Acklam's rational approximations (2003; from memory)."""
-    a = (-3.969683028665376e01, 2.209460984245205e02, -2.759285104469687e02, 1.383577518672690e02, -3.066479806614716e01, 2.506628277459239e00)
-    b = (-5.447609879822406e01, 1.615858368580409e02, -1.556989798598866e02, 6.680131188771972e01, -1.328068155288572e01, 1.0)
-    c = (-7.784894002430293e-03, -3.223964580411365e-01, -2.400758277161838e00, -2.549732539343734e00, 4.374664141464968e00, 2.938163982698783e00)
-    d = (7.784695709041462e-03, 3.224671290700398e-01, 2.445134137142996e00, 3.754408661907416e00, 1.0)
+    """The inverse of the standard normal distribution function, within 1.2e-9: P. J. Acklam's
+    rational approximations (2003; from memory).
+    """
+    a = (
+        -3.969683028665376e01,
+        2.209460984245205e02,
+        -2.759285104469687e02,
+        1.383577518672690e02,
+        -3.066479806614716e01,
+        2.506628277459239e00,
+    )
+    b = (
+        -5.447609879822406e01,
+        1.615858368580409e02,
+        -1.556989798598866e02,
+        6.680131188771972e01,
+        -1.328068155288572e01,
+        1.0,
+    )
+    c = (
+        -7.784894002430293e-03,
+        -3.223964580411365e-01,
+        -2.400758277161838e00,
+        -2.549732539343734e00,
+        4.374664141464968e00,
+        2.938163982698783e00,
+    )
+    d = (
+        7.784695709041462e-03,
+        3.224671290700398e-01,
+        2.445134137142996e00,
+        3.754408661907416e00,
+        1.0,
+    )
     tail = np.minimum(share, 1.0 - share)
     q = share - 0.5
     middle = q * np.polyval(a, q * q) / np.polyval(b, q * q)

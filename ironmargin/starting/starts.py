@@ -1,4 +1,6 @@
-"""Every start of a case: its outcome, reserve, chance and trace; the coincidence; restarts and straight-to-high."""
+"""Every start of a case: its outcome, reserve, chance and trace; the coincidence; restarts and
+straight-to-high.
+"""
 
 from __future__ import annotations
 
@@ -28,13 +30,18 @@ class Start:
     """One start, or all at once.
 
     Attributes:
-        starters: who starts; outcome: ``starts``, ``stalls``, ``trips``, ``volts-stay-low``, ``lets-go`` or ``unsolved``.
-        factor: how weak the part that gives first could be and the start still pass, 1 as it is; margin: 1 − factor.
-        gives_first: that part, ``supply`` or ``path``; islands: strengths past the factor at which the outcome changes back.
+        starters: who starts; outcome: ``starts``, ``stalls``, ``trips``, ``volts-stay-low``,
+        ``lets-go`` or ``unsolved``.
+        factor: how weak the part that gives first could be and the start still pass, 1 as it is;
+        margin: 1 − factor.
+        gives_first: that part, ``supply`` or ``path``; islands: strengths past the factor at which
+        the outcome changes back.
         chance: how often it starts; None without trials.
-        wanted_a: what a stiff supply would see [A]; peak_a, lowest_v: at the supply [A] and the weaker leg [V].
+        wanted_a: what a stiff supply would see [A]; peak_a, lowest_v: at the supply [A] and the
+        weaker leg [V].
         seconds: until up to speed, infinite if never [s]; opened_s: when something opened [s].
-        latch_share: how far the overload latch filled [1]; off, blinked: demands that let go, and that came back.
+        latch_share: how far the overload latch filled [1]; off, blinked: demands that let go, and
+        that came back.
         trial_traces: outcome and trace of a hundred trials, for the start that was asked for.
         restart, straight_to_high: the outcome of both ways of doing it wrong.
         per_night: of the coincidence, how often to expect it.
@@ -71,8 +78,12 @@ class Start:
         return self.outcome == "starts"
 
 
-def stiff_amps(case: Case, starters: tuple[Starter, ...], off: frozenset[int] = frozenset()) -> float:
-    """What a stiff supply would see at the worst moment, all running loads included: phasor sum at rated volts [A]."""
+def stiff_amps(
+    case: Case, starters: tuple[Starter, ...], off: frozenset[int] = frozenset()
+) -> float:
+    """What a stiff supply would see at the worst moment, all running loads included: phasor sum at
+    rated volts [A].
+    """
     places = [0j, 0j, 0j]
     starting = {s.demand for s in starters}
 
@@ -92,7 +103,14 @@ def stiff_amps(case: Case, starters: tuple[Starter, ...], off: frozenset[int] = 
             plate = demand.plate
             lra = plate.lra_a * (plate.soft_fraction or m.GEAR_CURRENT.get(plate.start, 1.0))
             pf = m.LOCKED_POWER_FACTOR
-            add(Draw(demand.leg, demand.load.voltage_v / demand.ratio, plate.voltage_v * lra * complex(pf, math.sqrt(1 - pf * pf)), False))
+            add(
+                Draw(
+                    demand.leg,
+                    demand.load.voltage_v / demand.ratio,
+                    plate.voltage_v * lra * complex(pf, math.sqrt(1 - pf * pf)),
+                    False,
+                )
+            )
             for draw in demand.single_beside:
                 add(draw)
         elif demand.inrush:
@@ -103,20 +121,25 @@ def stiff_amps(case: Case, starters: tuple[Starter, ...], off: frozenset[int] = 
         return abs(places[0]) * case.turns
     if up.tied:
         return abs(places[0] + places[1])
-    # Across both legs the same current passes both conductors; L2 stands at its own angle behind L1.
+    # Across both legs the same current passes both conductors; L2 stands at its own angle behind
+    # L1.
     turn = up.e2_v / abs(up.e2_v) if abs(up.e2_v) else 1.0
     across = (up.e1_v - up.e2_v) / max(abs(up.e1_v - up.e2_v), 1e-9)
     return max(abs(places[0] + places[2] * across), abs(places[1] * turn - places[2] * across))
 
 
 def straight_beside(case: Case, starter: Starter) -> tuple[Draw, ...] | None:
-    """The unit's own fan if knocked straight from off to high: still running up if the compressor follows within a second."""
+    """The unit's own fan if knocked straight from off to high: still running up if the compressor
+    follows within a second.
+    """
     demand = case.demands[starter.demand]
     load = demand.load
     if not demand.single_beside or getattr(load, "compressor_delay_s", 9.0) > 1.0:
         return None
     # A fan motor not yet up to speed draws about three times its running current (common practice).
-    return tuple(Draw(d.leg, d.bus_v, d.va * 3.0, d.constant_power, d.dropout) for d in demand.single_beside)
+    return tuple(
+        Draw(d.leg, d.bus_v, d.va * 3.0, d.constant_power, d.dropout) for d in demand.single_beside
+    )
 
 
 def coincidences_per_night(case: Case, seconds: float) -> float:
@@ -124,7 +147,11 @@ def coincidences_per_night(case: Case, seconds: float) -> float:
 
     Independent cycles: rate of n starts within ``d`` of each other = n·Π(rate)·d^(n−1).
     """
-    rates = [d.cycles_per_h / 3600.0 * d.load.count for d in case.demands if d.plate and d.cycles_per_h > 0]
+    rates = [
+        d.cycles_per_h / 3600.0 * d.load.count
+        for d in case.demands
+        if d.plate and d.cycles_per_h > 0
+    ]
     if len(rates) < 2:
         return 0.0
     window = min(max(seconds, 0.5), 10.0)
@@ -132,16 +159,22 @@ def coincidences_per_night(case: Case, seconds: float) -> float:
 
 
 def warm_heat(case: Case, amps: tuple[float, ...]) -> Real:
-    """Heat of every breaker row after hours at these amps, in units of (I/In)²: a start finds it warm."""
+    """Heat of every breaker row after hours at these amps, in units of (I/In)²: a start finds it
+    warm.
+    """
     heats = []
     for breaker, leg in case.breakers:
-        carried = amps[min(leg, len(amps) - 1)] + (case.source.also_a if breaker.where == "post" else 0.0)
+        carried = amps[min(leg, len(amps) - 1)] + (
+            case.source.also_a if breaker.where == "post" else 0.0
+        )
         heats.append(min((carried / breaker.rating_a) ** 2, 1.0))
     return np.array(heats)
 
 
 def _start(moment: Moment, starters: tuple[Starter, ...]) -> Start:
-    """A start with its reserve: the part that gives first is the one that has to change least for the outcome to change."""
+    """A start with its reserve: the part that gives first is the one that has to change least for
+    the outcome to change.
+    """
     run: Run = moment.run()
     passes = run.outcome == "starts"
     supply, path = moment.reserve_of_supply(passes), moment.reserve_of_path(passes)
@@ -149,24 +182,44 @@ def _start(moment: Moment, starters: tuple[Starter, ...]) -> Start:
     found = path if by_path else supply
     case = moment.case
     return Start(
-        starters, run.outcome, found.factor, PATH if by_path else SUPPLY, stiff_amps(case, starters, moment.plan.off), run.peak_a, run.lowest_v,
-        run.seconds if passes else math.inf, run.opened_s, run.trace, run.latch_share, run.off, run.blinked, found.islands)
+        starters,
+        run.outcome,
+        found.factor,
+        PATH if by_path else SUPPLY,
+        stiff_amps(case, starters, moment.plan.off),
+        run.peak_a,
+        run.lowest_v,
+        run.seconds if passes else math.inf,
+        run.opened_s,
+        run.trace,
+        run.latch_share,
+        run.off,
+        run.blinked,
+        found.islands,
+    )
 
 
 def _pictured(moment: Moment, seed: int) -> tuple[tuple[str, Trace], ...]:
     """A hundred trials with their traces, for the band of a picture."""
     strength = 1.0 + strength_sd() * normal(PICTURED, 1, seed + 1)[:, 0]
-    runs = [moment.run(s, s, **one) for s, one in zip(strength.tolist(), draws_of(moment, PICTURED, seed).each(), strict=True)]  # type: ignore[arg-type]
+    runs = [
+        moment.run(s, s, **one)
+        for s, one in zip(strength.tolist(), draws_of(moment, PICTURED, seed).each(), strict=True)
+    ]
     return tuple((run.outcome, run.trace) for run in runs)
 
 
-def every_start(case: Case, running_a: tuple[float, ...], trials: int, picture: str | None = None) -> tuple[list[Start], Start | None]:
+def every_start(
+    case: Case, running_a: tuple[float, ...], trials: int, picture: str | None = None
+) -> tuple[list[Start], Start | None]:
     """Every start of a case, and all cycling motors at once.
 
     Args:
-        running_a: amps of each source conductor with everything but one start running, to warm the breakers [A].
+        running_a: amps of each source conductor with everything but one start running, to warm the
+        breakers [A].
         trials: the precision of the chance, in plain trials; 0 for no chance.
-        picture: load id of the start of which a hundred trials are traced, for the band of a picture.
+        picture: load id of the start of which a hundred trials are traced, for the band of a
+        picture.
     """
     warm, seed = warm_heat(case, running_a), case.setup.rules.seed
     starts = []
@@ -180,11 +233,18 @@ def every_start(case: Case, running_a: tuple[float, ...], trials: int, picture: 
         if picture is not None and demand.load.id == picture and trials:
             start = replace(start, trial_traces=_pictured(moment, seed))
         if demand.plate:
-            restart = Moment(case, replace(plan, breakaway=max(m.BREAKAWAY_AT_ONCE, demand.plate.breakaway)), warm).run()
+            restart = Moment(
+                case,
+                replace(plan, breakaway=max(m.BREAKAWAY_AT_ONCE, demand.plate.breakaway)),
+                warm,
+            ).run()
             start = replace(start, restart=restart.outcome)
         beside = straight_beside(case, starter)
         if beside is not None:
-            start = replace(start, straight_to_high=Moment(case, replace(plan, beside=beside), warm).run().outcome)
+            start = replace(
+                start,
+                straight_to_high=Moment(case, replace(plan, beside=beside), warm).run().outcome,
+            )
         starts.append(start)
     motors = tuple(s for s in case.starters if s.row is not None)
     if len(motors) < 2:
@@ -203,6 +263,10 @@ def passing(case: Case, offs: list[frozenset[int]], running_a: tuple[float, ...]
     warm = warm_heat(case, running_a)
 
     def ok(off: frozenset[int]) -> bool:
-        return all(Moment(case, Plan((s,), off=off | dead_at(case, s)), warm).passes() for s in case.starters if s.demand not in off)
+        return all(
+            Moment(case, Plan((s,), off=off | dead_at(case, s)), warm).passes()
+            for s in case.starters
+            if s.demand not in off
+        )
 
     return [ok(off) for off in offs]

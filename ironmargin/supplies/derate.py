@@ -1,9 +1,9 @@
 """From a generator's plate to what it gives here and now: fuel, altitude, heat.
 
 SAE J1349, naturally aspirated: ``cf = 1.180·(990/p_d)·√((T + 273)/298) − 0.18``, power divided by
-``cf``, with the dry pressure ``p_d`` [hPa]: that of the ISO 2533 standard atmosphere less the water vapour in it (Magnus
-formula, WMO-No. 8, Annex 4.B; from memory). 60 % relative humidity is assumed where none is given. No credit is taken
-for air better than the plate's.
+``cf``, with the dry pressure ``p_d`` [hPa]: that of the ISO 2533 standard atmosphere less the water
+vapour in it (Magnus formula, WMO-No. 8, Annex 4.B; from memory). 60 % relative humidity is assumed
+where none is given. No credit is taken for air better than the plate's.
 """
 
 from __future__ import annotations
@@ -37,7 +37,9 @@ def isa_pressure_hpa(altitude_m: float) -> float:
 
 
 def vapour_hpa(air_c: float, humidity_pct: float) -> float:
-    """Pressure of the water vapour in air [hPa]: ``6.112·exp(17.62·T/(243.12 + T))`` times the relative humidity."""
+    """Pressure of the water vapour in air [hPa]: ``6.112·exp(17.62·T/(243.12 + T))`` times the
+    relative humidity.
+    """
     return humidity_pct / 100.0 * 6.112 * math.exp(17.62 * air_c / (243.12 + air_c))
 
 
@@ -49,7 +51,16 @@ def sae_j1349_cf(dry_pressure_hpa: float, air_c: float) -> float:
 def waterfall(supply: Generator, conditions: Conditions) -> tuple[DerateStep, ...]:
     """The steps from the plate to here and now; the last one holds the watts to use [W]."""
     continuous, starting = supply.continuous_w, supply.starting_w
-    steps = [DerateStep("plate", f"plate, {supply.ratings_for.replace('_', ' ')}", 1.0, continuous, starting, "plate")]
+    steps = [
+        DerateStep(
+            "plate",
+            f"plate, {supply.ratings_for.replace('_', ' ')}",
+            1.0,
+            continuous,
+            starting,
+            "plate",
+        )
+    ]
 
     def apply(key: str, label: str, factor: float, source: str) -> None:
         nonlocal continuous, starting
@@ -61,7 +72,16 @@ def waterfall(supply: Generator, conditions: Conditions) -> tuple[DerateStep, ..
         if stated is not None:
             factor = stated.continuous_w / continuous
             continuous, starting = stated.continuous_w, stated.starting_w
-            steps.append(DerateStep("fuel", f"on {supply.fuel.replace('_', ' ')}, its own rating", factor, continuous, starting, "plate"))
+            steps.append(
+                DerateStep(
+                    "fuel",
+                    f"on {supply.fuel.replace('_', ' ')}, its own rating",
+                    factor,
+                    continuous,
+                    starting,
+                    "plate",
+                )
+            )
         else:
             factor = min(FUEL_FACTOR[supply.fuel] / FUEL_FACTOR[supply.ratings_for], 1.0)
             apply("fuel", f"on {supply.fuel.replace('_', ' ')}", factor, "common practice")

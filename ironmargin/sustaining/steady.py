@@ -19,14 +19,19 @@ TOLERANCE_SETS_V = 0.5
 """Of many sets solved at once, one that still moves more than this has not settled."""
 MOST_STRENGTH = 6.0
 LEAST_SHARE = 0.4
-"""Nothing here holds on below this share of its volts: it keeps the arithmetic finite while volts are found."""
+"""Nothing here holds on below this share of its volts: it keeps the arithmetic finite while volts
+are found.
+"""
 DAMPED_FROM = 12
-"""Passes from which each goes only half the way: near the most a path can carry, whole ones hunt."""
+"""Passes from which each goes only half the way: near the most a path can carry, whole ones
+hunt.
+"""
 
 
 @record
 class Steady:
-    """The settled state of one set of loads, or of many: then every figure is an array over the sets.
+    """The settled state of one set of loads, or of many: then every figure is an array over the
+    sets.
 
     Attributes:
         v1, v2: legs' volts to neutral, phasors [V]; i1, i2: amps out of the legs, phasors [A].
@@ -56,8 +61,9 @@ class Steady:
 def solve_steady(upstream: Upstream, draws: Iterable[Draw]) -> Steady:
     """Solve the settled network by fixed-point passes over the constant-power loads.
 
-    A load that lets go is no relief: it is named, and what it draws at its dropout stays on, so that nothing seems to hold because
-    another has fallen off. Not converging is said in the result, never a number made up.
+    A load that lets go is no relief: it is named, and what it draws at its dropout stays on, so
+    that nothing seems to hold because another has fallen off. Not converging is said in the result,
+    never a number made up.
     """
     fixed = np.zeros(3, dtype=complex)
     power: list[tuple[int, Draw]] = []
@@ -75,8 +81,10 @@ def solve_steady(upstream: Upstream, draws: Iterable[Draw]) -> Steady:
         for n, (_, draw) in enumerate(power):
             share = volts[draw.leg] / draw.bus_v
             live[n] = live[n] and share >= draw.dropout
-            y[draw.leg] += draw.va.conjugate() / (max(share, draw.dropout, LEAST_SHARE) * draw.bus_v) ** 2
-        new1, new2, i1, i2 = (complex(x) for x in solve_two_legs(e, z, tuple(y)))  # type: ignore[arg-type]
+            y[draw.leg] += (
+                draw.va.conjugate() / (max(share, draw.dropout, LEAST_SHARE) * draw.bus_v) ** 2
+            )
+        new1, new2, i1, i2 = map(complex, solve_two_legs(e, z, tuple(y)))  # type: ignore[arg-type]
         moved = max(abs(new1 - v1), abs(new2 - v2))
         part = 1.0 if passes < DAMPED_FROM else 0.5
         v1, v2 = v1 + part * (new1 - v1), v2 + part * (new2 - v2)
@@ -88,14 +96,23 @@ def solve_steady(upstream: Upstream, draws: Iterable[Draw]) -> Steady:
     return Steady(v1, v2, i1, i2, False, "the loads hunt: volts and amps never settle", PASSES)
 
 
-def solve_sets(upstream: Upstream, draws: Iterable[tuple[int, Draw]], on: Real, tolerance_v: float = TOLERANCE_V) -> Steady:
-    """Solve the settled network of many sets of loads at once; for one set the same as :func:`solve_steady`.
+def solve_sets(
+    upstream: Upstream,
+    draws: Iterable[tuple[int, Draw]],
+    on: Real,
+    tolerance_v: float = TOLERANCE_V,
+) -> Steady:
+    """Solve the settled network of many sets of loads at once; for one set the same as
+    :func:`solve_steady`.
 
     Args:
         draws: (demand number, draw) of every draw there may be.
-        on: how much of each demand runs in each set, 0 to 1: (sets, demands); tolerance_v: where the passes end [V].
+        on: how much of each demand runs in each set, 0 to 1: (sets, demands); tolerance_v: where
+        the passes end [V].
     """
-    kinds: dict[tuple[int, float, float], Complex] = {(place, 0.0, 0.0): np.zeros(on.shape[1], dtype=complex) for place in range(3)}
+    kinds: dict[tuple[int, float, float], Complex] = {
+        (place, 0.0, 0.0): np.zeros(on.shape[1], dtype=complex) for place in range(3)
+    }
     for at, draw in draws:
         if draw.constant_power:
             key = draw.leg, draw.bus_v, draw.dropout
@@ -107,7 +124,10 @@ def solve_sets(upstream: Upstream, draws: Iterable[tuple[int, Draw]], on: Real, 
     fixed, pooled = sums[:3], dict(zip(list(kinds)[3:], sums[3:], strict=True))
     live = {key: np.ones(len(on)) for key in pooled}
     one = np.ones(len(on), dtype=complex)
-    e, z = (upstream.e1_v * one, upstream.e2_v * one), (upstream.z11 * one, upstream.z12 * one, upstream.z22 * one)
+    e, z = (
+        (upstream.e1_v * one, upstream.e2_v * one),
+        (upstream.z11 * one, upstream.z12 * one, upstream.z22 * one),
+    )
     v1, v2 = e
     moved = np.full(len(on), np.inf)
     passes = 0
@@ -130,12 +150,19 @@ def solve_sets(upstream: Upstream, draws: Iterable[tuple[int, Draw]], on: Real, 
     for key, va in pooled.items():
         gone |= (live[key] == 0.0) & (np.abs(va) > 0.0)
     well = np.isfinite(moved) & (moved < TOLERANCE_SETS_V)
-    return Steady(v1, v2, i1, i2, well, "" if well.all() else "some sets never settle", passes, gone)
+    return Steady(
+        v1, v2, i1, i2, well, "" if well.all() else "some sets never settle", passes, gone
+    )
 
 
 def numbered_draws(case: Case, off: frozenset[int] = frozenset()) -> list[tuple[int, Draw]]:
     """Every settled draw of a case with the number of its demand, demands in ``off`` left out."""
-    return [(at, draw) for at, demand in enumerate(case.demands) if at not in off for draw in demand.steady]
+    return [
+        (at, draw)
+        for at, demand in enumerate(case.demands)
+        if at not in off
+        for draw in demand.steady
+    ]
 
 
 def all_draws(case: Case, off: frozenset[int] = frozenset()) -> list[Draw]:
@@ -151,12 +178,16 @@ def settled(case: Case, off: frozenset[int] = frozenset()) -> Steady:
 
 
 def holding_factor(case: Case) -> float:
-    """How strong supply and path would have to be for every load to hold on, by bisection; 1 where they do, 6 at most."""
+    """How strong supply and path would have to be for every load to hold on, by bisection; 1 where
+    they do, 6 at most.
+    """
     draws = all_draws(case)
 
     def holds(strength: float) -> bool:
         up = case.feed.upstream
-        state = solve_steady(replace(up, z11=up.z11 / strength, z12=up.z12 / strength, z22=up.z22 / strength), draws)
+        state = solve_steady(
+            replace(up, z11=up.z11 / strength, z12=up.z12 / strength, z22=up.z22 / strength), draws
+        )
         return bool(state.converged) and not state.let_go
 
     low, high = 1.0, MOST_STRENGTH
@@ -171,10 +202,15 @@ def holding_factor(case: Case) -> float:
 
 
 def averaged(case: Case) -> Steady:
-    """The state with every load at its mean over its duty cycle: what breakers and cords feel over three hours."""
+    """The state with every load at its mean over its duty cycle: what breakers and cords feel over
+    three hours.
+    """
     draws: list[Draw] = []
     for demand in case.demands:
-        draws += [Draw(d.leg, d.bus_v, d.va * demand.duty, d.constant_power, d.dropout) for d in demand.steady]
+        draws += [
+            Draw(d.leg, d.bus_v, d.va * demand.duty, d.constant_power, d.dropout)
+            for d in demand.steady
+        ]
     return solve_steady(case.feed.upstream, draws)
 
 
@@ -188,10 +224,14 @@ def source_amps(case: Case, state: Steady) -> tuple[Any, ...]:
 
 
 def lost_neutral(case: Case) -> tuple[float, float]:
-    """Volts each leg would see if the neutral opened: the legs' loads in series across both hot conductors [V]."""
+    """Volts each leg would see if the neutral opened: the legs' loads in series across both hot
+    conductors [V].
+    """
     up = case.feed.upstream
     open_ohm = 1e7
-    without = Upstream(up.e1_v, up.e2_v, up.z11 + open_ohm, up.z12 + open_ohm, up.z22 + open_ohm, up.legs, up.tied)
+    without = Upstream(
+        up.e1_v, up.e2_v, up.z11 + open_ohm, up.z12 + open_ohm, up.z22 + open_ohm, up.legs, up.tied
+    )
     impedances = [Draw(d.leg, d.bus_v, d.va, False) for d in all_draws(case)]
     state = solve_steady(without, impedances)
     return abs(state.v1), abs(state.v2)

@@ -1,4 +1,6 @@
-"""What a whole rig draws, by leg and by breaker, with everything on at once: the footer of its table."""
+"""What a whole rig draws, by leg and by breaker, with everything on at once: the footer of its
+table.
+"""
 
 from __future__ import annotations
 
@@ -27,8 +29,10 @@ class Totals:
     """What a rig draws with everything on.
 
     Attributes:
-        legs: amps of each leg, loads added as phasors of one leg [A]; neutral_a: of the neutral of a split service [A].
-        always_a: of what is always on, the busier leg [A]; largest_start: name and amps of the largest start, or None.
+        legs: amps of each leg, loads added as phasors of one leg [A]; neutral_a: of the neutral of
+        a split service [A].
+        always_a: of what is always on, the busier leg [A]; largest_start: name and amps of the
+        largest start, or None.
         load_amps: amps of each load by its id, all of its count [A].
     """
 
@@ -58,7 +62,21 @@ def totals(rig: Rig) -> Totals:
             start = demand.plate.lra_a * (demand.plate.soft_fraction or 1.0)
             largest = max(largest or ("", 0.0), (demand.load.name, start), key=lambda x: x[1])
     circuits = tuple(
-        CircuitTotal(c.id, c.name or c.id, c.leg, sum(load_amps.get(x.id, 0.0) for x in rig.loads if x.circuit == c.id), c.breaker_a)
-        for c in rig.circuits)
+        CircuitTotal(
+            c.id,
+            c.name or c.id,
+            c.leg,
+            sum(load_amps.get(x.id, 0.0) for x in rig.loads if x.circuit == c.id),
+            c.breaker_a,
+        )
+        for c in rig.circuits
+    )
     neutral = abs(legs[0] - legs[1]) if count == 2 else abs(legs[0])
-    return Totals({LEG_NAMES[n]: abs(i) for n, i in enumerate(legs)}, neutral, max(map(abs, always)), circuits, largest, load_amps)
+    return Totals(
+        {LEG_NAMES[n]: abs(i) for n, i in enumerate(legs)},
+        neutral,
+        max(map(abs, always)),
+        circuits,
+        largest,
+        load_amps,
+    )

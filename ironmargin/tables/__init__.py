@@ -55,7 +55,9 @@ def conductor_ohm_per_m(awg: int) -> float:
 
 @cache
 def cord_ampacity_a(awg: int) -> float:
-    """Ampacity of flexible cord with two current-carrying conductors [A]. Source: NEC Table 400.5(A)(1)."""
+    """Ampacity of flexible cord with two current-carrying conductors [A]. Source: NEC Table
+    400.5(A)(1).
+    """
     return number_of("cord_ampacity", "awg", str(awg), "ampacity_a")
 
 

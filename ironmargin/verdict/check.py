@@ -1,9 +1,10 @@
 """The check of a setup: every start, every settled limit, and one verdict.
 
-Margins are all ``1 − factor``, the factor by which the supply (or that part) could be weaker and still pass; the iron
-margin is the smallest of them and its place the weakest link. ``fails``: a margin below nought, or a chance below one
-half. ``thin``: a margin below the setup's ``thin_below``, a chance below 99 %, a start only an early breaker trips on, or
-a coincidence of all starts that fails (it can be avoided by order and waits, so it does no more). ``holds`` otherwise.
+Margins are all ``1 − factor``, the factor by which the supply (or that part) could be weaker and
+still pass; the iron margin is the smallest of them and its place the weakest link. ``fails``: a
+margin below nought, or a chance below one half. ``thin``: a margin below the setup's
+``thin_below``, a chance below 99 %, a start only an early breaker trips on, or a coincidence of all
+starts that fails (it can be avoided by order and waits, so it does no more). ``holds`` otherwise.
 Every verdict but ``holds`` names what made it so, in ``why``.
 """
 
@@ -99,7 +100,11 @@ class Seen:
 
 def without_motors(case: Case) -> Steady:
     """The settled state with the largest starter off: what a breaker carried before that start."""
-    largest = max(case.starters, key=lambda s: sum(d.amps for d in case.demands[s.demand].steady), default=None)
+    largest = max(
+        case.starters,
+        key=lambda s: sum(d.amps for d in case.demands[s.demand].steady),
+        default=None,
+    )
     return settled(case, frozenset({largest.demand}) if largest else frozenset())
 
 
@@ -116,18 +121,37 @@ def start_row(case: Case, start: Start, now: Now) -> StartRow:
 
     return StartRow(
         load=" + ".join(case.demands[s.demand].load.id for s in start.starters),
-        name="All cycling motors in one moment" if several else demand.load.name, mode=None if several else demand.mode,
-        outcome=start.outcome, wanted_a=start.wanted_a, peak_a=start.peak_a, lowest_v=start.lowest_v, settled_a=max(now.amps),
-        settled_v=min(now.state.volts(leg) for leg in legs_on), margin=start.margin,
-        with_running=tuple(d.load.id for at, d in enumerate(case.demands) if at not in others or d.load.count > 1),
-        seconds=start.seconds if start.passes else None, opened_s=start.opened_s if math.isfinite(start.opened_s) else None,
-        chance=chance.chance if chance else None, chance_low=chance.low if chance else None, chance_high=chance.high if chance else None,
-        chance_rig_low=chance.rig_low if chance else None, chance_rig_high=chance.rig_high if chance else None,
+        name="All cycling motors in one moment" if several else demand.load.name,
+        mode=None if several else demand.mode,
+        outcome=start.outcome,
+        wanted_a=start.wanted_a,
+        peak_a=start.peak_a,
+        lowest_v=start.lowest_v,
+        settled_a=max(now.amps),
+        settled_v=min(now.state.volts(leg) for leg in legs_on),
+        margin=start.margin,
+        with_running=tuple(
+            d.load.id for at, d in enumerate(case.demands) if at not in others or d.load.count > 1
+        ),
+        seconds=start.seconds if start.passes else None,
+        opened_s=start.opened_s if math.isfinite(start.opened_s) else None,
+        chance=chance.chance if chance else None,
+        chance_low=chance.low if chance else None,
+        chance_high=chance.high if chance else None,
+        chance_rig_low=chance.rig_low if chance else None,
+        chance_rig_high=chance.rig_high if chance else None,
         chance_decided_by=(chance.decides or None) if chance else None,
-        chance_known_low=chance.known_low if chance else None, chance_known_high=chance.known_high if chance else None,
-        gives_first=start.gives_first, latch_share=start.latch_share if math.isfinite(case.source.latch_k_s) else None,
-        lets_go=names(start.off), resets=names(start.blinked), islands=start.islands,
-        restart_within_3_min=start.restart, straight_to_high=start.straight_to_high, per_night=start.per_night)
+        chance_known_low=chance.known_low if chance else None,
+        chance_known_high=chance.known_high if chance else None,
+        gives_first=start.gives_first,
+        latch_share=start.latch_share if math.isfinite(case.source.latch_k_s) else None,
+        lets_go=names(start.off),
+        resets=names(start.blinked),
+        islands=start.islands,
+        restart_within_3_min=start.restart,
+        straight_to_high=start.straight_to_high,
+        per_night=start.per_night,
+    )
 
 
 def handles_a(case: Case) -> list[float]:
@@ -136,7 +160,9 @@ def handles_a(case: Case) -> list[float]:
 
 
 def peak_margin(case: Case, start: Start) -> float:
-    """Margin of a start by the peak school: what a stiff supply would see, against the smallest handle [1]."""
+    """Margin of a start by the peak school: what a stiff supply would see, against the smallest
+    handle [1].
+    """
     handles = handles_a(case)
     return 1.0 - (start.wanted_a + case.source.also_a) / min(handles) if handles else 1.0
 
@@ -151,7 +177,15 @@ def findings_of(seen: Seen, school: str) -> list[Finding]:
     found = [Finding("service", s.load, s.name, SERVICE_MARGIN, s) for s in seen.service]
     for start in seen.starts:
         demand = seen.case.demands[start.starters[0].demand]
-        found.append(Finding("start", demand.load.id, demand.load.name, margin_by(seen.case, start, school), start))
+        found.append(
+            Finding(
+                "start",
+                demand.load.id,
+                demand.load.name,
+                margin_by(seen.case, start, school),
+                start,
+            )
+        )
     found += [Finding("sustain", s.where, s.name, s.margin, s) for s in seen.sustain]
     found += [Finding("path", f"hookup[{p.item}]", p.name, p.margin, p) for p in seen.path]
     found += [Finding("voltage", v.where, f"volts on {v.where}", v.margin, v) for v in seen.volts]
@@ -171,37 +205,71 @@ def reasons_of(seen: Seen, findings: list[Finding], school: str) -> list[Why]:
         if f.margin < 0:
             found.append(Why(FAILS, f.check, f.where, f"{f.name}: {-f.margin * 100:.0f} % short"))
         elif f.margin < thin_below:
-            found.append(Why(THIN, f.check, f.where, f"{f.name}: {f.margin * 100:.0f} % left, under the {thin_below * 100:.0f} % line"))
+            found.append(
+                Why(
+                    THIN,
+                    f.check,
+                    f.where,
+                    f"{f.name}: {f.margin * 100:.0f} % left, under the "
+                    f"{thin_below * 100:.0f} % line",
+                )
+            )
     for start in seen.starts:
         load = seen.case.demands[start.starters[0].demand].load
         if start.chance is not None and start.chance.chance < SURE:
             verdict = FAILS if start.chance.chance < EVEN else THIN
             rule = "less than every second time" if verdict == FAILS else "not surely"
-            found.append(Why(verdict, "start", load.id, f"{load.name} starts {start.chance.chance * 100:.0f} times in 100: {rule}"))
+            found.append(
+                Why(
+                    verdict,
+                    "start",
+                    load.id,
+                    f"{load.name} starts {start.chance.chance * 100:.0f} times in 100: {rule}",
+                )
+            )
     for row in seen.breakers:
         if row.start_trips != "no":
-            found.append(Why(THIN, "start", row.where, f"{row.name}: an early one trips on a start"))
+            found.append(
+                Why(THIN, "start", row.where, f"{row.name}: an early one trips on a start")
+            )
             break
     if seen.together is not None:
         margin = margin_by(seen.case, seen.together, school)
         if not seen.together.passes or margin < 0:
-            found.append(Why(THIN, "coincidence", "all", "all motors in the same moment do not make it"))
+            found.append(
+                Why(THIN, "coincidence", "all", "all motors in the same moment do not make it")
+            )
     return found
 
 
-def examine(setup: Setup, *, trials: int | None = None, picture: str | None = None, quick: bool = False) -> Checked:
-    """Check a setup, keeping what pictures need; the sentence of the weakest link is added by :mod:`ironmargin.planning.answer`.
+def examine(
+    setup: Setup, *, trials: int | None = None, picture: str | None = None, quick: bool = False
+) -> Checked:
+    """Check a setup, keeping what pictures need; the sentence of the weakest link is added by
+    :mod:`ironmargin.planning.answer`.
 
     Args:
-        trials: instead of the setup's own; picture: id of the load whose start is to be drawn with its band; quick: no trials.
+        trials: instead of the setup's own; picture: id of the load whose start is to be drawn with
+        its band; quick: no trials.
     """
     case = prepare(setup)
     now = Now(case, settled(case), averaged(case))
     before = source_amps(case, without_motors(case))
     trials = 0 if quick else setup.rules.trials if trials is None else trials
     starts, together = every_start(case, before, trials, picture)
-    seen = Seen(case, now, tuple(starts), together, tuple(sustained(now)), tuple(path_rows(now)), tuple(volts_rows(now)), tuple(service_rows(case)),
-                tuple(let_go_rows(now)), tuple(breaker_rows(now, [s.trace for s in starts], before)), lasting(case, step_s=CHECK_STEP_S).endurance)
+    seen = Seen(
+        case,
+        now,
+        tuple(starts),
+        together,
+        tuple(sustained(now)),
+        tuple(path_rows(now)),
+        tuple(volts_rows(now)),
+        tuple(service_rows(case)),
+        tuple(let_go_rows(now)),
+        tuple(breaker_rows(now, [s.trace for s in starts], before)),
+        lasting(case, step_s=CHECK_STEP_S).endurance,
+    )
     by_school = {}
     for school in ("peak", "time-current"):
         found = findings_of(seen, school)
@@ -211,14 +279,39 @@ def examine(setup: Setup, *, trials: int | None = None, picture: str | None = No
     verdict, findings, reasons = by_school[setup.rules.breaker_school]
     findings = findings or [Finding("sustain", "supply", "nothing runs", 1.0, None)]
     result = Result(
-        verdict=verdict, iron_margin=findings[0].margin if seen.solved else SERVICE_MARGIN,
-        weakest=Weakest(findings[0].check, findings[0].where, ""), starts=tuple(start_row(case, s, now) for s in starts), legs=legs(now),
-        sustain=seen.sustain, path=seen.path, breakers=seen.breakers, volts=seen.volts, service=seen.service, let_go=seen.let_go,
-        why=tuple(sorted((r for r in reasons if r.verdict == verdict or verdict == FAILS), key=lambda r: r.verdict)),
-        endurance=seen.endurance, schools={name: found[0] for name, found in by_school.items()}, cautions=cautions_of(case, list(seen.path), starts),
+        verdict=verdict,
+        iron_margin=findings[0].margin if seen.solved else SERVICE_MARGIN,
+        weakest=Weakest(findings[0].check, findings[0].where, ""),
+        starts=tuple(start_row(case, s, now) for s in starts),
+        legs=legs(now),
+        sustain=seen.sustain,
+        path=seen.path,
+        breakers=seen.breakers,
+        volts=seen.volts,
+        service=seen.service,
+        let_go=seen.let_go,
+        why=tuple(
+            sorted(
+                (r for r in reasons if r.verdict == verdict or verdict == FAILS),
+                key=lambda r: r.verdict,
+            )
+        ),
+        endurance=seen.endurance,
+        schools={name: found[0] for name, found in by_school.items()},
+        cautions=cautions_of(case, list(seen.path), starts),
         assumed=tuple(Assumed(*a) for d in case.demands for a in d.assumed),
-        derate=tuple({"key": s.key, "label": s.label, "factor": s.factor, "continuous_w": s.continuous_w, "starting_w": s.starting_w,
-                      "source": s.source} for s in case.source.derate),
+        derate=tuple(
+            {
+                "key": s.key,
+                "label": s.label,
+                "factor": s.factor,
+                "continuous_w": s.continuous_w,
+                "starting_w": s.starting_w,
+                "source": s.source,
+            }
+            for s in case.source.derate
+        ),
         coincidence=start_row(case, together, now) if together else None,
-        solver={"converged": seen.solved, "reason": now.state.reason, "passes": now.state.passes})
+        solver={"converged": seen.solved, "reason": now.state.reason, "passes": now.state.passes},
+    )
     return Checked(case, now, tuple(starts), together, tuple(findings), result)

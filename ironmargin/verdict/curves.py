@@ -1,4 +1,6 @@
-"""The breaker plot's figures: the time-current band of a breaker, cold and warm, with a start and the settled load on it."""
+"""The breaker plot's figures: the time-current band of a breaker, cold and warm, with a start and
+the settled load on it.
+"""
 
 from __future__ import annotations
 
@@ -32,8 +34,10 @@ class BreakerPlot:
     """One breaker, ready to draw.
 
     Attributes:
-        amps: the axis [A]; early_s, nominal_s, late_s: time to trip from cold [s], warm_s: nominal from the heat before the start; NaN where it holds.
-        points: the start and the settled load; peak, time_current: the verdict of both schools on this start.
+        amps: the axis [A]; early_s, nominal_s, late_s: time to trip from cold [s], warm_s: nominal
+        from the heat before the start; NaN where it holds.
+        points: the start and the settled load; peak, time_current: the verdict of both schools on
+        this start.
         row: the breaker's row of the result.
     """
 
@@ -51,13 +55,20 @@ class BreakerPlot:
     row: BreakerRow
 
 
-def _times(standard: str, rating_a: float, edge: str, outdoor_c: float, heat: float = 0.0) -> tuple[float, ...]:
+def _times(
+    standard: str, rating_a: float, edge: str, outdoor_c: float, heat: float = 0.0
+) -> tuple[float, ...]:
     c = curve(standard, rating_a, edge, outdoor_c)
-    return tuple(min(max(t, LEAST_S), MOST_S) if math.isfinite(t := c.trip_s(float(x), heat)) else math.nan for x in MULTIPLES)
+    return tuple(
+        min(max(t, LEAST_S), MOST_S) if math.isfinite(t := c.trip_s(float(x), heat)) else math.nan
+        for x in MULTIPLES
+    )
 
 
 def breaker_plot(checked: Checked, start: Start | None) -> BreakerPlot | None:
-    """The plot of the breaker that is nearest to tripping: by what the start draws, else by what is settled; None without breakers."""
+    """The plot of the breaker that is nearest to tripping: by what the start draws, else by what is
+    settled; None without breakers.
+    """
     rows = checked.result.breakers
     if not rows:
         return None
@@ -68,13 +79,30 @@ def breaker_plot(checked: Checked, start: Start | None) -> BreakerPlot | None:
     points = [CurvePoint(row.amps, LONG_S, f"settled {row.amps:.1f} A")]
     if start is not None and math.isfinite(start.seconds):
         said = f"start {start.peak_a:.0f} A for {start.seconds:.1f} s"
-        points.insert(0, CurvePoint(start.peak_a + checked.case.source.also_a, max(start.seconds, LEAST_S), said))
+        points.insert(
+            0,
+            CurvePoint(
+                start.peak_a + checked.case.source.also_a, max(start.seconds, LEAST_S), said
+            ),
+        )
     wanted = (start.wanted_a if start is not None else row.amps) + checked.case.source.also_a
     early, nominal, late = (_times(row.standard, row.rating_a, edge, outdoor_c) for edge in EDGES)
     return BreakerPlot(
-        row.name, row.rating_a, row.standard, tuple(float(x * row.rating_a) for x in MULTIPLES), early, nominal, late,
-        _times(row.standard, row.rating_a, NOMINAL, outdoor_c, min(heat, 1.0)), tuple(points),
-        f"{wanted:.0f} A at the peak is {'over' if wanted > row.rating_a else 'under'} the {row.rating_a:.0f} A handle",
-        {"yes": "it trips on this start", "early": "a nominal one holds this start, an early one trips", "no": "it holds this start"}[row.start_trips], row)
-
-
+        row.name,
+        row.rating_a,
+        row.standard,
+        tuple(float(x * row.rating_a) for x in MULTIPLES),
+        early,
+        nominal,
+        late,
+        _times(row.standard, row.rating_a, NOMINAL, outdoor_c, min(heat, 1.0)),
+        tuple(points),
+        f"{wanted:.0f} A at the peak is {'over' if wanted > row.rating_a else 'under'} "
+        f"the {row.rating_a:.0f} A handle",
+        {
+            "yes": "it trips on this start",
+            "early": "a nominal one holds this start, an early one trips",
+            "no": "it holds this start",
+        }[row.start_trips],
+        row,
+    )

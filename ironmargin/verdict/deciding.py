@@ -1,12 +1,15 @@
 """Which running loads decide a finding: each is taken away in turn, and the margin watched.
 
-What gives first is not always what is listed first: a charger of 400 W may decide a start that the larger heater beside it
-leaves alone, since the heater fades with the volts and the charger does not.
+What gives first is not always what is listed first: a charger of 400 W may decide a start that the
+larger heater beside it leaves alone, since the heater fades with the volts and the charger does
+not.
 """
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from dataclasses import replace
+from typing import Any
 
 from ironmargin.case import dead_at
 from ironmargin.starting.model import Plan
@@ -20,10 +23,17 @@ LEAST_AMPS = 0.3
 """Loads that draw less decide nothing."""
 LEAST_GAIN = 0.01
 MOST = 3
+ROWS: dict[str, Callable[[Now], Any]] = {
+    "sustain": sustained,
+    "path": path_rows,
+    "voltage": volts_rows,
+}
 
 
 def deciding(checked: Checked, finding: Finding) -> tuple[int, ...]:
-    """Demands whose going helps a finding most, the most first: only those that help at least a third as much as the first."""
+    """Demands whose going helps a finding most, the most first: only those that help at least a
+    third as much as the first.
+    """
     gains = sorted(_gains(checked, finding), reverse=True)
     if not gains or gains[0][0] < LEAST_GAIN:
         return ()
@@ -31,7 +41,11 @@ def deciding(checked: Checked, finding: Finding) -> tuple[int, ...]:
 
 
 def _candidates(checked: Checked) -> list[int]:
-    return [at for at, d in enumerate(checked.case.demands) if sum(x.amps for x in d.steady) >= LEAST_AMPS]
+    return [
+        at
+        for at, d in enumerate(checked.case.demands)
+        if sum(x.amps for x in d.steady) >= LEAST_AMPS
+    ]
 
 
 def _gains(checked: Checked, finding: Finding) -> list[tuple[float, int]]:
@@ -50,9 +64,15 @@ def _of_start(checked: Checked, start: Start) -> list[tuple[float, int]]:
     for at in _candidates(checked):
         if at in starting:
             continue
-        moment = Moment(case, Plan(start.starters, off=frozenset({at}) | dead_at(case, start.starters[0])), warm)
+        moment = Moment(
+            case, Plan(start.starters, off=frozenset({at}) | dead_at(case, start.starters[0])), warm
+        )
         passes = moment.passes()
-        reserve = moment.reserve_of_path(passes) if start.gives_first == "path" else moment.reserve_of_supply(passes)
+        reserve = (
+            moment.reserve_of_path(passes)
+            if start.gives_first == "path"
+            else moment.reserve_of_supply(passes)
+        )
         found.append(((1.0 - reserve.factor) - start.margin, at))
     return found
 
@@ -62,14 +82,20 @@ def _of_settled(checked: Checked, finding: Finding) -> list[tuple[float, int]]:
     case = checked.case
     found = []
     for at in _candidates(checked):
-        kept = tuple(replace(d, steady=(), one=()) if n == at else d for n, d in enumerate(case.demands))
+        kept = tuple(
+            replace(d, steady=(), one=()) if n == at else d for n, d in enumerate(case.demands)
+        )
         less = replace(case, demands=kept)
         now = Now(less, settled(less), averaged(less))
         if finding.row is not None and hasattr(finding.row, "lets_go_v"):
             found.append((float(sum(d.amps for d in case.demands[at].steady)) / 100.0, at))
             continue
-        rows = {"sustain": sustained, "path": path_rows, "voltage": volts_rows}[finding.check](now)
-        margins = [r.margin for r in rows if getattr(r, "name", getattr(r, "where", "")) in (finding.name, finding.where)]
+        rows: list[Any] = list(ROWS[finding.check](now))
+        margins = [
+            r.margin
+            for r in rows
+            if getattr(r, "name", getattr(r, "where", "")) in (finding.name, finding.where)
+        ]
         if margins:
             found.append((float(min(margins)) - finding.margin, at))
     return found

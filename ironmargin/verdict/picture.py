@@ -1,4 +1,6 @@
-"""The start picture's figures: amps and volts on one time axis, ceilings, moments, and the band of 90 of 100 starts."""
+"""The start picture's figures: amps and volts on one time axis, ceilings, moments, and the band of
+90 of 100 starts.
+"""
 
 from __future__ import annotations
 
@@ -74,7 +76,9 @@ def picture_of(checked: Checked, start: Start) -> Picture:
     case = checked.case
     demand = case.demands[start.starters[0].demand]
     legs = case.feed.upstream.legs
-    others = [d for at, x in enumerate(case.demands) if at != start.starters[0].demand for d in x.steady]
+    others = [
+        d for at, x in enumerate(case.demands) if at != start.starters[0].demand for d in x.steady
+    ]
     beside = solve_steady(case.feed.upstream, [*others, *demand.single_beside])
     lead_a = max(source_amps(case, beside))
     lead_v = min(beside.volts(leg) for leg in range(legs))
@@ -95,8 +99,21 @@ def picture_of(checked: Checked, start: Start) -> Picture:
         every = [_on_axis(t, axis, o, legs) for o, t in start.trial_traces]
         low_a, high_a = (led(x, lead_a) for x in np.percentile([a for a, _ in every], BAND, axis=0))
         low_v, high_v = (led(x, lead_v) for x in np.percentile([v for _, v in every], BAND, axis=0))
-    return Picture(demand.load.id, demand.load.name, t_s, led(amps, lead_a), led(volts, lead_v), low_a, high_a, low_v, high_v,
-                   stiff_amps(case, start.starters), case.source.nominal_v, ceilings(checked), moments(start, math.isfinite(case.source.latch_k_s)))
+    return Picture(
+        demand.load.id,
+        demand.load.name,
+        t_s,
+        led(amps, lead_a),
+        led(volts, lead_v),
+        low_a,
+        high_a,
+        low_v,
+        high_v,
+        stiff_amps(case, start.starters),
+        case.source.nominal_v,
+        ceilings(checked),
+        moments(start, math.isfinite(case.source.latch_k_s)),
+    )
 
 
 def ceilings(checked: Checked) -> tuple[Ceiling, ...]:
@@ -105,7 +122,11 @@ def ceilings(checked: Checked) -> tuple[Ceiling, ...]:
     found = []
     if math.isfinite(source.limit_a):
         found.append(Ceiling(source.limit_a, "starting limit here"))
-        if source.derate and source.derate[-1].starting_w < 0.995 * source.derate[0].starting_w and len({s.key for s in source.derate}) == len(source.derate):
+        if (
+            source.derate
+            and source.derate[-1].starting_w < 0.995 * source.derate[0].starting_w
+            and len({s.key for s in source.derate}) == len(source.derate)
+        ):
             plate = source.limit_a * source.derate[0].starting_w / source.derate[-1].starting_w
             found.append(Ceiling(plate, "by the plate", True))
     if math.isfinite(source.continuous_a):
@@ -139,6 +160,8 @@ def picture_csv(picture: Picture) -> str:
     """The picture's figures as CSV."""
     band = bool(len(picture.low_a))
     lines = ["time_s,amps_a,volts_v" + (",low_a,high_a,low_v,high_v" if band else "")]
-    series = [picture.t_s, picture.amps, picture.volts] + ([picture.low_a, picture.high_a, picture.low_v, picture.high_v] if band else [])
+    series = [picture.t_s, picture.amps, picture.volts] + (
+        [picture.low_a, picture.high_a, picture.low_v, picture.high_v] if band else []
+    )
     lines += [",".join(f"{x:.5g}" for x in row) for row in zip(*series, strict=True)]
     return "\n".join(lines) + "\n"

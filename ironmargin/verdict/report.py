@@ -12,43 +12,83 @@ WORDS = {"holds": "HOLDS", "thin": "THIN", "fails": "FAILS"}
 
 def signed_percent(margin: float) -> str:
     """A margin as signed whole per cent, as +14 % or −34 %."""
-    rounded = max(abs(round(margin * 100)), 1 if margin < 0 else 0)  # what fails is never called nought
+    rounded = max(
+        abs(round(margin * 100)), 1 if margin < 0 else 0
+    )  # what fails is never called nought
     return f"{'−' if margin < 0 else '+'}{rounded} %"
 
 
 def report(checked: Checked) -> str:
     """The verdict, its sentence, and one line a check, weakest first."""
     result = checked.result
-    lines = [f"{checked.case.setup.name}", f"{WORDS[result.verdict]}  {signed_percent(result.iron_margin)}", result.weakest.sentence, ""]
+    lines = [
+        f"{checked.case.setup.name}",
+        f"{WORDS[result.verdict]}  {signed_percent(result.iron_margin)}",
+        result.weakest.sentence,
+        "",
+    ]
     for start in result.starts:
-        chance = f", starts {start.chance * 100:.0f} times in 100" if start.chance is not None else ""
-        lines.append(f"{signed_percent(start.margin):>7}  start {start.name}: {start.outcome}, wants {start.wanted_a:.1f} A, peak {start.peak_a:.1f} A, "
-                     f"dip {start.lowest_v:.1f} V{chance}")
+        chance = (
+            f", starts {start.chance * 100:.0f} times in 100" if start.chance is not None else ""
+        )
+        lines.append(
+            f"{signed_percent(start.margin):>7}  start {start.name}: {start.outcome}, "
+            f"wants {start.wanted_a:.1f} A, peak {start.peak_a:.1f} A, "
+            f"dip {start.lowest_v:.1f} V{chance}"
+        )
     for row in result.sustain:
-        lines.append(f"{signed_percent(row.margin):>7}  {row.name}: {row.amps:.1f} A of {row.limit_a:.1f} A")
+        lines.append(
+            f"{signed_percent(row.margin):>7}  {row.name}: {row.amps:.1f} A of {row.limit_a:.1f} A"
+        )
     for part in result.path:
         bare = ", unprotected" if part.unprotected else ""
-        lines.append(f"{signed_percent(part.margin):>7}  {part.name}: {part.amps:.1f} A of {part.rating_a:.1f} A{bare}")
+        lines.append(
+            f"{signed_percent(part.margin):>7}  {part.name}: {part.amps:.1f} A of "
+            f"{part.rating_a:.1f} A{bare}"
+        )
     for volts in result.volts:
-        lines.append(f"{signed_percent(volts.margin):>7}  volts on {volts.where}: {volts.v:.1f} V, at least {volts.low_v:.0f} V")
+        lines.append(
+            f"{signed_percent(volts.margin):>7}  volts on {volts.where}: {volts.v:.1f} V, "
+            f"at least {volts.low_v:.0f} V"
+        )
     lines += [f"caution: {words}" for words in result.cautions]
     lines.append("An estimate, not an approval. Local code and licensed practice come first.")
     return "\n".join(lines)
 
 
 def trace_csv(checked: Checked) -> str:
-    """The nominal starts over time: volts and amps of each leg, speed of each motor, heat of each breaker."""
+    """The nominal starts over time: volts and amps of each leg, speed of each motor, heat of each
+    breaker.
+    """
     case = checked.case
     names = [case.demands[d].load.id for d in case.rows]
     out = io.StringIO()
     writer = csv.writer(out, lineterminator="\n")
-    writer.writerow(["start", "time_s", "l1_v", "l2_v", "l1_a", "l2_a", *(f"speed_{name}" for name in names),
-                     *(f"heat_{b.where}_{leg + 1}" for b, leg in case.breakers)])
+    writer.writerow(
+        [
+            "start",
+            "time_s",
+            "l1_v",
+            "l2_v",
+            "l1_a",
+            "l2_a",
+            *(f"speed_{name}" for name in names),
+            *(f"heat_{b.where}_{leg + 1}" for b, leg in case.breakers),
+        ]
+    )
     for start in checked.starts + ((checked.together,) if checked.together else ()):
         label = "+".join(case.demands[s.demand].load.id for s in start.starters)
         trace = start.trace
         volts, amps = (x if len(x) > 1 else [x[0], x[0] * 0] for x in (trace.v, trace.a))
         for at, t in enumerate(trace.t_s):
-            row = [t, volts[0][at], volts[1][at], amps[0][at], amps[1][at], *trace.speed[:, at], *trace.heat[:, at]]
+            row = [
+                t,
+                volts[0][at],
+                volts[1][at],
+                amps[0][at],
+                amps[1][at],
+                *trace.speed[:, at],
+                *trace.heat[:, at],
+            ]
             writer.writerow([label, *(f"{x:.5g}" for x in row)])
     return out.getvalue()

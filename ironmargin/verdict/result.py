@@ -27,7 +27,9 @@ class Sustained:
 
 @record
 class PathRow:
-    """A part of the path: what it carries, its rating, and whether no breaker before it protects it."""
+    """A part of the path: what it carries, its rating, and whether no breaker before it protects
+    it.
+    """
 
     item: int
     name: str
@@ -42,7 +44,9 @@ class PathRow:
 
 @record
 class BreakerRow:
-    """A breaker against the starts and the settled amps; hold times are absent where it holds for good."""
+    """A breaker against the starts and the settled amps; hold times are absent where it holds for
+    good.
+    """
 
     where: str
     name: str
@@ -59,10 +63,11 @@ class BreakerRow:
 class StartRow:
     """One start, in the words of the result format.
 
-    ``chance`` over rigs and days, with the interval of the estimate; ``chance_rig_*`` what this one rig does, for ninety
-    rigs of a hundred like it; ``chance_known_*`` the same once ``chance_decided_by`` is measured. ``gives_first`` is the
-    part, ``supply`` or ``path``, that had to change least for the outcome to change. ``lets_go`` names loads that are off at
-    the end, ``resets`` those that were off for a moment.
+    ``chance`` over rigs and days, with the interval of the estimate; ``chance_rig_*`` what this one
+    rig does, for ninety rigs of a hundred like it; ``chance_known_*`` the same once
+    ``chance_decided_by`` is measured. ``gives_first`` is the part, ``supply`` or ``path``, that had
+    to change least for the outcome to change. ``lets_go`` names loads that are off at the end,
+    ``resets`` those that were off for a moment.
     """
 
     load: str
@@ -108,7 +113,9 @@ class LegRow:
 
 @record
 class VoltsRow:
-    """Settled volts at one place against the range they may have. ``margin`` = share of the allowed drop left [1]."""
+    """Settled volts at one place against the range they may have. ``margin`` = share of the allowed
+    drop left [1].
+    """
 
     where: str
     v: float
@@ -128,7 +135,9 @@ class ServiceRow:
 
 @record
 class LetGoRow:
-    """A wanted load that lets go at the settled volts: it is offered ``v`` and holds on down to ``lets_go_v`` [V]."""
+    """A wanted load that lets go at the settled volts: it is offered ``v`` and holds on down to
+    ``lets_go_v`` [V].
+    """
 
     load: str
     name: str
@@ -139,7 +148,9 @@ class LetGoRow:
 
 @record
 class Why:
-    """One reason of a verdict: which check at which place makes it ``fails`` or ``thin``, and by which rule."""
+    """One reason of a verdict: which check at which place makes it ``fails`` or ``thin``, and by
+    which rule.
+    """
 
     verdict: str
     check: str
@@ -149,7 +160,9 @@ class Why:
 
 @record
 class Weakest:
-    """The weakest link and the sentence that says it; ``decides`` are the loads whose going helps it most, first the most."""
+    """The weakest link and the sentence that says it; ``decides`` are the loads whose going helps
+    it most, first the most.
+    """
 
     check: str
     where: str
@@ -203,7 +216,11 @@ def plain(value: Any) -> Any:
             out[item.metadata.get("key", item.name)] = plain(held)
         return out
     if isinstance(value, dict):
-        return {k: plain(v) for k, v in value.items() if not (isinstance(v, float) and not math.isfinite(v))}
+        return {
+            k: plain(v)
+            for k, v in value.items()
+            if not (isinstance(v, float) and not math.isfinite(v))
+        }
     if isinstance(value, (list, tuple)):
         return [plain(v) for v in value]
     return round(value, 4) if isinstance(value, float) else value

@@ -1,9 +1,12 @@
-"""The stations of the bar: every check of a setup in the order the current flows, each with its margin and reasons."""
+"""The stations of the bar: every check of a setup in the order the current flows, each with its
+margin and reasons.
+"""
 
 from __future__ import annotations
 
 from collections.abc import Iterable
 
+from ironmargin.loads.demand import Demand
 from ironmargin.record import record
 from ironmargin.verdict.check import Checked, margin_by
 from ironmargin.verdict.result import PathRow, StartRow, Sustained
@@ -13,7 +16,8 @@ MOST_KNOWN = 3
 HOLDS, THIN, FAILS = "holds", "thin", "fails"
 FORMULA = {
     "sustain": "margin = 1 − amps ÷ limit",
-    "start": "margin = 1 − the weakest supply (or path, whichever gives first) that still starts it, found by bisection between a fifth of this one and six times it",
+    "start": "margin = 1 − the weakest supply (or path, whichever gives first) that still starts "
+    "it, found by bisection between a fifth of this one and six times it",
     "path": "margin = 1 − amps ÷ rating, whether or not a breaker protects the part",
     "voltage": "margin = share of the allowed drop that is left",
     "service": "the service brings what the load needs, or it does not",
@@ -24,7 +28,9 @@ FORMULA = {
 
 @record
 class Station:
-    """One place on the bar: ``state`` is holds, thin or fails; ``reading`` the figure under it; ``reasons`` the lines behind it."""
+    """One place on the bar: ``state`` is holds, thin or fails; ``reading`` the figure under it;
+    ``reasons`` the lines behind it.
+    """
 
     key: str
     check: str
@@ -63,13 +69,39 @@ def stations(checked: Checked) -> tuple[Station, ...]:
         if where in ("supply", "breaker", "main"):
             reasons += _known_from(checked)
         if where == "supply":
-            reasons += tuple(f"{s['label']}: {s['continuous_w']:,.0f} W running, {s['starting_w']:,.0f} W starting ({s['source']})" for s in result.derate)
-        found.append(Station(where, "sustain", title, kind, row.margin, state_of(row.margin, thin), f"{row.amps:.1f} of {row.limit_a:.1f} A",
-                             reasons, FORMULA["sustain"]))
+            reasons += tuple(
+                f"{s['label']}: {s['continuous_w']:,.0f} W running, "
+                f"{s['starting_w']:,.0f} W starting ({s['source']})"
+                for s in result.derate
+            )
+        found.append(
+            Station(
+                where,
+                "sustain",
+                title,
+                kind,
+                row.margin,
+                state_of(row.margin, thin),
+                f"{row.amps:.1f} of {row.limit_a:.1f} A",
+                reasons,
+                FORMULA["sustain"],
+            )
+        )
 
     for item in result.service:
-        found.append(Station(f"service-{item.load}", "service", item.name, "service", -1.0, FAILS, item.problem.replace("-", " "),
-                             ("This path cannot feed it at all.",), FORMULA["service"]))
+        found.append(
+            Station(
+                f"service-{item.load}",
+                "service",
+                item.name,
+                "service",
+                -1.0,
+                FAILS,
+                item.problem.replace("-", " "),
+                ("This path cannot feed it at all.",),
+                FORMULA["service"],
+            )
+        )
     settled("supply", "Supply")
     settled("input", "Input limit")
     settled("breaker", "Post breaker" if checked.case.source.kind == "shore" else "Supply breaker")
@@ -83,27 +115,84 @@ def stations(checked: Checked) -> tuple[Station, ...]:
     for start, started in zip(checked.starts, result.starts, strict=True):
         margin = margin_by(checked.case, start, checked.case.setup.rules.breaker_school)
         demand = checked.case.demands[start.starters[0].demand]
-        known = (f"locked-rotor amps {demand.plate.lra_a:.0f} A, running {demand.plate.rla_a:.1f} A: "
-                 f"{'typical' if demand.plate.lra_typical else demand.load.provenance.replace('-', ' ')}",) if demand.plate else ()
+        known = (
+            (
+                f"locked-rotor amps {demand.plate.lra_a:.0f} A, running "
+                f"{demand.plate.rla_a:.1f} A: " + _source_of(demand),
+            )
+            if demand.plate
+            else ()
+        )
         found.append(_start_station(started, margin, thin, "start", known))
     if result.coincidence is not None:
         assert checked.together is not None
         school = checked.case.setup.rules.breaker_school
-        found.append(_start_station(result.coincidence, margin_by(checked.case, checked.together, school), thin, "coincidence"))
+        found.append(
+            _start_station(
+                result.coincidence,
+                margin_by(checked.case, checked.together, school),
+                thin,
+                "coincidence",
+            )
+        )
     for gone in result.let_go:
-        found.append(Station(f"lets-go-{gone.load}", "voltage", gone.name, "lets go", gone.margin, FAILS, f"{gone.v:.0f} V",
-                             (f"offered {gone.v:.0f} V, it holds on down to {gone.lets_go_v:.0f} V",), FORMULA["start"]))
+        found.append(
+            Station(
+                f"lets-go-{gone.load}",
+                "voltage",
+                gone.name,
+                "lets go",
+                gone.margin,
+                FAILS,
+                f"{gone.v:.0f} V",
+                (f"offered {gone.v:.0f} V, it holds on down to {gone.lets_go_v:.0f} V",),
+                FORMULA["start"],
+            )
+        )
     volts = min(result.volts, key=lambda v: v.margin, default=None)
     if volts is not None:
-        reasons = tuple(f"{v.where}: {v.v:.1f} V, at least {v.low_v:.0f} V (ANSI C84.1 range B or EN 50160)" for v in result.volts)
+        reasons = tuple(
+            f"{v.where}: {v.v:.1f} V, at least {v.low_v:.0f} V (ANSI C84.1 range B or EN 50160)"
+            for v in result.volts
+        )
         state = state_of(volts.margin, thin)
-        found.append(Station("volts", "voltage", "Volts", "settled", volts.margin, state, f"{volts.v:.1f} V", reasons, FORMULA["voltage"]))
+        found.append(
+            Station(
+                "volts",
+                "voltage",
+                "Volts",
+                "settled",
+                volts.margin,
+                state,
+                f"{volts.v:.1f} V",
+                reasons,
+                FORMULA["voltage"],
+            )
+        )
     end = result.endurance
     if end.margin is not None:
         lasts = min(h for h in (end.fuel_h, end.battery_h) if h is not None)
-        found.append(Station("hours", "endurance", "Hours", f"{checked.case.setup.conditions.target_hours:g} h wanted", end.margin,
-                             state_of(end.margin, thin), f"{lasts:.1f} h", (f"mean load {end.mean_w:.0f} W",), FORMULA["endurance"]))
+        found.append(
+            Station(
+                "hours",
+                "endurance",
+                "Hours",
+                f"{checked.case.setup.conditions.target_hours:g} h wanted",
+                end.margin,
+                state_of(end.margin, thin),
+                f"{lasts:.1f} h",
+                (f"mean load {end.mean_w:.0f} W",),
+                FORMULA["endurance"],
+            )
+        )
     return tuple(found)
+
+
+def _source_of(demand: Demand) -> str:
+    """Where a motor's locked-rotor amps come from, as words."""
+    if demand.plate is not None and demand.plate.lra_typical:
+        return "typical"
+    return demand.load.provenance.replace("-", " ")
 
 
 def chance_words(row: StartRow) -> str:
@@ -113,7 +202,9 @@ def chance_words(row: StartRow) -> str:
     if low is None or high is None or high - low < 0.05:
         return said
     said += f"; this one rig between {low * 100:.0f} and {high * 100:.0f} in 100"
-    return said + (", depending most on its locked-rotor amps: measure them" if row.chance_decided_by else "")
+    return said + (
+        ", depending most on its locked-rotor amps: measure them" if row.chance_decided_by else ""
+    )
 
 
 def _leg_stations(checked: Checked, thin: float) -> list[Station]:
@@ -128,11 +219,25 @@ def _leg_stations(checked: Checked, thin: float) -> list[Station]:
             continue
         mean_a = abs(getattr(checked.now.mean, {"L1": "i1", "L2": "i2"}[name]))
         margin = 1.0 - mean_a / row.limit_a
-        reasons = [f"{row.a:.1f} A with everything on, {mean_a:.1f} A over the duty cycles, against {row.limit_a:.1f} A for hours"]
+        reasons = [
+            f"{row.a:.1f} A with everything on, {mean_a:.1f} A over the duty cycles, "
+            f"against {row.limit_a:.1f} A for hours"
+        ]
         if row.lost_neutral_v is not None:
             reasons.append(f"if the neutral opened this leg would see {row.lost_neutral_v:.0f} V")
-        out.append(Station(f"leg-{name}", "leg", f"Leg {name}", "settled", margin, state_of(margin, thin), f"{mean_a:.1f} of {row.limit_a:.1f} A",
-                           (*reasons, *_known_from(checked, {"L1": 0, "L2": 1}[name])), FORMULA["sustain"]))
+        out.append(
+            Station(
+                f"leg-{name}",
+                "leg",
+                f"Leg {name}",
+                "settled",
+                margin,
+                state_of(margin, thin),
+                f"{mean_a:.1f} of {row.limit_a:.1f} A",
+                (*reasons, *_known_from(checked, {"L1": 0, "L2": 1}[name])),
+                FORMULA["sustain"],
+            )
+        )
     return out
 
 
@@ -140,35 +245,76 @@ def _known_from(checked: Checked, leg: int | None = None) -> tuple[str, ...]:
     """Where the larger draws come from, largest first."""
     on = [d for d in checked.case.demands if leg is None or d.leg in (leg, 2)]
     largest = sorted(on, key=lambda d: -sum(x.amps for x in d.steady))[:MOST_KNOWN]
-    return tuple(f"{d.load.name} {sum(x.amps for x in d.steady):.1f} A: {d.load.provenance.replace('-', ' ')}" for d in largest)
+    return tuple(
+        f"{d.load.name} {sum(x.amps for x in d.steady):.1f} A: "
+        f"{d.load.provenance.replace('-', ' ')}"
+        for d in largest
+    )
 
 
 def _path_station(part: PathRow, thin: float) -> Station:
-    reasons = [f"{part.amps:.1f} A on a rating of {part.rating_a:.0f} A", f"drops {part.volts_drop:.1f} V"]
+    reasons = [
+        f"{part.amps:.1f} A on a rating of {part.rating_a:.0f} A",
+        f"drops {part.volts_drop:.1f} V",
+    ]
     if part.unprotected:
         reasons.append("no breaker before it protects it: only your own attention does")
     if part.contact_w:
         reasons.append(f"{part.contact_w:.0f} W of heat in a bad contact")
-    return Station(f"path-{part.item}", "path", part.name[:1].upper() + part.name[1:], "no breaker" if part.unprotected else "path", part.margin,
-                   state_of(part.margin, thin), f"{part.amps:.1f} of {part.rating_a:.0f} A", tuple(reasons), FORMULA["path"])
+    return Station(
+        f"path-{part.item}",
+        "path",
+        part.name[:1].upper() + part.name[1:],
+        "no breaker" if part.unprotected else "path",
+        part.margin,
+        state_of(part.margin, thin),
+        f"{part.amps:.1f} of {part.rating_a:.0f} A",
+        tuple(reasons),
+        FORMULA["path"],
+    )
 
 
-def _start_station(row: StartRow, margin: float, thin: float, check: str, known: tuple[str, ...] = ()) -> Station:
+def _start_station(
+    row: StartRow, margin: float, thin: float, check: str, known: tuple[str, ...] = ()
+) -> Station:
     fails = row.outcome != "starts"
-    reading = f"{row.lowest_v:.0f} V, {row.seconds:.1f} s" if row.seconds is not None and not fails else f"{row.outcome}, {row.lowest_v:.0f} V"
-    reasons = [f"a stiff supply would see {row.wanted_a:.1f} A; this one gives at most {row.peak_a:.1f} A and dips to {row.lowest_v:.1f} V"]
+    reading = (
+        f"{row.lowest_v:.0f} V, {row.seconds:.1f} s"
+        if row.seconds is not None and not fails
+        else f"{row.outcome}, {row.lowest_v:.0f} V"
+    )
+    reasons = [
+        f"a stiff supply would see {row.wanted_a:.1f} A; this one gives at most "
+        f"{row.peak_a:.1f} A and dips to {row.lowest_v:.1f} V"
+    ]
     reasons += known
     if row.chance is not None and row.chance_low is not None and row.chance_high is not None:
         reasons.append(chance_words(row))
     if row.gives_first == "path":
         reasons.append("the cords and contacts on the way give first, not the supply")
     if row.islands:
-        reasons.append("near its edge the outcome changes back and forth: do not count on the last few per cent")
+        reasons.append(
+            "near its edge the outcome changes back and forth: do not count on the last "
+            "few per cent"
+        )
     if row.restart_within_3_min is not None:
-        reasons.append(f"restarted at once, before pressures equalise: {row.restart_within_3_min}; wait three to five minutes")
+        reasons.append(
+            f"restarted at once, before pressures equalise: {row.restart_within_3_min}; "
+            "wait three to five minutes"
+        )
     if row.straight_to_high is not None:
         reasons.append(f"knocked straight from off to high: {row.straight_to_high}")
     if row.per_night:
         reasons.append(f"{how_often(row.per_night)} of ten hours; order and waits avoid it")
     title, subtitle = (row.name, "start") if check == "start" else ("All at once", "same moment")
-    return Station(f"{check}-{row.load}", check, title, subtitle, margin, state_of(margin, thin, fails), reading, tuple(reasons), FORMULA[check])
+    return Station(
+        f"{check}-{row.load}",
+        check,
+        title,
+        subtitle,
+        margin,
+        state_of(margin, thin, fails),
+        reading,
+        tuple(reasons),
+        FORMULA[check],
+    )

@@ -1,4 +1,6 @@
-"""The inventory in headless Chromium: editing the table by keys, pasting, dragging, the path drawing, imports, two tabs, a newcomer on a phone."""
+"""The inventory in headless Chromium: editing the table by keys, pasting, dragging, the path
+drawing, imports, two tabs, a newcomer on a phone.
+"""
 
 from __future__ import annotations
 
@@ -12,7 +14,8 @@ from web.rigs.models import Rig
 from web.setups.models import SavedSetup
 
 PASTE = """(text) => { const data = new DataTransfer(); data.setData('text/plain', text);
-  document.activeElement.dispatchEvent(new ClipboardEvent('paste', {clipboardData: data, bubbles: true, cancelable: true})); }"""
+  const how = {clipboardData: data, bubbles: true, cancelable: true};
+  document.activeElement.dispatchEvent(new ClipboardEvent('paste', how)); }"""
 
 
 class Inventory(BrowserCase):
@@ -35,17 +38,27 @@ class Inventory(BrowserCase):
         self.kept(page)
         expect(page.locator('[data-leg="L1"]')).not_to_have_text("")
         rig.refresh_from_db()
-        self.assertEqual(next(x for x in rig.document["loads"] if x["id"] == "heater")["watts"], 1000)
-        self.assertNotEqual(page.evaluate("document.activeElement.getAttribute('aria-label')"), "Draw of Water heater")  # Enter went down
+        self.assertEqual(
+            next(x for x in rig.document["loads"] if x["id"] == "heater")["watts"], 1000
+        )
+        self.assertNotEqual(
+            page.evaluate("document.activeElement.getAttribute('aria-label')"),
+            "Draw of Water heater",
+        )  # Enter went down
         page.keyboard.press("ArrowUp")
-        self.assertEqual(page.evaluate("document.activeElement.getAttribute('aria-label')"), "Draw of Water heater")
+        self.assertEqual(
+            page.evaluate("document.activeElement.getAttribute('aria-label')"),
+            "Draw of Water heater",
+        )
         cell.fill("77")
         page.keyboard.press("Escape")
         expect(cell).to_have_value("1000")
         cell.fill("sixty")
         page.keyboard.press("Tab")
         expect(page.locator("#rig-answer")).to_contain_text("must be a number")
-        self.assertEqual((cell.input_value(), cell.get_attribute("aria-invalid")), ("sixty", "true"))
+        self.assertEqual(
+            (cell.input_value(), cell.get_attribute("aria-invalid")), ("sixty", "true")
+        )
         self.assertEqual([e for e in self.errors if "422" not in e], [])
 
     def test_pasting_moving_dragging_and_undo(self) -> None:
@@ -59,8 +72,13 @@ class Inventory(BrowserCase):
         page.get_by_label("Draw of Water heater").focus()
         page.keyboard.press("Alt+ArrowDown")
         expect(page.locator('tbody[data-place="L2"] [data-load="heater"]')).to_have_count(1)
-        self.assertEqual(page.evaluate("document.activeElement.getAttribute('aria-label')"), "Draw of Water heater")
-        page.locator('[data-load="heater"] .handle').drag_to(page.locator('tbody[data-place="L1"] > tr').first)
+        self.assertEqual(
+            page.evaluate("document.activeElement.getAttribute('aria-label')"),
+            "Draw of Water heater",
+        )
+        page.locator('[data-load="heater"] .handle').drag_to(
+            page.locator('tbody[data-place="L1"] > tr').first
+        )
         expect(page.locator('tbody[data-place="L1"] [data-load="heater"]')).to_have_count(1)
         page.get_by_role("button", name="Take out Extractor").click()
         expect(page.locator('[data-load="extractor"]')).to_have_count(0)
@@ -90,7 +108,9 @@ class Inventory(BrowserCase):
         expect(second.get_by_label("Draw of Water heater")).to_have_value("950")
         expect(second.locator("#rig-answer")).to_be_empty()
         rig.refresh_from_db()
-        self.assertEqual(next(x for x in rig.document["loads"] if x["id"] == "heater")["watts"], 950)
+        self.assertEqual(
+            next(x for x in rig.document["loads"] if x["id"] == "heater")["watts"], 950
+        )
 
     def test_the_path_is_edited_on_the_drawing(self) -> None:
         page = self.open()
@@ -108,7 +128,9 @@ class Inventory(BrowserCase):
         page.keyboard.press("Enter")
         page.locator("#part-kind").select_option(label="30 A travel-trailer outlet")
         page.get_by_role("button", name="Replace it").click()
-        expect(names.nth(0)).to_have_attribute("aria-label", re.compile("^30 A travel-trailer outlet"))
+        expect(names.nth(0)).to_have_attribute(
+            "aria-label", re.compile("^30 A travel-trailer outlet")
+        )
         names.nth(0).focus()
         page.keyboard.press("Delete")
         expect(names).to_have_count(2)
@@ -144,7 +166,9 @@ class Inventory(BrowserCase):
         page.get_by_role("button", name="Save", exact=True).click()
         page.wait_for_url(re.compile(r"/setups/\d+/"))
         saved = SavedSetup.objects.get(name="Mine")
-        self.assertEqual((saved.rig.name, saved.supply.document["starting_w"]), ("My trailer", 2200))
+        self.assertEqual(
+            (saved.rig.name, saved.supply.document["starting_w"]), ("My trailer", 2200)
+        )
         self.assertEqual(self.errors, [])
 
     def test_files_and_a_supply(self) -> None:
@@ -153,7 +177,13 @@ class Inventory(BrowserCase):
         with page.expect_download() as caught:
             page.get_by_role("link", name="Loads as CSV").click()
         text = Path(caught.value.path()).read_text()
-        page.get_by_label("Take loads in from a CSV").set_input_files({"name": "a.csv", "mimeType": "text/csv", "buffer": (text + "x,Bad,resistive\r\n").encode()})
+        page.get_by_label("Take loads in from a CSV").set_input_files(
+            {
+                "name": "a.csv",
+                "mimeType": "text/csv",
+                "buffer": (text + "x,Bad,resistive\r\n").encode(),
+            }
+        )
         page.get_by_role("button", name="Take them in").click()
         expect(page.get_by_role("alert")).to_contain_text("line 10")
         page.get_by_role("button", name="Take the sound rows").click()
@@ -163,7 +193,9 @@ class Inventory(BrowserCase):
         page.get_by_role("link", name="3.1 kW set, propane", exact=True).click()
         page.get_by_label("Altitude, ft").fill("5000")
         page.get_by_label("Altitude, ft").press("Tab")
-        expect(page.locator("svg[role=img]")).to_have_attribute("aria-label", re.compile("at 1524 m"))
+        expect(page.locator("svg[role=img]")).to_have_attribute(
+            "aria-label", re.compile("at 1524 m")
+        )
         page.get_by_label("Running power").first.fill("3000")
         page.get_by_role("button", name="Save", exact=True).click()
         expect(page.get_by_role("status").filter(has_text="Saved")).to_be_visible()
@@ -177,7 +209,15 @@ class Access(BrowserCase):
             rig = Rig.objects.get(name="Alder Creek house")
             setups = "&".join(f"pk={s.pk}" for s in SavedSetup.objects.all()[:3])
             supply = SavedSetup.objects.get(name__startswith="Clay wagon, pair").supply_id
-            for path in ("/rigs/", f"/rigs/{rig.pk}/", f"/rigs/{rig.pk}/plate/", "/supplies/", f"/supplies/{supply}/", f"/setups/compare/?{setups}", f"/kept/rig/{rig.pk}/history/"):
+            for path in (
+                "/rigs/",
+                f"/rigs/{rig.pk}/",
+                f"/rigs/{rig.pk}/plate/",
+                "/supplies/",
+                f"/supplies/{supply}/",
+                f"/setups/compare/?{setups}",
+                f"/kept/rig/{rig.pk}/history/",
+            ):
                 page.goto(self.live_server_url + path)
                 self.clean(page, f"{path} {'phone' if phone else 'desk'} {theme}")
             page.context.close()

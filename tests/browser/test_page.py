@@ -1,4 +1,6 @@
-"""The real interface in headless Chromium: fill the page, see the verdict change, save, reload; keyboard, touch, axe-core."""
+"""The real interface in headless Chromium: fill the page, see the verdict change, save, reload;
+keyboard, touch, axe-core.
+"""
 
 from __future__ import annotations
 
@@ -59,7 +61,9 @@ class BrowserCase(StaticLiveServerTestCase):
         return page
 
     def heard(self, message: ConsoleMessage) -> None:
-        """Keep what the console complains of, but a refused figure (422) and a request overtaken by a newer one."""
+        """Keep what the console complains of, but a refused figure (422) and a request overtaken by
+        a newer one.
+        """
         overtaken = message.text.startswith(("htmx:sendAbort", "htmx:afterRequest"))
         if message.type == "error" and "422" not in message.text and not overtaken:
             self.errors.append(message.text)
@@ -70,10 +74,19 @@ class BrowserCase(StaticLiveServerTestCase):
     def clean(self, page: Page, where: str) -> None:
         """No violation of axe-core, no script error, nothing wider than the window."""
         page.evaluate(AXE.read_text(encoding="utf-8"))
-        found = page.evaluate("async () => (await axe.run()).violations.map(v => v.id + ': ' + v.nodes.map(n => n.target.join(' ')).slice(0, 3).join(' | '))")
+        found = page.evaluate(
+            "async () => (await axe.run()).violations.map(v => v.id + ': ' + "
+            "v.nodes.map(n => n.target.join(' ')).slice(0, 3).join(' | '))"
+        )
         self.assertEqual(found, [], where)
         self.assertEqual(self.errors, [], where)
-        self.assertLessEqual(page.evaluate("document.documentElement.scrollWidth - document.documentElement.clientWidth"), 0, where)
+        self.assertLessEqual(
+            page.evaluate(
+                "document.documentElement.scrollWidth - document.documentElement.clientWidth"
+            ),
+            0,
+            where,
+        )
 
 
 class Work(BrowserCase):
@@ -86,7 +99,9 @@ class Work(BrowserCase):
         page.get_by_label("Starting power").fill("4400")
         page.get_by_label("Starting power").press("Tab")
         expect(word).to_have_text("Holds")
-        self.assertEqual(page.evaluate("document.activeElement.name"), "supply.fuel")  # the focus is not lost to the answer
+        self.assertEqual(
+            page.evaluate("document.activeElement.name"), "supply.fuel"
+        )  # the focus is not lost to the answer
         page.get_by_label("Name of this setup").fill("Mine")
         page.get_by_role("button", name="Save", exact=True).click()
         page.wait_for_url(re.compile(r"/setups/\d+/"))
@@ -106,7 +121,9 @@ class Work(BrowserCase):
 
         for station in stations(checked):
             cell = page.locator(f'#stations [data-key="{station.key}"]')
-            self.assertAlmostEqual(float(cell.get_attribute("data-margin")), station.margin, places=3)
+            self.assertAlmostEqual(
+                float(cell.get_attribute("data-margin")), station.margin, places=3
+            )
             self.assertEqual(cell.get_attribute("data-state"), station.state)
             marks = page.locator(f'[data-mark="{station.key}"]').count()
             self.assertEqual(marks, 0 if station.state == "holds" else 2, station.key)
@@ -126,8 +143,12 @@ class Work(BrowserCase):
         field.fill("sixty")
         field.press("Tab")
         expect(page.locator("#verdict")).to_contain_text("No verdict")
-        expect(page.locator('[data-fault-for="supply.starting_w"]')).to_contain_text("must be a number")
-        self.assertEqual((field.input_value(), field.get_attribute("aria-invalid")), ("sixty", "true"))
+        expect(page.locator('[data-fault-for="supply.starting_w"]')).to_contain_text(
+            "must be a number"
+        )
+        self.assertEqual(
+            (field.input_value(), field.get_attribute("aria-invalid")), ("sixty", "true")
+        )
         expect(page.locator("#head-verdict")).to_have_text("No verdict")
         field.fill("2200")
         field.press("Tab")
@@ -150,7 +171,9 @@ class Work(BrowserCase):
         self.new(page)
         page.get_by_label("Take a typical one").select_option(label="inverter set, 4.5 kW class")
         expect(page.get_by_label("Starting power")).to_have_value("4500")
-        page.get_by_label("Add a typical load").select_option(label="microwave oven, 1,000 W cooking")
+        page.get_by_label("Add a typical load").select_option(
+            label="microwave oven, 1,000 W cooking"
+        )
         expect(page.get_by_label("Microwave oven, 1,000 W cooking", exact=True)).to_be_checked()
         expect(page.get_by_label("Outdoor heat")).to_have_value("95")
         page.get_by_role("button", name="show °C and metres").click()
@@ -169,10 +192,14 @@ class Work(BrowserCase):
         expect(reading).to_contain_text("-0.30 s")
         page.keyboard.press("End")
         rows = json.loads(plot.get_attribute("data-series"))
-        expect(reading).to_have_text(f"{rows[-1][1]:.2f} s  {rows[-1][2]:.1f} A  {rows[-1][3]:.1f} V")
+        expect(reading).to_have_text(
+            f"{rows[-1][1]:.2f} s  {rows[-1][2]:.1f} A  {rows[-1][3]:.1f} V"
+        )
         box = plot.bounding_box()
         page.mouse.move(box["x"] + box["width"] * 0.5, box["y"] + 80)
-        expect(reading).not_to_have_text(f"{rows[-1][1]:.2f} s  {rows[-1][2]:.1f} A  {rows[-1][3]:.1f} V")
+        expect(reading).not_to_have_text(
+            f"{rows[-1][1]:.2f} s  {rows[-1][2]:.1f} A  {rows[-1][3]:.1f} V"
+        )
         self.assertIn("A", plot.get_attribute("aria-valuetext"))
         phone = self.open(phone=True)
         phone.locator("#plot").scroll_into_view_if_needed()

@@ -1,4 +1,6 @@
-"""The verdict screen in headless Chromium: figures read off the drawings against the core's, remedies, what decides, sharing."""
+"""The verdict screen in headless Chromium: figures read off the drawings against the core's,
+remedies, what decides, sharing.
+"""
 
 from __future__ import annotations
 
@@ -20,7 +22,8 @@ class Verdict(BrowserCase):
         page.goto(f"{self.live_server_url}/setups/{saved.pk}/")
         checked = stored.judge(stored.compose(saved)).checked
         result = checked.result
-        # Volts of the start picture: the lowest point of the drawn line, turned back into volts by its axis.
+        # Volts of the start picture: the lowest point of the drawn line, turned back into volts by
+        # its axis.
         path = page.locator("#plot-volts").get_attribute("d")
         lowest = max(float(y) for y in re.findall(r"[\d.]+ ([\d.]+)", path))
         ticks = page.locator("#plot .axis").all_text_contents()
@@ -41,13 +44,17 @@ class Verdict(BrowserCase):
     def test_remedies_and_a_variant(self) -> None:
         page = self.open()
         expect(page.locator("#remedies")).to_contain_text("Leave Water heater off until later")
-        row = page.locator("#remedies li").filter(has_text="Leave Water heater off until later").first
+        row = (
+            page.locator("#remedies li").filter(has_text="Leave Water heater off until later").first
+        )
         expect(row).to_contain_text("+14 %")
         row.get_by_role("button").click()
         page.wait_for_url(lambda url: not url.endswith("/11/") and "/setups/" in url)
         expect(page.locator("#verdict-word")).to_have_text("Thin")
         expect(page.locator("#iron-margin")).to_have_text("+14 %")
-        self.assertTrue(SavedSetup.objects.filter(name__endswith="leave Water heater off until later").exists())
+        self.assertTrue(
+            SavedSetup.objects.filter(name__endswith="leave Water heater off until later").exists()
+        )
 
     def test_what_decides_comparing_and_the_breaker(self) -> None:
         page = self.open()
@@ -55,7 +62,9 @@ class Verdict(BrowserCase):
         expect(page.locator("#decides li").first).to_be_visible()
         page.get_by_label("against").select_option("gear")
         expect(page.locator("#plot .amps.over")).to_have_count(1)
-        expect(page.locator("#breaker-title ~ svg")).to_have_attribute("aria-label", re.compile("over the 30 A handle"))
+        expect(page.locator("#breaker-title ~ svg")).to_have_attribute(
+            "aria-label", re.compile("over the 30 A handle")
+        )
         with page.expect_download() as caught:
             page.get_by_role("button", name="SVG").click()
         self.assertEqual(caught.value.suggested_filename, "start.svg")
@@ -109,7 +118,9 @@ class Order(BrowserCase):
         expect(task).to_have_attribute("aria-valuetext", "09:00")
         expect(task).to_have_class(re.compile("locked"))
         box = task.bounding_box()
-        slot = float(page.locator("#timeline").get_attribute("data-slot")) * page.evaluate("document.querySelector('#timeline').getBoundingClientRect().width / 1220")
+        slot = float(page.locator("#timeline").get_attribute("data-slot")) * page.evaluate(
+            "document.querySelector('#timeline').getBoundingClientRect().width / 1220"
+        )
         page.mouse.move(box["x"] + 8, box["y"] + 8)
         page.mouse.down()
         page.mouse.move(box["x"] + 8 + 4 * slot, box["y"] + 8, steps=3)

@@ -1,4 +1,6 @@
-"""Every kind of change does what it says and gives a setup that reads back; breaker plots and leg moves against the check itself."""
+"""Every kind of change does what it says and gives a setup that reads back; breaker plots and leg
+moves against the check itself.
+"""
 
 from __future__ import annotations
 
@@ -7,23 +9,35 @@ import unittest
 from dataclasses import replace
 from typing import Any
 
+from ironmargin.case import prepare
 from ironmargin.loads.demand import leg_of
 from ironmargin.planning.changes import COSTS, Change, changes_of
 from ironmargin.planning.legs import leg_moves
 from ironmargin.planning.planner import Planner
 from ironmargin.planning.tasks import clock, read_tasks, slots_long, slots_of
 from ironmargin.protection.breaker import NOMINAL, curve
+from ironmargin.setup.changed import with_engines_scaled
 from ironmargin.setup.model import Setup
 from ironmargin.setup.reading import read_setup, write_setup
 from ironmargin.setup.rules import check_rules
-from ironmargin.case import prepare
 from ironmargin.verdict.check import examine
 from ironmargin.verdict.curves import LEAST_S, LONG_S, breaker_plot
-from ironmargin.setup.changed import with_engines_scaled
 from tests.shared import checked, document
 
-PAIR_ON_PROPANE: dict[str, Any] = {"kind": "parallel", "kit_limit_a": 30, "units": [
-    {"kind": "generator", "continuous_w": 1800, "starting_w": 2200, "fuel": "propane", "eco": True}] * 2}
+PAIR_ON_PROPANE: dict[str, Any] = {
+    "kind": "parallel",
+    "kit_limit_a": 30,
+    "units": [
+        {
+            "kind": "generator",
+            "continuous_w": 1800,
+            "starting_w": 2200,
+            "fuel": "propane",
+            "eco": True,
+        }
+    ]
+    * 2,
+}
 
 
 def setup_of(number: int, **more: Any) -> Setup:
@@ -55,22 +69,35 @@ class Changes(unittest.TestCase):
         doc = document(5)
         doc["rig"]["loads"][1]["priority"] = "wait"
         kinds = by_kind(read_setup(doc))
-        self.assertEqual([c.what for c in kinds["postpone"]], ["Leave Microwave oven off until later"])
-        self.assertEqual({c.what for c in kinds["leave-off"]}, {"Leave Rooftop unit on a hot day off", "Switch Refrigerator off, though it is always on"})
+        self.assertEqual(
+            [c.what for c in kinds["postpone"]], ["Leave Microwave oven off until later"]
+        )
+        self.assertEqual(
+            {c.what for c in kinds["leave-off"]},
+            {
+                "Leave Rooftop unit on a hot day off",
+                "Switch Refrigerator off, though it is always on",
+            },
+        )
         self.assertLess(kinds["postpone"][0].effort, min(c.effort for c in kinds["leave-off"]))
 
     def test_modes(self) -> None:
         doc = document(5)
         doc["rig"]["loads"][0] |= {"low_cool_a": 15}
         setup = read_setup(doc)
-        modes = [next(w.mode for w in c.apply(setup).wanted if w.load == "roof") for c in (*by_kind(setup)["mode"], *by_kind(setup)["fan-only"])]
+        modes = [
+            next(w.mode for w in c.apply(setup).wanted if w.load == "roof")
+            for c in (*by_kind(setup)["mode"], *by_kind(setup)["fan-only"])
+        ]
         self.assertEqual(modes, ["low-cool", "fan-low"])
 
     def test_the_set_itself(self) -> None:
         setup = setup_of(1, supply=PAIR_ON_PROPANE)
         kinds = by_kind(setup)
         self.assertTrue(all(not u.eco for u in kinds["eco-off"][0].apply(setup).supply.units))
-        self.assertTrue(all(u.fuel == "gasoline" for u in kinds["fuel"][0].apply(setup).supply.units))
+        self.assertTrue(
+            all(u.fuel == "gasoline" for u in kinds["fuel"][0].apply(setup).supply.units)
+        )
         self.assertEqual(len(kinds["second-set"][0].apply(setup).supply.units), 3)
         one = setup_of(2)
         self.assertEqual(by_kind(one)["second-set"][0].apply(one).supply.kind, "parallel")
@@ -79,8 +106,17 @@ class Changes(unittest.TestCase):
         self.assertGreater(larger[0], one.supply.continuous_w)
 
     def test_every_set_is_scaled_by_itself(self) -> None:
-        unequal = PAIR_ON_PROPANE | {"units": [{"kind": "generator", "continuous_w": 1800, "starting_w": 2200, "by_fuel": {"propane": {"continuous_w": 1600, "starting_w": 2000}}},
-                                               {"kind": "generator", "continuous_w": 1000, "starting_w": 1200}]}
+        unequal = PAIR_ON_PROPANE | {
+            "units": [
+                {
+                    "kind": "generator",
+                    "continuous_w": 1800,
+                    "starting_w": 2200,
+                    "by_fuel": {"propane": {"continuous_w": 1600, "starting_w": 2000}},
+                },
+                {"kind": "generator", "continuous_w": 1000, "starting_w": 1200},
+            ]
+        }
         units = with_engines_scaled(setup_of(1, supply=unequal), 0.5).supply.units
         self.assertEqual([(u.continuous_w, u.starting_w) for u in units], [(900, 1100), (500, 600)])
         self.assertEqual(units[0].by_fuel["propane"].starting_w, 1000)
@@ -90,7 +126,9 @@ class Changes(unittest.TestCase):
         kinds = by_kind(setup)
         self.assertEqual(len(kinds["soft-start"]), 2)
         self.assertEqual(kinds["hard-start"][0].apply(setup).rig.loads[0].start, "hard-start")
-        self.assertEqual(kinds["inline-soft-start"][0].apply(setup).hookup[-1].kind, "inline-soft-start")
+        self.assertEqual(
+            kinds["inline-soft-start"][0].apply(setup).hookup[-1].kind, "inline-soft-start"
+        )
         self.assertNotIn("soft-start", by_kind(setup_of(10)))
 
     def test_cords(self) -> None:
@@ -99,16 +137,24 @@ class Changes(unittest.TestCase):
         thick = kinds["thicker-cord"][0].apply(setup).hookup[0]
         self.assertEqual((thick.awg, thick.rating_a), (8, 40.0))
         self.assertEqual(kinds["shorter-cord"][0].apply(setup).hookup[0].length_m, 4.0)
-        before, after = examine(setup, trials=0).result, examine(kinds["thicker-cord"][0].apply(setup), trials=0).result
+        before, after = (
+            examine(setup, trials=0).result,
+            examine(kinds["thicker-cord"][0].apply(setup), trials=0).result,
+        )
         self.assertLess(after.path[0].volts_drop, before.path[0].volts_drop)
 
     def test_posts(self) -> None:
         setup = setup_of(5)
         kinds = by_kind(setup)
         two = kinds["two-outlets"][0].apply(setup)
-        self.assertEqual((two.supply.legs, [h.kind for h in two.hookup]), ("split", ["splitter", "cord"]))
+        self.assertEqual(
+            (two.supply.legs, [h.kind for h in two.hookup]), ("split", ["splitter", "cord"])
+        )
         pitch = kinds["50-a-pitch"][0].apply(setup)
-        self.assertEqual((pitch.supply.breaker_a, pitch.supply.legs, [h.kind for h in pitch.hookup]), (50.0, "split", ["cord"]))
+        self.assertEqual(
+            (pitch.supply.breaker_a, pitch.supply.legs, [h.kind for h in pitch.hookup]),
+            (50.0, "split", ["cord"]),
+        )
         same = setup_of(8)
         self.assertEqual(by_kind(same)["opposite-legs"][0].apply(same).supply.legs, "split")
         small = read_setup(document(4) | {"supply": {"kind": "shore", "breaker_a": 15}})
@@ -138,11 +184,16 @@ class Legs(unittest.TestCase):
         full = checked(7)
         setup = full.case.setup
         for move in leg_moves(full.case):
-            loads = tuple(replace(x, leg=move.to) if x.id == move.load else x for x in setup.rig.loads)
+            loads = tuple(
+                replace(x, leg=move.to) if x.id == move.load else x for x in setup.rig.loads
+            )
             result = examine(replace(setup, rig=replace(setup.rig, loads=loads)), trials=0).result
             self.assertAlmostEqual(result.legs["L1"].a, move.l1_a, places=6)
             self.assertAlmostEqual(result.legs["N"].a, move.neutral_a, places=6)
-        self.assertEqual([m.gained_a for m in leg_moves(full.case)], sorted((m.gained_a for m in leg_moves(full.case)), reverse=True))
+        self.assertEqual(
+            [m.gained_a for m in leg_moves(full.case)],
+            sorted((m.gained_a for m in leg_moves(full.case)), reverse=True),
+        )
 
     def test_one_leg_has_none_to_move_to(self) -> None:
         for number in (2, 5, 11):
@@ -166,7 +217,9 @@ class Curves(unittest.TestCase):
         for number in (5, 6, 7, 11):
             full = checked(number)
             plot = breaker_plot(full, next(iter(full.starts), None))
-            for early, nominal, late, warm in zip(plot.early_s, plot.nominal_s, plot.late_s, plot.warm_s, strict=True):
+            for early, nominal, late, warm in zip(
+                plot.early_s, plot.nominal_s, plot.late_s, plot.warm_s, strict=True
+            ):
                 for less, more in ((early, nominal), (nominal, late), (warm, nominal)):
                     if not math.isnan(less) and not math.isnan(more):
                         self.assertLessEqual(less, more + 1e-9, number)
@@ -184,17 +237,37 @@ class Slots(unittest.TestCase):
     def test_clock_and_slots(self) -> None:
         self.assertEqual((clock(0), clock(450), clock(1440)), ("00:00", "07:30", "24:00"))
         self.assertEqual(slots_of(15, 46), [1, 2, 3])
-        tasks = read_tasks({"format": "iron-margin/tasks", "version": 1, "tasks": [{"id": "a", "load": "roof", "minutes": 50}]}, setup_of(5))
+        tasks = read_tasks(
+            {
+                "format": "iron-margin/tasks",
+                "version": 1,
+                "tasks": [{"id": "a", "load": "roof", "minutes": 50}],
+            },
+            setup_of(5),
+        )
         self.assertEqual(slots_long(tasks.tasks[0]), 4)
 
     def test_what_runs_anyway(self) -> None:
         setup = setup_of(5)
-        data = {"format": "iron-margin/tasks", "version": 1, "tasks": [{"id": "a", "load": "micro", "minutes": 15}]}
+        data = {
+            "format": "iron-margin/tasks",
+            "version": 1,
+            "tasks": [{"id": "a", "load": "micro", "minutes": 15}],
+        }
         planner = Planner(setup, read_tasks(data, setup))
         roof = planner.number["roof"]
-        self.assertTrue(all(roof in loads for loads in planner.anyway))  # wanted, and no task's: it runs all day
-        planner = Planner(setup, read_tasks(data | {"running": [{"load": "roof", "from": "12:00", "to": "13:00"}]}, setup))
-        self.assertEqual([n for n, loads in enumerate(planner.anyway) if roof in loads], [48, 49, 50, 51])
+        self.assertTrue(
+            all(roof in loads for loads in planner.anyway)
+        )  # wanted, and no task's: it runs all day
+        planner = Planner(
+            setup,
+            read_tasks(
+                data | {"running": [{"load": "roof", "from": "12:00", "to": "13:00"}]}, setup
+            ),
+        )
+        self.assertEqual(
+            [n for n, loads in enumerate(planner.anyway) if roof in loads], [48, 49, 50, 51]
+        )
 
 
 if __name__ == "__main__":

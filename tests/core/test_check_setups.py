@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import unittest
-
 from typing import Any
 
 from ironmargin.enduring.endurance import lasting
@@ -100,10 +99,14 @@ class CheckSetups(unittest.TestCase):
             load_setup(path_of(12))
         lines = str(caught.exception).splitlines()
         self.assertIn("supply.continuous_w: must be above 0 (got -5)", lines)
-        self.assertIn("supply.continous_va: unknown field, remove it or put it under x (got 3)", lines)
+        self.assertIn(
+            "supply.continous_va: unknown field, remove it or put it under x (got 3)", lines
+        )
         self.assertIn('rig.loads[0].lra_a: must be a number (got "sixty")', lines)
         self.assertIn('name: must not be empty (got "")', lines)
-        self.assertTrue(any(line.startswith("wanted[0].load:") and "nosuch" in line for line in lines))
+        self.assertTrue(
+            any(line.startswith("wanted[0].load:") and "nosuch" in line for line in lines)
+        )
 
     def test_13_and_14_the_charger_decides(self) -> None:
         alone, beside = checked(13).result, checked(14).result
@@ -137,10 +140,22 @@ class CheckSetups(unittest.TestCase):
     def test_18_propane_evening(self) -> None:
         result = checked(18).result
         self.assertTrue(8 <= result.endurance.fuel_h <= 12, result.endurance.fuel_h)
-        self.assertAlmostEqual(result.endurance.fuel_h, lasting(checked(18).case).endurance.fuel_h, delta=0.05)
+        self.assertAlmostEqual(
+            result.endurance.fuel_h, lasting(checked(18).case).endurance.fuel_h, delta=0.05
+        )
 
         def cycling(doc: dict[str, Any]) -> None:
-            doc["rig"]["loads"] = [{"id": "ac", "name": "ac", "kind": "air-conditioner", "lra_a": 50, "running_a": 13, "high_cool_a": 17, "duty": 0.9}]
+            doc["rig"]["loads"] = [
+                {
+                    "id": "ac",
+                    "name": "ac",
+                    "kind": "air-conditioner",
+                    "lra_a": 50,
+                    "running_a": 13,
+                    "high_cool_a": 17,
+                    "duty": 0.9,
+                }
+            ]
             doc["wanted"] = [{"load": "ac"}]
 
         end = check(changed(18, cycling)).endurance
@@ -151,7 +166,9 @@ class CheckSetups(unittest.TestCase):
         self.assertTrue(0.75 <= checked(19).result.endurance.fuel_h <= 1.4)
 
     def test_20_50_hz_at_low_volts(self) -> None:
-        self.assertIn(checked(20).result.starts[0].outcome, ("starts", "stalls", "volts-stay-low", "trips"))
+        self.assertIn(
+            checked(20).result.starts[0].outcome, ("starts", "stalls", "volts-stay-low", "trips")
+        )
 
     def test_21_loads_let_go(self) -> None:
         result = checked(21).result
@@ -167,7 +184,10 @@ class CheckSetups(unittest.TestCase):
     def test_22_long_cord(self) -> None:
         full = checked(22)
         result = full.result
-        self.assertTrue(result.weakest.check in ("path", "voltage") or result.starts[0].outcome == "volts-stay-low")
+        self.assertTrue(
+            result.weakest.check in ("path", "voltage")
+            or result.starts[0].outcome == "volts-stay-low"
+        )
         self.assertIn("cord", result.weakest.sentence)
         self.assertEqual(result.starts[0].gives_first, "path")
         kinds = {c for r in find_remedies(full.case.setup).found for c in r.change.split("+")}

@@ -16,7 +16,13 @@ ROOT = Path(__file__).resolve().parents[2]
 
 
 def run(*words: str) -> subprocess.CompletedProcess[str]:
-    return subprocess.run([sys.executable, "-m", "ironmargin", *words], cwd=ROOT, capture_output=True, text=True, check=False)
+    return subprocess.run(
+        [sys.executable, "-m", "ironmargin", *words],
+        cwd=ROOT,
+        capture_output=True,
+        text=True,
+        check=False,
+    )
 
 
 class CommandLine(unittest.TestCase):
@@ -33,8 +39,20 @@ class CommandLine(unittest.TestCase):
             raise AssertionError(word)
 
         body = json.loads(done.stdout, parse_constant=refuse)
-        self.assertEqual((body["format"], body["version"], body["verdict"]), ("iron-margin/result", 1, "fails"))
-        for name in ("starts", "legs", "sustain", "path", "breakers", "service", "schools", "cautions", "assumed"):
+        self.assertEqual(
+            (body["format"], body["version"], body["verdict"]), ("iron-margin/result", 1, "fails")
+        )
+        for name in (
+            "starts",
+            "legs",
+            "sustain",
+            "path",
+            "breakers",
+            "service",
+            "schools",
+            "cautions",
+            "assumed",
+        ):
             self.assertIn(name, body)
         self.assertNotIn("seconds", body["starts"][0])
         self.assertNotIn("null", done.stdout)

@@ -16,17 +16,17 @@ import numpy as np
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
+from ironmargin.case import prepare
 from ironmargin.enduring.battery import accepted_w, least_input_w, refill_hours, run_battery
 from ironmargin.enduring.duty import load_series, statistics
 from ironmargin.enduring.endurance import lasting
 from ironmargin.enduring.fuel import WH_PER_L, fuel_use, willans
 from ironmargin.enduring.noise import fit, quiet_overlap_h, sound_of, together
 from ironmargin.errors import SetupError
+from ironmargin.planning.answer import check
 from ironmargin.setup.model import Prices
 from ironmargin.setup.reading import read_setup
 from ironmargin.setup.supplies import BatteryInverter, Cylinder, Generator
-from ironmargin.case import prepare
-from ironmargin.planning.answer import check
 from tests.shared import changed, document, path_of
 
 ROOT = Path(__file__).resolve().parents[2]
@@ -36,12 +36,24 @@ BATTERY = BatteryInverter(continuous_w=3000, surge_w=6000, battery_wh=5000, effi
 
 class Battery(unittest.TestCase):
     @QUICK
-    @given(st.lists(st.floats(0, 4000), min_size=2, max_size=60), st.floats(0, 2500), st.floats(0.5, 1), st.floats(0.1, 1), st.sampled_from([10.0, 60.0, 600.0]))
-    def test_energy_is_conserved_and_the_charge_stays_in_bounds(self, load: list[float], limit: float, charging: float, soc: float, step: float) -> None:
-        series = run_battery(BATTERY, np.array(load), step, input_limit_w=limit, charging=charging, soc=soc)
+    @given(
+        st.lists(st.floats(0, 4000), min_size=2, max_size=60),
+        st.floats(0, 2500),
+        st.floats(0.5, 1),
+        st.floats(0.1, 1),
+        st.sampled_from([10.0, 60.0, 600.0]),
+    )
+    def test_energy_is_conserved_and_the_charge_stays_in_bounds(
+        self, load: list[float], limit: float, charging: float, soc: float, step: float
+    ) -> None:
+        series = run_battery(
+            BATTERY, np.array(load), step, input_limit_w=limit, charging=charging, soc=soc
+        )
         self.assertLess(series.imbalance(), 1e-3)
         moved = (series.soc[0] - series.soc[-1]) * BATTERY.battery_wh
-        self.assertAlmostEqual(moved, float(series.battery_w.sum()) * step / 3600, delta=1e-6 * 5000)
+        self.assertAlmostEqual(
+            moved, float(series.battery_w.sum()) * step / 3600, delta=1e-6 * 5000
+        )
         self.assertTrue((series.loss_w > -1e-6).all())
         self.assertTrue(((series.soc <= 1 + 1e-9) & (series.soc >= min(soc, 0.1) - 1e-9)).all())
         self.assertLessEqual(series.input_w.max(), limit + 1e-6)
@@ -55,7 +67,9 @@ class Battery(unittest.TestCase):
 
     def test_constant_surplus_is_closed_form(self) -> None:
         """Below the taper the charge rises by (limit − load)·η a step."""
-        series = run_battery(BATTERY, np.full(360, 200.0), 10.0, input_limit_w=800.0, charging=0.9, soc=0.3)
+        series = run_battery(
+            BATTERY, np.full(360, 200.0), 10.0, input_limit_w=800.0, charging=0.9, soc=0.3
+        )
         self.assertAlmostEqual(series.soc[-1], 0.3 + (800 - 200) * 0.9 / 5000, places=9)
 
     def test_an_empty_series_is_refused(self) -> None:
@@ -66,7 +80,9 @@ class Battery(unittest.TestCase):
     def test_the_taper(self) -> None:
         self.assertEqual(accepted_w(5000, 0.5), 2500)
         self.assertAlmostEqual(accepted_w(5000, 1.0), 0.05 * 2500)
-        self.assertGreater(refill_hours(BATTERY, 0.8, 1.0, 2000, 0.9), refill_hours(BATTERY, 0.6, 0.8, 2000, 0.9))
+        self.assertGreater(
+            refill_hours(BATTERY, 0.8, 1.0, 2000, 0.9), refill_hours(BATTERY, 0.6, 0.8, 2000, 0.9)
+        )
         self.assertIsNone(refill_hours(BATTERY, 0.5, 1.0, 100, 0.9, base_w=150))
         self.assertEqual(refill_hours(BATTERY, 1.0, 1.0, 100, 0.9), 0.0)
 
@@ -80,7 +96,12 @@ class Battery(unittest.TestCase):
 
 class Fuel(unittest.TestCase):
     def test_two_points_are_met(self) -> None:
-        unit = Generator(continuous_w=1800, starting_w=2200, tank_l=3.6, fuel_points=((450.0, 8.1), (1800.0, 3.2)))
+        unit = Generator(
+            continuous_w=1800,
+            starting_w=2200,
+            tank_l=3.6,
+            fuel_points=((450.0, 8.1), (1800.0, 3.2)),
+        )
         line = willans(unit)
         for load, hours in unit.fuel_points:
             self.assertAlmostEqual(fuel_use(unit, "gasoline", load, Prices()).hours, hours)
@@ -92,49 +113,93 @@ class Fuel(unittest.TestCase):
         self.assertTrue(willans(Generator(continuous_w=1800, starting_w=2200)).typical)
 
     def test_points_that_would_burn_less_than_nothing(self) -> None:
-        steep = willans(Generator(continuous_w=1800, starting_w=2200, tank_l=3.6, fuel_points=((400.0, 20.0), (1800.0, 2.0))))
+        steep = willans(
+            Generator(
+                continuous_w=1800,
+                starting_w=2200,
+                tank_l=3.6,
+                fuel_points=((400.0, 20.0), (1800.0, 2.0)),
+            )
+        )
         self.assertEqual(steep.idle_w, 0.0)
-        falling = willans(Generator(continuous_w=1800, starting_w=2200, tank_l=3.6, fuel_points=((400.0, 2.0), (1800.0, 3.0))))
+        falling = willans(
+            Generator(
+                continuous_w=1800,
+                starting_w=2200,
+                tank_l=3.6,
+                fuel_points=((400.0, 2.0), (1800.0, 3.0)),
+            )
+        )
         self.assertEqual(falling.slope, 0.0)
 
     def test_more_tank_lasts_longer_and_more_load_shorter(self) -> None:
         def hours(tank: float, watts: float) -> float:
-            return fuel_use(Generator(continuous_w=1800, starting_w=2200, tank_l=tank), "gasoline", watts, Prices()).hours or 0.0
+            return (
+                fuel_use(
+                    Generator(continuous_w=1800, starting_w=2200, tank_l=tank),
+                    "gasoline",
+                    watts,
+                    Prices(),
+                ).hours
+                or 0.0
+            )
 
         self.assertGreater(hours(5, 900), hours(4, 900))
         self.assertLess(hours(5, 1200), hours(5, 900))
 
     def test_eco_saves_most_at_little_load(self) -> None:
-        plain, eco = (Generator(continuous_w=1800, starting_w=2200, tank_l=3.6, eco=e) for e in (False, True))
+        plain, eco = (
+            Generator(continuous_w=1800, starting_w=2200, tank_l=3.6, eco=e) for e in (False, True)
+        )
 
         def saving(watts: float) -> float:
-            return 1 - fuel_use(eco, "gasoline", watts, Prices()).heat_w / fuel_use(plain, "gasoline", watts, Prices()).heat_w
+            return (
+                1
+                - fuel_use(eco, "gasoline", watts, Prices()).heat_w
+                / fuel_use(plain, "gasoline", watts, Prices()).heat_w
+            )
 
         self.assertGreater(saving(200), saving(1000))
         self.assertAlmostEqual(saving(1800), 0.0)
 
     def test_cost_and_refills(self) -> None:
-        unit = Generator(continuous_w=1800, starting_w=2200, tank_l=3.6, cylinder=Cylinder(capacity_kg=9.1, fill=0.85))
+        unit = Generator(
+            continuous_w=1800,
+            starting_w=2200,
+            tank_l=3.6,
+            cylinder=Cylinder(capacity_kg=9.1, fill=0.85),
+        )
         gas = fuel_use(unit, "gasoline", 900, Prices(gasoline_per_l=1.0), wanted_h=24)
         self.assertAlmostEqual(gas.cost_per_h, gas.litres_per_h)
         self.assertEqual(gas.refills, math.ceil(24 / gas.hours) - 1)
         propane = fuel_use(unit, "propane", 900, Prices(propane_per_kg=2.0))
         self.assertAlmostEqual(propane.hours / propane.hours_nominal, 0.85)
-        self.assertAlmostEqual(propane.litres_per_h / gas.litres_per_h, WH_PER_L["gasoline"] / WH_PER_L["propane"])
+        self.assertAlmostEqual(
+            propane.litres_per_h / gas.litres_per_h, WH_PER_L["gasoline"] / WH_PER_L["propane"]
+        )
         free = fuel_use(unit, "natural_gas", 900, Prices(natural_gas_per_kwh=0.1))
         self.assertIsNone(free.hours)
         self.assertAlmostEqual(free.cost_per_h, free.heat_w / 10_000)
 
     def test_a_varying_load_burns_as_its_mean(self) -> None:
         """The line is straight: without eco only the mean counts."""
+
         def cycling(doc: dict[str, Any]) -> None:
             doc["supply"]["tank_l"] = 3.6
-            doc["rig"]["loads"][1] = {"id": "base", "name": "heater", "kind": "resistive", "watts": 600, "duty": 0.5}
+            doc["rig"]["loads"][1] = {
+                "id": "base",
+                "name": "heater",
+                "kind": "resistive",
+                "watts": 600,
+                "duty": 0.5,
+            }
 
         found = lasting(prepare(changed(2, cycling)))
         unit = found
         mean = unit.endurance.mean_w
-        expected = fuel_use(Generator(continuous_w=1800, starting_w=2200, tank_l=3.6), "gasoline", mean, Prices()).hours
+        expected = fuel_use(
+            Generator(continuous_w=1800, starting_w=2200, tank_l=3.6), "gasoline", mean, Prices()
+        ).hours
         self.assertAlmostEqual(found.endurance.fuel_h, expected, delta=0.02 * expected)
 
 
@@ -151,7 +216,17 @@ class Duty(unittest.TestCase):
 
     def test_two_fair_coins(self) -> None:
         def coins(doc: dict[str, Any]) -> None:
-            doc["rig"]["loads"] = [{"id": i, "name": i, "kind": "resistive", "watts": 100, "voltage_v": 230, "duty": 0.2} for i in "ab"]
+            doc["rig"]["loads"] = [
+                {
+                    "id": i,
+                    "name": i,
+                    "kind": "resistive",
+                    "watts": 100,
+                    "voltage_v": 230,
+                    "duty": 0.2,
+                }
+                for i in "ab"
+            ]
             doc["wanted"] = [{"load": "a"}, {"load": "b"}]
 
         found = statistics(prepare(changed(11, coins)))  # 0 W 64 %, 100 W 32 %, 200 W 4 %
@@ -180,8 +255,12 @@ class Noise(unittest.TestCase):
 
     def test_sets_add(self) -> None:
         self.assertAlmostEqual(sound_of(58, 7, sets=2).at(7), 61.01, places=2)
-        self.assertAlmostEqual(together([sound_of(58, 7), sound_of(58, 7)]).at(7), sound_of(58, 7, sets=2).at(7))
-        self.assertGreater(sound_of(58, 7, exhaust_side=True).at(7), sound_of(58, 7, eco=True).at(7) + 5)
+        self.assertAlmostEqual(
+            together([sound_of(58, 7), sound_of(58, 7)]).at(7), sound_of(58, 7, sets=2).at(7)
+        )
+        self.assertGreater(
+            sound_of(58, 7, exhaust_side=True).at(7), sound_of(58, 7, eco=True).at(7) + 5
+        )
 
 
 class Whole(unittest.TestCase):
@@ -203,8 +282,19 @@ class Whole(unittest.TestCase):
 
     def test_a_generator_charges_beside_the_loads(self) -> None:
         def bulk(doc: dict[str, Any]) -> None:
-            doc["supply"] = {"kind": "assist", "input": {"kind": "generator", "continuous_w": 1800, "starting_w": 2200, "voltage_v": 230, "output": "230", "tank_l": 4},
-                             "input_limit_a": 7, "inverter": doc["supply"]["inverter"] | {"start_soc": 0.4}}
+            doc["supply"] = {
+                "kind": "assist",
+                "input": {
+                    "kind": "generator",
+                    "continuous_w": 1800,
+                    "starting_w": 2200,
+                    "voltage_v": 230,
+                    "output": "230",
+                    "tank_l": 4,
+                },
+                "input_limit_a": 7,
+                "inverter": doc["supply"]["inverter"] | {"start_soc": 0.4},
+            }
 
         e = lasting(prepare(changed(11, bulk))).endurance
         self.assertGreater(e.soc_after, 0.4)
@@ -224,9 +314,14 @@ class Whole(unittest.TestCase):
         self.assertGreaterEqual(e.refills, 1)
 
     def test_bad_figures_are_named(self) -> None:
-        cases = [({"supply": {"tank_l": 0}}, "supply.tank_l", "above 0"), ({"prices": {"gasoline_per_l": -1}}, "prices.gasoline_per_l", "at least 0"),
-                 ({"supply": {"fuel_points": [[100]]}}, "supply.fuel_points[0]", "row of 2 numbers"), ({"site": {"quiet_from_h": 25}}, "site.quiet_from_h", "at most 24"),
-                 ({"supply": {"fuel_points": [[-1, 2]]}}, "supply.fuel_points[0][0]", "at least 0"), ({"supply": {"cylinder": {"fill": 1.2}}}, "supply.cylinder.fill", "at most 1")]
+        cases = [
+            ({"supply": {"tank_l": 0}}, "supply.tank_l", "above 0"),
+            ({"prices": {"gasoline_per_l": -1}}, "prices.gasoline_per_l", "at least 0"),
+            ({"supply": {"fuel_points": [[100]]}}, "supply.fuel_points[0]", "row of 2 numbers"),
+            ({"site": {"quiet_from_h": 25}}, "site.quiet_from_h", "at most 24"),
+            ({"supply": {"fuel_points": [[-1, 2]]}}, "supply.fuel_points[0][0]", "at least 0"),
+            ({"supply": {"cylinder": {"fill": 1.2}}}, "supply.cylinder.fill", "at most 1"),
+        ]
         for change, path, words in cases:
             doc = document(2)
             for key, value in change.items():
@@ -238,14 +333,34 @@ class Whole(unittest.TestCase):
     def test_the_command(self) -> None:
         with tempfile.TemporaryDirectory() as folder:
             file = Path(folder) / "series.csv"
-            done = subprocess.run([sys.executable, "-m", "ironmargin", "endure", str(path_of(11)), "--json", "--csv", str(file)], cwd=ROOT, capture_output=True,
-                                  text=True, check=True)
+            done = subprocess.run(
+                [
+                    sys.executable,
+                    "-m",
+                    "ironmargin",
+                    "endure",
+                    str(path_of(11)),
+                    "--json",
+                    "--csv",
+                    str(file),
+                ],
+                cwd=ROOT,
+                capture_output=True,
+                text=True,
+                check=True,
+            )
             rows = list(csv.DictReader(file.read_text().splitlines()))
         body = json.loads(done.stdout)
         self.assertEqual(body["format"], "iron-margin/endurance")
         self.assertEqual(len(rows), 360)
         self.assertLess(float(rows[-1]["soc"]), 1.0)
-        bad = subprocess.run([sys.executable, "-m", "ironmargin", "endure", str(path_of(12))], cwd=ROOT, capture_output=True, text=True, check=False)
+        bad = subprocess.run(
+            [sys.executable, "-m", "ironmargin", "endure", str(path_of(12))],
+            cwd=ROOT,
+            capture_output=True,
+            text=True,
+            check=False,
+        )
         self.assertEqual(bad.returncode, 2)
 
 

@@ -1,4 +1,6 @@
-"""The start engine: compiled and plain alike, soft starters, limits in time, loads that let go, and bad figures bounded."""
+"""The start engine: compiled and plain alike, soft starters, limits in time, loads that let go, and
+bad figures bounded.
+"""
 
 from __future__ import annotations
 
@@ -9,7 +11,7 @@ from typing import Any
 
 import numpy as np
 
-from ironmargin.case import Case, prepare
+from ironmargin.case import prepare
 from ironmargin.errors import SetupError
 from ironmargin.loads import motor as m
 from ironmargin.planning.answer import check
@@ -23,15 +25,31 @@ from ironmargin.supplies.source import battery_sag, idle_w, source_of
 from ironmargin.verdict.check import examine
 from tests.shared import SETUPS, changed, document
 
-UNIT: dict[str, Any] = {"id": "u", "name": "unit", "kind": "air-conditioner", "lra_a": 52, "running_a": 9.5, "fan_high_a": 3.0}
+UNIT: dict[str, Any] = {
+    "id": "u",
+    "name": "unit",
+    "kind": "air-conditioner",
+    "lra_a": 52,
+    "running_a": 9.5,
+    "fan_high_a": 3.0,
+}
 POST: dict[str, Any] = {"kind": "shore", "breaker_a": 30}
 
 
 def question(supply: dict[str, Any], loads: list[dict[str, Any]], **more: Any) -> Setup:
     """A small question: everything in the rig is wanted."""
     service = more.pop("service", "120")
-    return read_setup({"format": "iron-margin/setup", "version": 1, "name": "q", "supply": supply,
-                       "rig": {"name": "r", "service": service, "main_a": 50, "loads": loads}, "wanted": [{"load": x["id"]} for x in loads]} | more)
+    return read_setup(
+        {
+            "format": "iron-margin/setup",
+            "version": 1,
+            "name": "q",
+            "supply": supply,
+            "rig": {"name": "r", "service": service, "main_a": 50, "loads": loads},
+            "wanted": [{"load": x["id"]} for x in loads],
+        }
+        | more
+    )
 
 
 def moment(setup: Setup, at: int = 0) -> Moment:
@@ -46,7 +64,9 @@ def run(setup: Setup, **more: Any) -> Run:
 class CompiledAndPlain(unittest.TestCase):
     def test_the_compiled_engine_does_what_the_file_says(self) -> None:
         self.assertTrue(compiled.__file__.endswith(".so"), "compile it: python tools/compile.py")
-        spec = importlib.util.spec_from_file_location("plain_engine", str(SETUPS.parents[1] / "ironmargin" / "starting" / "engine.py"))
+        spec = importlib.util.spec_from_file_location(
+            "plain_engine", str(SETUPS.parents[1] / "ironmargin" / "starting" / "engine.py")
+        )
         assert spec is not None
         assert spec.loader is not None
         plain = importlib.util.module_from_spec(spec)
@@ -58,27 +78,63 @@ class CompiledAndPlain(unittest.TestCase):
                 theirs = Moment(case, Plan((starter,)), np.zeros(len(case.breakers)))
                 theirs.engine = plain.Engine(theirs.model)
                 a, b = ours.run(0.97, short=1.1), theirs.run(0.97, short=1.1)
-                self.assertEqual((a.outcome, a.off, a.blinked, len(a.trace.t_s)), (b.outcome, b.off, b.blinked, len(b.trace.t_s)), number)
+                self.assertEqual(
+                    (a.outcome, a.off, a.blinked, len(a.trace.t_s)),
+                    (b.outcome, b.off, b.blinked, len(b.trace.t_s)),
+                    number,
+                )
                 np.testing.assert_allclose(a.trace.speed, b.trace.speed, atol=1e-9)
                 np.testing.assert_allclose(a.trace.v, b.trace.v, atol=1e-6)
 
 
 class SoftStarters(unittest.TestCase):
     def unit(self, lra: float, rla: float, **soft: Any) -> dict[str, Any]:
-        return {"id": "s", "name": "s", "kind": "motor", "voltage_v": 240, "lra_a": lra, "running_a": rla, "start": "soft-start", "soft_start": soft}
+        return {
+            "id": "s",
+            "name": "s",
+            "kind": "motor",
+            "voltage_v": 240,
+            "lra_a": lra,
+            "running_a": rla,
+            "start": "soft-start",
+            "soft_start": soft,
+        }
 
     def test_what_it_learns_lies_where_the_trade_finds_it(self) -> None:
-        """Common practice, no source: 52 A with a 3 A fan to 12.7; 79 to 26.8; 48 to 16; 76 to 36.6; 107 to 38.5 to 42.9. Within a quarter."""
+        """Common practice, no source: 52 A with a 3 A fan to 12.7; 79 to 26.8; 48 to 16; 76 to
+        36.6; 107 to 38.5 to 42.9. Within a quarter.
+        """
         post = {"kind": "shore", "breaker_a": 50, "legs": "split"}
-        for lra, rla, peak in ((79, 10.1, 26.8), (48, 4.2, 16.0), (76, 17.0, 36.6), (107, 24.0, 42.9)):
+        for lra, rla, peak in (
+            (79, 10.1, 26.8),
+            (48, 4.2, 16.0),
+            (76, 17.0, 36.6),
+            (107, 24.0, 42.9),
+        ):
             got = run(question(post, [self.unit(lra, rla)], service="120/240")).peak_a
             self.assertAlmostEqual(got / peak, 1.0, delta=0.25, msg=f"{lra} A: {got:.1f} A")
         rooftop = run(question(POST, [UNIT | {"start": "soft-start"}]))
         self.assertTrue(11 <= rooftop.peak_a <= 17, rooftop.peak_a)
 
     def test_torque_is_never_made_from_nothing(self) -> None:
-        for fraction, stiff, outcome in ((0.25, 0.15, "starts"), (0.10, 0.15, "stalls"), (0.25, 0.8, "stalls")):
-            got = run(question(POST, [UNIT | {"start": "soft-start", "breakaway": stiff, "soft_start": {"fraction": fraction}}]))
+        for fraction, stiff, outcome in (
+            (0.25, 0.15, "starts"),
+            (0.10, 0.15, "stalls"),
+            (0.25, 0.8, "stalls"),
+        ):
+            got = run(
+                question(
+                    POST,
+                    [
+                        UNIT
+                        | {
+                            "start": "soft-start",
+                            "breakaway": stiff,
+                            "soft_start": {"fraction": fraction},
+                        }
+                    ],
+                )
+            )
             self.assertEqual(got.outcome, outcome, (fraction, stiff))
             if outcome == "stalls":
                 self.assertLess(got.trace.speed.max(), 0.05)
@@ -87,7 +143,12 @@ class SoftStarters(unittest.TestCase):
         wants = {"start": "soft-start", "soft_start": {"fraction": 0.5}}
         dips = []
         for watts in (3200, 3000, 2800, 2600):
-            got = run(question({"kind": "generator", "continuous_w": watts * 0.8, "starting_w": watts}, [UNIT | wants]))
+            got = run(
+                question(
+                    {"kind": "generator", "continuous_w": watts * 0.8, "starting_w": watts},
+                    [UNIT | wants],
+                )
+            )
             dips.append(got.lowest_v)
         steps = -np.diff(dips)
         self.assertTrue((steps >= -0.5).all() and steps.max() < 12, dips)
@@ -96,14 +157,25 @@ class SoftStarters(unittest.TestCase):
     def test_a_measured_peak_makes_the_gain_and_an_assumed_one_does_not(self) -> None:
         locked = m.locked_torque(120, 52, 9.5)
         k = m.learned_fraction(locked, "start-capacitor", 0.15)
-        self.assertAlmostEqual(m.soft_torque_of(k, locked, "start-capacitor", 0.15), m.SOFT_TORQUE, delta=1e-9)
-        self.assertGreater(m.soft_torque_of(0.9 * k, locked, "start-capacitor", 0.15), m.SOFT_TORQUE)
-        self.assertEqual(m.soft_torque_of(0.05, locked, "start-capacitor", 0.15), m.MOST_SOFT_TORQUE)
+        self.assertAlmostEqual(
+            m.soft_torque_of(k, locked, "start-capacitor", 0.15), m.SOFT_TORQUE, delta=1e-9
+        )
+        self.assertGreater(
+            m.soft_torque_of(0.9 * k, locked, "start-capacitor", 0.15), m.SOFT_TORQUE
+        )
+        self.assertEqual(
+            m.soft_torque_of(0.05, locked, "start-capacitor", 0.15), m.MOST_SOFT_TORQUE
+        )
         self.assertEqual(m.learned_fraction(locked, "start-capacitor", 2.0), m.MOST_LEARNED)
 
     def test_a_starter_without_volts_gives_up(self) -> None:
         weak = {"kind": "shore", "breaker_a": 30, "source_ohm": 5}
-        got = run(question(weak, [UNIT | {"start": "soft-start", "breakaway": 1.0, "soft_start": {"fraction": 0.9}}]))
+        got = run(
+            question(
+                weak,
+                [UNIT | {"start": "soft-start", "breakaway": 1.0, "soft_start": {"fraction": 0.9}}],
+            )
+        )
         self.assertEqual(got.outcome, "stalls")
 
 
@@ -114,7 +186,9 @@ class Gear(unittest.TestCase):
         return at.reserve_of_supply(at.passes()).factor
 
     def test_better_gear_needs_less_supply(self) -> None:
-        run_only, start, hard = (self.needed(g) for g in ("run-capacitor", "start-capacitor", "hard-start"))
+        run_only, start, hard = (
+            self.needed(g) for g in ("run-capacitor", "start-capacitor", "hard-start")
+        )
         self.assertGreater(run_only, 1.3 * start)
         self.assertTrue(0.8 * start < hard < 0.97 * start, (start, hard))
 
@@ -129,16 +203,32 @@ class Gear(unittest.TestCase):
 
 class LimitsInTime(unittest.TestCase):
     def test_height_takes_the_engine_not_the_electronics(self) -> None:
-        low, high = (source_of(Generator(continuous_w=3000, starting_w=3600), Conditions(outdoor_c=20, altitude_m=h)) for h in (0, 2500))
+        low, high = (
+            source_of(
+                Generator(continuous_w=3000, starting_w=3600),
+                Conditions(outdoor_c=20, altitude_m=h),
+            )
+            for h in (0, 2500)
+        )
         self.assertEqual(low.limit_a, high.limit_a)
         self.assertEqual(low.latch_a, high.latch_a)
         self.assertLess(high.limit_w, 0.8 * low.limit_w)
         self.assertLess(high.continuous_a, 0.8 * low.continuous_a)
 
     def test_the_flywheel_carries_a_few_tenths_of_a_second(self) -> None:
-        """Heaters beyond the engine's power: volts are full at first, and fold back to P/V once it is spent (closed form)."""
-        lamps = [{"id": "h", "name": "h", "kind": "resistive", "watts": 2000}, {"id": "l", "name": "l", "kind": "incandescent", "watts": 20}]
-        supply = {"kind": "generator", "continuous_w": 1500, "starting_w": 1600, "limit_headroom": 1.5}
+        """Heaters beyond the engine's power: volts are full at first, and fold back to P/V once it
+        is spent (closed form).
+        """
+        lamps = [
+            {"id": "h", "name": "h", "kind": "resistive", "watts": 2000},
+            {"id": "l", "name": "l", "kind": "incandescent", "watts": 20},
+        ]
+        supply = {
+            "kind": "generator",
+            "continuous_w": 1500,
+            "starting_w": 1600,
+            "limit_headroom": 1.5,
+        }
         got = run(question(supply, lamps, conditions={"outdoor_c": 10}))
         after = got.trace.v[0][got.trace.t_s > 1.5]
         most_w = prepare(question(supply, lamps, conditions={"outdoor_c": 10})).source.limit_w
@@ -152,10 +242,17 @@ class LimitsInTime(unittest.TestCase):
         setup = question({"kind": "generator", "continuous_w": 1800, "starting_w": 2200}, [stiff])
         plain, short = run(setup), run(setup, short=1.15)
         self.assertAlmostEqual(short.peak_a / plain.peak_a, 1.15, delta=0.001)
-        self.assertAlmostEqual(short.trace.a[0][short.trace.t_s > 1.1][0] / plain.peak_a, 1.0, delta=0.001)
+        self.assertAlmostEqual(
+            short.trace.a[0][short.trace.t_s > 1.1][0] / plain.peak_a, 1.0, delta=0.001
+        )
 
     def test_a_forced_field_decides_the_start_of_a_conventional_set(self) -> None:
-        at = moment(question({"kind": "generator", "continuous_w": 1500, "starting_w": 6000, "inverter": False}, [UNIT]))
+        at = moment(
+            question(
+                {"kind": "generator", "continuous_w": 1500, "starting_w": 6000, "inverter": False},
+                [UNIT],
+            )
+        )
         forced = at.reserve_of_supply(at.passes()).factor
         unforced = Moment(at.case, at.plan, np.zeros(len(at.case.breakers)))
         source = replace(at.case.source, forced=False)
@@ -173,33 +270,69 @@ class LimitsInTime(unittest.TestCase):
         large = BatteryInverter(continuous_w=2000, surge_w=4000, battery_wh=10000)
         self.assertAlmostEqual(battery_sag(small), 0.04 * 4000 / 0.88 / 1000)
         self.assertAlmostEqual(battery_sag(large), battery_sag(small) / 10)
-        self.assertLess(source_of(small, Conditions()).limit_a, source_of(large, Conditions()).limit_a)
-        self.assertEqual([idle_w(BatteryInverter(continuous_w=w, surge_w=w)) for w in (300, 2000, 9000)], [8.0, 20.0, 40.0])
+        self.assertLess(
+            source_of(small, Conditions()).limit_a, source_of(large, Conditions()).limit_a
+        )
+        self.assertEqual(
+            [idle_w(BatteryInverter(continuous_w=w, surge_w=w)) for w in (300, 2000, 9000)],
+            [8.0, 20.0, 40.0],
+        )
         self.assertEqual(idle_w(BatteryInverter(continuous_w=300, surge_w=300, idle_w=3.0)), 3.0)
 
     def test_uncorrected_chargers_fill_a_small_inverter_s_peak(self) -> None:
         supply = {"kind": "battery-inverter", "continuous_w": 1000, "surge_w": 1000}
         rows = {}
         for pf in (0.65, 0.98):
-            result = check(question(supply, [{"id": "c", "name": "charger", "kind": "charger", "amps": 6, "power_factor": pf}]))
+            result = check(
+                question(
+                    supply,
+                    [
+                        {
+                            "id": "c",
+                            "name": "charger",
+                            "kind": "charger",
+                            "amps": 6,
+                            "power_factor": pf,
+                        }
+                    ],
+                )
+            )
             rows[pf] = [r for r in result.sustain if r.note == "crest"]
         self.assertEqual(rows[0.98], [])
-        self.assertAlmostEqual(rows[0.65][0].amps, 6.0 / 0.65, delta=0.15)  # peak √2/pf times the amps, over √2
+        self.assertAlmostEqual(
+            rows[0.65][0].amps, 6.0 / 0.65, delta=0.15
+        )  # peak √2/pf times the amps, over √2
 
 
 class LettingGo(unittest.TestCase):
     def test_a_long_cord_with_electronics_does_not_hold(self) -> None:
-        loads = [{"id": "m", "name": "Microwave", "kind": "microwave", "watts": 1500}, {"id": "c", "name": "Charger", "kind": "charger", "watts": 600}]
-        result = check(question({"kind": "shore", "breaker_a": 20, "source_ohm": 0.3}, loads, hookup=[{"kind": "cord", "awg": 14, "length_m": 120}]))
+        loads = [
+            {"id": "m", "name": "Microwave", "kind": "microwave", "watts": 1500},
+            {"id": "c", "name": "Charger", "kind": "charger", "watts": 600},
+        ]
+        result = check(
+            question(
+                {"kind": "shore", "breaker_a": 20, "source_ohm": 0.3},
+                loads,
+                hookup=[{"kind": "cord", "awg": 14, "length_m": 120}],
+            )
+        )
         self.assertEqual(result.verdict, "fails")
         self.assertEqual({row.load for row in result.let_go}, {"m", "c"})
         self.assertTrue(all(row.margin < 0 and row.v < 120 for row in result.let_go))
-        self.assertEqual({w.check for w in result.why if w.verdict == "fails"} & {"voltage"}, {"voltage"})
+        self.assertEqual(
+            {w.check for w in result.why if w.verdict == "fails"} & {"voltage"}, {"voltage"}
+        )
 
     def test_what_lets_go_in_a_start_must_come_back(self) -> None:
-        """A router that falls off in the dip and comes back is a caution; one that cannot come back is a failure."""
+        """A router that falls off in the dip and comes back is a caution; one that cannot come back
+        is a failure.
+        """
         tv = {"id": "tv", "name": "Router", "kind": "electronic", "watts": 60}
-        supply = {"kind": "parallel", "units": [{"kind": "generator", "continuous_w": 1200, "starting_w": 1350}] * 2}
+        supply = {
+            "kind": "parallel",
+            "units": [{"kind": "generator", "continuous_w": 1200, "starting_w": 1350}] * 2,
+        }
         result = check(question(supply, [UNIT, tv]))
         start = result.starts[0]
         self.assertEqual((start.outcome, start.resets), ("starts", ("tv",)))
@@ -212,9 +345,16 @@ class LettingGo(unittest.TestCase):
         self.assertIn(1, got.off)
 
     def test_volts_that_stay_low_are_the_path_s_fault(self) -> None:
-        result = check(question({"kind": "generator", "continuous_w": 8000, "starting_w": 10000},
-                                [UNIT, {"id": "h", "name": "Heater", "kind": "resistive", "watts": 1500}], hookup=[{"kind": "cord", "awg": 12, "length_m": 100}]))
-        self.assertEqual((result.starts[0].outcome, result.starts[0].gives_first), ("volts-stay-low", "path"))
+        result = check(
+            question(
+                {"kind": "generator", "continuous_w": 8000, "starting_w": 10000},
+                [UNIT, {"id": "h", "name": "Heater", "kind": "resistive", "watts": 1500}],
+                hookup=[{"kind": "cord", "awg": 12, "length_m": 100}],
+            )
+        )
+        self.assertEqual(
+            (result.starts[0].outcome, result.starts[0].gives_first), ("volts-stay-low", "path")
+        )
         self.assertNotIn("stronger", result.weakest.sentence)
 
 
@@ -223,7 +363,11 @@ class Chances(unittest.TestCase):
         setup = changed(13, lambda doc: None)
 
         def chance(trials: int, seed: int) -> Any:
-            return examine(replace(setup, rules=replace(setup.rules, trials=trials, seed=seed))).starts[0].chance
+            return (
+                examine(replace(setup, rules=replace(setup.rules, trials=trials, seed=seed)))
+                .starts[0]
+                .chance
+            )
 
         few, many = chance(300, 1), chance(8000, 1)
         self.assertLess(many.high - many.low, few.high - few.low)
@@ -233,7 +377,10 @@ class Chances(unittest.TestCase):
         doc = document(13)
         doc["rig"]["loads"][0]["from"] = "typical"
         found = examine(read_setup(doc)).starts[0].chance
-        self.assertTrue(found.rig_low <= found.known_low <= found.chance <= found.known_high <= found.rig_high, found)
+        self.assertTrue(
+            found.rig_low <= found.known_low <= found.chance <= found.known_high <= found.rig_high,
+            found,
+        )
         self.assertEqual(found.decides, "lra/roof")
         self.assertGreater(found.rig_high - found.rig_low, 0.5)
 
@@ -257,11 +404,13 @@ class Bounded(unittest.TestCase):
             lambda d: d["rig"]["loads"][0].update(count=40),
         ]
         for change in odd:
-            doc = {**base, "rig": {**base["rig"], "loads": [dict(x) for x in base["rig"]["loads"]]}, "supply": dict(base["supply"])}
+            doc = {
+                **base,
+                "rig": {**base["rig"], "loads": [dict(x) for x in base["rig"]["loads"]]},
+                "supply": dict(base["supply"]),
+            }
             change(doc)
             self.assertIn(self.outcome(doc), ("holds", "thin", "fails", "too-much"))
-
-
 
 
 if __name__ == "__main__":

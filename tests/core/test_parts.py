@@ -6,16 +6,16 @@ import math
 import unittest
 from dataclasses import replace
 
+from ironmargin.case import prepare
 from ironmargin.loads import motor as m
 from ironmargin.loads.demand import demand_of, heat_factor, locked_rotor_amps
 from ironmargin.path.trace import cord_rating_a, trace
+from ironmargin.planning.answer import check, check_fully
 from ironmargin.protection.breaker import EARLY, LATE, NOMINAL, curve
 from ironmargin.setup.hookup import Cord
 from ironmargin.setup.loads import Motor
 from ironmargin.setup.model import Conditions
 from ironmargin.setup.supplies import BatteryInverter, FuelRating, Generator, Parallel, Shore
-from ironmargin.case import prepare
-from ironmargin.planning.answer import check, check_fully
 from ironmargin.starting.chance import wilson
 from ironmargin.starting.moment import STRONGEST, WEAKEST, boundary
 from ironmargin.starting.starts import coincidences_per_night
@@ -52,13 +52,24 @@ class Breakers(unittest.TestCase):
 
 class Supplies(unittest.TestCase):
     def test_a_stated_rating_wins_over_the_derate(self) -> None:
-        stated = Generator(continuous_w=3000, starting_w=4000, fuel="propane", by_fuel={"propane": FuelRating(continuous_w=2500, starting_w=3500)})
+        stated = Generator(
+            continuous_w=3000,
+            starting_w=4000,
+            fuel="propane",
+            by_fuel={"propane": FuelRating(continuous_w=2500, starting_w=3500)},
+        )
         derated = Generator(continuous_w=3000, starting_w=4000, fuel="propane")
         self.assertEqual(waterfall(stated, HERE)[-1].starting_w, 3500)
         self.assertAlmostEqual(waterfall(derated, HERE)[-1].starting_w, 3600)
 
     def test_no_credit_for_cool_dense_air(self) -> None:
-        self.assertEqual(waterfall(Generator(continuous_w=1000, starting_w=1000), Conditions(outdoor_c=-10, altitude_m=-200))[-1].starting_w, 1000)
+        self.assertEqual(
+            waterfall(
+                Generator(continuous_w=1000, starting_w=1000),
+                Conditions(outdoor_c=-10, altitude_m=-200),
+            )[-1].starting_w,
+            1000,
+        )
 
     def test_limits_of_paralleled_sets_add_equal_or_not(self) -> None:
         one = Generator(continuous_w=1800, starting_w=2200)
@@ -67,7 +78,9 @@ class Supplies(unittest.TestCase):
         self.assertAlmostEqual(pair.continuous_a, 2 * 0.95 * single.continuous_a)
         small = Generator(continuous_w=900, starting_w=900)
         unequal = source_of(Parallel(units=(one, small), imbalance=0.0), HERE)
-        self.assertAlmostEqual(unequal.limit_a, (one.starting_w + small.starting_w) / 120 * 1.08, places=6)
+        self.assertAlmostEqual(
+            unequal.limit_a, (one.starting_w + small.starting_w) / 120 * 1.08, places=6
+        )
 
     def test_two_readings_give_volts_and_ohms(self) -> None:
         volts, ohm = thevenin(Shore(breaker_a=30, readings=((119.0, 2.0), (115.0, 22.0))))
@@ -76,10 +89,14 @@ class Supplies(unittest.TestCase):
 
     def test_a_surge_holds_for_its_time(self) -> None:
         source = source_of(BatteryInverter(continuous_w=2000, surge_w=4000, surge_s=5), HERE)
-        self.assertAlmostEqual(source.latch_k_s / ((source.limit_a / source.continuous_a) ** 2 - 1), 5.0)
+        self.assertAlmostEqual(
+            source.latch_k_s / ((source.limit_a / source.continuous_a) ** 2 - 1), 5.0
+        )
 
     def test_a_split_output_halves_for_each_leg(self) -> None:
-        source = source_of(Generator(continuous_w=9000, starting_w=11000, output="120/240", voltage_v=240), HERE)
+        source = source_of(
+            Generator(continuous_w=9000, starting_w=11000, output="120/240", voltage_v=240), HERE
+        )
         self.assertEqual((source.conductors, source.leg_v, source.continuous_a), (2, 120.0, 37.5))
 
     def test_eco_starts_lower(self) -> None:
@@ -91,7 +108,12 @@ class Supplies(unittest.TestCase):
 
     def test_a_conventional_set_dips_and_is_not_cut_off_at_its_amps(self) -> None:
         def conventional(doc: dict) -> None:
-            doc["supply"] = {"kind": "generator", "continuous_w": 3500, "starting_w": 4000, "inverter": False}
+            doc["supply"] = {
+                "kind": "generator",
+                "continuous_w": 3500,
+                "starting_w": 4000,
+                "inverter": False,
+            }
 
         (start,) = check(changed(2, conventional)).starts
         self.assertGreater(start.peak_a, 4000 / 120)
@@ -99,7 +121,14 @@ class Supplies(unittest.TestCase):
 
     def test_a_vehicle_outlet_of_30_a_brings_one_leg(self) -> None:
         def vehicle(doc: dict) -> None:
-            doc["supply"] = {"kind": "generator", "continuous_w": 7200, "starting_w": 7200, "output": "120/240", "voltage_v": 240, "leg_limit_a": 30}
+            doc["supply"] = {
+                "kind": "generator",
+                "continuous_w": 7200,
+                "starting_w": 7200,
+                "output": "120/240",
+                "voltage_v": 240,
+                "leg_limit_a": 30,
+            }
             doc["hookup"].insert(0, {"kind": "outlet", "type": "TT-30", "rating_a": 30})
 
         case = prepare(changed(6, vehicle))
@@ -115,7 +144,9 @@ class Path(unittest.TestCase):
 
     def test_a_weak_adapter_behind_a_large_breaker_is_unprotected(self) -> None:
         def weak(doc: dict) -> None:
-            doc["hookup"].insert(0, {"kind": "adapter", "name": "dog bone", "rating_a": 15, "condition": "hot"})
+            doc["hookup"].insert(
+                0, {"kind": "adapter", "name": "dog bone", "rating_a": 15, "condition": "hot"}
+            )
 
         result = check(changed(6, weak))
         row = next(r for r in result.path if r.name == "dog bone")
@@ -132,12 +163,18 @@ class Path(unittest.TestCase):
         self.assertLess(check(changed(2, longer)).volts[0].v, checked(2).result.volts[0].v - 3)
 
     def test_legs(self) -> None:
-        for number, legs, tied, across in ((6, 2, True, 0.0), (7, 2, False, 240.0), (8, 2, False, 0.0)):
+        for number, legs, tied, across in (
+            (6, 2, True, 0.0),
+            (7, 2, False, 240.0),
+            (8, 2, False, 0.0),
+        ):
             up = prepare(changed(number, lambda doc: None)).feed.upstream
             self.assertEqual((up.legs, up.tied), (legs, tied))
             self.assertAlmostEqual(abs(up.e1_v - up.e2_v), across)
         network = prepare(changed(7, lambda doc: doc["supply"].update(legs="network-208")))
-        self.assertAlmostEqual(abs(network.feed.upstream.e1_v - network.feed.upstream.e2_v), 207.8, delta=0.1)
+        self.assertAlmostEqual(
+            abs(network.feed.upstream.e1_v - network.feed.upstream.e2_v), 207.8, delta=0.1
+        )
 
     def test_without_an_adapter_l2_is_dead(self) -> None:
         def bare(doc: dict) -> None:
@@ -150,8 +187,10 @@ class Path(unittest.TestCase):
 
     def test_lost_neutral_puts_the_legs_in_series(self) -> None:
         def lopsided(doc: dict) -> None:
-            doc["rig"]["loads"] = [{"id": "a", "name": "a", "kind": "resistive", "watts": 1200, "leg": "L1"},
-                                   {"id": "b", "name": "b", "kind": "resistive", "watts": 400, "leg": "L2"}]
+            doc["rig"]["loads"] = [
+                {"id": "a", "name": "a", "kind": "resistive", "watts": 1200, "leg": "L1"},
+                {"id": "b", "name": "b", "kind": "resistive", "watts": 400, "leg": "L2"},
+            ]
             doc["wanted"] = [{"load": "a"}, {"load": "b"}]
 
         l1, l2 = lost_neutral(prepare(changed(7, lopsided)))
@@ -161,14 +200,27 @@ class Path(unittest.TestCase):
     def test_a_step_up_transformer_doubles_the_current(self) -> None:
         def stepped(doc: dict) -> None:
             doc["supply"] = {"kind": "shore", "breaker_a": 30}
-            doc["hookup"] = [{"kind": "transformer", "va": 3000, "from_v": 120, "to_v": 240, "no_load_w": 60, "no_load_va": 240}]
-            doc["rig"]["loads"] = [{"id": "k", "name": "kiln", "kind": "resistive", "watts": 1800, "voltage_v": 240}]
+            doc["hookup"] = [
+                {
+                    "kind": "transformer",
+                    "va": 3000,
+                    "from_v": 120,
+                    "to_v": 240,
+                    "no_load_w": 60,
+                    "no_load_va": 240,
+                }
+            ]
+            doc["rig"]["loads"] = [
+                {"id": "k", "name": "kiln", "kind": "resistive", "watts": 1800, "voltage_v": 240}
+            ]
             doc["wanted"] = [{"load": "k"}]
 
         case = prepare(changed(2, stepped))
         state = settled(case)
         self.assertEqual(case.unserved, ())
-        self.assertAlmostEqual(abs(state.i1), abs(complex(15 + 0.5, -240 / 120)), delta=0.8)  # twice 7.5 A, and the magnetising current
+        self.assertAlmostEqual(
+            abs(state.i1), abs(complex(15 + 0.5, -240 / 120)), delta=0.8
+        )  # twice 7.5 A, and the magnetising current
         result = check(case.setup)
         self.assertEqual(next(r for r in result.path if r.kind == "transformer").rating_a, 25)
 
@@ -179,7 +231,17 @@ class Path(unittest.TestCase):
         self.assertEqual(prepare(changed(2, inline)).demands[0].plate.start, "soft-start")
 
     def test_the_path_before_an_assist_carries_the_input_limit(self) -> None:
-        result = check(changed(11, lambda doc: doc.update(hookup=[{"kind": "cord", "mm2": 0.75, "length_m": 40}, {"kind": "adapter", "rating_a": 5}])))
+        result = check(
+            changed(
+                11,
+                lambda doc: doc.update(
+                    hookup=[
+                        {"kind": "cord", "mm2": 0.75, "length_m": 40},
+                        {"kind": "adapter", "rating_a": 5},
+                    ]
+                ),
+            )
+        )
         self.assertEqual([p.amps for p in result.path], [4.0, 4.0])
         self.assertEqual([p.unprotected for p in result.path], [False, True])
         self.assertAlmostEqual(result.volts[0].v, checked(11).result.volts[0].v)
@@ -206,7 +268,10 @@ class Path(unittest.TestCase):
         self.assertTrue(any("Never bypass the guard" in c for c in fine.cautions))
 
     def test_a_bad_contact_adds_ohms(self) -> None:
-        sound, worn = (changed(6, lambda doc, c=c: doc["hookup"][0].update(condition=c)) for c in ("good", "worn"))
+        sound, worn = (
+            changed(6, lambda doc, c=c: doc["hookup"][0].update(condition=c))
+            for c in ("good", "worn")
+        )
         sources = [trace(s, source_of(s.supply, HERE)).upstream.z11.real for s in (sound, worn)]
         self.assertAlmostEqual(sources[1] - sources[0], 2 * 0.02)
 
@@ -234,27 +299,43 @@ class Loads(unittest.TestCase):
         self.assertAlmostEqual(m.breakaway_after(400), m.BREAKAWAY_EQUALISED)
 
     def test_modes_draw_what_was_measured(self) -> None:
-        setup = changed(2, lambda doc: doc["rig"]["loads"][0].update(low_cool_a=11.9, fan_low_a=1.7))
-        for mode, amps in (("fan-low", 1.7), ("fan-high", 2.4), ("low-cool", 11.9), ("high-cool", 13.3)):
+        setup = changed(
+            2, lambda doc: doc["rig"]["loads"][0].update(low_cool_a=11.9, fan_low_a=1.7)
+        )
+        for mode, amps in (
+            ("fan-low", 1.7),
+            ("fan-high", 2.4),
+            ("low-cool", 11.9),
+            ("high-cool", 13.3),
+        ):
             demand = demand_of(setup, 0, mode)
             self.assertAlmostEqual(sum(d.amps for d in demand.steady), amps, places=6)
             self.assertEqual(demand.plate is None, mode.startswith("fan"))
 
     def test_counts_multiply(self) -> None:
         result = check(changed(7, lambda doc: doc["rig"]["loads"][0].update(count=2)))
-        self.assertAlmostEqual(result.legs["L1"].a - checked(7).result.legs["L1"].a, 14.1, delta=0.5)
+        self.assertAlmostEqual(
+            result.legs["L1"].a - checked(7).result.legs["L1"].a, 14.1, delta=0.5
+        )
 
     def test_rounding_up_counts_15_a(self) -> None:
         result = check(changed(6, lambda doc: doc.setdefault("rules", {}).update(round_up=True)))
-        self.assertAlmostEqual(max(r.amps for r in result.sustain), checked(6).result.legs["L1"].a, delta=2)
+        self.assertAlmostEqual(
+            max(r.amps for r in result.sustain), checked(6).result.legs["L1"].a, delta=2
+        )
         with_oven = check(changed(5, lambda doc: doc.setdefault("rules", {}).update(round_up=True)))
-        self.assertGreater(max(r.amps for r in with_oven.sustain), max(r.amps for r in checked(5).result.sustain) + 1.5)
+        self.assertGreater(
+            max(r.amps for r in with_oven.sustain),
+            max(r.amps for r in checked(5).result.sustain) + 1.5,
+        )
 
     def test_constant_power_draws_more_at_low_volts_and_lets_go(self) -> None:
         def weak(ohm: float) -> Steady:
             def change(doc: dict) -> None:
                 doc["supply"]["source_ohm"] = ohm
-                doc["rig"]["loads"] = [{"id": "tv", "name": "tv", "kind": "electronic", "watts": 1000}]
+                doc["rig"]["loads"] = [
+                    {"id": "tv", "name": "tv", "kind": "electronic", "watts": 1000}
+                ]
                 doc["wanted"] = [{"load": "tv"}]
 
             state = settled(prepare(changed(6, change)))
@@ -269,8 +350,10 @@ class Loads(unittest.TestCase):
 
     def test_filaments_and_universal_motors_rush(self) -> None:
         def bulbs(doc: dict) -> None:
-            doc["rig"]["loads"] += [{"id": "lamps", "name": "lamps", "kind": "incandescent", "watts": 300},
-                                    {"id": "saw", "name": "saw", "kind": "motor", "running_a": 6, "start": "universal"}]
+            doc["rig"]["loads"] += [
+                {"id": "lamps", "name": "lamps", "kind": "incandescent", "watts": 300},
+                {"id": "saw", "name": "saw", "kind": "motor", "running_a": 6, "start": "universal"},
+            ]
             doc["wanted"] = [{"load": "lamps"}, {"load": "saw"}]
 
         starts = {s.load: s for s in check(changed(1, bulbs)).starts}
@@ -281,7 +364,8 @@ class Loads(unittest.TestCase):
 
 class Statistics(unittest.TestCase):
     def test_wilson_by_hand(self) -> None:
-        # Brown, Cai, DasGupta (2001), Statistical Science 16: the Wilson interval; 8 of 10 gives 0.490 to 0.943.
+        # Brown, Cai, DasGupta (2001), Statistical Science 16: the Wilson interval; 8 of 10 gives
+        # 0.490 to 0.943.
         low, high = wilson(0.8, 10)
         self.assertAlmostEqual(low, 0.490, places=3)
         self.assertAlmostEqual(high, 0.943, places=3)
@@ -289,9 +373,13 @@ class Statistics(unittest.TestCase):
 
     def test_the_reserve_is_the_edge_to_a_tenth_of_a_per_cent(self) -> None:
         for edge in (0.2, 0.413, 0.8, 0.999):
-            self.assertAlmostEqual(boundary(lambda s, e=edge: s >= e, True).factor, edge, delta=0.001)
+            self.assertAlmostEqual(
+                boundary(lambda s, e=edge: s >= e, True).factor, edge, delta=0.001
+            )
         for edge in (1.001, 1.2, 3.3):
-            self.assertAlmostEqual(boundary(lambda s, e=edge: s >= e, False).factor, edge, delta=0.001 * edge)
+            self.assertAlmostEqual(
+                boundary(lambda s, e=edge: s >= e, False).factor, edge, delta=0.001 * edge
+            )
         self.assertEqual(boundary(lambda s: False, False).factor, STRONGEST)
         self.assertEqual(boundary(lambda s: True, True).factor, WEAKEST)
 
@@ -303,7 +391,9 @@ class Statistics(unittest.TestCase):
 
     def test_coincidences_grow_with_the_window(self) -> None:
         case = checked(7).case
-        self.assertAlmostEqual(coincidences_per_night(case, 2.0) / coincidences_per_night(case, 1.0), 2.0)
+        self.assertAlmostEqual(
+            coincidences_per_night(case, 2.0) / coincidences_per_night(case, 1.0), 2.0
+        )
 
 
 class Words(unittest.TestCase):
@@ -323,7 +413,9 @@ class Words(unittest.TestCase):
         self.assertAlmostEqual(picture.volts.min(), row.lowest_v)
         self.assertAlmostEqual(picture.amps.max(), row.peak_a)
         self.assertTrue((picture.low_v <= picture.high_v + 1e-9).all())
-        self.assertEqual([mo.words for mo in picture.moments], ["compressor in", "pulls in", "up to speed"])
+        self.assertEqual(
+            [mo.words for mo in picture.moments], ["compressor in", "pulls in", "up to speed"]
+        )
         self.assertEqual(len(picture_csv(picture).splitlines()), len(picture.t_s) + 1)
 
     def test_cautions_stand_where_they_belong(self) -> None:

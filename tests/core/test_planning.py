@@ -30,33 +30,79 @@ def random_rig(seed: int, most: int = 7) -> dict[str, Any]:
     draw = random.Random(seed)
     split = draw.random() < 0.4
     supplies: list[dict[str, Any]] = [
-        {"kind": "shore", "breaker_a": draw.choice((20, 30))}, {"kind": "generator", "continuous_w": 2800, "starting_w": 3500},
-        {"kind": "battery-inverter", "continuous_w": 2400, "surge_w": 4800, "battery_wh": 4000}]
-    supply = {"kind": "shore", "breaker_a": draw.choice((30, 50)), "legs": draw.choice(("split", "same-leg"))} if split else draw.choice(supplies)
+        {"kind": "shore", "breaker_a": draw.choice((20, 30))},
+        {"kind": "generator", "continuous_w": 2800, "starting_w": 3500},
+        {"kind": "battery-inverter", "continuous_w": 2400, "surge_w": 4800, "battery_wh": 4000},
+    ]
+    supply = (
+        {
+            "kind": "shore",
+            "breaker_a": draw.choice((30, 50)),
+            "legs": draw.choice(("split", "same-leg")),
+        }
+        if split
+        else draw.choice(supplies)
+    )
     loads: list[dict[str, Any]] = []
     for n in range(draw.randint(1, most)):
         leg = {"leg": draw.choice(("L1", "L2"))} if split else {}
         kind = draw.choice(("resistive", "electronic", "motor", "resistive", "charger"))
         if kind == "motor":
-            loads.append({"id": f"l{n}", "name": f"M{n}", "kind": "motor", "running_a": draw.choice((3, 6, 9)), "lra_a": draw.choice((30, 45)),
-                          "start": draw.choice(("start-capacitor", "soft-start"))} | leg)
+            loads.append(
+                {
+                    "id": f"l{n}",
+                    "name": f"M{n}",
+                    "kind": "motor",
+                    "running_a": draw.choice((3, 6, 9)),
+                    "lra_a": draw.choice((30, 45)),
+                    "start": draw.choice(("start-capacitor", "soft-start")),
+                }
+                | leg
+            )
         else:
-            loads.append({"id": f"l{n}", "name": f"L{n}", "kind": kind, "watts": draw.choice((100, 400, 800, 1200, 1700)),
-                          "duty": draw.choice((1.0, 0.5))} | leg)
+            loads.append(
+                {
+                    "id": f"l{n}",
+                    "name": f"L{n}",
+                    "kind": kind,
+                    "watts": draw.choice((100, 400, 800, 1200, 1700)),
+                    "duty": draw.choice((1.0, 0.5)),
+                }
+                | leg
+            )
     if draw.random() < 0.5:
         loads[0]["always_on"] = True
-    return {"format": "iron-margin/setup", "version": 1, "name": "random", "supply": supply,
-            "rig": {"name": "r", "service": "120/240" if split else "120", "main_a": 50, "loads": loads}, "wanted": [{"load": loads[-1]["id"]}]}
+    return {
+        "format": "iron-margin/setup",
+        "version": 1,
+        "name": "random",
+        "supply": supply,
+        "rig": {
+            "name": "r",
+            "service": "120/240" if split else "120",
+            "main_a": 50,
+            "loads": loads,
+        },
+        "wanted": [{"load": loads[-1]["id"]}],
+    }
 
 
 def brute_force(together: Together) -> set[tuple[str, ...]]:
     """Every maximal set by asking for all of them."""
     count = len(together.switchable)
     masks = np.array(list(product((False, True), repeat=count)), dtype=bool)
-    good = {tuple(m) for m, fine in zip(masks.tolist(), together.margins(masks) >= -1e-9, strict=True) if fine}
+    good = {
+        tuple(m)
+        for m, fine in zip(masks.tolist(), together.margins(masks) >= -1e-9, strict=True)
+        if fine
+    }
     found = set()
     for mask in good:
-        larger = any(tuple(mask[i] or i == at for i in range(count)) in good for at in range(count) if not mask[at])
+        larger = any(
+            tuple(mask[i] or i == at for i in range(count)) in good
+            for at in range(count)
+            if not mask[at]
+        )
         if not larger:
             found.add(tuple(sorted(together.ids(mask))))
     return found
@@ -77,7 +123,9 @@ class Sets(unittest.TestCase):
             together = Together.of(read_setup(random_rig(seed)))
             found, proven = enumerate_sets(together)
             self.assertTrue(proven)
-            self.assertEqual({tuple(sorted(together.ids(m))) for m in found}, brute_force(together), seed)
+            self.assertEqual(
+                {tuple(sorted(together.ids(m))) for m in found}, brute_force(together), seed
+            )
 
     def test_a_set_is_as_good_as_its_check_says(self) -> None:
         for seed in range(24):
@@ -86,7 +134,9 @@ class Sets(unittest.TestCase):
             mask = together.mask_of({w.load for w in setup.wanted})
             result = examine(setup, trials=0).result
             settled = min([r.margin for r in (*result.sustain, *result.path, *result.volts)])
-            self.assertAlmostEqual(float(together.settled_margins(mask[None])[0]), settled, places=4, msg=str(seed))
+            self.assertAlmostEqual(
+                float(together.settled_margins(mask[None])[0]), settled, places=4, msg=str(seed)
+            )
 
     def test_many_sets_at_once_equal_one_by_one(self) -> None:
         for number in (1, 5, 7, 8, 9, 11):
@@ -109,26 +159,52 @@ class Sets(unittest.TestCase):
             self.assertLess(np.abs(rough - exact)[near].max(initial=0.0), TOO_NEAR / 3)
 
     def test_a_household_by_hand(self) -> None:
-        # 20 A at 120 V, used for hours: 16 A. Heater 12.5 A, kettle 10 A, lamp 2 A, fan 1.5 A: heater + both small ones 16.0 A is
-        # just too much with the sag left out of constant impedance; by hand: {heater, lamp}, {heater, fan} and {kettle, lamp, fan}.
-        doc = {"format": "iron-margin/setup", "version": 1, "name": "hand", "supply": {"kind": "shore", "breaker_a": 20, "source_ohm": 0.0001},
-               "rig": {"name": "r", "service": "120", "main_a": 20, "loads": [
-                   {"id": "heater", "name": "Heater", "kind": "resistive", "amps": 12.6}, {"id": "kettle", "name": "Kettle", "kind": "resistive", "amps": 10},
-                   {"id": "lamp", "name": "Lamp", "kind": "resistive", "amps": 2}, {"id": "fan", "name": "Fan", "kind": "resistive", "amps": 1.5}]},
-               "wanted": [{"load": "heater"}, {"load": "lamp"}]}
+        # 20 A at 120 V, used for hours: 16 A. Heater 12.5 A, kettle 10 A, lamp 2 A, fan 1.5 A:
+        # heater + both small ones 16.0 A is just too much with the sag left out of constant
+        # impedance; by hand: {heater, lamp}, {heater, fan} and {kettle, lamp, fan}.
+        doc = {
+            "format": "iron-margin/setup",
+            "version": 1,
+            "name": "hand",
+            "supply": {"kind": "shore", "breaker_a": 20, "source_ohm": 0.0001},
+            "rig": {
+                "name": "r",
+                "service": "120",
+                "main_a": 20,
+                "loads": [
+                    {"id": "heater", "name": "Heater", "kind": "resistive", "amps": 12.6},
+                    {"id": "kettle", "name": "Kettle", "kind": "resistive", "amps": 10},
+                    {"id": "lamp", "name": "Lamp", "kind": "resistive", "amps": 2},
+                    {"id": "fan", "name": "Fan", "kind": "resistive", "amps": 1.5},
+                ],
+            },
+            "wanted": [{"load": "heater"}, {"load": "lamp"}],
+        }
         setup = read_setup(doc)
         order = running_order(setup)
-        self.assertEqual({frozenset(s.loads) for s in order.sets}, {frozenset(x) for x in (("heater", "lamp"), ("heater", "fan"), ("kettle", "lamp", "fan"))})
-        self.assertAlmostEqual(next(s.margin for s in order.sets if "kettle" in s.loads), 1 - 13.5 / 16, places=3)
+        self.assertEqual(
+            {frozenset(s.loads) for s in order.sets},
+            {
+                frozenset(x)
+                for x in (("heater", "lamp"), ("heater", "fan"), ("kettle", "lamp", "fan"))
+            },
+        )
+        self.assertAlmostEqual(
+            next(s.margin for s in order.sets if "kettle" in s.loads), 1 - 13.5 / 16, places=3
+        )
         self.assertEqual(order.trades, {"kettle": [["heater"]], "fan": [["lamp"], ["heater"]]})
         self.assertEqual(order.interlocks, (("heater", "kettle"),))
 
     def test_the_microwave_is_always_a_trade_on_one_30_a_leg(self) -> None:
-        # Common practice, no source: on one 30 A leg with a hot-day air conditioner the microwave is a trade.
+        # Common practice, no source: on one 30 A leg with a hot-day air conditioner the microwave
+        # is a trade.
         order = running_order(load_setup(path_of(5)))
         self.assertEqual(order.trades["micro"], [["roof"]])
         self.assertIn(("roof", "micro"), order.interlocks)
-        self.assertEqual(interlock_words(order, ("roof", "micro")), "Never run Microwave oven while the compressor of Rooftop unit on a hot day runs.")
+        self.assertEqual(
+            interlock_words(order, ("roof", "micro")),
+            "Never run Microwave oven while the compressor of Rooftop unit on a hot day runs.",
+        )
         self.assertFalse(order.sequence.feasible)
         self.assertIn("post breaker", order.sequence.reason)
 
@@ -146,10 +222,24 @@ class Sets(unittest.TestCase):
     def test_what_cannot_run_at_all_is_said(self) -> None:
         order = running_order(load_setup(path_of(8)))
         self.assertIn(("hob", "no-240"), order.never)
-        small = read_setup(random_rig(3) | {"supply": {"kind": "shore", "breaker_a": 15}, "rig": {"name": "r", "service": "120", "main_a": 15, "loads": [
-            {"id": "a", "name": "A", "kind": "resistive", "watts": 2400}]}, "wanted": [{"load": "a"}]})
+        small = read_setup(
+            random_rig(3)
+            | {
+                "supply": {"kind": "shore", "breaker_a": 15},
+                "rig": {
+                    "name": "r",
+                    "service": "120",
+                    "main_a": 15,
+                    "loads": [{"id": "a", "name": "A", "kind": "resistive", "watts": 2400}],
+                },
+                "wanted": [{"load": "a"}],
+            }
+        )
         order = running_order(small)
-        self.assertEqual((order.sets[0].loads if order.sets else (), order.never, order.trades), ((), (("a", "too-much"),), {"a": []}))
+        self.assertEqual(
+            (order.sets[0].loads if order.sets else (), order.never, order.trades),
+            ((), (("a", "too-much"),), {"a": []}),
+        )
 
     def test_a_rig_without_loads(self) -> None:
         doc = document(2)
@@ -171,7 +261,17 @@ class Sets(unittest.TestCase):
 class Sequence(unittest.TestCase):
     def test_the_order_is_the_best_there_is(self) -> None:
         doc = document(9)
-        doc["rig"]["loads"].append({"id": "third", "name": "Well pump", "kind": "motor", "voltage_v": 240, "running_a": 5, "lra_a": 30, "start": "start-capacitor"})
+        doc["rig"]["loads"].append(
+            {
+                "id": "third",
+                "name": "Well pump",
+                "kind": "motor",
+                "voltage_v": 240,
+                "running_a": 5,
+                "lra_a": 30,
+                "start": "start-capacitor",
+            }
+        )
         doc["wanted"].append({"load": "third"})
         together = Together.of(read_setup(doc))
         ways = [[(frozenset(p[:n]), m) for n, m in enumerate(p)] for p in permutations(range(3))]
@@ -198,14 +298,26 @@ class Sequence(unittest.TestCase):
 
     def test_json_is_plain(self) -> None:
         for number in (1, 5, 7, 8, 11):
-            found = json.loads(json.dumps(order_json(running_order(load_setup(path_of(number)))), allow_nan=False))
+            found = json.loads(
+                json.dumps(order_json(running_order(load_setup(path_of(number)))), allow_nan=False)
+            )
             self.assertEqual(found["format"], "iron-margin/order")
             self.assertIsInstance(found["proven"], bool)
 
     def test_eight_motors_and_more(self) -> None:
-        loads = [{"id": f"m{n}", "name": f"M{n}", "kind": "motor", "running_a": 1.0, "lra_a": 6 + n} for n in range(9)]
-        doc = {"format": "iron-margin/setup", "version": 1, "name": "many", "supply": {"kind": "generator", "continuous_w": 3000, "starting_w": 3600},
-               "rig": {"name": "r", "service": "120", "main_a": 30, "loads": loads}, "wanted": [{"load": x["id"]} for x in loads], "rules": {"trials": 0}}
+        loads = [
+            {"id": f"m{n}", "name": f"M{n}", "kind": "motor", "running_a": 1.0, "lra_a": 6 + n}
+            for n in range(9)
+        ]
+        doc = {
+            "format": "iron-margin/setup",
+            "version": 1,
+            "name": "many",
+            "supply": {"kind": "generator", "continuous_w": 3000, "starting_w": 3600},
+            "rig": {"name": "r", "service": "120", "main_a": 30, "loads": loads},
+            "wanted": [{"load": x["id"]} for x in loads],
+            "rules": {"trials": 0},
+        }
         order = running_order(read_setup(doc))
         self.assertFalse(order.sequence.proven)  # nine motors: biggest first, and said so
         self.assertEqual(order.sequence.steps[0].load, "m8")
@@ -225,11 +337,18 @@ class Remedies(unittest.TestCase):
         for number in (2, 5, 8):
             found = find_remedies(load_setup(path_of(number)))
             self.assertTrue(found.found, number)
-            order = [(r.verdict != "holds", ("free", "part", "buy").index(r.cost), r.effort) for r in found.found]
+            order = [
+                (r.verdict != "holds", ("free", "part", "buy").index(r.cost), r.effort)
+                for r in found.found
+            ]
             self.assertEqual(order, sorted(order))
             for r in found.found[:4]:
                 result = examine(r.setup).result
-                self.assertEqual((result.verdict, round(result.iron_margin, 6)), (r.verdict, round(r.iron_margin, 6)), r.what)
+                self.assertEqual(
+                    (result.verdict, round(result.iron_margin, 6)),
+                    (r.verdict, round(r.iron_margin, 6)),
+                    r.what,
+                )
 
     def test_pairs_where_single_changes_do_not_do(self) -> None:
         found = find_remedies(load_setup(path_of(9)))
@@ -240,7 +359,11 @@ class Remedies(unittest.TestCase):
     def test_nothing_to_mend_and_stopping(self) -> None:
         self.assertEqual(find_remedies(load_setup(path_of(1))).found, ())
         calls = []
-        stopped = find_remedies(load_setup(path_of(2)), progress=lambda n, of: calls.append((n, of)), stop=lambda: len(calls) >= 2)
+        stopped = find_remedies(
+            load_setup(path_of(2)),
+            progress=lambda n, of: calls.append((n, of)),
+            stop=lambda: len(calls) >= 2,
+        )
         self.assertFalse(stopped.complete)
         self.assertEqual(len(calls), 2)
 
@@ -249,10 +372,25 @@ class Remedies(unittest.TestCase):
         self.assertTrue({"50-a-pitch", "opposite-legs"} <= found, found)
 
     def test_the_setups_of_remedies_read_back(self) -> None:
-        out = json.loads(json.dumps(remedies_json(find_remedies(load_setup(path_of(2)))), allow_nan=False))
+        out = json.loads(
+            json.dumps(remedies_json(find_remedies(load_setup(path_of(2)))), allow_nan=False)
+        )
         for r in out["remedies"]:
             read_setup(r["setup"])
-            self.assertEqual(set(r), {"change", "what", "sentence", "cost", "effort", "verdict", "iron_margin", "gained", "setup"})
+            self.assertEqual(
+                set(r),
+                {
+                    "change",
+                    "what",
+                    "sentence",
+                    "cost",
+                    "effort",
+                    "verdict",
+                    "iron_margin",
+                    "gained",
+                    "setup",
+                },
+            )
 
     def test_what_decides(self) -> None:
         swings = sensitivity(checked(6))

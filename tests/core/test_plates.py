@@ -12,34 +12,60 @@ from ironmargin.sustaining.totals import totals
 
 class Plates(unittest.TestCase):
     def test_horsepower_and_code_letter_by_the_nec(self) -> None:
-        # NEC Table 430.248 (from memory): 1 hp at 230 V takes 8 A, at 115 V 16 A. Table 430.7(B): J is 7.1 to 7.99 kVA/hp, middle 7.545.
+        # NEC Table 430.248 (from memory): 1 hp at 230 V takes 8 A, at 115 V 16 A. Table 430.7(B): J
+        # is 7.1 to 7.99 kVA/hp, middle 7.545.
         load = read_plate({"kind": "motor", "hp": 1.0, "code_letter": "J", "rated_v": 230.0}).load
         self.assertEqual((load["running_a"], load["lra_a"]), (8.0, round(7.545 * 1000 / 240, 1)))
-        self.assertEqual(read_plate({"kind": "motor", "hp": 1.0, "rated_v": 115.0}).load["running_a"], 16.0)
+        self.assertEqual(
+            read_plate({"kind": "motor", "hp": 1.0, "rated_v": 115.0}).load["running_a"], 16.0
+        )
 
     def test_mca_is_a_quarter_more_than_rla_and_the_fan(self) -> None:
-        good = read_plate({"kind": "air-conditioner", "rla_a": 12.0, "fan_a": 2.0, "mca_a": 17.0, "lra_a": 60.0})
+        good = read_plate(
+            {"kind": "air-conditioner", "rla_a": 12.0, "fan_a": 2.0, "mca_a": 17.0, "lra_a": 60.0}
+        )
         self.assertEqual(good.conflicts, ())
-        bad = read_plate({"kind": "air-conditioner", "rla_a": 12.0, "fan_a": 2.0, "mca_a": 24.0, "lra_a": 60.0})
+        bad = read_plate(
+            {"kind": "air-conditioner", "rla_a": 12.0, "fan_a": 2.0, "mca_a": 24.0, "lra_a": 60.0}
+        )
         self.assertIn("does not fit 1.25", bad.conflicts[0])
-        derived = read_plate({"kind": "air-conditioner", "fan_a": 2.0, "mca_a": 17.0, "lra_a": 60.0})
+        derived = read_plate(
+            {"kind": "air-conditioner", "fan_a": 2.0, "mca_a": 17.0, "lra_a": 60.0}
+        )
         self.assertAlmostEqual(derived.load["running_a"], 12.0)
 
     def test_what_does_not_fit_together(self) -> None:
-        cases = [({"kind": "motor", "rla_a": 10.0, "lra_a": 8.0}, "may be swapped"), ({"kind": "motor", "rla_a": 10.0, "lra_a": 20.0}, "four to six times"),
-                 ({"kind": "resistive", "rated_w": 1500.0, "rated_a": 25.0}, "no such power factor"), ({"kind": "motor", "rla_a": 5.0, "phase": 3}, "3 phases"),
-                 ({"kind": "motor", "rla_a": 5.0, "code_letter": "J"}, "says nothing"), ({"kind": "motor"}, "too little"),
-                 ({"kind": "resistive"}, "too little"), ({"kind": "motor", "rla_a": 5.0, "mca_a": 8.75, "mocp_a": 5.0}, "MOCP")]
+        cases = [
+            ({"kind": "motor", "rla_a": 10.0, "lra_a": 8.0}, "may be swapped"),
+            ({"kind": "motor", "rla_a": 10.0, "lra_a": 20.0}, "four to six times"),
+            ({"kind": "resistive", "rated_w": 1500.0, "rated_a": 25.0}, "no such power factor"),
+            ({"kind": "motor", "rla_a": 5.0, "phase": 3}, "3 phases"),
+            ({"kind": "motor", "rla_a": 5.0, "code_letter": "J"}, "says nothing"),
+            ({"kind": "motor"}, "too little"),
+            ({"kind": "resistive"}, "too little"),
+            ({"kind": "motor", "rla_a": 5.0, "mca_a": 8.75, "mocp_a": 5.0}, "MOCP"),
+        ]
         for plate, words in cases:
-            self.assertTrue(any(words in c for c in read_plate(plate).conflicts), (plate, read_plate(plate).conflicts))
+            self.assertTrue(
+                any(words in c for c in read_plate(plate).conflicts),
+                (plate, read_plate(plate).conflicts),
+            )
         self.assertIsNone(read_plate({"kind": "motor", "rla_a": 10.0, "lra_a": 8.0}).load)
 
     def test_what_was_assumed_is_said_and_marked(self) -> None:
         reading = read_plate({"kind": "air-conditioner", "btu_h": 13500.0, "refrigerant": "R-410A"})
-        self.assertEqual({x.name for x in reading.assumed}, {"volts", "running amps", "locked-rotor amps", "start gear"})
+        self.assertEqual(
+            {x.name for x in reading.assumed},
+            {"volts", "running amps", "locked-rotor amps", "start gear"},
+        )
         self.assertEqual(reading.load["from"], "typical")
         self.assertIn("ignored", next(x.why for x in reading.read if x.name == "Refrigerant"))
-        self.assertEqual(read_plate({"kind": "air-conditioner", "rla_a": 4.0, "lra_a": 20.0}, "230").load["voltage_v"], 230.0)
+        self.assertEqual(
+            read_plate({"kind": "air-conditioner", "rla_a": 4.0, "lra_a": 20.0}, "230").load[
+                "voltage_v"
+            ],
+            230.0,
+        )
 
     def test_bad_fields_are_named(self) -> None:
         reading = read_plate({"kind": "teapot", "rated_w": "x", "lra_a": -5})
@@ -54,24 +80,55 @@ class Plates(unittest.TestCase):
 
 class Totals(unittest.TestCase):
     def test_legs_neutral_and_breakers_by_hand(self) -> None:
-        rig = read_rig({"name": "r", "service": "120/240", "main_a": 50, "circuits": [{"id": "k", "breaker_a": 20, "leg": "L1"}], "loads": [
-            {"id": "a", "name": "A", "kind": "resistive", "watts": 1200, "circuit": "k"}, {"id": "b", "name": "B", "kind": "resistive", "watts": 600, "leg": "L2"},
-            {"id": "c", "name": "C", "kind": "resistive", "watts": 2400, "voltage_v": 240}, {"id": "m", "name": "M", "kind": "motor", "running_a": 5, "lra_a": 30, "always_on": True}]})
+        rig = read_rig(
+            {
+                "name": "r",
+                "service": "120/240",
+                "main_a": 50,
+                "circuits": [{"id": "k", "breaker_a": 20, "leg": "L1"}],
+                "loads": [
+                    {"id": "a", "name": "A", "kind": "resistive", "watts": 1200, "circuit": "k"},
+                    {"id": "b", "name": "B", "kind": "resistive", "watts": 600, "leg": "L2"},
+                    {"id": "c", "name": "C", "kind": "resistive", "watts": 2400, "voltage_v": 240},
+                    {
+                        "id": "m",
+                        "name": "M",
+                        "kind": "motor",
+                        "running_a": 5,
+                        "lra_a": 30,
+                        "always_on": True,
+                    },
+                ],
+            }
+        )
         found = totals(rig)
         self.assertAlmostEqual(found.legs["L2"], 15.0, places=6)
         self.assertAlmostEqual(found.circuits[0].amps, 10.0, places=6)
         self.assertAlmostEqual(found.always_a, 5.0, places=6)
         self.assertEqual(found.largest_start, ("M", 30))
-        self.assertAlmostEqual(found.neutral_a, abs(complex(10 + 5 * 0.95, -5 * (1 - 0.95**2) ** 0.5) - 5), places=6)
+        self.assertAlmostEqual(
+            found.neutral_a, abs(complex(10 + 5 * 0.95, -5 * (1 - 0.95**2) ** 0.5) - 5), places=6
+        )
 
     def test_parts_read_alone(self) -> None:
         with self.assertRaises(SetupError) as caught:
-            read_rig({"name": "", "main_a": 5, "loads": [{"id": "a", "name": "A", "kind": "resistive"}]})
+            read_rig(
+                {"name": "", "main_a": 5, "loads": [{"id": "a", "name": "A", "kind": "resistive"}]}
+            )
         self.assertIn("rig.name", str(caught.exception))
         with self.assertRaises(SetupError) as caught:
             read_supply({"kind": "generator", "continuous_w": 500, "starting_w": 100})
         self.assertIn("supply.starting_w", str(caught.exception))
-        for doc in ({"kind": "shore", "breaker_a": 16, "voltage_v": 230}, {"kind": "generator", "continuous_w": 5500, "starting_w": 7000, "output": "120/240", "voltage_v": 240}):
+        for doc in (
+            {"kind": "shore", "breaker_a": 16, "voltage_v": 230},
+            {
+                "kind": "generator",
+                "continuous_w": 5500,
+                "starting_w": 7000,
+                "output": "120/240",
+                "voltage_v": 240,
+            },
+        ):
             self.assertEqual(read_supply(doc).kind, doc["kind"])
 
 

@@ -1,4 +1,6 @@
-"""Properties that must hold for any setup: monotone margins, repeatable results, and never an exception, NaN or infinity."""
+"""Properties that must hold for any setup: monotone margins, repeatable results, and never an
+exception, NaN or infinity.
+"""
 
 from __future__ import annotations
 
@@ -12,18 +14,20 @@ import numpy as np
 from hypothesis import HealthCheck, given, settings
 from hypothesis import strategies as st
 
-from ironmargin.errors import SetupError
-from ironmargin.setup.reading import read_setup
 from ironmargin.case import prepare
+from ironmargin.errors import SetupError
+from ironmargin.planning.answer import check_fully
+from ironmargin.setup.changed import leave_off
+from ironmargin.setup.reading import read_setup
 from ironmargin.starting.model import Plan
 from ironmargin.starting.moment import Moment
-from ironmargin.planning.answer import check_fully
 from ironmargin.verdict.check import examine
-from ironmargin.setup.changed import leave_off
 from ironmargin.verdict.result import result_json
 from tests.shared import changed, checked
 
-QUICK = settings(max_examples=25, deadline=None, suppress_health_check=[HealthCheck.too_slow], derandomize=True)
+QUICK = settings(
+    max_examples=25, deadline=None, suppress_health_check=[HealthCheck.too_slow], derandomize=True
+)
 GRID_STEP = 0.002
 """Margins of starts are bisected to a tenth of a per cent."""
 
@@ -34,44 +38,127 @@ def figure(low: float, high: float) -> st.SearchStrategy[float]:
 
 @st.composite
 def supplies(draw: Any) -> dict[str, Any]:
-    kind = draw(st.sampled_from(["generator", "split", "parallel", "shore", "legs", "battery-inverter", "assist"]))
+    kind = draw(
+        st.sampled_from(
+            ["generator", "split", "parallel", "shore", "legs", "battery-inverter", "assist"]
+        )
+    )
     watts = draw(figure(500, 12000))
-    engine = {"kind": "generator", "continuous_w": watts, "starting_w": watts * draw(st.sampled_from([1.0, 1.1, 1.3])), "eco": draw(st.booleans()),
-              "inverter": draw(st.booleans()), "fuel": draw(st.sampled_from(["gasoline", "propane"]))}
-    battery = {"kind": "battery-inverter", "continuous_w": watts, "surge_w": watts * 2, "surge_s": draw(figure(0.1, 10))}
-    post = {"kind": "shore", "breaker_a": draw(st.sampled_from([6, 15, 30, 50])), "source_ohm": draw(figure(0, 1.0))}
-    return {"generator": engine, "split": engine | {"output": "120/240", "voltage_v": 240}, "parallel": {"kind": "parallel", "units": [engine, engine]},
-            "shore": post, "legs": post | {"legs": draw(st.sampled_from(["split", "same-leg", "network-208"]))}, "battery-inverter": battery,
-            "assist": {"kind": "assist", "input": post, "input_limit_a": draw(figure(1, 30)), "inverter": battery}}[kind]
+    engine = {
+        "kind": "generator",
+        "continuous_w": watts,
+        "starting_w": watts * draw(st.sampled_from([1.0, 1.1, 1.3])),
+        "eco": draw(st.booleans()),
+        "inverter": draw(st.booleans()),
+        "fuel": draw(st.sampled_from(["gasoline", "propane"])),
+    }
+    battery = {
+        "kind": "battery-inverter",
+        "continuous_w": watts,
+        "surge_w": watts * 2,
+        "surge_s": draw(figure(0.1, 10)),
+    }
+    post = {
+        "kind": "shore",
+        "breaker_a": draw(st.sampled_from([6, 15, 30, 50])),
+        "source_ohm": draw(figure(0, 1.0)),
+    }
+    return {
+        "generator": engine,
+        "split": engine | {"output": "120/240", "voltage_v": 240},
+        "parallel": {"kind": "parallel", "units": [engine, engine]},
+        "shore": post,
+        "legs": post | {"legs": draw(st.sampled_from(["split", "same-leg", "network-208"]))},
+        "battery-inverter": battery,
+        "assist": {
+            "kind": "assist",
+            "input": post,
+            "input_limit_a": draw(figure(1, 30)),
+            "inverter": battery,
+        },
+    }[kind]
 
 
 @st.composite
 def loads(draw: Any, at: int) -> dict[str, Any]:
-    kind = draw(st.sampled_from(["air-conditioner", "motor", "resistive", "electronic", "charger", "microwave", "incandescent"]))
+    kind = draw(
+        st.sampled_from(
+            [
+                "air-conditioner",
+                "motor",
+                "resistive",
+                "electronic",
+                "charger",
+                "microwave",
+                "incandescent",
+            ]
+        )
+    )
     amps = draw(figure(0.2, 25))
     high = draw(st.booleans())
-    base: dict[str, Any] = {"id": f"l{at}", "name": f"load {at}", "kind": kind, "count": draw(st.sampled_from([1, 1, 2])), "always_on": draw(st.booleans())}
+    base: dict[str, Any] = {
+        "id": f"l{at}",
+        "name": f"load {at}",
+        "kind": kind,
+        "count": draw(st.sampled_from([1, 1, 2])),
+        "always_on": draw(st.booleans()),
+    }
     if high:
         base["voltage_v"] = 240
     else:
         base["leg"] = draw(st.sampled_from(["L1", "L2"]))
     if kind in ("air-conditioner", "motor"):
-        start = draw(st.sampled_from(["run-capacitor", "start-capacitor", "hard-start", "soft-start", "inverter-drive"]))
-        return base | {"running_a": amps, "lra_a": amps * draw(figure(2, 9)), "start": start, "duty": draw(st.sampled_from([0.3, 1.0])),
-                       "wait_s": draw(st.sampled_from([0, 90, 300]))}
+        start = draw(
+            st.sampled_from(
+                ["run-capacitor", "start-capacitor", "hard-start", "soft-start", "inverter-drive"]
+            )
+        )
+        return base | {
+            "running_a": amps,
+            "lra_a": amps * draw(figure(2, 9)),
+            "start": start,
+            "duty": draw(st.sampled_from([0.3, 1.0])),
+            "wait_s": draw(st.sampled_from([0, 90, 300])),
+        }
     return base | ({"watts": amps * 120} if kind == "microwave" else {"amps": amps})
 
 
 @st.composite
 def documents(draw: Any) -> dict[str, Any]:
     rig_loads = [draw(loads(at)) for at in range(draw(st.integers(1, 5)))]
-    hookup = draw(st.lists(st.sampled_from([
-        {"kind": "cord", "awg": 10, "length_m": 20}, {"kind": "adapter", "from": "TT-30", "to": "14-50", "rating_a": 30, "feeds": "both-legs"},
-        {"kind": "guard"}, {"kind": "cord", "awg": 14, "length_m": 90}, {"kind": "inline-soft-start"}, {"kind": "inlet", "rating_a": 30, "condition": "worn"}, {"kind": "splitter", "rating_a": 30}]), max_size=3))
-    return {"format": "iron-margin/setup", "version": 1, "name": "any", "supply": draw(supplies()), "hookup": hookup,
-            "conditions": {"outdoor_c": draw(figure(-20, 50)), "altitude_m": draw(figure(0, 4000))},
-            "rig": {"name": "any", "service": "120/240", "main_a": 50, "loads": rig_loads}, "wanted": [{"load": x["id"]} for x in rig_loads],
-            "rules": {"trials": 20}}
+    hookup = draw(
+        st.lists(
+            st.sampled_from(
+                [
+                    {"kind": "cord", "awg": 10, "length_m": 20},
+                    {
+                        "kind": "adapter",
+                        "from": "TT-30",
+                        "to": "14-50",
+                        "rating_a": 30,
+                        "feeds": "both-legs",
+                    },
+                    {"kind": "guard"},
+                    {"kind": "cord", "awg": 14, "length_m": 90},
+                    {"kind": "inline-soft-start"},
+                    {"kind": "inlet", "rating_a": 30, "condition": "worn"},
+                    {"kind": "splitter", "rating_a": 30},
+                ]
+            ),
+            max_size=3,
+        )
+    )
+    return {
+        "format": "iron-margin/setup",
+        "version": 1,
+        "name": "any",
+        "supply": draw(supplies()),
+        "hookup": hookup,
+        "conditions": {"outdoor_c": draw(figure(-20, 50)), "altitude_m": draw(figure(0, 4000))},
+        "rig": {"name": "any", "service": "120/240", "main_a": 50, "loads": rig_loads},
+        "wanted": [{"load": x["id"]} for x in rig_loads],
+        "rules": {"trials": 20},
+    }
 
 
 def finite(value: Any) -> bool:
@@ -111,8 +198,35 @@ class AnySetup(unittest.TestCase):
             self.assertLess(gone.margin, 0)
 
     @QUICK
-    @given(st.recursive(st.none() | st.booleans() | st.floats() | st.integers() | st.text(max_size=5), lambda x: st.lists(x, max_size=3) | st.dictionaries(
-        st.sampled_from(["format", "version", "name", "supply", "kind", "rig", "loads", "wanted", "hookup", "continuous_w", "id", "x"]), x, max_size=5), max_leaves=20))
+    @given(
+        st.recursive(
+            st.none() | st.booleans() | st.floats() | st.integers() | st.text(max_size=5),
+            lambda x: (
+                st.lists(x, max_size=3)
+                | st.dictionaries(
+                    st.sampled_from(
+                        [
+                            "format",
+                            "version",
+                            "name",
+                            "supply",
+                            "kind",
+                            "rig",
+                            "loads",
+                            "wanted",
+                            "hookup",
+                            "continuous_w",
+                            "id",
+                            "x",
+                        ]
+                    ),
+                    x,
+                    max_size=5,
+                )
+            ),
+            max_leaves=20,
+        )
+    )
     def test_any_json_is_a_setup_or_a_fault(self, junk: Any) -> None:
         with self.assertRaises(SetupError) as caught:
             read_setup(junk)
@@ -126,7 +240,10 @@ class AnySetup(unittest.TestCase):
                 unit["continuous_w"] *= times
                 unit["starting_w"] *= times
 
-        before, after = examine(changed(number, lambda d: None), trials=0).result, examine(changed(number, stronger), trials=0).result
+        before, after = (
+            examine(changed(number, lambda d: None), trials=0).result,
+            examine(changed(number, stronger), trials=0).result,
+        )
         for a, b in zip(before.starts, after.starts, strict=True):
             self.assertGreaterEqual(b.margin, a.margin - GRID_STEP)
         for x, y in zip(before.sustain, after.sustain, strict=True):
@@ -140,7 +257,10 @@ class AnySetup(unittest.TestCase):
                 if item["kind"] == "cord":
                     item["length_m"] *= times
 
-        before, after = examine(changed(number, lambda d: None), trials=0).result, examine(changed(number, longer), trials=0).result
+        before, after = (
+            examine(changed(number, lambda d: None), trials=0).result,
+            examine(changed(number, longer), trials=0).result,
+        )
         for a, b in zip(before.volts, after.volts, strict=True):
             self.assertLessEqual(b.v, a.v + 1e-6)
 
@@ -154,7 +274,9 @@ class AnySetup(unittest.TestCase):
                 after = {s.load: s for s in examine(less, trials=0).result.starts}
                 for before in full.result.starts:
                     if before.load in after:
-                        self.assertGreaterEqual(after[before.load].margin, before.margin - GRID_STEP)
+                        self.assertGreaterEqual(
+                            after[before.load].margin, before.margin - GRID_STEP
+                        )
 
 
 class Repeatable(unittest.TestCase):
@@ -163,27 +285,41 @@ class Repeatable(unittest.TestCase):
         self.assertEqual(result_json(check_fully(setup).result), result_json(checked(1).result))
         near = checked(9).case.setup
         other = replace(near, rules=replace(near.rules, seed=2))
-        self.assertNotEqual(examine(other).result.starts[0].chance, checked(9).result.starts[0].chance)
+        self.assertNotEqual(
+            examine(other).result.starts[0].chance, checked(9).result.starts[0].chance
+        )
 
     def test_no_run_depends_on_those_before_it(self) -> None:
         case = prepare(changed(9, lambda d: None))
         warm = np.zeros(len(case.breakers))
         used = Moment(case, Plan((case.starters[0],)), warm)
-        before = [a.copy() for a in (used.model.motors.r1, used.model.loads.power_y, used.model.supply.warm)]
+        before = [
+            a.copy()
+            for a in (used.model.motors.r1, used.model.loads.power_y, used.model.supply.warm)
+        ]
         for strength in (0.6, 1.3, 0.2):
             used.run(strength)
         fresh = Moment(case, Plan((case.starters[0],)), warm)
         for strength in (0.9, 1.0):
             a, b = used.run(strength), fresh.run(strength)
-            self.assertEqual((a.outcome, a.peak_a, a.lowest_v, a.seconds, a.opened_s), (b.outcome, b.peak_a, b.lowest_v, b.seconds, b.opened_s))
+            self.assertEqual(
+                (a.outcome, a.peak_a, a.lowest_v, a.seconds, a.opened_s),
+                (b.outcome, b.peak_a, b.lowest_v, b.seconds, b.opened_s),
+            )
             np.testing.assert_array_equal(a.trace.speed, b.trace.speed)
-        for now, then in zip((used.model.motors.r1, used.model.loads.power_y, used.model.supply.warm), before, strict=True):
+        for now, then in zip(
+            (used.model.motors.r1, used.model.loads.power_y, used.model.supply.warm),
+            before,
+            strict=True,
+        ):
             np.testing.assert_array_equal(now, then)
 
     def test_the_picture_does_not_change_the_chance(self) -> None:
         setup = checked(9).case.setup
         with_picture = examine(setup, picture="large").result
-        self.assertEqual([s.chance for s in with_picture.starts], [s.chance for s in checked(9).result.starts])
+        self.assertEqual(
+            [s.chance for s in with_picture.starts], [s.chance for s in checked(9).result.starts]
+        )
 
 
 if __name__ == "__main__":

@@ -1,15 +1,17 @@
-"""The sentence and the nearest remedy: what gives first and what to do, for every kind of failure."""
+"""The sentence and the nearest remedy: what gives first and what to do, for every kind of
+failure.
+"""
 
 from __future__ import annotations
 
 import unittest
 from typing import Any
 
-from ironmargin.setup.model import Setup
 from ironmargin.case import prepare
 from ironmargin.planning.answer import check, check_fully
 from ironmargin.planning.changes import changes_of
 from ironmargin.planning.remedies import nearest_remedy
+from ironmargin.setup.model import Setup
 from ironmargin.verdict.check import Checked, examine
 from ironmargin.verdict.report import report, signed_percent
 from ironmargin.verdict.sentences import how_often
@@ -27,12 +29,20 @@ def eco(doc: dict[str, Any]) -> None:
 class Sentences(unittest.TestCase):
     def test_a_stall_says_what_it_wants_what_it_gets_and_how_far_off(self) -> None:
         words = checked(2).result.weakest.sentence
-        for part in ("Rooftop unit, 15,000 Btu/h trips the supply when it starts", "wants 63 A", "can hold 20 A here", "sags to 38 V", "15 % stronger"):
+        for part in (
+            "Rooftop unit, 15,000 Btu/h trips the supply when it starts",
+            "wants 63 A",
+            "can hold 20 A here",
+            "sags to 38 V",
+            "15 % stronger",
+        ):
             self.assertIn(part, words)
 
     def test_what_runs_beside_is_named(self) -> None:
         def pair(doc: dict[str, Any]) -> None:
-            doc["rig"]["loads"].append(doc["rig"]["loads"][0] | {"id": "second", "name": "Second unit"})
+            doc["rig"]["loads"].append(
+                doc["rig"]["loads"][0] | {"id": "second", "name": "Second unit"}
+            )
             doc["wanted"].append({"load": "second"})
 
         words = sentence(changed(1, pair))
@@ -41,7 +51,9 @@ class Sentences(unittest.TestCase):
         self.assertIn("off and it holds", words)
 
     def test_no_240_names_the_load(self) -> None:
-        self.assertIn("Cooktop needs 240 V between two opposite legs", checked(8).result.weakest.sentence)
+        self.assertIn(
+            "Cooktop needs 240 V between two opposite legs", checked(8).result.weakest.sentence
+        )
         self.assertIn("Find an outlet on the opposite leg", checked(8).result.weakest.remedy)
 
     def test_low_volts(self) -> None:
@@ -75,11 +87,20 @@ class Sentences(unittest.TestCase):
         self.assertEqual(how_often(1e-6), "hardly ever in ten years")
 
     def test_margins_are_signed(self) -> None:
-        self.assertEqual([signed_percent(x) for x in (0.144, -0.32, 0.0)], ["+14 %", "−32 %", "+0 %"])
+        self.assertEqual(
+            [signed_percent(x) for x in (0.144, -0.32, 0.0)], ["+14 %", "−32 %", "+0 %"]
+        )
 
     def test_the_report_has_a_line_for_everything(self) -> None:
         words = report(checked(7))
-        for part in ("start Salon unit", "start Galley unit", "post breaker, L2", "splitter to 14-50", "volts on L1-L2", "estimate, not an approval"):
+        for part in (
+            "start Salon unit",
+            "start Galley unit",
+            "post breaker, L2",
+            "splitter to 14-50",
+            "volts on L1-L2",
+            "estimate, not an approval",
+        ):
             self.assertIn(part, words)
 
 
@@ -91,11 +112,18 @@ class Remedies(unittest.TestCase):
     def test_eco_off_comes_before_anything_bought(self) -> None:
         full = check_fully(changed(2, eco))
         self.assertEqual(full.result.verdict, "fails")
-        self.assertEqual(full.result.weakest.remedy.split(" and it")[0], "Switch eco (idle) mode off")
+        self.assertEqual(
+            full.result.weakest.remedy.split(" and it")[0], "Switch eco (idle) mode off"
+        )
 
     def test_gasoline_instead_of_propane(self) -> None:
         def propane(doc: dict[str, Any]) -> None:
-            doc["supply"] = {"kind": "generator", "continuous_w": 2400, "starting_w": 2600, "fuel": "propane"}
+            doc["supply"] = {
+                "kind": "generator",
+                "continuous_w": 2400,
+                "starting_w": 2600,
+                "fuel": "propane",
+            }
 
         full = check_fully(changed(2, propane))
         self.assertEqual(full.result.verdict, "fails")
@@ -103,9 +131,17 @@ class Remedies(unittest.TestCase):
 
     def test_a_soft_starter_where_it_is_enough(self) -> None:
         def bigger(doc: dict[str, Any]) -> None:
-            doc["supply"] = {"kind": "battery-inverter", "continuous_w": 2200, "surge_w": 3300, "surge_s": 2}
+            doc["supply"] = {
+                "kind": "battery-inverter",
+                "continuous_w": 2200,
+                "surge_w": 3300,
+                "surge_s": 2,
+            }
 
-        self.assertEqual(self.remedy(check_fully(changed(2, bigger))), "Fit a soft starter to Rooftop unit, 15,000 Btu/h")
+        self.assertEqual(
+            self.remedy(check_fully(changed(2, bigger))),
+            "Fit a soft starter to Rooftop unit, 15,000 Btu/h",
+        )
 
     def test_the_remedy_really_is_one(self) -> None:
         for number in (2, 3, 5):
@@ -119,16 +155,24 @@ class Remedies(unittest.TestCase):
         def waits(doc: dict[str, Any]) -> None:
             doc["rig"]["loads"][1]["priority"] = "wait"
 
-        self.assertEqual(self.remedy(check_fully(changed(5, waits))), "Leave Microwave oven off until later")
+        self.assertEqual(
+            self.remedy(check_fully(changed(5, waits))), "Leave Microwave oven off until later"
+        )
 
     def test_what_belongs_together_is_left_off_together(self) -> None:
         def blown(doc: dict[str, Any]) -> None:
-            doc["rig"]["loads"].append({"id": "blower", "name": "Blower", "kind": "motor", "running_a": 5, "lra_a": 20})
+            doc["rig"]["loads"].append(
+                {"id": "blower", "name": "Blower", "kind": "motor", "running_a": 5, "lra_a": 20}
+            )
             doc["rig"]["loads"][1]["goes_with"] = "blower"
             doc["wanted"].append({"load": "blower"})
 
         setup = changed(5, blown)
-        off = [c for c in changes_of(setup, prepare(setup)) if c.kind == "leave-off" and "Blower" in c.what]
+        off = [
+            c
+            for c in changes_of(setup, prepare(setup))
+            if c.kind == "leave-off" and "Blower" in c.what
+        ]
         self.assertEqual([c.what for c in off], ["Leave Blower and Microwave oven off"])
         self.assertEqual({w.load for w in off[0].apply(setup).wanted}, {"roof", "fridge"})
 

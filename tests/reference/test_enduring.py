@@ -5,7 +5,13 @@ from __future__ import annotations
 import math
 import unittest
 
-from ironmargin.enduring.boiloff import REGULATOR_PA, boil_off, saturation, wall_w_per_m2k, wetted_m2
+from ironmargin.enduring.boiloff import (
+    REGULATOR_PA,
+    boil_off,
+    saturation,
+    wall_w_per_m2k,
+    wetted_m2,
+)
 from ironmargin.enduring.fuel import PROPANE_KG_PER_L, WH_PER_L, willans
 from ironmargin.enduring.noise import PARK_LIMIT_DBA, PARK_M, sound_of
 from ironmargin.setup.supplies import Generator
@@ -15,13 +21,17 @@ from tests.shared import changed
 
 class Energy(unittest.TestCase):
     def test_eia_contents(self) -> None:
-        """US EIA: gasoline E10 120,200 Btu/gal, propane 91,400 Btu/gal; 1 Btu = 1055.06 J (from memory)."""
+        """US EIA: gasoline E10 120,200 Btu/gal, propane 91,400 Btu/gal; 1 Btu = 1055.06 J (from
+        memory).
+        """
         for fuel, btu in (("gasoline", 120_200), ("propane", 91_400)):
             self.assertAlmostEqual(WH_PER_L[fuel], btu * 1055.06 / 3600 / 3.785411784, delta=0.5)
         self.assertAlmostEqual(PROPANE_KG_PER_L, 0.508, delta=0.001)
 
     def test_a_small_set_by_hand(self) -> None:
-        """Trade-like defaults: 0.035 gal/h per kW and 0.10 gal/kWh; 1.8 kW at 0.9 kW: 0.063 + 0.09 gal/h (common practice)."""
+        """Trade-like defaults: 0.035 gal/h per kW and 0.10 gal/kWh; 1.8 kW at 0.9 kW: 0.063 + 0.09
+        gal/h (common practice).
+        """
         line = willans(Generator(continuous_w=1800, starting_w=2200))
         gallons = float(line.heat_w(900.0)) / WH_PER_L["gasoline"] / 3.785411784
         self.assertAlmostEqual(gallons, 0.153, places=6)
@@ -29,7 +39,9 @@ class Energy(unittest.TestCase):
 
 class Propane(unittest.TestCase):
     def test_saturation_points(self) -> None:
-        """CoolProp's propane against its normal boiling point (−42.1 °C at 101,325 Pa) and 8.36 bar at 20 °C (NIST, from memory)."""
+        """CoolProp's propane against its normal boiling point (−42.1 °C at 101,325 Pa) and 8.36 bar
+        at 20 °C (NIST, from memory).
+        """
         t, pressure, latent, _, density = saturation()
         at = {round(float(c)): n for n, c in enumerate(t)}
         self.assertAlmostEqual(pressure[at[-42]] / 101_325, 1.0, delta=0.01)
@@ -48,11 +60,14 @@ class Propane(unittest.TestCase):
         at = int(14.0 * 3600 / 30)
         t, _, latent, _, _ = saturation()
         h = latent[int(run.liquid_c[at] - t[0])]
-        expected = 0.05 / 3600 * h / (wall_w_per_m2k(9.1) * wetted_m2(9.1, float(run.liquid_kg[at])))
+        expected = (
+            0.05 / 3600 * h / (wall_w_per_m2k(9.1) * wetted_m2(9.1, float(run.liquid_kg[at])))
+        )
         self.assertAlmostEqual(20.0 - float(run.liquid_c[at]), expected, delta=0.1 * expected)
 
     def test_cold_low_and_single_cylinders_starve_first(self) -> None:
         """Common practice: a low, cold cylinder cannot feed a big set; two side by side can."""
+
         def left(fill: float, count: int, air: float) -> float:
             return boil_off(9.1, fill, count, air, 1.2).left_kg / count
 
@@ -61,15 +76,18 @@ class Propane(unittest.TestCase):
         starved = boil_off(9.1, 0.8, 1, -10.0, 1.2)
         self.assertIsNotNone(starved.starves_h)
         self.assertLess(starved.gauge_pa[-1], REGULATOR_PA)
-        self.assertGreater(boil_off(22.7, 0.8, 1, 0.0, 1.2).starves_h or math.inf, boil_off(9.1, 0.8, 1, 0.0, 1.2).starves_h or 0.0)
+        self.assertGreater(
+            boil_off(22.7, 0.8, 1, 0.0, 1.2).starves_h or math.inf,
+            boil_off(9.1, 0.8, 1, 0.0, 1.2).starves_h or 0.0,
+        )
 
     def test_a_dual_fuel_set_on_a_cold_cylinder_says_so(self) -> None:
         def cold(doc: dict) -> None:
             doc["supply"] |= {"fuel": "propane", "cylinder": {"capacity_kg": 9.1}}
             doc["conditions"] = {"outdoor_c": -5}
 
-        from ironmargin.enduring.endurance import lasting
         from ironmargin.case import prepare
+        from ironmargin.enduring.endurance import lasting
 
         setup = changed(2, cold)
         self.assertIn("cylinder:", lasting_words(lasting(prepare(setup)), setup))

@@ -18,7 +18,9 @@ def reference_start(volts_of, plate: dict[str, float], until_s: float) -> tuple[
     Written from the equations alone (docs/model.md, motor): no code of the product is called.
     ``volts_of(admittance)`` gives the volts of the supply loaded with it.
     """
-    v, lra, rla, gear, break_, after = (plate[k] for k in ("v", "lra", "rla", "gear", "break", "after"))
+    v, lra, rla, gear, break_, after = (
+        plate[k] for k in ("v", "lra", "rla", "gear", "break", "after")
+    )
     z1 = v / lra
     x, r2 = z1 * math.sqrt(1 - 0.7**2), 0.2 * z1
     r1 = 0.7 * z1 - r2
@@ -29,8 +31,15 @@ def reference_start(volts_of, plate: dict[str, float], until_s: float) -> tuple[
         slip = max(1 - speed, 1e-3)
         z = complex(r1 + r2 / slip, x)
         volts = volts_of(1 / z)
-        # A start capacitor or a kit is held by its relay to three quarters of speed; a run capacitor fades in to 60 %.
-        gain = gear + (1 - gear) * min(max(speed / 0.6, 0), 1) if gear < 1 else gear if speed < 0.75 else 1.0
+        # A start capacitor or a kit is held by its relay to three quarters of speed; a run
+        # capacitor fades in to 60 %.
+        gain = (
+            gear + (1 - gear) * min(max(speed / 0.6, 0), 1)
+            if gear < 1
+            else gear
+            if speed < 0.75
+            else 1.0
+        )
         return volts, (volts / abs(z)) ** 2 * r2 / slip / unit * gain
 
     def slope(_: float, state: np.ndarray) -> list[float]:
@@ -62,7 +71,14 @@ class AgainstAdaptiveIntegration(unittest.TestCase):
     """Time to speed within 2 %, lowest volts within 1 %."""
 
     def compare(self, setup_number: int, change=lambda doc: None) -> None:
-        setup = changed(setup_number, lambda doc: (doc["rig"].update(loads=doc["rig"]["loads"][:1]), doc.update(wanted=doc["wanted"][:1]), change(doc)))
+        setup = changed(
+            setup_number,
+            lambda doc: (
+                doc["rig"].update(loads=doc["rig"]["loads"][:1]),
+                doc.update(wanted=doc["wanted"][:1]),
+                change(doc),
+            ),
+        )
         from ironmargin.verdict.check import examine
 
         case = prepare(setup)
@@ -71,11 +87,23 @@ class AgainstAdaptiveIntegration(unittest.TestCase):
         p = demand.plate
         fan = sum(d.va.conjugate() / d.bus_v**2 for d in demand.single_beside)
         gear = {"run-capacitor": 0.35, "start-capacitor": 1.5, "hard-start": 1.7}[p.start]
-        plate = {"v": p.voltage_v, "lra": p.lra_a, "rla": p.rla_a, "gear": gear, "break": p.breakaway, "after": p.load_after_start}
-        up_s, lowest = reference_start(limited(case.source.leg_v, case.feed.upstream.z11, case.source.limit_a, fan), plate, 8.0)
+        plate = {
+            "v": p.voltage_v,
+            "lra": p.lra_a,
+            "rla": p.rla_a,
+            "gear": gear,
+            "break": p.breakaway,
+            "after": p.load_after_start,
+        }
+        up_s, lowest = reference_start(
+            limited(case.source.leg_v, case.feed.upstream.z11, case.source.limit_a, fan), plate, 8.0
+        )
         self.assertTrue(math.isfinite(up_s))
-        # The simulation names the half cycle in which speed was reached: half a step of resolution is taken off both ways.
-        self.assertAlmostEqual(start.seconds, up_s, delta=0.02 * up_s + 0.25 / case.source.frequency_hz)
+        # The simulation names the half cycle in which speed was reached: half a step of resolution
+        # is taken off both ways.
+        self.assertAlmostEqual(
+            start.seconds, up_s, delta=0.02 * up_s + 0.25 / case.source.frequency_hz
+        )
         self.assertAlmostEqual(start.lowest_v / lowest, 1.0, delta=0.01)
 
     def test_pair(self) -> None:
@@ -109,7 +137,9 @@ class ClosedForms(unittest.TestCase):
         y = 1 / complex(0.7 * z1, z1 * math.sqrt(1 - 0.49)) + fan
         self.assertEqual(full.result.starts[0].outcome, "stalls")
         # The base load lets go below 0.45 of nominal, so only the rotor and the fan are left.
-        self.assertAlmostEqual(full.result.starts[0].lowest_v, full.case.source.limit_a / abs(y), places=2)
+        self.assertAlmostEqual(
+            full.result.starts[0].lowest_v, full.case.source.limit_a / abs(y), places=2
+        )
 
     def test_the_latch_opens_when_its_sum_is_full(self) -> None:
         """At constant I: t = k/((I/I_cont)² − 1), to the longest step (four half cycles)."""

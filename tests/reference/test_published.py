@@ -1,4 +1,6 @@
-"""The tables and models against published figures, each named. Where the document could not be opened: from memory."""
+"""The tables and models against published figures, each named. Where the document could not be
+opened: from memory.
+"""
 
 from __future__ import annotations
 
@@ -10,7 +12,13 @@ from ironmargin.loads.motor import circuit_of, torque
 from ironmargin.path.trace import COPPER_OHM_MM2_PER_M
 from ironmargin.protection.breaker import EARLY, EDGES, LATE, NOMINAL, curve
 from ironmargin.supplies.derate import isa_pressure_hpa, sae_j1349_cf
-from ironmargin.tables import code_letter_kva_per_hp, conductor_ohm_per_m, cord_ampacity_a, number_of, rows
+from ironmargin.tables import (
+    code_letter_kva_per_hp,
+    conductor_ohm_per_m,
+    cord_ampacity_a,
+    number_of,
+    rows,
+)
 from ironmargin.verdict.limits import CONTINUOUS_FROM_H, volt_limits
 
 FOOT_M = 0.3048
@@ -23,15 +31,23 @@ class Conductors(unittest.TestCase):
             self.assertAlmostEqual(conductor_ohm_per_m(awg) * 1000 * FOOT_M, ohm)
 
     def test_it_is_the_resistivity_of_copper(self) -> None:
-        """IEC 60028 annealed copper: 1/58 ohm·mm²/m at 20 °C, +0.393 %/K; at 75 °C and stranded about 2 % more."""
+        """IEC 60028 annealed copper: 1/58 ohm·mm²/m at 20 °C, +0.393 %/K; at 75 °C and stranded
+        about 2 % more.
+        """
         at_75 = 1 / 58 * (1 + 0.00393 * 55) * 1.02
         self.assertAlmostEqual(COPPER_OHM_MM2_PER_M / at_75, 1.0, delta=0.01)
         for row in rows("conductors"):
-            self.assertAlmostEqual(conductor_ohm_per_m(int(row["awg"])) * float(row["area_mm2"]) / at_75, 1.0, delta=0.02)
+            self.assertAlmostEqual(
+                conductor_ohm_per_m(int(row["awg"])) * float(row["area_mm2"]) / at_75,
+                1.0,
+                delta=0.02,
+            )
 
     def test_awg_steps_double_in_three(self) -> None:
         """ASTM B258: areas follow 92^(1/39) a step, so three sizes double the area."""
-        self.assertAlmostEqual(conductor_ohm_per_m(12) / conductor_ohm_per_m(6), 92 ** (12 / 39), delta=0.07)
+        self.assertAlmostEqual(
+            conductor_ohm_per_m(12) / conductor_ohm_per_m(6), 92 ** (12 / 39), delta=0.07
+        )
 
     def test_nec_400_5(self) -> None:
         """NFPA 70, Table 400.5(A)(1), two current-carrying conductors (from memory)."""
@@ -50,7 +66,9 @@ class Motors(unittest.TestCase):
         self.assertEqual(code_letter_kva_per_hp("V"), 22.4)
 
     def test_nec_430_248_and_251a(self) -> None:
-        """NFPA 70, Table 430.248 (1 hp: 16 A at 115 V, 8 A at 230 V) and 430.251(A), six times those (from memory)."""
+        """NFPA 70, Table 430.248 (1 hp: 16 A at 115 V, 8 A at 230 V) and 430.251(A), six times
+        those (from memory).
+        """
         self.assertEqual(number_of("motor_full_load", "hp", "1", "amps_115v"), 16)
         for row in rows("motor_full_load"):
             self.assertAlmostEqual(float(row["amps_115v"]), 2 * float(row["amps_230v"]), delta=0.11)
@@ -67,7 +85,9 @@ class Motors(unittest.TestCase):
 
 class Air(unittest.TestCase):
     def test_iso_2533_pressures(self) -> None:
-        """ISO 2533, table of the standard atmosphere: 898.75 hPa at 1,000 m, 794.95 at 2,000, 701.09 at 3,000."""
+        """ISO 2533, table of the standard atmosphere: 898.75 hPa at 1,000 m, 794.95 at 2,000,
+        701.09 at 3,000.
+        """
         for metres, hpa in ((0, 1013.25), (1000, 898.75), (2000, 794.95), (3000, 701.09)):
             self.assertAlmostEqual(isa_pressure_hpa(metres), hpa, delta=0.1)
 
@@ -78,13 +98,17 @@ class Air(unittest.TestCase):
 
     def test_three_to_four_per_cent_a_thousand_feet(self) -> None:
         """Common practice, no source."""
-        loss = 1 - sae_j1349_cf(isa_pressure_hpa(0), 25) / sae_j1349_cf(isa_pressure_hpa(5000 * FOOT_M), 25)
+        loss = 1 - sae_j1349_cf(isa_pressure_hpa(0), 25) / sae_j1349_cf(
+            isa_pressure_hpa(5000 * FOOT_M), 25
+        )
         self.assertTrue(0.03 <= loss / 5 <= 0.04, loss / 5)
 
 
 class BreakerBands(unittest.TestCase):
     def test_ul_489(self) -> None:
-        """UL 489 calibration: carries 100 %; trips within 1 h at 135 %; within 2 min at 200 % to 30 A, 4 min at 31 to 50 A (from memory)."""
+        """UL 489 calibration: carries 100 %; trips within 1 h at 135 %; within 2 min at 200 % to 30
+        A, 4 min at 31 to 50 A (from memory).
+        """
         for amps, late_s in ((15, 120), (20, 120), (30, 120), (40, 240), (50, 240)):
             for edge in EDGES:
                 c = curve("UL489", amps, edge)
@@ -94,12 +118,16 @@ class BreakerBands(unittest.TestCase):
             self.assertAlmostEqual(curve("UL489", amps, LATE).trip_s(2.0), late_s)
 
     def test_35_a_on_a_30_a_handle_may_hold_an_hour(self) -> None:
-        """Common practice, no source: within its standard a breaker may hold 35 A on 30 for an hour."""
+        """Common practice, no source: within its standard a breaker may hold 35 A on 30 for an
+        hour.
+        """
         self.assertEqual(curve("UL489", 30, LATE).trip_s(35 / 30), math.inf)
         self.assertLess(curve("UL489", 30, EARLY).trip_s(35 / 30), 600)
 
     def test_iec_60898_1(self) -> None:
-        """IEC 60898-1, Table 7: no trip at 1.13 In in 1 h, trip at 1.45 In within 1 h, 1 to 60 s at 2.55 In to 32 A (from memory)."""
+        """IEC 60898-1, Table 7: no trip at 1.13 In in 1 h, trip at 1.45 In within 1 h, 1 to 60 s at
+        2.55 In to 32 A (from memory).
+        """
         for amps in (6, 10, 16, 32):
             for edge in EDGES:
                 c = curve("IEC60898-C", amps, edge)
@@ -117,8 +145,12 @@ class BreakerBands(unittest.TestCase):
 
 class Volts(unittest.TestCase):
     def test_ansi_c84_1(self) -> None:
-        """ANSI C84.1: utilisation range B from 104 V on 120; EN 50160: 230 V − 10 % (from memory)."""
-        self.assertEqual(number_of("voltage_ranges", "range", "B utilisation", "low_v"), volt_limits(120.0)[0])
+        """ANSI C84.1: utilisation range B from 104 V on 120; EN 50160: 230 V − 10 % (from
+        memory).
+        """
+        self.assertEqual(
+            number_of("voltage_ranges", "range", "B utilisation", "low_v"), volt_limits(120.0)[0]
+        )
         self.assertEqual(number_of("voltage_ranges", "range", "A utilisation", "low_v"), 108)
         self.assertAlmostEqual(volt_limits(230.0)[0], 230 * 0.9)
 
@@ -129,8 +161,22 @@ class Volts(unittest.TestCase):
 
 class Tables(unittest.TestCase):
     def test_every_row_has_a_known_source(self) -> None:
-        for name in ("conductors", "cord_ampacity", "cord_ampacity_mm2", "code_letters", "plugs", "typical_loads", "typical_supplies", "typical_parts",
-                     "motor_full_load", "motor_locked_rotor", "park_demand", "park_sites", "breaker_sizes", "voltage_ranges"):
+        for name in (
+            "conductors",
+            "cord_ampacity",
+            "cord_ampacity_mm2",
+            "code_letters",
+            "plugs",
+            "typical_loads",
+            "typical_supplies",
+            "typical_parts",
+            "motor_full_load",
+            "motor_locked_rotor",
+            "park_demand",
+            "park_sites",
+            "breaker_sizes",
+            "voltage_ranges",
+        ):
             self.assertTrue(rows(name), name)
 
     def test_enough_typical_loads_and_each_in_its_range(self) -> None:
@@ -140,12 +186,19 @@ class Tables(unittest.TestCase):
         for row in loads:
             self.assertLess(float(row["watts_low_w"]), float(row["watts_high_w"]) + 1, row["key"])
             if row["watts"]:
-                self.assertTrue(float(row["watts_low_w"]) <= float(row["watts"]) <= float(row["watts_high_w"]), row["key"])
+                self.assertTrue(
+                    float(row["watts_low_w"]) <= float(row["watts"]) <= float(row["watts_high_w"]),
+                    row["key"],
+                )
             if row["lra_a"]:
-                self.assertTrue(3.5 <= float(row["lra_a"]) / float(row["running_a"]) <= 7.0, row["key"])
+                self.assertTrue(
+                    3.5 <= float(row["lra_a"]) / float(row["running_a"]) <= 7.0, row["key"]
+                )
 
     def test_park_demand(self) -> None:
-        """NFPA 70, Table 551.73(A): one site 100 %, 36 and more 41 %; 551.73: 12,000, 3,600, 2,400 VA a site (from memory)."""
+        """NFPA 70, Table 551.73(A): one site 100 %, 36 and more 41 %; 551.73: 12,000, 3,600, 2,400
+        VA a site (from memory).
+        """
         self.assertEqual(number_of("park_demand", "sites_from", "1", "factor"), 1.0)
         self.assertEqual(float(rows("park_demand")[-1]["factor"]), 0.41)
         self.assertEqual([float(r["va"]) for r in rows("park_sites")], [12000, 3600, 2400])

@@ -8,11 +8,11 @@ from pathlib import Path
 
 from django.test import SimpleTestCase
 
+from ironmargin.case import prepare
+from ironmargin.planning.answer import check
 from ironmargin.planning.changes import changes_of
 from ironmargin.planning.tasks import read_tasks
 from ironmargin.setup.reading import load_setup, read_setup
-from ironmargin.case import prepare
-from ironmargin.planning.answer import check
 from tests.shared import document, path_of
 
 ROOT = Path(__file__).resolve().parents[2]
@@ -21,7 +21,9 @@ ROOT = Path(__file__).resolve().parents[2]
 def examples(name: str) -> list[str]:
     """The JSON examples of a document, comments taken off."""
     text = (ROOT / "docs" / name).read_text(encoding="utf-8")
-    return [re.sub(r"//.*", "", block) for block in re.findall(r"```jsonc\n(.*?)```", text, re.DOTALL)]
+    return [
+        re.sub(r"//.*", "", block) for block in re.findall(r"```jsonc\n(.*?)```", text, re.DOTALL)
+    ]
 
 
 class Documents(SimpleTestCase):
@@ -41,7 +43,9 @@ class Documents(SimpleTestCase):
         setup, tasks = examples("format.md")[:2]
         read_setup(json.loads(setup))
         doc = document(5)
-        doc["rig"]["loads"].append({"id": "washer", "name": "Washer", "kind": "resistive", "watts": 500})
+        doc["rig"]["loads"].append(
+            {"id": "washer", "name": "Washer", "kind": "resistive", "watts": 500}
+        )
         read_tasks(json.loads(tasks), read_setup(doc))
 
     def test_the_worked_example_is_true(self) -> None:
@@ -49,7 +53,11 @@ class Documents(SimpleTestCase):
         one, pair = (check(load_setup(path_of(n))) for n in (2, 1))
         self.assertIn(f"{abs(one.starts[0].margin) * 100:.0f} %", text)
         self.assertEqual(f"{one.starts[0].peak_a:.1f}", re.search(r"= ([\d.]+) A`", text)[1])
-        self.assertIn(f"{pair.starts[0].peak_a:.1f} A, {pair.starts[0].lowest_v:.0f} V at the dip, up to speed in {pair.starts[0].seconds:.1f} s", text)
+        self.assertIn(
+            f"{pair.starts[0].peak_a:.1f} A, {pair.starts[0].lowest_v:.0f} V at the dip, "
+            f"up to speed in {pair.starts[0].seconds:.1f} s",
+            text,
+        )
         self.assertIn(f"**+{pair.starts[0].margin * 100:.0f} %**", text)
 
     def test_every_kind_of_change_is_documented(self) -> None:

@@ -25,7 +25,11 @@ class Bars(SimpleTestCase):
     def test_a_failing_station_breaks_the_bar(self) -> None:
         sound = bar([("a", 0.4, "holds"), ("b", 0.1, "thin"), ("c", 0.6, "holds")], 300, 60)
         self.assertEqual((len(sound.pieces), [m.state for m in sound.marks]), (1, ["thin"]))
-        broken = bar([("a", 0.4, "holds"), ("b", -0.1, "fails"), ("c", 0.6, "holds"), ("d", -0.2, "fails")], 400, 60)
+        broken = bar(
+            [("a", 0.4, "holds"), ("b", -0.1, "fails"), ("c", 0.6, "holds"), ("d", -0.2, "fails")],
+            400,
+            60,
+        )
         self.assertEqual(len(broken.pieces), 3)
         for piece in broken.pieces:
             self.assertTrue(all(0 <= y <= 60 for y in heights(piece)))
@@ -59,7 +63,9 @@ class Plots(SimpleTestCase):
         rows = json.loads(plot.series)
         self.assertAlmostEqual(min(r[3] for r in rows), full.result.starts[0].lowest_v, delta=1.5)
         volts = Axis(0.0, 1.12 * 120, 278, 206)
-        self.assertAlmostEqual(max(heights(plot.volts)), volts.at(full.result.starts[0].lowest_v), delta=0.5)
+        self.assertAlmostEqual(
+            max(heights(plot.volts)), volts.at(full.result.starts[0].lowest_v), delta=0.5
+        )
         self.assertIsNone(draw_plot(checked(11), None))
 
     def test_the_legs_add_up(self) -> None:
@@ -67,6 +73,12 @@ class Plots(SimpleTestCase):
             full = checked(number)
             legs = draw_legs(full)
             for column in legs.columns:
-                ours = [b for b in legs.blocks if legs.single or b.width > 148 or column.x <= b.x < column.x + column.width]
-                self.assertAlmostEqual(sum(b.amps for b in ours), column.amps, delta=0.08 * column.amps)
+                ours = [
+                    b
+                    for b in legs.blocks
+                    if legs.single or b.width > 148 or column.x <= b.x < column.x + column.width
+                ]
+                self.assertAlmostEqual(
+                    sum(b.amps for b in ours), column.amps, delta=0.08 * column.amps
+                )
             self.assertEqual(len(legs.columns), 1 if number == 5 else 2)

@@ -38,21 +38,38 @@ class Formats(Base):
         self.assertEqual(loads[1]["name"], "=HYPERLINK(1)")
 
     def test_bad_rows_are_named_and_the_good_ones_can_be_taken(self) -> None:
-        raw = b"name,kind,watts [W],colour\nToaster,resistive,900,red\nIron,resistive,hot,\n,resistive,5,\nPump,motor,,\n"
+        raw = b"name,kind,watts [W],colour\nToaster,resistive,900,red\nIron,resistive,hot,\n"
+        raw += b",resistive,5,\nPump,motor,,\n"
         url = reverse("rig-import", args=[self.rig.pk])
         answer = self.client.post(url, {"file": SimpleUploadedFile("a.csv", raw)})
-        for words in ("line 1, column 4", "line 3, column watts [W]", "must be a number", "line 5, column running_a", "1 row of it is sound: Toaster"):
+        for words in (
+            "line 1, column 4",
+            "line 3, column watts [W]",
+            "must be a number",
+            "line 5, column running_a",
+            "1 row of it is sound: Toaster",
+        ):
             self.assertContains(answer, words, status_code=422)
         self.assertEqual(len(Rig.objects.get(pk=self.rig.pk).document["loads"]), 2)
-        self.assertRedirects(self.client.post(url, {"raw": raw.decode(), "good_rows": "1"}), reverse("rig", args=[self.rig.pk]))
+        self.assertRedirects(
+            self.client.post(url, {"raw": raw.decode(), "good_rows": "1"}),
+            reverse("rig", args=[self.rig.pk]),
+        )
         self.assertEqual(Rig.objects.get(pk=self.rig.pk).document["loads"][-1]["name"], "Toaster")
         for bad in (b"", b"\xff\xfe", b"a,b\n1,2\n", b"x" * 1_000_001, b'name,kind\n"open'):
-            self.assertEqual(self.client.post(url, {"file": SimpleUploadedFile("a.csv", bad)}).status_code, 422)
+            self.assertEqual(
+                self.client.post(url, {"file": SimpleUploadedFile("a.csv", bad)}).status_code, 422
+            )
 
     def test_five_hundred_rows(self) -> None:
-        raw = "name,kind,watts [W]\n" + "".join(f"Load {n},electronic,{n + 1}\n" for n in range(500))
+        raw = "name,kind,watts [W]\n" + "".join(
+            f"Load {n},electronic,{n + 1}\n" for n in range(500)
+        )
         rig = service.make(self.owner, "Large", "120")
-        answer = self.client.post(reverse("rig-import", args=[rig.pk]), {"file": SimpleUploadedFile("a.csv", raw.encode())})
+        answer = self.client.post(
+            reverse("rig-import", args=[rig.pk]),
+            {"file": SimpleUploadedFile("a.csv", raw.encode())},
+        )
         self.assertEqual(answer.status_code, 302)
         self.assertEqual(len(Rig.objects.get(pk=rig.pk).document["loads"]), 500)
 
@@ -86,17 +103,33 @@ class Formats(Base):
         with zipfile.ZipFile(squeezed, "w", zipfile.ZIP_DEFLATED) as file:
             file.writestr("manifest.json", manifest)
         damaged = bytearray(squeezed.getvalue())
-        start = 30 + len("manifest.json")  # the local header is 30 bytes and the name (APPNOTE 4.3.7)
-        damaged[start:start + 4] = b"\xff" * 4  # block type 3 is reserved, so the stream cannot be inflated (RFC 1951, 3.2.3)
+        start = 30 + len(
+            "manifest.json"
+        )  # the local header is 30 bytes and the name (APPNOTE 4.3.7)
+        damaged[start : start + 4] = (
+            b"\xff" * 4
+        )  # block type 3 is reserved, so the stream cannot be inflated (RFC 1951, 3.2.3)
         rig = json.dumps({"name": "x", "document": {"name": "x", "main_a": -5, "loads": []}})
-        cases = [(b"no", "not the zip"), (zipped(a_json="{}"), "not the zip"), (zipped(manifest_json="{}"), "must say"), (b"", "not the zip"), (bytes(damaged), "not the zip"),
-                 (zipped(manifest_json=manifest, **{"rigs__1_json": rig}), "must be above 0"), (zipped(manifest_json=manifest, **{"rigs__1_json": "[]"}), "must be an object"),
-                 (zipped(manifest_json=manifest, **{"rigs__1_json": "0" * 1_100_000}), "at most"), (b"x" * 5_000_001, "at most")]
+        cases = [
+            (b"no", "not the zip"),
+            (zipped(a_json="{}"), "not the zip"),
+            (zipped(manifest_json="{}"), "must say"),
+            (b"", "not the zip"),
+            (bytes(damaged), "not the zip"),
+            (zipped(manifest_json=manifest, **{"rigs__1_json": rig}), "must be above 0"),
+            (zipped(manifest_json=manifest, **{"rigs__1_json": "[]"}), "must be an object"),
+            (zipped(manifest_json=manifest, **{"rigs__1_json": "0" * 1_100_000}), "at most"),
+            (b"x" * 5_000_001, "at most"),
+        ]
         for raw, words in cases:
-            answer = self.client.post(reverse("account-import"), {"file": SimpleUploadedFile("a.zip", raw)})
+            answer = self.client.post(
+                reverse("account-import"), {"file": SimpleUploadedFile("a.zip", raw)}
+            )
             self.assertEqual(answer.status_code, 422)
             self.assertIn(words, answer.content.decode(), words)
-        self.assertContains(self.client.post(reverse("account-import")), "choose the zip", status_code=422)
+        self.assertContains(
+            self.client.post(reverse("account-import")), "choose the zip", status_code=422
+        )
         self.assertEqual(Rig.objects.of(self.owner).count(), 1)
 
 
@@ -106,26 +139,36 @@ class History(Base):
         page = self.client.get(reverse("history", args=["rig", self.rig.pk]))
         self.assertContains(page, "Kettle watts from 1500 to 1000")
         entry = Change.objects.filter(kind="rig", item=self.rig.pk)[1]
-        answer = self.client.post(reverse("go-back", args=["rig", self.rig.pk, entry.pk]), {"version": self.rig.version})
+        answer = self.client.post(
+            reverse("go-back", args=["rig", self.rig.pk, entry.pk]), {"version": self.rig.version}
+        )
         self.assertRedirects(answer, reverse("rig", args=[self.rig.pk]))
         self.assertEqual(Rig.objects.get(pk=self.rig.pk).document["loads"][1]["watts"], 1500)
-        answer = self.client.post(reverse("go-back", args=["rig", self.rig.pk, entry.pk]), {"version": 1}, follow=True)
+        answer = self.client.post(
+            reverse("go-back", args=["rig", self.rig.pk, entry.pk]), {"version": 1}, follow=True
+        )
         self.assertContains(answer, "Not gone back")
 
     def test_differences_in_words(self) -> None:
         self.assertEqual(difference({"a": 1}, {"a": 2}), "a from 1 to 2")
-        self.assertEqual(difference({"loads": [{"id": "a", "name": "A"}]}, {"loads": []}), "A taken out")
+        self.assertEqual(
+            difference({"loads": [{"id": "a", "name": "A"}]}, {"loads": []}), "A taken out"
+        )
         self.assertEqual(difference({}, {"a": {"b": 1}}, "x", "y"), "renamed to y; a set to …")
         self.assertIn("and 2 more", difference({}, dict.fromkeys("abcde", 1)))
 
     def test_only_so_many_changes_are_remembered(self) -> None:
         for n in range(6):
             self.post("rig-edit", load="kettle", column="draw", value=str(1000 + n))
-        self.assertLessEqual(Change.objects.filter(kind="rig", item=self.rig.pk).count(), actions.KEPT_CHANGES)
+        self.assertLessEqual(
+            Change.objects.filter(kind="rig", item=self.rig.pk).count(), actions.KEPT_CHANGES
+        )
 
     def test_copies_archives_and_searches(self) -> None:
         self.client.post(reverse("duplicate", args=["rig", self.rig.pk]))
-        self.assertEqual(set(Rig.objects.of(self.owner).values_list("name", flat=True)), {"Wagon", "Wagon, copy"})
+        self.assertEqual(
+            set(Rig.objects.of(self.owner).values_list("name", flat=True)), {"Wagon", "Wagon, copy"}
+        )
         self.client.post(reverse("archive", args=["rig", self.rig.pk]))
         self.assertNotContains(self.client.get(reverse("rigs")), ">Wagon<")
         self.assertContains(self.client.get(reverse("rigs"), {"archived": "1"}), ">Wagon<")

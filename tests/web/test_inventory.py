@@ -1,4 +1,6 @@
-"""Rigs, supplies, paths and the account: who may see what, how edits are kept, what bad input does, open formats both ways."""
+"""Rigs, supplies, paths and the account: who may see what, how edits are kept, what bad input does,
+open formats both ways.
+"""
 
 from __future__ import annotations
 
@@ -23,8 +25,19 @@ from web.setups.models import SavedSetup
 from web.supplies.models import Supply
 
 User = get_user_model()
-OPEN = {"home", "sign-in", "sign-up", "sign-out", "enter-demo", "password-reset", "password-reset-done", "password-reset-confirm", "password-reset-complete",
-        "shared", "shared-report"}
+OPEN = {
+    "home",
+    "sign-in",
+    "sign-up",
+    "sign-out",
+    "enter-demo",
+    "password-reset",
+    "password-reset-done",
+    "password-reset-confirm",
+    "password-reset-complete",
+    "shared",
+    "shared-report",
+}
 """Addresses that ask for no account."""
 
 
@@ -50,12 +63,29 @@ class Base(TestCase):
         self.other = User.objects.create_user("other", password="a-long-enough-word")
         self.client.force_login(self.owner)
         self.rig = service.make(self.owner, "Wagon", "120/240")
-        self.rig = service.add_load(self.rig, 1, {"name": "Roof", "kind": "air-conditioner", "running_a": 12.5, "lra_a": 60, "from": "plate"})
-        self.rig = service.add_load(self.rig, 2, {"name": "Kettle", "kind": "resistive", "watts": 1500, "leg": "L2", "from": "plate"})
+        self.rig = service.add_load(
+            self.rig,
+            1,
+            {
+                "name": "Roof",
+                "kind": "air-conditioner",
+                "running_a": 12.5,
+                "lra_a": 60,
+                "from": "plate",
+            },
+        )
+        self.rig = service.add_load(
+            self.rig,
+            2,
+            {"name": "Kettle", "kind": "resistive", "watts": 1500, "leg": "L2", "from": "plate"},
+        )
 
     def post(self, address: str, rig: Rig | None = None, **values: Any) -> Any:
         rig = rig or self.rig
-        answer = self.client.post(reverse(address, args=[rig.pk]), {"version": Rig.objects.get(pk=rig.pk).version} | values)
+        answer = self.client.post(
+            reverse(address, args=[rig.pk]),
+            {"version": Rig.objects.get(pk=rig.pk).version} | values,
+        )
         self.rig = Rig.objects.get(pk=self.rig.pk)
         return answer
 
@@ -71,8 +101,18 @@ class Ownership(Base):
         for name, args in every_url():
             if name in OPEN:
                 continue
-            item = {"rig": self.rig, "supply": supply}.get(name.split("-")[0].removesuffix("s"), setup)
-            values = {"pk": item.pk, "kind": "remedies" if name == "search" else "setup", "change": entry.pk, "token": "x", "number": 0, "job": 1, "size": "a5"}
+            item = {"rig": self.rig, "supply": supply}.get(
+                name.split("-")[0].removesuffix("s"), setup
+            )
+            values = {
+                "pk": item.pk,
+                "kind": "remedies" if name == "search" else "setup",
+                "change": entry.pk,
+                "token": "x",
+                "number": 0,
+                "job": 1,
+                "size": "a5",
+            }
             url = reverse(name, args=[values[a] for a in args])
             for method in ("get", "post"):
                 code = getattr(stranger, method)(url).status_code
@@ -87,7 +127,9 @@ class Ownership(Base):
 
     def test_nothing_of_anothers_rig_can_be_put_into_a_setup(self) -> None:
         theirs = service.make(self.other, "Theirs", "120")
-        answer = self.client.post(reverse("setup-preview"), form_of(document(2)) | {"kept_rig": str(theirs.pk)})
+        answer = self.client.post(
+            reverse("setup-preview"), form_of(document(2)) | {"kept_rig": str(theirs.pk)}
+        )
         self.assertNotContains(answer, "Theirs")
 
 
@@ -100,10 +142,22 @@ class Table(Base):
         self.assertEqual(self.rig.version, 4)
 
     def test_each_column(self) -> None:
-        cases = [("name", "Big kettle", {"name": "Big kettle"}), ("unit", "A", {"amps": 1500}), ("draw", "10", {"amps": 10}), ("count", "2", {"count": 2}),
-                 ("duty", "0.2", {"duty": 0.2}), ("place", "L1", {"leg": "L1"}), ("priority", "wait", {"priority": "wait"}), ("always_on", "on", {"always_on": True}),
-                 ("from", "measured", {"from": "measured"}), ("kind", "motor", {"kind": "motor", "running_a": 10}), ("lra_a", "44", {"lra_a": 44}),
-                 ("start", "soft-start", {"start": "soft-start"}), ("kind", "microwave", {"watts": 1200}), ("always_on", "", {})]
+        cases = [
+            ("name", "Big kettle", {"name": "Big kettle"}),
+            ("unit", "A", {"amps": 1500}),
+            ("draw", "10", {"amps": 10}),
+            ("count", "2", {"count": 2}),
+            ("duty", "0.2", {"duty": 0.2}),
+            ("place", "L1", {"leg": "L1"}),
+            ("priority", "wait", {"priority": "wait"}),
+            ("always_on", "on", {"always_on": True}),
+            ("from", "measured", {"from": "measured"}),
+            ("kind", "motor", {"kind": "motor", "running_a": 10}),
+            ("lra_a", "44", {"lra_a": 44}),
+            ("start", "soft-start", {"start": "soft-start"}),
+            ("kind", "microwave", {"watts": 1200}),
+            ("always_on", "", {}),
+        ]
         for column, value, expected in cases:
             answer = self.post("rig-edit", load="kettle", column=column, value=value)
             self.assertEqual(answer.status_code, 200, (column, answer.content))
@@ -112,26 +166,49 @@ class Table(Base):
         self.assertNotIn("always_on", self.rig.document["loads"][1])
 
     def test_bad_cells_are_named_and_nothing_is_stored(self) -> None:
-        for column, value, words in (("draw", "sixty", "must be a number"), ("draw", "-5", "must be above 0"), ("draw", "nan", "finite"), ("draw", "1e308", "at most"),
-                                     ("draw", "", "must be given"), ("kind", "teapot", "must be one of"), ("lra_a", "7", "no LRA"), ("voltage_v", "170", "must be near"),
-                                     ("place", "c:none", "must be the id"), ("count", "1.5", "whole"), ("nonsense", "1", "has no"), ("name", " ", "must not be empty")):
+        for column, value, words in (
+            ("draw", "sixty", "must be a number"),
+            ("draw", "-5", "must be above 0"),
+            ("draw", "nan", "finite"),
+            ("draw", "1e308", "at most"),
+            ("draw", "", "must be given"),
+            ("kind", "teapot", "must be one of"),
+            ("lra_a", "7", "no LRA"),
+            ("voltage_v", "170", "must be near"),
+            ("place", "c:none", "must be the id"),
+            ("count", "1.5", "whole"),
+            ("nonsense", "1", "has no"),
+            ("name", " ", "must not be empty"),
+        ):
             before = self.rig.document
             answer = self.post("rig-edit", load="kettle", column=column, value=value)
             self.assertContains(answer, words, status_code=422, msg_prefix=column)
             self.assertEqual(self.rig.document, before)
-        self.assertContains(self.post("rig-edit", load="gone", column="draw", value="5"), "reload", status_code=422)
+        self.assertContains(
+            self.post("rig-edit", load="gone", column="draw", value="5"), "reload", status_code=422
+        )
 
     def test_the_panel_and_its_breakers(self) -> None:
         self.post("rig-circuit")
-        self.assertContains(self.post("rig-edit", load="", column="circuits.0.breaker_a", value="15"), "Kept.")
+        self.assertContains(
+            self.post("rig-edit", load="", column="circuits.0.breaker_a", value="15"), "Kept."
+        )
         self.post("rig-edit", load="kettle", column="place", value="c:b1")
         page = self.client.get(reverse("rig", args=[self.rig.pk]))
         self.assertContains(page, "of 15")
         self.post("rig-edit", load="", column="main_a", value="30")
-        self.assertEqual((self.rig.document["main_a"], self.rig.document["circuits"][0]["breaker_a"]), (30, 15))
-        self.assertContains(self.post("rig-edit", load="", column="circuits.9.leg", value="L1"), "no breaker", status_code=422)
+        self.assertEqual(
+            (self.rig.document["main_a"], self.rig.document["circuits"][0]["breaker_a"]), (30, 15)
+        )
+        self.assertContains(
+            self.post("rig-edit", load="", column="circuits.9.leg", value="L1"),
+            "no breaker",
+            status_code=422,
+        )
         self.post("rig-circuit", remove="b1")
-        self.assertEqual(self.rig.document["loads"][1], self.rig.document["loads"][1] | {"leg": "L1"})
+        self.assertEqual(
+            self.rig.document["loads"][1], self.rig.document["loads"][1] | {"leg": "L1"}
+        )
         self.assertContains(self.post("rig-edit", load="", column="service", value="120"), "Kept.")
 
     def test_add_typical_remove_and_take_back(self) -> None:
@@ -146,15 +223,31 @@ class Table(Base):
         self.assertIn("roof", [x["id"] for x in self.rig.document["loads"]])
 
     def test_pasted_rows_fill_cells_and_make_loads(self) -> None:
-        text = "Toaster\tresistive\t900\tW\t\t\t120\t1\t0.1\tL1\twait\tno\tmeasured\nHeat pump\tmotor\t9\tA\t48\tsoft-start\t240\t1\t\t\tmust\t\tplate\nBad\tresistive\tmany\tW"
+        text = (
+            "Toaster\tresistive\t900\tW\t\t\t120\t1\t0.1\tL1\twait\tno\tmeasured\nHeat "
+            "pump\tmotor\t9\tA\t48\tsoft-start\t240\t1\t\t\tmust\t\tplate\nBad\tresistive\tmany\tW"
+        )
         answer = self.post("rig-paste", row="2", column="name", value=text)
         self.assertEqual(answer.status_code, 200, answer.content)
         self.assertContains(answer, "row 3, Draws: must be a number")
         loads = {x["name"]: x for x in self.rig.document["loads"]}
-        self.assertEqual((loads["Toaster"]["watts"], loads["Toaster"]["priority"], loads["Toaster"]["from"]), (900, "wait", "measured"))
-        self.assertEqual((loads["Heat pump"]["lra_a"], loads["Heat pump"]["start"], loads["Heat pump"]["voltage_v"]), (48, "soft-start", 240))
+        self.assertEqual(
+            (loads["Toaster"]["watts"], loads["Toaster"]["priority"], loads["Toaster"]["from"]),
+            (900, "wait", "measured"),
+        )
+        self.assertEqual(
+            (
+                loads["Heat pump"]["lra_a"],
+                loads["Heat pump"]["start"],
+                loads["Heat pump"]["voltage_v"],
+            ),
+            (48, "soft-start", 240),
+        )
         answer = self.post("rig-paste", row="0", column="draw", value="11\tA\n1600\tW")
-        self.assertEqual((self.rig.document["loads"][0]["running_a"], self.rig.document["loads"][1]["watts"]), (11, 1600))
+        self.assertEqual(
+            (self.rig.document["loads"][0]["running_a"], self.rig.document["loads"][1]["watts"]),
+            (11, 1600),
+        )
 
     def test_the_drawer_knows_every_field(self) -> None:
         page = self.client.get(reverse("rig-load", args=[self.rig.pk]), {"load": "roof"})
@@ -163,8 +256,16 @@ class Table(Base):
         self.post("rig-detail", load="roof", column="start", value="soft-start")
         self.post("rig-detail", load="roof", column="soft_start.fraction", value="0.4")
         self.assertEqual(self.rig.document["loads"][0]["soft_start"]["fraction"], 0.4)
-        self.assertContains(self.post("rig-detail", load="roof", column="nothing", value="1"), "no such field", status_code=422)
-        self.assertContains(self.post("rig-detail", load="roof", column="high_cool_a", value="-1"), "must be above", status_code=422)
+        self.assertContains(
+            self.post("rig-detail", load="roof", column="nothing", value="1"),
+            "no such field",
+            status_code=422,
+        )
+        self.assertContains(
+            self.post("rig-detail", load="roof", column="high_cool_a", value="-1"),
+            "must be above",
+            status_code=422,
+        )
 
     def test_two_pages_of_one_rig(self) -> None:
         stale = self.rig.version
@@ -182,13 +283,16 @@ class Table(Base):
 
     def test_sixty_loads_take_a_constant_number_of_queries(self) -> None:
         def queries() -> int:
-            with CaptureQueriesContext(connection, ) as caught:
+            with CaptureQueriesContext(connection) as caught:
                 self.client.get(reverse("rig", args=[self.rig.pk]))
             return len(caught)
 
         queries()
         few = queries()
-        loads = [{"id": f"l{n}", "name": f"Load {n}", "kind": "electronic", "watts": 50} for n in range(60)]
+        loads = [
+            {"id": f"l{n}", "name": f"Load {n}", "kind": "electronic", "watts": 50}
+            for n in range(60)
+        ]
         self.rig = service.put(self.rig, self.rig.version, self.rig.document | {"loads": loads})
         self.assertEqual(queries(), few)
 
@@ -214,17 +318,28 @@ class Linked(Base):
 
     def test_figures_changed_in_a_setup_change_its_rig_unless_it_is_a_variant(self) -> None:
         one = stored.keep(self.owner, stored.judge(document(2)))
-        post = form_of(stored.compose(one)) | {"saved": one.pk, "version": 1, "rig_pk": one.rig_id, "rig_version": 1, "supply_pk": one.supply_id, "supply_version": 1,
-                                              "rig.loads[0].lra_a": "48"}
+        post = form_of(stored.compose(one)) | {
+            "saved": one.pk,
+            "version": 1,
+            "rig_pk": one.rig_id,
+            "rig_version": 1,
+            "supply_pk": one.supply_id,
+            "supply_version": 1,
+            "rig.loads[0].lra_a": "48",
+        }
         self.assertEqual(self.client.post(reverse("setup-save"), post).status_code, 204)
         self.assertEqual(Rig.objects.get(pk=one.rig_id).document["loads"][0]["lra_a"], 48)
-        answer = self.client.post(reverse("setup-save"), post | {"rig.loads[0].lra_a": "44", "as_copy": "1", "version": 2})
+        answer = self.client.post(
+            reverse("setup-save"), post | {"rig.loads[0].lra_a": "44", "as_copy": "1", "version": 2}
+        )
         self.assertEqual(answer.status_code, 204)
         self.assertEqual(Rig.objects.get(pk=one.rig_id).document["loads"][0]["lra_a"], 48)
         variant = SavedSetup.objects.of(self.owner).first()
         self.assertIsNone(variant.rig)
         self.assertEqual(variant.supply, one.supply)
-        conflict = self.client.post(reverse("setup-save"), post | {"rig.loads[0].lra_a": "40", "version": 2})
+        conflict = self.client.post(
+            reverse("setup-save"), post | {"rig.loads[0].lra_a": "40", "version": 2}
+        )
         self.assertContains(conflict, "was saved from another page", status_code=409)
         self.assertEqual(Rig.objects.get(pk=one.rig_id).document["loads"][0]["lra_a"], 48)
 
@@ -254,8 +369,14 @@ class Linked(Base):
 class Path(Base):
     def test_the_path_is_changed_on_the_drawing(self) -> None:
         doc = document(6)
-        cases = [("insert:0:guard-30", ["guard", "adapter", "cord"]), ("remove:0", ["cord"]), ("move:0:1", ["cord", "adapter"]),
-                 ("replace:1:cord-10-8m", ["adapter", "cord"]), ("nonsense", ["adapter", "cord"]), ("insert:0:nothing", ["adapter", "cord"])]
+        cases = [
+            ("insert:0:guard-30", ["guard", "adapter", "cord"]),
+            ("remove:0", ["cord"]),
+            ("move:0:1", ["cord", "adapter"]),
+            ("replace:1:cord-10-8m", ["adapter", "cord"]),
+            ("nonsense", ["adapter", "cord"]),
+            ("insert:0:nothing", ["adapter", "cord"]),
+        ]
         for asked, kinds in cases:
             answer = self.client.post(reverse("setup-preview"), form_of(doc) | {"path_op": asked})
             self.assertEqual([x["kind"] for x in typical.path_changed(doc["hookup"], asked)], kinds)
@@ -266,13 +387,21 @@ class Path(Base):
             part = typical.part_document(key)
             self.assertIsNotNone(part)
             judged = stored.judge(document(6) | {"hookup": [part]})
-            self.assertTrue(judged.checked is not None or all(f.code in ("adapter-feeds", "transformer") for f in judged.faults), (key, judged.faults))
+            self.assertTrue(
+                judged.checked is not None
+                or all(f.code in ("adapter-feeds", "transformer") for f in judged.faults),
+                (key, judged.faults),
+            )
 
     def test_the_drawing_agrees_with_the_core(self) -> None:
         judged = stored.judge(document(8))
-        page = self.client.post(reverse("setup-preview"), form_of(document(8)) | {"path_op": "nonsense"}).content.decode()
+        page = self.client.post(
+            reverse("setup-preview"), form_of(document(8)) | {"path_op": "nonsense"}
+        ).content.decode()
         for row in judged.checked.result.path:
-            found = re.search(rf'data-part="{row.item}" data-state="(\w+)" data-margin="([-\d.]+)"', page)
+            found = re.search(
+                rf'data-part="{row.item}" data-state="(\w+)" data-margin="([-\d.]+)"', page
+            )
             self.assertAlmostEqual(float(found[2]), row.margin, places=3)
 
 
@@ -284,36 +413,94 @@ class Supplies(Base):
             self.assertEqual(self.client.get(answer["Location"]).status_code, 200, key)
         item = Supply.objects.of(self.owner).filter(document__kind="generator").first()
         url = reverse("supply-preview", args=[item.pk])
-        post = {"document": json.dumps(item.document), "units": "us", "version": 1, "name": "Mine", "supply.fuel": "propane", "outdoor_c": "104", "altitude_m": "5000"}
+        post = {
+            "document": json.dumps(item.document),
+            "units": "us",
+            "version": 1,
+            "name": "Mine",
+            "supply.fuel": "propane",
+            "outdoor_c": "104",
+            "altitude_m": "5000",
+        }
         self.assertContains(self.client.post(url, post), "on propane")
-        self.assertContains(self.client.post(url, post | {"supply.starting_w": "5"}), "must be at least", status_code=422)
-        self.assertEqual(self.client.post(reverse("supply-save", args=[item.pk]), post).status_code, 204)
+        self.assertContains(
+            self.client.post(url, post | {"supply.starting_w": "5"}),
+            "must be at least",
+            status_code=422,
+        )
+        self.assertEqual(
+            self.client.post(reverse("supply-save", args=[item.pk]), post).status_code, 204
+        )
         item.refresh_from_db()
         self.assertEqual((item.name, item.document["fuel"], item.version), ("Mine", "propane", 2))
-        self.assertContains(self.client.post(reverse("supply-save", args=[item.pk]), post), "another page", status_code=409)
-        self.assertContains(self.client.post(reverse("supply-save", args=[item.pk]), post | {"name": "", "version": 2}), "must not be empty", status_code=422)
-        self.assertContains(self.client.post(reverse("supplies"), {"typical": "nothing"}), "choose what kind", status_code=422)
+        self.assertContains(
+            self.client.post(reverse("supply-save", args=[item.pk]), post),
+            "another page",
+            status_code=409,
+        )
+        self.assertContains(
+            self.client.post(
+                reverse("supply-save", args=[item.pk]), post | {"name": "", "version": 2}
+            ),
+            "must not be empty",
+            status_code=422,
+        )
+        self.assertContains(
+            self.client.post(reverse("supplies"), {"typical": "nothing"}),
+            "choose what kind",
+            status_code=422,
+        )
 
     def test_known_points_and_two_readings(self) -> None:
         self.client.post(reverse("supplies"), {"typical": "inv-3400"})
         item = Supply.objects.of(self.owner).get(document__kind="generator")
-        post = {"document": json.dumps(item.document), "units": "si", "version": 1, "name": "Set", "supply.fuel_points": "775 12; 3100 4.5", "supply.noise.dba": "59"}
-        self.assertEqual(self.client.post(reverse("supply-save", args=[item.pk]), post).status_code, 204)
+        post = {
+            "document": json.dumps(item.document),
+            "units": "si",
+            "version": 1,
+            "name": "Set",
+            "supply.fuel_points": "775 12; 3100 4.5",
+            "supply.noise.dba": "59",
+        }
+        self.assertEqual(
+            self.client.post(reverse("supply-save", args=[item.pk]), post).status_code, 204
+        )
         item.refresh_from_db()
-        self.assertEqual((item.document["fuel_points"], item.document["noise"]), ([[775, 12], [3100, 4.5]], {"dba": 59}))
+        self.assertEqual(
+            (item.document["fuel_points"], item.document["noise"]),
+            ([[775, 12], [3100, 4.5]], {"dba": 59}),
+        )
         self.assertNotIn("cylinder", item.document)
         self.assertContains(self.client.get(reverse("supply", args=[item.pk])), "775 12; 3100 4.5")
-        self.assertContains(self.client.post(reverse("supply-preview", args=[item.pk]), post | {"supply.fuel_points": "a lot"}), "must be a", status_code=422)
+        self.assertContains(
+            self.client.post(
+                reverse("supply-preview", args=[item.pk]), post | {"supply.fuel_points": "a lot"}
+            ),
+            "must be a",
+            status_code=422,
+        )
         self.client.post(reverse("supplies"), {"typical": "post-30"})
         post_30 = Supply.objects.of(self.owner).get(document__kind="shore")
-        post = {"document": json.dumps(post_30.document), "units": "si", "version": 1, "name": "Post", "supply.readings": "121.4 0; 125 22"}
-        self.assertContains(self.client.post(reverse("supply-preview", args=[post_30.pk]), post), "must sag", status_code=422)
+        post = {
+            "document": json.dumps(post_30.document),
+            "units": "si",
+            "version": 1,
+            "name": "Post",
+            "supply.readings": "121.4 0; 125 22",
+        }
+        self.assertContains(
+            self.client.post(reverse("supply-preview", args=[post_30.pk]), post),
+            "must sag",
+            status_code=422,
+        )
 
     def test_sets_in_parallel_grow_and_shrink(self) -> None:
         self.client.post(reverse("supplies"), {"typical": "pair-2200"})
         item = Supply.objects.of(self.owner).get(document__kind="parallel")
         post = {"document": json.dumps(item.document), "units": "si", "version": 1, "name": "Pair"}
-        grown = self.client.post(reverse("supply-preview", args=[item.pk]), post | {"add_unit": "1"})
+        grown = self.client.post(
+            reverse("supply-preview", args=[item.pk]), post | {"add_unit": "1"}
+        )
         self.assertContains(grown, "Set 3")
 
 
@@ -321,15 +508,32 @@ class Plates(Base):
     def test_reading_and_taking(self) -> None:
         url = reverse("rig-plate", args=[self.rig.pk])
         self.assertContains(self.client.get(url), "Not enough yet")
-        answer = self.client.post(url, {"kind": "motor", "hp": "1", "code_letter": "J", "rated_v": "230"})
+        answer = self.client.post(
+            url, {"kind": "motor", "hp": "1", "code_letter": "J", "rated_v": "230"}
+        )
         self.assertContains(answer, "NEC Table 430.7(B)")
-        answer = self.client.post(url, {"kind": "motor", "hp": "1", "code_letter": "J", "rated_v": "230", "name": "Well", "take": "1"})
+        answer = self.client.post(
+            url,
+            {
+                "kind": "motor",
+                "hp": "1",
+                "code_letter": "J",
+                "rated_v": "230",
+                "name": "Well",
+                "take": "1",
+            },
+        )
         self.assertEqual(answer.status_code, 204)
         load = Rig.objects.get(pk=self.rig.pk).document["loads"][-1]
         self.assertEqual((load["name"], load["voltage_v"], load["running_a"]), ("Well", 240, 8))
         read_rig(Rig.objects.get(pk=self.rig.pk).document)
-        self.assertContains(self.client.post(url, {"kind": "motor", "rla_a": "x"}), "must be a number")
+        self.assertContains(
+            self.client.post(url, {"kind": "motor", "rla_a": "x"}), "must be a number"
+        )
 
     def test_the_table_groups_by_breaker_and_leg(self) -> None:
         groups = table.groups(self.rig.document, service.totals_of(self.rig.document))
-        self.assertEqual([(g.leg, [r.ident for r in g.rows]) for g in groups], [("L1", ["roof"]), ("L2", ["kettle"])])
+        self.assertEqual(
+            [(g.leg, [r.ident for r in g.rows]) for g in groups],
+            [("L1", ["roof"]), ("L2", ["kettle"])],
+        )

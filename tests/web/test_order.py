@@ -30,9 +30,21 @@ class Base(TestCase):
 
     def day(self, **more: str) -> dict[str, str]:
         """A posted day: breakfast and supper in the microwave, the roof unit in the afternoon."""
-        tasks = {"task0.name": "Breakfast", "task0.load": "micro", "task0.minutes": "15", "task0.earliest": "07:00", "task0.latest": "10:00",
-                 "task1.name": "Lunch", "task1.load": "micro", "task1.minutes": "15", "task1.earliest": "13:00", "task1.latest": "16:00",
-                 "run0.load": "roof", "run0.from": "12:00", "run0.to": "20:00"}
+        tasks = {
+            "task0.name": "Breakfast",
+            "task0.load": "micro",
+            "task0.minutes": "15",
+            "task0.earliest": "07:00",
+            "task0.latest": "10:00",
+            "task1.name": "Lunch",
+            "task1.load": "micro",
+            "task1.minutes": "15",
+            "task1.earliest": "13:00",
+            "task1.latest": "16:00",
+            "run0.load": "roof",
+            "run0.from": "12:00",
+            "run0.to": "20:00",
+        }
         return tasks | more
 
     def plan(self, **more: str):
@@ -57,28 +69,48 @@ class Order(Base):
 
     def test_readings_are_kept_and_a_trip_is_explained(self) -> None:
         url = reverse("order-reading", args=[self.saved.pk])
-        self.assertContains(self.client.post(url, {"load": "r1", "mode": "high-cool", "expect_a": "14.2", "read_a": "15,1"}), "15.1 A")
+        self.assertContains(
+            self.client.post(
+                url, {"load": "r1", "mode": "high-cool", "expect_a": "14.2", "read_a": "15,1"}
+            ),
+            "15.1 A",
+        )
         answer = self.client.post(url, {"load": "r1", "expect_a": "14.2", "tripped": "1"})
         self.assertContains(answer, "It tripped at Salon unit")
         self.assertContains(answer, "three to five minutes")
-        for bad in ({"load": "r1", "read_a": "x"}, {"load": "nosuch", "read_a": "5"}, {"load": "r1", "read_a": "nan"}, {"load": "r1", "read_a": "1e9"}):
+        for bad in (
+            {"load": "r1", "read_a": "x"},
+            {"load": "nosuch", "read_a": "5"},
+            {"load": "r1", "read_a": "nan"},
+            {"load": "r1", "read_a": "1e9"},
+        ):
             self.assertEqual(self.client.post(url, bad).status_code, 422, bad)
         self.assertEqual(StepReading.objects.filter(setup=self.saved).count(), 2)
         self.assertContains(self.client.get(reverse("order", args=[self.saved.pk])), "tripped")
 
     def test_planning_again(self) -> None:
-        again = self.client.post(reverse("order-again", args=[self.tripping.pk]), {"without": "micro"})
+        again = self.client.post(
+            reverse("order-again", args=[self.tripping.pk]), {"without": "micro"}
+        )
         self.assertContains(again, "Planned again without Microwave oven")
         self.assertContains(again, "Walk me through it")
-        self.assertContains(self.client.post(reverse("order-again", args=[self.tripping.pk])), "Nothing is left to plan", status_code=422)
+        self.assertContains(
+            self.client.post(reverse("order-again", args=[self.tripping.pk])),
+            "Nothing is left to plan",
+            status_code=422,
+        )
         pair = stored.keep(self.owner, stored.judge(document(1)))
-        self.assertContains(self.client.post(reverse("order-again", args=[pair.pk])), "a tenth weaker")
+        self.assertContains(
+            self.client.post(reverse("order-again", args=[pair.pk])), "a tenth weaker"
+        )
 
     def test_a_setup_with_a_fault_says_what_to_mend(self) -> None:
         rig = self.saved.rig
         rig.document = rig.document | {"service": "230"}
         rig.save()
-        self.assertContains(self.client.get(reverse("order", args=[self.saved.pk])), "mend first", status_code=422)
+        self.assertContains(
+            self.client.get(reverse("order", args=[self.saved.pk])), "mend first", status_code=422
+        )
 
     def test_a_deleted_rig_leaves_its_setups_their_figures(self) -> None:
         self.client.post(reverse("delete", args=["rig", self.saved.rig_id]))
@@ -91,7 +123,9 @@ class Order(Base):
         doc["rig"]["loads"] = [doc["rig"]["loads"][1]]
         doc["wanted"] = []
         empty = stored.keep(self.owner, stored.judge(doc))
-        self.assertContains(self.client.get(reverse("order", args=[empty.pk])), "no loads to switch")
+        self.assertContains(
+            self.client.get(reverse("order", args=[empty.pk])), "no loads to switch"
+        )
 
 
 class Day(Base):
@@ -107,19 +141,43 @@ class Day(Base):
         self.assertContains(broken, "the plan below is the one before", status_code=422)
 
     def test_faults_beside_what_was_typed(self) -> None:
-        page = self.plan(**{"task0.minutes": "soon", "task0.latest": "25:00", "generator_hours": "8-", "most_generator_h": "x"})
-        for words in ("tasks[0].minutes", "must be a number", "tasks[0].latest", "generator_hours[0].from", "most_generator_h"):
+        page = self.plan(
+            **{
+                "task0.minutes": "soon",
+                "task0.latest": "25:00",
+                "generator_hours": "8-",
+                "most_generator_h": "x",
+            }
+        )
+        for words in (
+            "tasks[0].minutes",
+            "must be a number",
+            "tasks[0].latest",
+            "generator_hours[0].from",
+            "most_generator_h",
+        ):
             self.assertContains(page, words, status_code=422)
         self.assertContains(page, 'value="soon"', status_code=422)
         self.assertIsNone(DayTasks.objects.get(setup=self.tripping).plan)
-        self.assertContains(self.client.post(reverse("order-day", args=[self.tripping.pk]), {}), "at least one task", status_code=422)
+        self.assertContains(
+            self.client.post(reverse("order-day", args=[self.tripping.pk]), {}),
+            "at least one task",
+            status_code=422,
+        )
 
     def test_out_as_calendar_and_csv(self) -> None:
-        self.assertEqual(self.client.get(reverse("order-day-ics", args=[self.tripping.pk])).status_code, 404)
+        self.assertEqual(
+            self.client.get(reverse("order-day-ics", args=[self.tripping.pk])).status_code, 404
+        )
         self.plan()
-        raw = self.client.get(reverse("order-day-ics", args=[self.tripping.pk]), {"date": "2026-12-01"}).content
+        raw = self.client.get(
+            reverse("order-day-ics", args=[self.tripping.pk]), {"date": "2026-12-01"}
+        ).content
         (event,) = Calendar.from_ical(raw).walk("VEVENT")
-        self.assertEqual((str(event["summary"]), event["dtstart"].dt.isoformat()), ("Breakfast", "2026-12-01T07:00:00"))
+        self.assertEqual(
+            (str(event["summary"]), event["dtstart"].dt.isoformat()),
+            ("Breakfast", "2026-12-01T07:00:00"),
+        )
         text = self.client.get(reverse("order-day-csv", args=[self.tripping.pk])).content.decode()
         self.assertEqual(len(text.splitlines()), 97)
         self.assertIn("07:00,", text)
@@ -145,4 +203,6 @@ class Card(Base):
             got = self.client.get(reverse("order-card", args=[self.saved.pk, size]))
             self.assertEqual(got["Content-Type"], "application/pdf")
             self.assertTrue(io.BytesIO(got.content).read(4) == b"%PDF")
-        self.assertEqual(self.client.get(reverse("order-card", args=[self.saved.pk, "a0"])).status_code, 404)
+        self.assertEqual(
+            self.client.get(reverse("order-card", args=[self.saved.pk, "a0"])).status_code, 404
+        )

@@ -25,10 +25,18 @@ User = get_user_model()
 def form_of(doc: dict[str, Any], units: str = "si", **more: str) -> dict[str, str]:
     """What a browser would post for a document nobody touched."""
     form = Form(doc, units)
-    post = {"document": json.dumps(doc), "units": units, "name": doc.get("name", ""), "saved": "", "version": "0"}
+    post = {
+        "document": json.dumps(doc),
+        "units": units,
+        "name": doc.get("name", ""),
+        "saved": "",
+        "version": "0",
+    }
     groups = [*form.supply_groups(), form.condition_group(), *form.path_groups()]
     rows = list(form.load_rows())
-    for field in [f for g in groups for f in g.fields] + [f for r in rows for f in (*r.fields, r.provenance)]:
+    for field in [f for g in groups for f in g.fields] + [
+        f for r in rows for f in (*r.fields, r.provenance)
+    ]:
         if field.kind == "flag":
             post[f"on:{field.path}"] = "1"
             if not field.value:
@@ -54,8 +62,20 @@ class Base(TestCase):
 class Ownership(Base):
     def test_every_page_asks_who_owns_it(self) -> None:
         pk = self.saved.pk
-        gets = {"setups": [], "setup-new": [], "setup": [pk], "setup-export": [pk], "setup-result": [pk], "setup-start-csv": [pk]}
-        posts = {"delete": ["setup", pk], "restore": ["setup", pk], "archive": ["setup", pk], "duplicate": ["setup", pk]}
+        gets = {
+            "setups": [],
+            "setup-new": [],
+            "setup": [pk],
+            "setup-export": [pk],
+            "setup-result": [pk],
+            "setup-start-csv": [pk],
+        }
+        posts = {
+            "delete": ["setup", pk],
+            "restore": ["setup", pk],
+            "archive": ["setup", pk],
+            "duplicate": ["setup", pk],
+        }
         stranger, other = Client(), Client()
         other.force_login(self.other)
         for name, args in gets.items():
@@ -78,7 +98,9 @@ class Ownership(Base):
     def test_nobody_saves_over_anothers_setup(self) -> None:
         other = Client()
         other.force_login(self.other)
-        answer = other.post(reverse("setup-save"), form_of(document(2), saved=str(self.saved.pk), version="1"))
+        answer = other.post(
+            reverse("setup-save"), form_of(document(2), saved=str(self.saved.pk), version="1")
+        )
         self.assertEqual(answer.status_code, 404)
         self.assertEqual(SavedSetup.objects.get(pk=self.saved.pk).version, 1)
 
@@ -101,15 +123,26 @@ class Saving(Base):
     def test_an_untouched_form_changes_nothing_in_either_units(self) -> None:
         for units in ("si", "us"):
             for doc in documents():
-                self.assertEqual(stored.judge(edited(doc, form_of(doc, units), units)).checked.case.setup, stored.judge(doc).checked.case.setup, doc["name"])
+                self.assertEqual(
+                    stored.judge(edited(doc, form_of(doc, units), units)).checked.case.setup,
+                    stored.judge(doc).checked.case.setup,
+                    doc["name"],
+                )
 
     def test_the_second_of_two_pages_is_told(self) -> None:
         post = form_of(self.saved.document, saved=str(self.saved.pk), version="1")
-        self.assertEqual(self.client.post(reverse("setup-save"), post | {"name": "First"}).status_code, 204)
+        self.assertEqual(
+            self.client.post(reverse("setup-save"), post | {"name": "First"}).status_code, 204
+        )
         answer = self.client.post(reverse("setup-save"), post | {"name": "Second"})
         self.assertContains(answer, "saved from another page", status_code=409)
         self.assertEqual(SavedSetup.objects.get(pk=self.saved.pk).name, "First")
-        self.assertEqual(self.client.post(reverse("setup-save"), post | {"name": "Second", "as_copy": "1"}).status_code, 204)
+        self.assertEqual(
+            self.client.post(
+                reverse("setup-save"), post | {"name": "Second", "as_copy": "1"}
+            ).status_code,
+            204,
+        )
         self.assertEqual(SavedSetup.objects.of(self.owner).count(), 2)
 
     def test_a_deletion_can_be_taken_back(self) -> None:
@@ -127,7 +160,9 @@ class Saving(Base):
     def test_export_imports_to_the_same(self) -> None:
         raw = self.client.get(reverse("setup-export", args=[self.saved.pk]))
         self.assertIn(".setup.json", raw["Content-Disposition"])
-        answer = self.client.post(reverse("setup-import"), {"file": SimpleUploadedFile("a.json", raw.content)})
+        answer = self.client.post(
+            reverse("setup-import"), {"file": SimpleUploadedFile("a.json", raw.content)}
+        )
         again = SavedSetup.objects.get(pk=int(re.search(r"/(\d+)/$", answer["Location"])[1]))
         self.assertEqual(again.document, self.saved.document)
 
@@ -154,8 +189,12 @@ class Judging(Base):
         self.assertIsNone(stored.judge(document(11)).picture)
 
     def test_the_remedy_comes_after(self) -> None:
-        self.assertContains(self.client.post(reverse("setup-remedy"), form_of(document(2))), "Fit a soft starter")
-        self.assertEqual(self.client.post(reverse("setup-remedy"), {"document": "{}"}).status_code, 204)
+        self.assertContains(
+            self.client.post(reverse("setup-remedy"), form_of(document(2))), "Fit a soft starter"
+        )
+        self.assertEqual(
+            self.client.post(reverse("setup-remedy"), {"document": "{}"}).status_code, 204
+        )
 
     def test_typical_ones_are_offered_and_marked(self) -> None:
         self.client.force_login(self.other)  # who has no rig yet
@@ -163,7 +202,9 @@ class Judging(Base):
         self.assertContains(page, "2.2 kW class")
         self.assertContains(page, '<span class="chip">typical</span>')
         for key, _ in supplies()[::3] + supplies()[-5:]:
-            answer = self.client.post(reverse("setup-preview"), form_of(first_setup()) | {"use_supply": key})
+            answer = self.client.post(
+                reverse("setup-preview"), form_of(first_setup()) | {"use_supply": key}
+            )
             self.assertEqual(answer.status_code, 422 if "230" in key else 200, key)
         self.assertIsNone(supply_document("nothing"))
         doc = first_setup()
@@ -173,23 +214,40 @@ class Judging(Base):
             self.assertContains(answer, "fieldset", status_code=answer.status_code)
 
     def test_a_load_is_taken_out(self) -> None:
-        answer = self.client.post(reverse("setup-preview"), form_of(document(5)) | {"remove_load": "micro"})
+        answer = self.client.post(
+            reverse("setup-preview"), form_of(document(5)) | {"remove_load": "micro"}
+        )
         self.assertNotContains(answer, "want:micro")
-        self.assertContains(answer, "Thin" if stored.judge(document(6)).checked.result.verdict == "thin" else "Holds")
+        self.assertContains(
+            answer,
+            "Thin" if stored.judge(document(6)).checked.result.verdict == "thin" else "Holds",
+        )
 
     def test_units_change_what_is_shown_not_what_is_meant(self) -> None:
         post = form_of(document(2), "us", units_changed="si")
         answer = self.client.post(reverse("setup-preview"), post)
         self.assertContains(answer, 'value="27"')
-        typed = edited(document(2), form_of(document(2), "us") | {"conditions.outdoor_c": "104", "conditions.altitude_m": "5000"}, "us")
+        typed = edited(
+            document(2),
+            form_of(document(2), "us")
+            | {"conditions.outdoor_c": "104", "conditions.altitude_m": "5000"},
+            "us",
+        )
         self.assertAlmostEqual(typed["conditions"]["outdoor_c"], 40.0)
         self.assertAlmostEqual(typed["conditions"]["altitude_m"], 1524.0)
 
 
 class BadInput(Base):
     def test_bad_figures_are_named_by_their_field_and_kept(self) -> None:
-        cases = {"-5": "must be above 0", "0": "must be above 0", "sixty": "must be a number", "nan": "must be a finite number", "1e308": "must be at most",
-                 "900": "at least continuous_w 1800", "<script>alert(1)</script>": "must be a number"}
+        cases = {
+            "-5": "must be above 0",
+            "0": "must be above 0",
+            "sixty": "must be a number",
+            "nan": "must be a finite number",
+            "1e308": "must be at most",
+            "900": "at least continuous_w 1800",
+            "<script>alert(1)</script>": "must be a number",
+        }
         for typed, words in cases.items():
             post = form_of(document(2)) | {"supply.starting_w": typed}
             for name in ("setup-preview", "setup-save"):
@@ -201,29 +259,52 @@ class BadInput(Base):
 
     def test_what_was_typed_stays_when_the_form_is_drawn_anew(self) -> None:
         post = form_of(document(2)) | {"supply.starting_w": "sixty", "units_changed": "us"}
-        self.assertContains(self.client.post(reverse("setup-preview"), post), 'value="sixty"', status_code=422)
+        self.assertContains(
+            self.client.post(reverse("setup-preview"), post), 'value="sixty"', status_code=422
+        )
 
     def test_documents_that_are_none(self) -> None:
         for raw in ("", "[]", "{", "null", "[" * 5000, "x" * 1_100_000):
             for name in ("setup-preview", "setup-save"):
                 answer = self.client.post(reverse(name), {"document": raw})
                 self.assertIn(answer.status_code, (400, 422), raw[:20])
-        for raw in ("{}", '{"rig": 3, "supply": [], "hookup": "x", "wanted": 9}', '{"rig": {"loads": [1, null, {"kind": "motor"}]}, "hookup": [3]}',
-                    '{"supply": {"kind": "parallel", "units": 4}}', '{"supply": {"kind": "assist", "input": 5}}', '{"hookup": {"a": 1}, "wanted": [{"load": [1]}]}'):
-            answer = self.client.post(reverse("setup-preview"), {"document": raw, "add_load": "tv", "remove_load": "a"})
+        for raw in (
+            "{}",
+            '{"rig": 3, "supply": [], "hookup": "x", "wanted": 9}',
+            '{"rig": {"loads": [1, null, {"kind": "motor"}]}, "hookup": [3]}',
+            '{"supply": {"kind": "parallel", "units": 4}}',
+            '{"supply": {"kind": "assist", "input": 5}}',
+            '{"hookup": {"a": 1}, "wanted": [{"load": [1]}]}',
+        ):
+            answer = self.client.post(
+                reverse("setup-preview"), {"document": raw, "add_load": "tv", "remove_load": "a"}
+            )
             self.assertEqual(answer.status_code, 422, raw)
 
     def test_files_that_are_none(self) -> None:
-        cases = [(b"{", "not JSON"), (b"x" * 1_000_001, "at most"), (path_of(12).read_bytes(), "unknown field"), (b"\xff", "UTF-8"), (b"", "not JSON")]
+        cases = [
+            (b"{", "not JSON"),
+            (b"x" * 1_000_001, "at most"),
+            (path_of(12).read_bytes(), "unknown field"),
+            (b"\xff", "UTF-8"),
+            (b"", "not JSON"),
+        ]
         for raw, words in cases:
-            answer = self.client.post(reverse("setup-import"), {"file": SimpleUploadedFile("a.json", raw)})
+            answer = self.client.post(
+                reverse("setup-import"), {"file": SimpleUploadedFile("a.json", raw)}
+            )
             self.assertEqual(answer.status_code, 422, words)
             self.assertIn(words, answer.content.decode() if raw else words)
         self.assertContains(self.client.post(reverse("setup-import")), "choose a", status_code=422)
         self.assertEqual(SavedSetup.objects.of(self.owner).count(), 1)
 
     def test_addresses_that_are_none(self) -> None:
-        for url in ("/setups/999999/", "/nothing", "/setups/?page=x&q=" + "y" * 500, "/setups/%00/"):
+        for url in (
+            "/setups/999999/",
+            "/nothing",
+            "/setups/?page=x&q=" + "y" * 500,
+            "/setups/%00/",
+        ):
             self.assertIn(self.client.get(url).status_code, (200, 404), url)
 
     def test_a_name_with_markup_is_only_a_name(self) -> None:
@@ -247,8 +328,14 @@ class Demo(TestCase):
         page = self.client.get(page.redirect_chain[-1][0])
         self.assertContains(page, "Clay wagon")
         self.assertContains(page, "Fails")
-        self.assertContains(page, "Rear unit&#x27;s start goes over the 30 A handle with Water heater and Front unit running")
-        remedy = self.client.post(reverse("setup-remedy"), {"document": json.dumps(documents()[-1]), "units": "si"})
+        self.assertContains(
+            page,
+            "Rear unit&#x27;s start goes over the 30 A handle with Water heater and "
+            "Front unit running",
+        )
+        remedy = self.client.post(
+            reverse("setup-remedy"), {"document": json.dumps(documents()[-1]), "units": "si"}
+        )
         self.assertContains(remedy, "Leave Water heater off")
         self.assertContains(remedy, "+14 %")
 
@@ -260,21 +347,37 @@ class Demo(TestCase):
 
 class Accounts(TestCase):
     def test_sign_up_sign_in_and_out(self) -> None:
-        answer = self.client.post(reverse("sign-up"), {"username": "new", "email": "", "password1": "a-long-enough-word", "password2": "a-long-enough-word"})
+        answer = self.client.post(
+            reverse("sign-up"),
+            {
+                "username": "new",
+                "email": "",
+                "password1": "a-long-enough-word",
+                "password2": "a-long-enough-word",
+            },
+        )
         self.assertRedirects(answer, reverse("setups"))
         self.client.post(reverse("sign-out"))
         self.assertEqual(self.client.get(reverse("setups")).status_code, 302)
-        answer = self.client.post(reverse("sign-in"), {"username": "new", "password": "a-long-enough-word"})
+        answer = self.client.post(
+            reverse("sign-in"), {"username": "new", "password": "a-long-enough-word"}
+        )
         self.assertRedirects(answer, reverse("setups"))
 
     def test_a_forgotten_password(self) -> None:
         from django.core import mail
 
         User.objects.create_user("owner", email="owner@example.org", password="a-long-enough-word")
-        self.assertRedirects(self.client.post(reverse("password-reset"), {"email": "owner@example.org"}), reverse("password-reset-done"))
+        self.assertRedirects(
+            self.client.post(reverse("password-reset"), {"email": "owner@example.org"}),
+            reverse("password-reset-done"),
+        )
         way = re.search(r"/account/reset/\S+", mail.outbox[0].body)[0]
         page = self.client.get(way, follow=True)
-        answer = self.client.post(page.redirect_chain[-1][0], {"new_password1": "another-long-word", "new_password2": "another-long-word"})
+        answer = self.client.post(
+            page.redirect_chain[-1][0],
+            {"new_password1": "another-long-word", "new_password2": "another-long-word"},
+        )
         self.assertRedirects(answer, reverse("sign-in"))
         self.assertTrue(User.objects.get().check_password("another-long-word"))
         self.assertContains(self.client.get(way), "used up")
@@ -282,12 +385,20 @@ class Accounts(TestCase):
         self.assertEqual(len(mail.outbox), 1)
 
     def test_weak_passwords_are_refused_with_a_reason(self) -> None:
-        answer = self.client.post(reverse("sign-up"), {"username": "new", "password1": "12345678", "password2": "12345678"})
+        answer = self.client.post(
+            reverse("sign-up"),
+            {"username": "new", "password1": "12345678", "password2": "12345678"},
+        )
         self.assertContains(answer, "too common", status_code=422)
 
     def test_five_wrong_passwords_lock(self) -> None:
         User.objects.create_user("owner", password="a-long-enough-word")
-        codes = [self.client.post(reverse("sign-in"), {"username": "owner", "password": "wrong"}).status_code for _ in range(6)]
+        codes = [
+            self.client.post(
+                reverse("sign-in"), {"username": "owner", "password": "wrong"}
+            ).status_code
+            for _ in range(6)
+        ]
         self.assertEqual(codes[0], 200)
         self.assertEqual(codes[-1], 429)
 
@@ -301,4 +412,6 @@ class Accounts(TestCase):
 
         for file in (BASE_DIR / "web").rglob("*.html"):
             text = file.read_text(encoding="utf-8")
-            self.assertIsNone(re.search(r"<style|\sstyle=|\son\w+=|<script(?![^>]*\ssrc=)", text), file)
+            self.assertIsNone(
+                re.search(r"<style|\sstyle=|\son\w+=|<script(?![^>]*\ssrc=)", text), file
+            )

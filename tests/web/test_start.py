@@ -1,4 +1,6 @@
-"""The start command: what it refuses and why, that nothing stays behind, and that a killed database loses nothing saved."""
+"""The start command: what it refuses and why, that nothing stays behind, and that a killed database
+loses nothing saved.
+"""
 
 from __future__ import annotations
 
@@ -34,7 +36,12 @@ def environment(var: str, **more: str) -> dict[str, str]:
 
 def children(of: int) -> list[int]:
     """Every process that descends from one."""
-    rows = [line.split() for line in subprocess.run(["ps", "-eo", "pid,ppid"], capture_output=True, text=True, check=True).stdout.splitlines()[1:]]
+    rows = [
+        line.split()
+        for line in subprocess.run(
+            ["ps", "-eo", "pid,ppid"], capture_output=True, text=True, check=True
+        ).stdout.splitlines()[1:]
+    ]
     found, wave = [], [of]
     while wave:
         wave = [int(pid) for pid, parent in rows if int(parent) in wave]
@@ -72,7 +79,11 @@ class Person:
 
     def post(self, path: str, **fields: str) -> str:
         token = next(c.value for c in self.jar if c.name == "csrftoken")
-        request = urllib.request.Request(self.base + path, urllib.parse.urlencode(fields).encode(), {"X-CSRFToken": token or "", "Referer": self.base})
+        request = urllib.request.Request(
+            self.base + path,
+            urllib.parse.urlencode(fields).encode(),
+            {"X-CSRFToken": token or "", "Referer": self.base},
+        )
         answer = self.opener.open(request, timeout=20)
         return answer.headers.get("HX-Redirect") or answer.geturl()
 
@@ -80,8 +91,14 @@ class Person:
 class Start(SimpleTestCase):
     def refused(self, *words: str, **more: str) -> str:
         with tempfile.TemporaryDirectory() as var:
-            done = subprocess.run([sys.executable, str(ROOT / "tools/serve.py"), *words], env=environment(var, **more), capture_output=True, text=True,
-                                  timeout=PATIENCE_S, check=False)
+            done = subprocess.run(
+                [sys.executable, str(ROOT / "tools/serve.py"), *words],
+                env=environment(var, **more),
+                capture_output=True,
+                text=True,
+                timeout=PATIENCE_S,
+                check=False,
+            )
         self.assertNotEqual(done.returncode, 0)
         self.assertEqual(len(done.stderr.strip().splitlines()), 1, done.stderr)
         return done.stderr
@@ -90,22 +107,35 @@ class Start(SimpleTestCase):
         with socket.socket() as taken:
             taken.bind(("127.0.0.1", 0))
             taken.listen()
-            self.assertIn("choose another: PORT=8001", self.refused(PORT=str(taken.getsockname()[1])))
+            self.assertIn(
+                "choose another: PORT=8001", self.refused(PORT=str(taken.getsockname()[1]))
+            )
         self.assertIn("must be a port number", self.refused(PORT="http"))
         self.assertIn("usage", self.refused("--what"))
         self.assertIn("mariadb-server", self.refused(PORT=str(free_port()), PATH="/nonexistent"))
 
     def test_a_var_that_cannot_be_written(self) -> None:
         with tempfile.NamedTemporaryFile() as file:
-            done = subprocess.run([sys.executable, str(ROOT / "tools/serve.py")], env=environment(f"{file.name}/x", PORT=str(free_port())),
-                                  capture_output=True, text=True, timeout=PATIENCE_S, check=False)
+            done = subprocess.run(
+                [sys.executable, str(ROOT / "tools/serve.py")],
+                env=environment(f"{file.name}/x", PORT=str(free_port())),
+                capture_output=True,
+                text=True,
+                timeout=PATIENCE_S,
+                check=False,
+            )
         self.assertEqual(done.returncode, 1)
         self.assertIn("cannot write", done.stderr)
 
     def test_a_killed_database_loses_nothing_and_a_stop_leaves_nothing(self) -> None:
         port = str(free_port())
         with tempfile.TemporaryDirectory() as var, (Path(var) / "out").open("w+") as out:
-            process = subprocess.Popen([sys.executable, str(ROOT / "tools/serve.py")], env=environment(var, PORT=port), stdout=out, stderr=out)
+            process = subprocess.Popen(
+                [sys.executable, str(ROOT / "tools/serve.py")],
+                env=environment(var, PORT=port),
+                stdout=out,
+                stderr=out,
+            )
             self.addCleanup(process.kill)
 
             def said(words: str) -> bool:
@@ -117,9 +147,16 @@ class Start(SimpleTestCase):
             person = Person(f"http://127.0.0.1:{port}")
             self.assertIn("Open the demo", person.get("/"))
             person.post("/account/demo/")
-            where = person.post("/setups/save/", document=json.dumps(document(1) | {"name": "Saved before the crash"}))
+            where = person.post(
+                "/setups/save/",
+                document=json.dumps(document(1) | {"name": "Saved before the crash"}),
+            )
             self.assertRegex(where, r"/setups/\d+/")
-            server = next(p for p in children(process.pid) if "mariadbd" in Path(f"/proc/{p}/comm").read_text())
+            server = next(
+                p
+                for p in children(process.pid)
+                if "mariadbd" in Path(f"/proc/{p}/comm").read_text()
+            )
             os.kill(server, signal.SIGKILL)
             until(lambda: said("starting it again"), "the database to be missed")
 

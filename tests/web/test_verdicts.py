@@ -37,26 +37,37 @@ class Base(TestCase):
         self.saved = stored.keep(self.owner, stored.judge(document(5)))
 
     def search(self, kind: str = "remedies", number: int = 5) -> str:
-        return self.client.post(reverse("search", args=[kind]), form_of(document(number))).content.decode()
+        return self.client.post(
+            reverse("search", args=[kind]), form_of(document(number))
+        ).content.decode()
 
 
 class Cache(Base):
     def test_nothing_is_computed_twice(self) -> None:
         shown.shown(document(5))
         with mock.patch.object(shown, "_computed", side_effect=AssertionError("computed again")):
-            again, faults = shown.shown(document(5) | {"name": "Another name", "notes": "and notes"})
+            again, faults = shown.shown(
+                document(5) | {"name": "Another name", "notes": "and notes"}
+            )
         self.assertEqual((again["verdict"], faults), ("fails", ()))
         self.assertEqual(Judgement.objects.count(), 1)
 
     def test_what_changes_the_verdict_is_computed(self) -> None:
-        for change in ({}, {"conditions": {"outdoor_c": 20}}, {"rules": {"breaker_school": "peak"}}):
+        for change in (
+            {},
+            {"conditions": {"outdoor_c": 20}},
+            {"rules": {"breaker_school": "peak"}},
+        ):
             shown.shown(document(5) | change)
         shown.shown(document(5), "roof")
         shown.shown(document(5), "roof", document(6))
         self.assertEqual(Judgement.objects.count(), 5)
 
     def test_it_is_bounded(self) -> None:
-        with mock.patch.object(shown, "MOST_KEPT", 3), mock.patch.object(shown, "PRUNED_AT_ONCE", 1):
+        with (
+            mock.patch.object(shown, "MOST_KEPT", 3),
+            mock.patch.object(shown, "PRUNED_AT_ONCE", 1),
+        ):
             for hot in range(6):
                 shown.shown(document(4) | {"conditions": {"outdoor_c": 20 + hot}})
         self.assertLessEqual(Judgement.objects.count(), 4)
@@ -89,7 +100,11 @@ class Searches(Base):
     def test_a_remedy_becomes_a_variant(self) -> None:
         self.search()
         job = Job.objects.get()
-        number = next(n for n, r in enumerate(job.answer["remedies"]) if r["what"] == "Leave Microwave oven off")
+        number = next(
+            n
+            for n, r in enumerate(job.answer["remedies"])
+            if r["what"] == "Leave Microwave oven off"
+        )
         answer = self.client.post(reverse("job-take", args=[job.pk, number]), {"name": "Mine"})
         kept = SavedSetup.objects.get(pk=int(re.search(r"/(\d+)/$", answer["HX-Redirect"])[1]))
         self.assertEqual((kept.name, kept.verdict), ("Mine: leave Microwave oven off", "holds"))
@@ -102,8 +117,14 @@ class Searches(Base):
         self.assertIn("It decides", page)
 
     def test_faults_and_strangers(self) -> None:
-        self.assertEqual(self.client.post(reverse("search", args=["remedies"]), {"document": "{}"}).status_code, 204)
-        self.assertEqual(self.client.post(reverse("search", args=["nothing"]), form_of(document(5))).status_code, 404)
+        self.assertEqual(
+            self.client.post(reverse("search", args=["remedies"]), {"document": "{}"}).status_code,
+            204,
+        )
+        self.assertEqual(
+            self.client.post(reverse("search", args=["nothing"]), form_of(document(5))).status_code,
+            404,
+        )
         self.search()
         job = Job.objects.get()
         other = Client()
@@ -112,7 +133,9 @@ class Searches(Base):
         self.assertEqual(other.post(reverse("job-take", args=[job.pk, 0])).status_code, 404)
 
     def test_a_search_that_fails_says_why(self) -> None:
-        job = Job.objects.create(owner=self.owner, kind="remedies", key="x", document={"format": "nothing"})
+        job = Job.objects.create(
+            owner=self.owner, kind="remedies", key="x", document={"format": "nothing"}
+        )
         jobs.work(job.pk)
         job.refresh_from_db()
         self.assertEqual(job.status, "failed")
@@ -121,14 +144,21 @@ class Searches(Base):
 
     def test_who_asks_for_many_waits_for_the_newest(self) -> None:
         with mock.patch.object(jobs, "_begin"):
-            found = [jobs.ask(self.owner, "remedies", document(5) | {"conditions": {"outdoor_c": 20 + n}}) for n in range(9)]
+            found = [
+                jobs.ask(
+                    self.owner, "remedies", document(5) | {"conditions": {"outdoor_c": 20 + n}}
+                )
+                for n in range(9)
+            ]
         live = Job.objects.filter(status="waiting")
         self.assertEqual(live.count(), jobs.MOST_LIVE)
         self.assertIn(found[-1].pk, [j.pk for j in live])
 
     def test_one_that_went_down_is_begun_again(self) -> None:
         job = jobs.ask(self.owner, "sensitivity", document(4))
-        Job.objects.filter(pk=job.pk).update(status="running", answer=None, beat_at=timezone.now() - timedelta(minutes=5))
+        Job.objects.filter(pk=job.pk).update(
+            status="running", answer=None, beat_at=timezone.now() - timedelta(minutes=5)
+        )
         self.assertEqual(jobs.ask(self.owner, "sensitivity", document(4)).status, "done")
 
 
@@ -159,9 +189,14 @@ class Apart(TransactionTestCase):
 
 class Leash(TestCase):
     def test_a_search_dies_with_its_server(self) -> None:
-        code = ("import subprocess, sys; p = subprocess.Popen([*sys.argv[1:], sys.executable, '-c', 'import sys; sys.stdin.read()'], stdin=subprocess.PIPE);"
-                "print(p.pid, flush=True); p.wait()")
-        server = subprocess.Popen([sys.executable, "-c", code, *jobs.LEASH], stdout=subprocess.PIPE, text=True)
+        code = (
+            "import subprocess, sys; p = subprocess.Popen([*sys.argv[1:], "
+            "sys.executable, '-c', 'import sys; sys.stdin.read()'], stdin=subprocess.PIPE);"
+            "print(p.pid, flush=True); p.wait()"
+        )
+        server = subprocess.Popen(
+            [sys.executable, "-c", code, *jobs.LEASH], stdout=subprocess.PIPE, text=True
+        )
         child = int(server.stdout.readline())
         server.kill()
         server.wait()
@@ -192,7 +227,9 @@ class Reports(Base):
         self.assertIn(".pdf", answer["Content-Disposition"])
 
     def test_markup_in_names_is_only_words(self) -> None:
-        raw = report_pdf(document(5) | {"name": "<img src='file:///etc/passwd'>", "notes": "<script>x</script>"})
+        raw = report_pdf(
+            document(5) | {"name": "<img src='file:///etc/passwd'>", "notes": "<script>x</script>"}
+        )
         self.assertTrue(raw.startswith(b"%PDF"))
 
 
@@ -235,12 +272,21 @@ class Shares(Base):
 
 class Screen(Base):
     def test_the_start_is_compared_on_the_same_axes(self) -> None:
-        answer = self.client.post(reverse("setup-preview"), form_of(document(3)) | {"against": "gear"})
+        answer = self.client.post(
+            reverse("setup-preview"), form_of(document(3)) | {"against": "gear"}
+        )
         self.assertContains(answer, 'class="amps over"')
         other = stored.keep(self.owner, stored.judge(document(4)))
-        answer = self.client.post(reverse("setup-preview"), form_of(document(3)) | {"against": str(other.pk)})
+        answer = self.client.post(
+            reverse("setup-preview"), form_of(document(3)) | {"against": str(other.pk)}
+        )
         self.assertContains(answer, 'class="volts over"')
-        self.assertNotContains(self.client.post(reverse("setup-preview"), form_of(document(3)) | {"against": "999999"}), "amps over")
+        self.assertNotContains(
+            self.client.post(
+                reverse("setup-preview"), form_of(document(3)) | {"against": "999999"}
+            ),
+            "amps over",
+        )
 
     def test_both_schools_stand_by_the_breaker_plot(self) -> None:
         page = self.client.get(reverse("setup", args=[self.saved.pk]))
@@ -252,4 +298,8 @@ class Screen(Base):
         case = examine(read_setup(document(7)), trials=0)
         self.assertTrue(data["moves"])
         best = data["moves"][0]
-        self.assertAlmostEqual(best["l1_a"] + best["l2_a"], case.result.legs["L1"].a + case.result.legs["L2"].a, delta=1.0)
+        self.assertAlmostEqual(
+            best["l1_a"] + best["l2_a"],
+            case.result.legs["L1"].a + case.result.legs["L2"].a,
+            delta=1.0,
+        )

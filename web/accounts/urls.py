@@ -6,16 +6,48 @@ from django.urls import path, reverse_lazy
 from web.accounts import views
 
 urlpatterns = [
-    path("sign-in/", auth.LoginView.as_view(template_name="accounts/sign_in.html", redirect_authenticated_user=True), name="sign-in"),
+    path(
+        "sign-in/",
+        auth.LoginView.as_view(
+            template_name="accounts/sign_in.html", redirect_authenticated_user=True
+        ),
+        name="sign-in",
+    ),
     path("sign-out/", auth.LogoutView.as_view(), name="sign-out"),
     path("sign-up/", views.sign_up, name="sign-up"),
     path("demo/", views.enter_demo, name="enter-demo"),
-    path("password/", auth.PasswordChangeView.as_view(template_name="accounts/form.html", success_url=reverse_lazy("setups"),
-         extra_context={"title": "Change password", "action": "Change password"}), name="password-change"),
-    path("reset/", auth.PasswordResetView.as_view(template_name="accounts/form.html", email_template_name="accounts/reset_mail.txt",
-         subject_template_name="accounts/reset_subject.txt", success_url=reverse_lazy("password-reset-done"),
-         extra_context={"title": "Forgotten password", "action": "Send me a way in"}), name="password-reset"),
-    path("reset/sent/", auth.PasswordResetDoneView.as_view(template_name="accounts/reset_sent.html"), name="password-reset-done"),
-    path("reset/<str:uidb64>/<str:token>/", auth.PasswordResetConfirmView.as_view(template_name="accounts/reset_new.html",
-         success_url=reverse_lazy("sign-in"), extra_context={"title": "A new password", "action": "Keep it"}), name="password-reset-confirm"),
+    path(
+        "password/",
+        auth.PasswordChangeView.as_view(
+            template_name="accounts/form.html",
+            success_url=reverse_lazy("setups"),
+            extra_context={"title": "Change password", "action": "Change password"},
+        ),
+        name="password-change",
+    ),
+    path(
+        "reset/",
+        auth.PasswordResetView.as_view(
+            template_name="accounts/form.html",
+            email_template_name="accounts/reset_mail.txt",
+            subject_template_name="accounts/reset_subject.txt",
+            success_url=reverse_lazy("password-reset-done"),
+            extra_context={"title": "Forgotten password", "action": "Send me a way in"},
+        ),
+        name="password-reset",
+    ),
+    path(
+        "reset/sent/",
+        auth.PasswordResetDoneView.as_view(template_name="accounts/reset_sent.html"),
+        name="password-reset-done",
+    ),
+    path(
+        "reset/<str:uidb64>/<str:token>/",
+        auth.PasswordResetConfirmView.as_view(
+            template_name="accounts/reset_new.html",
+            success_url=reverse_lazy("sign-in"),
+            extra_context={"title": "A new password", "action": "Keep it"},
+        ),
+        name="password-reset-confirm",
+    ),
 ]

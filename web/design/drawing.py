@@ -1,4 +1,6 @@
-"""The geometry of the drawings: the bar with its necks and fractures, and the axes of a plot. Figures in, paths out."""
+"""The geometry of the drawings: the bar with its necks and fractures, and the axes of a plot.
+Figures in, paths out.
+"""
 
 from __future__ import annotations
 
@@ -36,7 +38,13 @@ def half_thickness(margin: float, most: float) -> float:
     return least + (most - least) * min(max(margin, 0.0) / FULL_MARGIN, 1.0) ** 0.8
 
 
-def bar(stations: Sequence[tuple[str, float, str]], length: float, across: float, *, upright: bool = False) -> Bar:
+def bar(
+    stations: Sequence[tuple[str, float, str]],
+    length: float,
+    across: float,
+    *,
+    upright: bool = False,
+) -> Bar:
     """Draw the bar over (key, margin, state) stations.
 
     Args:
@@ -62,13 +70,18 @@ def bar(stations: Sequence[tuple[str, float, str]], length: float, across: float
             if place:
                 before, here = centres[numbers[place - 1]] + flat, left
                 half = (before + here) / 2
-                out.append(f"C{at(half, side * halves[numbers[place - 1]])} {at(half, side * halves[n])} {at(here, side * halves[n])}")
+                out.append(
+                    f"C{at(half, side * halves[numbers[place - 1]])} "
+                    f"{at(half, side * halves[n])} {at(here, side * halves[n])}"
+                )
             else:
                 out.append(at(left, side * halves[n]))
             out.append(f"L{at(right, side * halves[n])}")
         return out
 
-    def piece(numbers: Sequence[int], start: float, end: float, torn_start: bool, torn_end: bool) -> str:
+    def piece(
+        numbers: Sequence[int], start: float, end: float, torn_start: bool, torn_end: bool
+    ) -> str:
         top = edge(numbers, -1.0, start, end)
         bottom = edge(numbers, 1.0, start, end)
         path = "M" + top[0] + "".join(top[1:])
@@ -82,7 +95,9 @@ def bar(stations: Sequence[tuple[str, float, str]], length: float, across: float
         """The jagged end of a broken bar."""
         steps = (-0.5, 0.0, 0.5) if way > 0 else (0.5, 0.0, -0.5)
         depth = (-0.55, 0.35, -0.75)
-        return "".join(f"L{at(along + way * gap * d, half * s)}" for s, d in zip(steps, depth, strict=True))
+        return "".join(
+            f"L{at(along + way * gap * d, half * s)}" for s, d in zip(steps, depth, strict=True)
+        )
 
     pieces, marks, run, start, torn = [], [], [], 0.0, False
     for n, (key, _, state) in enumerate(stations):
@@ -94,7 +109,9 @@ def bar(stations: Sequence[tuple[str, float, str]], length: float, across: float
             marks.append(Mark(key, state, left + right))
             run, start, torn = [n], centres[n] + gap, True
         elif state == "thin":
-            marks.append(Mark(key, state, piece([n], centres[n] - flat, centres[n] + flat, False, False)))
+            marks.append(
+                Mark(key, state, piece([n], centres[n] - flat, centres[n] + flat, False, False))
+            )
     if run:
         pieces.append(piece(run, start, length, torn, False))
     width, height = (across, length) if upright else (length, across)
@@ -107,7 +124,7 @@ def reverse(edge: Sequence[str]) -> list[str]:
     for item in edge:
         kind, body = (item[0], item[1:]) if item[0] in "LC" else ("M", item)
         numbers = body.split(" ")
-        points.append((kind, [" ".join(numbers[i:i + 2]) for i in range(0, len(numbers), 2)]))
+        points.append((kind, [" ".join(numbers[i : i + 2]) for i in range(0, len(numbers), 2)]))
     out = [points[-1][1][-1]]
     for at in range(len(points) - 1, 0, -1):
         kind, here = points[at]
@@ -149,7 +166,9 @@ def line(xs: Sequence[float], ys: Sequence[float], x: Axis, y: Axis) -> str:
     points = [(round(x.at(a), 1), round(y.at(b), 1)) for a, b in zip(xs, ys, strict=True)]
     kept = points[:1]
     for before, here, after in zip(points, points[1:], points[2:], strict=False):
-        if (here[1] - before[1]) * (after[0] - here[0]) != (after[1] - here[1]) * (here[0] - before[0]):
+        if (here[1] - before[1]) * (after[0] - here[0]) != (after[1] - here[1]) * (
+            here[0] - before[0]
+        ):
             kept.append(here)
     kept += points[-1:] if len(points) > 1 else []
     return "M" + "L".join(f"{a:g} {b:g}" for a, b in kept)

@@ -10,11 +10,21 @@ def _error(request: HttpRequest, status: int, title: str, advice: str) -> HttpRe
 
 
 def not_found(request: HttpRequest, exception: Exception) -> HttpResponse:
-    return _error(request, 404, "Nothing here", "The address is wrong, or it belongs to somebody else. Go back to your setups.")
+    return _error(
+        request,
+        404,
+        "Nothing here",
+        "The address is wrong, or it belongs to somebody else. Go back to your setups.",
+    )
 
 
 def bad_request(request: HttpRequest, exception: Exception) -> HttpResponse:
-    return _error(request, 400, "That request could not be read", "It was too large or damaged. Go back, and send less at once.")
+    return _error(
+        request,
+        400,
+        "That request could not be read",
+        "It was too large or damaged. Go back, and send less at once.",
+    )
 
 
 def forbidden(request: HttpRequest, exception: Exception) -> HttpResponse:

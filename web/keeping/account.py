@@ -1,4 +1,6 @@
-"""A whole account as one zip of JSON and CSV, out and in: an empty account that takes it in holds the same afterwards."""
+"""A whole account as one zip of JSON and CSV, out and in: an empty account that takes it in holds
+the same afterwards.
+"""
 
 from __future__ import annotations
 
@@ -39,22 +41,45 @@ def pack(owner: Any) -> bytes:
     out = io.BytesIO()
     rigs, supplies = (list(m.objects.of(owner).order_by("id")) for m in (Rig, Supply))
     setups = list(SavedSetup.objects.of(owner).select_related("rig", "supply").order_by("id"))
-    number = {(x.kind, x.pk): n for things in (rigs, supplies, setups) for n, x in enumerate(things, 1)}
+    number = {
+        (x.kind, x.pk): n for things in (rigs, supplies, setups) for n, x in enumerate(things, 1)
+    }
     with zipfile.ZipFile(out, "w", zipfile.ZIP_DEFLATED) as file:
 
         def put(name: str, text: str) -> None:
             file.writestr(zipfile.ZipInfo(name, EPOCH), text)
 
-        put("manifest.json", _json({"format": FORMAT, "version": 1, "rigs": len(rigs), "supplies": len(supplies), "setups": len(setups)}))
+        put(
+            "manifest.json",
+            _json(
+                {
+                    "format": FORMAT,
+                    "version": 1,
+                    "rigs": len(rigs),
+                    "supplies": len(supplies),
+                    "setups": len(setups),
+                }
+            ),
+        )
         for rig in rigs:
             stem = f"rigs/{number['rig', rig.pk]:04d}-{slugify(rig.name)[:60]}"
             put(f"{stem}.json", _json(_wrapped(rig) | {"twelve_volt": rig.twelve_volt}))
             put(f"{stem}.csv", csv_format.write(rig.document))
         for supply in supplies:
-            put(f"supplies/{number['supply', supply.pk]:04d}-{slugify(supply.name)[:60]}.json", _json(_wrapped(supply)))
+            put(
+                f"supplies/{number['supply', supply.pk]:04d}-{slugify(supply.name)[:60]}.json",
+                _json(_wrapped(supply)),
+            )
         for setup in setups:
-            links = {kind: number[kind, getattr(setup, f"{kind}_id")] for kind in ("rig", "supply") if (kind, getattr(setup, f"{kind}_id")) in number}
-            put(f"setups/{number['setup', setup.pk]:04d}-{slugify(setup.name)[:60]}.json", _json(_wrapped(setup) | {"document": stored.compose(setup)} | links))
+            links = {
+                kind: number[kind, getattr(setup, f"{kind}_id")]
+                for kind in ("rig", "supply")
+                if (kind, getattr(setup, f"{kind}_id")) in number
+            }
+            put(
+                f"setups/{number['setup', setup.pk]:04d}-{slugify(setup.name)[:60]}.json",
+                _json(_wrapped(setup) | {"document": stored.compose(setup)} | links),
+            )
     return out.getvalue()
 
 
@@ -73,36 +98,82 @@ def _entries(raw: bytes) -> dict[str, dict[int, tuple[str, dict[str, Any]]]]:
         SetupError: it is no account, or too large.
     """
     if len(raw) > LARGEST_ZIP:
-        raise SetupError([Fault("file", "large", f"must be at most {LARGEST_ZIP:,} bytes (got more)")])
+        raise SetupError(
+            [Fault("file", "large", f"must be at most {LARGEST_ZIP:,} bytes (got more)")]
+        )
     try:
         with zipfile.ZipFile(io.BytesIO(raw)) as file:
             infos = file.infolist()
             if len(infos) > MOST_ENTRIES or sum(i.file_size for i in infos) > LARGEST_WHOLE:
-                raise SetupError([Fault("file", "large", f"must unpack to at most {LARGEST_WHOLE:,} bytes in {MOST_ENTRIES:,} entries (got more)")])
+                raise SetupError(
+                    [
+                        Fault(
+                            "file",
+                            "large",
+                            f"must unpack to at most {LARGEST_WHOLE:,} bytes in "
+                            f"{MOST_ENTRIES:,} entries (got more)",
+                        )
+                    ]
+                )
             manifest = json.loads(_read(file, "manifest.json"))
             if not isinstance(manifest, dict) or manifest.get("format") != FORMAT:
-                raise SetupError([Fault("manifest.json", "format", f"must say {FORMAT}; choose a zip that an account was exported to")])
-            found: dict[str, dict[int, tuple[str, dict[str, Any]]]] = {folder: {} for folder in FOLDERS}
+                raise SetupError(
+                    [
+                        Fault(
+                            "manifest.json",
+                            "format",
+                            f"must say {FORMAT}; choose a zip that an account was exported to",
+                        )
+                    ]
+                )
+            found: dict[str, dict[int, tuple[str, dict[str, Any]]]] = {
+                folder: {} for folder in FOLDERS
+            }
             for info in infos:
                 folder, _, name = info.filename.partition("/")
                 if folder in FOLDERS and name.endswith(".json"):
                     data = json.loads(_read(file, info.filename))
                     digits = name.split("-")[0].removesuffix(".json")
-                    if not isinstance(data, dict) or not digits.isdigit() or not isinstance(data.get("document"), dict):
-                        raise SetupError([Fault(info.filename, "object", "must be an object with a document; export the account again")])
+                    if (
+                        not isinstance(data, dict)
+                        or not digits.isdigit()
+                        or not isinstance(data.get("document"), dict)
+                    ):
+                        raise SetupError(
+                            [
+                                Fault(
+                                    info.filename,
+                                    "object",
+                                    "must be an object with a document; export the account again",
+                                )
+                            ]
+                        )
                     found[folder][int(digits)] = (info.filename, data)
             return found
-    except (zipfile.BadZipFile, KeyError, ValueError, RecursionError, NotImplementedError, RuntimeError, EOFError, zlib.error) as error:
+    except (
+        zipfile.BadZipFile,
+        KeyError,
+        ValueError,
+        RecursionError,
+        NotImplementedError,
+        RuntimeError,
+        EOFError,
+        zlib.error,
+    ) as error:
         if isinstance(error, SetupError):
             raise
-        raise SetupError([Fault("file", "zip", "not the zip of an account; choose one that was exported here")]) from None
+        raise SetupError(
+            [Fault("file", "zip", "not the zip of an account; choose one that was exported here")]
+        ) from None
 
 
 def _read(file: zipfile.ZipFile, name: str) -> bytes:
     with file.open(name) as entry:
         raw = entry.read(LARGEST_ENTRY + 1)
     if len(raw) > LARGEST_ENTRY:
-        raise SetupError([Fault(name, "large", f"must be at most {LARGEST_ENTRY:,} bytes (got more)")])
+        raise SetupError(
+            [Fault(name, "large", f"must be at most {LARGEST_ENTRY:,} bytes (got more)")]
+        )
     return raw
 
 
@@ -121,22 +192,36 @@ def unpack(owner: Any, raw: bytes) -> dict[str, int]:
     with transaction.atomic():
         for number, (entry, data) in sorted(found["rigs"].items()):
             try:
-                lines = [str(x)[:80] for x in data.get("twelve_volt", []) if isinstance(x, str)][:60] if isinstance(data.get("twelve_volt"), list) else []
+                lines = (
+                    [str(x)[:80] for x in data.get("twelve_volt", []) if isinstance(x, str)][:60]
+                    if isinstance(data.get("twelve_volt"), list)
+                    else []
+                )
                 document = canonical(data["document"])
-                rigs[number] = actions.make(Rig, owner, document["name"], document, action="took in", twelve_volt=lines)
+                rigs[number] = actions.make(
+                    Rig, owner, document["name"], document, action="took in", twelve_volt=lines
+                )
             except Refused as refused:
                 faults += [Fault(f"{entry} {f.path}", f.code, f.message) for f in refused.faults]
         for number, (entry, data) in sorted(found["supplies"].items()):
             try:
                 document = write_record(read_supply(data["document"]))
-                supplies[number] = actions.make(Supply, owner, str(data.get("name") or "Supply")[:200], document, action="took in")
+                supplies[number] = actions.make(
+                    Supply,
+                    owner,
+                    str(data.get("name") or "Supply")[:200],
+                    document,
+                    action="took in",
+                )
             except SetupError as error:
                 faults += [Fault(f"{entry} {f.path}", f.code, f.message) for f in error.faults]
         setups = {}
         for number, (entry, data) in sorted(found["setups"].items()):
             try:
                 rig, supply = _link(rigs, data, "rig"), _link(supplies, data, "supply")
-                setups[number] = stored.keep_unjudged(owner, data["document"], rig, supply, action="took in")
+                setups[number] = stored.keep_unjudged(
+                    owner, data["document"], rig, supply, action="took in"
+                )
             except SetupError as error:
                 faults += [Fault(f"{entry} {f.path}", f.code, f.message) for f in error.faults]
         if faults:
@@ -180,5 +265,9 @@ def take_in(request: HttpRequest) -> HttpResponse:
         faults = [Fault("", "too-many", many.advice)]
     if faults:
         return render(request, "keeping/account.html", {"faults": faults[:40]}, status=422)
-    messages.success(request, f"Took in {counts['rigs']} rigs, {counts['supplies']} supplies and {counts['setups']} setups.")
+    messages.success(
+        request,
+        f"Took in {counts['rigs']} rigs, {counts['supplies']} supplies and "
+        f"{counts['setups']} setups.",
+    )
     return redirect("setups")

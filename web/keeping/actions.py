@@ -1,4 +1,6 @@
-"""The one way stored things change: permission, change, history entry. Pages, imports and scripts call the same."""
+"""The one way stored things change: permission, change, history entry. Pages, imports and scripts
+call the same.
+"""
 
 from __future__ import annotations
 
@@ -17,44 +19,73 @@ KEPT_CHANGES = 200
 
 
 class Conflict(Exception):
-    """Somebody changed the same thing in the meantime; ``newer`` is how it is now, ``what`` the last change of it."""
+    """Somebody changed the same thing in the meantime; ``newer`` is how it is now, ``what`` the
+    last change of it.
+    """
 
     def __init__(self, newer: Kept) -> None:
         self.newer = newer
         last = Change.objects.filter(kind=newer.kind, item=newer.pk).first()
         self.what = last.what if last else ""
-        super().__init__(f"{newer.name} was changed at {newer.updated_at:%H:%M:%S} from another page")
+        super().__init__(
+            f"{newer.name} was changed at {newer.updated_at:%H:%M:%S} from another page"
+        )
 
 
 class TooMany(Exception):
     """The owner has as many of these as there may be."""
 
     def __init__(self, model: type[Kept]) -> None:
-        self.advice = f"You have {model.most} {model.kind}s, the most there may be. Delete one and try again."
+        self.advice = (
+            f"You have {model.most} {model.kind}s, the most there may be. Delete one and try again."
+        )
         super().__init__(self.advice)
 
 
 def _note(item: Kept, action: str, what: str = "") -> None:
-    Change.objects.create(owner_id=item.owner_id, who=str(item.owner), kind=item.kind, item=item.pk, version=item.version, action=action,
-                          what=what[:300], name=item.name, state=_state(item))
-    old = Change.objects.filter(kind=item.kind, item=item.pk).values_list("id", flat=True)[KEPT_CHANGES:KEPT_CHANGES + 50]
+    Change.objects.create(
+        owner_id=item.owner_id,
+        who=str(item.owner),
+        kind=item.kind,
+        item=item.pk,
+        version=item.version,
+        action=action,
+        what=what[:300],
+        name=item.name,
+        state=_state(item),
+    )
+    old = Change.objects.filter(kind=item.kind, item=item.pk).values_list("id", flat=True)[
+        KEPT_CHANGES : KEPT_CHANGES + 50
+    ]
     if old:
         Change.objects.filter(id__in=list(old)).delete()
 
 
 def _state(item: Kept) -> dict[str, Any]:
     """What of a thing its history keeps: its document and the plain columns that go with it."""
-    return {"name": item.name, "document": item.document} | {name: getattr(item, name) for name in getattr(item, "remembered", ())}
+    return {"name": item.name, "document": item.document} | {
+        name: getattr(item, name) for name in getattr(item, "remembered", ())
+    }
 
 
-def make(model: type[Any], owner: Any, name: str, document: dict[str, Any], *, action: str = "made", **columns: Any) -> Any:
+def make(
+    model: type[Any],
+    owner: Any,
+    name: str,
+    document: dict[str, Any],
+    *,
+    action: str = "made",
+    **columns: Any,
+) -> Any:
     """Keep a new thing.
 
     Raises:
         TooMany: the owner has all there may be.
     """
     with transaction.atomic():
-        get_user_model().objects.select_for_update().get(pk=owner.pk)  # two requests at once must not both be the last
+        get_user_model().objects.select_for_update().get(
+            pk=owner.pk
+        )  # two requests at once must not both be the last
         if model.objects.of(owner).count() >= model.most:
             raise TooMany(model)
         item = model.objects.create(owner=owner, name=name, document=document, **columns)
@@ -62,18 +93,37 @@ def make(model: type[Any], owner: Any, name: str, document: dict[str, Any], *, a
         return item
 
 
-def change(item: Any, version: int, *, name: str | None = None, document: dict[str, Any] | None = None, what: str | None = None,
-           action: str = "changed", **columns: Any) -> Any:
+def change(
+    item: Any,
+    version: int,
+    *,
+    name: str | None = None,
+    document: dict[str, Any] | None = None,
+    what: str | None = None,
+    action: str = "changed",
+    **columns: Any,
+) -> Any:
     """Change a thing, if nobody else has since ``version`` was read; the check is the database's.
 
     Raises:
         Conflict: somebody has.
     """
-    said = what if what is not None else difference(item.document, document if document is not None else item.document, item.name, name)
-    columns |= ({"name": name} if name is not None else {}) | ({"document": document} if document is not None else {})
+    said = (
+        what
+        if what is not None
+        else difference(
+            item.document, document if document is not None else item.document, item.name, name
+        )
+    )
+    columns |= ({"name": name} if name is not None else {}) | (
+        {"document": document} if document is not None else {}
+    )
     with transaction.atomic():
-        done = type(item).objects.filter(pk=item.pk, version=version, deleted_at=None).update(
-            **columns, version=F("version") + 1, updated_at=timezone.now())
+        done = (
+            type(item)
+            .objects.filter(pk=item.pk, version=version, deleted_at=None)
+            .update(**columns, version=F("version") + 1, updated_at=timezone.now())
+        )
         fresh = type(item).objects.get(pk=item.pk)
         if not done:
             raise Conflict(fresh)
@@ -100,14 +150,23 @@ def restore(item: Kept) -> None:
 
 def archive(item: Kept, away: bool) -> None:
     """Put a thing away, or bring it back."""
-    _mark(item, "archived" if away else "brought back", archived_at=timezone.now() if away else None)
+    _mark(
+        item, "archived" if away else "brought back", archived_at=timezone.now() if away else None
+    )
 
 
 def duplicate(item: Any) -> Any:
     """A copy under a name of its own."""
     taken = set(type(item).objects.of(item.owner).values_list("name", flat=True))
-    name = next(n for n in (f"{item.name}, copy", *(f"{item.name}, copy {k}" for k in range(2, 600))) if n[:200] not in taken)
-    links = {name: getattr(item, name) for name in (*getattr(item, "remembered", ()), *getattr(item, "links", ()))}
+    name = next(
+        n
+        for n in (f"{item.name}, copy", *(f"{item.name}, copy {k}" for k in range(2, 600)))
+        if n[:200] not in taken
+    )
+    links = {
+        name: getattr(item, name)
+        for name in (*getattr(item, "remembered", ()), *getattr(item, "links", ()))
+    }
     document = item.document | ({"name": name[:120]} if "name" in item.document else {})
     return make(type(item), item.owner, name[:200], document, **links)
 
@@ -125,4 +184,12 @@ def go_back(item: Any, entry: Change, version: int) -> Any:
     """
     state = dict(entry.state)
     document = state.pop("document")
-    return change(item, version, name=state.pop("name"), document=document, what=f"as it was at {entry.at:%d %b %H:%M}", action="went back", **state)
+    return change(
+        item,
+        version,
+        name=state.pop("name"),
+        document=document,
+        what=f"as it was at {entry.at:%d %b %H:%M}",
+        action="went back",
+        **state,
+    )

@@ -8,7 +8,19 @@ from django.conf import settings
 from django.db import models
 from django.utils import timezone
 
-ACTIONS = [(a, a) for a in ("made", "changed", "took in", "archived", "brought back", "deleted", "restored", "went back")]
+ACTIONS = [
+    (a, a)
+    for a in (
+        "made",
+        "changed",
+        "took in",
+        "archived",
+        "brought back",
+        "deleted",
+        "restored",
+        "went back",
+    )
+]
 
 
 class KeptQuerySet(models.QuerySet[Any]):
@@ -24,9 +36,13 @@ class KeptQuerySet(models.QuerySet[Any]):
 
 
 class Kept(models.Model):
-    """Something an owner keeps: a document of the open format, with a version that every change raises."""
+    """Something an owner keeps: a document of the open format, with a version that every change
+    raises.
+    """
 
-    owner = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.CASCADE, related_name="%(class)ss")
+    owner = models.ForeignKey(
+        settings.AUTH_USER_MODEL, on_delete=models.CASCADE, related_name="%(class)ss"
+    )
     name = models.CharField(max_length=200)
     document = models.JSONField()
     version = models.PositiveIntegerField(default=1)
@@ -51,7 +67,9 @@ class Kept(models.Model):
 class Change(models.Model):
     """One change of a kept thing: who, when, what, and what it was afterwards."""
 
-    owner = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.CASCADE, related_name="changes")
+    owner = models.ForeignKey(
+        settings.AUTH_USER_MODEL, on_delete=models.CASCADE, related_name="changes"
+    )
     who = models.CharField(max_length=150)
     kind = models.CharField(max_length=10)
     item = models.PositiveBigIntegerField()

@@ -1,4 +1,6 @@
-"""What the lists of kept things share: search and pages; deleting with undo, archiving, copies, history."""
+"""What the lists of kept things share: search and pages; deleting with undo, archiving, copies,
+history.
+"""
 
 from __future__ import annotations
 
@@ -20,7 +22,10 @@ from web.supplies.models import Supply
 
 PAGE = 24
 MODELS: dict[str, tuple[type[Any], str, str]] = {
-    "rig": (Rig, "rigs", "rig"), "supply": (Supply, "supplies", "supply"), "setup": (SavedSetup, "setups", "setup")}
+    "rig": (Rig, "rigs", "rig"),
+    "supply": (Supply, "supplies", "supply"),
+    "setup": (SavedSetup, "setups", "setup"),
+}
 """Kind → model, address of its list, address of its page."""
 
 
@@ -33,19 +38,35 @@ def listing(request: HttpRequest, model: type[Any]) -> dict[str, Any]:
     """A page of an owner's things, searched, with what was just deleted to be taken back."""
     query = request.GET.get("q", "").strip()[:100]
     put_away = "archived" in request.GET
-    found = model.objects.of(request.user).exclude(archived_at=None) if put_away else model.objects.current(request.user)
+    found = (
+        model.objects.of(request.user).exclude(archived_at=None)
+        if put_away
+        else model.objects.current(request.user)
+    )
     if query:
         found = found.filter(name__icontains=query)
     kind, _, pk = str(request.session.pop("undo", "")).partition(":")
-    undo = model.objects.filter(owner=request.user, pk=number_of(pk)).exclude(deleted_at=None).first() if kind == model.kind else None
-    return {"page": Paginator(found, PAGE).get_page(request.GET.get("page")), "query": query, "put_away": put_away, "undo": undo, "kind": model.kind}
+    undo = (
+        model.objects.filter(owner=request.user, pk=number_of(pk)).exclude(deleted_at=None).first()
+        if kind == model.kind
+        else None
+    )
+    return {
+        "page": Paginator(found, PAGE).get_page(request.GET.get("page")),
+        "query": query,
+        "put_away": put_away,
+        "undo": undo,
+        "kind": model.kind,
+    }
 
 
 def _mine(request: HttpRequest, kind: str, pk: int, *, gone: bool = False) -> Any:
     if kind not in MODELS:
         raise Http404
     model = MODELS[kind][0]
-    return get_object_or_404(model.objects.filter(owner=request.user) if gone else model.objects.of(request.user), pk=pk)
+    return get_object_or_404(
+        model.objects.filter(owner=request.user) if gone else model.objects.of(request.user), pk=pk
+    )
 
 
 @login_required
@@ -75,7 +96,9 @@ def archive(request: HttpRequest, kind: str, pk: int) -> HttpResponse:
     """Put something away, or bring it back."""
     item = _mine(request, kind, pk)
     actions.archive(item, item.archived_at is None)
-    messages.success(request, f"“{item.name}” is {'put away' if item.archived_at else 'back in the list'}.")
+    messages.success(
+        request, f"“{item.name}” is {'put away' if item.archived_at else 'back in the list'}."
+    )
     return redirect(MODELS[kind][1])
 
 
@@ -98,7 +121,11 @@ def history(request: HttpRequest, kind: str, pk: int) -> HttpResponse:
     """Who changed what, and when."""
     item = _mine(request, kind, pk)
     page = Paginator(actions.history(item).defer("state"), PAGE).get_page(request.GET.get("page"))
-    return render(request, "keeping/history.html", {"item": item, "page": page, "kind": kind, "back": MODELS[kind][2]})
+    return render(
+        request,
+        "keeping/history.html",
+        {"item": item, "page": page, "kind": kind, "back": MODELS[kind][2]},
+    )
 
 
 @login_required

@@ -17,12 +17,20 @@ def _label(path: str, old: Any, new: Any) -> str:
 
 
 def _short(value: Any) -> str:
-    text = value.get("name") or value.get("id") or value.get("kind") or "…" if isinstance(value, dict) else str(value)
+    text = (
+        value.get("name") or value.get("id") or value.get("kind") or "…"
+        if isinstance(value, dict)
+        else str(value)
+    )
     return str(text)[:40]
 
 
 def _named(item: Any, at: int) -> str:
-    return str(item.get("name") or item.get("id") or item.get("load") or item.get("kind") or at) if isinstance(item, dict) else str(at)
+    return (
+        str(item.get("name") or item.get("id") or item.get("load") or item.get("kind") or at)
+        if isinstance(item, dict)
+        else str(at)
+    )
 
 
 def changes(old: Any, new: Any, path: str = "") -> Iterator[str]:
@@ -32,7 +40,9 @@ def changes(old: Any, new: Any, path: str = "") -> Iterator[str]:
             if old.get(key) != new.get(key):
                 yield from changes(old.get(key), new.get(key), f"{path} {key}".strip())
     elif isinstance(old, list) and isinstance(new, list):
-        before, after = ({_identity(x, at): x for at, x in enumerate(items)} for items in (old, new))
+        before, after = (
+            {_identity(x, at): x for at, x in enumerate(items)} for items in (old, new)
+        )
         for at, (key, item) in enumerate(before.items()):
             if key not in after:
                 yield f"{_named(item, at)} taken out"
@@ -53,9 +63,16 @@ def _identity(item: Any, at: int) -> Any:
     return at
 
 
-def difference(old: dict[str, Any], new: dict[str, Any], old_name: str = "", new_name: str | None = None) -> str:
+def difference(
+    old: dict[str, Any], new: dict[str, Any], old_name: str = "", new_name: str | None = None
+) -> str:
     """The first differences in one line."""
     said = [f"renamed to {new_name}"] if new_name is not None and new_name != old_name else []
-    said += list(changes({k: v for k, v in old.items() if k != "name"}, {k: v for k, v in new.items() if k != "name"}))
+    said += list(
+        changes(
+            {k: v for k, v in old.items() if k != "name"},
+            {k: v for k, v in new.items() if k != "name"},
+        )
+    )
     rest = len(said) - MOST_SAID
     return "; ".join(said[:MOST_SAID]) + (f" and {rest} more" if rest > 0 else "")

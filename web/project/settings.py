@@ -17,7 +17,13 @@ def _kept(path: Path, otherwise: str = "") -> str:
 
 SECRET_KEY = _kept(VAR / "secret_key") or ("only-for-tests-" + "x" * 50 if TESTING else "")
 DEBUG = False
-ALLOWED_HOSTS = ["127.0.0.1", "localhost", "[::1]", "testserver", *filter(None, os.environ.get("IRONMARGIN_HOSTS", "").split(","))]
+ALLOWED_HOSTS = [
+    "127.0.0.1",
+    "localhost",
+    "[::1]",
+    "testserver",
+    *filter(None, os.environ.get("IRONMARGIN_HOSTS", "").split(",")),
+]
 BEHIND_TLS = os.environ.get("IRONMARGIN_TLS") == "1"
 JOBS_INLINE = TESTING and os.environ.get("IRONMARGIN_JOBS") != "apart"
 DEMO = os.environ.get("IRONMARGIN_DEMO", "1") == "1"
@@ -56,46 +62,62 @@ MIDDLEWARE = [
 ]
 ROOT_URLCONF = "web.project.urls"
 WSGI_APPLICATION = "web.project.wsgi.application"
-TEMPLATES = [{
-    "BACKEND": "django.template.backends.django.DjangoTemplates",
-    "APP_DIRS": True,
-    "OPTIONS": {
-        "context_processors": [
-            "django.template.context_processors.request",
-            "django.contrib.auth.context_processors.auth",
-            "django.contrib.messages.context_processors.messages",
-            "web.design.context.look",
-        ],
-        "builtins": ["web.design.templatetags.figures"],
-    },
-}]
+TEMPLATES = [
+    {
+        "BACKEND": "django.template.backends.django.DjangoTemplates",
+        "APP_DIRS": True,
+        "OPTIONS": {
+            "context_processors": [
+                "django.template.context_processors.request",
+                "django.contrib.auth.context_processors.auth",
+                "django.contrib.messages.context_processors.messages",
+                "web.design.context.look",
+            ],
+            "builtins": ["web.design.templatetags.figures"],
+        },
+    }
+]
 
-DATABASES = {"default": {
-    "ENGINE": "django.db.backends.mysql",
-    "HOST": "127.0.0.1",
-    "PORT": _kept(DB_DIR / "port", "3306"),
-    "NAME": "ironmargin",
-    "USER": "ironmargin",
-    "PASSWORD": _kept(DB_DIR / "password"),
-    "CONN_MAX_AGE": 60,
-    "CONN_HEALTH_CHECKS": True,
-    "OPTIONS": {
-        "charset": "utf8mb4",
-        "isolation_level": "read committed",
-        "init_command": "SET sql_mode='TRADITIONAL'",
-        "connect_timeout": 5,
-    },
-    "TEST": {"CHARSET": "utf8mb4", "COLLATION": "utf8mb4_uca1400_as_ci"},
-}}
+DATABASES = {
+    "default": {
+        "ENGINE": "django.db.backends.mysql",
+        "HOST": "127.0.0.1",
+        "PORT": _kept(DB_DIR / "port", "3306"),
+        "NAME": "ironmargin",
+        "USER": "ironmargin",
+        "PASSWORD": _kept(DB_DIR / "password"),
+        "CONN_MAX_AGE": 60,
+        "CONN_HEALTH_CHECKS": True,
+        "OPTIONS": {
+            "charset": "utf8mb4",
+            "isolation_level": "read committed",
+            "init_command": "SET sql_mode='TRADITIONAL'",
+            "connect_timeout": 5,
+        },
+        "TEST": {
+            "NAME": "test_ironmargin_" + os.environ.get("IRONMARGIN_SUITE", "one"),
+            "CHARSET": "utf8mb4",
+            "COLLATION": "utf8mb4_uca1400_as_ci",
+        },
+    }
+}
 DEFAULT_AUTO_FIELD = "django.db.models.BigAutoField"
 
-AUTHENTICATION_BACKENDS = ["axes.backends.AxesStandaloneBackend", "django.contrib.auth.backends.ModelBackend"]
+AUTHENTICATION_BACKENDS = [
+    "axes.backends.AxesStandaloneBackend",
+    "django.contrib.auth.backends.ModelBackend",
+]
 PASSWORD_HASHERS = ["django.contrib.auth.hashers.Argon2PasswordHasher"]
 if TESTING:
     PASSWORD_HASHERS = ["django.contrib.auth.hashers.MD5PasswordHasher"]
 AUTH_PASSWORD_VALIDATORS = [
     {"NAME": f"django.contrib.auth.password_validation.{name}"}
-    for name in ("UserAttributeSimilarityValidator", "MinimumLengthValidator", "CommonPasswordValidator", "NumericPasswordValidator")
+    for name in (
+        "UserAttributeSimilarityValidator",
+        "MinimumLengthValidator",
+        "CommonPasswordValidator",
+        "NumericPasswordValidator",
+    )
 ]
 AXES_FAILURE_LIMIT = 5
 AXES_COOLOFF_TIME = 0.25
@@ -118,8 +140,11 @@ STATIC_URL = "static/"
 STATIC_ROOT = VAR / "static"
 STORAGES = {
     "default": {"BACKEND": "django.core.files.storage.FileSystemStorage"},
-    "staticfiles": {"BACKEND": "django.contrib.staticfiles.storage.StaticFilesStorage" if TESTING
-                    else "whitenoise.storage.CompressedManifestStaticFilesStorage"},
+    "staticfiles": {
+        "BACKEND": "django.contrib.staticfiles.storage.StaticFilesStorage"
+        if TESTING
+        else "whitenoise.storage.CompressedManifestStaticFilesStorage"
+    },
 }
 WHITENOISE_USE_FINDERS = TESTING
 WHITENOISE_AUTOREFRESH = False
@@ -132,19 +157,33 @@ SESSION_COOKIE_HTTPONLY = True
 SESSION_COOKIE_SAMESITE = CSRF_COOKIE_SAMESITE = "Lax"
 SECURE_REFERRER_POLICY = "same-origin"
 X_FRAME_OPTIONS = "DENY"
-CONTENT_SECURITY_POLICY = {"DIRECTIVES": {
-    "default-src": [NONE], "script-src": [SELF], "style-src": [SELF], "font-src": [SELF], "img-src": [SELF, "data:"],
-    "connect-src": [SELF], "form-action": [SELF], "base-uri": [NONE], "frame-ancestors": [NONE], "manifest-src": [SELF],
-}}
+CONTENT_SECURITY_POLICY = {
+    "DIRECTIVES": {
+        "default-src": [NONE],
+        "script-src": [SELF],
+        "style-src": [SELF],
+        "font-src": [SELF],
+        "img-src": [SELF, "data:"],
+        "connect-src": [SELF],
+        "form-action": [SELF],
+        "base-uri": [NONE],
+        "frame-ancestors": [NONE],
+        "manifest-src": [SELF],
+    }
+}
 DATA_UPLOAD_MAX_MEMORY_SIZE = FILE_UPLOAD_MAX_MEMORY_SIZE = 2_500_000
 DATA_UPLOAD_MAX_NUMBER_FIELDS = 5000
 MESSAGE_STORAGE = "django.contrib.messages.storage.session.SessionStorage"
 
 LOGGING = {
-    "version": 1, "disable_existing_loggers": False,
+    "version": 1,
+    "disable_existing_loggers": False,
     "handlers": {"console": {"class": "logging.StreamHandler"}},
     "root": {"handlers": ["console"], "level": "ERROR" if TESTING else "WARNING"},
 }
 if TESTING:
-    LOGGING["loggers"] = {"django.request": {"handlers": [], "propagate": False}, "axes": {"handlers": [], "propagate": False}}
+    LOGGING["loggers"] = {
+        "django.request": {"handlers": [], "propagate": False},
+        "axes": {"handlers": [], "propagate": False},
+    }
 CSRF_FAILURE_VIEW = "web.design.views.csrf_failure"

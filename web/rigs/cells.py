@@ -15,7 +15,11 @@ def parse(spec: Spec, typed: str, path: str, *, optional: bool) -> tuple[Any, Fa
     if isinstance(spec, Flag):
         return typed == "on", None
     if not typed and (optional or isinstance(spec, Number)):
-        return (None, None) if optional else (None, Fault(path, "missing", "must be given (got nothing)"))
+        return (
+            (None, None)
+            if optional
+            else (None, Fault(path, "missing", "must be given (got nothing)"))
+        )
     faults: list[Fault] = []
     value = spec.read(typed_number(typed) if isinstance(spec, Number) else typed, path, faults)
     if value is INVALID:

@@ -1,6 +1,7 @@
 """The loads of a rig as CSV: documented columns with their units in the header, both ways.
 
-Text that a spreadsheet would take for a formula gets an apostrophe in front, which reading takes off again.
+Text that a spreadsheet would take for a formula gets an apostrophe in front, which reading takes
+off again.
 """
 
 from __future__ import annotations
@@ -23,14 +24,22 @@ Columns = dict[str, tuple[str, Any]]
 
 def columns() -> Columns:
     """Every column: its key with the unit → (path in a load, specification)."""
-    found: Columns = {"id": ("id", None), "name": ("name", None), "kind": ("kind", Choice("", of=tuple(LOAD_KINDS)))}
+    found: Columns = {
+        "id": ("id", None),
+        "name": ("name", None),
+        "kind": ("kind", Choice("", of=tuple(LOAD_KINDS))),
+    }
     for cls in LOAD_KINDS.values():
         for key, (_, spec, _) in specs(cls).items():
             if isinstance(spec, (Number, Text, Choice, Flag)):
                 found[_title(key, spec)] = (key, spec)
     for key, (_, spec, _) in specs(SoftStart).items():
         found[_title(f"soft_start_{key}", spec)] = (f"soft_start.{key}", spec)
-    return {title: place for title, place in found.items() if title in ("id", "name", "kind") or place[0] not in ("id", "name", "kind")}
+    return {
+        title: place
+        for title, place in found.items()
+        if title in ("id", "name", "kind") or place[0] not in ("id", "name", "kind")
+    }
 
 
 def _title(key: str, spec: Any) -> str:
@@ -52,8 +61,12 @@ def _look(load: dict[str, Any], path: str) -> Any:
 
 def write(document: dict[str, Any]) -> str:
     """A rig's loads as CSV; columns nobody uses are left out."""
-    used = {title: path for title, (path, _) in columns().items()
-            if title in ("id", "name", "kind") or any(_look(x, path) is not None for x in document["loads"])}
+    used = {
+        title: path
+        for title, (path, _) in columns().items()
+        if title in ("id", "name", "kind")
+        or any(_look(x, path) is not None for x in document["loads"])
+    }
     out = io.StringIO()
     writer = csv.writer(out, lineterminator="\r\n")
     writer.writerow(used)
@@ -63,51 +76,99 @@ def write(document: dict[str, Any]) -> str:
 
 
 def read(raw: bytes, document: dict[str, Any]) -> tuple[list[dict[str, Any]], list[Fault]]:
-    """The loads in a CSV that can be taken, and a fault with line and column for each cell that cannot.
+    """The loads in a CSV that can be taken, and a fault with line and column for each cell that
+    cannot.
 
     Raises:
         SetupError: it is no CSV of loads at all.
     """
     if len(raw) > LARGEST_BYTES:
-        raise SetupError([Fault("file", "large", f"must be at most {LARGEST_BYTES:,} bytes (got more)")])
+        raise SetupError(
+            [Fault("file", "large", f"must be at most {LARGEST_BYTES:,} bytes (got more)")]
+        )
     try:
         lines = list(csv.reader(io.StringIO(raw.decode("utf-8-sig")), strict=True))
     except UnicodeDecodeError as error:
-        raise SetupError([Fault("file", "utf-8", f"not UTF-8 text at byte {error.start}; save the file as UTF-8 CSV")]) from None
+        raise SetupError(
+            [
+                Fault(
+                    "file",
+                    "utf-8",
+                    f"not UTF-8 text at byte {error.start}; save the file as UTF-8 CSV",
+                )
+            ]
+        ) from None
     except csv.Error as error:
         raise SetupError([Fault("file", "csv", f"not a CSV file: {error}")]) from None
     known = columns()
     by_key = {title.split(" ")[0]: title for title in known}
     header = [by_key.get(h.strip().split(" ")[0], "") for h in lines[0]] if lines else []
     if "name" not in header or "kind" not in header:
-        raise SetupError([Fault("line 1", "header", "must name at least the columns name and kind; export a rig to see them all")])
-    unknown = [Fault(f"line 1, column {n + 1}", "unknown-column", f'is not known and was passed over (got "{lines[0][n][:40]}")')
-               for n, title in enumerate(header) if not title]
+        raise SetupError(
+            [
+                Fault(
+                    "line 1",
+                    "header",
+                    "must name at least the columns name and kind; export a rig to see them all",
+                )
+            ]
+        )
+    unknown = [
+        Fault(
+            f"line 1, column {n + 1}",
+            "unknown-column",
+            f'is not known and was passed over (got "{lines[0][n][:40]}")',
+        )
+        for n, title in enumerate(header)
+        if not title
+    ]
     found, problems = [], list(unknown)
     if len(lines) - 1 > MOST_ROWS:
-        problems.append(Fault("file", "rows", f"must have at most {MOST_ROWS} rows; the rest was passed over (got {len(lines) - 1})"))
+        problems.append(
+            Fault(
+                "file",
+                "rows",
+                f"must have at most {MOST_ROWS} rows; the rest was passed over (got "
+                f"{len(lines) - 1})",
+            )
+        )
     taken = {x["id"] for x in document["loads"]}
-    shell = {"name": "rig", "service": document.get("service", "120"), "main_a": document["main_a"], "circuits": document.get("circuits", [])}
-    for number, cells in enumerate(lines[1:MOST_ROWS + 1], 2):
+    shell = {
+        "name": "rig",
+        "service": document.get("service", "120"),
+        "main_a": document["main_a"],
+        "circuits": document.get("circuits", []),
+    }
+    for number, cells in enumerate(lines[1 : MOST_ROWS + 1], 2):
         if not any(c.strip() for c in cells):
             continue
         load, faults = _row(header, cells, known, number)
         if not faults:
             load.setdefault("id", "")
-            load["id"] = load["id"] or _fresh(load.get("name", "load"), taken | {x["id"] for x in found})
+            load["id"] = load["id"] or _fresh(
+                load.get("name", "load"), taken | {x["id"] for x in found}
+            )
             try:
                 read_rig(shell | {"loads": [load]})
             except SetupError as error:
-                faults = [Fault(_where(f.path, number, header), f.code, f.message) for f in error.faults]
+                faults = [
+                    Fault(_where(f.path, number, header), f.code, f.message) for f in error.faults
+                ]
         if not faults and any(x["id"] == load["id"] for x in found):
-            faults = [Fault(f"line {number}, column id", "ids", f'must be unique (got "{load["id"]}" again)')]
+            faults = [
+                Fault(
+                    f"line {number}, column id", "ids", f'must be unique (got "{load["id"]}" again)'
+                )
+            ]
         problems += faults
         if not faults:
             found.append(load)
     return found, problems
 
 
-def _row(header: list[str], cells: list[str], known: Columns, number: int) -> tuple[dict[str, Any], list[Fault]]:
+def _row(
+    header: list[str], cells: list[str], known: Columns, number: int
+) -> tuple[dict[str, Any], list[Fault]]:
     load: dict[str, Any] = {}
     faults = []
     for title, cell in zip(header, cells, strict=False):
@@ -120,7 +181,14 @@ def _row(header: list[str], cells: list[str], known: Columns, number: int) -> tu
         if spec is None:
             load[path] = typed[:120]
             continue
-        value, fault = parse(spec, "on" if isinstance(spec, Flag) and typed.lower() in ("yes", "true", "1", "on") else typed, title, optional=True)
+        value, fault = parse(
+            spec,
+            "on"
+            if isinstance(spec, Flag) and typed.lower() in ("yes", "true", "1", "on")
+            else typed,
+            title,
+            optional=True,
+        )
         if fault is not None:
             faults.append(Fault(f"line {number}, column {title}", fault.code, fault.message))
         elif value is not None and value is not False:

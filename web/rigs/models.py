@@ -8,7 +8,9 @@ from web.keeping.models import Kept
 
 
 class Rig(Kept):
-    """A trailer, van or house; ``document`` is the rig of the setup format, ``twelve_volt`` what costs nothing on 120 V."""
+    """A trailer, van or house; ``document`` is the rig of the setup format, ``twelve_volt`` what
+    costs nothing on 120 V.
+    """
 
     twelve_volt = models.JSONField(default=list)
     kind = "rig"

@@ -1,4 +1,6 @@
-"""What the pages of a rig do: validate by the core, change by the one action, tell the setups that stand on it."""
+"""What the pages of a rig do: validate by the core, change by the one action, tell the setups that
+stand on it.
+"""
 
 from __future__ import annotations
 
@@ -57,12 +59,17 @@ def make(owner: Any, name: str, service: str) -> Rig:
     Raises:
         Refused, TooMany.
     """
-    document = canonical({"name": name.strip(), "service": service, "loads": []} | STARTERS.get(service, STARTERS["120"]))
+    document = canonical(
+        {"name": name.strip(), "service": service, "loads": []}
+        | STARTERS.get(service, STARTERS["120"])
+    )
     rig: Rig = actions.make(Rig, owner, document["name"], document)
     return rig
 
 
-def put(rig: Rig, version: int, document: dict[str, Any], what: str | None = None, **columns: Any) -> Rig:
+def put(
+    rig: Rig, version: int, document: dict[str, Any], what: str | None = None, **columns: Any
+) -> Rig:
     """Change a rig.
 
     Raises:
@@ -71,7 +78,9 @@ def put(rig: Rig, version: int, document: dict[str, Any], what: str | None = Non
     document = canonical(document)
     if document == rig.document and version == rig.version and not columns:
         return rig
-    fresh: Rig = actions.change(rig, version, name=document["name"], document=document, what=what, **columns)
+    fresh: Rig = actions.change(
+        rig, version, name=document["name"], document=document, what=what, **columns
+    )
     stored.stale_setups(rig=rig)
     return fresh
 
@@ -96,12 +105,19 @@ def edit_cell(rig: Rig, version: int, ident: str, column: str, typed: str) -> tu
     load, fault = table.edit_load(rig.document["loads"][at], column, typed)
     if fault:
         raise Refused([fault])
-    loads = [*rig.document["loads"][:at], load, *rig.document["loads"][at + 1:]]
-    return put(rig, version, rig.document | {"loads": loads}), column in ("kind", "place", "unit", "voltage_v", "from")
+    loads = [*rig.document["loads"][:at], load, *rig.document["loads"][at + 1 :]]
+    return put(rig, version, rig.document | {"loads": loads}), column in (
+        "kind",
+        "place",
+        "unit",
+        "voltage_v",
+        "from",
+    )
 
 
 def edit_detail(rig: Rig, version: int, ident: str, key: str, typed: str) -> Rig:
-    """A field of a load that the table has no column for; ``soft_start.`` leads to its soft starter's.
+    """A field of a load that the table has no column for; ``soft_start.`` leads to its soft
+    starter's.
 
     Raises:
         Refused, Conflict.
@@ -129,7 +145,7 @@ def edit_detail(rig: Rig, version: int, ident: str, key: str, typed: str) -> Rig
         target[name] = value
     if soft:
         load["soft_start"] = target
-    loads = [*rig.document["loads"][:at], load, *rig.document["loads"][at + 1:]]
+    loads = [*rig.document["loads"][:at], load, *rig.document["loads"][at + 1 :]]
     return put(rig, version, rig.document | {"loads": loads})
 
 
@@ -142,15 +158,45 @@ def details(load: dict[str, Any]) -> list[dict[str, Any]]:
 
     def field(key: str, name: str, spec: Any, default: Any, held: Any) -> None:
         label, gloss = LABELS.get(name, (spec.doc, ""))
-        value = held if held is not None else default if isinstance(default, (str, int, float)) else ""
-        kind = "flag" if isinstance(spec, Flag) else "choice" if isinstance(spec, Choice) else "number" if isinstance(spec, Number) else "text"
+        value = (
+            held if held is not None else default if isinstance(default, (str, int, float)) else ""
+        )
+        kind = (
+            "flag"
+            if isinstance(spec, Flag)
+            else "choice"
+            if isinstance(spec, Choice)
+            else "number"
+            if isinstance(spec, Number)
+            else "text"
+        )
         choices = [(c, words(c)) for c in spec.of] if isinstance(spec, Choice) else []
-        out.append({"key": key, "label": label, "gloss": gloss or spec.doc, "kind": kind, "value": ("on" if value is True else "" if value is False else
-                    f"{value:g}" if isinstance(value, (int, float)) else value), "unit": getattr(spec, "unit", "").replace("1", ""),
-                    "choices": [("", "not said"), *choices] if default is None else choices})
+        out.append(
+            {
+                "key": key,
+                "label": label,
+                "gloss": gloss or spec.doc,
+                "kind": kind,
+                "value": (
+                    "on"
+                    if value is True
+                    else ""
+                    if value is False
+                    else f"{value:g}"
+                    if isinstance(value, (int, float))
+                    else value
+                ),
+                "unit": getattr(spec, "unit", "").replace("1", ""),
+                "choices": [("", "not said"), *choices] if default is None else choices,
+            }
+        )
 
     for key, (name, spec, default) in specs(LOAD_KINDS[load["kind"]]).items():
-        if key not in DETAILS_LEFT_OUT and hasattr(spec, "read") and isinstance(spec, table.SPECS_OF_TEXT):
+        if (
+            key not in DETAILS_LEFT_OUT
+            and hasattr(spec, "read")
+            and isinstance(spec, table.SPECS_OF_TEXT)
+        ):
             field(key, name, spec, default, load.get(key))
     if load.get("start") == "soft-start":
         held = load.get("soft_start", {})
@@ -166,7 +212,9 @@ def add_load(rig: Rig, version: int, load: dict[str, Any]) -> Rig:
         Refused, Conflict.
     """
     if not load.get("id") or any(x["id"] == load["id"] for x in rig.document["loads"]):
-        load = {"id": table.fresh_id(rig.document, load.get("name", "load"))} | {k: v for k, v in load.items() if k != "id"}
+        load = {"id": table.fresh_id(rig.document, load.get("name", "load"))} | {
+            k: v for k, v in load.items() if k != "id"
+        }
     return put(rig, version, rig.document | {"loads": [*rig.document["loads"], load]})
 
 
@@ -176,7 +224,11 @@ def remove_load(rig: Rig, version: int, ident: str) -> Rig:
     Raises:
         Refused, Conflict.
     """
-    return put(rig, version, rig.document | {"loads": [x for x in rig.document["loads"] if x["id"] != ident]})
+    return put(
+        rig,
+        version,
+        rig.document | {"loads": [x for x in rig.document["loads"] if x["id"] != ident]},
+    )
 
 
 def add_circuit(rig: Rig, version: int) -> Rig:
@@ -185,15 +237,43 @@ def add_circuit(rig: Rig, version: int) -> Rig:
     circuits = document.get("circuits", [])
     amps = 16 if document.get("service") == "230" else 20
     ident = table.fresh_id(document, f"b{len(circuits) + 1}", "circuits")
-    return put(rig, version, document | {"circuits": [*circuits, {"id": ident, "name": f"Breaker {len(circuits) + 1}", "breaker_a": amps, "leg": "L1"}]})
+    return put(
+        rig,
+        version,
+        document
+        | {
+            "circuits": [
+                *circuits,
+                {
+                    "id": ident,
+                    "name": f"Breaker {len(circuits) + 1}",
+                    "breaker_a": amps,
+                    "leg": "L1",
+                },
+            ]
+        },
+    )
 
 
 def remove_circuit(rig: Rig, version: int, ident: str) -> Rig:
     """Take a branch breaker out; its loads hang straight on its leg."""
     document = rig.document
     leg = next((c.get("leg", "L1") for c in document.get("circuits", []) if c["id"] == ident), "L1")
-    loads = [{k: v for k, v in x.items() if k != "circuit"} | {"leg": leg} if x.get("circuit") == ident else x for x in document["loads"]]
-    return put(rig, version, document | {"circuits": [c for c in document.get("circuits", []) if c["id"] != ident], "loads": loads})
+    loads = [
+        {k: v for k, v in x.items() if k != "circuit"} | {"leg": leg}
+        if x.get("circuit") == ident
+        else x
+        for x in document["loads"]
+    ]
+    return put(
+        rig,
+        version,
+        document
+        | {
+            "circuits": [c for c in document.get("circuits", []) if c["id"] != ident],
+            "loads": loads,
+        },
+    )
 
 
 def set_twelve_volt(rig: Rig, version: int, lines: str) -> Rig:

@@ -1,7 +1,9 @@
-"""The working table of a rig: its rows by leg and breaker, and how an edit, a paste or a move changes the document.
+"""The working table of a rig: its rows by leg and breaker, and how an edit, a paste or a move
+changes the document.
 
-Types, ranges and choices come from the core's field specifications; a cell's name is the path of its field, but for two that
-stand for several: ``draw`` (watts or amps, whichever the load is given by) and ``place`` (its breaker or its leg).
+Types, ranges and choices come from the core's field specifications; a cell's name is the path of
+its field, but for two that stand for several: ``draw`` (watts or amps, whichever the load is given
+by) and ``place`` (its breaker or its leg).
 """
 
 from __future__ import annotations
@@ -19,10 +21,37 @@ from ironmargin.sustaining.totals import Totals
 from web.rigs.cells import parse
 from web.setups.typical import load_document, loads
 
-COLUMNS = ("name", "kind", "draw", "unit", "lra_a", "start", "voltage_v", "count", "duty", "place", "priority", "always_on", "from")
+COLUMNS = (
+    "name",
+    "kind",
+    "draw",
+    "unit",
+    "lra_a",
+    "start",
+    "voltage_v",
+    "count",
+    "duty",
+    "place",
+    "priority",
+    "always_on",
+    "from",
+)
 """Columns of the table, in the order a pasted row fills them."""
-TITLES = {"name": "Load", "kind": "Kind", "draw": "Draws", "unit": "in", "lra_a": "LRA, A", "start": "Start gear", "voltage_v": "Volts", "count": "How many",
-          "duty": "On, share", "place": "Breaker or leg", "priority": "Needed", "always_on": "Always", "from": "Known from"}
+TITLES = {
+    "name": "Load",
+    "kind": "Kind",
+    "draw": "Draws",
+    "unit": "in",
+    "lra_a": "LRA, A",
+    "start": "Start gear",
+    "voltage_v": "Volts",
+    "count": "How many",
+    "duty": "On, share",
+    "place": "Breaker or leg",
+    "priority": "Needed",
+    "always_on": "Always",
+    "from": "Known from",
+}
 DRAWS = {"W": ("watts", "running_w"), "A": ("amps", "running_a", "high_cool_a", "low_cool_a")}
 PASTED_UNITS = {"w": "W", "watt": "W", "watts": "W", "a": "A", "amp": "A", "amps": "A"}
 YES = {"on", "yes", "y", "true", "1", "x", "always"}
@@ -59,7 +88,9 @@ class Group:
 
 
 def draw_key(load: dict[str, Any]) -> str:
-    """The field that says how much a load draws: the one it is given by, else the usual one of its kind."""
+    """The field that says how much a load draws: the one it is given by, else the usual one of its
+    kind.
+    """
     motor = load.get("kind") in (AirConditioner.kind, Motor.kind)
     given = ("running_a", "running_w", "high_cool_a", "low_cool_a") if motor else ("watts", "amps")
     return next((k for k in given if load.get(k) is not None), "running_a" if motor else "watts")
@@ -76,26 +107,59 @@ def place_of(load: dict[str, Any], service: str) -> str:
 
 def places(document: dict[str, Any]) -> list[tuple[str, str]]:
     """Every place there is: (value, words)."""
-    found = [(f"c:{c['id']}", f"{c.get('name') or c['id']} {c['breaker_a']:g} A") for c in document.get("circuits", [])]
-    legs = [("L1", "L1"), ("L2", "L2"), ("L1L2", "L1 and L2")] if document.get("service") == "120/240" else [("L1", "L1")]
+    found = [
+        (f"c:{c['id']}", f"{c.get('name') or c['id']} {c['breaker_a']:g} A")
+        for c in document.get("circuits", [])
+    ]
+    legs = (
+        [("L1", "L1"), ("L2", "L2"), ("L1L2", "L1 and L2")]
+        if document.get("service") == "120/240"
+        else [("L1", "L1")]
+    )
     return found + legs
 
 
 def _shown(value: Any) -> str:
-    return "" if value is None else f"{value:g}" if isinstance(value, (int, float)) and not isinstance(value, bool) else str(value)
+    return (
+        ""
+        if value is None
+        else f"{value:g}"
+        if isinstance(value, (int, float)) and not isinstance(value, bool)
+        else str(value)
+    )
 
 
 def row_of(load: dict[str, Any], at: int, service: str, amps: float | None) -> Row:
     """A load's cells."""
     key = draw_key(load)
     defaults = specs(LOAD_KINDS[load["kind"]])
-    cells = {c: _shown(load.get(c, defaults[c][2] if c in defaults and isinstance(defaults[c][2], (str, int, float)) else None)) for c in COLUMNS}
-    cells |= {"draw": _shown(load.get(key)), "unit": "W" if key in DRAWS["W"] else "A", "place": place_of(load, service),
-              "always_on": "on" if load.get("always_on") else ""}
+    cells = {
+        c: _shown(
+            load.get(
+                c,
+                defaults[c][2]
+                if c in defaults and isinstance(defaults[c][2], (str, int, float))
+                else None,
+            )
+        )
+        for c in COLUMNS
+    }
+    cells |= {
+        "draw": _shown(load.get(key)),
+        "unit": "W" if key in DRAWS["W"] else "A",
+        "place": place_of(load, service),
+        "always_on": "on" if load.get("always_on") else "",
+    }
     if load.get("duty") is None and load.get("on_s"):
         cells["duty"] = _shown(round(load["on_s"] / (load["on_s"] + (load.get("off_s") or 0)), 2))
-    starts = defaults["start"][1].of if "start" in defaults and isinstance(defaults["start"][1], Choice) else ()
-    return Row(at, load["id"], load["kind"], cells, starts, amps, load.get("from", "typical") == "typical")
+    starts = (
+        defaults["start"][1].of
+        if "start" in defaults and isinstance(defaults["start"][1], Choice)
+        else ()
+    )
+    return Row(
+        at, load["id"], load["kind"], cells, starts, amps, load.get("from", "typical") == "typical"
+    )
 
 
 def groups(document: dict[str, Any], total: Totals | None) -> list[Group]:
@@ -104,7 +168,9 @@ def groups(document: dict[str, Any], total: Totals | None) -> list[Group]:
     amps = total.load_amps if total else {}
     held: dict[str, list[Row]] = {p: [] for p, _ in places(document)}
     for at, load in enumerate(document["loads"]):
-        held.setdefault(place_of(load, service), []).append(row_of(load, at, service, amps.get(load["id"])))
+        held.setdefault(place_of(load, service), []).append(
+            row_of(load, at, service, amps.get(load["id"]))
+        )
     breakers = {f"c:{c['id']}": c for c in document.get("circuits", [])}
     found = []
     for place, words in places(document):
@@ -112,9 +178,19 @@ def groups(document: dict[str, Any], total: Totals | None) -> list[Group]:
         if not held[place] and circuit is None and place != "L1":
             continue
         sum_a = sum(r.amps or 0.0 for r in held[place])
-        found.append(Group(place, words if circuit else f"straight on {words}", circuit.get("leg", "L1") if circuit else place, sum_a,
-                           circuit["breaker_a"] if circuit else None, tuple(held[place])))
-    return sorted(found, key=lambda g: (("L1", "L2", "L1L2").index(g.leg), not g.place.startswith("c:")))
+        found.append(
+            Group(
+                place,
+                words if circuit else f"straight on {words}",
+                circuit.get("leg", "L1") if circuit else place,
+                sum_a,
+                circuit["breaker_a"] if circuit else None,
+                tuple(held[place]),
+            )
+        )
+    return sorted(
+        found, key=lambda g: (("L1", "L2", "L1L2").index(g.leg), not g.place.startswith("c:"))
+    )
 
 
 def fresh_id(document: dict[str, Any], wish: str, of: str = "loads") -> str:
@@ -131,7 +207,13 @@ def new_load(document: dict[str, Any], name: str, place: str = "") -> dict[str, 
     load = load_document(key, taken) if key else None
     volts = 230.0 if document.get("service") == "230" else None
     if load is None:
-        load = {"id": fresh_id(document, name), "name": name.strip()[:120] or "New load", "kind": "resistive", "watts": 100, "from": "typical"}
+        load = {
+            "id": fresh_id(document, name),
+            "name": name.strip()[:120] or "New load",
+            "kind": "resistive",
+            "watts": 100,
+            "from": "typical",
+        }
         load |= {"voltage_v": volts} if volts else {}
     if place:
         put_in_place(load, place)
@@ -169,7 +251,9 @@ def edit_load(load: dict[str, Any], column: str, typed: str) -> tuple[dict[str, 
     known = specs(LOAD_KINDS[load["kind"]])
     if column == "kind":
         if typed not in LOAD_KINDS:
-            return load, Fault("kind", "choice", f"must be one of {', '.join(LOAD_KINDS)} (got \"{typed[:40]}\")")
+            return load, Fault(
+                "kind", "choice", f'must be one of {", ".join(LOAD_KINDS)} (got "{typed[:40]}")'
+            )
         return changed_kind(load, typed), None
     if column == "place":
         put_in_place(new, typed)
@@ -178,18 +262,36 @@ def edit_load(load: dict[str, Any], column: str, typed: str) -> tuple[dict[str, 
         unit = PASTED_UNITS.get(typed.strip().lower())
         key = next((k for k in DRAWS.get(unit or "", ()) if k in known), None)
         if key is None:
-            return load, Fault("unit", "choice", f"must be W or A as its kind allows (got \"{typed[:40]}\")")
+            return load, Fault(
+                "unit", "choice", f'must be W or A as its kind allows (got "{typed[:40]}")'
+            )
         value = new.pop(draw_key(load), None)
         if value is not None:
             new[key] = value
         return new, None
     key = draw_key(load) if column == "draw" else column
     if key not in known:
-        return (load, None) if not typed.strip() else (load, Fault(column, "not-here", f"a load of kind {load['kind']} has no {TITLES.get(column, column)}"))
+        return (
+            (load, None)
+            if not typed.strip()
+            else (
+                load,
+                Fault(
+                    column,
+                    "not-here",
+                    f"a load of kind {load['kind']} has no {TITLES.get(column, column)}",
+                ),
+            )
+        )
     if column == "always_on":
         typed = "on" if typed.strip().lower() in YES else ""
     if column == "voltage_v":
-        new.pop("leg", None)  # a 240 V load hangs on both legs, a 120 V one on one: its place follows from its volts again
+        new.pop(
+            "leg",
+            None,
+            # a 240 V load hangs on both legs, a 120 V one on one: its place follows from its volts
+            # again
+        )
     if column == "duty":
         new.pop("on_s", None)
         new.pop("off_s", None)
@@ -203,24 +305,38 @@ def edit_load(load: dict[str, Any], column: str, typed: str) -> tuple[dict[str, 
     return new, None
 
 
-def pasted(document: dict[str, Any], at: int, column: str, text: str, most: int = 500) -> tuple[dict[str, Any], list[str]]:
-    """The document after a block of a spreadsheet is pasted at a cell: rows beyond the last are new loads.
+def pasted(
+    document: dict[str, Any], at: int, column: str, text: str, most: int = 500
+) -> tuple[dict[str, Any], list[str]]:
+    """The document after a block of a spreadsheet is pasted at a cell: rows beyond the last are new
+    loads.
 
     Returns:
-        The new document, and a line for each cell that could not be taken: its row, its column, and why.
+        The new document, and a line for each cell that could not be taken: its row, its column, and
+        why.
     """
     new = copy.deepcopy(document)
     first = COLUMNS.index(column) if column in COLUMNS else 0
     problems = []
-    lines = [line.split("\t") for line in text.replace("\r\n", "\n").replace("\r", "\n").split("\n") if line.strip()]
+    lines = [
+        line.split("\t")
+        for line in text.replace("\r\n", "\n").replace("\r", "\n").split("\n")
+        if line.strip()
+    ]
     for number, cells in enumerate(lines[:most]):
         row = at + number
         if row >= len(new["loads"]):
             new["loads"].append(new_load(new, cells[0] if first == 0 else "New load"))
             row = len(new["loads"]) - 1
-        order = sorted(zip(COLUMNS[first:], cells, strict=False), key=lambda pair: pair[0] != "kind")  # the kind decides which fields there are
+        order = sorted(
+            zip(COLUMNS[first:], cells, strict=False), key=lambda pair: pair[0] != "kind"
+        )  # the kind decides which fields there are
         for name, cell in order:
-            value, fault = edit_load(new["loads"][row], name, _as_place(new, cell.strip()) if name == "place" else cell.strip())
+            value, fault = edit_load(
+                new["loads"][row],
+                name,
+                _as_place(new, cell.strip()) if name == "place" else cell.strip(),
+            )
             new["loads"][row] = value
             if fault is not None:
                 problems.append(f"row {number + 1}, {TITLES[name]}: {fault.message}")
@@ -230,9 +346,15 @@ def pasted(document: dict[str, Any], at: int, column: str, text: str, most: int 
 
 
 def _as_place(document: dict[str, Any], typed: str) -> str:
-    """A pasted place by its words, its value, or a leg's name; an unknown one leaves the load where it would be anyway."""
+    """A pasted place by its words, its value, or a leg's name; an unknown one leaves the load where
+    it would be anyway.
+    """
     for value, words in places(document) if typed else ():
-        if typed.lower() in (value.lower(), words.lower(), value[2:].lower() if value.startswith("c:") else ""):
+        if typed.lower() in (
+            value.lower(),
+            words.lower(),
+            value[2:].lower() if value.startswith("c:") else "",
+        ):
             return value
     return ""
 
@@ -240,17 +362,29 @@ def _as_place(document: dict[str, Any], typed: str) -> str:
 def circuit_cells(document: dict[str, Any]) -> Iterator[dict[str, Any]]:
     """Every branch breaker with its number, for the panel's little form."""
     for at, circuit in enumerate(document.get("circuits", [])):
-        yield {"at": at, "id": circuit["id"], "name": circuit.get("name", ""), "breaker_a": _shown(circuit["breaker_a"]), "leg": circuit.get("leg", "L1")}
+        yield {
+            "at": at,
+            "id": circuit["id"],
+            "name": circuit.get("name", ""),
+            "breaker_a": _shown(circuit["breaker_a"]),
+            "leg": circuit.get("leg", "L1"),
+        }
 
 
-def edit_panel(document: dict[str, Any], path: str, typed: str) -> tuple[dict[str, Any], Fault | None]:
+def edit_panel(
+    document: dict[str, Any], path: str, typed: str
+) -> tuple[dict[str, Any], Fault | None]:
     """The document after an edit of the panel: name, service, main, or a branch breaker's field."""
     new = copy.deepcopy(document)
     known: dict[str, Any]
     if path.startswith("circuits."):
         _, number, key = path.split(".")
         known = specs(Circuit)
-        if not number.isdigit() or int(number) >= len(new.get("circuits", [])) or key not in ("name", "breaker_a", "leg"):
+        if (
+            not number.isdigit()
+            or int(number) >= len(new.get("circuits", []))
+            or key not in ("name", "breaker_a", "leg")
+        ):
             return document, Fault(path, "none", "is no breaker of this panel")
         target = new["circuits"][int(number)]
     else:

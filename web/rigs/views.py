@@ -23,7 +23,11 @@ from web.rigs.models import Rig
 from web.setups import typical
 from web.setups.fields import typed_number, words
 
-SERVICES = (("120", "one leg, 120 V (30 A inlet or less)"), ("120/240", "two legs, 120/240 V (50 A, or a house)"), ("230", "230 V"))
+SERVICES = (
+    ("120", "one leg, 120 V (30 A inlet or less)"),
+    ("120/240", "two legs, 120/240 V (50 A, or a house)"),
+    ("230", "230 V"),
+)
 
 
 def mine(request: HttpRequest, pk: int) -> Any:
@@ -38,7 +42,9 @@ def index(request: HttpRequest) -> HttpResponse:
     context = listing(request, Rig) | {"services": SERVICES}
     if request.method == "POST":
         try:
-            rig = service.make(request.user, request.POST.get("name", ""), request.POST.get("service", "120"))
+            rig = service.make(
+                request.user, request.POST.get("name", ""), request.POST.get("service", "120")
+            )
             return redirect("rig", pk=rig.pk)
         except service.Refused as refused:
             context |= {"faults": refused.faults, "typed": request.POST.get("name", "")}
@@ -50,9 +56,20 @@ def index(request: HttpRequest) -> HttpResponse:
 
 def _context(rig: Rig) -> dict[str, Any]:
     total = service.totals_of(rig.document)
-    return {"rig": rig, "document": rig.document, "groups": table.groups(rig.document, total), "totals": total, "titles": table.TITLES,
-            "places": table.places(rig.document), "kinds": [(k, words(k)) for k in table.KINDS], "priorities": table.PRIORITIES, "provenances": table.FROM,
-            "circuits": list(table.circuit_cells(rig.document)), "services": SERVICES, "split": rig.document.get("service") == "120/240"}
+    return {
+        "rig": rig,
+        "document": rig.document,
+        "groups": table.groups(rig.document, total),
+        "totals": total,
+        "titles": table.TITLES,
+        "places": table.places(rig.document),
+        "kinds": [(k, words(k)) for k in table.KINDS],
+        "priorities": table.PRIORITIES,
+        "provenances": table.FROM,
+        "circuits": list(table.circuit_cells(rig.document)),
+        "services": SERVICES,
+        "split": rig.document.get("service") == "120/240",
+    }
 
 
 @login_required
@@ -61,26 +78,45 @@ def show(request: HttpRequest, pk: int) -> HttpResponse:
     """A rig: its panel and the working table of its loads."""
     rig = mine(request, pk)
     used = rig.setups.filter(deleted_at=None).only("name", "verdict", "iron_margin")[:12]
-    return render(request, "rigs/page.html", _context(rig) | {"typical": typical.loads(), "setups": used})
+    return render(
+        request, "rigs/page.html", _context(rig) | {"typical": typical.loads(), "setups": used}
+    )
 
 
-def _answer(request: HttpRequest, rig: Rig, *, redraw: bool, said: str = "", problems: list[str] | None = None) -> HttpResponse:
+def _answer(
+    request: HttpRequest,
+    rig: Rig,
+    *,
+    redraw: bool,
+    said: str = "",
+    problems: list[str] | None = None,
+) -> HttpResponse:
     """What every edit answers: the totals, and the whole table where rows moved."""
     template = "rigs/_redrawn.html" if redraw else "rigs/_edited.html"
     return render(request, template, _context(rig) | {"said": said, "problems": problems or []})
 
 
-def _changing(request: HttpRequest, pk: int, work: Any, *, redraw: bool = True, said: str = "") -> HttpResponse:
-    """Run one change; faults and conflicts become answers beside the cell, and nothing typed is lost."""
+def _changing(
+    request: HttpRequest, pk: int, work: Any, *, redraw: bool = True, said: str = ""
+) -> HttpResponse:
+    """Run one change; faults and conflicts become answers beside the cell, and nothing typed is
+    lost.
+    """
     if not request.user.is_authenticated:
         return render(request, "setups/_signed_out.html", status=401)
     rig = mine(request, pk)
     try:
         done = work(rig, number_of(request.POST.get("version")))
     except service.Refused as refused:
-        return render(request, "rigs/_refused.html", {"faults": refused.faults, "rig": rig}, status=422)
+        return render(
+            request, "rigs/_refused.html", {"faults": refused.faults, "rig": rig}, status=422
+        )
     except actions.Conflict as conflict:
-        context = {"newer": conflict.newer, "what": conflict.what, "typed": request.POST.get("value", "")[:200]}
+        context = {
+            "newer": conflict.newer,
+            "what": conflict.what,
+            "typed": request.POST.get("value", "")[:200],
+        }
         return render(request, "rigs/_conflict.html", context, status=409)
     fresh, again = done if isinstance(done, tuple) else (done, redraw)
     return _answer(request, fresh, redraw=again, said=said)
@@ -90,14 +126,26 @@ def _changing(request: HttpRequest, pk: int, work: Any, *, redraw: bool = True, 
 def edit(request: HttpRequest, pk: int) -> HttpResponse:
     """One cell of the table or the panel."""
     post = request.POST
-    return _changing(request, pk, lambda rig, version: service.edit_cell(rig, version, post.get("load", ""), post.get("column", ""), post.get("value", "")))
+    return _changing(
+        request,
+        pk,
+        lambda rig, version: service.edit_cell(
+            rig, version, post.get("load", ""), post.get("column", ""), post.get("value", "")
+        ),
+    )
 
 
 @require_POST
 def edit_detail(request: HttpRequest, pk: int) -> HttpResponse:
     """One field of a load's drawer."""
     post = request.POST
-    return _changing(request, pk, lambda rig, version: service.edit_detail(rig, version, post.get("load", ""), post.get("column", ""), post.get("value", "")))
+    return _changing(
+        request,
+        pk,
+        lambda rig, version: service.edit_detail(
+            rig, version, post.get("load", ""), post.get("column", ""), post.get("value", "")
+        ),
+    )
 
 
 @login_required
@@ -108,26 +156,40 @@ def drawer(request: HttpRequest, pk: int) -> HttpResponse:
     load = next((x for x in rig.document["loads"] if x["id"] == request.GET.get("load")), None)
     if load is None:
         return HttpResponse("This load is gone; reload the page.", status=404)
-    return render(request, "rigs/_drawer.html", {"rig": rig, "load": load, "fields": service.details(load)})
+    return render(
+        request, "rigs/_drawer.html", {"rig": rig, "load": load, "fields": service.details(load)}
+    )
 
 
 @require_POST
 def add(request: HttpRequest, pk: int) -> HttpResponse:
     """A new load by its name, typical where the name is a known one."""
     name = request.POST.get("name", "")[:120]
-    return _changing(request, pk, lambda rig, version: service.add_load(rig, version, table.new_load(rig.document, name, request.POST.get("place", ""))))
+    return _changing(
+        request,
+        pk,
+        lambda rig, version: service.add_load(
+            rig, version, table.new_load(rig.document, name, request.POST.get("place", ""))
+        ),
+    )
 
 
 @require_POST
 def remove(request: HttpRequest, pk: int) -> HttpResponse:
     """Take a load out; it can be taken back."""
     ident = request.POST.get("load", "")
-    return _changing(request, pk, lambda rig, version: service.remove_load(rig, version, ident), said="Taken out.")
+    return _changing(
+        request,
+        pk,
+        lambda rig, version: service.remove_load(rig, version, ident),
+        said="Taken out.",
+    )
 
 
 @require_POST
 def undo(request: HttpRequest, pk: int) -> HttpResponse:
     """Take the last change back."""
+
     def back(rig: Rig, version: int) -> Any:
         entries = list(actions.history(rig)[:2])
         return actions.go_back(rig, entries[1], version) if len(entries) > 1 else rig
@@ -139,56 +201,108 @@ def undo(request: HttpRequest, pk: int) -> HttpResponse:
 def circuit(request: HttpRequest, pk: int) -> HttpResponse:
     """A branch breaker more, or one less."""
     gone = request.POST.get("remove", "")
-    return _changing(request, pk, lambda rig, version: service.remove_circuit(rig, version, gone) if gone else service.add_circuit(rig, version))
+    return _changing(
+        request,
+        pk,
+        lambda rig, version: (
+            service.remove_circuit(rig, version, gone)
+            if gone
+            else service.add_circuit(rig, version)
+        ),
+    )
 
 
 @require_POST
 def twelve_volt(request: HttpRequest, pk: int) -> HttpResponse:
     """The list of 12 V things."""
     lines = request.POST.get("value", "")[:6000]
-    return _changing(request, pk, lambda rig, version: service.set_twelve_volt(rig, version, lines), redraw=False, said="Kept.")
+    return _changing(
+        request,
+        pk,
+        lambda rig, version: service.set_twelve_volt(rig, version, lines),
+        redraw=False,
+        said="Kept.",
+    )
 
 
 @require_POST
 def paste(request: HttpRequest, pk: int) -> HttpResponse:
-    """A block of a spreadsheet pasted at a cell; what cannot be taken is named, the rest is kept."""
+    """A block of a spreadsheet pasted at a cell; what cannot be taken is named, the rest is
+    kept.
+    """
     if not request.user.is_authenticated:
         return render(request, "setups/_signed_out.html", status=401)
     rig = mine(request, pk)
     post = request.POST
-    document, problems = table.pasted(rig.document, number_of(post.get("row")), post.get("column", "name"), post.get("value", "")[:200_000])
+    document, problems = table.pasted(
+        rig.document,
+        number_of(post.get("row")),
+        post.get("column", "name"),
+        post.get("value", "")[:200_000],
+    )
     try:
         rig = service.put(rig, number_of(post.get("version")), document)
     except service.Refused as refused:
-        return render(request, "rigs/_refused.html", {"faults": refused.faults, "rig": rig}, status=422)
+        return render(
+            request, "rigs/_refused.html", {"faults": refused.faults, "rig": rig}, status=422
+        )
     except actions.Conflict as conflict:
-        return render(request, "rigs/_conflict.html", {"newer": conflict.newer, "what": conflict.what, "typed": "the pasted rows"}, status=409)
+        return render(
+            request,
+            "rigs/_conflict.html",
+            {"newer": conflict.newer, "what": conflict.what, "typed": "the pasted rows"},
+            status=409,
+        )
     return _answer(request, rig, redraw=True, said="Pasted.", problems=problems)
 
 
 def _plate_fields(posted: Any) -> list[dict[str, Any]]:
-    return [{"key": key, "label": spec.doc, "unit": spec.unit.replace("1", "") if isinstance(spec, Number) else "", "value": posted.get(key, ""),
-             "choices": [("", "not on the plate"), *((c, words(c)) for c in spec.of)] if isinstance(spec, Choice) else []} for key, spec in PLATE.items()]
+    return [
+        {
+            "key": key,
+            "label": spec.doc,
+            "unit": spec.unit.replace("1", "") if isinstance(spec, Number) else "",
+            "value": posted.get(key, ""),
+            "choices": [("", "not on the plate"), *((c, words(c)) for c in spec.of)]
+            if isinstance(spec, Choice)
+            else [],
+        }
+        for key, spec in PLATE.items()
+    ]
 
 
 @require_http_methods(["GET", "POST"])
 def plate(request: HttpRequest, pk: int) -> HttpResponse:
     """The plate reader: figures in, a load out, with what was read, derived and assumed."""
     if not request.user.is_authenticated:
-        return redirect(f"{reverse('sign-in')}?next={request.path}") if request.method == "GET" else render(request, "setups/_signed_out.html", status=401)
+        return (
+            redirect(f"{reverse('sign-in')}?next={request.path}")
+            if request.method == "GET"
+            else render(request, "setups/_signed_out.html", status=401)
+        )
     rig = mine(request, pk)
     posted = request.POST if request.method == "POST" else {"kind": "air-conditioner"}
-    given = {key: typed_number(posted[key]) if isinstance(spec, Number) else posted[key].strip()[:120]
-             for key, spec in PLATE.items() if posted.get(key, "").strip()}
+    given = {
+        key: typed_number(posted[key]) if isinstance(spec, Number) else posted[key].strip()[:120]
+        for key, spec in PLATE.items()
+        if posted.get(key, "").strip()
+    }
     reading = read_plate(given, rig.document.get("service", "120"))
     if request.method == "GET":
         reading = replace(reading, conflicts=())  # nothing typed yet: nothing to complain of
-    context = {"rig": rig, "fields": _plate_fields(posted), "reading": reading, "faults": dict(reading.faults) if request.method == "POST" else {}}
+    context = {
+        "rig": rig,
+        "fields": _plate_fields(posted),
+        "reading": reading,
+        "faults": dict(reading.faults) if request.method == "POST" else {},
+    }
     if request.method == "POST" and "take" in posted and reading.load is not None:
         try:
             service.add_load(rig, rig.version, reading.load)
         except (service.Refused, actions.Conflict) as refused:
-            return render(request, "rigs/_reading.html", context | {"refused": str(refused)}, status=422)
+            return render(
+                request, "rigs/_reading.html", context | {"refused": str(refused)}, status=422
+            )
         messages.success(request, f"{reading.load['name']} is in the table.")
         response = HttpResponse(status=204)
         response["HX-Redirect"] = reverse("rig", args=[rig.pk])
@@ -218,15 +332,39 @@ def import_csv(request: HttpRequest, pk: int) -> HttpResponse:
     try:
         loads, problems = csv_format.read(raw, rig.document)
     except SetupError as error:
-        return render(request, "rigs/import.html", {"rig": rig, "problems": error.faults, "loads": [], "raw": ""}, status=422)
+        return render(
+            request,
+            "rigs/import.html",
+            {"rig": rig, "problems": error.faults, "loads": [], "raw": ""},
+            status=422,
+        )
     if problems and "good_rows" not in request.POST:
         context = {"rig": rig, "problems": problems, "loads": loads, "raw": raw.decode("utf-8-sig")}
         return render(request, "rigs/import.html", context, status=422)
     try:
-        service.put(rig, rig.version, rig.document | {"loads": csv_format.merged(rig.document["loads"], loads)}, what=f"{len(loads)} loads from a CSV")
+        service.put(
+            rig,
+            rig.version,
+            rig.document | {"loads": csv_format.merged(rig.document["loads"], loads)},
+            what=f"{len(loads)} loads from a CSV",
+        )
     except service.Refused as refused:
-        return render(request, "rigs/import.html", {"rig": rig, "problems": refused.faults, "loads": [], "raw": ""}, status=422)
+        return render(
+            request,
+            "rigs/import.html",
+            {"rig": rig, "problems": refused.faults, "loads": [], "raw": ""},
+            status=422,
+        )
     except actions.Conflict as conflict:
-        return render(request, "rigs/import.html", {"rig": rig, "problems": [Fault("", "conflict", f"{conflict}; try again")], "loads": []}, status=409)
+        return render(
+            request,
+            "rigs/import.html",
+            {
+                "rig": rig,
+                "problems": [Fault("", "conflict", f"{conflict}; try again")],
+                "loads": [],
+            },
+            status=409,
+        )
     messages.success(request, f"{len(loads)} loads taken in.")
     return redirect("rig", pk=rig.pk)

@@ -19,7 +19,16 @@ def card_pdf(name: str, document: dict[str, Any], answer: dict[str, Any], size: 
     sets, trades, steps = SIZES[size]
     order = order_context(document, answer)
     data, _ = shown(document)
-    context = order | {"name": name, "size": size, "rig": document["rig"]["name"], "sets": order["sets"][:sets], "trade_rows": order["trade_rows"][:trades],
-                       "steps": order["steps"][:steps], "cautions": (data or {"result": {"cautions": []}})["result"]["cautions"][:2 if size == "a6" else 4]}
+    context = order | {
+        "name": name,
+        "size": size,
+        "rig": document["rig"]["name"],
+        "sets": order["sets"][:sets],
+        "trade_rows": order["trade_rows"][:trades],
+        "steps": order["steps"][:steps],
+        "cautions": (data or {"result": {"cautions": []}})["result"]["cautions"][
+            : 2 if size == "a6" else 4
+        ],
+    }
     html = render_to_string("running_order/card.html", context)
     return to_pdf(html, "card.css", content_key(document, name, size), f"@page {{ size: {size}; }}")

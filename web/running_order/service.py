@@ -1,4 +1,6 @@
-"""What the running order's pages show: the core's answers with names, places on the drawing, and the day's tasks in and out."""
+"""What the running order's pages show: the core's answers with names, places on the drawing, and
+the day's tasks in and out.
+"""
 
 from __future__ import annotations
 
@@ -9,8 +11,8 @@ from typing import Any
 
 from ironmargin.errors import Fault, SetupError
 from ironmargin.planning.tasks import SLOT_MIN, SLOTS, TASKS_FORMAT, read_tasks
-from ironmargin.setup.reading import read_setup, write_setup
 from ironmargin.setup.changed import leave_off, with_engines_scaled
+from ironmargin.setup.reading import read_setup, write_setup
 from ironmargin.verdict.stations import state_of
 from web.design.drawing import Axis, bar
 from web.rigs.csv_format import spreadsheet_safe
@@ -36,16 +38,47 @@ def order_context(document: dict[str, Any], answer: dict[str, Any]) -> dict[str,
     names = names_of(document)
     thin = read_setup(document).rules.thin_below
     shown = answer["sets"][:24]
-    sets = [{"loads": [names[i] for i in s["loads"]], "margin": s["iron_margin"], "state": state_of(s["iron_margin"], thin),
-             "bar": bar([("a", 0.5, "holds"), ("b", s["iron_margin"], "holds"), ("c", 0.5, "holds")], 86, 22)} for s in shown]
+    sets = [
+        {
+            "loads": [names[i] for i in s["loads"]],
+            "margin": s["iron_margin"],
+            "state": state_of(s["iron_margin"], thin),
+            "bar": bar(
+                [("a", 0.5, "holds"), ("b", s["iron_margin"], "holds"), ("c", 0.5, "holds")], 86, 22
+            ),
+        }
+        for s in shown
+    ]
     off = list(dict.fromkeys(i for ways in answer["trades"].values() for way in ways for i in way))
-    rows = [{"name": names[i], "cells": [_cell(ways, c) for c in off], "none": not ways,
-             "words": " or ".join(" and ".join(names[x] for x in way) for way in ways)} for i, ways in answer["trades"].items()]
-    steps = [s | {"name": names.get(s["load"], "Transformer"), "state": state_of(s["margin"], thin), "mode_words": (s["mode"] or "").replace("-", " ")}
-             for s in answer["sequence"]["steps"]]
-    return {"sets": sets, "more_sets": len(answer["sets"]) - len(shown), "trade_columns": [names[i] for i in off], "trade_rows": rows, "steps": steps,
-            "sequence": answer["sequence"], "interlocks": answer["interlocks"], "never": [names[x["load"]] for x in answer["never"]],
-            "proven": answer["proven"]}
+    rows = [
+        {
+            "name": names[i],
+            "cells": [_cell(ways, c) for c in off],
+            "none": not ways,
+            "words": " or ".join(" and ".join(names[x] for x in way) for way in ways),
+        }
+        for i, ways in answer["trades"].items()
+    ]
+    steps = [
+        s
+        | {
+            "name": names.get(s["load"], "Transformer"),
+            "state": state_of(s["margin"], thin),
+            "mode_words": (s["mode"] or "").replace("-", " "),
+        }
+        for s in answer["sequence"]["steps"]
+    ]
+    return {
+        "sets": sets,
+        "more_sets": len(answer["sets"]) - len(shown),
+        "trade_columns": [names[i] for i in off],
+        "trade_rows": rows,
+        "steps": steps,
+        "sequence": answer["sequence"],
+        "interlocks": answer["interlocks"],
+        "never": [names[x["load"]] for x in answer["never"]],
+        "proven": answer["proven"],
+    }
 
 
 def _cell(ways: list[list[str]], ident: str) -> str:
@@ -54,36 +87,73 @@ def _cell(ways: list[list[str]], ident: str) -> str:
 
 
 def after_a_trip(document: dict[str, Any], without: str) -> tuple[dict[str, Any] | None, str]:
-    """The question to plan again after something tripped, and in words how it differs; None where nothing is left to plan."""
+    """The question to plan again after something tripped, and in words how it differs; None where
+    nothing is left to plan.
+    """
     setup = read_setup(document)
     if without:
         setup = leave_off(setup, without)
         left = setup.wanted or any(x.always_on for x in setup.rig.loads)
-        return (write_setup(setup) if left else None), f"without {names_of(document).get(without, without)}"
+        return (
+            write_setup(setup) if left else None
+        ), f"without {names_of(document).get(without, without)}"
     if setup.supply.kind not in ("generator", "parallel"):
         return None, ""
-    return write_setup(with_engines_scaled(setup, WEAKER)), "on a supply a tenth weaker than its plate"
+    return write_setup(
+        with_engines_scaled(setup, WEAKER)
+    ), "on a supply a tenth weaker than its plate"
 
 
 def tasks_of(setup: SavedSetup, document: dict[str, Any]) -> DayTasks:
     """The tasks of a setup's day; a first example where there are none yet."""
-    found, _ = DayTasks.objects.get_or_create(setup=setup, defaults={"tasks": first_tasks(document)})
+    found, _ = DayTasks.objects.get_or_create(
+        setup=setup, defaults={"tasks": first_tasks(document)}
+    )
     return found
 
 
 def first_tasks(document: dict[str, Any]) -> dict[str, Any]:
     """One task for each load that can wait, cooling in the afternoon where there is some."""
     loads = document["rig"]["loads"]
-    tasks = [{"id": f"t{n}", "name": x["name"], "load": x["id"], "minutes": 60, "earliest": "08:00", "latest": "20:00", "priority": "want"}
-             for n, x in enumerate(loads, 1) if x.get("priority") in ("wait", "want") and not x.get("always_on") and x["kind"] != "air-conditioner"][:6]
-    cooling = [{"load": x["id"], "from": "13:00", "to": "17:00"} for x in loads if x["kind"] == "air-conditioner"][:1]
+    tasks = [
+        {
+            "id": f"t{n}",
+            "name": x["name"],
+            "load": x["id"],
+            "minutes": 60,
+            "earliest": "08:00",
+            "latest": "20:00",
+            "priority": "want",
+        }
+        for n, x in enumerate(loads, 1)
+        if x.get("priority") in ("wait", "want")
+        and not x.get("always_on")
+        and x["kind"] != "air-conditioner"
+    ][:6]
+    cooling = [
+        {"load": x["id"], "from": "13:00", "to": "17:00"}
+        for x in loads
+        if x["kind"] == "air-conditioner"
+    ][:1]
     if not tasks:
-        tasks = [{"id": f"t{n}", "name": x["name"], "load": x["id"], "minutes": 60, "earliest": "08:00", "latest": "20:00"} for n, x in enumerate(loads[:1], 1)]
+        tasks = [
+            {
+                "id": f"t{n}",
+                "name": x["name"],
+                "load": x["id"],
+                "minutes": 60,
+                "earliest": "08:00",
+                "latest": "20:00",
+            }
+            for n, x in enumerate(loads[:1], 1)
+        ]
     return {"format": TASKS_FORMAT, "version": 1, "running": cooling, "tasks": tasks}
 
 
 def posted_tasks(post: Any) -> dict[str, Any]:
-    """The tasks file a posted form stands for; what cannot be read stays as typed, for the check to name."""
+    """The tasks file a posted form stands for; what cannot be read stays as typed, for the check to
+    name.
+    """
     tasks = []
     for n in range(MOST_TASKS):
         if f"task{n}.load" not in post or f"task{n}.gone" in post:
@@ -92,17 +162,34 @@ def posted_tasks(post: Any) -> dict[str, Any]:
         for field in TASK_FIELDS:
             typed = post.get(f"task{n}.{field}", "").strip()[:120]
             if typed:
-                task[field] = int(typed) if field == "minutes" and typed.isascii() and typed.isdigit() and len(typed) < 6 else typed
+                task[field] = (
+                    int(typed)
+                    if field == "minutes" and typed.isascii() and typed.isdigit() and len(typed) < 6
+                    else typed
+                )
         tasks.append(task)
     out: dict[str, Any] = {"format": TASKS_FORMAT, "version": 1, "tasks": tasks, "running": []}
     for n in range(12):
-        load, begin, end = (post.get(f"run{n}.{k}", "").strip()[:60] for k in ("load", "from", "to"))
+        load, begin, end = (
+            post.get(f"run{n}.{k}", "").strip()[:60] for k in ("load", "from", "to")
+        )
         if load:
-            out["running"].append({"load": load} | ({"from": begin} if begin else {}) | ({"to": end} if end else {}))
+            out["running"].append(
+                {"load": load} | ({"from": begin} if begin else {}) | ({"to": end} if end else {})
+            )
     for key in ("generator_hours", "quiet"):
         spans = [s for s in post.get(key, "").replace(";", ",").split(",") if s.strip()]
         if spans:
-            out[key] = [dict(zip(("from", "to"), (w.strip() for w in s.replace("–", "-").split("-", 1)), strict=False)) for s in spans[:12]]
+            out[key] = [
+                dict(
+                    zip(
+                        ("from", "to"),
+                        (w.strip() for w in s.replace("–", "-").split("-", 1)),
+                        strict=False,
+                    )
+                )
+                for s in spans[:12]
+            ]
     if post.get("most_generator_h", "").strip():
         typed = post["most_generator_h"].strip()[:12]
         try:
@@ -126,29 +213,63 @@ def windows_words(tasks: dict[str, Any], key: str) -> str:
     return ", ".join(f"{w.get('from', '')}-{w.get('to', '')}" for w in tasks.get(key) or [])
 
 
-def draw_day(document: dict[str, Any], tasks: dict[str, Any], plan: dict[str, Any]) -> dict[str, Any]:
-    """The day as a timeline: the amps under their ceiling, a row for each task, generator and quiet hours."""
+def draw_day(
+    document: dict[str, Any], tasks: dict[str, Any], plan: dict[str, Any]
+) -> dict[str, Any]:
+    """The day as a timeline: the amps under their ceiling, a row for each task, generator and quiet
+    hours.
+    """
     names = names_of(document)
     slots = plan["slots"]
     x = Axis(0.0, float(SLOTS), CHART_LEFT, CHART_RIGHT)
     limit = max((s.get("limit_a") or 0.0 for s in slots), default=0.0)
     top = 1.1 * max([limit, *(s["amps"] for s in slots), 1.0])
     y = Axis(0.0, top, CHART_FOOT, CHART_TOP)
-    line = f"M{CHART_LEFT:.1f} {CHART_FOOT:.1f}" + "".join(f"V{y.at(s['amps']):.1f}H{x.at(n + 1):.1f}" for n, s in enumerate(slots)) + f"V{CHART_FOOT:.1f}Z"
+    line = (
+        f"M{CHART_LEFT:.1f} {CHART_FOOT:.1f}"
+        + "".join(f"V{y.at(s['amps']):.1f}H{x.at(n + 1):.1f}" for n, s in enumerate(slots))
+        + f"V{CHART_FOOT:.1f}Z"
+    )
     placed = {p["task"]: p for p in plan["placed"]}
     rows = []
     for n, task in enumerate(tasks["tasks"]):
         where = placed.get(task["id"])
         begin = _slot(where["start"]) if where else None
         end = _slot(where["end"]) if where else None
-        rows.append({"id": task["id"], "number": n, "name": task.get("name") or names.get(task["load"], task["load"]), "y": ROW_TOP + n * ROW_STEP,
-                     "x": x.at(begin) if begin is not None else None, "width": x.at(end) - x.at(begin) - 2 if begin is not None and end is not None else 0,
-                     "start": where["start"] if where else "", "end": where["end"] if where else "", "locked": bool(task.get("start")), "slot": begin,
-                     "earliest_x": x.at(_slot(task.get("earliest", "00:00"))), "latest_x": x.at(_slot(task.get("latest", "24:00")))})
-    return {"load": line, "limit_y": y.at(limit) if limit else None, "limit_a": limit, "rows": rows, "height": ROW_TOP + len(rows) * ROW_STEP + 26,
-            "hours": [(f"{h:02d}", x.at(h * 4)) for h in range(0, 25, 3)], "generator": _spans(slots, "generator", x), "quiet": _spans(slots, "quiet", x),
-            "slot_width": (CHART_RIGHT - CHART_LEFT) / SLOTS, "soc": [f"{x.at(n + 1):.1f} {CHART_FOOT - (CHART_FOOT - CHART_TOP) * s['soc']:.1f}"
-                                                                      for n, s in enumerate(slots) if "soc" in s]}
+        rows.append(
+            {
+                "id": task["id"],
+                "number": n,
+                "name": task.get("name") or names.get(task["load"], task["load"]),
+                "y": ROW_TOP + n * ROW_STEP,
+                "x": x.at(begin) if begin is not None else None,
+                "width": x.at(end) - x.at(begin) - 2
+                if begin is not None and end is not None
+                else 0,
+                "start": where["start"] if where else "",
+                "end": where["end"] if where else "",
+                "locked": bool(task.get("start")),
+                "slot": begin,
+                "earliest_x": x.at(_slot(task.get("earliest", "00:00"))),
+                "latest_x": x.at(_slot(task.get("latest", "24:00"))),
+            }
+        )
+    return {
+        "load": line,
+        "limit_y": y.at(limit) if limit else None,
+        "limit_a": limit,
+        "rows": rows,
+        "height": ROW_TOP + len(rows) * ROW_STEP + 26,
+        "hours": [(f"{h:02d}", x.at(h * 4)) for h in range(0, 25, 3)],
+        "generator": _spans(slots, "generator", x),
+        "quiet": _spans(slots, "quiet", x),
+        "slot_width": (CHART_RIGHT - CHART_LEFT) / SLOTS,
+        "soc": [
+            f"{x.at(n + 1):.1f} {CHART_FOOT - (CHART_FOOT - CHART_TOP) * s['soc']:.1f}"
+            for n, s in enumerate(slots)
+            if "soc" in s
+        ],
+    }
 
 
 def _slot(clock: str) -> int:
@@ -195,8 +316,21 @@ def plan_csv(document: dict[str, Any], plan: dict[str, Any]) -> str:
     names = names_of(document)
     out = io.StringIO()
     writer = csv.writer(out, lineterminator="\r\n")
-    writer.writerow(["time", "loads", "load_w", "amps_a", "limit_a", "margin", "generator", "quiet", "soc"])
+    writer.writerow(
+        ["time", "loads", "load_w", "amps_a", "limit_a", "margin", "generator", "quiet", "soc"]
+    )
     for s in plan["slots"]:
-        writer.writerow([s["time"], spreadsheet_safe("; ".join(names.get(i, i) for i in s["loads"])), s["load_w"], s["amps"], s.get("limit_a", ""), s["margin"],
-                         "yes" if s["generator"] else "", "yes" if s["quiet"] else "", s.get("soc", "")])
+        writer.writerow(
+            [
+                s["time"],
+                spreadsheet_safe("; ".join(names.get(i, i) for i in s["loads"])),
+                s["load_w"],
+                s["amps"],
+                s.get("limit_a", ""),
+                s["margin"],
+                "yes" if s["generator"] else "",
+                "yes" if s["quiet"] else "",
+                s.get("soc", ""),
+            ]
+        )
     return out.getvalue()

@@ -28,7 +28,9 @@ CARD_SIZES = (("a6", "A6"), ("a5", "A5"), ("letter", "Letter"))
 
 
 def _setup(request: HttpRequest, pk: int) -> tuple[SavedSetup, dict[str, Any]]:
-    saved = get_object_or_404(SavedSetup.objects.of(request.user).select_related("rig", "supply"), pk=pk)
+    saved = get_object_or_404(
+        SavedSetup.objects.of(request.user).select_related("rig", "supply"), pk=pk
+    )
     document, _ = plain_document(stored.compose(saved))
     if document is None:
         raise Http404
@@ -39,20 +41,38 @@ def _setup(request: HttpRequest, pk: int) -> tuple[SavedSetup, dict[str, Any]]:
 @require_GET
 def page(request: HttpRequest, pk: int) -> HttpResponse:
     """The running order."""
-    saved = get_object_or_404(SavedSetup.objects.of(request.user).select_related("rig", "supply"), pk=pk)
+    saved = get_object_or_404(
+        SavedSetup.objects.of(request.user).select_related("rig", "supply"), pk=pk
+    )
     document, faults = plain_document(stored.compose(saved))
     if document is None:
-        advice = f"“{saved.name}” has a figure to mend first ({faults[0]}). Open it under Verdict, mend it, and come back."
-        return render(request, "design/error.html", {"title": "No order yet", "advice": advice}, status=422)
+        advice = (
+            f"“{saved.name}” has a figure to mend first ({faults[0]}). Open it under Verdict, "
+            "mend it, and come back."
+        )
+        return render(
+            request, "design/error.html", {"title": "No order yet", "advice": advice}, status=422
+        )
     request.session["setup"] = saved.pk
     day = service.tasks_of(saved, document)
-    context = {"saved": saved, "readings": saved.readings.all()[:12], "card_sizes": CARD_SIZES, "names": service.names_of(document)}
-    return render(request, "running_order/page.html", context | _order(request, saved, document) | _day(document, day, []))
+    context = {
+        "saved": saved,
+        "readings": saved.readings.all()[:12],
+        "card_sizes": CARD_SIZES,
+        "names": service.names_of(document),
+    }
+    return render(
+        request,
+        "running_order/page.html",
+        context | _order(request, saved, document) | _day(document, day, []),
+    )
 
 
 def _order(request: HttpRequest, saved: SavedSetup, document: dict[str, Any]) -> dict[str, Any]:
     job = jobs.ask(request.user, "order", document)
-    return {"job": job, "saved": saved} | (service.order_context(job.document, job.answer) if job.status == jobs.DONE else {})
+    return {"job": job, "saved": saved} | (
+        service.order_context(job.document, job.answer) if job.status == jobs.DONE else {}
+    )
 
 
 @login_required
@@ -62,7 +82,14 @@ def order(request: HttpRequest, pk: int, job: int) -> HttpResponse:
     saved = get_object_or_404(SavedSetup.objects.of(request.user), pk=pk)
     found = get_object_or_404(Job, pk=job, owner=request.user, kind="order")
     context = {"job": found, "saved": saved}
-    return render(request, "running_order/_order.html", context | (service.order_context(found.document, found.answer) if found.status == jobs.DONE else {}))
+    return render(
+        request,
+        "running_order/_order.html",
+        context
+        | (
+            service.order_context(found.document, found.answer) if found.status == jobs.DONE else {}
+        ),
+    )
 
 
 @require_POST
@@ -79,21 +106,45 @@ def reading(request: HttpRequest, pk: int) -> HttpResponse:
     expect = typed_number(request.POST.get("expect_a", "0"))
     known = load in service.names_of(document)
     if not known or (read_a is None and not tripped):
-        return render(request, "running_order/_reading.html", {"fault": "Type the amps you read, 0 to 999."}, status=422)
+        return render(
+            request,
+            "running_order/_reading.html",
+            {"fault": "Type the amps you read, 0 to 999."},
+            status=422,
+        )
     if saved.readings.count() < MOST_READINGS:
         expected = expect if isinstance(expect, float) and abs(expect) < 1e6 else 0.0
-        StepReading.objects.create(setup=saved, load=load, mode=request.POST.get("mode", "")[:20], expect_a=expected, read_a=read_a, read_v=read_v,
-                                   tripped=tripped)
-    context = {"saved": saved, "read_a": read_a, "expect_a": expect, "tripped": tripped, "load": load, "name": service.names_of(document)[load]}
+        StepReading.objects.create(
+            setup=saved,
+            load=load,
+            mode=request.POST.get("mode", "")[:20],
+            expect_a=expected,
+            read_a=read_a,
+            read_v=read_v,
+            tripped=tripped,
+        )
+    context = {
+        "saved": saved,
+        "read_a": read_a,
+        "expect_a": expect,
+        "tripped": tripped,
+        "load": load,
+        "name": service.names_of(document)[load],
+    }
     if tripped:
-        context |= {"why": stored.judge(document).checked.result.weakest.sentence, "weaker": document["supply"]["kind"] in ("generator", "parallel")}
+        context |= {
+            "why": stored.judge(document).checked.result.weakest.sentence,
+            "weaker": document["supply"]["kind"] in ("generator", "parallel"),
+        }
     return render(request, "running_order/_reading.html", context)
 
 
 @login_required
 @require_POST
 def replan(request: HttpRequest, pk: int) -> HttpResponse:
-    """The order again after something tripped: without that load, or taking the supply as weaker than its plate."""
+    """The order again after something tripped: without that load, or taking the supply as weaker
+    than its plate.
+    """
     saved, document = _setup(request, pk)
     changed, said = service.after_a_trip(document, request.POST.get("without", ""))
     if changed is None:
@@ -103,23 +154,52 @@ def replan(request: HttpRequest, pk: int) -> HttpResponse:
         return response
     job = jobs.ask(request.user, "order", changed)
     context = {"job": job, "saved": saved, "said": said}
-    return render(request, "running_order/_order.html", context | (service.order_context(job.document, job.answer) if job.status == jobs.DONE else {}))
+    return render(
+        request,
+        "running_order/_order.html",
+        context
+        | (service.order_context(job.document, job.answer) if job.status == jobs.DONE else {}),
+    )
 
 
-# the day -------------------------------------------------------------------------------------------------------------
+# the day
 
 
-def _day(document: dict[str, Any], day: DayTasks, faults: list[Any], tasks: dict[str, Any] | None = None) -> dict[str, Any]:
+def _day(
+    document: dict[str, Any], day: DayTasks, faults: list[Any], tasks: dict[str, Any] | None = None
+) -> dict[str, Any]:
     """What the day's part of the page shows; the plan only where it still is of these tasks."""
     shown = tasks if tasks is not None else day.tasks
     plan = day.plan
-    fits = plan is not None and {p["task"] for p in plan["placed"]} <= {t["id"] for t in day.tasks["tasks"]}
-    return {"day": day, "tasks": shown["tasks"], "running": shown.get("running") or [], "generator_hours": service.windows_words(shown, "generator_hours"),
-            "quiet": service.windows_words(shown, "quiet"), "most_generator_h": shown.get("most_generator_h", ""), "day_faults": faults,
-            "load_names": list(service.names_of(document).items()), "plan": plan if fits else None,
-            "drawn": service.draw_day(document, day.tasks, plan) if fits and plan is not None else None,
-            "unplaced": [{"name": next((t.get("name") or t["load"] for t in day.tasks["tasks"] if t["id"] == u["task"]), u["task"])} | u
-                         for u in (plan["unplaced"] if fits and plan is not None else [])]}
+    fits = plan is not None and {p["task"] for p in plan["placed"]} <= {
+        t["id"] for t in day.tasks["tasks"]
+    }
+    return {
+        "day": day,
+        "tasks": shown["tasks"],
+        "running": shown.get("running") or [],
+        "generator_hours": service.windows_words(shown, "generator_hours"),
+        "quiet": service.windows_words(shown, "quiet"),
+        "most_generator_h": shown.get("most_generator_h", ""),
+        "day_faults": faults,
+        "load_names": list(service.names_of(document).items()),
+        "plan": plan if fits else None,
+        "drawn": service.draw_day(document, day.tasks, plan) if fits and plan is not None else None,
+        "unplaced": [
+            {
+                "name": next(
+                    (
+                        t.get("name") or t["load"]
+                        for t in day.tasks["tasks"]
+                        if t["id"] == u["task"]
+                    ),
+                    u["task"],
+                )
+            }
+            | u
+            for u in (plan["unplaced"] if fits and plan is not None else [])
+        ],
+    }
 
 
 @require_POST
@@ -133,22 +213,36 @@ def plan_day(request: HttpRequest, pk: int) -> HttpResponse:
     faults = service.faults_of(tasks, document)
     context = {"saved": saved}
     if faults:
-        return render(request, "running_order/_day.html", context | _day(document, day, faults, tasks), status=422)
+        return render(
+            request,
+            "running_order/_day.html",
+            context | _day(document, day, faults, tasks),
+            status=422,
+        )
     DayTasks.objects.filter(pk=day.pk).update(tasks=tasks, version=day.version + 1)
     day.refresh_from_db()
     return _planned(request, saved, document, day, jobs.ask(request.user, "day", document, tasks))
 
 
-def _planned(request: HttpRequest, saved: SavedSetup, document: dict[str, Any], day: DayTasks, job: Job) -> HttpResponse:
+def _planned(
+    request: HttpRequest, saved: SavedSetup, document: dict[str, Any], day: DayTasks, job: Job
+) -> HttpResponse:
     context: dict[str, Any] = {"saved": saved}
     if job.status == jobs.DONE:
         DayTasks.objects.filter(pk=day.pk, version=day.version).update(plan=job.answer)
         day.refresh_from_db()
         return render(request, "running_order/_day.html", context | _day(document, day, []))
     if job.status in (jobs.FAILED, jobs.CANCELLED):
-        lines = [{"path": "", "message": line} for line in (job.answer or {}).get("why", "it was stopped").split("\n")]
-        return render(request, "running_order/_day.html", context | _day(document, day, lines), status=422)
-    return render(request, "running_order/_day.html", context | _day(document, day, []) | {"day_job": job})
+        lines = [
+            {"path": "", "message": line}
+            for line in (job.answer or {}).get("why", "it was stopped").split("\n")
+        ]
+        return render(
+            request, "running_order/_day.html", context | _day(document, day, lines), status=422
+        )
+    return render(
+        request, "running_order/_day.html", context | _day(document, day, []) | {"day_job": job}
+    )
 
 
 @login_required
@@ -156,7 +250,13 @@ def _planned(request: HttpRequest, saved: SavedSetup, document: dict[str, Any], 
 def day_job(request: HttpRequest, pk: int, job: int) -> HttpResponse:
     """How far the day's plan is, or the plan."""
     saved, document = _setup(request, pk)
-    return _planned(request, saved, document, service.tasks_of(saved, document), get_object_or_404(Job, pk=job, owner=request.user, kind="day"))
+    return _planned(
+        request,
+        saved,
+        document,
+        service.tasks_of(saved, document),
+        get_object_or_404(Job, pk=job, owner=request.user, kind="day"),
+    )
 
 
 def _plan_of(request: HttpRequest, pk: int) -> tuple[SavedSetup, dict[str, Any], DayTasks]:
@@ -172,8 +272,12 @@ def _plan_of(request: HttpRequest, pk: int) -> tuple[SavedSetup, dict[str, Any],
 def day_csv(request: HttpRequest, pk: int) -> HttpResponse:
     """The planned day as CSV."""
     saved, document, day = _plan_of(request, pk)
-    response = HttpResponse(service.plan_csv(document, day.plan or {}), content_type="text/csv; charset=utf-8")
-    response["Content-Disposition"] = f'attachment; filename="{slugify(saved.name) or "day"}-day.csv"'
+    response = HttpResponse(
+        service.plan_csv(document, day.plan or {}), content_type="text/csv; charset=utf-8"
+    )
+    response["Content-Disposition"] = (
+        f'attachment; filename="{slugify(saved.name) or "day"}-day.csv"'
+    )
     return response
 
 
@@ -186,7 +290,10 @@ def day_ics(request: HttpRequest, pk: int) -> HttpResponse:
         on = date.fromisoformat(request.GET.get("date", ""))
     except ValueError:
         on = timezone.now().date() + timedelta(days=1)
-    response = HttpResponse(service.calendar(saved, day.tasks, day.plan or {}, on), content_type="text/calendar; charset=utf-8")
+    response = HttpResponse(
+        service.calendar(saved, day.tasks, day.plan or {}, on),
+        content_type="text/calendar; charset=utf-8",
+    )
     response["Content-Disposition"] = f'attachment; filename="{slugify(saved.name) or "day"}.ics"'
     return response
 
@@ -201,7 +308,12 @@ def card(request: HttpRequest, pk: int, size: str) -> HttpResponse:
     job = jobs.ask(request.user, "order", document)
     if job.status != jobs.DONE:
         advice = "The order is still being computed. Go back and try again in a moment."
-        return render(request, "design/error.html", {"title": "Not yet", "advice": advice}, status=503)
-    response = HttpResponse(card_pdf(saved.name, document, job.answer, size), content_type="application/pdf")
-    response["Content-Disposition"] = f'attachment; filename="{slugify(saved.name) or "card"}-{number_of(str(saved.pk))}-{size}.pdf"'
+        return render(
+            request, "design/error.html", {"title": "Not yet", "advice": advice}, status=503
+        )
+    response = HttpResponse(
+        card_pdf(saved.name, document, job.answer, size), content_type="application/pdf"
+    )
+    name = f"{slugify(saved.name) or 'card'}-{number_of(str(saved.pk))}-{size}.pdf"
+    response["Content-Disposition"] = f'attachment; filename="{name}"'
     return response

@@ -34,7 +34,10 @@ def comparison(saved: SavedSetup, judged: Judged) -> Column:
     cells: dict[str, tuple[str, str]] = {}
     for s in found:
         title = f"{s.title}, {s.subtitle}" if s.check in ("start", "coincidence") else s.title
-        cells[title] = (f"{'−' if s.margin < 0 else '+'}{abs(s.margin) * 100:.0f} %, {s.reading}", s.state)
+        cells[title] = (
+            f"{'−' if s.margin < 0 else '+'}{abs(s.margin) * 100:.0f} %, {s.reading}",
+            s.state,
+        )
     drawn = bar([(s.key, s.margin, s.state) for s in found], SMALL_LENGTH, SMALL_ACROSS)
     return Column(saved, result.verdict, result.iron_margin, result.weakest.sentence, drawn, cells)
 

@@ -1,4 +1,6 @@
-"""From a check to the figures of its drawings: the bar both ways, the start picture, the legs. No physics here."""
+"""From a check to the figures of its drawings: the bar both ways, the start picture, the legs. No
+physics here.
+"""
 
 from __future__ import annotations
 
@@ -23,7 +25,9 @@ LABEL_ROOM = 13.0
 
 @dataclass(frozen=True)
 class Plot:
-    """The start picture as SVG path data and places; ``over`` the start of another question on the same axes."""
+    """The start picture as SVG path data and places; ``over`` the start of another question on the
+    same axes.
+    """
 
     load: str
     name: str
@@ -45,32 +49,62 @@ class Plot:
 def draw_bar(found: tuple[Station, ...]) -> tuple[Bar, Bar]:
     """The bar lying down and standing up."""
     rows = [(s.key, s.margin, s.state) for s in found]
-    return bar(rows, BAR_LENGTH, BAR_ACROSS), bar(rows, UPRIGHT_PITCH * len(rows), UPRIGHT_ACROSS, upright=True)
+    return bar(rows, BAR_LENGTH, BAR_ACROSS), bar(
+        rows, UPRIGHT_PITCH * len(rows), UPRIGHT_ACROSS, upright=True
+    )
 
 
 def draw_plot(checked: Checked, load: str | None, over: Picture | None = None) -> Plot | None:
     """The start picture of a load, or of the first start there is, with another one over it."""
-    start = next((s for s in checked.starts if checked.case.demands[s.starters[0].demand].load.id == load), None)
+    start = next(
+        (s for s in checked.starts if checked.case.demands[s.starters[0].demand].load.id == load),
+        None,
+    )
     start = start or next(iter(checked.starts), None)
     if start is None:
         return None
     p = picture_of(checked, start)
     both = [p, over] if over is not None else [p]
     ceilings = [c for c in p.ceilings if c.amps <= 1.6 * max(p.amps.max(), p.wanted_a * 0.5)]
-    top = 1.08 * max([*(x.amps.max() for x in both), *(c.amps for c in ceilings), *(p.high_a.max(initial=0.0),)])
+    top = 1.08 * max(
+        [*(x.amps.max() for x in both), *(c.amps for c in ceilings), *(p.high_a.max(initial=0.0),)]
+    )
     time = Axis(float(p.t_s[0]), float(max(x.t_s[-1] for x in both)), PLOT_LEFT, PLOT_RIGHT)
     highest = max([p.nominal_v, *(float(x.volts.max()) for x in both)])
-    amps, volts = Axis(0.0, float(top), AMPS_FOOT, AMPS_TOP), Axis(0.0, 1.12 * highest, VOLTS_FOOT, VOLTS_TOP)
+    amps, volts = (
+        Axis(0.0, float(top), AMPS_FOOT, AMPS_TOP),
+        Axis(0.0, 1.12 * highest, VOLTS_FOOT, VOLTS_TOP),
+    )
     band = len(p.low_a) > 0
-    t_s, low_a, high_a, low_v, high_v = (x.tolist() for x in (p.t_s, p.low_a, p.high_a, p.low_v, p.high_v))
-    marks = [{"x": time.at(m.t_s), "words": m.words, "end": time.at(m.t_s) > 470, "y": AMPS_FOOT + 14 + (LABEL_ROOM if n % 2 else 0)}
-             for n, m in enumerate(p.moments)]
+    t_s, low_a, high_a, low_v, high_v = (
+        x.tolist() for x in (p.t_s, p.low_a, p.high_a, p.low_v, p.high_v)
+    )
+    marks = [
+        {
+            "x": time.at(m.t_s),
+            "words": m.words,
+            "end": time.at(m.t_s) > 470,
+            "y": AMPS_FOOT + 14 + (LABEL_ROOM if n % 2 else 0),
+        }
+        for n, m in enumerate(p.moments)
+    ]
     return Plot(
-        p.load, p.name, p.wanted_a, line(t_s, p.amps.tolist(), time, amps), line(t_s, p.volts.tolist(), time, volts),
-        area(t_s, low_a, high_a, time, amps) if band else "", area(t_s, low_v, high_v, time, volts) if band else "", amps.ticks(4), volts.ticks(2),
-        [(v, x) for v, x in time.ticks(5) if x < PLOT_RIGHT - 20], _ceilings(ceilings, amps), marks, _series(p, time),
+        p.load,
+        p.name,
+        p.wanted_a,
+        line(t_s, p.amps.tolist(), time, amps),
+        line(t_s, p.volts.tolist(), time, volts),
+        area(t_s, low_a, high_a, time, amps) if band else "",
+        area(t_s, low_v, high_v, time, volts) if band else "",
+        amps.ticks(4),
+        volts.ticks(2),
+        [(v, x) for v, x in time.ticks(5) if x < PLOT_RIGHT - 20],
+        _ceilings(ceilings, amps),
+        marks,
+        _series(p, time),
         line(over.t_s.tolist(), over.amps.tolist(), time, amps) if over is not None else "",
-        line(over.t_s.tolist(), over.volts.tolist(), time, volts) if over is not None else "")
+        line(over.t_s.tolist(), over.volts.tolist(), time, volts) if over is not None else "",
+    )
 
 
 def _ceilings(ceilings: list[Any], amps: Axis) -> list[dict[str, Any]]:
@@ -94,7 +128,11 @@ def _series(p: Picture, time: Axis) -> str:
 
 def gives_first(found: tuple[Station, ...]) -> str:
     """The key of the station that is the weakest link; the coincidence is apart and never is."""
-    return min((s for s in found if s.check != "coincidence"), key=lambda s: s.margin).key if found else ""
+    return (
+        min((s for s in found if s.check != "coincidence"), key=lambda s: s.margin).key
+        if found
+        else ""
+    )
 
 
 def draw(checked: Checked, load: str | None, over: Picture | None = None) -> dict[str, Any]:
@@ -102,8 +140,22 @@ def draw(checked: Checked, load: str | None, over: Picture | None = None) -> dic
     found = stations(checked)
     lying, standing = draw_bar(found)
     plot = draw_plot(checked, load, over)
-    start = next((s for s in checked.starts if plot and checked.case.demands[s.starters[0].demand].load.id == plot.load), None)
+    start = next(
+        (
+            s
+            for s in checked.starts
+            if plot and checked.case.demands[s.starters[0].demand].load.id == plot.load
+        ),
+        None,
+    )
     breaker = draw_breaker(breaker_plot(checked, start))
-    return {"stations": [asdict(s) for s in found], "bar": asdict(lying), "bar_upright": asdict(standing), "plot": asdict(plot) if plot else None,
-            "legs": asdict(draw_legs(checked)), "starts": [(s.load, s.name) for s in checked.result.starts], "breaker": breaker,
-            "gives_first": gives_first(found)}
+    return {
+        "stations": [asdict(s) for s in found],
+        "bar": asdict(lying),
+        "bar_upright": asdict(standing),
+        "plot": asdict(plot) if plot else None,
+        "legs": asdict(draw_legs(checked)),
+        "starts": [(s.load, s.name) for s in checked.result.starts],
+        "breaker": breaker,
+        "gives_first": gives_first(found),
+    }

@@ -1,7 +1,9 @@
-"""The form of a setup: which of its fields are shown, how they are called, and how what was typed goes back.
+"""The form of a setup: which of its fields are shown, how they are called, and how what was typed
+goes back.
 
-Types, ranges, defaults and choices come from the core's field specifications; only labels and glosses are said here.
-An input's name is the path of its field, so that a fault finds its input by itself.
+Types, ranges, defaults and choices come from the core's field specifications; only labels and
+glosses are said here. An input's name is the path of its field, so that a fault finds its input by
+itself.
 """
 
 from __future__ import annotations
@@ -16,7 +18,14 @@ from ironmargin.setup.hookup import HOOKUP_KINDS
 from ironmargin.setup.loads import COOLING_MODES, LOAD_KINDS
 from ironmargin.setup.model import Conditions, Rig, Rules
 from ironmargin.setup.spec import Choice, Flag, Number, Rows, specs
-from ironmargin.setup.supplies import SUPPLY_KINDS, BatteryInverter, Cylinder, FuelRating, Generator, Noise
+from ironmargin.setup.supplies import (
+    SUPPLY_KINDS,
+    BatteryInverter,
+    Cylinder,
+    FuelRating,
+    Generator,
+    Noise,
+)
 
 LABELS = {
     "continuous_w": ("Running power", "What it gives for hours."),
@@ -39,7 +48,10 @@ LABELS = {
     "fuel_points": ("Known points", "Load in W and hours on a tank, as 1375 16; 5500 6.5"),
     "tank_l": ("Tank", ""),
     "mass_kg": ("Mass", "To know who lifts it."),
-    "readings": ("Two readings", "Volts and amps at the post, as 121.4 0; 117.9 22. They replace volts and impedance."),
+    "readings": (
+        "Two readings",
+        "Volts and amps at the post, as 121.4 0; 117.9 22. They replace volts and impedance.",
+    ),
     "kit_limit_a": ("Kit rating", "Outlet and cord of the parallel kit."),
     "input_limit_a": ("Input limit", "The most it takes from the post."),
     "battery_wh": ("Battery", ""),
@@ -47,12 +59,18 @@ LABELS = {
     "outdoor_c": ("Outdoor heat", "Hot air weakens engines and loads compressors."),
     "altitude_m": ("Altitude", "Thin air weakens engines, 3 to 4 % each 1,000 ft."),
     "target_hours": ("Must last", "Leave empty if it does not matter."),
-    "breaker_school": ("Breaker school", "May a start exceed the handle for a moment? Both answers are always computed."),
+    "breaker_school": (
+        "Breaker school",
+        "May a start exceed the handle for a moment? Both answers are always computed.",
+    ),
     "round_up": ("Round up to 15 A", "Count every big appliance that was not measured as 15 A."),
     "main_a": ("Main breaker", ""),
     "running_a": ("Running amps", "RLA on the plate."),
     "lra_a": ("Locked-rotor amps", "LRA on the plate: what the motor draws before it turns."),
-    "high_cool_a": ("High cool", "Amps of everything in this mode; a measured figure wins over the plate."),
+    "high_cool_a": (
+        "High cool",
+        "Amps of everything in this mode; a measured figure wins over the plate.",
+    ),
     "fan_high_a": ("Fan high", ""),
     "start": ("Start gear", "How the compressor is helped."),
     "watts": ("Watts", ""),
@@ -69,7 +87,15 @@ LABELS = {
     "learned_starts": ("Starts learned", ""),
 }
 SUPPLY_FIELDS = {
-    "generator": ("continuous_w", "starting_w", "fuel", "ratings_for", "eco", "inverter", "leg_limit_a"),
+    "generator": (
+        "continuous_w",
+        "starting_w",
+        "fuel",
+        "ratings_for",
+        "eco",
+        "inverter",
+        "leg_limit_a",
+    ),
     "shore": ("breaker_a", "legs", "voltage_v", "source_ohm", "also_on_circuit_a"),
     "parallel": ("kit_limit_a",),
     "battery-inverter": ("continuous_w", "surge_w", "surge_s", "battery_wh", "start_soc"),
@@ -93,8 +119,13 @@ EDGE: dict[str, tuple[str, Callable[[float], float], Callable[[float], float]]] 
     "m": ("ft", lambda m: m / 0.3048, lambda ft: ft * 0.3048),
 }
 """What US users see instead: unit, and both conversions."""
-SUPPLY_TITLES = {"generator": "Generator", "shore": "Shore post", "parallel": "Sets in parallel", "battery-inverter": "Battery inverter",
-                 "assist": "Post with assist"}
+SUPPLY_TITLES = {
+    "generator": "Generator",
+    "shore": "Shore post",
+    "parallel": "Sets in parallel",
+    "battery-inverter": "Battery inverter",
+    "assist": "Post with assist",
+}
 PATH = re.compile(r"[a-z_]+(\[\d{1,3}\])?(\.[a-z_]+(\[\d{1,3}\])?)*\Z")
 STEP = re.compile(r"([a-z_]+)(?:\[(\d+)\])?")
 LONGEST_TYPED = 200
@@ -163,7 +194,9 @@ def rows_of(document: Any, path: str) -> list[Any]:
 
 
 def put(document: dict[str, Any], path: str, value: Any) -> None:
-    """Set the value at a path whose parents exist; None removes it. Paths that lead nowhere are ignored."""
+    """Set the value at a path whose parents exist; None removes it. Paths that lead nowhere are
+    ignored.
+    """
     steps = STEP.findall(path)
     for name, number in steps[:-1]:
         found = document.get(name)
@@ -202,26 +235,51 @@ def rows_words(value: Any) -> str:
     """Rows of figures as a person types them: figures apart by blanks, rows by semicolons."""
     if not isinstance(value, list):
         return "" if value is None else str(value)
-    return "; ".join(" ".join(f"{v:g}" if isinstance(v, (int, float)) else str(v) for v in row) if isinstance(row, list) else str(row) for row in value)
+    return "; ".join(
+        " ".join(f"{v:g}" if isinstance(v, (int, float)) else str(v) for v in row)
+        if isinstance(row, list)
+        else str(row)
+        for row in value
+    )
 
 
 def typed_rows(typed: str) -> list[Any]:
-    """What was typed as rows of figures; what cannot be read stays as it is, for the check to name."""
-    return [[typed_number(word) for word in row.replace(",", " ").split()] for row in typed.split(";") if row.strip()]
+    """What was typed as rows of figures; what cannot be read stays as it is, for the check to
+    name.
+    """
+    return [
+        [typed_number(word) for word in row.replace(",", " ").split()]
+        for row in typed.split(";")
+        if row.strip()
+    ]
 
 
 def words(choice: str) -> str:
     """A choice of the format in words."""
-    return {"120": "120 V", "230": "230 V", "120/240": "120/240 V", "time-current": "yes: by its time-current curve", "peak": "never above the handle",
-            "single": "one hot", "split": "two, opposite", "same-leg": "two on the same leg", "network-208": "two of a 208 V network"}.get(
-        choice, choice.replace("-", " ").replace("_", " "))
+    return {
+        "120": "120 V",
+        "230": "230 V",
+        "120/240": "120/240 V",
+        "time-current": "yes: by its time-current curve",
+        "peak": "never above the handle",
+        "single": "one hot",
+        "split": "two, opposite",
+        "same-leg": "two on the same leg",
+        "network-208": "two of a 208 V network",
+    }.get(choice, choice.replace("-", " ").replace("_", " "))
 
 
 class Form:
     """The form over one document, in one system of units, with the faults of its last check."""
 
-    def __init__(self, document: Mapping[str, Any], units: str, faults: Mapping[str, str] | None = None, typical: Mapping[str, float] | None = None,
-                 raw: Mapping[str, str] | None = None) -> None:
+    def __init__(
+        self,
+        document: Mapping[str, Any],
+        units: str,
+        faults: Mapping[str, str] | None = None,
+        typical: Mapping[str, float] | None = None,
+        raw: Mapping[str, str] | None = None,
+    ) -> None:
         self.document, self.units, self.faults = document, units, faults or {}
         self.typical, self.raw = typical or {}, raw or {}
 
@@ -240,16 +298,47 @@ class Form:
             choices = tuple((c, words(c)) for c in spec.of)
             if default is None:
                 choices = (("", "not said"), *choices)
-            return Field(path, label, gloss, "choice", typed if typed is not None else str(chosen or ""), choices=choices, fault=fault)
+            return Field(
+                path,
+                label,
+                gloss,
+                "choice",
+                typed if typed is not None else str(chosen or ""),
+                choices=choices,
+                fault=fault,
+            )
         if isinstance(spec, Rows):
-            return Field(path, label, gloss, "rows", typed if typed is not None else rows_words(value), fault=fault, optional=True)
+            return Field(
+                path,
+                label,
+                gloss,
+                "rows",
+                typed if typed is not None else rows_words(value),
+                fault=fault,
+                optional=True,
+            )
         unit = spec.unit if isinstance(spec, Number) else ""
         typical = path in self.typical
-        shown = self.shown(value if value is not None else (default if isinstance(default, (int, float)) and not typical else None), unit)
+        shown = self.shown(
+            value
+            if value is not None
+            else (default if isinstance(default, (int, float)) and not typical else None),
+            unit,
+        )
         hint = self.shown(self.typical.get(path), unit)
         unit = EDGE[unit][0] if self.units == "us" and unit in EDGE else unit
-        return Field(path, label, gloss, "number", typed if typed is not None else shown, unit="" if unit == "1" else unit, placeholder=hint,
-                     typical=typical and value is None, fault=fault, optional=default is None)
+        return Field(
+            path,
+            label,
+            gloss,
+            "number",
+            typed if typed is not None else shown,
+            unit="" if unit == "1" else unit,
+            placeholder=hint,
+            typical=typical and value is None,
+            fault=fault,
+            optional=default is None,
+        )
 
     def shown(self, value: Any, unit: str) -> str:
         """A figure as the person reads it."""
@@ -262,36 +351,65 @@ class Form:
         return f"{value:.6g}" if abs(value) < 1e6 else f"{value:.0f}"
 
     def supply_groups(self, *, full: bool = False) -> Iterator[Group]:
-        """The supply's inputs; a parallel set or an assist has one group for each thing inside. ``full`` for all a supply's own page knows."""
+        """The supply's inputs; a parallel set or an assist has one group for each thing inside.
+        ``full`` for all a supply's own page knows.
+        """
         supply = self.document.get("supply")
         cls = _known(SUPPLY_KINDS, supply)
         if cls is None or not isinstance(supply, dict):
             return
         kind = supply["kind"]
-        yield self.group(cls, SUPPLY_FIELDS[kind] + (MORE_FIELDS.get(kind, ()) if full else ()), "supply", SUPPLY_TITLES[kind])
+        yield self.group(
+            cls,
+            SUPPLY_FIELDS[kind] + (MORE_FIELDS.get(kind, ()) if full else ()),
+            "supply",
+            SUPPLY_TITLES[kind],
+        )
         if full and kind == "generator":
             yield from self._of_the_set("supply", supply)
         for at, _ in enumerate(rows_of(supply, "units") if kind == "parallel" else []):
-            keys = SUPPLY_FIELDS["generator"] + MORE_FIELDS["generator"] if full else SUPPLY_FIELDS["generator"][:5]
+            keys = (
+                SUPPLY_FIELDS["generator"] + MORE_FIELDS["generator"]
+                if full
+                else SUPPLY_FIELDS["generator"][:5]
+            )
             yield self.group(Generator, keys, f"supply.units[{at}]", f"Set {at + 1}")
         if kind == "assist":
             inner = look_up(supply, "input.kind")
             if isinstance(inner, str) and inner in SUPPLY_KINDS:
-                yield self.group(SUPPLY_KINDS[inner], SUPPLY_FIELDS[inner], "supply.input", SUPPLY_TITLES[inner])
-            yield self.group(BatteryInverter, SUPPLY_FIELDS["battery-inverter"], "supply.inverter", "Inverter and battery")
+                yield self.group(
+                    SUPPLY_KINDS[inner], SUPPLY_FIELDS[inner], "supply.input", SUPPLY_TITLES[inner]
+                )
+            yield self.group(
+                BatteryInverter,
+                SUPPLY_FIELDS["battery-inverter"],
+                "supply.inverter",
+                "Inverter and battery",
+            )
 
     def _of_the_set(self, path: str, supply: dict[str, Any]) -> Iterator[Group]:
-        """What only a single set's own page shows: its rating on another fuel, its cylinder, its noise."""
+        """What only a single set's own page shows: its rating on another fuel, its cylinder, its
+        noise.
+        """
         other = "propane" if supply.get("ratings_for", "gasoline") != "propane" else "gasoline"
-        yield self.group(FuelRating, ("continuous_w", "starting_w"), f"{path}.by_fuel.{other}", f"Stated on {other}")
-        yield self.group(Cylinder, ("capacity_kg", "fill", "count"), f"{path}.cylinder", "Propane cylinder")
+        yield self.group(
+            FuelRating,
+            ("continuous_w", "starting_w"),
+            f"{path}.by_fuel.{other}",
+            f"Stated on {other}",
+        )
+        yield self.group(
+            Cylinder, ("capacity_kg", "fill", "count"), f"{path}.cylinder", "Propane cylinder"
+        )
         yield self.group(Noise, ("dba", "at_m"), f"{path}.noise", "Noise reading")
 
     def group(self, cls: type, keys: tuple[str, ...], path: str, title: str) -> Group:
         return Group(path, title, tuple(self.field(cls, key, f"{path}.{key}") for key in keys))
 
     def condition_group(self) -> Group:
-        found = self.group(Conditions, ("outdoor_c", "altitude_m", "target_hours"), "conditions", "Here and now")
+        found = self.group(
+            Conditions, ("outdoor_c", "altitude_m", "target_hours"), "conditions", "Here and now"
+        )
         rules = self.group(Rules, ("breaker_school", "round_up"), "rules", "")
         main = self.field(Rig, "main_a", "rig.main_a")
         return Group("conditions", "Here and now", (*found.fields, main, *rules.fields))
@@ -301,16 +419,27 @@ class Form:
             cls = _known(HOOKUP_KINDS, item)
             if cls is not None:
                 keys = tuple(k for k in PART_FIELDS if k in specs(cls))
-                yield self.group(cls, keys, f"hookup[{at}]", item.get("name") or str(item["kind"]).replace("-", " ").capitalize())
+                yield self.group(
+                    cls,
+                    keys,
+                    f"hookup[{at}]",
+                    item.get("name") or str(item["kind"]).replace("-", " ").capitalize(),
+                )
 
     def paths(self) -> list[str]:
         """The paths of every input, in order: when they change, the form has to be drawn anew."""
         groups = [*self.supply_groups(), self.condition_group(), *self.path_groups()]
         rows = list(self.load_rows())
-        return [f.path for g in groups for f in g.fields] + [f.path for r in rows for f in (*r.fields, r.provenance)]
+        return [f.path for g in groups for f in g.fields] + [
+            f.path for r in rows for f in (*r.fields, r.provenance)
+        ]
 
     def load_rows(self) -> Iterator[LoadRow]:
-        wanted = {w.get("load"): w.get("mode") for w in rows_of(self.document, "wanted") if isinstance(w, dict) and isinstance(w.get("load"), str)}
+        wanted = {
+            w.get("load"): w.get("mode")
+            for w in rows_of(self.document, "wanted")
+            if isinstance(w, dict) and isinstance(w.get("load"), str)
+        }
         for at, load in enumerate(rows_of(self.document, "rig.loads")):
             cls = _known(LOAD_KINDS, load)
             if cls is None:
@@ -323,15 +452,28 @@ class Form:
                 from ironmargin.setup.loads import SoftStart
 
                 keys = ("peak_a",) if isinstance(soft, dict) and "peak_a" in soft else ("fraction",)
-                fields += [self.field(SoftStart, key, f"{path}.soft_start.{key}") for key in (*keys, "learned_starts")]
+                fields += [
+                    self.field(SoftStart, key, f"{path}.soft_start.{key}")
+                    for key in (*keys, "learned_starts")
+                ]
             cooling = load["kind"] == "air-conditioner"
             ident = str(load.get("id", at))
-            yield LoadRow(ident, str(load.get("name", ident)), load["kind"], ident in wanted, bool(load.get("always_on")),
-                          (wanted.get(ident) or "high-cool") if cooling else "", COOLING_MODES if cooling else (),
-                          self.field(cls, "from", f"{path}.from"), tuple(fields))
+            yield LoadRow(
+                ident,
+                str(load.get("name", ident)),
+                load["kind"],
+                ident in wanted,
+                bool(load.get("always_on")),
+                (wanted.get(ident) or "high-cool") if cooling else "",
+                COOLING_MODES if cooling else (),
+                self.field(cls, "from", f"{path}.from"),
+                tuple(fields),
+            )
 
 
-def _put_all(new: dict[str, Any], known: list[Field], posted: Mapping[str, str], units: str) -> None:
+def _put_all(
+    new: dict[str, Any], known: list[Field], posted: Mapping[str, str], units: str
+) -> None:
     """Put what was posted for the known fields into a document."""
     for field in known:
         if field.kind == "flag":
@@ -342,7 +484,9 @@ def _put_all(new: dict[str, Any], known: list[Field], posted: Mapping[str, str],
             continue
         typed = posted[field.path][:LONGEST_TYPED].strip()
         if field.value == typed:
-            continue  # untouched: keep the figure as it was given, not as it was rounded for showing, and defaults unsaid
+            # untouched: keep the figure as it was given, not as it was rounded for showing, and
+            # defaults unsaid
+            continue
         if field.kind == "choice" or not typed:
             put(new, field.path, typed or None)
             continue
@@ -351,15 +495,24 @@ def _put_all(new: dict[str, Any], known: list[Field], posted: Mapping[str, str],
             continue
         value = typed_number(typed)
         if isinstance(value, float) and units == "us":
-            back = {shown: convert for shown, _, convert in ((u, a, b) for u, a, b in EDGE.values())}.get(field.unit)
+            back = {
+                shown: convert for shown, _, convert in ((u, a, b) for u, a, b in EDGE.values())
+            }.get(field.unit)
             value = back(value) if back and field.unit in ("°F", "ft") else value
         put(new, field.path, value)
 
 
-def edited_supply(document: dict[str, Any], posted: Mapping[str, str], units: str) -> dict[str, Any]:
+def edited_supply(
+    document: dict[str, Any], posted: Mapping[str, str], units: str
+) -> dict[str, Any]:
     """A supply's document with what its own page posted; parts left wholly empty are taken out."""
     whole = {"supply": copy.deepcopy(document)}
-    _put_all(whole, [f for g in Form(whole, units).supply_groups(full=True) for f in g.fields], posted, units)
+    _put_all(
+        whole,
+        [f for g in Form(whole, units).supply_groups(full=True) for f in g.fields],
+        posted,
+        units,
+    )
     supply = whole["supply"]
     for key in ("cylinder", "noise"):
         if supply.get(key) == {}:
@@ -372,19 +525,31 @@ def edited_supply(document: dict[str, Any], posted: Mapping[str, str], units: st
 def edited(document: dict[str, Any], posted: Mapping[str, str], units: str) -> dict[str, Any]:
     """A document with what a form posted put in its fields.
 
-    Only inputs of the form's own fields count. ``shown`` lists the paths of check boxes on the page, since a browser
-    does not post the ones that are off. Numbers that cannot be read stay as typed, for the check to name.
+    Only inputs of the form's own fields count. ``shown`` lists the paths of check boxes on the
+    page, since a browser does not post the ones that are off. Numbers that cannot be read stay as
+    typed, for the check to name.
     """
     new = copy.deepcopy(document)
     form = Form(new, units)
     rows = list(form.load_rows())
-    known = [f for g in (*form.supply_groups(), form.condition_group(), *form.path_groups()) for f in g.fields]
+    known = [
+        f
+        for g in (*form.supply_groups(), form.condition_group(), *form.path_groups())
+        for f in g.fields
+    ]
     _put_all(new, known + [f for r in rows for f in (*r.fields, r.provenance)], posted, units)
     if "name" in posted:
         new["name"] = posted["name"].strip()[:1000]
     if any(f"row:{r.ident}" in posted for r in rows):
         order = [w.get("load") for w in rows_of(new, "wanted") if isinstance(w, dict)]
-        ticked = [r for r in rows if (f"want:{r.ident}" in posted if f"row:{r.ident}" in posted else r.wanted)]
+        ticked = [
+            r
+            for r in rows
+            if (f"want:{r.ident}" in posted if f"row:{r.ident}" in posted else r.wanted)
+        ]
         ticked.sort(key=lambda r: order.index(r.ident) if r.ident in order else len(order))
-        new["wanted"] = [{"load": r.ident} | ({"mode": posted.get(f"mode:{r.ident}", r.mode)} if r.modes else {}) for r in ticked]
+        new["wanted"] = [
+            {"load": r.ident} | ({"mode": posted.get(f"mode:{r.ident}", r.mode)} if r.modes else {})
+            for r in ticked
+        ]
     return new

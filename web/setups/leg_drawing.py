@@ -1,4 +1,6 @@
-"""The legs as two stacks with the neutral between them: each load a block, as wide as its figure is certain; 240 V loads span."""
+"""The legs as two stacks with the neutral between them: each load a block, as wide as its figure is
+certain; 240 V loads span.
+"""
 
 from __future__ import annotations
 
@@ -67,7 +69,9 @@ def draw_legs(checked: Checked) -> Legs:
     places: list[list[tuple[str, float, str]]] = [[], [], []]
     for demand in case.demands:
         amps = abs(sum(d.va for d in demand.steady)) / demand.steady[0].bus_v
-        places[0 if tied or single else demand.leg].append((demand.load.name, amps, demand.load.provenance))
+        places[0 if tied or single else demand.leg].append(
+            (demand.load.name, amps, demand.load.provenance)
+        )
     across = sum(a for _, a, _ in places[2])
     totals = [across + sum(a for _, a, _ in places[n]) for n in range(len(names))]
     limits = [result.legs[n.split(" ")[0]].limit_a for n in names]
@@ -79,7 +83,11 @@ def draw_legs(checked: Checked) -> Legs:
             y = scale.at(under + amps)
             share = width * CERTAIN[known]
             height, letters = max(scale.at(under) - y - 1.0, 0.5), max(int(share / 6.6) - 5, 2)
-            blocks.append(Block(name, amps, known, known in ("measured", "plate"), x, y, share, height, letters))
+            blocks.append(
+                Block(
+                    name, amps, known, known in ("measured", "plate"), x, y, share, height, letters
+                )
+            )
             under += amps
         return under
 
@@ -90,7 +98,27 @@ def draw_legs(checked: Checked) -> Legs:
         stack(places[n], x, width, base)
         row = result.legs[name.split(" ")[0]]
         amps = max(checked.now.amps) if tied else row.a
-        columns.append(Column(name, amps, row.v, limit, scale.at(limit) if limit else None, x, width, bool(limit and totals[n] > limit)))
+        columns.append(
+            Column(
+                name,
+                amps,
+                row.v,
+                limit,
+                scale.at(limit) if limit else None,
+                x,
+                width,
+                bool(limit and totals[n] > limit),
+            )
+        )
     neutral = result.legs["N"]
     neutral_y = None if single else scale.at(base + neutral.a)
-    return Legs(columns, blocks, neutral.a, neutral.limit_a, neutral_y, scale.at(base) - neutral_y if neutral_y is not None else 0.0, tied, single)
+    return Legs(
+        columns,
+        blocks,
+        neutral.a,
+        neutral.limit_a,
+        neutral_y,
+        scale.at(base) - neutral_y if neutral_y is not None else 0.0,
+        tied,
+        single,
+    )

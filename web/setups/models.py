@@ -1,4 +1,6 @@
-"""Saved setups: each an owner's question, standing on a rig and a supply of the inventory, with the verdict it had last."""
+"""Saved setups: each an owner's question, standing on a rig and a supply of the inventory, with the
+verdict it had last.
+"""
 
 from __future__ import annotations
 
@@ -14,12 +16,17 @@ VERDICTS = [("holds", "Holds"), ("thin", "Thin"), ("fails", "Fails")]
 class SavedSetup(Kept):
     """One question an owner keeps.
 
-    ``document`` is a whole setup of the open format. Where the setup stands on a rig or supply of the inventory, that one's
-    own document takes the place of the part here, so that nothing is typed twice; what-if variants have figures of their own.
+    ``document`` is a whole setup of the open format. Where the setup stands on a rig or supply of
+    the inventory, that one's own document takes the place of the part here, so that nothing is
+    typed twice; what-if variants have figures of their own.
     """
 
-    rig = models.ForeignKey(Rig, null=True, blank=True, on_delete=models.SET_NULL, related_name="setups")
-    supply = models.ForeignKey(Supply, null=True, blank=True, on_delete=models.SET_NULL, related_name="setups")
+    rig = models.ForeignKey(
+        Rig, null=True, blank=True, on_delete=models.SET_NULL, related_name="setups"
+    )
+    supply = models.ForeignKey(
+        Supply, null=True, blank=True, on_delete=models.SET_NULL, related_name="setups"
+    )
     verdict = models.CharField(max_length=5, choices=VERDICTS)
     iron_margin = models.FloatField()
     sentence = models.TextField(default="")

@@ -1,4 +1,6 @@
-"""The path as a one-line diagram: source, parts, legs and panel, each part with its rating and its neck. Figures in, places out."""
+"""The path as a one-line diagram: source, parts, legs and panel, each part with its rating and its
+neck. Figures in, places out.
+"""
 
 from __future__ import annotations
 
@@ -37,12 +39,21 @@ def neck(x: float, h: float, fails: bool) -> str:
     """A part as a length of bar, as thick as its margin; broken where it fails."""
     m = MIDDLE
     if fails:
-        return (f"M{x - 46:.1f} {m - 9}H{x - 8:.1f}L{x - 3:.1f} {m - 3}L{x - 9:.1f} {m + 2}L{x - 5:.1f} {m + 9}H{x - 46:.1f}Z"
-                f"M{x + 46:.1f} {m - 9}H{x + 8:.1f}L{x + 4:.1f} {m - 3}L{x + 9:.1f} {m + 3}L{x + 5:.1f} {m + 9}H{x + 46:.1f}Z")
-    return (f"M{x - 46:.1f} {m - MOST_HALF}C{x - 30:.1f} {m - MOST_HALF} {x - 30:.1f} {m - h:.1f} {x - 16:.1f} {m - h:.1f}H{x + 16:.1f}"
-            f"C{x + 30:.1f} {m - h:.1f} {x + 30:.1f} {m - MOST_HALF} {x + 46:.1f} {m - MOST_HALF}V{m + MOST_HALF}"
-            f"C{x + 30:.1f} {m + MOST_HALF} {x + 30:.1f} {m + h:.1f} {x + 16:.1f} {m + h:.1f}H{x - 16:.1f}"
-            f"C{x - 30:.1f} {m + h:.1f} {x - 30:.1f} {m + MOST_HALF} {x - 46:.1f} {m + MOST_HALF}Z")
+        return (
+            f"M{x - 46:.1f} {m - 9}H{x - 8:.1f}L{x - 3:.1f} {m - 3}L{x - 9:.1f} "
+            f"{m + 2}L{x - 5:.1f} {m + 9}H{x - 46:.1f}Z"
+            f"M{x + 46:.1f} {m - 9}H{x + 8:.1f}L{x + 4:.1f} {m - 3}L{x + 9:.1f} "
+            f"{m + 3}L{x + 5:.1f} {m + 9}H{x + 46:.1f}Z"
+        )
+    return (
+        f"M{x - 46:.1f} {m - MOST_HALF}C{x - 30:.1f} {m - MOST_HALF} {x - 30:.1f} "
+        f"{m - h:.1f} {x - 16:.1f} {m - h:.1f}H{x + 16:.1f}"
+        f"C{x + 30:.1f} {m - h:.1f} {x + 30:.1f} {m - MOST_HALF} {x + 46:.1f} "
+        f"{m - MOST_HALF}V{m + MOST_HALF}"
+        f"C{x + 30:.1f} {m + MOST_HALF} {x + 30:.1f} {m + h:.1f} {x + 16:.1f} "
+        f"{m + h:.1f}H{x - 16:.1f}"
+        f"C{x - 30:.1f} {m + h:.1f} {x - 30:.1f} {m + MOST_HALF} {x - 46:.1f} {m + MOST_HALF}Z"
+    )
 
 
 @dataclass(frozen=True)
@@ -64,13 +75,21 @@ def _rating(item: dict[str, Any]) -> str:
         return f"{item['rating_a']:g} A"
     if item.get("va") is not None:
         return f"{item['va']:g} VA"
-    return f"{item['awg']} AWG" if item.get("awg") else f"{item['mm2']:g} mm²" if item.get("mm2") else ""
+    return (
+        f"{item['awg']} AWG"
+        if item.get("awg")
+        else f"{item['mm2']:g} mm²"
+        if item.get("mm2")
+        else ""
+    )
 
 
 def draw_path(document: dict[str, Any], checked: Checked | None) -> PathDrawing | None:
     """Draw the path of a document; margins and the weakest part only where it could be checked."""
     hookup = document.get("hookup", [])
-    if not isinstance(hookup, list) or not all(isinstance(x, dict) and x.get("kind") in HOOKUP_KINDS for x in hookup):
+    if not isinstance(hookup, list) or not all(
+        isinstance(x, dict) and x.get("kind") in HOOKUP_KINDS for x in hookup
+    ):
         return None
     margins = {p.item: p for p in checked.result.path} if checked else {}
     thin = checked.case.setup.rules.thin_below if checked else 0.15
@@ -79,11 +98,27 @@ def draw_path(document: dict[str, Any], checked: Checked | None) -> PathDrawing 
     for at, item in enumerate(hookup):
         row = margins.get(at)
         state = state_of(row.margin, thin) if row else "none"
-        half = half_thickness(row.margin if row and row.margin >= 0 else 0.5 if row is None else 0.0, MOST_HALF)
+        half = half_thickness(
+            row.margin if row and row.margin >= 0 else 0.5 if row is None else 0.0, MOST_HALF
+        )
         name = str(item.get("name") or str(item["kind"]).replace("-", " "))
         reading = f"{row.amps:.1f} A" if row else ""
-        parts.append(PartPlace(at, item["kind"], name, _rating(item), reading, row.margin if row else None, state, FIRST + PITCH * (at + 0.5), half,
-                               at == weakest, bool(row and row.unprotected), neck(FIRST + PITCH * (at + 0.5), half, state == "fails")))
+        parts.append(
+            PartPlace(
+                at,
+                item["kind"],
+                name,
+                _rating(item),
+                reading,
+                row.margin if row else None,
+                state,
+                FIRST + PITCH * (at + 0.5),
+                half,
+                at == weakest,
+                bool(row and row.unprotected),
+                neck(FIRST + PITCH * (at + 0.5), half, state == "fails"),
+            )
+        )
     panel_x = FIRST + PITCH * max(len(hookup), 1) + 30
     legs: list[tuple[str, float, str]] = []
     tied_from = None
@@ -91,11 +126,22 @@ def draw_path(document: dict[str, Any], checked: Checked | None) -> PathDrawing 
         up = checked.case.feed.upstream
         amps = {name: f"{row.a:.1f} A" for name, row in checked.result.legs.items()}
         names = [n for n in ("L1", "L2") if n in amps]
-        legs = [(n, MIDDLE + (k - (len(names) - 1) / 2) * 2 * LEG_GAP, amps[n]) for k, n in enumerate(names)]
+        legs = [
+            (n, MIDDLE + (k - (len(names) - 1) / 2) * 2 * LEG_GAP, amps[n])
+            for k, n in enumerate(names)
+        ]
         if up.tied:
             tied_from = next((p.x for p in parts if p.kind in ("adapter", "splitter")), FIRST)
     supply = document.get("supply")
     source = short_name(supply) if checked and isinstance(supply, dict) else "supply"
     rig = document.get("rig")
-    return PathDrawing(panel_x + 118, source, str(rig.get("name", "rig")) if isinstance(rig, dict) else "rig", tuple(parts),
-                       tuple(FIRST + PITCH * n for n in range(len(hookup) + 1)), tuple(legs), panel_x, tied_from)
+    return PathDrawing(
+        panel_x + 118,
+        source,
+        str(rig.get("name", "rig")) if isinstance(rig, dict) else "rig",
+        tuple(parts),
+        tuple(FIRST + PITCH * n for n in range(len(hookup) + 1)),
+        tuple(legs),
+        panel_x,
+        tied_from,
+    )

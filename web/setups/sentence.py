@@ -1,4 +1,6 @@
-"""The setup as one sentence whose parts can be changed in place: each part names the inputs it leads to."""
+"""The setup as one sentence whose parts can be changed in place: each part names the inputs it
+leads to.
+"""
 
 from __future__ import annotations
 
@@ -37,7 +39,11 @@ def parts_of(checked: Checked) -> Parts:
     """The parts of the sentence of a checked setup."""
     setup, case = checked.case.setup, checked.case
     names = [d.load.name for d in case.demands] + [load.name for load, _ in case.unserved]
-    shown = ", ".join(names[:MOST_NAMES]) + (f" and {len(names) - MOST_NAMES} more" if len(names) > MOST_NAMES else "")
+    shown = ", ".join(names[:MOST_NAMES]) + (
+        f" and {len(names) - MOST_NAMES} more" if len(names) > MOST_NAMES else ""
+    )
     path = ", ".join(p.name for p in case.feed.parts[:3]) or "nothing between"
     typical = sum(a.provenance == "typical" for a in checked.result.assumed)
-    return Parts(setup.rig.name, short_name(write_record(setup.supply)), path, shown or "nothing", typical)
+    return Parts(
+        setup.rig.name, short_name(write_record(setup.supply)), path, shown or "nothing", typical
+    )

@@ -8,10 +8,10 @@ from typing import Any
 from django.db import transaction
 
 from ironmargin.errors import Fault, SetupError
+from ironmargin.planning.answer import check_fully
 from ironmargin.setup.loads import Rotating
 from ironmargin.setup.model import Setup
 from ironmargin.setup.reading import parse_setup, read_setup, write_setup
-from ironmargin.planning.answer import check_fully
 from ironmargin.verdict.check import Checked
 from web.keeping import actions
 from web.rigs.models import Rig
@@ -38,10 +38,20 @@ class Judged:
 
 
 def default_picture(setup: Setup) -> str | None:
-    """The load whose start is drawn when none was chosen: the wanted motor with the most locked-rotor amps, the last of equals."""
+    """The load whose start is drawn when none was chosen: the wanted motor with the most
+    locked-rotor amps, the last of equals.
+    """
     wanted = {w.load for w in setup.wanted if w.mode is None or w.mode.endswith("cool")}
-    motors = [load for load in setup.rig.loads if load.id in wanted and isinstance(load, Rotating) and load.start not in ("inverter-drive", "universal")]
-    largest = max(reversed(motors), key=lambda load: (load.lra_a or 0.0) * load.voltage_v, default=None)
+    motors = [
+        load
+        for load in setup.rig.loads
+        if load.id in wanted
+        and isinstance(load, Rotating)
+        and load.start not in ("inverter-drive", "universal")
+    ]
+    largest = max(
+        reversed(motors), key=lambda load: (load.lra_a or 0.0) * load.voltage_v, default=None
+    )
     return largest.id if largest else None
 
 
@@ -65,7 +75,9 @@ def parse_document(raw: bytes) -> dict[str, Any]:
     return write_setup(parse_setup(raw))
 
 
-def keep_unjudged(owner: Any, document: dict[str, Any], rig: Rig | None, supply: Supply | None, *, action: str) -> SavedSetup:
+def keep_unjudged(
+    owner: Any, document: dict[str, Any], rig: Rig | None, supply: Supply | None, *, action: str
+) -> SavedSetup:
     """Keep a sound setup without checking it: its verdict is computed when it is first looked at.
 
     Raises:
@@ -73,12 +85,25 @@ def keep_unjudged(owner: Any, document: dict[str, Any], rig: Rig | None, supply:
         TooMany: the owner has too many already.
     """
     sound = write_setup(read_setup(document))
-    made: SavedSetup = actions.make(SavedSetup, owner, sound["name"], sound, action=action, rig=rig, supply=supply, verdict="thin", iron_margin=0.0, stale=True)
+    made: SavedSetup = actions.make(
+        SavedSetup,
+        owner,
+        sound["name"],
+        sound,
+        action=action,
+        rig=rig,
+        supply=supply,
+        verdict="thin",
+        iron_margin=0.0,
+        stale=True,
+    )
     return made
 
 
 def compose(saved: SavedSetup) -> dict[str, Any]:
-    """The whole question of a saved setup: its own parts, its rig's and its supply's; wishes for loads the rig lost are left out."""
+    """The whole question of a saved setup: its own parts, its rig's and its supply's; wishes for
+    loads the rig lost are left out.
+    """
     document = dict(saved.document)
     if saved.supply is not None:
         document["supply"] = saved.supply.document
@@ -90,7 +115,9 @@ def compose(saved: SavedSetup) -> dict[str, Any]:
 
 
 def judge_saved(saved: SavedSetup, picture: str | None = None, *, remedy: bool = False) -> Judged:
-    """Check a saved setup as it stands now, and note its verdict where what it stands on has changed."""
+    """Check a saved setup as it stands now, and note its verdict where what it stands on has
+    changed.
+    """
     judged = judge(compose(saved), picture, remedy=remedy or saved.stale)
     if saved.stale and judged.checked is not None:
         fresh = {"stale": False} | _verdict(judged.checked)
@@ -108,17 +135,30 @@ def refresh(saved: SavedSetup) -> None:
 
 def _verdict(checked: Checked) -> dict[str, Any]:
     result = checked.result
-    return {"verdict": result.verdict, "iron_margin": result.iron_margin, "sentence": result.weakest.sentence}
+    return {
+        "verdict": result.verdict,
+        "iron_margin": result.iron_margin,
+        "sentence": result.weakest.sentence,
+    }
 
 
 def stale_setups(**of: Any) -> None:
-    """Note that what setups stand on has changed: their verdicts are computed anew when next looked at."""
+    """Note that what setups stand on has changed: their verdicts are computed anew when next looked
+    at.
+    """
     SavedSetup.objects.filter(deleted_at=None, **of).update(stale=True)
 
 
 def _same(model: Any, owner: Any, document: dict[str, Any]) -> Any:
     """The owner's thing with just this document, or None."""
-    return next((x for x in model.objects.current(owner).only("document", "name", "version") if x.document == document), None)
+    return next(
+        (
+            x
+            for x in model.objects.current(owner).only("document", "name", "version")
+            if x.document == document
+        ),
+        None,
+    )
 
 
 def supply_name(document: dict[str, Any]) -> str:
@@ -129,7 +169,8 @@ def supply_name(document: dict[str, Any]) -> str:
 
 
 def keep(owner: Any, judged: Judged, *, what_if: bool = False, action: str = "made") -> SavedSetup:
-    """Save a new setup that passed its checks; its rig and supply come into the inventory where they are not yet in it.
+    """Save a new setup that passed its checks; its rig and supply come into the inventory where
+    they are not yet in it.
 
     Args:
         what_if: a variant whose changed rig or supply stays with it alone.
@@ -144,11 +185,15 @@ def keep(owner: Any, judged: Judged, *, what_if: bool = False, action: str = "ma
         if rig is None and not what_if:
             rig = actions.make(Rig, owner, document["rig"]["name"], document["rig"], action=action)
         if supply is None and not what_if:
-            supply = actions.make(Supply, owner, supply_name(document["supply"]), document["supply"], action=action)
+            supply = actions.make(
+                Supply, owner, supply_name(document["supply"]), document["supply"], action=action
+            )
         return keep_linked(owner, judged, rig, supply, action=action)
 
 
-def keep_linked(owner: Any, judged: Judged, rig: Rig | None, supply: Supply | None, *, action: str = "made") -> SavedSetup:
+def keep_linked(
+    owner: Any, judged: Judged, rig: Rig | None, supply: Supply | None, *, action: str = "made"
+) -> SavedSetup:
     """Save a new setup on a rig and a supply of the inventory.
 
     Raises:
@@ -156,15 +201,32 @@ def keep_linked(owner: Any, judged: Judged, rig: Rig | None, supply: Supply | No
     """
     assert judged.checked is not None
     document = write_setup(judged.checked.case.setup)
-    made: SavedSetup = actions.make(SavedSetup, owner, document["name"], document, action=action, rig=rig, supply=supply, **_verdict(judged.checked))
+    made: SavedSetup = actions.make(
+        SavedSetup,
+        owner,
+        document["name"],
+        document,
+        action=action,
+        rig=rig,
+        supply=supply,
+        **_verdict(judged.checked),
+    )
     return made
 
 
-def keep_again(saved: SavedSetup, judged: Judged, versions: dict[str, int], rig: Rig | None, supply: Supply | None) -> SavedSetup:
-    """Save over a setup, and over the rig and supply it stands on where their figures were changed; all of it or nothing.
+def keep_again(
+    saved: SavedSetup,
+    judged: Judged,
+    versions: dict[str, int],
+    rig: Rig | None,
+    supply: Supply | None,
+) -> SavedSetup:
+    """Save over a setup, and over the rig and supply it stands on where their figures were changed;
+    all of it or nothing.
 
     Args:
-        versions: of setup, rig and supply, as the page had read them; rig, supply: what it is to stand on, None for figures of its own.
+        versions: of setup, rig and supply, as the page had read them; rig, supply: what it is to
+        stand on, None for figures of its own.
 
     Raises:
         Conflict: somebody changed one of them in the meantime.
@@ -177,6 +239,14 @@ def keep_again(saved: SavedSetup, judged: Judged, versions: dict[str, int], rig:
                 name = document["rig"]["name"] if part == "rig" else None
                 actions.change(held, versions.get(part, 0), document=document[part], name=name)
                 stale_setups(**{part: held})
-        changed: SavedSetup = actions.change(saved, versions.get("setup", 0), name=document["name"], document=document, stale=False,
-                                             rig=rig, supply=supply, **_verdict(judged.checked))
+        changed: SavedSetup = actions.change(
+            saved,
+            versions.get("setup", 0),
+            name=document["name"],
+            document=document,
+            stale=False,
+            rig=rig,
+            supply=supply,
+            **_verdict(judged.checked),
+        )
         return changed

@@ -16,15 +16,26 @@ POSTS = {
     "post-20": ("shore post, 20 A", {"kind": "shore", "breaker_a": 20}),
     "post-30": ("shore post, 30 A", {"kind": "shore", "breaker_a": 30}),
     "post-50": ("shore post, 50 A, two legs", {"kind": "shore", "breaker_a": 50, "legs": "split"}),
-    "pair-2200": ("two 2.2 kW sets in parallel", {"kind": "parallel", "kit_limit_a": 30, "units": [
-        {"kind": "generator", "continuous_w": 1800, "starting_w": 2200}, {"kind": "generator", "continuous_w": 1800, "starting_w": 2200}]}),
+    "pair-2200": (
+        "two 2.2 kW sets in parallel",
+        {
+            "kind": "parallel",
+            "kit_limit_a": 30,
+            "units": [
+                {"kind": "generator", "continuous_w": 1800, "starting_w": 2200},
+                {"kind": "generator", "continuous_w": 1800, "starting_w": 2200},
+            ],
+        },
+    ),
 }
 
 
 @cache
 def supplies() -> tuple[tuple[str, str], ...]:
     """(key, name) of the typical supplies."""
-    return tuple((r["key"], r["name"]) for r in rows("typical_supplies")) + tuple((k, name) for k, (name, _) in POSTS.items())
+    return tuple((r["key"], r["name"]) for r in rows("typical_supplies")) + tuple(
+        (k, name) for k, (name, _) in POSTS.items()
+    )
 
 
 @cache
@@ -39,8 +50,15 @@ def supply_document(key: str) -> dict[str, Any] | None:
         return copy.deepcopy(POSTS[key][1])
     for r in rows("typical_supplies"):
         if r["key"] == key:
-            out = {"kind": "generator", "continuous_w": float(r["continuous_w"]), "starting_w": float(r["starting_w"]), "voltage_v": float(r["voltage_v"]),
-                   "output": r["output"], "tank_l": float(r["tank_l"]), "mass_kg": float(r["mass_kg"])}
+            out = {
+                "kind": "generator",
+                "continuous_w": float(r["continuous_w"]),
+                "starting_w": float(r["starting_w"]),
+                "voltage_v": float(r["voltage_v"]),
+                "output": r["output"],
+                "tank_l": float(r["tank_l"]),
+                "mass_kg": float(r["mass_kg"]),
+            }
             return out | ({"inverter": False} if r["key"].startswith("con-") else {})
     return None
 
@@ -51,7 +69,12 @@ def load_document(key: str, taken: set[str]) -> dict[str, Any] | None:
         if r["key"] != key:
             continue
         ident = next(i for i in (key, *(f"{key}-{n}" for n in range(2, 300))) if i not in taken)
-        out: dict[str, Any] = {"id": ident, "name": r["name"][:1].upper() + r["name"][1:], "kind": r["kind"], "from": "typical"}
+        out: dict[str, Any] = {
+            "id": ident,
+            "name": r["name"][:1].upper() + r["name"][1:],
+            "kind": r["kind"],
+            "from": "typical",
+        }
         if float(r["voltage_v"]) != 120.0:
             out["voltage_v"] = float(r["voltage_v"])
         for name in ("watts", "running_a", "lra_a", "fan_high_a", "duty"):
@@ -92,7 +115,9 @@ def part_document(key: str) -> dict[str, Any] | None:
 
 
 def path_changed(hookup: list[Any], asked: str) -> list[Any]:
-    """A path after ``insert:AT:KEY``, ``replace:AT:KEY``, ``remove:AT`` or ``move:FROM:TO``; anything else leaves it."""
+    """A path after ``insert:AT:KEY``, ``replace:AT:KEY``, ``remove:AT`` or ``move:FROM:TO``;
+    anything else leaves it.
+    """
     words = asked.split(":")
     numbers = [int(w) for w in words[1:3] if w.isascii() and w.isdigit() and len(w) < 4]
     new = list(hookup)
@@ -111,17 +136,29 @@ def path_changed(hookup: list[Any], asked: str) -> list[Any]:
 
 
 def on_rig(document: dict[str, Any], rig: dict[str, Any]) -> dict[str, Any]:
-    """The same question for another rig: wishes for loads it has not are left out, what it must run is wished for instead."""
+    """The same question for another rig: wishes for loads it has not are left out, what it must run
+    is wished for instead.
+    """
     known = {x["id"]: x for x in rig["loads"]}
     kept = document.get("wanted")
-    wanted = [w for w in kept if isinstance(w, dict) and w.get("load") in known] if isinstance(kept, list) else []
+    wanted = (
+        [w for w in kept if isinstance(w, dict) and w.get("load") in known]
+        if isinstance(kept, list)
+        else []
+    )
     if not wanted:
-        wanted = [{"load": x["id"]} for x in rig["loads"] if x.get("priority", "must") == "must" and not x.get("always_on")]
+        wanted = [
+            {"load": x["id"]}
+            for x in rig["loads"]
+            if x.get("priority", "must") == "must" and not x.get("always_on")
+        ]
     return document | {"rig": rig, "wanted": wanted}
 
 
 def put_in(document: dict[str, Any], posted: Mapping[str, str]) -> dict[str, Any] | None:
-    """The document with the typical supply or load that was asked for; None if nothing was asked."""
+    """The document with the typical supply or load that was asked for; None if nothing was
+    asked.
+    """
     if not any(posted.get(ask) for ask in ASKS):
         return None
     new = copy.deepcopy(document)
@@ -137,23 +174,33 @@ def put_in(document: dict[str, Any], posted: Mapping[str, str]) -> dict[str, Any
     wanted = new.setdefault("wanted", [])
     if not isinstance(wanted, list):
         return new
-    load = load_document(posted.get("add_load", ""), {str(x.get("id")) for x in rig["loads"] if isinstance(x, dict)})
+    load = load_document(
+        posted.get("add_load", ""), {str(x.get("id")) for x in rig["loads"] if isinstance(x, dict)}
+    )
     if load is not None:
         rig["loads"].append(load)
         wanted.append({"load": load["id"]})
     gone = posted.get("remove_load")
     if gone:
-        rig["loads"] = [x for x in rig["loads"] if not (isinstance(x, dict) and x.get("id") == gone)]
+        rig["loads"] = [
+            x for x in rig["loads"] if not (isinstance(x, dict) and x.get("id") == gone)
+        ]
         new["wanted"] = [w for w in wanted if not (isinstance(w, dict) and w.get("load") == gone)]
     return new
 
 
 def other_gear(document: dict[str, Any], picture: str | None) -> dict[str, Any] | None:
-    """The same question with a soft starter on the motor whose start is drawn, or without it where it has one."""
+    """The same question with a soft starter on the motor whose start is drawn, or without it where
+    it has one.
+    """
     new = copy.deepcopy(document)
     rig = new.get("rig")
     loads = rig.get("loads") if isinstance(rig, dict) else None
-    motors = [x for x in loads if isinstance(x, dict) and x.get("kind") in ("motor", "air-conditioner")] if isinstance(loads, list) else []
+    motors = (
+        [x for x in loads if isinstance(x, dict) and x.get("kind") in ("motor", "air-conditioner")]
+        if isinstance(loads, list)
+        else []
+    )
     load = next((x for x in motors if x.get("id") == picture), motors[-1] if motors else None)
     if load is None:
         return None
@@ -169,15 +216,44 @@ def fitting_supply(service: str) -> dict[str, Any]:
     """A supply to begin from that fits a rig's service."""
     if service == "230":
         return {"kind": "shore", "breaker_a": 16, "voltage_v": 230}
-    return {"kind": "shore", "breaker_a": 50, "legs": "split"} if service == "120/240" else {"kind": "shore", "breaker_a": 30}
+    return (
+        {"kind": "shore", "breaker_a": 50, "legs": "split"}
+        if service == "120/240"
+        else {"kind": "shore", "breaker_a": 30}
+    )
 
 
 def first_setup() -> dict[str, Any]:
-    """What a new setup begins from where there is no rig yet: one typical set, one typical rooftop unit, a base load."""
+    """What a new setup begins from where there is no rig yet: one typical set, one typical rooftop
+    unit, a base load.
+    """
     return {
-        "format": "iron-margin/setup", "version": 1, "name": "New setup", "supply": supply_document("inv-2200"),
-        "rig": {"name": "My rig", "service": "120", "main_a": 30, "loads": [
-            {"id": "roof", "name": "Rooftop unit", "kind": "air-conditioner", "running_a": 12.5, "start": "start-capacitor", "from": "typical"},
-            {"id": "base", "name": "Charger, fridge, lights", "kind": "electronic", "watts": 250, "always_on": True, "from": "typical"}]},
+        "format": "iron-margin/setup",
+        "version": 1,
+        "name": "New setup",
+        "supply": supply_document("inv-2200"),
+        "rig": {
+            "name": "My rig",
+            "service": "120",
+            "main_a": 30,
+            "loads": [
+                {
+                    "id": "roof",
+                    "name": "Rooftop unit",
+                    "kind": "air-conditioner",
+                    "running_a": 12.5,
+                    "start": "start-capacitor",
+                    "from": "typical",
+                },
+                {
+                    "id": "base",
+                    "name": "Charger, fridge, lights",
+                    "kind": "electronic",
+                    "watts": 250,
+                    "always_on": True,
+                    "from": "typical",
+                },
+            ],
+        },
         "wanted": [{"load": "roof", "mode": "high-cool"}, {"load": "base"}],
     }

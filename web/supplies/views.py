@@ -34,9 +34,16 @@ def index(request: HttpRequest) -> HttpResponse:
         document = typical.supply_document(request.POST.get("typical", ""))
         try:
             if document is None:
-                raise SetupError([Fault("typical", "choice", "choose what kind of supply to begin from")])
+                raise SetupError(
+                    [Fault("typical", "choice", "choose what kind of supply to begin from")]
+                )
             document = write_record(read_supply(document))
-            made = actions.make(Supply, request.user, (request.POST.get("name", "").strip() or short_name(document))[:200], document)
+            made = actions.make(
+                Supply,
+                request.user,
+                (request.POST.get("name", "").strip() or short_name(document))[:200],
+                document,
+            )
             return redirect("supply", pk=made.pk)
         except SetupError as error:
             context["faults"] = error.faults
@@ -54,12 +61,20 @@ def _conditions(request: HttpRequest, units: str) -> Conditions:
     for key, least, most in (("outdoor_c", -40.0, 60.0), ("altitude_m", -430.0, 6000.0)):
         value = typed_number(request.POST.get(key, "") or "x")
         if isinstance(value, float):
-            value = (value - 32) / 1.8 if units == "us" and key == "outdoor_c" else value * 0.3048 if units == "us" else value
+            value = (
+                (value - 32) / 1.8
+                if units == "us" and key == "outdoor_c"
+                else value * 0.3048
+                if units == "us"
+                else value
+            )
             found[key] = min(max(value, least), most) if value == value else 0.0
     return Conditions(**found)
 
 
-def _context(request: HttpRequest, item: Supply, document: dict[str, Any], faults: list[Fault]) -> dict[str, Any]:
+def _context(
+    request: HttpRequest, item: Supply, document: dict[str, Any], faults: list[Fault]
+) -> dict[str, Any]:
     posted = request.POST.get("units", "")
     units = posted if posted in UNITS else cookie_of(request, "units", UNITS, "us")
     conditions = _conditions(request, units)
@@ -68,13 +83,38 @@ def _context(request: HttpRequest, item: Supply, document: dict[str, Any], fault
         by_path.setdefault(fault.path, fault.message)
     form = Form({"supply": document}, units, by_path, {}, request.POST.dict())
     supply = read_supply(document) if not faults else None
-    hot, high = (conditions.outdoor_c * 1.8 + 32, conditions.altitude_m / 0.3048) if units == "us" else (conditions.outdoor_c, conditions.altitude_m)
+    hot, high = (
+        (conditions.outdoor_c * 1.8 + 32, conditions.altitude_m / 0.3048)
+        if units == "us"
+        else (conditions.outdoor_c, conditions.altitude_m)
+    )
     units_of = [u for u in (document.get("units") or [document]) if isinstance(u, dict)]
-    return {"item": item, "document": json.dumps(document), "groups": list(form.supply_groups(full=True)), "faults": faults, "units": units,
-            "loose_faults": [f for f in faults if f.path not in {x.path for g in form.supply_groups(full=True) for x in g.fields}],
-            "waterfalls": derates(supply, conditions) if supply is not None else [], "hot": f"{hot:.0f}", "high": f"{high:.0f}",
-            "lifts": [w for u in units_of if (w := lift_words(u.get("mass_kg") if isinstance(u.get("mass_kg"), (int, float)) else None))],
-            "name": request.POST.get("name", item.name), "setups": item.setups.filter(deleted_at=None).only("name", "verdict", "iron_margin")[:12]}
+    return {
+        "item": item,
+        "document": json.dumps(document),
+        "groups": list(form.supply_groups(full=True)),
+        "faults": faults,
+        "units": units,
+        "loose_faults": [
+            f
+            for f in faults
+            if f.path not in {x.path for g in form.supply_groups(full=True) for x in g.fields}
+        ],
+        "waterfalls": derates(supply, conditions) if supply is not None else [],
+        "hot": f"{hot:.0f}",
+        "high": f"{high:.0f}",
+        "lifts": [
+            w
+            for u in units_of
+            if (
+                w := lift_words(
+                    u.get("mass_kg") if isinstance(u.get("mass_kg"), (int, float)) else None
+                )
+            )
+        ],
+        "name": request.POST.get("name", item.name),
+        "setups": item.setups.filter(deleted_at=None).only("name", "verdict", "iron_margin")[:12],
+    }
 
 
 @login_required
@@ -98,9 +138,17 @@ def _posted(request: HttpRequest, item: Supply) -> tuple[dict[str, Any], list[Fa
     document = edited_supply(document, request.POST.dict(), units if units in UNITS else "us")
     swapped = typical.supply_document(request.POST.get("use_supply", ""))
     document = swapped or document
-    if "add_unit" in request.POST and isinstance(document.get("units"), list) and 0 < len(document["units"]) < 8:
+    if (
+        "add_unit" in request.POST
+        and isinstance(document.get("units"), list)
+        and 0 < len(document["units"]) < 8
+    ):
         document["units"].append(dict(document["units"][-1]))
-    if "drop_unit" in request.POST and isinstance(document.get("units"), list) and len(document["units"]) > 2:
+    if (
+        "drop_unit" in request.POST
+        and isinstance(document.get("units"), list)
+        and len(document["units"]) > 2
+    ):
         document["units"].pop()
     try:
         return write_record(read_supply(document)), []
@@ -115,7 +163,12 @@ def preview(request: HttpRequest, pk: int) -> HttpResponse:
         return render(request, "setups/_signed_out.html", status=401)
     item = get_object_or_404(Supply.objects.of(request.user), pk=pk)
     document, faults = _posted(request, item)
-    return render(request, "supplies/_body.html", _context(request, item, document, faults), status=422 if faults else 200)
+    return render(
+        request,
+        "supplies/_body.html",
+        _context(request, item, document, faults),
+        status=422 if faults else 200,
+    )
 
 
 @require_POST
@@ -133,7 +186,12 @@ def save(request: HttpRequest, pk: int) -> HttpResponse:
     try:
         actions.change(item, number_of(request.POST.get("version")), name=name, document=document)
     except actions.Conflict as conflict:
-        return render(request, "keeping/_conflict.html", {"newer": conflict.newer, "what": conflict.what}, status=409)
+        return render(
+            request,
+            "keeping/_conflict.html",
+            {"newer": conflict.newer, "what": conflict.what},
+            status=409,
+        )
     stored.stale_setups(supply=item)
     messages.success(request, f"Saved “{name}”.")
     response = HttpResponse(status=204)

@@ -8,7 +8,12 @@ from ironmargin.setup.model import Conditions
 from ironmargin.supplies.derate import DerateStep, waterfall
 from web.design.drawing import Axis
 
-LEGS = {"single": "one hot", "split": "two opposite legs", "same-leg": "two outlets on one leg", "network-208": "208 V network"}
+LEGS = {
+    "single": "one hot",
+    "split": "two opposite legs",
+    "same-leg": "two outlets on one leg",
+    "network-208": "208 V network",
+}
 ONE_PERSON_KG = 23.0
 """Most one person should lift: NIOSH recommended weight limit, 51 lb (memory)."""
 BAR_LEFT, BAR_RIGHT, STEP = 150.0, 560.0, 30.0
@@ -23,13 +28,19 @@ def short_name(document: dict[str, Any]) -> str:
         return f"{document['breaker_a']:g} A{volts} post, {LEGS[document.get('legs', 'single')]}"
     if kind == "parallel":
         own = str(document["units"][0].get("fuel", "gasoline")).replace("_", " ")
-        return f"{len(document['units'])} sets in parallel, {sum(u['continuous_w'] for u in document['units']) / 1000:g} kW, {own}"
+        return (
+            f"{len(document['units'])} sets in parallel, "
+            f"{sum(u['continuous_w'] for u in document['units']) / 1000:g} kW, {own}"
+        )
     if kind == "generator":
         eco = ", eco on" if document.get("eco") else ""
         return f"{document['continuous_w'] / 1000:g} kW set, {fuel}{eco}"
     if kind == "battery-inverter":
         return f"{document['continuous_w'] / 1000:g} kW battery inverter"
-    return f"post held to {document['input_limit_a']:g} A with a {document['inverter']['continuous_w'] / 1000:g} kW inverter"
+    return (
+        f"post held to {document['input_limit_a']:g} A with a "
+        f"{document['inverter']['continuous_w'] / 1000:g} kW inverter"
+    )
 
 
 def lift_words(mass_kg: float | None) -> str:
@@ -39,24 +50,49 @@ def lift_words(mass_kg: float | None) -> str:
     if mass_kg <= ONE_PERSON_KG:
         return f"{mass_kg:g} kg: one person can lift it"
     people = 2 if mass_kg <= 2 * ONE_PERSON_KG else 0
-    return f"{mass_kg:g} kg: two people, not one" if people else f"{mass_kg:g} kg: on wheels or with a hoist, not by hand"
+    return (
+        f"{mass_kg:g} kg: two people, not one"
+        if people
+        else f"{mass_kg:g} kg: on wheels or with a hoist, not by hand"
+    )
 
 
 def draw_waterfall(steps: tuple[DerateStep, ...]) -> dict[str, Any]:
-    """The derate from plate to here and now as bars: starting power behind, running power before."""
+    """The derate from plate to here and now as bars: starting power behind, running power
+    before.
+    """
     if not steps:
         return {}
     axis = Axis(0.0, 1.05 * steps[0].starting_w, BAR_LEFT, BAR_RIGHT)
     rows = []
     for n, s in enumerate(steps):
-        rows.append({"y": 8 + n * STEP, "label": s.label, "factor": s.factor, "source": s.source, "starting_x": axis.at(s.starting_w) - BAR_LEFT,
-                     "running_x": axis.at(s.continuous_w) - BAR_LEFT, "starting_w": s.starting_w, "continuous_w": s.continuous_w,
-                     "lost_x": axis.at(steps[n - 1].starting_w) - axis.at(s.starting_w) if n else 0.0, "end_x": axis.at(s.starting_w)})
+        rows.append(
+            {
+                "y": 8 + n * STEP,
+                "label": s.label,
+                "factor": s.factor,
+                "source": s.source,
+                "starting_x": axis.at(s.starting_w) - BAR_LEFT,
+                "running_x": axis.at(s.continuous_w) - BAR_LEFT,
+                "starting_w": s.starting_w,
+                "continuous_w": s.continuous_w,
+                "lost_x": axis.at(steps[n - 1].starting_w) - axis.at(s.starting_w) if n else 0.0,
+                "end_x": axis.at(s.starting_w),
+            }
+        )
     return {"rows": rows, "height": 16 + len(rows) * STEP, "left": BAR_LEFT, "last": steps[-1]}
 
 
 def derates(supply: Any, conditions: Conditions) -> list[tuple[str, dict[str, Any]]]:
     """The waterfall of every engine of a supply."""
-    units = getattr(supply, "units", None) or ([supply] if supply.kind == "generator" else [supply.input] if getattr(supply, "input", None) is not None
-                                               and supply.input.kind == "generator" else [])
-    return [(f"Set {n}" if len(units) > 1 else "The set", draw_waterfall(waterfall(u, conditions))) for n, u in enumerate(units, 1)]
+    units = getattr(supply, "units", None) or (
+        [supply]
+        if supply.kind == "generator"
+        else [supply.input]
+        if getattr(supply, "input", None) is not None and supply.input.kind == "generator"
+        else []
+    )
+    return [
+        (f"Set {n}" if len(units) > 1 else "The set", draw_waterfall(waterfall(u, conditions)))
+        for n, u in enumerate(units, 1)
+    ]

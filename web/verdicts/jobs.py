@@ -1,8 +1,9 @@
 """Searches that take longer than a page may.
 
-Each runs as the core's own command line in a process of its own, so that it takes nothing from the pages' workers and can be
-stopped at once; a thread reads its progress into the database, where any worker finds it. A process pool inside the web
-server would die with a worker and could not be stopped in the middle of a search; a task queue would be one more server.
+Each runs as the core's own command line in a process of its own, so that it takes nothing from the
+pages' workers and can be stopped at once; a thread reads its progress into the database, where any
+worker finds it. A process pool inside the web server would die with a worker and could not be
+stopped in the middle of a search; a task queue would be one more server.
 """
 
 from __future__ import annotations
@@ -39,13 +40,21 @@ MOST_LIVE = 6
 DONE, FAILED, CANCELLED, RUNNING, WAITING = "done", "failed", "cancelled", "running", "waiting"
 
 
-def ask(owner: Any, kind: str, document: dict[str, Any], tasks: dict[str, Any] | None = None) -> Job:
-    """The search for a question: the one that was done before, else a new one, begun. ``kind`` is a command of the core's command line."""
+def ask(
+    owner: Any, kind: str, document: dict[str, Any], tasks: dict[str, Any] | None = None
+) -> Job:
+    """The search for a question: the one that was done before, else a new one, begun. ``kind`` is a
+    command of the core's command line.
+    """
     key = content_key(document, kind, tasks)
-    job, made = Job.objects.get_or_create(owner=owner, kind=kind, key=key, defaults={"document": document, "tasks": tasks})
+    job, made = Job.objects.get_or_create(
+        owner=owner, kind=kind, key=key, defaults={"document": document, "tasks": tasks}
+    )
     lost = job.status in (RUNNING, WAITING) and job.beat_at < timezone.now() - SILENT
     if made or lost or job.status in (FAILED, CANCELLED):
-        Job.objects.filter(pk=job.pk).update(status=WAITING, done=0, todo=0, answer=None, beat_at=timezone.now(), document=document)
+        Job.objects.filter(pk=job.pk).update(
+            status=WAITING, done=0, todo=0, answer=None, beat_at=timezone.now(), document=document
+        )
         job.refresh_from_db()
         _forget_old(owner)
         _overtake(job)
@@ -55,13 +64,23 @@ def ask(owner: Any, kind: str, document: dict[str, Any], tasks: dict[str, Any] |
 
 
 def _forget_old(owner: Any) -> None:
-    old = list(Job.objects.filter(owner=owner).order_by("-beat_at").values_list("pk", flat=True)[MOST_JOBS:])
+    old = list(
+        Job.objects.filter(owner=owner)
+        .order_by("-beat_at")
+        .values_list("pk", flat=True)[MOST_JOBS:]
+    )
     Job.objects.filter(pk__in=old).delete()
 
 
 def _overtake(job: Job) -> None:
-    """Stop the oldest searches of an owner who asks for many at once: nobody waits for them any more."""
-    live = Job.objects.filter(owner=job.owner_id, status__in=(WAITING, RUNNING)).order_by("-beat_at", "-id").values_list("pk", flat=True)
+    """Stop the oldest searches of an owner who asks for many at once: nobody waits for them any
+    more.
+    """
+    live = (
+        Job.objects.filter(owner=job.owner_id, status__in=(WAITING, RUNNING))
+        .order_by("-beat_at", "-id")
+        .values_list("pk", flat=True)
+    )
     Job.objects.filter(pk__in=list(live[MOST_LIVE:])).exclude(pk=job.pk).update(status=CANCELLED)
 
 
@@ -99,9 +118,15 @@ def work(pk: int) -> None:
         if job.tasks is not None:
             (Path(folder) / "tasks.json").write_text(json.dumps(job.tasks), encoding="utf-8")
             options = ["--tasks", str(Path(folder) / "tasks.json")]
-        # Our own command, its kind one of ours, its files of our making; it dies with whoever started it.
-        process = subprocess.Popen([*LEASH, sys.executable, "-m", "ironmargin", job.kind, str(file), "--json", *options],  # noqa: S603
-                                   stdout=out, stderr=subprocess.PIPE, text=True, cwd=settings.BASE_DIR)
+        # Our own command, its kind one of ours, its files of our making; it dies with whoever
+        # started it.
+        process = subprocess.Popen(  # noqa: S603
+            [*LEASH, sys.executable, "-m", "ironmargin", job.kind, str(file), "--json", *options],
+            stdout=out,
+            stderr=subprocess.PIPE,
+            text=True,
+            cwd=settings.BASE_DIR,
+        )
         watch = threading.Timer(PATIENCE_S, process.kill)
         watch.start()
         try:
@@ -128,4 +153,8 @@ def _note(job: Job, line: str) -> bool:
         done, todo = int(said["tried"]), int(said["of"])
     except (ValueError, KeyError, TypeError):
         return True
-    return bool(Job.objects.filter(pk=job.pk, status=RUNNING).update(done=done, todo=todo, beat_at=timezone.now()))
+    return bool(
+        Job.objects.filter(pk=job.pk, status=RUNNING).update(
+            done=done, todo=todo, beat_at=timezone.now()
+        )
+    )

@@ -1,4 +1,6 @@
-"""What was computed and may be needed again, work that takes a while, and links that show a setup to others."""
+"""What was computed and may be needed again, work that takes a while, and links that show a setup
+to others.
+"""
 
 from __future__ import annotations
 
@@ -14,7 +16,9 @@ TOKEN_BYTES = 32
 
 
 class Judgement(models.Model):
-    """Everything the verdict's page shows of one question, by the hash of its content; bounded, the longest unused falls away."""
+    """Everything the verdict's page shows of one question, by the hash of its content; bounded, the
+    longest unused falls away.
+    """
 
     key = models.CharField(max_length=64, primary_key=True)
     data = models.JSONField()
@@ -25,9 +29,13 @@ class Judgement(models.Model):
 
 
 class Job(models.Model):
-    """A search that takes longer than a page may: remedies, or what decides. Found again by the hash of its question."""
+    """A search that takes longer than a page may: remedies, or what decides. Found again by the
+    hash of its question.
+    """
 
-    owner = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.CASCADE, related_name="jobs")
+    owner = models.ForeignKey(
+        settings.AUTH_USER_MODEL, on_delete=models.CASCADE, related_name="jobs"
+    )
     kind = models.CharField(max_length=12)
     key = models.CharField(max_length=64)
     document = models.JSONField()
@@ -39,7 +47,9 @@ class Job(models.Model):
     beat_at = models.DateTimeField(default=timezone.now)
 
     class Meta:
-        constraints = [models.UniqueConstraint(fields=["owner", "kind", "key"], name="one_job_a_question")]
+        constraints = [
+            models.UniqueConstraint(fields=["owner", "kind", "key"], name="one_job_a_question")
+        ]
 
     def __str__(self) -> str:
         return f"{self.kind}: {self.status}"

@@ -42,14 +42,20 @@ def _styles(name: str) -> str:
 
 @lru_cache(maxsize=KEPT_PRINTS)
 def to_pdf(html: str, styles: str, identity: str, more_css: str = "") -> bytes:
-    """HTML as PDF; the identifier follows from the content, so that the same content gives the same bytes."""
+    """HTML as PDF; the identifier follows from the content, so that the same content gives the same
+    bytes.
+    """
     from weasyprint import CSS, HTML
     from weasyprint.text.fonts import FontConfiguration
 
     fonts, fetcher = FontConfiguration(), _fetcher()
     sheet = CSS(string=_styles(styles) + more_css, font_config=fonts, url_fetcher=fetcher)
     page = HTML(string=html, url_fetcher=fetcher)
-    raw: bytes = page.write_pdf(stylesheets=[sheet], font_config=fonts, pdf_identifier=hashlib.sha256(identity.encode()).hexdigest()[:32].encode())
+    raw: bytes = page.write_pdf(
+        stylesheets=[sheet],
+        font_config=fonts,
+        pdf_identifier=hashlib.sha256(identity.encode()).hexdigest()[:32].encode(),
+    )
     return raw
 
 
@@ -58,7 +64,16 @@ def report_pdf(document: dict[str, Any]) -> bytes | None:
     data, _ = shown(document)
     if data is None:
         return None
-    context = data | {"document": document, "name": document.get("name", ""), "notes": document.get("notes", ""),
-                      "conditions_words": conditions_words(document, "si"), "conditions_us": conditions_words(document, "us"),
-                      "loads": {f"rig.loads[{n}]": x["name"] for n, x in enumerate(document["rig"]["loads"])}}
-    return to_pdf(render_to_string("verdicts/report.html", context), "report.css", content_key(document, document.get("name", ""), document.get("notes", "")))
+    context = data | {
+        "document": document,
+        "name": document.get("name", ""),
+        "notes": document.get("notes", ""),
+        "conditions_words": conditions_words(document, "si"),
+        "conditions_us": conditions_words(document, "us"),
+        "loads": {f"rig.loads[{n}]": x["name"] for n, x in enumerate(document["rig"]["loads"])},
+    }
+    return to_pdf(
+        render_to_string("verdicts/report.html", context),
+        "report.css",
+        content_key(document, document.get("name", ""), document.get("notes", "")),
+    )

@@ -1,4 +1,6 @@
-"""Everything the verdict's page shows, as plain data: computed once for each question, then kept by the hash of its content."""
+"""Everything the verdict's page shows, as plain data: computed once for each question, then kept by
+the hash of its content.
+"""
 
 from __future__ import annotations
 
@@ -31,9 +33,13 @@ MOST_MOVES = 6
 
 
 def content_key(document: dict[str, Any], *more: Any) -> str:
-    """The hash of what decides a verdict: the question without its name and notes, and the version of the core."""
+    """The hash of what decides a verdict: the question without its name and notes, and the version
+    of the core.
+    """
     body = {k: v for k, v in document.items() if k not in MUTE}
-    text = json.dumps([body, __version__, SHAPE, *more], sort_keys=True, separators=(",", ":"), ensure_ascii=False)
+    text = json.dumps(
+        [body, __version__, SHAPE, *more], sort_keys=True, separators=(",", ":"), ensure_ascii=False
+    )
     return hashlib.sha256(text.encode()).hexdigest()
 
 
@@ -45,11 +51,14 @@ def plain_document(document: dict[str, Any]) -> tuple[dict[str, Any] | None, tup
         return None, tuple(error.faults)
 
 
-def shown(document: dict[str, Any], picture: str | None = None, against: dict[str, Any] | None = None) -> tuple[dict[str, Any] | None, tuple[Fault, ...]]:
+def shown(
+    document: dict[str, Any], picture: str | None = None, against: dict[str, Any] | None = None
+) -> tuple[dict[str, Any] | None, tuple[Fault, ...]]:
     """What the page shows of a question; nothing that was computed before is computed again.
 
     Args:
-        picture: id of the load whose start is drawn; against: another question whose start is drawn over it.
+        picture: id of the load whose start is drawn; against: another question whose start is drawn
+        over it.
 
     Returns:
         The plain data, or None and the faults.
@@ -74,7 +83,11 @@ def _prune() -> None:
     """Let the longest unused go when there are too many."""
     over = Judgement.objects.count() - MOST_KEPT
     if over > 0:
-        old = list(Judgement.objects.order_by("used_at").values_list("pk", flat=True)[: over + PRUNED_AT_ONCE])
+        old = list(
+            Judgement.objects.order_by("used_at").values_list("pk", flat=True)[
+                : over + PRUNED_AT_ONCE
+            ]
+        )
         Judgement.objects.filter(pk__in=old).delete()
 
 
@@ -84,18 +97,30 @@ def _overlay(other: dict[str, Any] | None, load: str | None) -> Picture | None:
     judged = stored.judge(other, load)
     if judged.checked is None or not judged.checked.starts:
         return None
-    of_load = [s for s in judged.checked.starts if judged.checked.case.demands[s.starters[0].demand].load.id == load]
+    of_load = [
+        s
+        for s in judged.checked.starts
+        if judged.checked.case.demands[s.starters[0].demand].load.id == load
+    ]
     return picture_of(judged.checked, (of_load or judged.checked.starts)[0])
 
 
-def _computed(document: dict[str, Any], picture: str | None, other: dict[str, Any] | None) -> dict[str, Any]:
+def _computed(
+    document: dict[str, Any], picture: str | None, other: dict[str, Any] | None
+) -> dict[str, Any]:
     judged = stored.judge(document, picture)
     checked = judged.checked
     assert checked is not None  # it was read a moment ago
     path = draw_path(document, checked)
     data = draw(checked, judged.picture, _overlay(other, judged.picture)) | {
-        "result": result_json(checked.result), "assumed": {a.field: a.value for a in checked.result.assumed}, "parts": asdict(parts_of(checked)),
-        "path": asdict(path) if path is not None else None, "moves": [asdict(m) for m in leg_moves(checked.case)[:MOST_MOVES]],
-        "verdict": checked.result.verdict, "iron_margin": checked.result.iron_margin, "sentence": checked.result.weakest.sentence}
+        "result": result_json(checked.result),
+        "assumed": {a.field: a.value for a in checked.result.assumed},
+        "parts": asdict(parts_of(checked)),
+        "path": asdict(path) if path is not None else None,
+        "moves": [asdict(m) for m in leg_moves(checked.case)[:MOST_MOVES]],
+        "verdict": checked.result.verdict,
+        "iron_margin": checked.result.iron_margin,
+        "sentence": checked.result.weakest.sentence,
+    }
     plain: dict[str, Any] = json.loads(json.dumps(data, allow_nan=False))
     return plain

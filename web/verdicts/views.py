@@ -48,11 +48,23 @@ def search(request: HttpRequest, kind: str) -> HttpResponse:
 
 
 def _job(request: HttpRequest, job: Job) -> HttpResponse:
-    context: dict[str, Any] = {"job": job, "percent": round(100 * job.done / job.todo) if job.todo else 0}
+    context: dict[str, Any] = {
+        "job": job,
+        "percent": round(100 * job.done / job.todo) if job.todo else 0,
+    }
     if job.status == jobs.DONE and job.kind == "remedies":
-        found = [r | {"number": n, "bar": _small_bar(r["iron_margin"], r["verdict"])} for n, r in enumerate(job.answer["remedies"])]
-        # Least trouble first: a simple change that just holds is looked at before two that hold well.
-        found.sort(key=lambda r: (COSTS.index(r["cost"]), r["effort"] + THIN_TROUBLE * (r["verdict"] != "holds")))
+        found = [
+            r | {"number": n, "bar": _small_bar(r["iron_margin"], r["verdict"])}
+            for n, r in enumerate(job.answer["remedies"])
+        ]
+        # Least trouble first: a simple change that just holds is looked at before two that hold
+        # well.
+        found.sort(
+            key=lambda r: (
+                COSTS.index(r["cost"]),
+                r["effort"] + THIN_TROUBLE * (r["verdict"] != "holds"),
+            )
+        )
         context |= {"remedies": found[:MOST_SHOWN], "more": found[MOST_SHOWN:]}
     if job.status == jobs.DONE and job.kind == "sensitivity":
         inputs = job.answer["inputs"][:8]
@@ -62,7 +74,15 @@ def _job(request: HttpRequest, job: Job) -> HttpResponse:
 
 
 def _small_bar(margin: float, verdict: str) -> Any:
-    return bar([("a", 0.5, "holds"), ("b", margin, verdict if verdict != "holds" else "holds"), ("c", 0.5, "holds")], 86, 22)
+    return bar(
+        [
+            ("a", 0.5, "holds"),
+            ("b", margin, verdict if verdict != "holds" else "holds"),
+            ("c", 0.5, "holds"),
+        ],
+        86,
+        22,
+    )
 
 
 @login_required
@@ -92,7 +112,9 @@ def take(request: HttpRequest, pk: int, number: int) -> HttpResponse:
         raise Http404
     document = dict(found[number]["setup"])
     name = request.POST.get("name", "").strip() or document["name"]
-    document["name"] = f"{name}: {found[number]['what'][:1].lower()}{found[number]['what'][1:]}"[:200]
+    document["name"] = f"{name}: {found[number]['what'][:1].lower()}{found[number]['what'][1:]}"[
+        :200
+    ]
     judged = stored.judge(document, remedy=True)
     try:
         kept = stored.keep(request.user, judged, what_if=True)
@@ -118,7 +140,11 @@ def _pdf(setup: SavedSetup) -> HttpResponse:
 @require_GET
 def report(request: HttpRequest, pk: int) -> HttpResponse:
     """The printed report."""
-    return _pdf(get_object_or_404(SavedSetup.objects.of(request.user).select_related("rig", "supply"), pk=pk))
+    return _pdf(
+        get_object_or_404(
+            SavedSetup.objects.of(request.user).select_related("rig", "supply"), pk=pk
+        )
+    )
 
 
 @login_required
@@ -128,7 +154,10 @@ def share(request: HttpRequest, pk: int) -> HttpResponse:
     setup = get_object_or_404(SavedSetup.objects.of(request.user), pk=pk)
     days = number_of(request.POST.get("days"))
     if setup.shares.filter(revoked_at=None, expires_at__gt=timezone.now()).count() < MOST_SHARES:
-        Share.objects.create(setup=setup, expires_at=timezone.now() + timedelta(days=days if days in SHARE_DAYS else 7))
+        Share.objects.create(
+            setup=setup,
+            expires_at=timezone.now() + timedelta(days=days if days in SHARE_DAYS else 7),
+        )
     return _shares(request, setup)
 
 
@@ -144,7 +173,9 @@ def unshare(request: HttpRequest, pk: int) -> HttpResponse:
 def _shares(request: HttpRequest, setup: SavedSetup) -> HttpResponse:
     live = [s for s in setup.shares.order_by("-made_at") if s.live]
     links = [(s, request.build_absolute_uri(reverse("shared", args=[s.token]))) for s in live]
-    return render(request, "verdicts/_shares.html", {"saved": setup, "links": links, "days": SHARE_DAYS})
+    return render(
+        request, "verdicts/_shares.html", {"saved": setup, "links": links, "days": SHARE_DAYS}
+    )
 
 
 @login_required
@@ -169,7 +200,13 @@ def shared(request: HttpRequest, token: str) -> HttpResponse:
     data, _ = shown(document)
     if data is None:
         raise Http404
-    context = {"name": setup.name, "token": token, "first": True, "read_only": True, "conditions_words": conditions_words(document, "si")}
+    context = {
+        "name": setup.name,
+        "token": token,
+        "first": True,
+        "read_only": True,
+        "conditions_words": conditions_words(document, "si"),
+    }
     response = render(request, "verdicts/shared.html", data | context)
     response["Referrer-Policy"] = "no-referrer"
     response["X-Robots-Tag"] = "noindex"

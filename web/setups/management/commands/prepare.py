@@ -1,4 +1,6 @@
-"""Bring database, demo data and static files up to date: what ``./start`` runs before the server."""
+"""Bring database, demo data and static files up to date: what ``./start`` runs before the
+server.
+"""
 
 import hashlib
 from pathlib import Path
@@ -14,7 +16,11 @@ from web.setups.demo import load_demo
 
 def fingerprint() -> str:
     """What the static files are made from: every source file's path, size and time."""
-    found = [(path, (stat := Path(storage.path(path)).stat()).st_size, stat.st_mtime_ns) for finder in get_finders() for path, storage in finder.list([])]
+    found = [
+        (path, (stat := Path(storage.path(path)).stat()).st_size, stat.st_mtime_ns)
+        for finder in get_finders()
+        for path, storage in finder.list([])
+    ]
     return hashlib.sha256(repr(sorted(found)).encode()).hexdigest()
 
 
