@@ -19,7 +19,20 @@ from pathlib import Path
 
 ROOT = Path(__file__).resolve().parents[1]
 FACTORS = (0.5, 1.5)
-LEAVE = ("MOST_", "LEAST_", "CHUNK", "ROUGH", "TOLERANCE", "STEPS", "PASSES", "TINY", "SMALLEST")
+LEAVE = (
+    "MOST_",
+    "LEAST_",
+    "CHUNK",
+    "ROUGH",
+    "TOLERANCE",
+    "STEPS",
+    "PASSES",
+    "TINY",
+    "SMALLEST",
+    "CALM",
+    "RINGS",
+    "FIRST_",
+)
 """Names of numbers that bound work or rounding, not the model's."""
 
 

@@ -133,7 +133,7 @@ cdef class Supply:
 
 
 cdef class Engine:
-    cdef readonly double peak_a, lowest_v, up_s, opened_s, nearest_latch
+    cdef readonly double peak_a, lowest_v, up_s, opened_s, nearest_latch, decided_s
     cdef readonly int off, fallen, kept
     cdef readonly long runs
     cdef readonly object log

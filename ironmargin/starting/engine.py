@@ -527,6 +527,7 @@ class Engine:
         self.step_s, self.y, self.runs = model.step_s, np.zeros(3, dtype=complex), 0
         self.log: Any = None
         self.peak_a = self.lowest_v = self.up_s = self.opened_s = self.nearest_latch = 0.0
+        self.decided_s = 0.0
 
     def states(self) -> tuple[Any, Any, Any]:
         """Which constant-power loads are off, which were off for a moment, and every motor's speed,
@@ -615,6 +616,8 @@ class Engine:
             if outcome == UNDECIDED and self.stuck(t):
                 outcome = STALLS
             quiet_s = quiet_s + h if outcome == STARTS else 0.0
+            if outcome != UNDECIDED and self.decided_s > 1e299:
+                self.decided_s = t
             if outcome != UNDECIDED and (not keep or self.opened_s < 1e299 or quiet_s > SETTLE_S):
                 return outcome
             if t >= HORIZON_S:
@@ -665,6 +668,7 @@ class Engine:
         self.supply.begin(strength, latch, short)
         self.peak_a, self.lowest_v, self.up_s, self.opened_s = 0.0, 1e300, 1e300, 1e300
         self.nearest_latch, self.off, self.fallen, self.kept = 0.0, 0, 0, 0
+        self.decided_s = 1e300
         self.runs += 1
         if keep:
             self.log = np.zeros(

@@ -49,7 +49,7 @@ class Run:
     """The outcome of one start; ``seconds`` until up and ``opened_s`` until something opened are
     infinite if never [s].
 
-    ``off`` are the demands that had let go at the end, ``blinked`` those that were off for a moment
+    ``decided_s`` is when the outcome was known [s]. ``off`` are the demands that had let go at the end, ``blinked`` those that were off for a moment
     and came back.
     """
 
@@ -59,6 +59,7 @@ class Run:
     seconds: float
     opened_s: float
     latch_share: float
+    decided_s: float
     off: tuple[int, ...]
     blinked: tuple[int, ...]
     trace: Trace
@@ -151,6 +152,7 @@ class Moment:
             _finite(engine.up_s),
             _finite(engine.opened_s),
             engine.nearest_latch,
+            _finite(engine.decided_s),
             tuple(dict.fromkeys([*(int(d) for d in whose[off]), *down])),
             tuple(dict.fromkeys(int(d) for d in whose[blinked & ~off])),
             trace,

@@ -5,6 +5,7 @@ bad figures bounded.
 from __future__ import annotations
 
 import importlib.util
+import math
 import unittest
 from dataclasses import replace
 from typing import Any
@@ -411,6 +412,90 @@ class Bounded(unittest.TestCase):
             }
             change(doc)
             self.assertIn(self.outcome(doc), ("holds", "thin", "fails", "too-much"))
+
+
+class WhenItIsDecided(unittest.TestCase):
+    """Common practice, no source: how long a person would wait at each outcome."""
+
+    def test_a_rotor_that_stands_is_called_after_four_tenths(self) -> None:
+        got = run(question(POST, [UNIT | {"breakaway": 2.0}]))
+        self.assertEqual(got.outcome, "stalls")
+        self.assertAlmostEqual(got.decided_s, 0.4, delta=0.05)
+        self.assertAlmostEqual(got.trace.t_s[-1], 8.0, delta=0.1)  # nothing opens: its own overload
+        self.assertTrue(math.isinf(got.opened_s))
+
+    def test_volts_get_two_seconds_to_come_back(self) -> None:
+        cord = [{"kind": "cord", "awg": 12, "length_m": 100}]
+        heater = {"id": "h", "name": "h", "kind": "resistive", "watts": 1500}
+        supply = {"kind": "generator", "continuous_w": 8000, "starting_w": 10000}
+        got = run(question(supply, [UNIT, heater], hookup=cord))
+        reached = got.trace.t_s[np.flatnonzero(got.trace.speed[0] > 0.9)[0]]
+        self.assertEqual(got.outcome, "volts-stay-low")
+        self.assertAlmostEqual(got.decided_s - reached, 2.0, delta=0.2)
+
+    def test_a_start_is_followed_a_quarter_second_more_for_its_picture(self) -> None:
+        got = run(question(POST, [UNIT]))
+        self.assertAlmostEqual(got.trace.t_s[-1] - got.decided_s, 0.25, delta=0.05)
+
+    def test_eco_gives_the_engine_time_to_recover(self) -> None:
+        supply = {"kind": "generator", "continuous_w": 3000, "starting_w": 3600, "eco": True}
+        got = run(question(supply, [UNIT | {"breakaway": 0.25}]))
+        self.assertEqual(got.outcome, "starts")
+        self.assertGreater(got.seconds, 0.6)
+        amps = got.trace.a[0]
+        early = np.searchsorted(got.trace.t_s, 1.0)
+        if early < len(amps):
+            self.assertLess(amps[: early // 2].max(), 0.85 * 3600 / 120 * 1.08)
+
+    def test_a_soft_starter_waits_three_seconds_after_its_ramp(self) -> None:
+        stiff = UNIT | {"start": "soft-start", "breakaway": 1.5, "soft_start": {"fraction": 0.3}}
+        got = run(question(POST, [stiff]))
+        self.assertEqual(got.outcome, "stalls")
+        self.assertAlmostEqual(got.decided_s, 3.6, delta=0.15)
+
+    def test_its_ramp_begins_at_half_its_current(self) -> None:
+        soft = {"fraction": 0.4, "ramp_s": 2.0}
+        stiff = UNIT | {"start": "soft-start", "breakaway": 1.5, "soft_start": soft}
+        got = run(question(POST, [stiff], hookup=[]))
+        held = [got.trace.a[0][np.searchsorted(got.trace.t_s, t)] for t in (0.05, 1.0, 2.5)]
+        fan = 3.0
+        self.assertAlmostEqual((held[0] - fan) / (held[2] - fan), 0.5, delta=0.06)
+        self.assertAlmostEqual((held[1] - fan) / (held[2] - fan), 0.75, delta=0.06)
+
+    def test_once_up_it_opens_fully_though_it_runs_on_more_than_it_held(self) -> None:
+        soft = {"start": "soft-start", "soft_start": {"fraction": 0.17}, "running_a": 15}
+        got = run(question(POST, [UNIT | soft | {"breakaway": 0.08}]))
+        self.assertEqual(got.outcome, "starts")
+        self.assertLess(got.peak_a, 20)
+
+    def test_a_guard_looks_for_a_second(self) -> None:
+        guard = [{"kind": "guard", "low_v": 110}]
+        got = run(question(POST | {"source_ohm": 0.5}, [UNIT | {"breakaway": 2.0}], hookup=guard))
+        self.assertAlmostEqual(got.opened_s, 1.0, delta=0.1)
+
+    def test_low_volts_open_the_output_after_two_and_a_half_seconds(self) -> None:
+        """Under 60 % of nominal; the overload latch is kept out of it by a set that is large."""
+        supply = {"kind": "generator", "continuous_w": 2190, "starting_w": 2200}
+        got = run(question(supply | {"limit_headroom": 1.0}, [UNIT | {"breakaway": 2.0}]))
+        self.assertLess(got.lowest_v, 72)
+        self.assertAlmostEqual(got.opened_s, 2.5, delta=0.1)
+
+
+class TwoWindingsOfTheGear(unittest.TestCase):
+    def test_a_run_capacitor_gives_all_it_gives_from_six_tenths_of_speed(self) -> None:
+        """Slope of the speed over the plain circuit's torque, on a stiff post."""
+        pump = {"id": "p", "name": "p", "kind": "motor", "lra_a": 60, "running_a": 8}
+        stiff = POST | {"source_ohm": 0.0}
+        got = run(question(stiff, [pump | {"breakaway": 0.01}]))
+        speed, t = got.trace.speed[0], got.trace.t_s
+        circuit = m.circuit_of(120.0, 60.0, 8.0)
+        for at in np.flatnonzero((speed > 0.05) & (speed < 0.72))[:-1:4]:
+            middle = 0.5 * (speed[at] + speed[at + 1])
+            slope = (speed[at + 1] - speed[at]) / (t[at + 1] - t[at])
+            asked = m.load_torque(middle, 0.01, m.LOAD_AFTER_START)
+            gain = (slope * 2 * m.INERTIA_H_S + asked) / m.torque(circuit, 120.0, 1 - middle)
+            expected = 0.35 + 0.65 * min(middle / 0.6, 1.0)
+            self.assertAlmostEqual(gain / expected, 1.0, delta=0.06, msg=f"speed {middle:.2f}")
 
 
 if __name__ == "__main__":
