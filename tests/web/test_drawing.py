@@ -9,7 +9,7 @@ from django.test import SimpleTestCase
 
 from tests.shared import checked
 from web.design.drawing import Axis, area, bar, half_thickness, line, nice_ticks
-from web.setups.drawings import draw_legs, draw_plot
+from web.verdicts.drawings.page import draw_legs, draw_plot
 
 
 def heights(path: str) -> list[float]:

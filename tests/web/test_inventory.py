@@ -19,9 +19,11 @@ from tests.shared import document
 from tests.web.test_setups import form_of
 from web.keeping.models import Change
 from web.rigs import service, table
+from web.rigs import typical as typical_loads
 from web.rigs.models import Rig
 from web.setups import stored, typical
 from web.setups.models import SavedSetup
+from web.supplies import typical as typical_supplies
 from web.supplies.models import Supply
 
 User = get_user_model()
@@ -212,7 +214,7 @@ class Table(Base):
         self.assertContains(self.post("rig-edit", load="", column="service", value="120"), "Kept.")
 
     def test_add_typical_remove_and_take_back(self) -> None:
-        key, title = typical.loads()[3]
+        key, title = typical_loads.loads()[3]
         self.post("rig-add", name=title)
         self.assertEqual(self.rig.document["loads"][-1]["id"], key)
         self.post("rig-add", name="Mystery box")
@@ -407,7 +409,7 @@ class Path(Base):
 
 class Supplies(Base):
     def test_make_change_and_keep(self) -> None:
-        for key, _ in typical.supplies():
+        for key, _ in typical_supplies.supplies():
             answer = self.client.post(reverse("supplies"), {"typical": key})
             self.assertEqual(answer.status_code, 302, key)
             self.assertEqual(self.client.get(answer["Location"]).status_code, 200, key)

@@ -13,11 +13,13 @@ from django.test import Client, TestCase
 from django.urls import reverse
 
 from tests.shared import document, path_of
+from web.rigs.typical import loads
 from web.setups import stored
 from web.setups.demo import DEMO_USER, documents, load_demo
-from web.setups.fields import Form, edited
+from web.setups.form import Form, edited
 from web.setups.models import SavedSetup
-from web.setups.typical import first_setup, loads, supplies, supply_document
+from web.setups.typical import first_setup
+from web.supplies.typical import supplies, supply_document
 
 User = get_user_model()
 

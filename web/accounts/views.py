@@ -6,8 +6,8 @@ from django.http import Http404, HttpRequest, HttpResponse
 from django.shortcuts import redirect, render
 from django.views.decorators.http import require_http_methods, require_POST
 
+from web.accounts.demo import DEMO_USER
 from web.accounts.forms import SignUpForm
-from web.setups.demo import DEMO_USER
 
 BACKEND = "django.contrib.auth.backends.ModelBackend"
 

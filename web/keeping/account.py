@@ -19,72 +19,39 @@ from django.utils.text import slugify
 from django.views.decorators.http import require_GET, require_POST
 
 from ironmargin.errors import Fault, SetupError
-from ironmargin.setup.parts import read_supply
-from ironmargin.setup.spec import write_record
 from web.keeping import actions
-from web.rigs import csv_format
-from web.rigs.models import Rig
-from web.rigs.service import Refused, canonical
-from web.setups import stored
-from web.setups.models import SavedSetup
-from web.supplies.models import Supply
+from web.keeping.kinds import KINDS
 
 FORMAT = "iron-margin/account"
 LARGEST_ZIP, LARGEST_ENTRY, LARGEST_WHOLE, MOST_ENTRIES = 5_000_000, 1_000_000, 30_000_000, 4_000
 EPOCH = (2026, 1, 1, 0, 0, 0)
 """Every entry has this date, so that the same account gives the same bytes."""
-FOLDERS: dict[str, type[Any]] = {"rigs": Rig, "supplies": Supply, "setups": SavedSetup}
 
 
 def pack(owner: Any) -> bytes:
-    """The zip of an account: ``manifest.json``, one JSON a thing, one CSV a rig."""
+    """The zip of an account: ``manifest.json``, one JSON a thing, and what else its kind adds."""
     out = io.BytesIO()
-    rigs, supplies = (list(m.objects.of(owner).order_by("id")) for m in (Rig, Supply))
-    setups = list(SavedSetup.objects.of(owner).select_related("rig", "supply").order_by("id"))
-    number = {
-        (x.kind, x.pk): n for things in (rigs, supplies, setups) for n, x in enumerate(things, 1)
-    }
+    things = {k.folder: list(k.model.objects.of(owner).order_by("id")) for k in KINDS.values()}
+    numbers = {(x.kind, x.pk): n for held in things.values() for n, x in enumerate(held, 1)}
+
+    def number(kind: str, pk: Any) -> int | None:
+        return numbers.get((kind, pk))
+
     with zipfile.ZipFile(out, "w", zipfile.ZIP_DEFLATED) as file:
 
         def put(name: str, text: str) -> None:
-            file.writestr(zipfile.ZipInfo(name, EPOCH), text)
+            file.writestr(zipfile.ZipInfo(name, EPOCH), text, zipfile.ZIP_DEFLATED)
 
-        put(
-            "manifest.json",
-            _json(
-                {
-                    "format": FORMAT,
-                    "version": 1,
-                    "rigs": len(rigs),
-                    "supplies": len(supplies),
-                    "setups": len(setups),
-                }
-            ),
-        )
-        for rig in rigs:
-            stem = f"rigs/{number['rig', rig.pk]:04d}-{slugify(rig.name)[:60]}"
-            put(f"{stem}.json", _json(_wrapped(rig) | {"twelve_volt": rig.twelve_volt}))
-            put(f"{stem}.csv", csv_format.write(rig.document))
-        for supply in supplies:
-            put(
-                f"supplies/{number['supply', supply.pk]:04d}-{slugify(supply.name)[:60]}.json",
-                _json(_wrapped(supply)),
-            )
-        for setup in setups:
-            links = {
-                kind: number[kind, getattr(setup, f"{kind}_id")]
-                for kind in ("rig", "supply")
-                if (kind, getattr(setup, f"{kind}_id")) in number
-            }
-            put(
-                f"setups/{number['setup', setup.pk]:04d}-{slugify(setup.name)[:60]}.json",
-                _json(_wrapped(setup) | {"document": stored.compose(setup)} | links),
-            )
+        counts = {folder: len(held) for folder, held in things.items()}
+        put("manifest.json", _json({"format": FORMAT, "version": 1} | counts))
+        for kind in KINDS.values():
+            for item in things[kind.folder]:
+                stem = f"{kind.folder}/{numbers[item.kind, item.pk]:04d}-{slugify(item.name)[:60]}"
+                plain = {"name": item.name, "archived": item.archived_at is not None}
+                put(f"{stem}.json", _json(plain | kind.out(item, number)))
+                for ending, text in kind.beside(item):
+                    put(f"{stem}.{ending}", text)
     return out.getvalue()
-
-
-def _wrapped(item: Any) -> dict[str, Any]:
-    return {"name": item.name, "archived": item.archived_at is not None, "document": item.document}
 
 
 def _json(data: Any) -> str:
@@ -127,11 +94,11 @@ def _entries(raw: bytes) -> dict[str, dict[int, tuple[str, dict[str, Any]]]]:
                     ]
                 )
             found: dict[str, dict[int, tuple[str, dict[str, Any]]]] = {
-                folder: {} for folder in FOLDERS
+                folder: {} for folder in {k.folder for k in KINDS.values()}
             }
             for info in infos:
                 folder, _, name = info.filename.partition("/")
-                if folder in FOLDERS and name.endswith(".json"):
+                if folder in {k.folder for k in KINDS.values()} and name.endswith(".json"):
                     data = json.loads(_read(file, info.filename))
                     digits = name.split("-")[0].removesuffix(".json")
                     if (
@@ -186,58 +153,21 @@ def unpack(owner: Any, raw: bytes) -> dict[str, int]:
     """
     found = _entries(raw)
     faults: list[Fault] = []
-    rigs: dict[int, Any] = {}
-    supplies: dict[int, Any] = {}
-    counts = {}
+    made: dict[str, dict[int, Any]] = {kind.folder: {} for kind in KINDS.values()}
     with transaction.atomic():
-        for number, (entry, data) in sorted(found["rigs"].items()):
-            try:
-                lines = (
-                    [str(x)[:80] for x in data.get("twelve_volt", []) if isinstance(x, str)][:60]
-                    if isinstance(data.get("twelve_volt"), list)
-                    else []
-                )
-                document = canonical(data["document"])
-                rigs[number] = actions.make(
-                    Rig, owner, document["name"], document, action="took in", twelve_volt=lines
-                )
-            except Refused as refused:
-                faults += [Fault(f"{entry} {f.path}", f.code, f.message) for f in refused.faults]
-        for number, (entry, data) in sorted(found["supplies"].items()):
-            try:
-                document = write_record(read_supply(data["document"]))
-                supplies[number] = actions.make(
-                    Supply,
-                    owner,
-                    str(data.get("name") or "Supply")[:200],
-                    document,
-                    action="took in",
-                )
-            except SetupError as error:
-                faults += [Fault(f"{entry} {f.path}", f.code, f.message) for f in error.faults]
-        setups = {}
-        for number, (entry, data) in sorted(found["setups"].items()):
-            try:
-                rig, supply = _link(rigs, data, "rig"), _link(supplies, data, "supply")
-                setups[number] = stored.keep_unjudged(
-                    owner, data["document"], rig, supply, action="took in"
-                )
-            except SetupError as error:
-                faults += [Fault(f"{entry} {f.path}", f.code, f.message) for f in error.faults]
+        for kind in KINDS.values():
+            for number, (entry, data) in sorted(found[kind.folder].items()):
+                try:
+                    made[kind.folder][number] = kind.take(owner, data, made)
+                except SetupError as error:
+                    faults += [Fault(f"{entry} {f.path}", f.code, f.message) for f in error.faults]
         if faults:
             raise SetupError(faults)
-        for folder, things in (("rigs", rigs), ("supplies", supplies), ("setups", setups)):
-            counts[folder] = len(things)
+        for folder, things in made.items():
             for number, item in things.items():
                 if found[folder][number][1].get("archived") is True:
                     actions.archive(item, True)
-    return counts
-
-
-def _link(things: dict[int, Any], data: dict[str, Any], kind: str) -> Any:
-    """The thing a setup stood on, where it came along and is the very same."""
-    item = things.get(data[kind]) if isinstance(data.get(kind), int) else None
-    return item if item is not None and item.document == data["document"].get(kind) else None
+    return {folder: len(things) for folder, things in made.items()}
 
 
 @login_required

@@ -4,6 +4,7 @@ call the same.
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from typing import Any
 
 from django.contrib.auth import get_user_model
@@ -14,6 +15,10 @@ from django.utils import timezone
 from web.keeping.models import Change, Kept
 from web.keeping.words import difference
 
+LISTENERS: dict[str, list[Callable[[Any], None]]] = {}
+"""What is to be told when the document of a thing of a kind has changed; filled from the floors
+above.
+"""
 KEPT_CHANGES = 200
 """Changes remembered of each thing; older ones fall away."""
 
@@ -40,6 +45,13 @@ class TooMany(Exception):
             f"You have {model.most} {model.kind}s, the most there may be. Delete one and try again."
         )
         super().__init__(self.advice)
+
+
+def tell_of(kind: str, listener: Callable[[Any], None]) -> None:
+    """Have ``listener`` told of every change of a document of this kind, in the same
+    transaction.
+    """
+    LISTENERS.setdefault(kind, []).append(listener)
 
 
 def _note(item: Kept, action: str, what: str = "") -> None:
@@ -128,6 +140,9 @@ def change(
         if not done:
             raise Conflict(fresh)
         _note(fresh, action, said)
+        if document is not None:
+            for listener in LISTENERS.get(fresh.kind, []):
+                listener(fresh)
         return fresh
 
 

@@ -14,19 +14,10 @@ from django.shortcuts import get_object_or_404, redirect, render
 from django.views.decorators.http import require_GET, require_POST
 
 from web.keeping import actions
+from web.keeping.kinds import KINDS
 from web.keeping.models import Change
-from web.rigs.models import Rig
-from web.setups import stored
-from web.setups.models import SavedSetup
-from web.supplies.models import Supply
 
 PAGE = 24
-MODELS: dict[str, tuple[type[Any], str, str]] = {
-    "rig": (Rig, "rigs", "rig"),
-    "supply": (Supply, "supplies", "supply"),
-    "setup": (SavedSetup, "setups", "setup"),
-}
-"""Kind → model, address of its list, address of its page."""
 
 
 def number_of(text: str | None) -> int:
@@ -61,9 +52,9 @@ def listing(request: HttpRequest, model: type[Any]) -> dict[str, Any]:
 
 
 def _mine(request: HttpRequest, kind: str, pk: int, *, gone: bool = False) -> Any:
-    if kind not in MODELS:
+    if kind not in KINDS:
         raise Http404
-    model = MODELS[kind][0]
+    model = KINDS[kind].model
     return get_object_or_404(
         model.objects.filter(owner=request.user) if gone else model.objects.of(request.user), pk=pk
     )
@@ -76,7 +67,7 @@ def delete(request: HttpRequest, kind: str, pk: int) -> HttpResponse:
     item = _mine(request, kind, pk)
     actions.delete(item)
     request.session["undo"] = f"{kind}:{item.pk}"
-    return redirect(MODELS[kind][1])
+    return redirect(KINDS[kind].index)
 
 
 @login_required
@@ -87,7 +78,7 @@ def restore(request: HttpRequest, kind: str, pk: int) -> HttpResponse:
     if item.deleted_at is not None:
         actions.restore(item)
     messages.success(request, f"“{item.name}” is back.")
-    return redirect(MODELS[kind][1])
+    return redirect(KINDS[kind].index)
 
 
 @login_required
@@ -99,7 +90,7 @@ def archive(request: HttpRequest, kind: str, pk: int) -> HttpResponse:
     messages.success(
         request, f"“{item.name}” is {'put away' if item.archived_at else 'back in the list'}."
     )
-    return redirect(MODELS[kind][1])
+    return redirect(KINDS[kind].index)
 
 
 @login_required
@@ -111,8 +102,8 @@ def duplicate(request: HttpRequest, kind: str, pk: int) -> HttpResponse:
         made = actions.duplicate(item)
     except actions.TooMany as many:
         messages.error(request, many.advice)
-        return redirect(MODELS[kind][1])
-    return redirect(MODELS[kind][2], pk=made.pk)
+        return redirect(KINDS[kind].index)
+    return redirect(KINDS[kind].page, pk=made.pk)
 
 
 @login_required
@@ -124,7 +115,7 @@ def history(request: HttpRequest, kind: str, pk: int) -> HttpResponse:
     return render(
         request,
         "keeping/history.html",
-        {"item": item, "page": page, "kind": kind, "back": MODELS[kind][2]},
+        {"item": item, "page": page, "kind": kind, "back": KINDS[kind].page},
     )
 
 
@@ -139,9 +130,5 @@ def go_back(request: HttpRequest, kind: str, pk: int, change: int) -> HttpRespon
     except actions.Conflict as conflict:
         messages.error(request, f"Not gone back: {conflict}. Look at the newest change first.")
         return redirect("history", kind=kind, pk=pk)
-    if kind in ("rig", "supply"):
-        stored.stale_setups(**{kind: item})
-    else:
-        stored.stale_setups(pk=item.pk)
     messages.success(request, f"“{item.name}” is as it was at {entry.at:%H:%M on %d %b}.")
-    return redirect(MODELS[kind][2], pk=pk)
+    return redirect(KINDS[kind].page, pk=pk)

@@ -72,6 +72,7 @@ TEMPLATES = [
                 "django.contrib.auth.context_processors.auth",
                 "django.contrib.messages.context_processors.messages",
                 "web.design.context.look",
+                "web.setups.context.at_hand",
             ],
             "builtins": ["web.design.templatetags.figures"],
         },

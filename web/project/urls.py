@@ -2,14 +2,15 @@
 
 from django.urls import include, path
 
-from web.setups import views
+from web.verdicts import pages
 
 urlpatterns = [
-    path("", views.home, name="home"),
+    path("", pages.home, name="home"),
     path("account/", include("web.accounts.urls")),
     path("rigs/", include("web.rigs.urls")),
     path("supplies/", include("web.supplies.urls")),
     path("setups/", include("web.setups.urls")),
+    path("setups/", include("web.verdicts.page_urls")),
     path("order/", include("web.running_order.urls")),
     path("verdicts/", include("web.verdicts.urls")),
     path("kept/", include("web.keeping.urls")),

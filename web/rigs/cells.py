@@ -6,7 +6,7 @@ from typing import Any
 
 from ironmargin.errors import Fault
 from ironmargin.setup.spec import INVALID, Flag, Number, Spec
-from web.setups.fields import LONGEST_TYPED, typed_number
+from web.design.fields import LONGEST_TYPED, typed_number
 
 
 def parse(spec: Spec, typed: str, path: str, *, optional: bool) -> tuple[Any, Fault | None]:

@@ -14,7 +14,6 @@ from ironmargin.sustaining.totals import Totals, totals
 from web.keeping import actions
 from web.rigs import table
 from web.rigs.models import Rig
-from web.setups import stored
 
 MOST_TWELVE_VOLT = 60
 STARTERS = {
@@ -25,12 +24,8 @@ STARTERS = {
 DETAILS_LEFT_OUT = {"id", "circuit", "leg", "soft_start"}
 
 
-class Refused(Exception):
+class Refused(SetupError):
     """A change that the core does not take; ``faults`` say why."""
-
-    def __init__(self, faults: list[Fault]) -> None:
-        self.faults = faults
-        super().__init__("; ".join(map(str, faults)))
 
 
 def totals_of(document: dict[str, Any]) -> Totals | None:
@@ -81,7 +76,6 @@ def put(
     fresh: Rig = actions.change(
         rig, version, name=document["name"], document=document, what=what, **columns
     )
-    stored.stale_setups(rig=rig)
     return fresh
 
 
@@ -152,7 +146,7 @@ def edit_detail(rig: Rig, version: int, ident: str, key: str, typed: str) -> Rig
 def details(load: dict[str, Any]) -> list[dict[str, Any]]:
     """Every field of a load that is a number, a choice, a flag or text, as the drawer shows it."""
     from ironmargin.setup.loads import SoftStart
-    from web.setups.fields import LABELS, words
+    from web.design.fields import LABELS, words
 
     out = []
 

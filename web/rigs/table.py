@@ -19,7 +19,7 @@ from ironmargin.setup.model import Circuit, Rig
 from ironmargin.setup.spec import Choice, Flag, Number, Text, specs
 from ironmargin.sustaining.totals import Totals
 from web.rigs.cells import parse
-from web.setups.typical import load_document, loads
+from web.rigs.typical import load_document, loads
 
 COLUMNS = (
     "name",

@@ -16,12 +16,12 @@ from django.views.decorators.http import require_GET, require_http_methods, requ
 from ironmargin.errors import Fault, SetupError
 from ironmargin.loads.plate_reader import PLATE, read_plate
 from ironmargin.setup.spec import Choice, Number
+from web.design.fields import typed_number, words
 from web.keeping import actions
 from web.keeping.views import listing, number_of
 from web.rigs import csv_format, service, table
+from web.rigs import typical as typical_loads
 from web.rigs.models import Rig
-from web.setups import typical
-from web.setups.fields import typed_number, words
 
 SERVICES = (
     ("120", "one leg, 120 V (30 A inlet or less)"),
@@ -79,7 +79,9 @@ def show(request: HttpRequest, pk: int) -> HttpResponse:
     rig = mine(request, pk)
     used = rig.setups.filter(deleted_at=None).only("name", "verdict", "iron_margin")[:12]
     return render(
-        request, "rigs/page.html", _context(rig) | {"typical": typical.loads(), "setups": used}
+        request,
+        "rigs/page.html",
+        _context(rig) | {"typical": typical_loads.loads(), "setups": used},
     )
 
 
@@ -103,7 +105,7 @@ def _changing(
     lost.
     """
     if not request.user.is_authenticated:
-        return render(request, "setups/_signed_out.html", status=401)
+        return render(request, "design/_signed_out.html", status=401)
     rig = mine(request, pk)
     try:
         done = work(rig, number_of(request.POST.get("version")))
@@ -231,7 +233,7 @@ def paste(request: HttpRequest, pk: int) -> HttpResponse:
     kept.
     """
     if not request.user.is_authenticated:
-        return render(request, "setups/_signed_out.html", status=401)
+        return render(request, "design/_signed_out.html", status=401)
     rig = mine(request, pk)
     post = request.POST
     document, problems = table.pasted(
@@ -278,7 +280,7 @@ def plate(request: HttpRequest, pk: int) -> HttpResponse:
         return (
             redirect(f"{reverse('sign-in')}?next={request.path}")
             if request.method == "GET"
-            else render(request, "setups/_signed_out.html", status=401)
+            else render(request, "design/_signed_out.html", status=401)
         )
     rig = mine(request, pk)
     posted = request.POST if request.method == "POST" else {"kind": "air-conditioner"}

@@ -12,12 +12,12 @@ from django.utils import timezone
 from django.utils.text import slugify
 from django.views.decorators.http import require_GET, require_POST
 
+from web.design.fields import typed_number
 from web.keeping.views import number_of
 from web.running_order import service
 from web.running_order.card import SIZES, card_pdf
 from web.running_order.models import DayTasks, StepReading
 from web.setups import stored
-from web.setups.fields import typed_number
 from web.setups.models import SavedSetup
 from web.verdicts import jobs
 from web.verdicts.models import Job
@@ -96,7 +96,7 @@ def order(request: HttpRequest, pk: int, job: int) -> HttpResponse:
 def reading(request: HttpRequest, pk: int) -> HttpResponse:
     """What was read at a step; kept for the log."""
     if not request.user.is_authenticated:
-        return render(request, "setups/_signed_out.html", status=401)
+        return render(request, "design/_signed_out.html", status=401)
     saved, document = _setup(request, pk)
     read, volts = (typed_number(request.POST.get(k, "") or "x") for k in ("read_a", "read_v"))
     read_a = read if isinstance(read, float) and 0 <= read < 1000 else None
@@ -206,7 +206,7 @@ def _day(
 def plan_day(request: HttpRequest, pk: int) -> HttpResponse:
     """Plan the day of the tasks in the form; a task moved on the timeline arrives as a lock."""
     if not request.user.is_authenticated:
-        return render(request, "setups/_signed_out.html", status=401)
+        return render(request, "design/_signed_out.html", status=401)
     saved, document = _setup(request, pk)
     day = service.tasks_of(saved, document)
     tasks = service.posted_tasks(request.POST)

@@ -10,12 +10,12 @@ from typing import Any
 from django.contrib.auth import get_user_model
 from django.db import transaction
 
+from web.accounts.demo import DEMO_USER
 from web.keeping import actions
 from web.rigs.models import Rig
 from web.setups.models import SavedSetup
 from web.setups.stored import judge, keep
 
-DEMO_USER = "demo"
 Document = dict[str, Any]
 
 

@@ -1,4 +1,6 @@
-"""Typical supplies and loads offered while a setup is made, and the setup a new one begins from."""
+"""Typical parts of a path, what a form may ask to be put in, and the setup a new one begins
+from.
+"""
 
 from __future__ import annotations
 
@@ -8,80 +10,12 @@ from functools import cache
 from typing import Any
 
 from ironmargin.tables import rows
+from web.rigs.typical import load_document
+from web.supplies.typical import supply_document
 
 ASKS = ("use_supply", "add_load", "remove_load", "path_op", "kept_rig", "kept_supply")
 """Form fields that ask for something to be put in, taken out or moved."""
 MOST_PARTS = 30
-POSTS = {
-    "post-20": ("shore post, 20 A", {"kind": "shore", "breaker_a": 20}),
-    "post-30": ("shore post, 30 A", {"kind": "shore", "breaker_a": 30}),
-    "post-50": ("shore post, 50 A, two legs", {"kind": "shore", "breaker_a": 50, "legs": "split"}),
-    "pair-2200": (
-        "two 2.2 kW sets in parallel",
-        {
-            "kind": "parallel",
-            "kit_limit_a": 30,
-            "units": [
-                {"kind": "generator", "continuous_w": 1800, "starting_w": 2200},
-                {"kind": "generator", "continuous_w": 1800, "starting_w": 2200},
-            ],
-        },
-    ),
-}
-
-
-@cache
-def supplies() -> tuple[tuple[str, str], ...]:
-    """(key, name) of the typical supplies."""
-    return tuple((r["key"], r["name"]) for r in rows("typical_supplies")) + tuple(
-        (k, name) for k, (name, _) in POSTS.items()
-    )
-
-
-@cache
-def loads() -> tuple[tuple[str, str], ...]:
-    """(key, name) of the typical loads."""
-    return tuple((r["key"], r["name"]) for r in rows("typical_loads"))
-
-
-def supply_document(key: str) -> dict[str, Any] | None:
-    """A typical supply as the format has it."""
-    if key in POSTS:
-        return copy.deepcopy(POSTS[key][1])
-    for r in rows("typical_supplies"):
-        if r["key"] == key:
-            out = {
-                "kind": "generator",
-                "continuous_w": float(r["continuous_w"]),
-                "starting_w": float(r["starting_w"]),
-                "voltage_v": float(r["voltage_v"]),
-                "output": r["output"],
-                "tank_l": float(r["tank_l"]),
-                "mass_kg": float(r["mass_kg"]),
-            }
-            return out | ({"inverter": False} if r["key"].startswith("con-") else {})
-    return None
-
-
-def load_document(key: str, taken: set[str]) -> dict[str, Any] | None:
-    """A typical load as the format has it, under an id that is not taken."""
-    for r in rows("typical_loads"):
-        if r["key"] != key:
-            continue
-        ident = next(i for i in (key, *(f"{key}-{n}" for n in range(2, 300))) if i not in taken)
-        out: dict[str, Any] = {
-            "id": ident,
-            "name": r["name"][:1].upper() + r["name"][1:],
-            "kind": r["kind"],
-            "from": "typical",
-        }
-        if float(r["voltage_v"]) != 120.0:
-            out["voltage_v"] = float(r["voltage_v"])
-        for name in ("watts", "running_a", "lra_a", "fan_high_a", "duty"):
-            if r[name]:
-                out[name] = float(r[name])
-        return out | ({"start": r["start"]} if r["start"] else {})
-    return None
 
 
 @cache
@@ -210,17 +144,6 @@ def other_gear(document: dict[str, Any], picture: str | None) -> dict[str, Any] 
     else:
         load["start"] = "soft-start"
     return new
-
-
-def fitting_supply(service: str) -> dict[str, Any]:
-    """A supply to begin from that fits a rig's service."""
-    if service == "230":
-        return {"kind": "shore", "breaker_a": 16, "voltage_v": 230}
-    return (
-        {"kind": "shore", "breaker_a": 50, "legs": "split"}
-        if service == "120/240"
-        else {"kind": "shore", "breaker_a": 30}
-    )
 
 
 def first_setup() -> dict[str, Any]:

@@ -1,49 +1,25 @@
-"""The pages of a setup: each reads the request, calls the service, renders."""
+"""The setups an owner keeps: the list, side by side, files in and out."""
 
 from __future__ import annotations
 
 import json
-from typing import Any
 
 from django.contrib import messages
 from django.contrib.auth.decorators import login_required
-from django.http import HttpRequest, HttpResponse, JsonResponse
+from django.http import HttpRequest, HttpResponse
 from django.shortcuts import get_object_or_404, redirect, render
-from django.urls import reverse
 from django.utils.text import slugify
 from django.views.decorators.http import require_GET, require_POST
 
 from ironmargin.errors import Fault, SetupError
-from ironmargin.planning.remedies import nearest_remedy
 from ironmargin.setup.reading import LARGEST_FILE_BYTES
-from ironmargin.verdict.picture import picture_csv, picture_of
-from ironmargin.verdict.result import result_json
-from web.design.context import UNITS, cookie_of
 from web.keeping import actions
 from web.keeping.views import listing, number_of
-from web.rigs.models import Rig
-from web.setups import stored, typical
+from web.setups import stored
 from web.setups.comparing import comparison, comparison_rows
-from web.setups.fields import Form, edited
 from web.setups.models import SavedSetup
-from web.setups.path_drawing import draw_path
-from web.setups.sentence import conditions_words
-from web.supplies.models import Supply
 
-LOST = "The page lost its setup on the way. Reload it; your saved setups are safe."
 MOST_COMPARED = 6
-
-
-def home(request: HttpRequest) -> HttpResponse:
-    """The setup at hand for who is signed in; the door for who is not."""
-    if not request.user.is_authenticated:
-        return render(request, "setups/door.html")
-    mine = SavedSetup.objects.current(request.user)
-    first = (
-        mine.filter(pk=request.session.get("setup", 0)).first()
-        or mine.order_by("-updated_at", "-id").first()
-    )
-    return redirect("setup", pk=first.pk) if first else redirect("rigs")
 
 
 @login_required
@@ -53,136 +29,7 @@ def index(request: HttpRequest) -> HttpResponse:
     return render(request, "setups/index.html", listing(request, SavedSetup))
 
 
-def _units(request: HttpRequest) -> str:
-    posted = request.POST.get("units", "")
-    return posted if posted in UNITS else cookie_of(request, "units", UNITS, "us")
-
-
-def _shown_units(request: HttpRequest) -> str:
-    """The units to show: those just changed to, else those the form is in."""
-    changed = request.POST.get("units_changed", "")
-    return changed if changed in UNITS else _units(request)
-
-
-def _context(
-    request: HttpRequest,
-    document: dict[str, Any],
-    saved: SavedSetup | None,
-    rig: Rig | None = None,
-    supply: Supply | None = None,
-    picture: str | None = None,
-) -> dict[str, Any]:
-    """What the page of one setup shows: what was computed (now or before), and the form over the
-    document.
-    """
-    from web.verdicts.shown import shown
-
-    units = _shown_units(request)
-    against, over = _against(request, document, picture)
-    data, faults = shown(document, picture, over)
-    by_path: dict[str, str] = {}
-    for fault in faults:
-        by_path.setdefault(fault.path, fault.message)
-    form = Form(
-        document,
-        units,
-        by_path,
-        data["assumed"] if data else {},
-        request.POST.dict() if request.method == "POST" else {},
-    )
-    groups = [*form.supply_groups(), form.condition_group()]
-    rows = list(form.load_rows())
-    parts = list(form.path_groups())
-    placed = {*form.paths(), "name"}
-    context = {
-        "saved": saved,
-        "document": json.dumps(document),
-        "version": saved.version if saved else 0,
-        "units": units,
-        "groups": groups,
-        "rows": rows,
-        "faults": faults,
-        "loose_faults": [f for f in faults if f.path not in placed],
-        "name_fault": by_path.get("name", ""),
-        "name": str(document.get("name", "")),
-        "typical_supplies": typical.supplies(),
-        "typical_loads": typical.loads(),
-        "rig": rig,
-        "supply": supply,
-        "path_groups": parts,
-        "typical_parts": typical.parts(),
-        "conditions_words": conditions_words(document, units) if data else "",
-        "kept_rigs": Rig.objects.current(request.user).only("name")[:200],
-        "kept_supplies": Supply.objects.current(request.user).only("name")[:200],
-        "against": against,
-    }
-    if saved is not None and saved.rig_id:
-        others = (
-            SavedSetup.objects.current(request.user).filter(rig=saved.rig_id).exclude(pk=saved.pk)
-        )
-        context["variants"] = others.only("name", "verdict", "iron_margin", "stale")[:8]
-    return context | (data or {"path": draw_path(document, None)})
-
-
-def _against(
-    request: HttpRequest, document: dict[str, Any], picture: str | None
-) -> tuple[str, dict[str, Any] | None]:
-    """What the start is compared with: the same with other start gear, or another saved setup."""
-    asked = request.POST.get("against", "")
-    if asked == "gear":
-        return asked, typical.other_gear(document, picture)
-    other = (
-        SavedSetup.objects.of(request.user)
-        .select_related("rig", "supply")
-        .filter(pk=number_of(asked))
-        .first()
-        if asked
-        else None
-    )
-    return (asked, stored.compose(other)) if other is not None else ("", None)
-
-
-@login_required
-@require_GET
-def new(request: HttpRequest) -> HttpResponse:
-    """A new setup: on the rig and supply asked for, else on the newest ones, else begun from
-    typical values.
-    """
-    rigs, supplies = Rig.objects.current(request.user), Supply.objects.current(request.user)
-    newest = (
-        None
-        if "typical" in request.GET
-        else next((r for r in rigs[:20] if r.document["loads"]), None)
-    )
-    rig = rigs.filter(pk=number_of(request.GET.get("rig"))).first() or newest
-    supply = supplies.filter(pk=number_of(request.GET.get("supply"))).first()
-    document = typical.first_setup()
-    if rig is not None:
-        document = typical.on_rig(document | {"name": f"{rig.name}, new question"}, rig.document)
-        document["supply"] = typical.fitting_supply(rig.document.get("service", "120"))
-    if supply is not None:
-        document["supply"] = supply.document
-    return render(request, "setups/page.html", _context(request, document, None, rig, supply))
-
-
-@login_required
-@require_GET
-def show(request: HttpRequest, pk: int) -> HttpResponse:
-    """A saved setup with its verdict."""
-    saved = _saved(request, pk)
-    stored.refresh(saved)
-    request.session["setup"] = saved.pk
-    rig, supply = (
-        x if x is not None and x.deleted_at is None else None for x in (saved.rig, saved.supply)
-    )
-    return render(
-        request,
-        "setups/page.html",
-        _context(request, stored.compose(saved), saved, rig, supply, request.GET.get("start")),
-    )
-
-
-def _saved(request: HttpRequest, pk: int) -> SavedSetup:
+def own_setup(request: HttpRequest, pk: int) -> SavedSetup:
     found: SavedSetup = get_object_or_404(
         SavedSetup.objects.of(request.user).select_related("rig", "supply"), pk=pk
     )
@@ -193,7 +40,7 @@ def _saved(request: HttpRequest, pk: int) -> SavedSetup:
 @require_GET
 def chip(request: HttpRequest, pk: int) -> HttpResponse:
     """A setup's verdict as a small bar, computed anew where what it stands on has changed."""
-    saved = _saved(request, pk)
+    saved = own_setup(request, pk)
     stored.refresh(saved)
     return render(request, "setups/_chip.html", {"setup": saved, "bare": True})
 
@@ -219,185 +66,17 @@ def compare(request: HttpRequest) -> HttpResponse:
     )
 
 
-def _base(request: HttpRequest) -> dict[str, Any] | None:
-    """The document a posted form stands on; None if it did not arrive."""
-    raw = request.POST.get("document", "")
-    try:
-        document = json.loads(raw) if len(raw) <= LARGEST_FILE_BYTES else None
-    except (ValueError, RecursionError):
-        return None
-    return document if isinstance(document, dict) else None
-
-
-def posted_document(
-    request: HttpRequest,
-) -> tuple[dict[str, Any] | None, Rig | None, Supply | None]:
-    """The document with the form's inputs put in and then what it asked for, and the rig and supply
-    of the inventory it stands on.
-    """
-    document = _base(request)
-    if document is None:
-        return None, None, None
-    post = request.POST.dict()
-    document = edited(document, post, _units(request))
-    replaced = typical.put_in(document, post)
-    document = document if replaced is None else replaced
-    rig = (
-        Rig.objects.of(request.user)
-        .filter(pk=number_of(post.get("kept_rig") or post.get("rig_pk")))
-        .first()
-    )
-    supply = (
-        Supply.objects.of(request.user)
-        .filter(pk=number_of(post.get("kept_supply") or post.get("supply_pk")))
-        .first()
-    )
-    if rig is not None and post.get("kept_rig"):
-        document = typical.on_rig(document, rig.document)
-    if supply is not None and post.get("kept_supply"):
-        document["supply"] = supply.document
-    if post.get("use_supply"):
-        supply = None  # a typical one instead of the one kept
-    return document, rig, supply
-
-
-def _lost(request: HttpRequest) -> HttpResponse:
-    return render(
-        request, "setups/_faults.html", {"loose_faults": [Fault("", "lost", LOST)]}, status=422
-    )
-
-
-@require_POST
-def preview(request: HttpRequest) -> HttpResponse:
-    """Judge what the form holds now; nothing is stored."""
-    if not request.user.is_authenticated:
-        return render(request, "setups/_signed_out.html", status=401)
-    document, rig, supply = posted_document(request)
-    if document is None:
-        return _lost(request)
-    picture = request.POST.get("picture") or None
-    saved = (
-        SavedSetup.objects.of(request.user).filter(pk=number_of(request.POST.get("saved"))).first()
-    )
-    context = _context(request, document, saved, rig, supply, picture) | {
-        "version": number_of(request.POST.get("version"))
-    }
-    anew = (
-        any(request.POST.get(k) for k in (*typical.ASKS, "units_changed"))
-        or Form(document, "si").paths() != Form(_base(request) or {}, "si").paths()
-    )
-    sound = "result" in context
-    body = "setups/_verdict.html" if sound else "setups/_faulty.html"
-    template, context["body"] = ("setups/_form_and_verdict.html", body) if anew else (body, body)
-    return render(request, template, context, status=200 if sound else 422)
-
-
-@require_POST
-def remedy(request: HttpRequest) -> HttpResponse:
-    """What would make a failing setup hold: slower than the verdict, so asked for after it."""
-    if not request.user.is_authenticated:
-        return render(request, "setups/_signed_out.html", status=401)
-    document, _, _ = posted_document(request)
-    judged = stored.judge(document) if document is not None else None
-    if judged is None or judged.checked is None:
-        return HttpResponse(status=204)
-    return render(request, "setups/_remedy.html", {"remedy": nearest_remedy(judged.checked)})
-
-
-@require_POST
-def save(request: HttpRequest) -> HttpResponse:
-    """Keep what the form holds, as a new setup or over the one it came from."""
-    if not request.user.is_authenticated:
-        return render(request, "setups/_signed_out.html", status=401)
-    document, rig, supply = posted_document(request)
-    if document is None:
-        return _lost(request)
-    post = request.POST
-    pk = number_of(post.get("saved"))
-    judged = stored.judge(document, remedy=True)
-    saved = _saved(request, pk) if pk else None
-    if judged.checked is None:
-        return render(
-            request,
-            "setups/_faulty.html",
-            _context(request, document, saved, rig, supply),
-            status=422,
-        )
-    try:
-        if saved is None or "as_copy" in post:
-            kept = stored.keep(request.user, judged, what_if="as_copy" in post)
-        else:
-            versions = {
-                "setup": number_of(post.get("version")),
-                "rig": number_of(post.get("rig_version")),
-                "supply": number_of(post.get("supply_version")),
-            }
-            kept = stored.keep_again(saved, judged, versions, rig, supply)
-    except actions.Conflict as conflict:
-        return render(
-            request,
-            "keeping/_conflict.html",
-            {"newer": conflict.newer, "what": conflict.what, "copy": True},
-            status=409,
-        )
-    except actions.TooMany as many:
-        return render(
-            request,
-            "setups/_faults.html",
-            {"loose_faults": [Fault("", "too-many", many.advice)]},
-            status=422,
-        )
-    messages.success(request, f"Saved “{kept.name}”.")
-    response = HttpResponse(status=204)
-    response["HX-Redirect"] = reverse("setup", args=[kept.pk])
-    return response
-
-
 @login_required
 @require_GET
 def export(request: HttpRequest, pk: int) -> HttpResponse:
     """The setup as a file of the open format."""
-    saved = _saved(request, pk)
+    saved = own_setup(request, pk)
     response = HttpResponse(
         json.dumps(stored.compose(saved), indent=1, ensure_ascii=False) + "\n",
         content_type="application/json",
     )
     response["Content-Disposition"] = (
         f'attachment; filename="{slugify(saved.name) or "setup"}.setup.json"'
-    )
-    return response
-
-
-@login_required
-@require_GET
-def result(request: HttpRequest, pk: int) -> HttpResponse:
-    """The check of a setup as the open result format."""
-    judged = stored.judge_saved(_saved(request, pk), remedy=True)
-    if judged.checked is None:
-        return JsonResponse({"faults": [str(f) for f in judged.faults]}, status=422)
-    return JsonResponse(
-        result_json(judged.checked.result), json_dumps_params={"ensure_ascii": False}
-    )
-
-
-@login_required
-@require_GET
-def start_csv(request: HttpRequest, pk: int) -> HttpResponse:
-    """The figures of one start's picture."""
-    saved = _saved(request, pk)
-    load = request.GET.get("start", "")
-    checked = stored.judge_saved(saved, load).checked
-    if checked is None or not checked.starts:
-        return HttpResponse(
-            "This setup has no start to write.\n", content_type="text/plain", status=404
-        )
-    chosen = next(
-        (s for s in checked.starts if checked.case.demands[s.starters[0].demand].load.id == load),
-        checked.starts[0],
-    )
-    response = HttpResponse(picture_csv(picture_of(checked, chosen)), content_type="text/csv")
-    response["Content-Disposition"] = (
-        f'attachment; filename="{slugify(saved.name) or "setup"}-start.csv"'
     )
     return response
 

@@ -17,10 +17,11 @@ from ironmargin.setup.parts import read_supply
 from ironmargin.setup.reading import LARGEST_FILE_BYTES
 from ironmargin.setup.spec import write_record
 from web.design.context import UNITS, cookie_of
+from web.design.fields import typed_number
 from web.keeping import actions
 from web.keeping.views import listing, number_of
-from web.setups import stored, typical
-from web.setups.fields import Form, edited_supply, typed_number
+from web.supplies import typical as typical_supplies
+from web.supplies.form import SupplyForm, edited_supply
 from web.supplies.models import Supply
 from web.supplies.words import derates, lift_words, short_name
 
@@ -29,9 +30,9 @@ from web.supplies.words import derates, lift_words, short_name
 @require_http_methods(["GET", "POST"])
 def index(request: HttpRequest) -> HttpResponse:
     """The owner's supplies; a POST keeps a typical one to begin from."""
-    context = listing(request, Supply) | {"typical": typical.supplies()}
+    context = listing(request, Supply) | {"typical": typical_supplies.supplies()}
     if request.method == "POST":
-        document = typical.supply_document(request.POST.get("typical", ""))
+        document = typical_supplies.supply_document(request.POST.get("typical", ""))
         try:
             if document is None:
                 raise SetupError(
@@ -81,7 +82,7 @@ def _context(
     by_path: dict[str, str] = {}
     for fault in faults:
         by_path.setdefault(fault.path, fault.message)
-    form = Form({"supply": document}, units, by_path, {}, request.POST.dict())
+    form = SupplyForm({"supply": document}, units, by_path, {}, request.POST.dict())
     supply = read_supply(document) if not faults else None
     hot, high = (
         (conditions.outdoor_c * 1.8 + 32, conditions.altitude_m / 0.3048)
@@ -136,7 +137,7 @@ def _posted(request: HttpRequest, item: Supply) -> tuple[dict[str, Any], list[Fa
         document = item.document
     units = request.POST.get("units", "us")
     document = edited_supply(document, request.POST.dict(), units if units in UNITS else "us")
-    swapped = typical.supply_document(request.POST.get("use_supply", ""))
+    swapped = typical_supplies.supply_document(request.POST.get("use_supply", ""))
     document = swapped or document
     if (
         "add_unit" in request.POST
@@ -160,7 +161,7 @@ def _posted(request: HttpRequest, item: Supply) -> tuple[dict[str, Any], list[Fa
 def preview(request: HttpRequest, pk: int) -> HttpResponse:
     """The page's body for what the form holds now; nothing is stored."""
     if not request.user.is_authenticated:
-        return render(request, "setups/_signed_out.html", status=401)
+        return render(request, "design/_signed_out.html", status=401)
     item = get_object_or_404(Supply.objects.of(request.user), pk=pk)
     document, faults = _posted(request, item)
     return render(
@@ -175,14 +176,14 @@ def preview(request: HttpRequest, pk: int) -> HttpResponse:
 def save(request: HttpRequest, pk: int) -> HttpResponse:
     """Keep what the form holds."""
     if not request.user.is_authenticated:
-        return render(request, "setups/_signed_out.html", status=401)
+        return render(request, "design/_signed_out.html", status=401)
     item = get_object_or_404(Supply.objects.of(request.user), pk=pk)
     document, faults = _posted(request, item)
     name = request.POST.get("name", "").strip()[:200]
     if not name:
         faults = [*faults, Fault("name", "empty", "must not be empty (got nothing)")]
     if faults:
-        return render(request, "setups/_fault_box.html", {"faults": faults}, status=422)
+        return render(request, "components/fault_box.html", {"faults": faults}, status=422)
     try:
         actions.change(item, number_of(request.POST.get("version")), name=name, document=document)
     except actions.Conflict as conflict:
@@ -192,7 +193,6 @@ def save(request: HttpRequest, pk: int) -> HttpResponse:
             {"newer": conflict.newer, "what": conflict.what},
             status=409,
         )
-    stored.stale_setups(supply=item)
     messages.success(request, f"Saved “{name}”.")
     response = HttpResponse(status=204)
     response["HX-Refresh"] = "true"

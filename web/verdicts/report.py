@@ -11,7 +11,7 @@ from typing import Any
 from django.conf import settings
 from django.template.loader import render_to_string
 
-from web.setups.sentence import conditions_words
+from web.verdicts.sentence import conditions_words
 from web.verdicts.shown import content_key, shown
 
 os.environ.setdefault("SOURCE_DATE_EPOCH", "1767225600")

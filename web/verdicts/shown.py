@@ -18,10 +18,10 @@ from ironmargin.setup.reading import read_setup, write_setup
 from ironmargin.verdict.picture import Picture, picture_of
 from ironmargin.verdict.result import result_json
 from web.setups import stored
-from web.setups.drawings import draw
-from web.setups.path_drawing import draw_path
-from web.setups.sentence import parts_of
+from web.verdicts.drawings.page import draw
+from web.verdicts.drawings.path import draw_path
 from web.verdicts.models import Judgement
+from web.verdicts.sentence import parts_of
 
 SHAPE = 1
 """Raised when what is kept changes its shape."""

@@ -20,11 +20,11 @@ from web.keeping import actions
 from web.keeping.views import number_of
 from web.setups import stored
 from web.setups.models import SavedSetup
-from web.setups.sentence import conditions_words
-from web.setups.views import posted_document
+from web.setups.posted import posted_document
 from web.verdicts import jobs
 from web.verdicts.models import Job, Share
 from web.verdicts.report import report_pdf
+from web.verdicts.sentence import conditions_words
 from web.verdicts.shown import plain_document, shown
 
 SHARE_DAYS = (1, 7, 30, 90)
@@ -37,7 +37,7 @@ THIN_TROUBLE = 2
 def search(request: HttpRequest, kind: str) -> HttpResponse:
     """Begin a search for what the form holds, or find the one that was done before."""
     if not request.user.is_authenticated:
-        return render(request, "setups/_signed_out.html", status=401)
+        return render(request, "design/_signed_out.html", status=401)
     if kind not in ("remedies", "sensitivity"):
         raise Http404
     document, _, _ = posted_document(request)

@@ -13,8 +13,8 @@ from ironmargin.verdict.curves import breaker_plot
 from ironmargin.verdict.picture import Picture, picture_of
 from ironmargin.verdict.stations import Station, stations
 from web.design.drawing import Axis, Bar, area, bar, line
-from web.setups.breaker_drawing import draw_breaker
-from web.setups.leg_drawing import draw_legs
+from web.verdicts.drawings.breaker import draw_breaker
+from web.verdicts.drawings.legs import draw_legs
 
 BAR_LENGTH, BAR_ACROSS = 1200.0, 64.0
 UPRIGHT_PITCH, UPRIGHT_ACROSS = 56.0, 88.0

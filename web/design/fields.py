@@ -1,5 +1,5 @@
-"""The form of a setup: which of its fields are shown, how they are called, and how what was typed
-goes back.
+"""Inputs of forms over documents of the open format: how fields are called, shown in a person's
+units, and put back.
 
 Types, ranges, defaults and choices come from the core's field specifications; only labels and
 glosses are said here. An input's name is the path of its field, so that a fault finds its input by
@@ -8,24 +8,12 @@ itself.
 
 from __future__ import annotations
 
-import copy
 import re
-from collections.abc import Callable, Iterator, Mapping
+from collections.abc import Callable, Mapping
 from dataclasses import dataclass
 from typing import Any
 
-from ironmargin.setup.hookup import HOOKUP_KINDS
-from ironmargin.setup.loads import COOLING_MODES, LOAD_KINDS
-from ironmargin.setup.model import Conditions, Rig, Rules
 from ironmargin.setup.spec import Choice, Flag, Number, Rows, specs
-from ironmargin.setup.supplies import (
-    SUPPLY_KINDS,
-    BatteryInverter,
-    Cylinder,
-    FuelRating,
-    Generator,
-    Noise,
-)
 
 LABELS = {
     "continuous_w": ("Running power", "What it gives for hours."),
@@ -86,46 +74,11 @@ LABELS = {
     "fraction": ("Soft-start peak", "As a share of locked-rotor amps."),
     "learned_starts": ("Starts learned", ""),
 }
-SUPPLY_FIELDS = {
-    "generator": (
-        "continuous_w",
-        "starting_w",
-        "fuel",
-        "ratings_for",
-        "eco",
-        "inverter",
-        "leg_limit_a",
-    ),
-    "shore": ("breaker_a", "legs", "voltage_v", "source_ohm", "also_on_circuit_a"),
-    "parallel": ("kit_limit_a",),
-    "battery-inverter": ("continuous_w", "surge_w", "surge_s", "battery_wh", "start_soc"),
-    "assist": ("input_limit_a",),
-}
-MORE_FIELDS = {
-    "generator": ("output", "voltage_v", "limit_headroom", "tank_l", "fuel_points", "mass_kg"),
-    "parallel": ("imbalance",),
-    "shore": ("readings", "breaker_standard"),
-    "battery-inverter": ("output", "voltage_v", "usable_fraction", "efficiency"),
-    "assist": ("charge_efficiency",),
-}
-LOAD_FIELDS = {
-    "air-conditioner": ("running_a", "lra_a", "high_cool_a", "fan_high_a", "start"),
-    "motor": ("running_a", "lra_a", "start"),
-    "microwave": ("watts",),
-}
-PART_FIELDS = ("rating_a", "length_m", "awg", "feeds", "condition")
 EDGE: dict[str, tuple[str, Callable[[float], float], Callable[[float], float]]] = {
     "°C": ("°F", lambda c: c * 1.8 + 32.0, lambda f: (f - 32.0) / 1.8),
     "m": ("ft", lambda m: m / 0.3048, lambda ft: ft * 0.3048),
 }
 """What US users see instead: unit, and both conversions."""
-SUPPLY_TITLES = {
-    "generator": "Generator",
-    "shore": "Shore post",
-    "parallel": "Sets in parallel",
-    "battery-inverter": "Battery inverter",
-    "assist": "Post with assist",
-}
 PATH = re.compile(r"[a-z_]+(\[\d{1,3}\])?(\.[a-z_]+(\[\d{1,3}\])?)*\Z")
 STEP = re.compile(r"([a-z_]+)(?:\[(\d+)\])?")
 LONGEST_TYPED = 200
@@ -161,21 +114,6 @@ class Group:
     title: str
     fields: tuple[Field, ...]
     note: str = ""
-
-
-@dataclass(frozen=True)
-class LoadRow:
-    """One load: whether it is wanted, and its inputs."""
-
-    ident: str
-    name: str
-    kind: str
-    wanted: bool
-    always_on: bool
-    mode: str
-    modes: tuple[str, ...]
-    provenance: Field
-    fields: tuple[Field, ...]
 
 
 def look_up(document: Any, path: str) -> Any:
@@ -214,7 +152,7 @@ def put(document: dict[str, Any], path: str, value: Any) -> None:
         document[name] = value
 
 
-def _known(kinds: Mapping[str, type], item: Any) -> type | None:
+def known_kind(kinds: Mapping[str, type], item: Any) -> type | None:
     """The dataclass of a document's object by its kind, or None where it has none that is known."""
     kind = item.get("kind") if isinstance(item, dict) else None
     return kinds.get(kind) if isinstance(kind, str) else None
@@ -269,8 +207,8 @@ def words(choice: str) -> str:
     }.get(choice, choice.replace("-", " ").replace("_", " "))
 
 
-class Form:
-    """The form over one document, in one system of units, with the faults of its last check."""
+class Fields:
+    """Inputs over one document, in one system of units, with the faults of its last check."""
 
     def __init__(
         self,
@@ -350,130 +288,11 @@ class Form:
             value = EDGE[unit][1](value)
         return f"{value:.6g}" if abs(value) < 1e6 else f"{value:.0f}"
 
-    def supply_groups(self, *, full: bool = False) -> Iterator[Group]:
-        """The supply's inputs; a parallel set or an assist has one group for each thing inside.
-        ``full`` for all a supply's own page knows.
-        """
-        supply = self.document.get("supply")
-        cls = _known(SUPPLY_KINDS, supply)
-        if cls is None or not isinstance(supply, dict):
-            return
-        kind = supply["kind"]
-        yield self.group(
-            cls,
-            SUPPLY_FIELDS[kind] + (MORE_FIELDS.get(kind, ()) if full else ()),
-            "supply",
-            SUPPLY_TITLES[kind],
-        )
-        if full and kind == "generator":
-            yield from self._of_the_set("supply", supply)
-        for at, _ in enumerate(rows_of(supply, "units") if kind == "parallel" else []):
-            keys = (
-                SUPPLY_FIELDS["generator"] + MORE_FIELDS["generator"]
-                if full
-                else SUPPLY_FIELDS["generator"][:5]
-            )
-            yield self.group(Generator, keys, f"supply.units[{at}]", f"Set {at + 1}")
-        if kind == "assist":
-            inner = look_up(supply, "input.kind")
-            if isinstance(inner, str) and inner in SUPPLY_KINDS:
-                yield self.group(
-                    SUPPLY_KINDS[inner], SUPPLY_FIELDS[inner], "supply.input", SUPPLY_TITLES[inner]
-                )
-            yield self.group(
-                BatteryInverter,
-                SUPPLY_FIELDS["battery-inverter"],
-                "supply.inverter",
-                "Inverter and battery",
-            )
-
-    def _of_the_set(self, path: str, supply: dict[str, Any]) -> Iterator[Group]:
-        """What only a single set's own page shows: its rating on another fuel, its cylinder, its
-        noise.
-        """
-        other = "propane" if supply.get("ratings_for", "gasoline") != "propane" else "gasoline"
-        yield self.group(
-            FuelRating,
-            ("continuous_w", "starting_w"),
-            f"{path}.by_fuel.{other}",
-            f"Stated on {other}",
-        )
-        yield self.group(
-            Cylinder, ("capacity_kg", "fill", "count"), f"{path}.cylinder", "Propane cylinder"
-        )
-        yield self.group(Noise, ("dba", "at_m"), f"{path}.noise", "Noise reading")
-
     def group(self, cls: type, keys: tuple[str, ...], path: str, title: str) -> Group:
         return Group(path, title, tuple(self.field(cls, key, f"{path}.{key}") for key in keys))
 
-    def condition_group(self) -> Group:
-        found = self.group(
-            Conditions, ("outdoor_c", "altitude_m", "target_hours"), "conditions", "Here and now"
-        )
-        rules = self.group(Rules, ("breaker_school", "round_up"), "rules", "")
-        main = self.field(Rig, "main_a", "rig.main_a")
-        return Group("conditions", "Here and now", (*found.fields, main, *rules.fields))
 
-    def path_groups(self) -> Iterator[Group]:
-        for at, item in enumerate(rows_of(self.document, "hookup")):
-            cls = _known(HOOKUP_KINDS, item)
-            if cls is not None:
-                keys = tuple(k for k in PART_FIELDS if k in specs(cls))
-                yield self.group(
-                    cls,
-                    keys,
-                    f"hookup[{at}]",
-                    item.get("name") or str(item["kind"]).replace("-", " ").capitalize(),
-                )
-
-    def paths(self) -> list[str]:
-        """The paths of every input, in order: when they change, the form has to be drawn anew."""
-        groups = [*self.supply_groups(), self.condition_group(), *self.path_groups()]
-        rows = list(self.load_rows())
-        return [f.path for g in groups for f in g.fields] + [
-            f.path for r in rows for f in (*r.fields, r.provenance)
-        ]
-
-    def load_rows(self) -> Iterator[LoadRow]:
-        wanted = {
-            w.get("load"): w.get("mode")
-            for w in rows_of(self.document, "wanted")
-            if isinstance(w, dict) and isinstance(w.get("load"), str)
-        }
-        for at, load in enumerate(rows_of(self.document, "rig.loads")):
-            cls = _known(LOAD_KINDS, load)
-            if cls is None:
-                continue
-            path = f"rig.loads[{at}]"
-            keys = LOAD_FIELDS.get(load["kind"]) or (("amps",) if "amps" in load else ("watts",))
-            fields = [self.field(cls, key, f"{path}.{key}") for key in keys]
-            soft = load.get("soft_start")
-            if load.get("start") == "soft-start":
-                from ironmargin.setup.loads import SoftStart
-
-                keys = ("peak_a",) if isinstance(soft, dict) and "peak_a" in soft else ("fraction",)
-                fields += [
-                    self.field(SoftStart, key, f"{path}.soft_start.{key}")
-                    for key in (*keys, "learned_starts")
-                ]
-            cooling = load["kind"] == "air-conditioner"
-            ident = str(load.get("id", at))
-            yield LoadRow(
-                ident,
-                str(load.get("name", ident)),
-                load["kind"],
-                ident in wanted,
-                bool(load.get("always_on")),
-                (wanted.get(ident) or "high-cool") if cooling else "",
-                COOLING_MODES if cooling else (),
-                self.field(cls, "from", f"{path}.from"),
-                tuple(fields),
-            )
-
-
-def _put_all(
-    new: dict[str, Any], known: list[Field], posted: Mapping[str, str], units: str
-) -> None:
+def put_all(new: dict[str, Any], known: list[Field], posted: Mapping[str, str], units: str) -> None:
     """Put what was posted for the known fields into a document."""
     for field in known:
         if field.kind == "flag":
@@ -500,56 +319,3 @@ def _put_all(
             }.get(field.unit)
             value = back(value) if back and field.unit in ("°F", "ft") else value
         put(new, field.path, value)
-
-
-def edited_supply(
-    document: dict[str, Any], posted: Mapping[str, str], units: str
-) -> dict[str, Any]:
-    """A supply's document with what its own page posted; parts left wholly empty are taken out."""
-    whole = {"supply": copy.deepcopy(document)}
-    _put_all(
-        whole,
-        [f for g in Form(whole, units).supply_groups(full=True) for f in g.fields],
-        posted,
-        units,
-    )
-    supply = whole["supply"]
-    for key in ("cylinder", "noise"):
-        if supply.get(key) == {}:
-            supply.pop(key)
-    if isinstance(supply.get("by_fuel"), dict):
-        supply["by_fuel"] = {fuel: rating for fuel, rating in supply["by_fuel"].items() if rating}
-    return supply
-
-
-def edited(document: dict[str, Any], posted: Mapping[str, str], units: str) -> dict[str, Any]:
-    """A document with what a form posted put in its fields.
-
-    Only inputs of the form's own fields count. ``shown`` lists the paths of check boxes on the
-    page, since a browser does not post the ones that are off. Numbers that cannot be read stay as
-    typed, for the check to name.
-    """
-    new = copy.deepcopy(document)
-    form = Form(new, units)
-    rows = list(form.load_rows())
-    known = [
-        f
-        for g in (*form.supply_groups(), form.condition_group(), *form.path_groups())
-        for f in g.fields
-    ]
-    _put_all(new, known + [f for r in rows for f in (*r.fields, r.provenance)], posted, units)
-    if "name" in posted:
-        new["name"] = posted["name"].strip()[:1000]
-    if any(f"row:{r.ident}" in posted for r in rows):
-        order = [w.get("load") for w in rows_of(new, "wanted") if isinstance(w, dict)]
-        ticked = [
-            r
-            for r in rows
-            if (f"want:{r.ident}" in posted if f"row:{r.ident}" in posted else r.wanted)
-        ]
-        ticked.sort(key=lambda r: order.index(r.ident) if r.ident in order else len(order))
-        new["wanted"] = [
-            {"load": r.ident} | ({"mode": posted.get(f"mode:{r.ident}", r.mode)} if r.modes else {})
-            for r in ticked
-        ]
-    return new

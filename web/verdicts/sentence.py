@@ -9,7 +9,7 @@ from typing import Any
 
 from ironmargin.setup.spec import write_record
 from ironmargin.verdict.check import Checked
-from web.setups.fields import EDGE
+from web.design.fields import EDGE
 from web.supplies.words import short_name
 
 MOST_NAMES = 4

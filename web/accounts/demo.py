@@ -1,0 +1,3 @@
+"""The demo's account."""
+
+DEMO_USER = "demo"

@@ -1,0 +1,44 @@
+"""Which kinds of things are kept: each floor above registers its own, with how it goes out and in.
+
+The order of registration is the order in which an account is taken in: a setup finds the rig and
+the supply it stands on.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import dataclass, field
+from typing import Any
+
+Number = Callable[[str, Any], int | None]
+
+
+@dataclass(frozen=True)
+class Kind:
+    """One kind of kept thing.
+
+    Attributes:
+        model: its model; folder: its folder in an account's zip; index, page: names of the
+        addresses of its list and page.
+        out: what of a thing goes into its JSON besides name and archive mark, given how others are
+        numbered.
+        beside: further files of a thing: (ending, text).
+        take: make a thing of an owner from such JSON, given what was made before it by folder and
+        number.
+    """
+
+    model: type[Any]
+    folder: str
+    index: str
+    page: str
+    out: Callable[[Any, Number], dict[str, Any]]
+    take: Callable[[Any, dict[str, Any], dict[str, dict[int, Any]]], Any]
+    beside: Callable[[Any], list[tuple[str, str]]] = field(default=lambda item: [])
+
+
+KINDS: dict[str, Kind] = {}
+
+
+def register(kind: Kind) -> None:
+    """Make a kind of kept thing known."""
+    KINDS[kind.model.kind] = kind

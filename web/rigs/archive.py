@@ -1,0 +1,37 @@
+"""How rigs go into an account's zip and come back."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from web.keeping import actions
+from web.keeping.kinds import Kind, Number
+from web.rigs import csv_format
+from web.rigs.models import Rig
+from web.rigs.service import MOST_TWELVE_VOLT, canonical
+
+
+def _out(rig: Rig, number: Number) -> dict[str, Any]:
+    return {"document": rig.document, "twelve_volt": rig.twelve_volt}
+
+
+def _beside(rig: Rig) -> list[tuple[str, str]]:
+    return [("csv", csv_format.write(rig.document))]
+
+
+def _take(owner: Any, data: dict[str, Any], made: dict[str, dict[int, Any]]) -> Rig:
+    told = data.get("twelve_volt")
+    lines = [str(x)[:80] for x in told if isinstance(x, str)] if isinstance(told, list) else []
+    document = canonical(data["document"])
+    rig: Rig = actions.make(
+        Rig,
+        owner,
+        document["name"],
+        document,
+        action="took in",
+        twelve_volt=lines[:MOST_TWELVE_VOLT],
+    )
+    return rig
+
+
+RIGS = Kind(Rig, "rigs", "rigs", "rig", _out, _take, _beside)

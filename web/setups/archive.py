@@ -1,0 +1,32 @@
+"""How setups go into an account's zip and come back, each on the rig and supply it stood on."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from web.keeping.kinds import Kind, Number
+from web.setups import stored
+from web.setups.models import SavedSetup
+
+
+def _out(setup: SavedSetup, number: Number) -> dict[str, Any]:
+    links = {"rig": number("rig", setup.rig_id), "supply": number("supply", setup.supply_id)}
+    stands_on = {kind: n for kind, n in links.items() if n is not None}
+    return {"document": stored.compose(setup)} | stands_on
+
+
+def _take(owner: Any, data: dict[str, Any], made: dict[str, dict[int, Any]]) -> SavedSetup:
+    rig, supply = (_link(made[folder], data, kind) for folder, kind in FOLDERS)
+    return stored.keep_unjudged(owner, data["document"], rig, supply, action="took in")
+
+
+FOLDERS = (("rigs", "rig"), ("supplies", "supply"))
+
+
+def _link(things: dict[int, Any], data: dict[str, Any], kind: str) -> Any:
+    """The thing a setup stood on, where it came along and is the very same."""
+    item = things.get(data[kind]) if isinstance(data.get(kind), int) else None
+    return item if item is not None and item.document == data["document"].get(kind) else None
+
+
+SETUPS = Kind(SavedSetup, "setups", "setups", "setup", _out, _take)

@@ -1,0 +1,138 @@
+"""The form of a setup: supply, conditions, path and loads over one document, and how what was
+typed goes back.
+"""
+
+from __future__ import annotations
+
+import copy
+from collections.abc import Iterator, Mapping
+from dataclasses import dataclass
+from typing import Any
+
+from ironmargin.setup.hookup import HOOKUP_KINDS
+from ironmargin.setup.loads import COOLING_MODES, LOAD_KINDS, SoftStart
+from ironmargin.setup.model import Conditions, Rig, Rules
+from ironmargin.setup.spec import specs
+from web.design.fields import Field, Group, known_kind, put_all, rows_of
+from web.supplies.form import SupplyForm
+
+LOAD_FIELDS = {
+    "air-conditioner": ("running_a", "lra_a", "high_cool_a", "fan_high_a", "start"),
+    "motor": ("running_a", "lra_a", "start"),
+    "microwave": ("watts",),
+}
+PART_FIELDS = ("rating_a", "length_m", "awg", "feeds", "condition")
+
+
+@dataclass(frozen=True)
+class LoadRow:
+    """One load: whether it is wanted, and its inputs."""
+
+    ident: str
+    name: str
+    kind: str
+    wanted: bool
+    always_on: bool
+    mode: str
+    modes: tuple[str, ...]
+    provenance: Field
+    fields: tuple[Field, ...]
+
+
+class Form(SupplyForm):
+    """The form over one setup."""
+
+    def condition_group(self) -> Group:
+        found = self.group(
+            Conditions, ("outdoor_c", "altitude_m", "target_hours"), "conditions", "Here and now"
+        )
+        rules = self.group(Rules, ("breaker_school", "round_up"), "rules", "")
+        main = self.field(Rig, "main_a", "rig.main_a")
+        return Group("conditions", "Here and now", (*found.fields, main, *rules.fields))
+
+    def path_groups(self) -> Iterator[Group]:
+        for at, item in enumerate(rows_of(self.document, "hookup")):
+            cls = known_kind(HOOKUP_KINDS, item)
+            if cls is not None:
+                keys = tuple(k for k in PART_FIELDS if k in specs(cls))
+                yield self.group(
+                    cls,
+                    keys,
+                    f"hookup[{at}]",
+                    item.get("name") or str(item["kind"]).replace("-", " ").capitalize(),
+                )
+
+    def paths(self) -> list[str]:
+        """The paths of every input, in order: when they change, the form has to be drawn anew."""
+        groups = [*self.supply_groups(), self.condition_group(), *self.path_groups()]
+        rows = list(self.load_rows())
+        return [f.path for g in groups for f in g.fields] + [
+            f.path for r in rows for f in (*r.fields, r.provenance)
+        ]
+
+    def load_rows(self) -> Iterator[LoadRow]:
+        wanted = {
+            w.get("load"): w.get("mode")
+            for w in rows_of(self.document, "wanted")
+            if isinstance(w, dict) and isinstance(w.get("load"), str)
+        }
+        for at, load in enumerate(rows_of(self.document, "rig.loads")):
+            cls = known_kind(LOAD_KINDS, load)
+            if cls is None:
+                continue
+            path = f"rig.loads[{at}]"
+            keys = LOAD_FIELDS.get(load["kind"]) or (("amps",) if "amps" in load else ("watts",))
+            fields = [self.field(cls, key, f"{path}.{key}") for key in keys]
+            soft = load.get("soft_start")
+            if load.get("start") == "soft-start":
+                keys = ("peak_a",) if isinstance(soft, dict) and "peak_a" in soft else ("fraction",)
+                fields += [
+                    self.field(SoftStart, key, f"{path}.soft_start.{key}")
+                    for key in (*keys, "learned_starts")
+                ]
+            cooling = load["kind"] == "air-conditioner"
+            ident = str(load.get("id", at))
+            yield LoadRow(
+                ident,
+                str(load.get("name", ident)),
+                load["kind"],
+                ident in wanted,
+                bool(load.get("always_on")),
+                (wanted.get(ident) or "high-cool") if cooling else "",
+                COOLING_MODES if cooling else (),
+                self.field(cls, "from", f"{path}.from"),
+                tuple(fields),
+            )
+
+
+def edited(document: dict[str, Any], posted: Mapping[str, str], units: str) -> dict[str, Any]:
+    """A document with what a form posted put in its fields.
+
+    Only inputs of the form's own fields count. ``shown`` lists the paths of check boxes on the
+    page, since a browser does not post the ones that are off. Numbers that cannot be read stay as
+    typed, for the check to name.
+    """
+    new = copy.deepcopy(document)
+    form = Form(new, units)
+    rows = list(form.load_rows())
+    known = [
+        f
+        for g in (*form.supply_groups(), form.condition_group(), *form.path_groups())
+        for f in g.fields
+    ]
+    put_all(new, known + [f for r in rows for f in (*r.fields, r.provenance)], posted, units)
+    if "name" in posted:
+        new["name"] = posted["name"].strip()[:1000]
+    if any(f"row:{r.ident}" in posted for r in rows):
+        order = [w.get("load") for w in rows_of(new, "wanted") if isinstance(w, dict)]
+        ticked = [
+            r
+            for r in rows
+            if (f"want:{r.ident}" in posted if f"row:{r.ident}" in posted else r.wanted)
+        ]
+        ticked.sort(key=lambda r: order.index(r.ident) if r.ident in order else len(order))
+        new["wanted"] = [
+            {"load": r.ident} | ({"mode": posted.get(f"mode:{r.ident}", r.mode)} if r.modes else {})
+            for r in ticked
+        ]
+    return new

@@ -1,0 +1,25 @@
+"""How supplies go into an account's zip and come back."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from ironmargin.setup.parts import read_supply
+from ironmargin.setup.spec import write_record
+from web.keeping import actions
+from web.keeping.kinds import Kind, Number
+from web.supplies.models import Supply
+
+
+def _out(supply: Supply, number: Number) -> dict[str, Any]:
+    return {"document": supply.document}
+
+
+def _take(owner: Any, data: dict[str, Any], made: dict[str, dict[int, Any]]) -> Supply:
+    document = write_record(read_supply(data["document"]))
+    name = str(data.get("name") or "Supply")[:200]
+    supply: Supply = actions.make(Supply, owner, name, document, action="took in")
+    return supply
+
+
+SUPPLIES = Kind(Supply, "supplies", "supplies", "supply", _out, _take)

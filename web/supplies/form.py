@@ -1,0 +1,124 @@
+"""The form of a supply: which of its fields are shown, on a setup's page and on its own."""
+
+from __future__ import annotations
+
+import copy
+from collections.abc import Iterator, Mapping
+from typing import Any
+
+from ironmargin.setup.supplies import (
+    SUPPLY_KINDS,
+    BatteryInverter,
+    Cylinder,
+    FuelRating,
+    Generator,
+    Noise,
+)
+from web.design.fields import Fields, Group, known_kind, look_up, put_all, rows_of
+
+SUPPLY_FIELDS = {
+    "generator": (
+        "continuous_w",
+        "starting_w",
+        "fuel",
+        "ratings_for",
+        "eco",
+        "inverter",
+        "leg_limit_a",
+    ),
+    "shore": ("breaker_a", "legs", "voltage_v", "source_ohm", "also_on_circuit_a"),
+    "parallel": ("kit_limit_a",),
+    "battery-inverter": ("continuous_w", "surge_w", "surge_s", "battery_wh", "start_soc"),
+    "assist": ("input_limit_a",),
+}
+MORE_FIELDS = {
+    "generator": ("output", "voltage_v", "limit_headroom", "tank_l", "fuel_points", "mass_kg"),
+    "parallel": ("imbalance",),
+    "shore": ("readings", "breaker_standard"),
+    "battery-inverter": ("output", "voltage_v", "usable_fraction", "efficiency"),
+    "assist": ("charge_efficiency",),
+}
+SUPPLY_TITLES = {
+    "generator": "Generator",
+    "shore": "Shore post",
+    "parallel": "Sets in parallel",
+    "battery-inverter": "Battery inverter",
+    "assist": "Post with assist",
+}
+
+
+class SupplyForm(Fields):
+    """The inputs of the supply in a document."""
+
+    def supply_groups(self, *, full: bool = False) -> Iterator[Group]:
+        """The supply's inputs; a parallel set or an assist has one group for each thing inside.
+        ``full`` for all a supply's own page knows.
+        """
+        supply = self.document.get("supply")
+        cls = known_kind(SUPPLY_KINDS, supply)
+        if cls is None or not isinstance(supply, dict):
+            return
+        kind = supply["kind"]
+        yield self.group(
+            cls,
+            SUPPLY_FIELDS[kind] + (MORE_FIELDS.get(kind, ()) if full else ()),
+            "supply",
+            SUPPLY_TITLES[kind],
+        )
+        if full and kind == "generator":
+            yield from self._of_the_set("supply", supply)
+        for at, _ in enumerate(rows_of(supply, "units") if kind == "parallel" else []):
+            keys = (
+                SUPPLY_FIELDS["generator"] + MORE_FIELDS["generator"]
+                if full
+                else SUPPLY_FIELDS["generator"][:5]
+            )
+            yield self.group(Generator, keys, f"supply.units[{at}]", f"Set {at + 1}")
+        if kind == "assist":
+            inner = look_up(supply, "input.kind")
+            if isinstance(inner, str) and inner in SUPPLY_KINDS:
+                yield self.group(
+                    SUPPLY_KINDS[inner], SUPPLY_FIELDS[inner], "supply.input", SUPPLY_TITLES[inner]
+                )
+            yield self.group(
+                BatteryInverter,
+                SUPPLY_FIELDS["battery-inverter"],
+                "supply.inverter",
+                "Inverter and battery",
+            )
+
+    def _of_the_set(self, path: str, supply: dict[str, Any]) -> Iterator[Group]:
+        """What only a single set's own page shows: its rating on another fuel, its cylinder, its
+        noise.
+        """
+        other = "propane" if supply.get("ratings_for", "gasoline") != "propane" else "gasoline"
+        yield self.group(
+            FuelRating,
+            ("continuous_w", "starting_w"),
+            f"{path}.by_fuel.{other}",
+            f"Stated on {other}",
+        )
+        yield self.group(
+            Cylinder, ("capacity_kg", "fill", "count"), f"{path}.cylinder", "Propane cylinder"
+        )
+        yield self.group(Noise, ("dba", "at_m"), f"{path}.noise", "Noise reading")
+
+
+def edited_supply(
+    document: dict[str, Any], posted: Mapping[str, str], units: str
+) -> dict[str, Any]:
+    """A supply's document with what its own page posted; parts left wholly empty are taken out."""
+    whole = {"supply": copy.deepcopy(document)}
+    put_all(
+        whole,
+        [f for g in SupplyForm(whole, units).supply_groups(full=True) for f in g.fields],
+        posted,
+        units,
+    )
+    supply = whole["supply"]
+    for key in ("cylinder", "noise"):
+        if supply.get(key) == {}:
+            supply.pop(key)
+    if isinstance(supply.get("by_fuel"), dict):
+        supply["by_fuel"] = {fuel: rating for fuel, rating in supply["by_fuel"].items() if rating}
+    return supply

@@ -1,0 +1,15 @@
+"""Addresses of a setup's page: its form, its verdict, and both as files."""
+
+from django.urls import path
+
+from web.verdicts import pages
+
+urlpatterns = [
+    path("new/", pages.new, name="setup-new"),
+    path("preview/", pages.preview, name="setup-preview"),
+    path("remedy/", pages.remedy, name="setup-remedy"),
+    path("save/", pages.save, name="setup-save"),
+    path("<int:pk>/", pages.show, name="setup"),
+    path("<int:pk>/result/", pages.result, name="setup-result"),
+    path("<int:pk>/start.csv", pages.start_csv, name="setup-start-csv"),
+]
