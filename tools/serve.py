@@ -23,6 +23,7 @@ VAR = Path(os.environ.get("IRONMARGIN_VAR", ROOT / "var"))
 LEAST_FREE_MB = 300
 STOP_S = 15
 READY_S = 30
+NICE = 10
 
 
 class Refused(Exception):
@@ -78,6 +79,23 @@ def _stop(process: subprocess.Popen[bytes] | None) -> None:
             process.wait()
 
 
+def _worker(env: dict[str, str]) -> subprocess.Popen[bytes]:
+    """The process that runs searches from the queue, behind the pages in what it gets of a core."""
+
+    def behind() -> None:
+        die_with_parent()
+        os.nice(NICE)
+
+    command = [sys.executable, str(ROOT / "manage.py"), "db_worker", "--interval=0.2"]
+    return subprocess.Popen(
+        [*command, "--no-startup-delay", "--verbosity=0"],
+        env=env,
+        cwd=ROOT,
+        start_new_session=True,
+        preexec_fn=behind,
+    )
+
+
 def _interrupt(number: int, frame: types.FrameType | None) -> None:
     raise KeyboardInterrupt
 
@@ -94,6 +112,7 @@ def serve(fresh: bool) -> int:
     secret_key(VAR)
     database = Database(VAR / "db")
     web: subprocess.Popen[bytes] | None = None
+    worker: subprocess.Popen[bytes] | None = None
     env = os.environ | {
         "IRONMARGIN_VAR": str(VAR),
         "DJANGO_SETTINGS_MODULE": "web.project.settings",
@@ -126,11 +145,15 @@ def serve(fresh: bool) -> int:
             start_new_session=True,
             preexec_fn=die_with_parent,
         )
+        worker = _worker(env)
         _await(port, web)
         print(f"Iron Margin is at http://127.0.0.1:{port}/  (Ctrl-C stops it)", flush=True)
         while True:
             if web.poll() is not None:
                 raise Refused("the web server stopped; the lines above say why")
+            if worker.poll() is not None:
+                print("the worker died; starting it again", file=sys.stderr, flush=True)
+                worker = _worker(env)
             if database.process is not None and database.process.poll() is not None:
                 print("the database server died; starting it again", file=sys.stderr, flush=True)
                 database.start()
@@ -144,6 +167,7 @@ def serve(fresh: bool) -> int:
         for number in (signal.SIGINT, signal.SIGTERM):
             signal.signal(number, signal.SIG_IGN)
         _stop(web)
+        _stop(worker)
         database.close()
 
 

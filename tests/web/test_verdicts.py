@@ -2,16 +2,20 @@
 
 from __future__ import annotations
 
+import concurrent.futures
 import json
 import re
 import select
+import signal
 import subprocess
 import sys
+from collections.abc import Callable
 from datetime import timedelta
 from pathlib import Path
 from unittest import mock
 
 from django.contrib.auth import get_user_model
+from django.db import connection
 from django.test import Client, TestCase, TransactionTestCase, override_settings
 from django.urls import reverse
 from django.utils import timezone
@@ -23,7 +27,7 @@ from tests.web.test_setups import form_of
 from web.setups import stored
 from web.setups.demo import documents
 from web.setups.models import SavedSetup
-from web.verdicts import jobs, shown
+from web.verdicts import jobs, searches, shown
 from web.verdicts.models import Job, Judgement, Share
 from web.verdicts.report import report_pdf
 
@@ -136,8 +140,8 @@ class Searches(Base):
         job = Job.objects.create(
             owner=self.owner, kind="remedies", key="x", document={"format": "nothing"}
         )
-        jobs.work(job.pk)
-        job.refresh_from_db()
+        jobs.ask(self.owner, "remedies", {"format": "nothing"})
+        job = Job.objects.exclude(pk=job.pk).get()
         self.assertEqual(job.status, "failed")
         self.assertIn("format", job.answer["why"] + "format")
         self.assertContains(self.client.get(reverse("job", args=[job.pk])), "did not end well")
@@ -154,49 +158,110 @@ class Searches(Base):
         self.assertEqual(live.count(), jobs.MOST_LIVE)
         self.assertIn(found[-1].pk, [j.pk for j in live])
 
-    def test_one_that_went_down_is_begun_again(self) -> None:
-        job = jobs.ask(self.owner, "sensitivity", document(4))
-        Job.objects.filter(pk=job.pk).update(
-            status="running", answer=None, beat_at=timezone.now() - timedelta(minutes=5)
-        )
-        self.assertEqual(jobs.ask(self.owner, "sensitivity", document(4)).status, "done")
+    def test_one_that_went_down_is_begun_again_once(self) -> None:
+        with mock.patch.object(jobs, "_enqueue"), override_settings(JOBS_INLINE=False):
+            job = jobs.ask(self.owner, "sensitivity", document(4))
+            self.assertEqual((job.status, job.turn), ("waiting", 1))
+            lost = {"status": "running", "beat_at": timezone.now() - timedelta(minutes=5)}
+            for status, turn in (("waiting", 2), ("failed", 2)):
+                Job.objects.filter(pk=job.pk).update(**lost)
+                self.assertEqual((jobs.look(job).status, job.turn), (status, turn))
+            self.assertIn("stopped twice", job.answer["why"])
+            again = jobs.ask(self.owner, "sensitivity", document(4))
+            self.assertEqual((again.status, again.turn), ("waiting", 3))
+
+    def test_the_line_is_fair_and_bounded(self) -> None:
+        second = User.objects.create_user("second")
+        with mock.patch.object(jobs, "_enqueue"), override_settings(JOBS_INLINE=False):
+            mine = [jobs.ask(self.owner, "sensitivity", document(n)) for n in (2, 4, 5)]
+            theirs = jobs.ask(second, "sensitivity", document(2))
+            self.assertEqual([jobs.place_of(j) for j in mine], [1, 3, 4])
+            self.assertEqual(jobs.place_of(theirs), 2)
+            with mock.patch.object(jobs, "MOST_WAITING", 4):
+                answer = self.client.post(
+                    reverse("search", args=["remedies"]), form_of(document(3))
+                )
+        self.assertEqual((answer.status_code, answer["Retry-After"]), (503, "60"))
+        self.assertContains(answer, "Busy, still working", status_code=503)
+
+    def test_a_page_that_is_left_gives_its_searches_up(self) -> None:
+        with mock.patch.object(jobs, "_enqueue"), override_settings(JOBS_INLINE=False):
+            job = jobs.ask(self.owner, "sensitivity", document(4))
+            stranger = Client()
+            stranger.force_login(User.objects.create_user("stranger"))
+            for client, late in ((stranger, False), (self.client, True)):
+                client.post(reverse("jobs-left"), {"job": [job.pk, "x"]})
+                job.refresh_from_db()
+                old = timezone.now() - job.seen_at > jobs.LEFT - 2 * jobs.GRACE
+                self.assertEqual(old, late)
+            self.assertLess(timezone.now() - jobs.look(job).seen_at, jobs.GRACE)
+
+
+def wait_for_ever(*given: object) -> None:
+    signal.pause()
 
 
 @override_settings(JOBS_INLINE=False)
 class Apart(TransactionTestCase):
-    """The search in a thread and a process of its own, as it runs for people."""
+    """The search in a worker's child, as it runs for people."""
 
-    def wait(self, job: Job, done: object) -> Job:
-        for _ in range(600):
-            job.refresh_from_db()
-            if done(job):  # type: ignore[operator]
-                return job
-            select.select([], [], [], 0.05)  # until the other process has written more
-        return job
+    def begin(self, kind: str, number: int) -> Job:
+        owner, _ = User.objects.get_or_create(username="owner")
+        with mock.patch.object(jobs, "_enqueue"):
+            return jobs.ask(owner, kind, document(number))
 
-    def test_it_runs_apart_shows_progress_and_can_be_stopped(self) -> None:
-        owner = User.objects.create_user("owner")
-        job = self.wait(jobs.ask(owner, "remedies", document(2)), lambda j: j.status == "done")
+    def test_it_runs_in_a_child_and_shows_progress(self) -> None:
+        job = self.begin("remedies", 2)
+        jobs.run_search.call(job.pk, job.turn)
+        job.refresh_from_db()
         self.assertEqual(job.status, "done")
         self.assertGreater(job.todo, 0)
-        slow = jobs.ask(owner, "remedies", document(9))
-        self.wait(slow, lambda j: j.status == "running" and j.done > 0)
-        jobs.cancel(slow)
-        self.wait(slow, lambda j: jobs.AT_ONCE._value != 0)
-        slow.refresh_from_db()
-        self.assertEqual((slow.status, slow.answer), ("cancelled", None))
+        self.assertTrue(job.answer["remedies"])
+
+    def test_an_earlier_turn_finds_nothing_to_do(self) -> None:
+        job = self.begin("sensitivity", 2)
+        jobs.run_search.call(job.pk, job.turn - 1)
+        job.refresh_from_db()
+        self.assertEqual((job.status, job.answer), ("waiting", None))
+
+    def test_what_is_cancelled_or_left_ends(self) -> None:
+        for ends in (jobs.cancel, lambda job: jobs.leave(job.owner, [job.pk])):
+            job = self.begin("remedies", 9)
+            slow = mock.patch.object(searches, "run", side_effect=wait_for_ever)
+            with slow, concurrent.futures.ThreadPoolExecutor() as pool:
+                working = pool.submit(self.work, job)
+                self.wait(job, lambda j: j.status == "running")
+                ends(job)
+                working.result(timeout=30)
+            job.refresh_from_db()
+            self.assertEqual((job.status, job.answer), ("cancelled", None))
+
+    def work(self, job: Job) -> None:
+        try:
+            jobs.run_search.call(job.pk, job.turn)
+        finally:
+            connection.close()
+
+    def wait(self, job: Job, done: Callable[[Job], bool]) -> None:
+        for _ in range(600):
+            job.refresh_from_db()
+            if done(job):
+                return
+            select.select([], [], [], 0.05)  # until the worker has written more
+        self.fail("the search never got that far")
 
 
 class Leash(TestCase):
     def test_a_search_dies_with_its_server(self) -> None:
         code = (
-            "import subprocess, sys; p = subprocess.Popen([*sys.argv[1:], "
-            "sys.executable, '-c', 'import sys; sys.stdin.read()'], stdin=subprocess.PIPE);"
-            "print(p.pid, flush=True); p.wait()"
+            "import django, multiprocessing, signal; django.setup();"
+            "from web.verdicts import jobs, searches, searches;"
+            "searches.run = lambda *given: signal.pause();"
+            "fork = multiprocessing.get_context('fork'); ours, theirs = fork.Pipe(False);"
+            "p = fork.Process(target=jobs._child, args=(theirs, 'order', {}, None)); p.start();"
+            "print(p.pid, flush=True); p.join()"
         )
-        server = subprocess.Popen(
-            [sys.executable, "-c", code, *jobs.LEASH], stdout=subprocess.PIPE, text=True
-        )
+        server = subprocess.Popen([sys.executable, "-c", code], stdout=subprocess.PIPE, text=True)
         child = int(server.stdout.readline())
         server.kill()
         server.wait()

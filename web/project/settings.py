@@ -37,6 +37,8 @@ INSTALLED_APPS = [
     "axes",
     "csp",
     "django_htmx",
+    "django_tasks",
+    "django_tasks_db",
     "web.design",
     "web.accounts",
     "web.keeping",
@@ -102,6 +104,7 @@ DATABASES = {
         },
     }
 }
+TASKS = {"default": {"BACKEND": "django_tasks_db.DatabaseBackend"}}
 DEFAULT_AUTO_FIELD = "django.db.models.BigAutoField"
 
 AUTHENTICATION_BACKENDS = [

@@ -80,8 +80,9 @@ def _order(request: HttpRequest, saved: SavedSetup, document: dict[str, Any]) ->
 def order(request: HttpRequest, pk: int, job: int) -> HttpResponse:
     """How far the order is, or the order."""
     saved = get_object_or_404(SavedSetup.objects.of(request.user), pk=pk)
-    found = get_object_or_404(Job, pk=job, owner=request.user, kind="order")
-    context = {"job": found, "saved": saved}
+    found = jobs.look(get_object_or_404(Job, pk=job, owner=request.user, kind="order"))
+    place = jobs.place_of(found) if found.status == jobs.WAITING else 0
+    context = {"job": found, "saved": saved, "place": place}
     return render(
         request,
         "running_order/_order.html",
@@ -255,7 +256,7 @@ def day_job(request: HttpRequest, pk: int, job: int) -> HttpResponse:
         saved,
         document,
         service.tasks_of(saved, document),
-        get_object_or_404(Job, pk=job, owner=request.user, kind="day"),
+        jobs.look(get_object_or_404(Job, pk=job, owner=request.user, kind="day")),
     )
 
 
@@ -307,10 +308,15 @@ def card(request: HttpRequest, pk: int, size: str) -> HttpResponse:
         raise Http404
     job = jobs.ask(request.user, "order", document)
     if job.status != jobs.DONE:
-        advice = "The order is still being computed. Go back and try again in a moment."
-        return render(
+        advice = (
+            f"The order is still being computed, number {jobs.place_of(job)} in line. Load this "
+            "page again in a moment: the card comes by itself once it is there."
+        )
+        answer = render(
             request, "design/error.html", {"title": "Not yet", "advice": advice}, status=503
         )
+        answer["Retry-After"] = "3"
+        return answer
     response = HttpResponse(
         card_pdf(saved.name, document, job.answer, size), content_type="application/pdf"
     )

@@ -1,75 +1,109 @@
-"""Searches that take longer than a page may.
+"""Searches that take longer than a page may: asked for here, run by worker processes from a queue.
 
-Each runs as the core's own command line in a process of its own, so that it takes nothing from the
-pages' workers and can be stopped at once; a thread reads its progress into the database, where any
-worker finds it. A process pool inside the web server would die with a worker and could not be
-stopped in the middle of a search; a task queue would be one more server.
+The queue is django-tasks on the database. A worker stays warm and makes a child of itself for each
+search, so that the child begins at once, can be ended at once, and takes its memory with it. The
+worker listens to the child and to the database: a search that was cancelled, or whose page was
+left, ends within a second; one whose worker was killed is taken up again, once. Each beginning has
+a turn of its own, so that a task from an earlier one finds nothing to do.
 """
 
 from __future__ import annotations
 
+import ctypes
 import json
-import shutil
-import subprocess
-import sys
-import tempfile
-import threading
+import multiprocessing
+import resource
+import signal
+import time
 from datetime import timedelta
-from pathlib import Path
+from multiprocessing.connection import Connection
 from typing import Any
 
 from django.conf import settings
-from django.db import close_old_connections, connection
+from django.db import connection, transaction
+from django.db.models import F, Q
 from django.utils import timezone
+from django_tasks import task
 
+from ironmargin.errors import SetupError
+from web.verdicts import searches
 from web.verdicts.models import Job
 from web.verdicts.shown import content_key
 
-OPTIONS = {"remedies": ["--progress"]}
-AT_ONCE = threading.BoundedSemaphore(1)
-"""Searches of one web worker at the same time."""
-LEASH = ["setpriv", "--pdeathsig", "KILL"] if shutil.which("setpriv") else []
-"""Debian's util-linux: a search must not outlive the server that began it."""
-PATIENCE_S = 90
-SILENT = timedelta(seconds=60)
-"""A search nobody has heard of for so long went down with its worker and is begun again."""
+PATIENCE_S = 90.0
+MOST_MEMORY = 3 * 1024**3
+LISTEN_S = 0.25
+"""How often a worker looks whether its search is still wanted."""
+LOST = timedelta(seconds=15)
+"""A running search nobody has heard of for so long went down with its worker."""
+LEFT = timedelta(seconds=20)
+"""A search whose page has not asked for so long is not waited for any more."""
+GRACE = timedelta(seconds=1)
+MOST_TURNS = 2
 MOST_JOBS = 200
-MOST_SAID = 12
 MOST_LIVE = 6
 """Searches one owner may have waiting or running."""
+MOST_WAITING = 300
+"""Searches that may wait in all."""
 DONE, FAILED, CANCELLED, RUNNING, WAITING = "done", "failed", "cancelled", "running", "waiting"
+LIVE = (WAITING, RUNNING)
+
+
+class Busy(Exception):
+    """So many searches wait that no more are taken in."""
+
+    advice = "Many searches are waiting just now. Try again in a minute; nothing is lost."
 
 
 def ask(
     owner: Any, kind: str, document: dict[str, Any], tasks: dict[str, Any] | None = None
 ) -> Job:
-    """The search for a question: the one that was done before, else a new one, begun. ``kind`` is a
-    command of the core's command line.
+    """The search for a question: the one that was done before, else a new one, begun.
+
+    Raises:
+        Busy: too many are waiting.
     """
     key = content_key(document, kind, tasks)
     job, made = Job.objects.get_or_create(
         owner=owner, kind=kind, key=key, defaults={"document": document, "tasks": tasks}
     )
-    lost = job.status in (RUNNING, WAITING) and job.beat_at < timezone.now() - SILENT
-    if made or lost or job.status in (FAILED, CANCELLED):
-        Job.objects.filter(pk=job.pk).update(
-            status=WAITING, done=0, todo=0, answer=None, beat_at=timezone.now(), document=document
-        )
-        job.refresh_from_db()
+    if made or job.status in (FAILED, CANCELLED):
+        Job.objects.filter(pk=job.pk).update(document=document, tasks=tasks, tried=0)
         _forget_old(owner)
         _overtake(job)
         _begin(job)
-        return Job.objects.filter(pk=job.pk).first() or job
+    return look(job)
+
+
+def look(job: Job) -> Job:
+    """A search as it stands, noted as still waited for; taken up again where its worker was
+    lost.
+    """
+    Job.objects.filter(pk=job.pk).update(seen_at=timezone.now())
+    job.refresh_from_db()
+    if job.status == RUNNING and job.beat_at < timezone.now() - LOST:
+        if job.tried < MOST_TURNS:
+            _begin(job)
+        else:
+            why = {"why": "its worker stopped twice; a smaller question may do"}
+            Job.objects.filter(pk=job.pk, turn=job.turn, status=RUNNING).update(
+                status=FAILED, answer=why
+            )
+        job.refresh_from_db()
     return job
 
 
-def _forget_old(owner: Any) -> None:
-    old = list(
-        Job.objects.filter(owner=owner)
-        .order_by("-beat_at")
-        .values_list("pk", flat=True)[MOST_JOBS:]
+def place_of(job: Job) -> int:
+    """How many wait before a waiting search, itself counted."""
+    ahead = Job.objects.filter(status=WAITING).filter(
+        Q(rank__lt=job.rank) | Q(rank=job.rank, beat_at__lt=job.beat_at)
     )
-    Job.objects.filter(pk__in=old).delete()
+    return ahead.count() + 1
+
+
+def _forget_old(owner: Any) -> None:
+    old = Job.objects.filter(owner=owner).order_by("-beat_at").values_list("pk", flat=True)
+    Job.objects.filter(pk__in=list(old[MOST_JOBS : MOST_JOBS + 50])).delete()
 
 
 def _overtake(job: Job) -> None:
@@ -77,84 +111,128 @@ def _overtake(job: Job) -> None:
     more.
     """
     live = (
-        Job.objects.filter(owner=job.owner_id, status__in=(WAITING, RUNNING))
+        Job.objects.filter(owner=job.owner_id, status__in=LIVE)
+        .exclude(pk=job.pk)
         .order_by("-beat_at", "-id")
         .values_list("pk", flat=True)
     )
-    Job.objects.filter(pk__in=list(live[MOST_LIVE:])).exclude(pk=job.pk).update(status=CANCELLED)
+    Job.objects.filter(pk__in=list(live[MOST_LIVE - 1 :])).update(status=CANCELLED)
 
 
 def _begin(job: Job) -> None:
+    """Put a search in line: behind what others asked for first, the more so the more its owner has
+    waiting.
+    """
+    others = Job.objects.filter(owner=job.owner_id, status__in=LIVE).exclude(pk=job.pk).count()
+    if Job.objects.filter(status=WAITING).count() >= MOST_WAITING:
+        Job.objects.filter(pk=job.pk).update(status=CANCELLED)
+        raise Busy
+    Job.objects.filter(pk=job.pk).update(
+        status=WAITING,
+        done=0,
+        todo=0,
+        answer=None,
+        rank=others,
+        turn=F("turn") + 1,
+        tried=F("tried") + 1,
+        beat_at=timezone.now(),
+        seen_at=timezone.now(),
+    )
+    job.refresh_from_db()
     if settings.JOBS_INLINE:
-        work(job.pk)
+        _inline(job)
     else:
-        threading.Thread(target=_in_thread, args=(job.pk,), daemon=True).start()
+        transaction.on_commit(lambda: _enqueue(job, -min(others, 100)))
 
 
-def _in_thread(pk: int) -> None:
-    try:
-        with AT_ONCE:
-            work(pk)
-    finally:
-        close_old_connections()
-        connection.close()
+def _enqueue(job: Job, priority: int) -> None:
+    run_search.using(priority=priority).enqueue(job.pk, job.turn)
 
 
 def cancel(job: Job) -> None:
-    """Stop a search; its process is ended by the thread that reads it."""
-    Job.objects.filter(pk=job.pk, status__in=(WAITING, RUNNING)).update(status=CANCELLED)
+    """Stop a search; its process is ended by the worker that listens to it."""
+    Job.objects.filter(pk=job.pk, status__in=LIVE).update(status=CANCELLED)
 
 
-def work(pk: int) -> None:
-    """Run one search to its end, or until it is cancelled."""
-    if not Job.objects.filter(pk=pk, status=WAITING).update(status=RUNNING, beat_at=timezone.now()):
+def leave(owner: Any, numbers: list[int]) -> None:
+    """A page of an owner's was left: its searches end in a second, unless another page asks for
+    them until then.
+    """
+    forgotten = timezone.now() - LEFT + GRACE
+    Job.objects.filter(owner=owner, pk__in=numbers, status__in=LIVE).update(seen_at=forgotten)
+
+
+@task()
+def run_search(pk: int, turn: int) -> None:
+    """Run one turn of a search to its end, or until nobody wants it any more."""
+    wanted = Job.objects.filter(pk=pk, turn=turn, status=WAITING)
+    if wanted.filter(seen_at__lt=timezone.now() - LEFT).update(status=CANCELLED):
+        return
+    if not wanted.update(status=RUNNING, beat_at=timezone.now()):
         return
     job = Job.objects.get(pk=pk)
-    with tempfile.TemporaryDirectory(prefix="ironmargin-job-") as folder:
-        file = Path(folder) / "q.setup.json"
-        file.write_text(json.dumps(job.document), encoding="utf-8")
-        out = (Path(folder) / "out").open("w+b")
-        options = OPTIONS.get(job.kind, [])
-        if job.tasks is not None:
-            (Path(folder) / "tasks.json").write_text(json.dumps(job.tasks), encoding="utf-8")
-            options = ["--tasks", str(Path(folder) / "tasks.json")]
-        # Our own command, its kind one of ours, its files of our making; it dies with whoever
-        # started it.
-        process = subprocess.Popen(  # noqa: S603
-            [*LEASH, sys.executable, "-m", "ironmargin", job.kind, str(file), "--json", *options],
-            stdout=out,
-            stderr=subprocess.PIPE,
-            text=True,
-            cwd=settings.BASE_DIR,
-        )
-        watch = threading.Timer(PATIENCE_S, process.kill)
-        watch.start()
-        try:
-            said: list[str] = []
-            for line in process.stderr or ():
-                said = [*said, line.strip()][-MOST_SAID:]
-                if not _note(job, line):
-                    process.kill()
-            code = process.wait()
-        finally:
-            watch.cancel()
-        out.seek(0)
-        raw = out.read()
-        out.close()
-    failed = {"status": FAILED, "answer": {"why": "\n".join(said)[:2000] or "it took too long"}}
-    fresh = {"status": DONE, "answer": json.loads(raw)} if code == 0 and raw else failed
-    Job.objects.filter(pk=pk, status=RUNNING).update(**fresh, beat_at=timezone.now())
-
-
-def _note(job: Job, line: str) -> bool:
-    """Keep a line of progress; False where the search was cancelled meanwhile."""
+    connection.close()  # the child must not share it
+    fork = multiprocessing.get_context("fork")
+    ours, theirs = fork.Pipe(duplex=False)
+    child = fork.Process(target=_child, args=(theirs, job.kind, job.document, job.tasks))
+    child.start()
+    theirs.close()
     try:
-        said = json.loads(line)
-        done, todo = int(said["tried"]), int(said["of"])
-    except (ValueError, KeyError, TypeError):
-        return True
-    return bool(
-        Job.objects.filter(pk=job.pk, status=RUNNING).update(
-            done=done, todo=todo, beat_at=timezone.now()
-        )
-    )
+        fresh = _listen(job, ours)
+    finally:
+        child.kill()
+        child.join()
+        ours.close()
+    if fresh is not None:
+        Job.objects.filter(pk=pk, turn=turn, status=RUNNING).update(**fresh, beat_at=timezone.now())
+
+
+def _listen(job: Job, ours: Connection) -> dict[str, Any] | None:
+    """What a child found; None where the search was cancelled or left meanwhile."""
+    until = time.monotonic() + PATIENCE_S
+    mine = Job.objects.filter(pk=job.pk, turn=job.turn, status=RUNNING)
+    progress: dict[str, int] = {}
+    while time.monotonic() < until:
+        try:
+            while ours.poll(0 if progress else LISTEN_S):
+                kind, said = ours.recv()
+                if kind != "progress":
+                    return {"status": kind, "answer": said}
+                progress = said
+        except EOFError:
+            return {"status": FAILED, "answer": {"why": "it ended without an answer"}}
+        if not mine.update(**progress, beat_at=timezone.now()):
+            return None
+        progress = {}
+        if mine.filter(seen_at__lt=timezone.now() - LEFT).update(status=CANCELLED):
+            return None
+    return {"status": FAILED, "answer": {"why": "it took too long"}}
+
+
+def _child(theirs: Connection, kind: str, document: dict[str, Any], tasks: Any) -> None:
+    """A search in its own process: bounded in memory, and gone with the worker that made it."""
+    ctypes.CDLL(None).prctl(1, signal.SIGKILL)
+    signal.signal(signal.SIGTERM, signal.SIG_DFL)
+    resource.setrlimit(resource.RLIMIT_AS, (MOST_MEMORY, MOST_MEMORY))
+
+    def progress(done: int, todo: int) -> None:
+        theirs.send(("progress", {"done": done, "todo": todo}))
+
+    try:
+        answer = json.loads(json.dumps(searches.run(kind, document, tasks, progress)))
+        theirs.send((DONE, answer))
+    except SetupError as error:
+        theirs.send((FAILED, {"why": "\n".join(map(str, error.faults))[:2000]}))
+    except MemoryError:
+        theirs.send((FAILED, {"why": "it needs more memory than a search may have"}))
+
+
+def _inline(job: Job) -> None:
+    """A search in this very process, for tests that wait for nothing."""
+    try:
+        answer = searches.run(job.kind, job.document, job.tasks, lambda done, todo: None)
+        fresh = {"status": DONE, "answer": json.loads(json.dumps(answer))}
+    except SetupError as error:
+        fresh = {"status": FAILED, "answer": {"why": "\n".join(map(str, error.faults))[:2000]}}
+    Job.objects.filter(pk=job.pk, status=WAITING).update(**fresh, beat_at=timezone.now())
+    job.refresh_from_db()

@@ -31,6 +31,9 @@ class Judgement(models.Model):
 class Job(models.Model):
     """A search that takes longer than a page may: remedies, or what decides. Found again by the
     hash of its question.
+
+    ``turn`` counts its beginnings ever, ``tried`` those since it was last asked for; ``rank`` is
+    its owner's number in line; ``beat_at`` when its worker was last heard of, ``seen_at`` its page.
     """
 
     owner = models.ForeignKey(
@@ -45,11 +48,16 @@ class Job(models.Model):
     todo = models.PositiveIntegerField(default=0)
     answer = models.JSONField(null=True)
     beat_at = models.DateTimeField(default=timezone.now)
+    seen_at = models.DateTimeField(default=timezone.now)
+    turn = models.PositiveIntegerField(default=0)
+    tried = models.PositiveSmallIntegerField(default=0)
+    rank = models.PositiveSmallIntegerField(default=0)
 
     class Meta:
         constraints = [
             models.UniqueConstraint(fields=["owner", "kind", "key"], name="one_job_a_question")
         ]
+        indexes = [models.Index(fields=["status", "rank", "beat_at"])]
 
     def __str__(self) -> str:
         return f"{self.kind}: {self.status}"

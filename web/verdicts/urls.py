@@ -7,6 +7,7 @@ from web.verdicts import views
 urlpatterns = [
     path("search/<str:kind>/", views.search, name="search"),
     path("job/<int:pk>/", views.poll, name="job"),
+    path("left/", views.left, name="jobs-left"),
     path("job/<int:pk>/cancel/", views.cancel, name="job-cancel"),
     path("job/<int:pk>/take/<int:number>/", views.take, name="job-take"),
     path("<int:pk>/report.pdf", views.report, name="report"),

@@ -30,6 +30,7 @@ from web.verdicts.shown import plain_document, shown
 SHARE_DAYS = (1, 7, 30, 90)
 MOST_SHARES = 20
 MOST_SHOWN = 5
+MOST_LEFT = 20
 THIN_TROUBLE = 2
 
 
@@ -44,13 +45,17 @@ def search(request: HttpRequest, kind: str) -> HttpResponse:
     plain, _ = plain_document(document or {})
     if plain is None:
         return HttpResponse(status=204)
-    return _job(request, jobs.ask(request.user, kind, plain))
+    try:
+        return _job(request, jobs.ask(request.user, kind, plain))
+    except jobs.Busy as busy:
+        return _busy(request, busy)
 
 
 def _job(request: HttpRequest, job: Job) -> HttpResponse:
     context: dict[str, Any] = {
         "job": job,
         "percent": round(100 * job.done / job.todo) if job.todo else 0,
+        "place": jobs.place_of(job) if job.status == jobs.WAITING else 0,
     }
     if job.status == jobs.DONE and job.kind == "remedies":
         found = [
@@ -89,7 +94,25 @@ def _small_bar(margin: float, verdict: str) -> Any:
 @require_GET
 def poll(request: HttpRequest, pk: int) -> HttpResponse:
     """How far a search is."""
-    return _job(request, get_object_or_404(Job, pk=pk, owner=request.user))
+    try:
+        return _job(request, jobs.look(get_object_or_404(Job, pk=pk, owner=request.user)))
+    except jobs.Busy as busy:
+        return _busy(request, busy)
+
+
+@require_POST
+def left(request: HttpRequest) -> HttpResponse:
+    """A page was left: its searches are not waited for any more."""
+    if not request.user.is_authenticated:
+        return HttpResponse(status=401)
+    jobs.leave(request.user, [number_of(n) for n in request.POST.getlist("job")[:MOST_LEFT]])
+    return HttpResponse(status=204)
+
+
+def _busy(request: HttpRequest, busy: jobs.Busy) -> HttpResponse:
+    answer = render(request, "verdicts/_busy.html", {"advice": busy.advice}, status=503)
+    answer["Retry-After"] = "60"
+    return answer
 
 
 @login_required
