@@ -124,15 +124,13 @@ def start_words(checked: Checked, finding: Finding, decides: tuple[int, ...]) ->
         if not by_path
         else f"and {start.lowest_v:.0f} V arrive"
     )
-    off = (
-        f" {listed([checked.case.demands[at].load.name for at in start.off])} lets go."
-        if start.outcome == "lets-go" and start.off
-        else ""
-    )
-    verb = VERBS[start.outcome]
+    verb = f"{VERBS[start.outcome]}{while_running}"
+    if start.outcome == "lets-go" and start.off:
+        off = [checked.case.demands[at].load.name for at in start.off]
+        verb = f"comes up, but {listed(off)} {'let' if len(off) > 1 else 'lets'} go"
     return (
-        f"{finding.name} {verb}{while_running}: it wants {start.wanted_a:.0f} A, {holds} "
-        f"{sag}.{off} {_stronger(finding.margin, by_path)}"
+        f"{finding.name} {verb}: it wants {start.wanted_a:.0f} A, {holds} {sag}. "
+        f"{_stronger(finding.margin, by_path)}"
     )
 
 

@@ -13,6 +13,8 @@ from django.test import Client, TestCase
 from django.urls import reverse
 
 from tests.shared import document, path_of
+from web.keeping import actions
+from web.rigs.models import Rig
 from web.rigs.typical import loads
 from web.setups import stored
 from web.setups.demo import DEMO_USER, documents, load_demo
@@ -167,6 +169,22 @@ class Saving(Base):
         )
         again = SavedSetup.objects.get(pk=int(re.search(r"/(\d+)/$", answer["Location"])[1]))
         self.assertEqual(again.document, self.saved.document)
+
+
+class Races(TestCase):
+    def test_a_verdict_of_a_rig_before_its_change_is_never_kept_as_fresh(self) -> None:
+        owner = User.objects.create_user("owner")
+        kept = stored.keep(owner, stored.judge(document(6)))
+        stored.stale_setups(pk=kept.pk)
+        read = SavedSetup.objects.select_related("rig", "supply").get(pk=kept.pk)
+        rig = read.rig.document | {"main_a": 5}
+        actions.change(Rig.objects.get(pk=read.rig_id), 1, document=rig)  # while it computes
+        stored.judge_saved(read)
+        now = SavedSetup.objects.get(pk=kept.pk)
+        self.assertTrue(now.stale)
+        stored.judge_saved(now)
+        now.refresh_from_db()
+        self.assertEqual((now.stale, now.verdict), (False, "fails"))
 
 
 class Judging(Base):

@@ -82,6 +82,8 @@ EDGE: dict[str, tuple[str, Callable[[float], float], Callable[[float], float]]] 
 PATH = re.compile(r"[a-z_]+(\[\d{1,3}\])?(\.[a-z_]+(\[\d{1,3}\])?)*\Z")
 STEP = re.compile(r"([a-z_]+)(?:\[(\d+)\])?")
 LONGEST_TYPED = 200
+READABLE = 3
+"""Figures of a number that was converted: 29.5 ft can be read, 29.5276 ft cannot."""
 
 
 @dataclass(frozen=True)
@@ -285,7 +287,7 @@ class Fields:
         if not isinstance(value, (int, float)) or isinstance(value, bool):
             return str(value)
         if self.units == "us" and unit in EDGE:
-            value = EDGE[unit][1](value)
+            return f"{float(f'{EDGE[unit][1](value):.{READABLE}g}'):g}"
         return f"{value:.6g}" if abs(value) < 1e6 else f"{value:.0f}"
 
     def group(self, cls: type, keys: tuple[str, ...], path: str, title: str) -> Group:

@@ -382,6 +382,14 @@ def documents() -> list[Document]:
             conditions={"outdoor_c": 33, "target_hours": 5},
         ),
         _setup(
+            "Alder Creek, 7 kW set, heat and medicines",
+            SET_7000,
+            [{"kind": "inlet", "rating_a": 30}, {"kind": "transfer", "type": "interlock"}],
+            alder_creek(True),
+            ["blower", "freezer", "lights"],
+            conditions={"outdoor_c": 5, "target_hours": 8},
+        ),
+        _setup(
             "Alder Creek, 7 kW set, water and medicines",
             SET_7000,
             [{"kind": "inlet", "rating_a": 30}, {"kind": "transfer", "type": "interlock"}],

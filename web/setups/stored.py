@@ -120,11 +120,26 @@ def judge_saved(saved: SavedSetup, picture: str | None = None, *, remedy: bool =
     """
     judged = judge(compose(saved), picture, remedy=remedy or saved.stale)
     if saved.stale and judged.checked is not None:
-        fresh = {"stale": False} | _verdict(judged.checked)
-        SavedSetup.objects.filter(pk=saved.pk, version=saved.version).update(**fresh)
-        for name, value in fresh.items():
-            setattr(saved, name, value)
+        _note_verdict(saved, {"stale": False} | _verdict(judged.checked))
     return judged
+
+
+def _note_verdict(saved: SavedSetup, fresh: dict[str, Any]) -> None:
+    """Keep a verdict where it is still one of the setup, rig and supply it was computed from.
+
+    Whoever changes a rig locks its row before it marks its setups; so does this, so that a verdict
+    of the figures before is never kept as one of those after.
+    """
+    with transaction.atomic():
+        for held in (saved.rig, saved.supply):
+            if held is None:
+                continue
+            row = type(held).objects.select_for_update().filter(pk=held.pk, version=held.version)
+            if not row.exists():
+                return
+        if SavedSetup.objects.filter(pk=saved.pk, version=saved.version).update(**fresh):
+            for name, value in fresh.items():
+                setattr(saved, name, value)
 
 
 def refresh(saved: SavedSetup) -> None:

@@ -12,6 +12,7 @@ from __future__ import annotations
 import ctypes
 import json
 import multiprocessing
+import os
 import resource
 import signal
 import time
@@ -32,6 +33,7 @@ from web.verdicts.shown import content_key
 
 PATIENCE_S = 90.0
 MOST_MEMORY = 3 * 1024**3
+PR_SET_PDEATHSIG = 1
 LISTEN_S = 0.25
 """How often a worker looks whether its search is still wanted."""
 LOST = timedelta(seconds=15)
@@ -211,7 +213,10 @@ def _listen(job: Job, ours: Connection) -> dict[str, Any] | None:
 
 def _child(theirs: Connection, kind: str, document: dict[str, Any], tasks: Any) -> None:
     """A search in its own process: bounded in memory, and gone with the worker that made it."""
-    ctypes.CDLL(None).prctl(1, signal.SIGKILL)
+    ctypes.CDLL(None).prctl(PR_SET_PDEATHSIG, signal.SIGKILL)
+    parent = multiprocessing.parent_process()
+    if parent is None or os.getppid() != parent.pid:
+        return  # it went before this took hold
     signal.signal(signal.SIGTERM, signal.SIG_DFL)
     resource.setrlimit(resource.RLIMIT_AS, (MOST_MEMORY, MOST_MEMORY))
 

@@ -7,24 +7,25 @@ from __future__ import annotations
 import hashlib
 import json
 from dataclasses import asdict
+from functools import cache
+from pathlib import Path
 from typing import Any
 
 from django.utils import timezone
 
-from ironmargin import __version__
+import ironmargin
 from ironmargin.errors import Fault, SetupError
 from ironmargin.planning.legs import leg_moves
 from ironmargin.setup.reading import read_setup, write_setup
 from ironmargin.verdict.picture import Picture, picture_of
 from ironmargin.verdict.result import result_json
+from ironmargin.verdict.stations import chance_words
 from web.setups import stored
 from web.verdicts.drawings.page import draw
 from web.verdicts.drawings.path import draw_path
 from web.verdicts.models import Judgement
 from web.verdicts.sentence import parts_of
 
-SHAPE = 1
-"""Raised when what is kept changes its shape."""
 MOST_KEPT = 2_000
 PRUNED_AT_ONCE = 100
 MUTE = ("name", "notes", "x")
@@ -32,13 +33,26 @@ MUTE = ("name", "notes", "x")
 MOST_MOVES = 6
 
 
+@cache
+def made_by() -> str:
+    """The hash of everything a verdict's figures and drawings come from: the core's source and
+    tables, and this floor's drawings. What was kept by other code is never found again.
+    """
+    found = hashlib.sha256()
+    for folder in (Path(ironmargin.__file__).parent, Path(__file__).parent):
+        for file in sorted(f for f in folder.rglob("*") if f.suffix in (".py", ".pxd", ".csv")):
+            if "migrations" not in file.parts:
+                found.update(f"{file.relative_to(folder)}\n".encode() + file.read_bytes())
+    return found.hexdigest()
+
+
 def content_key(document: dict[str, Any], *more: Any) -> str:
-    """The hash of what decides a verdict: the question without its name and notes, and the version
-    of the core.
+    """The hash of what decides a verdict: the question without its name and notes, and what it is
+    computed by.
     """
     body = {k: v for k, v in document.items() if k not in MUTE}
     text = json.dumps(
-        [body, __version__, SHAPE, *more], sort_keys=True, separators=(",", ":"), ensure_ascii=False
+        [body, made_by(), *more], sort_keys=True, separators=(",", ":"), ensure_ascii=False
     )
     return hashlib.sha256(text.encode()).hexdigest()
 
@@ -121,6 +135,7 @@ def _computed(
         "verdict": checked.result.verdict,
         "iron_margin": checked.result.iron_margin,
         "sentence": checked.result.weakest.sentence,
+        "chances": {s.load: chance_words(s) for s in checked.result.starts if s.chance is not None},
     }
     plain: dict[str, Any] = json.loads(json.dumps(data, allow_nan=False))
     return plain
