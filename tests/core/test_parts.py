@@ -19,7 +19,7 @@ from ironmargin.setup.supplies import BatteryInverter, FuelRating, Generator, Pa
 from ironmargin.starting.chance import wilson
 from ironmargin.starting.moment import STRONGEST, WEAKEST, boundary
 from ironmargin.starting.starts import coincidences_per_night
-from ironmargin.supplies.derate import waterfall
+from ironmargin.supplies.derate import vapour_hpa, waterfall
 from ironmargin.supplies.source import source_of, thevenin
 from ironmargin.sustaining.steady import Steady, averaged, lost_neutral, settled
 from ironmargin.verdict.picture import picture_csv, picture_of
@@ -360,6 +360,85 @@ class Loads(unittest.TestCase):
         self.assertEqual({s.outcome for s in starts.values()}, {"starts"})
         self.assertGreater(starts["lamps"].wanted_a, 25)
         self.assertGreater(starts["saw"].peak_a, 15)
+
+
+class FactsOfTheTrade(unittest.TestCase):
+    """Figures the model rests on, each against what the trade or a source says, not against
+    itself.
+    """
+
+    def test_a_rooftop_unit_s_fan_and_its_cycles(self) -> None:
+        """Common practice, no source: a fan of two to three amps beside a 12.5 A compressor, three
+        cycles an hour; a microwave oven runs some nine minutes of an hour.
+        """
+        demand = demand_of(
+            changed(2, lambda doc: doc["rig"]["loads"][0].pop("fan_high_a")), 0, None
+        )
+        fan = next(value for field, value, _ in demand.assumed if field.endswith("fan_high_a"))
+        self.assertTrue(2.0 <= fan <= 3.0, fan)
+        self.assertEqual(demand.cycles_per_h, 3.0)
+        oven = demand_of(changed(5, lambda doc: None), 1, None)
+        self.assertAlmostEqual(oven.duty * 60, 9, delta=1)
+
+    def test_what_lets_go_and_comes_back_where(self) -> None:
+        """From memory: wide-input supplies hold to about 0.45 and restart a tenth above; relays
+        drop at 0.5 to 0.6 and pull in at three quarters; running compressors fall out at 0.5 to
+        0.6.
+        """
+        router = demand_of(changed(2, lambda doc: None), 1, None).steady[0]
+        self.assertEqual((router.dropout, router.returns), (0.45, 0.5))
+        oven = demand_of(changed(5, lambda doc: None), 1, None).steady[0]
+        self.assertEqual((oven.dropout, oven.returns), (0.55, 0.75))
+        for volts, falls in ((0.53, True), (0.58, False)):
+            running = demand_of(changed(2, lambda doc: None), 0, None).steady[1]
+            self.assertEqual(volts < running.dropout, falls)
+
+    def test_rounding_up_begins_at_600_w(self) -> None:
+        def oven(watts: float) -> float:
+            def change(doc: dict) -> None:
+                doc["rules"] = {"round_up": True}
+                doc["rig"]["loads"][1]["watts"] = watts
+
+            return demand_of(changed(5, change), 1, None).steady[0].amps
+
+        self.assertLess(oven(580), 6)
+        self.assertAlmostEqual(oven(640), 15, delta=0.01)
+
+    def test_a_set_s_latch_limits_and_impedance(self) -> None:
+        """Common practice, no source: 0.1 to 0.2 ohm, 1.25 of starting watts in the first
+        second.
+        """
+        source = source_of(Generator(continuous_w=1800, starting_w=2200), HERE)
+        self.assertTrue(0.1 <= source.hot_ohm.real <= 0.2, source.hot_ohm)
+        self.assertAlmostEqual(source.limit_a * source.short_factor, 1.25 * 2200 / 120, places=6)
+        twice = (2.0**2 - 1.0) / source.latch_k_s
+        self.assertAlmostEqual(1.0 / twice, 0.57, delta=0.02)  # at twice its amps, half a second
+        alternator = source_of(Generator(continuous_w=5000, starting_w=6000, inverter=False), HERE)
+        rated_ohm = 120 / (5000 / 120)
+        self.assertTrue(0.15 <= alternator.transient_ohm.imag / rated_ohm <= 0.3)
+
+    def test_a_breaker_in_a_hot_box(self) -> None:
+        """Makers' tables, from memory: a thermal breaker rated at 40 °C carries about 0.9 of its
+        handle in 50 °C and 0.8 in 60 °C; at 30 °C it takes no credit.
+        """
+        for outdoor, share in ((20, 1.0), (30, 1.0), (40, 0.91), (50, 0.82)):
+            hot = curve("UL489", 30, NOMINAL, outdoor).multiple / curve("UL489", 30).multiple
+            self.assertAlmostEqual(hot, share, delta=0.01)
+        self.assertLess(
+            curve("IEC60898-C", 16, NOMINAL, 30).multiple, curve("IEC60898-C", 16).multiple
+        )
+
+    def test_damp_hot_air_takes_power(self) -> None:
+        """WMO-No. 8 (from memory): saturated air at 35 °C holds 56.2 hPa of vapour."""
+        self.assertAlmostEqual(vapour_hpa(35.0, 100.0), 56.2, delta=0.3)
+        dry, damp = (
+            waterfall(
+                Generator(continuous_w=1000, starting_w=1000),
+                Conditions(outdoor_c=38, humidity_pct=h),
+            )[-1].continuous_w
+            for h in (0.0, 90.0)
+        )
+        self.assertTrue(0.93 < damp / dry < 0.97, damp / dry)
 
 
 class Statistics(unittest.TestCase):
