@@ -8,10 +8,26 @@ import argparse
 import json
 import sys
 from functools import partial
+from typing import Any
 
 from ironmargin.errors import SetupError
 
 BAD_INPUT = 2
+
+
+def _written(path: str, words: str) -> bool:
+    """Whether a file could be written; if not, it is said with what to do."""
+    try:
+        _write(path, words)
+    except OSError as error:
+        print(f"cannot write {path}: {error.strerror}; name another file", file=sys.stderr)
+        return False
+    return True
+
+
+def _print(answer: dict[str, Any] | str) -> None:
+    words = isinstance(answer, str)
+    print(answer if words else json.dumps(answer, indent=1, ensure_ascii=False))
 
 
 def _write(path: str, words: str) -> None:
@@ -121,6 +137,52 @@ def _day(args: argparse.Namespace) -> int:
     return 0
 
 
+def _reach(args: argparse.Namespace) -> int:
+    from ironmargin.reaching.axes import read_axis
+    from ironmargin.reaching.reach import reach, reach_csv, reach_json, reach_words
+    from ironmargin.setup.reading import load_setup
+
+    setup = load_setup(args.file)
+    found = reach(setup, read_axis(args.x, setup), read_axis(args.y, setup))
+    if args.csv and not _written(args.csv, reach_csv(found)):
+        return BAD_INPUT
+    _print(reach_json(found) if args.json else reach_words(found))
+    return 0
+
+
+def _size(args: argparse.Namespace) -> int:
+    from ironmargin.reaching.size import read_catalogue, size, size_json, size_words
+    from ironmargin.setup.reading import load_setup
+
+    setup = load_setup(args.file)
+    offers = read_catalogue(args.catalogue) if args.catalogue else None
+    found = size(setup, offers)
+    _print(size_json(setup, found, offers) if args.json else size_words(setup, found, offers))
+    return 0
+
+
+def _sweep(args: argparse.Namespace) -> int:
+    from ironmargin.reaching.sweep import items_of, read_sets, sweep
+
+    def shout(done: int, todo: int) -> None:
+        print(json.dumps({"tried": done, "of": todo}), file=sys.stderr, flush=True)
+
+    rows = sweep(
+        items_of(args.files, args.from_file),
+        read_sets(args.set),
+        args.out,
+        workers=args.workers,
+        scheduler=args.scheduler,
+        resume=args.resume,
+        progress=shout,
+    )
+    counts = {v: sum(r["verdict"] == v for r in rows) for v in ("holds", "thin", "fails")}
+    faults = sum(bool(r["fault"]) for r in rows)
+    said = ", ".join(f"{n} {v}" for v, n in counts.items())
+    print(f"{len(rows)} setups: {said}, {faults} with a fault")
+    return 0
+
+
 def _schema(args: argparse.Namespace) -> int:
     if args.tasks:
         from ironmargin.planning.tasks import tasks_schema
@@ -185,6 +247,33 @@ def main(argv: list[str] | None = None) -> int:
     day.add_argument("--tasks", metavar="FILE", required=True, help="the tasks file")
     day.add_argument("--json", action="store_true", help="print it as JSON")
     day.set_defaults(run=_day)
+    far = commands.add_parser(
+        "reach", help="how far it holds: the map over two figures, and limits"
+    )
+    far.add_argument("file", help="a *.setup.json file")
+    far.add_argument("--x", default="outdoor_c=0:50:21", help="field=low:high:count")
+    far.add_argument("--y", default="altitude_m=0:3000:16", help="field=low:high:count")
+    far.add_argument("--json", action="store_true", help="print it as JSON")
+    far.add_argument("--csv", metavar="FILE", help="write the map as CSV")
+    far.set_defaults(run=_reach)
+    sizes = commands.add_parser("size", help="the smallest supply that holds, with and without aid")
+    sizes.add_argument("file", help="a *.setup.json file")
+    sizes.add_argument("--catalogue", metavar="FILE", help="a CSV of supplies; else generic sizes")
+    sizes.add_argument("--json", action="store_true", help="print it as JSON")
+    sizes.set_defaults(run=_size)
+    many = commands.add_parser("sweep", help="check many setups, one row each")
+    many.add_argument("files", nargs="*", help="*.setup.json files")
+    many.add_argument(
+        "--from", dest="from_file", metavar="FILE", help="a setup a line (JSON lines)"
+    )
+    many.add_argument(
+        "--set", action="append", default=[], help="field=number put into every setup"
+    )
+    many.add_argument("--out", required=True, help="a .parquet, .csv or .jsonl file")
+    many.add_argument("--workers", type=int, default=1, help="processes on this machine")
+    many.add_argument("--scheduler", metavar="tcp://HOST:PORT", help="a Dask cluster that exists")
+    many.add_argument("--resume", action="store_true", help="go on where a killed sweep stopped")
+    many.set_defaults(run=_sweep)
     schema = commands.add_parser("schema", help="print the JSON Schema of a setup")
     schema.add_argument("--tasks", action="store_true", help="of a tasks file instead")
     schema.set_defaults(run=_schema)

@@ -1,0 +1,1 @@
+"""How far a setup holds, what size to buy, and many setups at once."""

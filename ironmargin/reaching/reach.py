@@ -1,0 +1,323 @@
+"""How far a setup holds: the margin over two figures, and the limits of each that people ask about.
+
+Every point of the map is the very check of the setup with its figures put in, so that the map and a
+single check never differ. The lines where it turns thin, and where it fails, run between the points
+by straight line. A limit is walked to from where the setup stands and bisected.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Iterator
+from typing import Any
+
+from ironmargin.errors import Fault, SetupError
+from ironmargin.reaching.axes import MOST_POINTS, NAMED, Axis, put
+from ironmargin.record import record
+from ironmargin.setup.model import Setup
+from ironmargin.verdict.check import FAILS, HOLDS, THIN, Checked, examine
+
+REACH_FORMAT = "iron-margin/reach"
+COARSE = 4
+"""Every so manieth point comes first, for a first picture."""
+WALK = 10
+"""Steps from where a setup stands to the end of a figure's range."""
+RELATIVE = 0.01
+OF_LIMITS = {HOLDS: (HOLDS,), "passes": (HOLDS, THIN)}
+"""Verdicts that count as still holding, and as not yet failing."""
+
+
+@record
+class Point:
+    """A check at one point: verdict, margin, and the check and place that give first.
+
+    ``verdict`` is ``none`` where the figures do not make a setup. ``by_check``, ``by_where`` are
+    what makes the verdict, where that is another rule than the smallest margin's.
+    """
+
+    verdict: str
+    margin: float
+    check: str
+    where: str
+    by_check: str = ""
+    by_where: str = ""
+
+
+@record
+class Edge:
+    """How far a figure may go one way: the last value, and what gives first beyond; None at the end
+    of its range.
+    """
+
+    value: float
+    check: str | None = None
+    where: str | None = None
+
+
+@record
+class Limit:
+    """How far a figure may go: down and up, until it no longer holds and until it fails."""
+
+    field: str
+    unit: str
+    now: float
+    verdict: str
+    holds_low: Edge | None
+    holds_high: Edge | None
+    passes_low: Edge | None
+    passes_high: Edge | None
+
+
+@record
+class Reach:
+    """The map and the limits of a setup; ``points[y][x]``."""
+
+    setup: Setup
+    x: Axis
+    y: Axis
+    points: tuple[tuple[Point, ...], ...]
+    limits: tuple[Limit, ...]
+
+
+NOWHERE = Point("none", -1.0, "", "")
+
+
+def point_of(checked: Checked) -> Point:
+    """What a map keeps of a check."""
+    result = checked.result
+    weakest = result.weakest
+    first = next((w for w in result.why if w.verdict == result.verdict), None)
+    # Thin by its chance alone, or by an early breaker: then that is what gives first.
+    by_rule = first is not None and result.iron_margin >= checked.case.setup.rules.thin_below
+    check, where = (
+        (first.check, first.where) if first and by_rule else (weakest.check, weakest.where)
+    )
+    return Point(result.verdict, result.iron_margin, weakest.check, weakest.where, check, where)
+
+
+def at(setup: Setup, *figures: tuple[str, float]) -> Point:
+    """The check of a setup with figures put in; a point of verdict ``none`` where they break a
+    rule.
+    """
+    try:
+        for field, value in figures:
+            setup = put(setup, field, value)
+    except SetupError:
+        return NOWHERE
+    quick = examine(setup, quick=True)
+    # A margin below nought fails whatever the chance: then nobody needs to know it.
+    return point_of(quick if quick.result.verdict == FAILS else examine(setup))
+
+
+def order_of(
+    columns: int, rows: int, first: tuple[int, int] | None = None
+) -> Iterator[tuple[int, int]]:
+    """Points of a map, coarse ones first, and among equals the nearest to ``first``: (row,
+    column).
+    """
+    middle = first or (rows // 2, columns // 2)
+
+    def key(place: tuple[int, int]) -> tuple[bool, int]:
+        row, column = place
+        return bool(row % COARSE or column % COARSE), abs(row - middle[0]) + abs(column - middle[1])
+
+    yield from sorted(((r, c) for r in range(rows) for c in range(columns)), key=key)
+
+
+def reach(
+    setup: Setup,
+    x: Axis,
+    y: Axis,
+    *,
+    limits: bool = True,
+    keep: Callable[[int, int, Point], None] | None = None,
+) -> Reach:
+    """The map of a setup over two figures, and its limits.
+
+    Args:
+        keep: told of each point as it is found: row, column, point.
+
+    Raises:
+        SetupError: the map has too many points.
+    """
+    count = len(x.values) * len(y.values)
+    if count > MOST_POINTS:
+        told = f"must have at most {MOST_POINTS:,} points in all; at some 5 ms each these are"
+        raise SetupError(
+            [Fault("x, y", "points", f"{told} {count * 0.005 / 3600:.1f} h (got {count:,})")]
+        )
+    found: dict[tuple[int, int], Point] = {}
+    for row, column in order_of(len(x.values), len(y.values)):
+        here = at(setup, (x.field, x.values[column]), (y.field, y.values[row]))
+        found[row, column] = here
+        if keep:
+            keep(row, column, here)
+    points = tuple(
+        tuple(found[row, column] for column in range(len(x.values))) for row in range(len(y.values))
+    )
+    return Reach(setup, x, y, points, limits_of(setup) if limits else ())
+
+
+def limits_of(setup: Setup, fields: tuple[str, ...] = tuple(NAMED)) -> tuple[Limit, ...]:
+    """The limits of every figure a setup has."""
+    now = point_of(examine(setup))
+    found = []
+    for field in fields:
+        value = NAMED[field].read(setup)
+        if value is not None:
+            found.append(_limit(setup, field, value, now))
+    return tuple(found)
+
+
+def _limit(setup: Setup, field: str, now: float, here: Point) -> Limit:
+    named = NAMED[field]
+    known = {now: here}
+
+    def look(value: float) -> Point:
+        if value not in known:
+            known[value] = at(setup, (field, value))
+        return known[value]
+
+    edges = {}
+    for name, counts in OF_LIMITS.items():
+        for side, end in (("low", named.low), ("high", named.high)):
+            edges[f"{name}_{side}"] = _edge(look, now, end, named.step, counts)
+    return Limit(field, named.unit, now, here.verdict, **edges)
+
+
+def _edge(
+    look: Callable[[float], Point], now: float, end: float, step: float, counts: tuple[str, ...]
+) -> Edge | None:
+    """The last value from ``now`` towards ``end`` whose verdict still counts; None where not even
+    ``now`` does.
+    """
+    if look(now).verdict not in counts:
+        return None
+    inside, outside = now, None
+    for n in range(1, WALK + 1):
+        value = now + (end - now) * (n / WALK) ** 2  # closer together near where it stands
+        if look(value).verdict not in counts:
+            outside = value
+            break
+        inside = value
+    if outside is None:
+        return Edge(end)
+    while abs(outside - inside) > max(step, RELATIVE * abs(inside)):
+        middle = 0.5 * (inside + outside)
+        inside, outside = (middle, outside) if look(middle).verdict in counts else (inside, middle)
+    beyond = look(outside)
+    return Edge(inside, beyond.by_check, beyond.by_where)
+
+
+def line_between(found: Reach, level: float) -> list[tuple[float, float]]:
+    """Where the margin passes a level, on the edges of the map's cells: (x, y) by straight line."""
+    xs, ys, points = found.x.values, found.y.values, found.points
+    crossed = []
+    for row, line in enumerate(points):
+        for column, here in enumerate(line):
+            for r, c in ((row, column + 1), (row + 1, column)):
+                if r >= len(ys) or c >= len(xs):
+                    continue
+                there = points[r][c]
+                if "none" in (here.verdict, there.verdict):
+                    continue
+                a, b = here.margin - level, there.margin - level
+                if (a < 0) == (b < 0):
+                    continue
+                share = a / (a - b)
+                crossed.append(
+                    (xs[column] + share * (xs[c] - xs[column]), ys[row] + share * (ys[r] - ys[row]))
+                )
+    return crossed
+
+
+def _edge_json(edge: Edge | None) -> dict[str, Any] | None:
+    if edge is None:
+        return None
+    out: dict[str, Any] = {"value": round(edge.value, 3)}
+    if edge.check is not None:
+        out |= {"beyond": {"check": edge.check, "where": edge.where}}
+    return out
+
+
+def limit_json(limit: Limit) -> dict[str, Any]:
+    """The JSON object of a limit; what does not apply is left out."""
+    out: dict[str, Any] = {"unit": limit.unit, "now": round(limit.now, 3), "verdict": limit.verdict}
+    sides = {
+        "holds": {"low": limit.holds_low, "high": limit.holds_high},
+        "passes": {"low": limit.passes_low, "high": limit.passes_high},
+    }
+    for name, both in sides.items():
+        said = {side: _edge_json(edge) for side, edge in both.items() if edge is not None}
+        if said:
+            out[name] = said
+    return out
+
+
+def reach_json(found: Reach) -> dict[str, Any]:
+    """The JSON object of a reach."""
+    thin = found.setup.rules.thin_below
+    return {
+        "format": REACH_FORMAT,
+        "version": 1,
+        "x": {"field": found.x.field, "values": list(found.x.values)},
+        "y": {"field": found.y.field, "values": list(found.y.values)},
+        "margin": [[round(p.margin, 4) for p in row] for row in found.points],
+        "verdict": [[p.verdict for p in row] for row in found.points],
+        "gives_first": [
+            [{"check": p.check, "where": p.where} for p in row] for row in found.points
+        ],
+        "lines": {
+            "thin": [[round(a, 4), round(b, 4)] for a, b in line_between(found, thin)],
+            "fails": [[round(a, 4), round(b, 4)] for a, b in line_between(found, 0.0)],
+        },
+        "limits": {limit.field: limit_json(limit) for limit in found.limits},
+    }
+
+
+def reach_csv(found: Reach) -> str:
+    """The map as CSV, a row a point."""
+    lines = [f"{found.x.field},{found.y.field},verdict,iron_margin,check,where"]
+    for y, row in zip(found.y.values, found.points, strict=True):
+        for x, p in zip(found.x.values, row, strict=True):
+            lines.append(f"{x:.6g},{y:.6g},{p.verdict},{p.margin:.4f},{p.check},{p.where}")
+    return "\n".join(lines) + "\n"
+
+
+WORDS = {
+    "outdoor_c": "{:.0f} °C",
+    "altitude_m": "{:.0f} m",
+    "base_load_w": "{:.0f} W more",
+    "supply_strength": "{:.2f} times this supply",
+    "cord_m": "{:.0f} m of cord",
+    "shore_v": "{:.0f} V at the post",
+}
+
+
+def limit_words(limit: Limit) -> list[str]:
+    """A limit as lines: up to where it holds, and down to where, and what gives first beyond."""
+    said = []
+    pairs = (
+        ("holds", "down to", limit.holds_low),
+        ("holds", "up to", limit.holds_high),
+        ("does not fail", "down to", limit.passes_low),
+        ("does not fail", "up to", limit.passes_high),
+    )
+    for verb, way, edge in pairs:
+        if edge is not None and edge.check is not None:
+            figure = WORDS[limit.field].format(edge.value)
+            said.append(f"{verb} {way} {figure}, then {edge.where} gives first ({edge.check})")
+    return said
+
+
+def reach_words(found: Reach) -> str:
+    """A reach in lines for the terminal: the map in letters, and the limits."""
+    mark = {HOLDS: "#", THIN: "+", FAILS: ".", "none": " "}
+    lines = [f"{found.setup.name}: # holds, + thin, . fails"]
+    for y, row in zip(reversed(found.y.values), reversed(found.points), strict=True):
+        lines.append(f"{y:>10.4g} {''.join(mark[p.verdict] for p in row)}")
+    low, high = found.x.values[0], found.x.values[-1]
+    lines.append(f"{found.y.field} over {found.x.field} {low:g} to {high:g}")
+    for limit in found.limits:
+        lines += limit_words(limit)
+    lines.append("An estimate, not an approval.")
+    return "\n".join(lines)

@@ -1,0 +1,291 @@
+"""Many setups at once: one row each, in this process, in several, or on a cluster that exists.
+
+Rows are appended to a journal beside the output as they come and kept whole there, so that a sweep
+killed at any moment and resumed ends with the rows of an undisturbed one, none twice. A file that
+is no setup is a row with its fault. A batch that takes its worker down is tried again one setup at
+a time, so that a poisonous one costs one row.
+"""
+
+from __future__ import annotations
+
+import csv
+import io
+import json
+import os
+import time
+from collections.abc import Callable, Iterable, Iterator
+from contextlib import AbstractContextManager
+from typing import Any
+
+from ironmargin.errors import Fault, SetupError
+from ironmargin.reaching.axes import put
+from ironmargin.record import record
+from ironmargin.setup.reading import load_setup, parse_setup
+from ironmargin.verdict.check import FAILS, examine
+
+BATCH = 40
+"""Setups of a batch: about a fifth of a second of work, against some milliseconds to send it."""
+IN_FLIGHT = 4
+"""Batches on the way for each worker; more would only fill memory."""
+COLUMNS = ("file", "name")
+RESULT = ("verdict", "iron_margin", "check", "where", "seconds", "fault")
+KINDS = (".parquet", ".csv", ".jsonl")
+
+Row = dict[str, Any]
+
+
+@record
+class Item:
+    """One setup to sweep: its name in the rows, and its text where it is not a file."""
+
+    file: str
+    text: str | None = None
+
+
+def items_of(files: Iterable[str], from_file: str | None) -> list[Item]:
+    """What is swept, in order: files, then the lines of a JSON-lines file.
+
+    Raises:
+        SetupError: the JSON-lines file cannot be read.
+    """
+    found = [Item(str(f)) for f in files]
+    if from_file is not None:
+        try:
+            with open(from_file, encoding="utf-8") as lines:
+                found += [
+                    Item(f"{from_file}:{n}", line)
+                    for n, line in enumerate(lines, 1)
+                    if line.strip()
+                ]
+        except (OSError, UnicodeDecodeError) as error:
+            raise SetupError([Fault(from_file, "file", f"cannot be read: {error}")]) from None
+    return found
+
+
+def read_sets(words: Iterable[str]) -> list[tuple[str, float]]:
+    """Figures to be put into every setup, each typed as ``field=value``.
+
+    Raises:
+        SetupError: one of them is no such thing.
+    """
+    found, faults = [], []
+    for word in words:
+        field, _, value = word.partition("=")
+        try:
+            found.append((field, float(value)))
+        except ValueError:
+            faults.append(Fault(field, "number", f"must read field=number (got {word[:60]!r})"))
+    if faults:
+        raise SetupError(faults)
+    return found
+
+
+def judge(item: Item, figures: list[tuple[str, float]]) -> Row:
+    """The row of one setup; a fault is a row, too."""
+    begun = time.perf_counter()
+    row: Row = {"file": item.file, "name": ""} | dict(figures)
+    try:
+        setup = load_setup(item.file) if item.text is None else parse_setup(item.text)
+        row["name"] = setup.name
+        for field, value in figures:
+            setup = put(setup, field, value)
+        checked = examine(setup, quick=True)
+        if checked.result.verdict != FAILS:
+            checked = examine(setup)
+        result = checked.result
+        row |= {
+            "verdict": result.verdict,
+            "iron_margin": round(result.iron_margin, 6),
+            "check": result.weakest.check,
+            "where": result.weakest.where,
+            "fault": "",
+        }
+    except SetupError as error:
+        row |= {"verdict": "", "iron_margin": None, "check": "", "where": ""}
+        row["fault"] = "; ".join(str(f) for f in error.faults)[:500]
+    row["seconds"] = round(time.perf_counter() - begun, 4)
+    return row
+
+
+def judge_all(batch: list[Item], figures: list[tuple[str, float]]) -> list[Row]:
+    """The rows of a batch."""
+    return [judge(item, figures) for item in batch]
+
+
+def _batches(items: list[Item], size: int) -> Iterator[list[Item]]:
+    for at in range(0, len(items), size):
+        yield items[at : at + size]
+
+
+def in_this_process(items: list[Item], figures: list[tuple[str, float]]) -> Iterator[list[Row]]:
+    """The rows batch by batch, here."""
+    for batch in _batches(items, BATCH):
+        yield judge_all(batch, figures)
+
+
+def on_workers(
+    items: list[Item], figures: list[tuple[str, float]], client: Any
+) -> Iterator[list[Row]]:
+    """The rows batch by batch as a Dask cluster has them done."""
+    from distributed import as_completed
+    from distributed.scheduler import KilledWorker
+
+    waiting = list(_batches(items, BATCH))[::-1]
+    cores = max(sum(client.nthreads().values()), 1)
+    sent: dict[Any, list[Item]] = {}
+
+    def send(batch: list[Item]) -> Any:
+        future = client.submit(judge_all, batch, figures, pure=False, retries=0)
+        sent[future.key] = batch
+        return future
+
+    running = as_completed(  # type: ignore[no-untyped-call]
+        [send(waiting.pop()) for _ in range(min(len(waiting), IN_FLIGHT * cores))]
+    )
+    for future in running:
+        batch = sent.pop(future.key)
+        try:
+            yield future.result()
+        except KilledWorker:
+            if len(batch) == 1:
+                yield [_taken_down(batch[0], figures)]
+            else:
+                waiting += [[item] for item in reversed(batch)]
+        future.release()
+        while waiting and len(sent) < IN_FLIGHT * cores:
+            running.add(send(waiting.pop()))  # type: ignore[no-untyped-call]
+
+
+def _taken_down(item: Item, figures: list[tuple[str, float]]) -> Row:
+    empty = {"verdict": "", "iron_margin": None, "check": "", "where": "", "seconds": None}
+    told = {"fault": "it took its worker down: too large, or out of memory"}
+    return {"file": item.file, "name": ""} | dict(figures) | empty | told
+
+
+def cluster(workers: int, scheduler: str | None) -> AbstractContextManager[Any]:
+    """A Dask client: of a cluster that exists, or of so many processes here."""
+    from distributed import Client, LocalCluster
+
+    if scheduler is not None:
+        return Client(scheduler, timeout="15s")  # type: ignore[no-untyped-call]
+    here = LocalCluster(  # type: ignore[no-untyped-call]
+        n_workers=workers, threads_per_worker=1, dashboard_address=None, silence_logs=50
+    )
+    return Client(here)  # type: ignore[no-untyped-call]
+
+
+class Journal:
+    """The rows found so far, one JSON line each; a torn last line is one that was never written."""
+
+    def __init__(self, path: str, resume: bool) -> None:
+        self.path = path
+        self.done: dict[str, Row] = {}
+        if resume and os.path.exists(path):
+            with open(path, encoding="utf-8") as file:
+                for line in file:
+                    try:
+                        row = json.loads(line)
+                    except ValueError:
+                        continue
+                    self.done[row["file"]] = row
+        self.file = open(path, "w", encoding="utf-8")  # noqa: SIM115
+        for row in self.done.values():
+            self._line(row)
+        self.file.flush()
+
+    def _line(self, row: Row) -> None:
+        self.file.write(json.dumps(row, ensure_ascii=False) + "\n")
+
+    def keep(self, rows: list[Row]) -> None:
+        """Add rows; they are there when this returns."""
+        for row in rows:
+            self.done[row["file"]] = row
+            self._line(row)
+        self.file.flush()
+        os.fsync(self.file.fileno())
+
+    def close(self) -> None:
+        """End the journal; it is not needed any more once the output is whole."""
+        self.file.close()
+
+
+def sweep(
+    items: list[Item],
+    figures: list[tuple[str, float]],
+    out: str,
+    *,
+    workers: int = 1,
+    scheduler: str | None = None,
+    resume: bool = False,
+    progress: Callable[[int, int], None] | None = None,
+) -> list[Row]:
+    """Judge every setup and write the rows, in the order asked for.
+
+    Args:
+        out: a file ending in .parquet, .csv or .jsonl; its journal stands beside it until it is
+        whole.
+        progress: told of rows done and rows in all.
+
+    Raises:
+        SetupError: nothing to sweep, or no such kind of file.
+    """
+    if not out.endswith(KINDS):
+        raise SetupError(
+            [Fault("out", "kind", f"must end in {', '.join(KINDS)} (got {out[-20:]})")]
+        )
+    unique = list({item.file: item for item in items}.values())
+    if not unique:
+        raise SetupError([Fault("files", "none", "must name at least one setup (got none)")])
+    journal = Journal(out + ".journal", resume)
+    try:
+        todo = [item for item in unique if item.file not in journal.done]
+
+        def run(found: Iterator[list[Row]]) -> None:
+            for rows in found:
+                journal.keep(rows)
+                if progress:
+                    progress(len(journal.done), len(unique))
+
+        if workers > 1 or scheduler is not None:
+            with cluster(workers, scheduler) as client:
+                run(on_workers(todo, figures, client))
+        else:
+            run(in_this_process(todo, figures))
+    finally:
+        journal.close()
+    rows = [journal.done[item.file] for item in unique]
+    write(rows, [field for field, _ in figures], out)
+    os.remove(journal.path)
+    return rows
+
+
+def safe_cell(value: Any) -> Any:
+    """A text that a spreadsheet would take for a formula, with an apostrophe before it."""
+    return f"'{value}" if isinstance(value, str) and value[:1] in "=+-@\t\r" and value else value
+
+
+def write(rows: list[Row], fields: list[str], out: str) -> None:
+    """Write the rows whole, or not at all: beside the file first, then in its place."""
+    columns = [*COLUMNS, *fields, *RESULT]
+    part = out + ".part"
+    if out.endswith(".parquet"):
+        import pyarrow  # type: ignore[import-untyped]
+        import pyarrow.parquet  # type: ignore[import-untyped]
+
+        table = pyarrow.table({c: [row.get(c) for row in rows] for c in columns})
+        pyarrow.parquet.write_table(table, part)
+    else:
+        text = io.StringIO()
+        if out.endswith(".csv"):
+            writer = csv.writer(text, lineterminator="\n")
+            writer.writerow(columns)
+            for row in rows:
+                cells = [row.get(c) for c in columns]
+                writer.writerow(["" if x is None else safe_cell(x) for x in cells])
+        else:
+            for row in rows:
+                kept = {c: row[c] for c in columns if row.get(c) is not None}
+                text.write(json.dumps(kept, ensure_ascii=False) + "\n")
+        with open(part, "w", encoding="utf-8") as file:
+            file.write(text.getvalue())
+    os.replace(part, out)

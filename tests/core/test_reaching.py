@@ -1,0 +1,352 @@
+"""How far it holds, what size to buy, and many setups at once."""
+
+from __future__ import annotations
+
+import csv
+import json
+import os
+import signal
+import subprocess
+import sys
+import tempfile
+import unittest
+from pathlib import Path
+from typing import Any
+
+import pyarrow.parquet
+from hypothesis import HealthCheck, given, settings
+from hypothesis import strategies as st
+
+from ironmargin.errors import SetupError
+from ironmargin.planning.answer import check
+from ironmargin.reaching import sweep as many
+from ironmargin.reaching.axes import NAMED, Axis, put, read_axis, scaled_supply
+from ironmargin.reaching.reach import (
+    COARSE,
+    limits_of,
+    line_between,
+    order_of,
+    reach,
+    reach_csv,
+    reach_json,
+    reach_words,
+)
+from ironmargin.reaching.size import AIDS, Offer, read_catalogue, shipped, size, size_json, smallest
+from ironmargin.setup.model import Setup
+from ironmargin.setup.supplies import Generator
+from ironmargin.verdict.check import examine
+from tests.shared import SETUPS, changed, document
+
+ROOT = SETUPS.parents[1]
+
+
+def setup_of(number: int) -> Setup:
+    return changed(number, lambda doc: doc.update(rules={"trials": 300}))
+
+
+def fault_of(words: str, number: int = 1) -> str:
+    try:
+        read_axis(words, setup_of(number))
+    except SetupError as error:
+        return error.faults[0].code
+    return ""
+
+
+class Axes(unittest.TestCase):
+    def test_what_is_no_axis_is_refused_in_words(self) -> None:
+        for words, code in (
+            ("outdoor_c=50:0:5", "range"),
+            ("outdoor_c=0:50:1000000000", "points"),
+            ("outdoor_c", "axis"),
+            ("outdoor_c=a:b:3", "axis"),
+            ("outdoor_c=0:inf:3", "range"),
+            ("name=0:1:3", "number"),
+            ("supply.kind=0:1:3", "number"),
+            ("rig.loads[9].lra_a=1:2:3", "no-field"),
+            ("rig.loads=1:2:3", "number"),
+            ("x__y=1:2:3", "no-field"),
+        ):
+            self.assertEqual(fault_of(words), code, words)
+        self.assertEqual(fault_of("shore_v=100:120:3", 1), "no-post")
+        self.assertEqual(fault_of("cord_m=1:9:3", 3), "no-cord")
+
+    def test_a_map_of_too_many_points_says_what_it_would_cost(self) -> None:
+        wide = Axis("outdoor_c", tuple(float(n) for n in range(30_000)))
+        with self.assertRaises(SetupError) as caught:
+            reach(setup_of(1), wide, wide)
+        self.assertIn(" h (got 900,000,000)", caught.exception.faults[0].message)
+
+    def test_any_numeric_field_may_be_put(self) -> None:
+        setup = setup_of(2)
+        self.assertEqual(put(setup, "rig.loads[0].lra_a", 44.0).rig.loads[0].lra_a, 44.0)
+        self.assertEqual(put(setup, "site.neighbour_m", 30.0).site.neighbour_m, 30.0)
+        self.assertEqual(put(setup, "cord_m", 30.0).hookup[0].length_m, 30.0)
+        self.assertEqual(put(setup, "base_load_w", 0.0), setup)
+        more = put(setup, "base_load_w", 300.0)
+        self.assertAlmostEqual(
+            examine(more, trials=0).result.legs["L1"].a
+            - examine(setup, trials=0).result.legs["L1"].a,
+            300 / 120 / 0.95,
+            delta=0.2,
+        )
+
+    def test_a_supply_twice_as_strong(self) -> None:
+        for number in (1, 2, 6, 11):
+            setup = setup_of(number)
+            was, now = (examine(s, trials=0).case.source for s in (setup, scaled_supply(setup, 2)))
+            before, after = (
+                x.limit_a if x.limit_a < 1e6 else x.breakers[0].rating_a for x in (was, now)
+            )
+            self.assertGreater(after, 1.7 * before, number)
+
+
+class Maps(unittest.TestCase):
+    def test_the_map_is_single_checks_bit_for_bit(self) -> None:
+        setup = setup_of(13)
+        x, y = read_axis("outdoor_c=20:44:4", setup), read_axis("altitude_m=0:2400:3", setup)
+        found = reach(setup, x, y, limits=False)
+        for row, altitude in zip(found.points, y.values, strict=True):
+            for point, heat in zip(row, x.values, strict=True):
+                here = put(put(setup, "outdoor_c", heat), "altitude_m", altitude)
+                alone = check(here)
+                self.assertEqual(
+                    (point.verdict, point.margin, point.check, point.where),
+                    (alone.verdict, alone.iron_margin, alone.weakest.check, alone.weakest.where),
+                )
+
+    def test_the_line_lies_within_a_step_of_where_it_changes(self) -> None:
+        setup = setup_of(6)
+        x, y = read_axis("outdoor_c=20:60:9", setup), read_axis("base_load_w=0:400:3", setup)
+        found = reach(setup, x, y, limits=False)
+        crossed = [a for a, b in line_between(found, 0.0) if b == y.values[0]]
+        self.assertEqual(len(crossed), 1)
+        edge = limits_of(setup, ("outdoor_c",))[0].passes_high
+        self.assertAlmostEqual(crossed[0], edge.value, delta=5.0)
+
+    def test_coarse_points_come_first_and_every_point_once(self) -> None:
+        places = list(order_of(9, 7, first=(0, 0)))
+        self.assertEqual(len(set(places)), 63)
+        self.assertEqual(places[0], (0, 0))
+        coarse = [p for p in places if p[0] % COARSE == 0 and p[1] % COARSE == 0]
+        self.assertEqual(places[: len(coarse)], coarse)
+
+    def test_figures_that_make_no_setup_are_holes_not_faults(self) -> None:
+        setup = setup_of(2)
+        x = read_axis("supply.starting_w=1000:3000:3", setup)
+        found = reach(setup, x, read_axis("outdoor_c=10:40:2", setup), limits=False)
+        self.assertEqual(found.points[0][0].verdict, "none")
+        self.assertIn(" ", reach_words(found).splitlines()[1])
+
+    def test_out_as_json_and_csv(self) -> None:
+        setup = setup_of(1)
+        x, y = read_axis("outdoor_c=20:30:3", setup), read_axis("cord_m=5:200:2", setup)
+        found = reach(setup, x, y)
+        body = json.loads(json.dumps(reach_json(found), allow_nan=False))
+        self.assertEqual(
+            (body["format"], len(body["margin"]), len(body["margin"][0])),
+            ("iron-margin/reach", 2, 3),
+        )
+        self.assertEqual(set(body["limits"]), set(NAMED) - {"shore_v"})
+        lines = reach_csv(found).splitlines()
+        self.assertEqual(
+            (len(lines), lines[0].split(",")[:3]), (7, ["outdoor_c", "cord_m", "verdict"])
+        )
+        self.assertIn("of cord, then", reach_words(found))
+
+
+class Limits(unittest.TestCase):
+    def test_each_limit_holds_at_its_edge_and_not_beyond(self) -> None:
+        setup = changed(1, lambda doc: doc.update(rules={"trials": 0}))
+        for limit in limits_of(setup):
+            step = NAMED[limit.field].step
+            for edge, verdicts in (
+                (limit.holds_high, ("holds",)),
+                (limit.passes_high, ("holds", "thin")),
+                (limit.holds_low, ("holds",)),
+            ):
+                if edge is None or edge.check is None:
+                    continue
+                inside = examine(put(setup, limit.field, edge.value)).result.verdict
+                self.assertIn(inside, verdicts, limit.field)
+                away = 1 if edge is not limit.holds_low else -1
+                beyond = edge.value + away * max(step, 0.012 * abs(edge.value))
+                outside = examine(put(setup, limit.field, beyond)).result.verdict
+                self.assertNotIn(outside, verdicts, limit.field)
+
+    def test_what_makes_it_thin_is_named_though_it_is_not_the_smallest_margin(self) -> None:
+        load = limits_of(setup_of(1), ("base_load_w",))[0]
+        self.assertEqual((load.holds_high.check, load.holds_high.where), ("start", "roof"))
+        self.assertEqual(load.passes_high.check, "sustain")
+
+    def test_what_fails_has_no_limits(self) -> None:
+        heat = limits_of(setup_of(2), ("outdoor_c",))[0]
+        self.assertEqual((heat.verdict, heat.passes_high, heat.holds_low), ("fails", None, None))
+
+    @settings(
+        max_examples=12,
+        deadline=None,
+        derandomize=True,
+        suppress_health_check=[HealthCheck.too_slow],
+    )
+    @given(st.sampled_from([1, 4, 6, 15]), st.floats(1.05, 1.6))
+    def test_a_stronger_supply_never_holds_less_far(self, number: int, times: float) -> None:
+        setup = changed(number, lambda doc: doc.update(rules={"trials": 0}))
+        fields = ("base_load_w", "outdoor_c")
+        before = limits_of(setup, fields)
+        after = limits_of(scaled_supply(setup, times), fields)
+        for a, b in zip(before, after, strict=True):
+            if a.passes_high is not None:
+                self.assertIsNotNone(b.passes_high)
+                slack = max(NAMED[a.field].step, 0.012 * abs(a.passes_high.value))
+                self.assertGreaterEqual(b.passes_high.value, a.passes_high.value - slack)
+
+
+class Sizes(unittest.TestCase):
+    def test_every_row_is_the_check_of_that_supply_with_that_aid(self) -> None:
+        setup = setup_of(2)
+        offers = shipped()[1:4]
+        found = size(setup, offers)
+        self.assertEqual({r.aid for r in found}, set(AIDS))
+        for row in found[::5]:
+            offer = next(o for o in offers if o.key == row.key)
+            from dataclasses import replace
+
+            asked = AIDS[row.aid](replace(setup, supply=replace(offer.supply, fuel=row.fuel)))
+            alone = check(asked)
+            self.assertEqual((row.verdict, row.margin), (alone.verdict, alone.iron_margin))
+
+    def test_the_smallest_holds_and_no_smaller_one_does(self) -> None:
+        setup = setup_of(2)
+        found = size(setup)
+        power = {o.key: o.supply.continuous_w for o in shipped()}
+        for aid, key in smallest(found).items():
+            same = [r for r in found if r.aid == aid and r.fuel == "gasoline"]
+            self.assertEqual(next(r for r in same if r.key == key).verdict, "holds")
+            self.assertFalse(
+                [r for r in same if r.verdict == "holds" and power[r.key] < power[key]]
+            )
+
+    def test_a_dominated_row_has_a_better_one(self) -> None:
+        small = Generator(continuous_w=3000, starting_w=3600, tank_l=5.0, mass_kg=40.0)
+        heavy = Generator(continuous_w=3000, starting_w=3600, tank_l=5.0, mass_kg=60.0)
+        found = size(setup_of(2), (Offer("a", "a", small, 3), Offer("b", "b", heavy, 3)))
+        plain = {r.key: r.dominated for r in found if r.aid == "none" and r.fuel == "gasoline"}
+        self.assertEqual(plain, {"a": False, "b": True})
+
+    def test_a_catalogue_of_one_s_own(self) -> None:
+        head = "key,name,continuous_w,starting_w,voltage_v,output,cost_class\n"
+        with tempfile.TemporaryDirectory() as folder:
+            path = Path(folder) / "mine.csv"
+            path.write_text(head + "mine,My set,2800,3200,120,120,2\n", encoding="utf-8")
+            (offer,) = read_catalogue(str(path))
+            self.assertEqual((offer.key, offer.cost_class), ("mine", 2))
+            body = size_json(setup_of(2), size(setup_of(2), (offer,)), (offer,))
+            self.assertTrue(all("mass_kg" not in row for row in body["rows"]))
+            path.write_text(head + "a,b,x,3200,120,120,2\nc,,1,1,120,120,\n", encoding="utf-8")
+            with self.assertRaises(SetupError) as caught:
+                read_catalogue(str(path))
+            self.assertEqual([f.path for f in caught.exception.faults], ["line 2", "line 3"])
+
+
+def without_seconds(rows: list[dict[str, Any]]) -> list[dict[str, Any]]:
+    return [{k: v for k, v in row.items() if k != "seconds"} for row in rows]
+
+
+class Sweeps(unittest.TestCase):
+    def setUp(self) -> None:
+        self.folder = tempfile.TemporaryDirectory()
+        self.addCleanup(self.folder.cleanup)
+        self.lines = Path(self.folder.name) / "clients.jsonl"
+        lines = []
+        for n in range(160):
+            doc = document((2, 4, 6, 13)[n % 4]) | {"name": f"client {n}"}
+            lines.append('{"format": broken' if n % 50 == 7 else json.dumps(doc))
+        self.lines.write_text("\n".join(lines) + "\n", encoding="utf-8")
+
+    def out(self, name: str) -> str:
+        return str(Path(self.folder.name) / name)
+
+    def items(self) -> list[many.Item]:
+        return many.items_of([], str(self.lines))
+
+    def test_rows_in_every_kind_of_file(self) -> None:
+        figures = many.read_sets(["conditions.outdoor_c=43"])
+        rows = many.sweep(self.items()[:30], figures, self.out("a.csv"))
+        self.assertEqual(len(rows), 30)
+        self.assertIn("not JSON", rows[7]["fault"])
+        with open(self.out("a.csv"), encoding="utf-8", newline="") as file:
+            read = list(csv.DictReader(file))
+        self.assertEqual([r["verdict"] for r in read], [r["verdict"] for r in rows])
+        many.sweep(self.items()[:30], figures, self.out("a.parquet"))
+        table = pyarrow.parquet.read_table(self.out("a.parquet")).to_pylist()
+        self.assertEqual(without_seconds(table), without_seconds(rows))
+        many.sweep(self.items()[:30], figures, self.out("a.jsonl"))
+        self.assertEqual(len(Path(self.out("a.jsonl")).read_text().splitlines()), 30)
+        self.assertEqual(list(Path(self.folder.name).glob("*.journal")), [])
+
+    def test_a_row_is_the_check(self) -> None:
+        (row,) = many.judge_all(self.items()[:1], [("conditions.outdoor_c", 20.0)])
+        alone = check(changed(2, lambda doc: doc["conditions"].update(outdoor_c=20)))
+        self.assertEqual(row["verdict"], alone.verdict)
+        self.assertAlmostEqual(row["iron_margin"], alone.iron_margin, places=6)
+
+    def test_bad_questions(self) -> None:
+        for items, out, code in (([], "a.csv", "none"), (self.items()[:1], "a.xls", "kind")):
+            with self.assertRaises(SetupError) as caught:
+                many.sweep(items, [], self.out(out))
+            self.assertEqual(caught.exception.faults[0].code, code)
+        with self.assertRaises(SetupError):
+            many.read_sets(["conditions.outdoor_c=hot"])
+        with self.assertRaises(SetupError):
+            many.items_of([], self.out("none.jsonl"))
+
+    def test_formulas_stay_text_in_a_spreadsheet(self) -> None:
+        self.assertEqual(
+            [many.safe_cell(x) for x in ("=1+1", "-3", "plain", 4.0)],
+            ["'=1+1", "'-3", "plain", 4.0],
+        )
+
+    def test_killed_and_resumed_it_ends_with_the_same_rows(self) -> None:
+        whole = many.sweep(self.items(), [], self.out("whole.jsonl"))
+        out = self.out("killed.jsonl")
+        command = [
+            sys.executable,
+            "-m",
+            "ironmargin",
+            "sweep",
+            "--from",
+            str(self.lines),
+            "--out",
+            out,
+        ]
+        killed = subprocess.Popen(command, cwd=ROOT, stderr=subprocess.PIPE, text=True)
+        killed.stderr.readline()  # the first batch is in the journal
+        killed.send_signal(signal.SIGKILL)
+        killed.communicate()
+        journal = Path(out + ".journal")
+        kept = journal.read_text(encoding="utf-8")
+        self.assertTrue(0 < len(kept.splitlines()) < len(whole))
+        journal.write_text(kept + '{"file": "torn', encoding="utf-8")
+        rows = many.sweep(self.items(), [], out, resume=True)
+        self.assertEqual(without_seconds(rows), without_seconds(whole))
+        self.assertEqual(len({r["file"] for r in rows}), len(rows))
+
+    def test_a_worker_that_dies_costs_nothing_and_a_poisonous_setup_one_row(self) -> None:
+        whole = many.sweep(self.items(), [], self.out("whole.jsonl"))
+        with many.cluster(2, None) as client:
+            found = many.on_workers(self.items(), [], client)
+            rows = list(next(found))
+            address = next(iter(client.scheduler_info()["workers"]))
+            pid = client.run(os.getpid, workers=[address])[address]
+            os.kill(pid, signal.SIGKILL)
+            for more in found:
+                rows += more
+        by_file = {r["file"]: r for r in rows}
+        self.assertEqual(len(by_file), len(rows))
+        self.assertEqual(
+            without_seconds([by_file[r["file"]] for r in whole]), without_seconds(whole)
+        )
+
+
+if __name__ == "__main__":
+    unittest.main()
