@@ -151,6 +151,13 @@ NAMED: dict[str, Named] = {
 """One row a figure with a name."""
 
 
+def span_of(setup: Setup, field: str) -> tuple[float, float]:
+    """From where to where a figure of a setup is looked at; a post's volts go with its service."""
+    named = NAMED[field]
+    factor = 230.0 / 120.0 if field == "shore_v" and setup.rig.service == "230" else 1.0
+    return named.low * factor, named.high * factor
+
+
 def put(setup: Setup, field: str, value: float) -> Setup:
     """The setup with one figure changed.
 

@@ -11,7 +11,7 @@ from collections.abc import Callable, Iterator
 from typing import Any
 
 from ironmargin.errors import Fault, SetupError
-from ironmargin.reaching.axes import MOST_POINTS, NAMED, Axis, put
+from ironmargin.reaching.axes import MOST_POINTS, NAMED, Axis, put, span_of
 from ironmargin.record import record
 from ironmargin.setup.model import Setup
 from ironmargin.verdict.check import FAILS, HOLDS, THIN, Checked, examine
@@ -177,9 +177,9 @@ def _limit(setup: Setup, field: str, now: float, here: Point) -> Limit:
             known[value] = at(setup, (field, value))
         return known[value]
 
-    edges = {}
+    edges, (low, high) = {}, span_of(setup, field)
     for name, counts in OF_LIMITS.items():
-        for side, end in (("low", named.low), ("high", named.high)):
+        for side, end in (("low", low), ("high", high)):
             edges[f"{name}_{side}"] = _edge(look, now, end, named.step, counts)
     return Limit(field, named.unit, now, here.verdict, **edges)
 

@@ -11,6 +11,8 @@ from dataclasses import dataclass
 FULL_MARGIN = 0.5
 """From this margin on the bar is at its full thickness."""
 NECK_SHARE = 0.30
+SMALL = 86.0, 22.0
+"""Length and height of a bar in a list."""
 
 
 @dataclass(frozen=True)
@@ -177,3 +179,9 @@ def line(xs: Sequence[float], ys: Sequence[float], x: Axis, y: Axis) -> str:
 def area(xs: Sequence[float], low: Sequence[float], high: Sequence[float], x: Axis, y: Axis) -> str:
     """Path data of the band between two lines."""
     return line(xs, high, x, y) + "L" + line(list(xs)[::-1], list(low)[::-1], x, y)[1:] + "Z"
+
+
+def small_bar(margin: float, verdict: str) -> Bar:
+    """A bar of one margin between two sound ends, for lists."""
+    ends = ("a", FULL_MARGIN, "holds"), ("c", FULL_MARGIN, "holds")
+    return bar([ends[0], ("b", margin, verdict), ends[1]], *SMALL)

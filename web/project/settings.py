@@ -47,6 +47,7 @@ INSTALLED_APPS = [
     "web.setups",
     "web.verdicts",
     "web.running_order",
+    "web.reach",
 ]
 MIDDLEWARE = [
     "django.middleware.security.SecurityMiddleware",

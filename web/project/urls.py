@@ -11,6 +11,7 @@ urlpatterns = [
     path("supplies/", include("web.supplies.urls")),
     path("setups/", include("web.setups.urls")),
     path("setups/", include("web.verdicts.page_urls")),
+    path("reach/", include("web.reach.urls")),
     path("order/", include("web.running_order.urls")),
     path("verdicts/", include("web.verdicts.urls")),
     path("kept/", include("web.keeping.urls")),

@@ -31,6 +31,7 @@ def at_hand(request: HttpRequest) -> dict[str, object]:
     if held is not None:
         work += [
             (reverse("setup", args=[held.pk]), 4, "Verdict", ("setup",)),
-            (reverse("order", args=[held.pk]), 5, "Order", ("order",)),
+            (reverse("reach", args=[held.pk]), 5, "Reach", ("reach",)),
+            (reverse("order", args=[held.pk]), 6, "Order", ("order",)),
         ]
     return {"at_hand": held, "stations_of_work": work}

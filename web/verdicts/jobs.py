@@ -240,4 +240,7 @@ def _inline(job: Job) -> None:
     except SetupError as error:
         fresh = {"status": FAILED, "answer": {"why": "\n".join(map(str, error.faults))[:2000]}}
     Job.objects.filter(pk=job.pk, status=WAITING).update(**fresh, beat_at=timezone.now())
-    job.refresh_from_db()
+    try:
+        job.refresh_from_db()
+    except Job.DoesNotExist:
+        job.status = CANCELLED  # its page was left, or its owner, while it ran

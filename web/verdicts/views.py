@@ -15,7 +15,7 @@ from django.utils.text import slugify
 from django.views.decorators.http import require_GET, require_POST
 
 from ironmargin.planning.changes import COSTS
-from web.design.drawing import bar
+from web.design.drawing import small_bar
 from web.keeping import actions
 from web.keeping.views import number_of
 from web.setups import stored
@@ -30,6 +30,8 @@ from web.verdicts.shown import plain_document, shown
 SHARE_DAYS = (1, 7, 30, 90)
 MOST_SHARES = 20
 MOST_SHOWN = 5
+KINDS = ("remedies", "sensitivity")
+"""The searches of a verdict's page; others are polled where they are asked for."""
 MOST_LEFT = 20
 THIN_TROUBLE = 2
 
@@ -39,7 +41,7 @@ def search(request: HttpRequest, kind: str) -> HttpResponse:
     """Begin a search for what the form holds, or find the one that was done before."""
     if not request.user.is_authenticated:
         return render(request, "design/_signed_out.html", status=401)
-    if kind not in ("remedies", "sensitivity"):
+    if kind not in KINDS:
         raise Http404
     document, _, _ = posted_document(request)
     plain, _ = plain_document(document or {})
@@ -59,7 +61,7 @@ def _job(request: HttpRequest, job: Job) -> HttpResponse:
     }
     if job.status == jobs.DONE and job.kind == "remedies":
         found = [
-            r | {"number": n, "bar": _small_bar(r["iron_margin"], r["verdict"])}
+            r | {"number": n, "bar": small_bar(r["iron_margin"], r["verdict"])}
             for n, r in enumerate(job.answer["remedies"])
         ]
         # Least trouble first: a simple change that just holds is looked at before two that hold
@@ -78,24 +80,13 @@ def _job(request: HttpRequest, job: Job) -> HttpResponse:
     return render(request, f"verdicts/_{job.kind}.html", context)
 
 
-def _small_bar(margin: float, verdict: str) -> Any:
-    return bar(
-        [
-            ("a", 0.5, "holds"),
-            ("b", margin, verdict if verdict != "holds" else "holds"),
-            ("c", 0.5, "holds"),
-        ],
-        86,
-        22,
-    )
-
-
 @login_required
 @require_GET
 def poll(request: HttpRequest, pk: int) -> HttpResponse:
     """How far a search is."""
     try:
-        return _job(request, jobs.look(get_object_or_404(Job, pk=pk, owner=request.user)))
+        found = get_object_or_404(Job, pk=pk, owner=request.user, kind__in=KINDS)
+        return _job(request, jobs.look(found))
     except jobs.Busy as busy:
         return _busy(request, busy)
 
@@ -119,10 +110,9 @@ def _busy(request: HttpRequest, busy: jobs.Busy) -> HttpResponse:
 @require_POST
 def cancel(request: HttpRequest, pk: int) -> HttpResponse:
     """Stop a search."""
-    job = get_object_or_404(Job, pk=pk, owner=request.user)
+    job = get_object_or_404(Job, pk=pk, owner=request.user, kind__in=KINDS)
     jobs.cancel(job)
-    job.refresh_from_db()
-    return _job(request, job)
+    return _job(request, get_object_or_404(Job, pk=pk))
 
 
 @login_required

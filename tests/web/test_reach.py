@@ -1,0 +1,126 @@
+"""The reach of a setup: the map, its limits and sizes, a point made a variant, and who may see
+them.
+"""
+
+from __future__ import annotations
+
+from django.contrib.auth.models import User
+from django.test import Client, TestCase
+from django.urls import reverse
+
+from tests.shared import document
+from web.reach.drawing import draw_map, shown
+from web.setups import stored
+from web.setups.models import SavedSetup
+from web.verdicts.models import Job
+
+
+def quick(number: int) -> dict:
+    """A check setup that is computed without trials."""
+    return document(number) | {"rules": {"trials": 0}}
+
+
+class Reach(TestCase):
+    def setUp(self) -> None:
+        self.owner = User.objects.create_user("owner")
+        self.client.force_login(self.owner)
+        self.saved = stored.keep(self.owner, stored.judge(quick(1)))
+
+    def page(self, **asked: str) -> str:
+        answer = self.client.get(reverse("reach", args=[self.saved.pk]), asked)
+        self.assertEqual(answer.status_code, 200)
+        return answer.content.decode()
+
+    def test_the_page_says_what_the_core_says(self) -> None:
+        text = self.page()
+        answer = Job.objects.get(kind="reach").answer
+        states = [state for line in answer["verdict"] for state in line]
+        for state in ("holds", "thin", "fails"):
+            self.assertEqual(text.count(f"cell-{state}"), states.count(state), state)
+        limit = answer["limits"]["altitude_m"]["holds"]["high"]["value"]
+        self.assertIn(f"holds up to {shown('altitude_m', limit, 'us')}", text)
+        smallest = Job.objects.get(kind="size").answer["smallest"]
+        self.assertEqual(text.count("<strong>"), len(smallest))
+
+    def test_other_axes_and_nonsense(self) -> None:
+        self.assertIn("Length of the longest cord across", self.page(x="cord_m", y="base_load_w"))
+        self.assertIn("Outdoor heat across", self.page(x="nothing", y="outdoor_c"))
+        self.assertNotIn('value="shore_v"', self.page())
+
+    def test_a_point_becomes_a_variant(self) -> None:
+        self.page()
+        job = Job.objects.get(kind="reach")
+        url = reverse("reach-variant", args=[self.saved.pk])
+        self.client.post(url, {"job": job.pk, "row": 15, "column": 20})
+        made = SavedSetup.objects.get(name__contains="outdoor heat")
+        conditions = stored.compose(made)["conditions"]
+        self.assertEqual((conditions["outdoor_c"], conditions["altitude_m"]), (50, 3000))
+        self.assertEqual(made.verdict, job.answer["verdict"][15][20])
+        for row, column, status in ((99, 0, 404), (0, 99, 404)):
+            answer = self.client.post(url, {"job": job.pk, "row": row, "column": column})
+            self.assertEqual(answer.status_code, status)
+
+    def test_the_map_as_csv(self) -> None:
+        self.page()
+        job = Job.objects.get(kind="reach")
+        answer = self.client.get(reverse("reach-csv", args=[self.saved.pk]), {"job": job.pk})
+        self.assertEqual(len(answer.content.decode().splitlines()), 1 + 21 * 16)
+
+    def test_its_search_is_none_of_the_verdicts(self) -> None:
+        self.page()
+        for job in Job.objects.all():
+            self.assertEqual(self.client.get(reverse("job", args=[job.pk])).status_code, 404)
+            self.assertEqual(
+                self.client.post(reverse("job-cancel", args=[job.pk])).status_code, 404
+            )
+
+    def test_nobody_else_sees_it(self) -> None:
+        self.page()
+        job = Job.objects.get(kind="reach")
+        other = Client()
+        other.force_login(User.objects.create_user("other"))
+        theirs = SavedSetup.objects.get(pk=self.saved.pk)
+        for name, args, asked in (
+            ("reach", [theirs.pk], {}),
+            ("reach-job", [theirs.pk, job.pk], {}),
+            ("reach-csv", [theirs.pk], {"job": job.pk}),
+        ):
+            self.assertEqual(other.get(reverse(name, args=args), asked).status_code, 404, name)
+        answer = other.post(reverse("reach-variant", args=[theirs.pk]), {"job": job.pk})
+        self.assertEqual(answer.status_code, 404)
+
+    def test_it_waits_in_line_in_words(self) -> None:
+        self.page()
+        job = Job.objects.get(kind="size")
+        Job.objects.filter(pk=job.pk).update(status="waiting")
+        answer = self.client.get(reverse("reach-job", args=[self.saved.pk, job.pk]))
+        self.assertContains(answer, "Trying every size with every aid")
+        Job.objects.filter(pk=job.pk).update(status="failed", answer={"why": "it broke"})
+        answer = self.client.get(reverse("reach-job", args=[self.saved.pk, job.pk]))
+        self.assertContains(answer, "it broke")
+
+
+class Drawing(TestCase):
+    def test_figures_are_rounded_to_what_can_be_read(self) -> None:
+        self.assertEqual(shown("altitude_m", 1524.0, "us"), "5,000 ft")
+        self.assertEqual(shown("outdoor_c", 35.0, "us"), "95 °F")
+        self.assertEqual(shown("cord_m", 101.3, "si"), "101 m")
+        self.assertEqual(shown("supply_strength", 0.776, "si"), "0.78 ×")
+
+    def test_where_the_setup_stands_is_framed_once(self) -> None:
+        answer = {
+            "x": {"field": "outdoor_c", "values": [0.0, 20.0, 40.0]},
+            "y": {"field": "altitude_m", "values": [0.0, 1000.0]},
+            "verdict": [["holds", "thin", "none"], ["holds", "fails", "fails"]],
+            "margin": [[0.3, 0.1, -1.0], [0.2, -0.1, -0.2]],
+            "gives_first": [[{"check": "start", "where": "a"}] * 3] * 2,
+        }
+        drawn = draw_map(answer, {"a": "Unit"}, {"outdoor_c": 22.0, "altitude_m": 900.0}, "si")
+        here = [(c.row, c.column) for c in drawn.cells if c.here]
+        self.assertEqual(here, [(1, 1)])
+        self.assertEqual((drawn.row, drawn.column), (1, 1))
+        self.assertIn(
+            "fails, −10 %; Unit gives first", next(c for c in drawn.cells if c.here).words
+        )
+        self.assertIn("make no setup", drawn.cells[2].words)
+        self.assertEqual(drawn.walls.count("M"), 5)

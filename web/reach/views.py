@@ -1,0 +1,220 @@
+"""How far a setup holds: the map over two figures, the limits, and what size of set would hold."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from django.contrib import messages
+from django.contrib.auth.decorators import login_required
+from django.http import Http404, HttpRequest, HttpResponse
+from django.shortcuts import get_object_or_404, redirect, render
+from django.utils.text import slugify
+from django.views.decorators.http import require_GET, require_POST
+
+from ironmargin.errors import SetupError
+from ironmargin.reaching.axes import NAMED, put
+from ironmargin.setup.reading import read_setup, write_setup
+from web.design.context import UNITS, cookie_of
+from web.design.drawing import small_bar
+from web.keeping import actions
+from web.keeping.views import number_of
+from web.reach.drawing import AXES, COLUMNS, ROWS, TITLES, called, draw_map, limit_sentences, span
+from web.setups import stored
+from web.setups.models import SavedSetup
+from web.verdicts import jobs
+from web.verdicts.models import Job
+from web.verdicts.shown import plain_document
+
+AIDS = {
+    "none": "as it is",
+    "hard-start": "hard-start kit",
+    "soft-start": "soft starter",
+    "second-set": "two of them",
+}
+MOST_SIZES = 12
+
+
+def _setup(request: HttpRequest, pk: int) -> tuple[SavedSetup, dict[str, Any]]:
+    saved = get_object_or_404(
+        SavedSetup.objects.of(request.user).select_related("rig", "supply"), pk=pk
+    )
+    document, _ = plain_document(stored.compose(saved))
+    if document is None:
+        raise Http404
+    return saved, document
+
+
+def _axes(
+    request: HttpRequest, document: dict[str, Any], fails: bool
+) -> tuple[str, str, list[str]]:
+    """The two figures asked for, and all there are to choose from.
+
+    What fails is first shown over the strength of its supply: heat and height seldom mend it.
+    """
+    setup = read_setup(document)
+    known = [field for field in AXES if NAMED[field].read(setup) is not None]
+    x, y = request.GET.get("x", ""), request.GET.get("y", "")
+    x = x if x in known else known[0]
+    first = ["supply_strength"] if fails and "supply_strength" in known else []
+    y = y if y in known and y != x else next(f for f in first + known[1:] + known[:1] if f != x)
+    return x, y, known
+
+
+def _asked(x: str, y: str, service: str) -> dict[str, Any]:
+    (xl, xh), (yl, yh) = span(x, service), span(y, service)
+    return {"x": f"{x}={xl:g}:{xh:g}:{COLUMNS}", "y": f"{y}={yl:g}:{yh:g}:{ROWS}"}
+
+
+@login_required
+@require_GET
+def page(request: HttpRequest, pk: int) -> HttpResponse:
+    """The reach of a setup."""
+    saved, document = _setup(request, pk)
+    request.session["setup"] = saved.pk
+    x, y, known = _axes(request, document, saved.verdict == "fails")
+    try:
+        found = {
+            "map": jobs.ask(
+                request.user, "reach", document, _asked(x, y, read_setup(document).rig.service)
+            ),
+            "sizes": jobs.ask(request.user, "size", document),
+        }
+    except jobs.Busy as busy:
+        context = {"title": "Busy, still working", "advice": busy.advice}
+        return render(request, "design/error.html", context, status=503)
+    parts = {name: _part(request, saved, document, job) for name, job in found.items()}
+    context = {
+        "saved": saved,
+        "x": x,
+        "y": y,
+        "axes": [(field, TITLES[field]) for field in known],
+        **parts,
+    }
+    return render(request, "reach/page.html", context)
+
+
+def _part(
+    request: HttpRequest, saved: SavedSetup, document: dict[str, Any], job: Job
+) -> dict[str, Any]:
+    """What one of the page's two searches has found so far."""
+    context: dict[str, Any] = {"job": job, "saved": saved}
+    context["percent"] = round(100 * job.done / job.todo) if job.todo else 0
+    context["place"] = jobs.place_of(job) if job.status == jobs.WAITING else 0
+    if job.status != jobs.DONE:
+        return context
+    names = called(document)
+    units = cookie_of(request, "units", UNITS, "us")
+    if job.kind == "reach":
+        setup = read_setup(document)
+        now = {f: v for f in AXES if (v := NAMED[f].read(setup)) is not None}
+        context |= {
+            "map": draw_map(job.answer, names, now, units),
+            "limits": limit_sentences(job.answer["limits"], names, units),
+            "x": job.answer["x"]["field"],
+            "y": job.answer["y"]["field"],
+            "only": _only(job.answer["verdict"]),
+        }
+    else:
+        context |= _sizes(job.answer, names)
+    return context
+
+
+def _only(states: list[list[str]]) -> str:
+    """The one state all points of a map are in; empty where there are several."""
+    found = {state for line in states for state in line} - {"none"}
+    return found.pop() if len(found) == 1 else ""
+
+
+def _sizes(answer: dict[str, Any], names: dict[str, str]) -> dict[str, Any]:
+    titles = {r["supply"]: r["name"] for r in answer["rows"]}
+    rows = [
+        r
+        | {
+            "aid_words": AIDS[r["aid"]],
+            "first": names.get(r["gives_first"]["where"], r["gives_first"]["where"]),
+            "bar": small_bar(r["iron_margin"], r["verdict"]),
+        }
+        for r in answer["rows"]
+        if not r["dominated"]
+    ]
+    order = {"holds": 0, "thin": 1, "fails": 2}
+    rows.sort(key=lambda r: (order[r["verdict"]], r["cost_class"], -r["iron_margin"]))
+    worth = [r for r in rows if r["verdict"] != "fails"][:MOST_SIZES]
+    nearest = max(rows, key=lambda r: r["iron_margin"], default=None)
+    worth = worth or ([nearest] if nearest else [])
+    return {
+        "rows": worth,
+        "more": [r for r in rows if r not in worth],
+        "smallest": [(AIDS[aid], titles[key]) for aid, key in answer["smallest"].items()],
+        "dominated": len(answer["rows"]) - len(rows),
+    }
+
+
+@login_required
+@require_GET
+def part(request: HttpRequest, pk: int, job: int) -> HttpResponse:
+    """How far one of the searches is, or what it found."""
+    saved, document = _setup(request, pk)
+    found = get_object_or_404(Job, pk=job, owner=request.user, kind__in=("reach", "size"))
+    context = _part(request, saved, document, jobs.look(found))
+    return render(request, f"reach/_{found.kind}.html", context)
+
+
+def _map_of(request: HttpRequest, number: str | None) -> Job:
+    found: Job = get_object_or_404(
+        Job, pk=number_of(number), owner=request.user, kind="reach", status=jobs.DONE
+    )
+    return found
+
+
+@login_required
+@require_POST
+def variant(request: HttpRequest, pk: int) -> HttpResponse:
+    """Make a point of the map a setup of its own."""
+    saved, document = _setup(request, pk)
+    found = _map_of(request, request.POST.get("job"))
+    row, column = (number_of(request.POST.get(name)) for name in ("row", "column"))
+    axes = [(found.answer["x"], column), (found.answer["y"], row)]
+    setup = read_setup(document)
+    try:
+        for axis, at in axes:
+            if at >= len(axis["values"]):
+                raise Http404
+            setup = put(setup, axis["field"], axis["values"][at])
+    except SetupError as error:
+        messages.error(request, f"No such setup: {error.faults[0].message}.")
+        return redirect("reach", pk=saved.pk)
+    name = f"{saved.name}: " + ", ".join(
+        f"{TITLES[a['field']].lower()} {a['values'][n]:g}" for a, n in axes
+    )
+    changed = write_setup(setup) | {"name": name[:200]}
+    try:
+        kept = stored.keep(request.user, stored.judge(changed, remedy=True), what_if=True)
+    except actions.TooMany as many:
+        messages.error(request, many.advice)
+        return redirect("reach", pk=saved.pk)
+    messages.success(request, f"“{kept.name}” is a setup of its own now.")
+    return redirect("setup", pk=kept.pk)
+
+
+@login_required
+@require_GET
+def map_csv(request: HttpRequest, pk: int) -> HttpResponse:
+    """The map as CSV."""
+    saved, _ = _setup(request, pk)
+    found = _map_of(request, request.GET.get("job"))
+    answer = found.answer
+    lines = [f"{answer['x']['field']},{answer['y']['field']},verdict,iron_margin,check,where"]
+    for y, verdicts, margins, firsts in zip(
+        answer["y"]["values"],
+        answer["verdict"],
+        answer["margin"],
+        answer["gives_first"],
+        strict=True,
+    ):
+        for x, v, m, first in zip(answer["x"]["values"], verdicts, margins, firsts, strict=True):
+            lines.append(f"{x:.6g},{y:.6g},{v},{m:.4f},{first['check']},{first['where']}")
+    response = HttpResponse("\n".join(lines) + "\n", content_type="text/csv")
+    name = f"{slugify(saved.name) or 'setup'}-reach.csv"
+    response["Content-Disposition"] = f'attachment; filename="{name}"'
+    return response
