@@ -58,8 +58,8 @@ def order_views(page: Page, base: str, out: Path, size: str) -> None:
 
 def desk_views(page: Page, base: str, out: Path) -> None:
     """The views kept at desk size only."""
-    page.goto(f"{base}/setups/?q=comet")
-    page.get_by_role("link", name=re.compile("^Comet van, 6 A")).first.click()
+    page.goto(f"{base}/setups/?q=cooler")
+    page.get_by_role("link", name=re.compile("^Comet van, 6 A.*cooler")).first.click()
     page.get_by_role("link", name="Reach").click()
     page.locator("[data-reach] .here").wait_for()
     page.get_by_role("heading", name="What size would hold").wait_for()

@@ -11,7 +11,7 @@ from pathlib import Path
 
 from django.contrib.staticfiles.testing import StaticLiveServerTestCase
 from django.test import tag
-from playwright.sync_api import Browser, ConsoleMessage, Page, expect, sync_playwright
+from playwright.sync_api import Browser, ConsoleMessage, Page, Route, expect, sync_playwright
 
 from tests.shared import document, path_of
 from tools.screenshots import ARGS, DESK, PHONE
@@ -182,6 +182,84 @@ class Work(BrowserCase):
         page.get_by_role("button", name="take out Microwave oven, 1,000 W cooking").click()
         expect(page.get_by_label("Microwave oven, 1,000 W cooking", exact=True)).to_have_count(0)
         self.assertEqual(self.errors, [])
+
+    def test_nothing_is_lost_to_an_answer_still_on_its_way(self) -> None:
+        page = self.open()
+        self.new(page)
+        held: list[Route] = []
+
+        def hold(route: Route) -> None:
+            if held:
+                route.continue_()
+            else:
+                held.append(route)
+
+        loads = page.locator("#inputs [name=remove_load]").count()
+        page.route("**/setups/preview/", hold)
+        add = page.get_by_label("Add a typical load")
+        microwave = "microwave oven, 1,000 W cooking"
+        with page.expect_request("**/setups/preview/"):
+            add.select_option(label=microwave)
+        add.select_option(label="water heater, 6 gal, electric")
+        page.get_by_label("Starting power").fill("4400")
+        page.get_by_label("Starting power").press("Tab")
+        page.get_by_label("Name of this setup").fill("Typed meanwhile")
+        held[0].continue_()
+        expect(page.get_by_label("Microwave oven, 1,000 W cooking", exact=True)).to_be_checked()
+        expect(page.get_by_label("Water heater, 6 gal, electric", exact=True)).to_be_checked()
+        expect(page.get_by_label("Starting power")).to_have_value("4400")
+        expect(page.get_by_label("Name of this setup")).to_have_value("Typed meanwhile")
+        page.get_by_role("button", name="Save", exact=True).dblclick()
+        page.wait_for_url(re.compile(r"/setups/\d+/"))
+        saved = SavedSetup.objects.get(name="Typed meanwhile")
+        self.assertEqual(len(saved.rig.document["loads"]), loads + 2)
+        self.assertEqual(stored.compose(saved)["supply"]["starting_w"], 4400)
+        self.assertEqual(self.errors, [])
+
+    def test_a_request_that_fails_is_said_on_any_page(self) -> None:
+        page = self.open()
+        page.route("**/setups/preview/", lambda route: route.fulfill(status=500))
+        page.get_by_label("Outdoor heat").fill("91")
+        page.get_by_label("Outdoor heat").press("Tab")
+        said = page.get_by_role("alert").filter(has_text="The server could not do that")
+        expect(said).to_be_visible()
+        expect(page.get_by_label("Outdoor heat")).to_have_value("91")
+        page.unroute("**/setups/preview/")
+        page.get_by_label("Outdoor heat").fill("92")
+        page.get_by_label("Outdoor heat").press("Tab")
+        expect(said).to_be_hidden()
+        expect(page.locator("#said")).to_contain_text("%")
+        page.goto(f"{self.live_server_url}/rigs/")
+        page.evaluate("htmx.ajax('GET', '/nowhere/', '#main')")
+        expect(said).to_be_visible()
+
+    def test_keys_can_be_turned_off(self) -> None:
+        page = self.open()
+        page.keyboard.press("?")
+        page.get_by_role("button", name="Turn the keys off").click()
+        expect(page.get_by_role("button", name="Turn the keys on")).to_be_visible()
+        page.get_by_role("button", name="Close").last.click()
+        page.keyboard.press("1")
+        page.keyboard.press("?")
+        expect(page.locator("#help")).to_be_hidden()
+        self.assertIn("/setups/", page.url)
+        page.get_by_role("button", name="? keys and words").click()
+        page.get_by_role("button", name="Turn the keys on").click()
+        page.get_by_role("button", name="Close").last.click()
+        page.keyboard.press("1")
+        page.wait_for_url("**/rigs/")
+
+    def test_a_save_stays_where_it_was_pressed(self) -> None:
+        page = self.open()
+        page.get_by_label("Outdoor heat").fill("90")
+        page.get_by_label("Outdoor heat").press("Tab")
+        save = page.get_by_role("button", name="Save", exact=True)
+        save.scroll_into_view_if_needed()
+        before = page.evaluate("scrollY")
+        self.assertGreater(before, 300)
+        save.click()
+        expect(page.locator("#save-answer")).to_contain_text("Saved “Clay wagon")
+        self.assertAlmostEqual(page.evaluate("scrollY"), before, delta=60)
 
     def test_the_cursor_reads_by_keys_mouse_and_touch(self) -> None:
         page = self.open()

@@ -8,11 +8,11 @@ from dataclasses import replace
 
 from ironmargin.case import prepare
 from ironmargin.loads import motor as m
-from ironmargin.loads.demand import demand_of, heat_factor, locked_rotor_amps
+from ironmargin.loads.demand import demand_of, heat_factor, locked_rotor_amps, transformer_demand
 from ironmargin.path.trace import cord_rating_a, trace
 from ironmargin.planning.answer import check, check_fully
 from ironmargin.protection.breaker import EARLY, LATE, NOMINAL, curve
-from ironmargin.setup.hookup import Cord
+from ironmargin.setup.hookup import Cord, Transformer
 from ironmargin.setup.loads import Motor
 from ironmargin.setup.model import Conditions
 from ironmargin.setup.supplies import BatteryInverter, FuelRating, Generator, Parallel, Shore
@@ -427,6 +427,38 @@ class FactsOfTheTrade(unittest.TestCase):
         self.assertLess(
             curve("IEC60898-C", 16, NOMINAL, 30).multiple, curve("IEC60898-C", 16).multiple
         )
+
+    def test_where_breakers_trip_at_once(self) -> None:
+        """IEC 60898-1, table 7: B between 3 and 5 times the rating, C 5 and 10, D 10 and 20; UL 489
+        leaves it to the maker, 8 to 12 times is common (from memory).
+        """
+        bands = {"IEC60898-B": (3, 5), "IEC60898-C": (5, 10), "IEC60898-D": (10, 20)}
+        for standard, (low, high) in (bands | {"UL489": (8, 12)}).items():
+            for edge, at in ((EARLY, low), (LATE, high)):
+                band = curve(standard, 20, edge)
+                self.assertEqual(band.trip_s(at * 1.01), 0.0, (standard, edge))
+                self.assertGreater(band.trip_s(at * 0.99), 0.0, (standard, edge))
+
+    def test_european_breakers_are_rated_in_30_degrees(self) -> None:
+        """IEC 60898-1: calibrated at 30 °C; a box 10 K above the air is there at 20 °C."""
+        cool, warm = (curve("IEC60898-B", 16, LATE, outdoor).multiple for outdoor in (20, 26))
+        self.assertEqual(cool, curve("IEC60898-B", 16, LATE, 0).multiple)
+        self.assertAlmostEqual(warm / cool, 0.95, delta=0.01)
+
+    def test_a_transformer_s_rush(self) -> None:
+        """From memory: up to some ten times rated for a few cycles, half of it for an
+        autotransformer's smaller core.
+        """
+        rush = {
+            kind: transformer_demand(
+                Transformer(type=kind, va=2400, no_load_va=60, no_load_w=20), 120
+            ).inrush
+            for kind in ("isolation", "auto")
+        }
+        self.assertTrue(8 <= rush["isolation"].times <= 12)
+        self.assertTrue(4 <= rush["auto"].times <= 6)
+        for kind in rush:
+            self.assertTrue(2 / 60 <= rush[kind].tau_s <= 4 / 60)
 
     def test_damp_hot_air_takes_power(self) -> None:
         """WMO-No. 8 (from memory): saturated air at 35 °C holds 56.2 hPa of vapour."""

@@ -63,6 +63,32 @@ class Base(TestCase):
         self.saved = stored.keep(self.owner, stored.judge(document(2)))
 
 
+class Twice(Base):
+    def save(self, **more: str) -> str:
+        form = form_of(document(4) | {"name": "Once"}, **more)
+        return self.client.post(reverse("setup-save"), form)["HX-Redirect"]
+
+    def test_the_same_figures_from_the_same_page_are_kept_once(self) -> None:
+        first = self.save(once="page")
+        self.assertEqual(self.save(once="page"), first)
+        self.assertEqual(SavedSetup.objects.filter(name="Once").count(), 1)
+
+    def test_another_page_or_other_figures_are_another_setup(self) -> None:
+        self.save(once="page")
+        self.save(once="other page")
+        self.save(once="page", **{"conditions.outdoor_c": "31"})
+        self.save()
+        self.save()
+        self.assertEqual(SavedSetup.objects.filter(name="Once").count(), 5)
+
+    def test_every_new_page_is_a_page_of_its_own(self) -> None:
+        marks = {
+            re.search(r'name="once" value="(\w{16})"', page.content.decode()).group(1)
+            for page in (self.client.get(reverse("setup-new")) for _ in range(2))
+        }
+        self.assertEqual(len(marks), 2)
+
+
 class Ownership(Base):
     def test_every_page_asks_who_owns_it(self) -> None:
         pk = self.saved.pk

@@ -80,6 +80,11 @@ def _state(item: Kept) -> dict[str, Any]:
     }
 
 
+def one_at_a_time(owner: Any) -> None:
+    """Wait until no other request makes something for this owner; within a transaction."""
+    get_user_model().objects.select_for_update().get(pk=owner.pk)
+
+
 def make(
     model: type[Any],
     owner: Any,
@@ -95,9 +100,7 @@ def make(
         TooMany: the owner has all there may be.
     """
     with transaction.atomic():
-        get_user_model().objects.select_for_update().get(
-            pk=owner.pk
-        )  # two requests at once must not both be the last
+        one_at_a_time(owner)  # two requests at once must not both be the last
         if model.objects.of(owner).count() >= model.most:
             raise TooMany(model)
         item = model.objects.create(owner=owner, name=name, document=document, **columns)

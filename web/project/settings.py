@@ -62,6 +62,7 @@ MIDDLEWARE = [
     "django.middleware.clickjacking.XFrameOptionsMiddleware",
     "django_htmx.middleware.HtmxMiddleware",
     "axes.middleware.AxesMiddleware",
+    "web.design.middleware.no_store",
 ]
 ROOT_URLCONF = "web.project.urls"
 WSGI_APPLICATION = "web.project.wsgi.application"

@@ -4,6 +4,7 @@ verdict it had last.
 
 from __future__ import annotations
 
+from django.conf import settings
 from django.db import models
 
 from web.keeping.models import Kept
@@ -31,8 +32,29 @@ class SavedSetup(Kept):
     iron_margin = models.FloatField()
     sentence = models.TextField(default="")
     stale = models.BooleanField(default=False)
+    once = models.CharField(max_length=32, default="", blank=True)
+    """Which page it was saved from, so that pressing twice makes one."""
     kind = "setup"
     links = ("rig", "supply", "verdict", "iron_margin", "sentence")
 
     class Meta(Kept.Meta):
         indexes = [models.Index(fields=["owner", "deleted_at", "-updated_at"])]
+
+
+class Draft(models.Model):
+    """What an owner typed into a setup's form and has not saved yet.
+
+    ``item`` is the setup, 0 for one not kept yet; ``bases`` the rig and supply it stands on and the
+    versions it was begun from, so that a save still sees what others changed meanwhile.
+    """
+
+    owner = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.CASCADE)
+    item = models.PositiveBigIntegerField(default=0)
+    document = models.JSONField()
+    bases = models.JSONField()
+    at = models.DateTimeField(auto_now=True)
+
+    class Meta:
+        constraints = [
+            models.UniqueConstraint(fields=["owner", "item"], name="one_draft_of_a_setup")
+        ]

@@ -183,12 +183,15 @@ def supply_name(document: dict[str, Any]) -> str:
     return short_name(document)
 
 
-def keep(owner: Any, judged: Judged, *, what_if: bool = False, action: str = "made") -> SavedSetup:
+def keep(
+    owner: Any, judged: Judged, *, what_if: bool = False, action: str = "made", once: str = ""
+) -> SavedSetup:
     """Save a new setup that passed its checks; its rig and supply come into the inventory where
     they are not yet in it.
 
     Args:
         what_if: a variant whose changed rig or supply stays with it alone.
+        once: the page it is saved from; the same figures from the same page are kept once.
 
     Raises:
         TooMany: the owner has too many already.
@@ -196,6 +199,10 @@ def keep(owner: Any, judged: Judged, *, what_if: bool = False, action: str = "ma
     assert judged.checked is not None
     document = write_setup(judged.checked.case.setup)
     with transaction.atomic():
+        actions.one_at_a_time(owner)
+        twin = SavedSetup.objects.of(owner).filter(once=once).last() if once else None
+        if twin is not None and twin.document == document:
+            return twin
         rig, supply = _same(Rig, owner, document["rig"]), _same(Supply, owner, document["supply"])
         if rig is None and not what_if:
             rig = actions.make(Rig, owner, document["rig"]["name"], document["rig"], action=action)
@@ -203,11 +210,17 @@ def keep(owner: Any, judged: Judged, *, what_if: bool = False, action: str = "ma
             supply = actions.make(
                 Supply, owner, supply_name(document["supply"]), document["supply"], action=action
             )
-        return keep_linked(owner, judged, rig, supply, action=action)
+        return keep_linked(owner, judged, rig, supply, action=action, once=once)
 
 
 def keep_linked(
-    owner: Any, judged: Judged, rig: Rig | None, supply: Supply | None, *, action: str = "made"
+    owner: Any,
+    judged: Judged,
+    rig: Rig | None,
+    supply: Supply | None,
+    *,
+    action: str = "made",
+    once: str = "",
 ) -> SavedSetup:
     """Save a new setup on a rig and a supply of the inventory.
 
@@ -224,6 +237,7 @@ def keep_linked(
         action=action,
         rig=rig,
         supply=supply,
+        once=once,
         **_verdict(judged.checked),
     )
     return made

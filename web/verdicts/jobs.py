@@ -82,7 +82,7 @@ def look(job: Job) -> Job:
     lost.
     """
     Job.objects.filter(pk=job.pk).update(seen_at=timezone.now())
-    job.refresh_from_db()
+    _refresh(job)
     if job.status == RUNNING and job.beat_at < timezone.now() - LOST:
         if job.tried < MOST_TURNS:
             _begin(job)
@@ -91,7 +91,7 @@ def look(job: Job) -> Job:
             Job.objects.filter(pk=job.pk, turn=job.turn, status=RUNNING).update(
                 status=FAILED, answer=why
             )
-        job.refresh_from_db()
+        _refresh(job)
     return job
 
 
@@ -232,6 +232,14 @@ def _child(theirs: Connection, kind: str, document: dict[str, Any], tasks: Any) 
         theirs.send((FAILED, {"why": "it needs more memory than a search may have"}))
 
 
+def _refresh(job: Job) -> None:
+    """A search as its row stands; one whose row is gone, with its owner, counts as cancelled."""
+    try:
+        job.refresh_from_db()
+    except Job.DoesNotExist:
+        job.status = CANCELLED
+
+
 def _inline(job: Job) -> None:
     """A search in this very process, for tests that wait for nothing."""
     try:
@@ -240,7 +248,4 @@ def _inline(job: Job) -> None:
     except SetupError as error:
         fresh = {"status": FAILED, "answer": {"why": "\n".join(map(str, error.faults))[:2000]}}
     Job.objects.filter(pk=job.pk, status=WAITING).update(**fresh, beat_at=timezone.now())
-    try:
-        job.refresh_from_db()
-    except Job.DoesNotExist:
-        job.status = CANCELLED  # its page was left, or its owner, while it ran
+    _refresh(job)

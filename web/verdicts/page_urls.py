@@ -6,6 +6,7 @@ from web.verdicts import pages
 
 urlpatterns = [
     path("new/", pages.new, name="setup-new"),
+    path("draft/drop/", pages.drop_draft, name="draft-drop"),
     path("preview/", pages.preview, name="setup-preview"),
     path("remedy/", pages.remedy, name="setup-remedy"),
     path("save/", pages.save, name="setup-save"),

@@ -12,6 +12,7 @@ from django.contrib.auth.decorators import login_required
 from django.http import HttpRequest, HttpResponse, JsonResponse
 from django.shortcuts import redirect, render
 from django.urls import reverse
+from django.utils.crypto import get_random_string
 from django.utils.text import slugify
 from django.views.decorators.http import require_GET, require_POST
 
@@ -24,9 +25,9 @@ from web.keeping import actions
 from web.keeping.views import number_of
 from web.rigs import typical as typical_loads
 from web.rigs.models import Rig
-from web.setups import stored, typical
+from web.setups import drafts, stored, typical
 from web.setups.form import Form
-from web.setups.models import SavedSetup
+from web.setups.models import Draft, SavedSetup
 from web.setups.posted import base_document, posted_document, units_of
 from web.setups.views import own_setup
 from web.supplies import typical as typical_supplies
@@ -35,6 +36,7 @@ from web.verdicts.drawings.path import draw_path
 from web.verdicts.sentence import conditions_words
 from web.verdicts.shown import shown
 
+ONCE = 32
 LOST = "The page lost its setup on the way. Reload it; your saved setups are safe."
 
 
@@ -88,6 +90,7 @@ def _context(
         "saved": saved,
         "document": json.dumps(document),
         "version": saved.version if saved else 0,
+        "once": request.POST.get("once", "")[:ONCE] or get_random_string(ONCE // 2),
         "units": units,
         "groups": groups,
         "rows": rows,
@@ -152,7 +155,35 @@ def new(request: HttpRequest) -> HttpResponse:
         document["supply"] = typical_supplies.fitting_supply(rig.document.get("service", "120"))
     if supply is not None:
         document["supply"] = supply.document
-    return render(request, "verdicts/page.html", _context(request, document, None, rig, supply))
+    draft = drafts.of(request.user, None)
+    if draft is not None and "draft" in request.GET:
+        return _taken_up(request, draft, None)
+    context = _context(request, document, None, rig, supply) | {"draft": draft}
+    return render(request, "verdicts/page.html", context)
+
+
+def _taken_up(request: HttpRequest, draft: Draft, saved: SavedSetup | None) -> HttpResponse:
+    """The page over what was typed and not saved, on the versions it was begun from."""
+    bases = {name: number_of(value) for name, value in draft.bases.items()}
+    rig, supply = (
+        model.objects.of(request.user).filter(pk=bases[f"{name}_pk"]).first()
+        for model, name in ((Rig, "rig"), (Supply, "supply"))
+    )
+    for held, name in ((rig, "rig"), (supply, "supply")):
+        if held is not None:
+            held.version = bases[f"{name}_version"]
+    context = _context(request, draft.document, saved, rig, supply)
+    return render(request, "verdicts/page.html", context | {"version": bases["version"]})
+
+
+@login_required
+@require_POST
+def drop_draft(request: HttpRequest) -> HttpResponse:
+    """Forget what was typed into a setup and not saved."""
+    pk = number_of(request.POST.get("saved"))
+    saved = own_setup(request, pk) if pk else None
+    drafts.drop(request.user, saved)
+    return redirect("setup", pk=saved.pk) if saved else redirect("setup-new")
 
 
 @login_required
@@ -162,13 +193,17 @@ def show(request: HttpRequest, pk: int) -> HttpResponse:
     saved = own_setup(request, pk)
     stored.refresh(saved)
     request.session["setup"] = saved.pk
+    draft = drafts.of(request.user, saved)
+    if draft is not None and "draft" in request.GET:
+        return _taken_up(request, draft, saved)
     rig, supply = (
         x if x is not None and x.deleted_at is None else None for x in (saved.rig, saved.supply)
     )
     return render(
         request,
         "verdicts/page.html",
-        _context(request, stored.compose(saved), saved, rig, supply, request.GET.get("start")),
+        _context(request, stored.compose(saved), saved, rig, supply, request.GET.get("start"))
+        | {"draft": draft},
     )
 
 
@@ -180,7 +215,7 @@ def _lost(request: HttpRequest) -> HttpResponse:
 
 @require_POST
 def preview(request: HttpRequest) -> HttpResponse:
-    """Judge what the form holds now; nothing is stored."""
+    """Judge what the form holds now; it is kept as a draft, not saved."""
     if not request.user.is_authenticated:
         return render(request, "design/_signed_out.html", status=401)
     document, rig, supply = posted_document(request)
@@ -190,6 +225,7 @@ def preview(request: HttpRequest) -> HttpResponse:
     saved = (
         SavedSetup.objects.of(request.user).filter(pk=number_of(request.POST.get("saved"))).first()
     )
+    drafts.note(request.user, saved, document, request.POST)
     context = _context(request, document, saved, rig, supply, picture) | {
         "version": number_of(request.POST.get("version"))
     }
@@ -236,7 +272,8 @@ def save(request: HttpRequest) -> HttpResponse:
         )
     try:
         if saved is None or "as_copy" in post:
-            kept = stored.keep(request.user, judged, what_if="as_copy" in post)
+            once = post.get("once", "")[:ONCE]
+            kept = stored.keep(request.user, judged, what_if="as_copy" in post, once=once)
         else:
             versions = {
                 "setup": number_of(post.get("version")),
@@ -258,6 +295,7 @@ def save(request: HttpRequest) -> HttpResponse:
             {"loose_faults": [Fault("", "too-many", many.advice)]},
             status=422,
         )
+    drafts.drop(request.user, saved)
     messages.success(request, f"Saved “{kept.name}”.")
     response = HttpResponse(status=204)
     response["HX-Redirect"] = reverse("setup", args=[kept.pk])

@@ -11,15 +11,86 @@ function toggleTheme() {
   keep("theme", root.dataset.theme);
 }
 
-// The form's hidden fields that ask for something are set, sent once, and cleared by the answer.
+// What the form is asked for (a load more, a part out) is answered one after another: an answer
+// draws the form anew, so a second request may neither overtake nor replace it. What is typed
+// meanwhile is put back into the new form and sent after it.
+const asks = { waiting: [], now: null, again: false, sent: new Map() };
+const ASKING_SELECTS = "#inputs select[name=add_load], #inputs select[name=use_supply], #inputs select[name=kept_rig], #inputs select[name=kept_supply]";
+const stateOf = (input) => (input.type === "checkbox" || input.type === "radio" ? input.checked : input.value);
+const figuresNow = () => new Map([...document.querySelectorAll("#inputs :is(input, select, textarea)[id]")].map((input) => [input.id, stateOf(input)]));
+
 function ask(name, value) {
+  asks.waiting.push({ name, value });
+  if (!asks.now) nextAsk();
+}
+
+function nextAsk() {
+  asks.now = asks.waiting.shift() ?? null;
   const form = document.getElementById("setup");
+  if (!asks.now) {
+    if (asks.again) { asks.again = false; htmx.trigger(form, "redraw"); }
+    return;
+  }
   const field = document.createElement("input");
-  field.type = "hidden"; field.name = name; field.value = value;
+  field.type = "hidden"; field.name = asks.now.name; field.value = asks.now.value;
   form.append(field);
+  asks.sending = true;
   htmx.trigger(form, "redraw");
+  asks.sending = false;
   field.remove();
 }
+
+function putBack(before) {
+  for (const [id, value] of before) {
+    const input = document.getElementById(id);
+    if (!input || stateOf(input) === value) continue;
+    if (typeof value === "boolean") input.checked = value; else input.value = value;
+    asks.again = true;
+  }
+}
+
+document.addEventListener("htmx:confirm", (event) => {
+  if (event.detail.elt.id !== "setup" || !asks.now || asks.sending) return;
+  event.preventDefault();
+  asks.again = true;
+});
+document.addEventListener("htmx:beforeRequest", (event) => {
+  if (event.detail.elt.id !== "setup") return;
+  asks.sent = figuresNow();
+  if (asks.sending) asks.request = event.detail.xhr;
+});
+document.addEventListener("htmx:beforeSwap", (event) => {
+  if (event.detail.requestConfig?.elt.id !== "setup") return;
+  const since = [...figuresNow()].filter(([id, value]) => asks.sent.has(id) && asks.sent.get(id) !== value);
+  asks.typed = asks.now?.name === "units_changed" ? [] : since;
+});
+document.addEventListener("htmx:afterRequest", (event) => {
+  if (event.detail.elt.id !== "setup") return;
+  putBack(asks.typed ?? []);
+  asks.typed = [];
+  if (asks.now && event.detail.xhr === asks.request) setTimeout(nextAsk); // once this request has let go of the form
+});
+document.addEventListener("change", (event) => {
+  if (!event.target.matches?.(ASKING_SELECTS) || !event.target.value) return;
+  event.stopPropagation();
+  const { name, value } = event.target;
+  event.target.value = "";
+  ask(name, value);
+}, { capture: true });
+
+// A save that comes back to the same page leaves it where it was read, and says so there.
+document.addEventListener("htmx:beforeOnLoad", (event) => {
+  const to = event.detail.xhr.getResponseHeader("HX-Redirect");
+  if (to && event.target.closest?.("#save") && to === location.pathname) sessionStorage.setItem("saved-at", String(scrollY));
+});
+document.addEventListener("DOMContentLoaded", () => {
+  const at = sessionStorage.getItem("saved-at");
+  if (at === null) return;
+  sessionStorage.removeItem("saved-at");
+  const answer = document.getElementById("save-answer"), flash = document.querySelector("main > .flash");
+  if (answer && flash) { answer.textContent = flash.textContent; flash.remove(); }
+  scrollTo({ top: Number(at), behavior: "instant" });
+});
 
 function showFaults(target) {
   document.querySelectorAll("#inputs [data-fault-for]").forEach((place) => {
@@ -80,6 +151,7 @@ function shortcut(event) {
     if (save) { event.preventDefault(); save.click(); }
     return;
   }
+  if (document.cookie.includes("keys=off")) return;
   if (event.ctrlKey || event.metaKey || event.altKey || event.target.closest?.("input, select, textarea")) return;
   if (event.key === "?") document.getElementById("help").togglePopover();
   else if (event.key === "d") toggleTheme();
@@ -98,6 +170,16 @@ document.addEventListener("click", (event) => {
   const asking = event.target.closest("[data-ask]");
   if (asking) ask(asking.name, asking.value);
 });
+function sayKeys() {
+  const off = document.cookie.includes("keys=off");
+  document.getElementById("keys").textContent = off ? "Turn the keys on" : "Turn the keys off";
+}
+document.addEventListener("click", (event) => {
+  if (event.target.id !== "keys") return;
+  keep("keys", document.cookie.includes("keys=off") ? "on" : "off");
+  sayKeys();
+});
+document.addEventListener("DOMContentLoaded", sayKeys);
 document.addEventListener("pointermove", pointCursor);
 document.addEventListener("pointerdown", pointCursor);
 document.addEventListener("keydown", plotKeys);
@@ -109,13 +191,17 @@ document.addEventListener("htmx:afterSwap", (event) => {
   if (event.detail.target.id !== "verdict") return;
   cursor.at = null;
   showFaults(event.detail.target);
+  document.getElementById("said").textContent = ["verdict-word", "iron-margin"].map((id) => document.getElementById(id)?.textContent ?? "").join(" ");
 });
-document.addEventListener("htmx:sendError", () => {
-  document.getElementById("save-answer").textContent = "The server does not answer. What you typed is still here; try again in a moment.";
-});
-document.addEventListener("htmx:responseError", () => {
-  document.getElementById("save-answer").textContent = "The server could not do that. What you typed is still here; reload if it happens again.";
-});
+// What went wrong with any request is said on any page, until one goes well.
+function trouble(words) {
+  const place = document.getElementById("trouble");
+  place.textContent = words;
+  place.hidden = !words;
+}
+document.addEventListener("htmx:sendError", () => trouble("The server does not answer. What you typed is still here; try again in a moment."));
+document.addEventListener("htmx:responseError", () => trouble("The server could not do that. What you typed is still here; reload if it happens again."));
+document.addEventListener("htmx:afterOnLoad", (event) => { if (event.detail.xhr.status < 400) trouble(""); });
 
 // The path drawing: a part or a gap opens the menu; keys and dragging do the same without it.
 const pathMenu = { part: null, gap: null };
