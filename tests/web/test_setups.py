@@ -9,6 +9,7 @@ from unittest import mock
 
 from django.contrib.auth import get_user_model
 from django.core.files.uploadedfile import SimpleUploadedFile
+from django.db import OperationalError
 from django.test import Client, TestCase
 from django.urls import reverse
 
@@ -87,6 +88,21 @@ class Twice(Base):
             for page in (self.client.get(reverse("setup-new")) for _ in range(2))
         }
         self.assertEqual(len(marks), 2)
+
+
+class Held(Base):
+    def test_a_verdict_whose_rows_are_held_is_shown_and_noted_later(self) -> None:
+        stored.stale_setups(pk=self.saved.pk)
+        chip = reverse("setup-chip", args=[self.saved.pk])
+        lock = "django.db.models.query.QuerySet.select_for_update"
+        for code in stored.HELD_ELSEWHERE:
+            with mock.patch(lock, side_effect=OperationalError(code, "held")):
+                self.assertEqual(self.client.get(chip).status_code, 200)
+            self.assertTrue(SavedSetup.objects.get(pk=self.saved.pk).stale)
+        with mock.patch(lock, side_effect=OperationalError(2006, "gone away")):
+            self.assertRaises(OperationalError, self.client.get, chip)
+        self.client.get(chip)
+        self.assertFalse(SavedSetup.objects.get(pk=self.saved.pk).stale)
 
 
 class Ownership(Base):

@@ -5,7 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 from typing import Any
 
-from django.db import transaction
+from django.db import OperationalError, transaction
 
 from ironmargin.errors import Fault, SetupError
 from ironmargin.planning.answer import check_fully
@@ -17,6 +17,9 @@ from web.keeping import actions
 from web.rigs.models import Rig
 from web.setups.models import SavedSetup
 from web.supplies.models import Supply
+
+HELD_ELSEWHERE = (1205, 1213)
+"""MariaDB's codes of a lock waited for too long, and of a deadlock."""
 
 
 @dataclass(frozen=True)
@@ -128,18 +131,25 @@ def _note_verdict(saved: SavedSetup, fresh: dict[str, Any]) -> None:
     """Keep a verdict where it is still one of the setup, rig and supply it was computed from.
 
     Whoever changes a rig locks its row before it marks its setups; so does this, so that a verdict
-    of the figures before is never kept as one of those after.
+    of the figures before is never kept as one of those after. A setup whose rows another request
+    holds stays stale: its verdict is shown now and computed again when it is next looked at.
     """
-    with transaction.atomic():
-        for held in (saved.rig, saved.supply):
-            if held is None:
-                continue
-            row = type(held).objects.select_for_update().filter(pk=held.pk, version=held.version)
-            if not row.exists():
-                return
-        if SavedSetup.objects.filter(pk=saved.pk, version=saved.version).update(**fresh):
-            for name, value in fresh.items():
-                setattr(saved, name, value)
+    try:
+        with transaction.atomic():
+            for held in (saved.rig, saved.supply):
+                if held is None:
+                    continue
+                rows = type(held).objects.select_for_update()
+                if not rows.filter(pk=held.pk, version=held.version).exists():
+                    return
+            noted = SavedSetup.objects.filter(pk=saved.pk, version=saved.version).update(**fresh)
+    except OperationalError as error:
+        if error.args[0] not in HELD_ELSEWHERE:
+            raise
+        return
+    if noted:
+        for name, value in fresh.items():
+            setattr(saved, name, value)
 
 
 def refresh(saved: SavedSetup) -> None:

@@ -140,7 +140,7 @@ def _begin(job: Job) -> None:
         beat_at=timezone.now(),
         seen_at=timezone.now(),
     )
-    job.refresh_from_db()
+    _refresh(job)
     if settings.JOBS_INLINE:
         _inline(job)
     else:
