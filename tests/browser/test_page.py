@@ -216,6 +216,29 @@ class Work(BrowserCase):
         self.assertEqual(stored.compose(saved)["supply"]["starting_w"], 4400)
         self.assertEqual(self.errors, [])
 
+    def test_what_is_typed_never_lands_in_another_row(self) -> None:
+        page = self.open()
+        names = page.locator("#inputs [name=remove_load]").evaluate_all(
+            "all => all.map(button => button.getAttribute('aria-label').slice(9))"
+        )
+        gone, kept = names[0], names[2]
+        held: list[Route] = []
+        page.route("**/setups/preview/", lambda r: r.continue_() if held else held.append(r))
+        with page.expect_request("**/setups/preview/"):
+            page.get_by_role("button", name=f"take out {gone}", exact=True).click()
+        figures = page.locator("#inputs [name^='rig.loads[1]'][inputmode=decimal]")
+        figures.first.fill("7.77")
+        wanted = page.get_by_label(kept, exact=True)
+        wanted.set_checked(not (before := wanted.is_checked()))
+        page.get_by_label("Outdoor heat").fill("88")
+        held[0].continue_()
+        expect(page.get_by_label(gone, exact=True)).to_have_count(0)
+        expect(wanted).to_be_checked(checked=not before)
+        expect(page.get_by_label("Outdoor heat")).to_have_value("88")
+        for figure in figures.all():
+            self.assertNotEqual(figure.input_value(), "7.77")
+        self.assertEqual(self.errors, [])
+
     def test_a_request_that_fails_is_said_on_any_page(self) -> None:
         page = self.open()
         page.route("**/setups/preview/", lambda route: route.fulfill(status=500))

@@ -24,9 +24,7 @@ from ironmargin.reaching.size import AIDS, Offer, read_catalogue, shipped, size,
 from ironmargin.setup.model import Setup
 from ironmargin.setup.supplies import Generator
 from ironmargin.verdict.check import examine
-from tests.shared import SETUPS, changed
-
-ROOT = SETUPS.parents[1]
+from tests.shared import changed
 
 
 def setup_of(number: int) -> Setup:

@@ -20,7 +20,7 @@ from hypothesis import strategies as st
 from ironmargin.errors import SetupError
 from ironmargin.planning.answer import check
 from ironmargin.reaching import sweep as many
-from ironmargin.reaching.axes import NAMED, read_axis, scaled_supply
+from ironmargin.reaching.axes import NAMED, scaled_supply
 from ironmargin.reaching.reach import limits_of
 from ironmargin.setup.model import Setup
 from tests.shared import SETUPS, changed, document
@@ -30,14 +30,6 @@ ROOT = SETUPS.parents[1]
 
 def setup_of(number: int) -> Setup:
     return changed(number, lambda doc: doc.update(rules={"trials": 300}))
-
-
-def fault_of(words: str, number: int = 1) -> str:
-    try:
-        read_axis(words, setup_of(number))
-    except SetupError as error:
-        return error.faults[0].code
-    return ""
 
 
 def without_seconds(rows: list[dict[str, Any]]) -> list[dict[str, Any]]:

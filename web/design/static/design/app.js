@@ -17,7 +17,9 @@ function toggleTheme() {
 const asks = { waiting: [], now: null, again: false, sent: new Map() };
 const ASKING_SELECTS = "#inputs select[name=add_load], #inputs select[name=use_supply], #inputs select[name=kept_rig], #inputs select[name=kept_supply]";
 const stateOf = (input) => (input.type === "checkbox" || input.type === "radio" ? input.checked : input.value);
-const figuresNow = () => new Map([...document.querySelectorAll("#inputs :is(input, select, textarea)[id]")].map((input) => [input.id, stateOf(input)]));
+const figuresNow = () => new Map([...document.querySelectorAll("#inputs :is(input:not([type=hidden]), select)[name]")].map((input) => [input.name, stateOf(input)]));
+// Only a load more leaves every row where it was; after any other answer loads[2] may be another load.
+const staysPut = (name) => !asks.now || asks.now.name === "add_load" || !/\[\d+\]/.test(name);
 
 function ask(name, value) {
   asks.waiting.push({ name, value });
@@ -41,8 +43,8 @@ function nextAsk() {
 }
 
 function putBack(before) {
-  for (const [id, value] of before) {
-    const input = document.getElementById(id);
+  for (const [name, value] of before) {
+    const input = document.querySelector(`#inputs :is(input:not([type=hidden]), select)[name="${CSS.escape(name)}"]`);
     if (!input || stateOf(input) === value) continue;
     if (typeof value === "boolean") input.checked = value; else input.value = value;
     asks.again = true;
@@ -61,7 +63,7 @@ document.addEventListener("htmx:beforeRequest", (event) => {
 });
 document.addEventListener("htmx:beforeSwap", (event) => {
   if (event.detail.requestConfig?.elt.id !== "setup") return;
-  const since = [...figuresNow()].filter(([id, value]) => asks.sent.has(id) && asks.sent.get(id) !== value);
+  const since = [...figuresNow()].filter(([name, value]) => asks.sent.has(name) && asks.sent.get(name) !== value && staysPut(name));
   asks.typed = asks.now?.name === "units_changed" ? [] : since;
 });
 document.addEventListener("htmx:afterRequest", (event) => {
