@@ -10,6 +10,7 @@ from __future__ import annotations
 import math
 from collections.abc import Callable, Mapping
 from dataclasses import MISSING, field, fields
+from functools import cache
 from typing import Any
 
 from ironmargin.errors import Fault
@@ -378,6 +379,7 @@ def given(spec: Spec, *, default: Any = MISSING) -> Any:
     return _field(spec, default)
 
 
+@cache
 def specs(cls: type) -> dict[str, tuple[str, Spec, Any]]:
     """JSON key → (attribute, specification, default or MISSING) of a setup dataclass."""
     out = {}

@@ -20,7 +20,7 @@ from ironmargin.starting.moment import Moment, Run, Trace
 from ironmargin.starting.points import normal
 
 NIGHT_H = 10.0
-PICTURED = 100
+PICTURED = 64
 """Trials drawn as the band of a picture."""
 SUPPLY, PATH = "supply", "path"
 
@@ -42,7 +42,7 @@ class Start:
         seconds: until up to speed, infinite if never [s]; opened_s: when something opened [s].
         latch_share: how far the overload latch filled [1]; off, blinked: demands that let go, and
         that came back.
-        trial_traces: outcome and trace of a hundred trials, for the start that was asked for.
+        trial_traces: outcome and trace of some trials, for the start that was asked for.
         restart, straight_to_high: the outcome of both ways of doing it wrong.
         per_night: of the coincidence, how often to expect it.
     """
@@ -200,7 +200,7 @@ def _start(moment: Moment, starters: tuple[Starter, ...]) -> Start:
 
 
 def _pictured(moment: Moment, seed: int) -> tuple[tuple[str, Trace], ...]:
-    """A hundred trials with their traces, for the band of a picture."""
+    """A few dozen trials with their traces, for the band of a picture."""
     strength = 1.0 + strength_sd() * normal(PICTURED, 1, seed + 1)[:, 0]
     runs = [
         moment.run(s, s, **one)
@@ -218,7 +218,7 @@ def every_start(
         running_a: amps of each source conductor with everything but one start running, to warm the
         breakers [A].
         trials: the precision of the chance, in plain trials; 0 for no chance.
-        picture: load id of the start of which a hundred trials are traced, for the band of a
+        picture: load id of the start of which some trials are traced, for the band of a
         picture.
     """
     warm, seed = warm_heat(case, running_a), case.setup.rules.seed

@@ -23,6 +23,7 @@ LEAST_AMPS = 0.3
 """Loads that draw less decide nothing."""
 LEAST_GAIN = 0.01
 MOST = 3
+MOST_TRIED = 8
 ROWS: dict[str, Callable[[Now], Any]] = {
     "sustain": sustained,
     "path": path_rows,
@@ -41,11 +42,10 @@ def deciding(checked: Checked, finding: Finding) -> tuple[int, ...]:
 
 
 def _candidates(checked: Checked) -> list[int]:
-    return [
-        at
-        for at, d in enumerate(checked.case.demands)
-        if sum(x.amps for x in d.steady) >= LEAST_AMPS
-    ]
+    """The loads worth taking away: of many, those that draw the most."""
+    drawn = {at: sum(x.amps for x in d.steady) for at, d in enumerate(checked.case.demands)}
+    worth = [at for at, amps in drawn.items() if amps >= LEAST_AMPS]
+    return sorted(sorted(worth, key=lambda at: -drawn[at])[:MOST_TRIED])
 
 
 def _gains(checked: Checked, finding: Finding) -> list[tuple[float, int]]:

@@ -29,11 +29,10 @@ def note(owner: Any, saved: SavedSetup | None, document: dict[str, Any], post: A
     bases = {name: str(post.get(name, ""))[:18] for name in BASES}
     try:
         json.dumps(document, allow_nan=False)
+        draft = Draft(owner=owner, item=saved.pk if saved else 0, document=document, bases=bases)
         with transaction.atomic():
-            Draft.objects.update_or_create(
-                owner=owner,
-                item=saved.pk if saved else 0,
-                defaults={"document": document, "bases": bases},
+            Draft.objects.bulk_create(
+                [draft], update_conflicts=True, update_fields=["document", "bases", "at"]
             )
     except (ValueError, RecursionError, DatabaseError):
         return  # what no form posts (not-a-number, a tower of lists) is judged, but not kept

@@ -21,6 +21,8 @@ LOAD_FIELDS = {
     "motor": ("running_a", "lra_a", "start"),
     "microwave": ("watts",),
 }
+SHAPING = ("kind", "start", "output", "fuel")
+"""Fields whose words decide which inputs a form has; figures never do."""
 PART_FIELDS = ("rating_a", "length_m", "awg", "feeds", "condition")
 
 
@@ -103,6 +105,21 @@ class Form(SupplyForm):
                 self.field(cls, "from", f"{path}.from"),
                 tuple(fields),
             )
+
+
+def _shape(value: Any, key: str = "") -> Any:
+    if isinstance(value, dict):
+        return [(k, _shape(v, k)) for k, v in value.items()]
+    if isinstance(value, list):
+        return [_shape(v) for v in value]
+    return value if key in SHAPING else None
+
+
+def same_inputs(one: dict[str, Any], other: dict[str, Any]) -> bool:
+    """Whether two documents are edited by the same inputs in the same order."""
+    if _shape(one) == _shape(other):
+        return True
+    return Form(one, "si").paths() == Form(other, "si").paths()
 
 
 def edited(document: dict[str, Any], posted: Mapping[str, str], units: str) -> dict[str, Any]:

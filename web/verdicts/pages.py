@@ -26,7 +26,7 @@ from web.keeping.views import number_of
 from web.rigs import typical as typical_loads
 from web.rigs.models import Rig
 from web.setups import drafts, stored, typical
-from web.setups.form import Form
+from web.setups.form import Form, same_inputs
 from web.setups.models import Draft, SavedSetup
 from web.setups.posted import base_document, posted_document, units_of
 from web.setups.views import own_setup
@@ -82,18 +82,16 @@ def _context(
         data["assumed"] if data else {},
         request.POST.dict() if request.method == "POST" else {},
     )
-    groups = [*form.supply_groups(), form.condition_group()]
-    rows = list(form.load_rows())
-    parts = list(form.path_groups())
-    placed = {*form.paths(), "name"}
+    placed = {*form.paths(), "name"} if faults else set()
     context = {
         "saved": saved,
         "document": json.dumps(document),
         "version": saved.version if saved else 0,
         "once": request.POST.get("once", "")[:ONCE] or get_random_string(ONCE // 2),
         "units": units,
-        "groups": groups,
-        "rows": rows,
+        # Called by the templates that draw the form; a verdict alone draws none of it.
+        "groups": lambda: [*form.supply_groups(), form.condition_group()],
+        "rows": lambda: list(form.load_rows()),
         "faults": faults,
         "loose_faults": [f for f in faults if f.path not in placed],
         "name_fault": by_path.get("name", ""),
@@ -102,7 +100,7 @@ def _context(
         "typical_loads": typical_loads.loads(),
         "rig": rig,
         "supply": supply,
-        "path_groups": parts,
+        "path_groups": lambda: list(form.path_groups()),
         "typical_parts": typical.parts(),
         "conditions_words": conditions_words(document, units) if data else "",
         "kept_rigs": Rig.objects.current(request.user).only("name")[:200],
@@ -229,9 +227,8 @@ def preview(request: HttpRequest) -> HttpResponse:
     context = _context(request, document, saved, rig, supply, picture) | {
         "version": number_of(request.POST.get("version"))
     }
-    anew = (
-        any(request.POST.get(k) for k in (*typical.ASKS, "units_changed"))
-        or Form(document, "si").paths() != Form(base_document(request) or {}, "si").paths()
+    anew = any(request.POST.get(k) for k in (*typical.ASKS, "units_changed")) or not same_inputs(
+        document, base_document(request) or {}
     )
     sound = "result" in context
     body = "verdicts/_verdict.html" if sound else "verdicts/_faulty.html"
