@@ -1,5 +1,5 @@
-"""The one part of the core that is compiled: the start engine. Everything else stands in
-pyproject.toml.
+"""The parts of the core that are compiled: the start engine and the settled network of many sets.
+Everything else stands in pyproject.toml.
 """
 
 from Cython.Build import cythonize
@@ -10,10 +10,11 @@ setup(
     ext_modules=cythonize(
         [
             Extension(
-                "ironmargin.starting.engine",
-                ["ironmargin/starting/engine.py"],
+                f"ironmargin.{module}",
+                [f"ironmargin/{module.replace('.', '/')}.py"],
                 extra_compile_args=["-O3", "-fcx-limited-range"],
             )
+            for module in ("starting.engine", "electrics.columns")
         ],
         build_dir="build",
     )

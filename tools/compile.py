@@ -1,41 +1,47 @@
-"""Compile the start engine ahead of time (Cython, gcc), where its source has changed since:
-``python tools/compile.py``.
+"""Compile the start engine and the settled network ahead of time (Cython, gcc), where their source
+has changed since: ``python tools/compile.py``.
 
-The compiled module stands beside its source and is imported instead of it; the source's hash stands
-beside both, so that a stale one is never used unnoticed.
+A compiled module stands beside its source and is imported instead of it; the hash of the sources
+stands beside the engine, so that a stale one is never used unnoticed.
 """
 
 from __future__ import annotations
 
+import compileall
 import hashlib
 import subprocess
 import sys
 from pathlib import Path
 
 ROOT = Path(__file__).resolve().parents[1]
-SOURCE = ROOT / "ironmargin" / "starting" / "engine.py"
-STAMP = SOURCE.with_suffix(".built")
+CORE = ROOT / "ironmargin"
+SOURCES = (CORE / "starting" / "engine.py", CORE / "electrics" / "columns.py")
+STAMP = SOURCES[0].with_suffix(".built")
 
 
 def wanted() -> str:
-    """What the compiled module must have been made from: the engine, how it is built, and for which
-    Python.
+    """What the compiled modules must have been made from: their sources, how they are built, and
+    for which Python.
     """
-    made_from = b"".join(
-        f.read_bytes() for f in (SOURCE, SOURCE.with_suffix(".pxd"), ROOT / "setup.py")
-    )
+    files = [f for source in SOURCES for f in (source, source.with_suffix(".pxd"))]
+    made_from = b"".join(f.read_bytes() for f in (*files, ROOT / "setup.py"))
     return f"{hashlib.sha256(made_from).hexdigest()} {sys.implementation.cache_tag}"
 
 
 def current() -> bool:
-    """Whether a compiled module of the present source stands there."""
+    """Whether compiled modules of the present sources stand there."""
     return (
-        STAMP.exists() and STAMP.read_text() == wanted() and any(SOURCE.parent.glob("engine.*.so"))
+        STAMP.exists()
+        and STAMP.read_text() == wanted()
+        and all(any(s.parent.glob(f"{s.stem}.*.so")) for s in SOURCES)
     )
 
 
 def compile_engine() -> None:
-    """Compile, unless it is current."""
+    """Compile, unless it is current; the core's other modules become byte code, so that a command
+    begins at once even where Python may not write it.
+    """
+    compileall.compile_dir(CORE, quiet=1)
     if current():
         return
     done = subprocess.run(

@@ -117,6 +117,10 @@ def run_battery(
     )
 
 
+HALVINGS = 10
+"""Of a search for the least input: to a thousandth of its limit."""
+
+
 def refill_hours(
     inverter: BatteryInverter,
     soc: float,
@@ -166,7 +170,7 @@ def least_input_w(
     low, high = 0.0, most_w
     if lasts(0.0):
         return 0.0
-    for _ in range(14):
+    for _ in range(HALVINGS):
         middle = (low + high) / 2.0
         low, high = (low, middle) if lasts(middle) else (middle, high)
     return high

@@ -14,7 +14,7 @@ for a moment, about half as much again.
 from __future__ import annotations
 
 import math
-from functools import cache
+from functools import cache, lru_cache
 
 import numpy as np
 
@@ -56,6 +56,13 @@ def saturation() -> tuple[Real, Real, Real, Real, Real]:
         np.array([float(row[name]) for row in rows("propane")]) for name in columns
     )
     return t, pressure, latent, specific, density
+
+
+def _at(column: list[float], first_c: float, temperature_c: float) -> float:
+    """A property at a temperature, between two rows of a table of whole degrees."""
+    place = min(max(temperature_c - first_c, 0.0), len(column) - 1.000001)
+    row = int(place)
+    return column[row] + (place - row) * (column[row + 1] - column[row])
 
 
 @record
@@ -104,6 +111,7 @@ def wetted_m2(capacity_kg: float, liquid_kg: float) -> float:
     return float(0.5 * math.pi * radius**2 + 2.0 * math.pi * radius * level)
 
 
+@lru_cache(maxsize=64)
 def boil_off(
     capacity_kg: float,
     fill: float,
@@ -121,7 +129,8 @@ def boil_off(
     The steel follows the liquid. Starved: gauge pressure under the regulator's need; what is then
     left stays in the cylinder.
     """
-    t, pressure, latent, specific, _ = saturation()
+    t, *columns = (column.tolist() for column in saturation())
+    (pressure, latent, specific, _), first_c = columns, t[0]
     outside = isa_pressure_hpa(altitude_m) * 100.0
     mass, temperature, each = capacity_kg * fill, air_c, rate_kg_per_h / 3600.0 / count
     steps = []
@@ -130,23 +139,24 @@ def boil_off(
     needed = REGULATOR_PA if starts else REGULATOR_PA / AT_A_START
     conductance = wall_w_per_m2k(capacity_kg)
     while mass > 1e-3 and now < 30 * 86400:
-        gauge = float(np.interp(temperature, t, pressure)) - outside
+        gauge = _at(pressure, first_c, temperature) - outside
         steps.append((now, mass, temperature, gauge))
         if gauge < needed or temperature < COLDEST_C:
             starves = now / 3600.0
             break
         heat_capacity = (
-            mass * float(np.interp(temperature, t, specific))
+            mass * _at(specific, first_c, temperature)
             + TARE_OVER_CAPACITY * capacity_kg * STEEL_J_PER_KG_K
         )
         gained = conductance * wetted_m2(capacity_kg, mass)
         # Linear in temperature over a step: exact for fixed coefficients, so that a light cylinder
         # does not overshoot.
-        target = air_c - each * float(np.interp(temperature, t, latent)) / gained
+        target = air_c - each * _at(latent, first_c, temperature) / gained
         temperature = target + (temperature - target) * math.exp(-gained * step_s / heat_capacity)
         mass -= each * step_s
         now += step_s
     table = np.array(steps)
+    table.flags.writeable = False
     empty = now / 3600.0 if starves is None else None
     return BoilOff(
         table[:, 0],

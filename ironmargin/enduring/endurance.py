@@ -32,7 +32,7 @@ from ironmargin.supplies.source import idle_w
 STEP_S = 10.0
 LONGEST_H = 24.0 * 7
 MOST_REFILLS = 100
-COARSE = 2_000
+COARSE = 750
 """Steps a search over whole runs looks at: the load is averaged down to them."""
 LOOK_AHEAD_H = 24.0
 """How far a battery is followed where no hours are asked for."""
@@ -138,8 +138,12 @@ def fuel_hours(
     return (min(dry) if dry else None), rates
 
 
-def lasting(case: Case, *, step_s: float = STEP_S) -> Lasting:
-    """The endurance of a case over the hours wanted (a day ahead for a battery without)."""
+def lasting(case: Case, *, step_s: float = STEP_S, one_more: bool = True) -> Lasting:
+    """The endurance of a case over the hours wanted (a day ahead for a battery without).
+
+    Args:
+        step_s: of the series [s]; one_more: look at one more cylinder beside, too.
+    """
     setup = case.setup
     supply, target = setup.supply, setup.conditions.target_hours
     duty = statistics(case)
@@ -169,13 +173,12 @@ def lasting(case: Case, *, step_s: float = STEP_S) -> Lasting:
         }
     units = engines(supply)
     fuels: tuple[FuelUse, ...] = ()
-    cylinder = one_more = None
+    cylinder = beside = None
     if units:
         found = _fuel(case, units, burdened, step_s, found)
-        cylinder, one_more = (
-            cylinder_of(case, units, float(burdened.mean()), duty.starts_per_h > 0, more)
-            for more in (0, 1)
-        )
+        mean_w, cycles = float(burdened.mean()), duty.starts_per_h > 0
+        cylinder = cylinder_of(case, units, mean_w, cycles, 0)
+        beside = cylinder_of(case, units, mean_w, cycles, 1) if one_more else None
         if cylinder is not None:
             found = _by_cylinder(found, cylinder, target)
         _, rates = fuel_hours(units, burdened, step_s)
@@ -211,7 +214,7 @@ def lasting(case: Case, *, step_s: float = STEP_S) -> Lasting:
         else (-1.0 if target and lasts else None)
     )
     return Lasting(
-        replace(found, margin=margin), duty, series, fuels, battery, sound, cylinder, one_more
+        replace(found, margin=margin), duty, series, fuels, battery, sound, cylinder, beside
     )
 
 

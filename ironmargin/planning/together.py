@@ -13,7 +13,7 @@ from __future__ import annotations
 import math
 from dataclasses import replace
 from functools import cached_property
-from itertools import combinations
+from itertools import combinations, compress
 from typing import Any
 
 import numpy as np
@@ -34,7 +34,7 @@ from ironmargin.verdict.limits import Now, lasts_long, settled_margin
 EXACT_MOTORS = 8
 """Motors whose every order is weighed; beyond, the order is biggest first and not proven."""
 EXACT_LOADS = 24
-CHUNK = 6_000
+CHUNK = 4_000
 RESTED_S = 300.0
 PASSES_BY_AIR = 1e-9
 FAILS = -1.0
@@ -85,11 +85,12 @@ class Together:
 
     def ids(self, mask: Any) -> list[str]:
         """Load ids of a set, in the order of the rig."""
-        return [
-            self.case.demands[at].load.id
-            for at, on in zip(self.switchable, mask, strict=True)
-            if on
-        ]
+        return list(compress(self.switchable_ids, np.asarray(mask).tolist()))
+
+    @cached_property
+    def switchable_ids(self) -> list[str]:
+        """Load ids of everything that can be switched."""
+        return [self.case.demands[at].load.id for at in self.switchable]
 
     def mask_of(self, ids: Any) -> Masks:
         """The set that holds these load ids (those that can be fed at all)."""
@@ -174,7 +175,7 @@ class Together:
         where that is too near to tell.
         """
         each, always, most = self.surely
-        held: Masks = np.all(masks @ each.T + always <= most, axis=1)
+        held: Masks = np.all(masks.astype(float) @ each.T + always <= most, axis=1)
         if not held.all():
             held[held] = self._settles(masks[held])
             return held

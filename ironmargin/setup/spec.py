@@ -10,7 +10,6 @@ from __future__ import annotations
 import math
 from collections.abc import Callable, Mapping
 from dataclasses import MISSING, field, fields
-from functools import cache
 from typing import Any
 
 from ironmargin.errors import Fault
@@ -379,15 +378,21 @@ def given(spec: Spec, *, default: Any = MISSING) -> Any:
     return _field(spec, default)
 
 
-@cache
+KNOWN: dict[type, dict[str, tuple[str, Spec, Any]]] = {}
+
+
 def specs(cls: type) -> dict[str, tuple[str, Spec, Any]]:
     """JSON key → (attribute, specification, default or MISSING) of a setup dataclass."""
-    out = {}
-    for item in fields(cls):
-        spec: Spec = item.metadata["spec"]
-        default = item.default_factory() if item.default_factory is not MISSING else item.default
-        out[spec.key or item.name] = (item.name, spec, default)
-    return out
+    if cls not in KNOWN:
+        out = {}
+        for item in fields(cls):
+            spec: Spec = item.metadata["spec"]
+            default = (
+                item.default_factory() if item.default_factory is not MISSING else item.default
+            )
+            out[spec.key or item.name] = (item.name, spec, default)
+        KNOWN[cls] = out
+    return KNOWN[cls]
 
 
 def read_record(cls: type, value: Any, path: str, faults: Faults) -> Any:

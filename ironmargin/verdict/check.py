@@ -268,7 +268,7 @@ def examine(
         tuple(service_rows(case)),
         tuple(let_go_rows(now)),
         tuple(breaker_rows(now, [s.trace for s in starts], before)),
-        lasting(case, step_s=CHECK_STEP_S).endurance,
+        lasting(case, step_s=CHECK_STEP_S, one_more=False).endurance,
     )
     by_school = {}
     for school in ("peak", "time-current"):
