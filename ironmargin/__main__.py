@@ -183,11 +183,27 @@ def _sweep(args: argparse.Namespace) -> int:
     return 0
 
 
+def _learn(args: argparse.Namespace) -> int:
+    from ironmargin.learning.learn import learn
+    from ironmargin.learning.log import load_log
+    from ironmargin.learning.words import learned_json, learned_words
+    from ironmargin.setup.reading import load_setup
+
+    setup = load_setup(args.file)
+    found = learn(setup, load_log(args.log, setup))
+    _print(learned_json(found) if args.json else learned_words(found))
+    return 0
+
+
 def _schema(args: argparse.Namespace) -> int:
     if args.tasks:
         from ironmargin.planning.tasks import tasks_schema
 
         found = tasks_schema()
+    elif args.log:
+        from ironmargin.learning.log import log_schema
+
+        found = log_schema()
     else:
         from ironmargin.setup.reading import setup_schema
 
@@ -274,8 +290,14 @@ def main(argv: list[str] | None = None) -> int:
     many.add_argument("--scheduler", metavar="tcp://HOST:PORT", help="a Dask cluster that exists")
     many.add_argument("--resume", action="store_true", help="go on where a killed sweep stopped")
     many.set_defaults(run=_sweep)
+    learns = commands.add_parser("learn", help="what a log of readings tells, and what it corrects")
+    learns.add_argument("file", help="a *.setup.json file")
+    learns.add_argument("--log", metavar="FILE", required=True, help="the log file")
+    learns.add_argument("--json", action="store_true", help="print it as JSON")
+    learns.set_defaults(run=_learn)
     schema = commands.add_parser("schema", help="print the JSON Schema of a setup")
     schema.add_argument("--tasks", action="store_true", help="of a tasks file instead")
+    schema.add_argument("--log", action="store_true", help="of a log instead")
     schema.set_defaults(run=_schema)
     args = parser.parse_args(argv)
     try:

@@ -1,0 +1,1 @@
+"""What was measured: held beside what was predicted, and what it corrects."""

@@ -1,0 +1,102 @@
+"""What a reading is worth: how far each instrument may be off, and what it sees of a start at all.
+
+A start's peak lasts a few tenths of a second. An inrush clamp or a trace holds it; anything that
+shows an average over half a second and more reads far below it, so that its reading is a lower
+bound and never a correction downwards (common practice). A clamp around the whole cord has the two
+conductors cancel: it reads near nothing. A soft starter reports its own motor's current only.
+"""
+
+from __future__ import annotations
+
+import math
+
+import numpy as np
+
+from ironmargin.electrics.network import Real
+from ironmargin.record import record
+
+HEAVY = 4.0
+"""Degrees of freedom of the reading's error: tails heavy enough that one odd reading does not
+overturn ten good ones (common practice: Student's t).
+"""
+OUTCOME_SURE = 0.97
+"""How often the outcome of a start is what the engine says of the same rig on the same day."""
+MODEL_PEAK, MODEL_VOLTS, MODEL_SECONDS = 0.03, 0.03, 0.25
+"""What the model itself may be off beside the instrument, one standard deviation [1]."""
+
+
+@record
+class Instrument:
+    """How good an instrument is, one standard deviation of each reading [1].
+
+    Attributes:
+        peak, running, volts, seconds: relative errors.
+        holds: it sees the peak of a start; else its peak is a lower bound.
+        own: it sees its own motor only.
+    """
+
+    words: str
+    peak: float
+    running: float
+    volts: float
+    seconds: float
+    holds: bool
+    own: bool = False
+
+
+BENCH: dict[str, Instrument] = {
+    "inrush-clamp": Instrument("an inrush clamp", 0.04, 0.02, 0.02, 0.3, True),
+    "clamp": Instrument("a clamp without inrush hold", 0.04, 0.03, 0.02, 0.5, False),
+    "watt-meter": Instrument("a plug-in watt meter", 0.03, 0.015, 0.01, 0.5, False),
+    "monitor": Instrument("a monitor", 0.04, 0.03, 0.015, 0.5, False),
+    "set-display": Instrument("the set's display", 0.06, 0.05, 0.02, 0.5, False),
+    "starter-report": Instrument("the starter's own report", 0.05, 0.05, 0.03, 0.2, True, True),
+    "trace": Instrument("a trace", 0.03, 0.015, 0.01, 0.1, True),
+    "by-ear": Instrument("the ear", 0.5, 0.5, 0.5, 0.5, False),
+}
+"""One row per instrument (memory: hand-held meters are good to two to four per cent)."""
+SMALLEST_A = 0.3
+"""No hand-held clamp tells less [A]."""
+
+
+def sees_own_motor(instrument: str, on: str | None) -> bool:
+    """Whether what was read is the motor's own current, without its fan and what runs beside."""
+    return BENCH[instrument].own or on == "compressor-wire"
+
+
+def log_likelihood(read: float, true: Real, error: Real) -> Real:
+    """Logarithm of how likely a reading is, for each value it may stand for."""
+    z = (read - true) / error
+    found: Real = -0.5 * (HEAVY + 1.0) * np.log1p(z * z / HEAVY)
+    return found
+
+
+def log_at_least(read: float, true: Real, error: Real) -> Real:
+    """The same for a reading that is only a lower bound: true values above it are all as likely."""
+    return log_likelihood(read, np.minimum(true, read), error)
+
+
+def log_at_most(read: float, true: Real, error: Real) -> Real:
+    """The same for an upper bound, as the lowest volts a slow meter shows."""
+    return log_likelihood(read, np.maximum(true, read), error)
+
+
+def peak_error(instrument: str, true: Real) -> Real:
+    """Error of a peak, instrument and model together [A]."""
+    found: Real = np.hypot(
+        math.hypot(BENCH[instrument].peak, MODEL_PEAK) * np.maximum(true, 1e-6), SMALLEST_A
+    )
+    return found
+
+
+def volts_error(instrument: str, nominal_v: float) -> float:
+    """Error of the lowest volts [V]."""
+    return math.hypot(BENCH[instrument].volts, MODEL_VOLTS) * nominal_v
+
+
+def seconds_error(instrument: str, true: Real) -> Real:
+    """Error of the seconds until up to speed [s]."""
+    found: Real = (
+        math.hypot(BENCH[instrument].seconds, MODEL_SECONDS) * np.maximum(true, 0.1) + 0.05
+    )
+    return found

@@ -1,0 +1,310 @@
+"""Each entry of a log beside what was predicted, judged in one word and one sentence.
+
+``agrees``: within nine of ten predictions. ``corrects``: outside, and the rig's figures follow.
+``too-slow``: read with a meter that cannot see a start. ``cancelled``: clamped around the whole
+cord. ``unlikely``: so far from what all the others say that it is let be. ``not-comparable``:
+nothing in this setup to hold it against.
+"""
+
+from __future__ import annotations
+
+from typing import Any
+
+import numpy as np
+
+from ironmargin.learning import instruments as seen_with
+from ironmargin.learning.fits import energy_words, own_level
+from ironmargin.learning.log import (
+    EnergyEntry,
+    FuelEntry,
+    NoiseEntry,
+    RunEntry,
+    StartEntry,
+    SupplyEntry,
+    TripEntry,
+)
+from ironmargin.learning.particles import (
+    Posterior,
+    Seen,
+    outcome_of,
+    quantiles,
+    readings_of,
+    run,
+    unknowns_of,
+)
+from ironmargin.learning.running import Learned, Reading, Surveyed
+from ironmargin.protection.breaker import curve
+from ironmargin.record import record
+from ironmargin.setup.model import Setup, Wanted
+from ironmargin.starting.points import normal
+from ironmargin.verdict.check import examine
+
+AGREES, CORRECTS, TOO_SLOW = "agrees", "corrects", "too-slow"
+CANCELLED, UNLIKELY, STRANGE = "cancelled", "unlikely", "not-comparable"
+CANCELS = "Clamped around the whole cord: the two conductors cancel. Clamp one conductor."
+FAR = 4.0
+"""Errors of the instrument from which a reading does not fit what all readings together say."""
+LOOK = 48
+EDGES = (0.05, 0.5, 0.95)
+LABELS = {"peak_a": ("peak", "A"), "lowest_v": ("lowest volts", "V"), "seconds": ("time", "s")}
+
+
+@record
+class Judged:
+    """One reading of an entry beside what was predicted."""
+
+    entry: int
+    figure: str
+    judged: str
+    sentence: str
+    measured: float | None = None
+    predicted: tuple[float, float, float] | None = None
+
+
+def too_slow_of(setup: Setup, told: dict[int, StartEntry], seen: list[Seen]) -> set[int]:
+    """Entries whose meter did not see the peak: it holds none, and reads below nearly all that was
+    predicted.
+    """
+    found = set()
+    for one in seen:
+        slow = [
+            at
+            for at in one.entries
+            if not seen_with.BENCH[told[at].instrument].holds
+            and not told[at].trace
+            and "peak_a" in readings_of(told[at])
+        ]
+        if not slow:
+            continue
+        unknowns = unknowns_of(setup, [one])
+        z = normal(LOOK, len(unknowns) + 1, setup.rules.seed + 11)
+        sds = np.array([u.sd for u in unknowns])
+        figures = run(one, unknowns, np.exp(z[:, :-1] * sds), z[:, -1])
+        for at in slow:
+            own = seen_with.sees_own_motor(told[at].instrument, told[at].on)
+            least = float(np.quantile(figures["own_a" if own else "peak_a"], 0.5))
+            if readings_of(told[at])["peak_a"] < least:
+                found.add(at)
+    return found
+
+
+def starts(
+    setup: Setup, told: dict[int, StartEntry], slow: set[int], found: Posterior | None
+) -> list[Judged]:
+    """The start entries, figure by figure."""
+    if found is None:
+        return []
+    names = {load.id: load.name for load in setup.rig.loads}
+    even = np.full(len(found.weights), 1.0 / len(found.weights))
+    out = []
+    for at, entry in told.items():
+        who = names[entry.load]
+        for name, read in readings_of(entry).items():
+            word, unit = LABELS[name]
+            before = found.prior[at, name]
+            before = before[np.isfinite(before)]
+            flat = even[: len(before)]
+            if not len(before):
+                out.append(Judged(at, name, STRANGE, f"{who} never comes up to speed here.", read))
+                continue
+            low, middle, high = quantiles(before, flat / flat.sum(), EDGES)
+            bench = seen_with.BENCH[entry.instrument]
+            if entry.on == "whole-cord":
+                judged, says = (CANCELLED, (CANCELS))
+            elif name == "peak_a" and at in slow:
+                judged, says = (
+                    TOO_SLOW,
+                    (
+                        f"{bench.words.capitalize()} is too slow to see a start: {read:.1f} A is "
+                        f"only a lower bound, {middle:.0f} A was predicted."
+                    ),
+                )
+            else:
+                judged, says = _weighed(entry, name, read, (low, middle, high), found, at)
+                says = f"{who}, {word}: {read:.4g} {unit} read, {middle:.3g} predicted{says}"
+            out.append(Judged(at, name, judged, says, read, (low, middle, high)))
+        if entry.outcome is not None and entry.on != "whole-cord":
+            out.append(_outcome(at, entry, who, found, even))
+    return out
+
+
+def _weighed(
+    entry: StartEntry,
+    name: str,
+    read: float,
+    edges: tuple[float, float, float],
+    found: Posterior,
+    at: int,
+) -> tuple[str, str]:
+    low, middle, high = edges
+    if name == "peak_a":
+        error = float(seen_with.peak_error(entry.instrument, np.array([middle]))[0])
+    elif name == "lowest_v":
+        error = seen_with.volts_error(entry.instrument, 120.0)
+    else:
+        error = float(seen_with.seconds_error(entry.instrument, np.array([middle]))[0])
+    if low - error <= read <= high + error:
+        return AGREES, ": as expected."
+    after = found.after[at, name]
+    fine = np.isfinite(after)
+    now = float((found.weights[fine] @ after[fine]) / max(found.weights[fine].sum(), 1e-9))
+    if abs(read - now) > FAR * error:
+        return (
+            UNLIKELY,
+            f", {now:.3g} by all readings together: far off, so it is let be. Read again.",
+        )
+    return CORRECTS, f": the rig's figures follow it, {now:.3g} now."
+
+
+def _outcome(at: int, entry: StartEntry, who: str, found: Posterior, even: Any) -> Judged:
+    codes = found.prior[at, "code"]
+    share = float(even @ np.array([outcome_of(c) == entry.outcome for c in codes]))
+    says = f"{who} {entry.outcome}: predicted {share * 100:.0f} times in 100"
+    if share >= 0.1:
+        return Judged(at, "outcome", AGREES, f"{says}.")
+    codes = found.after[at, "code"]
+    now = float(found.weights @ np.array([outcome_of(c) == entry.outcome for c in codes]))
+    if now < 0.1:
+        return Judged(at, "outcome", UNLIKELY, f"{says}; no other reading bears it out.")
+    return Judged(at, "outcome", CORRECTS, f"{says}, {now * 100:.0f} with the figures learned.")
+
+
+def strange_starts(entries: dict[int, StartEntry], strange: list[int]) -> list[Judged]:
+    """Starts this setup does not have."""
+    says = (
+        "No such start here: the load has no motor that starts, is not fed, or what changed is no "
+        "figure of it."
+    )
+    return [Judged(at, "outcome", STRANGE, says, entries[at].peak_a) for at in strange]
+
+
+def runs(
+    setup: Setup, fresh: dict[int, Any], readings: list[Reading], running: list[Learned]
+) -> list[Judged]:
+    """Loads that were read while they ran."""
+    names = {load.id: load.name for load in setup.rig.loads}
+    by_load = {(x.load, at): x for x in running for at in x.entries}
+    out = []
+    for one in readings:
+        if not isinstance(fresh[one.entry], RunEntry):
+            continue
+        learned = by_load[one.load, one.entry]
+        spread = 1.645 * float(np.hypot(learned.prior_sd, one.error))
+        edges = tuple(one.predicted * float(np.exp(x * spread)) for x in (-1.0, 0.0, 1.0))
+        off = abs(one.read / (one.predicted * learned.middle) - 1.0) / one.error
+        says = f"{names[one.load]}: {one.read:.4g} {one.unit} read, {one.predicted:.4g} predicted"
+        if off > FAR:
+            judged, says = UNLIKELY, f"{says}; far from its other readings, so it is let be."
+        elif edges[0] <= one.read <= edges[2]:
+            judged, says = AGREES, f"{says}: as expected, and surer now."
+        else:
+            judged, says = CORRECTS, f"{says}: the rig follows the reading."
+        figure = "amps" if one.unit == "A" else "watts"
+        out.append(Judged(one.entry, figure, judged, says, one.read, edges))  # type: ignore[arg-type]
+    read = {one.entry for one in readings}
+    for at, entry in fresh.items():
+        if isinstance(entry, RunEntry) and at not in read:
+            cancelled = entry.on == "whole-cord"
+            says = CANCELS if cancelled else "Nothing to compare: give amps or watts."
+            word = CANCELLED if cancelled else STRANGE
+            out.append(Judged(at, "amps", word, says, entry.amps))
+    return out
+
+
+def surveys(setup: Setup, found: dict[int, Surveyed]) -> list[Judged]:
+    """Surveys: what each load takes, and steps that do not fit."""
+    names = {load.id: load.name for load in setup.rig.loads}
+    out = []
+    for at, one in found.items():
+        said = ", ".join(f"{names[r.load]} {r.read:.1f} A" for r in one.readings)
+        says = f"{said}; {one.base_a:.1f} A with nothing on." if said else "No load was switched."
+        out.append(Judged(at, "amps", CORRECTS if said else STRANGE, says))
+        for step, read, fitted in one.odd:
+            says = (
+                f"Step {step + 1} does not fit the others: {read:.1f} A read, {fitted:.1f} A by "
+                "all steps together. Something else was on, or a reading slipped."
+            )
+            out.append(Judged(at, f"step {step + 1}", UNLIKELY, says, read))
+    return out
+
+
+def _supply(at: int, entry: SupplyEntry, setup: Setup) -> list[Judged]:
+    out = []
+    if entry.tester not in (None, "correct"):
+        says = (
+            f"The tester says {entry.tester}: plug nothing in. This is for a licensed electrician."
+        )
+        out.append(Judged(at, "tester", CORRECTS, says))
+    if entry.volts is not None:
+        judged = CORRECTS if setup.supply.kind == "shore" else AGREES
+        says = f"{entry.volts:.1f} V at {entry.amps or 0.0:.1f} A."
+        out.append(Judged(at, "volts", judged, says, entry.volts))
+    if entry.hz is not None:
+        nominal = 50.0 if setup.rig.service == "230" else 60.0
+        fine = abs(entry.hz - nominal) < 0.05 * nominal
+        says = f"{entry.hz:.1f} Hz, {nominal:.0f} Hz nominal."
+        out.append(Judged(at, "hz", AGREES if fine else CORRECTS, says, entry.hz))
+    return out or [Judged(at, "supply", AGREES, "The tester says correct.")]
+
+
+def _trip(at: int, entry: TripEntry, setup: Setup) -> Judged:
+    """What a trip says of the setup with what was running then."""
+    modes = {w.load: w.mode for w in setup.wanted}
+    wanted = tuple(Wanted(load=x, mode=modes.get(x)) for x in dict.fromkeys(entry.running))
+    asked = type(setup)(**{**_fields(setup), "wanted": wanted})
+    checked = examine(asked, quick=True)
+    where = {"set": "supply", "inverter": "supply"}.get(entry.where, entry.where)
+    rows = {"post": "breaker"}.get(where, where)
+    amps = max((r.amps for r in checked.result.sustain if r.where == rows), default=0.0)
+    breaker = next((b for b, _ in checked.case.breakers if b.where == where), None)
+    after = f" after {entry.after_s:.0f} s" if entry.after_s is not None else ""
+    short = checked.result.verdict == "fails"
+    says = f"The {entry.where} opened{after}"
+    if breaker is not None and amps > 0.0:
+        says += f": {amps:.1f} A through a {breaker.rating_a:.0f} A handle by these figures"
+        if entry.after_s is not None:
+            by = curve(breaker.standard, breaker.rating_a, outdoor_c=setup.conditions.outdoor_c)
+            warm = by.heat_after(amps / breaker.rating_a, entry.after_s) / by.multiple**2
+            says += f", {warm * 100:.0f} % of what trips it by then"
+    if short:
+        return Judged(at, "trip", AGREES, f"{says}; these figures fail, too.")
+    says += "; these figures hold. A warm or tired breaker, or a load above its plate: measure."
+    return Judged(at, "trip", UNLIKELY, says)
+
+
+def _fields(setup: Setup) -> dict[str, Any]:
+    return {name: getattr(setup, name) for name, _, _ in type(setup).__plan__}  # type: ignore[attr-defined]
+
+
+def others(setup: Setup, fresh: dict[int, Any]) -> list[Judged]:
+    """Entries that correct no load: supply, noise, fuel, energy, trips."""
+    out: list[Judged] = []
+    for at, entry in fresh.items():
+        if isinstance(entry, SupplyEntry):
+            out += _supply(at, entry, setup)
+        elif isinstance(entry, NoiseEntry):
+            own = own_level(entry)
+            if entry.inside:
+                word, says = STRANGE, "Inside: walls take more than distance does."
+            elif own is None:
+                word, says = STRANGE, "Lost in the background: go nearer."
+            else:
+                word, says = AGREES, f"{own:.0f} dBA of its own at {entry.at_m:g} m."
+            out.append(Judged(at, "dba", word, says, entry.dba))
+        elif isinstance(entry, FuelEntry):
+            rate = entry.litres / entry.hours
+            says = f"{rate:.2f} l an hour at {entry.mean_w:.0f} W."
+            if entry.ended == "starved":
+                says += " The cylinder was too cold to feed the set, not empty."
+            out.append(Judged(at, "litres_per_h", CORRECTS, says, rate))
+        elif isinstance(entry, EnergyEntry):
+            out.append(Judged(at, "kwh", AGREES, energy_words(entry), entry.kwh))
+        elif isinstance(entry, TripEntry):
+            out.append(_trip(at, entry, setup))
+    return out
+
+
+def known(entries: Any, fresh: dict[int, Any]) -> list[Judged]:
+    """Entries the setup has learned from before."""
+    says = "Learned from already."
+    return [Judged(at, e.kind, AGREES, says) for at, e in enumerate(entries) if at not in fresh]

@@ -1,0 +1,397 @@
+"""Learning from a log: each reading held beside what was predicted, judged, and let correct the
+rig.
+
+Starts are weighed with the start engine (:mod:`ironmargin.learning.particles`), running amps on a
+grid (:mod:`ironmargin.learning.running`). Entries a setup has learned from are noted in its ``x``,
+with how sure each figure is now, so that the same log tells nothing twice.
+"""
+
+from __future__ import annotations
+
+import hashlib
+import json
+from dataclasses import replace
+from typing import Any
+
+import numpy as np
+
+from ironmargin.enduring.endurance import engines
+from ironmargin.errors import SetupError
+from ironmargin.learning import fits, judging
+from ironmargin.learning.log import (
+    FuelEntry,
+    Log,
+    NoiseEntry,
+    RunEntry,
+    StartEntry,
+    SupplyEntry,
+    SurveyEntry,
+    TripEntry,
+)
+from ironmargin.learning.particles import Posterior, moments_of, quantiles, weigh
+from ironmargin.learning.running import (
+    CREEP_SD,
+    CREEPS,
+    Learned,
+    Reading,
+    Surveyed,
+    demand_in,
+    field_of,
+    learn_running,
+    reading_of,
+    solve_survey,
+)
+from ironmargin.record import record
+from ironmargin.setup.loads import Drawing, Microwave
+from ironmargin.setup.model import Setup
+from ironmargin.setup.reading import read_setup, write_setup
+from ironmargin.setup.spec import write_record
+from ironmargin.supplies.source import thevenin
+from ironmargin.verdict.check import examine
+
+TELLS = 0.92
+"""A figure is learned where its spread shrinks under this share of what it was, or it moves by so
+many of the standard deviations it had.
+"""
+MOVES = 0.4
+
+
+@record
+class Figure:
+    """One corrected figure of a setup: what it was and where from, and its 90 % interval now."""
+
+    field: str
+    label: str
+    before: float
+    after: float
+    low: float
+    high: float
+    was: str
+    entries: tuple[int, ...]
+    sd: float
+    unit: str
+
+
+@record
+class Found:
+    """What a log tells of a setup."""
+
+    entries: tuple[judging.Judged, ...]
+    figures: tuple[Figure, ...]
+    setup: Setup
+    before: tuple[str, float]
+    after: tuple[str, float]
+    noise: fits.NoiseLearned | None
+    fuel: tuple[fits.FuelLearned, ...]
+    drift: tuple[fits.Drift, ...]
+    effective: float | None = None
+    rounds: int = 0
+
+
+def digest(entry: Any) -> str:
+    """What an entry is known by once a setup has learned from it."""
+    text = json.dumps([entry.kind, write_record(entry)], sort_keys=True)
+    return hashlib.sha256(text.encode()).hexdigest()[:16]
+
+
+def learned_before(setup: Setup) -> tuple[set[str], dict[str, Any]]:
+    """Entries a setup has learned from already, and how sure its figures are."""
+    held = setup.x.get("learned")
+    held = held if isinstance(held, dict) else {}
+    entries, figures = held.get("entries"), held.get("figures")
+    known = {x for x in entries if isinstance(x, str)} if isinstance(entries, list) else set()
+    return known, dict(figures) if isinstance(figures, dict) else {}
+
+
+def learn(setup: Setup, log: Log, only: frozenset[str] | None = None) -> Found:
+    """Hold a log beside a setup and correct it.
+
+    Args:
+        only: fields that may be corrected; all where None.
+
+    Returns:
+        Every entry judged, the corrected figures with their ranges, the setup with them, and its
+        verdict before and after.
+    """
+    known, _ = learned_before(setup)
+    fresh = {at: e for at, e in enumerate(log.entries) if digest(e) not in known}
+    starts = {at: e for at, e in fresh.items() if isinstance(e, StartEntry)}
+    seen, strange = moments_of(setup, list(starts.items()))
+    told = {at: e for at, e in starts.items() if at not in strange}
+    slow = judging.too_slow_of(setup, told, seen)
+    starts_found = weigh(setup, told, seen, slow) if told else None
+    readings, surveys = _readings(setup, fresh, told)
+    running = learn_running(setup, readings)
+    post = _post(setup, fresh)
+    figures = [
+        *_start_figures(setup, starts_found, told, slow),
+        *_running_figures(setup, running),
+        *post,
+    ]
+    figures = [f for f in figures if only is None or f.field in only]
+    corrected = _noted(_corrected(setup, figures), figures, fresh.values())
+    judged = [
+        *judging.starts(setup, told, slow, starts_found),
+        *judging.strange_starts(starts, strange),
+        *judging.runs(setup, fresh, readings, running),
+        *judging.surveys(setup, surveys),
+        *judging.others(setup, fresh),
+        *judging.known(log.entries, fresh),
+    ]
+    before, after = (examine(s).result for s in (setup, corrected))
+    rated = sum(u.continuous_w for u in engines(setup.supply)) or None
+    return Found(
+        tuple(sorted(judged, key=lambda j: j.entry)),
+        tuple(figures),
+        corrected,
+        (before.verdict, before.iron_margin),
+        (after.verdict, after.iron_margin),
+        fits.learn_noise(
+            [(at, e) for at, e in enumerate(log.entries) if isinstance(e, NoiseEntry)]
+        ),
+        tuple(
+            fits.learn_fuel(
+                [(at, e) for at, e in enumerate(log.entries) if isinstance(e, FuelEntry)], rated
+            )
+        ),
+        tuple(
+            fits.learn_drift(
+                [(at, e) for at, e in enumerate(log.entries) if isinstance(e, StartEntry)]
+            )
+        ),
+        starts_found.effective if starts_found else None,
+        starts_found.rounds if starts_found else 0,
+    )
+
+
+def _readings(
+    setup: Setup, fresh: dict[int, Any], told: dict[int, StartEntry]
+) -> tuple[list[Reading], dict[int, Surveyed]]:
+    """Everything that was read of loads running."""
+    found: list[Reading] = []
+    surveys: dict[int, Surveyed] = {}
+    for at, entry in fresh.items():
+        if isinstance(entry, RunEntry):
+            try:
+                reading = reading_of(setup, at, entry)
+            except SetupError:
+                reading = None
+            found += [reading] if reading is not None else []
+        elif isinstance(entry, SurveyEntry):
+            surveys[at] = solve_survey(setup, at, entry)
+            found += surveys[at].readings
+    for at, entry in told.items():
+        alone = entry.with_running == () and not any(x.always_on for x in setup.rig.loads)
+        if entry.settled_a and alone and not entry.changed and entry.on in ("supply", "leg"):
+            demand = demand_in(setup, entry.load, entry.mode)
+            predicted = sum(d.amps for d in demand.steady) / CREEPS
+            found.append(
+                Reading(at, entry.load, entry.mode, entry.settled_a, predicted, "A", 2 * CREEP_SD)
+            )
+    return found, surveys
+
+
+def _start_figures(
+    setup: Setup, found: Posterior | None, told: dict[int, StartEntry], slow: set[int]
+) -> list[Figure]:
+    """What the starts correct: only what they tell more of than was known."""
+    if found is None:
+        return []
+    out = []
+    for n, unknown in enumerate(found.unknowns):
+        low, middle, high = quantiles(found.factors[:, n], found.weights, (0.05, 0.5, 0.95))
+        logs = np.log(found.factors[:, n])
+        mean = float(found.weights @ logs)
+        sd = float(np.sqrt(found.weights @ (logs - mean) ** 2))
+        if sd > TELLS * unknown.sd and abs(mean) < MOVES * unknown.sd:
+            continue
+        used = tuple(
+            at
+            for at, e in told.items()
+            if e.on != "whole-cord"
+            and (unknown.load in ("", e.load))
+            and not (at in slow and e.outcome is None and e.seconds is None)
+        )
+        if not used:
+            continue
+        for field, label, value, was, unit in _held(setup, unknown.what, unknown.load):
+            inverse = unknown.what == "supply" and setup.supply.kind == "shore"
+            by = [1.0 / high, 1.0 / middle, 1.0 / low] if inverse else [low, middle, high]
+            edge = [value * x for x in by]
+            out.append(Figure(field, label, value, edge[1], edge[0], edge[2], was, used, sd, unit))
+    return out
+
+
+def _held(setup: Setup, what: str, ident: str) -> list[tuple[str, str, float, str, str]]:
+    """The fields of a setup an unknown stands for: path, label, value, provenance, unit."""
+    if what == "supply":
+        return _supply_fields(setup)
+    at = next(n for n, x in enumerate(setup.rig.loads) if x.id == ident)
+    load = setup.rig.loads[at]
+    plate = demand_in(setup, ident, None).plate
+    if plate is None:
+        return []
+    path = f"rig.loads[{at}]"
+    if what == "lra":
+        was = "typical" if plate.lra_typical else load.provenance
+        return [(f"{path}.lra_a", f"{load.name}: locked-rotor amps", plate.lra_a, was, "A")]
+    if what == "stiff":
+        was = load.provenance if load.breakaway is not None else "typical"
+        label = f"{load.name}: breakaway torque"
+        return [(f"{path}.breakaway", label, plate.breakaway, was, "1")]
+    soft = load.soft_start
+    if load.start != "soft-start":
+        return []  # an inline starter's fraction stands with the post, not with the load
+    if soft is not None and soft.peak_a is not None:
+        label = f"{load.name}: the starter's learned peak"
+        return [(f"{path}.soft_start.peak_a", label, soft.peak_a, load.provenance, "A")]
+    label = f"{load.name}: the starter's share of locked-rotor amps"
+    was = load.provenance if soft is not None and soft.fraction is not None else "typical"
+    fraction = soft.fraction if soft is not None and soft.fraction else plate.soft_fraction
+    return [(f"{path}.soft_start.fraction", label, fraction, was, "1")]
+
+
+def _supply_fields(setup: Setup) -> list[tuple[str, str, float, str, str]]:
+    supply = setup.supply
+    if supply.kind == "generator":
+        return [("supply.starting_w", "Starting power", supply.starting_w, "plate", "W")]
+    if supply.kind == "parallel":
+        return [
+            (
+                f"supply.units[{n}].starting_w",
+                f"Set {n + 1}: starting power",
+                u.starting_w,
+                "plate",
+                "W",
+            )
+            for n, u in enumerate(supply.units)
+        ]
+    if supply.kind == "shore":
+        ohm = thevenin(supply)[1]
+        return [("supply.source_ohm", "Impedance of the post", ohm, "typical", "ohm")]
+    if supply.kind == "battery-inverter":
+        return [("supply.surge_w", "Surge power", supply.surge_w, "plate", "W")]
+    inverter = supply.inverter
+    return [("supply.inverter.surge_w", "Surge power", inverter.surge_w, "plate", "W")]
+
+
+def _running_figures(setup: Setup, running: list[Learned]) -> list[Figure]:
+    found = []
+    for one in running:
+        if one.sd > TELLS * one.prior_sd and abs(one.middle - 1.0) < MOVES * one.prior_sd:
+            continue
+        load = next(x for x in setup.rig.loads if x.id == one.load)
+        field, name = field_of(setup, one.load, one.mode)
+        demand = demand_in(setup, one.load, one.mode)
+        value = getattr(load, name, None)
+        if value is None:
+            value = sum(d.amps for d in demand.steady)
+        unit = "W" if name == "watts" else "A"
+        words = name.removesuffix("_a").replace("_", " ")
+        label = f"{load.name}: {words}" + (" amps" if unit == "A" and words != "amps" else "")
+        if isinstance(load, Drawing | Microwave) and name == "watts":
+            label = f"{load.name}: watts"
+        middle, low, high = (value * x for x in (one.middle, one.low, one.high))
+        was = load.provenance
+        found.append(Figure(field, label, value, middle, low, high, was, one.entries, one.sd, unit))
+    return found
+
+
+def _post(setup: Setup, fresh: dict[int, Any]) -> list[Figure]:
+    """Open-circuit volts and impedance from readings at the post."""
+    read = {
+        at: (e.volts, e.amps or 0.0)
+        for at, e in fresh.items()
+        if isinstance(e, SupplyEntry) and e.volts
+    }
+    found = fits.learn_post(list(read.values()))
+    if found is None or setup.supply.kind != "shore":
+        return []
+    volts, ohm = found
+    before_v, before_ohm = thevenin(setup.supply)
+    if ohm < 0.0:
+        volts += before_ohm * sum(a for _, a in read.values()) / len(read)
+    used = tuple(read)
+    out = [
+        Figure(
+            "supply.voltage_v",
+            "Open-circuit volts",
+            before_v,
+            volts,
+            0.99 * volts,
+            1.01 * volts,
+            "typical",
+            used,
+            0.006,
+            "V",
+        )
+    ]
+    if ohm >= 0.0:
+        apart = max(a for _, a in read.values()) - min(a for _, a in read.values())
+        error = 0.01 * volts / apart
+        low, high = max(ohm - 1.64 * error, 0.0), ohm + 1.64 * error
+        out.append(
+            Figure(
+                "supply.source_ohm",
+                "Impedance of the post",
+                before_ohm,
+                ohm,
+                low,
+                high,
+                "typical",
+                used,
+                min(error / max(ohm, 0.02), 0.3),
+                "ohm",
+            )
+        )
+    return out
+
+
+def _put(document: dict[str, Any], path: str, value: float) -> None:
+    where: Any = document
+    parts = path.replace("]", "").replace("[", ".").split(".")
+    for part in parts[:-1]:
+        if part.isdigit():
+            where = where[int(part)]
+        else:
+            where = where.setdefault(part, {})
+    where[parts[-1]] = value
+
+
+def _corrected(setup: Setup, figures: list[Figure]) -> Setup:
+    """The setup with the learned figures; a load whose figures were read is measured now."""
+    document = write_setup(setup)
+    for figure in figures:
+        _put(document, figure.field, float(f"{figure.after:.4g}"))
+        head, _, name = figure.field.rpartition(".")
+        if head == "supply" and name in ("voltage_v", "source_ohm"):
+            volts, ohm = thevenin(setup.supply)
+            if document["supply"].pop("readings", None):
+                document["supply"].setdefault("voltage_v", volts)
+                document["supply"].setdefault("source_ohm", ohm)
+        if name == "starting_w":
+            where = (
+                document["supply"]
+                if head == "supply"
+                else document["supply"]["units"][int(head.split("[")[1][:-1])]
+            )
+            where["continuous_w"] = min(where["continuous_w"], where["starting_w"])
+        if head.startswith("rig.loads") and name != "breakaway":
+            at = int(head.split("[")[1].split("]")[0])
+            document["rig"]["loads"][at]["from"] = "measured"
+    return read_setup(document)
+
+
+def _noted(setup: Setup, figures: list[Figure], entries: Any) -> Setup:
+    """The setup with what it has learned from, and how sure its figures are now."""
+    known, sure = learned_before(setup)
+    known |= {digest(e) for e in entries if not isinstance(e, TripEntry)}
+    for figure in figures:
+        key = "supply.strength" if figure.field.startswith("supply.") else figure.field
+        if figure.field == "supply.voltage_v":
+            continue
+        sure[key] = {"sd": round(figure.sd, 4)}
+        if figure.field.endswith("soft_start.peak_a"):
+            sure[figure.field.replace("peak_a", "fraction")] = {"sd": round(figure.sd, 4)}
+    learned = {"entries": sorted(known), "figures": dict(sorted(sure.items()))}
+    return replace(setup, x=dict(setup.x) | {"learned": learned})

@@ -1,0 +1,341 @@
+"""The log file: what was measured, entry by entry."""
+
+from __future__ import annotations
+
+import json
+from datetime import UTC, datetime, timedelta
+from os import PathLike
+from typing import Any, ClassVar
+
+from ironmargin.errors import Fault, SetupError
+from ironmargin.record import record
+from ironmargin.setup.loads import COOLING_MODES
+from ironmargin.setup.model import Setup
+from ironmargin.setup.spec import (
+    INVALID,
+    Anything,
+    Faults,
+    Kinds,
+    Many,
+    Number,
+    Record,
+    Rows,
+    Spec,
+    Text,
+    choice,
+    flag,
+    given,
+    number,
+    read_record,
+    record_schema,
+    text,
+    write_record,
+)
+from ironmargin.setup.supplies import FUELS
+
+LOG_FORMAT = "iron-margin/log"
+LARGEST_LOG_BYTES = 5_000_000
+INSTRUMENTS = (
+    "inrush-clamp",
+    "clamp",
+    "watt-meter",
+    "monitor",
+    "set-display",
+    "starter-report",
+    "trace",
+    "by-ear",
+)
+CLAMPED = ("supply", "leg", "compressor-wire", "whole-cord")
+OUTCOMES = ("starts", "stalls", "trips")
+TESTER = ("correct", "open-ground", "reversed", "open-neutral", "hot-ground-reversed")
+TRIPPED = "post, main, a circuit's id, set, guard or inverter"
+MOST_POINTS = 20_000
+
+
+@record
+class When(Spec):
+    """A moment in ISO 8601 with its offset, not in the future; kept as it was written."""
+
+    def read(self, value: Any, path: str, faults: Faults) -> Any:
+        try:
+            at = datetime.fromisoformat(value) if isinstance(value, str) else None
+        except ValueError:
+            at = None
+        if at is None:
+            rule = "must be a date and time as 2026-07-04T14:05:00-06:00"
+            return self.fail(faults, path, "when", rule, value)
+        at = at if at.tzinfo else at.replace(tzinfo=UTC)
+        if at > datetime.now(UTC) + timedelta(days=1):
+            return self.fail(faults, path, "future", "must not lie in the future", value)
+        return value
+
+    def schema(self) -> dict[str, Any]:
+        return {"type": "string", "format": "date-time"}
+
+
+def moment_of(at: str) -> datetime:
+    """The moment an entry was written at; UTC where no offset was given."""
+    found = datetime.fromisoformat(at)
+    return found if found.tzinfo else found.replace(tzinfo=UTC)
+
+
+def _amps(doc: str) -> Any:
+    return number("A", doc, least=0, most=5000, default=None)
+
+
+def _volts(doc: str) -> Any:
+    return number("V", doc, least=0, most=300, default=None)
+
+
+def _loads(doc: str, default: Any = None) -> Any:
+    return given(
+        Many(doc, None, Text("A load's id", most=60, filled=True), most=100), default=default
+    )
+
+
+@record(kw_only=True)
+class Entry:
+    """Common to every entry."""
+
+    kind: ClassVar[str] = ""
+    at: str | None = given(When("When it was read"), default=None)
+    notes: str = text("Notes", default="", most=2000)
+
+
+@record(kw_only=True)
+class StartEntry(Entry):
+    """One start: what was seen of it."""
+
+    kind: ClassVar[str] = "start"
+    load: str = text("The load that started", most=60, filled=True)
+    mode: str | None = choice("Mode of an air conditioner", COOLING_MODES, default=None)
+    outcome: str | None = choice("How it ended", OUTCOMES, default=None)
+    with_running: tuple[str, ...] | None = _loads("What ran beside; else everything wanted")
+    peak_a: float | None = _amps("Highest current read")
+    lowest_v: float | None = _volts("Lowest volts read")
+    seconds: float | None = number("s", "Until up to speed", above=0, most=120, default=None)
+    settled_a: float | None = _amps("Current just after it")
+    settled_v: float | None = _volts("Volts just after it")
+    instrument: str = choice("What it was read with", INSTRUMENTS, default="inrush-clamp")
+    on: str = choice("Where it was clamped", CLAMPED, default="supply")
+    changed: dict[str, Any] = given(Anything("What differed from the setup"), default={})
+    trace: tuple[Any, ...] = given(
+        Rows(
+            "Time, amps and volts",
+            None,
+            (
+                Number("Time", None, "s", least=-60, most=600),
+                Number("Amps", None, "A", least=0, most=5000),
+                Number("Volts", None, "V", least=0, most=300),
+            ),
+            most=MOST_POINTS,
+        ),
+        default=(),
+    )
+
+
+@record(kw_only=True)
+class RunEntry(Entry):
+    """One load running."""
+
+    kind: ClassVar[str] = "run"
+    load: str = text("The load", most=60, filled=True)
+    mode: str | None = choice("Mode of an air conditioner", COOLING_MODES, default=None)
+    amps: float | None = _amps("Current")
+    watts: float | None = number("W", "Power", least=0, most=1e6, default=None)
+    volts: float | None = _volts("Volts beside it")
+    instrument: str = choice("What it was read with", INSTRUMENTS, default="watt-meter")
+    on: str | None = choice("Where it was clamped", CLAMPED, default=None)
+    changed: dict[str, Any] = given(Anything("What differed from the setup"), default={})
+
+
+@record(kw_only=True)
+class Step:
+    """One step of a survey: what was on, and what the meter showed."""
+
+    on: tuple[str, ...] = _loads("What was on", ())
+    amps: float = number("A", "Current of the supply", least=0, most=5000)
+    volts: float | None = _volts("Volts beside it")
+
+
+@record(kw_only=True)
+class SurveyEntry(Entry):
+    """One thing switched on after the other."""
+
+    kind: ClassVar[str] = "survey"
+    instrument: str = choice("What it was read with", INSTRUMENTS, default="monitor")
+    steps: tuple[Step, ...] = given(Many("The steps", None, Record(of=Step), least=1, most=200))
+
+
+@record(kw_only=True)
+class SupplyEntry(Entry):
+    """The supply by itself."""
+
+    kind: ClassVar[str] = "supply"
+    volts: float | None = _volts("Volts")
+    amps: float | None = _amps("Current at these volts")
+    hz: float | None = number("Hz", "Frequency", above=0, most=500, default=None)
+    tester: str | None = choice("What an outlet tester says", TESTER, default=None)
+
+
+@record(kw_only=True)
+class NoiseEntry(Entry):
+    """A sound level."""
+
+    kind: ClassVar[str] = "noise"
+    dba: float = number("dBA", "Level", least=10, most=140)
+    at_m: float = number("m", "Distance", above=0, most=1000)
+    side: str = choice("Side of the set", ("exhaust", "beside", "away"), default="beside")
+    eco: bool = flag("In eco", default=False)
+    load_w: float = number("W", "Load", least=0, most=1e6, default=0.0)
+    inside: bool = flag("Inside the rig", default=False)
+    background_dba: float | None = number(
+        "dBA", "Level with the set off", least=0, most=140, default=None
+    )
+
+
+@record(kw_only=True)
+class FuelEntry(Entry):
+    """A fill and what it lasted."""
+
+    kind: ClassVar[str] = "fuel"
+    fuel: str = choice("Fuel", FUELS, default="gasoline")
+    litres: float = number("l", "Burnt", above=0, most=10000)
+    hours: float = number("h", "Hours it ran", above=0, most=10000)
+    mean_w: float = number("W", "Mean load", least=0, most=1e6)
+    cost: float | None = number("1", "Paid", least=0, most=1e6, default=None)
+    ended: str = choice("How it ended", ("empty", "starved", "stopped"), default="stopped")
+
+
+@record(kw_only=True)
+class EnergyEntry(Entry):
+    """Energy over hours, by one's own meter and by the park's."""
+
+    kind: ClassVar[str] = "energy"
+    hours: float = number("h", "Hours", above=0, most=10000)
+    kwh: float | None = number("kWh", "By one's own meter", least=0, most=1e5, default=None)
+    park_kwh: float | None = number("kWh", "By the park's", least=0, most=1e5, default=None)
+
+
+@record(kw_only=True)
+class TripEntry(Entry):
+    """Something opened."""
+
+    kind: ClassVar[str] = "trip"
+    where: str = text(f"What opened: {TRIPPED}", most=60, filled=True)
+    running: tuple[str, ...] = _loads("What ran", ())
+    after_s: float | None = number("s", "After so long", least=0, most=1e6, default=None)
+
+
+ENTRY_KINDS: dict[str, type] = {
+    cls.kind: cls
+    for cls in (
+        StartEntry,
+        RunEntry,
+        SurveyEntry,
+        SupplyEntry,
+        NoiseEntry,
+        FuelEntry,
+        EnergyEntry,
+        TripEntry,
+    )
+}
+"""One row per kind of entry."""
+
+
+@record(kw_only=True)
+class Log:
+    """What was measured on one rig."""
+
+    format: str = choice("Always iron-margin/log", (LOG_FORMAT,), default=LOG_FORMAT)
+    version: int = number("1", "Version of the format", least=1, most=1, default=1, whole=True)
+    name: str = text("What you call it", default="", most=200)
+    entries: tuple[Any, ...] = given(
+        Many("What was read", None, Kinds(of=lambda: ENTRY_KINDS), most=2000), default=()
+    )
+    x: dict[str, Any] = given(Anything("Kept and ignored"), default={})
+
+
+def loads_named(entry: Any) -> list[tuple[str, str]]:
+    """(field, load id) of every load an entry speaks of."""
+    found = []
+    for name in ("load", "with_running", "running"):
+        value = getattr(entry, name, None)
+        found += [(name, x) for x in ((value,) if isinstance(value, str) else value or ())]
+    steps = getattr(entry, "steps", ())
+    found += [(f"steps[{n}].on", x) for n, step in enumerate(steps) for x in step.on]
+    return found
+
+
+def entry_faults(entry: Any, path: str, setup: Setup) -> Faults:
+    """What keeps an entry from being one of this setup's rig."""
+    known = {load.id for load in setup.rig.loads}
+    faults = [
+        Fault(
+            f"{path}.{name}",
+            "no-such-load",
+            f"must be one of the rig's loads; is this another rig's log? (got \"{ident[:40]}\")",
+        )
+        for name, ident in loads_named(entry)
+        if ident not in known
+    ]
+    if isinstance(entry, TripEntry):
+        places = {"post", "main", "set", "guard", "inverter", *(c.id for c in setup.rig.circuits)}
+        if entry.where not in places:
+            rule = f"must be one of {', '.join(sorted(places))}"
+            faults.append(Fault(f"{path}.where", "where", f'{rule} (got "{entry.where}")'))
+    return faults
+
+
+def read_log(data: Any, setup: Setup | None = None) -> Log:
+    """Turn parsed JSON into a log; with a setup, it must be that rig's.
+
+    Raises:
+        SetupError: with every fault found, each with its entry.
+    """
+    faults: Faults = []
+    found = read_record(Log, data, "", faults)
+    if found is not INVALID and setup is not None:
+        for at, entry in enumerate(found.entries):
+            faults += entry_faults(entry, f"entries[{at}]", setup)
+    if faults:
+        raise SetupError(faults)
+    log: Log = found
+    return log
+
+
+def load_log(path: str | PathLike[str], setup: Setup | None = None) -> Log:
+    """Read a log file.
+
+    Raises:
+        SetupError: the file cannot be opened or is not a log.
+    """
+    try:
+        with open(path, "rb") as file:
+            raw = file.read(LARGEST_LOG_BYTES + 1)
+        if len(raw) > LARGEST_LOG_BYTES:
+            rule = f"a log has at most {LARGEST_LOG_BYTES:,} bytes; split it"
+            raise SetupError([Fault("", "large", f"{rule} (got {len(raw):,})")])
+        data = json.loads(raw.decode("utf-8-sig"))
+    except OSError as error:
+        raise SetupError(
+            [Fault("", "file", f"cannot open {path}: {error.strerror or error}; check the name")]
+        ) from None
+    except (ValueError, RecursionError) as error:
+        raise SetupError(
+            [Fault("", "json", f"not a log: {str(error)[:80]}; mend the file there")]
+        ) from None
+    return read_log(data, setup)
+
+
+def write_log(log: Log) -> dict[str, Any]:
+    """The JSON object of a log; fields at their default are left out."""
+    return {"format": LOG_FORMAT, "version": log.version} | write_record(log)
+
+
+def log_schema() -> dict[str, Any]:
+    """The JSON Schema of a log, made from the core's own types."""
+    return {
+        "$schema": "https://json-schema.org/draft/2020-12/schema",
+        "$id": LOG_FORMAT,
+    } | record_schema(Log)

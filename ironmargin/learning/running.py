@@ -1,0 +1,252 @@
+"""Running amps learned from readings of single loads and from surveys.
+
+A reading at other volts is brought to nominal: a heater's amps rise with the volts, electronics'
+fall, a motor's hardly change. Just after a start a compressor draws 10 to 15 % less than it comes
+to (common practice). The factor on what was believed is found on a grid, heavy-tailed.
+"""
+
+from __future__ import annotations
+
+import math
+from dataclasses import replace
+from typing import Any
+
+import numpy as np
+
+from ironmargin.electrics.network import Real
+from ironmargin.learning import instruments as seen_with
+from ironmargin.learning.log import RunEntry, SurveyEntry
+from ironmargin.learning.particles import spread_of, with_changes
+from ironmargin.loads.demand import Demand, demand_of
+from ironmargin.record import record
+from ironmargin.setup.loads import AirConditioner, Rotating
+from ironmargin.setup.model import Setup
+
+RUNNING_SD = {"measured": 0.03, "plate": 0.10, "typical": 0.25, "rounded-up": 0.35}
+"""What running amps may be off, by where they come from."""
+CREEPS = 1.12
+CREEP_SD = 0.03
+"""Running amps rise by 10 to 15 % over the first minutes (common practice)."""
+GRID = np.exp(np.linspace(math.log(0.1), math.log(6.0), 4001))
+DISAGREE = 4.0
+"""Standard deviations from which a step of a survey does not fit the others."""
+SURVEY_SD = 0.6
+PASSES = 25
+
+
+@record
+class Reading:
+    """A load's running current as it was read, over what was predicted.
+
+    Attributes:
+        entry: number of the entry; read, predicted: what was read and what was to be expected then,
+        both in ``unit``; error: of the reading [1].
+    """
+
+    entry: int
+    load: str
+    mode: str | None
+    read: float
+    predicted: float
+    unit: str
+    error: float
+
+
+@record
+class Learned:
+    """The factor on a load's running amps: middle, 90 % interval, standard deviation [1]."""
+
+    load: str
+    mode: str | None
+    middle: float
+    low: float
+    high: float
+    sd: float
+    prior_sd: float
+    entries: tuple[int, ...]
+
+
+def demand_in(setup: Setup, ident: str, mode: str | None) -> Demand:
+    """What a load draws in a mode, whether it is wanted or not."""
+    at = next(n for n, load in enumerate(setup.rig.loads) if load.id == ident)
+    wanted = {w.load: w.mode for w in setup.wanted}
+    cooling = isinstance(setup.rig.loads[at], AirConditioner)
+    return demand_of(setup, at, (mode or wanted.get(ident)) if cooling else None)
+
+
+def at_volts(demand: Demand, share: float) -> complex:
+    """The current phasor of a load at a share of its rated volts [A]."""
+    total = 0j
+    for draw in demand.steady:
+        scale = 1.0 / share if draw.constant_power else share
+        total += draw.va.conjugate() / draw.bus_v * scale
+    return total
+
+
+def watts_at(demand: Demand, share: float) -> float:
+    """The power of a load at a share of its rated volts [W]."""
+    return float(
+        sum(d.va.real * (1.0 if d.constant_power else share * share) for d in demand.steady)
+    )
+
+
+def share_of_volts(setup: Setup, ident: str, volts: float | None) -> float:
+    """Volts read over rated volts; 1 where none were read [1]."""
+    load = next(x for x in setup.rig.loads if x.id == ident)
+    if volts is None or volts < 0.5 * load.voltage_v:
+        return 1.0
+    return float(volts / load.voltage_v)
+
+
+def field_of(setup: Setup, ident: str, mode: str | None) -> tuple[str, str]:
+    """The field of the setup that holds a load's running figure: its path and its name."""
+    at = next(n for n, load in enumerate(setup.rig.loads) if load.id == ident)
+    load: Any = setup.rig.loads[at]
+    if isinstance(load, AirConditioner):
+        wanted = {w.load: w.mode for w in setup.wanted}
+        name = f"{(mode or wanted.get(ident) or 'high-cool').replace('-', '_')}_a"
+    elif isinstance(load, Rotating):
+        name = "running_a"
+    else:
+        name = "amps" if getattr(load, "amps", None) is not None else "watts"
+    return f"rig.loads[{at}].{name}", name
+
+
+def reading_of(setup: Setup, at: int, entry: RunEntry) -> Reading | None:
+    """A run entry as a reading; None where it tells nothing of its load."""
+    if entry.on == "whole-cord" or (entry.amps is None and entry.watts is None):
+        return None
+    changed = with_changes(setup, entry)
+    demand = demand_in(changed, entry.load, entry.mode)
+    share = share_of_volts(changed, entry.load, entry.volts)
+    error = seen_with.BENCH[entry.instrument].running
+    if seen_with.sees_own_motor(entry.instrument, entry.on) and demand.single_beside:
+        demand = replace(demand, steady=demand.steady[len(demand.single_beside) :])
+    if entry.amps is not None:
+        predicted, read, unit = abs(at_volts(demand, share)), entry.amps, "A"
+        error = math.hypot(error, seen_with.SMALLEST_A / max(read, 0.1) * 0.3)
+    else:
+        assert entry.watts is not None
+        predicted, read, unit = watts_at(demand, share), entry.watts, "W"
+    if read <= 0.0 or predicted <= 0.0:
+        return None
+    return Reading(at, entry.load, entry.mode, read, predicted, unit, error)
+
+
+def believed_sd(setup: Setup, ident: str, mode: str | None) -> float:
+    """What a load's running amps may be off before anything is read [1]."""
+    load = next(x for x in setup.rig.loads if x.id == ident)
+    path, _ = field_of(setup, ident, mode)
+    return spread_of(path, RUNNING_SD[load.provenance], setup)
+
+
+def learn_running(setup: Setup, readings: list[Reading]) -> list[Learned]:
+    """The factor on each load's running amps, mode by mode."""
+    groups: dict[tuple[str, str], list[Reading]] = {}
+    for reading in readings:
+        path, _ = field_of(setup, reading.load, reading.mode)
+        groups.setdefault((reading.load, path), []).append(reading)
+    found = []
+    for (ident, _), group in groups.items():
+        sd = believed_sd(setup, ident, group[0].mode)
+        total = -0.5 * (np.log(GRID) / sd) ** 2
+        for one in group:
+            expected = one.predicted * GRID
+            total = total + seen_with.log_likelihood(one.read, expected, one.error * expected)
+        low, middle, high, spread = _summed(total)
+        entries = tuple(dict.fromkeys(r.entry for r in group))
+        found.append(Learned(ident, group[0].mode, middle, low, high, spread, sd, entries))
+    return found
+
+
+def _summed(total: Real) -> tuple[float, float, float, float]:
+    weights = np.exp(total - total.max())
+    heap = np.cumsum(weights) / weights.sum()
+    low, middle, high = (float(np.interp(q, heap, GRID)) for q in (0.05, 0.5, 0.95))
+    logs = np.log(GRID)
+    mean = float((weights * logs).sum() / weights.sum())
+    spread = math.sqrt(float((weights * (logs - mean) ** 2).sum() / weights.sum()))
+    return low, middle, high, spread
+
+
+@record
+class Surveyed:
+    """A survey solved: what each load takes, and the steps that do not fit.
+
+    Attributes:
+        readings: one a load; base_a: what runs though nothing is on [A]; odd: (step, read, fitted)
+        of steps that disagree with the others [A].
+    """
+
+    readings: tuple[Reading, ...]
+    base_a: float
+    odd: tuple[tuple[int, float, float], ...]
+
+
+def solve_survey(setup: Setup, at: int, entry: SurveyEntry) -> Surveyed:
+    """Differences of steps become loads: phasors add, amps are brought to nominal volts.
+
+    Least squares over all steps with a heavy-tailed error, by iterated weights, each load's factor
+    held loosely at what was believed.
+    """
+    idents = list(dict.fromkeys(x for step in entry.steps for x in step.on))
+    demands = {ident: demand_in(setup, ident, None) for ident in idents}
+    error = seen_with.BENCH[entry.instrument].running
+    least = min((s.amps for s in entry.steps if not s.on), default=0.0)
+    nominal = setup.supply.voltage_v if hasattr(setup.supply, "voltage_v") else 120.0
+    nominal = 230.0 if setup.rig.service == "230" else 120.0 if nominal > 180 else nominal
+
+    def total(factors: Real, step: Any) -> float:
+        places = [complex(factors[-1]), 0j]
+        share = (step.volts or nominal) / nominal
+        for ident in step.on:
+            amps = at_volts(demands[ident], share) * factors[idents.index(ident)]
+            leg = demands[ident].leg
+            for place in (0, 1) if leg == 2 else (leg,):
+                places[place] += amps
+        return max(abs(places[0]), abs(places[1]))
+
+    factors = np.append(np.ones(len(idents)), least)
+    prior = np.append(np.ones(len(idents)), least)
+    loose = np.append(np.full(len(idents), SURVEY_SD), max(0.3 * least, 0.3))
+    read = np.array([s.amps for s in entry.steps])
+    errors = np.hypot(error * read, 0.5 * seen_with.SMALLEST_A)
+    for _ in range(PASSES):
+        fitted = np.array([total(factors, s) for s in entry.steps])
+        z = (read - fitted) / errors
+        weights = (seen_with.HEAVY + 1.0) / (seen_with.HEAVY + z * z)
+        slopes = np.empty((len(read), len(factors)))
+        for n in range(len(factors)):
+            moved = factors.copy()
+            moved[n] += 1e-4
+            slopes[:, n] = (np.array([total(moved, s) for s in entry.steps]) - fitted) / 1e-4
+        scaled = slopes / errors[:, None] * np.sqrt(weights)[:, None]
+        left = scaled.T @ scaled + np.diag(1.0 / loose**2)
+        right = scaled.T @ (z * np.sqrt(weights)) + (prior - factors) / loose**2
+        change = np.linalg.solve(left, right)
+        factors = np.maximum(factors + change, 0.0)
+        if np.abs(change).max() < 1e-6:
+            break
+    spread = np.sqrt(np.diag(np.linalg.inv(left)))
+    readings = []
+    for n, ident in enumerate(idents):
+        predicted = abs(at_volts(demands[ident], 1.0))
+        if factors[n] > 0.02:
+            readings.append(
+                Reading(
+                    at,
+                    ident,
+                    None,
+                    predicted * float(factors[n]),
+                    predicted,
+                    "A",
+                    min(max(float(spread[n] / factors[n]), error), 0.5),
+                )
+            )
+    fitted = np.array([total(factors, s) for s in entry.steps])
+    odd = tuple(
+        (n, float(read[n]), float(fitted[n]))
+        for n in range(len(read))
+        if abs(read[n] - fitted[n]) > DISAGREE * errors[n]
+    )
+    return Surveyed(tuple(readings), float(factors[-1]), odd)
