@@ -195,11 +195,29 @@ def _learn(args: argparse.Namespace) -> int:
     return 0
 
 
+def _bench(args: argparse.Namespace) -> int:
+    from ironmargin.bench.clock import run_script
+    from ironmargin.bench.script import load_script
+    from ironmargin.bench.words import bench_csv, bench_json, bench_words
+    from ironmargin.setup.reading import load_setup
+
+    setup = load_setup(args.file)
+    bench = run_script(setup, load_script(args.script, setup))
+    if args.csv and not _written(args.csv, bench_csv(bench)):
+        return BAD_INPUT
+    _print(bench_json(bench) if args.json else bench_words(bench))
+    return 0
+
+
 def _schema(args: argparse.Namespace) -> int:
     if args.tasks:
         from ironmargin.planning.tasks import tasks_schema
 
         found = tasks_schema()
+    elif args.script:
+        from ironmargin.bench.script import script_schema
+
+        found = script_schema()
     elif args.log:
         from ironmargin.learning.log import log_schema
 
@@ -295,8 +313,15 @@ def main(argv: list[str] | None = None) -> int:
     learns.add_argument("--log", metavar="FILE", required=True, help="the log file")
     learns.add_argument("--json", action="store_true", help="print it as JSON")
     learns.set_defaults(run=_learn)
+    benches = commands.add_parser("bench", help="the rig in time: play a script on it")
+    benches.add_argument("file", help="a *.setup.json file")
+    benches.add_argument("--script", metavar="FILE", required=True, help="the script file")
+    benches.add_argument("--json", action="store_true", help="print the run as JSON")
+    benches.add_argument("--csv", metavar="FILE", help="write the series as CSV")
+    benches.set_defaults(run=_bench)
     schema = commands.add_parser("schema", help="print the JSON Schema of a setup")
     schema.add_argument("--tasks", action="store_true", help="of a tasks file instead")
+    schema.add_argument("--script", action="store_true", help="of a bench script instead")
     schema.add_argument("--log", action="store_true", help="of a log instead")
     schema.set_defaults(run=_schema)
     args = parser.parse_args(argv)

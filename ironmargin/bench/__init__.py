@@ -1,0 +1,1 @@
+"""The rig in time: a virtual panel where anything may be tripped."""

@@ -1,0 +1,474 @@
+"""The bench's clock: from one thing that happens to the next.
+
+Quiet time passes in spans as long as nothing changes: the settled network is solved once for each
+set of loads, and breaker heat, latch, room, energy, tank and battery go on in closed form. A start
+goes through the start engine, half cycle by half cycle (:mod:`ironmargin.bench.starting`). The same
+script and seed give the same bytes: cycles depend on nothing but seed, load and turn.
+"""
+
+from __future__ import annotations
+
+import math
+
+from ironmargin.bench import rooms, stores
+from ironmargin.bench.panel import GUARD_S, Dead, Now, Panel, Watch, latch_after, latch_in, watches
+from ironmargin.bench.script import Act, Begin, Script
+from ironmargin.bench.starting import Happened, start_together
+from ironmargin.bench.state import Event, LoadState, State
+from ironmargin.enduring.endurance import engines
+from ironmargin.setup.loads import AirConditioner, Load, Rotating
+from ironmargin.setup.model import Setup
+from ironmargin.starting.starts import warm_heat
+from ironmargin.sustaining.steady import lost_neutral
+
+QUIET_S = 60.0
+"""Longest span passed at once: room, tank and battery drift in it."""
+LEAST_APART_S = 0.5
+MOST_AT_ONCE = 200
+MOST_ROWS = 50_000
+MOST_EVENTS = 20_000
+TOO_HIGH = 1.15
+"""Share of nominal volts above which electronics burn on a lost neutral (memory)."""
+UPSTREAM = ("post", "supply", "main", "set-outlet")
+
+
+class Bench:
+    """One rig in time. ``events`` and ``rows`` grow as it goes; ``state`` is all it remembers."""
+
+    def __init__(self, setup: Setup, begin: Begin | None = None, seed: int = 1) -> None:
+        begin = begin or Begin()
+        self.setup, self.seed = setup, seed
+        self.panel = Panel(setup)
+        self.loads: dict[str, Load] = {x.id: x for x in self.panel.setup.rig.loads}
+        self.events: list[Event] = []
+        self.rows: list[tuple[float, ...]] = []
+        self.state = self._fresh(begin)
+
+    def _fresh(self, begin: Begin) -> State:
+        state = State(outdoor_c=self.setup.conditions.outdoor_c)
+        state.room_c = state.outdoor_c if begin.room_c is None else begin.room_c
+        state.eco = any(u.eco for u in engines(self.setup.supply))
+        wanted = {w.load: w.mode for w in self.setup.wanted}
+        as_wanted = begin.all == "as-wanted"
+        for load in self.setup.rig.loads:
+            on = as_wanted and (load.id in wanted or load.always_on)
+            cools = isinstance(load, AirConditioner)
+            mode = (wanted.get(load.id) or "high-cool") if cools else None
+            turns = on and isinstance(load, Rotating) and not (mode or "").startswith("fan")
+            state.loads[load.id] = LoadState(on=on, mode=mode, running=on, compressor=turns)
+            if getattr(load, "start", "") == "soft-start":
+                soft = getattr(load, "soft_start", None)
+                state.loads[load.id].learned = soft.learned_starts if soft is not None else 5
+        stores.fill(self.setup, state, begin.fuel, begin.soc)
+        state.set_on = as_wanted
+        if as_wanted:
+            now = self.panel.now(state)
+            heats = warm_heat(now.case, now.amps).tolist()
+            keys = [f"{b.where}/{leg}" for b, leg in now.case.breakers]
+            state.heat = dict(zip(keys, heats, strict=True))
+            for load in self.panel.setup.rig.loads:
+                self._cycle(state, load)
+        return state
+
+    # what is done
+
+    def do(self, act: Act) -> None:
+        """Do one thing now."""
+        state, what = self.state, act.what or ""
+        if act.do == "load":
+            self._press(state.loads[what], self.loads[what], act)
+        elif act.do == "breaker":
+            state.open[what] = not act.on
+        elif act.do == "set":
+            self._switch(bool(act.on))
+        elif act.do == "eco":
+            state.eco = bool(act.on)
+        elif act.do == "reset":
+            self._reset(what)
+        elif act.do == "neutral":
+            if not act.on:
+                self._lose_neutral()
+        elif act.do == "outdoor":
+            state.outdoor_c = float(act.figure or 0.0)
+        elif act.do == "fuel" and state.fuel_wh is not None:
+            full = State(outdoor_c=state.outdoor_c)
+            stores.fill(self.setup, full, float(act.figure or 0.0), None)
+            state.fuel_wh, state.cylinder_kg = full.fuel_wh, full.cylinder_kg
+            state.spent = "" if state.spent == "fuel" and act.figure else state.spent
+        elif act.do == "soc" and state.soc is not None:
+            state.soc = float(act.figure or 0.0)
+            state.spent = "" if state.spent == "battery" else state.spent
+        elif act.do in ("volts", "neighbour", "altitude"):
+            state.world[act.do] = float(act.figure or 0.0)
+        for load in state.loads.values():
+            if load.held == "let-go" and act.do != "load":
+                load.held = ""
+
+    def _press(self, one: LoadState, load: Load, act: Act) -> None:
+        if act.mode is not None and isinstance(load, AirConditioner):
+            was = one.mode or ""
+            one.mode = act.mode
+            if act.mode.startswith("fan") and one.compressor:
+                one.compressor, one.stopped_s = False, self.state.t_s
+            if not was.startswith(act.mode.split("-")[1]) and not act.mode.startswith("fan"):
+                one.due_s = None
+        on = act.on if act.on is not None else True
+        if on and not one.on:
+            one.cooling, one.turned_s = True, None
+        one.on, one.held, one.again_s = on, "" if on else one.held, None
+
+    def _switch(self, on: bool) -> None:
+        state = self.state
+        if on and not state.set_on:
+            if state.latched:
+                self._say("latched", "set", "Its overload is still open: reset it first.")
+                return
+            if state.spent:
+                self._say("empty", "set", f"No {state.spent} left.")
+                return
+            self._say("started", "set", "The supply is on.")
+            guard = self.panel.case(state).feed.guard
+            if guard is not None:
+                state.guard_s = state.t_s + guard.delay_s
+        state.set_on = on
+
+    def _reset(self, what: str) -> None:
+        state = self.state
+        if what == "set":
+            state.latched, state.overload_s, state.starved = False, 0.0, False
+            state.set_on = state.set_on or not state.spent
+        elif what == "guard":
+            state.guard_s = state.t_s if state.guard_s is not None else None
+        else:
+            state.open[what] = False
+
+    def _lose_neutral(self) -> None:
+        case = self.panel.case(self.state)
+        if not self._fed() or case.feed.upstream.legs < 2 or case.feed.upstream.tied:
+            self._say(
+                "dropped-out", "neutral", "No split service here: everything loses its return."
+            )
+            self.state.open["main"] = True
+            return
+        volts = lost_neutral(case)
+        nominal = case.source.nominal_v
+        said = f"L1 sees {volts[0]:.0f} V and L2 {volts[1]:.0f} V"
+        burnt = []
+        for demand in case.demands:
+            if demand.leg < 2 and volts[demand.leg] > TOO_HIGH * nominal:
+                self.state.loads[demand.load.id].held = "burnt"
+                burnt.append(demand.load.name)
+        says = f"{said}: {', '.join(burnt)} may burn." if burnt else f"{said}."
+        self._say("dropped-out", "neutral", f"The neutral is lost. {says} The main is opened.")
+        self.state.open["main"] = True
+
+    # time
+
+    def advance(self, to_s: float) -> None:
+        """Let time pass until a moment [s]."""
+        state = self.state
+        at_once = 0
+        while True:
+            if len(self.events) > MOST_EVENTS:
+                return
+            before = state.t_s
+            while at_once < MOST_AT_ONCE and self._settle():
+                at_once += 1
+            if state.t_s > before:
+                at_once = 0
+            now = self._now()
+            self._row(now)
+            if state.t_s >= to_s - 1e-9:
+                return
+            self._pass(now, self._span(now, to_s))
+            at_once = 0 if state.t_s > before + 1e-9 else at_once + 1
+            if at_once >= MOST_AT_ONCE:
+                self._pass(now, min(1.0, to_s - state.t_s))
+                at_once = 0
+
+    def _fed(self, load: Load | None = None) -> bool:
+        """Whether the panel is fed, or a load's branch of it."""
+        state = self.state
+        fed = (
+            state.set_on
+            and not state.latched
+            and not state.spent
+            and state.guard_s is None
+            and not any(state.open.get(where) for where in UPSTREAM)
+        )
+        if load is None or not fed:
+            return fed
+        charger = load.kind == "charger" and state.open.get("charger", False)
+        return not state.open.get(load.circuit or "", False) and not charger
+
+    def _now(self) -> Now | Dead:
+        fed = self._fed() and any(x.running for x in self.state.loads.values())
+        if fed:
+            return self.panel.now(self.state)
+        if self._fed():
+            return self.panel.now(self.state)
+        return Dead()
+
+    def _cycle(self, state: State, load: Load) -> None:
+        one = state.loads[load.id]
+        length = rooms.turn_s(load, one.cooling, self.seed, one.cycles)
+        one.turned_s = None if length is None else state.t_s + length
+
+    def _settle(self) -> bool:
+        """Bring every load to what switch, thermostat and feed ask; True if anything changed."""
+        state = self.state
+        changed = self._guard_closes()
+        starting: list[str] = []
+        for ident, load in self.loads.items():
+            one = state.loads[ident]
+            if one.again_s is not None and state.t_s >= one.again_s and one.held == "stalled":
+                one.held, one.again_s = "", None
+            if not (one.on and not one.held and self._fed(load)):
+                changed |= self._stop(one)
+                continue
+            changed |= self._turn(ident, load, one)
+            if isinstance(load, AirConditioner):
+                if not one.running:
+                    one.running, one.since_s, changed = True, state.t_s, True
+                    one.due_s = state.t_s + load.compressor_delay_s
+                cools = not (one.mode or "").startswith("fan")
+                if not (cools and one.cooling):
+                    one.due_s = None
+                    if one.compressor:
+                        one.compressor, one.stopped_s, changed = False, state.t_s, True
+                elif not one.compressor:
+                    one.due_s = state.t_s if one.due_s is None else one.due_s
+                    if one.due_s <= state.t_s + 1e-9:
+                        starting.append(ident)
+            elif one.cooling and not one.running:
+                starting.append(ident)
+            elif not one.cooling and one.running:
+                changed |= self._stop(one)
+        if starting:
+            self._start(tuple(starting))
+        return changed or bool(starting)
+
+    def _stop(self, one: LoadState) -> bool:
+        if not one.running:
+            return False
+        if one.compressor:
+            one.stopped_s = self.state.t_s
+        one.running, one.compressor, one.due_s, one.turned_s = False, False, None, None
+        return True
+
+    def _turn(self, ident: str, load: Load, one: LoadState) -> bool:
+        """Let thermostat or duty cycle turn, if it is time."""
+        state = self.state
+        if rooms.by_room(load):
+            calls, done = rooms.calls_at(self._order(ident))
+            if one.cooling and one.compressor and state.room_c <= done + 1e-6:
+                one.cooling = False
+                self._say("cycled-off", ident, f"{load.name}: the room is cool enough.")
+                return True
+            if not one.cooling and state.room_c >= calls - 1e-6:
+                one.cooling = True
+                self._say("cycled-on", ident, f"{load.name}: the thermostat calls.")
+                return True
+            return False
+        if one.turned_s is None:
+            self._cycle(state, load)
+            return False
+        if state.t_s + 1e-9 < one.turned_s:
+            return False
+        one.cooling, one.cycles = not one.cooling, one.cycles + 1
+        self._cycle(state, load)
+        word = "on" if one.cooling else "off"
+        self._say(f"cycled-{word}", ident, f"{load.name} cycles {word}.")
+        return True
+
+    def _order(self, ident: str) -> int:
+        units = [x for x, load in self.loads.items() if rooms.by_room(load)]
+        return units.index(ident)
+
+    def _guard_closes(self) -> bool:
+        state = self.state
+        if state.guard_s is None or state.t_s + 1e-9 < state.guard_s or not state.set_on:
+            return False
+        case = self.panel.case(state)
+        guard = case.feed.guard
+        if guard is None or guard.low_v <= case.source.leg_v <= guard.high_v:
+            state.guard_s = None
+            return True
+        state.guard_s = state.t_s + guard.delay_s
+        return False
+
+    def _start(self, starting: tuple[str, ...]) -> None:
+        happened: Happened = start_together(self.panel, self.state, starting)
+        for event in happened.events:
+            self.events.append(event)
+        for row in happened.rows:
+            self._append(row)
+        self._span_energy(happened.seconds)
+
+    def _span_energy(self, seconds: float) -> None:
+        """A start's own seconds: the energy of what is settled after it."""
+        if seconds > 0.0:
+            now = self._now()
+            self._pass(now, seconds, trips=False)
+
+    def _span(self, now: Now | Dead, to_s: float) -> float:
+        """How long nothing happens [s]."""
+        state = self.state
+        ends = [to_s - state.t_s, QUIET_S]
+        for ident, one in state.loads.items():
+            load = self.loads[ident]
+            ends += [
+                at - state.t_s
+                for at in (one.turned_s if one.on else None, one.due_s, one.again_s)
+                if at is not None and at > state.t_s
+            ]
+            if rooms.by_room(load) and one.on and self._fed(load):
+                calls, done = rooms.calls_at(self._order(ident))
+                level = done if one.cooling else calls
+                ends.append(rooms.crosses_s(state.room_c, self._goal(), level) + 1e-6)
+        if state.guard_s is not None:
+            ends.append(state.guard_s - state.t_s)
+        if isinstance(now, Now):
+            for watch in watches(now.case, now.amps, now.circuits):
+                ends.append(watch.trips_s(state.heat.get(watch.key, 0.0)))
+            ends.append(latch_in(now.case, now.busiest_a, state.overload_s))
+            if self._guard_says(now):
+                ends.append(GUARD_S)
+        return max(min(ends), 0.0)
+
+    def _goal(self) -> float:
+        running = sum(
+            one.compressor and isinstance(self.loads[ident], AirConditioner)
+            for ident, one in self.state.loads.items()
+        )
+        return rooms.room_goal(self.state.outdoor_c, running)
+
+    def _pass(self, now: Now | Dead, seconds: float, *, trips: bool = True) -> None:
+        """Let a quiet span pass, and open what has had enough at its end."""
+        state = self.state
+        hours = seconds / 3600.0
+        state.given_wh += now.given_w * hours
+        state.loads_wh += now.loads_w * hours
+        state.lost_wh += now.lost_w * hours
+        state.room_c = rooms.room_after(state.room_c, self._goal(), seconds)
+        state.t_s += seconds
+        tripped: list[Watch] = []
+        seen: set[str] = set()
+        if isinstance(now, Now):
+            for watch in watches(now.case, now.amps, now.circuits):
+                was = state.heat.get(watch.key, 0.0)
+                heat = watch.heat_after(was, seconds)
+                state.heat[watch.key] = heat
+                seen.add(watch.key)
+                x = watch.amps / watch.rating_a
+                if heat >= watch.full * (1.0 - 1e-9) or x >= watch.curve.magnetic:
+                    tripped.append(watch)
+            stores.use(self.setup, now.case, state, now.given_w, seconds)
+        for key, heat in state.heat.items():
+            if key not in seen:
+                state.heat[key] = heat * math.exp(-seconds / 120.0)
+        if isinstance(now, Now) and trips:
+            self._trips(now, seconds, tripped)
+        elif not isinstance(now, Now):
+            state.overload_s = max(state.overload_s - seconds, 0.0)
+
+    def _trips(self, now: Now, seconds: float, tripped: list[Watch]) -> None:
+        state = self.state
+        latching = latch_in(now.case, now.busiest_a, state.overload_s)
+        state.overload_s = latch_after(now.case, now.busiest_a, state.overload_s, seconds)
+        for watch in tripped:
+            if not state.open.get(watch.where):
+                state.open[watch.where] = True
+                says = f"{watch.amps:.1f} A through a {watch.rating_a:.0f} A handle."
+                self._say("tripped", watch.where, f"The {watch.where} breaker opens: {says}", now)
+        if not now.state.converged:
+            state.latched = True
+            self._say("latched", "set", f"No settled state: {now.state.reason}.", now)
+        elif latching <= seconds + 1e-9:
+            state.latched = True
+            limit = now.case.source.continuous_a
+            says = f"{now.busiest_a:.1f} A is more than the {limit:.1f} A it gives for long."
+            self._say("latched", "set", f"Its overload opens: {says} The red lamp is on.", now)
+        elif self._guard_says(now) and seconds >= GUARD_S - 1e-9:
+            guard = now.case.feed.guard
+            if guard is not None:
+                state.guard_s = state.t_s + guard.delay_s
+                self._say("guard-opened", "guard", self._guard_says(now), now)
+        for at in now.state.let_go:
+            self._let_go(now.case.demands[at].load.id, now)
+        if state.spent and state.set_on:
+            state.set_on = False
+            self._say("empty", "set", f"No {state.spent} left.", now)
+        turning = any(one.compressor for one in state.loads.values())
+        starving = stores.starves(
+            self.setup, state, now.case.setup.conditions.altitude_m, start=False
+        )
+        if starving and not state.starved and state.set_on:
+            state.starved, state.set_on = True, False
+            says = f"The cylinder has cooled to {state.cylinder_c:.0f} °C and feeds it no longer"
+            self._say("starved", "set", says + (", a compressor running." if turning else "."), now)
+
+    def _guard_says(self, now: Now) -> str:
+        guard = now.case.feed.guard
+        if guard is None:
+            return ""
+        if now.lowest_v < guard.low_v:
+            return f"The guard opens: {now.lowest_v:.0f} V is under {guard.low_v:.0f} V."
+        if max(now.volts) > guard.high_v:
+            return f"The guard opens: {max(now.volts):.0f} V is over {guard.high_v:.0f} V."
+        if guard.overload_a is not None and now.busiest_a > guard.overload_a:
+            return f"The guard opens: {now.busiest_a:.1f} A is over {guard.overload_a:.0f} A."
+        return ""
+
+    def _let_go(self, ident: str, now: Now) -> None:
+        one = self.state.loads.get(ident)
+        if one is not None and not one.held:
+            one.held = "let-go"
+            name = self.loads[ident].name
+            self._say("dropped-out", ident, f"{name} lets go at {now.lowest_v:.0f} V.", now)
+
+    # what is written down
+
+    def _say(self, kind: str, where: str, why: str, now: Now | Dead | None = None) -> None:
+        now = now if now is not None else Dead()
+        self.events.append(Event(self.state.t_s, kind, where, why, now.busiest_a, now.lowest_v))
+
+    def _row(self, now: Now | Dead) -> None:
+        state = self.state
+        hottest = max(
+            (h / 1.2544 for h in state.heat.values()), default=0.0
+        )  # of a nominal curve's trip heat, M = 1.12
+        amps = (*now.amps, 0.0)[:2]
+        self._append(
+            (
+                state.t_s,
+                amps[0],
+                amps[1],
+                now.lowest_v,
+                now.given_w,
+                state.room_c,
+                state.soc if state.soc is not None else -1.0,
+                state.fuel_wh if state.fuel_wh is not None else -1.0,
+                hottest,
+            )
+        )
+
+    def _append(self, row: tuple[float, ...]) -> None:
+        if self.rows and row[0] < self.rows[-1][0]:
+            return
+        if len(self.rows) >= MOST_ROWS:
+            self.rows[:] = self.rows[::2]
+        self.rows.append(row)
+
+
+def run_script(setup: Setup, script: Script) -> Bench:
+    """Run a script from beginning to end."""
+    bench = Bench(setup, script.begin, script.seed)
+    end = script.hours * 3600.0
+    for act in sorted(script.steps, key=lambda a: a.at_s):
+        if act.at_s > end:
+            break
+        bench.advance(act.at_s)
+        bench.do(act)
+    bench.advance(end)
+    return bench

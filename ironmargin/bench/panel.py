@@ -1,0 +1,274 @@
+"""The panel at a moment: which loads draw, the case they make, and its settled network."""
+
+from __future__ import annotations
+
+import math
+from dataclasses import field, replace
+from typing import Any
+
+from ironmargin.bench.state import State
+from ironmargin.case import Case, prepare
+from ironmargin.protection.breaker import Curve, curve
+from ironmargin.record import record
+from ironmargin.setup.changed import with_load
+from ironmargin.setup.loads import AirConditioner, Load, SoftStart
+from ironmargin.setup.model import Setup, Wanted
+from ironmargin.setup.supplies import Assist, Generator, Parallel, Shore
+from ironmargin.supplies.source import thevenin
+from ironmargin.sustaining.steady import Steady, settled, source_amps
+
+MOST_KEPT = 64
+GUARD_S = 1.0
+"""A guard looks at the volts so long before it opens (memory)."""
+
+
+@record
+class Now:
+    """The settled network of a moment.
+
+    Attributes:
+        amps: of each hot conductor of the source [A]; volts: of the legs [V].
+        given_w, loads_w, lost_w: real power of the source, of the loads, and lost between [W].
+        circuits: amps of each branch [A].
+    """
+
+    case: Case
+    state: Steady
+    amps: tuple[float, ...]
+    volts: tuple[float, ...]
+    given_w: float
+    loads_w: float
+    lost_w: float
+    circuits: dict[str, float]
+
+    @property
+    def busiest_a(self) -> float:
+        """Amps of the busiest conductor [A]."""
+        return max(self.amps)
+
+    @property
+    def lowest_v(self) -> float:
+        """Volts of the weaker leg [V]."""
+        return min(self.volts)
+
+
+@record
+class Dead:
+    """Nothing is fed: no amps, no volts."""
+
+    amps: tuple[float, ...] = (0.0,)
+    volts: tuple[float, ...] = (0.0,)
+    given_w: float = 0.0
+    loads_w: float = 0.0
+    lost_w: float = 0.0
+    circuits: dict[str, float] = field(default_factory=dict)
+    busiest_a: float = 0.0
+    lowest_v: float = 0.0
+
+
+def with_supply(setup: Setup, **new: Any) -> Setup:
+    """The same question with figures of its supply changed."""
+    return replace(setup, supply=replace(setup.supply, **new))
+
+
+def in_the_world(setup: Setup, state: State) -> Setup:
+    """The setup in the weather, on the post and with the eco switch of this moment."""
+    world = state.world
+    conditions = replace(
+        setup.conditions,
+        outdoor_c=state.outdoor_c,
+        altitude_m=world.get("altitude", setup.conditions.altitude_m),
+    )
+    setup = replace(setup, conditions=conditions)
+    supply = setup.supply
+    if isinstance(supply, Generator) and supply.eco != state.eco:
+        setup = with_supply(setup, eco=state.eco)
+    if isinstance(supply, Parallel):
+        units = tuple(replace(u, eco=state.eco) for u in supply.units)
+        setup = with_supply(setup, units=units)
+    post = supply.input if isinstance(supply, Assist) else supply
+    if isinstance(post, Shore) and ("volts" in world or "neighbour" in world):
+        volts, ohm = thevenin(post)
+        post = replace(
+            post,
+            readings=(),
+            source_ohm=ohm,
+            voltage_v=world.get("volts", volts),
+            also_on_circuit_a=world.get("neighbour", post.also_on_circuit_a),
+        )
+        put = {"input": post} if isinstance(supply, Assist) else None
+        setup = with_supply(setup, **put) if put else replace(setup, supply=post)
+    for ident, load in state.loads.items():
+        if load.learned is not None:
+            held = next(x for x in setup.rig.loads if x.id == ident)
+            soft = getattr(held, "soft_start", None) or SoftStart()
+            setup = with_load(setup, ident, soft_start=replace(soft, learned_starts=load.learned))
+    return setup
+
+
+def mode_of(load: Load, mode: str | None, compressor: bool) -> str | None:
+    """The mode a load is in: a unit whose compressor stands is only its fan."""
+    if not isinstance(load, AirConditioner):
+        return None
+    chosen = mode or "high-cool"
+    if compressor or chosen.startswith("fan"):
+        return chosen
+    return "fan-low" if chosen.startswith("low") else "fan-high"
+
+
+class Panel:
+    """Builds cases from the loads that draw, keeping the last ones."""
+
+    def __init__(self, setup: Setup) -> None:
+        loads = tuple(replace(x, always_on=False) for x in setup.rig.loads)
+        self.setup = replace(setup, rig=replace(setup.rig, loads=loads))
+        self.kept: dict[Any, Any] = {}
+
+    def _key(self, state: State, wanted: tuple[Wanted, ...]) -> Any:
+        learned = tuple((k, x.learned) for k, x in state.loads.items() if x.learned is not None)
+        return (
+            wanted,
+            round(state.outdoor_c, 1),
+            state.eco,
+            tuple(sorted(state.world.items())),
+            learned,
+        )
+
+    def wanted(self, state: State, starting: tuple[str, ...] = ()) -> tuple[Wanted, ...]:
+        """Everything that draws, in the order of the rig, with what is about to start."""
+        found = []
+        for load in self.setup.rig.loads:
+            one = state.loads[load.id]
+            if one.running or load.id in starting:
+                turns = one.compressor or load.id in starting
+                found.append(Wanted(load=load.id, mode=mode_of(load, one.mode, turns)))
+        return tuple(found)
+
+    def case(self, state: State, starting: tuple[str, ...] = ()) -> Case:
+        """The case of this moment."""
+        wanted = self.wanted(state, starting)
+        key = ("case", self._key(state, wanted))
+        if key not in self.kept:
+            self._keep(key, prepare(replace(in_the_world(self.setup, state), wanted=wanted)))
+        found: Case = self.kept[key]
+        return found
+
+    def _keep(self, key: Any, value: Any) -> None:
+        while len(self.kept) >= MOST_KEPT:
+            self.kept.pop(next(iter(self.kept)))
+        self.kept[key] = value
+
+    def now(self, state: State) -> Now:
+        """The settled network of this moment."""
+        key = ("now", self._key(state, self.wanted(state)))
+        if key not in self.kept:
+            self._keep(key, now_of(self.case(state)))
+        found: Now = self.kept[key]
+        return found
+
+
+def now_of(case: Case) -> Now:
+    """The settled network of a case, with its powers each computed by itself."""
+    steady = settled(case)
+    up = case.feed.upstream
+    i1, i2 = steady.i1, steady.i2
+    given = (up.e1_v * i1.conjugate() + up.e2_v * i2.conjugate()).real
+    lost = (
+        up.z11.real * abs(i1) ** 2
+        + up.z22.real * abs(i2) ** 2
+        + 2.0 * up.z12.real * (i1 * i2.conjugate()).real
+    )
+    loads, circuits = 0.0, {c.id: 0j for c in case.setup.rig.circuits}
+    for demand in case.demands:
+        for draw in demand.steady:
+            share = steady.volts(draw.leg) / draw.bus_v
+            held = max(share, draw.dropout, 1e-6)
+            loads += draw.va.real * ((share / held) ** 2 if draw.constant_power else share**2)
+            if demand.load.circuit in circuits:
+                scale = share / held**2 if draw.constant_power else share
+                circuits[demand.load.circuit] += draw.va.conjugate() / draw.bus_v * scale
+    legs = range(up.legs)
+    return Now(
+        case,
+        steady,
+        tuple(float(a) for a in source_amps(case, steady)),
+        tuple(float(steady.volts(leg)) for leg in legs),
+        float(given),
+        float(loads),
+        float(lost),
+        {name: abs(amps) for name, amps in circuits.items()},
+    )
+
+
+@record
+class Watch:
+    """A breaker as the bench feels it: its place, the key of its heat, its handle, its curve and
+    the amps it carries.
+    """
+
+    where: str
+    key: str
+    rating_a: float
+    curve: Curve
+    amps: float
+
+    def trips_s(self, heat: float) -> float:
+        """Seconds until it trips at these amps; infinite if it holds."""
+        return self.curve.trip_s(self.amps / self.rating_a, heat)
+
+    def heat_after(self, heat: float, seconds: float) -> float:
+        """Its heat after some seconds at these amps, in units of (I/In)² [1]."""
+        return self.curve.heat_after(self.amps / self.rating_a, seconds, heat)
+
+    @property
+    def full(self) -> float:
+        """The heat at which it trips, in units of (I/In)² [1]."""
+        return self.curve.multiple**2
+
+
+def watches(case: Case, amps: tuple[float, ...], circuits: dict[str, float]) -> list[Watch]:
+    """Every breaker of a case: supply, path, main and branches."""
+    outdoor = case.setup.conditions.outdoor_c
+    found = []
+    for b, leg in case.breakers:
+        carried = amps[min(leg, len(amps) - 1)]
+        carried += case.source.also_a if b.where == "post" else 0.0
+        found.append(
+            Watch(
+                b.where,
+                f"{b.where}/{leg}",
+                b.rating_a,
+                curve(b.standard, b.rating_a, outdoor_c=outdoor),
+                carried,
+            )
+        )
+    for circuit in case.setup.rig.circuits:
+        standard = "IEC60898-B" if case.source.nominal_v > 180 else "UL489"
+        found.append(
+            Watch(
+                circuit.id,
+                circuit.id,
+                circuit.breaker_a,
+                curve(standard, circuit.breaker_a, outdoor_c=outdoor),
+                circuits.get(circuit.id, 0.0),
+            )
+        )
+    return found
+
+
+def latch_after(case: Case, amps: float, filled_s: float, seconds: float) -> float:
+    """How far the overload latch has filled after some seconds [s]."""
+    if not math.isfinite(case.source.latch_k_s):
+        return 0.0
+    carried = max(amps - case.source.offset_a, 0.0) / case.source.latch_a
+    return max(filled_s + (carried**2 - 1.0) * seconds, 0.0)
+
+
+def latch_in(case: Case, amps: float, filled_s: float) -> float:
+    """Seconds until the overload latch opens; infinite if it does not."""
+    if not math.isfinite(case.source.latch_k_s):
+        return math.inf
+    carried = max(amps - case.source.offset_a, 0.0) / case.source.latch_a
+    if carried <= 1.0 + 1e-9:
+        return math.inf
+    return max(case.source.latch_k_s - filled_s, 0.0) / (carried**2 - 1.0)

@@ -1,0 +1,188 @@
+"""The script of a bench run: what is done to the rig, and when."""
+
+from __future__ import annotations
+
+import json
+from os import PathLike
+from typing import Any
+
+from ironmargin.errors import Fault, SetupError
+from ironmargin.record import record
+from ironmargin.setup.loads import COOLING_MODES, AirConditioner
+from ironmargin.setup.model import Setup
+from ironmargin.setup.reading import LARGEST_FILE_BYTES
+from ironmargin.setup.spec import (
+    INVALID,
+    Anything,
+    Faults,
+    Many,
+    Record,
+    choice,
+    flag,
+    given,
+    number,
+    read_record,
+    record_schema,
+    text,
+    write_record,
+)
+
+SCRIPT_FORMAT = "iron-margin/script"
+LONGEST_H = 24.0 * 7
+ACTS = (
+    "set",
+    "breaker",
+    "load",
+    "eco",
+    "reset",
+    "outdoor",
+    "volts",
+    "neighbour",
+    "altitude",
+    "neutral",
+    "fuel",
+    "soc",
+)
+"""What may be done. The last seven are what the world does: heat, volts at the post, another load
+on its feeder, height, a lost neutral, what is left in tank or cylinder and battery.
+"""
+BREAKERS = ("post", "supply", "main", "set-outlet", "charger")
+NEEDS_FIGURE = ("outdoor", "volts", "neighbour", "altitude", "fuel", "soc")
+
+
+@record(kw_only=True)
+class Begin:
+    """How the rig stands at the beginning."""
+
+    all: str = choice("Cold, or as the setup wants it", ("off", "as-wanted"), default="off")
+    soc: float | None = number("1", "State of charge", least=0, most=1, default=None)
+    fuel: float = number("1", "Share of the tank or cylinder", least=0, most=1, default=1.0)
+    room_c: float | None = number("°C", "Inside", least=-30, most=60, default=None)
+
+
+@record(kw_only=True)
+class Act:
+    """One thing done."""
+
+    at_s: float = number("s", "When", least=0, most=LONGEST_H * 3600)
+    do: str = choice("What", ACTS)
+    what: str | None = text("Which breaker, load or part", default=None, most=60)
+    on: bool | None = flag("On or off", default=None)
+    mode: str | None = choice("Mode of an air conditioner", COOLING_MODES, default=None)
+    figure: float | None = number(
+        "1",
+        "The figure of what the world does [°C, V, A, m, 1]",
+        least=-430,
+        most=6000,
+        default=None,
+    )
+
+
+@record(kw_only=True)
+class Script:
+    """What is done to a rig over some hours."""
+
+    format: str = choice("Always iron-margin/script", (SCRIPT_FORMAT,), default=SCRIPT_FORMAT)
+    version: int = number("1", "Version of the format", least=1, most=1, default=1, whole=True)
+    name: str = text("What you call it", default="", most=200)
+    hours: float = number("h", "How long it runs", above=0, most=LONGEST_H, default=8.0)
+    seed: int = number("1", "Seed of the cycles", least=0, most=2**31 - 1, default=1, whole=True)
+    begin: Begin = given(Record("How it stands", None, Begin), default=Begin())
+    steps: tuple[Act, ...] = given(
+        Many("What is done", None, Record(of=Act), most=2000), default=()
+    )
+    x: dict[str, Any] = given(Anything("Kept and ignored"), default={})
+
+
+def act_faults(act: Act, path: str, setup: Setup) -> Faults:
+    """What keeps an act from being one on this rig."""
+    faults: Faults = []
+
+    def fault(field: str, code: str, rule: str, got: Any) -> None:
+        faults.append(Fault(f"{path}.{field}", code, f"{rule} (got {got})"))
+
+    loads = {load.id: load for load in setup.rig.loads}
+    breakers = {*BREAKERS, *(c.id for c in setup.rig.circuits)}
+    if act.do == "load":
+        if act.what not in loads:
+            fault("what", "no-such-load", "must be one of the rig's loads", act.what)
+        elif act.mode is not None and not isinstance(loads[act.what], AirConditioner):
+            fault("mode", "no-mode", "only an air conditioner has modes", act.mode)
+        if act.mode is None and act.on is None:
+            fault("on", "missing", "must say on or a mode", "nothing")
+    elif act.do == "breaker":
+        if act.what not in breakers:
+            fault("what", "where", f"must be one of {', '.join(sorted(breakers))}", act.what)
+        if act.on is None:
+            fault("on", "missing", "must be given", "nothing")
+    elif act.do == "reset":
+        places = {*breakers, "set", "guard"}
+        if act.what not in places:
+            fault("what", "where", f"must be one of {', '.join(sorted(places))}", act.what)
+    elif act.do in ("set", "eco", "neutral") and act.on is None:
+        fault("on", "missing", "must be given", "nothing")
+    elif act.do in NEEDS_FIGURE and act.figure is None:
+        fault("figure", "missing", "must be given", "nothing")
+    elif act.do == "volts" and act.figure is not None and not 60 <= act.figure <= 300:
+        fault("figure", "range", "must be 60 to 300 V", act.figure)
+    elif act.do == "outdoor" and act.figure is not None and not -40 <= act.figure <= 60:
+        fault("figure", "range", "must be -40 to 60 °C", act.figure)
+    elif act.do in ("fuel", "soc") and act.figure is not None and not 0 <= act.figure <= 1:
+        fault("figure", "range", "must be 0 to 1", act.figure)
+    elif act.do == "neighbour" and act.figure is not None and not 0 <= act.figure <= 400:
+        fault("figure", "range", "must be 0 to 400 A", act.figure)
+    return faults
+
+
+def read_script(data: Any, setup: Setup) -> Script:
+    """Turn parsed JSON into a script for a setup; acts are put in the order of their time.
+
+    Raises:
+        SetupError: with every fault found.
+    """
+    faults: Faults = []
+    found = read_record(Script, data, "", faults)
+    if found is not INVALID:
+        for at, act in enumerate(found.steps):
+            faults += act_faults(act, f"steps[{at}]", setup)
+    if faults:
+        raise SetupError(faults)
+    script: Script = found
+    return script
+
+
+def load_script(path: str | PathLike[str], setup: Setup) -> Script:
+    """Read a script file.
+
+    Raises:
+        SetupError: the file cannot be opened or is no script of this setup.
+    """
+    try:
+        with open(path, "rb") as file:
+            raw = file.read(LARGEST_FILE_BYTES + 1)
+        if len(raw) > LARGEST_FILE_BYTES:
+            rule = f"a script has at most {LARGEST_FILE_BYTES:,} bytes"
+            raise SetupError([Fault("", "large", f"{rule} (got {len(raw):,})")])
+        data = json.loads(raw.decode("utf-8-sig"))
+    except OSError as error:
+        raise SetupError(
+            [Fault("", "file", f"cannot open {path}: {error.strerror or error}; check the name")]
+        ) from None
+    except (ValueError, RecursionError) as error:
+        raise SetupError(
+            [Fault("", "json", f"not a script: {str(error)[:80]}; mend the file there")]
+        ) from None
+    return read_script(data, setup)
+
+
+def write_script(script: Script) -> dict[str, Any]:
+    """The JSON object of a script; fields at their default are left out."""
+    return {"format": SCRIPT_FORMAT, "version": script.version} | write_record(script)
+
+
+def script_schema() -> dict[str, Any]:
+    """The JSON Schema of a script, made from the core's own types."""
+    return {
+        "$schema": "https://json-schema.org/draft/2020-12/schema",
+        "$id": SCRIPT_FORMAT,
+    } | record_schema(Script)

@@ -1,0 +1,205 @@
+"""A start on the bench: the moment goes through the start engine as a check's does."""
+
+from __future__ import annotations
+
+import math
+
+import numpy as np
+
+from ironmargin.bench import stores
+from ironmargin.bench.panel import Panel
+from ironmargin.bench.state import Event, LoadState, State
+from ironmargin.case import Case, Starter, dead_at
+from ironmargin.loads import motor as m
+from ironmargin.protection.breaker import curve
+from ironmargin.record import record
+from ironmargin.setup.loads import Load
+from ironmargin.starting.model import Plan
+from ironmargin.starting.moment import Moment, Run
+from ironmargin.starting.starts import straight_beside
+
+OVERLOAD_RESETS_S = 150.0
+"""A stalled compressor's own overload closes again after some minutes (common practice)."""
+FAN_UP_S = 1.5
+"""A fan switched on so short a time ago is not up to speed yet (common practice)."""
+MOST_POINTS = 120
+LEARNED = m.STARTS_TO_LEARN
+
+
+@record
+class Happened:
+    """What a start did: events, rows of the series, and how long it took [s]."""
+
+    events: tuple[Event, ...]
+    rows: tuple[tuple[float, ...], ...]
+    seconds: float
+
+
+def start_together(panel: Panel, state: State, idents: tuple[str, ...]) -> Happened:
+    """Start some loads in one moment, and put what became of it into the state."""
+    case = panel.case(state, idents)
+    loads = {x.id: x for x in panel.setup.rig.loads}
+    by_load = {case.demands[s.demand].load.id: s for s in case.starters}
+    events: list[Event] = []
+    for load, problem in case.unserved:
+        if load.id in idents:
+            state.loads[load.id].held = problem
+            words = {"no-240": "no 240 V here", "no-leg": "its leg is dead"}
+            why = f"{load.name} is not fed: {words.get(problem, 'too few volts')}."
+            events.append(Event(state.t_s, "dropped-out", load.id, why))
+    served = [x for x in idents if not state.loads[x].held]
+    starters = tuple(by_load[x] for x in served if x in by_load)
+    for ident in served:
+        one = state.loads[ident]
+        one.running = True
+        if ident not in by_load:
+            one.compressor = bool(getattr(loads[ident], "start", ""))
+            one.due_s = None
+    if not starters:
+        return Happened(tuple(events), (), 0.0)
+    starved = stores.starves(panel.setup, state, case.setup.conditions.altitude_m, start=True)
+    if starved and any(s.row is not None for s in starters):
+        state.set_on, state.starved = False, True
+        why = f"The cylinder is at {state.cylinder_c:.0f} °C: the set drops out at this start."
+        events.append(Event(state.t_s, "starved", "set", why))
+        return Happened(tuple(events), (), 0.0)
+    run = _run(case, state, starters)
+    events += _outcome(case, state, loads, starters, run)
+    seconds = run.seconds if math.isfinite(run.seconds) else run.decided_s
+    if math.isfinite(run.opened_s):
+        seconds = run.opened_s
+    rows = _rows(state, run)
+    return Happened(tuple(events), rows, float(seconds))
+
+
+def breakaway_of(load: Load, one: LoadState, t_s: float) -> float | None:
+    """Breakaway torque against the pressure left since it last stopped; None once equalised."""
+    if one.stopped_s is None or t_s - one.stopped_s >= m.EQUALISING_S:
+        return None
+    pressed = m.breakaway_after(t_s - one.stopped_s)
+    own = getattr(load, "breakaway", None)
+    return pressed if own is None else max(pressed, float(own))
+
+
+def _run(case: Case, state: State, starters: tuple[Starter, ...]) -> Run:
+    warm = np.array([state.heat.get(f"{b.where}/{leg}", 0.0) for b, leg in case.breakers])
+    first = case.demands[starters[0].demand].load
+    pressed = [
+        x
+        for s in starters
+        if (
+            x := breakaway_of(
+                case.demands[s.demand].load, state.loads[case.demands[s.demand].load.id], state.t_s
+            )
+        )
+        is not None
+    ]
+    fan_s = state.t_s - state.loads[first.id].since_s if first.id in state.loads else math.inf
+    straight = straight_beside(case, starters[0]) if fan_s <= FAN_UP_S else None
+    plan = Plan(
+        starters,
+        off=dead_at(case, starters[0]),
+        breakaway=max(pressed) if pressed else None,
+        beside=straight,
+    )
+    return Moment(case, plan, warm).run()
+
+
+def _outcome(
+    case: Case, state: State, loads: dict[str, Load], starters: tuple[Starter, ...], run: Run
+) -> list[Event]:
+    events = []
+    who = [case.demands[s.demand].load.id for s in starters]
+    names = " and ".join(loads[x].name for x in who if x in loads)
+    began = state.t_s
+    at = began + (run.seconds if math.isfinite(run.seconds) else run.decided_s)
+    said = f"{run.peak_a:.1f} A, {run.lowest_v:.0f} V at the dip"
+
+    def event(kind: str, where: str, why: str, when: float = at) -> None:
+        events.append(Event(when, kind, where, why, run.peak_a, run.lowest_v))
+
+    for b, leg in case.breakers:
+        row = case.breakers.index((b, leg))
+        state.heat[f"{b.where}/{leg}"] = float(run.trace.heat[row, -1])
+    up = math.isfinite(run.seconds)
+    for ident in who:
+        if ident not in loads:
+            continue
+        one = state.loads[ident]
+        one.due_s = None
+        one.compressor = up and bool(getattr(loads[ident], "start", ""))
+        one.running = up or one.running
+        if up and one.learned is not None and one.learned < LEARNED:
+            one.learned += 1
+        if not up and not math.isfinite(run.opened_s):
+            one.held, one.again_s = "stalled", state.t_s + OVERLOAD_RESETS_S
+            one.stopped_s, one.running, one.compressor = state.t_s, False, False
+    if up:
+        low = "; the volts stay low" if run.outcome == "volts-stay-low" else ""
+        together = " in the same moment" if len(who) > 1 else ""
+        event("started", " + ".join(who), f"{names} started{together}: {said}{low}.")
+    elif not math.isfinite(run.opened_s):
+        why = f"{names} does not get away: {said}. Its own overload opens."
+        event("stalled", " + ".join(who), why)
+    for n in run.off:
+        demand = case.demands[n]
+        one = state.loads.get(demand.load.id, LoadState())
+        if demand.load.id not in who and demand.load.id in loads:
+            one.held = "let-go"
+            event("dropped-out", demand.load.id, f"{demand.load.name} lets go: {said}.")
+    if math.isfinite(run.opened_s):
+        if not up and run.outcome == "stalls":
+            event("stalled", " + ".join(who), f"{names} does not get away: {said}.")
+        events.append(_opened(case, state, run, names, began + run.opened_s))
+    return events
+
+
+def _opened(case: Case, state: State, run: Run, names: str, at: float) -> Event:
+    """What opened, and the state it leaves."""
+    outdoor = case.setup.conditions.outdoor_c
+    found: Event | None = None
+    for row, (b, _) in enumerate(case.breakers):
+        by = curve(b.standard, b.rating_a, outdoor_c=outdoor)
+        x = float(run.trace.a.max()) / b.rating_a
+        if run.trace.heat[row].max() >= by.multiple**2 * (1.0 - 1e-9) or x >= by.magnetic:
+            state.open[b.where] = True
+            why = f"{names}: {run.peak_a:.1f} A opens the {b.name} ({b.rating_a:.0f} A)."
+            found = found or Event(at, "tripped", b.where, why, run.peak_a, run.lowest_v)
+    if found is not None:
+        return found
+    guard = case.feed.guard
+    latches = math.isfinite(case.source.latch_k_s)
+    if guard is not None and (not latches or run.latch_share < 1.0):
+        state.guard_s = at + guard.delay_s
+        why = f"{names}: {run.lowest_v:.0f} V is under the guard's {guard.low_v:.0f} V."
+        return Event(at, "guard-opened", "guard", why, run.peak_a, run.lowest_v)
+    state.latched = True
+    why = f"{names}: {run.peak_a:.1f} A, {run.lowest_v:.0f} V; its overload opens (red lamp)."
+    return Event(at, "latched", "set", why, run.peak_a, run.lowest_v)
+
+
+def _rows(state: State, run: Run) -> tuple[tuple[float, ...], ...]:
+    trace = run.trace
+    end = run.opened_s if math.isfinite(run.opened_s) else math.inf
+    every = max(len(trace.t_s) // MOST_POINTS, 1)
+    lowest = np.where(trace.v.min(axis=0) > 0.0, trace.v.min(axis=0), trace.v.max(axis=0))
+    rows = []
+    for n in range(0, len(trace.t_s), every):
+        if trace.t_s[n] > end:
+            break
+        a1, a2 = float(trace.a[0, n]), float(trace.a[1, n])
+        volts = float(lowest[n])
+        rows.append(
+            (
+                state.t_s + float(trace.t_s[n]),
+                a1,
+                a2,
+                volts,
+                (a1 + a2) * volts,
+                state.room_c,
+                state.soc if state.soc is not None else -1.0,
+                state.fuel_wh if state.fuel_wh is not None else -1.0,
+                0.0,
+            )
+        )
+    return tuple(rows)

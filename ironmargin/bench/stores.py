@@ -1,0 +1,156 @@
+"""What a run uses up: the tank, the cylinder and its warmth, the battery."""
+
+from __future__ import annotations
+
+import math
+from typing import Any
+
+from ironmargin.bench.state import State
+from ironmargin.case import Case
+from ironmargin.enduring.battery import accepted_w
+from ironmargin.enduring.boiloff import (
+    AT_A_START,
+    COLDEST_C,
+    REGULATOR_PA,
+    STEEL_J_PER_KG_K,
+    TARE_OVER_CAPACITY,
+    saturation,
+    wall_w_per_m2k,
+    wetted_m2,
+)
+from ironmargin.enduring.endurance import engines
+from ironmargin.enduring.fuel import (
+    PROPANE_KG_PER_L,
+    WH_PER_L,
+    eco_share,
+    on_board_wh,
+    price_per_wh,
+    willans,
+)
+from ironmargin.setup.model import Setup
+from ironmargin.setup.supplies import Assist, BatteryInverter
+from ironmargin.supplies.derate import isa_pressure_hpa
+from ironmargin.supplies.source import idle_w
+
+SHUT_DOWN = 1e-9
+
+
+def fill(setup: Setup, state: State, fuel: float, soc: float | None) -> None:
+    """Fill tank or cylinder to a share, and the battery, at the beginning."""
+    units = engines(setup.supply)
+    boards = [on_board_wh(u, u.fuel) for u in units]
+    if units and all(b is not None for b in boards):
+        state.fuel_wh = min(b[1] for b in boards if b is not None) * fuel
+    held = cylinder_of(setup)
+    if held is not None:
+        state.cylinder_kg = held.capacity_kg * held.fill * fuel
+        state.cylinder_c = state.outdoor_c
+    inverter = inverter_of(setup)
+    if inverter is not None:
+        state.soc = inverter.start_soc if soc is None else soc
+
+
+def inverter_of(setup: Setup) -> BatteryInverter | None:
+    """The battery inverter of a supply, if it has one."""
+    supply = setup.supply
+    if isinstance(supply, Assist):
+        return supply.inverter
+    return supply if isinstance(supply, BatteryInverter) else None
+
+
+def cylinder_of(setup: Setup) -> Any:
+    """The propane cylinder of the first set that burns from one."""
+    for unit in engines(setup.supply):
+        if unit.fuel == "propane" and unit.cylinder is not None:
+            return unit.cylinder
+    return None
+
+
+def heat_w(setup: Setup, load_w: float) -> list[float]:
+    """Heat every engine set takes at a load of them all [W]."""
+    units = engines(setup.supply)
+    total = sum(u.continuous_w for u in units)
+    shares = [load_w * u.continuous_w / total for u in units]
+    return [
+        float(willans(u).heat_w(w, eco_share(u, w))) for u, w in zip(units, shares, strict=True)
+    ]
+
+
+def from_input_w(setup: Setup, case: Case, state: State, load_w: float) -> tuple[float, float]:
+    """What an assist takes from its input, and what its battery gives (negative: takes) [W]."""
+    inverter = inverter_of(setup)
+    if inverter is None or state.soc is None:
+        return load_w, 0.0
+    own = idle_w(inverter) * inverter.efficiency
+    limit = case.source.input_limit_a
+    most = limit * case.source.leg_v if limit is not None else 0.0
+    asked = load_w + own
+    if asked > most:
+        return most, (asked - most) / inverter.efficiency
+    charging = setup.supply.charge_efficiency if isinstance(setup.supply, Assist) else 1.0
+    room = accepted_w(inverter.battery_wh, state.soc) if state.soc < 1.0 else 0.0
+    into = max(min((most - asked) * charging, room), 0.0)
+    return asked + into / charging, -into
+
+
+def use(setup: Setup, case: Case, state: State, load_w: float, seconds: float) -> None:
+    """Take what a quiet span uses out of tank, cylinder and battery, and put its price down."""
+    if not state.set_on:
+        return
+    taken_w, battery_w = from_input_w(setup, case, state, load_w)
+    hours = seconds / 3600.0
+    inverter = inverter_of(setup)
+    if inverter is not None and state.soc is not None:
+        floor = 1.0 - inverter.usable_fraction
+        state.soc = min(state.soc - battery_w * hours / inverter.battery_wh, 1.0)
+        if battery_w > 0.0 and state.soc <= floor + SHUT_DOWN:
+            state.soc, state.spent = floor, "battery"
+    units = engines(setup.supply)
+    if units:
+        heats = heat_w(setup, taken_w)
+        for unit, heat in zip(units, heats, strict=True):
+            price = price_per_wh(unit.fuel, setup.prices)
+            state.cost += (price or 0.0) * heat * hours
+            if unit.fuel in WH_PER_L:
+                state.litres += heat * hours / WH_PER_L[unit.fuel]
+        if state.fuel_wh is not None:
+            state.fuel_wh = max(state.fuel_wh - max(heats) * hours, 0.0)
+            if state.fuel_wh <= 0.0:
+                state.spent = "fuel"
+        boil(setup, state, heats, seconds)
+    elif setup.prices.shore_per_kwh is not None:
+        state.cost += setup.prices.shore_per_kwh * taken_w / 1000.0 * hours
+
+
+def boil(setup: Setup, state: State, heats: list[float], seconds: float) -> None:
+    """Cool a cylinder by what evaporates, and warm it through its wetted wall: the equation of
+    :mod:`ironmargin.enduring.boiloff` over one span.
+    """
+    held = cylinder_of(setup)
+    if held is None or state.cylinder_kg is None or state.cylinder_kg <= 1e-3:
+        return
+    t, _, latent, specific, _ = saturation()
+    each = max(heats) / WH_PER_L["propane"] * PROPANE_KG_PER_L / 3600.0 / held.count
+    at = int(min(max(state.cylinder_c - t[0], 0.0), len(t) - 1.0))
+    capacity = state.cylinder_kg * float(specific[at]) + (
+        TARE_OVER_CAPACITY * held.capacity_kg * STEEL_J_PER_KG_K
+    )
+    gained = wall_w_per_m2k(held.capacity_kg) * wetted_m2(held.capacity_kg, state.cylinder_kg)
+    goal = state.outdoor_c - each * float(latent[at]) / gained
+    state.cylinder_c = goal + (state.cylinder_c - goal) * math.exp(-gained * seconds / capacity)
+    state.cylinder_kg = max(state.cylinder_kg - each * seconds, 0.0)
+
+
+def gauge_pa(state: State, altitude_m: float) -> float:
+    """Pressure of a cylinder over the air [Pa]."""
+    t, pressure, _, _, _ = saturation()
+    at = int(min(max(state.cylinder_c - t[0], 0.0), len(t) - 1.0))
+    return float(pressure[at]) - isa_pressure_hpa(altitude_m) * 100.0
+
+
+def starves(setup: Setup, state: State, altitude_m: float, *, start: bool) -> bool:
+    """Whether a cylinder is too cold to feed its set, now or through a compressor's start."""
+    if cylinder_of(setup) is None or state.cylinder_kg is None:
+        return False
+    needed = REGULATOR_PA if start else REGULATOR_PA / AT_A_START
+    return gauge_pa(state, altitude_m) < needed or state.cylinder_c < COLDEST_C

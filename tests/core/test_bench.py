@@ -1,0 +1,492 @@
+"""The bench: the rig in time agrees with the check, and keeps its books."""
+
+from __future__ import annotations
+
+import contextlib
+import io
+import json
+import math
+import tempfile
+import unittest
+from pathlib import Path
+from typing import Any
+
+from hypothesis import HealthCheck, given, settings
+from hypothesis import strategies as st
+
+from ironmargin.__main__ import main
+from ironmargin.bench import rooms
+from ironmargin.bench.clock import UPSTREAM, Bench, run_script
+from ironmargin.bench.script import Act, Begin, read_script, script_schema, write_script
+from ironmargin.bench.state import Event, State
+from ironmargin.bench.words import bench_csv, bench_json, bench_words, ended
+from ironmargin.errors import SetupError
+from ironmargin.setup.changed import leave_off
+from ironmargin.setup.model import Setup
+from ironmargin.setup.reading import load_setup, read_setup
+from ironmargin.verdict.check import examine
+from tests.shared import SETUPS, changed, document, path_of
+
+SOUND = [n for n in range(1, 23) if n != 12]
+
+
+def setup_of(number: int) -> Setup:
+    return load_setup(path_of(number))
+
+
+def played(setup: Setup, *steps: dict[str, Any], hours: float = 1.0, **more: Any) -> Bench:
+    script = {"format": "iron-margin/script", "version": 1, "hours": hours, "steps": list(steps)}
+    return run_script(setup, read_script(script | more, setup))
+
+
+def step(at_s: float, do: str, what: str | None = None, **more: Any) -> dict[str, Any]:
+    return {"at_s": at_s, "do": do} | ({"what": what} if what else {}) | more
+
+
+def kinds(bench: Bench, *of: str) -> list[tuple[str, str]]:
+    return [(e.kind, e.where) for e in bench.events if not of or e.kind in of]
+
+
+class AgreesWithTheCheck(unittest.TestCase):
+    def test_every_start_from_a_setups_state_is_the_checks_own(self) -> None:
+        """Each motor of each check setup: everything else runs as wanted, then it is started."""
+        looked = 0
+        for number in SOUND:
+            setup = setup_of(number)
+            result = examine(setup, quick=True)
+            for start in result.starts:
+                case = result.case
+                demand = case.demands[start.starters[0].demand]
+                if start.starters[0].row is None or demand.load.count > 1:
+                    continue
+                if any(math.isfinite(s.opened_s) for s in (start,)):
+                    continue  # what was warm decides when it opens; outcomes are compared below
+                bench = Bench(setup, Begin(all="as-wanted"))
+                one = bench.state.loads[demand.load.id]
+                one.running = one.compressor = False
+                one.due_s, one.turned_s = 0.0, None
+                if demand.mode is not None:
+                    one.running = True
+                bench._start((demand.load.id,))
+                event = next(
+                    e for e in bench.events if e.where == demand.load.id and e.kind != "cycled-on"
+                )
+                self.assertEqual(
+                    event.kind,
+                    {"starts": "started", "stalls": "stalled"}.get(start.outcome, "started"),
+                    f"{number} {demand.load.id}",
+                )
+                self.assertEqual(event.amps, start.peak_a, f"{number} {demand.load.id}")
+                self.assertEqual(event.volts, start.lowest_v, f"{number} {demand.load.id}")
+                looked += 1
+        self.assertGreater(looked, 12)
+
+    def test_what_the_check_says_latches_latches(self) -> None:
+        bench = played(
+            setup_of(2),
+            step(0, "set", on=True),
+            step(60, "load", "roof", mode="fan-high"),
+            step(90, "load", "roof", mode="high-cool"),
+        )
+        self.assertIn(("latched", "set"), kinds(bench))
+
+
+class Books(unittest.TestCase):
+    def test_energy_given_is_energy_taken_and_lost(self) -> None:
+        """Given by E·I, taken by the loads' own draws, lost by I²R: three sums, one balance."""
+        for number in (1, 4, 7, 9, 10, 15, 17, 18, 22):
+            bench = played(setup_of(number), hours=3, begin={"all": "as-wanted"})
+            state = bench.state
+            if state.given_wh > 1.0:
+                left = state.given_wh - state.loads_wh - state.lost_wh
+                self.assertLess(abs(left), 0.001 * state.given_wh, number)
+
+    def test_breaker_heat_is_the_closed_form(self) -> None:
+        setup = changed(
+            6,
+            lambda d: (
+                d.update(wanted=[{"load": "heater"}])
+                or d["rig"].update(loads=[heater(2400)], circuits=[])
+            ),
+        )
+        bench = played(
+            setup, step(0, "set", on=True), step(10, "load", "heater", on=True), hours=0.2
+        )
+        amps = bench.panel.now(bench.state).amps[0]
+        x = amps / 30.0
+        expected = x * x * (1.0 - math.exp(-(720.0 - 10.0) / 120.0))
+        self.assertAlmostEqual(bench.state.heat["post/0"], expected, delta=1e-3 * expected)
+
+    def test_a_breaker_trips_when_the_closed_form_says_and_cools_when_open(self) -> None:
+        setup = changed(
+            6,
+            lambda d: (
+                d.update(wanted=[{"load": "heater"}])
+                or d["rig"].update(loads=[heater(5400)], circuits=[])
+            ),
+        )
+        bench = played(setup, step(0, "set", on=True), step(5, "load", "heater", on=True))
+        (trip,) = (e for e in bench.events if e.kind == "tripped")
+        from ironmargin.protection.breaker import curve
+
+        by = curve("UL489", 30.0, outdoor_c=setup.conditions.outdoor_c)
+        self.assertAlmostEqual(trip.at_s, 5.0 + by.trip_s(trip.amps / 30.0), delta=0.05)
+        self.assertEqual(ended(bench)["running"], [])
+        self.assertLess(bench.state.heat["post/0"], 0.01)
+
+    def test_a_latch_stays_latched_until_it_is_reset(self) -> None:
+        setup = setup_of(2)
+        acts = [
+            step(0, "set", on=True),
+            step(60, "load", "roof", mode="high-cool"),
+            step(300, "set", on=False),
+            step(310, "set", on=True),
+        ]
+        bench = played(setup, *acts)
+        self.assertTrue(bench.state.latched)
+        self.assertEqual(ended(bench)["running"], [])
+        again = played(setup, *acts, step(400, "load", "roof", on=False), step(420, "reset", "set"))
+        self.assertFalse(again.state.latched)
+
+    def test_fuel_runs_down_by_the_line_and_ends_it(self) -> None:
+        setup = setup_of(18)
+        bench = played(setup, hours=1, begin={"all": "as-wanted", "fuel": 0.02})
+        self.assertEqual(kinds(bench, "empty", "starved")[0][1], "set")
+        self.assertFalse(bench.state.set_on)
+
+    def test_a_battery_runs_down_by_what_it_gives(self) -> None:
+        setup = setup_of(11)
+        bench = played(setup, hours=2, begin={"all": "as-wanted", "soc": 0.8})
+        self.assertNotEqual(bench.state.soc, 0.8)
+        self.assertGreaterEqual(bench.state.soc, 0.0)
+        self.assertLessEqual(bench.state.soc, 1.0)
+
+
+def heater(watts: float) -> dict[str, Any]:
+    return {"id": "heater", "name": "Heater", "kind": "resistive", "watts": watts}
+
+
+class SameAgain(unittest.TestCase):
+    def test_the_same_script_and_seed_give_the_same_bytes(self) -> None:
+        steps = [step(0, "set", on=True), step(30, "load", "roof", mode="low-cool")]
+        one, two = (bench_csv(played(setup_of(1), *steps, hours=8)) for _ in range(2))
+        self.assertEqual(one, two)
+        words = [json.dumps(bench_json(played(setup_of(1), *steps))) for _ in range(2)]
+        self.assertEqual(*words)
+
+    def test_another_seed_cycles_otherwise(self) -> None:
+        def fridge(doc: dict[str, Any]) -> None:
+            doc["rig"]["loads"].append(
+                {
+                    "id": "fr",
+                    "name": "F",
+                    "kind": "motor",
+                    "running_a": 1.5,
+                    "lra_a": 8,
+                    "duty": 0.4,
+                }
+            )
+            doc["wanted"].append({"load": "fr"})
+
+        runs = [
+            [
+                e.at_s
+                for e in played(
+                    changed(1, fridge), hours=3, seed=s, begin={"all": "as-wanted"}
+                ).events
+            ]
+            for s in (1, 2)
+        ]
+        self.assertNotEqual(*runs)
+
+    def test_rewinding_to_any_event_gives_the_same_again(self) -> None:
+        bench = Bench(setup_of(1), Begin(all="as-wanted"))
+        bench.advance(3600.0)
+        kept, seen = State.of(json.loads(json.dumps(bench.state.plain()))), len(bench.events)
+        bench.advance(2 * 3600.0)
+        first = [e.plain() for e in bench.events[seen:]]
+        other = Bench(setup_of(1), Begin(all="as-wanted"))
+        other.state = kept
+        other.advance(2 * 3600.0)
+        self.assertEqual([e.plain() for e in other.events], first)
+        self.assertEqual(other.state.plain(), bench.state.plain())
+
+
+class CommonPractice(unittest.TestCase):
+    """Facts of the trade (common practice, no source), as ranges."""
+
+    def test_a_compressor_switched_back_on_within_a_minute_stalls_or_trips(self) -> None:
+        steps = [step(0, "load", "roof", on=False), step(40, "load", "roof", mode="high-cool")]
+        bench = played(setup_of(1), *steps, begin={"all": "as-wanted"}, hours=0.1)
+        first = next(e for e in bench.events if e.at_s >= 40)
+        self.assertIn(first.kind, ("stalled", "latched", "tripped"))
+        rested = played(
+            setup_of(1),
+            step(0, "load", "roof", on=False),
+            step(400, "load", "roof", mode="high-cool"),
+            begin={"all": "as-wanted"},
+            hours=0.2,
+        )
+        self.assertIn("started", [e.kind for e in rested.events if e.at_s >= 400])
+
+    def test_straight_from_off_to_high_is_harder_than_stepwise(self) -> None:
+        """A unit whose compressor follows its fan at once."""
+        for watts in range(1500, 2600, 50):
+
+            def small(doc: dict[str, Any], watts: int = watts) -> None:
+                doc["supply"] = {
+                    "kind": "battery-inverter",
+                    "continuous_w": 1800,
+                    "surge_w": watts * 2,
+                    "surge_s": 3,
+                    "battery_wh": 2000,
+                }
+                doc["rig"]["loads"][0]["compressor_delay_s"] = 0.5
+
+            setup = changed(1, small)
+            on = step(0, "set", on=True)
+            straight = played(setup, on, step(10, "load", "roof", mode="high-cool"), hours=0.05)
+            stepwise = played(
+                setup,
+                on,
+                step(10, "load", "roof", mode="fan-high"),
+                step(60, "load", "roof", mode="high-cool"),
+                hours=0.05,
+            )
+            a, b = ("latched" in [e.kind for e in x.events] for x in (straight, stepwise))
+            self.assertGreaterEqual(a, b, watts)
+            if a and not b:
+                return
+        self.fail("no small power station tells the two apart")
+
+    def test_near_the_end_of_a_cylinder_a_compressor_start_starves_the_set(self) -> None:
+        def cold(doc: dict[str, Any]) -> None:
+            doc["conditions"] = {"outdoor_c": 5}
+            doc["rig"]["loads"][0].update(duty=0.6)
+
+        setup = changed(18, cold)
+        bench = played(setup, hours=24, begin={"all": "as-wanted", "fuel": 0.6})
+        self.assertEqual(kinds(bench, "starved", "empty")[0][0], "starved")
+
+    def test_a_full_charger_trips_the_start_that_is_fine_without_it(self) -> None:
+        setup = setup_of(14)
+        charger = next(x.id for x in setup.rig.loads if x.kind == "charger")
+        roof = next(x.id for x in setup.rig.loads if x.kind == "air-conditioner")
+
+        def start(setup: Setup) -> list[str]:
+            steps = [step(0, "set", on=True)]
+            if any(w.load == charger for w in setup.wanted):
+                steps.append(step(5, "load", charger, on=True))
+            steps.append(step(60, "load", roof, mode="low-cool"))
+            return [e.kind for e in played(setup, *steps, hours=0.05).events]
+
+        with_it, without = start(setup), start(leave_off(setup, charger))
+        self.assertGreaterEqual("started" in without[1:], "started" in with_it[1:])
+
+    def test_eco_dips_deeper(self) -> None:
+        steps = [step(0, "set", on=True), step(60, "load", "roof", mode="low-cool")]
+        plain = played(setup_of(1), *steps, hours=0.05)
+        eco = played(setup_of(1), step(1, "eco", on=True), *steps, hours=0.05)
+        dips = [
+            min((e.volts for e in b.events if e.kind == "started" and e.volts), default=0.0)
+            for b in (plain, eco)
+        ]
+        self.assertLess(dips[1], dips[0])
+
+    def test_a_lost_neutral_is_said_with_both_volts(self) -> None:
+        bench = played(
+            setup_of(7), step(60, "neutral", on=False), begin={"all": "as-wanted"}, hours=0.1
+        )
+        (event,) = (e for e in bench.events if e.where == "neutral")
+        self.assertIn("L1 sees", event.why)
+        self.assertEqual(ended(bench)["running"], [])
+
+    def test_a_guard_waits_before_it_closes_and_opens_on_low_volts(self) -> None:
+        def guarded(doc: dict[str, Any]) -> None:
+            doc["hookup"].insert(0, {"kind": "guard", "delay_s": 150})
+
+        setup = changed(6, guarded)
+        roof = next(x.id for x in setup.rig.loads if x.kind == "air-conditioner")
+        bench = played(
+            setup,
+            step(0, "set", on=True),
+            step(1, "load", roof, mode="low-cool"),
+            step(900, "volts", figure=100),
+            hours=0.5,
+        )
+        started = next(e for e in bench.events if e.where == roof)
+        self.assertGreaterEqual(started.at_s, 150)
+        opened = next(e for e in bench.events if e.kind == "guard-opened")
+        self.assertAlmostEqual(opened.at_s, 901, delta=2)
+
+    def test_the_room_cycles_by_the_day(self) -> None:
+        hot = played(setup_of(1), hours=4, begin={"all": "as-wanted"})
+        mild = played(
+            setup_of(1), step(0, "outdoor", figure=21), hours=4, begin={"all": "as-wanted"}
+        )
+        self.assertGreater(hot.state.given_wh, mild.state.given_wh)
+        self.assertAlmostEqual(rooms.room_after(30.0, 20.0, rooms.TAU_S), 20 + 10 / math.e)
+        at = rooms.crosses_s(30.0, 20.0, 24.0)
+        self.assertAlmostEqual(rooms.room_after(30.0, 20.0, at), 24.0)
+        self.assertEqual(rooms.crosses_s(30.0, 20.0, 18.0), math.inf)
+
+
+class AnyScript(unittest.TestCase):
+    """Random scripts of two hundred acts never raise, and no amps flow through what is open."""
+
+    @settings(max_examples=25, deadline=None, suppress_health_check=list(HealthCheck))
+    @given(data=st.data(), number=st.sampled_from([1, 2, 5, 7, 9, 11, 14, 17, 18, 20]))
+    def test_nothing_breaks(self, data: st.DataObject, number: int) -> None:
+        setup = setup_of(number)
+        loads = [x.id for x in setup.rig.loads]
+        cooling = {x.id for x in setup.rig.loads if x.kind == "air-conditioner"}
+        places = ["post", "supply", "main", "set-outlet", *(c.id for c in setup.rig.circuits)]
+        bench = Bench(setup, Begin(all=data.draw(st.sampled_from(["off", "as-wanted"]))))
+        for _ in range(data.draw(st.integers(20, 200))):
+            bench.advance(
+                bench.state.t_s + data.draw(st.sampled_from([0.0, 0.4, 5.0, 60.0, 900.0]))
+            )
+            do = data.draw(
+                st.sampled_from(
+                    ["load", "load", "load", "breaker", "set", "reset", "eco", "outdoor", "volts"]
+                )
+            )
+            if do == "load":
+                what = data.draw(st.sampled_from(loads))
+                mode = st.sampled_from(["fan-low", "low-cool", "high-cool", None])
+                act = Act(
+                    at_s=0,
+                    do=do,
+                    what=what,
+                    on=data.draw(st.booleans()),
+                    mode=data.draw(mode) if what in cooling else None,
+                )
+            elif do in ("breaker", "reset"):
+                what = data.draw(
+                    st.sampled_from([*places, "set", "guard"] if do == "reset" else places)
+                )
+                act = Act(at_s=0, do=do, what=what, on=data.draw(st.booleans()))
+            elif do in ("outdoor", "volts"):
+                figure = {"outdoor": st.floats(-10, 50), "volts": st.floats(90, 135)}[do]
+                act = Act(at_s=0, do=do, figure=data.draw(figure))
+            else:
+                act = Act(at_s=0, do=do, on=data.draw(st.booleans()))
+            bench.do(act)
+        bench.advance(bench.state.t_s + 60.0)
+        state = bench.state
+        plain = json.dumps(bench_json(bench), allow_nan=False)
+        self.assertIn("iron-margin/bench", plain)
+        fed = state.set_on and not state.latched and not any(state.open.get(x) for x in UPSTREAM)
+        if not fed:
+            self.assertEqual(bench.rows[-1][1:3], (0.0, 0.0))
+            self.assertFalse(any(x.running for x in state.loads.values()))
+        for load in setup.rig.loads:
+            if state.open.get(load.circuit or ""):
+                self.assertFalse(state.loads[load.id].running)
+        times = [row[0] for row in bench.rows]
+        self.assertEqual(times, sorted(times))
+
+
+class Scripts(unittest.TestCase):
+    def faults(self, *steps: dict[str, Any], **more: Any) -> dict[str, str]:
+        try:
+            played(setup_of(1), *steps, **more)
+        except SetupError as error:
+            return {f.path: f.code for f in error.faults}
+        return {}
+
+    def test_faults_are_named_by_their_step(self) -> None:
+        found = self.faults(
+            step(0, "load", "nobody", on=True),
+            step(0, "load", "roof"),
+            step(0, "breaker", "cellar", on=True),
+            step(0, "set"),
+            step(0, "outdoor", figure=900),
+            step(0, "volts"),
+            step(0, "reset", "moon"),
+        )
+        self.assertEqual(
+            found,
+            {
+                "steps[0].what": "no-such-load",
+                "steps[1].on": "missing",
+                "steps[2].what": "where",
+                "steps[3].on": "missing",
+                "steps[4].figure": "range",
+                "steps[5].figure": "missing",
+                "steps[6].what": "where",
+            },
+        )
+        self.assertEqual(
+            self.faults({"at_s": -1, "do": "set", "on": True}), {"steps[0].at_s": "least"}
+        )
+        self.assertEqual(self.faults(hours=1e9), {"hours": "most"})
+
+    def test_a_script_round_trips_and_has_a_schema(self) -> None:
+        setup = setup_of(1)
+        data = {"format": "iron-margin/script", "version": 1, "steps": [step(0, "set", on=True)]}
+        script = read_script(data, setup)
+        self.assertEqual(read_script(write_script(script), setup), script)
+        self.assertIn("steps", script_schema()["properties"])
+
+    def test_the_command(self) -> None:
+        with tempfile.TemporaryDirectory() as folder:
+            file, table = Path(folder) / "s.json", Path(folder) / "o.csv"
+            file.write_text(
+                json.dumps(
+                    {
+                        "format": "iron-margin/script",
+                        "version": 1,
+                        "hours": 1,
+                        "steps": [
+                            step(0, "set", on=True),
+                            step(60, "load", "roof", mode="low-cool"),
+                        ],
+                    }
+                )
+            )
+            args = ["bench", str(path_of(1)), "--script", str(file)]
+            with contextlib.redirect_stdout(io.StringIO()) as out:
+                self.assertEqual(main([*args, "--json", "--csv", str(table)]), 0)
+            found = json.loads(out.getvalue())
+            self.assertEqual(found["ended"]["running"], ["roof"])
+            header = table.read_text().splitlines()[0]
+            self.assertEqual(header.split(","), list(found["series"]))
+            with contextlib.redirect_stdout(io.StringIO()) as words:
+                main(args)
+            self.assertIn("roof runs", words.getvalue())
+            file.write_text("[")
+            with contextlib.redirect_stderr(io.StringIO()):
+                self.assertEqual(main(args), 2)
+
+    def test_every_shared_setup_runs_eight_hours(self) -> None:
+        for file in sorted(SETUPS.glob("*.setup.json")):
+            if file.name.startswith("12"):
+                continue
+            bench = played(load_setup(file), hours=8, begin={"all": "as-wanted"})
+            self.assertAlmostEqual(bench.state.t_s, 8 * 3600, delta=1.0)
+            self.assertIn("kWh", bench_words(bench))
+            json.dumps(bench_json(bench), allow_nan=False)
+
+    def test_events_are_plain(self) -> None:
+        event = Event(1.23456, "started", "roof", "why", 12.3456, 101.26)
+        self.assertEqual(
+            event.plain(),
+            {
+                "at_s": 1.235,
+                "kind": "started",
+                "where": "roof",
+                "why": "why",
+                "amps": 12.35,
+                "volts": 101.3,
+            },
+        )
+
+
+class Bytes(unittest.TestCase):
+    def test_reading_back_a_document_changes_nothing_of_a_run(self) -> None:
+        one, two = setup_of(4), read_setup(document(4))
+        self.assertEqual(
+            bench_csv(played(one, begin={"all": "as-wanted"})),
+            bench_csv(played(two, begin={"all": "as-wanted"})),
+        )
