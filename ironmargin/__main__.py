@@ -209,11 +209,51 @@ def _bench(args: argparse.Namespace) -> int:
     return 0
 
 
+def _steps(args: argparse.Namespace) -> int:
+    from ironmargin.practice.steps import steps_json, steps_of, steps_words
+    from ironmargin.setup.reading import load_setup
+
+    setup = load_setup(args.file)
+    found = steps_of(setup, args.purpose)
+    show = steps_json if args.json else steps_words
+    _print(show(setup, args.purpose, found))
+    return 0
+
+
+def _ration(args: argparse.Namespace) -> int:
+    from ironmargin.planning.ration import ration, ration_json, ration_words
+    from ironmargin.planning.stock import load_stock
+    from ironmargin.setup.reading import load_setup
+
+    setup = load_setup(args.file)
+    found = ration(setup, load_stock(args.stock, setup))
+    _print(ration_json(found) if args.json else ration_words(found))
+    return 0
+
+
+def _places(args: argparse.Namespace) -> int:
+    from ironmargin.reaching.places import grid_json, grid_of, grid_words, load_places
+    from ironmargin.setup.reading import load_setup
+
+    setup = load_setup(args.file)
+    found = grid_of(setup, load_places(args.places, setup))
+    _print(grid_json(found) if args.json else grid_words(found))
+    return 0
+
+
 def _schema(args: argparse.Namespace) -> int:
     if args.tasks:
         from ironmargin.planning.tasks import tasks_schema
 
         found = tasks_schema()
+    elif args.stock:
+        from ironmargin.planning.stock import stock_schema
+
+        found = stock_schema()
+    elif args.places:
+        from ironmargin.reaching.places import places_schema
+
+        found = places_schema()
     elif args.script:
         from ironmargin.bench.script import script_schema
 
@@ -319,9 +359,32 @@ def main(argv: list[str] | None = None) -> int:
     benches.add_argument("--json", action="store_true", help="print the run as JSON")
     benches.add_argument("--csv", metavar="FILE", help="write the series as CSV")
     benches.set_defaults(run=_bench)
+    hands = commands.add_parser("steps", help="what to do with one's hands, with gates")
+    hands.add_argument("file", help="a *.setup.json file")
+    hands.add_argument(
+        "--for",
+        dest="purpose",
+        default="hook-up",
+        help="hook-up, start, shut-down, fit-soft-starter, fit-hard-start, measure-start, survey, "
+        "storm or upkeep",
+    )
+    hands.add_argument("--json", action="store_true", help="print them as JSON")
+    hands.set_defaults(run=_steps)
+    rations = commands.add_parser("ration", help="days on what there is, and what to ration first")
+    rations.add_argument("file", help="a *.setup.json file")
+    rations.add_argument("--stock", metavar="FILE", required=True, help="the stock file")
+    rations.add_argument("--json", action="store_true", help="print it as JSON")
+    rations.set_defaults(run=_ration)
+    pitches = commands.add_parser("places", help="which of some places holds what is wanted")
+    pitches.add_argument("file", help="a *.setup.json file")
+    pitches.add_argument("--places", metavar="FILE", required=True, help="the places file")
+    pitches.add_argument("--json", action="store_true", help="print the grid as JSON")
+    pitches.set_defaults(run=_places)
     schema = commands.add_parser("schema", help="print the JSON Schema of a setup")
     schema.add_argument("--tasks", action="store_true", help="of a tasks file instead")
     schema.add_argument("--script", action="store_true", help="of a bench script instead")
+    schema.add_argument("--stock", action="store_true", help="of a stock instead")
+    schema.add_argument("--places", action="store_true", help="of places instead")
     schema.add_argument("--log", action="store_true", help="of a log instead")
     schema.set_defaults(run=_schema)
     args = parser.parse_args(argv)

@@ -2,14 +2,27 @@
 
 from __future__ import annotations
 
+import contextlib
+import io
 import json
 import tempfile
 import unittest
+from dataclasses import replace
 from pathlib import Path
+from typing import Any, ClassVar
 
+from ironmargin.__main__ import main
 from ironmargin.errors import SetupError
 from ironmargin.planning.answer import check
 from ironmargin.reaching.axes import NAMED, Axis, put, read_axis, scaled_supply
+from ironmargin.reaching.places import (
+    at_place,
+    grid_json,
+    grid_of,
+    grid_words,
+    places_schema,
+    read_places,
+)
 from ironmargin.reaching.reach import (
     COARSE,
     limits_of,
@@ -24,7 +37,7 @@ from ironmargin.reaching.size import AIDS, Offer, read_catalogue, shipped, size,
 from ironmargin.setup.model import Setup
 from ironmargin.setup.supplies import Generator
 from ironmargin.verdict.check import examine
-from tests.shared import changed
+from tests.shared import changed, path_of
 
 
 def setup_of(number: int) -> Setup:
@@ -220,3 +233,68 @@ class Sizes(unittest.TestCase):
             with self.assertRaises(SetupError) as caught:
                 read_catalogue(str(path))
             self.assertEqual([f.path for f in caught.exception.faults], ["line 2", "line 3"])
+
+
+class Pitches(unittest.TestCase):
+    ASKED: ClassVar[dict[str, Any]] = {
+        "format": "iron-margin/places",
+        "version": 1,
+        "places": [
+            {"name": "House outlet", "supply": {"kind": "shore", "breaker_a": 15}},
+            {"name": "Fairground", "supply": {"kind": "shore", "breaker_a": 30}, "outdoor_c": 40},
+            {
+                "name": "Hill",
+                "supply": {"kind": "generator", "continuous_w": 900, "starting_w": 1000},
+            },
+        ],
+        "wants": [
+            {"name": "Night", "wanted": [{"load": "roof", "mode": "low-cool"}]},
+            {"name": "Fan only", "wanted": [{"load": "roof", "mode": "fan-low"}]},
+        ],
+    }
+
+    def test_each_cell_is_the_check_of_its_own_setup(self) -> None:
+        setup = setup_of(1)
+        asked = read_places(self.ASKED, setup)
+        found = grid_json(grid_of(setup, asked))
+        for row, name in enumerate(found["places"]):
+            place = next(p for p in asked.places if p.name == name)
+            for column, want in enumerate(asked.wants or ()):
+                alone = check(replace(at_place(setup, place), wanted=want.wanted))
+                self.assertEqual(found["verdict"][row][column], alone.verdict)
+                self.assertEqual(found["margin"][row][column], round(alone.iron_margin, 4))
+        self.assertEqual(found["places"][0], "Fairground")
+        self.assertEqual(found["places"][-1], "Hill")
+
+    def test_without_wants_the_setups_own_are_asked(self) -> None:
+        setup = setup_of(1)
+        found = grid_of(
+            setup, read_places({k: v for k, v in self.ASKED.items() if k != "wants"}, setup)
+        )
+        self.assertEqual(found.wants, ("As the setup",))
+        self.assertIn("Fairground", grid_words(found))
+
+    def test_bad_places_are_named(self) -> None:
+        setup = setup_of(1)
+        for change, path in (
+            ({"places": []}, "places"),
+            ({"wants": [{"name": "x", "wanted": [{"load": "nobody"}]}]}, "wants[0].wanted[0].load"),
+            (
+                {"places": [{"name": "", "supply": {"kind": "shore", "breaker_a": 5}}]},
+                "places[0].name",
+            ),
+        ):
+            with self.assertRaises(SetupError) as caught:
+                read_places(self.ASKED | change, setup)
+            self.assertEqual(caught.exception.faults[0].path, path)
+        self.assertIn("places", places_schema()["properties"])
+
+    def test_the_command(self) -> None:
+        with tempfile.TemporaryDirectory() as folder:
+            file = Path(folder) / "p.json"
+            file.write_text(json.dumps(self.ASKED))
+            with contextlib.redirect_stdout(io.StringIO()) as out:
+                self.assertEqual(
+                    main(["places", str(path_of(1)), "--places", str(file), "--json"]), 0
+                )
+            self.assertEqual(json.loads(out.getvalue())["format"], "iron-margin/places-grid")

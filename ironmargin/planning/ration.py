@@ -1,0 +1,430 @@
+"""Days on what there is: how long the stock lasts, and what to ration first.
+
+A linear program over one day, the same each day: hours of every load, hours of the set. Fuel burns
+by the set's Willans line, ``a·P_rated·h_set + b·energy``; without a battery a load runs only while
+the set does; with one the set charges it and the loads take from it at any hour. What must run
+comes before what is wanted, that before what can wait: each rank is filled as far as it goes before
+the next is asked (lexicographic, three programs after one another).
+"""
+
+from __future__ import annotations
+
+import math
+from typing import Any
+
+from ironmargin.case import prepare
+from ironmargin.enduring.endurance import engines
+from ironmargin.enduring.fuel import PROPANE_KG_PER_L, WH_PER_L, willans
+from ironmargin.errors import Fault, SetupError
+from ironmargin.loads.demand import demand_of
+from ironmargin.planning.stock import Stock
+from ironmargin.record import record
+from ironmargin.setup.loads import AirConditioner
+from ironmargin.setup.model import Setup
+from ironmargin.setup.supplies import Assist, BatteryInverter
+from ironmargin.supplies.source import idle_w
+
+RATION_FORMAT = "iron-margin/ration"
+RANKS = ("must", "want", "wait")
+CHARGE_C = 0.2
+"""Bulk charging where nothing is said: a fifth of the battery an hour (common practice)."""
+CURVE_DAYS = (1, 2, 3, 4, 5, 6, 7, 8, 9, 10, 12, 14, 17, 21, 28, 42, 60)
+RATIONED_H = 0.05
+
+
+@record
+class Day:
+    """A load in a day: its watts while on, hours wanted and needed, its rank."""
+
+    load: str
+    name: str
+    watts: float
+    wanted_h: float
+    least_h: float
+    rank: str
+
+
+@record
+class Means:
+    """What a day is lived on.
+
+    Attributes:
+        fuel_wh: heat in stock [Wh]; idle_w, slope: Willans line of all sets, heat [W] and [1].
+        set_w: what the sets give [W]; set_h: hours a day they may run.
+        battery_wh: usable, 0 where none; charge_w: into the battery from the set [W]; efficiency,
+        charging: out of it and into it [1]; own_w: of the inverter [W]; solar_wh: a day.
+    """
+
+    fuel_wh: float
+    idle_w: float
+    slope: float
+    set_w: float
+    set_h: float
+    battery_wh: float = 0.0
+    charge_w: float = 0.0
+    efficiency: float = 1.0
+    charging: float = 1.0
+    own_w: float = 0.0
+    solar_wh: float = 0.0
+
+
+@record
+class Plan:
+    """A day's hours: of each load and of the set, the heat burnt, whether every least was met."""
+
+    hours: tuple[float, ...]
+    set_h: float
+    fuel_wh: float
+    feasible: bool
+
+
+@record
+class Ration:
+    """How long the stock lasts, and what a day looks like.
+
+    Attributes:
+        full_days: without rationing; must_days: on what must run only; infinite where no fuel is
+        burnt.
+        curve: (days, plan) for other numbers of days; bulk_h: hours of charging a day that keep a
+        battery up; relax: what would help where the musts do not fit.
+    """
+
+    stock: Stock
+    days: tuple[Day, ...]
+    means: Means
+    plan: Plan
+    full_days: float
+    must_days: float
+    curve: tuple[tuple[int, Plan], ...]
+    bulk_h: float | None
+    relax: tuple[str, ...]
+
+
+def days_of(setup: Setup, stock: Stock) -> tuple[Day, ...]:
+    """The loads of a day with their watts."""
+    loads = {x.id: (at, x) for at, x in enumerate(setup.rig.loads)}
+    modes = {w.load: w.mode for w in setup.wanted}
+    uses: list[tuple[str, str | None, float, float, str | None]] = (
+        [(u.load, u.mode, u.hours, u.least_hours, u.priority) for u in stock.loads]
+        if stock.loads is not None
+        else [(x, modes[x], 24.0, 0.0, None) for x in modes]
+    )
+    found = []
+    for ident, mode, hours, least, rank in uses:
+        at, load = loads[ident]
+        cooling = isinstance(load, AirConditioner)
+        demand = demand_of(setup, at, (mode or modes.get(ident)) if cooling else None)
+        watts = sum(d.va.real for d in demand.steady)
+        if stock.loads is None:
+            hours = 24.0 * demand.duty
+        else:
+            watts *= demand.duty if demand.cycles_per_h else 1.0
+        priority = rank or load.priority
+        needed = hours if priority == "must" and stock.loads is None else least
+        found.append(Day(ident, load.name, watts, hours, needed, priority))
+    return tuple(found)
+
+
+def means_of(setup: Setup, stock: Stock) -> Means:
+    """What there is, from the setup's supply and the stock.
+
+    Raises:
+        SetupError: nothing in stock for this supply, or fuel that its sets do not burn.
+    """
+    supply = setup.supply
+    units = engines(supply)
+    fuel_wh = idle = slope = set_w = 0.0
+    if units:
+        fuel = stock.fuel or units[0].fuel
+        may = {u for x in units for u in (x.fuel, x.ratings_for, *x.by_fuel)}
+        if fuel not in may:
+            rule = f"the set burns {', '.join(sorted(may))}"
+            raise SetupError([Fault("fuel", "fuel", f"{rule} (got {fuel})")])
+        litres = stock.litres if stock.litres is not None else None
+        if stock.kg is not None:
+            litres = (litres or 0.0) + stock.kg / PROPANE_KG_PER_L
+        if litres is None:
+            raise SetupError([Fault("litres", "missing", "must be given (got nothing)")])
+        fuel_wh = litres * WH_PER_L.get(fuel, WH_PER_L["gasoline"])
+        case = prepare(setup)
+        set_w = sum(x.continuous_w for x in units)
+        if not isinstance(supply, Assist):
+            volts = case.source.leg_v * case.source.conductors
+            set_w = min(set_w, case.source.continuous_a * volts)
+        total = sum(u.continuous_w for u in units)
+        for unit in units:
+            line = willans(unit)
+            idle += line.idle_w
+            slope += line.slope * unit.continuous_w / total
+    inverter = (
+        supply.inverter
+        if isinstance(supply, Assist)
+        else supply
+        if isinstance(supply, BatteryInverter)
+        else None
+    )
+    if not units and inverter is None:
+        rule = "a post needs no rationing: ration a set or a battery"
+        raise SetupError([Fault("supply", "supply", f"{rule} (got {supply.kind})")])
+    sun = stock.solar.peak_w * stock.solar.sun_h if stock.solar is not None else 0.0
+    if inverter is None:
+        return Means(fuel_wh, idle, slope, set_w, stock.generator_hours)
+    charging = supply.charge_efficiency if isinstance(supply, Assist) else 0.9
+    charge_w = stock.charge_w or CHARGE_C * inverter.battery_wh
+    return Means(
+        fuel_wh,
+        idle,
+        slope,
+        set_w,
+        stock.generator_hours if units else 0.0,
+        inverter.battery_wh * inverter.usable_fraction,
+        min(charge_w, set_w) if units else 0.0,
+        inverter.efficiency,
+        charging,
+        idle_w(inverter),
+        sun * charging,
+    )
+
+
+def plan_day(
+    loads: tuple[Day, ...], means: Means, days: float, ranks: tuple[str, ...] = RANKS
+) -> Plan:
+    """The best day when the stock has to last so many days; ranks left out get no hours."""
+    from ortools.linear_solver import pywraplp  # type: ignore[import-untyped]
+
+    solver = pywraplp.Solver.CreateSolver("GLOP")
+    hours = [
+        solver.NumVar(0.0, d.wanted_h if d.rank in ranks else 0.0, f"h{n}")
+        for n, d in enumerate(loads)
+    ]
+    short = [solver.NumVar(0.0, d.least_h, f"s{n}") for n, d in enumerate(loads)]
+    run = solver.NumVar(0.0, means.set_h, "set")
+    energy = sum((d.watts * h for d, h in zip(loads, hours, strict=True)), 0.0 * run)
+    for d, h, s in zip(loads, hours, short, strict=True):
+        solver.Add(h + s >= (d.least_h if d.rank in ranks else 0.0))
+    if means.battery_wh > 0.0:
+        charge = solver.NumVar(0.0, solver.infinity(), "charge")
+        solver.Add(charge <= means.charge_w * run)
+        taken = energy * (1.0 / means.efficiency) + 24.0 * means.own_w
+        start = means.battery_wh / days
+        solver.Add(taken <= charge * means.charging + means.solar_wh + start)
+        # Between two chargings all of it has to come out of the battery.
+        if means.set_w > 0.0 or means.solar_wh > 0.0:
+            solver.Add(taken <= 2.0 * means.battery_wh)
+        burnt = means.idle_w * run + means.slope * charge
+    else:
+        for h in hours:
+            solver.Add(h <= run)
+        solver.Add(energy <= means.set_w * run)
+        burnt = means.idle_w * run + means.slope * energy
+    if means.set_w > 0.0:
+        solver.Add(burnt <= means.fuel_wh / days)
+    solver.Minimize(sum(short, 0.0 * run))
+    if solver.Solve() != pywraplp.Solver.OPTIMAL:
+        return Plan((0.0,) * len(loads), 0.0, 0.0, False)
+    lacking = sum(s.solution_value() for s in short)
+    solver.Add(sum(short, 0.0 * run) <= lacking + 1e-6)
+    for rank in RANKS:
+        of_rank = [
+            h * (1.0 / max(d.wanted_h, 1e-6))
+            for d, h in zip(loads, hours, strict=True)
+            if d.rank == rank and rank in ranks
+        ]
+        if not of_rank:
+            continue
+        total = sum(of_rank, 0.0 * run)
+        solver.Maximize(total)
+        solver.Solve()
+        best = sum(x.solution_value() for x in of_rank)
+        solver.Add(total >= best - 1e-6)
+    # Of all days as good as that, the one that burns least.
+    solver.Minimize(burnt + 1e-6 * run)
+    solver.Solve()
+    return Plan(
+        tuple(max(h.solution_value(), 0.0) for h in hours),
+        run.solution_value(),
+        means.idle_w * run.solution_value()
+        + means.slope
+        * (
+            charge.solution_value()
+            if means.battery_wh > 0.0
+            else sum(d.watts * h.solution_value() for d, h in zip(loads, hours, strict=True))
+        ),
+        lacking < 1e-4,
+    )
+
+
+def lasts(loads: tuple[Day, ...], means: Means, ranks: tuple[str, ...]) -> float:
+    """Days on which the loads of some ranks get all they want, by bisection; infinite where the
+    stock is not touched, 0 where not even one day goes.
+    """
+
+    def full(days: float) -> bool:
+        plan = plan_day(loads, means, days, ranks)
+        return all(
+            h >= d.wanted_h - RATIONED_H
+            for d, h in zip(loads, plan.hours, strict=True)
+            if d.rank in ranks
+        )
+
+    if not full(0.05):
+        return 0.0
+    if full(10_000.0):
+        return math.inf
+    low, high = 0.05, 10_000.0
+    while high / low > 1.002:
+        middle = math.sqrt(low * high)
+        low, high = (middle, high) if full(middle) else (low, middle)
+    return low
+
+
+def ration(setup: Setup, stock: Stock) -> Ration:
+    """How long a stock lasts, the best day for the days wanted, and the trade-off as a curve.
+
+    Raises:
+        SetupError: this supply lives on nothing that can be rationed.
+    """
+    loads, means = days_of(setup, stock), means_of(setup, stock)
+    plan = plan_day(loads, means, stock.days)
+    curve = tuple(
+        (n, plan_day(loads, means, n)) for n in CURVE_DAYS if n <= max(3 * stock.days, 10)
+    )
+    energy = sum(d.watts * d.wanted_h for d in loads)
+    bulk = None
+    if means.battery_wh > 0.0 and means.charge_w > 0.0:
+        need = energy / means.efficiency + 24.0 * means.own_w - means.solar_wh
+        bulk = max(need, 0.0) / (means.charge_w * means.charging)
+    return Ration(
+        stock,
+        loads,
+        means,
+        plan,
+        lasts(loads, means, RANKS),
+        lasts(loads, means, RANKS[:1]),
+        curve,
+        bulk,
+        _relax(loads, means, plan, stock),
+    )
+
+
+def _relax(loads: tuple[Day, ...], means: Means, plan: Plan, stock: Stock) -> tuple[str, ...]:
+    """What would make the least hours fit, one thing at a time."""
+    if plan.feasible:
+        return ()
+    says = []
+    longest = max((d.least_h for d in loads), default=0.0)
+    if means.battery_wh <= 0.0 and means.set_h < longest:
+        says.append(
+            f"Allow the generator {longest:g} h a day instead of {means.set_h:g}, or a battery."
+        )
+    more = Means(**{**_plain(means), "fuel_wh": 1e12})
+    if plan_day(loads, more, stock.days).feasible:
+        low, high = means.fuel_wh, 1e12
+        for _ in range(60):
+            middle = 0.5 * (low + high)
+            tried = Means(**{**_plain(means), "fuel_wh": middle})
+            fits = plan_day(loads, tried, stock.days).feasible
+            low, high = (low, middle) if fits else (middle, high)
+        litres = (high - means.fuel_wh) / WH_PER_L.get(stock.fuel or "gasoline", 1e4)
+        says.append(f"{litres:.0f} l more fuel would do.")
+    for days in range(stock.days - 1, 0, -1):
+        if plan_day(loads, means, days).feasible:
+            says.append(f"What there is does for {days} day{'s' if days > 1 else ''}.")
+            break
+    return tuple(says or ["Not even one day: let something that must run wait."])
+
+
+def _plain(value: Any) -> dict[str, Any]:
+    return {name: getattr(value, name) for name, _, _ in type(value).__plan__}
+
+
+def rationed_first(found: Ration) -> Day | None:
+    """The load that gets fewer hours first as the days grow."""
+    for days, plan in found.curve:
+        if days <= found.full_days:
+            continue
+        for day, hours in zip(found.days, plan.hours, strict=True):
+            if hours < day.wanted_h - RATIONED_H:
+                return day
+    return None
+
+
+def ration_sentence(found: Ration) -> str:
+    """The answer in one sentence."""
+    full = found.full_days
+    days = found.stock.days
+    if math.isinf(full):
+        return "It lasts as long as it has to: nothing in stock is used up."
+    short = [
+        f"{d.name} {h:.1f} h a day"
+        for d, h in zip(found.days, found.plan.hours, strict=True)
+        if h < d.wanted_h - RATIONED_H
+    ]
+    if not found.plan.feasible:
+        return f"It does not last {days} days. {' '.join(found.relax)}"
+    without = f"{full:.1f} days without rationing" if full >= 0.1 else "not a day without rationing"
+    if not short:
+        return f"It lasts {days} days with everything as wanted ({without})."
+    return f"{days} days with {', '.join(short)}; {without}."
+
+
+def ration_json(found: Ration) -> dict[str, Any]:
+    """The JSON object of a rationing."""
+    first = rationed_first(found)
+    fuel = found.stock.fuel or "gasoline"
+
+    def days(value: float) -> float | None:
+        return None if math.isinf(value) else round(value, 2)
+
+    out: dict[str, Any] = {
+        "format": RATION_FORMAT,
+        "version": 1,
+        "days": found.stock.days,
+        "feasible": found.plan.feasible,
+        "sentence": ration_sentence(found),
+        "generator_h": round(found.plan.set_h, 2),
+        "litres_per_day": round(found.plan.fuel_wh / WH_PER_L.get(fuel, 1e4), 2),
+        "loads": [
+            {
+                "load": d.load,
+                "name": d.name,
+                "watts": round(d.watts, 1),
+                "priority": d.rank,
+                "wanted_h": round(d.wanted_h, 2),
+                "hours": round(h, 2),
+            }
+            for d, h in zip(found.days, found.plan.hours, strict=True)
+        ],
+        "curve": [
+            {
+                "days": n,
+                "feasible": plan.feasible,
+                "generator_h": round(plan.set_h, 2),
+                "hours": {d.load: round(h, 2) for d, h in zip(found.days, plan.hours, strict=True)},
+            }
+            for n, plan in found.curve
+        ],
+        "relax": list(found.relax),
+    }
+    for name, value in (("full_days", found.full_days), ("must_days", found.must_days)):
+        if days(value) is not None:
+            out[name] = days(value)
+    if first is not None:
+        out["ration_first"] = first.load
+    if found.bulk_h is not None:
+        out["bulk_h"] = round(found.bulk_h, 2)
+    return out
+
+
+def ration_words(found: Ration) -> str:
+    """A rationing in lines for the terminal."""
+    lines = [ration_sentence(found), ""]
+    lines += [
+        f"{h:5.1f} h of {d.wanted_h:4.1f}  {d.watts:6.0f} W  {d.rank:<4} {d.name}"
+        for d, h in zip(found.days, found.plan.hours, strict=True)
+    ]
+    lines.append(f"The set runs {found.plan.set_h:.1f} h a day.")
+    if found.bulk_h is not None:
+        lines.append(f"{found.bulk_h:.1f} h of charging a day keep the battery up.")
+    lines.append("An estimate, not an approval.")
+    return "\n".join(lines)

@@ -1,0 +1,132 @@
+"""The stock file: what there is to live on for some days, and what is to run how long each day."""
+
+from __future__ import annotations
+
+import json
+from os import PathLike
+from typing import Any
+
+from ironmargin.errors import Fault, SetupError
+from ironmargin.record import record
+from ironmargin.setup.loads import COOLING_MODES
+from ironmargin.setup.model import Setup
+from ironmargin.setup.reading import LARGEST_FILE_BYTES
+from ironmargin.setup.spec import (
+    INVALID,
+    Anything,
+    Faults,
+    Many,
+    Record,
+    choice,
+    given,
+    number,
+    read_record,
+    record_schema,
+    text,
+)
+from ironmargin.setup.supplies import FUELS
+
+STOCK_FORMAT = "iron-margin/stock"
+LONGEST_DAYS = 60
+
+
+@record(kw_only=True)
+class Use:
+    """One load, and how many hours a day it is to run."""
+
+    load: str = text("The load", most=60, filled=True)
+    mode: str | None = choice("Mode of an air conditioner", COOLING_MODES, default=None)
+    hours: float = number("h", "Hours a day wanted", least=0, most=24)
+    least_hours: float = number("h", "Hours a day it must have", least=0, most=24, default=0.0)
+    priority: str | None = choice(
+        "How badly; the load's own if not said", ("must", "want", "wait"), default=None
+    )
+
+
+@record(kw_only=True)
+class Sun:
+    """Solar modules as a plain curve: peak watts over hours of full sun; tilt and shade ignored."""
+
+    peak_w: float = number("W", "Peak watts", least=0, most=1e6)
+    sun_h: float = number("h", "Hours of full sun a day", least=0, most=14, default=4.5)
+
+
+@record(kw_only=True)
+class Stock:
+    """What there is."""
+
+    format: str = choice("Always iron-margin/stock", (STOCK_FORMAT,), default=STOCK_FORMAT)
+    version: int = number("1", "Version of the format", least=1, most=1, default=1, whole=True)
+    name: str = text("What you call it", default="", most=200)
+    days: int = number("1", "Days it is to last", least=1, most=LONGEST_DAYS, whole=True)
+    fuel: str | None = choice("Fuel in stock; the set's own if not said", FUELS, default=None)
+    litres: float | None = number("l", "Fuel", least=0, most=1e5, default=None)
+    kg: float | None = number("kg", "Propane by weight", least=0, most=1e5, default=None)
+    generator_hours: float = number(
+        "h", "Most hours a day the generator may run", least=0, most=24, default=24.0
+    )
+    charge_w: float | None = number(
+        "W", "What the charger takes at bulk", above=0, most=1e5, default=None
+    )
+    solar: Sun | None = given(Record("Solar", None, Sun), default=None)
+    loads: tuple[Use, ...] | None = given(
+        Many("What is to run; else everything wanted, by its duty", None, Record(of=Use), most=100),
+        default=None,
+    )
+    x: dict[str, Any] = given(Anything("Kept and ignored"), default={})
+
+
+def read_stock(data: Any, setup: Setup) -> Stock:
+    """Turn parsed JSON into a stock for a setup.
+
+    Raises:
+        SetupError: with every fault found.
+    """
+    faults: Faults = []
+    found = read_record(Stock, data, "", faults)
+    if found is not INVALID:
+        known = {load.id for load in setup.rig.loads}
+        for at, use in enumerate(found.loads or ()):
+            if use.load not in known:
+                rule = "must be one of the rig's loads"
+                faults.append(
+                    Fault(f"loads[{at}].load", "no-such-load", f'{rule} (got "{use.load}")')
+                )
+            if use.least_hours > use.hours:
+                rule = f"must be at most the {use.hours:g} h wanted"
+                got = f"{use.least_hours:g}"
+                faults.append(Fault(f"loads[{at}].least_hours", "most", f"{rule} (got {got})"))
+        if found.kg is not None and (found.fuel or "propane") != "propane":
+            faults.append(Fault("kg", "fuel", f"only propane goes by weight (got {found.fuel})"))
+    if faults:
+        raise SetupError(faults)
+    stock: Stock = found
+    return stock
+
+
+def load_stock(path: str | PathLike[str], setup: Setup) -> Stock:
+    """Read a stock file.
+
+    Raises:
+        SetupError: the file cannot be opened or is no stock.
+    """
+    try:
+        with open(path, "rb") as file:
+            data = json.loads(file.read(LARGEST_FILE_BYTES).decode("utf-8-sig"))
+    except OSError as error:
+        raise SetupError(
+            [Fault("", "file", f"cannot open {path}: {error.strerror or error}; check the name")]
+        ) from None
+    except (ValueError, RecursionError) as error:
+        raise SetupError(
+            [Fault("", "json", f"not a stock: {str(error)[:80]}; mend the file there")]
+        ) from None
+    return read_stock(data, setup)
+
+
+def stock_schema() -> dict[str, Any]:
+    """The JSON Schema of a stock, made from the core's own types."""
+    return {
+        "$schema": "https://json-schema.org/draft/2020-12/schema",
+        "$id": STOCK_FORMAT,
+    } | record_schema(Stock)

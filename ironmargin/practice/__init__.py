@@ -1,0 +1,1 @@
+"""Where the hands are: step lists with gates, and drills that train the judgement."""

@@ -1,0 +1,184 @@
+"""What a setup is, in words that a step list asks for, and the figures its steps name."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable
+from typing import Any
+
+from ironmargin.case import Case
+from ironmargin.enduring.endurance import engines
+from ironmargin.record import record
+from ironmargin.setup.loads import AirConditioner, Rotating
+from ironmargin.setup.model import Setup
+from ironmargin.setup.supplies import Assist, BatteryInverter, Parallel, Shore
+from ironmargin.supplies.source import thevenin
+from ironmargin.verdict.check import Checked, examine
+from ironmargin.verdict.limits import volt_limits
+
+READING_SHARE = 0.15
+"""A reading is as expected within so much of what was computed: plates and hand-held meters are no
+better (common practice).
+"""
+SERVICE_LOW, SERVICE_HIGH = 110.0 / 120.0, 127.0 / 120.0
+"""Volts at a post over nominal (ANSI C84.1 range B, service; from memory)."""
+EN_LOW, EN_HIGH = 0.9, 1.1
+"""EN 50160: 230 V, ten per cent either way (from memory)."""
+SAFE_V = 1.0
+"""A capacitor is discharged when a meter reads less across it [V] (common practice)."""
+
+
+@record
+class StartFacts:
+    """One start to make by hand: what it will show."""
+
+    ident: str
+    name: str
+    outcome: str
+    peak_a: float
+    lowest_v: float
+    settled_a: float
+    settled_v: float
+    margin: float
+    delay_s: float
+    cools: bool
+
+
+@record
+class Facts:
+    """What holds for a setup (``is_``) and its figures, for a step's text."""
+
+    is_: frozenset[str]
+    figures: dict[str, Any]
+    starts: tuple[StartFacts, ...]
+    checked: Checked
+
+
+def _kinds(setup: Setup, case: Case) -> Iterable[str]:
+    supply = setup.supply
+    inner = supply.input if isinstance(supply, Assist) else supply
+    units = engines(supply)
+    hook = {item.kind for item in setup.hookup}
+    if units:
+        yield "engine"
+        yield from {f"fuel-{u.fuel}" for u in units}
+        yield "inverter-set" if all(u.inverter for u in units) else "conventional-set"
+        if any(u.eco for u in units):
+            yield "eco"
+        if any(u.inverter for u in units):
+            yield "may-eco"
+    if isinstance(supply, Parallel):
+        yield "pair"
+    if isinstance(inner, Shore):
+        yield "shore"
+        if inner.voltage_v > 180:
+            yield "post-230"
+    if isinstance(supply, BatteryInverter | Assist):
+        yield "battery"
+    if isinstance(supply, Assist):
+        yield "assist"
+    if "transfer" in hook:
+        yield "house"
+    for kind in ("guard", "adapter", "splitter", "transformer", "cord", "inlet"):
+        if kind in hook:
+            yield kind
+    if any(getattr(i, "feeds", None) == "both-legs" for i in setup.hookup):
+        yield "reducer"
+    if any(i.condition != "good" for i in setup.hookup):
+        yield "worn"
+    if setup.rig.service == "120/240":
+        yield "split-rig"
+    if any(getattr(u, "output", "") == "120/240" for u in units):
+        yield "selector"
+    loads = setup.rig.loads
+    wanted = {w.load for w in setup.wanted}
+    if any(isinstance(x, AirConditioner) and x.id in wanted for x in loads):
+        yield "cooling"
+    if any(isinstance(x, Rotating) and x.start != "inverter-drive" for x in loads):
+        yield "compressor"
+    if any(isinstance(x, AirConditioner) for x in loads):
+        yield "rooftop"
+    if any(getattr(x, "start", "") == "soft-start" for x in loads):
+        yield "soft"
+    if any(x.kind == "charger" for x in loads):
+        yield "charger"
+    if any(x.kind == "resistive" and x.id in wanted and (x.watts or 0) >= 600 for x in loads):
+        yield "heater"
+    if any(b.where == "main" for b, _ in case.breakers):
+        yield "main"
+
+
+def facts_of(setup: Setup) -> Facts:
+    """The facts of a setup, from one check of it."""
+    checked = examine(setup, quick=True)
+    case, now = checked.case, checked.now
+    nominal = case.source.nominal_v
+    low, high = (EN_LOW, EN_HIGH) if nominal > 180 else (SERVICE_LOW, SERVICE_HIGH)
+    supply = setup.supply
+    inner = supply.input if isinstance(supply, Assist) else supply
+    legs = [row.v for row in checked.result.volts if row.where in ("L1", "L2")]
+    loaded = min(legs, default=nominal)
+    figures: dict[str, Any] = {
+        "nominal_v": nominal,
+        "low_v": low * nominal,
+        "high_v": high * nominal,
+        "open_v": thevenin(inner)[0] if isinstance(inner, Shore) else case.source.leg_v,
+        "loaded_v": loaded,
+        "least_v": volt_limits(nominal)[0],
+        "supply": _supply_words(setup),
+        "rig": setup.rig.name,
+        "post_a": next((b.rating_a for b, _ in case.breakers if b.where == "post"), 0.0),
+        "delay_s": case.feed.guard.delay_s if case.feed.guard else 0.0,
+        "guard_low_v": case.feed.guard.low_v if case.feed.guard else 0.0,
+        "running_a": max(now.amps),
+        "input_a": supply.input_limit_a if isinstance(supply, Assist) else 0.0,
+        "chargers": _named(setup, "charger"),
+        "heaters": ", ".join(
+            x.name for x in setup.rig.loads if x.kind == "resistive" and (x.watts or 0) >= 600
+        ),
+        "worn": ", ".join(
+            (i.name or i.kind.replace("-", " ")) for i in setup.hookup if i.condition != "good"
+        ),
+        "hours": setup.conditions.target_hours or 0.0,
+        "unit": next(
+            (x.name for x in setup.rig.loads if isinstance(x, AirConditioner)),
+            next((x.name for x in setup.rig.loads if isinstance(x, Rotating)), ""),
+        ),
+    }
+    starts = sorted(checked.starts, key=lambda s: -s.wanted_a)
+    found = []
+    for start in starts:
+        demand = case.demands[start.starters[0].demand]
+        if start.starters[0].row is None or demand.load.id not in {x.id for x in setup.rig.loads}:
+            continue
+        row = next(r for r in checked.result.starts if r.load == demand.load.id)
+        found.append(
+            StartFacts(
+                demand.load.id,
+                demand.load.name,
+                start.outcome,
+                start.peak_a,
+                start.lowest_v,
+                row.settled_a,
+                row.settled_v,
+                start.margin,
+                getattr(demand.load, "compressor_delay_s", 0.0),
+                isinstance(demand.load, AirConditioner),
+            )
+        )
+    return Facts(frozenset(_kinds(setup, case)), figures, tuple(found), checked)
+
+
+def _named(setup: Setup, kind: str) -> str:
+    return ", ".join(x.name for x in setup.rig.loads if x.kind == kind)
+
+
+def _supply_words(setup: Setup) -> str:
+    supply = setup.supply
+    if isinstance(supply, Parallel):
+        return f"pair of {len(supply.units)} sets"
+    return {
+        "generator": "generator",
+        "shore": "post",
+        "battery-inverter": "inverter",
+        "assist": "inverter/charger",
+    }[supply.kind]

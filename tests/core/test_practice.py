@@ -1,0 +1,236 @@
+"""Step lists and drills: what each kind of setup must have, gates, and one defensible answer."""
+
+from __future__ import annotations
+
+import contextlib
+import io
+import json
+import unittest
+from typing import Any
+
+from ironmargin.__main__ import main
+from ironmargin.errors import SetupError
+from ironmargin.practice.drills import (
+    BANDS,
+    THEMES,
+    brier,
+    calibration,
+    drill,
+    estimate_score,
+    score_of_chance,
+)
+from ironmargin.practice.lists import LISTS, UPKEEP, UPKEEP_DAYS
+from ironmargin.practice.steps import PURPOSES, Gate, pass_gate, steps_json, steps_of, steps_words
+from ironmargin.setup.changed import leave_off
+from ironmargin.setup.reading import load_setup
+from ironmargin.verdict.check import examine
+from tests.shared import SETUPS, changed, path_of
+
+SETUP_FILES = [f for f in sorted(SETUPS.glob("*.setup.json")) if not f.name.startswith("12")]
+MUST: dict[str, dict[str, set[str]]] = {
+    # What each kind of setup must have in its list (common practice, reviewed).
+    "parallel": {
+        "hook-up": {"generator-place", "parallel-kit", "generator-warm", "volts-open", "plug"},
+        "start": {"eco-off", "rested", "watch"},
+        "shut-down": {"unloaded", "stop"},
+        "storm": {"alarm", "fuel"},
+    },
+    "generator": {
+        "hook-up": {"generator-place", "generator-warm", "volts-open"},
+        "upkeep": {"oil", "filter", "exercise"},
+    },
+    "shore": {
+        "hook-up": {"post-off", "post-on", "volts-open", "volts-loaded"},
+        "shut-down": {"post-off"},
+    },
+    "assist": {"hook-up": {"input-limit"}},
+}
+NEVER: dict[str, dict[str, set[str]]] = {
+    "shore": {"hook-up": {"generator-warm", "generator-place"}, "upkeep": {"oil", "exercise"}},
+    "generator": {"hook-up": {"post-off", "tester"}},
+    "parallel": {"hook-up": {"post-off", "tester", "input-limit"}},
+}
+
+
+def ids(setup: Any, purpose: str) -> list[str]:
+    return [s.id for s in steps_of(setup, purpose)]
+
+
+class Lists(unittest.TestCase):
+    def test_each_kind_of_setup_has_what_it_must_and_nothing_it_must_not(self) -> None:
+        for file in SETUP_FILES:
+            setup = load_setup(file)
+            for purpose, must in MUST.get(setup.supply.kind, {}).items():
+                self.assertLessEqual(must, set(ids(setup, purpose)), f"{file.name} {purpose}")
+            for purpose, never in NEVER.get(setup.supply.kind, {}).items():
+                self.assertFalse(never & set(ids(setup, purpose)), f"{file.name} {purpose}")
+
+    def test_every_list_of_every_setup_is_filled_in_and_ordered(self) -> None:
+        for file in SETUP_FILES:
+            setup = load_setup(file)
+            for purpose in PURPOSES:
+                steps = steps_of(setup, purpose)
+                self.assertTrue(steps, f"{file.name} {purpose}")
+                self.assertEqual(len({s.id for s in steps}), len(steps), f"{file.name} {purpose}")
+                plain = json.dumps(steps_json(setup, purpose, steps), allow_nan=False)
+                self.assertNotIn("{", plain.replace('{"', "").replace("{}", ""))
+                self.assertIn("not an approval", steps_words(setup, purpose, steps))
+                for step in steps:
+                    self.assertTrue(step.text and step.why, f"{purpose} {step.id}")
+
+    def test_a_house_is_never_fed_before_its_main_is_off(self) -> None:
+        for file in SETUP_FILES:
+            setup = load_setup(file)
+            if not any(i.kind == "transfer" for i in setup.hookup):
+                continue
+            order = ids(setup, "hook-up")
+            self.assertLess(order.index("main-off"), order.index("generator-warm"))
+            self.assertLess(order.index("main-off"), order.index("inlet-live"))
+            gate = next(s.gate for s in steps_of(setup, "hook-up") if s.id == "main-off")
+            assert gate is not None
+            self.assertTrue(gate.ends)
+            back = ids(setup, "shut-down")
+            self.assertLess(back.index("stop"), back.index("main-on"))
+
+    def test_hands_come_into_a_unit_only_after_it_is_discharged(self) -> None:
+        for purpose in ("fit-soft-starter", "fit-hard-start"):
+            order = ids(load_setup(path_of(1)), purpose)
+            for later in ("photograph", "wire"):
+                self.assertLess(order.index("discharge"), order.index(later))
+            self.assertLess(order.index("isolate"), order.index("discharge"))
+            self.assertLess(order.index("before"), order.index("isolate"))
+
+    def test_biggest_start_first_and_what_fails_is_left_off(self) -> None:
+        left = 0
+        for number in (1, 3, 9, 10, 16):
+            setup = load_setup(path_of(number))
+            result = examine(setup, quick=True).result
+            outcomes = {s.load: s.outcome for s in result.starts}
+            wanted = {s.load: s.wanted_a for s in result.starts}
+            steps = [s for s in steps_of(setup, "start") if s.id.startswith("each-start")]
+            order = [wanted[s.id.removeprefix("each-start-")] for s in steps]
+            self.assertEqual(order, sorted(order, reverse=True))
+            for step in steps:
+                fails = outcomes[step.id.removeprefix("each-start-")] != "starts"
+                self.assertEqual(step.text.startswith("Leave "), fails, step.text)
+                left += fails
+        self.assertGreater(left, 0)
+
+    def test_a_worn_adapter_is_put_aside_first(self) -> None:
+        def worn(doc: dict[str, Any]) -> None:
+            doc["hookup"][0]["condition"] = "worn"
+
+        self.assertIn("worn", ids(changed(5, worn), "hook-up"))
+        self.assertNotIn("worn", ids(changed(1, lambda doc: None), "hook-up"))
+
+    def test_the_guards_own_delay_is_waited(self) -> None:
+        def guarded(doc: dict[str, Any]) -> None:
+            doc["hookup"].insert(0, {"kind": "guard", "delay_s": 136})
+
+        step = next(s for s in steps_of(changed(6, guarded), "hook-up") if s.id == "guard")
+        self.assertEqual(step.wait_s, 136)
+
+    def test_upkeep_has_a_date_for_each_line(self) -> None:
+        self.assertEqual({line.id for line in UPKEEP}, set(UPKEEP_DAYS))
+
+    def test_no_purpose_of_that_name(self) -> None:
+        with self.assertRaises(SetupError):
+            steps_of(load_setup(path_of(1)), "dance")
+        with contextlib.redirect_stderr(io.StringIO()):
+            self.assertEqual(main(["steps", str(path_of(1)), "--for", "dance"]), 2)
+
+    def test_the_command(self) -> None:
+        for purpose in LISTS:
+            with contextlib.redirect_stdout(io.StringIO()) as out:
+                self.assertEqual(main(["steps", str(path_of(1)), "--for", purpose, "--json"]), 0)
+            self.assertEqual(json.loads(out.getvalue())["format"], "iron-margin/steps")
+
+
+class Gates(unittest.TestCase):
+    def test_every_gate_refuses_one_unit_out_of_range(self) -> None:
+        looked = 0
+        for file in SETUP_FILES:
+            setup = load_setup(file)
+            for purpose in PURPOSES:
+                for step in steps_of(setup, purpose):
+                    gate = step.gate
+                    if gate is None or gate.words:
+                        continue
+                    if gate.low is not None:
+                        self.assertTrue(pass_gate(gate, gate.low).passes)
+                        self.assertFalse(pass_gate(gate, gate.low - 1).passes)
+                    if gate.high is not None:
+                        self.assertTrue(pass_gate(gate, gate.high).passes)
+                        self.assertFalse(pass_gate(gate, gate.high + 1).passes)
+                    looked += 1
+        self.assertGreater(looked, 60)
+
+    def test_volts_at_the_post_are_ansi_c84_1_range_b(self) -> None:
+        """Service 110 to 127 V on a 120 V base (ANSI C84.1, from memory); EN 50160: ±10 %."""
+        for number, low, high in ((6, 110.0, 127.0), (11, 207.0, 253.0)):
+            steps = steps_of(load_setup(path_of(number)), "hook-up")
+            gate = next(s.gate for s in steps if s.id == "volts-open")
+            assert gate is not None
+            self.assertEqual((gate.low, gate.high), (low, high))
+
+    def test_a_tester_that_does_not_say_correct_ends_the_list(self) -> None:
+        steps = steps_of(load_setup(path_of(6)), "hook-up")
+        gate = next(s.gate for s in steps if s.id == "tester")
+        assert gate is not None
+        self.assertTrue(pass_gate(gate, "Correct").passes)
+        for word in ("open-ground", "reversed", "", 120):
+            passed = pass_gate(gate, word)
+            self.assertTrue(passed.ends and not passed.passes, word)
+            self.assertIn("licensed help", passed.sentence)
+
+    def test_text_for_a_number_is_a_fault_in_words(self) -> None:
+        gate = Gate("Volts", "V", 110, 127, if_not="no")
+        self.assertTrue(pass_gate(gate, " 118,5 ").passes)
+        for bad in ("a lot", "", None, float("nan"), True, 1e30):
+            with self.assertRaises(SetupError):
+                pass_gate(gate, bad)
+
+
+class Drills(unittest.TestCase):
+    def test_each_has_one_defensible_answer_as_asked(self) -> None:
+        seen = set()
+        for theme in THEMES:
+            for difficulty, (low, high) in BANDS.items():
+                for seed in range(1):
+                    one = drill(seed, theme, difficulty)
+                    self.assertTrue(low <= abs(one.margin) < high, f"{theme} {difficulty}")
+                    self.assertEqual(one.setup.rules.trials, 4000)
+                    if one.asks == "call":
+                        self.assertFalse(0.3 <= one.chance <= 0.7)
+                    if one.first is not None:
+                        self.assertEqual(sum(c.key == one.first for c in one.first_of), 1)
+                    for ident in one.off:
+                        left = examine(leave_off(one.setup, ident), quick=True)
+                        self.assertNotEqual(left.result.verdict, "fails")
+                    self.assertGreater(one.estimate[2], 0.0)
+                    seen.add(json.dumps([theme, difficulty, seed, one.margin]))
+        self.assertEqual(len(seen), len(THEMES) * len(BANDS))
+        one, again = (drill(3, "path", "easy") for _ in range(2))
+        self.assertEqual((one.call, one.chance, one.setup), (again.call, again.chance, again.setup))
+
+    def test_a_proper_score_is_best_at_ones_true_belief(self) -> None:
+        for belief in (0.1, 0.35, 0.8):
+            expected = {
+                said / 100: belief * brier(said / 100, True)
+                + (1 - belief) * brier(said / 100, False)
+                for said in range(0, 101, 5)
+            }
+            self.assertAlmostEqual(min(expected, key=lambda s: expected[s]), belief)
+        self.assertEqual(score_of_chance(0.4, 0.4), 0.0)
+
+    def test_calibration_counts_what_was_said(self) -> None:
+        bins = calibration([(0.9, True)] * 9 + [(0.9, False)] + [(0.1, False)] * 5)
+        self.assertEqual(
+            [(round(b.said, 2), round(b.right, 2), b.count) for b in bins],
+            [(0.1, 0.0, 5), (0.9, 0.9, 10)],
+        )
+
+    def test_an_estimate_within_a_tenth_is_full_marks(self) -> None:
+        self.assertEqual(estimate_score(109, 100), 1.0)
+        self.assertEqual(estimate_score(160, 100), 0.0)
+        self.assertTrue(0 < estimate_score(130, 100) < 1)
