@@ -1,0 +1,236 @@
+"""What is on now, and what may come on: at once, after something goes off, or never.
+
+For every load that is off: the settled limits of what is on with it, and its start with those
+running. Where that does not do, the fewest loads that have to go off first, least missed first.
+What the next thermostat cycle will find is looked at, too: each cycling motor starts again with
+everything else running.
+"""
+
+from __future__ import annotations
+
+from dataclasses import replace
+from itertools import combinations
+from typing import Any
+
+import numpy as np
+
+from ironmargin.planning.together import Together
+from ironmargin.record import record
+from ironmargin.setup.loads import AirConditioner
+from ironmargin.setup.model import Setup, Wanted
+
+MAY, AFTER, NEVER, ON = "may", "after", "never", "on"
+RANK = {"wait": 0, "want": 1, "must": 2}
+MOST_OFF = 3
+"""So many may be asked to go off for one to come on."""
+MOST_TRIED = 120
+
+
+@record
+class Chip:
+    """One load of the rig as it stands now.
+
+    Attributes:
+        say: ``on``, ``may``, ``after`` or ``never``; first_off: what has to go off first.
+        margin: of running with it, and of its start [1]; amps, volts: to be read then [A], [V].
+        cycle: names of loads whose next start would fail with it running.
+    """
+
+    load: str
+    name: str
+    mode: str | None
+    modes: tuple[str, ...]
+    always_on: bool
+    say: str
+    first_off: tuple[str, ...] = ()
+    margin: float | None = None
+    amps: float | None = None
+    volts: float | None = None
+    cycle: tuple[str, ...] = ()
+
+
+@record
+class Present:
+    """The rig now: what is read, how much is left, and every load."""
+
+    amps: float
+    volts: float
+    margin: float
+    chips: tuple[Chip, ...]
+    cycle: tuple[str, ...]
+
+
+def _ready(setup: Setup, on: dict[str, str | None]) -> Together:
+    modes = {w.load: w.mode for w in setup.wanted} | {k: m for k, m in on.items() if m}
+    wanted = tuple(Wanted(load=x.id, mode=modes.get(x.id)) for x in setup.rig.loads)
+    return Together.of(replace(setup, wanted=wanted))
+
+
+class _Asked:
+    """Sets of loads asked for once each."""
+
+    def __init__(self, together: Together) -> None:
+        self.together = together
+        self.settled: dict[frozenset[str], float] = {}
+        self.starts: dict[tuple[frozenset[str], str], float] = {}
+        self.motor = {
+            together.case.demands[s.demand].load.id: n for n, s in enumerate(together.motors)
+        }
+        self.demand = {d.load.id: at for at, d in enumerate(together.case.demands)}
+
+    def settle(self, sets: list[frozenset[str]]) -> None:
+        """The settled margins of some sets, all in one."""
+        new = [s for s in dict.fromkeys(sets) if s not in self.settled]
+        if new:
+            masks = np.stack([self.together.mask_of(s) for s in new])
+            margins = self.together.settled_margins(masks)
+            self.settled.update(zip(new, (float(x) for x in margins), strict=True))
+
+    def start(self, running: frozenset[str], ident: str) -> float:
+        """The margin of a load's start with others running; 1 where nothing rushes in [1]."""
+        if ident not in self.motor:
+            return 1.0
+        key = running, ident
+        if key not in self.starts:
+            motors = frozenset(self.motor[x] for x in running if x in self.motor)
+            others = frozenset(self.demand[x] for x in running if x in self.demand)
+            pairs = [(motors, self.motor[ident])]
+            (self.starts[key],) = self.together.start_margins(pairs, others)
+        return self.starts[key]
+
+    def fits(self, running: frozenset[str], ident: str) -> float:
+        """The margin of a load coming on beside others: negative where it may not [1]."""
+        both = running | {ident}
+        self.settle([both])
+        settled = self.settled[both]
+        return min(settled, self.start(running, ident)) if settled >= 0.0 else settled
+
+    def restarts(self, running: frozenset[str]) -> tuple[str, ...]:
+        """Loads that cycle and whose next start would fail with all these running."""
+        found = []
+        for ident in sorted(running):
+            at = self.demand.get(ident)
+            if at is None or ident not in self.motor:
+                continue
+            demand = self.together.case.demands[at]
+            cycles = demand.cycles_per_h > 0 or isinstance(demand.load, AirConditioner)
+            if cycles and self.start(running - {ident}, ident) < 0.0:
+                found.append(ident)
+        return tuple(found)
+
+
+def present(setup: Setup, on: dict[str, str | None]) -> Present:
+    """The rig with these loads on, by id and mode; what is always on is on anyway."""
+    together = _ready(setup, on)
+    asked = _Asked(together)
+    loads = {x.id: x for x in setup.rig.loads}
+    served = set(together.switchable_ids)
+    always = {x.id for x in setup.rig.loads if x.always_on}
+    running = frozenset(x for x in on if x in served)
+    off = [x for x in loads if x not in running and x not in always and x in served]
+    asked.settle([running, *(running | {x} for x in off), *(frozenset({x}) for x in off)])
+    now = together.now(together.mask_of(running)[None])
+    legs = range(together.case.feed.upstream.legs)
+    chips = []
+    here = asked.restarts(running)
+    for ident, load in loads.items():
+        at = asked.demand.get(ident)
+        cooling = isinstance(load, AirConditioner)
+        mode = together.case.demands[at].mode if at is not None and cooling else None
+        modes = ("fan-low", "fan-high", "low-cool", "high-cool") if cooling else ()
+        plain: dict[str, Any] = {
+            "load": ident,
+            "name": load.name,
+            "mode": mode,
+            "modes": modes,
+            "always_on": load.always_on,
+        }
+        if ident in running or ident in always:
+            chips.append(Chip(**plain, say=ON))
+        elif ident not in served:
+            chips.append(Chip(**plain, say=NEVER))
+        else:
+            chips.append(_off_chip(asked, running, ident, plain, loads, here))
+    return Present(
+        max(float(np.ravel(a)[0]) for a in now.amps),
+        min(float(np.ravel(now.state.volts(leg))[0]) for leg in legs),
+        asked.settled[running],
+        tuple(chips),
+        tuple(loads[x].name for x in here),
+    )
+
+
+def _off_chip(
+    asked: _Asked,
+    running: frozenset[str],
+    ident: str,
+    plain: dict[str, Any],
+    loads: dict[str, Any],
+    here: tuple[str, ...],
+) -> Chip:
+    margin = asked.fits(running, ident)
+    if margin >= 0.0:
+        return _read(asked, running, ident, plain, loads, MAY, (), margin, here)
+    gone = _first_off(asked, running, ident, loads)
+    if gone is None:
+        return Chip(**plain, say=NEVER, margin=asked.fits(frozenset(), ident))
+    left = running - set(gone)
+    names = tuple(loads[x].name for x in gone)
+    return _read(asked, left, ident, plain, loads, AFTER, names, asked.fits(left, ident), here)
+
+
+def _read(
+    asked: _Asked,
+    running: frozenset[str],
+    ident: str,
+    plain: dict[str, Any],
+    loads: dict[str, Any],
+    say: str,
+    names: tuple[str, ...],
+    margin: float,
+    here: tuple[str, ...],
+) -> Chip:
+    both = running | {ident}
+    together = asked.together
+    now = together.now(together.mask_of(both)[None])
+    legs = range(together.case.feed.upstream.legs)
+    cycle = tuple(loads[x].name for x in asked.restarts(both) if x not in here)
+    return Chip(
+        **plain,
+        say=say,
+        first_off=names,
+        margin=margin,
+        amps=max(float(np.ravel(a)[0]) for a in now.amps),
+        volts=min(float(np.ravel(now.state.volts(leg))[0]) for leg in legs),
+        cycle=cycle,
+    )
+
+
+def _first_off(
+    asked: _Asked, running: frozenset[str], ident: str, loads: dict[str, Any]
+) -> tuple[str, ...] | None:
+    """The fewest loads that have to go off, least missed first; None where nothing helps."""
+    if asked.fits(frozenset(), ident) < 0.0:
+        return None
+    goes_with = loads[ident].goes_with
+    order = sorted(
+        (x for x in running if x != goes_with),
+        key=lambda x: (RANK[loads[x].priority], -_amps(asked, x), x),
+    )
+    tried = 0
+    for count in range(1, min(MOST_OFF, len(order)) + 1):
+        ways = list(combinations(order, count))[:MOST_TRIED]
+        asked.settle([(running - set(way)) | {ident} for way in ways])
+        for way in ways:
+            tried += 1
+            if tried > MOST_TRIED:
+                break
+            left = running - set(way)
+            if asked.settled[left | {ident}] >= 0.0 and asked.fits(left, ident) >= 0.0:
+                return way
+    return tuple(order) if asked.fits(running - set(order), ident) >= 0.0 else None
+
+
+def _amps(asked: _Asked, ident: str) -> float:
+    at = asked.demand.get(ident)
+    return 0.0 if at is None else sum(d.amps for d in asked.together.case.demands[at].steady)
