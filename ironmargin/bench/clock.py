@@ -164,10 +164,10 @@ class Bench:
 
     # time
 
-    def advance(self, to_s: float) -> None:
-        """Let time pass until a moment [s]."""
+    def advance(self, to_s: float, *, to_event: bool = False) -> None:
+        """Let time pass until a moment [s], or only to the next thing that happens."""
         state = self.state
-        at_once = 0
+        at_once, happened = 0, len(self.events)
         while True:
             if len(self.events) > MOST_EVENTS:
                 return
@@ -178,7 +178,7 @@ class Bench:
                 at_once = 0
             now = self._now()
             self._row(now)
-            if state.t_s >= to_s - 1e-9:
+            if state.t_s >= to_s - 1e-9 or (to_event and len(self.events) > happened):
                 return
             self._pass(now, self._span(now, to_s))
             at_once = 0 if state.t_s > before + 1e-9 else at_once + 1

@@ -48,6 +48,12 @@ INSTALLED_APPS = [
     "web.verdicts",
     "web.running_order",
     "web.reach",
+    "web.now",
+    "web.logbook",
+    "web.bench",
+    "web.hours",
+    "web.steps",
+    "web.drills",
 ]
 MIDDLEWARE = [
     "django.middleware.security.SecurityMiddleware",

@@ -13,6 +13,12 @@ urlpatterns = [
     path("setups/", include("web.verdicts.page_urls")),
     path("reach/", include("web.reach.urls")),
     path("order/", include("web.running_order.urls")),
+    path("now/", include("web.now.urls")),
+    path("log/", include("web.logbook.urls")),
+    path("bench/", include("web.bench.urls")),
+    path("hours/", include("web.hours.urls")),
+    path("steps/", include("web.steps.urls")),
+    path("drills/", include("web.drills.urls")),
     path("verdicts/", include("web.verdicts.urls")),
     path("kept/", include("web.keeping.urls")),
 ]

@@ -8,6 +8,21 @@ from web.setups.models import SavedSetup
 RIGS = ("rigs", "rig", "rig-plate", "rig-import")
 SUPPLIES = ("supplies", "supply")
 SETUPS = ("setups", "setup-new", "setup-compare", "setup-import", "account-import")
+INVENTORY = (
+    ("rigs", "Rigs", RIGS),
+    ("supplies", "Supplies", SUPPLIES),
+    ("setups", "Setups", SETUPS),
+)
+WORK = (
+    ("setup", "Verdict", ("setup",)),
+    ("reach", "Reach", ("reach",)),
+    ("order", "Order", ("order",)),
+    ("bench", "Bench", ("bench", "bench-run")),
+    ("hours", "Hours", ("hours",)),
+    ("log", "Log", ("log",)),
+)
+"""The stations of a setup's route card, in the order of the work."""
+BESIDE = (("now", "Now"), ("steps", "Steps"))
 
 
 def at_hand(request: HttpRequest) -> dict[str, object]:
@@ -23,15 +38,13 @@ def at_hand(request: HttpRequest) -> dict[str, object]:
         .defer("document")
         .first()
     )
-    work = [
-        (reverse("rigs"), 1, "Rigs", RIGS),
-        (reverse("supplies"), 2, "Supplies", SUPPLIES),
-        (reverse("setups"), 3, "Setups", SETUPS),
-    ]
+    inventory = [(reverse(name), word, names) for name, word, names in INVENTORY]
+    numbered = [(n, *each) for n, each in enumerate(inventory, 1)]
+    found: dict[str, object] = {"at_hand": held, "inventory": numbered}
     if held is not None:
-        work += [
-            (reverse("setup", args=[held.pk]), 4, "Verdict", ("setup",)),
-            (reverse("reach", args=[held.pk]), 5, "Reach", ("reach",)),
-            (reverse("order", args=[held.pk]), 6, "Order", ("order",)),
+        work = [(reverse(name, args=[held.pk]), word, names) for name, word, names in WORK]
+        found["stations_of_work"] = [(n, *each) for n, each in enumerate(work, len(numbered) + 1)]
+        found["of_the_setup"] = [
+            (reverse(name, args=[held.pk]), word, (name,)) for name, word in BESIDE
         ]
-    return {"at_hand": held, "stations_of_work": work}
+    return found

@@ -18,3 +18,28 @@ def percent(margin: float) -> str:
 def state_word(state: str) -> str:
     """The word of a verdict's state."""
     return STATE_WORDS[state]
+
+
+@register.filter
+def words(name: str) -> str:
+    """A word of the format as a person reads it: low-cool as low cool."""
+    return str(name).replace("-", " ").replace("_", " ")
+
+
+@register.filter
+def clock(seconds: float) -> str:
+    """Seconds of a run as h:mm:ss."""
+    whole = int(seconds)
+    return f"{whole // 3600}:{whole % 3600 // 60:02d}:{whole % 60:02d}"
+
+
+@register.filter
+def get(table: dict[str, object], key: str) -> object:
+    """A value of a table by its key; nothing where there is none."""
+    return table.get(key, "") if isinstance(table, dict) else ""
+
+
+@register.filter
+def cut_words(text: str) -> list[str]:
+    """The words of a text, one by one."""
+    return text.split()

@@ -1,0 +1,142 @@
+"""What the bench's page draws: the strip of the last minutes, and how full everything is."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from typing import Any
+
+from ironmargin.bench.clock import Bench
+from ironmargin.bench.panel import Now, watches
+from ironmargin.bench.words import ended, fuel_share
+from ironmargin.setup.loads import AirConditioner
+
+WIDTH, HEIGHT = 600.0, 120.0
+STRIP_S = 180.0
+
+
+@dataclass(frozen=True)
+class Strip:
+    """Amps and volts of the last minutes as path data, with the ends of their axes."""
+
+    amps: str
+    volts: str
+    most_a: float
+    most_v: float
+    seconds: float
+
+
+@dataclass(frozen=True)
+class Fill:
+    """How full something is: heat of a breaker, amps of a path part, fuel, charge."""
+
+    key: str
+    name: str
+    share: float
+    words: str
+    open: bool = False
+
+    @property
+    def width(self) -> float:
+        """Length of the drawn fill, of a hundred."""
+        return round(100.0 * min(max(self.share, 0.0), 1.0), 1)
+
+    @property
+    def state(self) -> str:
+        """Its state in one of the three words."""
+        return "fails" if self.share >= 1.0 else "thin" if self.share >= 0.85 else "holds"
+
+
+def strip(bench: Bench) -> Strip:
+    """The strip of the last minutes; quiet spans are steps, starts as they were."""
+    end = bench.state.t_s
+    start = max(end - STRIP_S, 0.0)
+    rows = [r for r in bench.rows if r[0] >= start] or [(end, *([0.0] * 8))]
+    most_a = max(max(max(r[1], r[2]) for r in rows) * 1.1, 10.0)
+    most_v = 150.0 if max(r[3] for r in rows) < 160 else 280.0
+    span = max(end - start, 1.0)
+
+    def path(value: Any, most: float) -> str:
+        points, last = [], 0.0
+        for r in rows:
+            x, y = WIDTH * (r[0] - start) / span, HEIGHT * (1.0 - value(r) / most)
+            if points and r[0] - last > 1.0:
+                points.append(f"{x:.1f} {points[-1].split()[1]}")
+            points.append(f"{x:.1f} {y:.1f}")
+            last = r[0]
+        return "M" + "L".join(points)
+
+    return Strip(
+        path(lambda r: max(r[1], r[2]), most_a), path(lambda r: r[3], most_v), most_a, most_v, span
+    )
+
+
+def fills(bench: Bench, now: Any) -> dict[str, list[Fill]]:
+    """Breakers by heat, path parts by amps, stores by what is left."""
+    state = bench.state
+    found: dict[str, list[Fill]] = {"breakers": [], "path": [], "stores": []}
+    case = now.case if isinstance(now, Now) else bench.panel.case(state)
+    for watch in watches(case, now.amps, now.circuits):
+        heat = state.heat.get(watch.key, 0.0) / watch.full
+        is_open = bool(state.open.get(watch.where))
+        name = watch.where if "/" not in watch.key else f"{watch.where}, L{int(watch.key[-1]) + 1}"
+        words = f"{watch.amps:.1f} A of {watch.rating_a:g} A"
+        found["breakers"].append(Fill(watch.where, name, heat, words, is_open))
+    for part in case.feed.parts:
+        amps = max(now.amps)
+        share = amps / part.rating_a
+        words = f"{amps:.1f} A of {part.rating_a:g} A"
+        found["path"].append(Fill(str(part.item), part.name, share, words))
+    fuel = fuel_share(bench)
+    if fuel is not None:
+        found["stores"].append(Fill("fuel", "Fuel", fuel, f"{fuel * 100:.0f} %"))
+    if state.soc is not None:
+        found["stores"].append(Fill("soc", "Charge", state.soc, f"{state.soc * 100:.0f} %"))
+    return found
+
+
+def panel(bench: Bench) -> dict[str, Any]:
+    """Everything the page shows of a bench."""
+    state = bench.state
+    now = bench._now()
+    loads = []
+    for load in bench.setup.rig.loads:
+        one = state.loads[load.id]
+        says = (
+            {"let-go": "let go", "stalled": "stalled, tries again"}.get(one.held, one.held)
+            if one.held
+            else "running"
+            if one.compressor or (one.running and not isinstance(load, AirConditioner))
+            else "fan only"
+            if one.running
+            else "waits for power"
+            if one.on
+            else "off"
+        )
+        loads.append(
+            {
+                "id": load.id,
+                "name": load.name,
+                "on": one.on,
+                "mode": one.mode,
+                "modes": ("fan-low", "fan-high", "low-cool", "high-cool")
+                if isinstance(load, AirConditioner)
+                else (),
+                "says": says,
+            }
+        )
+    amps = (*now.amps, 0.0)[:2] if len(now.amps) > 1 else now.amps
+    places = dict.fromkeys(f.key for f in fills(bench, now)["breakers"])
+    return {
+        "state": state,
+        "amps": amps,
+        "volts": now.volts,
+        "watts": now.given_w,
+        "hertz": 50 if bench.setup.rig.service == "230" else 60,
+        "loads": loads,
+        "places": list(places),
+        "strip": strip(bench),
+        "ended": ended(bench),
+        "engine": bench.setup.supply.kind in ("generator", "parallel"),
+        "shore": bench.setup.supply.kind == "shore",
+        **fills(bench, now),
+    }

@@ -1,0 +1,140 @@
+"""The bench: the rig as a virtual panel where anything may be tripped."""
+
+from __future__ import annotations
+
+import json
+from typing import Any
+
+from django.contrib.auth.decorators import login_required
+from django.http import Http404, HttpRequest, HttpResponse
+from django.shortcuts import get_object_or_404, redirect, render
+from django.utils.text import slugify
+from django.views.decorators.http import require_GET, require_POST
+
+from ironmargin.bench.words import bench_csv, bench_json
+from ironmargin.errors import SetupError
+from web.bench import service
+from web.bench.drawing import panel
+from web.bench.models import BenchRun
+from web.design.fields import typed_number
+from web.keeping.views import number_of
+from web.verdicts.sound import sound_setup
+
+FIGURES = ("outdoor", "volts", "neighbour", "altitude", "fuel", "soc")
+
+
+@login_required
+@require_GET
+def page(request: HttpRequest, pk: int) -> HttpResponse:
+    """The last bench of a setup, or the way to begin one."""
+    saved, _ = sound_setup(request, pk)
+    last = BenchRun.objects.filter(owner=request.user, setup=saved).first()
+    if last is not None and "new" not in request.GET:
+        return redirect("bench-run", pk=last.pk)
+    runs = BenchRun.objects.filter(owner=request.user, setup=saved).only("made_at", "events")[:12]
+    return render(request, "bench/begin.html", {"saved": saved, "runs": runs})
+
+
+@login_required
+@require_POST
+def begin(request: HttpRequest, pk: int) -> HttpResponse:
+    """Begin a bench."""
+    saved, setup = sound_setup(request, pk)
+    on = [x[:60] for x in request.POST.getlist("on")][:200]
+    run = service.begin(saved, setup, request.POST.get("how", "off"), on)
+    return redirect("bench-run", pk=run.pk)
+
+
+def _own(request: HttpRequest, pk: int) -> BenchRun:
+    run: BenchRun = get_object_or_404(
+        BenchRun.objects.select_related("setup"), pk=pk, owner=request.user
+    )
+    return run
+
+
+def _context(run: BenchRun) -> dict[str, Any]:
+    bench = service.bench_of(run)
+    numbered = list(enumerate(run.events))[::-1]
+    return {
+        "run": run,
+        "saved": run.setup,
+        "speeds": service.SPEEDS,
+        "happened": numbered[:40],
+        **panel(bench),
+    }
+
+
+@login_required
+@require_GET
+def run(request: HttpRequest, pk: int) -> HttpResponse:
+    """A bench as it stands."""
+    found = _own(request, pk)
+    request.session["setup"] = found.setup_id
+    return render(request, "bench/page.html", _context(found))
+
+
+@require_POST
+def press(request: HttpRequest, pk: int) -> HttpResponse:
+    """Do one thing, or only let time pass; 204 where nothing has changed since ``version``."""
+    if not request.user.is_authenticated:
+        return render(request, "design/_signed_out.html", status=401)
+    post = request.POST
+    act = _act(post)
+    ask: dict[str, Any] = {"next": "next" in post}
+    if post.get("speed", "").isdigit():
+        ask["speed"] = number_of(post["speed"])
+    try:
+        found = service.touch(request.user, pk, act, **ask)
+    except BenchRun.DoesNotExist:
+        raise Http404 from None
+    except SetupError as error:
+        return render(request, "components/faults.html", {"loose_faults": error.faults}, status=422)
+    if "HX-Request" not in request.headers:
+        return redirect("bench-run", pk=found.pk)
+    quiet = act is None and not ask["next"] and "speed" not in ask
+    if quiet and found.version == number_of(post.get("version")):
+        return HttpResponse(status=204)
+    return render(request, "bench/_bench.html", _context(found))
+
+
+def _act(post: Any) -> dict[str, Any] | None:
+    """What was pressed: ``do`` is ``act/what/state``; a figure comes beside it."""
+    do, _, rest = post.get("do", "")[:200].partition("/")
+    what, _, state = rest.rpartition("/")
+    if not do:
+        return None
+    act: dict[str, Any] = {"do": do}
+    if what:
+        act["what"] = what
+    if state in ("on", "off"):
+        act["on"] = state == "on"
+    elif state:
+        act["mode"] = state
+    if do in FIGURES:
+        act.pop("what", None)
+        act["figure"] = typed_number(post.get(f"figure-{do}", "") or "x")
+    return act
+
+
+@login_required
+@require_POST
+def rewind(request: HttpRequest, pk: int) -> HttpResponse:
+    """Go back to before an event, on a branch of its own."""
+    branch = service.rewind(_own(request, pk), number_of(request.POST.get("event")))
+    return redirect("bench-run", pk=branch.pk)
+
+
+@login_required
+@require_GET
+def export(request: HttpRequest, pk: int, kind: str) -> HttpResponse:
+    """The run as CSV, or as the open format."""
+    found = _own(request, pk)
+    bench = service.replayed(found)
+    name = slugify(found.setup.name) or "bench"
+    if kind == "csv":
+        answer = HttpResponse(bench_csv(bench), content_type="text/csv")
+    else:
+        text = json.dumps(bench_json(bench), ensure_ascii=False)
+        answer = HttpResponse(text, content_type="application/json")
+    answer["Content-Disposition"] = f'attachment; filename="{name}-bench.{kind}"'
+    return answer

@@ -1,0 +1,109 @@
+"""Drills: call a setup before it is computed."""
+
+from __future__ import annotations
+
+import re
+import secrets
+from typing import Any
+
+from django.contrib.auth.decorators import login_required
+from django.http import Http404, HttpRequest, HttpResponse
+from django.shortcuts import redirect, render
+from django.template.loader import render_to_string
+from django.views.decorators.http import require_GET, require_POST
+
+from ironmargin.practice.drills import BANDS, THEMES, TITLES, Drill
+from web.drills import service
+from web.keeping.views import number_of
+from web.verdicts.report import to_pdf
+from web.verdicts.sentence import conditions_words, parts_of
+
+EXAM_KEY = re.compile(r"[0-9a-f]{16}\Z")
+
+
+def _asked(found: Drill) -> dict[str, Any]:
+    return {
+        "drill": found,
+        "parts": parts_of(found.checked),
+        "loads": found.setup.rig.loads,
+        "conditions": conditions_words({"conditions": _conditions(found)}, "si"),
+        "title": TITLES[found.theme],
+    }
+
+
+def _conditions(found: Drill) -> dict[str, float]:
+    held = found.setup.conditions
+    return {"outdoor_c": held.outdoor_c, "altitude_m": held.altitude_m}
+
+
+@login_required
+@require_GET
+def page(request: HttpRequest) -> HttpResponse:
+    """The next drill."""
+    theme, difficulty = request.GET.get("theme", ""), request.GET.get("difficulty", "easy")
+    found = service.next_of(request.user, theme, difficulty)
+    context = _asked(found) | {
+        "standing": service.standing(request.user),
+        "themes": TITLES.items(),
+        "difficulties": BANDS,
+        "chosen": theme,
+    }
+    return render(request, "drills/page.html", context)
+
+
+def _of(request: HttpRequest) -> Drill:
+    post = request.POST
+    theme, difficulty = post.get("theme", ""), post.get("difficulty", "")
+    if theme not in THEMES or difficulty not in BANDS:
+        raise Http404
+    return service.the_drill(number_of(post.get("seed")) % service.SEEDS, theme, difficulty)
+
+
+@login_required
+@require_POST
+def answer(request: HttpRequest) -> HttpResponse:
+    """What was said beside what the engine says."""
+    found = _of(request)
+    exam = request.POST.get("exam", "")
+    if exam and not EXAM_KEY.match(exam):
+        raise Http404
+    made = service.answer(request.user, found, request.POST, exam)
+    if exam:
+        return redirect("drills-exam", exam=exam)
+    context = _asked(found) | {"answer": made, "result": found.checked.result}
+    return render(request, "drills/answer.html", context)
+
+
+@login_required
+@require_POST
+def begin_exam(request: HttpRequest) -> HttpResponse:
+    """Begin an examination of twenty."""
+    return redirect("drills-exam", exam=secrets.token_hex(8))
+
+
+@login_required
+@require_GET
+def exam(request: HttpRequest, exam: str) -> HttpResponse:
+    """The question of an examination in hand, or how it went."""
+    if not EXAM_KEY.match(exam):
+        raise Http404
+    result = service.exam_result(request.user, exam)
+    context: dict[str, Any] = {"exam": result}
+    if not result["over"]:
+        context |= _asked(service.exam_drill(request.user, exam, result["count"]))
+    return render(request, "drills/exam.html", context)
+
+
+@login_required
+@require_GET
+def certificate(request: HttpRequest, exam: str) -> HttpResponse:
+    """The certificate of an examination that is over."""
+    result = service.exam_result(request.user, exam)
+    if not EXAM_KEY.match(exam) or not result["over"]:
+        raise Http404
+    html = render_to_string(
+        "drills/certificate.html", {"exam": result, "who": request.user.get_username()}
+    )
+    answer = HttpResponse(to_pdf(html, "report.css", html), content_type="application/pdf")
+    answer["Content-Disposition"] = 'attachment; filename="drills.pdf"'
+    return answer

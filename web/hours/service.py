@@ -1,0 +1,306 @@
+"""Hours of a setup: what is asked with the sliders, and what the page shows of the answer."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from typing import Any
+
+import numpy as np
+
+from ironmargin.case import prepare
+from ironmargin.enduring.endurance import Lasting, engines, lasting
+from ironmargin.enduring.fuel import WH_PER_L, on_board_wh
+from ironmargin.errors import SetupError
+from ironmargin.planning.ration import Ration, ration, ration_sentence
+from ironmargin.planning.stock import read_stock
+from ironmargin.setup.model import Setup
+from ironmargin.setup.reading import read_setup, write_setup
+from web.design.fields import typed_number
+
+STEP_S = 60.0
+WIDTH, HEIGHT = 720.0, 150.0
+MOST_POINTS = 360
+BAND = 0.10
+"""How far a night's mean load differs from the one computed, nine nights of ten (common
+practice)."""
+SLIDERS = {
+    "hours": ("Hours wanted", 1.0, 168.0, 1.0, "h"),
+    "outdoor": ("Heat outdoors", -10.0, 50.0, 1.0, "°C"),
+    "tank": ("Tank", 1.0, 60.0, 0.5, "l"),
+    "limit": ("Input limit", 1.0, 50.0, 1.0, "A"),
+    "soc": ("Charge at the beginning", 0.1, 1.0, 0.05, ""),
+}
+
+
+@dataclass(frozen=True)
+class Slider:
+    """One slider: its name, range and where it stands."""
+
+    name: str
+    label: str
+    least: float
+    most: float
+    step: float
+    unit: str
+    value: float
+
+
+def sliders(setup: Setup) -> list[Slider]:
+    """The sliders that mean anything on this supply, at where the setup stands."""
+    supply = setup.supply
+    found: dict[str, float] = {
+        "hours": setup.conditions.target_hours or 10.0,
+        "outdoor": setup.conditions.outdoor_c,
+    }
+    if supply.kind == "generator" and supply.tank_l is not None and supply.fuel != "propane":
+        found["tank"] = supply.tank_l
+    if supply.kind == "assist":
+        found |= {"limit": supply.input_limit_a, "soc": supply.inverter.start_soc}
+    if supply.kind == "battery-inverter":
+        found["soc"] = supply.start_soc
+    return [Slider(name, *SLIDERS[name], value) for name, value in found.items()]
+
+
+def asked(setup: Setup, query: Any) -> Setup:
+    """The setup with what the sliders say; what cannot be read stays as it is."""
+    document = write_setup(setup)
+    document.setdefault("conditions", {})
+    supply = document["supply"]
+    for slider in sliders(setup):
+        value = typed_number(query.get(slider.name, "") or "x")
+        if not isinstance(value, float) or not slider.least <= value <= slider.most:
+            continue
+        if slider.name == "hours":
+            document["conditions"]["target_hours"] = value
+        elif slider.name == "outdoor":
+            document["conditions"]["outdoor_c"] = value
+        elif slider.name == "tank":
+            supply["tank_l"] = value
+        elif slider.name == "limit":
+            supply["input_limit_a"] = value
+        elif slider.name == "soc":
+            supply.get("inverter", supply)["start_soc"] = value
+    try:
+        return read_setup(document)
+    except SetupError:
+        return setup
+
+
+@dataclass(frozen=True)
+class Axis:
+    """The hours drawn: path data and marks, in a box of WIDTH by HEIGHT."""
+
+    load: str
+    level: str
+    band: str
+    most_w: float
+    hours: float
+    ticks: tuple[tuple[float, str], ...]
+    quiet: tuple[tuple[float, float], ...]
+    marks: tuple[tuple[float, str], ...]
+    level_words: str
+
+
+def clock(hour: float) -> str:
+    """An hour on the 24 h clock."""
+    minutes = round(hour * 60) % 1440
+    return f"{minutes // 60:02d}:{minutes % 60:02d}"
+
+
+def draw(setup: Setup, found: Lasting) -> Axis:
+    """The load, the level of fuel or charge with its band, quiet hours and what happens."""
+    time, load = found.series["time_h"], found.series["load_w"]
+    hours = float(time[-1]) if len(time) > 1 else 1.0
+    every = max(len(time) // MOST_POINTS, 1)
+    stretches = range(0, len(load), every)
+    mean = [float(load[n : n + every].mean()) for n in stretches]
+    most_w = max(*mean, 1.0) * 1.1
+    at = [float(time[n]) for n in stretches]
+    points = [
+        f"{WIDTH * t / hours:.1f} {HEIGHT * (1 - w / most_w):.1f}"
+        for t, w in zip(at, mean, strict=True)
+    ]
+    area = f"M0 {HEIGHT}L" + "L".join(points) + f"L{WIDTH} {HEIGHT}Z"
+    level, low, high, words = _level(setup, found)
+    x = np.linspace(0.0, WIDTH, len(level))
+
+    def line(values: Any) -> str:
+        return "L".join(
+            f"{a:.1f} {HEIGHT * (1 - min(max(v, 0.0), 1.0)):.1f}"
+            for a, v in list(zip(x, values, strict=True))[:: max(len(values) // MOST_POINTS, 1)]
+        )
+
+    path = "M" + line(level) if len(level) else ""
+    band = ""
+    if len(level):
+        back = "L".join(reversed(line(low).split("L")))
+        band = f"M{line(high)}L{back}Z"
+    begins = setup.site.starts_at_h
+    step = 1 if hours <= 12 else 3 if hours <= 30 else 12 if hours <= 80 else 24
+    ticks = tuple(
+        (round(WIDTH * h / hours, 1), clock(begins + h)) for h in range(0, int(hours) + 1, step)
+    )
+    return Axis(
+        area,
+        path,
+        band,
+        most_w,
+        hours,
+        ticks,
+        _quiet(setup, hours),
+        _marks(setup, found, hours),
+        words,
+    )
+
+
+def _level(setup: Setup, found: Lasting) -> tuple[Any, Any, Any, str]:
+    """Share left of charge or fuel over time, with its band; empty where neither is known."""
+    if "soc" in found.series:
+        soc = found.series["soc"]
+        used = soc[0] - soc
+        return soc, soc - BAND * abs(used), soc + BAND * abs(used), "charge"
+    units = engines(setup.supply)
+    boards = [on_board_wh(u, u.fuel) for u in units]
+    rate = found.series.get("fuel_l_per_h")
+    if not units or rate is None or not all(boards):
+        return np.zeros(0), np.zeros(0), np.zeros(0), ""
+    litres = sum(b[1] for b in boards if b) / WH_PER_L[units[0].fuel]
+    burnt = np.cumsum(rate) * STEP_S / 3600.0 / litres
+
+    def left(times: float) -> Any:
+        return 1.0 - np.mod(times * burnt, 1.0)
+
+    whole = float(burnt[-1]) <= 1.0 - BAND
+    low, high = (left(1.0 + BAND), left(1.0 - BAND)) if whole else (left(1.0), left(1.0))
+    return left(1.0), low, high, "fuel"
+
+
+def _quiet(setup: Setup, hours: float) -> tuple[tuple[float, float], ...]:
+    site = setup.site
+    if site.quiet_from_h is None or site.quiet_to_h is None:
+        return ()
+    length = (site.quiet_to_h - site.quiet_from_h) % 24.0
+    found = []
+    begin = site.quiet_from_h - site.starts_at_h - 24.0
+    while begin < hours:
+        first, last = max(begin, 0.0), min(begin + length, hours)
+        if last > first:
+            found.append(
+                (round(WIDTH * first / hours, 1), round(WIDTH * (last - first) / hours, 1))
+            )
+        begin += 24.0
+    return tuple(found)
+
+
+def _marks(setup: Setup, found: Lasting, hours: float) -> tuple[tuple[float, str], ...]:
+    """What happens in the hours, each with its moment."""
+    e, begins = found.endurance, setup.site.starts_at_h
+    marks: list[tuple[float, str]] = []
+
+    def add(hour: float | None, words: str) -> None:
+        if hour is not None and 0.0 <= hour <= hours:
+            marks.append((round(WIDTH * hour / hours, 1), f"{words} {clock(begins + hour)}"))
+
+    if e.starves_h is not None:
+        add(e.starves_h, "starves at a start" if e.starves_at_start else "too cold to feed it")
+    for n, hour in enumerate((e.refill_at_h or ())[:8]):
+        add(hour, f"refill {n + 1}")
+    add(e.battery_h, "empty")
+    return tuple(marks)
+
+
+def answer(setup: Setup, query: Any) -> dict[str, Any]:
+    """Everything the first section shows."""
+    now = asked(setup, query)
+    case = prepare(now)
+    found = lasting(case, step_s=STEP_S)
+    return {
+        "now": now,
+        "found": found,
+        "e": found.endurance,
+        "axis": draw(now, found),
+        "sliders": sliders(now),
+        "fuels": found.fuels,
+        "query": query,
+    }
+
+
+@dataclass(frozen=True)
+class Ring:
+    """A ring of equal loudness: its level, radius in metres and in the drawing."""
+
+    dba: int
+    metres: float
+    radius: float
+    over: bool
+
+
+def rings(setup: Setup, found: Lasting) -> dict[str, Any] | None:
+    """The pitch from above: rings each 5 dB, the nearest ear, the site's line."""
+    if found.sound is None:
+        return None
+    site, sound = setup.site, found.sound
+    limit_m = sound.reaches(site.limit_dba)
+    room = max(site.neighbour_m, limit_m) * 1.25
+    scale = 140.0 / room
+    levels = range(80, 34, -5)
+    drawn = [
+        Ring(dba, m, round(m * scale, 1), dba > site.limit_dba)
+        for dba in levels
+        if 4.0 <= (m := sound.reaches(dba)) * scale <= 140.0
+    ]
+    return {
+        "rings": drawn,
+        "neighbour": round(site.neighbour_m * scale, 1),
+        "neighbour_m": site.neighbour_m,
+        "there": sound.at(site.neighbour_m),
+        "limit": site.limit_dba,
+        "limit_m": limit_m,
+        "limit_r": round(limit_m * scale, 1),
+        "keeps": sound.at(site.neighbour_m) <= site.limit_dba,
+    }
+
+
+def rationed(setup: Setup, query: Any) -> tuple[Ration | None, str, list[dict[str, Any]]]:
+    """The rationing asked for, a sentence of it or of what is wrong, and the loads' inputs."""
+    wanted = [w.load for w in setup.wanted]
+    modes = {w.load: w.mode for w in setup.wanted}
+    rows = []
+    loads = []
+    for load in setup.rig.loads:
+        if load.id not in wanted:
+            continue
+        hours = typed_number(query.get(f"h-{load.id}", "") or "x")
+        hours = hours if isinstance(hours, float) and 0 <= hours <= 24 else 8.0
+        rows.append({"id": load.id, "name": load.name, "hours": hours, "rank": load.priority})
+        use: dict[str, Any] = {"load": load.id, "hours": hours}
+        loads.append(use | ({"mode": modes[load.id]} if modes[load.id] else {}))
+    if "days" not in query:
+        return None, "", rows
+    stock: dict[str, Any] = {"format": "iron-margin/stock", "version": 1, "loads": loads}
+    for name, key in (("days", "days"), ("litres", "litres"), ("allowed", "generator_hours")):
+        value = typed_number(query.get(name, "") or "x")
+        if isinstance(value, float):
+            stock[key] = int(value) if name == "days" and value == int(value) else value
+        elif query.get(name):
+            stock[key] = query[name][:40]
+    try:
+        found = ration(setup, read_stock(stock, setup))
+    except SetupError as error:
+        return None, "; ".join(f"{f.path}: {f.message}" for f in error.faults), rows
+    return found, ration_sentence(found), rows
+
+
+def curve_of(found: Ration) -> list[dict[str, Any]]:
+    """The trade-off of days against hours, as rows with a bar each."""
+    return [
+        {
+            "days": days,
+            "feasible": plan.feasible,
+            "parts": [
+                (d.name, h, round(100 * h / 24, 1))
+                for d, h in zip(found.days, plan.hours, strict=True)
+            ],
+        }
+        for days, plan in found.curve
+    ]

@@ -1,0 +1,40 @@
+"""What was measured on a setup's rig."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from django.db import models
+from django.db.models import Q
+from django.utils import timezone
+
+from web.setups.models import SavedSetup
+
+MOST_ENTRIES = 400
+SHARED = ("run", "survey")
+"""Readings of loads by themselves: true of the rig on any supply."""
+
+
+class LogEntry(models.Model):
+    """One entry of the log, as the open format has it."""
+
+    setup = models.ForeignKey(SavedSetup, on_delete=models.CASCADE, related_name="log")
+    kind = models.CharField(max_length=10)
+    document = models.JSONField()
+    at = models.DateTimeField(default=timezone.now)
+    once = models.CharField(max_length=32, default="", blank=True)
+    deleted_at = models.DateTimeField(null=True, blank=True)
+
+    class Meta:
+        ordering = ["at", "id"]
+
+    def __str__(self) -> str:
+        return f"{self.kind} at {self.at:%d %b %Y %H:%M}"
+
+
+def entries_of(saved: SavedSetup) -> Any:
+    """A setup's entries, with what was read of its rig's loads under its other setups."""
+    own = Q(setup=saved)
+    if saved.rig_id:
+        own |= Q(setup__rig=saved.rig_id, setup__deleted_at=None, kind__in=SHARED)
+    return LogEntry.objects.filter(own, deleted_at=None).select_related("setup")[:MOST_ENTRIES]

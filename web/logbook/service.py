@@ -1,0 +1,209 @@
+"""What the log's page knows: a form by kind, the entries judged, and taking corrections."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from dataclasses import dataclass
+from typing import Any
+
+from django.db import transaction
+from django.utils import timezone
+
+from ironmargin.errors import Fault, SetupError
+from ironmargin.learning.judging import Judged
+from ironmargin.learning.learn import Found, learn
+from ironmargin.learning.log import ENTRY_KINDS, LOG_FORMAT, Log, read_log, write_log
+from ironmargin.setup.loads import AirConditioner
+from ironmargin.setup.model import Setup
+from ironmargin.setup.reading import write_setup
+from web.design.fields import Fields, Group, put_all
+from web.keeping import actions
+from web.logbook.models import MOST_ENTRIES, LogEntry, entries_of
+from web.setups import stored
+from web.setups.models import SavedSetup
+
+KINDS = {
+    "start": "A start",
+    "run": "A load running",
+    "supply": "The post",
+    "noise": "Noise",
+    "fuel": "Fuel",
+    "energy": "Energy",
+    "trip": "It tripped",
+}
+"""What the quick form offers; a survey is a walk of its own."""
+FIELDS: dict[str, tuple[str, ...]] = {
+    "start": ("outcome", "peak_a", "lowest_v", "seconds", "instrument", "on", "notes"),
+    "run": ("amps", "watts", "volts", "instrument", "notes"),
+    "supply": ("volts", "amps", "hz", "tester", "notes"),
+    "noise": ("dba", "at_m", "side", "background_dba", "eco", "inside"),
+    "fuel": ("fuel", "litres", "hours", "mean_w", "cost", "ended"),
+    "energy": ("hours", "kwh", "park_kwh"),
+    "trip": ("after_s", "notes"),
+}
+PREFIX = "entry"
+MOST_ONCE = 32
+
+
+def form_of(kind: str, units: str, faults: Mapping[str, str], posted: Mapping[str, str]) -> Group:
+    """The inputs of one kind of entry."""
+    cls = ENTRY_KINDS[kind]
+    form = Fields({PREFIX: {}}, units, faults, {}, posted)
+    return form.group(cls, FIELDS[kind], PREFIX, KINDS[kind])
+
+
+def typed_entry(kind: str, posted: Any, units: str) -> dict[str, Any]:
+    """The entry a form holds, as the open format has it."""
+    cls = ENTRY_KINDS[kind]
+    document: dict[str, Any] = {PREFIX: {"kind": kind}}
+    known = list(Fields(document, units).group(cls, FIELDS[kind], PREFIX, "").fields)
+    put_all(document, known, posted, units)
+    for field in known:  # what stands at the form's own default is said, too
+        if field.kind == "choice" and posted.get(field.path):
+            document[PREFIX][field.path.split(".")[1]] = posted[field.path]
+    entry: dict[str, Any] = document[PREFIX]
+    entry["at"] = timezone.now().isoformat(timespec="seconds")
+    for name in ("load", "mode", "where"):
+        if posted.get(f"{PREFIX}.{name}"):
+            entry[name] = posted[f"{PREFIX}.{name}"][:60]
+    if kind == "start" and posted.get("beside") == "alone":
+        entry["with_running"] = []
+    if kind == "trip":
+        entry["running"] = [x[:60] for x in posted.getlist("running")][:100]
+    return entry
+
+
+def faults_of(setup: Setup, entry: dict[str, Any]) -> list[Fault]:
+    """What keeps an entry from being kept, each by the path of its input."""
+    try:
+        read_log({"format": LOG_FORMAT, "version": 1, "entries": [entry]}, setup)
+    except SetupError as error:
+        return [
+            Fault(f.path.replace("entries[0]", PREFIX), f.code, f.message) for f in error.faults
+        ]
+    return []
+
+
+def keep(saved: SavedSetup, entry: dict[str, Any], once: str) -> LogEntry | None:
+    """Keep an entry; the same form pressed twice makes one. None where the log is full."""
+    with transaction.atomic():
+        actions.one_at_a_time(saved.owner)
+        mine = LogEntry.objects.filter(setup=saved, deleted_at=None)
+        twice = mine.filter(once=once[:MOST_ONCE]).first() if once else None
+        if twice is not None:
+            return twice
+        if mine.count() >= MOST_ENTRIES:
+            return None
+        return LogEntry.objects.create(
+            setup=saved, kind=entry["kind"], document=entry, once=once[:MOST_ONCE]
+        )
+
+
+@dataclass(frozen=True)
+class Dot:
+    """A reading beside what was predicted, as places along a line of a hundred."""
+
+    measured: float
+    low: float
+    middle: float
+    high: float
+
+
+def dot_of(judged: Judged) -> Dot | None:
+    """Where a reading and its prediction lie on one line."""
+    if judged.predicted is None or judged.measured is None:
+        return None
+    low, middle, high = judged.predicted
+    least, most = min(low, judged.measured), max(high, judged.measured)
+    room = max(most - least, 1e-9)
+
+    def place(value: float) -> float:
+        return round(6.0 + 88.0 * (value - least) / room, 1)
+
+    return Dot(place(judged.measured), place(low), place(middle), place(high))
+
+
+@dataclass(frozen=True)
+class Line:
+    """An entry with what was said of it."""
+
+    entry: LogEntry
+    own: bool
+    words: str
+    judged: tuple[tuple[Judged, Dot | None], ...]
+
+
+def log_of(saved: SavedSetup, setup: Setup) -> tuple[list[LogEntry], Log]:
+    """The entries that can be read against this setup, and the log they make."""
+    rows, entries = [], []
+    for row in entries_of(saved):
+        if not faults_of(setup, row.document):
+            rows.append(row)
+            entries.append(row.document)
+    return rows, read_log({"format": LOG_FORMAT, "version": 1, "entries": entries})
+
+
+def told(saved: SavedSetup, setup: Setup) -> tuple[Found, list[Line]]:
+    """What the log tells, and each entry with it, newest first."""
+    rows, log = log_of(saved, setup)
+    found = learn(setup, log)
+    names = {x.id: x.name for x in setup.rig.loads}
+    lines = []
+    for at, row in enumerate(rows):
+        judged = tuple((j, dot_of(j)) for j in found.entries if j.entry == at)
+        lines.append(Line(row, row.setup_id == saved.pk, entry_words(row, names), judged))
+    return found, lines[::-1]
+
+
+def entry_words(row: LogEntry, names: Mapping[str, str]) -> str:
+    """What an entry is, in a few words."""
+    doc = row.document
+    title = KINDS.get(row.kind, "A survey" if row.kind == "survey" else row.kind)
+    who = names.get(str(doc.get("load", "")), "")
+    mode = str(doc.get("mode") or "").replace("-", " ")
+    return ", ".join(x for x in (title, who, mode) if x)
+
+
+def take(saved: SavedSetup, setup: Setup, fields: frozenset[str]) -> tuple[str, ...]:
+    """Put the corrections of some fields into rig, supply and setup; the others are declined, and
+    the entries they came from are done with.
+
+    Raises:
+        actions.Conflict: somebody changed one of them in the meantime.
+    """
+    _, log = log_of(saved, setup)
+    found = learn(setup, log, fields)
+    judged = stored.judge(write_setup(found.setup), remedy=False)
+    versions = {
+        "setup": saved.version,
+        "rig": saved.rig.version if saved.rig else 0,
+        "supply": saved.supply.version if saved.supply else 0,
+    }
+    stored.keep_again(saved, judged, versions, saved.rig, saved.supply)
+    return tuple(f.label for f in found.figures)
+
+
+def plain_log(saved: SavedSetup, setup: Setup) -> dict[str, Any]:
+    """The log as the open format has it."""
+    _, log = log_of(saved, setup)
+    return write_log(log) | {"name": saved.name}
+
+
+def modes_of(setup: Setup) -> tuple[str, ...]:
+    """Modes any load of the rig has."""
+    cools = any(isinstance(x, AirConditioner) for x in setup.rig.loads)
+    return ("fan-low", "fan-high", "low-cool", "high-cool") if cools else ()
+
+
+def places_of(setup: Setup) -> list[tuple[str, str]]:
+    """What may have opened: key and words."""
+    found = [("post", "post breaker")] if setup.supply.kind in ("shore", "assist") else []
+    if setup.supply.kind in ("generator", "parallel"):
+        found.append(("set", "the set (red lamp)"))
+    if setup.supply.kind in ("battery-inverter", "assist"):
+        found.append(("inverter", "the inverter"))
+    found.append(("main", "main breaker"))
+    found += [(c.id, f"branch {c.name or c.id}") for c in setup.rig.circuits]
+    if any(i.kind == "guard" for i in setup.hookup):
+        found.append(("guard", "the guard"))
+    return found

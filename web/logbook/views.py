@@ -1,0 +1,203 @@
+"""The log of a setup: quick entry, predicted beside measured, corrections taken or declined."""
+
+from __future__ import annotations
+
+import json
+from typing import Any
+
+from django.contrib import messages
+from django.contrib.auth.decorators import login_required
+from django.http import HttpRequest, HttpResponse, JsonResponse
+from django.shortcuts import get_object_or_404, redirect, render
+from django.urls import reverse
+from django.utils import timezone
+from django.utils.crypto import get_random_string
+from django.utils.text import slugify
+from django.views.decorators.http import require_GET, require_POST
+
+from ironmargin.errors import Fault, SetupError
+from ironmargin.learning.capture import MOST_BYTES, read_capture
+from ironmargin.learning.log import LARGEST_LOG_BYTES, read_log, write_log
+from ironmargin.setup.model import Setup
+from web.keeping import actions
+from web.logbook import service
+from web.logbook.drawing import draw_trace
+from web.logbook.models import LogEntry
+from web.setups.models import SavedSetup
+from web.setups.posted import units_of
+from web.verdicts.sound import sound_setup
+
+MOST_SHOWN = 60
+
+
+def _kind(request: HttpRequest) -> str:
+    asked = request.POST.get("kind") or request.GET.get("kind", "")
+    return asked if asked in service.KINDS else "start"
+
+
+def _context(
+    request: HttpRequest, saved: SavedSetup, setup: Setup, faults: list[Fault]
+) -> dict[str, Any]:
+    kind = _kind(request)
+    found, lines = service.told(saved, setup)
+    by_path: dict[str, str] = {}
+    for fault in faults:
+        by_path.setdefault(fault.path, fault.message)
+    posted = request.POST.dict() if faults else {}
+    group = service.form_of(kind, units_of(request), by_path, posted)
+    shown = {f.path for f in group.fields}
+    return {
+        "saved": saved,
+        "kind": kind,
+        "kinds": service.KINDS.items(),
+        "group": group,
+        "loose_faults": [f for f in faults if f.path not in shown],
+        "posted": posted,
+        "loads": setup.rig.loads,
+        "modes": service.modes_of(setup),
+        "places": service.places_of(setup),
+        "once": get_random_string(16),
+        "found": found,
+        "lines": lines[:MOST_SHOWN],
+        "hidden": max(len(lines) - MOST_SHOWN, 0),
+    }
+
+
+@login_required
+@require_GET
+def page(request: HttpRequest, pk: int) -> HttpResponse:
+    """The log."""
+    saved, setup = sound_setup(request, pk)
+    return render(request, "logbook/page.html", _context(request, saved, setup, []))
+
+
+@login_required
+@require_POST
+def add(request: HttpRequest, pk: int) -> HttpResponse:
+    """Keep what the form holds."""
+    saved, setup = sound_setup(request, pk)
+    kind = _kind(request)
+    entry = service.typed_entry(kind, request.POST, units_of(request))
+    if kind == "start" and request.POST.get("trace"):
+        try:
+            entry["trace"] = json.loads(request.POST["trace"][:MOST_BYTES])
+        except (ValueError, RecursionError):
+            entry["trace"] = None
+    faults = service.faults_of(setup, entry)
+    if faults:
+        context = _context(request, saved, setup, faults)
+        return render(request, "logbook/page.html", context, status=422)
+    kept = service.keep(saved, entry, request.POST.get("once", ""))
+    if kept is None:
+        messages.error(request, "This log is full. Delete old entries first.")
+    else:
+        messages.success(request, "Kept.")
+    return redirect(f"{reverse('log', args=[saved.pk])}?kind={kind}#entries")
+
+
+@login_required
+@require_POST
+def capture(request: HttpRequest, pk: int) -> HttpResponse:
+    """Read a meter's capture and draw it; it is kept only with the entry."""
+    saved, setup = sound_setup(request, pk)
+    file = request.FILES.get("file")
+    try:
+        if file is None:
+            raise SetupError([Fault("file", "missing", "choose a CSV file first")])
+        if (file.size or 0) > MOST_BYTES:
+            rule = f"a capture has at most {MOST_BYTES:,} bytes; cut it to the start"
+            raise SetupError([Fault("file", "large", f"{rule} (got {file.size:,})")])
+        found = read_capture(file.read(MOST_BYTES + 1))
+    except SetupError as error:
+        context = _context(request, saved, setup, list(error.faults))
+        return render(request, "logbook/page.html", context, status=422)
+    context = _context(request, saved, setup, []) | {
+        "capture": found,
+        "drawn": draw_trace(found.rows),
+        "trace": json.dumps([list(row) for row in found.rows]),
+    }
+    return render(request, "logbook/page.html", context)
+
+
+@login_required
+@require_POST
+def drop(request: HttpRequest, pk: int, entry: int) -> HttpResponse:
+    """Take an entry out, or put it back."""
+    saved, _ = sound_setup(request, pk)
+    row = get_object_or_404(LogEntry, pk=entry, setup=saved)
+    row.deleted_at = None if "back" in request.POST else timezone.now()
+    row.save(update_fields=["deleted_at"])
+    if row.deleted_at:
+        request.session["log_undo"] = row.pk
+        messages.success(request, "Entry taken out.")
+    return redirect("log", pk=saved.pk)
+
+
+@login_required
+@require_POST
+def correct(request: HttpRequest, pk: int) -> HttpResponse:
+    """Take the corrections that are ticked, decline the others."""
+    saved, setup = sound_setup(request, pk)
+    chosen = frozenset(x[:120] for x in request.POST.getlist("field"))
+    try:
+        labels = service.take(saved, setup, chosen)
+    except actions.Conflict as conflict:
+        messages.error(request, f"{conflict}. Look again and decide anew.")
+        return redirect("log", pk=saved.pk)
+    history = reverse("history", args=["setup", saved.pk])
+    said = f"Corrected: {', '.join(labels)}." if labels else "Declined; the figures stay."
+    messages.success(request, f"{said} The history ({history}) takes it back.")
+    return redirect("log", pk=saved.pk)
+
+
+@login_required
+@require_GET
+def export(request: HttpRequest, pk: int) -> HttpResponse:
+    """The log as a file of the open format."""
+    saved, setup = sound_setup(request, pk)
+    answer = JsonResponse(
+        service.plain_log(saved, setup), json_dumps_params={"indent": 1, "ensure_ascii": False}
+    )
+    name = slugify(saved.name) or "log"
+    answer["Content-Disposition"] = f'attachment; filename="{name}.log.json"'
+    return answer
+
+
+@login_required
+@require_POST
+def take_in(request: HttpRequest, pk: int) -> HttpResponse:
+    """A log file: the good entries are kept, every bad one is named."""
+    saved, setup = sound_setup(request, pk)
+    file = request.FILES.get("file")
+    faults: list[Fault] = []
+    data: Any = None
+    if file is None or (file.size or 0) > LARGEST_LOG_BYTES:
+        rule = f"choose a log of at most {LARGEST_LOG_BYTES:,} bytes"
+        faults.append(Fault("file", "file", f"{rule} (got {file.size if file else 'nothing'})"))
+    else:
+        try:
+            data = json.loads(file.read(LARGEST_LOG_BYTES + 1).decode("utf-8-sig"))
+        except (ValueError, RecursionError) as error:
+            faults.append(Fault("file", "json", f"not a log: {str(error)[:80]}"))
+    entries = data.get("entries") if isinstance(data, dict) else None
+    kept = 0
+    if not faults and not isinstance(entries, list):
+        faults.append(Fault("entries", "list", "must be a list of entries"))
+    for at, entry in enumerate(entries[:400] if isinstance(entries, list) else []):
+        bad = (
+            service.faults_of(setup, entry)
+            if isinstance(entry, dict)
+            else [Fault("entry", "object", "must be an object")]
+        )
+        if bad:
+            faults += [
+                Fault(f.path.replace("entry", f"entries[{at}]", 1), f.code, f.message) for f in bad
+            ]
+            continue
+        plain = write_log(read_log({"entries": [entry]}))["entries"][0]
+        kept += service.keep(saved, plain, "") is not None
+    if faults:
+        context = _context(request, saved, setup, faults) | {"kept": kept}
+        return render(request, "logbook/page.html", context, status=422)
+    messages.success(request, f"{kept} entries taken in.")
+    return redirect("log", pk=saved.pk)

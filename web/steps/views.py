@@ -1,0 +1,130 @@
+"""Steps: where the hands are, one at a time."""
+
+from __future__ import annotations
+
+from django.contrib.auth.decorators import login_required
+from django.http import Http404, HttpRequest, HttpResponse
+from django.shortcuts import get_object_or_404, redirect, render
+from django.template.loader import render_to_string
+from django.utils.text import slugify
+from django.views.decorators.http import require_GET, require_POST
+
+from ironmargin.errors import SetupError
+from ironmargin.practice.lists import TITLES
+from ironmargin.practice.steps import STOPPED
+from web.keeping.views import number_of
+from web.steps import service
+from web.steps.models import Checklist
+from web.verdicts.report import to_pdf
+from web.verdicts.sound import sound_setup
+
+
+@login_required
+@require_GET
+def page(request: HttpRequest, pk: int) -> HttpResponse:
+    """The lists of a setup: which to begin, which are in hand, which are done."""
+    saved, _ = sound_setup(request, pk)
+    mine = Checklist.objects.filter(owner=request.user, setup=saved).defer("steps")
+    context = {
+        "saved": saved,
+        "titles": service.titles(),
+        "open": mine.filter(ended=""),
+        "ended": mine.exclude(ended="")[:20],
+        "names": TITLES,
+    }
+    return render(request, "steps/page.html", context)
+
+
+@login_required
+@require_POST
+def begin(request: HttpRequest, pk: int) -> HttpResponse:
+    """Begin a list."""
+    saved, setup = sound_setup(request, pk)
+    purpose = request.POST.get("for", "")
+    if purpose not in TITLES:
+        raise Http404
+    return redirect("steps-list", pk=service.begin(saved, setup, purpose).pk)
+
+
+def _own(request: HttpRequest, pk: int) -> Checklist:
+    found: Checklist = get_object_or_404(
+        Checklist.objects.select_related("setup"), pk=pk, owner=request.user
+    )
+    return found
+
+
+def _shown(
+    request: HttpRequest, held: Checklist, status: int = 200, fault: str = "", said: str = ""
+) -> HttpResponse:
+    steps = service.numbered(held)
+    context = {
+        "held": held,
+        "saved": held.setup,
+        "title": TITLES[held.purpose],
+        "step": steps[held.place],
+        "steps": steps,
+        "count": len(steps),
+        "gate": service.gate_of(held.steps[held.place]),
+        "fault": fault,
+        "said": said,
+        "stopped": STOPPED,
+    }
+    return render(request, "steps/list.html", context, status=status)
+
+
+@login_required
+@require_GET
+def show(request: HttpRequest, pk: int) -> HttpResponse:
+    """The step in hand."""
+    held = _own(request, pk)
+    request.session["setup"] = held.setup_id
+    return _shown(request, held)
+
+
+@login_required
+@require_POST
+def go(request: HttpRequest, pk: int) -> HttpResponse:
+    """Finish the step in hand, or go back one."""
+    _own(request, pk)
+    if "back" in request.POST:
+        service.back(request.user, pk)
+        return redirect("steps-list", pk=pk)
+    reading = request.POST.get("reading", "")[:100]
+    place = number_of(request.POST.get("place"))
+    try:
+        held, passed = service.go_on(request.user, pk, place, reading, request.user.get_username())
+    except SetupError as error:
+        fault = error.faults[0].message
+        return _shown(request, _own(request, pk), 422, fault)
+    if passed is not None and not passed.passes:
+        return _shown(request, held, 422, said=passed.sentence)
+    return redirect("steps-list", pk=pk)
+
+
+@login_required
+@require_GET
+def printed(request: HttpRequest, pk: int) -> HttpResponse:
+    """A list as PDF: what was done, read, by whom, when."""
+    held = _own(request, pk)
+    context = {
+        "held": held,
+        "saved": held.setup,
+        "title": TITLES[held.purpose],
+        "steps": service.numbered(held),
+    }
+    html = render_to_string("steps/print.html", context)
+    answer = HttpResponse(to_pdf(html, "report.css", html), content_type="application/pdf")
+    name = slugify(f"{held.setup.name} {held.purpose}") or "steps"
+    answer["Content-Disposition"] = f'attachment; filename="{name}.pdf"'
+    return answer
+
+
+@login_required
+@require_GET
+def calendar(request: HttpRequest, pk: int) -> HttpResponse:
+    """Reminders of the upkeep as a calendar file."""
+    saved, setup = sound_setup(request, pk)
+    answer = HttpResponse(service.reminders(saved, setup), content_type="text/calendar")
+    name = slugify(saved.name) or "upkeep"
+    answer["Content-Disposition"] = f'attachment; filename="{name}-upkeep.ics"'
+    return answer

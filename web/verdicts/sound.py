@@ -1,0 +1,29 @@
+"""The setup a page is about, whole and sound."""
+
+from __future__ import annotations
+
+from django.http import Http404, HttpRequest
+from django.shortcuts import get_object_or_404
+
+from ironmargin.errors import SetupError
+from ironmargin.setup.model import Setup
+from ironmargin.setup.reading import read_setup
+from web.setups import stored
+from web.setups.models import SavedSetup
+
+
+def sound_setup(request: HttpRequest, pk: int) -> tuple[SavedSetup, Setup]:
+    """A setup of whoever asks, taken to hand, as stored and as the core reads it.
+
+    Raises:
+        Http404: it is not theirs, or has a figure to mend first.
+    """
+    saved = get_object_or_404(
+        SavedSetup.objects.of(request.user).select_related("rig", "supply"), pk=pk
+    )
+    try:
+        setup = read_setup(stored.compose(saved))
+    except SetupError as error:
+        raise Http404(str(error)) from None
+    request.session["setup"] = saved.pk
+    return saved, setup
