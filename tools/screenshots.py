@@ -39,21 +39,55 @@ def settle(page: Page) -> None:
 
 
 def order_views(page: Page, base: str, out: Path, size: str) -> None:
-    """The running order: whole and by day at the desk, a step on the phone."""
+    """The running order, whole and by day; on the phone what is on now, and a step list."""
+    page.goto(f"{base}/setups/?q=school")
+    page.get_by_role("link", name=re.compile("^Clay wagon, school")).first.click()
+    page.wait_for_url(re.compile(r"/setups/\d+/"))
+    pk = page.url.rstrip("/").split("/")[-1]
+    if size == "phone":
+        page.goto(f"{base}/now/{pk}/")
+        for name in ("Front unit", "Rear unit"):
+            chip = page.locator(".now-may button").filter(has_text=name)
+            if chip.count():
+                chip.first.click()
+                page.locator(".now-on button").filter(has_text=name).first.wait_for()
+        page.screenshot(path=out / "now-phone.png")
+        page.goto(f"{base}/steps/{pk}/")
+        page.get_by_role("button", name="Hook up").click()
+        page.locator("text=1 of").wait_for()
+        page.screenshot(path=out / "steps-phone.png")
+        return
+    page.goto(f"{base}/log/{pk}/")
+    shoot(page, base, out, "log-desk", "day")
+    bench_view(page, base, out, pk)
+    page.goto(f"{base}/setups/?q=3.4")
+    page.get_by_role("link", name=re.compile("^Clay wagon, 3.4")).first.click()
+    page.wait_for_url(re.compile(r"/setups/\d+/"))
+    page.goto(page.url.replace("/setups/", "/hours/") + "?days=5&litres=9&allowed=12")
+    shoot(page, base, out, "hours-desk", "day")
     page.goto(f"{base}/setups/?q=fairground")
     page.get_by_role("link", name=re.compile("^Clay wagon, two")).first.click()
     page.get_by_role("link", name="Order").click()
     page.locator("#steps li").first.wait_for()
-    if size == "phone":
-        page.get_by_role("button", name="Walk me through it").click()
-        page.get_by_role("button", name="Next").click()
-        page.screenshot(path=out / "now-phone.png")
-        return
     page.screenshot(path=out / "order-desk.png")
     page.locator("#plan").click()
     page.locator("#timeline").wait_for()
     page.evaluate("window.scrollTo(0, document.querySelector('#day').offsetTop - 70)")
     page.screenshot(path=out / "day-desk.png")
+
+
+def bench_view(page: Page, base: str, out: Path, pk: str) -> None:
+    """The bench after a start."""
+    page.goto(f"{base}/bench/{pk}/?new=1")
+    page.get_by_role("button", name="A cold rig").click()
+    page.get_by_role("button", name="Turn the supply on").click()
+    page.get_by_role("button", name="Turn the supply off").wait_for()
+    for load in ("heater", "front"):
+        page.locator(f"#load-{load}").click()
+        page.locator(f'#load-{load}[aria-pressed="true"]').wait_for()
+    page.get_by_role("button", name="To what happens next").click()
+    page.locator(".event-started", has_text="Front unit").wait_for()
+    page.screenshot(path=out / "bench-desk.png")
 
 
 def desk_views(page: Page, base: str, out: Path) -> None:
@@ -107,7 +141,8 @@ def main() -> None:
             page.screenshot(path=args.out / f"inputs-{size}.png")
             page.goto(f"{args.base}/rigs/")
             page.get_by_role("link", name="Alder Creek house", exact=True).click()
-            shoot(page, args.base, args.out, f"rig-{size}", "day")
+            if size == "desk":
+                shoot(page, args.base, args.out, "rig-desk", "day")
             order_views(page, args.base, args.out, size)
             if size == "desk":
                 desk_views(page, args.base, args.out)

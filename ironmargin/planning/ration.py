@@ -356,7 +356,7 @@ def ration_sentence(found: Ration) -> str:
     if math.isinf(full):
         return "It lasts as long as it has to: nothing in stock is used up."
     short = [
-        f"{d.name} {h:.1f} h a day"
+        f"{d.name} {h:.1f} h a day" if h > RATIONED_H else f"no {d.name}"
         for d, h in zip(found.days, found.plan.hours, strict=True)
         if h < d.wanted_h - RATIONED_H
     ]

@@ -108,12 +108,14 @@ class Ownership(Base):
             )
             values = {
                 "pk": item.pk,
-                "kind": "remedies" if name == "search" else "setup",
+                "kind": {"search": "remedies", "bench-export": "csv"}.get(name, "setup"),
                 "change": entry.pk,
                 "token": "x",
                 "number": 0,
                 "job": 1,
                 "size": "a5",
+                "entry": 1,
+                "exam": "x",
             }
             url = reverse(name, args=[values[a] for a in args])
             for method in ("get", "post"):

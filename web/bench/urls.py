@@ -1,6 +1,6 @@
 """Addresses of the bench."""
 
-from django.urls import path, re_path
+from django.urls import path
 
 from web.bench import views
 
@@ -10,5 +10,5 @@ urlpatterns = [
     path("run/<int:pk>/", views.run, name="bench-run"),
     path("run/<int:pk>/press/", views.press, name="bench-press"),
     path("run/<int:pk>/rewind/", views.rewind, name="bench-rewind"),
-    re_path(r"^run/(?P<pk>\d+)/file\.(?P<kind>csv|json)$", views.export, name="bench-export"),
+    path("run/<int:pk>/file.<str:kind>", views.export, name="bench-export"),
 ]

@@ -16,7 +16,8 @@ from ironmargin.errors import SetupError
 from web.bench import service
 from web.bench.drawing import panel
 from web.bench.models import BenchRun
-from web.design.fields import typed_number
+from web.design.context import UNITS, cookie_of
+from web.design.fields import from_units, typed_number
 from web.keeping.views import number_of
 from web.verdicts.sound import sound_setup
 
@@ -79,7 +80,7 @@ def press(request: HttpRequest, pk: int) -> HttpResponse:
     if not request.user.is_authenticated:
         return render(request, "design/_signed_out.html", status=401)
     post = request.POST
-    act = _act(post)
+    act = _act(post, cookie_of(request, "units", UNITS, "us"))
     ask: dict[str, Any] = {"next": "next" in post}
     if post.get("speed", "").isdigit():
         ask["speed"] = number_of(post["speed"])
@@ -97,7 +98,7 @@ def press(request: HttpRequest, pk: int) -> HttpResponse:
     return render(request, "bench/_bench.html", _context(found))
 
 
-def _act(post: Any) -> dict[str, Any] | None:
+def _act(post: Any, units: str) -> dict[str, Any] | None:
     """What was pressed: ``do`` is ``act/what/state``; a figure comes beside it."""
     do, _, rest = post.get("do", "")[:200].partition("/")
     what, _, state = rest.rpartition("/")
@@ -112,7 +113,9 @@ def _act(post: Any) -> dict[str, Any] | None:
         act["mode"] = state
     if do in FIGURES:
         act.pop("what", None)
-        act["figure"] = typed_number(post.get(f"figure-{do}", "") or "x")
+        typed = typed_number(post.get(f"figure-{do}", "") or "x")
+        unit = {"outdoor": "°C", "altitude": "m"}.get(do, "")
+        act["figure"] = from_units(typed, unit, units) if isinstance(typed, float) else typed
     return act
 
 
@@ -129,6 +132,8 @@ def rewind(request: HttpRequest, pk: int) -> HttpResponse:
 def export(request: HttpRequest, pk: int, kind: str) -> HttpResponse:
     """The run as CSV, or as the open format."""
     found = _own(request, pk)
+    if kind not in ("csv", "json"):
+        raise Http404
     bench = service.replayed(found)
     name = slugify(found.setup.name) or "bench"
     if kind == "csv":

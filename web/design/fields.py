@@ -101,10 +101,27 @@ LABELS = {
 EDGE: dict[str, tuple[str, Callable[[float], float], Callable[[float], float]]] = {
     "°C": ("°F", lambda c: c * 1.8 + 32.0, lambda f: (f - 32.0) / 1.8),
     "m": ("ft", lambda m: m / 0.3048, lambda ft: ft * 0.3048),
+    "l": ("gal", lambda litres: litres / 3.785411784, lambda gal: gal * 3.785411784),
+    "kg": ("lb", lambda kg: kg / 0.45359237, lambda lb: lb * 0.45359237),
 }
 """What US users see instead: unit, and both conversions."""
 PATH = re.compile(r"[a-z_]+(\[\d{1,3}\])?(\.[a-z_]+(\[\d{1,3}\])?)*\Z")
 STEP = re.compile(r"([a-z_]+)(?:\[(\d+)\])?")
+
+
+def in_units(value: float, unit: str, units: str) -> tuple[float, str]:
+    """A figure and its unit as a person sees them."""
+    if units == "us" and unit in EDGE:
+        shown, convert, _ = EDGE[unit]
+        return convert(value), shown
+    return value, unit
+
+
+def from_units(value: float, unit: str, units: str) -> float:
+    """A figure typed in a person's units, in the core's."""
+    return EDGE[unit][2](value) if units == "us" and unit in EDGE else value
+
+
 LONGEST_TYPED = 200
 READABLE = 3
 """Figures of a number that was converted: 29.5 ft can be read, 29.5276 ft cannot."""
@@ -343,5 +360,5 @@ def put_all(new: dict[str, Any], known: list[Field], posted: Mapping[str, str], 
             back = {
                 shown: convert for shown, _, convert in ((u, a, b) for u, a, b in EDGE.values())
             }.get(field.unit)
-            value = back(value) if back and field.unit in ("°F", "ft") else value
+            value = back(value) if back else value
         put(new, field.path, value)

@@ -15,7 +15,7 @@ from ironmargin.planning.ration import Ration, ration, ration_sentence
 from ironmargin.planning.stock import read_stock
 from ironmargin.setup.model import Setup
 from ironmargin.setup.reading import read_setup, write_setup
-from web.design.fields import typed_number
+from web.design.fields import from_units, in_units, typed_number
 
 STEP_S = 60.0
 WIDTH, HEIGHT = 720.0, 150.0
@@ -45,8 +45,10 @@ class Slider:
     value: float
 
 
-def sliders(setup: Setup) -> list[Slider]:
-    """The sliders that mean anything on this supply, at where the setup stands."""
+def sliders(setup: Setup, units: str) -> list[Slider]:
+    """The sliders that mean anything on this supply, at where the setup stands, in a person's
+    units.
+    """
     supply = setup.supply
     found: dict[str, float] = {
         "hours": setup.conditions.target_hours or 10.0,
@@ -58,18 +60,27 @@ def sliders(setup: Setup) -> list[Slider]:
         found |= {"limit": supply.input_limit_a, "soc": supply.inverter.start_soc}
     if supply.kind == "battery-inverter":
         found["soc"] = supply.start_soc
-    return [Slider(name, *SLIDERS[name], value) for name, value in found.items()]
+    return [_slider(name, value, units) for name, value in found.items()]
 
 
-def asked(setup: Setup, query: Any) -> Setup:
+def _slider(name: str, value: float, units: str) -> Slider:
+    label, least, most, step, unit = SLIDERS[name]
+    low, shown = in_units(least, unit, units)
+    high, _ = in_units(most, unit, units)
+    at, _ = in_units(value, unit, units)
+    return Slider(name, label, round(low, 1), round(high, 1), step, shown, round(at, 2))
+
+
+def asked(setup: Setup, query: Any, units: str) -> Setup:
     """The setup with what the sliders say; what cannot be read stays as it is."""
     document = write_setup(setup)
     document.setdefault("conditions", {})
     supply = document["supply"]
-    for slider in sliders(setup):
+    for slider in sliders(setup, units):
         value = typed_number(query.get(slider.name, "") or "x")
         if not isinstance(value, float) or not slider.least <= value <= slider.most:
             continue
+        value = from_units(value, SLIDERS[slider.name][4], units)
         if slider.name == "hours":
             document["conditions"]["target_hours"] = value
         elif slider.name == "outdoor":
@@ -209,9 +220,9 @@ def _marks(setup: Setup, found: Lasting, hours: float) -> tuple[tuple[float, str
     return tuple(marks)
 
 
-def answer(setup: Setup, query: Any) -> dict[str, Any]:
+def answer(setup: Setup, query: Any, units: str) -> dict[str, Any]:
     """Everything the first section shows."""
-    now = asked(setup, query)
+    now = asked(setup, query, units)
     case = prepare(now)
     found = lasting(case, step_s=STEP_S)
     return {
@@ -219,8 +230,9 @@ def answer(setup: Setup, query: Any) -> dict[str, Any]:
         "found": found,
         "e": found.endurance,
         "axis": draw(now, found),
-        "sliders": sliders(now),
+        "sliders": sliders(now, units),
         "fuels": found.fuels,
+        "priced": any(f.cost_per_night is not None for f in found.fuels),
         "query": query,
     }
 
@@ -261,7 +273,9 @@ def rings(setup: Setup, found: Lasting) -> dict[str, Any] | None:
     }
 
 
-def rationed(setup: Setup, query: Any) -> tuple[Ration | None, str, list[dict[str, Any]]]:
+def rationed(
+    setup: Setup, query: Any, units: str
+) -> tuple[Ration | None, str, list[dict[str, Any]]]:
     """The rationing asked for, a sentence of it or of what is wrong, and the loads' inputs."""
     wanted = [w.load for w in setup.wanted]
     modes = {w.load: w.mode for w in setup.wanted}
@@ -281,6 +295,7 @@ def rationed(setup: Setup, query: Any) -> tuple[Ration | None, str, list[dict[st
     for name, key in (("days", "days"), ("litres", "litres"), ("allowed", "generator_hours")):
         value = typed_number(query.get(name, "") or "x")
         if isinstance(value, float):
+            value = from_units(value, "l", units) if name == "litres" else value
             stock[key] = int(value) if name == "days" and value == int(value) else value
         elif query.get(name):
             stock[key] = query[name][:40]

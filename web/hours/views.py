@@ -10,6 +10,7 @@ from django.views.decorators.http import require_GET
 
 from ironmargin.case import prepare
 from ironmargin.enduring.endurance import engines, lasting, series_csv
+from web.design.context import UNITS, cookie_of
 from web.hours import service
 from web.verdicts.sound import sound_setup
 
@@ -19,10 +20,11 @@ from web.verdicts.sound import sound_setup
 def page(request: HttpRequest, pk: int) -> HttpResponse:
     """The hours; a moved slider redraws them."""
     saved, setup = sound_setup(request, pk)
-    context = service.answer(setup, request.GET) | {"saved": saved}
+    units = cookie_of(request, "units", UNITS, "us")
+    context = service.answer(setup, request.GET, units) | {"saved": saved}
     if request.headers.get("HX-Target") == "hours":
         return render(request, "hours/_hours.html", context)
-    found, sentence, rows = service.rationed(setup, request.GET)
+    found, sentence, rows = service.rationed(setup, request.GET, units)
     context |= {
         "noise": service.rings(context["now"], context["found"]),
         "ration": found,
@@ -40,7 +42,10 @@ def page(request: HttpRequest, pk: int) -> HttpResponse:
 def series(request: HttpRequest, pk: int) -> HttpResponse:
     """The series behind the drawing, as CSV."""
     saved, setup = sound_setup(request, pk)
-    found = lasting(prepare(service.asked(setup, request.GET)), step_s=service.STEP_S)
+    found = lasting(
+        prepare(service.asked(setup, request.GET, cookie_of(request, "units", UNITS, "us"))),
+        step_s=service.STEP_S,
+    )
     answer = HttpResponse(series_csv(found), content_type="text/csv")
     name = slugify(saved.name) or "hours"
     answer["Content-Disposition"] = f'attachment; filename="{name}-hours.csv"'

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from typing import Any
 
 from django.db import transaction
@@ -42,6 +42,7 @@ FIELDS: dict[str, tuple[str, ...]] = {
     "trip": ("after_s", "notes"),
 }
 PREFIX = "entry"
+OWN_LABELS = {"peak_a": "Highest amps", "outcome": "How it ended", "fuel": "Fuel"}
 MOST_ONCE = 32
 
 
@@ -49,7 +50,12 @@ def form_of(kind: str, units: str, faults: Mapping[str, str], posted: Mapping[st
     """The inputs of one kind of entry."""
     cls = ENTRY_KINDS[kind]
     form = Fields({PREFIX: {}}, units, faults, {}, posted)
-    return form.group(cls, FIELDS[kind], PREFIX, KINDS[kind])
+    group = form.group(cls, FIELDS[kind], PREFIX, KINDS[kind])
+    fields = tuple(
+        replace(f, label=OWN_LABELS.get(f.path.removeprefix(f"{PREFIX}."), f.label))
+        for f in group.fields
+    )
+    return replace(group, fields=fields)
 
 
 def typed_entry(kind: str, posted: Any, units: str) -> dict[str, Any]:

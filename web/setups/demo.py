@@ -5,6 +5,7 @@ here is real.
 from __future__ import annotations
 
 import copy
+from collections.abc import Callable
 from typing import Any
 
 from django.contrib.auth import get_user_model
@@ -269,6 +270,7 @@ SET_2200 = {
     "fuel": "propane",
     "tank_l": 3.6,
     "cylinder": {"count": 1},
+    "noise": {"dba": 56, "at_m": 7},
 }
 SET_3400 = {
     "kind": "generator",
@@ -276,6 +278,7 @@ SET_3400 = {
     "starting_w": 3400,
     "fuel": "propane",
     "cylinder": {"count": 1},
+    "noise": {"dba": 60, "at_m": 7},
 }
 SET_7000 = {
     "kind": "generator",
@@ -286,6 +289,7 @@ SET_7000 = {
     "leg_limit_a": 30,
     "tank_l": 19.3,
     "fuel_points": [[1375, 16], [5500, 6.5]],
+    "noise": {"dba": 64, "at_m": 7},
 }
 ASSIST = {
     "kind": "assist",
@@ -436,6 +440,10 @@ def documents() -> list[Document]:
     ]
 
 
+MORE: list[Callable[[Any], None]] = []
+"""What else a demo's owner is given; filled from the floors above."""
+
+
 @transaction.atomic
 def load_demo() -> int:
     """Make the demo's account and setups, if they are not there; returns how many setups were
@@ -452,4 +460,6 @@ def load_demo() -> int:
     for name, things in TWELVE_VOLT.items():
         rig = Rig.objects.of(user).get(name=name)
         actions.change(rig, rig.version, what="12 V things noted", twelve_volt=things)
+    for give in MORE:
+        give(user)
     return len(found)

@@ -3,6 +3,7 @@
 from django import template
 
 from ironmargin.verdict.report import signed_percent
+from web.design.fields import in_units
 
 register = template.Library()
 STATE_WORDS = {"holds": "Holds", "thin": "Thin", "fails": "Fails"}
@@ -43,3 +44,19 @@ def get(table: dict[str, object], key: str) -> object:
 def cut_words(text: str) -> list[str]:
     """The words of a text, one by one."""
     return text.split()
+
+
+@register.simple_tag(takes_context=True)
+def quantity(context: template.Context, value: float | None, unit: str, places: int = 0) -> str:
+    """A figure in the person's units, with its unit; nothing where there is none."""
+    if value is None:
+        return ""
+    shown, name = in_units(float(value), unit, str(context.get("units", "us")))
+    return f"{shown:.{places}f} {name}"
+
+
+@register.filter
+def brief(value: float) -> str:
+    """A figure rounded to three that can be read."""
+    rounded = float(f"{float(value):.3g}")
+    return f"{rounded:.0f}" if abs(rounded) >= 100 else f"{rounded:g}"

@@ -1,0 +1,481 @@
+"""Now, Log, Bench, Hours, Steps and Drills: what they say is what the core says, nothing is lost or
+doubled, and who may see them.
+"""
+
+from __future__ import annotations
+
+import json
+import re
+from datetime import timedelta
+from typing import Any
+
+from django.contrib.auth.models import User
+from django.core.files.uploadedfile import SimpleUploadedFile
+from django.test import Client, TestCase
+from django.urls import reverse
+from django.utils import timezone
+
+from ironmargin.case import prepare
+from ironmargin.enduring.endurance import lasting
+from ironmargin.learning.learn import learn
+from ironmargin.learning.log import read_log
+from ironmargin.planning.present import present
+from ironmargin.practice.drills import drill
+from ironmargin.practice.steps import steps_of
+from ironmargin.setup.reading import read_setup
+from tests.shared import document
+from web.bench.models import BenchRun
+from web.drills.models import DrillAnswer, DrillCard
+from web.logbook.demo import LOGGED, entries_for
+from web.logbook.models import LogEntry
+from web.now.models import RigNow
+from web.setups import stored
+from web.setups.demo import documents
+from web.setups.models import SavedSetup
+from web.steps.models import Checklist
+
+
+class Screens(TestCase):
+    number = 5
+
+    def setUp(self) -> None:
+        self.owner = User.objects.create_user("owner")
+        self.client.force_login(self.owner)
+        self.client.cookies["units"] = "si"
+        doc = document(self.number) | {"rules": {"trials": 0}}
+        self.saved = stored.keep(self.owner, stored.judge(doc))
+        self.setup = read_setup(stored.compose(self.saved))
+
+    def text(self, name: str, *args: Any, **asked: Any) -> str:
+        answer = self.client.get(reverse(name, args=args or [self.saved.pk]), asked)
+        self.assertEqual(answer.status_code, 200)
+        return re.sub(r"\s+", " ", answer.content.decode())
+
+    def post(self, name: str, pk: int, status: int, **fields: Any) -> str:
+        answer = self.client.post(reverse(name, args=[pk]), fields)
+        self.assertEqual(answer.status_code, status, answer.content.decode()[:400])
+        return answer.content.decode()
+
+
+class NowScreen(Screens):
+    def test_every_chip_says_what_the_core_says(self) -> None:
+        text = self.text("now")
+        found = present(self.setup, {})
+        for chip in found.chips:
+            self.assertIn(chip.name, text)
+        self.assertEqual(text.count("now-chip now-may"), sum(c.say == "may" for c in found.chips))
+
+    def test_a_press_is_kept_shared_and_pressing_twice_is_once(self) -> None:
+        ident = self.setup.rig.loads[0].id
+        for _ in range(2):
+            self.post("now-put", self.saved.pk, 302, set=f"{ident}=on")
+        held = RigNow.objects.get()
+        self.assertEqual((list(held.on), held.version), ([ident], 2))
+        other = Client()
+        other.force_login(self.owner)
+        look = reverse("now-look", args=[self.saved.pk])
+        self.assertEqual(other.get(look, {"version": 2}).status_code, 204)
+        self.assertContains(other.get(look, {"version": 1}), 'aria-pressed="true"')
+        self.post("now-put", self.saved.pk, 302, set=f"{ident}=off")
+        self.assertEqual(RigNow.objects.get().on, {})
+
+    def test_setups_of_one_rig_share_what_is_on(self) -> None:
+        again = stored.keep(self.owner, stored.judge(stored.compose(self.saved)), what_if=False)
+        if again.rig_id != self.saved.rig_id:
+            SavedSetup.objects.filter(pk=again.pk).update(rig=self.saved.rig)
+        ident = self.setup.rig.loads[0].id
+        self.post("now-put", self.saved.pk, 302, set=f"{ident}=on")
+        self.assertContains(self.client.get(reverse("now", args=[again.pk])), 'aria-pressed="true"')
+
+    def test_nonsense_changes_nothing(self) -> None:
+        for words in ("nobody=on", "=", "", "roof=loud", "x" * 5000):
+            self.post("now-put", self.saved.pk, 302, set=words)
+        self.assertEqual(RigNow.objects.get().version, 1)
+
+    def test_the_table_for_a_phone_without_network(self) -> None:
+        found = self.client.get(reverse("now-table", args=[self.saved.pk])).json()
+        self.assertEqual(len(found["states"]), 1 + len(self.setup.rig.loads))
+        self.assertIn(found["now"], found["states"])
+
+
+class LogScreen(Screens):
+    number = 1
+
+    def start(self, **more: Any) -> dict[str, Any]:
+        return {
+            "kind": "start",
+            "entry.load": "roof",
+            "entry.peak_a": "40",
+            "entry.instrument": "inrush-clamp",
+            "entry.on": "supply",
+            "units": "si",
+        } | more
+
+    def test_an_entry_is_kept_once_and_judged_as_the_core_does(self) -> None:
+        for _ in range(2):
+            self.post("log-add", self.saved.pk, 302, once="abc", **self.start())
+        row = LogEntry.objects.get()
+        self.assertEqual(row.document["peak_a"], 40.0)
+        text = self.text("log")
+        found = learn(self.setup, read_log({"entries": [row.document]}, self.setup))
+        for judged in found.entries:
+            self.assertIn(judged.sentence.replace("'", "&#x27;"), text)
+        for figure in found.figures:
+            self.assertIn(figure.label, text)
+
+    def test_bad_input_is_named_by_its_field_and_nothing_typed_is_lost(self) -> None:
+        text = self.post("log-add", self.saved.pk, 422, **self.start(**{"entry.peak_a": "-4"}))
+        self.assertIn("must be at least 0", text)
+        self.assertIn('value="-4"', text)
+        text = self.post("log-add", self.saved.pk, 422, **self.start(**{"entry.peak_a": "lots"}))
+        self.assertIn("must be a number", text)
+        self.post("log-add", self.saved.pk, 422, **self.start(**{"entry.load": "nobody"}))
+        self.assertEqual(LogEntry.objects.count(), 0)
+
+    def test_every_kind_has_a_form_that_keeps(self) -> None:
+        for kind, fields in (
+            ("run", {"entry.load": "roof", "entry.amps": "13"}),
+            ("supply", {"entry.volts": "121", "entry.amps": "2"}),
+            ("noise", {"entry.dba": "66", "entry.at_m": "3"}),
+            ("fuel", {"entry.litres": "4", "entry.hours": "5", "entry.mean_w": "900"}),
+            ("energy", {"entry.hours": "10", "entry.kwh": "8"}),
+            ("trip", {"entry.where": "set", "running": ["roof"]}),
+        ):
+            self.assertContains(
+                self.client.get(reverse("log", args=[self.saved.pk]), {"kind": kind}), "Keep it"
+            )
+            self.post("log-add", self.saved.pk, 302, kind=kind, units="si", **fields)
+            self.assertEqual(LogEntry.objects.filter(kind=kind).count(), 1, kind)
+
+    def test_corrections_are_taken_declined_and_told_once(self) -> None:
+        for peak in ("40", "39"):
+            fields = self.start(**{"entry.peak_a": peak})
+            self.post("log-add", self.saved.pk, 302, **fields)
+        setup = read_setup(stored.compose(self.saved))
+        log = read_log({"entries": [x.document for x in LogEntry.objects.all()]}, setup)
+        field = learn(setup, log).figures[0]
+        self.post("log-correct", self.saved.pk, 302, field=[field.field])
+        self.saved.refresh_from_db()
+        corrected = stored.compose(SavedSetup.objects.get(pk=self.saved.pk))
+        learned = corrected["x"]["learned"]
+        self.assertEqual(len(learned["entries"]), 2)
+        self.assertEqual(
+            list(learned["figures"]),
+            [field.field] if "supply" not in field.field else ["supply.strength"],
+        )
+        text = self.text("log")
+        self.assertIn("Nothing to correct", text)
+        self.assertIn("Learned from already", text)
+
+    def test_an_entry_is_taken_out_and_put_back(self) -> None:
+        self.post("log-add", self.saved.pk, 302, **self.start())
+        row = LogEntry.objects.get()
+        url = reverse("log-drop", args=[self.saved.pk, row.pk])
+        self.client.post(url)
+        self.assertIn("Nothing yet", self.text("log"))
+        self.client.post(url, {"back": "1"})
+        self.assertNotIn("Nothing yet", self.text("log"))
+
+    def test_a_log_file_goes_out_and_comes_in_and_bad_entries_are_named(self) -> None:
+        self.post("log-add", self.saved.pk, 302, **self.start())
+        raw = self.client.get(reverse("log-export", args=[self.saved.pk])).content
+        data = json.loads(raw)
+        self.assertEqual(data["format"], "iron-margin/log")
+        data["entries"].append({"kind": "start", "load": "roof", "peak_a": -3})
+        file = SimpleUploadedFile("l.json", json.dumps(data).encode())
+        answer = self.client.post(reverse("log-take-in", args=[self.saved.pk]), {"file": file})
+        self.assertContains(answer, "entries[1].peak_a", status_code=422)
+        self.assertEqual(LogEntry.objects.count(), 2)
+        for bad in (b"{", b"[]", b'{"entries": 4}', b'{"entries": [3]}', b"\xff\xfe"):
+            file = SimpleUploadedFile("l.json", bad)
+            answer = self.client.post(reverse("log-take-in", args=[self.saved.pk]), {"file": file})
+            self.assertEqual(answer.status_code, 422, bad)
+
+    def test_a_capture_is_drawn_before_it_is_kept(self) -> None:
+        rows = "\n".join(
+            f"{n / 100};{40 if n < 30 else 14};{90 if n < 30 else 119}" for n in range(90)
+        )
+        url = reverse("log-capture", args=[self.saved.pk])
+        answer = self.client.post(
+            url, {"file": SimpleUploadedFile("c.csv", f"t;i;u\n{rows}".encode())}
+        )
+        self.assertContains(answer, "The capture: 40 A at most")
+        self.assertEqual(LogEntry.objects.count(), 0)
+        trace = re.search(r'name="trace" value="([^"]*)"', answer.content.decode())
+        assert trace is not None
+        fields = self.start(trace=trace[1]) | {"entry.peak_a": "", "entry.instrument": "trace"}
+        self.post("log-add", self.saved.pk, 302, **fields)
+        self.assertEqual(len(LogEntry.objects.get().document["trace"]), 90)
+        answer = self.client.post(url, {"file": SimpleUploadedFile("c.csv", b"t,i\n0,1\n1,nan")})
+        self.assertContains(answer, "line 3, column 2", status_code=422)
+
+    def test_the_demo_logs_have_what_they_promise(self) -> None:
+        for doc in documents():
+            if doc["name"] not in LOGGED:
+                continue
+            setup = read_setup(doc)
+            entries = entries_for(setup)
+            log = read_log({"format": "iron-margin/log", "version": 1, "entries": entries}, setup)
+            self.assertGreaterEqual(len(log.entries), 12, doc["name"])
+            judged = {j.judged for j in learn(setup, log).entries}
+            if any(e["kind"] == "start" for e in entries):
+                self.assertLessEqual({"too-slow", "cancelled"}, judged, doc["name"])
+
+
+class BenchScreen(Screens):
+    number = 1
+
+    def begin(self, how: str = "off") -> BenchRun:
+        self.post("bench-begin", self.saved.pk, 302, how=how)
+        return BenchRun.objects.first()
+
+    def press(self, run: BenchRun, **fields: Any) -> str:
+        answer = self.client.post(
+            reverse("bench-press", args=[run.pk]), fields, headers={"HX-Request": "true"}
+        )
+        self.assertEqual(answer.status_code, 200)
+        run.refresh_from_db()
+        return answer.content.decode()
+
+    def test_a_start_pressed_is_the_engines(self) -> None:
+        run = self.begin()
+        self.press(run, do="set//on")
+        text = self.press(run, do="load/roof/high-cool", next="1")
+        self.assertIn("started", [e["kind"] for e in run.events])
+        event = next(e for e in run.events if e["kind"] == "started" and e["where"] == "roof")
+        self.assertIn(event["why"], text)
+        text = self.press(run, next="1")
+        self.assertEqual(run.state["loads"]["roof"]["on"], True)
+
+    def test_time_runs_by_the_wall_and_stands_when_held(self) -> None:
+        run = self.begin("as-wanted")
+        self.press(run, speed="600")
+        BenchRun.objects.filter(pk=run.pk).update(ran_at=timezone.now() - timedelta(seconds=2))
+        self.press(run)
+        self.assertGreaterEqual(run.state["t_s"], 1200)
+        self.press(run, speed="0")
+        held = run.state["t_s"]
+        answer = self.client.post(
+            reverse("bench-press", args=[run.pk]),
+            {"version": run.version},
+            headers={"HX-Request": "true"},
+        )
+        self.assertEqual(answer.status_code, 204)
+        run.refresh_from_db()
+        self.assertEqual(run.state["t_s"], held)
+
+    def test_rewinding_keeps_the_run_it_came_from(self) -> None:
+        run = self.begin()
+        self.press(run, do="set//on")
+        self.press(run, do="load/roof/high-cool")
+        self.press(run, next="1")
+        at = next(n for n, e in enumerate(run.events) if e["kind"] == "started" and n)
+        self.post("bench-rewind", run.pk, 302, event=at)
+        branch = BenchRun.objects.exclude(pk=run.pk).get()
+        self.assertEqual(branch.parent_id, run.pk)
+        self.assertLess(branch.state["t_s"], run.events[at]["at_s"])
+        self.assertEqual(BenchRun.objects.count(), 2)
+
+    def test_the_run_as_files_is_the_run_replayed(self) -> None:
+        run = self.begin("as-wanted")
+        self.press(run, next="1")
+        found = self.client.get(reverse("bench-export", args=[run.pk, "json"])).json()
+        self.assertEqual(found["ended"]["at_s"], round(run.state["t_s"], 3))
+        csv = self.client.get(reverse("bench-export", args=[run.pk, "csv"])).content.decode()
+        self.assertTrue(csv.startswith("time_s,"))
+
+    def test_nonsense_is_refused_in_words(self) -> None:
+        run = self.begin()
+        for fields in (
+            {"do": "load/nobody/on"},
+            {"do": "dance//on"},
+            {"do": "outdoor//", "figure-outdoor": "hot"},
+            {"do": "breaker/moon/on"},
+            {"do": "load/roof/loud"},
+        ):
+            answer = self.client.post(reverse("bench-press", args=[run.pk]), fields)
+            self.assertEqual(answer.status_code, 422, fields)
+        run.refresh_from_db()
+        self.assertEqual(run.acts, [])
+        self.press(run, speed="7", next="")
+
+
+class HoursScreen(Screens):
+    number = 18
+
+    def test_what_it_shows_is_the_cores(self) -> None:
+        found = lasting(prepare(self.setup), step_s=60.0).endurance
+        text = self.text("hours")
+        if found.fuel_h is not None:
+            self.assertIn(f"<strong>{found.fuel_h:.1f} h</strong>", text)
+        if found.starves_h is not None:
+            self.assertIn(f"after {found.starves_h:.1f} h", text)
+
+    def test_a_slider_asks_the_core_anew_and_nonsense_does_not(self) -> None:
+        cold, warm = (self.text("hours", outdoor=x, hours=10) for x in ("5", "35"))
+        self.assertNotEqual(cold, warm)
+        self.assertEqual(
+            re.sub('hours=[^&"]*|outdoor=[^&"]*', "", self.text("hours")).count("figure"),
+            re.sub('hours=[^&"]*|outdoor=[^&"]*', "", self.text("hours", outdoor="hot")).count(
+                "figure"
+            ),
+        )
+
+    def test_in_other_units_the_same(self) -> None:
+        self.client.cookies["units"] = "us"
+        self.assertIn("°F", self.text("hours"))
+        self.assertIn("gal", self.text("hours"))
+
+    def test_the_series_and_the_ration(self) -> None:
+        csv = self.client.get(reverse("hours-series", args=[self.saved.pk])).content.decode()
+        self.assertIn("load_w", csv.splitlines()[0])
+        text = self.text("hours", days="4", litres="20", allowed="12")
+        self.assertIn("without rationing", text)
+        self.assertIn("must be a number", self.text("hours", days="4", litres="lots"))
+        self.assertIn("must be at least 1", self.text("hours", days="0", litres="3"))
+
+
+class StepsScreen(Screens):
+    number = 6
+
+    def begin(self, purpose: str) -> Checklist:
+        self.post("steps-begin", self.saved.pk, 302, **{"for": purpose})
+        return Checklist.objects.first()
+
+    def go(self, held: Checklist, status: int, **fields: Any) -> str:
+        text = self.post("steps-go", held.pk, status, place=held.place, **fields)
+        held.refresh_from_db()
+        return text
+
+    def test_a_whole_hook_up_gate_by_gate(self) -> None:
+        held = self.begin("hook-up")
+        self.assertEqual(len(held.steps), len(steps_of(self.setup, "hook-up")))
+        passed = 0
+        while not held.ended:
+            gate = held.steps[held.place].get("gate")
+            reading = (gate or {}).get("words") or str((gate or {}).get("low", ""))
+            if gate and not gate.get("words"):
+                place = held.place
+                self.go(held, 422, reading="3")
+                self.go(held, 422, reading="a lot")
+                self.assertEqual(held.place, place)
+                passed += 1
+            self.go(held, 302, reading=reading)
+        self.assertEqual((held.ended, held.who), ("done", "owner"))
+        self.assertGreater(passed, 0)
+        answer = self.client.get(reverse("steps-print", args=[held.pk]))
+        self.assertTrue(answer.content.startswith(b"%PDF"))
+
+    def test_a_wrong_tester_ends_the_list(self) -> None:
+        held = self.begin("hook-up")
+        while held.steps[held.place]["id"] != "tester":
+            self.go(held, 302)
+        text = self.go(held, 422, reading="reversed")
+        self.assertEqual(held.ended, "stopped")
+        self.assertIn("licensed help", text)
+        self.go(held, 302, reading="correct")
+        self.assertEqual(held.ended, "stopped")
+
+    def test_no_gate_is_skipped_by_address(self) -> None:
+        held = self.begin("hook-up")
+        self.post("steps-go", held.pk, 302, place=held.place + 5)
+        held.refresh_from_db()
+        self.assertEqual(held.place, 0)
+
+    def test_it_is_taken_up_again_and_one_step_back(self) -> None:
+        held = self.begin("shut-down")
+        self.go(held, 302)
+        self.assertEqual(self.begin("shut-down").pk, held.pk)
+        self.go(held, 302, back="1")
+        self.assertEqual(held.place, 0)
+        self.post("steps-begin", self.saved.pk, 404, **{"for": "dance"})
+
+    def test_reminders_are_a_calendar(self) -> None:
+        raw = self.client.get(reverse("steps-calendar", args=[self.saved.pk])).content.decode()
+        self.assertTrue(raw.startswith("BEGIN:VCALENDAR"))
+        self.assertIn("RRULE:FREQ=DAILY", raw)
+
+
+class DrillScreen(Screens):
+    def test_an_answer_counts_once_and_its_theme_comes_back(self) -> None:
+        one = drill(0, "path", "easy")
+        said = {
+            "theme": "path",
+            "difficulty": "easy",
+            "seed": "0",
+            "call": one.call,
+            "sure": "90",
+            "estimate": "20",
+        }
+        answer = self.client.post(reverse("drills-answer"), said)
+        self.assertContains(answer, one.sentence.replace("'", "&#x27;"))
+        self.client.post(reverse("drills-answer"), said | {"call": "thin"})
+        row = DrillAnswer.objects.get()
+        self.assertTrue(row.right)
+        self.assertAlmostEqual(row.brier, 0.01)
+        self.assertGreater(DrillCard.objects.get(theme="path").due_at, timezone.now())
+        self.assertIn("1 of 1 right", self.text_of("drills"))
+
+    def text_of(self, name: str, *args: Any) -> str:
+        answer = self.client.get(reverse(name, args=args))
+        self.assertEqual(answer.status_code, 200)
+        return re.sub(r"\s+", " ", answer.content.decode())
+
+    def test_nonsense_is_an_answer_like_another_or_not_found(self) -> None:
+        said = {"theme": "path", "difficulty": "easy", "seed": "0", "sure": "lots", "call": "maybe"}
+        self.assertEqual(self.client.post(reverse("drills-answer"), said).status_code, 200)
+        self.assertFalse(DrillAnswer.objects.get().right)
+        for wrong in ({"theme": "x"}, {"difficulty": "x"}, {"exam": "../../etc"}):
+            answer = self.client.post(reverse("drills-answer"), said | wrong)
+            self.assertEqual(answer.status_code, 404)
+        self.assertEqual(self.client.get(reverse("drills-exam", args=["zz"])).status_code, 404)
+
+    def test_an_examination_ends_with_a_certificate(self) -> None:
+        answer = self.client.post(reverse("drills-begin-exam"))
+        exam = answer.url.rstrip("/").split("/")[-1]
+        self.assertIn("question 1 of 20", self.text_of("drills-exam", exam))
+        rows = [
+            DrillAnswer(
+                owner=self.owner,
+                theme="path",
+                difficulty="easy",
+                seed=n + 1,
+                exam=exam,
+                call="holds",
+                sure=0.8,
+                right=n % 2 == 0,
+                brier=0.1,
+            )
+            for n in range(20)
+        ]
+        certificate = reverse("drills-certificate", args=[exam])
+        self.assertEqual(self.client.get(certificate).status_code, 404)
+        DrillAnswer.objects.bulk_create(rows)
+        self.assertIn("10 of 20 right", self.text_of("drills-exam", exam))
+        self.assertTrue(self.client.get(certificate).content.startswith(b"%PDF"))
+
+
+class Strangers(Screens):
+    """Benches and lists have keys of their own: nobody else's account opens them."""
+
+    def test_nobody_else_sees_or_changes_a_bench_or_a_list(self) -> None:
+        self.post("bench-begin", self.saved.pk, 302, how="off")
+        self.post("steps-begin", self.saved.pk, 302, **{"for": "start"})
+        run, held = BenchRun.objects.get(), Checklist.objects.get()
+        stranger, other = Client(), Client()
+        other.force_login(User.objects.create_user("other"))
+        for name, args in (
+            ("bench-run", [run.pk]),
+            ("bench-press", [run.pk]),
+            ("bench-rewind", [run.pk]),
+            ("bench-export", [run.pk, "csv"]),
+            ("steps-list", [held.pk]),
+            ("steps-go", [held.pk]),
+            ("steps-print", [held.pk]),
+        ):
+            url = reverse(name, args=args)
+            for verb in ("get", "post"):
+                self.assertIn(getattr(stranger, verb)(url).status_code, (302, 401, 405), name)
+                self.assertIn(getattr(other, verb)(url).status_code, (404, 405), name)
+        held.refresh_from_db()
+        self.assertEqual(held.place, 0)

@@ -1,0 +1,127 @@
+"""The demo's logs: invented readings around what the engine says of each rig, some good, one taken
+with too slow a meter, one around the whole cord.
+"""
+
+from __future__ import annotations
+
+import random
+from datetime import UTC, datetime, timedelta
+from typing import Any
+
+from ironmargin.learning.running import demand_in
+from ironmargin.setup.model import Setup
+from ironmargin.setup.reading import read_setup
+from ironmargin.verdict.check import examine
+from web.logbook.models import LogEntry
+from web.logbook.service import faults_of
+from web.setups import stored
+from web.setups.models import SavedSetup
+
+LOGGED = (
+    "Clay wagon, school yard 30 A post",
+    "Clay wagon, 3.4 kW set at 1,600 m",
+    "Alder Creek, 7 kW set, soft starter",
+    "Comet van, 6 A field post, supper",
+)
+LEAST = 12
+FIRST = datetime(2026, 6, 6, 14, 5, tzinfo=UTC)
+Entry = dict[str, Any]
+
+
+def _starts(setup: Setup, draw: random.Random) -> list[Entry]:
+    result = examine(setup, quick=True).result
+    motors = {x.id for x in setup.rig.loads if getattr(x, "start", "") not in ("", "universal")}
+    found: list[Entry] = []
+    for start in [s for s in result.starts if s.load in motors and s.outcome == "starts"][:2]:
+        one: Entry = {"kind": "start", "load": start.load, "outcome": "starts"}
+        soft = next(
+            (x for x in setup.rig.loads if x.id == start.load and x.start == "soft-start"), None
+        )
+        if soft is not None:
+            before = round(start.peak_a * 1.9, 1)
+            gear = {"start": "start-capacitor"}
+            found.append(
+                one | {"peak_a": before, "changed": gear, "notes": "before the soft starter"}
+            )
+            for count in (1, 3):
+                higher = round(start.peak_a * (1.25 - 0.06 * count), 1)
+                found.append(
+                    one
+                    | {"peak_a": higher, "changed": {"learned_starts": count}, "notes": "learning"}
+                )
+        for _ in range(2):
+            found.append(
+                one
+                | {
+                    "peak_a": round(start.peak_a * draw.uniform(0.93, 0.99), 1),
+                    "lowest_v": round(start.lowest_v * draw.uniform(0.98, 1.01)),
+                }
+            )
+        slow = round(start.settled_a * 1.1, 1)
+        found.append(
+            one | {"peak_a": slow, "instrument": "monitor", "notes": "read off the monitor"}
+        )
+    if found:
+        cord = {k: v for k, v in found[-1].items() if k in ("kind", "load", "outcome")}
+        found.append(cord | {"peak_a": 0.3, "on": "whole-cord", "notes": "around the whole cord"})
+    return found
+
+
+def _runs(setup: Setup, draw: random.Random) -> list[Entry]:
+    found: list[Entry] = []
+    for load in setup.rig.loads[:6]:
+        amps = sum(d.amps for d in demand_in(setup, load.id, None).steady)
+        read = round(amps * draw.uniform(0.93, 1.06), 1)
+        found.append({"kind": "run", "load": load.id, "amps": read, "instrument": "clamp"})
+    base = [x for x in setup.rig.loads if x.kind in ("resistive", "electronic", "charger")][:3]
+    steps: list[Entry] = [{"on": [], "amps": 0.4}]
+    for load in base:
+        amps = sum(d.amps for d in demand_in(setup, load.id, None).steady)
+        steps.append({"on": [load.id], "amps": round(0.4 + amps * draw.uniform(0.97, 1.03), 1)})
+    found.append({"kind": "survey", "steps": steps, "notes": "one thing at a time"})
+    return found
+
+
+def _others(setup: Setup) -> list[Entry]:
+    kind = setup.supply.kind
+    found: list[Entry] = [{"kind": "energy", "hours": 48, "kwh": 31.4, "park_kwh": 33.0}]
+    nominal = 230.0 if setup.rig.service == "230" else 120.0
+    if kind in ("shore", "assist"):
+        found.append({"kind": "supply", "volts": nominal + 1, "amps": 0.4, "tester": "correct"})
+    else:
+        found += [
+            {"kind": "noise", "dba": 74, "at_m": 1, "side": "exhaust", "background_dba": 41},
+            {"kind": "noise", "dba": 66, "at_m": 2, "background_dba": 41},
+            {"kind": "noise", "dba": 57, "at_m": 7, "background_dba": 41},
+            {
+                "kind": "fuel",
+                "fuel": setup.supply.fuel,
+                "litres": 8.4,
+                "hours": 7.5,
+                "mean_w": 1300,
+            },
+        ]
+    return found
+
+
+def entries_for(setup: Setup) -> list[Entry]:
+    """The invented log of a setup, oldest first."""
+    draw = random.Random(setup.name)  # noqa: S311  (invented, not secret)
+    found = [*_others(setup)[:1], *_runs(setup, draw), *_starts(setup, draw), *_others(setup)[1:]]
+    while len(found) < LEAST:
+        found[1:1] = _runs(setup, draw)[:-1]
+    return [
+        entry | {"at": (FIRST + timedelta(days=3 * n, hours=n % 5)).isoformat()}
+        for n, entry in enumerate(found)
+    ]
+
+
+def load_logs(owner: Any) -> None:
+    """Give the demo's setups their logs."""
+    for saved in SavedSetup.objects.filter(owner=owner, name__in=LOGGED):
+        setup = read_setup(stored.compose(saved))
+        for entry in entries_for(setup):
+            if not faults_of(setup, entry):
+                LogEntry.objects.create(
+                    setup=saved, kind=entry["kind"], document=entry, at=entry["at"]
+                )
