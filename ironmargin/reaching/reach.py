@@ -168,6 +168,27 @@ def limits_of(setup: Setup, fields: tuple[str, ...] = tuple(NAMED)) -> tuple[Lim
     return tuple(found)
 
 
+def up_to_words(setup: Setup) -> str:
+    """Up to what heat and height a setup holds (or does not fail), in both units; empty where it
+    fails as it stands.
+    """
+    said = []
+    for limit in limits_of(setup, ("outdoor_c", "altitude_m")):
+        edge = limit.holds_high or limit.passes_high
+        if edge is None:
+            return ""
+        verb = "holds" if limit.holds_high else "does not fail"
+        c = limit.field == "outdoor_c"
+        other = edge.value * 1.8 + 32.0 if c else edge.value / 0.3048
+        figure = f"{other:,.0f} {'°F' if c else 'ft'} ({edge.value:,.0f} {limit.unit})"
+        end = (
+            f", then {edge.where} gives first" if edge.where else ", the end of what was looked at"
+        )
+        said.append(f"{verb} up to {figure}{end}")
+    words = "; ".join(said)
+    return f"{words[:1].upper()}{words[1:]}." if words else ""
+
+
 def _limit(setup: Setup, field: str, now: float, here: Point) -> Limit:
     named = NAMED[field]
     known = {now: here}

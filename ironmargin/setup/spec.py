@@ -19,6 +19,10 @@ INVALID: Any = object()
 """Stands for a value that could not be read; its fault has been recorded."""
 
 Faults = list[Fault]
+LEAST_FIGURE = 1e-6
+"""Nothing that must be above nought is less than a millionth of its unit: smaller is a slip, and
+its square no number any more.
+"""
 
 
 def shown(value: Any) -> str:
@@ -76,6 +80,8 @@ class Number(Spec):
             return self.fail(faults, path, "whole", "must be a whole number", value)
         if self.above is not None and value <= self.above:
             return self.fail(faults, path, "above", f"must be above {self.above:g}", value)
+        if self.above == 0 and value < LEAST_FIGURE:
+            return self.fail(faults, path, "tiny", f"must be at least {LEAST_FIGURE:g}", value)
         if self.least is not None and value < self.least:
             return self.fail(faults, path, "least", f"must be at least {self.least:g}", value)
         if self.most is not None and value > self.most:

@@ -124,3 +124,75 @@ class Drawing(TestCase):
         )
         self.assertIn("make no setup", drawn.cells[2].words)
         self.assertEqual(drawn.walls.count("M"), 5)
+
+
+class Grids(TestCase):
+    """Places by wants, and all setups at once."""
+
+    def setUp(self) -> None:
+        self.owner = User.objects.create_user("owner")
+        self.client.force_login(self.owner)
+        self.client.cookies["units"] = "si"
+        for number in (1, 2, 4):
+            stored.keep(self.owner, stored.judge(quick(number)))
+        self.saved = SavedSetup.objects.order_by("id")[0]
+
+    def test_the_grid_of_places_is_the_cores(self) -> None:
+        answer = self.client.get(reverse("reach-places", args=[self.saved.pk]))
+        job = Job.objects.get(kind="places")
+        self.assertEqual(job.status, "done", job.answer)
+        for name, verdicts in zip(job.answer["places"], job.answer["verdict"], strict=True):
+            self.assertContains(answer, name)
+            for verdict in verdicts:
+                self.assertContains(answer, verdict)
+
+    def test_a_sweep_says_who_turned_and_is_the_checks_of_each(self) -> None:
+        pks = [s.pk for s in SavedSetup.objects.all()]
+        begin = reverse("reach-begin-clients")
+        answer = self.client.post(begin, {"pk": pks, "outdoor_c": "55"})
+        job = Job.objects.get(kind="sweep")
+        self.assertRedirects(answer, reverse("reach-sweep", args=[job.pk]))
+        rows = {r["pk"]: r for r in job.answer["rows"]}
+        for saved in SavedSetup.objects.all():
+            document = stored.compose(saved)
+            was = stored.judge(document).checked.result
+            document["conditions"] = dict(document.get("conditions", {})) | {"outdoor_c": 55}
+            now = stored.judge(document).checked.result
+            row = rows[saved.pk]
+            self.assertEqual((row["before"], row["after"]), (was.verdict, now.verdict))
+            self.assertAlmostEqual(row["after_margin"], now.iron_margin, places=3)
+        page = self.client.get(answer.url)
+        self.assertContains(page, "turn thin or")
+        csv = self.client.get(reverse("reach-sweep-csv", args=[job.pk])).content.decode()
+        self.assertEqual(len(csv.splitlines()), 1 + len(pks))
+
+    def test_nothing_ticked_or_nonsense_is_said(self) -> None:
+        begin = reverse("reach-begin-clients")
+        for posted in (
+            {},
+            {"pk": "x", "outdoor_c": "40"},
+            {"pk": self.saved.pk, "outdoor_c": "hot"},
+        ):
+            self.assertContains(
+                self.client.post(begin, posted), "Tick at least one", status_code=422
+            )
+
+    def test_a_sweep_is_its_owners_and_can_be_stopped(self) -> None:
+        self.client.post(reverse("reach-begin-clients"), {"pk": self.saved.pk, "outdoor_c": "40"})
+        job = Job.objects.get(kind="sweep")
+        other = Client()
+        other.force_login(User.objects.create_user("other"))
+        for name in ("reach-sweep", "reach-sweep-csv"):
+            self.assertEqual(other.get(reverse(name, args=[job.pk])).status_code, 404)
+        self.assertEqual(other.post(reverse("reach-sweep-cancel", args=[job.pk])).status_code, 404)
+        self.assertEqual(
+            self.client.post(reverse("reach-sweep-cancel", args=[job.pk])).status_code, 302
+        )
+
+    def test_the_report_says_how_far_it_holds(self) -> None:
+        from web.verdicts.report import up_to
+
+        words = up_to(stored.compose(self.saved))
+        self.assertRegex(words, r"olds up to [\d,]+ °F \([\d,]+ °C\)")
+        failing = stored.compose(SavedSetup.objects.get(verdict="fails"))
+        self.assertEqual(up_to(failing), "")

@@ -284,6 +284,19 @@ class BenchScreen(Screens):
         csv = self.client.get(reverse("bench-export", args=[run.pk, "csv"])).content.decode()
         self.assertTrue(csv.startswith("time_s,"))
 
+    def test_it_begins_from_now_from_an_order_and_ends_on_paper(self) -> None:
+        self.post("bench-begin", self.saved.pk, 302, how="order", on=["base", "roof", "nobody"])
+        run = BenchRun.objects.first()
+        self.assertEqual([a.get("what") for a in run.acts], [None, "base", "roof"])
+        self.assertEqual(run.acts[-1]["at_s"], 120.0)
+        self.post("bench-begin", self.saved.pk, 302, how="now", on=["roof"])
+        self.assertTrue(BenchRun.objects.first().state["loads"]["roof"]["on"])
+        answer = self.client.get(reverse("bench-export", args=[run.pk, "pdf"]))
+        self.assertTrue(answer.content.startswith(b"%PDF"))
+        self.assertEqual(
+            self.client.get(reverse("bench-export", args=[run.pk, "exe"])).status_code, 404
+        )
+
     def test_nonsense_is_refused_in_words(self) -> None:
         run = self.begin()
         for fields in (

@@ -21,6 +21,8 @@ SPEEDS = (0, 1, 10, 60, 600)
 MOST_TICK_S = 4.0
 """A page that was asleep does not let hours pass at once."""
 LONGEST_S = 7 * 86400.0
+APART_S = 60.0
+"""Between the starts of an order that is played (common practice: let each settle)."""
 NEXT_S = 8 * 3600.0
 MOST_ACTS = 2000
 TAIL = 500
@@ -28,17 +30,24 @@ MOST_EVENTS = 400
 
 
 def begin(saved: SavedSetup, setup: Setup, how: str, on: list[str] | None = None) -> BenchRun:
-    """A new bench: ``off`` for a cold rig, ``as-wanted``, or with some loads on."""
+    """A new bench: ``off`` for a cold rig, ``as-wanted``, ``now`` with some loads on, or ``order``
+    with them started one after another.
+    """
     first = Begin(all="as-wanted" if how == "as-wanted" else "off")
     bench = Bench(setup, first)
     acts: list[dict[str, Any]] = []
     if on:
         known = {x.id for x in setup.rig.loads}
+        apart = APART_S if how == "order" else 0.0
         acts = [{"at_s": 0.0, "do": "set", "on": True}]
-        acts += [{"at_s": 0.0, "do": "load", "what": x, "on": True} for x in on if x in known]
+        acts += [
+            {"at_s": apart * (n + 1), "do": "load", "what": x, "on": True}
+            for n, x in enumerate(x for x in on if x in known)
+        ]
         for act in acts:
+            bench.advance(act["at_s"])
             bench.do(act_of(act))
-    bench.advance(0.0)
+    bench.advance(bench.state.t_s)
     run = BenchRun(
         owner_id=saved.owner_id,
         setup=saved,

@@ -8,10 +8,11 @@ from typing import Any
 from django.contrib.auth.decorators import login_required
 from django.http import Http404, HttpRequest, HttpResponse
 from django.shortcuts import get_object_or_404, redirect, render
+from django.template.loader import render_to_string
 from django.utils.text import slugify
-from django.views.decorators.http import require_GET, require_POST
+from django.views.decorators.http import require_POST, require_safe
 
-from ironmargin.bench.words import bench_csv, bench_json
+from ironmargin.bench.words import bench_csv, bench_json, ended
 from ironmargin.errors import SetupError
 from web.bench import service
 from web.bench.drawing import panel
@@ -19,13 +20,14 @@ from web.bench.models import BenchRun
 from web.design.context import UNITS, cookie_of
 from web.design.fields import from_units, typed_number
 from web.keeping.views import number_of
+from web.verdicts.report import to_pdf
 from web.verdicts.sound import sound_setup
 
 FIGURES = ("outdoor", "volts", "neighbour", "altitude", "fuel", "soc")
 
 
 @login_required
-@require_GET
+@require_safe
 def page(request: HttpRequest, pk: int) -> HttpResponse:
     """The last bench of a setup, or the way to begin one."""
     saved, _ = sound_setup(request, pk)
@@ -66,7 +68,7 @@ def _context(run: BenchRun) -> dict[str, Any]:
 
 
 @login_required
-@require_GET
+@require_safe
 def run(request: HttpRequest, pk: int) -> HttpResponse:
     """A bench as it stands."""
     found = _own(request, pk)
@@ -128,16 +130,25 @@ def rewind(request: HttpRequest, pk: int) -> HttpResponse:
 
 
 @login_required
-@require_GET
+@require_safe
 def export(request: HttpRequest, pk: int, kind: str) -> HttpResponse:
     """The run as CSV, or as the open format."""
     found = _own(request, pk)
-    if kind not in ("csv", "json"):
+    if kind not in ("csv", "json", "pdf"):
         raise Http404
     bench = service.replayed(found)
     name = slugify(found.setup.name) or "bench"
     if kind == "csv":
         answer = HttpResponse(bench_csv(bench), content_type="text/csv")
+    elif kind == "pdf":
+        context = {
+            "run": found,
+            "saved": found.setup,
+            "events": bench.events,
+            "ended": ended(bench),
+        }
+        html = render_to_string("bench/print.html", context)
+        answer = HttpResponse(to_pdf(html, "report.css", html), content_type="application/pdf")
     else:
         text = json.dumps(bench_json(bench), ensure_ascii=False)
         answer = HttpResponse(text, content_type="application/json")

@@ -123,6 +123,7 @@ def from_units(value: float, unit: str, units: str) -> float:
 
 
 LONGEST_TYPED = 200
+MOST_ROWS = 500
 READABLE = 3
 """Figures of a number that was converted: 29.5 ft can be read, 29.5276 ft cannot."""
 
@@ -169,9 +170,9 @@ def look_up(document: Any, path: str) -> Any:
 
 
 def rows_of(document: Any, path: str) -> list[Any]:
-    """The list at a path, or an empty one."""
+    """The list at a path, or an empty one; one longer than any may be has no rows to draw."""
     found = look_up(document, path)
-    return found if isinstance(found, list) else []
+    return found if isinstance(found, list) and len(found) <= MOST_ROWS else []
 
 
 def put(document: dict[str, Any], path: str, value: Any) -> None:

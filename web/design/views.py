@@ -1,8 +1,30 @@
-"""The error pages: what happened, and what to do."""
+"""The error pages: what happened, and what to do; and what makes it an application of its own."""
 
-from django.http import HttpRequest, HttpResponse
+import hashlib
+import sys
+from functools import cache
+from pathlib import Path
+
+from django.contrib.staticfiles.finders import find
+from django.db import DatabaseError, InterfaceError, OperationalError, connection
+from django.db.migrations.executor import MigrationExecutor
+from django.http import HttpRequest, HttpResponse, JsonResponse
 from django.shortcuts import render
 from django.template.loader import render_to_string
+from django.templatetags.static import static
+from django.views.decorators.http import require_safe
+
+FILES = (
+    "design/app.css",
+    "design/app.js",
+    "design/vendor/htmx.min.js",
+    "design/steps.js",
+    "design/order.js",
+    "design/icon.svg",
+    "design/fonts/archivo-latin-standard-normal.woff2",
+    "design/fonts/chivo-mono-latin-wght-normal.woff2",
+)
+"""What every page needs to look like itself without network."""
 
 
 def _error(request: HttpRequest, status: int, title: str, advice: str) -> HttpResponse:
@@ -36,5 +58,80 @@ def csrf_failure(request: HttpRequest, reason: str = "") -> HttpResponse:
 
 
 def broken(request: HttpRequest) -> HttpResponse:
-    """Rendered without the request: the database itself may be what broke."""
-    return HttpResponse(render_to_string("design/broken.html"), status=500)
+    """Rendered without the request: the database itself may be what broke. Where it is only away,
+    the page says to come back.
+    """
+    away = isinstance(sys.exc_info()[1], OperationalError | InterfaceError)
+    answer = HttpResponse(
+        render_to_string("design/broken.html", {"away": away}), status=503 if away else 500
+    )
+    if away:
+        answer["Retry-After"] = "30"
+    return answer
+
+
+@require_safe
+def health(request: HttpRequest) -> HttpResponse:
+    """Whether this process answers; it asks nothing of anybody else."""
+    return JsonResponse({"status": "ok"})
+
+
+@require_safe
+def ready(request: HttpRequest) -> HttpResponse:
+    """Whether a request can be served: the database answers and has every migration."""
+    found = {"database": False, "migrations": False}
+    try:
+        executor = MigrationExecutor(connection)
+        found["database"] = True
+        targets = executor.loader.graph.leaf_nodes()
+        found["migrations"] = not executor.migration_plan(targets)
+    except DatabaseError:
+        pass  # said by what was found
+    fine = all(found.values())
+    return JsonResponse(found, status=200 if fine else 503)
+
+
+@cache
+def _revision() -> str:
+    """Changes with what is in the kept files."""
+    found = hashlib.sha256()
+    for name in FILES:
+        path = find(name)
+        found.update(Path(path).read_bytes() if isinstance(path, str) else name.encode())
+    return found.hexdigest()[:12]
+
+
+@require_safe
+def service_worker(request: HttpRequest) -> HttpResponse:
+    """The service worker, for the whole site."""
+    context = {"files": [static(name) for name in FILES], "revision": _revision()}
+    response = render(request, "design/sw.js", context, content_type="text/javascript")
+    response["Cache-Control"] = "no-cache"
+    return response
+
+
+@require_safe
+def manifest(request: HttpRequest) -> HttpResponse:
+    """What an installed Iron Margin is called, looks like and begins with."""
+    icons = [
+        {"src": static(f"design/icon-{n}.png"), "sizes": f"{n}x{n}", "type": "image/png"}
+        for n in (192, 512)
+    ]
+    return JsonResponse(
+        {
+            "name": "Iron Margin",
+            "short_name": "Iron Margin",
+            "start_url": "/now/",
+            "display": "standalone",
+            "background_color": "#ECE7DD",
+            "theme_color": "#1D2226",
+            "icons": icons,
+        },
+        content_type="application/manifest+json",
+    )
+
+
+@require_safe
+def offline(request: HttpRequest) -> HttpResponse:
+    """What is shown where a page was not kept."""
+    return render(request, "design/offline.html")

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import json
+from datetime import timedelta
 from functools import lru_cache
 from typing import Any
 
@@ -150,8 +151,22 @@ def standing(owner: Any) -> dict[str, Any]:
         "right": sum(r.right for r in rows),
         "brier": sum(r.brier for r in rows) / len(rows) if rows else None,
         "bins": bins,
+        "dots": [(round(100 * b.said, 1), round(100 - 100 * b.right, 1), b.count) for b in bins],
+        "streak": streak([r.at for r in rows]),
         "themes": themes,
     }
+
+
+def streak(moments: list[Any]) -> int:
+    """Days in a row up to today or yesterday on which something was answered."""
+    days = {timezone.localdate(at) for at in moments}
+    day = timezone.localdate()
+    if day not in days:
+        day -= timedelta(days=1)
+    count = 0
+    while day in days:
+        count, day = count + 1, day - timedelta(days=1)
+    return count
 
 
 def exam_result(owner: Any, exam: str) -> dict[str, Any]:

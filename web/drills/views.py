@@ -6,15 +6,21 @@ import re
 import secrets
 from typing import Any
 
+from django.contrib import messages
 from django.contrib.auth.decorators import login_required
 from django.http import Http404, HttpRequest, HttpResponse
 from django.shortcuts import redirect, render
 from django.template.loader import render_to_string
-from django.views.decorators.http import require_GET, require_POST
+from django.urls import reverse
+from django.views.decorators.http import require_POST, require_safe
 
 from ironmargin.practice.drills import BANDS, THEMES, TITLES, Drill
+from ironmargin.setup.reading import write_setup
 from web.drills import service
+from web.keeping import actions
 from web.keeping.views import number_of
+from web.setups import stored
+from web.setups.models import SavedSetup
 from web.verdicts.report import to_pdf
 from web.verdicts.sentence import conditions_words, parts_of
 
@@ -37,7 +43,7 @@ def _conditions(found: Drill) -> dict[str, float]:
 
 
 @login_required
-@require_GET
+@require_safe
 def page(request: HttpRequest) -> HttpResponse:
     """The next drill."""
     theme, difficulty = request.GET.get("theme", ""), request.GET.get("difficulty", "easy")
@@ -76,13 +82,29 @@ def answer(request: HttpRequest) -> HttpResponse:
 
 @login_required
 @require_POST
+def keep(request: HttpRequest) -> HttpResponse:
+    """Keep a drill's setup, and take it to the bench."""
+    found = _of(request)
+    name = f"Drill: {TITLES[found.theme].lower()}, {found.difficulty}, {found.seed}"
+    document = write_setup(found.setup) | {"name": name}
+    mine = SavedSetup.objects.current(request.user).filter(name=name).first()
+    try:
+        kept = mine or stored.keep(request.user, stored.judge(document, remedy=True), what_if=True)
+    except actions.TooMany as many:
+        messages.error(request, many.advice)
+        return redirect("drills")
+    return redirect(f"{reverse('bench', args=[kept.pk])}?new=1")
+
+
+@login_required
+@require_POST
 def begin_exam(request: HttpRequest) -> HttpResponse:
     """Begin an examination of twenty."""
     return redirect("drills-exam", exam=secrets.token_hex(8))
 
 
 @login_required
-@require_GET
+@require_safe
 def exam(request: HttpRequest, exam: str) -> HttpResponse:
     """The question of an examination in hand, or how it went."""
     if not EXAM_KEY.match(exam):
@@ -95,7 +117,7 @@ def exam(request: HttpRequest, exam: str) -> HttpResponse:
 
 
 @login_required
-@require_GET
+@require_safe
 def certificate(request: HttpRequest, exam: str) -> HttpResponse:
     """The certificate of an examination that is over."""
     result = service.exam_result(request.user, exam)

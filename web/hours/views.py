@@ -6,7 +6,7 @@ from django.contrib.auth.decorators import login_required
 from django.http import HttpRequest, HttpResponse
 from django.shortcuts import render
 from django.utils.text import slugify
-from django.views.decorators.http import require_GET
+from django.views.decorators.http import require_safe
 
 from ironmargin.case import prepare
 from ironmargin.enduring.endurance import engines, lasting, series_csv
@@ -16,7 +16,7 @@ from web.verdicts.sound import sound_setup
 
 
 @login_required
-@require_GET
+@require_safe
 def page(request: HttpRequest, pk: int) -> HttpResponse:
     """The hours; a moved slider redraws them."""
     saved, setup = sound_setup(request, pk)
@@ -38,7 +38,7 @@ def page(request: HttpRequest, pk: int) -> HttpResponse:
 
 
 @login_required
-@require_GET
+@require_safe
 def series(request: HttpRequest, pk: int) -> HttpResponse:
     """The series behind the drawing, as CSV."""
     saved, setup = sound_setup(request, pk)

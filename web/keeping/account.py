@@ -16,7 +16,7 @@ from django.db import transaction
 from django.http import HttpRequest, HttpResponse
 from django.shortcuts import redirect, render
 from django.utils.text import slugify
-from django.views.decorators.http import require_GET, require_POST
+from django.views.decorators.http import require_POST, require_safe
 
 from ironmargin.errors import Fault, SetupError
 from web.keeping import actions
@@ -171,7 +171,7 @@ def unpack(owner: Any, raw: bytes) -> dict[str, int]:
 
 
 @login_required
-@require_GET
+@require_safe
 def export(request: HttpRequest) -> HttpResponse:
     """The account as a zip."""
     response = HttpResponse(pack(request.user), content_type="application/zip")

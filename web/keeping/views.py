@@ -11,7 +11,7 @@ from django.contrib.auth.decorators import login_required
 from django.core.paginator import Paginator
 from django.http import Http404, HttpRequest, HttpResponse
 from django.shortcuts import get_object_or_404, redirect, render
-from django.views.decorators.http import require_GET, require_POST
+from django.views.decorators.http import require_POST, require_safe
 
 from web.keeping import actions
 from web.keeping.kinds import KINDS
@@ -107,7 +107,7 @@ def duplicate(request: HttpRequest, kind: str, pk: int) -> HttpResponse:
 
 
 @login_required
-@require_GET
+@require_safe
 def history(request: HttpRequest, kind: str, pk: int) -> HttpResponse:
     """Who changed what, and when."""
     item = _mine(request, kind, pk)

@@ -8,6 +8,9 @@ class LogbookConfig(AppConfig):
 
     def ready(self) -> None:
         from web.logbook.demo import load_logs
+        from web.logbook.service import noted
         from web.setups.demo import MORE
+        from web.setups.measured import KEEPERS
 
         MORE.append(load_logs)
+        KEEPERS.append(noted)

@@ -15,7 +15,7 @@ from ironmargin.learning.learn import Found, learn
 from ironmargin.learning.log import ENTRY_KINDS, LOG_FORMAT, Log, read_log, write_log
 from ironmargin.setup.loads import AirConditioner
 from ironmargin.setup.model import Setup
-from ironmargin.setup.reading import write_setup
+from ironmargin.setup.reading import read_setup, write_setup
 from web.design.fields import Fields, Group, put_all
 from web.keeping import actions
 from web.logbook.models import MOST_ENTRIES, LogEntry, entries_of
@@ -103,6 +103,14 @@ def keep(saved: SavedSetup, entry: dict[str, Any], once: str) -> LogEntry | None
         return LogEntry.objects.create(
             setup=saved, kind=entry["kind"], document=entry, once=once[:MOST_ONCE]
         )
+
+
+def noted(saved: SavedSetup, entry: dict[str, Any]) -> None:
+    """Keep a reading made on another screen, where it is one."""
+    setup = read_setup(stored.compose(saved))
+    entry = {"at": timezone.now().isoformat(timespec="seconds")} | entry
+    if not faults_of(setup, entry):
+        keep(saved, entry, "")
 
 
 @dataclass(frozen=True)

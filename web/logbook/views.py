@@ -13,7 +13,7 @@ from django.urls import reverse
 from django.utils import timezone
 from django.utils.crypto import get_random_string
 from django.utils.text import slugify
-from django.views.decorators.http import require_GET, require_POST
+from django.views.decorators.http import require_POST, require_safe
 
 from ironmargin.errors import Fault, SetupError
 from ironmargin.learning.capture import MOST_BYTES, read_capture
@@ -64,7 +64,7 @@ def _context(
 
 
 @login_required
-@require_GET
+@require_safe
 def page(request: HttpRequest, pk: int) -> HttpResponse:
     """The log."""
     saved, setup = sound_setup(request, pk)
@@ -151,7 +151,7 @@ def correct(request: HttpRequest, pk: int) -> HttpResponse:
 
 
 @login_required
-@require_GET
+@require_safe
 def export(request: HttpRequest, pk: int) -> HttpResponse:
     """The log as a file of the open format."""
     saved, setup = sound_setup(request, pk)

@@ -8,7 +8,7 @@ from django.contrib.auth.decorators import login_required
 from django.http import HttpRequest, HttpResponse, JsonResponse
 from django.shortcuts import redirect, render
 from django.utils import timezone
-from django.views.decorators.http import require_GET, require_POST
+from django.views.decorators.http import require_POST, require_safe
 
 from ironmargin.planning.present import AFTER, MAY, NEVER, ON, Present, present
 from ironmargin.setup.loads import COOLING_MODES
@@ -48,7 +48,7 @@ def _context(saved: SavedSetup, setup: Setup, held: RigNow) -> dict[str, Any]:
 
 
 @login_required
-@require_GET
+@require_safe
 def page(request: HttpRequest, pk: int) -> HttpResponse:
     """The rig as it stands."""
     saved, setup = sound_setup(request, pk)
@@ -56,7 +56,7 @@ def page(request: HttpRequest, pk: int) -> HttpResponse:
 
 
 @login_required
-@require_GET
+@require_safe
 def look(request: HttpRequest, pk: int) -> HttpResponse:
     """What another phone has pressed since; 204 where nothing has."""
     saved, setup = sound_setup(request, pk)
@@ -82,7 +82,7 @@ def put(request: HttpRequest, pk: int) -> HttpResponse:
 
 
 @login_required
-@require_GET
+@require_safe
 def table(request: HttpRequest, pk: int) -> HttpResponse:
     """Now as plain data, for the phone that loses its network: what is on, and what may come on
     for every set of one load more or less.

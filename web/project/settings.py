@@ -21,7 +21,7 @@ ALLOWED_HOSTS = [
     "127.0.0.1",
     "localhost",
     "[::1]",
-    "testserver",
+    *(["testserver"] if TESTING else []),
     *filter(None, os.environ.get("IRONMARGIN_HOSTS", "").split(",")),
 ]
 BEHIND_TLS = os.environ.get("IRONMARGIN_TLS") == "1"
@@ -164,7 +164,9 @@ WHITENOISE_AUTOREFRESH = False
 SECURE_SSL_REDIRECT = BEHIND_TLS
 SESSION_COOKIE_SECURE = CSRF_COOKIE_SECURE = BEHIND_TLS
 SECURE_HSTS_SECONDS = 31_536_000 if BEHIND_TLS else 0
-SECURE_HSTS_INCLUDE_SUBDOMAINS = SECURE_HSTS_PRELOAD = BEHIND_TLS
+SECURE_HSTS_INCLUDE_SUBDOMAINS = SECURE_HSTS_PRELOAD = (
+    BEHIND_TLS and os.environ.get("IRONMARGIN_HSTS") == "whole-domain"
+)
 SESSION_COOKIE_HTTPONLY = True
 SESSION_COOKIE_SAMESITE = CSRF_COOKIE_SAMESITE = "Lax"
 SECURE_REFERRER_POLICY = "same-origin"
@@ -181,6 +183,7 @@ CONTENT_SECURITY_POLICY = {
         "base-uri": [NONE],
         "frame-ancestors": [NONE],
         "manifest-src": [SELF],
+        "worker-src": [SELF],
     }
 }
 DATA_UPLOAD_MAX_MEMORY_SIZE = FILE_UPLOAD_MAX_MEMORY_SIZE = 2_500_000

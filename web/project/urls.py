@@ -2,10 +2,16 @@
 
 from django.urls import include, path
 
+from web.design import views
 from web.verdicts import pages
 
 urlpatterns = [
     path("", pages.home, name="home"),
+    path("health", views.health, name="health"),
+    path("ready", views.ready, name="ready"),
+    path("sw.js", views.service_worker, name="service-worker"),
+    path("manifest.webmanifest", views.manifest, name="manifest"),
+    path("offline/", views.offline, name="offline"),
     path("account/", include("web.accounts.urls")),
     path("rigs/", include("web.rigs.urls")),
     path("supplies/", include("web.supplies.urls")),

@@ -9,7 +9,7 @@ from django.contrib.auth.decorators import login_required
 from django.http import Http404, HttpRequest, HttpResponse
 from django.shortcuts import get_object_or_404, redirect, render
 from django.utils.text import slugify
-from django.views.decorators.http import require_GET, require_POST
+from django.views.decorators.http import require_POST, require_safe
 
 from ironmargin.errors import SetupError
 from ironmargin.reaching.axes import NAMED, put
@@ -66,7 +66,7 @@ def _asked(x: str, y: str, service: str) -> dict[str, Any]:
 
 
 @login_required
-@require_GET
+@require_safe
 def page(request: HttpRequest, pk: int) -> HttpResponse:
     """The reach of a setup."""
     saved, document = _setup(request, pk)
@@ -151,7 +151,7 @@ def _sizes(answer: dict[str, Any], names: dict[str, str]) -> dict[str, Any]:
 
 
 @login_required
-@require_GET
+@require_safe
 def part(request: HttpRequest, pk: int, job: int) -> HttpResponse:
     """How far one of the searches is, or what it found."""
     saved, document = _setup(request, pk)
@@ -198,7 +198,7 @@ def variant(request: HttpRequest, pk: int) -> HttpResponse:
 
 
 @login_required
-@require_GET
+@require_safe
 def map_csv(request: HttpRequest, pk: int) -> HttpResponse:
     """The map as CSV."""
     saved, _ = _setup(request, pk)

@@ -11,7 +11,7 @@ from django.http import HttpRequest, HttpResponse
 from django.shortcuts import get_object_or_404, redirect, render
 from django.urls import reverse
 from django.utils.text import slugify
-from django.views.decorators.http import require_GET, require_http_methods, require_POST
+from django.views.decorators.http import require_http_methods, require_POST, require_safe
 
 from ironmargin.errors import Fault, SetupError
 from ironmargin.loads.plate_reader import PLATE, read_plate
@@ -73,7 +73,7 @@ def _context(rig: Rig) -> dict[str, Any]:
 
 
 @login_required
-@require_GET
+@require_safe
 def show(request: HttpRequest, pk: int) -> HttpResponse:
     """A rig: its panel and the working table of its loads."""
     rig = mine(request, pk)
@@ -151,7 +151,7 @@ def edit_detail(request: HttpRequest, pk: int) -> HttpResponse:
 
 
 @login_required
-@require_GET
+@require_safe
 def drawer(request: HttpRequest, pk: int) -> HttpResponse:
     """Every field of one load."""
     rig = mine(request, pk)
@@ -315,7 +315,7 @@ def plate(request: HttpRequest, pk: int) -> HttpResponse:
 
 
 @login_required
-@require_GET
+@require_safe
 def export_csv(request: HttpRequest, pk: int) -> HttpResponse:
     """The rig's loads as CSV, units in the header."""
     rig = mine(request, pk)

@@ -7,7 +7,7 @@ from typing import Any
 from django.template.loader import render_to_string
 
 from web.running_order.service import order_context
-from web.verdicts.report import to_pdf
+from web.verdicts.report import to_pdf, up_to
 from web.verdicts.shown import content_key, shown
 
 SIZES = {"a6": (10, 6, 8), "a5": (16, 10, 12), "letter": (24, 16, 18)}
@@ -23,6 +23,7 @@ def card_pdf(name: str, document: dict[str, Any], answer: dict[str, Any], size: 
         "name": name,
         "size": size,
         "rig": document["rig"]["name"],
+        "up_to": up_to(document),
         "sets": order["sets"][:sets],
         "trade_rows": order["trade_rows"][:trades],
         "steps": order["steps"][:steps],

@@ -10,14 +10,14 @@ from django.http import Http404, HttpRequest, HttpResponse
 from django.shortcuts import get_object_or_404, render
 from django.utils import timezone
 from django.utils.text import slugify
-from django.views.decorators.http import require_GET, require_POST
+from django.views.decorators.http import require_POST, require_safe
 
 from web.design.fields import typed_number
 from web.keeping.views import number_of
 from web.running_order import service
 from web.running_order.card import SIZES, card_pdf
 from web.running_order.models import DayTasks, StepReading
-from web.setups import stored
+from web.setups import measured, stored
 from web.setups.models import SavedSetup
 from web.verdicts import jobs
 from web.verdicts.models import Job
@@ -38,7 +38,7 @@ def _setup(request: HttpRequest, pk: int) -> tuple[SavedSetup, dict[str, Any]]:
 
 
 @login_required
-@require_GET
+@require_safe
 def page(request: HttpRequest, pk: int) -> HttpResponse:
     """The running order."""
     saved = get_object_or_404(
@@ -76,7 +76,7 @@ def _order(request: HttpRequest, saved: SavedSetup, document: dict[str, Any]) ->
 
 
 @login_required
-@require_GET
+@require_safe
 def order(request: HttpRequest, pk: int, job: int) -> HttpResponse:
     """How far the order is, or the order."""
     saved = get_object_or_404(SavedSetup.objects.of(request.user), pk=pk)
@@ -113,6 +113,11 @@ def reading(request: HttpRequest, pk: int) -> HttpResponse:
             {"fault": "Type the amps you read, 0 to 999."},
             status=422,
         )
+    entry: dict[str, Any] = {"kind": "start", "load": load, "instrument": "clamp"}
+    entry |= {"outcome": "trips" if tripped else "starts", "notes": "read while starting in order"}
+    entry |= {"settled_a": read_a} if read_a is not None else {}
+    entry |= {"settled_v": read_v} if read_v is not None else {}
+    measured.note(saved, entry)
     if saved.readings.count() < MOST_READINGS:
         expected = expect if isinstance(expect, float) and abs(expect) < 1e6 else 0.0
         StepReading.objects.create(
@@ -247,7 +252,7 @@ def _planned(
 
 
 @login_required
-@require_GET
+@require_safe
 def day_job(request: HttpRequest, pk: int, job: int) -> HttpResponse:
     """How far the day's plan is, or the plan."""
     saved, document = _setup(request, pk)
@@ -269,7 +274,7 @@ def _plan_of(request: HttpRequest, pk: int) -> tuple[SavedSetup, dict[str, Any],
 
 
 @login_required
-@require_GET
+@require_safe
 def day_csv(request: HttpRequest, pk: int) -> HttpResponse:
     """The planned day as CSV."""
     saved, document, day = _plan_of(request, pk)
@@ -283,7 +288,7 @@ def day_csv(request: HttpRequest, pk: int) -> HttpResponse:
 
 
 @login_required
-@require_GET
+@require_safe
 def day_ics(request: HttpRequest, pk: int) -> HttpResponse:
     """The planned day as iCalendar, for tomorrow or the day asked for."""
     saved, _, day = _plan_of(request, pk)
@@ -300,7 +305,7 @@ def day_ics(request: HttpRequest, pk: int) -> HttpResponse:
 
 
 @login_required
-@require_GET
+@require_safe
 def card(request: HttpRequest, pk: int, size: str) -> HttpResponse:
     """The card by the panel."""
     saved, document = _setup(request, pk)

@@ -15,7 +15,7 @@ INVENTORY = (
 )
 WORK = (
     ("setup", "Verdict", ("setup",)),
-    ("reach", "Reach", ("reach",)),
+    ("reach", "Reach", ("reach", "reach-places", "reach-clients", "reach-sweep")),
     ("order", "Order", ("order",)),
     ("bench", "Bench", ("bench", "bench-run")),
     ("hours", "Hours", ("hours",)),

@@ -26,6 +26,7 @@ def base_document(request: HttpRequest) -> dict[str, Any] | None:
     raw = request.POST.get("document", "")
     try:
         document = json.loads(raw) if len(raw) <= LARGEST_FILE_BYTES else None
+        json.dumps(document, ensure_ascii=False).encode()  # half a character breaks every page
     except (ValueError, RecursionError):
         return None
     return document if isinstance(document, dict) else None

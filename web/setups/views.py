@@ -9,7 +9,7 @@ from django.contrib.auth.decorators import login_required
 from django.http import HttpRequest, HttpResponse
 from django.shortcuts import get_object_or_404, redirect, render
 from django.utils.text import slugify
-from django.views.decorators.http import require_GET, require_POST
+from django.views.decorators.http import require_POST, require_safe
 
 from ironmargin.errors import Fault, SetupError
 from ironmargin.setup.reading import LARGEST_FILE_BYTES
@@ -23,7 +23,7 @@ MOST_COMPARED = 6
 
 
 @login_required
-@require_GET
+@require_safe
 def index(request: HttpRequest) -> HttpResponse:
     """The owner's setups, searched and paged."""
     return render(request, "setups/index.html", listing(request, SavedSetup))
@@ -37,7 +37,7 @@ def own_setup(request: HttpRequest, pk: int) -> SavedSetup:
 
 
 @login_required
-@require_GET
+@require_safe
 def chip(request: HttpRequest, pk: int) -> HttpResponse:
     """A setup's verdict as a small bar, computed anew where what it stands on has changed."""
     saved = own_setup(request, pk)
@@ -46,7 +46,7 @@ def chip(request: HttpRequest, pk: int) -> HttpResponse:
 
 
 @login_required
-@require_GET
+@require_safe
 def compare(request: HttpRequest) -> HttpResponse:
     """Some setups side by side, each with its bar."""
     wanted = [number_of(pk) for pk in request.GET.getlist("pk")][:MOST_COMPARED]
@@ -67,7 +67,7 @@ def compare(request: HttpRequest) -> HttpResponse:
 
 
 @login_required
-@require_GET
+@require_safe
 def export(request: HttpRequest, pk: int) -> HttpResponse:
     """The setup as a file of the open format."""
     saved = own_setup(request, pk)

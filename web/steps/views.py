@@ -7,12 +7,14 @@ from django.http import Http404, HttpRequest, HttpResponse
 from django.shortcuts import get_object_or_404, redirect, render
 from django.template.loader import render_to_string
 from django.utils.text import slugify
-from django.views.decorators.http import require_GET, require_POST
+from django.views.decorators.http import require_POST, require_safe
 
 from ironmargin.errors import SetupError
 from ironmargin.practice.lists import TITLES
 from ironmargin.practice.steps import STOPPED
+from web.design.fields import typed_number
 from web.keeping.views import number_of
+from web.setups import measured
 from web.steps import service
 from web.steps.models import Checklist
 from web.verdicts.report import to_pdf
@@ -20,7 +22,7 @@ from web.verdicts.sound import sound_setup
 
 
 @login_required
-@require_GET
+@require_safe
 def page(request: HttpRequest, pk: int) -> HttpResponse:
     """The lists of a setup: which to begin, which are in hand, which are done."""
     saved, _ = sound_setup(request, pk)
@@ -73,7 +75,7 @@ def _shown(
 
 
 @login_required
-@require_GET
+@require_safe
 def show(request: HttpRequest, pk: int) -> HttpResponse:
     """The step in hand."""
     held = _own(request, pk)
@@ -96,13 +98,30 @@ def go(request: HttpRequest, pk: int) -> HttpResponse:
     except SetupError as error:
         fault = error.faults[0].message
         return _shown(request, _own(request, pk), 422, fault)
+    if passed is not None:
+        _note(held, place, reading)
     if passed is not None and not passed.passes:
         return _shown(request, held, 422, said=passed.sentence)
     return redirect("steps-list", pk=pk)
 
 
+def _note(held: Checklist, place: int, reading: str) -> None:
+    """Put what was read at a gate into the log, where it is a reading of the supply."""
+    step = held.steps[place]
+    gate = service.gate_of(step)
+    if gate is None:
+        return
+    notes = f"read at “{step['text'][:80]}”"
+    value = typed_number(reading)
+    if step["id"] == "tester":
+        words = reading.strip().lower()
+        measured.note(held.setup, {"kind": "supply", "tester": words, "notes": notes})
+    elif gate.unit == "V" and step["id"].startswith("volts") and isinstance(value, float):
+        measured.note(held.setup, {"kind": "supply", "volts": value, "notes": notes})
+
+
 @login_required
-@require_GET
+@require_safe
 def printed(request: HttpRequest, pk: int) -> HttpResponse:
     """A list as PDF: what was done, read, by whom, when."""
     held = _own(request, pk)
@@ -120,7 +139,7 @@ def printed(request: HttpRequest, pk: int) -> HttpResponse:
 
 
 @login_required
-@require_GET
+@require_safe
 def calendar(request: HttpRequest, pk: int) -> HttpResponse:
     """Reminders of the upkeep as a calendar file."""
     saved, setup = sound_setup(request, pk)

@@ -9,7 +9,7 @@ from django.contrib import messages
 from django.contrib.auth.decorators import login_required
 from django.http import HttpRequest, HttpResponse
 from django.shortcuts import get_object_or_404, redirect, render
-from django.views.decorators.http import require_GET, require_http_methods, require_POST
+from django.views.decorators.http import require_http_methods, require_POST, require_safe
 
 from ironmargin.errors import Fault, SetupError
 from ironmargin.setup.model import Conditions
@@ -119,7 +119,7 @@ def _context(
 
 
 @login_required
-@require_GET
+@require_safe
 def show(request: HttpRequest, pk: int) -> HttpResponse:
     """A supply."""
     item = get_object_or_404(Supply.objects.of(request.user), pk=pk)

@@ -14,7 +14,7 @@ from django.shortcuts import redirect, render
 from django.urls import reverse
 from django.utils.crypto import get_random_string
 from django.utils.text import slugify
-from django.views.decorators.http import require_GET, require_POST
+from django.views.decorators.http import require_POST, require_safe
 
 from ironmargin.errors import Fault
 from ironmargin.planning.remedies import nearest_remedy
@@ -134,7 +134,7 @@ def _against(
 
 
 @login_required
-@require_GET
+@require_safe
 def new(request: HttpRequest) -> HttpResponse:
     """A new setup: on the rig and supply asked for, else on the newest ones, else begun from
     typical values.
@@ -185,7 +185,7 @@ def drop_draft(request: HttpRequest) -> HttpResponse:
 
 
 @login_required
-@require_GET
+@require_safe
 def show(request: HttpRequest, pk: int) -> HttpResponse:
     """A saved setup with its verdict."""
     saved = own_setup(request, pk)
@@ -300,7 +300,7 @@ def save(request: HttpRequest) -> HttpResponse:
 
 
 @login_required
-@require_GET
+@require_safe
 def result(request: HttpRequest, pk: int) -> HttpResponse:
     """The check of a setup as the open result format."""
     judged = stored.judge_saved(own_setup(request, pk), remedy=True)
@@ -312,7 +312,7 @@ def result(request: HttpRequest, pk: int) -> HttpResponse:
 
 
 @login_required
-@require_GET
+@require_safe
 def start_csv(request: HttpRequest, pk: int) -> HttpResponse:
     """The figures of one start's picture."""
     saved = own_setup(request, pk)

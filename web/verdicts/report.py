@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import hashlib
+import json
 import os
 from functools import cache, lru_cache
 from pathlib import Path
@@ -11,6 +12,8 @@ from typing import Any
 from django.conf import settings
 from django.template.loader import render_to_string
 
+from ironmargin.reaching.reach import up_to_words
+from ironmargin.setup.reading import read_setup
 from web.verdicts.sentence import conditions_words
 from web.verdicts.shown import content_key, shown
 
@@ -59,6 +62,19 @@ def to_pdf(html: str, styles: str, identity: str, more_css: str = "") -> bytes:
     return raw
 
 
+@lru_cache(maxsize=KEPT_PRINTS)
+def _up_to(text: str) -> str:
+    return up_to_words(read_setup(json.loads(text)))
+
+
+def up_to(document: dict[str, Any]) -> str:
+    """How far a question holds, in heat and height; its load named."""
+    words = _up_to(json.dumps(document, sort_keys=True))
+    for load in document["rig"]["loads"]:
+        words = words.replace(f"then {load['id']} gives", f"then {load['name']} gives")
+    return words
+
+
 def report_pdf(document: dict[str, Any]) -> bytes | None:
     """The report of a question; None where it has faults."""
     data, _ = shown(document)
@@ -70,6 +86,7 @@ def report_pdf(document: dict[str, Any]) -> bytes | None:
         "notes": document.get("notes", ""),
         "conditions_words": conditions_words(document, "si"),
         "conditions_us": conditions_words(document, "us"),
+        "up_to": up_to(document),
         "loads": {f"rig.loads[{n}]": x["name"] for n, x in enumerate(document["rig"]["loads"])},
     }
     return to_pdf(

@@ -5,12 +5,15 @@ from __future__ import annotations
 from collections.abc import Callable
 from typing import Any
 
+from ironmargin.errors import SetupError
+from ironmargin.planning.answer import check_fully
 from ironmargin.planning.day import day_json, plan_day
 from ironmargin.planning.order import order_json, running_order
 from ironmargin.planning.remedies import find_remedies, remedies_json
 from ironmargin.planning.sensitivity import sensitivity, sensitivity_json
 from ironmargin.planning.tasks import read_tasks
-from ironmargin.reaching.axes import read_axis
+from ironmargin.reaching.axes import NAMED, put, read_axis
+from ironmargin.reaching.places import grid_json, grid_of, read_places
 from ironmargin.reaching.reach import Point, reach, reach_json
 from ironmargin.reaching.size import size, size_json
 from ironmargin.setup.model import Setup
@@ -55,6 +58,36 @@ def _size(setup: Setup, tasks: Any, progress: Progress) -> dict[str, Any]:
     return size_json(setup, size(setup), None)
 
 
+def _places(setup: Setup, tasks: Any, progress: Progress) -> dict[str, Any]:
+    return grid_json(grid_of(setup, read_places(tasks, setup)))
+
+
+def _sweep(setup: Setup, tasks: Any, progress: Progress) -> dict[str, Any]:
+    """Many setups before and after some figures are put into each; a bad one is a row of its
+    own.
+    """
+    rows = []
+    for at, one in enumerate(tasks["rows"]):
+        row = {"pk": one["pk"], "name": one["name"], "fault": ""}
+        row |= dict.fromkeys(("before", "after", "sentence"), "")
+        row |= dict.fromkeys(("before_margin", "after_margin"), 0.0)
+        try:
+            before = read_setup(one["document"])
+            after = before
+            for field, value in tasks["figures"]:
+                if field not in NAMED or NAMED[field].read(after) is not None:
+                    after = put(after, field, value)
+            was, now = (check_fully(s, remedy=False).result for s in (before, after))
+            row |= {"before": was.verdict, "before_margin": round(was.iron_margin, 4)}
+            row |= {"after": now.verdict, "after_margin": round(now.iron_margin, 4)}
+            row["sentence"] = now.weakest.sentence
+        except SetupError as error:
+            row["fault"] = str(error.faults[0])
+        rows.append(row)
+        progress(at + 1, len(tasks["rows"]))
+    return {"rows": rows, "figures": tasks["figures"]}
+
+
 SEARCHES: dict[str, Callable[[Setup, Any, Progress], dict[str, Any]]] = {
     "remedies": _remedies,
     "sensitivity": _sensitivity,
@@ -62,6 +95,8 @@ SEARCHES: dict[str, Callable[[Setup, Any, Progress], dict[str, Any]]] = {
     "day": _day,
     "reach": _reach,
     "size": _size,
+    "places": _places,
+    "sweep": _sweep,
 }
 """One row a kind of search."""
 

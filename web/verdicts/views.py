@@ -12,7 +12,7 @@ from django.shortcuts import get_object_or_404, redirect, render
 from django.urls import reverse
 from django.utils import timezone
 from django.utils.text import slugify
-from django.views.decorators.http import require_GET, require_POST
+from django.views.decorators.http import require_POST, require_safe
 
 from ironmargin.planning.changes import COSTS
 from web.design.drawing import small_bar
@@ -81,7 +81,7 @@ def _job(request: HttpRequest, job: Job) -> HttpResponse:
 
 
 @login_required
-@require_GET
+@require_safe
 def poll(request: HttpRequest, pk: int) -> HttpResponse:
     """How far a search is."""
     try:
@@ -150,7 +150,7 @@ def _pdf(setup: SavedSetup) -> HttpResponse:
 
 
 @login_required
-@require_GET
+@require_safe
 def report(request: HttpRequest, pk: int) -> HttpResponse:
     """The printed report."""
     return _pdf(
@@ -192,7 +192,7 @@ def _shares(request: HttpRequest, setup: SavedSetup) -> HttpResponse:
 
 
 @login_required
-@require_GET
+@require_safe
 def shares(request: HttpRequest, pk: int) -> HttpResponse:
     """The live links of a setup."""
     return _shares(request, get_object_or_404(SavedSetup.objects.of(request.user), pk=pk))
@@ -205,7 +205,7 @@ def _shared(token: str) -> SavedSetup:
     return link.setup
 
 
-@require_GET
+@require_safe
 def shared(request: HttpRequest, token: str) -> HttpResponse:
     """A setup as whoever has its link sees it: read-only."""
     setup = _shared(token)
@@ -227,7 +227,7 @@ def shared(request: HttpRequest, token: str) -> HttpResponse:
     return response
 
 
-@require_GET
+@require_safe
 def shared_report(request: HttpRequest, token: str) -> HttpResponse:
     """The printed report of a shared setup."""
     return _pdf(_shared(token))

@@ -60,3 +60,9 @@ def brief(value: float) -> str:
     """A figure rounded to three that can be read."""
     rounded = float(f"{float(value):.3g}")
     return f"{rounded:.0f}" if abs(rounded) >= 100 else f"{rounded:g}"
+
+
+@register.simple_tag(takes_context=True)
+def unit_of(context: template.Context, unit: str) -> str:
+    """The name of a unit as the person sees it."""
+    return in_units(0.0, unit, str(context.get("units", "us")))[1]

@@ -11,8 +11,10 @@ from ironmargin.setup.hookup import HOOKUP_KINDS
 from ironmargin.verdict.check import Checked
 from ironmargin.verdict.stations import state_of
 from web.design.drawing import half_thickness
+from web.design.fields import known_kind
 from web.supplies.words import short_name
 
+MOST_PARTS = 30
 PITCH, FIRST, MIDDLE, MOST_HALF = 128.0, 150.0, 74.0, 15.0
 LEG_GAP = 13.0
 
@@ -71,25 +73,20 @@ class PathDrawing:
 
 
 def _rating(item: dict[str, Any]) -> str:
-    if item.get("rating_a") is not None:
-        return f"{item['rating_a']:g} A"
-    if item.get("va") is not None:
-        return f"{item['va']:g} VA"
-    return (
-        f"{item['awg']} AWG"
-        if item.get("awg")
-        else f"{item['mm2']:g} mm²"
-        if item.get("mm2")
-        else ""
-    )
+    """A part's rating in words; what was typed and is no figure is not drawn."""
+    for name, unit in (("rating_a", "A"), ("va", "VA"), ("awg", "AWG"), ("mm2", "mm²")):
+        value = item.get(name)
+        if isinstance(value, int | float) and not isinstance(value, bool):
+            return f"{value:g} {unit}"
+    return ""
 
 
 def draw_path(document: dict[str, Any], checked: Checked | None) -> PathDrawing | None:
     """Draw the path of a document; margins and the weakest part only where it could be checked."""
     hookup = document.get("hookup", [])
-    if not isinstance(hookup, list) or not all(
-        isinstance(x, dict) and x.get("kind") in HOOKUP_KINDS for x in hookup
-    ):
+    if not isinstance(hookup, list) or len(hookup) > MOST_PARTS:
+        return None
+    if any(known_kind(HOOKUP_KINDS, x) is None for x in hookup):
         return None
     margins = {p.item: p for p in checked.result.path} if checked else {}
     thin = checked.case.setup.rules.thin_below if checked else 0.15

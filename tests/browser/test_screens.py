@@ -1,0 +1,167 @@
+"""The screens of every day in headless Chromium: two phones, no network, a whole hook-up, the bench
+by keyboard, a drill, axe over all of them.
+"""
+
+from __future__ import annotations
+
+import re
+from pathlib import Path
+from typing import Any
+
+from playwright.sync_api import Page, expect
+
+from tests.browser.test_page import BrowserCase
+from tests.shared import document
+from web.logbook.models import LogEntry
+from web.now.models import RigNow
+from web.setups import stored
+from web.setups.models import SavedSetup
+from web.steps.models import Checklist
+
+AXE = Path(__file__).resolve().parents[2] / "node_modules" / "axe-core" / "axe.min.js"
+RULES = """axe.run({runOnly: ['wcag2a', 'wcag2aa', 'wcag21a', 'wcag21aa']}).then(found =>
+  found.violations.map(v => `${v.id}: ${v.nodes.map(n => n.html).slice(0, 2).join(' ')}`))"""
+
+
+CONTROLLED = """async () => {
+  await navigator.serviceWorker.ready;
+  if (!navigator.serviceWorker.controller) await new Promise(
+    done => navigator.serviceWorker.addEventListener('controllerchange', done, {once: true}));
+}"""
+KEPT = """async () => {
+  const pages = await caches.open('pages');
+  while (!await pages.match(location.pathname)) await new Promise(requestAnimationFrame);
+}"""
+
+
+class Screens(BrowserCase):
+    def kept(self, page: Page, number: int) -> SavedSetup:
+        owner = SavedSetup.objects.first().owner
+        saved: SavedSetup = stored.keep(owner, stored.judge(document(number)))
+        return saved
+
+    def at(self, page: Page, where: str) -> None:
+        page.goto(f"{self.live_server_url}{where}")
+
+    def test_a_press_is_seen_on_a_second_phone(self) -> None:
+        page = self.open(phone=True)
+        saved = self.kept(page, 5)
+        second = page.context.new_page()
+        for one in (page, second):
+            self.at(one, f"/now/{saved.pk}/")
+        name = page.locator(".now-may button strong").first.text_content() or ""
+        page.locator(".now-may button").first.click()
+        expect(page.locator(".now-on button").filter(has_text=name)).to_be_visible()
+        expect(second.locator(".now-on button").filter(has_text=name)).to_be_visible()
+        self.assertEqual(self.errors, [])
+
+    def test_without_network_now_is_there_and_presses_are_sent_later_once(self) -> None:
+        page = self.open(phone=True)
+        saved = self.kept(page, 5)
+        self.at(page, f"/now/{saved.pk}/")
+        page.evaluate(CONTROLLED)
+        page.reload()
+        page.evaluate(KEPT)
+        page.context.set_offline(True)
+        page.reload()
+        expect(page.get_by_role("heading", name=re.compile("Now"))).to_be_visible()
+        expect(page.locator("#age")).to_contain_text("No network")
+        page.locator(".now-may button").first.click()
+        expect(page.locator("#age")).to_contain_text("Kept on this device")
+        self.assertEqual(RigNow.objects.filter(version__gt=1).count(), 0)
+        page.context.set_offline(False)
+        page.evaluate("navigator.serviceWorker.controller.postMessage('send')")
+        expect(page.locator(".now-on > button")).to_have_count(1)
+        self.assertEqual(RigNow.objects.get(version__gt=1).version, 2)
+
+    def test_a_hook_up_goes_on_without_network(self) -> None:
+        page = self.open(phone=True)
+        saved = self.kept(page, 6)
+        self.at(page, f"/steps/{saved.pk}/")
+        page.get_by_role("button", name="Hook up").click()
+        page.evaluate(CONTROLLED)
+        page.reload()
+        page.evaluate(KEPT)
+        page.context.set_offline(True)
+        page.reload()
+        expect(page.get_by_text("1 of ")).to_be_visible()
+        page.get_by_text(re.compile("^All .* steps")).click()
+        expect(page.locator("details ol li").first).to_be_visible()
+        page.context.set_offline(False)
+        page.reload()
+        while Checklist.objects.get().ended == "":
+            held = Checklist.objects.get()
+            gate = held.steps[held.place].get("gate")
+            expect(page.get_by_text(f"{held.place + 1} of ")).to_be_visible()
+            if gate and gate.get("words"):
+                with page.expect_navigation():
+                    page.get_by_role("button", name=gate["words"], exact=False).first.click()
+                continue
+            if gate:
+                page.locator("#reading").fill(str(gate["high"]))
+            with page.expect_navigation():
+                page.get_by_role("button", name=re.compile("Done, next|Finish")).click()
+        expect(page.get_by_role("status").filter(has_text="Done by")).to_be_visible()
+        self.assertEqual(Checklist.objects.get().ended, "done")
+
+    def test_the_bench_by_keyboard(self) -> None:
+        page = self.open()
+        saved = self.kept(page, 1)
+        self.at(page, f"/bench/{saved.pk}/?new=1")
+        page.get_by_role("button", name="A cold rig").press("Enter")
+        page.get_by_role("button", name="Turn the supply on").press("Enter")
+        expect(page.get_by_role("button", name="Turn the supply off")).to_be_visible()
+        page.locator("#knob-roof-high-cool").press("Enter")
+        expect(page.locator("#load-roof")).to_have_attribute("aria-pressed", "true")
+        page.locator("#bench-next").press("Enter")
+        expect(page.locator(".event-started").filter(has_text="Rooftop")).to_be_visible()
+        page.get_by_role("button", name=re.compile("Rewind to before: Rooftop")).press("Enter")
+        expect(page.get_by_text("branched from")).to_be_visible()
+        self.assertEqual(self.errors, [])
+
+    def test_a_reading_is_typed_judged_and_corrects(self) -> None:
+        page = self.open(phone=True)
+        saved = self.kept(page, 1)
+        self.at(page, f"/log/{saved.pk}/")
+        page.get_by_label("Which load").select_option(label="Rooftop unit, 15,000 Btu/h")
+        page.get_by_label("Highest amps").fill("33")
+        page.get_by_role("button", name="Keep it").click()
+        expect(page.locator("#entries")).to_be_visible()
+        expect(page.get_by_text("33 A read")).to_be_visible()
+        self.assertEqual(LogEntry.objects.filter(setup=saved).count(), 1)
+        page.get_by_role("button", name="Use the ticked ones").click()
+        expect(page.get_by_text("Corrected:")).to_be_visible()
+
+    def test_a_slider_redraws_the_hours(self) -> None:
+        page = self.open()
+        saved = self.kept(page, 18)
+        self.at(page, f"/hours/{saved.pk}/")
+        before = page.locator("#hours [role=status]").text_content()
+        page.get_by_label("Hours wanted").press("End")
+        expect(page.locator("#hours [role=status]")).not_to_have_text(before or "")
+        self.assertEqual(self.errors, [])
+
+    def test_a_drill_by_keyboard(self) -> None:
+        page = self.open()
+        self.at(page, "/drills/?theme=path&difficulty=easy")
+        page.get_by_role("radio", name="fails").press("Space")
+        page.get_by_role("button", name="Say it").press("Enter")
+        expect(page.get_by_role("link", name="The next one")).to_be_visible()
+        self.assertEqual(self.errors, [])
+
+    def test_axe_has_nothing_on_any_of_them(self) -> None:
+        for phone in (False, True):
+            page = self.open(phone=phone)
+            saved = self.kept(page, 1)
+            found: dict[str, Any] = {}
+            for where in ("now", "log", "bench", "hours", "steps"):
+                for theme in ("day", "night"):
+                    page.context.add_cookies(
+                        [{"name": "theme", "value": theme, "url": self.live_server_url}]
+                    )
+                    self.at(page, f"/{where}/{saved.pk}/")
+                    page.evaluate(AXE.read_text(encoding="utf-8"))
+                    faults = page.evaluate(RULES)
+                    if faults:
+                        found[f"{where} {theme}"] = faults
+            self.assertEqual(found, {})

@@ -1,0 +1,222 @@
+"""Places by wants, and many setups at once: the two grids of the reach."""
+
+from __future__ import annotations
+
+import csv
+import io
+from dataclasses import dataclass
+from typing import Any
+
+from django.contrib.auth.decorators import login_required
+from django.http import HttpRequest, HttpResponse
+from django.shortcuts import get_object_or_404, redirect, render
+from django.views.decorators.http import require_POST, require_safe
+
+from ironmargin.errors import SetupError
+from ironmargin.setup.reading import read_setup, write_setup
+from web.design.context import UNITS, cookie_of
+from web.design.drawing import small_bar
+from web.design.fields import from_units, typed_number
+from web.keeping.views import number_of
+from web.setups import stored
+from web.setups.models import SavedSetup
+from web.supplies.models import Supply
+from web.verdicts import jobs
+from web.verdicts.models import Job
+from web.verdicts.sound import sound_setup
+
+MOST_PLACES, MOST_WANTS, MOST_SETUPS = 24, 6, 300
+FIGURES = (
+    ("outdoor_c", "Heat outdoors", "°C"),
+    ("shore_v", "Volts at the post", "V"),
+    ("altitude_m", "Height", "m"),
+)
+WIDTH = 260.0
+ORDER = {"fails": 0, "thin": 1, "holds": 2}
+
+
+def _busy(request: HttpRequest, busy: jobs.Busy) -> HttpResponse:
+    context = {"title": "Busy, still working", "advice": busy.advice}
+    return render(request, "design/error.html", context, status=503)
+
+
+def _asked_places(saved: SavedSetup) -> dict[str, Any] | None:
+    """Kept supplies as places, the wants of the rig's setups as columns."""
+    places = [
+        {"name": s.name[:120], "supply": s.document}
+        for s in Supply.objects.current(saved.owner)[:MOST_PLACES]
+    ]
+    wants: list[dict[str, Any]] = []
+    same = SavedSetup.objects.current(saved.owner).filter(rig=saved.rig_id) if saved.rig_id else []
+    for setup in [saved, *same]:
+        wanted = stored.compose(setup).get("wanted") or []
+        if wanted and all(w["wanted"] != wanted for w in wants):
+            wants.append({"name": setup.name[:120], "wanted": wanted})
+    if not places or not wants:
+        return None
+    return {
+        "format": "iron-margin/places",
+        "version": 1,
+        "places": places,
+        "wants": wants[:MOST_WANTS],
+    }
+
+
+@login_required
+@require_safe
+def places(request: HttpRequest, pk: int) -> HttpResponse:
+    """Which of the kept supplies holds what is wanted."""
+    saved, setup = sound_setup(request, pk)
+    asked = _asked_places(saved)
+    job = None
+    if asked is not None:
+        try:
+            job = jobs.ask(request.user, "places", write_setup(setup), asked)
+        except jobs.Busy as busy:
+            return _busy(request, busy)
+    context = {"saved": saved, "job": job} | _grid(job)
+    partial = request.headers.get("HX-Target") == "grid"
+    return render(request, f"reach/{'_grid' if partial else 'places'}.html", context)
+
+
+def _grid(job: Job | None) -> dict[str, Any]:
+    if job is None or job.status != jobs.DONE:
+        place = jobs.place_of(job) if job is not None and job.status == jobs.WAITING else 0
+        return {"place": place}
+    answer = job.answer
+    rows = []
+    for name, verdicts, margins, sentences in zip(
+        answer["places"], answer["verdict"], answer["margin"], answer["sentence"], strict=True
+    ):
+        cells = [
+            {"verdict": v, "margin": m, "sentence": s, "bar": small_bar(m, v)}
+            for v, m, s in zip(verdicts, margins, sentences, strict=True)
+        ]
+        rows.append((name, cells))
+    return {"rows": rows, "wants": answer["wants"]}
+
+
+@dataclass(frozen=True)
+class Dot:
+    """A setup on the map of margins: before across, after upwards."""
+
+    name: str
+    x: float
+    y: float
+    state: str
+
+
+@login_required
+@require_safe
+def clients(request: HttpRequest) -> HttpResponse:
+    """Every setup asked again with something changed: who turns thin, who fails."""
+    held = SavedSetup.objects.current(request.user)[:MOST_SETUPS]
+    context = {"setups": held, "figures": FIGURES, "count": len(held)}
+    return render(request, "reach/clients.html", context)
+
+
+@login_required
+@require_POST
+def begin_clients(request: HttpRequest) -> HttpResponse:
+    """Put the sweep into the queue."""
+    chosen = {number_of(pk) for pk in request.POST.getlist("pk")[:MOST_SETUPS]}
+    units = cookie_of(request, "units", UNITS, "us")
+    figures = []
+    for field, _, unit in FIGURES:
+        value = typed_number(request.POST.get(field, "") or "x")
+        if isinstance(value, float):
+            figures.append([field, round(from_units(value, unit, units), 4)])
+    found = SavedSetup.objects.of(request.user).select_related("rig", "supply")
+    rows = []
+    for saved in found.filter(pk__in=chosen)[:MOST_SETUPS]:
+        try:
+            document = write_setup(read_setup(stored.compose(saved)))
+        except SetupError:
+            continue
+        rows.append({"pk": saved.pk, "name": saved.name, "document": document})
+    if not rows or not figures:
+        held = SavedSetup.objects.current(request.user)[:MOST_SETUPS]
+        context = {"setups": held, "figures": FIGURES, "count": len(held)}
+        context["fault"] = "Tick at least one setup, and type at least one figure to change."
+        return render(request, "reach/clients.html", context, status=422)
+    try:
+        job = jobs.ask(
+            request.user, "sweep", rows[0]["document"], {"rows": rows, "figures": figures}
+        )
+    except jobs.Busy as busy:
+        return _busy(request, busy)
+    return redirect("reach-sweep", job=job.pk)
+
+
+def _sweep(request: HttpRequest, number: int) -> Job:
+    found: Job = get_object_or_404(Job, pk=number, owner=request.user, kind="sweep")
+    return found
+
+
+@login_required
+@require_safe
+def sweep(request: HttpRequest, job: int) -> HttpResponse:
+    """How far a sweep is, or who turned."""
+    found = jobs.look(_sweep(request, job))
+    place = jobs.place_of(found) if found.status == jobs.WAITING else 0
+    percent = round(100 * found.done / found.todo) if found.todo else 0
+    context: dict[str, Any] = {"job": found, "place": place, "percent": percent}
+    if found.status == jobs.DONE:
+        context |= _turned(found.answer)
+    partial = request.headers.get("HX-Target") == "sweep"
+    return render(request, f"reach/{'_sweep' if partial else 'sweep'}.html", context)
+
+
+@login_required
+@require_POST
+def cancel_sweep(request: HttpRequest, job: int) -> HttpResponse:
+    """Stop a sweep."""
+    jobs.cancel(_sweep(request, job))
+    return redirect("reach-sweep", job=job)
+
+
+def _turned(answer: dict[str, Any]) -> dict[str, Any]:
+    rows = sorted(
+        answer["rows"],
+        key=lambda r: (r["fault"] == "", ORDER.get(r["after"], -1), r["after_margin"]),
+    )
+    dots = [
+        Dot(r["name"], _place(r["before_margin"]), WIDTH - _place(r["after_margin"]), r["after"])
+        for r in rows
+        if not r["fault"]
+    ]
+    turned = [r for r in rows if ORDER.get(r["after"], 0) < ORDER.get(r["before"], 0)]
+    return {"rows": rows, "dots": dots, "turned": len(turned), "figures": answer["figures"]}
+
+
+def _place(margin: float) -> float:
+    """A margin from −50 to +50 % on the map's axes."""
+    return round(WIDTH * (min(max(margin, -0.5), 0.5) + 0.5), 1)
+
+
+@login_required
+@require_safe
+def sweep_csv(request: HttpRequest, job: int) -> HttpResponse:
+    """A sweep as CSV."""
+    found = _sweep(request, job)
+    out = io.StringIO()
+    table = csv.writer(out)
+    table.writerow(
+        ["name", "before", "before_margin", "after", "after_margin", "sentence", "fault"]
+    )
+    for r in (found.answer or {"rows": []})["rows"]:
+        name = f"'{r['name']}" if r["name"][:1] in "=+-@" else r["name"]
+        table.writerow(
+            [
+                name,
+                r["before"],
+                r["before_margin"],
+                r["after"],
+                r["after_margin"],
+                r["sentence"],
+                r["fault"],
+            ]
+        )
+    answer = HttpResponse(out.getvalue(), content_type="text/csv")
+    answer["Content-Disposition"] = 'attachment; filename="sweep.csv"'
+    return answer
