@@ -12,7 +12,7 @@ import math
 
 from ironmargin.bench import rooms, stores
 from ironmargin.bench.panel import GUARD_S, Dead, Now, Panel, Watch, latch_after, latch_in, watches
-from ironmargin.bench.script import Act, Begin, Script
+from ironmargin.bench.script import RAMPED, Act, Begin, Script
 from ironmargin.bench.starting import Happened, start_together
 from ironmargin.bench.state import Event, LoadState, State
 from ironmargin.enduring.endurance import engines
@@ -88,8 +88,10 @@ class Bench:
         elif act.do == "neutral":
             if not act.on:
                 self._lose_neutral()
-        elif act.do == "outdoor":
-            state.outdoor_c = float(act.figure or 0.0)
+        elif act.do in RAMPED:
+            self._ramp(act.do, float(act.figure or 0.0), act.over_s)
+        elif act.do == "contact":
+            state.world[f"contact/{act.what}"] = 1.0
         elif act.do == "fuel" and state.fuel_wh is not None:
             full = State(outdoor_c=state.outdoor_c)
             stores.fill(self.setup, full, float(act.figure or 0.0), None)
@@ -98,11 +100,38 @@ class Bench:
         elif act.do == "soc" and state.soc is not None:
             state.soc = float(act.figure or 0.0)
             state.spent = "" if state.spent == "battery" else state.spent
-        elif act.do in ("volts", "neighbour", "altitude"):
+        elif act.do == "altitude":
             state.world[act.do] = float(act.figure or 0.0)
         for load in state.loads.values():
             if load.held == "let-go" and act.do != "load":
                 load.held = ""
+
+    def _ramp(self, what: str, to: float, over_s: float) -> None:
+        """Let the world change one figure, at once or slowly."""
+        state = self.state
+        if over_s <= 0.0:
+            state.ramps.pop(what, None)
+            self._set(what, to)
+            return
+        supply = self.panel.case(state).source
+        now = {"outdoor": state.outdoor_c, "volts": supply.leg_v, "neighbour": supply.also_a}[what]
+        begin = state.world.get(what, now)
+        state.ramps[what] = [begin, to, state.t_s, state.t_s + over_s]
+
+    def _set(self, what: str, value: float) -> None:
+        if what == "outdoor":
+            self.state.outdoor_c = value
+        else:
+            self.state.world[what] = round(value, 2)
+
+    def _drift(self) -> None:
+        """Let what changes slowly be where it is by now."""
+        state = self.state
+        for what, (begin, to, first, last) in list(state.ramps.items()):
+            share = min(max((state.t_s - first) / (last - first), 0.0), 1.0)
+            self._set(what, begin + share * (to - begin))
+            if share >= 1.0:
+                del state.ramps[what]
 
     def _press(self, one: LoadState, load: Load, act: Act) -> None:
         if act.mode is not None and isinstance(load, AirConditioner):
@@ -352,6 +381,7 @@ class Bench:
         state.lost_wh += now.lost_w * hours
         state.room_c = rooms.room_after(state.room_c, self._goal(), seconds)
         state.t_s += seconds
+        self._drift()
         tripped: list[Watch] = []
         seen: set[str] = set()
         if isinstance(now, Now):

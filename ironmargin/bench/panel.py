@@ -80,6 +80,13 @@ def in_the_world(setup: Setup, state: State) -> Setup:
         altitude_m=world.get("altitude", setup.conditions.altitude_m),
     )
     setup = replace(setup, conditions=conditions)
+    hot = {int(name.split("/")[1]) for name in world if name.startswith("contact/")}
+    if hot:
+        parts = (
+            replace(item, condition="hot") if n in hot else item
+            for n, item in enumerate(setup.hookup)
+        )
+        setup = replace(setup, hookup=tuple(parts))
     supply = setup.supply
     if isinstance(supply, Generator) and supply.eco != state.eco:
         setup = with_supply(setup, eco=state.eco)

@@ -42,10 +42,14 @@ ACTS = (
     "neutral",
     "fuel",
     "soc",
+    "contact",
 )
-"""What may be done. The last seven are what the world does: heat, volts at the post, another load
-on its feeder, height, a lost neutral, what is left in tank or cylinder and battery.
+"""What may be done. The last eight are what the world does: heat, volts at the post, another load
+on its feeder, height, a lost neutral, what is left in tank or cylinder and battery, a contact of
+the path that has become hot.
 """
+RAMPED = ("outdoor", "volts", "neighbour")
+"""What may come slowly, over some time: a hot day, an evening's sagging post, a neighbour."""
 BREAKERS = ("post", "supply", "main", "set-outlet", "charger")
 NEEDS_FIGURE = ("outdoor", "volts", "neighbour", "altitude", "fuel", "soc")
 
@@ -75,6 +79,9 @@ class Act:
         least=-430,
         most=6000,
         default=None,
+    )
+    over_s: float = number(
+        "s", "Comes slowly, over so long", least=0, most=LONGEST_H * 3600, default=0.0
     )
 
 
@@ -119,6 +126,9 @@ def act_faults(act: Act, path: str, setup: Setup) -> Faults:
         places = {*breakers, "set", "guard"}
         if act.what not in places:
             fault("what", "where", f"must be one of {', '.join(sorted(places))}", act.what)
+    elif act.do == "contact":
+        if act.what is None or not act.what.isdigit() or int(act.what) >= len(setup.hookup):
+            fault("what", "where", "must be the number of a part of the path", act.what)
     elif act.do in ("set", "eco", "neutral") and act.on is None:
         fault("on", "missing", "must be given", "nothing")
     elif act.do in NEEDS_FIGURE and act.figure is None:

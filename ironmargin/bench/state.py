@@ -48,7 +48,8 @@ class State:
         overload_s: how far the latch has filled [s].
         open: breakers that are open, by place; heat: of each breaker, in units of (I/In)² [1];
         guard_s: when the guard closes [s], None when it is closed.
-        outdoor_c, room_c: air outside and in [°C]; world: what the world has changed.
+        outdoor_c, room_c: air outside and in [°C]; world: what the world has changed; ramps: what
+        it is changing slowly: from, to, begin and end.
         fuel_wh: heat left in the tank [Wh]; cylinder_kg, cylinder_c: liquid in each cylinder [kg]
         and its temperature [°C]; soc: state of charge [1]; spent: fuel or charge is gone.
         energy: watt-hours given, taken by the loads and lost on the way [Wh]; cost: money.
@@ -65,6 +66,7 @@ class State:
     outdoor_c: float = 35.0
     room_c: float = 30.0
     world: dict[str, float] = field(default_factory=dict)
+    ramps: dict[str, list[float]] = field(default_factory=dict)
     fuel_wh: float | None = None
     cylinder_kg: float | None = None
     cylinder_c: float = 20.0

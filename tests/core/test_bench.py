@@ -319,6 +319,27 @@ class CommonPractice(unittest.TestCase):
         opened = next(e for e in bench.events if e.kind == "guard-opened")
         self.assertAlmostEqual(opened.at_s, 901, delta=2)
 
+    def test_a_day_gets_hot_slowly_and_an_evening_s_post_sags(self) -> None:
+        bench = Bench(setup_of(6), Begin(all="as-wanted"))
+        bench.do(Act(at_s=0, do="outdoor", figure=45.0, over_s=7200))
+        bench.do(Act(at_s=0, do="volts", figure=104.0, over_s=3600))
+        bench.advance(1800.0)
+        self.assertAlmostEqual(bench.state.outdoor_c, 35 + 0.25 * 10, delta=0.2)
+        self.assertAlmostEqual(bench.state.world["volts"], 112.0, delta=0.3)
+        bench.advance(7200.0)
+        self.assertEqual((bench.state.outdoor_c, bench.state.world["volts"]), (45.0, 104.0))
+        self.assertEqual(bench.state.ramps, {})
+        amps = [row[1] for row in bench.rows if row[0] > 0]
+        self.assertGreater(max(amps[-50:]), max(amps[:50]))
+
+    def test_a_hot_contact_lowers_the_volts(self) -> None:
+        cool = played(setup_of(5), hours=0.01, begin={"all": "as-wanted"})
+        part = next(n for n, x in enumerate(cool.setup.hookup) if x.kind in ("adapter", "cord"))
+        hot = played(
+            setup_of(5), step(0, "contact", str(part)), hours=0.01, begin={"all": "as-wanted"}
+        )
+        self.assertLess(hot.rows[-1][3], cool.rows[-1][3])
+
     def test_the_room_cycles_by_the_day(self) -> None:
         hot = played(setup_of(1), hours=4, begin={"all": "as-wanted"})
         mild = played(
@@ -404,6 +425,7 @@ class Scripts(unittest.TestCase):
             step(0, "outdoor", figure=900),
             step(0, "volts"),
             step(0, "reset", "moon"),
+            step(0, "contact", "99"),
         )
         self.assertEqual(
             found,
@@ -415,6 +437,7 @@ class Scripts(unittest.TestCase):
                 "steps[4].figure": "range",
                 "steps[5].figure": "missing",
                 "steps[6].what": "where",
+                "steps[7].what": "where",
             },
         )
         self.assertEqual(

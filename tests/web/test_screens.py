@@ -443,10 +443,25 @@ class DrillScreen(Screens):
             self.assertEqual(answer.status_code, 404)
         self.assertEqual(self.client.get(reverse("drills-exam", args=["zz"])).status_code, 404)
 
+    def test_when_a_theme_comes_back_survives_being_kept(self) -> None:
+        from fsrs import Card
+
+        said = {"theme": "path", "difficulty": "easy", "seed": "0", "call": "thin", "sure": "90"}
+        self.client.post(reverse("drills-answer"), said)
+        held = DrillCard.objects.get()
+        card = Card.from_json(json.dumps(held.card))
+        self.assertEqual(json.loads(card.to_json()), held.card)
+        self.assertEqual(card.due, held.due_at)
+
     def test_an_examination_ends_with_a_certificate(self) -> None:
         answer = self.client.post(reverse("drills-begin-exam"))
         exam = answer.url.rstrip("/").split("/")[-1]
         self.assertIn("question 1 of 20", self.text_of("drills-exam", exam))
+        easy = {"theme": "path", "difficulty": "easy", "seed": "0", "call": "holds", "exam": exam}
+        self.client.post(reverse("drills-answer"), easy)
+        row = DrillAnswer.objects.get(exam=exam)
+        self.assertNotEqual((row.theme, row.seed), ("path", 0))  # its own question, not the posted
+        row.delete()
         rows = [
             DrillAnswer(
                 owner=self.owner,

@@ -9,6 +9,7 @@ from ironmargin.bench.clock import Bench
 from ironmargin.bench.panel import Now, watches
 from ironmargin.bench.words import ended, fuel_share
 from ironmargin.setup.loads import AirConditioner
+from web.design.drawing import bar
 
 WIDTH, HEIGHT = 600.0, 120.0
 STRIP_S = 180.0
@@ -124,8 +125,12 @@ def panel(bench: Bench) -> dict[str, Any]:
                 "says": says,
             }
         )
+    full = fills(bench, now)
+    line = [
+        (f.key, -1.0 if f.open else 1.0 - f.share, "fails" if f.open else f.state)
+        for f in (*full["breakers"], *full["path"])
+    ]
     amps = (*now.amps, 0.0)[:2] if len(now.amps) > 1 else now.amps
-    places = dict.fromkeys(f.key for f in fills(bench, now)["breakers"])
     return {
         "state": state,
         "amps": amps,
@@ -133,10 +138,11 @@ def panel(bench: Bench) -> dict[str, Any]:
         "watts": now.given_w,
         "hertz": 50 if bench.setup.rig.service == "230" else 60,
         "loads": loads,
-        "places": list(places),
+        "line": bar(line, 900.0, 44.0),
+        "line_names": [f.name for f in (*full["breakers"], *full["path"])],
         "strip": strip(bench),
         "ended": ended(bench),
         "engine": bench.setup.supply.kind in ("generator", "parallel"),
         "shore": bench.setup.supply.kind == "shore",
-        **fills(bench, now),
+        **full,
     }

@@ -117,6 +117,8 @@ def _act(post: Any, units: str) -> dict[str, Any] | None:
         act.pop("what", None)
         typed = typed_number(post.get(f"figure-{do}", "") or "x")
         unit = {"outdoor": "°C", "altitude": "m"}.get(do, "")
+        over = typed_number(post.get("over", "") or "x")
+        act["over_s"] = min(max(over, 0.0), 1440.0) * 60 if isinstance(over, float) else 0.0
         act["figure"] = from_units(typed, unit, units) if isinstance(typed, float) else typed
     return act
 

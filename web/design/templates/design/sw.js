@@ -40,7 +40,10 @@ routing.registerRoute(
 
 // Presses and readings: sent at once, else kept and sent in order when the network is back. Each
 // carries a token of its own or says what is to be, so that one sent twice counts once.
-const queue = new backgroundSync.Queue("presses", { maxRetentionTime: 7 * 24 * 60 });
+// One sending at a time: two would overtake each other.
+let sending = null;
+const send = () => (sending ??= queue.replayRequests().finally(() => { sending = null; }));
+const queue = new backgroundSync.Queue("presses", { maxRetentionTime: 7 * 24 * 60, onSync: send });
 const QUEUED = /^\/(now\/\d+\/put|log\/\d+\/add|steps\/list\/\d+\/go)\/$/;
 
 routing.registerRoute(
@@ -61,5 +64,5 @@ routing.registerRoute(
 
 self.addEventListener("message", (event) => {
   if (event.data === "leave") event.waitUntil(caches.delete("pages"));
-  if (event.data === "send") event.waitUntil(queue.replayRequests().catch(() => {}));
+  if (event.data === "send") event.waitUntil(send().catch(() => {}));
 });
