@@ -1,8 +1,8 @@
-"""The bench's speeds: python benchmarks/bench.py [--base URL], with ./start running. Prints figures;
-tests nothing.
+"""The bench's speeds: python benchmarks/bench.py [--base URL], with ./start running. Prints
+figures; tests nothing.
 
-In process: eight hours of a six-load rig, and an hour in minutes of the fastest time. Over the web: a
-press with 20 loads to its whole answer, and twenty benches running at once.
+In process: eight hours of a six-load rig. Over the web: a press with 20 loads to its whole answer,
+and twenty benches running at once.
 """
 
 from __future__ import annotations
@@ -87,7 +87,6 @@ def main() -> None:
     in_process()
     visitor = Visitor(base)
     document = check.document(2, 18) | {"name": f"benchmark {time.time():.0f}"}
-    _, page = visitor.send("/setups/")
     boundary = "x" * 24
     body = (
         f'--{boundary}\r\nContent-Disposition: form-data; name="file"; filename="b.json"\r\n\r\n'

@@ -222,6 +222,49 @@ class LogScreen(Screens):
                 self.assertLessEqual({"too-slow", "cancelled"}, judged, doc["name"])
 
 
+class Walks(Screens):
+    number = 4
+
+    def go(self, status: int = 302, **fields: str) -> str:
+        return self.post("log-survey-next", self.saved.pk, status, **fields)
+
+    def test_a_survey_step_by_step_becomes_an_entry(self) -> None:
+        self.assertIn("Everything off", self.text("log-survey"))
+        self.assertIn("type the amps", self.go(422))
+        self.assertIn("must be a number", self.go(422, amps="many"))
+        self.assertIn("must be a number", self.go(422, amps="3", volts="1e9"))
+        self.go(amps="0.5", volts="121")
+        self.go(amps="9")
+        self.go(back="1")
+        for _ in self.setup.rig.loads:
+            self.assertIn("Switch on only", self.text("log-survey"))
+            self.go(skip="1") if _ is self.setup.rig.loads[-1] else self.go(amps="4")
+        self.assertIn("Everything was asked for", self.text("log-survey"))
+        self.go(amps="3")  # past the end nothing is taken
+        self.go(keep="1")
+        row = LogEntry.objects.get(kind="survey")
+        self.assertEqual(len(row.document["steps"]), len(self.setup.rig.loads))
+        self.assertEqual(row.document["steps"][0], {"on": [], "amps": 0.5, "volts": 121.0})
+        self.assertIn("Everything off", self.text("log-survey"))
+
+    def test_the_power_sheet_is_printed(self) -> None:
+        answer = self.client.get(reverse("log-power", args=[self.saved.pk]))
+        self.assertTrue(answer.content.startswith(b"%PDF"))
+
+    def test_five_learning_starts_are_kept_with_how_many_it_had(self) -> None:
+        load = next(x for x in self.setup.rig.loads if getattr(x, "start", "") == "soft-start")
+        for number, peak in enumerate(("24", "22", "20", "18", "17")):
+            self.assertIn(f"Start {number + 1} of 5", self.text("log-learning"))
+            self.post("log-learning-next", self.saved.pk, 302, load=load.id, peak_a=peak)
+        counts = [x.document["changed"]["learned_starts"] for x in LogEntry.objects.order_by("id")]
+        self.assertEqual(counts, [0, 1, 2, 3, 4])
+        self.assertIn("It has had its 5 starts", self.text("log-learning"))
+        self.assertIn(
+            "type the highest", self.post("log-learning-next", self.saved.pk, 422, load=load.id)
+        )
+        self.post("log-learning-next", self.saved.pk, 404, load="nobody", peak_a="3")
+
+
 class BenchScreen(Screens):
     number = 1
 

@@ -2,13 +2,18 @@
 
 from django.urls import path
 
-from web.logbook import views
+from web.logbook import views, walks
 
 urlpatterns = [
     path("<int:pk>/", views.page, name="log"),
     path("<int:pk>/add/", views.add, name="log-add"),
     path("<int:pk>/capture/", views.capture, name="log-capture"),
     path("<int:pk>/correct/", views.correct, name="log-correct"),
+    path("<int:pk>/survey/", walks.survey, name="log-survey"),
+    path("<int:pk>/survey/next/", walks.survey_next, name="log-survey-next"),
+    path("<int:pk>/power.pdf", walks.power_sheet, name="log-power"),
+    path("<int:pk>/learning/", walks.learning, name="log-learning"),
+    path("<int:pk>/learning/next/", walks.learning_next, name="log-learning-next"),
     path("<int:pk>/file/", views.export, name="log-export"),
     path("<int:pk>/take-in/", views.take_in, name="log-take-in"),
     path("<int:pk>/<int:entry>/drop/", views.drop, name="log-drop"),

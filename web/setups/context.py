@@ -19,7 +19,7 @@ WORK = (
     ("order", "Order", ("order",)),
     ("bench", "Bench", ("bench", "bench-run")),
     ("hours", "Hours", ("hours",)),
-    ("log", "Log", ("log",)),
+    ("log", "Log", ("log", "log-survey", "log-learning")),
 )
 """The stations of a setup's route card, in the order of the work."""
 BESIDE = (("now", "Now"), ("steps", "Steps"))

@@ -1,0 +1,223 @@
+"""Two walks that end in the log: the survey, one thing at a time, and a soft starter's learning."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from django.contrib import messages
+from django.contrib.auth.decorators import login_required
+from django.http import Http404, HttpRequest, HttpResponse
+from django.shortcuts import redirect, render
+from django.template.loader import render_to_string
+from django.utils import timezone
+from django.utils.text import slugify
+from django.views.decorators.http import require_POST, require_safe
+
+from ironmargin.learning.log import StartEntry
+from ironmargin.learning.particles import run, seen_of, unknowns_of
+from ironmargin.learning.running import demand_in
+from ironmargin.loads.motor import STARTS_TO_LEARN
+from ironmargin.setup.model import Setup
+from web.design.fields import typed_number
+from web.logbook import service
+from web.logbook.models import LogEntry
+from web.verdicts.report import to_pdf
+from web.verdicts.sound import sound_setup
+
+RUN_S, REST_S = 30, 300
+MOST_A, MOST_V = 5000.0, 300.0
+
+
+def _figure(request: HttpRequest, name: str, most: float) -> tuple[float | None, str]:
+    """A posted figure, or None and what is wrong with it."""
+    typed = request.POST.get(name, "").strip()[:40]
+    value = typed_number(typed) if typed else None
+    if value is None:
+        return None, ""
+    if not isinstance(value, float) or not 0.0 <= value <= most:
+        return None, f'must be a number from 0 to {most:g} (got "{typed}")'
+    return value, ""
+
+
+def _key(pk: int) -> str:
+    return f"survey-{pk}"
+
+
+@login_required
+@require_safe
+def survey(request: HttpRequest, pk: int) -> HttpResponse:
+    """The step of the survey in hand."""
+    saved, setup = sound_setup(request, pk)
+    return _survey(request, saved, setup, "")
+
+
+def _survey(request: HttpRequest, saved: Any, setup: Setup, fault: str) -> HttpResponse:
+    steps: list[dict[str, Any]] = request.session.get(_key(saved.pk), [])
+    loads = setup.rig.loads
+    at = len(steps)
+    done = at > len(loads)
+    load = loads[at - 1] if 0 < at <= len(loads) else None
+    expected = None
+    if load is not None:
+        expected = sum(d.amps for d in demand_in(setup, load.id, None).steady)
+    context = {
+        "saved": saved,
+        "steps": steps,
+        "load": load,
+        "number": at + 1,
+        "count": len(loads) + 1,
+        "done": done,
+        "expected": expected,
+        "fault": fault,
+    }
+    return render(request, "logbook/survey.html", context, status=422 if fault else 200)
+
+
+@login_required
+@require_POST
+def survey_next(request: HttpRequest, pk: int) -> HttpResponse:
+    """Take a reading, pass over a load, go back one, or end the survey and keep it."""
+    saved, setup = sound_setup(request, pk)
+    steps: list[dict[str, Any]] = list(request.session.get(_key(saved.pk), []))
+    loads = setup.rig.loads
+    if "back" in request.POST:
+        request.session[_key(saved.pk)] = steps[:-1]
+        return redirect("log-survey", pk=pk)
+    if "keep" in request.POST:
+        entry = {
+            "kind": "survey",
+            "at": timezone.now().isoformat(timespec="seconds"),
+            "steps": [s for s in steps if "amps" in s],
+        }
+        if entry["steps"] and not service.faults_of(setup, entry):
+            service.keep(saved, entry, "")
+            messages.success(request, "The survey is in the log: look at what it tells.")
+        request.session.pop(_key(saved.pk), None)
+        return redirect("log", pk=pk)
+    if len(steps) > len(loads):
+        return redirect("log-survey", pk=pk)
+    ident = loads[len(steps) - 1].id if steps else ""
+    step: dict[str, Any] = {"on": [ident] if ident else []}
+    if "skip" not in request.POST:
+        amps, fault = _figure(request, "amps", MOST_A)
+        volts, fault_v = _figure(request, "volts", MOST_V)
+        if amps is None or fault or fault_v:
+            return _survey(request, saved, setup, fault or fault_v or "type the amps you read")
+        step["amps"] = amps
+        if volts is not None:
+            step["volts"] = volts
+    request.session[_key(saved.pk)] = [*steps, step]
+    return redirect("log-survey", pk=pk)
+
+
+@login_required
+@require_safe
+def power_sheet(request: HttpRequest, pk: int) -> HttpResponse:
+    """What each load takes, on paper."""
+    saved, setup = sound_setup(request, pk)
+    rows = []
+    for load in setup.rig.loads:
+        demand = demand_in(setup, load.id, None)
+        rows.append(
+            {
+                "name": load.name,
+                "amps": sum(d.amps for d in demand.steady),
+                "watts": sum(d.va.real for d in demand.steady),
+                "lra": getattr(load, "lra_a", None),
+                "known": load.provenance,
+            }
+        )
+    html = render_to_string("logbook/power_sheet.html", {"saved": saved, "rows": rows})
+    answer = HttpResponse(to_pdf(html, "report.css", html), content_type="application/pdf")
+    name = slugify(saved.name) or "rig"
+    answer["Content-Disposition"] = f'attachment; filename="{name}-power.pdf"'
+    return answer
+
+
+def _starters(setup: Setup) -> list[Any]:
+    return [x for x in setup.rig.loads if getattr(x, "start", "") == "soft-start"]
+
+
+def _learned(saved: Any, ident: str) -> list[LogEntry]:
+    """The learning starts of one load, oldest first."""
+    rows = LogEntry.objects.filter(setup=saved, kind="start", deleted_at=None)
+    return [
+        row
+        for row in rows
+        if row.document.get("load") == ident and "learned_starts" in row.document.get("changed", {})
+    ]
+
+
+@login_required
+@require_safe
+def learning(request: HttpRequest, pk: int) -> HttpResponse:
+    """Five starts of a soft starter, half a minute on and five minutes off."""
+    saved, setup = sound_setup(request, pk)
+    return _learning(request, saved, setup, "")
+
+
+def _learning(request: HttpRequest, saved: Any, setup: Setup, fault: str) -> HttpResponse:
+    import numpy as np
+
+    starters = _starters(setup)
+    wanted = request.POST.get("load") or request.GET.get("load", "")
+    load = next((x for x in starters if x.id == wanted), starters[0] if starters else None)
+    rows, predicted = [], []
+    if load is not None:
+        rows = _learned(saved, load.id)
+        for count in range(STARTS_TO_LEARN + 1):
+            seen = seen_of(setup, StartEntry(load=load.id, changed={"learned_starts": count}))
+            if seen is not None:
+                unknowns = unknowns_of(setup, [seen])
+                found = run(seen, unknowns, np.ones((1, len(unknowns))), np.zeros(1))
+                predicted.append(float(found["peak_a"][0]))
+    peaks = [float(r.document["peak_a"]) for r in rows if r.document.get("peak_a") is not None]
+    most = max([*predicted, *peaks, 1.0]) * 1.1
+
+    def line(values: list[float]) -> list[tuple[float, float]]:
+        return [(20.0 + 50.0 * n, round(120.0 * (1 - v / most), 1)) for n, v in enumerate(values)]
+
+    context = {
+        "saved": saved,
+        "starters": starters,
+        "load": load,
+        "rows": rows,
+        "number": len(rows) + 1,
+        "of": STARTS_TO_LEARN,
+        "over": len(rows) >= STARTS_TO_LEARN,
+        "goal": predicted[-1] if predicted else None,
+        "curve": "M" + "L".join(f"{x} {y}" for x, y in line(predicted)) if predicted else "",
+        "dots": line(peaks),
+        "run_s": RUN_S,
+        "rest_s": REST_S,
+        "fault": fault,
+    }
+    return render(request, "logbook/learning.html", context, status=422 if fault else 200)
+
+
+@login_required
+@require_POST
+def learning_next(request: HttpRequest, pk: int) -> HttpResponse:
+    """Keep the peak of a learning start."""
+    saved, setup = sound_setup(request, pk)
+    ident = request.POST.get("load", "")
+    if ident not in {x.id for x in _starters(setup)}:
+        raise Http404
+    peak, fault = _figure(request, "peak_a", MOST_A)
+    if peak is None:
+        return _learning(request, saved, setup, fault or "type the highest amps you read")
+    count = len(_learned(saved, ident))
+    entry = {
+        "kind": "start",
+        "load": ident,
+        "outcome": "starts",
+        "peak_a": peak,
+        "at": timezone.now().isoformat(timespec="seconds"),
+        "changed": {"learned_starts": min(count, STARTS_TO_LEARN)},
+        "notes": f"learning start {count + 1}",
+    }
+    faults = service.faults_of(setup, entry)
+    if faults:
+        return _learning(request, saved, setup, faults[0].message)
+    service.keep(saved, entry, request.POST.get("once", ""))
+    return redirect(f"/log/{saved.pk}/learning/?load={ident}")
