@@ -47,6 +47,18 @@ class Reach(TestCase):
         self.assertIn("Outdoor heat across", self.page(x="nothing", y="outdoor_c"))
         self.assertNotIn('value="shore_v"', self.page())
 
+    def test_the_day_is_drawn_across_the_heat(self) -> None:
+        self.assertNotIn("Blue, dashed", self.page())
+        self.client.cookies["units"] = "us"
+        text = self.page(x="outdoor_c", cool="59", hot="95")
+        self.assertIn("Blue, dashed", text)
+        self.assertIn('value="95"', text)
+        drawn = draw_map(Job.objects.get(kind="reach").answer, {}, {}, "si", (15.0, 35.0)).day
+        xs = [float(part.split()[0]) for part in drawn.split("M")[1:]]
+        self.assertAlmostEqual(xs[1] - xs[0], 20.0 / 2.5 * 16.0, delta=0.2)  # 2.5 °C a column
+        self.assertIn("Blue, dashed", self.page())
+        self.assertNotIn("Blue, dashed", self.page(cool="hot", hot=""))
+
     def test_a_point_becomes_a_variant(self) -> None:
         self.page()
         job = Job.objects.get(kind="reach")

@@ -26,6 +26,7 @@ from ironmargin.setup.reading import read_setup
 from tests.shared import document
 from web.bench.models import BenchRun
 from web.drills.models import DrillAnswer, DrillCard
+from web.hours.models import AccountPrices
 from web.logbook.demo import LOGGED, entries_for
 from web.logbook.models import LogEntry
 from web.now.models import RigNow
@@ -376,6 +377,38 @@ class HoursScreen(Screens):
                 "figure"
             ),
         )
+
+    def test_thermostat_and_cylinders_change_the_night(self) -> None:
+        words = [
+            re.findall(r"<strong>([\d.]+) h</strong>", self.text("hours", **more))
+            for more in ({}, {"cylinders": "2"}, {"thermostat": "28", "outdoor": "30"})
+        ]
+        self.assertGreater(float(words[1][0]), 1.5 * float(words[0][0]))
+
+    def test_prices_are_the_accounts_in_its_own_units(self) -> None:
+        self.client.cookies["units"] = "us"
+        self.post("hours-prices", self.saved.pk, 302, propane_per_kg="1.00", gasoline_per_l="x")
+        held = AccountPrices.objects.get().prices
+        self.assertEqual(list(held), ["propane_per_kg"])
+        self.assertAlmostEqual(held["propane_per_kg"], 1.0 / 0.45359237, places=4)
+        text = self.text("hours")
+        self.assertIn('value="1.00"', text)
+        self.assertIn("A night", text)
+        self.client.cookies["units"] = "si"
+        self.assertIn('value="2.20"', self.text("hours"))
+
+    def test_the_pitch_says_the_inverse_square(self) -> None:
+        doc = document(1) | {"rules": {"trials": 0}}
+        for unit in doc["supply"]["units"]:
+            unit["noise"] = {"dba": 60, "at_m": 7}
+        loud = stored.keep(self.owner, stored.judge(doc))
+        found = {}
+        for ear, facing in ((7, "aside"), (14, "aside"), (7, "neighbour"), (7, "away")):
+            text = self.text("hours", loud.pk, ear=ear, facing=facing)
+            found[ear, facing] = float(re.findall(r"> ([\d.]+) dBA</strong>", text)[0])
+        self.assertAlmostEqual(found[7, "aside"], 63, delta=1)  # two equal sets, 3 dB more
+        self.assertAlmostEqual(found[7, "aside"] - found[14, "aside"], 6, delta=1)
+        self.assertGreater(found[7, "neighbour"], found[7, "away"])
 
     def test_in_other_units_the_same(self) -> None:
         self.client.cookies["units"] = "us"

@@ -2,18 +2,21 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from typing import Any
 
 import numpy as np
 
+from ironmargin.bench import rooms
 from ironmargin.case import prepare
 from ironmargin.enduring.endurance import Lasting, engines, lasting
 from ironmargin.enduring.fuel import WH_PER_L, on_board_wh
+from ironmargin.enduring.noise import EXHAUST_DB, Sound
 from ironmargin.errors import SetupError
 from ironmargin.planning.ration import Ration, ration, ration_sentence
 from ironmargin.planning.stock import read_stock
-from ironmargin.setup.model import Setup
+from ironmargin.setup.loads import AirConditioner
+from ironmargin.setup.model import Prices, Setup
 from ironmargin.setup.reading import read_setup, write_setup
 from web.design.fields import from_units, in_units, typed_number
 
@@ -27,6 +30,8 @@ SLIDERS = {
     "hours": ("Hours wanted", 1.0, 168.0, 1.0, "h"),
     "outdoor": ("Heat outdoors", -10.0, 50.0, 1.0, "°C"),
     "tank": ("Tank", 1.0, 60.0, 0.5, "l"),
+    "cylinders": ("Cylinders", 1.0, 6.0, 1.0, ""),
+    "thermostat": ("Thermostat", 18.0, 30.0, 0.5, "°C"),
     "limit": ("Input limit", 1.0, 50.0, 1.0, "A"),
     "soc": ("Charge at the beginning", 0.1, 1.0, 0.05, ""),
 }
@@ -56,6 +61,11 @@ def sliders(setup: Setup, units: str) -> list[Slider]:
     }
     if supply.kind == "generator" and supply.tank_l is not None and supply.fuel != "propane":
         found["tank"] = supply.tank_l
+    if supply.kind == "generator" and supply.fuel == "propane" and supply.cylinder is not None:
+        found["cylinders"] = float(supply.cylinder.count)
+    wanted = {w.load for w in setup.wanted}
+    if any(isinstance(x, AirConditioner) and x.id in wanted for x in setup.rig.loads):
+        found["thermostat"] = rooms.SET_C
     if supply.kind == "assist":
         found |= {"limit": supply.input_limit_a, "soc": supply.inverter.start_soc}
     if supply.kind == "battery-inverter":
@@ -76,6 +86,7 @@ def asked(setup: Setup, query: Any, units: str) -> Setup:
     document = write_setup(setup)
     document.setdefault("conditions", {})
     supply = document["supply"]
+    thermostat = rooms.SET_C
     for slider in sliders(setup, units):
         value = typed_number(query.get(slider.name, "") or "x")
         if not isinstance(value, float) or not slider.least <= value <= slider.most:
@@ -87,14 +98,40 @@ def asked(setup: Setup, query: Any, units: str) -> Setup:
             document["conditions"]["outdoor_c"] = value
         elif slider.name == "tank":
             supply["tank_l"] = value
+        elif slider.name == "cylinders":
+            supply["cylinder"] = dict(supply.get("cylinder") or {}) | {"count": int(value)}
+        elif slider.name == "thermostat":
+            thermostat = value
         elif slider.name == "limit":
             supply["input_limit_a"] = value
         elif slider.name == "soc":
             supply.get("inverter", supply)["start_soc"] = value
+    if abs(thermostat - rooms.SET_C) > 0.2:
+        outdoor = document["conditions"].get("outdoor_c", setup.conditions.outdoor_c)
+        for load in document["rig"]["loads"]:
+            if load["kind"] == "air-conditioner":
+                _warmer(load, thermostat, outdoor)
     try:
         return read_setup(document)
     except SetupError:
         return setup
+
+
+def _warmer(load: dict[str, Any], thermostat: float, outdoor: float) -> None:
+    """Run an air conditioner as much longer or shorter as another thermostat asks: its share of the
+    time is how far the room would warm above the setting over how far the unit cools it.
+    """
+
+    def share(setting: float) -> float:
+        return min(max((outdoor + rooms.SUN_K - setting) / rooms.COOLS_K, 0.05), 1.0)
+
+    factor = share(thermostat) / share(rooms.SET_C)
+    if load.get("on_s") and load.get("off_s"):
+        whole = load["on_s"] + load["off_s"]
+        load["on_s"] = min(max(load["on_s"] * factor, 1.0), whole - 1.0)
+        load["off_s"] = whole - load["on_s"]
+    else:
+        load["duty"] = round(min(load.get("duty", share(rooms.SET_C)) * factor, 1.0), 4)
 
 
 @dataclass(frozen=True)
@@ -231,10 +268,60 @@ def answer(setup: Setup, query: Any, units: str) -> dict[str, Any]:
         "e": found.endurance,
         "axis": draw(now, found),
         "sliders": sliders(now, units),
-        "fuels": found.fuels,
+        "fuels": [(f, NOTES.get(f.fuel, "")) for f in found.fuels],
         "priced": any(f.cost_per_night is not None for f in found.fuels),
         "query": query,
     }
+
+
+PRICES = (
+    ("gasoline_per_l", "Gasoline", "l"),
+    ("diesel_per_l", "Diesel", "l"),
+    ("propane_per_kg", "Propane", "kg"),
+    ("shore_per_kwh", "The post", "kWh"),
+)
+NOTES = {
+    "gasoline": "Keeps some months with stabiliser; never in the living space, never filled hot.",
+    "propane": "Keeps for years; upright, outside, valve shut when not in use; weak in the cold.",
+    "diesel": "Keeps a year; slow to burn, hard to clean up; gels in frost.",
+    "natural_gas": "Never runs out by itself, but goes with the pipe; a licensed fitting.",
+}
+"""Storage and safety in a line (common practice, no source)."""
+
+
+def with_prices(setup: Setup, prices: dict[str, float]) -> Setup:
+    """A setup with an account's prices where it has none of its own."""
+    own = {
+        name: value for name, _, _ in PRICES if (value := getattr(setup.prices, name)) is not None
+    }
+    known = {name for name, _, _ in PRICES}
+    return replace(setup, prices=Prices(**{k: v for k, v in prices.items() if k in known} | own))
+
+
+def typed_prices(post: Any, units: str) -> dict[str, float]:
+    """Prices that were typed, for the core's units; what cannot be read is left out."""
+    found = {}
+    for name, _, unit in PRICES:
+        value = typed_number(post.get(name, "") or "x")
+        if isinstance(value, float) and 0.0 <= value <= 1000.0:
+            found[name] = round(value * in_units(1.0, unit, units)[0], 6)
+    return found
+
+
+def shown_prices(prices: dict[str, float], units: str) -> list[tuple[str, str, str, str]]:
+    """Name, label, unit and figure of every price, in a person's units."""
+    out = []
+    for name, label, unit in PRICES:
+        each, shown = in_units(1.0, unit, units)
+        value = f"{prices[name] / each:.2f}" if name in prices else ""
+        out.append((name, label, shown, value))
+    return out
+
+
+FACING = {"neighbour": EXHAUST_DB, "aside": 0.0, "away": -EXHAUST_DB}
+WINDOWS = {"open": 12.0, "shut": 22.0}
+"""What a trailer's wall takes, windows open and shut [dB] (common practice, no source)."""
+OWN_RIG_M = 4.0
 
 
 @dataclass(frozen=True)
@@ -247,11 +334,18 @@ class Ring:
     over: bool
 
 
-def rings(setup: Setup, found: Lasting) -> dict[str, Any] | None:
+def rings(setup: Setup, found: Lasting, query: Any, units: str) -> dict[str, Any] | None:
     """The pitch from above: rings each 5 dB, the nearest ear, the site's line."""
     if found.sound is None:
         return None
-    site, sound = setup.site, found.sound
+    typed = typed_number(query.get("ear", "") or "x")
+    ear = from_units(typed, "m", units) if isinstance(typed, float) else setup.site.neighbour_m
+    ear = min(max(ear, 1.0), 500.0)
+    facing = query.get("facing", "aside")
+    facing = facing if facing in FACING else "aside"
+    site = replace(setup.site, neighbour_m=ear)
+    sound = Sound(found.sound.at_1m_dba + FACING[facing])
+    inside = sound.at(OWN_RIG_M) - FACING[facing]
     limit_m = sound.reaches(site.limit_dba)
     room = max(site.neighbour_m, limit_m) * 1.25
     scale = 140.0 / room
@@ -270,6 +364,12 @@ def rings(setup: Setup, found: Lasting) -> dict[str, Any] | None:
         "limit_m": limit_m,
         "limit_r": round(limit_m * scale, 1),
         "keeps": sound.at(site.neighbour_m) <= site.limit_dba,
+        "scale": round(scale, 4),
+        "ear": f"{in_units(ear, 'm', units)[0]:.0f}",
+        "ear_m": round(in_units(1.0, "m", units)[0], 5),
+        "facing": facing,
+        "facings": tuple(FACING),
+        "inside": {words: inside - takes for words, takes in WINDOWS.items()},
     }
 
 
@@ -292,6 +392,9 @@ def rationed(
     if "days" not in query:
         return None, "", rows
     stock: dict[str, Any] = {"format": "iron-margin/stock", "version": 1, "loads": loads}
+    sun = [typed_number(query.get(name, "") or "x") for name in ("solar", "sun")]
+    if all(isinstance(x, float) for x in sun):
+        stock["solar"] = {"peak_w": sun[0], "sun_h": sun[1]}
     for name, key in (("days", "days"), ("litres", "litres"), ("allowed", "generator_hours")):
         value = typed_number(query.get(name, "") or "x")
         if isinstance(value, float):

@@ -2,17 +2,51 @@
 
 from __future__ import annotations
 
+from typing import Any
+
+from django.contrib import messages
 from django.contrib.auth.decorators import login_required
 from django.http import HttpRequest, HttpResponse
-from django.shortcuts import render
+from django.shortcuts import redirect, render
 from django.utils.text import slugify
-from django.views.decorators.http import require_safe
+from django.views.decorators.http import require_POST, require_safe
 
 from ironmargin.case import prepare
 from ironmargin.enduring.endurance import engines, lasting, series_csv
+from ironmargin.errors import SetupError
+from ironmargin.learning.fits import learn_noise
+from ironmargin.learning.log import read_log
 from web.design.context import UNITS, cookie_of
 from web.hours import service
+from web.hours.models import AccountPrices
 from web.verdicts.sound import sound_setup
+
+
+def _prices(request: HttpRequest) -> dict[str, float]:
+    held = AccountPrices.objects.filter(owner=request.user).first()
+    return dict(held.prices) if held is not None else {}
+
+
+def _reflects(saved: Any) -> str:
+    """What the log's noise walk says of the place; empty without one."""
+    rows = saved.log.filter(kind="noise", deleted_at=None).values_list("document", flat=True)[:60]
+    try:
+        log = read_log({"entries": list(rows)})
+    except SetupError:
+        return ""
+    found = learn_noise(list(enumerate(log.entries)))
+    return found.sentence if found is not None and len(found.used) > 1 else ""
+
+
+@login_required
+@require_POST
+def prices(request: HttpRequest, pk: int) -> HttpResponse:
+    """Keep the account's prices."""
+    saved, _ = sound_setup(request, pk)
+    typed = service.typed_prices(request.POST, cookie_of(request, "units", UNITS, "us"))
+    AccountPrices.objects.update_or_create(owner=request.user, defaults={"prices": typed})
+    messages.success(request, "Prices kept for all your setups.")
+    return redirect("hours", pk=saved.pk)
 
 
 @login_required
@@ -21,18 +55,24 @@ def page(request: HttpRequest, pk: int) -> HttpResponse:
     """The hours; a moved slider redraws them."""
     saved, setup = sound_setup(request, pk)
     units = cookie_of(request, "units", UNITS, "us")
+    prices = _prices(request)
+    setup = service.with_prices(setup, prices)
     context = service.answer(setup, request.GET, units) | {"saved": saved}
     if request.headers.get("HX-Target") == "hours":
         return render(request, "hours/_hours.html", context)
     found, sentence, rows = service.rationed(setup, request.GET, units)
     context |= {
-        "noise": service.rings(context["now"], context["found"]),
+        "noise": service.rings(context["now"], context["found"], request.GET, units),
+        "reflects": _reflects(saved),
+        "prices": service.shown_prices(prices, units),
         "ration": found,
         "ration_sentence": sentence,
         "ration_rows": rows,
         "curve": service.curve_of(found) if found is not None else [],
         "engine": bool(engines(setup.supply)),
-        "fields": {k: request.GET.get(k, "") for k in ("days", "litres", "allowed")},
+        "fields": {
+            k: request.GET.get(k, "") for k in ("days", "litres", "allowed", "solar", "sun")
+        },
     }
     return render(request, "hours/page.html", context)
 

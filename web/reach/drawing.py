@@ -62,12 +62,14 @@ class Cell:
     state: str
     words: str
     here: bool
+    margin: float = 0.0
 
 
 @dataclass(frozen=True)
 class Map:
     """The map, ready to draw; ``walls`` are the lines between states, ``names`` a word in each,
-    ``column`` and ``row`` the point it stands at.
+    ``column`` and ``row`` the point it stands at; ``day`` the lines of the day's coolest and
+    hottest.
     """
 
     width: float
@@ -81,17 +83,23 @@ class Map:
     y_title: str
     column: int
     row: int
+    day: str = ""
     cell_w: float = CELL_W
     cell_h: float = CELL_H
 
 
 def draw_map(
-    answer: dict[str, Any], names: dict[str, str], now: dict[str, float], units: str
+    answer: dict[str, Any],
+    names: dict[str, str],
+    now: dict[str, float],
+    units: str,
+    day: tuple[float, ...] = (),
 ) -> Map:
     """The map of a search's answer.
 
     Args:
-        names: what loads are called; now: where the setup stands on each axis.
+        names: what loads are called; now: where the setup stands on each axis; day:
+        the day's coolest and hottest, to be drawn across an axis of heat [°C].
     """
     xs, ys = answer["x"]["values"], answer["y"]["values"]
     fx, fy = answer["x"]["field"], answer["y"]["field"]
@@ -110,7 +118,7 @@ def draw_map(
                 f"{place}: {said}; {where} gives first" if state != "none" else f"{place}: {MIXED}"
             )
             x, y = LEFT + column * CELL_W, TOP + (rows - 1 - row) * CELL_H
-            cells.append(Cell(row, column, x, y, state, words, (column, row) == nearest))
+            cells.append(Cell(row, column, x, y, state, words, (column, row) == nearest, margin))
     return Map(
         LEFT + len(xs) * CELL_W + RIGHT,
         TOP + rows * CELL_H + FOOT,
@@ -129,7 +137,21 @@ def draw_map(
         TITLES.get(fy, fy),
         max(nearest[0], 0),
         max(nearest[1], 0),
+        _day(day, fx, xs, fy, ys),
     )
+
+
+def _day(day: tuple[float, ...], fx: str, xs: list[float], fy: str, ys: list[float]) -> str:
+    """Lines at the day's temperatures, as SVG path data; none where heat is no axis."""
+    out = []
+    for value in day:
+        if fx == "outdoor_c" and xs[0] <= value <= xs[-1]:
+            at = LEFT + (0.5 + (value - xs[0]) / (xs[1] - xs[0])) * CELL_W
+            out.append(f"M{at:.1f} {TOP:.0f}v{len(ys) * CELL_H:.0f}")
+        elif fy == "outdoor_c" and ys[0] <= value <= ys[-1]:
+            at = TOP + (len(ys) - 0.5 - (value - ys[0]) / (ys[1] - ys[0])) * CELL_H
+            out.append(f"M{LEFT:.0f} {at:.1f}h{len(xs) * CELL_W:.0f}")
+    return "".join(out)
 
 
 def _nearest(values: list[float], to: float | None) -> int:

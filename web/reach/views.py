@@ -16,6 +16,7 @@ from ironmargin.reaching.axes import NAMED, put
 from ironmargin.setup.reading import read_setup, write_setup
 from web.design.context import UNITS, cookie_of
 from web.design.drawing import small_bar
+from web.design.fields import from_units, in_units, typed_number
 from web.keeping import actions
 from web.keeping.views import number_of
 from web.reach.drawing import AXES, COLUMNS, ROWS, TITLES, called, draw_map, limit_sentences, span
@@ -82,9 +83,12 @@ def page(request: HttpRequest, pk: int) -> HttpResponse:
     except jobs.Busy as busy:
         context = {"title": "Busy, still working", "advice": busy.advice}
         return render(request, "design/error.html", context, status=503)
+    cool, hot = _take_day(request)
     parts = {name: _part(request, saved, document, job) for name, job in found.items()}
     context = {
         "saved": saved,
+        "cool": cool,
+        "hot": hot,
         "x": x,
         "y": y,
         "axes": [(field, TITLES[field]) for field in known],
@@ -108,7 +112,7 @@ def _part(
         setup = read_setup(document)
         now = {f: v for f in AXES if (v := NAMED[f].read(setup)) is not None}
         context |= {
-            "map": draw_map(job.answer, names, now, units),
+            "map": draw_map(job.answer, names, now, units, _day_of(request)),
             "limits": limit_sentences(job.answer["limits"], names, units),
             "x": job.answer["x"]["field"],
             "y": job.answer["y"]["field"],
@@ -117,6 +121,26 @@ def _part(
     else:
         context |= _sizes(job.answer, names)
     return context
+
+
+def _day_of(request: HttpRequest) -> tuple[float, ...]:
+    """The day's coolest and hottest as they were last typed [°C]."""
+    held = request.session.get("day")
+    return tuple(held) if isinstance(held, list) else ()
+
+
+def _take_day(request: HttpRequest) -> tuple[str, ...]:
+    """Keep the day's temperatures that were typed; what is shown of them."""
+    units = cookie_of(request, "units", UNITS, "us")
+    if "cool" in request.GET or "hot" in request.GET:
+        typed = [typed_number(request.GET.get(name, "") or "x") for name in ("cool", "hot")]
+        request.session["day"] = [
+            round(from_units(x, "°C", units), 2)
+            for x in typed
+            if isinstance(x, float) and -60 <= x <= 160
+        ]
+    shown = [f"{in_units(x, '°C', units)[0]:.0f}" for x in _day_of(request)]
+    return tuple([*shown, "", ""][:2])
 
 
 def _only(states: list[list[str]]) -> str:

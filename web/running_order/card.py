@@ -24,6 +24,7 @@ def card_pdf(name: str, document: dict[str, Any], answer: dict[str, Any], size: 
         "size": size,
         "rig": document["rig"]["name"],
         "up_to": up_to(document),
+        "endurance": (data or {"result": {}})["result"].get("endurance", {}),
         "sets": order["sets"][:sets],
         "trade_rows": order["trade_rows"][:trades],
         "steps": order["steps"][:steps],
