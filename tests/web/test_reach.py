@@ -12,6 +12,7 @@ from tests.shared import document
 from web.reach.drawing import draw_map, shown
 from web.setups import stored
 from web.setups.models import SavedSetup
+from web.supplies.models import Supply
 from web.verdicts.models import Job
 
 
@@ -157,6 +158,19 @@ class Grids(TestCase):
             self.assertContains(answer, name)
             for verdict in verdicts:
                 self.assertContains(answer, verdict)
+
+    def test_a_supply_of_another_world_is_no_place_and_a_failed_search_stays_failed(self) -> None:
+        supply = {"kind": "shore", "breaker_a": 16, "voltage_v": 230}
+        Supply.objects.create(owner=self.owner, name="Field post", document=supply)
+        url = reverse("reach-places", args=[self.saved.pk])
+        self.assertNotContains(self.client.get(url), "Field post")
+        job = Job.objects.get(kind="places")
+        Job.objects.filter(pk=job.pk).update(status="failed", answer={"why": "so"})
+        turn = job.turn
+        for _ in range(3):
+            self.assertContains(self.client.get(url, {"job": job.pk}), "did not end well")
+        job.refresh_from_db()
+        self.assertEqual(job.turn, turn)
 
     def test_a_sweep_says_who_turned_and_is_the_checks_of_each(self) -> None:
         pks = [s.pk for s in SavedSetup.objects.all()]

@@ -13,6 +13,7 @@ from django.shortcuts import get_object_or_404, redirect, render
 from django.views.decorators.http import require_POST, require_safe
 
 from ironmargin.errors import SetupError
+from ironmargin.setup.model import Setup
 from ironmargin.setup.reading import read_setup, write_setup
 from web.design.context import UNITS, cookie_of
 from web.design.drawing import small_bar
@@ -40,11 +41,12 @@ def _busy(request: HttpRequest, busy: jobs.Busy) -> HttpResponse:
     return render(request, "design/error.html", context, status=503)
 
 
-def _asked_places(saved: SavedSetup) -> dict[str, Any] | None:
-    """Kept supplies as places, the wants of the rig's setups as columns."""
+def _asked_places(saved: SavedSetup, setup: Setup) -> dict[str, Any] | None:
+    """Kept supplies that suit the rig as places, the wants of its setups as columns."""
     places = [
         {"name": s.name[:120], "supply": s.document}
         for s in Supply.objects.current(saved.owner)[:MOST_PLACES]
+        if _suits(setup, s.document)
     ]
     wants: list[dict[str, Any]] = []
     same = SavedSetup.objects.current(saved.owner).filter(rig=saved.rig_id) if saved.rig_id else []
@@ -62,14 +64,26 @@ def _asked_places(saved: SavedSetup) -> dict[str, Any] | None:
     }
 
 
+def _suits(setup: Setup, supply: dict[str, Any]) -> bool:
+    """Whether a supply can feed this rig at all, reached the way the setup is."""
+    try:
+        read_setup(write_setup(setup) | {"supply": supply})
+    except SetupError:
+        return False
+    return True
+
+
 @login_required
 @require_safe
 def places(request: HttpRequest, pk: int) -> HttpResponse:
     """Which of the kept supplies holds what is wanted."""
     saved, setup = sound_setup(request, pk)
-    asked = _asked_places(saved)
+    asked = _asked_places(saved, setup)
     job = None
-    if asked is not None:
+    if "job" in request.GET:  # only looked at: asking again would begin one that failed anew
+        number = number_of(request.GET["job"])
+        job = jobs.look(get_object_or_404(Job, pk=number, owner=request.user, kind="places"))
+    elif asked is not None:
         try:
             job = jobs.ask(request.user, "places", write_setup(setup), asked)
         except jobs.Busy as busy:
