@@ -1,14 +1,16 @@
 """How fast many setups are checked: python benchmarks/sweep.py [--count N]. Prints figures; tests
 nothing.
 
-The shared check setups, over and over with another heat each, on one worker and on two; memory of
-this process and of its children at the end.
+The shared check setups, over and over with another heat each: in one process, in two that know
+nothing of each other (what the machine itself gives), and on two workers; memory of this process
+and of its children at the end.
 """
 
 from __future__ import annotations
 
 import argparse
 import json
+import multiprocessing
 import resource
 import sys
 import tempfile
@@ -18,7 +20,7 @@ from pathlib import Path
 ROOT = Path(__file__).resolve().parents[1]
 sys.path.insert(0, str(ROOT))
 
-from ironmargin.reaching.sweep import items_of, sweep  # noqa: E402
+from ironmargin.reaching.sweep import Item, in_this_process, items_of, sweep  # noqa: E402
 
 SETUPS = sorted((ROOT / "tests" / "setups").glob("*.setup.json"))
 
@@ -34,6 +36,21 @@ def lines(count: int) -> str:
     return "\n".join(found) + "\n"
 
 
+def judge_batches(items: list[Item]) -> int:
+    """Judge items here, keeping nothing."""
+    return sum(len(rows) for rows in in_this_process(items, []))
+
+
+def bare(items: list[Item]) -> float:
+    """Seconds that two processes take for half of the setups each, started before."""
+    halves = [items[::2], items[1::2]]
+    with multiprocessing.get_context("spawn").Pool(2) as pool:
+        pool.starmap(judge_batches, [(half[:40],) for half in halves])
+        begun = time.perf_counter()
+        pool.starmap(judge_batches, [(half,) for half in halves], chunksize=1)
+        return time.perf_counter() - begun
+
+
 def main() -> None:
     parser = argparse.ArgumentParser()
     parser.add_argument("--count", type=int, default=2000)
@@ -45,7 +62,7 @@ def main() -> None:
         for workers in (1, 2):
             begun = time.perf_counter()
             out = Path(folder) / f"out{workers}.csv"
-            rows = sweep(items_of([], str(source)), [], str(out), workers=workers)
+            counts = sweep(items_of([], str(source)), [], str(out), workers=workers)
             seconds = time.perf_counter() - begun
             rates.append(count / seconds)
             own, children = (
@@ -53,10 +70,18 @@ def main() -> None:
                 for who in (resource.RUSAGE_SELF, resource.RUSAGE_CHILDREN)
             )
             print(
-                f"{workers} worker(s): {len(rows)} setups in {seconds:.1f} s, {rates[-1]:.0f} a "
-                f"second; memory {own:.0f} MB here, {children:.0f} MB the largest child"
+                f"{workers} worker(s): {counts.total()} setups in {seconds:.1f} s, "
+                f"{rates[-1]:.0f} a second; "
+                f"memory {own:.0f} MB here, {children:.0f} MB the largest child"
             )
-        print(f"efficiency from one to two: {100 * rates[1] / (2 * rates[0]):.0f} %")
+        alone = count / bare(items_of([], str(source)))
+        print(
+            f"two bare processes: {alone:.0f} a second, {50 * alone / rates[0]:.0f} % of twice one"
+        )
+        print(
+            f"efficiency from one to two: {50 * rates[1] / rates[0]:.0f} %, "
+            f"of what two bare processes reach {100 * rates[1] / alone:.0f} %"
+        )
 
 
 if __name__ == "__main__":

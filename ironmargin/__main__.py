@@ -167,7 +167,7 @@ def _sweep(args: argparse.Namespace) -> int:
     def shout(done: int, todo: int) -> None:
         print(json.dumps({"tried": done, "of": todo}), file=sys.stderr, flush=True)
 
-    rows = sweep(
+    counts = sweep(
         items_of(args.files, args.from_file),
         read_sets(args.set),
         args.out,
@@ -176,10 +176,8 @@ def _sweep(args: argparse.Namespace) -> int:
         resume=args.resume,
         progress=shout,
     )
-    counts = {v: sum(r["verdict"] == v for r in rows) for v in ("holds", "thin", "fails")}
-    faults = sum(bool(r["fault"]) for r in rows)
-    said = ", ".join(f"{n} {v}" for v, n in counts.items())
-    print(f"{len(rows)} setups: {said}, {faults} with a fault")
+    said = ", ".join(f"{counts[v]} {v}" for v in ("holds", "thin", "fails"))
+    print(f"{counts.total()} setups: {said}, {counts['fault']} with a fault")
     return 0
 
 

@@ -19,7 +19,7 @@ from ironmargin.setup.model import Setup
 from ironmargin.setup.reading import write_setup
 from ironmargin.setup.rules import check_rules
 from ironmargin.starting.starts import PATH
-from ironmargin.verdict.check import FAILS, Checked, examine
+from ironmargin.verdict.check import FAILS, Checked, examine, with_chance
 from ironmargin.verdict.sentences import listed, percent, say
 
 ENOUGH = 3
@@ -147,7 +147,7 @@ def find_remedies(
         quick = examine(changed, quick=True)
         if quick.result.verdict == "fails" or (old == "thin" and _stays_thin(quick)):
             return quick
-        full = examine(changed)
+        full = with_chance(quick)
         verdict, margin = full.result.verdict, full.result.iron_margin
         gains = margin > before.result.iron_margin + BETTER or verdict == "holds"
         if gains and (verdict == "holds" or (old == "fails" and verdict == "thin")):
@@ -222,7 +222,7 @@ def nearest_remedy(checked: Checked) -> Remedy | None:
         quick = examine(changed, quick=True)
         if quick.result.verdict == FAILS or quick.result.iron_margin <= checked.result.iron_margin:
             continue
-        full = examine(changed)
+        full = with_chance(quick)
         if full.result.verdict != FAILS:
             return Remedy((change,), changed, full.result.verdict, full.result.iron_margin, "")
     return None

@@ -14,7 +14,7 @@ from ironmargin.errors import Fault, SetupError
 from ironmargin.reaching.axes import MOST_POINTS, NAMED, Axis, put, span_of
 from ironmargin.record import record
 from ironmargin.setup.model import Setup
-from ironmargin.verdict.check import FAILS, HOLDS, THIN, Checked, examine
+from ironmargin.verdict.check import FAILS, HOLDS, THIN, Checked, examine_unless_fails
 
 REACH_FORMAT = "iron-margin/reach"
 COARSE = 4
@@ -103,9 +103,7 @@ def at(setup: Setup, *figures: tuple[str, float]) -> Point:
             setup = put(setup, field, value)
     except SetupError:
         return NOWHERE
-    quick = examine(setup, quick=True)
-    # A margin below nought fails whatever the chance: then nobody needs to know it.
-    return point_of(quick if quick.result.verdict == FAILS else examine(setup))
+    return point_of(examine_unless_fails(setup))
 
 
 def order_of(
@@ -159,7 +157,7 @@ def reach(
 
 def limits_of(setup: Setup, fields: tuple[str, ...] = tuple(NAMED)) -> tuple[Limit, ...]:
     """The limits of every figure a setup has."""
-    now = point_of(examine(setup))
+    now = point_of(examine_unless_fails(setup))
     found = []
     for field in fields:
         value = NAMED[field].read(setup)

@@ -19,7 +19,7 @@ from ironmargin.setup.model import Setup
 from ironmargin.setup.rules import check_rules
 from ironmargin.setup.supplies import FUELS, Cylinder, Generator, Noise, Parallel
 from ironmargin.tables import rows
-from ironmargin.verdict.check import FAILS, HOLDS, examine
+from ironmargin.verdict.check import HOLDS, examine_unless_fails
 
 SIZE_FORMAT = "iron-margin/size"
 PLAIN_STARTS = ("run-capacitor", "start-capacitor", "hard-start")
@@ -168,9 +168,7 @@ def size(setup: Setup, offers: tuple[Offer, ...] | None = None) -> tuple[Sized, 
 
 
 def _sized(offer: Offer, fuel: str, aid: str, setup: Setup) -> Sized:
-    checked = examine(setup, quick=True)
-    if checked.result.verdict != FAILS:
-        checked = examine(setup)
+    checked = examine_unless_fails(setup)
     result = checked.result
     several = 2 if aid == "second-set" else 1
     supply = offer.supply

@@ -8,37 +8,35 @@ a time, so that a poisonous one costs one row.
 
 from __future__ import annotations
 
-import csv
-import io
-import json
 import os
 import time
+from collections import Counter
 from collections.abc import Callable, Iterable, Iterator
 from contextlib import AbstractContextManager
 from typing import Any
 
 from ironmargin.errors import Fault, SetupError
 from ironmargin.reaching.axes import put
+from ironmargin.reaching.rows import KINDS, Journal, Row, write
 from ironmargin.record import record
 from ironmargin.setup.reading import load_setup, parse_setup
-from ironmargin.verdict.check import FAILS, examine
+from ironmargin.verdict.check import examine_unless_fails
 
 BATCH = 40
 """Setups of a batch: about a fifth of a second of work, against some milliseconds to send it."""
 IN_FLIGHT = 4
 """Batches on the way for each worker; more would only fill memory."""
-COLUMNS = ("file", "name")
-RESULT = ("verdict", "iron_margin", "check", "where", "seconds", "fault")
-KINDS = (".parquet", ".csv", ".jsonl")
-
-Row = dict[str, Any]
 
 
 @record
 class Item:
-    """One setup to sweep: its name in the rows, and its text where it is not a file."""
+    """One setup to sweep: its name in the rows, and where its text stands if it is a line of a
+    file; the text itself is read when it is sent.
+    """
 
     file: str
+    lines: str | None = None
+    offset: int = 0
     text: str | None = None
 
 
@@ -51,12 +49,12 @@ def items_of(files: Iterable[str], from_file: str | None) -> list[Item]:
     found = [Item(str(f)) for f in files]
     if from_file is not None:
         try:
-            with open(from_file, encoding="utf-8") as lines:
-                found += [
-                    Item(f"{from_file}:{n}", line)
-                    for n, line in enumerate(lines, 1)
-                    if line.strip()
-                ]
+            with open(from_file, "rb") as lines:
+                offset = 0
+                for n, line in enumerate(lines, 1):
+                    if line.decode().strip():
+                        found.append(Item(f"{from_file}:{n}", from_file, offset))
+                    offset += len(line)
         except (OSError, UnicodeDecodeError) as error:
             raise SetupError([Fault(from_file, "file", f"cannot be read: {error}")]) from None
     return found
@@ -89,9 +87,7 @@ def judge(item: Item, figures: list[tuple[str, float]]) -> Row:
         row["name"] = setup.name
         for field, value in figures:
             setup = put(setup, field, value)
-        checked = examine(setup, quick=True)
-        if checked.result.verdict != FAILS:
-            checked = examine(setup)
+        checked = examine_unless_fails(setup)
         result = checked.result
         row |= {
             "verdict": result.verdict,
@@ -107,6 +103,18 @@ def judge(item: Item, figures: list[tuple[str, float]]) -> Row:
     return row
 
 
+def _read(batch: list[Item]) -> list[Item]:
+    """The batch with the texts of its lines."""
+    out = []
+    for item in batch:
+        if item.lines is not None:
+            with open(item.lines, "rb") as lines:
+                lines.seek(item.offset)
+                item = Item(item.file, text=lines.readline().decode("utf-8", "replace"))
+        out.append(item)
+    return out
+
+
 def judge_all(batch: list[Item], figures: list[tuple[str, float]]) -> list[Row]:
     """The rows of a batch."""
     return [judge(item, figures) for item in batch]
@@ -120,7 +128,7 @@ def _batches(items: list[Item], size: int) -> Iterator[list[Item]]:
 def in_this_process(items: list[Item], figures: list[tuple[str, float]]) -> Iterator[list[Row]]:
     """The rows batch by batch, here."""
     for batch in _batches(items, BATCH):
-        yield judge_all(batch, figures)
+        yield judge_all(_read(batch), figures)
 
 
 def on_workers(
@@ -135,7 +143,7 @@ def on_workers(
     sent: dict[Any, list[Item]] = {}
 
     def send(batch: list[Item]) -> Any:
-        future = client.submit(judge_all, batch, figures, pure=False, retries=0)
+        future = client.submit(judge_all, _read(batch), figures, pure=False, retries=0)
         sent[future.key] = batch
         return future
 
@@ -164,49 +172,17 @@ def _taken_down(item: Item, figures: list[tuple[str, float]]) -> Row:
 
 def cluster(workers: int, scheduler: str | None) -> AbstractContextManager[Any]:
     """A Dask client: of a cluster that exists, or of so many processes here."""
+    import dask
     from distributed import Client, LocalCluster
 
+    # The engine is one compiled loop: sampling its stack a hundred times a second tells nothing.
+    dask.config.set({"distributed.worker.profile.enabled": False})
     if scheduler is not None:
         return Client(scheduler, timeout="15s")  # type: ignore[no-untyped-call]
     here = LocalCluster(  # type: ignore[no-untyped-call]
         n_workers=workers, threads_per_worker=1, dashboard_address=None, silence_logs=50
     )
     return Client(here)  # type: ignore[no-untyped-call]
-
-
-class Journal:
-    """The rows found so far, one JSON line each; a torn last line is one that was never written."""
-
-    def __init__(self, path: str, resume: bool) -> None:
-        self.path = path
-        self.done: dict[str, Row] = {}
-        if resume and os.path.exists(path):
-            with open(path, encoding="utf-8") as file:
-                for line in file:
-                    try:
-                        row = json.loads(line)
-                    except ValueError:
-                        continue
-                    self.done[row["file"]] = row
-        self.file = open(path, "w", encoding="utf-8")  # noqa: SIM115
-        for row in self.done.values():
-            self._line(row)
-        self.file.flush()
-
-    def _line(self, row: Row) -> None:
-        self.file.write(json.dumps(row, ensure_ascii=False) + "\n")
-
-    def keep(self, rows: list[Row]) -> None:
-        """Add rows; they are there when this returns."""
-        for row in rows:
-            self.done[row["file"]] = row
-            self._line(row)
-        self.file.flush()
-        os.fsync(self.file.fileno())
-
-    def close(self) -> None:
-        """End the journal; it is not needed any more once the output is whole."""
-        self.file.close()
 
 
 def sweep(
@@ -218,8 +194,9 @@ def sweep(
     scheduler: str | None = None,
     resume: bool = False,
     progress: Callable[[int, int], None] | None = None,
-) -> list[Row]:
-    """Judge every setup and write the rows, in the order asked for.
+) -> Counter[str]:
+    """Judge every setup and write the rows, in the order asked for; how many came to each verdict,
+    ``fault`` for those that are no setup.
 
     Args:
         out: a file ending in .parquet, .csv or .jsonl; its journal stands beside it until it is
@@ -238,54 +215,28 @@ def sweep(
         raise SetupError([Fault("files", "none", "must name at least one setup (got none)")])
     journal = Journal(out + ".journal", resume)
     try:
-        todo = [item for item in unique if item.file not in journal.done]
+        todo = [item for item in unique if item.file not in journal.at]
 
         def run(found: Iterator[list[Row]]) -> None:
             for rows in found:
                 journal.keep(rows)
                 if progress:
-                    progress(len(journal.done), len(unique))
+                    progress(len(journal.at), len(unique))
 
         if workers > 1 or scheduler is not None:
             with cluster(workers, scheduler) as client:
                 run(on_workers(todo, figures, client))
         else:
             run(in_this_process(todo, figures))
+        counts: Counter[str] = Counter()
+
+        def counted() -> Iterator[Row]:
+            for row in journal.rows(item.file for item in unique):
+                counts[row["verdict"] or "fault"] += 1
+                yield row
+
+        write(counted(), [field for field, _ in figures], out)
     finally:
         journal.close()
-    rows = [journal.done[item.file] for item in unique]
-    write(rows, [field for field, _ in figures], out)
     os.remove(journal.path)
-    return rows
-
-
-def safe_cell(value: Any) -> Any:
-    """A text that a spreadsheet would take for a formula, with an apostrophe before it."""
-    return f"'{value}" if isinstance(value, str) and value[:1] in "=+-@\t\r" and value else value
-
-
-def write(rows: list[Row], fields: list[str], out: str) -> None:
-    """Write the rows whole, or not at all: beside the file first, then in its place."""
-    columns = [*COLUMNS, *fields, *RESULT]
-    part = out + ".part"
-    if out.endswith(".parquet"):
-        import pyarrow  # type: ignore[import-untyped]
-        import pyarrow.parquet  # type: ignore[import-untyped]
-
-        table = pyarrow.table({c: [row.get(c) for row in rows] for c in columns})
-        pyarrow.parquet.write_table(table, part)
-    else:
-        text = io.StringIO()
-        if out.endswith(".csv"):
-            writer = csv.writer(text, lineterminator="\n")
-            writer.writerow(columns)
-            for row in rows:
-                cells = [row.get(c) for c in columns]
-                writer.writerow(["" if x is None else safe_cell(x) for x in cells])
-        else:
-            for row in rows:
-                kept = {c: row[c] for c in columns if row.get(c) is not None}
-                text.write(json.dumps(kept, ensure_ascii=False) + "\n")
-        with open(part, "w", encoding="utf-8") as file:
-            file.write(text.getvalue())
-    os.replace(part, out)
+    return counts

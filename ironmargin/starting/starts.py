@@ -228,8 +228,6 @@ def every_start(
         moment = Moment(case, plan, warm)
         start = _start(moment, (starter,))
         demand = case.demands[starter.demand]
-        if trials:
-            start = replace(start, chance=chance_of(moment, trials, seed))
         if picture is not None and demand.load.id == picture and trials:
             start = replace(start, trial_traces=_pictured(moment, seed))
         if demand.plate:
@@ -246,16 +244,36 @@ def every_start(
                 straight_to_high=Moment(case, replace(plan, beside=beside), warm).run().outcome,
             )
         starts.append(start)
+    together = None
     motors = tuple(s for s in case.starters if s.row is not None)
-    if len(motors) < 2:
-        return starts, None
-    moment = Moment(case, Plan(motors, off=dead_at(case, motors[0])), warm)
-    together = _start(moment, motors)
+    if len(motors) > 1:
+        moment = Moment(case, Plan(motors, off=dead_at(case, motors[0])), warm)
+        slowest = max((s.seconds for s in starts if math.isfinite(s.seconds)), default=1.0)
+        often = coincidences_per_night(case, slowest)
+        together = replace(_start(moment, motors), per_night=often)
     if trials:
-        # The coincidence is apart and hardly ever comes: a quarter of the trials tell enough of it.
-        together = replace(together, chance=chance_of(moment, trials // 4, seed))
-    slowest = max((s.seconds for s in starts if math.isfinite(s.seconds)), default=1.0)
-    return starts, replace(together, per_night=coincidences_per_night(case, slowest))
+        return with_chances(case, starts, together, running_a, trials)
+    return starts, together
+
+
+def with_chances(
+    case: Case,
+    starts: list[Start],
+    together: Start | None,
+    running_a: tuple[float, ...],
+    trials: int,
+) -> tuple[list[Start], Start | None]:
+    """Starts with the chance of each added; arguments as :func:`every_start` has and gives them.
+
+    The coincidence is apart and hardly ever comes: a quarter of the trials tell enough of it.
+    """
+    warm, seed = warm_heat(case, running_a), case.setup.rules.seed
+
+    def surer(start: Start, trials: int) -> Start:
+        plan = Plan(start.starters, off=dead_at(case, start.starters[0]))
+        return replace(start, chance=chance_of(Moment(case, plan, warm), trials, seed))
+
+    return ([surer(start, trials) for start in starts], together and surer(together, trials // 4))
 
 
 def passing(case: Case, offs: list[frozenset[int]], running_a: tuple[float, ...]) -> list[bool]:

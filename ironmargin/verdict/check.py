@@ -17,7 +17,7 @@ from ironmargin.case import Case, prepare
 from ironmargin.enduring.endurance import Endurance, lasting
 from ironmargin.record import record
 from ironmargin.setup.model import Setup
-from ironmargin.starting.starts import Start, every_start
+from ironmargin.starting.starts import Start, every_start, with_chances
 from ironmargin.sustaining.steady import Steady, averaged, settled, source_amps
 from ironmargin.verdict.cautions import cautions_of
 from ironmargin.verdict.limits import (
@@ -270,6 +270,49 @@ def examine(
         tuple(breaker_rows(now, [s.trace for s in starts], before)),
         lasting(case, step_s=CHECK_STEP_S, one_more=False).endurance,
     )
+    return _judged(seen)
+
+
+def with_chance(quick: Checked) -> Checked:
+    """A quick check made whole: the chance of every start is added, nothing else computed again.
+
+    The same, figure for figure, as :func:`examine` with trials.
+    """
+    case, result = quick.case, quick.result
+    if not case.setup.rules.trials:
+        return quick
+    before = source_amps(case, without_motors(case))
+    starts, together = with_chances(
+        case, list(quick.starts), quick.together, before, case.setup.rules.trials
+    )
+    seen = Seen(
+        case,
+        quick.now,
+        tuple(starts),
+        together,
+        result.sustain,
+        result.path,
+        result.volts,
+        result.service,
+        result.let_go,
+        result.breakers,
+        result.endurance,
+    )
+    return _judged(seen)
+
+
+def examine_unless_fails(setup: Setup) -> Checked:
+    """A check with its chances; where it fails whatever the chance, without them: then nobody
+    needs to know.
+    """
+    quick = examine(setup, quick=True)
+    return quick if quick.result.verdict == FAILS else with_chance(quick)
+
+
+def _judged(seen: Seen) -> Checked:
+    """What everything seen amounts to, by both schools."""
+    case, now, starts, together = seen.case, seen.now, seen.starts, seen.together
+    setup = case.setup
     by_school = {}
     for school in ("peak", "time-current"):
         found = findings_of(seen, school)
@@ -298,7 +341,7 @@ def examine(
         ),
         endurance=seen.endurance,
         schools={name: found[0] for name, found in by_school.items()},
-        cautions=cautions_of(case, list(seen.path), starts),
+        cautions=cautions_of(case, list(seen.path), list(starts)),
         assumed=tuple(Assumed(*a) for d in case.demands for a in d.assumed),
         derate=tuple(
             {
@@ -314,4 +357,4 @@ def examine(
         coincidence=start_row(case, together, now) if together else None,
         solver={"converged": seen.solved, "reason": now.state.reason, "passes": now.state.passes},
     )
-    return Checked(case, now, tuple(starts), together, tuple(findings), result)
+    return Checked(case, now, starts, together, tuple(findings), result)

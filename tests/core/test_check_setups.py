@@ -10,10 +10,22 @@ from ironmargin.errors import SetupError
 from ironmargin.planning.answer import check
 from ironmargin.planning.remedies import find_remedies
 from ironmargin.setup.reading import load_setup
+from ironmargin.verdict.check import examine, with_chance
 from tests.shared import changed, checked, path_of
 
 
 class CheckSetups(unittest.TestCase):
+    def test_a_quick_check_made_whole_is_the_whole_check_figure_for_figure(self) -> None:
+        for number in (1, 4, 6, 8, 13, 18):
+            whole = checked(number)
+            setup = whole.case.setup
+            quick = examine(setup, quick=True)
+            self.assertTrue(all(start.chance is None for start in quick.result.starts), number)
+            self.assertEqual(repr(with_chance(quick).result), repr(examine(setup).result), number)
+        without = changed(1, lambda doc: doc.update(rules={"trials": 0}))
+        quick = examine(without, quick=True)
+        self.assertIs(with_chance(quick), quick)
+
     def test_01_pair_starts_15k(self) -> None:
         result = checked(1).result
         for start in result.starts:

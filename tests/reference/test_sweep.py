@@ -22,6 +22,7 @@ from ironmargin.planning.answer import check
 from ironmargin.reaching import sweep as many
 from ironmargin.reaching.axes import NAMED, scaled_supply
 from ironmargin.reaching.reach import limits_of
+from ironmargin.reaching.rows import safe_cell
 from ironmargin.setup.model import Setup
 from tests.shared import SETUPS, changed, document
 
@@ -33,7 +34,7 @@ def setup_of(number: int) -> Setup:
 
 
 def without_seconds(rows: list[dict[str, Any]]) -> list[dict[str, Any]]:
-    return [{k: v for k, v in row.items() if k != "seconds"} for row in rows]
+    return [{k: v for k, v in row.items() if k != "seconds" and v is not None} for row in rows]
 
 
 class Stronger(unittest.TestCase):
@@ -70,26 +71,38 @@ class Sweeps(unittest.TestCase):
     def out(self, name: str) -> str:
         return str(Path(self.folder.name) / name)
 
+    def swept(self, items: list[many.Item], name: str, **how: Any) -> list[dict[str, Any]]:
+        """The rows of a sweep, from the file it wrote."""
+        counts = many.sweep(items, [], self.out(name), **how)
+        lines = Path(self.out(name)).read_text(encoding="utf-8").splitlines()
+        rows = [json.loads(line) for line in lines]
+        self.assertEqual(counts.total(), len(rows))
+        self.assertEqual(counts["fault"], sum(bool(row["fault"]) for row in rows))
+        return rows
+
     def items(self) -> list[many.Item]:
         return many.items_of([], str(self.lines))
 
     def test_rows_in_every_kind_of_file(self) -> None:
         figures = many.read_sets(["conditions.outdoor_c=43"])
-        rows = many.sweep(self.items()[:30], figures, self.out("a.csv"))
+        counts = many.sweep(self.items()[:30], figures, self.out("a.jsonl"))
+        self.assertEqual(counts.total(), 30)
+        lines = Path(self.out("a.jsonl")).read_text(encoding="utf-8").splitlines()
+        nothing = {"check": "", "where": "", "iron_margin": None}
+        rows = [nothing | json.loads(line) for line in lines]
         self.assertEqual(len(rows), 30)
         self.assertIn("not JSON", rows[7]["fault"])
+        many.sweep(self.items()[:30], figures, self.out("a.csv"))
         with open(self.out("a.csv"), encoding="utf-8", newline="") as file:
             read = list(csv.DictReader(file))
         self.assertEqual([r["verdict"] for r in read], [r["verdict"] for r in rows])
         many.sweep(self.items()[:30], figures, self.out("a.parquet"))
         table = pyarrow.parquet.read_table(self.out("a.parquet")).to_pylist()
         self.assertEqual(without_seconds(table), without_seconds(rows))
-        many.sweep(self.items()[:30], figures, self.out("a.jsonl"))
-        self.assertEqual(len(Path(self.out("a.jsonl")).read_text().splitlines()), 30)
         self.assertEqual(list(Path(self.folder.name).glob("*.journal")), [])
 
     def test_a_row_is_the_check(self) -> None:
-        (row,) = many.judge_all(self.items()[:1], [("conditions.outdoor_c", 20.0)])
+        ((row,),) = many.in_this_process(self.items()[:1], [("conditions.outdoor_c", 20.0)])
         alone = check(changed(2, lambda doc: doc["conditions"].update(outdoor_c=20)))
         self.assertEqual(row["verdict"], alone.verdict)
         self.assertAlmostEqual(row["iron_margin"], alone.iron_margin, places=6)
@@ -106,12 +119,11 @@ class Sweeps(unittest.TestCase):
 
     def test_formulas_stay_text_in_a_spreadsheet(self) -> None:
         self.assertEqual(
-            [many.safe_cell(x) for x in ("=1+1", "-3", "plain", 4.0)],
-            ["'=1+1", "'-3", "plain", 4.0],
+            [safe_cell(x) for x in ("=1+1", "-3", "plain", 4.0)], ["'=1+1", "'-3", "plain", 4.0]
         )
 
     def test_killed_and_resumed_it_ends_with_the_same_rows(self) -> None:
-        whole = many.sweep(self.items(), [], self.out("whole.jsonl"))
+        whole = self.swept(self.items(), "whole.jsonl")
         out = self.out("killed.jsonl")
         command = [
             sys.executable,
@@ -131,12 +143,12 @@ class Sweeps(unittest.TestCase):
         kept = journal.read_text(encoding="utf-8")
         self.assertTrue(0 < len(kept.splitlines()) < len(whole))
         journal.write_text(kept + '{"file": "torn', encoding="utf-8")
-        rows = many.sweep(self.items(), [], out, resume=True)
+        rows = self.swept(self.items(), "killed.jsonl", resume=True)
         self.assertEqual(without_seconds(rows), without_seconds(whole))
         self.assertEqual(len({r["file"] for r in rows}), len(rows))
 
     def test_a_worker_that_dies_costs_nothing_and_a_poisonous_setup_one_row(self) -> None:
-        whole = many.sweep(self.items(), [], self.out("whole.jsonl"))
+        whole = self.swept(self.items(), "whole.jsonl")
         with many.cluster(2, None) as client:
             found = many.on_workers(self.items(), [], client)
             rows = list(next(found))

@@ -10,6 +10,7 @@ from django.urls import reverse
 
 from tests.shared import document
 from web.reach.drawing import draw_map, shown
+from web.rigs.models import Rig
 from web.setups import stored
 from web.setups.models import SavedSetup
 from web.supplies.models import Supply
@@ -49,16 +50,16 @@ class Reach(TestCase):
         self.assertNotIn('value="shore_v"', self.page())
 
     def test_the_day_is_drawn_across_the_heat(self) -> None:
-        self.assertNotIn("Blue, dashed", self.page())
+        self.assertNotIn("Dashed lines", self.page())
         self.client.cookies["units"] = "us"
         text = self.page(x="outdoor_c", cool="59", hot="95")
-        self.assertIn("Blue, dashed", text)
+        self.assertIn("Dashed lines", text)
         self.assertIn('value="95"', text)
         drawn = draw_map(Job.objects.get(kind="reach").answer, {}, {}, "si", (15.0, 35.0)).day
         xs = [float(part.split()[0]) for part in drawn.split("M")[1:]]
         self.assertAlmostEqual(xs[1] - xs[0], 20.0 / 2.5 * 16.0, delta=0.2)  # 2.5 °C a column
-        self.assertIn("Blue, dashed", self.page())
-        self.assertNotIn("Blue, dashed", self.page(cool="hot", hot=""))
+        self.assertIn("Dashed lines", self.page())
+        self.assertNotIn("Dashed lines", self.page(cool="hot", hot=""))
 
     def test_a_point_becomes_a_variant(self) -> None:
         self.page()
@@ -158,6 +159,23 @@ class Grids(TestCase):
             self.assertContains(answer, name)
             for verdict in verdicts:
                 self.assertContains(answer, verdict)
+
+    def test_a_place_is_reached_the_way_a_setup_of_the_rig_reaches_it(self) -> None:
+        other = stored.compose(self.saved) | {"name": "The same, on a long cord"}
+        other["supply"] = dict(other["supply"], breaker_a=20)
+        cord = {"kind": "cord", "name": "long cord", "awg": 10, "length_m": 44, "rating_a": 30}
+        other["hookup"] = [cord]
+        judged = stored.judge(other)
+        self.assertFalse(judged.faults)
+        far = stored.keep(self.owner, judged)
+        supply = Supply.objects.create(owner=self.owner, name="Far", document=other["supply"])
+        rig = Rig.objects.create(owner=self.owner, name="Shared", document=other["rig"])
+        for saved, on in ((far, supply), (self.saved, None)):
+            SavedSetup.objects.filter(pk=saved.pk).update(rig=rig, supply=on)
+        self.client.get(reverse("reach-places", args=[self.saved.pk]))
+        asked = Job.objects.get(kind="places").tasks
+        ways = {place["name"]: place.get("hookup") for place in asked["places"]}
+        self.assertEqual(ways["Far"], [cord])
 
     def test_a_supply_of_another_world_is_no_place_and_a_failed_search_stays_failed(self) -> None:
         supply = {"kind": "shore", "breaker_a": 16, "voltage_v": 230}

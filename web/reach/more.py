@@ -42,18 +42,25 @@ def _busy(request: HttpRequest, busy: jobs.Busy) -> HttpResponse:
 
 
 def _asked_places(saved: SavedSetup, setup: Setup) -> dict[str, Any] | None:
-    """Kept supplies that suit the rig as places, the wants of its setups as columns."""
-    places = [
-        {"name": s.name[:120], "supply": s.document}
-        for s in Supply.objects.current(saved.owner)[:MOST_PLACES]
-        if _suits(setup, s.document)
-    ]
-    wants: list[dict[str, Any]] = []
+    """Kept supplies that suit the rig as places, the wants of its setups as columns.
+
+    A place is reached the way a setup of this rig reaches that supply; else as this setup does.
+    """
     same = SavedSetup.objects.current(saved.owner).filter(rig=saved.rig_id) if saved.rig_id else []
-    for setup in [saved, *same]:
-        wanted = stored.compose(setup).get("wanted") or []
+    asking = [(one, stored.compose(one)) for one in [saved, *same]]
+    ways = {one.supply_id: whole.get("hookup", []) for one, whole in reversed(asking)}
+    places = []
+    for kept in Supply.objects.current(saved.owner)[:MOST_PLACES]:
+        place = {"name": kept.name[:120], "supply": kept.document}
+        if kept.pk in ways:
+            place["hookup"] = ways[kept.pk]
+        if _suits(setup, place):
+            places.append(place)
+    wants: list[dict[str, Any]] = []
+    for one, whole in asking:
+        wanted = whole.get("wanted") or []
         if wanted and all(w["wanted"] != wanted for w in wants):
-            wants.append({"name": setup.name[:120], "wanted": wanted})
+            wants.append({"name": one.name[:120], "wanted": wanted})
     if not places or not wants:
         return None
     return {
@@ -64,10 +71,11 @@ def _asked_places(saved: SavedSetup, setup: Setup) -> dict[str, Any] | None:
     }
 
 
-def _suits(setup: Setup, supply: dict[str, Any]) -> bool:
-    """Whether a supply can feed this rig at all, reached the way the setup is."""
+def _suits(setup: Setup, place: dict[str, Any]) -> bool:
+    """Whether the supply of a place can feed this rig at all, reached that way."""
+    there = {part: place[part] for part in ("supply", "hookup") if part in place}
     try:
-        read_setup(write_setup(setup) | {"supply": supply})
+        read_setup(write_setup(setup) | there)
     except SetupError:
         return False
     return True

@@ -5,7 +5,7 @@ const cellAt = (row, column) => document.querySelector(`[data-reach] rect[data-r
 function drawReachBar(state, margin) {
   const bar = document.getElementById("reach-bar"), path = bar.firstElementChild;
   const half = 2 + 11 * Math.min(Math.max(margin, 0) / 0.5, 1) ** 0.8;
-  bar.hidden = state === "none";
+  bar.toggleAttribute("hidden", state === "none"); // an SVG element has no such property
   path.setAttribute("class", { holds: "bar-iron", thin: "bar-thin", fails: "bar-fails" }[state] ?? "bar-iron");
   path.setAttribute("d", state === "fails"
     ? "M0 2H80C100 2 96 12 112 12L108 14L114 16C96 16 100 26 80 26H0ZM240 2H160C140 2 144 12 130 12L126 14L132 16C144 16 140 26 160 26H240Z"
