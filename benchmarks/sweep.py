@@ -25,15 +25,14 @@ from ironmargin.reaching.sweep import Item, in_this_process, items_of, sweep  # 
 SETUPS = sorted((ROOT / "tests" / "setups").glob("*.setup.json"))
 
 
-def lines(count: int) -> str:
-    """So many setups as JSON lines."""
+def write_lines(count: int, path: Path) -> None:
+    """So many setups as JSON lines; written one by one, for memory is measured."""
     documents = [json.loads(f.read_text()) for f in SETUPS if not f.name.startswith("12")]
-    found = []
-    for n in range(count):
-        document = dict(documents[n % len(documents)])
-        document["conditions"] = dict(document.get("conditions", {})) | {"outdoor_c": 20 + n % 17}
-        found.append(json.dumps(document))
-    return "\n".join(found) + "\n"
+    with path.open("w", encoding="utf-8") as file:
+        for n in range(count):
+            document = dict(documents[n % len(documents)])
+            document["conditions"] = dict(document.get("conditions", {}), outdoor_c=20 + n % 17)
+            file.write(json.dumps(document) + "\n")
 
 
 def judge_batches(items: list[Item]) -> int:
@@ -57,7 +56,7 @@ def main() -> None:
     count = parser.parse_args().count
     with tempfile.TemporaryDirectory() as folder:
         source = Path(folder) / "many.jsonl"
-        source.write_text(lines(count))
+        write_lines(count, source)
         rates = []
         for workers in (1, 2):
             begun = time.perf_counter()

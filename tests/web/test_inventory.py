@@ -224,7 +224,15 @@ class Table(Base):
         key, title = typical_loads.loads()[3]
         self.post("rig-add", name=title)
         self.assertEqual(self.rig.document["loads"][-1]["id"], key)
-        self.post("rig-add", name="Mystery box")
+        count = len(self.rig.document["loads"])
+        self.assertContains(self.post("rig-add", name="Mystery box"), "What is", status_code=422)
+        self.assertEqual(len(self.rig.document["loads"]), count)
+        self.post("rig-add", name="Garden pump", what="motor-3-4hp-240")
+        pump = self.rig.document["loads"][-1]
+        self.assertEqual((pump["name"], pump["voltage_v"]), ("Garden pump", 240.0))
+        self.assertEqual((pump["running_a"], pump["lra_a"]), (6.9, 41.4))  # NEC 430.248, 430.251(A)
+        self.post("rig-remove", load=pump["id"])
+        self.post("rig-add", name="Mystery box", what="unknown")
         self.assertEqual(self.rig.document["loads"][-1]["name"], "Mystery box")
         self.post("rig-remove", load="roof")
         self.assertNotIn("roof", [x["id"] for x in self.rig.document["loads"]])

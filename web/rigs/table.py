@@ -200,11 +200,24 @@ def fresh_id(document: dict[str, Any], wish: str, of: str = "loads") -> str:
     return next(i for i in (stem, *(f"{stem}-{n}" for n in range(2, 2000))) if i not in taken)
 
 
-def new_load(document: dict[str, Any], name: str, place: str = "") -> dict[str, Any]:
-    """A load by its name: a typical one of that name, or a plain 100 W one to be filled in."""
-    key = next((k for k, title in loads() if title.lower() == name.strip().lower()), None)
+def typical_named(name: str) -> str | None:
+    """The key of the typical load of that name."""
+    return next((k for k, title in loads() if title.lower() == name.strip().lower()), None)
+
+
+def new_load(
+    document: dict[str, Any], name: str, place: str = "", what: str = ""
+) -> dict[str, Any]:
+    """A load by its name, or by what it is.
+
+    Args:
+        what: key of the typical load it is like; it keeps its own name. Without, the typical load
+        of that name, or a plain 100 W one to be filled in.
+    """
     taken = {x["id"] for x in document["loads"]}
-    load = load_document(key, taken) if key else None
+    load = load_document(what or typical_named(name) or "", taken)
+    if load is not None and what and name.strip():
+        load |= {"id": fresh_id(document, name), "name": name.strip()[:120]}
     volts = 230.0 if document.get("service") == "230" else None
     if load is None:
         load = {

@@ -1,4 +1,4 @@
-"""Typical loads offered while a rig is filled."""
+"""Typical loads offered while a rig is filled, by what they are and then by size."""
 
 from __future__ import annotations
 
@@ -7,21 +7,79 @@ from typing import Any
 
 from ironmargin.tables import rows
 
+Named = tuple[tuple[str, str], ...]
+
+MOTORS = "Pump or other motor"
+KINDS = {
+    "air-conditioner": "Air conditioner",
+    "resistive": "Heater, kitchen, laundry",
+    "microwave": "Microwave oven",
+    "charger": "Charger",
+    "electronic": "Electronics and fans",
+    "incandescent": "Filament lamps",
+    "motor": MOTORS,
+}
+"""What a person says a load is, for each kind."""
+COOLING = ("condenser-", "heat-pump-")
+HORSEPOWER = ("1/2", "3/4", "1", "1.5", "2", "3")
+PUMP_DUTY = 0.2
+
 
 @cache
-def loads() -> tuple[tuple[str, str], ...]:
+def sized_motors() -> dict[str, dict[str, Any]]:
+    """Motors nobody knows more of than their horsepower: full-load and locked-rotor amps of NEC
+    tables 430.248 and 430.251(A), by key.
+    """
+    full = {r["hp"]: r for r in rows("motor_full_load")}
+    locked = {r["hp"]: r for r in rows("motor_locked_rotor")}
+    found = {}
+    for volts, column in ((120, "115v"), (240, "230v")):
+        for hp in HORSEPOWER:
+            key = f"motor-{hp.replace('/', '-').replace('.', '-')}hp-{volts}"
+            found[key] = {
+                "name": f"Motor or pump, {hp} hp, {volts} V",
+                "kind": "motor",
+                "from": "typical",
+                "running_a": float(full[hp][f"amps_{column}"]),
+                "lra_a": float(locked[hp][f"lra_{column}"]),
+                "start": "start-capacitor",
+                "duty": PUMP_DUTY,
+            } | ({"voltage_v": 240.0} if volts == 240 else {})
+    return found
+
+
+@cache
+def groups() -> tuple[tuple[str, Named], ...]:
+    """Typical loads by what they are: (words, (key, name) of each)."""
+    by: dict[str, list[tuple[str, str]]] = {words: [] for words in KINDS.values()}
+    for r in rows("typical_loads"):
+        cools = r["key"].startswith(COOLING)
+        words = KINDS["air-conditioner" if cools else r["kind"]]
+        by[words].append((r["key"], r["name"]))
+    by[MOTORS] += [(key, one["name"]) for key, one in sized_motors().items()]
+    return tuple((words, tuple(some)) for words, some in by.items())
+
+
+@cache
+def loads() -> Named:
     """(key, name) of the typical loads."""
-    return tuple((r["key"], r["name"]) for r in rows("typical_loads"))
+    return tuple(one for _, some in groups() for one in some)
 
 
 def load_document(key: str, taken: set[str]) -> dict[str, Any] | None:
     """A typical load as the format has it, under an id that is not taken."""
+    out = sized_motors().get(key) or _tabled(key)
+    if out is None:
+        return None
+    ident = next(i for i in (key, *(f"{key}-{n}" for n in range(2, 300))) if i not in taken)
+    return {"id": ident} | out
+
+
+def _tabled(key: str) -> dict[str, Any] | None:
     for r in rows("typical_loads"):
         if r["key"] != key:
             continue
-        ident = next(i for i in (key, *(f"{key}-{n}" for n in range(2, 300))) if i not in taken)
         out: dict[str, Any] = {
-            "id": ident,
             "name": r["name"][:1].upper() + r["name"][1:],
             "kind": r["kind"],
             "from": "typical",

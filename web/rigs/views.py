@@ -81,7 +81,12 @@ def show(request: HttpRequest, pk: int) -> HttpResponse:
     return render(
         request,
         "rigs/page.html",
-        _context(rig) | {"typical": typical_loads.loads(), "setups": used},
+        _context(rig)
+        | {
+            "typical": typical_loads.loads(),
+            "typical_groups": typical_loads.groups(),
+            "setups": used,
+        },
     )
 
 
@@ -165,15 +170,19 @@ def drawer(request: HttpRequest, pk: int) -> HttpResponse:
 
 @require_POST
 def add(request: HttpRequest, pk: int) -> HttpResponse:
-    """A new load by its name, typical where the name is a known one."""
-    name = request.POST.get("name", "")[:120]
-    return _changing(
-        request,
-        pk,
-        lambda rig, version: service.add_load(
-            rig, version, table.new_load(rig.document, name, request.POST.get("place", ""))
-        ),
-    )
+    """A new load by its name where that is a typical one, else by what it is, which is asked."""
+    post = request.POST
+    name, what = post.get("name", "")[:120], post.get("what", "")
+
+    def work(rig: Rig, version: int) -> Any:
+        if not what and table.typical_named(name) is None:
+            said = f'What is "{name.strip()}"? Choose what it is and its size, then press Add again'
+            raise service.Refused([Fault("", "what", said)])
+        like = what if what in dict(typical_loads.loads()) else ""
+        load = table.new_load(rig.document, name, post.get("place", ""), like)
+        return service.add_load(rig, version, load)
+
+    return _changing(request, pk, work)
 
 
 @require_POST

@@ -32,6 +32,7 @@ from web.setups.posted import base_document, posted_document, units_of
 from web.setups.views import own_setup
 from web.supplies import typical as typical_supplies
 from web.supplies.models import Supply
+from web.verdicts.door import asked
 from web.verdicts.drawings.path import draw_path
 from web.verdicts.sentence import conditions_words
 from web.verdicts.shown import shown
@@ -43,7 +44,7 @@ LOST = "The page lost its setup on the way. Reload it; your saved setups are saf
 def home(request: HttpRequest) -> HttpResponse:
     """The setup at hand for who is signed in; the door for who is not."""
     if not request.user.is_authenticated:
-        return render(request, "verdicts/door.html")
+        return render(request, "verdicts/door.html", asked(request.GET))
     mine = SavedSetup.objects.current(request.user)
     first = (
         mine.filter(pk=request.session.get("setup", 0)).first()
@@ -97,7 +98,7 @@ def _context(
         "name_fault": by_path.get("name", ""),
         "name": str(document.get("name", "")),
         "typical_supplies": typical_supplies.supplies(),
-        "typical_loads": typical_loads.loads(),
+        "typical_loads": typical_loads.groups(),
         "rig": rig,
         "supply": supply,
         "path_groups": lambda: list(form.path_groups()),

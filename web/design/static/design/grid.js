@@ -181,9 +181,14 @@ document.addEventListener("click", (event) => {
 document.addEventListener("submit", (event) => {
   if (event.target.id !== "add-form") return;
   event.preventDefault();
-  const name = document.getElementById("add-name");
+  const name = document.getElementById("add-name"), what = document.getElementById("add-what");
+  if (!name.value.trim() && what.value > "") name.value = what.selectedOptions[0].textContent;
   if (!name.value.trim()) { name.focus(); return; }
-  send(rig().dataset.add, { name: name.value }).then(() => { if (!answer().querySelector("[data-refused], [data-conflict]")) name.value = ""; name.focus(); });
+  send(rig().dataset.add, { name: name.value, what: what.value }).then(() => {
+    if (answer().querySelector("[data-refused], [data-conflict]")) { (what.value ? name : what).focus(); return; }
+    name.value = what.value = "";
+    name.focus();
+  });
 });
 
 document.addEventListener("htmx:afterSettle", (event) => { if (event.detail.target.id === "rig-answer") spread(); });

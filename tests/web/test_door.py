@@ -1,0 +1,47 @@
+"""The door: a question answered without an account, on typical figures, from a short list only."""
+
+from __future__ import annotations
+
+from itertools import product
+
+from django.test import TestCase
+from django.urls import reverse
+
+from ironmargin.planning.answer import check
+from ironmargin.setup.reading import read_setup
+from web.verdicts import door
+from web.verdicts.models import Judgement
+
+
+class Door(TestCase):
+    def ask(self, **chosen: str) -> str:
+        answer = self.client.get(reverse("home"), chosen)
+        self.assertEqual(answer.status_code, 200)
+        return answer.content.decode()
+
+    def test_it_answers_nothing_before_it_is_asked(self) -> None:
+        self.assertNotIn("answer-title", self.ask())
+        self.assertEqual(Judgement.objects.count(), 0)
+
+    def test_it_says_what_the_core_says_with_and_without_a_soft_starter(self) -> None:
+        verdicts = []
+        for start in ("as-it-is", "soft-start"):
+            chosen = {"supply": "inv-2200", "load": "ac-13k", "start": start}
+            result = check(read_setup(door.question(**chosen)))
+            text = self.ask(**chosen)
+            self.assertIn(f"state-{result.verdict}", text)
+            self.assertIn(result.weakest.sentence.split(":")[0], text.replace("&#x27;", "'"))
+            self.assertIn("Typical figures", text)
+            verdicts.append(result.iron_margin)
+        self.assertLess(verdicts[0], 0)
+        self.assertGreater(verdicts[1], verdicts[0])
+
+    def test_every_choice_is_a_sound_question(self) -> None:
+        for (supply, _), (load, _), (start, _) in product(door.SUPPLIES, door.LOADS, door.STARTS):
+            setup = read_setup(door.question(supply, load, start))
+            self.assertEqual(setup.rig.loads[0].id, load)
+
+    def test_what_is_not_on_the_list_is_never_computed(self) -> None:
+        for bad in ("no-such", "inv-2200' OR 1", "\x00", "9" * 5000):
+            self.ask(supply=bad, load=bad, start=bad)
+        self.assertEqual(Judgement.objects.count(), 1)

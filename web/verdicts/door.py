@@ -1,0 +1,69 @@
+"""The question anybody may ask at the door: one supply, one air conditioner, with or without a soft
+starter, on typical figures. What can be asked is a short list, so what can be computed is, too.
+"""
+
+from __future__ import annotations
+
+from typing import Any
+
+from django.http import QueryDict
+
+from web.rigs.typical import load_document
+from web.supplies import typical as typical_supplies
+from web.verdicts.shown import shown
+
+LOADS = (
+    ("ac-8k", "8,000 Btu/h roof unit"),
+    ("ac-9k", "9,000 Btu/h roof unit"),
+    ("ac-11k", "11,000 Btu/h roof unit"),
+    ("ac-13k", "13,500 Btu/h roof unit"),
+    ("ac-15k", "15,000 Btu/h roof unit"),
+    ("ac-window-5k", "5,000 Btu/h window unit"),
+    ("ac-window-10k", "10,000 Btu/h window unit"),
+    *(
+        (f"condenser-{tenths}", f"{tons} ton condensing unit, 240 V")
+        for tenths, tons in ((15, "1.5"), (20, "2"), (25, "2.5"), (30, "3"), (40, "4"), (50, "5"))
+    ),
+)
+SUPPLIES = tuple(s for s in typical_supplies.supplies() if "230" not in s[0])
+STARTS = (("as-it-is", "as it is"), ("soft-start", "with a soft starter"))
+FIRST = {"supply": "inv-2200", "load": "ac-13k", "start": "as-it-is"}
+WIDE = ("120/240", "split")
+
+
+def question(supply: str, load: str, start: str) -> dict[str, Any]:
+    """The setup of a question at the door."""
+    feed = typical_supplies.supply_document(supply)
+    one = load_document(load, set())
+    if start == "soft-start":
+        one = {k: v for k, v in (one or {}).items() if k != "start"} | {"start": start}
+    split = feed is not None and (feed.get("output") in WIDE or feed.get("legs") in WIDE)
+    service = "120/240" if split or (one or {}).get("voltage_v") else "120"
+    return {
+        "format": "iron-margin/setup",
+        "version": 1,
+        "name": "Asked at the door",
+        "supply": feed,
+        "hookup": [],
+        "rig": {
+            "name": "your rig",
+            "service": service,
+            "main_a": 50 if service != "120" else 30,
+            "loads": [one],
+        },
+        "wanted": [{"load": load}],
+    }
+
+
+def asked(query: QueryDict) -> dict[str, Any]:
+    """What the door shows: the lists, what was chosen, and the answer once something was."""
+    lists = (("supply", "On", SUPPLIES), ("load", "Starts", LOADS), ("start", "It is", STARTS))
+    chosen = {
+        name: query[name] if query.get(name) in dict(some) else FIRST[name]
+        for name, _, some in lists
+    }
+    context: dict[str, Any] = {"lists": [(*one, chosen[one[0]]) for one in lists]}
+    if not any(name in query for name in FIRST):
+        return context
+    data, faults = shown(question(**chosen))
+    return context | {"answer": data, "fault": faults[0].message if faults else ""}
