@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import json
 from os import PathLike
 from typing import Any
 
@@ -10,7 +9,7 @@ from ironmargin.errors import Fault, SetupError
 from ironmargin.record import record
 from ironmargin.setup.loads import COOLING_MODES, AirConditioner
 from ironmargin.setup.model import Setup
-from ironmargin.setup.reading import LARGEST_FILE_BYTES
+from ironmargin.setup.reading import json_of
 from ironmargin.setup.spec import (
     INVALID,
     Anything,
@@ -167,22 +166,7 @@ def load_script(path: str | PathLike[str], setup: Setup) -> Script:
     Raises:
         SetupError: the file cannot be opened or is no script of this setup.
     """
-    try:
-        with open(path, "rb") as file:
-            raw = file.read(LARGEST_FILE_BYTES + 1)
-        if len(raw) > LARGEST_FILE_BYTES:
-            rule = f"a script has at most {LARGEST_FILE_BYTES:,} bytes"
-            raise SetupError([Fault("", "large", f"{rule} (got {len(raw):,})")])
-        data = json.loads(raw.decode("utf-8-sig"))
-    except OSError as error:
-        raise SetupError(
-            [Fault("", "file", f"cannot open {path}: {error.strerror or error}; check the name")]
-        ) from None
-    except (ValueError, RecursionError) as error:
-        raise SetupError(
-            [Fault("", "json", f"not a script: {str(error)[:80]}; mend the file there")]
-        ) from None
-    return read_script(data, setup)
+    return read_script(json_of(path, "a script"), setup)
 
 
 def write_script(script: Script) -> dict[str, Any]:

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import json
 from datetime import UTC, datetime, timedelta
 from os import PathLike
 from typing import Any, ClassVar
@@ -11,6 +10,7 @@ from ironmargin.errors import Fault, SetupError
 from ironmargin.record import record
 from ironmargin.setup.loads import COOLING_MODES
 from ironmargin.setup.model import Setup
+from ironmargin.setup.reading import json_of
 from ironmargin.setup.spec import (
     INVALID,
     Anything,
@@ -310,22 +310,7 @@ def load_log(path: str | PathLike[str], setup: Setup | None = None) -> Log:
     Raises:
         SetupError: the file cannot be opened or is not a log.
     """
-    try:
-        with open(path, "rb") as file:
-            raw = file.read(LARGEST_LOG_BYTES + 1)
-        if len(raw) > LARGEST_LOG_BYTES:
-            rule = f"a log has at most {LARGEST_LOG_BYTES:,} bytes; split it"
-            raise SetupError([Fault("", "large", f"{rule} (got {len(raw):,})")])
-        data = json.loads(raw.decode("utf-8-sig"))
-    except OSError as error:
-        raise SetupError(
-            [Fault("", "file", f"cannot open {path}: {error.strerror or error}; check the name")]
-        ) from None
-    except (ValueError, RecursionError) as error:
-        raise SetupError(
-            [Fault("", "json", f"not a log: {str(error)[:80]}; mend the file there")]
-        ) from None
-    return read_log(data, setup)
+    return read_log(json_of(path, "a log", LARGEST_LOG_BYTES), setup)
 
 
 def write_log(log: Log) -> dict[str, Any]:

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import json
 from os import PathLike
 from typing import Any
 
@@ -10,7 +9,7 @@ from ironmargin.errors import Fault, SetupError
 from ironmargin.record import record
 from ironmargin.setup.loads import COOLING_MODES
 from ironmargin.setup.model import Setup
-from ironmargin.setup.reading import LARGEST_FILE_BYTES
+from ironmargin.setup.reading import json_of
 from ironmargin.setup.spec import (
     INVALID,
     Anything,
@@ -110,18 +109,7 @@ def load_stock(path: str | PathLike[str], setup: Setup) -> Stock:
     Raises:
         SetupError: the file cannot be opened or is no stock.
     """
-    try:
-        with open(path, "rb") as file:
-            data = json.loads(file.read(LARGEST_FILE_BYTES).decode("utf-8-sig"))
-    except OSError as error:
-        raise SetupError(
-            [Fault("", "file", f"cannot open {path}: {error.strerror or error}; check the name")]
-        ) from None
-    except (ValueError, RecursionError) as error:
-        raise SetupError(
-            [Fault("", "json", f"not a stock: {str(error)[:80]}; mend the file there")]
-        ) from None
-    return read_stock(data, setup)
+    return read_stock(json_of(path, "a stock"), setup)
 
 
 def stock_schema() -> dict[str, Any]:

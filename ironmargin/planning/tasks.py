@@ -4,7 +4,6 @@ generator may run.
 
 from __future__ import annotations
 
-import json
 import re
 from collections.abc import Iterator
 from pathlib import Path
@@ -14,7 +13,7 @@ from ironmargin.errors import Fault, SetupError
 from ironmargin.record import record
 from ironmargin.setup.loads import COOLING_MODES
 from ironmargin.setup.model import Setup
-from ironmargin.setup.reading import LARGEST_FILE_BYTES
+from ironmargin.setup.reading import json_of
 from ironmargin.setup.spec import (
     INVALID,
     Faults,
@@ -212,29 +211,7 @@ def load_tasks(path: str | Path, setup: Setup) -> Tasks:
     Raises:
         SetupError: it cannot be opened, is not JSON, or has faults.
     """
-    try:
-        with Path(path).open("rb") as file:
-            raw = file.read(LARGEST_FILE_BYTES + 1)
-        if len(raw) > LARGEST_FILE_BYTES:
-            raise SetupError(
-                [
-                    Fault(
-                        "",
-                        "large",
-                        f"a tasks file has at most {LARGEST_FILE_BYTES} bytes (got more)",
-                    )
-                ]
-            )
-        data = json.loads(raw.decode("utf-8-sig"))
-    except OSError as error:
-        raise SetupError(
-            [Fault("", "file", f"cannot open {path}: {error.strerror or error}; check the name")]
-        ) from None
-    except (ValueError, RecursionError) as error:
-        raise SetupError(
-            [Fault("", "json", f"not a tasks file: {str(error)[:100]}; mend the file there")]
-        ) from None
-    return read_tasks(data, setup)
+    return read_tasks(json_of(path, "a tasks file"), setup)
 
 
 def tasks_schema() -> dict[str, Any]:

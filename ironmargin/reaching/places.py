@@ -6,7 +6,6 @@ fridge"); each cell is one whole check.
 
 from __future__ import annotations
 
-import json
 from dataclasses import replace
 from os import PathLike
 from typing import Any
@@ -15,7 +14,7 @@ from ironmargin.errors import Fault, SetupError
 from ironmargin.record import record
 from ironmargin.setup.hookup import HOOKUP_KINDS
 from ironmargin.setup.model import Setup, Wanted
-from ironmargin.setup.reading import LARGEST_FILE_BYTES
+from ironmargin.setup.reading import json_of
 from ironmargin.setup.rules import check_rules
 from ironmargin.setup.spec import (
     INVALID,
@@ -134,18 +133,7 @@ def load_places(path: str | PathLike[str], setup: Setup) -> Places:
     Raises:
         SetupError: the file cannot be opened or holds none.
     """
-    try:
-        with open(path, "rb") as file:
-            data = json.loads(file.read(LARGEST_FILE_BYTES).decode("utf-8-sig"))
-    except OSError as error:
-        raise SetupError(
-            [Fault("", "file", f"cannot open {path}: {error.strerror or error}; check the name")]
-        ) from None
-    except (ValueError, RecursionError) as error:
-        raise SetupError(
-            [Fault("", "json", f"no places: {str(error)[:80]}; mend the file there")]
-        ) from None
-    return read_places(data, setup)
+    return read_places(json_of(path, "places"), setup)
 
 
 def at_place(setup: Setup, place: Place) -> Setup:

@@ -123,14 +123,39 @@ def load_setup(path: str | PathLike[str]) -> Setup:
     Raises:
         SetupError: the file cannot be opened or is not a setup.
     """
+    return parse_setup(_bytes_of(path))
+
+
+def _bytes_of(path: str | PathLike[str], most: int = LARGEST_FILE_BYTES) -> bytes:
+    """A file, as far as it may be long and one byte more."""
     try:
         with open(path, "rb") as file:
-            raw = file.read(LARGEST_FILE_BYTES + 1)
+            return file.read(most + 1)
     except OSError as error:
         raise SetupError(
             [Fault("", "file", f"cannot open {path}: {error.strerror or error}; check the name")]
         ) from None
-    return parse_setup(raw)
+
+
+def json_of(path: str | PathLike[str], what: str, most: int = LARGEST_FILE_BYTES) -> Any:
+    """The JSON in a file of some other kind, not yet read further.
+
+    Args:
+        what: the kind, as a fault calls it: "a script"; most: its largest size [bytes].
+
+    Raises:
+        SetupError: the file cannot be opened, is too large or is not JSON.
+    """
+    raw = _bytes_of(path, most)
+    if len(raw) > most:
+        rule = f"{what} has at most {most:,} bytes; split it (got more)"
+        raise SetupError([Fault("", "large", rule)])
+    try:
+        return json.loads(raw.decode("utf-8-sig"))
+    except (ValueError, RecursionError) as error:
+        raise SetupError(
+            [Fault("", "json", f"not {what}: {str(error)[:80]}; mend the file there")]
+        ) from None
 
 
 def write_setup(setup: Setup) -> dict[str, Any]:

@@ -61,6 +61,20 @@ class Inventory(BrowserCase):
         )
         self.assertEqual([e for e in self.errors if "422" not in e], [])
 
+    def test_an_unknown_load_is_asked_what_it_is_where_it_was_typed(self) -> None:
+        page = self.open()
+        self.wagon(page)
+        page.get_by_label("Name of a load to add").fill("Garden pump")
+        page.get_by_role("button", name="Add", exact=True).click()
+        expect(page.locator("#add-said")).to_contain_text("What is")
+        what = page.get_by_label("What it is, then its size")
+        expect(what).to_be_focused()
+        what.select_option(label="Motor or pump, 3/4 hp, 120 V")
+        page.get_by_role("button", name="Add", exact=True).click()
+        expect(page.get_by_label("Draw of Garden pump")).to_have_value("13.8")
+        expect(page.locator("#add-said")).to_have_text("")
+        self.assertEqual([e for e in self.errors if "422" not in e], [])
+
     def test_pasting_moving_dragging_and_undo(self) -> None:
         page = self.open()
         rig = self.wagon(page)

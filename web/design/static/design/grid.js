@@ -185,7 +185,10 @@ document.addEventListener("submit", (event) => {
   if (!name.value.trim() && what.value > "") name.value = what.selectedOptions[0].textContent;
   if (!name.value.trim()) { name.focus(); return; }
   send(rig().dataset.add, { name: name.value, what: what.value }).then(() => {
-    if (answer().querySelector("[data-refused], [data-conflict]")) { (what.value ? name : what).focus(); return; }
+    const refused = answer().querySelector("[data-refused], [data-conflict]");
+    // The answer's own place is above the table: too far from here on a phone.
+    document.getElementById("add-said").textContent = refused?.querySelector("p")?.textContent ?? "";
+    if (refused) { (what.value ? name : what).focus(); return; }
     name.value = what.value = "";
     name.focus();
   });
