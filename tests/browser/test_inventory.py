@@ -99,6 +99,7 @@ class Inventory(BrowserCase):
         page.get_by_role("button", name="Undo").click()
         expect(page.locator('[data-load="extractor"]')).to_have_count(1)
         page.get_by_label("Name of a load to add").fill("Kettle lamp")
+        page.get_by_label("What it is, then its size").select_option("unknown")
         page.get_by_role("button", name="Add", exact=True).click()
         expect(page.get_by_label("Draw of Kettle lamp")).to_be_visible()
         rig.refresh_from_db()

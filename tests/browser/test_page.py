@@ -171,7 +171,7 @@ class Work(BrowserCase):
         self.new(page)
         page.get_by_label("Take a typical one").select_option(label="inverter set, 4.5 kW class")
         expect(page.get_by_label("Starting power")).to_have_value("4500")
-        page.get_by_label("Add a typical load").select_option(
+        page.get_by_label("Add a load: what it is, then its size").select_option(
             label="microwave oven, 1,000 W cooking"
         )
         expect(page.get_by_label("Microwave oven, 1,000 W cooking", exact=True)).to_be_checked()
@@ -196,7 +196,7 @@ class Work(BrowserCase):
 
         loads = page.locator("#inputs [name=remove_load]").count()
         page.route("**/setups/preview/", hold)
-        add = page.get_by_label("Add a typical load")
+        add = page.get_by_label("Add a load: what it is, then its size")
         microwave = "microwave oven, 1,000 W cooking"
         with page.expect_request("**/setups/preview/"):
             add.select_option(label=microwave)

@@ -8,8 +8,12 @@ import re
 from pathlib import Path
 from typing import Any
 
+import numpy as np
 from playwright.sync_api import Page, expect
 
+from ironmargin.case import prepare
+from ironmargin.enduring.endurance import lasting
+from ironmargin.setup.reading import read_setup
 from tests.browser.test_page import BrowserCase
 from tests.shared import document
 from web.logbook.models import LogEntry
@@ -148,6 +152,31 @@ class Screens(BrowserCase):
         page.get_by_label("Hours wanted").press("End")
         expect(page.locator("#hours [role=status]")).not_to_have_text(before or "")
         self.assertEqual(self.errors, [])
+
+    def test_the_hours_drawn_are_the_cores(self) -> None:
+        """The level of fuel, the refills and the hours, read off the drawing."""
+        page = self.open()
+        asked = document(4)
+        asked["supply"] |= {"tank_l": 4.0}
+        asked["conditions"] = dict(asked.get("conditions", {}), target_hours=12)
+        owner = SavedSetup.objects.first().owner
+        saved = stored.keep(owner, stored.judge(asked))
+        found = lasting(prepare(read_setup(asked)), step_s=60.0)
+        fuel_h, refills = found.endurance.fuel_h, found.endurance.refill_at_h
+        self.assertTrue(fuel_h and refills)
+        self.at(page, f"/hours/{saved.pk}/")
+        expect(page.locator("#hours [role=status]")).to_contain_text(f"{fuel_h:.1f} h")
+        words = page.locator("svg.hours-axis .words").filter(has_text="refill 1")
+        first_h = float(words.get_attribute("x") or "nan") / 720.0 * 12.0
+        self.assertAlmostEqual(first_h, refills[0], delta=0.02)
+        drawn = page.locator("svg.hours-axis path.volts").get_attribute("d") or ""
+        points = [tuple(map(float, p.split())) for p in drawn.lstrip("M").split("L")]
+        self.assertGreater(len(points), 100)
+        litres = np.cumsum(found.series["fuel_l_per_h"]) / 60.0
+        for x, y in points:
+            at = min(round(x / 720.0 * (len(litres) - 1)), len(litres) - 1)
+            left = 1.0 - (litres[at] / 4.0) % 1.0
+            self.assertAlmostEqual(1.0 - y / 150.0, left, delta=0.005)
 
     def test_a_drill_by_keyboard(self) -> None:
         page = self.open()

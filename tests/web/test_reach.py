@@ -162,7 +162,7 @@ class Grids(TestCase):
 
     def test_a_place_is_reached_the_way_a_setup_of_the_rig_reaches_it(self) -> None:
         other = stored.compose(self.saved) | {"name": "The same, on a long cord"}
-        other["supply"] = dict(other["supply"], breaker_a=20)
+        other["supply"] = dict(other["supply"], kit_limit_a=29)
         cord = {"kind": "cord", "name": "long cord", "awg": 10, "length_m": 44, "rating_a": 30}
         other["hookup"] = [cord]
         judged = stored.judge(other)
