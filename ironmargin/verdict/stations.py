@@ -195,9 +195,18 @@ def _source_of(demand: Demand) -> str:
     return demand.load.provenance.replace("-", " ")
 
 
-def chance_words(row: StartRow) -> str:
-    """How often a start succeeds, in both layers, as a person would say it."""
-    said = f"starts {row.chance * 100:.0f} times in 100" if row.chance is not None else ""
+def chance_words(row: StartRow, margin: float = 0.0) -> str:
+    """How often a start succeeds, in both layers, as a person would say it.
+
+    Args:
+        margin: of the start by the school in force; below nought a motor that gets going breaks a
+        rule by it, which is not called starting.
+    """
+    said = ""
+    if row.chance is not None:
+        times = f"{row.chance * 100:.0f} times in 100"
+        over = margin < 0.0 and row.outcome == "starts"
+        said = f"gets going {times}, but not within the limits" if over else f"starts {times}"
     low, high = row.chance_rig_low, row.chance_rig_high
     if low is None or high is None or high - low < 0.05:
         return said
@@ -289,7 +298,7 @@ def _start_station(
     ]
     reasons += known
     if row.chance is not None and row.chance_low is not None and row.chance_high is not None:
-        reasons.append(chance_words(row))
+        reasons.append(chance_words(row, margin))
     if row.gives_first == "path":
         reasons.append("the cords and contacts on the way give first, not the supply")
     if row.islands:

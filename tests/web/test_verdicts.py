@@ -67,6 +67,18 @@ class Cache(Base):
         shown.shown(document(5), "roof", document(6))
         self.assertEqual(Judgement.objects.count(), 5)
 
+    def test_a_motor_that_gets_going_over_a_limit_is_not_called_starting(self) -> None:
+        data, _ = shown.shown(documents()[-1])
+        self.assertEqual(data["verdict"], "fails")
+        over = [s for s in data["stations"] if s["margin"] < 0 and "start" in s["subtitle"]]
+        self.assertGreaterEqual(len(over), 2)
+        for words in data["chances"].values():
+            self.assertIn("not within the limits", words)
+        for station in over:
+            self.assertFalse(any("starts 100 times" in line for line in station["reasons"]))
+        held, _ = shown.shown(document(4))
+        self.assertIn("starts 100 times in 100", held["chances"]["bed"])
+
     def test_it_is_bounded(self) -> None:
         with (
             mock.patch.object(shown, "MOST_KEPT", 3),

@@ -126,6 +126,7 @@ def _computed(
     checked = judged.checked
     assert checked is not None  # it was read a moment ago
     path = draw_path(document, checked)
+    margins = {f.where: f.margin for f in checked.findings if f.check == "start"}
     data = draw(checked, judged.picture, _overlay(other, judged.picture)) | {
         "result": result_json(checked.result),
         "assumed": {a.field: a.value for a in checked.result.assumed},
@@ -135,7 +136,11 @@ def _computed(
         "verdict": checked.result.verdict,
         "iron_margin": checked.result.iron_margin,
         "sentence": checked.result.weakest.sentence,
-        "chances": {s.load: chance_words(s) for s in checked.result.starts if s.chance is not None},
+        "chances": {
+            s.load: chance_words(s, margins.get(s.load, 0.0))
+            for s in checked.result.starts
+            if s.chance is not None
+        },
     }
     plain: dict[str, Any] = json.loads(json.dumps(data, allow_nan=False))
     return plain

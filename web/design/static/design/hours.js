@@ -1,5 +1,9 @@
-// The neighbour on the pitch is dragged; the field beside says the same and takes keys.
+// A slider says where it stands. The neighbour on the pitch is dragged; the field beside says the same and takes keys.
 "use strict";
+
+document.addEventListener("input", (event) => {
+  if (event.target.type === "range") event.target.parentElement.querySelector("output").textContent = event.target.value;
+});
 
 let draggedEar = false;
 const earAt = (event) => {
