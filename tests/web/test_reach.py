@@ -9,7 +9,7 @@ from django.test import Client, TestCase
 from django.urls import reverse
 
 from tests.shared import document
-from web.reach.drawing import draw_map, shown
+from web.reach.drawing import SIZES_HIGH, SIZES_WIDE, draw_map, draw_sizes, shown
 from web.rigs.models import Rig
 from web.setups import stored
 from web.setups.models import SavedSetup
@@ -138,6 +138,42 @@ class Drawing(TestCase):
         )
         self.assertIn("make no setup", drawn.cells[2].words)
         self.assertEqual(drawn.walls.count("M"), 5)
+
+
+class SizesDrawn(TestCase):
+    def row(self, mass_kg: float | None, margin: float, verdict: str) -> dict:
+        words = {"name": "set", "fuel": "gasoline", "aid_words": "as it is"}
+        return words | {"mass_kg": mass_kg, "iron_margin": margin, "verdict": verdict}
+
+    def test_mass_goes_across_and_margin_upwards(self) -> None:
+        drawn = draw_sizes(
+            [
+                self.row(10.0, 0.25, "holds"),
+                self.row(20.0, -0.2, "fails"),
+                self.row(40.0, 3.0, "holds"),
+                self.row(None, 0.1, "thin"),
+            ]
+        )
+        light, weak, heavy = drawn.dots
+        self.assertAlmostEqual(light.x / heavy.x, 10 / 40, places=2)
+        self.assertLess(heavy.x, SIZES_WIDE)
+        self.assertEqual((light.y, heavy.y), (SIZES_HIGH / 2, 0.0))
+        self.assertTrue(light.y < drawn.zero < weak.y)
+        self.assertEqual(len({light.shape, weak.shape}), 2)
+        self.assertIsNone(draw_sizes([self.row(10.0, 0.1, "holds")]))
+
+    def test_the_page_draws_them(self) -> None:
+        owner = User.objects.create_user("owner")
+        self.client.force_login(owner)
+        saved = stored.keep(owner, stored.judge(quick(4)))
+        text = self.client.get(reverse("reach", args=[saved.pk])).content.decode()
+        self.assertIn("size-holds", text)
+        self.assertIn("best is top left", text)
+        self.assertIn(" lb</", text)
+        self.client.cookies["units"] = "si"
+        text = self.client.get(reverse("reach", args=[saved.pk])).content.decode()
+        self.assertIn(" kg</", text)
+        self.assertNotIn(" lb</", text)
 
 
 class Grids(TestCase):

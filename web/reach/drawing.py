@@ -213,3 +213,58 @@ def limit_sentences(limits: dict[str, Any], names: dict[str, str], units: str) -
                     f"{TITLES[field]}: {verb.lower()} {way} {figure}, then {where} gives first."
                 )
     return out
+
+
+SIZES_WIDE, SIZES_HIGH = 300.0, 120.0
+SHAPES = {
+    "holds": "M-4 0A4 4 0 1 1 4 0A4 4 0 1 1 -4 0Z",
+    "thin": "M0 -5L5 0L0 5L-5 0Z",
+    "fails": "M-3 -3L3 3M3 -3L-3 3",
+}
+"""A shape for each state: never colour alone."""
+
+
+@dataclass(frozen=True)
+class SizeDot:
+    """One size on the picture of sizes: mass across, margin upwards."""
+
+    x: float
+    y: float
+    state: str
+    shape: str
+    words: str
+
+
+@dataclass(frozen=True)
+class Sizes:
+    """The picture of sizes; ``zero`` is where the margin is nought, ``most_kg`` the right edge."""
+
+    dots: tuple[SizeDot, ...]
+    zero: float
+    most_kg: float
+
+
+def draw_sizes(rows: list[dict[str, Any]]) -> Sizes | None:
+    """Mass against margin of the sizes whose mass is known; None where there are fewer than two.
+
+    Margins under -50 % and over 100 % are drawn at the edge.
+    """
+    known = [r for r in rows if r.get("mass_kg") is not None]
+    if len(known) < 2:
+        return None
+    most = max(r["mass_kg"] for r in known) * 1.05
+
+    def up(margin: float) -> float:
+        return round(SIZES_HIGH * (1.0 - (min(max(margin, -0.5), 1.0) + 0.5) / 1.5), 1)
+
+    dots = tuple(
+        SizeDot(
+            round(SIZES_WIDE * r["mass_kg"] / most, 1),
+            up(r["iron_margin"]),
+            r["verdict"],
+            SHAPES[r["verdict"]],
+            f"{r['name']}, {r['fuel']}, {r['aid_words']}: {r['verdict']}",
+        )
+        for r in known
+    )
+    return Sizes(dots, up(0.0), most)

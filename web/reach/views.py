@@ -19,7 +19,17 @@ from web.design.drawing import small_bar
 from web.design.fields import from_units, in_units, typed_number
 from web.keeping import actions
 from web.keeping.views import number_of
-from web.reach.drawing import AXES, COLUMNS, ROWS, TITLES, called, draw_map, limit_sentences, span
+from web.reach.drawing import (
+    AXES,
+    COLUMNS,
+    ROWS,
+    TITLES,
+    called,
+    draw_map,
+    draw_sizes,
+    limit_sentences,
+    span,
+)
 from web.setups import stored
 from web.setups.models import SavedSetup
 from web.verdicts import jobs
@@ -168,6 +178,7 @@ def _sizes(answer: dict[str, Any], names: dict[str, str]) -> dict[str, Any]:
     worth = worth or ([nearest] if nearest else [])
     return {
         "rows": worth,
+        "sizes_drawn": draw_sizes(rows),
         "more": [r for r in rows if r not in worth],
         "smallest": [(AIDS[aid], titles[key]) for aid, key in answer["smallest"].items()],
         "dominated": len(answer["rows"]) - len(rows),
