@@ -92,9 +92,11 @@ def bench_view(page: Page, base: str, out: Path, pk: str) -> None:
 
 def desk_views(page: Page, base: str, out: Path) -> None:
     """The views kept at desk size only."""
-    page.goto(f"{base}/setups/?q=cooler")
-    page.get_by_role("link", name=re.compile("^Comet van, 6 A.*cooler")).first.click()
+    page.goto(f"{base}/setups/?q=3.4")
+    page.get_by_role("link", name=re.compile("^Clay wagon, 3.4")).first.click()
     page.get_by_role("link", name="Reach").click()
+    page.locator("[data-reach] .here").wait_for()
+    page.goto(f"{page.url}?cool=60&hot=95")
     page.locator("[data-reach] .here").wait_for()
     page.get_by_role("heading", name="What size would hold").wait_for()
     page.locator("caption").wait_for(state="attached")
