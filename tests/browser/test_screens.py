@@ -151,6 +151,7 @@ class Screens(BrowserCase):
         before = page.locator("#hours [role=status]").text_content()
         page.get_by_label("Hours wanted").press("End")
         expect(page.locator("#hours [role=status]")).not_to_have_text(before or "")
+        expect(page.locator("[data-stands]").first).to_have_text("168")
         self.assertEqual(self.errors, [])
 
     def test_the_hours_drawn_are_the_cores(self) -> None:

@@ -2,7 +2,7 @@
 "use strict";
 
 document.addEventListener("input", (event) => {
-  if (event.target.type === "range") event.target.parentElement.querySelector("output").textContent = event.target.value;
+  if (event.target.type === "range") event.target.parentElement.querySelector("[data-stands]").textContent = event.target.value;
 });
 
 let draggedEar = false;
