@@ -22,6 +22,7 @@ from ironmargin.learning.log import read_log
 from ironmargin.planning.present import present
 from ironmargin.practice.drills import drill
 from ironmargin.practice.steps import steps_of
+from ironmargin.setup.loads import AirConditioner
 from ironmargin.setup.reading import read_setup
 from tests.shared import document
 from web.bench.models import BenchRun
@@ -367,6 +368,23 @@ class HoursScreen(Screens):
             self.assertIn(f"<strong>{found.fuel_h:.1f} h</strong>", text)
         if found.starves_h is not None:
             self.assertIn(f"after {found.starves_h:.1f} h", text)
+
+    def test_a_battery_by_mode_is_the_cores_for_each(self) -> None:
+        asked = next(d for d in documents() if "supper with the cooler" in d["name"])
+        saved = stored.keep(self.owner, stored.judge(asked))
+        text = self.client.get(reverse("hours", args=[saved.pk])).content.decode()
+        setup = read_setup(asked)
+        cool = next(x.id for x in setup.rig.loads if isinstance(x, AirConditioner))
+        hours = set()
+        for mode in ("fan-low", "high-cool"):
+            wanted = [w | ({"mode": mode} if w["load"] == cool else {}) for w in asked["wanted"]]
+            case = prepare(read_setup(asked | {"wanted": wanted}))
+            battery_h = lasting(case, step_s=60.0).endurance.battery_h
+            self.assertIn(f"{battery_h:.1f} h", text)
+            hours.add(round(battery_h, 1))
+        self.assertEqual(len(hours), 2)
+        self.assertIn("as asked", text)
+        self.assertNotIn("by mode of the air", self.text("hours"))  # a set has no battery
 
     def test_a_slider_asks_the_core_anew_and_nonsense_does_not(self) -> None:
         cold, warm = (self.text("hours", outdoor=x, hours=10) for x in ("5", "35"))

@@ -15,7 +15,7 @@ from ironmargin.enduring.noise import EXHAUST_DB, Sound
 from ironmargin.errors import SetupError
 from ironmargin.planning.ration import Ration, ration, ration_sentence
 from ironmargin.planning.stock import read_stock
-from ironmargin.setup.loads import AirConditioner
+from ironmargin.setup.loads import COOLING_MODES, AirConditioner
 from ironmargin.setup.model import Prices, Setup
 from ironmargin.setup.reading import read_setup, write_setup
 from web.design.fields import from_units, in_units, typed_number
@@ -269,9 +269,40 @@ def answer(setup: Setup, query: Any, units: str) -> dict[str, Any]:
         "axis": draw(now, found),
         "sliders": sliders(now, units),
         "fuels": [(f, NOTES.get(f.fuel, "")) for f in found.fuels],
+        "modes": by_mode(now, found),
         "priced": any(f.cost_per_night is not None for f in found.fuels),
         "query": query,
     }
+
+
+@dataclass(frozen=True)
+class ModeHours:
+    """How long a battery lasts with the air conditioner in one mode; ``battery_h`` None: for all
+    the hours wanted.
+    """
+
+    mode: str
+    battery_h: float | None
+    soc_after: float | None
+    now: bool
+
+
+def by_mode(setup: Setup, found: Lasting) -> tuple[ModeHours, ...]:
+    """Battery hours by mode of the first air conditioner wanted; none without battery or one."""
+    kinds = {load.id: load for load in setup.rig.loads}
+    cool = next((w for w in setup.wanted if isinstance(kinds.get(w.load), AirConditioner)), None)
+    if "soc" not in found.series or cool is None:
+        return ()
+    rows = []
+    for mode in COOLING_MODES:
+        if mode == cool.mode:
+            e = found.endurance
+        else:
+            wanted = tuple(replace(w, mode=mode) if w is cool else w for w in setup.wanted)
+            case = prepare(replace(setup, wanted=wanted))
+            e = lasting(case, step_s=STEP_S, one_more=False).endurance
+        rows.append(ModeHours(mode, e.battery_h, e.soc_after, mode == cool.mode))
+    return tuple(rows)
 
 
 PRICES = (
