@@ -167,6 +167,8 @@ SECURE_HSTS_SECONDS = 31_536_000 if BEHIND_TLS else 0
 SECURE_HSTS_INCLUDE_SUBDOMAINS = SECURE_HSTS_PRELOAD = (
     BEHIND_TLS and os.environ.get("IRONMARGIN_HSTS") == "whole-domain"
 )
+# Subdomains and preloading bind other services of the domain: its owner's decision, not ours.
+SILENCED_SYSTEM_CHECKS = ["security.W005", "security.W021"]
 SESSION_COOKIE_HTTPONLY = True
 SESSION_COOKIE_SAMESITE = CSRF_COOKIE_SAMESITE = "Lax"
 SECURE_REFERRER_POLICY = "same-origin"
