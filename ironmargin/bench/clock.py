@@ -16,6 +16,7 @@ from ironmargin.bench.script import RAMPED, Act, Begin, Script
 from ironmargin.bench.starting import Happened, start_together
 from ironmargin.bench.state import Event, LoadState, State
 from ironmargin.enduring.endurance import engines
+from ironmargin.protection.breaker import NOMINAL_MULTIPLE, NOMINAL_TAU_S
 from ironmargin.setup.loads import AirConditioner, Load, Rotating
 from ironmargin.setup.model import Setup
 from ironmargin.starting.starts import warm_heat
@@ -205,7 +206,7 @@ class Bench:
                 at_once += 1
             if state.t_s > before:
                 at_once = 0
-            now = self._now()
+            now = self.now()
             self._row(now)
             if state.t_s >= to_s - 1e-9 or (to_event and len(self.events) > happened):
                 return
@@ -230,13 +231,9 @@ class Bench:
         charger = load.kind == "charger" and state.open.get("charger", False)
         return not state.open.get(load.circuit or "", False) and not charger
 
-    def _now(self) -> Now | Dead:
-        fed = self._fed() and any(x.running for x in self.state.loads.values())
-        if fed:
-            return self.panel.now(self.state)
-        if self._fed():
-            return self.panel.now(self.state)
-        return Dead()
+    def now(self) -> Now | Dead:
+        """The settled network of this moment, or nothing fed."""
+        return self.panel.now(self.state) if self._fed() else Dead()
 
     def _cycle(self, state: State, load: Load) -> None:
         one = state.loads[load.id]
@@ -337,7 +334,7 @@ class Bench:
     def _span_energy(self, seconds: float) -> None:
         """A start's own seconds: the energy of what is settled after it."""
         if seconds > 0.0:
-            now = self._now()
+            now = self.now()
             self._pass(now, seconds, trips=False)
 
     def _span(self, now: Now | Dead, to_s: float) -> float:
@@ -396,7 +393,7 @@ class Bench:
             stores.use(self.setup, now.case, state, now.given_w, seconds)
         for key, heat in state.heat.items():
             if key not in seen:
-                state.heat[key] = heat * math.exp(-seconds / 120.0)
+                state.heat[key] = heat * math.exp(-seconds / NOMINAL_TAU_S)
         if isinstance(now, Now) and trips:
             self._trips(now, seconds, tripped)
         elif not isinstance(now, Now):
@@ -465,9 +462,7 @@ class Bench:
 
     def _row(self, now: Now | Dead) -> None:
         state = self.state
-        hottest = max(
-            (h / 1.2544 for h in state.heat.values()), default=0.0
-        )  # of a nominal curve's trip heat, M = 1.12
+        hottest = max((h / NOMINAL_MULTIPLE**2 for h in state.heat.values()), default=0.0)
         amps = (*now.amps, 0.0)[:2]
         self._append(
             (

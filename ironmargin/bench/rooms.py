@@ -24,6 +24,7 @@ STAGGER_K = 0.2
 practice).
 """
 JITTER = 0.15
+LEAST_DUTY = 0.05
 
 
 def jitter(seed: int, ident: str, turn: int) -> float:
@@ -63,6 +64,13 @@ def room_goal(outdoor_c: float, running: int) -> float:
 def room_after(room_c: float, goal_c: float, seconds: float) -> float:
     """The room after some seconds [°C]: ``T' = (goal − T)/τ``."""
     return goal_c + (room_c - goal_c) * math.exp(-seconds / TAU_S)
+
+
+def duty_at(setting_c: float, outdoor_c: float) -> float:
+    """Share of the time a unit runs to keep a room at a thermostat's setting [1]: how far the room
+    would warm above it, over how far the unit cools it.
+    """
+    return min(max((outdoor_c + SUN_K - setting_c) / COOLS_K, LEAST_DUTY), 1.0)
 
 
 def crosses_s(room_c: float, goal_c: float, level_c: float) -> float:

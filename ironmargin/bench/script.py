@@ -17,11 +17,11 @@ from ironmargin.setup.spec import (
     Many,
     Record,
     choice,
+    file_schema,
     flag,
     given,
     number,
     read_record,
-    record_schema,
     text,
     write_record,
 )
@@ -176,7 +176,4 @@ def write_script(script: Script) -> dict[str, Any]:
 
 def script_schema() -> dict[str, Any]:
     """The JSON Schema of a script, made from the core's own types."""
-    return {
-        "$schema": "https://json-schema.org/draft/2020-12/schema",
-        "$id": SCRIPT_FORMAT,
-    } | record_schema(Script)
+    return file_schema(SCRIPT_FORMAT, Script)

@@ -28,7 +28,7 @@ from ironmargin.enduring.fuel import (
     willans,
 )
 from ironmargin.setup.model import Setup
-from ironmargin.setup.supplies import Assist, BatteryInverter
+from ironmargin.setup.supplies import Assist, inverter_of
 from ironmargin.supplies.derate import isa_pressure_hpa
 from ironmargin.supplies.source import idle_w
 
@@ -45,17 +45,9 @@ def fill(setup: Setup, state: State, fuel: float, soc: float | None) -> None:
     if held is not None:
         state.cylinder_kg = held.capacity_kg * held.fill * fuel
         state.cylinder_c = state.outdoor_c
-    inverter = inverter_of(setup)
+    inverter = inverter_of(setup.supply)
     if inverter is not None:
         state.soc = inverter.start_soc if soc is None else soc
-
-
-def inverter_of(setup: Setup) -> BatteryInverter | None:
-    """The battery inverter of a supply, if it has one."""
-    supply = setup.supply
-    if isinstance(supply, Assist):
-        return supply.inverter
-    return supply if isinstance(supply, BatteryInverter) else None
 
 
 def cylinder_of(setup: Setup) -> Any:
@@ -78,7 +70,7 @@ def heat_w(setup: Setup, load_w: float) -> list[float]:
 
 def from_input_w(setup: Setup, case: Case, state: State, load_w: float) -> tuple[float, float]:
     """What an assist takes from its input, and what its battery gives (negative: takes) [W]."""
-    inverter = inverter_of(setup)
+    inverter = inverter_of(setup.supply)
     if inverter is None or state.soc is None:
         return load_w, 0.0
     own = idle_w(inverter) * inverter.efficiency
@@ -99,7 +91,7 @@ def use(setup: Setup, case: Case, state: State, load_w: float, seconds: float) -
         return
     taken_w, battery_w = from_input_w(setup, case, state, load_w)
     hours = seconds / 3600.0
-    inverter = inverter_of(setup)
+    inverter = inverter_of(setup.supply)
     if inverter is not None and state.soc is not None:
         floor = 1.0 - inverter.usable_fraction
         state.soc = min(state.soc - battery_w * hours / inverter.battery_wh, 1.0)

@@ -15,6 +15,8 @@ from ironmargin.record import record
 
 EXHAUST_DB = 3.5
 ECO_DB = -3.0
+WALL_DB = {"open": 12.0, "shut": 22.0}
+"""What a trailer's wall takes, windows open and shut [dB] (common practice, no source)."""
 PARK_LIMIT_DBA, PARK_M = 60.0, 15.24
 
 

@@ -8,6 +8,7 @@ nothing in this setup to hold it against.
 
 from __future__ import annotations
 
+from dataclasses import replace
 from typing import Any
 
 import numpy as np
@@ -251,7 +252,7 @@ def _trip(at: int, entry: TripEntry, setup: Setup) -> Judged:
     """What a trip says of the setup with what was running then."""
     modes = {w.load: w.mode for w in setup.wanted}
     wanted = tuple(Wanted(load=x, mode=modes.get(x)) for x in dict.fromkeys(entry.running))
-    asked = type(setup)(**{**_fields(setup), "wanted": wanted})
+    asked = replace(setup, wanted=wanted)
     checked = examine(asked, quick=True)
     where = {"set": "supply", "inverter": "supply"}.get(entry.where, entry.where)
     rows = {"post": "breaker"}.get(where, where)
@@ -270,10 +271,6 @@ def _trip(at: int, entry: TripEntry, setup: Setup) -> Judged:
         return Judged(at, "trip", AGREES, f"{says}; these figures fail, too.")
     says += "; these figures hold. A warm or tired breaker, or a load above its plate: measure."
     return Judged(at, "trip", UNLIKELY, says)
-
-
-def _fields(setup: Setup) -> dict[str, Any]:
-    return {name: getattr(setup, name) for name, _, _ in type(setup).__plan__}  # type: ignore[attr-defined]
 
 
 def others(setup: Setup, fresh: dict[int, Any]) -> list[Judged]:

@@ -23,11 +23,11 @@ from ironmargin.setup.spec import (
     Spec,
     Text,
     choice,
+    file_schema,
     flag,
     given,
     number,
     read_record,
-    record_schema,
     text,
     write_record,
 )
@@ -320,7 +320,4 @@ def write_log(log: Log) -> dict[str, Any]:
 
 def log_schema() -> dict[str, Any]:
     """The JSON Schema of a log, made from the core's own types."""
-    return {
-        "$schema": "https://json-schema.org/draft/2020-12/schema",
-        "$id": LOG_FORMAT,
-    } | record_schema(Log)
+    return file_schema(LOG_FORMAT, Log)

@@ -20,7 +20,7 @@ from ironmargin.electrics.network import Real
 from ironmargin.errors import SetupError
 from ironmargin.learning import instruments as seen_with
 from ironmargin.learning.log import StartEntry
-from ironmargin.loads.motor import GEAR_CURRENT
+from ironmargin.loads.motor import GEAR_CURRENT, STARTS_TO_LEARN
 from ironmargin.record import record
 from ironmargin.setup.model import Setup
 from ironmargin.setup.reading import read_setup, write_setup
@@ -228,6 +228,20 @@ def run(seen: Seen, unknowns: list[Unknown], factors: Real, day: Real) -> dict[s
         out["own_a"][n] = min(nominal * held[n] * lra[n], standing) if nominal else standing
     soft[row] = nominal
     return out
+
+
+def learning_peaks(setup: Setup, ident: str) -> list[float]:
+    """Peak of a soft starter's start after so many learnt ones, from none to all [A]; those that
+    cannot be asked of this setup are left out.
+    """
+    found = []
+    for count in range(STARTS_TO_LEARN + 1):
+        seen = seen_of(setup, StartEntry(load=ident, changed={"learned_starts": count}))
+        if seen is not None:
+            unknowns = unknowns_of(setup, [seen])
+            as_it_is = np.ones((1, len(unknowns)))
+            found.append(float(run(seen, unknowns, as_it_is, np.zeros(1))["peak_a"][0]))
+    return found
 
 
 def outcome_of(code: float) -> str:

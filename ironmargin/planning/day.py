@@ -23,7 +23,7 @@ from ironmargin.planning.solver import shrink
 from ironmargin.planning.tasks import SLOT_MIN, SLOTS, Task, Tasks, clock, slots_long
 from ironmargin.record import record
 from ironmargin.setup.model import Setup
-from ironmargin.setup.supplies import Assist, BatteryInverter
+from ironmargin.setup.supplies import Assist, inverter_of
 
 DAY_FORMAT = "iron-margin/day"
 
@@ -170,8 +170,8 @@ def _charge(p: Planner, watts: list[float], generator: frozenset[int]) -> list[f
     the endurance, slot by slot.
     """
     supply = p.setup.supply
-    inverter = supply.inverter if isinstance(supply, Assist) else supply
-    if not isinstance(inverter, BatteryInverter):
+    inverter = inverter_of(supply)
+    if inverter is None:
         return None
     soc, out = inverter.start_soc, []
     for slot, load in enumerate(watts):

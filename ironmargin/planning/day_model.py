@@ -19,7 +19,7 @@ from ironmargin.planning.planner import RANK, SLOT_H, Placed, Planner
 from ironmargin.planning.solver import new_solver
 from ironmargin.planning.tasks import SLOT_MIN, SLOTS, slots_long
 from ironmargin.record import record
-from ironmargin.setup.supplies import Assist, BatteryInverter
+from ironmargin.setup.supplies import Assist, inverter_of
 
 SMALL_CLAUSE, LARGEST_CLAUSE, MOST_CLAUSES = 3, 3, 6_000
 FULL = 0.8
@@ -220,13 +220,7 @@ class Model:
     def _energy(self) -> None:
         """The battery of an inverter: state of charge from slot to slot, never below its stop."""
         p, supply = self.p, self.p.setup.supply
-        inverter = (
-            supply.inverter
-            if isinstance(supply, Assist)
-            else supply
-            if isinstance(supply, BatteryInverter)
-            else None
-        )
+        inverter = inverter_of(supply)
         self.charge: list[Any] = []
         if inverter is None:
             return

@@ -16,7 +16,7 @@ import numpy as np
 
 from ironmargin.planning.together import Together
 from ironmargin.record import record
-from ironmargin.setup.loads import AirConditioner
+from ironmargin.setup.loads import COOLING_MODES, AirConditioner
 from ironmargin.setup.model import Setup, Wanted
 
 MAY, AFTER, NEVER, ON = "may", "after", "never", "on"
@@ -137,7 +137,7 @@ def present(setup: Setup, on: dict[str, str | None]) -> Present:
         at = asked.demand.get(ident)
         cooling = isinstance(load, AirConditioner)
         mode = together.case.demands[at].mode if at is not None and cooling else None
-        modes = ("fan-low", "fan-high", "low-cool", "high-cool") if cooling else ()
+        modes = COOLING_MODES if cooling else ()
         plain: dict[str, Any] = {
             "load": ident,
             "name": load.name,

@@ -21,7 +21,7 @@ from ironmargin.planning.stock import Stock
 from ironmargin.record import record
 from ironmargin.setup.loads import AirConditioner
 from ironmargin.setup.model import Setup
-from ironmargin.setup.supplies import Assist, BatteryInverter
+from ironmargin.setup.supplies import Assist, inverter_of
 from ironmargin.supplies.source import idle_w
 
 RATION_FORMAT = "iron-margin/ration"
@@ -156,13 +156,7 @@ def means_of(setup: Setup, stock: Stock) -> Means:
             line = willans(unit)
             idle += line.idle_w
             slope += line.slope * unit.continuous_w / total
-    inverter = (
-        supply.inverter
-        if isinstance(supply, Assist)
-        else supply
-        if isinstance(supply, BatteryInverter)
-        else None
-    )
+    inverter = inverter_of(supply)
     if not units and inverter is None:
         rule = "a post needs no rationing: ration a set or a battery"
         raise SetupError([Fault("supply", "supply", f"{rule} (got {supply.kind})")])

@@ -17,10 +17,10 @@ from ironmargin.setup.spec import (
     Many,
     Record,
     choice,
+    file_schema,
     given,
     number,
     read_record,
-    record_schema,
     text,
 )
 from ironmargin.setup.supplies import FUELS
@@ -114,7 +114,4 @@ def load_stock(path: str | PathLike[str], setup: Setup) -> Stock:
 
 def stock_schema() -> dict[str, Any]:
     """The JSON Schema of a stock, made from the core's own types."""
-    return {
-        "$schema": "https://json-schema.org/draft/2020-12/schema",
-        "$id": STOCK_FORMAT,
-    } | record_schema(Stock)
+    return file_schema(STOCK_FORMAT, Stock)

@@ -21,10 +21,10 @@ from ironmargin.setup.spec import (
     Record,
     Spec,
     choice,
+    file_schema,
     given,
     number,
     read_record,
-    record_schema,
     text,
 )
 
@@ -216,7 +216,4 @@ def load_tasks(path: str | Path, setup: Setup) -> Tasks:
 
 def tasks_schema() -> dict[str, Any]:
     """The JSON Schema of a tasks file."""
-    return {
-        "$schema": "https://json-schema.org/draft/2020-12/schema",
-        "$id": TASKS_FORMAT,
-    } | record_schema(Tasks)
+    return file_schema(TASKS_FORMAT, Tasks)

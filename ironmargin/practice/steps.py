@@ -10,9 +10,9 @@ from __future__ import annotations
 from typing import Any
 
 from ironmargin.errors import Fault, SetupError
-from ironmargin.practice import lists
 from ironmargin.practice.facts import READING_SHARE, Facts, StartFacts, facts_of
-from ironmargin.practice.lists import LISTS, Line
+from ironmargin.practice.lines import EACH_START, GUARD_WAIT, Line
+from ironmargin.practice.lists import LISTS, TITLES
 from ironmargin.record import record
 from ironmargin.setup.model import Setup
 
@@ -120,7 +120,7 @@ def steps_of(setup: Setup, purpose: str) -> tuple[Step, ...]:
     for line in LISTS[purpose]:
         if not applies(line, facts):
             continue
-        if line.id == lists.EACH_START:
+        if line.id == EACH_START:
             for turn, start in enumerate(facts.starts):
                 found += _each_start(line, facts, start, turn)
         else:
@@ -149,7 +149,7 @@ def _filled(line: Line, facts: Facts, figures: dict[str, Any], ident: str) -> St
         line.why.format(**figures),
         line.expect.format(**figures),
         line.caution.format(**figures),
-        float(figures["delay_s"]) if line.wait_s == lists.GUARD_WAIT else line.wait_s,
+        float(figures["delay_s"]) if line.wait_s == GUARD_WAIT else line.wait_s,
         line.tools,
         gate,
     )
@@ -170,7 +170,7 @@ def _each_start(line: Line, facts: Facts, start: StartFacts, turn: int) -> list[
         else "by itself, nothing else in the same moment",
         "delay": f"{start.delay_s:.0f} s",
     }
-    ident = f"{lists.EACH_START}-{start.ident}"
+    ident = f"{EACH_START}-{start.ident}"
     if start.outcome != "starts":
         fails = Line(
             ident,
@@ -238,7 +238,7 @@ def steps_json(setup: Setup, purpose: str, steps: tuple[Step, ...]) -> dict[str,
 
 def steps_words(setup: Setup, purpose: str, steps: tuple[Step, ...]) -> str:
     """A step list in lines for the terminal."""
-    lines = [f"{lists.TITLES[purpose]}: {setup.name}"]
+    lines = [f"{TITLES[purpose]}: {setup.name}"]
     for number, step in enumerate(steps, 1):
         if step.caution:
             lines.append(f"    ! {step.caution}")

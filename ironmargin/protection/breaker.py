@@ -37,6 +37,10 @@ REFERENCE_C = {"UL4": 40.0, "IEC": 30.0}
 BOX_OVER_AIR_K, TRIP_RISE_K, MOST_EXCESS_K = 10.0, 60.0, 30.0
 
 
+NOMINAL_TAU_S, NOMINAL_MULTIPLE = 120.0, 1.12
+"""The nominal curve of a UL 489 breaker: time constant and trip multiple (above)."""
+
+
 @record
 class Curve:
     """One curve of the band: time constant [s], trip multiple M [1], magnetic multiple [1]."""
@@ -94,7 +98,7 @@ def _calibrated(standard: str, rating_a: float, edge: str) -> Curve:
         late_s = 120.0 if rating_a <= 30 else 240.0
         tau, multiple = {
             EARLY: (_tau(1.02, 2.0, 15.0), 1.02),
-            NOMINAL: (120.0, 1.12),
+            NOMINAL: (NOMINAL_TAU_S, NOMINAL_MULTIPLE),
             LATE: (_tau(1.35, 2.0, late_s), 1.35),
         }[edge]
         return Curve(tau, multiple, magnetic)

@@ -23,10 +23,10 @@ from ironmargin.setup.spec import (
     Many,
     Record,
     choice,
+    file_schema,
     given,
     number,
     read_record,
-    record_schema,
     text,
 )
 from ironmargin.setup.supplies import SUPPLY_KINDS
@@ -194,7 +194,4 @@ def grid_words(found: Grid) -> str:
 
 def places_schema() -> dict[str, Any]:
     """The JSON Schema of places, made from the core's own types."""
-    return {
-        "$schema": "https://json-schema.org/draft/2020-12/schema",
-        "$id": PLACES_FORMAT,
-    } | record_schema(Places)
+    return file_schema(PLACES_FORMAT, Places)

@@ -11,7 +11,7 @@ from typing import Any
 from ironmargin.errors import Fault, SetupError
 from ironmargin.setup.model import FORMAT, Setup
 from ironmargin.setup.rules import check_rules
-from ironmargin.setup.spec import INVALID, Faults, read_record, record_schema, write_record
+from ironmargin.setup.spec import INVALID, Faults, file_schema, read_record, write_record
 
 LARGEST_FILE_BYTES = 1_000_000
 """A setup is some kilobytes; more is a mistake or an attack."""
@@ -165,7 +165,4 @@ def write_setup(setup: Setup) -> dict[str, Any]:
 
 def setup_schema() -> dict[str, Any]:
     """The JSON Schema of a setup, made from the core's own types."""
-    return {
-        "$schema": "https://json-schema.org/draft/2020-12/schema",
-        "$id": FORMAT,
-    } | record_schema(Setup)
+    return file_schema(FORMAT, Setup)

@@ -445,6 +445,16 @@ def write_record(value: Any) -> dict[str, Any]:
     return out
 
 
+def file_schema(name: str, cls: type) -> dict[str, Any]:
+    """The JSON Schema of a file of the open formats, made from the core's own types.
+
+    Args:
+        name: of the format; cls: the dataclass such a file holds.
+    """
+    dialect = "https://json-schema.org/draft/2020-12/schema"
+    return {"$schema": dialect, "$id": name} | record_schema(cls)
+
+
 def record_schema(cls: type) -> dict[str, Any]:
     """The JSON Schema of a setup dataclass."""
     properties: dict[str, Any] = {}

@@ -218,3 +218,10 @@ SUPPLY_KINDS: dict[str, type] = {
 }
 INPUT_KINDS: dict[str, type] = {cls.kind: cls for cls in (Shore, Generator)}
 Supply = Generator | Parallel | Shore | BatteryInverter | Assist
+
+
+def inverter_of(supply: Supply) -> BatteryInverter | None:
+    """The battery inverter of a supply, if it has one."""
+    if isinstance(supply, Assist):
+        return supply.inverter
+    return supply if isinstance(supply, BatteryInverter) else None

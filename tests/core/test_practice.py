@@ -10,6 +10,7 @@ from typing import Any
 
 from ironmargin.__main__ import main
 from ironmargin.errors import SetupError
+from ironmargin.practice.before_need import UPKEEP, UPKEEP_DAYS
 from ironmargin.practice.drills import (
     BANDS,
     THEMES,
@@ -19,7 +20,7 @@ from ironmargin.practice.drills import (
     estimate_score,
     score_of_chance,
 )
-from ironmargin.practice.lists import LISTS, UPKEEP, UPKEEP_DAYS
+from ironmargin.practice.lists import LISTS
 from ironmargin.practice.steps import PURPOSES, Gate, pass_gate, steps_json, steps_of, steps_words
 from ironmargin.setup.changed import leave_off
 from ironmargin.setup.reading import load_setup

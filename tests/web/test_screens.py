@@ -369,6 +369,21 @@ class HoursScreen(Screens):
         if found.starves_h is not None:
             self.assertIn(f"after {found.starves_h:.1f} h", text)
 
+    def test_what_is_no_finite_number_is_no_figure(self) -> None:
+        loud = self.loud()
+
+        def pitch(**asked: str) -> str:
+            return (
+                self.text("hours", loud.pk, **asked)
+                .split('id="noise-title"')[1]
+                .split("</section>")[0]
+            )
+
+        as_usual = pitch()
+        self.assertIn("at the nearest ear", as_usual)
+        for typed in ("nan", "inf", "-inf", "1e999"):
+            self.assertEqual(pitch(ear=typed, hours=typed), as_usual, typed)
+
     def test_a_battery_by_mode_is_the_cores_for_each(self) -> None:
         asked = next(d for d in documents() if "supper with the cooler" in d["name"])
         saved = stored.keep(self.owner, stored.judge(asked))
@@ -415,12 +430,15 @@ class HoursScreen(Screens):
         self.client.cookies["units"] = "si"
         self.assertIn('value="2.20"', self.text("hours"))
 
-    def test_the_pitch_says_the_inverse_square(self) -> None:
+    def loud(self) -> SavedSetup:
+        """Two sets of 60 dBA at 7 m each."""
         doc = document(1) | {"rules": {"trials": 0}}
         for unit in doc["supply"]["units"]:
             unit["noise"] = {"dba": 60, "at_m": 7}
-        loud = stored.keep(self.owner, stored.judge(doc))
-        found = {}
+        return stored.keep(self.owner, stored.judge(doc))
+
+    def test_the_pitch_says_the_inverse_square(self) -> None:
+        loud, found = self.loud(), {}
         for ear, facing in ((7, "aside"), (14, "aside"), (7, "neighbour"), (7, "away")):
             text = self.text("hours", loud.pk, ear=ear, facing=facing)
             found[ear, facing] = float(re.findall(r"> ([\d.]+) dBA</strong>", text)[0])

@@ -8,7 +8,7 @@ from typing import Any
 from ironmargin.bench.clock import Bench
 from ironmargin.bench.panel import Now, watches
 from ironmargin.bench.words import ended, fuel_share
-from ironmargin.setup.loads import AirConditioner
+from ironmargin.setup.loads import COOLING_MODES, AirConditioner
 from web.design.drawing import bar
 
 WIDTH, HEIGHT = 600.0, 120.0
@@ -98,7 +98,7 @@ def fills(bench: Bench, now: Any) -> dict[str, list[Fill]]:
 def panel(bench: Bench) -> dict[str, Any]:
     """Everything the page shows of a bench."""
     state = bench.state
-    now = bench._now()
+    now = bench.now()
     loads = []
     for load in bench.setup.rig.loads:
         one = state.loads[load.id]
@@ -119,9 +119,7 @@ def panel(bench: Bench) -> dict[str, Any]:
                 "name": load.name,
                 "on": one.on,
                 "mode": one.mode,
-                "modes": ("fan-low", "fan-high", "low-cool", "high-cool")
-                if isinstance(load, AirConditioner)
-                else (),
+                "modes": COOLING_MODES if isinstance(load, AirConditioner) else (),
                 "says": says,
             }
         )

@@ -18,7 +18,7 @@ from web.bench import service
 from web.bench.drawing import panel
 from web.bench.models import BenchRun
 from web.design.context import UNITS, cookie_of
-from web.design.fields import from_units, typed_number
+from web.design.fields import from_units, typed_figure, typed_number
 from web.keeping.views import number_of
 from web.verdicts.report import to_pdf
 from web.verdicts.sound import sound_setup
@@ -117,8 +117,8 @@ def _act(post: Any, units: str) -> dict[str, Any] | None:
         act.pop("what", None)
         typed = typed_number(post.get(f"figure-{do}", "") or "x")
         unit = {"outdoor": "°C", "altitude": "m"}.get(do, "")
-        over = typed_number(post.get("over", "") or "x")
-        act["over_s"] = min(max(over, 0.0), 1440.0) * 60 if isinstance(over, float) else 0.0
+        over = typed_figure(post.get("over"))
+        act["over_s"] = min(max(over, 0.0), 1440.0) * 60 if over is not None else 0.0
         act["figure"] = from_units(typed, unit, units) if isinstance(typed, float) else typed
     return act
 

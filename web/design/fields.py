@@ -8,6 +8,7 @@ itself.
 
 from __future__ import annotations
 
+import math
 import re
 from collections.abc import Callable, Mapping
 from dataclasses import dataclass
@@ -211,6 +212,12 @@ def typed_number(typed: str) -> Any:
         return float(plain.replace(",", ""))
     except ValueError:
         return typed
+
+
+def typed_figure(typed: str | None) -> float | None:
+    """What was typed as a finite number; None where it is none."""
+    value = typed_number(typed or "")
+    return value if isinstance(value, float) and math.isfinite(value) else None
 
 
 def rows_words(value: Any) -> str:

@@ -23,6 +23,7 @@ from ironmargin.practice.drills import (
     estimate_score,
     score_of_chance,
 )
+from web.design.fields import typed_figure
 from web.drills.models import DrillAnswer, DrillCard
 
 EXAM = 20
@@ -76,7 +77,7 @@ def answer(owner: Any, found: Drill, posted: Any, exam: str = "") -> DrillAnswer
         score = brier(sure, right)
     first = posted.get("first") or None
     off = posted.get("off") or None
-    said = _number(posted.get("estimate"))
+    said = typed_figure(posted.get("estimate"))
     try:
         with transaction.atomic():
             made = DrillAnswer.objects.create(
@@ -91,7 +92,9 @@ def answer(owner: Any, found: Drill, posted: Any, exam: str = "") -> DrillAnswer
                 brier=score,
                 first_right=None if found.first is None or first is None else first == found.first,
                 off_right=None if not found.off or off is None else off in found.off,
-                estimate=None if said is None else estimate_score(said, found.estimate[2]),
+                estimate=None
+                if said is None or abs(said) >= 1e6
+                else estimate_score(said, found.estimate[2]),
             )
     except IntegrityError:
         kept: DrillAnswer = DrillAnswer.objects.get(
@@ -105,16 +108,8 @@ def answer(owner: Any, found: Drill, posted: Any, exam: str = "") -> DrillAnswer
 
 
 def _share(typed: str | None) -> float:
-    value = _number(typed)
+    value = typed_figure(typed)
     return min(max((50.0 if value is None else value) / 100.0, 0.0), 1.0)
-
-
-def _number(typed: str | None) -> float | None:
-    try:
-        value = float((typed or "").replace(",", "."))
-    except ValueError:
-        return None
-    return value if abs(value) < 1e6 else None
 
 
 def _schedule(owner: Any, theme: str, score: float, right: bool) -> None:

@@ -9,23 +9,20 @@ import numpy as np
 
 from ironmargin.bench import rooms
 from ironmargin.case import prepare
-from ironmargin.enduring.endurance import Lasting, engines, lasting
-from ironmargin.enduring.fuel import WH_PER_L, on_board_wh
-from ironmargin.enduring.noise import EXHAUST_DB, Sound
+from ironmargin.enduring.endurance import Lasting, lasting
+from ironmargin.enduring.left import by_mode, level_of
+from ironmargin.enduring.noise import EXHAUST_DB, WALL_DB, Sound
 from ironmargin.errors import SetupError
 from ironmargin.planning.ration import Ration, ration, ration_sentence
 from ironmargin.planning.stock import read_stock
-from ironmargin.setup.loads import COOLING_MODES, AirConditioner
+from ironmargin.setup.loads import AirConditioner
 from ironmargin.setup.model import Prices, Setup
 from ironmargin.setup.reading import read_setup, write_setup
-from web.design.fields import from_units, in_units, typed_number
+from web.design.fields import from_units, in_units, typed_figure
 
 STEP_S = 60.0
 WIDTH, HEIGHT = 720.0, 150.0
 MOST_POINTS = 360
-BAND = 0.10
-"""How far a night's mean load differs from the one computed, nine nights of ten (common
-practice)."""
 SLIDERS = {
     "hours": ("Hours wanted", 1.0, 168.0, 1.0, "h"),
     "outdoor": ("Heat outdoors", -10.0, 50.0, 1.0, "°C"),
@@ -88,8 +85,8 @@ def asked(setup: Setup, query: Any, units: str) -> Setup:
     supply = document["supply"]
     thermostat = rooms.SET_C
     for slider in sliders(setup, units):
-        value = typed_number(query.get(slider.name, "") or "x")
-        if not isinstance(value, float) or not slider.least <= value <= slider.most:
+        value = typed_figure(query.get(slider.name))
+        if value is None or not slider.least <= value <= slider.most:
             continue
         value = from_units(value, SLIDERS[slider.name][4], units)
         if slider.name == "hours":
@@ -118,20 +115,15 @@ def asked(setup: Setup, query: Any, units: str) -> Setup:
 
 
 def _warmer(load: dict[str, Any], thermostat: float, outdoor: float) -> None:
-    """Run an air conditioner as much longer or shorter as another thermostat asks: its share of the
-    time is how far the room would warm above the setting over how far the unit cools it.
-    """
-
-    def share(setting: float) -> float:
-        return min(max((outdoor + rooms.SUN_K - setting) / rooms.COOLS_K, 0.05), 1.0)
-
-    factor = share(thermostat) / share(rooms.SET_C)
+    """Run an air conditioner as much longer or shorter as another thermostat asks."""
+    usual = rooms.duty_at(rooms.SET_C, outdoor)
+    factor = rooms.duty_at(thermostat, outdoor) / usual
     if load.get("on_s") and load.get("off_s"):
         whole = load["on_s"] + load["off_s"]
         load["on_s"] = min(max(load["on_s"] * factor, 1.0), whole - 1.0)
         load["off_s"] = whole - load["on_s"]
     else:
-        load["duty"] = round(min(load.get("duty", share(rooms.SET_C)) * factor, 1.0), 4)
+        load["duty"] = round(min(load.get("duty", usual) * factor, 1.0), 4)
 
 
 @dataclass(frozen=True)
@@ -169,7 +161,7 @@ def draw(setup: Setup, found: Lasting) -> Axis:
         for t, w in zip(at, mean, strict=True)
     ]
     area = f"M0 {HEIGHT}L" + "L".join(points) + f"L{WIDTH} {HEIGHT}Z"
-    level, low, high, words = _level(setup, found)
+    level, low, high, words = level_of(setup.supply, found, STEP_S)
     x = np.linspace(0.0, WIDTH, len(level))
 
     def line(values: Any) -> str:
@@ -199,28 +191,6 @@ def draw(setup: Setup, found: Lasting) -> Axis:
         _marks(setup, found, hours),
         words,
     )
-
-
-def _level(setup: Setup, found: Lasting) -> tuple[Any, Any, Any, str]:
-    """Share left of charge or fuel over time, with its band; empty where neither is known."""
-    if "soc" in found.series:
-        soc = found.series["soc"]
-        used = soc[0] - soc
-        return soc, soc - BAND * abs(used), soc + BAND * abs(used), "charge"
-    units = engines(setup.supply)
-    boards = [on_board_wh(u, u.fuel) for u in units]
-    rate = found.series.get("fuel_l_per_h")
-    if not units or rate is None or not all(boards):
-        return np.zeros(0), np.zeros(0), np.zeros(0), ""
-    litres = sum(b[1] for b in boards if b) / WH_PER_L[units[0].fuel]
-    burnt = np.cumsum(rate) * STEP_S / 3600.0 / litres
-
-    def left(times: float) -> Any:
-        return 1.0 - np.mod(times * burnt, 1.0)
-
-    whole = float(burnt[-1]) <= 1.0 - BAND
-    low, high = (left(1.0 + BAND), left(1.0 - BAND)) if whole else (left(1.0), left(1.0))
-    return left(1.0), low, high, "fuel"
 
 
 def _quiet(setup: Setup, hours: float) -> tuple[tuple[float, float], ...]:
@@ -269,40 +239,10 @@ def answer(setup: Setup, query: Any, units: str) -> dict[str, Any]:
         "axis": draw(now, found),
         "sliders": sliders(now, units),
         "fuels": [(f, NOTES.get(f.fuel, "")) for f in found.fuels],
-        "modes": by_mode(now, found),
+        "modes": by_mode(now, found, STEP_S),
         "priced": any(f.cost_per_night is not None for f in found.fuels),
         "query": query,
     }
-
-
-@dataclass(frozen=True)
-class ModeHours:
-    """How long a battery lasts with the air conditioner in one mode; ``battery_h`` None: for all
-    the hours wanted.
-    """
-
-    mode: str
-    battery_h: float | None
-    soc_after: float | None
-    now: bool
-
-
-def by_mode(setup: Setup, found: Lasting) -> tuple[ModeHours, ...]:
-    """Battery hours by mode of the first air conditioner wanted; none without battery or one."""
-    kinds = {load.id: load for load in setup.rig.loads}
-    cool = next((w for w in setup.wanted if isinstance(kinds.get(w.load), AirConditioner)), None)
-    if "soc" not in found.series or cool is None:
-        return ()
-    rows = []
-    for mode in COOLING_MODES:
-        if mode == cool.mode:
-            e = found.endurance
-        else:
-            wanted = tuple(replace(w, mode=mode) if w is cool else w for w in setup.wanted)
-            case = prepare(replace(setup, wanted=wanted))
-            e = lasting(case, step_s=STEP_S, one_more=False).endurance
-        rows.append(ModeHours(mode, e.battery_h, e.soc_after, mode == cool.mode))
-    return tuple(rows)
 
 
 PRICES = (
@@ -333,8 +273,8 @@ def typed_prices(post: Any, units: str) -> dict[str, float]:
     """Prices that were typed, for the core's units; what cannot be read is left out."""
     found = {}
     for name, _, unit in PRICES:
-        value = typed_number(post.get(name, "") or "x")
-        if isinstance(value, float) and 0.0 <= value <= 1000.0:
+        value = typed_figure(post.get(name))
+        if value is not None and 0.0 <= value <= 1000.0:
             found[name] = round(value * in_units(1.0, unit, units)[0], 6)
     return found
 
@@ -350,8 +290,6 @@ def shown_prices(prices: dict[str, float], units: str) -> list[tuple[str, str, s
 
 
 FACING = {"neighbour": EXHAUST_DB, "aside": 0.0, "away": -EXHAUST_DB}
-WINDOWS = {"open": 12.0, "shut": 22.0}
-"""What a trailer's wall takes, windows open and shut [dB] (common practice, no source)."""
 OWN_RIG_M = 4.0
 
 
@@ -369,8 +307,8 @@ def rings(setup: Setup, found: Lasting, query: Any, units: str) -> dict[str, Any
     """The pitch from above: rings each 5 dB, the nearest ear, the site's line."""
     if found.sound is None:
         return None
-    typed = typed_number(query.get("ear", "") or "x")
-    ear = from_units(typed, "m", units) if isinstance(typed, float) else setup.site.neighbour_m
+    typed = typed_figure(query.get("ear"))
+    ear = setup.site.neighbour_m if typed is None else from_units(typed, "m", units)
     ear = min(max(ear, 1.0), 500.0)
     facing = query.get("facing", "aside")
     facing = facing if facing in FACING else "aside"
@@ -400,7 +338,7 @@ def rings(setup: Setup, found: Lasting, query: Any, units: str) -> dict[str, Any
         "ear_m": round(in_units(1.0, "m", units)[0], 5),
         "facing": facing,
         "facings": tuple(FACING),
-        "inside": {words: inside - takes for words, takes in WINDOWS.items()},
+        "inside": {words: inside - takes for words, takes in WALL_DB.items()},
     }
 
 
@@ -415,20 +353,20 @@ def rationed(
     for load in setup.rig.loads:
         if load.id not in wanted:
             continue
-        hours = typed_number(query.get(f"h-{load.id}", "") or "x")
-        hours = hours if isinstance(hours, float) and 0 <= hours <= 24 else 8.0
+        hours = typed_figure(query.get(f"h-{load.id}"))
+        hours = hours if hours is not None and 0 <= hours <= 24 else 8.0
         rows.append({"id": load.id, "name": load.name, "hours": hours, "rank": load.priority})
         use: dict[str, Any] = {"load": load.id, "hours": hours}
         loads.append(use | ({"mode": modes[load.id]} if modes[load.id] else {}))
     if "days" not in query:
         return None, "", rows
     stock: dict[str, Any] = {"format": "iron-margin/stock", "version": 1, "loads": loads}
-    sun = [typed_number(query.get(name, "") or "x") for name in ("solar", "sun")]
-    if all(isinstance(x, float) for x in sun):
+    sun = [typed_figure(query.get(name)) for name in ("solar", "sun")]
+    if None not in sun:
         stock["solar"] = {"peak_w": sun[0], "sun_h": sun[1]}
     for name, key in (("days", "days"), ("litres", "litres"), ("allowed", "generator_hours")):
-        value = typed_number(query.get(name, "") or "x")
-        if isinstance(value, float):
+        value = typed_figure(query.get(name))
+        if value is not None:
             value = from_units(value, "l", units) if name == "litres" else value
             stock[key] = int(value) if name == "days" and value == int(value) else value
         elif query.get(name):

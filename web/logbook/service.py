@@ -13,7 +13,7 @@ from ironmargin.errors import Fault, SetupError
 from ironmargin.learning.judging import Judged
 from ironmargin.learning.learn import Found, learn
 from ironmargin.learning.log import ENTRY_KINDS, LOG_FORMAT, Log, read_log, write_log
-from ironmargin.setup.loads import AirConditioner
+from ironmargin.setup.loads import COOLING_MODES, AirConditioner
 from ironmargin.setup.model import Setup
 from ironmargin.setup.reading import read_setup, write_setup
 from web.design.fields import Fields, Group, put_all
@@ -206,7 +206,7 @@ def plain_log(saved: SavedSetup, setup: Setup) -> dict[str, Any]:
 def modes_of(setup: Setup) -> tuple[str, ...]:
     """Modes any load of the rig has."""
     cools = any(isinstance(x, AirConditioner) for x in setup.rig.loads)
-    return ("fan-low", "fan-high", "low-cool", "high-cool") if cools else ()
+    return COOLING_MODES if cools else ()
 
 
 def places_of(setup: Setup) -> list[tuple[str, str]]:

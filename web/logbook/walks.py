@@ -9,16 +9,16 @@ from django.contrib.auth.decorators import login_required
 from django.http import Http404, HttpRequest, HttpResponse
 from django.shortcuts import redirect, render
 from django.template.loader import render_to_string
+from django.urls import reverse
 from django.utils import timezone
 from django.utils.text import slugify
 from django.views.decorators.http import require_POST, require_safe
 
-from ironmargin.learning.log import StartEntry
-from ironmargin.learning.particles import run, seen_of, unknowns_of
+from ironmargin.learning.particles import learning_peaks
 from ironmargin.learning.running import demand_in
 from ironmargin.loads.motor import STARTS_TO_LEARN
 from ironmargin.setup.model import Setup
-from web.design.fields import typed_number
+from web.design.fields import typed_figure
 from web.logbook import service
 from web.logbook.models import LogEntry
 from web.verdicts.report import to_pdf
@@ -31,10 +31,10 @@ MOST_A, MOST_V = 5000.0, 300.0
 def _figure(request: HttpRequest, name: str, most: float) -> tuple[float | None, str]:
     """A posted figure, or None and what is wrong with it."""
     typed = request.POST.get(name, "").strip()[:40]
-    value = typed_number(typed) if typed else None
-    if value is None:
+    if not typed:
         return None, ""
-    if not isinstance(value, float) or not 0.0 <= value <= most:
+    value = typed_figure(typed)
+    if value is None or not 0.0 <= value <= most:
         return None, f'must be a number from 0 to {most:g} (got "{typed}")'
     return value, ""
 
@@ -157,20 +157,14 @@ def learning(request: HttpRequest, pk: int) -> HttpResponse:
 
 
 def _learning(request: HttpRequest, saved: Any, setup: Setup, fault: str) -> HttpResponse:
-    import numpy as np
-
     starters = _starters(setup)
     wanted = request.POST.get("load") or request.GET.get("load", "")
     load = next((x for x in starters if x.id == wanted), starters[0] if starters else None)
-    rows, predicted = [], []
+    rows: list[LogEntry] = []
+    predicted: list[float] = []
     if load is not None:
         rows = _learned(saved, load.id)
-        for count in range(STARTS_TO_LEARN + 1):
-            seen = seen_of(setup, StartEntry(load=load.id, changed={"learned_starts": count}))
-            if seen is not None:
-                unknowns = unknowns_of(setup, [seen])
-                found = run(seen, unknowns, np.ones((1, len(unknowns))), np.zeros(1))
-                predicted.append(float(found["peak_a"][0]))
+        predicted = learning_peaks(setup, load.id)
     peaks = [float(r.document["peak_a"]) for r in rows if r.document.get("peak_a") is not None]
     most = max([*predicted, *peaks, 1.0]) * 1.1
 
@@ -220,4 +214,4 @@ def learning_next(request: HttpRequest, pk: int) -> HttpResponse:
     if faults:
         return _learning(request, saved, setup, faults[0].message)
     service.keep(saved, entry, request.POST.get("once", ""))
-    return redirect(f"/log/{saved.pk}/learning/?load={ident}")
+    return redirect(f"{reverse('log-learning', args=[saved.pk])}?load={ident}")

@@ -17,7 +17,7 @@ from ironmargin.setup.model import Setup
 from ironmargin.setup.reading import read_setup, write_setup
 from web.design.context import UNITS, cookie_of
 from web.design.drawing import small_bar
-from web.design.fields import from_units, typed_number
+from web.design.fields import from_units, typed_figure
 from web.keeping.views import number_of
 from web.setups import stored
 from web.setups.models import SavedSetup
@@ -145,8 +145,8 @@ def begin_clients(request: HttpRequest) -> HttpResponse:
     units = cookie_of(request, "units", UNITS, "us")
     figures = []
     for field, _, unit in FIGURES:
-        value = typed_number(request.POST.get(field, "") or "x")
-        if isinstance(value, float):
+        value = typed_figure(request.POST.get(field))
+        if value is not None:
             figures.append([field, round(from_units(value, unit, units), 4)])
     found = SavedSetup.objects.of(request.user).select_related("rig", "supply")
     rows = []

@@ -16,7 +16,7 @@ from ironmargin.reaching.axes import NAMED, put
 from ironmargin.setup.reading import read_setup, write_setup
 from web.design.context import UNITS, cookie_of
 from web.design.drawing import small_bar
-from web.design.fields import from_units, in_units, typed_number
+from web.design.fields import from_units, in_units, typed_figure
 from web.keeping import actions
 from web.keeping.views import number_of
 from web.reach.drawing import (
@@ -34,7 +34,7 @@ from web.setups import stored
 from web.setups.models import SavedSetup
 from web.verdicts import jobs
 from web.verdicts.models import Job
-from web.verdicts.shown import plain_document
+from web.verdicts.sound import sound_document
 
 AIDS = {
     "none": "as it is",
@@ -43,16 +43,6 @@ AIDS = {
     "second-set": "two of them",
 }
 MOST_SIZES = 12
-
-
-def _setup(request: HttpRequest, pk: int) -> tuple[SavedSetup, dict[str, Any]]:
-    saved = get_object_or_404(
-        SavedSetup.objects.of(request.user).select_related("rig", "supply"), pk=pk
-    )
-    document, _ = plain_document(stored.compose(saved))
-    if document is None:
-        raise Http404
-    return saved, document
 
 
 def _axes(
@@ -80,7 +70,7 @@ def _asked(x: str, y: str, service: str) -> dict[str, Any]:
 @require_safe
 def page(request: HttpRequest, pk: int) -> HttpResponse:
     """The reach of a setup."""
-    saved, document = _setup(request, pk)
+    saved, document = sound_document(request, pk)
     request.session["setup"] = saved.pk
     x, y, known = _axes(request, document, saved.verdict == "fails")
     try:
@@ -143,11 +133,9 @@ def _take_day(request: HttpRequest) -> tuple[str, ...]:
     """Keep the day's temperatures that were typed; what is shown of them."""
     units = cookie_of(request, "units", UNITS, "us")
     if "cool" in request.GET or "hot" in request.GET:
-        typed = [typed_number(request.GET.get(name, "") or "x") for name in ("cool", "hot")]
+        typed = [typed_figure(request.GET.get(name)) for name in ("cool", "hot")]
         request.session["day"] = [
-            round(from_units(x, "°C", units), 2)
-            for x in typed
-            if isinstance(x, float) and -60 <= x <= 160
+            round(from_units(x, "°C", units), 2) for x in typed if x is not None and -60 <= x <= 160
         ]
     shown = [f"{in_units(x, '°C', units)[0]:.0f}" for x in _day_of(request)]
     return tuple([*shown, "", ""][:2])
@@ -189,7 +177,7 @@ def _sizes(answer: dict[str, Any], names: dict[str, str]) -> dict[str, Any]:
 @require_safe
 def part(request: HttpRequest, pk: int, job: int) -> HttpResponse:
     """How far one of the searches is, or what it found."""
-    saved, document = _setup(request, pk)
+    saved, document = sound_document(request, pk)
     found = get_object_or_404(Job, pk=job, owner=request.user, kind__in=("reach", "size"))
     context = _part(request, saved, document, jobs.look(found))
     return render(request, f"reach/_{found.kind}.html", context)
@@ -206,7 +194,7 @@ def _map_of(request: HttpRequest, number: str | None) -> Job:
 @require_POST
 def variant(request: HttpRequest, pk: int) -> HttpResponse:
     """Make a point of the map a setup of its own."""
-    saved, document = _setup(request, pk)
+    saved, document = sound_document(request, pk)
     found = _map_of(request, request.POST.get("job"))
     row, column = (number_of(request.POST.get(name)) for name in ("row", "column"))
     axes = [(found.answer["x"], column), (found.answer["y"], row)]
@@ -236,7 +224,7 @@ def variant(request: HttpRequest, pk: int) -> HttpResponse:
 @require_safe
 def map_csv(request: HttpRequest, pk: int) -> HttpResponse:
     """The map as CSV."""
-    saved, _ = _setup(request, pk)
+    saved, _ = sound_document(request, pk)
     found = _map_of(request, request.GET.get("job"))
     answer = found.answer
     lines = [f"{answer['x']['field']},{answer['y']['field']},verdict,iron_margin,check,where"]

@@ -12,7 +12,7 @@ from django.utils import timezone
 from django.utils.text import slugify
 from django.views.decorators.http import require_POST, require_safe
 
-from web.design.fields import typed_number
+from web.design.fields import typed_figure
 from web.keeping.views import number_of
 from web.running_order import service
 from web.running_order.card import SIZES, card_pdf
@@ -22,19 +22,10 @@ from web.setups.models import SavedSetup
 from web.verdicts import jobs
 from web.verdicts.models import Job
 from web.verdicts.shown import plain_document
+from web.verdicts.sound import sound_document
 
 MOST_READINGS = 400
 CARD_SIZES = (("a6", "A6"), ("a5", "A5"), ("letter", "Letter"))
-
-
-def _setup(request: HttpRequest, pk: int) -> tuple[SavedSetup, dict[str, Any]]:
-    saved = get_object_or_404(
-        SavedSetup.objects.of(request.user).select_related("rig", "supply"), pk=pk
-    )
-    document, _ = plain_document(stored.compose(saved))
-    if document is None:
-        raise Http404
-    return saved, document
 
 
 @login_required
@@ -98,13 +89,13 @@ def reading(request: HttpRequest, pk: int) -> HttpResponse:
     """What was read at a step; kept for the log."""
     if not request.user.is_authenticated:
         return render(request, "design/_signed_out.html", status=401)
-    saved, document = _setup(request, pk)
-    read, volts = (typed_number(request.POST.get(k, "") or "x") for k in ("read_a", "read_v"))
-    read_a = read if isinstance(read, float) and 0 <= read < 1000 else None
-    read_v = volts if isinstance(volts, float) and 0 <= volts < 1000 else None
+    saved, document = sound_document(request, pk)
+    read, volts = (typed_figure(request.POST.get(k)) for k in ("read_a", "read_v"))
+    read_a = read if read is not None and 0 <= read < 1000 else None
+    read_v = volts if volts is not None and 0 <= volts < 1000 else None
     tripped = "tripped" in request.POST
     load = request.POST.get("load", "")[:60]
-    expect = typed_number(request.POST.get("expect_a", "0"))
+    expect = typed_figure(request.POST.get("expect_a"))
     known = load in service.names_of(document)
     if not known or (read_a is None and not tripped):
         return render(
@@ -119,7 +110,7 @@ def reading(request: HttpRequest, pk: int) -> HttpResponse:
     entry |= {"settled_v": read_v} if read_v is not None else {}
     measured.note(saved, entry)
     if saved.readings.count() < MOST_READINGS:
-        expected = expect if isinstance(expect, float) and abs(expect) < 1e6 else 0.0
+        expected = expect if expect is not None and abs(expect) < 1e6 else 0.0
         StepReading.objects.create(
             setup=saved,
             load=load,
@@ -151,7 +142,7 @@ def replan(request: HttpRequest, pk: int) -> HttpResponse:
     """The order again after something tripped: without that load, or taking the supply as weaker
     than its plate.
     """
-    saved, document = _setup(request, pk)
+    saved, document = sound_document(request, pk)
     changed, said = service.after_a_trip(document, request.POST.get("without", ""))
     if changed is None:
         fault = "Nothing is left to plan. Choose other loads in the setup, or another supply."
@@ -213,7 +204,7 @@ def plan_day(request: HttpRequest, pk: int) -> HttpResponse:
     """Plan the day of the tasks in the form; a task moved on the timeline arrives as a lock."""
     if not request.user.is_authenticated:
         return render(request, "design/_signed_out.html", status=401)
-    saved, document = _setup(request, pk)
+    saved, document = sound_document(request, pk)
     day = service.tasks_of(saved, document)
     tasks = service.posted_tasks(request.POST)
     faults = service.faults_of(tasks, document)
@@ -255,7 +246,7 @@ def _planned(
 @require_safe
 def day_job(request: HttpRequest, pk: int, job: int) -> HttpResponse:
     """How far the day's plan is, or the plan."""
-    saved, document = _setup(request, pk)
+    saved, document = sound_document(request, pk)
     return _planned(
         request,
         saved,
@@ -266,7 +257,7 @@ def day_job(request: HttpRequest, pk: int, job: int) -> HttpResponse:
 
 
 def _plan_of(request: HttpRequest, pk: int) -> tuple[SavedSetup, dict[str, Any], DayTasks]:
-    saved, document = _setup(request, pk)
+    saved, document = sound_document(request, pk)
     day = service.tasks_of(saved, document)
     if day.plan is None:
         raise Http404
@@ -308,7 +299,7 @@ def day_ics(request: HttpRequest, pk: int) -> HttpResponse:
 @require_safe
 def card(request: HttpRequest, pk: int, size: str) -> HttpResponse:
     """The card by the panel."""
-    saved, document = _setup(request, pk)
+    saved, document = sound_document(request, pk)
     if size not in SIZES:
         raise Http404
     job = jobs.ask(request.user, "order", document)

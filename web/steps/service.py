@@ -8,7 +8,8 @@ from typing import Any
 from django.db import transaction
 from django.utils import timezone
 
-from ironmargin.practice.lists import TITLES, UPKEEP_DAYS
+from ironmargin.practice.before_need import UPKEEP_DAYS
+from ironmargin.practice.lists import TITLES
 from ironmargin.practice.steps import Gate, Passed, pass_gate, steps_json, steps_of
 from ironmargin.setup.model import Setup
 from web.setups.models import SavedSetup

@@ -12,7 +12,7 @@ from django.views.decorators.http import require_POST, require_safe
 from ironmargin.errors import SetupError
 from ironmargin.practice.lists import TITLES
 from ironmargin.practice.steps import STOPPED
-from web.design.fields import typed_number
+from web.design.fields import typed_figure
 from web.keeping.views import number_of
 from web.setups import measured
 from web.steps import service
@@ -112,11 +112,11 @@ def _note(held: Checklist, place: int, reading: str) -> None:
     if gate is None:
         return
     notes = f"read at “{step['text'][:80]}”"
-    value = typed_number(reading)
+    value = typed_figure(reading)
     if step["id"] == "tester":
         words = reading.strip().lower()
         measured.note(held.setup, {"kind": "supply", "tester": words, "notes": notes})
-    elif gate.unit == "V" and step["id"].startswith("volts") and isinstance(value, float):
+    elif gate.unit == "V" and step["id"].startswith("volts") and value is not None:
         measured.note(held.setup, {"kind": "supply", "volts": value, "notes": notes})
 
 

@@ -17,7 +17,7 @@ from ironmargin.setup.parts import read_supply
 from ironmargin.setup.reading import LARGEST_FILE_BYTES
 from ironmargin.setup.spec import write_record
 from web.design.context import UNITS, cookie_of
-from web.design.fields import typed_number
+from web.design.fields import from_units, typed_figure
 from web.keeping import actions
 from web.keeping.views import listing, number_of
 from web.supplies import typical as typical_supplies
@@ -59,17 +59,13 @@ def index(request: HttpRequest) -> HttpResponse:
 def _conditions(request: HttpRequest, units: str) -> Conditions:
     """Where and when the waterfall is shown for; what cannot be read is as usual."""
     found = {}
-    for key, least, most in (("outdoor_c", -40.0, 60.0), ("altitude_m", -430.0, 6000.0)):
-        value = typed_number(request.POST.get(key, "") or "x")
-        if isinstance(value, float):
-            value = (
-                (value - 32) / 1.8
-                if units == "us" and key == "outdoor_c"
-                else value * 0.3048
-                if units == "us"
-                else value
-            )
-            found[key] = min(max(value, least), most) if value == value else 0.0
+    for key, unit, least, most in (
+        ("outdoor_c", "°C", -40.0, 60.0),
+        ("altitude_m", "m", -430.0, 6000.0),
+    ):
+        value = typed_figure(request.POST.get(key))
+        if value is not None:
+            found[key] = min(max(from_units(value, unit, units), least), most)
     return Conditions(**found)
 
 

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from typing import Any
+
 from django.http import Http404, HttpRequest
 from django.shortcuts import get_object_or_404
 
@@ -10,6 +12,7 @@ from ironmargin.setup.model import Setup
 from ironmargin.setup.reading import read_setup
 from web.setups import stored
 from web.setups.models import SavedSetup
+from web.verdicts.shown import plain_document
 
 
 def sound_setup(request: HttpRequest, pk: int) -> tuple[SavedSetup, Setup]:
@@ -27,3 +30,18 @@ def sound_setup(request: HttpRequest, pk: int) -> tuple[SavedSetup, Setup]:
         raise Http404(str(error)) from None
     request.session["setup"] = saved.pk
     return saved, setup
+
+
+def sound_document(request: HttpRequest, pk: int) -> tuple[SavedSetup, dict[str, Any]]:
+    """A setup of whoever asks, as stored and as the core writes it.
+
+    Raises:
+        Http404: it is not theirs, or has a figure to mend first.
+    """
+    saved = get_object_or_404(
+        SavedSetup.objects.of(request.user).select_related("rig", "supply"), pk=pk
+    )
+    document, _ = plain_document(stored.compose(saved))
+    if document is None:
+        raise Http404
+    return saved, document

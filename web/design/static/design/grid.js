@@ -11,18 +11,35 @@ let queue = Promise.resolve();
 let lastTry = null;
 
 function send(url, values, target) {
-  queue = queue.then(() => htmx.ajax("POST", url, { target: target || answer(), swap: "innerHTML", values: { ...values, version: version() } })).catch(() => {});
+  queue = queue
+    .then(() =>
+      htmx.ajax("POST", url, {
+        target: target || answer(),
+        swap: "innerHTML",
+        values: { ...values, version: version() },
+      }),
+    )
+    .catch(() => {});
   return queue;
 }
 
-function remember(cell) { cell.dataset.before = typed(cell); }
+function remember(cell) {
+  cell.dataset.before = typed(cell);
+}
 
 function keepCell(cell) {
   const value = typed(cell);
-  if (cell.dataset.before === value || cell.dataset.sent === value) return;  // Enter, and then the change event it causes
+  if (cell.dataset.before === value || cell.dataset.sent === value) return; // Enter, and then the change event it causes
   cell.dataset.sent = value;
   const row = cell.closest("[data-load]");
-  lastTry = { url: rig().dataset.edit, values: { load: row ? row.dataset.load : "", column: cell.dataset.c || cell.dataset.panel, value } };
+  lastTry = {
+    url: rig().dataset.edit,
+    values: {
+      load: row ? row.dataset.load : "",
+      column: cell.dataset.c || cell.dataset.panel,
+      value,
+    },
+  };
   send(lastTry.url, lastTry.values).then(() => settle(cell));
 }
 
@@ -31,25 +48,36 @@ function settle(cell) {
   const refused = answer().querySelector("[data-refused], [data-conflict]");
   if (!refused) delete cell.dataset.sent;
   if (refused) cell.setAttribute("aria-invalid", "true");
-  else { cell.removeAttribute("aria-invalid"); remember(cell); }
+  else {
+    cell.removeAttribute("aria-invalid");
+    remember(cell);
+  }
 }
 
 function spread() {
-  const sums = { "[data-load-amps]": (id) => document.querySelector(`[data-amps="${CSS.escape(id)}"]`),
-    "[data-group-amps]": (id) => document.querySelector(`tbody[data-place="${CSS.escape(id)}"] > tr:first-child > td`) };
+  const sums = {
+    "[data-load-amps]": (id) => document.querySelector(`[data-amps="${CSS.escape(id)}"]`),
+    "[data-group-amps]": (id) =>
+      document.querySelector(`tbody[data-place="${CSS.escape(id)}"] > tr:first-child > td`),
+  };
   for (const [holder, place] of Object.entries(sums)) {
-    answer().querySelectorAll(`${holder} i`).forEach((item) => {
-      const cell = place(item.dataset.id);
-      if (!cell) return;
-      if (holder === "[data-load-amps]") cell.textContent = item.textContent;
-      else if (cell.firstChild) cell.firstChild.textContent = `${item.textContent} A`;
-    });
+    answer()
+      .querySelectorAll(`${holder} i`)
+      .forEach((item) => {
+        const cell = place(item.dataset.id);
+        if (!cell) return;
+        if (holder === "[data-load-amps]") cell.textContent = item.textContent;
+        else if (cell.firstChild) cell.firstChild.textContent = `${item.textContent} A`;
+      });
   }
 }
 
 function focusCell(load, column) {
   const cell = document.querySelector(`[data-load="${CSS.escape(load)}"] [data-c="${column}"]`);
-  if (cell) { cell.focus(); if (cell.select) cell.select(); }
+  if (cell) {
+    cell.focus();
+    if (cell.select) cell.select();
+  }
 }
 
 function beside(cell, down, right) {
@@ -61,8 +89,12 @@ function beside(cell, down, right) {
   }
   const rows = [...document.querySelectorAll("#rig-table [data-load]")];
   const row = rows[rows.indexOf(cell.closest("[data-load]")) + down];
-  const next = row && (row.querySelector(`[data-c="${cell.dataset.c}"]`) || row.querySelector("[data-c]"));
-  if (next) { next.focus(); if (next.select) next.select(); }
+  const next =
+    row && (row.querySelector(`[data-c="${cell.dataset.c}"]`) || row.querySelector("[data-c]"));
+  if (next) {
+    next.focus();
+    if (next.select) next.select();
+  }
 }
 
 function moveLoad(cell, way) {
@@ -71,7 +103,9 @@ function moveLoad(cell, way) {
   const now = row.querySelector('[data-c="place"]').value;
   const to = places[(places.indexOf(now) + way + places.length) % places.length];
   const column = cell.dataset.c;
-  send(rig().dataset.edit, { load: row.dataset.load, column: "place", value: to }).then(() => focusCell(row.dataset.load, column));
+  send(rig().dataset.edit, { load: row.dataset.load, column: "place", value: to }).then(() =>
+    focusCell(row.dataset.load, column),
+  );
 }
 
 document.addEventListener("focusin", (event) => {
@@ -86,17 +120,25 @@ document.addEventListener("change", (event) => {
   else if (cell.dataset.detail) {
     const load = cell.closest("[data-drawer-load]").dataset.drawerLoad;
     const redraws = cell.dataset.detail === "start";
-    send(rig().dataset.detail, { load, column: cell.dataset.detail, value: typed(cell) }).then(() => {
-      const refused = answer().querySelector("[data-refused], [data-conflict]");
-      cell.toggleAttribute("aria-invalid", Boolean(refused));
-      document.getElementById("drawer-answer").textContent = refused ? refused.textContent.trim() : "Kept.";
-      if (!refused && redraws) openDrawer(load);
-    });
+    send(rig().dataset.detail, { load, column: cell.dataset.detail, value: typed(cell) }).then(
+      () => {
+        const refused = answer().querySelector("[data-refused], [data-conflict]");
+        cell.toggleAttribute("aria-invalid", Boolean(refused));
+        document.getElementById("drawer-answer").textContent = refused
+          ? refused.textContent.trim()
+          : "Kept.";
+        if (!refused && redraws) openDrawer(load);
+      },
+    );
   } else if (cell.id === "twelve") send(rig().dataset.twelve, { value: cell.value });
 });
 
 document.addEventListener("keydown", (event) => {
-  if ((event.ctrlKey || event.metaKey) && event.key.toLowerCase() === "z" && !event.target.closest("input, textarea, select")) {
+  if (
+    (event.ctrlKey || event.metaKey) &&
+    event.key.toLowerCase() === "z" &&
+    !event.target.closest("input, textarea, select")
+  ) {
     event.preventDefault();
     send(rig().dataset.undo, {});
     return;
@@ -112,17 +154,30 @@ document.addEventListener("keydown", (event) => {
     keepCell(cell);
     beside(cell, event.shiftKey ? -1 : 1, 0);
   } else if (event.key === "Escape") {
-    if (cell.type === "checkbox") cell.checked = cell.dataset.before === "on"; else cell.value = cell.dataset.before ?? cell.value;
+    if (cell.type === "checkbox") cell.checked = cell.dataset.before === "on";
+    else cell.value = cell.dataset.before ?? cell.value;
     cell.removeAttribute("aria-invalid");
     delete cell.dataset.sent;
     answer().textContent = "";
   } else if (!list && !event.altKey && (event.key === "ArrowUp" || event.key === "ArrowDown")) {
     event.preventDefault();
     beside(cell, event.key === "ArrowDown" ? 1 : -1, 0);
-  } else if ((event.key === "ArrowLeft" || event.key === "ArrowRight") && !event.altKey && !event.shiftKey) {
+  } else if (
+    (event.key === "ArrowLeft" || event.key === "ArrowRight") &&
+    !event.altKey &&
+    !event.shiftKey
+  ) {
     const text = !list && cell.type !== "checkbox";
-    const edge = !text || (event.key === "ArrowLeft" ? cell.selectionEnd === 0 : cell.selectionStart === cell.value.length) || (cell.selectionStart === 0 && cell.selectionEnd === cell.value.length);
-    if (edge) { event.preventDefault(); beside(cell, 0, event.key === "ArrowRight" ? 1 : -1); }
+    const edge =
+      !text ||
+      (event.key === "ArrowLeft"
+        ? cell.selectionEnd === 0
+        : cell.selectionStart === cell.value.length) ||
+      (cell.selectionStart === 0 && cell.selectionEnd === cell.value.length);
+    if (edge) {
+      event.preventDefault();
+      beside(cell, 0, event.key === "ArrowRight" ? 1 : -1);
+    }
   }
 });
 
@@ -131,7 +186,11 @@ document.addEventListener("paste", (event) => {
   const text = event.clipboardData.getData("text/plain");
   if (!cell || !/[\t\n]/.test(text.trim())) return;
   event.preventDefault();
-  send(rig().dataset.paste, { row: cell.closest("[data-load]").dataset.at, column: cell.dataset.c, value: text });
+  send(rig().dataset.paste, {
+    row: cell.closest("[data-load]").dataset.at,
+    column: cell.dataset.c,
+    value: text,
+  });
 });
 
 let dragged = null;
@@ -156,11 +215,21 @@ document.addEventListener("drop", (event) => {
   send(rig().dataset.edit, { load: dragged, column: "place", value: group.dataset.place });
   dragged = null;
 });
-document.addEventListener("dragend", () => { dragged = null; document.querySelectorAll("tbody.over").forEach((t) => t.classList.remove("over")); });
+document.addEventListener("dragend", () => {
+  dragged = null;
+  document.querySelectorAll("tbody.over").forEach((t) => t.classList.remove("over"));
+});
 
 function openDrawer(load) {
   const drawer = document.getElementById("drawer");
-  htmx.ajax("GET", `${rig().dataset.drawer}?load=${encodeURIComponent(load)}`, { target: drawer, swap: "innerHTML" }).then(() => { if (!drawer.open) drawer.showModal(); });
+  htmx
+    .ajax("GET", `${rig().dataset.drawer}?load=${encodeURIComponent(load)}`, {
+      target: drawer,
+      swap: "innerHTML",
+    })
+    .then(() => {
+      if (!drawer.open) drawer.showModal();
+    });
 }
 
 document.addEventListener("click", (event) => {
@@ -171,7 +240,8 @@ document.addEventListener("click", (event) => {
   else if (on("#undo")) send(rig().dataset.undo, {});
   else if (on("[data-close]")) document.getElementById("drawer").close();
   else if (on("[data-circuit-add]")) send(rig().dataset.circuit, {});
-  else if (on("[data-circuit-gone]")) send(rig().dataset.circuit, { remove: on("[data-circuit-gone]").dataset.circuitGone });
+  else if (on("[data-circuit-gone]"))
+    send(rig().dataset.circuit, { remove: on("[data-circuit-gone]").dataset.circuitGone });
   else if (on("[data-keep-mine]") && lastTry) {
     document.getElementById("rig-version").value = on("[data-conflict]").dataset.version;
     send(lastTry.url, lastTry.values).then(() => location.reload());
@@ -181,17 +251,27 @@ document.addEventListener("click", (event) => {
 document.addEventListener("submit", (event) => {
   if (event.target.id !== "add-form") return;
   event.preventDefault();
-  const name = document.getElementById("add-name"), what = document.getElementById("add-what");
+  const name = document.getElementById("add-name"),
+    what = document.getElementById("add-what");
   if (!name.value.trim() && what.value > "") name.value = what.selectedOptions[0].textContent;
-  if (!name.value.trim()) { name.focus(); return; }
+  if (!name.value.trim()) {
+    name.focus();
+    return;
+  }
   send(rig().dataset.add, { name: name.value, what: what.value }).then(() => {
     const refused = answer().querySelector("[data-refused], [data-conflict]");
     // The answer's own place is above the table: too far from here on a phone.
-    document.getElementById("add-said").textContent = refused?.querySelector("p")?.textContent ?? "";
-    if (refused) { (what.value ? name : what).focus(); return; }
+    document.getElementById("add-said").textContent =
+      refused?.querySelector("p")?.textContent ?? "";
+    if (refused) {
+      (what.value ? name : what).focus();
+      return;
+    }
     name.value = what.value = "";
     name.focus();
   });
 });
 
-document.addEventListener("htmx:afterSettle", (event) => { if (event.detail.target.id === "rig-answer") spread(); });
+document.addEventListener("htmx:afterSettle", (event) => {
+  if (event.detail.target.id === "rig-answer") spread();
+});

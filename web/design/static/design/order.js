@@ -13,42 +13,63 @@ function showStep(at) {
   document.getElementById("now-expect").textContent = `${step.expectA} A, ${step.expectV} V`;
   const form = document.getElementById("now-form");
   form.reset();
-  form.elements.load.value = step.load; form.elements.mode.value = step.mode; form.elements.expect_a.value = step.expectA;
+  form.elements.load.value = step.load;
+  form.elements.mode.value = step.mode;
+  form.elements.expect_a.value = step.expectA;
   document.getElementById("now-answer").textContent = "";
   document.querySelector("[data-now-next]").disabled = now.at === all.length - 1;
   document.querySelector("[data-now-back]").disabled = now.at === 0;
   now.left = Number(step.wait);
   clearInterval(now.clock);
   sayWait(step.why);
-  if (now.left > 0) now.clock = setInterval(() => { now.left -= 1; sayWait(step.why); if (now.left <= 0) clearInterval(now.clock); }, 1000);
+  if (now.left > 0)
+    now.clock = setInterval(() => {
+      now.left -= 1;
+      sayWait(step.why);
+      if (now.left <= 0) clearInterval(now.clock);
+    }, 1000);
 }
 
 function sayWait(why) {
   const place = document.getElementById("now-wait");
-  if (!place) { clearInterval(now.clock); return; }
+  if (!place) {
+    clearInterval(now.clock);
+    return;
+  }
   place.textContent = now.left > 0 ? `Wait ${now.left} s first${why ? `: ${why}` : ""}.` : "Now.";
 }
 
 function moveTask(task, slot) {
-  const number = task.dataset.task, form = document.getElementById("day-form");
+  const number = task.dataset.task,
+    form = document.getElementById("day-form");
   const minutes = Math.max(0, Math.min(95, slot)) * 15;
-  form.elements[`task${number}.start`].value = `${String(Math.floor(minutes / 60)).padStart(2, "0")}:${String(minutes % 60).padStart(2, "0")}`;
+  form.elements[`task${number}.start`].value =
+    `${String(Math.floor(minutes / 60)).padStart(2, "0")}:${String(minutes % 60).padStart(2, "0")}`;
   again(number);
 }
 
 let focusTask = null;
-function again(number) { focusTask = number; document.getElementById("plan").click(); }
+function again(number) {
+  focusTask = number;
+  document.getElementById("plan").click();
+}
 
 document.addEventListener("click", (event) => {
   const on = (selector) => event.target.closest(selector);
-  if (on("[data-now-open]")) { document.getElementById("now").showModal(); showStep(0); }
-  else if (on("[data-now-next]")) showStep(now.at + 1);
+  if (on("[data-now-open]")) {
+    document.getElementById("now").showModal();
+    showStep(0);
+  } else if (on("[data-now-next]")) showStep(now.at + 1);
   else if (on("[data-now-back]")) showStep(now.at - 1);
-  else if (on("[data-now-close]")) { clearInterval(now.clock); document.getElementById("now").close(); }
-  else if (on("[data-task-add]")) {
-    const body = document.querySelector("#day-form tbody"), last = body.lastElementChild;
+  else if (on("[data-now-close]")) {
+    clearInterval(now.clock);
+    document.getElementById("now").close();
+  } else if (on("[data-task-add]")) {
+    const body = document.querySelector("#day-form tbody"),
+      last = body.lastElementChild;
     if (!last || body.children.length >= 40) return;
-    const row = last.cloneNode(true), number = body.children.length;
+    const row = last.cloneNode(true),
+      number = body.children.length;
     row.querySelectorAll("[name]").forEach((field) => {
       field.name = field.name.replace(/^task\d+/, `task${number}`);
       const label = field.getAttribute("aria-label");
@@ -63,24 +84,35 @@ document.addEventListener("click", (event) => {
 document.addEventListener("keydown", (event) => {
   const task = event.target.closest?.("#timeline [data-task]");
   if (!task) return;
-  const at = Number(task.dataset.at), step = event.shiftKey ? 4 : 1;
-  if (event.key === "ArrowLeft" || event.key === "ArrowRight") { event.preventDefault(); moveTask(task, at + (event.key === "ArrowRight" ? step : -step)); }
-  else if (event.key === "l") { document.getElementById("day-form").elements[`task${task.dataset.task}.start`].value = ""; again(task.dataset.task); }
+  const at = Number(task.dataset.at),
+    step = event.shiftKey ? 4 : 1;
+  if (event.key === "ArrowLeft" || event.key === "ArrowRight") {
+    event.preventDefault();
+    moveTask(task, at + (event.key === "ArrowRight" ? step : -step));
+  } else if (event.key === "l") {
+    document.getElementById("day-form").elements[`task${task.dataset.task}.start`].value = "";
+    again(task.dataset.task);
+  }
 });
 
 let pulled = null;
 document.addEventListener("pointerdown", (event) => {
   const task = event.target.closest?.("#timeline [data-task]");
-  if (task) { pulled = { task, x: event.clientX }; task.setPointerCapture?.(event.pointerId); }
+  if (task) {
+    pulled = { task, x: event.clientX };
+    task.setPointerCapture?.(event.pointerId);
+  }
 });
 document.addEventListener("pointermove", (event) => {
   if (!pulled) return;
-  const svg = document.getElementById("timeline"), scale = svg.getBoundingClientRect().width / svg.viewBox.baseVal.width;
+  const svg = document.getElementById("timeline"),
+    scale = svg.getBoundingClientRect().width / svg.viewBox.baseVal.width;
   pulled.task.setAttribute("transform", `translate(${(event.clientX - pulled.x) / scale} 0)`);
 });
 document.addEventListener("pointerup", (event) => {
   if (!pulled) return;
-  const svg = document.getElementById("timeline"), scale = svg.getBoundingClientRect().width / svg.viewBox.baseVal.width;
+  const svg = document.getElementById("timeline"),
+    scale = svg.getBoundingClientRect().width / svg.viewBox.baseVal.width;
   const slots = Math.round((event.clientX - pulled.x) / scale / Number(svg.dataset.slot));
   const { task } = pulled;
   pulled = null;

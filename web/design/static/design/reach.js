@@ -1,19 +1,29 @@
 // The map of a reach: what is under the cursor is said, and can be made a variant. Works by keys, too.
-const cellAt = (row, column) => document.querySelector(`[data-reach] rect[data-row="${row}"][data-column="${column}"]`);
+const cellAt = (row, column) =>
+  document.querySelector(`[data-reach] rect[data-row="${row}"][data-column="${column}"]`);
 
 // The bar at the point under the cursor: as thick as its margin, hatched where thin, broken where it fails.
 function drawReachBar(state, margin) {
-  const bar = document.getElementById("reach-bar"), path = bar.firstElementChild;
+  const bar = document.getElementById("reach-bar"),
+    path = bar.firstElementChild;
   const half = 2 + 11 * Math.min(Math.max(margin, 0) / 0.5, 1) ** 0.8;
   bar.toggleAttribute("hidden", state === "none"); // an SVG element has no such property
-  path.setAttribute("class", { holds: "bar-iron", thin: "bar-thin", fails: "bar-fails" }[state] ?? "bar-iron");
-  path.setAttribute("d", state === "fails"
-    ? "M0 2H80C100 2 96 12 112 12L108 14L114 16C96 16 100 26 80 26H0ZM240 2H160C140 2 144 12 130 12L126 14L132 16C144 16 140 26 160 26H240Z"
-    : `M0 1H70C100 1 90 ${14 - half} 120 ${14 - half}C150 ${14 - half} 140 1 170 1H240V27H170C140 27 150 ${14 + half} 120 ${14 + half}C90 ${14 + half} 100 27 70 27H0Z`);
+  path.setAttribute(
+    "class",
+    { holds: "bar-iron", thin: "bar-thin", fails: "bar-fails" }[state] ?? "bar-iron",
+  );
+  path.setAttribute(
+    "d",
+    state === "fails"
+      ? "M0 2H80C100 2 96 12 112 12L108 14L114 16C96 16 100 26 80 26H0ZM240 2H160C140 2 144 12 130 12L126 14L132 16C144 16 140 26 160 26H240Z"
+      : `M0 1H70C100 1 90 ${14 - half} 120 ${14 - half}C150 ${14 - half} 140 1 170 1H240V27H170C140 27 150 ${14 + half} 120 ${14 + half}C90 ${14 + half} 100 27 70 27H0Z`,
+  );
 }
 
 function sayCell(cell) {
-  document.querySelectorAll("[data-reach] rect.chosen").forEach((other) => other.classList.remove("chosen"));
+  document
+    .querySelectorAll("[data-reach] rect.chosen")
+    .forEach((other) => other.classList.remove("chosen"));
   cell.classList.add("chosen");
   document.getElementById("reach-words").textContent = cell.dataset.words;
   drawReachBar(cell.dataset.state, Number(cell.dataset.margin));
@@ -32,9 +42,12 @@ document.addEventListener("click", (event) => {
 });
 document.addEventListener("keydown", (event) => {
   const map = event.target.closest?.("[data-reach] svg");
-  const step = { ArrowLeft: [0, -1], ArrowRight: [0, 1], ArrowUp: [1, 0], ArrowDown: [-1, 0] }[event.key];
+  const step = { ArrowLeft: [0, -1], ArrowRight: [0, 1], ArrowUp: [1, 0], ArrowDown: [-1, 0] }[
+    event.key
+  ];
   if (!map || !step) return;
-  const now = map.querySelector("rect.chosen") ?? map.querySelector("rect[data-here]") ?? cellAt(0, 0);
+  const now =
+    map.querySelector("rect.chosen") ?? map.querySelector("rect[data-here]") ?? cellAt(0, 0);
   const next = cellAt(Number(now.dataset.row) + step[0], Number(now.dataset.column) + step[1]);
   event.preventDefault();
   if (next) sayCell(next);
