@@ -154,6 +154,29 @@ class Screens(BrowserCase):
         expect(page.locator("[data-stands]").first).to_have_text("168")
         self.assertEqual(self.errors, [])
 
+    def test_the_set_is_dragged_and_moved_by_keys(self) -> None:
+        page = self.open()
+        doc = document(1) | {"rules": {"trials": 0}}
+        for unit in doc["supply"]["units"]:
+            unit["noise"] = {"dba": 60, "at_m": 7}
+        saved = stored.keep(SavedSetup.objects.first().owner, stored.judge(doc))
+        self.at(page, f"/hours/{saved.pk}/")
+        page.locator("#pitch").scroll_into_view_if_needed()
+        box = page.locator("#set-mark .grab").bounding_box()
+        assert box is not None
+        x, y = box["x"] + box["width"] / 2, box["y"] + box["height"] / 2
+        page.mouse.move(x, y)
+        page.mouse.down()
+        page.mouse.move(x + 60, y - 40, steps=3)
+        with page.expect_response(lambda r: "across" in r.url) as answer:
+            page.mouse.up()
+        across = int(re.findall(r"across=(-?\d+)", answer.value.url)[0])
+        self.assertGreater(across, 0)
+        expect(page.locator("#set-mark")).to_have_attribute("aria-valuenow", str(across))
+        page.locator("#set-mark").press("ArrowLeft")
+        expect(page.locator("#set-mark")).to_have_attribute("aria-valuenow", str(across - 1))
+        expect(page.locator("#set-mark")).to_be_focused()
+
     def test_the_hours_drawn_are_the_cores(self) -> None:
         """The level of fuel, the refills and the hours, read off the drawing."""
         page = self.open()

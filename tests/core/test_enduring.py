@@ -9,6 +9,7 @@ import subprocess
 import sys
 import tempfile
 import unittest
+from dataclasses import replace
 from pathlib import Path
 from typing import Any
 
@@ -21,7 +22,8 @@ from ironmargin.enduring.battery import accepted_w, least_input_w, refill_hours,
 from ironmargin.enduring.duty import load_series, statistics
 from ironmargin.enduring.endurance import lasting
 from ironmargin.enduring.fuel import WH_PER_L, fuel_use, willans
-from ironmargin.enduring.noise import fit, quiet_overlap_h, sound_of, together
+from ironmargin.enduring.noise import Sound, fit, quiet_overlap_h, sound_of, together
+from ironmargin.enduring.pitch import CARBON_MONOXIDE_M, Pitch, propose
 from ironmargin.errors import SetupError
 from ironmargin.planning.answer import check
 from ironmargin.setup.model import Prices
@@ -366,3 +368,55 @@ class Whole(unittest.TestCase):
 
 if __name__ == "__main__":
     unittest.main()
+
+
+class APitchTests(unittest.TestCase):
+    """A set among ears: the plan of the pitch."""
+
+    sound = Sound(80.0)
+
+    def test_aside_of_the_exhaust_it_is_the_inverse_square(self) -> None:
+        for metres in (2.0, 7.0, 15.24):
+            pitch = Pitch(self.sound, (metres, 0.0), exhaust_deg=90.0)
+            self.assertAlmostEqual(pitch.at_ear(), self.sound.at(metres))
+
+    def test_the_exhausts_side_is_three_to_four_louder_the_other_as_much_quieter(self) -> None:
+        aside, at_it, away = (
+            Pitch(self.sound, (10.0, 0.0), exhaust_deg=deg).at_ear() for deg in (90.0, 0.0, 180.0)
+        )
+        self.assertTrue(3.0 <= at_it - aside <= 4.0)
+        self.assertAlmostEqual(at_it - aside, aside - away)
+
+    def test_a_ring_is_where_its_level_is(self) -> None:
+        pitch = Pitch(self.sound, (20.0, 0.0), (3.0, -2.0), 45.0)
+        for spot in pitch.ring(55.0):
+            self.assertAlmostEqual(pitch.heard_at(spot), 55.0)
+
+    def test_the_own_ear_is_the_nearest_wall(self) -> None:
+        pitch = Pitch(self.sound, (20.0, 0.0))
+        self.assertAlmostEqual(pitch.from_rig_m(), 4.25)
+        inside = replace(pitch, place=pitch.rig.middle)
+        self.assertEqual(inside.from_rig_m(), 0.0)
+        self.assertLessEqual(inside.at_rig(), 80.0 + 3.5)  # never nearer than a metre
+
+    def test_the_place_proposed_keeps_what_it_says(self) -> None:
+        here = Pitch(self.sound, (12.0, 0.0), exhaust_deg=0.0)
+        there = propose(here, 60.0, 10.0)
+        self.assertGreater(here.at_ear(), 60.0)
+        self.assertLessEqual(there.at_ear(), 60.0)
+        self.assertGreaterEqual(there.from_rig_m(), CARBON_MONOXIDE_M)
+        self.assertLessEqual(there.from_rig_m(), 10.0)
+        wall = there.rig.nearest(there.place)
+        aim = math.radians(there.exhaust_deg)
+        ahead = (there.place[0] + math.cos(aim), there.place[1] + math.sin(aim))
+        self.assertGreater(math.dist(ahead, wall), math.dist(there.place, wall))
+
+    def test_where_nothing_keeps_the_limit_it_is_the_quietest(self) -> None:
+        here = Pitch(Sound(100.0), (12.0, 0.0), exhaust_deg=0.0)
+        there = propose(here, 60.0, 8.0)
+        self.assertGreater(there.at_ear(), 60.0)
+        self.assertLess(there.at_ear(), here.at_ear() - 6.0)
+
+    def test_a_short_cord_stands_as_far_off_as_it_lets(self) -> None:
+        there = propose(Pitch(self.sound, (40.0, 0.0)), 60.0, 4.0)
+        self.assertTrue(3.0 <= there.from_rig_m() <= 4.0, there.from_rig_m())

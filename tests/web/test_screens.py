@@ -4,6 +4,7 @@ doubled, and who may see them.
 
 from __future__ import annotations
 
+import html
 import json
 import re
 from datetime import timedelta
@@ -380,7 +381,7 @@ class HoursScreen(Screens):
             )
 
         as_usual = pitch()
-        self.assertIn("at the nearest ear", as_usual)
+        self.assertIn("at the neighbour’s ear", as_usual)
         for typed in ("nan", "inf", "-inf", "1e999"):
             self.assertEqual(pitch(ear=typed, hours=typed), as_usual, typed)
 
@@ -439,12 +440,36 @@ class HoursScreen(Screens):
 
     def test_the_pitch_says_the_inverse_square(self) -> None:
         loud, found = self.loud(), {}
-        for ear, facing in ((7, "aside"), (14, "aside"), (7, "neighbour"), (7, "away")):
-            text = self.text("hours", loud.pk, ear=ear, facing=facing)
-            found[ear, facing] = float(re.findall(r"> ([\d.]+) dBA</strong>", text)[0])
-        self.assertAlmostEqual(found[7, "aside"], 63, delta=1)  # two equal sets, 3 dB more
-        self.assertAlmostEqual(found[7, "aside"] - found[14, "aside"], 6, delta=1)
-        self.assertGreater(found[7, "neighbour"], found[7, "away"])
+        for ear, exhaust in ((7, 90), (14, 90), (7, 0), (7, 180)):
+            text = self.text("hours", loud.pk, ear=ear, exhaust=exhaust)
+            found[ear, exhaust] = float(re.findall(r"> ([\d.]+) dBA</strong>", text)[0])
+        self.assertAlmostEqual(found[7, 90], 63, delta=1)  # two equal sets, 3 dB more
+        self.assertAlmostEqual(found[7, 90] - found[14, 90], 6, delta=1)
+        self.assertGreater(found[7, 0], found[7, 180])
+
+    def test_the_place_proposed_keeps_the_limit_when_the_set_is_put_there(self) -> None:
+        loud = self.loud()
+        doc = loud.document | {"site": {"neighbour_m": 14, "limit_dba": 58}}
+        loud = stored.keep(self.owner, stored.judge(doc))
+        text = self.text("hours", loud.pk)
+        self.assertIn("Keeps the limit with the set", text)
+        self.assertIn("Carbon monoxide kills", text)  # it stands nearer than 20 ft
+        link = html.unescape(re.findall(r'href="(\?ear=[^"]+)#noise-title"', text)[0])
+        there = self.client.get(reverse("hours", args=[loud.pk]) + link).content.decode()
+        self.assertIn('<strong class="state-holds">', there.split('id="noise-title"')[1])
+        self.assertNotIn("Put it there", there)
+        self.assertNotIn("Carbon monoxide kills", there)
+
+    def test_an_assisted_battery_says_when_it_is_back(self) -> None:
+        asked = next(d for d in documents() if d["supply"]["kind"] == "assist")
+        asked["supply"]["input_limit_a"] = 2
+        saved = stored.keep(self.owner, stored.judge(asked))
+        found = lasting(prepare(read_setup(asked)), step_s=60.0).endurance
+        text = " ".join(self.text("hours", saved.pk).split())
+        self.assertGreater(found.refill_h, 0.5)
+        self.assertRegex(
+            text, r"back by <strong>\d\d:\d\d[^<]*</strong>, " + f"{found.refill_h:.1f} h"
+        )
 
     def test_in_other_units_the_same(self) -> None:
         self.client.cookies["units"] = "us"

@@ -11,7 +11,6 @@ from ironmargin.bench import rooms
 from ironmargin.case import prepare
 from ironmargin.enduring.endurance import Lasting, lasting
 from ironmargin.enduring.left import by_mode, level_of
-from ironmargin.enduring.noise import EXHAUST_DB, WALL_DB, Sound
 from ironmargin.errors import SetupError
 from ironmargin.planning.ration import Ration, ration, ration_sentence
 from ironmargin.planning.stock import read_stock
@@ -241,8 +240,19 @@ def answer(setup: Setup, query: Any, units: str) -> dict[str, Any]:
         "fuels": [(f, NOTES.get(f.fuel, "")) for f in found.fuels],
         "modes": by_mode(now, found, STEP_S),
         "priced": any(f.cost_per_night is not None for f in found.fuels),
+        "back_at": back_at(now, found),
         "query": query,
     }
+
+
+def back_at(setup: Setup, found: Lasting) -> str:
+    """When the charge is back, on the clock and with its day; empty where nothing was taken."""
+    refill = found.endurance.refill_h
+    if not refill or setup.conditions.target_hours is None:
+        return ""
+    hour = setup.site.starts_at_h + setup.conditions.target_hours + refill
+    days = int(hour // 24)
+    return clock(hour) + (f" {days} day{'s' if days > 1 else ''} on" if days else "")
 
 
 PRICES = (
@@ -287,59 +297,6 @@ def shown_prices(prices: dict[str, float], units: str) -> list[tuple[str, str, s
         value = f"{prices[name] / each:.2f}" if name in prices else ""
         out.append((name, label, shown, value))
     return out
-
-
-FACING = {"neighbour": EXHAUST_DB, "aside": 0.0, "away": -EXHAUST_DB}
-OWN_RIG_M = 4.0
-
-
-@dataclass(frozen=True)
-class Ring:
-    """A ring of equal loudness: its level, radius in metres and in the drawing."""
-
-    dba: int
-    metres: float
-    radius: float
-    over: bool
-
-
-def rings(setup: Setup, found: Lasting, query: Any, units: str) -> dict[str, Any] | None:
-    """The pitch from above: rings each 5 dB, the nearest ear, the site's line."""
-    if found.sound is None:
-        return None
-    typed = typed_figure(query.get("ear"))
-    ear = setup.site.neighbour_m if typed is None else from_units(typed, "m", units)
-    ear = min(max(ear, 1.0), 500.0)
-    facing = query.get("facing", "aside")
-    facing = facing if facing in FACING else "aside"
-    site = replace(setup.site, neighbour_m=ear)
-    sound = Sound(found.sound.at_1m_dba + FACING[facing])
-    inside = sound.at(OWN_RIG_M) - FACING[facing]
-    limit_m = sound.reaches(site.limit_dba)
-    room = max(site.neighbour_m, limit_m) * 1.25
-    scale = 140.0 / room
-    levels = range(80, 34, -5)
-    drawn = [
-        Ring(dba, m, round(m * scale, 1), dba > site.limit_dba)
-        for dba in levels
-        if 4.0 <= (m := sound.reaches(dba)) * scale <= 140.0
-    ]
-    return {
-        "rings": drawn,
-        "neighbour": round(site.neighbour_m * scale, 1),
-        "neighbour_m": site.neighbour_m,
-        "there": sound.at(site.neighbour_m),
-        "limit": site.limit_dba,
-        "limit_m": limit_m,
-        "limit_r": round(limit_m * scale, 1),
-        "keeps": sound.at(site.neighbour_m) <= site.limit_dba,
-        "scale": round(scale, 4),
-        "ear": f"{in_units(ear, 'm', units)[0]:.0f}",
-        "ear_m": round(in_units(1.0, "m", units)[0], 5),
-        "facing": facing,
-        "facings": tuple(FACING),
-        "inside": {words: inside - takes for words, takes in WALL_DB.items()},
-    }
 
 
 def rationed(

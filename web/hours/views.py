@@ -17,7 +17,7 @@ from ironmargin.errors import SetupError
 from ironmargin.learning.fits import learn_noise
 from ironmargin.learning.log import read_log
 from web.design.context import UNITS, cookie_of
-from web.hours import service
+from web.hours import pitch, service
 from web.hours.models import AccountPrices
 from web.verdicts.sound import sound_setup
 
@@ -60,10 +60,14 @@ def page(request: HttpRequest, pk: int) -> HttpResponse:
     context = service.answer(setup, request.GET, units) | {"saved": saved}
     if request.headers.get("HX-Target") == "hours":
         return render(request, "hours/_hours.html", context)
+    context |= {
+        "noise": pitch.drawn(context["now"], context["found"], request.GET, units),
+        "reflects": _reflects(saved),
+    }
+    if request.headers.get("HX-Target") == "noise":
+        return render(request, "hours/_noise.html", context)
     found, sentence, rows = service.rationed(setup, request.GET, units)
     context |= {
-        "noise": service.rings(context["now"], context["found"], request.GET, units),
-        "reflects": _reflects(saved),
         "prices": service.shown_prices(prices, units),
         "ration": found,
         "ration_sentence": sentence,

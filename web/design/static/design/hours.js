@@ -1,4 +1,4 @@
-// A slider says where it stands. The neighbour on the pitch is dragged; the field beside says the same and takes keys.
+// A slider says where it stands. What is on the pitch is dragged or moved by arrow keys; the fields beside say the same.
 "use strict";
 
 document.addEventListener("input", (event) => {
@@ -6,25 +6,71 @@ document.addEventListener("input", (event) => {
     event.target.parentElement.querySelector("[data-stands]").textContent = event.target.value;
 });
 
-let draggedEar = false;
-const earAt = (event) => {
-  const pitch = document.getElementById("pitch"),
-    box = pitch.getBoundingClientRect();
-  const x = ((event.clientX - box.left) / box.width) * 300 - 150;
-  return Math.max(Math.abs(x) / Number(pitch.dataset.scale), 1) * Number(pitch.dataset.perM);
-};
+const BOX = 300; // the drawing's width and height, its middle at 0 0
+const ARROWS = { ArrowLeft: [-1, 0], ArrowRight: [1, 0], ArrowUp: [0, 1], ArrowDown: [0, -1] };
+let dragged = null;
+
+function pitchPoint(event) {
+  const box = document.getElementById("pitch").getBoundingClientRect();
+  return [
+    ((event.clientX - box.left) / box.width) * BOX - BOX / 2,
+    ((event.clientY - box.top) / box.height) * BOX - BOX / 2,
+  ];
+}
+
+// Moves a mark by a way in the drawing, and its fields by the same way on the ground.
+function moveMark(mark, fields, wayX, wayY) {
+  const pitch = document.getElementById("pitch");
+  const perUnit = Number(pitch.dataset.perM) / Number(pitch.dataset.scale);
+  const [x, y] = mark.dataset.from.split(" ").map(Number);
+  mark.setAttribute("transform", `translate(${x + wayX} ${mark.dataset.y ? y + wayY : y})`);
+  for (const [axis, way] of [
+    ["x", wayX],
+    ["y", -wayY],
+  ]) {
+    const field = document.getElementById(mark.dataset[axis]);
+    if (!field) continue;
+    const wanted = Math.round(fields[axis] + way * perUnit);
+    field.value = Math.min(Math.max(wanted, Number(field.min)), Number(field.max));
+  }
+}
+
+const fieldsOf = (mark) => ({
+  x: Number(document.getElementById(mark.dataset.x).value),
+  y: mark.dataset.y ? Number(document.getElementById(mark.dataset.y).value) : 0,
+});
+
+const drawAgain = () => document.getElementById("noise-form").requestSubmit();
+
 document.addEventListener("pointerdown", (event) => {
-  draggedEar = event.target.id === "ear-mark";
+  const mark = event.target.closest("#pitch .mark");
+  if (!mark) return;
+  event.preventDefault();
+  mark.focus({ preventScroll: true });
+  mark.dataset.from = mark.getAttribute("transform").match(/-?[\d.]+/g).join(" ");
+  dragged = { mark, fields: fieldsOf(mark), at: pitchPoint(event), moved: false };
 });
 document.addEventListener("pointermove", (event) => {
-  if (!draggedEar) return;
-  const field = document.getElementById("ear");
-  field.value = Math.round(earAt(event));
-  const pitch = document.getElementById("pitch");
-  const metres = Number(field.value) / Number(pitch.dataset.perM);
-  document.getElementById("ear-mark").setAttribute("cx", metres * Number(pitch.dataset.scale));
+  if (!dragged) return;
+  const [x, y] = pitchPoint(event);
+  dragged.moved = true;
+  moveMark(dragged.mark, dragged.fields, x - dragged.at[0], y - dragged.at[1]);
 });
 document.addEventListener("pointerup", () => {
-  if (draggedEar) document.getElementById("noise-form").requestSubmit();
-  draggedEar = false;
+  if (dragged?.moved) drawAgain();
+  dragged = null;
+});
+document.addEventListener("keydown", (event) => {
+  const mark = event.target.closest?.("#pitch .mark");
+  const way = ARROWS[event.key];
+  if (!mark || !way) return;
+  event.preventDefault();
+  for (const [axis, by] of [
+    ["x", way[0]],
+    ["y", way[1]],
+  ]) {
+    const field = document.getElementById(mark.dataset[axis]);
+    if (field) field.value = Number(field.value) + by;
+  }
+  drawAgain();
 });
