@@ -24,6 +24,9 @@ LEAST_FREE_MB = 300
 STOP_S = 15
 READY_S = 30
 NICE = 10
+METERED = ROOT / "ironmargin_meter" / "demo.setup.json"
+HOME_NETS = "10.0.0.0/8,172.16.0.0/12,192.168.0.0/16"
+"""On one's own machine a meter stands in one's own network."""
 
 
 class Refused(Exception):
@@ -96,6 +99,29 @@ def _worker(env: dict[str, str]) -> subprocess.Popen[bytes]:
     )
 
 
+def _reader(env: dict[str, str]) -> subprocess.Popen[bytes]:
+    """The process that reads the meters on the wire."""
+    return subprocess.Popen(
+        [sys.executable, str(ROOT / "manage.py"), "read_meters"],
+        env=env,
+        cwd=ROOT,
+        start_new_session=True,
+        preexec_fn=die_with_parent,
+    )
+
+
+def _simulated_meter(port: int) -> subprocess.Popen[bytes]:
+    """The demo's meter, on a port of its own."""
+    command = [sys.executable, "-m", "ironmargin_meter", str(METERED), f"--port={port}"]
+    return subprocess.Popen(command, cwd=ROOT, start_new_session=True, preexec_fn=die_with_parent)
+
+
+def _free_port() -> int:
+    with socket.socket() as probe:
+        probe.bind(("127.0.0.1", 0))
+        return int(probe.getsockname()[1])
+
+
 def _interrupt(number: int, frame: types.FrameType | None) -> None:
     raise KeyboardInterrupt
 
@@ -113,7 +139,12 @@ def serve(fresh: bool) -> int:
     database = Database(VAR / "db")
     web: subprocess.Popen[bytes] | None = None
     worker: subprocess.Popen[bytes] | None = None
+    reader: subprocess.Popen[bytes] | None = None
+    simulated: subprocess.Popen[bytes] | None = None
+    meter_port = _free_port()
     env = os.environ | {
+        "IRONMARGIN_METER_SIMULATED": f"127.0.0.1:{meter_port}",
+        "IRONMARGIN_METER_NETS": os.environ.get("IRONMARGIN_METER_NETS", HOME_NETS),
         "IRONMARGIN_VAR": str(VAR),
         "DJANGO_SETTINGS_MODULE": "web.project.settings",
         "PYTHONPATH": str(ROOT),
@@ -146,6 +177,8 @@ def serve(fresh: bool) -> int:
             preexec_fn=die_with_parent,
         )
         worker = _worker(env)
+        reader = _reader(env)
+        simulated = _simulated_meter(meter_port)
         _await(port, web)
         print(f"Iron Margin is at http://127.0.0.1:{port}/  (Ctrl-C stops it)", flush=True)
         while True:
@@ -154,6 +187,9 @@ def serve(fresh: bool) -> int:
             if worker.poll() is not None:
                 print("the worker died; starting it again", file=sys.stderr, flush=True)
                 worker = _worker(env)
+            if reader.poll() is not None:
+                print("the meter reader died; starting it again", file=sys.stderr, flush=True)
+                reader = _reader(env)
             if database.process is not None and database.process.poll() is not None:
                 print("the database server died; starting it again", file=sys.stderr, flush=True)
                 database.start()
@@ -168,6 +204,8 @@ def serve(fresh: bool) -> int:
             signal.signal(number, signal.SIG_IGN)
         _stop(web)
         _stop(worker)
+        _stop(reader)
+        _stop(simulated)
         database.close()
 
 

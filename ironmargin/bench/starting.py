@@ -68,7 +68,7 @@ def start_together(panel: Panel, state: State, idents: tuple[str, ...]) -> Happe
     seconds = run.seconds if math.isfinite(run.seconds) else run.decided_s
     if math.isfinite(run.opened_s):
         seconds = run.opened_s
-    rows = _rows(state, run)
+    rows = _rows(case, state, run, float(seconds))
     return Happened(tuple(events), rows, float(seconds))
 
 
@@ -178,16 +178,18 @@ def _opened(case: Case, state: State, run: Run, names: str, at: float) -> Event:
     return Event(at, "latched", "set", why, run.peak_a, run.lowest_v)
 
 
-def _rows(state: State, run: Run) -> tuple[tuple[float, ...], ...]:
+def _rows(case: Case, state: State, run: Run, end: float) -> tuple[tuple[float, ...], ...]:
+    """The series of a start until it is decided; what is settled follows it."""
     trace = run.trace
-    end = run.opened_s if math.isfinite(run.opened_s) else math.inf
+    # Legs on one conductor: the engine gives that conductor's amps on both.
+    tied = case.feed.upstream.tied
     every = max(len(trace.t_s) // MOST_POINTS, 1)
     lowest = np.where(trace.v.min(axis=0) > 0.0, trace.v.min(axis=0), trace.v.max(axis=0))
     rows = []
     for n in range(0, len(trace.t_s), every):
         if trace.t_s[n] > end:
             break
-        a1, a2 = float(trace.a[0, n]), float(trace.a[1, n])
+        a1, a2 = float(trace.a[0, n]), 0.0 if tied else float(trace.a[1, n])
         volts = float(lowest[n])
         rows.append(
             (

@@ -20,11 +20,13 @@ from ironmargin.bench.clock import UPSTREAM, Bench, run_script
 from ironmargin.bench.script import Act, Begin, read_script, script_schema, write_script
 from ironmargin.bench.state import Event, State
 from ironmargin.bench.words import bench_csv, bench_json, bench_words, ended
+from ironmargin.case import prepare
 from ironmargin.errors import SetupError
 from ironmargin.setup.changed import leave_off
 from ironmargin.setup.model import Setup
 from ironmargin.setup.reading import load_setup, read_setup
 from ironmargin.verdict.check import examine
+from ironmargin_meter.reel import usual_script
 from tests.shared import SETUPS, changed, document, path_of
 
 SOUND = [n for n in range(1, 23) if n != 12]
@@ -513,3 +515,25 @@ class Bytes(unittest.TestCase):
             bench_csv(played(one, begin={"all": "as-wanted"})),
             bench_csv(played(two, begin={"all": "as-wanted"})),
         )
+
+
+class RowsOfAStartTests(unittest.TestCase):
+    """The series of a start joins what is settled before and after it."""
+
+    def test_a_supply_of_one_conductor_has_no_second(self) -> None:
+        setup = read_setup(document(5))  # a 30 A post: both legs hang on one conductor
+        bench = run_script(setup, usual_script(setup))
+        self.assertTrue(prepare(setup).feed.upstream.tied)
+        self.assertGreater(max(row[1] for row in bench.rows), 15.0)
+        for row in bench.rows:
+            self.assertEqual(row[2], 0.0)
+            self.assertLessEqual(row[4], row[1] * 121.0 + 1e-6)  # no more than volts by amps
+
+    def test_what_is_settled_follows_a_start_at_its_end(self) -> None:
+        setup = read_setup(document(5))
+        bench = run_script(setup, usual_script(setup))
+        ends = [e.at_s for e in bench.events if e.kind == "started" and e.where != "set"]
+        self.assertTrue(ends)
+        for end in ends:
+            after = [row for row in bench.rows if end - 1e-6 <= row[0] < end + 0.2]
+            self.assertIn(len(after), (1, 2))  # what is settled, and no more of the start

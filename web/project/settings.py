@@ -1,5 +1,6 @@
 """Settings. Secrets are files under ``var/`` made at the first start; nothing here is secret."""
 
+import ipaddress
 import os
 from pathlib import Path
 
@@ -28,6 +29,14 @@ BEHIND_TLS = os.environ.get("IRONMARGIN_TLS") == "1"
 JOBS_INLINE = TESTING and os.environ.get("IRONMARGIN_JOBS") != "apart"
 DEMO = os.environ.get("IRONMARGIN_DEMO", "1") == "1"
 
+METER_SIMULATED = os.environ.get("IRONMARGIN_METER_SIMULATED", "")
+"""Where the simulated meter answers, as 127.0.0.1:5020; empty where none runs."""
+METER_NETS = tuple(
+    ipaddress.ip_network(net)
+    for net in filter(None, os.environ.get("IRONMARGIN_METER_NETS", "").split(","))
+)
+"""Private networks whose meters may be dialled."""
+
 INSTALLED_APPS = [
     "django.contrib.auth",
     "django.contrib.contenttypes",
@@ -52,6 +61,7 @@ INSTALLED_APPS = [
     "web.logbook",
     "web.bench",
     "web.hours",
+    "web.meter",
     "web.steps",
     "web.drills",
 ]

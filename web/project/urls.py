@@ -23,6 +23,7 @@ urlpatterns = [
     path("log/", include("web.logbook.urls")),
     path("bench/", include("web.bench.urls")),
     path("hours/", include("web.hours.urls")),
+    path("meter/", include("web.meter.urls")),
     path("steps/", include("web.steps.urls")),
     path("drills/", include("web.drills.urls")),
     path("verdicts/", include("web.verdicts.urls")),

@@ -54,8 +54,12 @@ def draw_bar(found: tuple[Station, ...]) -> tuple[Bar, Bar]:
     )
 
 
-def draw_plot(checked: Checked, load: str | None, over: Picture | None = None) -> Plot | None:
-    """The start picture of a load, or of the first start there is, with another one over it."""
+def draw_plot(
+    checked: Checked, load: str | None, over: Picture | None = None, *, reaching_a: float = 0.0
+) -> Plot | None:
+    """The start picture of a load, or of the first start there is, with another one over it; the
+    axis reaches so many amps at least.
+    """
     start = next(
         (s for s in checked.starts if checked.case.demands[s.starters[0].demand].load.id == load),
         None,
@@ -67,7 +71,12 @@ def draw_plot(checked: Checked, load: str | None, over: Picture | None = None) -
     both = [p, over] if over is not None else [p]
     ceilings = [c for c in p.ceilings if c.amps <= 1.6 * max(p.amps.max(), p.wanted_a * 0.5)]
     top = 1.08 * max(
-        [*(x.amps.max() for x in both), *(c.amps for c in ceilings), *(p.high_a.max(initial=0.0),)]
+        [
+            reaching_a,
+            p.high_a.max(initial=0.0),
+            *(x.amps.max() for x in both),
+            *(c.amps for c in ceilings),
+        ]
     )
     time = Axis(float(p.t_s[0]), float(max(x.t_s[-1] for x in both)), PLOT_LEFT, PLOT_RIGHT)
     highest = max([p.nominal_v, *(float(x.volts.max()) for x in both)])

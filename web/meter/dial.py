@@ -1,0 +1,79 @@
+"""Which addresses may be dialled for a person: never this machine's own services by accident.
+
+An address is looked up here, checked, and dialled as checked, so that a name cannot mean one thing
+when it is checked and another when it is dialled.
+"""
+
+from __future__ import annotations
+
+import ipaddress
+import re
+import socket
+
+from django.conf import settings
+
+from web.meter.models import SIMULATED
+
+MODBUS_PORT, LEAST_FREE_PORT = 502, 1024
+HOST = re.compile(r"[0-9A-Za-z]([0-9A-Za-z.:-]{0,251}[0-9A-Za-z])?")
+
+
+class Refused(Exception):
+    """An address that is not dialled; the message says why and what to do."""
+
+
+def form_fault(host: str, port: int | None) -> str:
+    """What is wrong with an address as it was typed; empty where nothing is."""
+    if host == SIMULATED:
+        return ""
+    if not HOST.fullmatch(host):
+        return f"must be a name or an address of a meter, as 192.168.1.40 (got {host[:60]!r})"
+    if port is None or not (port == MODBUS_PORT or LEAST_FREE_PORT <= port <= 65535):
+        return f"the port must be {MODBUS_PORT} or {LEAST_FREE_PORT} to 65535 (got {port})"
+    return ""
+
+
+def address_of(host: str, port: int) -> tuple[str, int]:
+    """The address to dial.
+
+    Raises:
+        Refused: nothing may or can be dialled there.
+    """
+    if host == SIMULATED:
+        if not settings.METER_SIMULATED:
+            raise Refused("the simulated meter does not run on this server")
+        own, _, at = settings.METER_SIMULATED.rpartition(":")
+        return own, int(at)
+    try:
+        found = socket.getaddrinfo(host, port, type=socket.SOCK_STREAM)
+    except (OSError, UnicodeError):
+        raise Refused(f"no meter is known by the name {host}; type its address") from None
+    for _, _, _, _, at in found:
+        ip = ipaddress.ip_address(str(at[0]).split("%")[0])
+        why = forbidden(ip)
+        if why:
+            raise Refused(f"{ip} is not dialled: {why}")
+    return str(found[0][4][0]), port
+
+
+def forbidden(ip: ipaddress.IPv4Address | ipaddress.IPv6Address) -> str:
+    """Why an address is not dialled; empty where it may be."""
+    ip = getattr(ip, "ipv4_mapped", None) or ip
+    if ip.is_loopback or ip.is_unspecified or ip.is_multicast or ip.is_link_local:
+        return "it is this server's own, or no single machine's"
+    if any(ip in net for net in settings.METER_NETS if net.version == ip.version):
+        return "it is this server itself" if _own(ip) else ""
+    if not ip.is_global:
+        return "it lies in this server's private network; IRONMARGIN_METER_NETS allows some"
+    return "it is this server itself" if _own(ip) else ""
+
+
+def _own(ip: ipaddress.IPv4Address | ipaddress.IPv6Address) -> bool:
+    """Whether an address is one of this machine's: only those can be bound."""
+    family = socket.AF_INET6 if ip.version == 6 else socket.AF_INET
+    with socket.socket(family, socket.SOCK_DGRAM) as probe:
+        try:
+            probe.bind((str(ip), 0))
+        except OSError:
+            return False
+    return True

@@ -1,0 +1,33 @@
+"""A meter on the wire, and what it showed last."""
+
+from __future__ import annotations
+
+from django.db import models
+
+from web.setups.models import SavedSetup
+
+SIMULATED = "simulated"
+"""The host of the meter that ships with this; settings say where it answers."""
+
+
+class Meter(models.Model):
+    """Where a setup's meter answers; what came of asking is written by the process that reads it.
+
+    ``wanted_at`` is when a page last looked: a meter nobody looks at is not dialled. ``readings``
+    are the last half minute, each with its moment; ``caught`` the last starts.
+    """
+
+    setup = models.OneToOneField(SavedSetup, on_delete=models.CASCADE, related_name="meter")
+    host = models.CharField(max_length=253)
+    port = models.PositiveIntegerField(default=502)
+    unit = models.PositiveSmallIntegerField(default=1)
+    wanted_at = models.DateTimeField(null=True, blank=True)
+    state = models.CharField(max_length=12, default="waiting")
+    words = models.CharField(max_length=300, default="", blank=True)
+    readings = models.JSONField(default=list)
+    caught = models.JSONField(default=list)
+    beat = models.PositiveBigIntegerField(default=0)
+    read_at = models.DateTimeField(null=True, blank=True)
+
+    def __str__(self) -> str:
+        return f"{self.host}:{self.port} ({self.state})"

@@ -1,0 +1,178 @@
+"""Reading meters: a thread for each that a page looks at, in a process of its own.
+
+A page that looks says so in its meter's row; a meter nobody has looked at for a while is hung up
+on. What cannot be read is said in the row, in words, and dialled again, each time a little later.
+"""
+
+from __future__ import annotations
+
+import contextlib
+import threading
+import time
+from collections import deque
+from collections.abc import Callable
+from dataclasses import asdict
+from datetime import timedelta
+from typing import Any
+
+from django.db import DatabaseError, close_old_connections, connection
+from django.db.models import F
+from django.utils import timezone
+from pymodbus.client import ModbusTcpClient
+from pymodbus.exceptions import ModbusException
+
+from ironmargin_meter.registers import COUNT, RESET_REGISTER, RESET_VALUE, Nonsense, Reading, decode
+from web.meter.catching import Catcher
+from web.meter.dial import Refused, address_of
+from web.meter.models import Meter
+
+READ_EVERY_S, WRITE_EVERY_S = 0.1, 0.5
+PATIENCE_S = 2.0
+"""A meter that has not answered for so long is silent."""
+HANGS_S = 3.0
+LEFT = timedelta(seconds=20)
+SHOWN_S, MOST_CAUGHT, MOST_METERS = 30.0, 8, 16
+FIRST_WAIT_S, LONGEST_WAIT_S = 1.0, 15.0
+COLUMNS = ("volts_1", "volts_2", "amps_1", "amps_2", "hz", "watts", "wh")
+
+
+class Reader:
+    """Reads one meter until told to stop, or until nobody looks."""
+
+    def __init__(self, pk: int, clock: Callable[[], float] = time.monotonic) -> None:
+        self.pk, self.clock = pk, clock
+        self.over = threading.Event()
+        self.readings: deque[list[float]] = deque(maxlen=round(SHOWN_S / READ_EVERY_S))
+        self.caught: list[dict[str, Any]] = []
+        self.catcher = Catcher()
+        self.client: ModbusTcpClient | None = None
+        self.written_s = -WRITE_EVERY_S
+        self.beat, self.beat_s = -1.0, 0.0
+        self.wait_s = FIRST_WAIT_S
+
+    def run(self) -> None:
+        """Dial, read, write down; again and again."""
+        try:
+            held = Meter.objects.filter(pk=self.pk).first()
+            self.caught = list(held.caught) if held is not None else []
+            while not self.over.is_set():
+                held = Meter.objects.filter(pk=self.pk).first()
+                if held is None or not _wanted(held):
+                    return
+                self._say("dialling", f"dialling {held.host}")
+                try:
+                    self._talk(held)
+                except Refused as why:
+                    self._again("refused", str(why))
+                except Nonsense as why:
+                    self._again("nonsense", f"what it sends is no reading: {why}")
+                except (OSError, ModbusException):
+                    self._again("silent", f"no answer from {held.host}, port {held.port}")
+                finally:
+                    self._hang_up()
+        except DatabaseError:
+            return  # the keeper of the threads begins another when the database is back
+        finally:
+            self._hang_up()
+            connection.close()
+
+    def _talk(self, held: Meter) -> None:
+        host, port = address_of(held.host, held.port)
+        self.client = ModbusTcpClient(host, port=port, timeout=PATIENCE_S, retries=0)
+        if not self.client.connect():
+            raise ConnectionError
+        while not self.over.is_set():
+            began = self.clock()
+            self._note(began, self._ask(held))
+            if began - self.written_s >= WRITE_EVERY_S and not self._write(began):
+                return
+            self.over.wait(max(READ_EVERY_S - (self.clock() - began), 0.0))
+
+    def _ask(self, held: Meter) -> Reading:
+        if self.client is None:
+            raise ConnectionError
+        answer = self.client.read_input_registers(0, count=COUNT, device_id=held.unit)
+        if answer.isError():
+            raise Nonsense(f"it refuses with exception {getattr(answer, 'exception_code', '?')}")
+        return decode(answer.registers)
+
+    def _note(self, at_s: float, reading: Reading) -> None:
+        now = timezone.now()
+        if reading["beat"] != self.beat:
+            self.beat, self.beat_s = reading["beat"], at_s
+        row = [round(now.timestamp(), 2), *(reading[c] for c in COLUMNS)]
+        self.readings.append(row)
+        found = self.catcher.feed(at_s, now, reading)
+        if found is not None:
+            self.caught = [asdict(found), *self.caught][:MOST_CAUGHT]
+            if self.client is not None:
+                self.client.write_register(RESET_REGISTER, RESET_VALUE)
+
+    def _write(self, at_s: float) -> bool:
+        """Write down what was read; whether anybody still looks."""
+        self.written_s, self.wait_s = at_s, FIRST_WAIT_S
+        hangs = at_s - self.beat_s >= HANGS_S
+        state = "hangs" if hangs else "live"
+        words = "it answers, but its figures stand still" if hangs else ""
+        mine = Meter.objects.filter(pk=self.pk)
+        mine.update(
+            state=state,
+            words=words,
+            readings=list(self.readings),
+            caught=self.caught,
+            beat=F("beat") + 1,
+            read_at=timezone.now(),
+        )
+        held = mine.only("wanted_at").first()
+        return held is not None and _wanted(held)
+
+    def _say(self, state: str, words: str) -> None:
+        """What keeps a meter from being read; what was read last stays."""
+        Meter.objects.filter(pk=self.pk).update(state=state, words=words[:300], beat=F("beat") + 1)
+
+    def _again(self, state: str, words: str) -> None:
+        self._say(state, f"{words}; dialled again in {self.wait_s:.0f} s")
+        self.catcher = Catcher()
+        self.over.wait(self.wait_s)
+        self.wait_s = min(self.wait_s * 2.0, LONGEST_WAIT_S)
+
+    def _hang_up(self) -> None:
+        if self.client is not None:
+            with contextlib.suppress(OSError, ModbusException):
+                self.client.close()
+            self.client = None
+
+
+def _wanted(held: Meter) -> bool:
+    return held.wanted_at is not None and held.wanted_at > timezone.now() - LEFT
+
+
+class Keeper:
+    """Keeps a thread for every meter a page looks at."""
+
+    def __init__(self) -> None:
+        self.threads: dict[int, tuple[threading.Thread, Reader]] = {}
+
+    def turn(self) -> None:
+        """Begin what is looked at and not read yet; forget what has ended."""
+        close_old_connections()
+        self.threads = {pk: t for pk, t in self.threads.items() if t[0].is_alive()}
+        since = timezone.now() - LEFT
+        for pk in Meter.objects.filter(wanted_at__gt=since).values_list("pk", flat=True):
+            if pk in self.threads:
+                continue
+            if len(self.threads) >= MOST_METERS:
+                says = f"{MOST_METERS} meters are being read already; this one waits"
+                Meter.objects.filter(pk=pk).update(state="waiting", words=says, beat=F("beat") + 1)
+                continue
+            reader = Reader(pk)
+            thread = threading.Thread(target=reader.run, name=f"meter {pk}", daemon=True)
+            self.threads[pk] = (thread, reader)
+            thread.start()
+
+    def stop(self) -> None:
+        """Hang up everywhere."""
+        for _, reader in self.threads.values():
+            reader.over.set()
+        for thread, _ in self.threads.values():
+            thread.join(PATIENCE_S + 1.0)
