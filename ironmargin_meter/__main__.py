@@ -89,8 +89,8 @@ def main(argv: list[str] | None = None) -> int:
         return 2
     try:
         asyncio.run(serve(Reel(setup, script), args.port, args.updates, args.speed))
-    except OSError as error:
-        print(f"port {args.port} cannot be used ({error.strerror}); --port 5021", file=sys.stderr)
+    except (OSError, RuntimeError):  # what its server raises where it cannot listen
+        print(f"port {args.port} cannot be used; name another: --port 5021", file=sys.stderr)
         return 2
     except KeyboardInterrupt:
         pass

@@ -19,6 +19,7 @@ from ironmargin_meter.registers import Reading
 NOISE = 0.004
 """Standard deviation of a reading [1] (memory: a meter of class 0.5)."""
 LOOP_S = 600.0
+OPENS = ("set", "post", "main")
 
 
 def usual_script(setup: Setup) -> Script:
@@ -26,12 +27,11 @@ def usual_script(setup: Setup) -> Script:
     steps = [Act(at_s=0.0, do="set", on=True)]
     at = 5.0
     for wanted in setup.wanted:
-        mode = {"mode": wanted.mode} if wanted.mode else {}
-        steps.append(Act(at_s=at, do="load", what=wanted.load, on=True, **mode))
+        steps.append(Act(at_s=at, do="load", what=wanted.load, on=True, mode=wanted.mode))
         steps.append(Act(at_s=LOOP_S - 60.0, do="load", what=wanted.load, on=False))
         at += min(40.0, (LOOP_S - 120.0) / max(len(setup.wanted), 1))
     for at_s in range(90, int(LOOP_S), 90):  # somebody presses what has opened
-        steps += [Act(at_s=float(at_s), do="reset", what="set")]
+        steps += [Act(at_s=float(at_s), do="reset", what=where) for where in OPENS]
     return Script(hours=LOOP_S / 3600.0, begin=Begin(all="off"), steps=tuple(steps))
 
 
@@ -69,16 +69,17 @@ class Reel:
             return max(value * (1.0 + self.draw.gauss(0.0, NOISE)), 0.0)
 
         wh = self.energy[n] + row[4] * (at - row[0]) / 3600.0
+        amps = (seen(row[1]), seen(row[2]))
         return {
             "volts_1": seen(row[3]),
             "volts_2": seen(row[3]) if self.split else 0.0,
-            "amps_1": seen(row[1]),
-            "amps_2": seen(row[2]),
+            "amps_1": amps[0],
+            "amps_2": amps[1],
             "hz": self.hz if row[3] > 0.0 else 0.0,
             "watts": seen(row[4]),
             "wh": wh + turn * self.energy[-1],
-            "held_a_1": max(r[1] for r in held),
-            "held_a_2": max(r[2] for r in held),
+            "held_a_1": max(amps[0], *(r[1] for r in held)),
+            "held_a_2": max(amps[1], *(r[2] for r in held)),
             "held_v": min(live, default=0.0),
             "beat": float(beat % 65536),
         }

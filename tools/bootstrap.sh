@@ -19,10 +19,11 @@ need_packages() {
   rm -f "$log"
 }
 
-# need_venv : the virtual environment from requirements.lock and the compiled start engine, each made again only when
-# what it is made from changes.
+# need_venv [dev] : the virtual environment from requirements.lock and the compiled start engine, each made again only
+# when what it is made from changes; with dev, what tests and tools need beside it, too.
 need_venv() {
   need_python_packages
+  [ "${1:-}" != dev ] || need_dev_packages
   .venv/bin/python tools/compile.py || say_and_stop "the start engine could not be compiled; see the lines above"
 }
 
@@ -39,11 +40,23 @@ need_python_packages() {
   echo "installing Python packages"
   rm -rf .venv
   "$python" -m venv .venv || say_and_stop "the virtual environment could not be made in .venv"
-  log="$(mktemp)"
-  .venv/bin/python -m pip install -q --disable-pip-version-check --no-input -r requirements.lock >"$log" 2>&1 \
-    || { tail -n 3 "$log" >&2; say_and_stop "pip could not install requirements.lock; see the lines above"; }
-  rm -f "$log"
+  pip_install requirements.lock
   : > "$stamp"
+}
+
+need_dev_packages() {
+  dev_stamp=".venv/dev-made-from-$(cksum < requirements-dev.lock | tr ' ' '-')"
+  [ -f "$dev_stamp" ] && return 0
+  echo "installing Python packages for tests"
+  pip_install requirements-dev.lock
+  : > "$dev_stamp"
+}
+
+pip_install() {
+  log="$(mktemp)"
+  .venv/bin/python -m pip install -q --disable-pip-version-check --no-input -r "$1" >"$log" 2>&1 \
+    || { tail -n 3 "$log" >&2; say_and_stop "pip could not install $1; see the lines above"; }
+  rm -f "$log"
 }
 
 SERVER_PACKAGES="python3 python3-venv python3-dev gcc pkg-config libmariadb-dev mariadb-server mariadb-client libpango-1.0-0 libpangoft2-1.0-0 libharfbuzz-subset0"

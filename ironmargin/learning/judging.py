@@ -193,7 +193,7 @@ def runs(
         spread = 1.645 * float(np.hypot(learned.prior_sd, one.error))
         edges = tuple(one.predicted * float(np.exp(x * spread)) for x in (-1.0, 0.0, 1.0))
         off = abs(one.read / (one.predicted * learned.middle) - 1.0) / one.error
-        says = f"{names[one.load]}: {one.read:.4g} {one.unit} read, {one.predicted:.4g} predicted"
+        says = f"{names[one.load]}: {one.read:.4g} {one.unit} read, {one.predicted:.3g} predicted"
         if off > FAR:
             judged, says = UNLIKELY, f"{says}; far from its other readings, so it is let be."
         elif edges[0] <= one.read <= edges[2]:

@@ -9,6 +9,7 @@ from pathlib import Path
 from typing import Any
 
 import numpy as np
+from django.utils import timezone
 from playwright.sync_api import Page, expect
 
 from ironmargin.case import prepare
@@ -17,6 +18,7 @@ from ironmargin.setup.reading import read_setup
 from tests.browser.test_page import BrowserCase
 from tests.shared import document
 from web.logbook.models import LogEntry
+from web.meter.models import Meter
 from web.now.models import RigNow
 from web.setups import stored
 from web.setups.models import SavedSetup
@@ -202,6 +204,29 @@ class Screens(BrowserCase):
             left = 1.0 - (litres[at] / 4.0) % 1.0
             self.assertAlmostEqual(1.0 - y / 150.0, left, delta=0.005)
 
+    def test_a_meter_s_strip_is_drawn_and_a_start_kept(self) -> None:
+        page = self.open()
+        saved = self.kept(page, 5)
+        now = timezone.now().timestamp()
+        rows = [
+            [now + n / 10, 120.0, 0.0, 4.0 + n / 10, 0.0, 60.0, 480.0, 2500.0] for n in range(99)
+        ]
+        caught = {
+            "at": "2026-07-04T14:05:09+00:00", "what": "start", "before_a": 4.0, "peak_a": 52.0,
+            "lowest_v": 108.0, "after_a": 13.0, "after_v": 118.0, "outcome": "starts",
+        }  # fmt: skip
+        Meter.objects.create(
+            setup=saved, host="simulated", state="live", readings=rows, caught=[caught]
+        )
+        self.at(page, f"/meter/{saved.pk}/")
+        expect(page.locator('[data-shows="3"]')).to_have_text("13.8")
+        expect(page.locator("#strip-amps")).to_have_attribute("d", re.compile(r"^M.*560\.0 "))
+        row = page.locator("#caught li")
+        expect(row).to_contain_text("52.0 A at most, 108 V at the dip, 13.0 A after")
+        row.get_by_role("button", name="Keep this start").click()
+        expect(page.get_by_text("Kept.")).to_be_visible()
+        self.assertEqual(LogEntry.objects.get(setup=saved).document["peak_a"], 52.0)
+
     def test_a_drill_by_keyboard(self) -> None:
         page = self.open()
         self.at(page, "/drills/?theme=path&difficulty=easy")
@@ -214,8 +239,9 @@ class Screens(BrowserCase):
         for phone in (False, True):
             page = self.open(phone=phone)
             saved = self.kept(page, 1)
+            Meter.objects.create(setup=saved, host="simulated", words="no answer")
             found: dict[str, Any] = {}
-            for where in ("now", "log", "bench", "hours", "steps"):
+            for where in ("now", "log", "bench", "hours", "steps", "meter"):
                 for theme in ("day", "night"):
                     page.context.add_cookies(
                         [{"name": "theme", "value": theme, "url": self.live_server_url}]

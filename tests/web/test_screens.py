@@ -644,3 +644,51 @@ class Strangers(Screens):
                 self.assertIn(getattr(other, verb)(url).status_code, (404, 405), name)
         held.refresh_from_db()
         self.assertEqual(held.place, 0)
+
+
+class PairsAndRig(Screens):
+    """Before and after on one picture, and the log of a whole rig."""
+
+    def setUp(self) -> None:
+        super().setUp()
+        loads = self.setup.rig.loads
+        self.motor = next(x for x in loads if isinstance(x, AirConditioner))
+        start = {"kind": "start", "load": self.motor.id, "outcome": "starts"}
+        gear = {"start": "hard-start"}
+        for n, more in enumerate(
+            (
+                {"peak_a": 61.0, "changed": gear, "notes": "as it came"},
+                {"peak_a": 19.0, "instrument": "monitor"},
+                {"peak_a": 40.5, "notes": "fitted"},
+                {"peak_a": 0.3, "on": "whole-cord"},
+            )
+        ):
+            entry = start | more | {"at": f"2026-07-0{n + 1}T10:00:00+00:00"}
+            LogEntry.objects.create(setup=self.saved, kind="start", document=entry, at=entry["at"])
+
+    def test_a_pair_is_the_changed_start_and_the_one_that_tells(self) -> None:
+        text = self.text("log-pairs")
+        said = f"{self.motor.name}: 61.0 A before, 40.5 A after, 34 % less."
+        self.assertIn(said, text)
+        self.assertIn("before, read 61.0 A", text)
+        self.assertIn('class="amps over"', text)  # both starts, on one picture
+        heights = [float(y) for y in re.findall(r'class="day-line" d="M44 ([\d.]+)H', text)]
+        self.assertLess(heights[0], heights[1])  # more amps, higher up
+
+    def test_without_a_pair_it_says_what_makes_one(self) -> None:
+        LogEntry.objects.filter(document__peak_a=61.0).delete()
+        self.assertIn("No pair yet", self.text("log-pairs"))
+
+    def test_a_rigs_log_has_each_setups_entries(self) -> None:
+        again = stored.judge(document(5) | {"rules": {"trials": 0}})
+        second = stored.keep(self.owner, again)
+        self.assertEqual(second.rig, self.saved.rig)
+        entry = {"kind": "run", "load": self.motor.id, "amps": 9.0}
+        LogEntry.objects.create(setup=second, kind="run", document=entry)
+        text = self.text("log-rig", self.saved.rig_id)
+        self.assertIn("4 entries", text)
+        self.assertIn("1 entry", text)
+        other = User.objects.create_user("other")
+        self.client.force_login(other)
+        answer = self.client.get(reverse("log-rig", args=[self.saved.rig_id]))
+        self.assertEqual(answer.status_code, 404)

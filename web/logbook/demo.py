@@ -8,6 +8,8 @@ import random
 from datetime import UTC, datetime, timedelta
 from typing import Any
 
+from ironmargin.learning.log import OUTCOMES, StartEntry
+from ironmargin.learning.particles import with_changes
 from ironmargin.learning.running import demand_in
 from ironmargin.setup.model import Setup
 from ironmargin.setup.reading import read_setup
@@ -38,11 +40,7 @@ def _starts(setup: Setup, draw: random.Random) -> list[Entry]:
             (x for x in setup.rig.loads if x.id == start.load and x.start == "soft-start"), None
         )
         if soft is not None:
-            before = round(start.peak_a * 1.9, 1)
-            gear = {"start": "start-capacitor"}
-            found.append(
-                one | {"peak_a": before, "changed": gear, "notes": "before the soft starter"}
-            )
+            found.append(one | _before(setup, start.load))
             for count in (1, 3):
                 higher = round(start.peak_a * (1.25 - 0.06 * count), 1)
                 found.append(
@@ -65,6 +63,20 @@ def _starts(setup: Setup, draw: random.Random) -> list[Entry]:
         cord = {k: v for k, v in found[-1].items() if k in ("kind", "load", "outcome")}
         found.append(cord | {"peak_a": 0.3, "on": "whole-cord", "notes": "around the whole cord"})
     return found
+
+
+def _before(setup: Setup, load: str) -> Entry:
+    """The start before the soft starter was fitted, as the engine has it."""
+    gear = {"start": "start-capacitor"}
+    was = examine(with_changes(setup, StartEntry(load=load, changed=gear)), quick=True).result
+    row = next(s for s in was.starts if s.load == load)
+    outcome = row.outcome if row.outcome in OUTCOMES else "trips"
+    return {
+        "peak_a": round(row.peak_a * 0.98, 1),
+        "outcome": outcome,
+        "changed": gear,
+        "notes": "before the soft starter",
+    }
 
 
 def _runs(setup: Setup, draw: random.Random) -> list[Entry]:

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
-from typing import Any
 
 from ironmargin.errors import SetupError
 from ironmargin.learning.instruments import BENCH
@@ -99,8 +98,3 @@ def _start_of(checked: Checked, load: str) -> Picture | None:
         if checked.case.demands[start.starters[0].demand].load.id == load:
             return picture_of(checked, start)
     return None
-
-
-def context_of(saved: SavedSetup, setup: Setup) -> dict[str, Any]:
-    """What the page of pairs shows."""
-    return {"saved": saved, "pairs": pairs_of(saved, setup)}

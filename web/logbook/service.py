@@ -19,6 +19,7 @@ from ironmargin.setup.reading import read_setup, write_setup
 from web.design.fields import Fields, Group, put_all
 from web.keeping import actions
 from web.logbook.models import MOST_ENTRIES, LogEntry, entries_of
+from web.rigs.models import Rig
 from web.setups import stored
 from web.setups.models import SavedSetup
 
@@ -167,6 +168,36 @@ def told(saved: SavedSetup, setup: Setup) -> tuple[Found, list[Line]]:
         judged = tuple((j, dot_of(j)) for j in found.entries if j.entry == at)
         lines.append(Line(row, row.setup_id == saved.pk, entry_words(row, names), judged))
     return found, lines[::-1]
+
+
+MOST_SETUPS = 8
+
+
+@dataclass(frozen=True)
+class RigGroup:
+    """A setup of a rig with what was read on it, and how its verdict changes by it."""
+
+    saved: SavedSetup
+    found: Found
+    lines: tuple[Line, ...]
+
+
+def of_rig(rig: Rig) -> tuple[list[RigGroup], list[SavedSetup]]:
+    """The log of a rig: its setups that have entries, each judged by itself; and those that have a
+    figure to mend first.
+    """
+    logged = LogEntry.objects.filter(deleted_at=None).values("setup")
+    mine = SavedSetup.objects.filter(rig=rig, deleted_at=None, pk__in=logged)
+    groups, faulty = [], []
+    for saved in mine.select_related("rig", "supply")[:MOST_SETUPS]:
+        try:
+            setup = read_setup(stored.compose(saved))
+        except SetupError:
+            faulty.append(saved)
+            continue
+        found, lines = told(saved, setup)
+        groups.append(RigGroup(saved, found, tuple(line for line in lines if line.own)))
+    return groups, faulty
 
 
 def entry_words(row: LogEntry, names: Mapping[str, str]) -> str:

@@ -23,6 +23,8 @@ from web.keeping import actions
 from web.logbook import service
 from web.logbook.drawing import draw_trace
 from web.logbook.models import LogEntry
+from web.logbook.pairs import pairs_of
+from web.rigs.models import Rig
 from web.setups.models import SavedSetup
 from web.setups.posted import units_of
 from web.verdicts.sound import sound_setup
@@ -148,6 +150,23 @@ def correct(request: HttpRequest, pk: int) -> HttpResponse:
     said = f"Corrected: {', '.join(labels)}." if labels else "Declined; the figures stay."
     messages.success(request, f"{said} The history ({history}) takes it back.")
     return redirect("log", pk=saved.pk)
+
+
+@login_required
+@require_safe
+def before_and_after(request: HttpRequest, pk: int) -> HttpResponse:
+    """Starts read before something was fitted and after, each pair on one picture."""
+    saved, setup = sound_setup(request, pk)
+    return render(request, "logbook/pairs.html", {"saved": saved, "pairs": pairs_of(saved, setup)})
+
+
+@login_required
+@require_safe
+def of_rig(request: HttpRequest, pk: int) -> HttpResponse:
+    """Everything read on a rig, setup by setup."""
+    rig = get_object_or_404(Rig.objects.of(request.user), pk=pk)
+    groups, faulty = service.of_rig(rig)
+    return render(request, "logbook/rig.html", {"rig": rig, "groups": groups, "faulty": faulty})
 
 
 @login_required

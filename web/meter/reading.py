@@ -70,11 +70,8 @@ class Reader:
                     self._again("silent", f"no answer from {held.host}, port {held.port}")
                 finally:
                     self._hang_up()
-        except DatabaseError:
-            return  # the keeper of the threads begins another when the database is back
         finally:
             self._hang_up()
-            connection.close()
 
     def _talk(self, held: Meter) -> None:
         host, port = address_of(held.host, held.port)
@@ -147,6 +144,15 @@ def _wanted(held: Meter) -> bool:
     return held.wanted_at is not None and held.wanted_at > timezone.now() - LEFT
 
 
+def _thread(reader: Reader) -> None:
+    """Run a reader in a thread of its own; the keeper begins another when the database is back."""
+    try:
+        with contextlib.suppress(DatabaseError):
+            reader.run()
+    finally:
+        connection.close()
+
+
 class Keeper:
     """Keeps a thread for every meter a page looks at."""
 
@@ -166,7 +172,9 @@ class Keeper:
                 Meter.objects.filter(pk=pk).update(state="waiting", words=says, beat=F("beat") + 1)
                 continue
             reader = Reader(pk)
-            thread = threading.Thread(target=reader.run, name=f"meter {pk}", daemon=True)
+            thread = threading.Thread(
+                target=_thread, args=(reader,), name=f"meter {pk}", daemon=True
+            )
             self.threads[pk] = (thread, reader)
             thread.start()
 

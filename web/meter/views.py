@@ -11,7 +11,6 @@ from typing import Any
 from django.conf import settings
 from django.contrib import messages
 from django.contrib.auth.decorators import login_required
-from django.db import connection
 from django.http import HttpRequest, HttpResponse, JsonResponse, StreamingHttpResponse
 from django.shortcuts import get_object_or_404, redirect, render
 from django.utils import timezone
@@ -157,4 +156,3 @@ class _Events:
         if not self.freed:
             self.freed = True
             STREAMS.release()
-            connection.close()
