@@ -14,6 +14,7 @@ from typing import Any
 
 from ironmargin.errors import Fault
 from ironmargin.record import record
+from ironmargin.setup.versions import up_to_date
 
 INVALID: Any = object()
 """Stands for a value that could not be read; its fault has been recorded."""
@@ -408,6 +409,7 @@ def read_record(cls: type, value: Any, path: str, faults: Faults) -> Any:
     if not isinstance(value, dict):
         faults.append(Fault(path, "object", f"must be an object (got {shown(value)})"))
         return INVALID
+    value = up_to_date(value) if not path else value
     before = len(faults)
     known = specs(cls)
     dot = f"{path}." if path else ""

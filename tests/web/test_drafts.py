@@ -6,10 +6,10 @@ import json
 from typing import Any
 
 from django.contrib.auth.models import User
-from django.test import TestCase
 from django.urls import reverse
 
 from tests.shared import document
+from tests.web.pages import PageCase
 from tests.web.test_setups import form_of
 from web.accounts.demo import DEMO_USER
 from web.keeping import actions
@@ -17,7 +17,7 @@ from web.setups import stored
 from web.setups.models import Draft, SavedSetup
 
 
-class Drafts(TestCase):
+class Drafts(PageCase):
     def setUp(self) -> None:
         self.owner = User.objects.create_user("owner")
         self.client.force_login(self.owner)

@@ -10,12 +10,13 @@ from typing import Any
 
 from django.contrib.auth import get_user_model
 from django.db import connection
-from django.test import Client, TestCase
+from django.test import Client
 from django.test.utils import CaptureQueriesContext
 from django.urls import URLPattern, URLResolver, get_resolver, reverse
 
 from ironmargin.setup.parts import read_rig
 from tests.shared import document
+from tests.web.pages import PageCase, one_line
 from tests.web.test_setups import form_of
 from web.keeping.models import Change
 from web.rigs import service, table
@@ -64,7 +65,7 @@ def every_url() -> list[tuple[str, list[str]]]:
     return found
 
 
-class Base(TestCase):
+class Base(PageCase):
     def setUp(self) -> None:
         self.owner = User.objects.create_user("owner", password="a-long-enough-word")
         self.other = User.objects.create_user("other", password="a-long-enough-word")
@@ -412,9 +413,10 @@ class Path(Base):
 
     def test_the_drawing_agrees_with_the_core(self) -> None:
         judged = stored.judge(document(8))
-        page = self.client.post(
+        answer = self.client.post(
             reverse("setup-preview"), form_of(document(8)) | {"path_op": "nonsense"}
-        ).content.decode()
+        )
+        page = one_line(answer.content.decode())
         for row in judged.checked.result.path:
             found = re.search(
                 rf'data-part="{row.item}" data-state="(\w+)" data-margin="([-\d.]+)"', page

@@ -15,7 +15,7 @@ from typing import Any
 from unittest import mock
 
 from django.contrib.auth.models import User
-from django.test import SimpleTestCase, TestCase, override_settings
+from django.test import SimpleTestCase, override_settings
 from django.urls import reverse
 from django.utils import timezone
 
@@ -24,6 +24,7 @@ from ironmargin_meter.__main__ import serve
 from ironmargin_meter.reel import Reel, usual_script
 from ironmargin_meter.registers import Reading
 from tests.shared import document
+from tests.web.pages import PageCase
 from web.accounts.demo import DEMO_USER
 from web.logbook.models import LogEntry
 from web.meter import reading as reading_module
@@ -183,7 +184,7 @@ def free_port() -> int:
         return int(probe.getsockname()[1])
 
 
-class WithAMeter(TestCase):
+class WithAMeter(PageCase):
     def setUp(self) -> None:
         self.owner = User.objects.create_user("owner")
         self.client.force_login(self.owner)

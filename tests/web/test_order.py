@@ -6,13 +6,13 @@ import io
 import re
 
 from django.contrib.auth import get_user_model
-from django.test import TestCase
 from django.urls import reverse
 from icalendar import Calendar
 
 from ironmargin.planning.order import running_order
 from ironmargin.setup.reading import read_setup
 from tests.shared import document
+from tests.web.pages import PageCase
 from web.running_order.card import card_pdf
 from web.running_order.models import DayTasks, StepReading
 from web.setups import stored
@@ -21,7 +21,7 @@ from web.verdicts.models import Job
 User = get_user_model()
 
 
-class Base(TestCase):
+class Base(PageCase):
     def setUp(self) -> None:
         self.owner = User.objects.create_user("owner", password="a-long-enough-word")
         self.client.force_login(self.owner)

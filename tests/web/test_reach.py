@@ -5,10 +5,11 @@ them.
 from __future__ import annotations
 
 from django.contrib.auth.models import User
-from django.test import Client, TestCase
+from django.test import Client
 from django.urls import reverse
 
 from tests.shared import document
+from tests.web.pages import PageCase
 from web.reach.drawing import SIZES_HIGH, SIZES_WIDE, draw_map, draw_sizes, shown
 from web.rigs.models import Rig
 from web.setups import stored
@@ -22,7 +23,7 @@ def quick(number: int) -> dict:
     return document(number) | {"rules": {"trials": 0}}
 
 
-class Reach(TestCase):
+class Reach(PageCase):
     def setUp(self) -> None:
         self.owner = User.objects.create_user("owner")
         self.client.force_login(self.owner)
@@ -114,7 +115,7 @@ class Reach(TestCase):
         self.assertContains(answer, "it broke")
 
 
-class Drawing(TestCase):
+class Drawing(PageCase):
     def test_figures_are_rounded_to_what_can_be_read(self) -> None:
         self.assertEqual(shown("altitude_m", 1524.0, "us"), "5,000 ft")
         self.assertEqual(shown("outdoor_c", 35.0, "us"), "95 °F")
@@ -140,7 +141,7 @@ class Drawing(TestCase):
         self.assertEqual(drawn.walls.count("M"), 5)
 
 
-class SizesDrawn(TestCase):
+class SizesDrawn(PageCase):
     def row(self, mass_kg: float | None, margin: float, verdict: str) -> dict:
         words = {"name": "set", "fuel": "gasoline", "aid_words": "as it is"}
         return words | {"mass_kg": mass_kg, "iron_margin": margin, "verdict": verdict}
@@ -176,7 +177,7 @@ class SizesDrawn(TestCase):
         self.assertNotIn(" lb</", text)
 
 
-class Grids(TestCase):
+class Grids(PageCase):
     """Places by wants, and all setups at once."""
 
     def setUp(self) -> None:

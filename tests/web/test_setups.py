@@ -10,10 +10,11 @@ from unittest import mock
 from django.contrib.auth import get_user_model
 from django.core.files.uploadedfile import SimpleUploadedFile
 from django.db import OperationalError
-from django.test import Client, TestCase
+from django.test import Client
 from django.urls import reverse
 
 from tests.shared import document, path_of
+from tests.web.pages import PageCase
 from web.keeping import actions
 from web.rigs.models import Rig
 from web.rigs.typical import loads
@@ -56,7 +57,7 @@ def form_of(doc: dict[str, Any], units: str = "si", **more: str) -> dict[str, st
     return post | more
 
 
-class Base(TestCase):
+class Base(PageCase):
     def setUp(self) -> None:
         self.owner = User.objects.create_user("owner", password="a-long-enough-word")
         self.other = User.objects.create_user("other", password="a-long-enough-word")
@@ -213,7 +214,7 @@ class Saving(Base):
         self.assertEqual(again.document, self.saved.document)
 
 
-class Races(TestCase):
+class Races(PageCase):
     def test_a_verdict_of_a_rig_before_its_change_is_never_kept_as_fresh(self) -> None:
         owner = User.objects.create_user("owner")
         kept = stored.keep(owner, stored.judge(document(6)))
@@ -375,7 +376,7 @@ class BadInput(Base):
         self.assertNotContains(self.client.get(reverse("setup", args=[saved.pk])), "<img")
 
 
-class Demo(TestCase):
+class Demo(PageCase):
     def test_the_demo_is_made_once_and_shows_all_three_verdicts(self) -> None:
         self.assertEqual(load_demo(), len(documents()))
         self.assertEqual(load_demo(), 0)
@@ -407,7 +408,7 @@ class Demo(TestCase):
             self.assertNotContains(self.client.get(reverse("home")), "Open the demo")
 
 
-class Accounts(TestCase):
+class Accounts(PageCase):
     def test_sign_up_sign_in_and_out(self) -> None:
         answer = self.client.post(
             reverse("sign-up"),

@@ -16,13 +16,14 @@ from unittest import mock
 
 from django.contrib.auth import get_user_model
 from django.db import connection
-from django.test import Client, TestCase, TransactionTestCase, override_settings
+from django.test import Client, TransactionTestCase, override_settings
 from django.urls import reverse
 from django.utils import timezone
 
 from ironmargin.setup.reading import read_setup
 from ironmargin.verdict.check import examine
 from tests.shared import document
+from tests.web.pages import PageCase
 from tests.web.test_setups import form_of
 from web.setups import stored
 from web.setups.demo import documents
@@ -34,7 +35,7 @@ from web.verdicts.report import report_pdf
 User = get_user_model()
 
 
-class Base(TestCase):
+class Base(PageCase):
     def setUp(self) -> None:
         self.owner = User.objects.create_user("owner", password="a-long-enough-word")
         self.client.force_login(self.owner)
@@ -264,7 +265,7 @@ class Apart(TransactionTestCase):
         self.fail("the search never got that far")
 
 
-class Leash(TestCase):
+class Leash(PageCase):
     def test_a_search_dies_with_its_server(self) -> None:
         code = (
             "import django, multiprocessing, signal; django.setup();"

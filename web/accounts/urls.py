@@ -3,13 +3,27 @@
 from django.contrib.auth import views as auth
 from django.urls import path, reverse_lazy
 
-from web.accounts import views
+from web.accounts import members, own, views
+from web.accounts.forms import SignInForm
 
 urlpatterns = [
+    path("", own.account, name="account"),
+    path("two-factor/", own.two_factor, name="two-factor"),
+    path("sessions/end/", own.sessions_end, name="sessions-end"),
+    path("delete/", own.delete, name="account-delete"),
+    path("members/", members.members, name="members"),
+    path("members/invite/", members.invite, name="invite"),
+    path("members/<int:pk>/", members.change_member, name="member"),
+    path("members/<int:pk>/leave/", members.leave, name="account-leave"),
+    path("invitations/<int:pk>/back/", members.take_back, name="invitation-back"),
+    path("invitations/<str:token>/", members.invitation, name="invitation"),
+    path("switch/", members.switch, name="account-switch"),
     path(
         "sign-in/",
         auth.LoginView.as_view(
-            template_name="accounts/sign_in.html", redirect_authenticated_user=True
+            template_name="accounts/sign_in.html",
+            redirect_authenticated_user=True,
+            authentication_form=SignInForm,
         ),
         name="sign-in",
     ),

@@ -57,7 +57,8 @@ def strip(bench: Bench) -> Strip:
     span = max(end - start, 1.0)
 
     def path(value: Any, most: float) -> str:
-        points, last = [], 0.0
+        points: list[str] = []
+        last = 0.0
         for r in rows:
             x, y = WIDTH * (r[0] - start) / span, HEIGHT * (1.0 - value(r) / most)
             if points and r[0] - last > 1.0:

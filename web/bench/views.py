@@ -14,6 +14,7 @@ from django.views.decorators.http import require_POST, require_safe
 
 from ironmargin.bench.words import bench_csv, bench_json, ended
 from ironmargin.errors import SetupError
+from web.accounts.access import account_of
 from web.bench import service
 from web.bench.drawing import panel
 from web.bench.models import BenchRun
@@ -31,10 +32,12 @@ FIGURES = ("outdoor", "volts", "neighbour", "altitude", "fuel", "soc")
 def page(request: HttpRequest, pk: int) -> HttpResponse:
     """The last bench of a setup, or the way to begin one."""
     saved, _ = sound_setup(request, pk)
-    last = BenchRun.objects.filter(owner=request.user, setup=saved).first()
+    last = BenchRun.objects.filter(owner=account_of(request), setup=saved).first()
     if last is not None and "new" not in request.GET:
         return redirect("bench-run", pk=last.pk)
-    runs = BenchRun.objects.filter(owner=request.user, setup=saved).only("made_at", "events")[:12]
+    runs = BenchRun.objects.filter(owner=account_of(request), setup=saved).only(
+        "made_at", "events"
+    )[:12]
     return render(request, "bench/begin.html", {"saved": saved, "runs": runs})
 
 
@@ -50,7 +53,7 @@ def begin(request: HttpRequest, pk: int) -> HttpResponse:
 
 def _own(request: HttpRequest, pk: int) -> BenchRun:
     run: BenchRun = get_object_or_404(
-        BenchRun.objects.select_related("setup"), pk=pk, owner=request.user
+        BenchRun.objects.select_related("setup"), pk=pk, owner=account_of(request)
     )
     return run
 
@@ -87,7 +90,7 @@ def press(request: HttpRequest, pk: int) -> HttpResponse:
     if post.get("speed", "").isdigit():
         ask["speed"] = number_of(post["speed"])
     try:
-        found = service.touch(request.user, pk, act, **ask)
+        found = service.touch(account_of(request), pk, act, **ask)
     except BenchRun.DoesNotExist:
         raise Http404 from None
     except SetupError as error:

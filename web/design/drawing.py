@@ -37,7 +37,8 @@ class Bar:
 def half_thickness(margin: float, most: float) -> float:
     """Half the bar's thickness at a margin; a broken bar keeps a stub."""
     least = 0.16 * most
-    return least + (most - least) * min(max(margin, 0.0) / FULL_MARGIN, 1.0) ** 0.8
+    share: float = min(max(margin, 0.0) / FULL_MARGIN, 1.0) ** 0.8
+    return least + (most - least) * share
 
 
 def bar(

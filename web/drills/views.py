@@ -16,6 +16,7 @@ from django.views.decorators.http import require_POST, require_safe
 
 from ironmargin.practice.drills import BANDS, THEMES, TITLES, Drill
 from ironmargin.setup.reading import write_setup
+from web.accounts.access import account_of
 from web.drills import service
 from web.keeping import actions
 from web.keeping.views import number_of
@@ -93,9 +94,12 @@ def keep(request: HttpRequest) -> HttpResponse:
     found = _of(request)
     name = f"Drill: {TITLES[found.theme].lower()}, {found.difficulty}, {found.seed}"
     document = write_setup(found.setup) | {"name": name}
-    mine = SavedSetup.objects.current(request.user).filter(name=name).first()
+    account = account_of(request)
+    mine = SavedSetup.objects.current(account).filter(name=name).first()
     try:
-        kept = mine or stored.keep(request.user, stored.judge(document, remedy=True), what_if=True)
+        kept = mine or stored.keep(
+            account_of(request), stored.judge(document, remedy=True), what_if=True
+        )
     except actions.TooMany as many:
         messages.error(request, many.advice)
         return redirect("drills")

@@ -16,6 +16,7 @@ from ironmargin.enduring.endurance import engines, lasting, series_csv
 from ironmargin.errors import SetupError
 from ironmargin.learning.fits import learn_noise
 from ironmargin.learning.log import read_log
+from web.accounts.access import account_of
 from web.design.context import UNITS, cookie_of
 from web.hours import pitch, service
 from web.hours.models import AccountPrices
@@ -23,7 +24,7 @@ from web.verdicts.sound import sound_setup
 
 
 def _prices(request: HttpRequest) -> dict[str, float]:
-    held = AccountPrices.objects.filter(owner=request.user).first()
+    held = AccountPrices.objects.filter(owner=account_of(request)).first()
     return dict(held.prices) if held is not None else {}
 
 
@@ -44,7 +45,7 @@ def prices(request: HttpRequest, pk: int) -> HttpResponse:
     """Keep the account's prices."""
     saved, _ = sound_setup(request, pk)
     typed = service.typed_prices(request.POST, cookie_of(request, "units", UNITS, "us"))
-    AccountPrices.objects.update_or_create(owner=request.user, defaults={"prices": typed})
+    AccountPrices.objects.update_or_create(owner=account_of(request), defaults={"prices": typed})
     messages.success(request, "Prices kept for all your setups.")
     return redirect("hours", pk=saved.pk)
 

@@ -19,6 +19,7 @@ from django.utils.text import slugify
 from django.views.decorators.http import require_POST, require_safe
 
 from ironmargin.errors import Fault, SetupError
+from web.accounts.access import account_of
 from web.keeping import actions
 from web.keeping.kinds import KINDS
 
@@ -174,7 +175,7 @@ def unpack(owner: Any, raw: bytes) -> dict[str, int]:
 @require_safe
 def export(request: HttpRequest) -> HttpResponse:
     """The account as a zip."""
-    response = HttpResponse(pack(request.user), content_type="application/zip")
+    response = HttpResponse(pack(account_of(request)), content_type="application/zip")
     response["Content-Disposition"] = 'attachment; filename="iron-margin-account.zip"'
     return response
 
@@ -188,7 +189,7 @@ def take_in(request: HttpRequest) -> HttpResponse:
     try:
         if file is None:
             raise SetupError([Fault("file", "missing", "choose the zip of an account first")])
-        counts = unpack(request.user, file.read(LARGEST_ZIP + 1))
+        counts = unpack(account_of(request), file.read(LARGEST_ZIP + 1))
     except SetupError as error:
         faults = error.faults
     except actions.TooMany as many:

@@ -7,11 +7,13 @@ from __future__ import annotations
 from collections.abc import Callable
 from typing import Any
 
+import jsonpatch
 from django.contrib.auth import get_user_model
 from django.db import transaction
 from django.db.models import F
 from django.utils import timezone
 
+from web.accounts.access import actor_name, demand_change
 from web.keeping.models import Change, Kept
 from web.keeping.words import difference
 
@@ -55,9 +57,10 @@ def tell_of(kind: str, listener: Callable[[Any], None]) -> None:
 
 
 def _note(item: Kept, action: str, what: str = "") -> None:
-    Change.objects.create(
+    before = Change.objects.filter(kind=item.kind, item=item.pk).first()
+    now = Change.objects.create(
         owner_id=item.owner_id,
-        who=str(item.owner),
+        who=actor_name(item.owner),
         kind=item.kind,
         item=item.pk,
         version=item.version,
@@ -66,11 +69,23 @@ def _note(item: Kept, action: str, what: str = "") -> None:
         name=item.name,
         state=_state(item),
     )
+    if before is not None and before.state is not None:
+        back = jsonpatch.make_patch(now.state, before.state).patch
+        Change.objects.filter(pk=before.pk).update(state=None, back=back)
     old = Change.objects.filter(kind=item.kind, item=item.pk).values_list("id", flat=True)[
         KEPT_CHANGES : KEPT_CHANGES + 50
     ]
     if old:
         Change.objects.filter(id__in=list(old)).delete()
+
+
+def state_after(entry: Change) -> dict[str, Any]:
+    """What a thing was after a change: the newest state, taken back change by change."""
+    newer = Change.objects.filter(kind=entry.kind, item=entry.item, pk__gte=entry.pk)
+    state: dict[str, Any] = {}
+    for one in newer:  # newest first
+        state = one.state if one.state is not None else jsonpatch.apply_patch(state, one.back or [])
+    return state
 
 
 def _state(item: Kept) -> dict[str, Any]:
@@ -97,8 +112,10 @@ def make(
     """Keep a new thing.
 
     Raises:
+        PermissionDenied: whoever acts may not change this account; so of every action here.
         TooMany: the owner has all there may be.
     """
+    demand_change(owner.pk)
     with transaction.atomic():
         one_at_a_time(owner)  # two requests at once must not both be the last
         if model.objects.of(owner).count() >= model.most:
@@ -123,6 +140,7 @@ def change(
     Raises:
         Conflict: somebody has.
     """
+    demand_change(item.owner_id)
     said = (
         what
         if what is not None
@@ -150,6 +168,7 @@ def change(
 
 
 def _mark(item: Kept, action: str, **columns: Any) -> None:
+    demand_change(item.owner_id)
     with transaction.atomic():
         type(item).objects.filter(pk=item.pk).update(**columns, version=F("version") + 1)
         item.refresh_from_db()
@@ -200,7 +219,7 @@ def go_back(item: Any, entry: Change, version: int) -> Any:
     Raises:
         Conflict: somebody changed it in the meantime.
     """
-    state = dict(entry.state)
+    state = dict(state_after(entry))
     document = state.pop("document")
     return change(
         item,

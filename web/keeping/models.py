@@ -59,13 +59,23 @@ class Kept(models.Model):
     class Meta:
         abstract = True
         ordering = ["-updated_at", "-id"]
+        constraints = [
+            models.CheckConstraint(
+                condition=models.Q(version__gte=1), name="%(class)s_version_from_1"
+            ),
+            models.CheckConstraint(condition=~models.Q(name=""), name="%(class)s_has_a_name"),
+        ]
 
     def __str__(self) -> str:
         return self.name
 
 
 class Change(models.Model):
-    """One change of a kept thing: who, when, what, and what it was afterwards."""
+    """One change of a kept thing: who, when, what, and what it was afterwards.
+
+    The newest change of a thing has its whole ``state``; an older one has ``back`` alone, the JSON
+    patch (RFC 6902) that makes its state of the next newer one's.
+    """
 
     owner = models.ForeignKey(
         settings.AUTH_USER_MODEL, on_delete=models.CASCADE, related_name="changes"
@@ -77,12 +87,19 @@ class Change(models.Model):
     action = models.CharField(max_length=20, choices=ACTIONS)
     what = models.CharField(max_length=300, default="")
     name = models.CharField(max_length=200)
-    state = models.JSONField()
+    state = models.JSONField(null=True)
+    back = models.JSONField(null=True)
     at = models.DateTimeField(default=timezone.now)
 
     class Meta:
         ordering = ["-id"]
         indexes = [models.Index(fields=["kind", "item", "-id"])]
+        constraints = [
+            models.CheckConstraint(
+                condition=models.Q(state__isnull=False) | models.Q(back__isnull=False),
+                name="a_change_has_a_state",
+            )
+        ]
 
     def __str__(self) -> str:
         return f"{self.name}: {self.what or self.action}"

@@ -13,6 +13,7 @@ from django.http import Http404, HttpRequest, HttpResponse
 from django.shortcuts import get_object_or_404, redirect, render
 from django.views.decorators.http import require_POST, require_safe
 
+from web.accounts.access import account_of
 from web.keeping import actions
 from web.keeping.kinds import KINDS
 from web.keeping.models import Change
@@ -29,16 +30,19 @@ def listing(request: HttpRequest, model: type[Any]) -> dict[str, Any]:
     """A page of an owner's things, searched, with what was just deleted to be taken back."""
     query = request.GET.get("q", "").strip()[:100]
     put_away = "archived" in request.GET
+    account = account_of(request)
     found = (
-        model.objects.of(request.user).exclude(archived_at=None)
+        model.objects.of(account).exclude(archived_at=None)
         if put_away
-        else model.objects.current(request.user)
+        else model.objects.current(account)
     )
     if query:
         found = found.filter(name__icontains=query)
     kind, _, pk = str(request.session.pop("undo", "")).partition(":")
     undo = (
-        model.objects.filter(owner=request.user, pk=number_of(pk)).exclude(deleted_at=None).first()
+        model.objects.filter(owner=account_of(request), pk=number_of(pk))
+        .exclude(deleted_at=None)
+        .first()
         if kind == model.kind
         else None
     )
@@ -56,7 +60,10 @@ def _mine(request: HttpRequest, kind: str, pk: int, *, gone: bool = False) -> An
         raise Http404
     model = KINDS[kind].model
     return get_object_or_404(
-        model.objects.filter(owner=request.user) if gone else model.objects.of(request.user), pk=pk
+        model.objects.filter(owner=account_of(request))
+        if gone
+        else model.objects.of(account_of(request)),
+        pk=pk,
     )
 
 
@@ -111,7 +118,8 @@ def duplicate(request: HttpRequest, kind: str, pk: int) -> HttpResponse:
 def history(request: HttpRequest, kind: str, pk: int) -> HttpResponse:
     """Who changed what, and when."""
     item = _mine(request, kind, pk)
-    page = Paginator(actions.history(item).defer("state"), PAGE).get_page(request.GET.get("page"))
+    changes = actions.history(item).defer("state", "back")
+    page = Paginator(changes, PAGE).get_page(request.GET.get("page"))
     return render(
         request,
         "keeping/history.html",
@@ -124,7 +132,7 @@ def history(request: HttpRequest, kind: str, pk: int) -> HttpResponse:
 def go_back(request: HttpRequest, kind: str, pk: int, change: int) -> HttpResponse:
     """Make it what it was after an earlier change."""
     item = _mine(request, kind, pk)
-    entry = get_object_or_404(Change, pk=change, kind=kind, item=pk, owner=request.user)
+    entry = get_object_or_404(Change, pk=change, kind=kind, item=pk, owner=account_of(request))
     try:
         actions.go_back(item, entry, number_of(request.POST.get("version")))
     except actions.Conflict as conflict:

@@ -2,12 +2,14 @@
 
 from __future__ import annotations
 
+from datetime import datetime
 from typing import Any
 
 from django.db import models
 from django.db.models import Q
 from django.utils import timezone
 
+from ironmargin.learning.log import ENTRY_KINDS
 from web.setups.models import SavedSetup
 
 MOST_ENTRIES = 400
@@ -27,6 +29,11 @@ class LogEntry(models.Model):
 
     class Meta:
         ordering = ["at", "id"]
+        constraints = [
+            models.CheckConstraint(
+                condition=models.Q(kind__in=list(ENTRY_KINDS)), name="an_entry_s_known_kind"
+            )
+        ]
 
     def __str__(self) -> str:
         return f"{self.kind} at {self.at:%d %b %Y %H:%M}"
@@ -38,3 +45,9 @@ def entries_of(saved: SavedSetup) -> Any:
     if saved.rig_id:
         own |= Q(setup__rig=saved.rig_id, setup__deleted_at=None, kind__in=SHARED)
     return LogEntry.objects.filter(own, deleted_at=None).select_related("setup")[:MOST_ENTRIES]
+
+
+def purge_entries(since: datetime) -> int:
+    """Delete for good what was taken out long ago; returns how many went."""
+    gone, _ = LogEntry.objects.filter(deleted_at__lt=since).delete()
+    return gone

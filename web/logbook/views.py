@@ -19,6 +19,7 @@ from ironmargin.errors import Fault, SetupError
 from ironmargin.learning.capture import MOST_BYTES, read_capture
 from ironmargin.learning.log import LARGEST_LOG_BYTES, read_log, write_log
 from ironmargin.setup.model import Setup
+from web.accounts.access import account_of
 from web.keeping import actions
 from web.logbook import service
 from web.logbook.drawing import draw_trace
@@ -164,7 +165,7 @@ def before_and_after(request: HttpRequest, pk: int) -> HttpResponse:
 @require_safe
 def of_rig(request: HttpRequest, pk: int) -> HttpResponse:
     """Everything read on a rig, setup by setup."""
-    rig = get_object_or_404(Rig.objects.of(request.user), pk=pk)
+    rig = get_object_or_404(Rig.objects.of(account_of(request)), pk=pk)
     groups, faulty = service.of_rig(rig)
     return render(request, "logbook/rig.html", {"rig": rig, "groups": groups, "faulty": faulty})
 

@@ -42,8 +42,8 @@ def address_of(host: str, port: int) -> tuple[str, int]:
     if host == SIMULATED:
         if not settings.METER_SIMULATED:
             raise Refused("the simulated meter does not run on this server")
-        own, _, at = settings.METER_SIMULATED.rpartition(":")
-        return own, int(at)
+        own, _, own_port = settings.METER_SIMULATED.rpartition(":")
+        return own, int(own_port)
     try:
         found = socket.getaddrinfo(host, port, type=socket.SOCK_STREAM)
     except (OSError, UnicodeError):

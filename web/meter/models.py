@@ -29,5 +29,13 @@ class Meter(models.Model):
     beat = models.PositiveBigIntegerField(default=0)
     read_at = models.DateTimeField(null=True, blank=True)
 
+    class Meta:
+        constraints = [
+            models.CheckConstraint(
+                condition=models.Q(port__gte=1, port__lte=65535, unit__lte=247),
+                name="a_meter_s_address",
+            )
+        ]
+
     def __str__(self) -> str:
         return f"{self.host}:{self.port} ({self.state})"

@@ -45,7 +45,7 @@ class Reader:
         self.readings: deque[list[float]] = deque(maxlen=round(SHOWN_S / READ_EVERY_S))
         self.caught: list[dict[str, Any]] = []
         self.catcher = Catcher()
-        self.client: ModbusTcpClient | None = None
+        self.client: Any = None
         self.written_s = -WRITE_EVERY_S
         self.beat, self.beat_s = -1.0, 0.0
         self.wait_s = FIRST_WAIT_S
@@ -75,7 +75,8 @@ class Reader:
 
     def _talk(self, held: Meter) -> None:
         host, port = address_of(held.host, held.port)
-        self.client = ModbusTcpClient(host, port=port, timeout=PATIENCE_S, retries=0)
+        client: Any = ModbusTcpClient(host, port=port, timeout=PATIENCE_S, retries=0)
+        self.client = client
         if not self.client.connect():
             raise ConnectionError
         while not self.over.is_set():

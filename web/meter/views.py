@@ -18,6 +18,7 @@ from django.utils.crypto import get_random_string
 from django.views.decorators.http import require_POST, require_safe
 
 from ironmargin_meter.registers import MAP
+from web.accounts.access import account_of
 from web.accounts.demo import is_demo
 from web.design.fields import typed_figure
 from web.meter import dial
@@ -39,7 +40,7 @@ def _context(request: HttpRequest, pk: int, **more: Any) -> dict[str, Any]:
         "once": get_random_string(16),
         "simulated": bool(settings.METER_SIMULATED),
         "registers": MAP,
-        "fixed": is_demo(request.user),
+        "fixed": is_demo(account_of(request)),
         "typed": {"host": meter.host, "port": meter.port, "unit": meter.unit} if meter else {},
     } | more
 
@@ -64,7 +65,7 @@ def keep(request: HttpRequest, pk: int) -> HttpResponse:
     fault = dial.form_fault(host, int(port) if port is not None else None)
     if not fault and (unit is None or not 0 <= unit <= 247):
         fault = f"the unit must be 0 to 247 (got {typed['unit']})"
-    if not fault and is_demo(request.user) and host != SIMULATED:
+    if not fault and is_demo(account_of(request)) and host != SIMULATED:
         fault = "the demo dials only the simulated meter; make your own account for yours"
     if fault:
         context = _context(request, pk, fault=fault, typed=typed)

@@ -13,6 +13,7 @@ from django.views.decorators.http import require_POST, require_safe
 from ironmargin.planning.present import AFTER, MAY, NEVER, ON, Present, present
 from ironmargin.setup.loads import COOLING_MODES
 from ironmargin.setup.model import Setup
+from web.accounts.access import account_of
 from web.keeping.views import number_of
 from web.now.models import RigNow, now_of, press
 from web.setups.models import SavedSetup
@@ -30,7 +31,7 @@ def home(request: HttpRequest) -> HttpResponse:
     """The present of the setup at hand."""
     if not request.user.is_authenticated:
         return redirect("sign-in")
-    mine = SavedSetup.objects.current(request.user)
+    mine = SavedSetup.objects.current(account_of(request))
     held = mine.filter(pk=request.session.get("setup", 0)).first() or mine.first()
     return redirect("now", pk=held.pk) if held else redirect("setups")
 

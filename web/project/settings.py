@@ -48,6 +48,9 @@ INSTALLED_APPS = [
     "django_htmx",
     "django_tasks",
     "django_tasks_db",
+    "django_otp",
+    "django_otp.plugins.otp_totp",
+    "django_otp.plugins.otp_static",
     "web.design",
     "web.accounts",
     "web.keeping",
@@ -78,6 +81,7 @@ MIDDLEWARE = [
     "django.middleware.clickjacking.XFrameOptionsMiddleware",
     "django_htmx.middleware.HtmxMiddleware",
     "axes.middleware.AxesMiddleware",
+    "web.accounts.middleware.Policy",
     "web.design.middleware.no_store",
 ]
 ROOT_URLCONF = "web.project.urls"
@@ -147,6 +151,7 @@ AXES_LOCKOUT_PARAMETERS = [["username", "ip_address"]]
 AXES_LOCKOUT_TEMPLATE = "accounts/locked.html"
 AXES_ENABLE_ADMIN = False
 AXES_VERBOSE = False
+OTP_TOTP_ISSUER = "Iron Margin"
 LOGIN_URL = "sign-in"
 LOGIN_REDIRECT_URL = "setups"
 LOGOUT_REDIRECT_URL = "home"

@@ -15,6 +15,7 @@ from django.views.decorators.http import require_POST, require_safe
 from ironmargin.errors import SetupError
 from ironmargin.setup.model import Setup
 from ironmargin.setup.reading import read_setup, write_setup
+from web.accounts.access import account_of
 from web.design.context import UNITS, cookie_of
 from web.design.drawing import small_bar
 from web.design.fields import from_units, typed_figure
@@ -90,10 +91,10 @@ def places(request: HttpRequest, pk: int) -> HttpResponse:
     job = None
     if "job" in request.GET:  # only looked at: asking again would begin one that failed anew
         number = number_of(request.GET["job"])
-        job = jobs.look(get_object_or_404(Job, pk=number, owner=request.user, kind="places"))
+        job = jobs.look(get_object_or_404(Job, pk=number, owner=account_of(request), kind="places"))
     elif asked is not None:
         try:
-            job = jobs.ask(request.user, "places", write_setup(setup), asked)
+            job = jobs.ask(account_of(request), "places", write_setup(setup), asked)
         except jobs.Busy as busy:
             return _busy(request, busy)
     context = {"saved": saved, "job": job} | _grid(job)
@@ -105,7 +106,7 @@ def _grid(job: Job | None) -> dict[str, Any]:
     if job is None or job.status != jobs.DONE:
         place = jobs.place_of(job) if job is not None and job.status == jobs.WAITING else 0
         return {"place": place}
-    answer = job.answer
+    answer = job.found
     rows = []
     for name, verdicts, margins, sentences in zip(
         answer["places"], answer["verdict"], answer["margin"], answer["sentence"], strict=True
@@ -132,7 +133,7 @@ class Dot:
 @require_safe
 def clients(request: HttpRequest) -> HttpResponse:
     """Every setup asked again with something changed: who turns thin, who fails."""
-    held = SavedSetup.objects.current(request.user)[:MOST_SETUPS]
+    held = SavedSetup.objects.current(account_of(request))[:MOST_SETUPS]
     context = {"setups": held, "figures": FIGURES, "count": len(held)}
     return render(request, "reach/clients.html", context)
 
@@ -148,7 +149,7 @@ def begin_clients(request: HttpRequest) -> HttpResponse:
         value = typed_figure(request.POST.get(field))
         if value is not None:
             figures.append([field, round(from_units(value, unit, units), 4)])
-    found = SavedSetup.objects.of(request.user).select_related("rig", "supply")
+    found = SavedSetup.objects.of(account_of(request)).select_related("rig", "supply")
     rows = []
     for saved in found.filter(pk__in=chosen)[:MOST_SETUPS]:
         try:
@@ -157,13 +158,13 @@ def begin_clients(request: HttpRequest) -> HttpResponse:
             continue
         rows.append({"pk": saved.pk, "name": saved.name, "document": document})
     if not rows or not figures:
-        held = SavedSetup.objects.current(request.user)[:MOST_SETUPS]
+        held = SavedSetup.objects.current(account_of(request))[:MOST_SETUPS]
         context = {"setups": held, "figures": FIGURES, "count": len(held)}
         context["fault"] = "Tick at least one setup, and type at least one figure to change."
         return render(request, "reach/clients.html", context, status=422)
     try:
         job = jobs.ask(
-            request.user, "sweep", rows[0]["document"], {"rows": rows, "figures": figures}
+            account_of(request), "sweep", rows[0]["document"], {"rows": rows, "figures": figures}
         )
     except jobs.Busy as busy:
         return _busy(request, busy)
@@ -171,7 +172,7 @@ def begin_clients(request: HttpRequest) -> HttpResponse:
 
 
 def _sweep(request: HttpRequest, number: int) -> Job:
-    found: Job = get_object_or_404(Job, pk=number, owner=request.user, kind="sweep")
+    found: Job = get_object_or_404(Job, pk=number, owner=account_of(request), kind="sweep")
     return found
 
 
@@ -184,7 +185,7 @@ def sweep(request: HttpRequest, job: int) -> HttpResponse:
     percent = round(100 * found.done / found.todo) if found.todo else 0
     context: dict[str, Any] = {"job": found, "place": place, "percent": percent}
     if found.status == jobs.DONE:
-        context |= _turned(found.answer)
+        context |= _turned(found.found)
     partial = request.headers.get("HX-Target") == "sweep"
     return render(request, f"reach/{'_sweep' if partial else 'sweep'}.html", context)
 
@@ -226,7 +227,7 @@ def sweep_csv(request: HttpRequest, job: int) -> HttpResponse:
     table.writerow(
         ["name", "before", "before_margin", "after", "after_margin", "sentence", "fault"]
     )
-    for r in (found.answer or {"rows": []})["rows"]:
+    for r in found.found.get("rows", ()):
         name = f"'{r['name']}" if r["name"][:1] in "=+-@" else r["name"]
         table.writerow(
             [

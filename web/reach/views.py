@@ -14,6 +14,7 @@ from django.views.decorators.http import require_POST, require_safe
 from ironmargin.errors import SetupError
 from ironmargin.reaching.axes import NAMED, put
 from ironmargin.setup.reading import read_setup, write_setup
+from web.accounts.access import account_of
 from web.design.context import UNITS, cookie_of
 from web.design.drawing import small_bar
 from web.design.fields import from_units, in_units, typed_figure
@@ -73,19 +74,20 @@ def page(request: HttpRequest, pk: int) -> HttpResponse:
     saved, document = sound_document(request, pk)
     request.session["setup"] = saved.pk
     x, y, known = _axes(request, document, saved.verdict == "fails")
+    account = account_of(request)
     try:
         found = {
             "map": jobs.ask(
-                request.user, "reach", document, _asked(x, y, read_setup(document).rig.service)
+                account, "reach", document, _asked(x, y, read_setup(document).rig.service)
             ),
-            "sizes": jobs.ask(request.user, "size", document),
+            "sizes": jobs.ask(account, "size", document),
         }
     except jobs.Busy as busy:
-        context = {"title": "Busy, still working", "advice": busy.advice}
-        return render(request, "design/error.html", context, status=503)
+        said = {"title": "Busy, still working", "advice": busy.advice}
+        return render(request, "design/error.html", said, status=503)
     cool, hot = _take_day(request)
     parts = {name: _part(request, saved, document, job) for name, job in found.items()}
-    context = {
+    context: dict[str, Any] = {
         "saved": saved,
         "cool": cool,
         "hot": hot,
@@ -112,14 +114,14 @@ def _part(
         setup = read_setup(document)
         now = {f: v for f in AXES if (v := NAMED[f].read(setup)) is not None}
         context |= {
-            "map": draw_map(job.answer, names, now, units, _day_of(request)),
-            "limits": limit_sentences(job.answer["limits"], names, units),
-            "x": job.answer["x"]["field"],
-            "y": job.answer["y"]["field"],
-            "only": _only(job.answer["verdict"]),
+            "map": draw_map(job.found, names, now, units, _day_of(request)),
+            "limits": limit_sentences(job.found["limits"], names, units),
+            "x": job.found["x"]["field"],
+            "y": job.found["y"]["field"],
+            "only": _only(job.found["verdict"]),
         }
     else:
-        context |= _sizes(job.answer, names)
+        context |= _sizes(job.found, names)
     return context
 
 
@@ -178,14 +180,14 @@ def _sizes(answer: dict[str, Any], names: dict[str, str]) -> dict[str, Any]:
 def part(request: HttpRequest, pk: int, job: int) -> HttpResponse:
     """How far one of the searches is, or what it found."""
     saved, document = sound_document(request, pk)
-    found = get_object_or_404(Job, pk=job, owner=request.user, kind__in=("reach", "size"))
+    found = get_object_or_404(Job, pk=job, owner=account_of(request), kind__in=("reach", "size"))
     context = _part(request, saved, document, jobs.look(found))
     return render(request, f"reach/_{found.kind}.html", context)
 
 
 def _map_of(request: HttpRequest, number: str | None) -> Job:
     found: Job = get_object_or_404(
-        Job, pk=number_of(number), owner=request.user, kind="reach", status=jobs.DONE
+        Job, pk=number_of(number), owner=account_of(request), kind="reach", status=jobs.DONE
     )
     return found
 
@@ -197,7 +199,7 @@ def variant(request: HttpRequest, pk: int) -> HttpResponse:
     saved, document = sound_document(request, pk)
     found = _map_of(request, request.POST.get("job"))
     row, column = (number_of(request.POST.get(name)) for name in ("row", "column"))
-    axes = [(found.answer["x"], column), (found.answer["y"], row)]
+    axes = [(found.found["x"], column), (found.found["y"], row)]
     setup = read_setup(document)
     try:
         for axis, at in axes:
@@ -212,7 +214,7 @@ def variant(request: HttpRequest, pk: int) -> HttpResponse:
     )
     changed = write_setup(setup) | {"name": name[:200]}
     try:
-        kept = stored.keep(request.user, stored.judge(changed, remedy=True), what_if=True)
+        kept = stored.keep(account_of(request), stored.judge(changed, remedy=True), what_if=True)
     except actions.TooMany as many:
         messages.error(request, many.advice)
         return redirect("reach", pk=saved.pk)
@@ -226,7 +228,7 @@ def map_csv(request: HttpRequest, pk: int) -> HttpResponse:
     """The map as CSV."""
     saved, _ = sound_document(request, pk)
     found = _map_of(request, request.GET.get("job"))
-    answer = found.answer
+    answer = found.found
     lines = [f"{answer['x']['field']},{answer['y']['field']},verdict,iron_margin,check,where"]
     for y, verdicts, margins, firsts in zip(
         answer["y"]["values"],

@@ -122,7 +122,8 @@ def read(raw: bytes, document: dict[str, Any]) -> tuple[list[dict[str, Any]], li
         for n, title in enumerate(header)
         if not title
     ]
-    found, problems = [], list(unknown)
+    found: list[dict[str, Any]] = []
+    problems = list(unknown)
     if len(lines) - 1 > MOST_ROWS:
         problems.append(
             Fault(

@@ -243,6 +243,12 @@ def put_in_place(load: dict[str, Any], place: str) -> None:
         load["leg"] = place
 
 
+def _choices(spec: Any) -> tuple[str, ...]:
+    """What a field of choices may be."""
+    found: tuple[str, ...] = spec.of
+    return found
+
+
 def changed_kind(load: dict[str, Any], kind: str) -> dict[str, Any]:
     """The load as another kind: what both kinds know is kept, the draw goes over."""
     known = specs(LOAD_KINDS[kind])
@@ -253,7 +259,7 @@ def changed_kind(load: dict[str, Any], kind: str) -> dict[str, Any]:
         if key is None:  # a microwave knows watts only
             key, value = "watts", round(value * load.get("voltage_v", 120))
         new[key] = value
-    if "start" in new and new["start"] not in known["start"][1].of:
+    if "start" in new and new["start"] not in _choices(known["start"][1]):
         new.pop("start")
     return new
 

@@ -16,6 +16,7 @@ from django.views.decorators.http import require_http_methods, require_POST, req
 from ironmargin.errors import Fault, SetupError
 from ironmargin.loads.plate_reader import PLATE, read_plate
 from ironmargin.setup.spec import Choice, Number
+from web.accounts.access import account_of
 from web.design.fields import typed_number, words
 from web.keeping import actions
 from web.keeping.views import listing, number_of
@@ -32,7 +33,7 @@ SERVICES = (
 
 def mine(request: HttpRequest, pk: int) -> Any:
     """A rig of whoever asks."""
-    return get_object_or_404(Rig.objects.of(request.user), pk=pk)
+    return get_object_or_404(Rig.objects.of(account_of(request)), pk=pk)
 
 
 @login_required
@@ -43,7 +44,9 @@ def index(request: HttpRequest) -> HttpResponse:
     if request.method == "POST":
         try:
             rig = service.make(
-                request.user, request.POST.get("name", ""), request.POST.get("service", "120")
+                account_of(request),
+                request.POST.get("name", ""),
+                request.POST.get("service", "120"),
             )
             return redirect("rig", pk=rig.pk)
         except service.Refused as refused:

@@ -154,7 +154,7 @@ def posted_tasks(post: Any) -> dict[str, Any]:
     """The tasks file a posted form stands for; what cannot be read stays as typed, for the check to
     name.
     """
-    tasks = []
+    tasks: list[dict[str, Any]] = []
     for n in range(MOST_TASKS):
         if f"task{n}.load" not in post or f"task{n}.gone" in post:
             continue

@@ -12,6 +12,7 @@ from django.utils import timezone
 from django.utils.text import slugify
 from django.views.decorators.http import require_POST, require_safe
 
+from web.accounts.access import account_of
 from web.design.fields import typed_figure
 from web.keeping.views import number_of
 from web.running_order import service
@@ -33,7 +34,7 @@ CARD_SIZES = (("a6", "A6"), ("a5", "A5"), ("letter", "Letter"))
 def page(request: HttpRequest, pk: int) -> HttpResponse:
     """The running order."""
     saved = get_object_or_404(
-        SavedSetup.objects.of(request.user).select_related("rig", "supply"), pk=pk
+        SavedSetup.objects.of(account_of(request)).select_related("rig", "supply"), pk=pk
     )
     document, faults = plain_document(stored.compose(saved))
     if document is None:
@@ -60,9 +61,9 @@ def page(request: HttpRequest, pk: int) -> HttpResponse:
 
 
 def _order(request: HttpRequest, saved: SavedSetup, document: dict[str, Any]) -> dict[str, Any]:
-    job = jobs.ask(request.user, "order", document)
+    job = jobs.ask(account_of(request), "order", document)
     return {"job": job, "saved": saved} | (
-        service.order_context(job.document, job.answer) if job.status == jobs.DONE else {}
+        service.order_context(job.document, job.found) if job.status == jobs.DONE else {}
     )
 
 
@@ -70,18 +71,22 @@ def _order(request: HttpRequest, saved: SavedSetup, document: dict[str, Any]) ->
 @require_safe
 def order(request: HttpRequest, pk: int, job: int) -> HttpResponse:
     """How far the order is, or the order."""
-    saved = get_object_or_404(SavedSetup.objects.of(request.user), pk=pk)
-    found = jobs.look(get_object_or_404(Job, pk=job, owner=request.user, kind="order"))
+    saved = get_object_or_404(SavedSetup.objects.of(account_of(request)), pk=pk)
+    found = jobs.look(get_object_or_404(Job, pk=job, owner=account_of(request), kind="order"))
     place = jobs.place_of(found) if found.status == jobs.WAITING else 0
     context = {"job": found, "saved": saved, "place": place}
     return render(
         request,
         "running_order/_order.html",
         context
-        | (
-            service.order_context(found.document, found.answer) if found.status == jobs.DONE else {}
-        ),
+        | (service.order_context(found.document, found.found) if found.status == jobs.DONE else {}),
     )
+
+
+def _weakest(document: dict[str, Any]) -> str:
+    """The sentence of what gives first; empty where the question has faults."""
+    checked = stored.judge(document).checked
+    return checked.result.weakest.sentence if checked is not None else ""
 
 
 @require_POST
@@ -130,7 +135,7 @@ def reading(request: HttpRequest, pk: int) -> HttpResponse:
     }
     if tripped:
         context |= {
-            "why": stored.judge(document).checked.result.weakest.sentence,
+            "why": _weakest(document),
             "weaker": document["supply"]["kind"] in ("generator", "parallel"),
         }
     return render(request, "running_order/_reading.html", context)
@@ -149,13 +154,13 @@ def replan(request: HttpRequest, pk: int) -> HttpResponse:
         response = render(request, "running_order/_reading.html", {"fault": fault}, status=422)
         response["HX-Retarget"] = "#now-answer"
         return response
-    job = jobs.ask(request.user, "order", changed)
+    job = jobs.ask(account_of(request), "order", changed)
     context = {"job": job, "saved": saved, "said": said}
     return render(
         request,
         "running_order/_order.html",
         context
-        | (service.order_context(job.document, job.answer) if job.status == jobs.DONE else {}),
+        | (service.order_context(job.document, job.found) if job.status == jobs.DONE else {}),
     )
 
 
@@ -218,7 +223,9 @@ def plan_day(request: HttpRequest, pk: int) -> HttpResponse:
         )
     DayTasks.objects.filter(pk=day.pk).update(tasks=tasks, version=day.version + 1)
     day.refresh_from_db()
-    return _planned(request, saved, document, day, jobs.ask(request.user, "day", document, tasks))
+    return _planned(
+        request, saved, document, day, jobs.ask(account_of(request), "day", document, tasks)
+    )
 
 
 def _planned(
@@ -232,7 +239,7 @@ def _planned(
     if job.status in (jobs.FAILED, jobs.CANCELLED):
         lines = [
             {"path": "", "message": line}
-            for line in (job.answer or {}).get("why", "it was stopped").split("\n")
+            for line in job.found.get("why", "it was stopped").split("\n")
         ]
         return render(
             request, "running_order/_day.html", context | _day(document, day, lines), status=422
@@ -252,7 +259,7 @@ def day_job(request: HttpRequest, pk: int, job: int) -> HttpResponse:
         saved,
         document,
         service.tasks_of(saved, document),
-        jobs.look(get_object_or_404(Job, pk=job, owner=request.user, kind="day")),
+        jobs.look(get_object_or_404(Job, pk=job, owner=account_of(request), kind="day")),
     )
 
 
@@ -302,7 +309,7 @@ def card(request: HttpRequest, pk: int, size: str) -> HttpResponse:
     saved, document = sound_document(request, pk)
     if size not in SIZES:
         raise Http404
-    job = jobs.ask(request.user, "order", document)
+    job = jobs.ask(account_of(request), "order", document)
     if job.status != jobs.DONE:
         advice = (
             f"The order is still being computed, number {jobs.place_of(job)} in line. Load this "
@@ -314,7 +321,7 @@ def card(request: HttpRequest, pk: int, size: str) -> HttpResponse:
         answer["Retry-After"] = "3"
         return answer
     response = HttpResponse(
-        card_pdf(saved.name, document, job.answer, size), content_type="application/pdf"
+        card_pdf(saved.name, document, job.found, size), content_type="application/pdf"
     )
     name = f"{slugify(saved.name) or 'card'}-{number_of(str(saved.pk))}-{size}.pdf"
     response["Content-Disposition"] = f'attachment; filename="{name}"'

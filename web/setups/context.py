@@ -3,11 +3,12 @@
 from django.http import HttpRequest
 from django.urls import reverse
 
+from web.accounts.access import access_of, account_of
 from web.setups.models import SavedSetup
 
 RIGS = ("rigs", "rig", "rig-plate", "rig-import")
 SUPPLIES = ("supplies", "supply")
-SETUPS = ("setups", "setup-new", "setup-compare", "setup-import", "account-import")
+SETUPS = ("setups", "setup-new", "setup-compare", "setup-import", "account")
 INVENTORY = (
     ("rigs", "Rigs", RIGS),
     ("supplies", "Supplies", SUPPLIES),
@@ -33,14 +34,18 @@ def at_hand(request: HttpRequest) -> dict[str, object]:
     if user is None or not user.is_authenticated:
         return {}
     held = (
-        SavedSetup.objects.of(user)
+        SavedSetup.objects.of(account_of(request))
         .filter(pk=request.session.get("setup", 0))
         .defer("document")
         .first()
     )
     inventory = [(reverse(name), word, names) for name, word, names in INVENTORY]
     numbered = [(n, *each) for n, each in enumerate(inventory, 1)]
-    found: dict[str, object] = {"at_hand": held, "inventory": numbered}
+    found: dict[str, object] = {
+        "at_hand": held,
+        "access": access_of(request),
+        "inventory": numbered,
+    }
     if held is not None:
         work = [(reverse(name, args=[held.pk]), word, names) for name, word, names in WORK]
         found["stations_of_work"] = [(n, *each) for n, each in enumerate(work, len(numbered) + 1)]

@@ -291,7 +291,7 @@ SET_7000 = {
     "fuel_points": [[1375, 16], [5500, 6.5]],
     "noise": {"dba": 64, "at_m": 7},
 }
-ASSIST = {
+ASSIST: Document = {
     "kind": "assist",
     "input": {"kind": "shore", "breaker_a": 6, "voltage_v": 230},
     "input_limit_a": 4,

@@ -39,6 +39,16 @@ class SavedSetup(Kept):
 
     class Meta(Kept.Meta):
         indexes = [models.Index(fields=["owner", "deleted_at", "-updated_at"])]
+        constraints = [
+            *Kept.Meta.constraints,
+            models.CheckConstraint(
+                condition=models.Q(verdict__in=[v for v, _ in VERDICTS]), name="a_known_verdict"
+            ),
+            models.CheckConstraint(
+                condition=models.Q(iron_margin__gte=-1e6, iron_margin__lte=1e6),
+                name="a_margin_one_can_draw",
+            ),
+        ]
 
 
 class Draft(models.Model):

@@ -8,6 +8,7 @@ from typing import Any
 from django.http import HttpRequest
 
 from ironmargin.setup.reading import LARGEST_FILE_BYTES
+from web.accounts.access import account_of
 from web.design.context import UNITS, cookie_of
 from web.keeping.views import number_of
 from web.rigs.models import Rig
@@ -46,12 +47,12 @@ def posted_document(
     replaced = typical.put_in(document, post)
     document = document if replaced is None else replaced
     rig = (
-        Rig.objects.of(request.user)
+        Rig.objects.of(account_of(request))
         .filter(pk=number_of(post.get("kept_rig") or post.get("rig_pk")))
         .first()
     )
     supply = (
-        Supply.objects.of(request.user)
+        Supply.objects.of(account_of(request))
         .filter(pk=number_of(post.get("kept_supply") or post.get("supply_pk")))
         .first()
     )

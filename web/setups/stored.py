@@ -92,7 +92,7 @@ def keep_unjudged(
         SavedSetup,
         owner,
         sound["name"],
-        sound,
+        own_part(sound, rig, supply),
         action=action,
         rig=rig,
         supply=supply,
@@ -101,6 +101,22 @@ def keep_unjudged(
         stale=True,
     )
     return made
+
+
+def own_part(document: dict[str, Any], rig: Rig | None, supply: Supply | None) -> dict[str, Any]:
+    """What of a whole question a setup keeps itself: what it stands on is kept there alone, so that
+    no two copies can disagree.
+    """
+    elsewhere = {"rig"} if rig is not None else set()
+    elsewhere |= {"supply"} if supply is not None else set()
+    return {name: part for name, part in document.items() if name not in elsewhere}
+
+
+def take_home(held: Rig | Supply) -> None:
+    """Give the setups of a rig or supply that goes for good a copy of it as their own part."""
+    for saved in SavedSetup.objects.filter(**{held.kind: held}):
+        document = saved.document | {held.kind: held.document}
+        SavedSetup.objects.filter(pk=saved.pk).update(**{held.kind: None}, document=document)
 
 
 def compose(saved: SavedSetup) -> dict[str, Any]:
@@ -210,8 +226,9 @@ def keep(
     document = write_setup(judged.checked.case.setup)
     with transaction.atomic():
         actions.one_at_a_time(owner)
-        twin = SavedSetup.objects.of(owner).filter(once=once).last() if once else None
-        if twin is not None and twin.document == document:
+        same: Any = SavedSetup.objects.of(owner).filter(once=once)
+        twin: SavedSetup | None = same.last() if once else None
+        if twin is not None and compose(twin) == document:
             return twin
         rig, supply = _same(Rig, owner, document["rig"]), _same(Supply, owner, document["supply"])
         if rig is None and not what_if:
@@ -243,7 +260,7 @@ def keep_linked(
         SavedSetup,
         owner,
         document["name"],
-        document,
+        own_part(document, rig, supply),
         action=action,
         rig=rig,
         supply=supply,
@@ -282,7 +299,7 @@ def keep_again(
             saved,
             versions.get("setup", 0),
             name=document["name"],
-            document=document,
+            document=own_part(document, rig, supply),
             stale=False,
             rig=rig,
             supply=supply,

@@ -13,6 +13,7 @@ from django.views.decorators.http import require_POST, require_safe
 
 from ironmargin.errors import Fault, SetupError
 from ironmargin.setup.reading import LARGEST_FILE_BYTES
+from web.accounts.access import account_of
 from web.keeping import actions
 from web.keeping.views import listing, number_of
 from web.setups import stored
@@ -31,7 +32,7 @@ def index(request: HttpRequest) -> HttpResponse:
 
 def own_setup(request: HttpRequest, pk: int) -> SavedSetup:
     found: SavedSetup = get_object_or_404(
-        SavedSetup.objects.of(request.user).select_related("rig", "supply"), pk=pk
+        SavedSetup.objects.of(account_of(request)).select_related("rig", "supply"), pk=pk
     )
     return found
 
@@ -52,7 +53,7 @@ def compare(request: HttpRequest) -> HttpResponse:
     wanted = [number_of(pk) for pk in request.GET.getlist("pk")][:MOST_COMPARED]
     found = {
         s.pk: s
-        for s in SavedSetup.objects.of(request.user)
+        for s in SavedSetup.objects.of(account_of(request))
         .select_related("rig", "supply")
         .filter(pk__in=wanted)
     }
@@ -101,7 +102,7 @@ def take_in(request: HttpRequest) -> HttpResponse:
         )
     try:
         judged = stored.judge(stored.parse_document(file.read(LARGEST_FILE_BYTES + 1)), remedy=True)
-        kept = stored.keep(request.user, judged, action="took in")
+        kept = stored.keep(account_of(request), judged, action="took in")
     except SetupError as error:
         return _refused(request, error.faults)
     except actions.TooMany as many:

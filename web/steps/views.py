@@ -12,6 +12,7 @@ from django.views.decorators.http import require_POST, require_safe
 from ironmargin.errors import SetupError
 from ironmargin.practice.lists import TITLES
 from ironmargin.practice.steps import STOPPED
+from web.accounts.access import account_of
 from web.design.fields import typed_figure
 from web.keeping.views import number_of
 from web.setups import measured
@@ -26,7 +27,7 @@ from web.verdicts.sound import sound_setup
 def page(request: HttpRequest, pk: int) -> HttpResponse:
     """The lists of a setup: which to begin, which are in hand, which are done."""
     saved, _ = sound_setup(request, pk)
-    mine = Checklist.objects.filter(owner=request.user, setup=saved).defer("steps")
+    mine = Checklist.objects.filter(owner=account_of(request), setup=saved).defer("steps")
     context = {
         "saved": saved,
         "titles": service.titles(),
@@ -50,7 +51,7 @@ def begin(request: HttpRequest, pk: int) -> HttpResponse:
 
 def _own(request: HttpRequest, pk: int) -> Checklist:
     found: Checklist = get_object_or_404(
-        Checklist.objects.select_related("setup"), pk=pk, owner=request.user
+        Checklist.objects.select_related("setup"), pk=pk, owner=account_of(request)
     )
     return found
 
@@ -89,12 +90,14 @@ def go(request: HttpRequest, pk: int) -> HttpResponse:
     """Finish the step in hand, or go back one."""
     _own(request, pk)
     if "back" in request.POST:
-        service.back(request.user, pk)
+        service.back(account_of(request), pk)
         return redirect("steps-list", pk=pk)
     reading = request.POST.get("reading", "")[:100]
     place = number_of(request.POST.get("place"))
     try:
-        held, passed = service.go_on(request.user, pk, place, reading, request.user.get_username())
+        held, passed = service.go_on(
+            account_of(request), pk, place, reading, request.user.get_username()
+        )
     except SetupError as error:
         fault = error.faults[0].message
         return _shown(request, _own(request, pk), 422, fault)

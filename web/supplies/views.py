@@ -16,6 +16,7 @@ from ironmargin.setup.model import Conditions
 from ironmargin.setup.parts import read_supply
 from ironmargin.setup.reading import LARGEST_FILE_BYTES
 from ironmargin.setup.spec import write_record
+from web.accounts.access import account_of
 from web.design.context import UNITS, cookie_of
 from web.design.fields import from_units, typed_figure
 from web.keeping import actions
@@ -41,7 +42,7 @@ def index(request: HttpRequest) -> HttpResponse:
             document = write_record(read_supply(document))
             made = actions.make(
                 Supply,
-                request.user,
+                account_of(request),
                 (request.POST.get("name", "").strip() or short_name(document))[:200],
                 document,
             )
@@ -118,7 +119,7 @@ def _context(
 @require_safe
 def show(request: HttpRequest, pk: int) -> HttpResponse:
     """A supply."""
-    item = get_object_or_404(Supply.objects.of(request.user), pk=pk)
+    item = get_object_or_404(Supply.objects.of(account_of(request)), pk=pk)
     return render(request, "supplies/page.html", _context(request, item, item.document, []))
 
 
@@ -158,7 +159,7 @@ def preview(request: HttpRequest, pk: int) -> HttpResponse:
     """The page's body for what the form holds now; nothing is stored."""
     if not request.user.is_authenticated:
         return render(request, "design/_signed_out.html", status=401)
-    item = get_object_or_404(Supply.objects.of(request.user), pk=pk)
+    item = get_object_or_404(Supply.objects.of(account_of(request)), pk=pk)
     document, faults = _posted(request, item)
     return render(
         request,
@@ -173,7 +174,7 @@ def save(request: HttpRequest, pk: int) -> HttpResponse:
     """Keep what the form holds."""
     if not request.user.is_authenticated:
         return render(request, "design/_signed_out.html", status=401)
-    item = get_object_or_404(Supply.objects.of(request.user), pk=pk)
+    item = get_object_or_404(Supply.objects.of(account_of(request)), pk=pk)
     document, faults = _posted(request, item)
     name = request.POST.get("name", "").strip()[:200]
     if not name:

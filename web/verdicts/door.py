@@ -58,8 +58,8 @@ def question(supply: str, load: str, start: str) -> dict[str, Any]:
 def asked(query: QueryDict) -> dict[str, Any]:
     """What the door shows: the lists, what was chosen, and the answer once something was."""
     lists = (("supply", "On", SUPPLIES), ("load", "Starts", LOADS), ("start", "It is", STARTS))
-    chosen = {
-        name: query[name] if query.get(name) in dict(some) else FIRST[name]
+    chosen: dict[str, str] = {
+        name: str(query[name]) if query.get(name) in dict(some) else FIRST[name]
         for name, _, some in lists
     }
     context: dict[str, Any] = {"lists": [(*one, chosen[one[0]]) for one in lists]}

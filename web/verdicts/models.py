@@ -5,6 +5,7 @@ to others.
 from __future__ import annotations
 
 import secrets
+from typing import Any
 
 from django.conf import settings
 from django.db import models
@@ -26,6 +27,9 @@ class Judgement(models.Model):
 
     def __str__(self) -> str:
         return self.key[:12]
+
+
+STATUSES = ("waiting", "running", "done", "failed", "cancelled")
 
 
 class Job(models.Model):
@@ -53,9 +57,17 @@ class Job(models.Model):
     tried = models.PositiveSmallIntegerField(default=0)
     rank = models.PositiveSmallIntegerField(default=0)
 
+    @property
+    def found(self) -> dict[str, Any]:
+        """What a search that is done has found; empty before."""
+        return dict(self.answer or {})
+
     class Meta:
         constraints = [
-            models.UniqueConstraint(fields=["owner", "kind", "key"], name="one_job_a_question")
+            models.UniqueConstraint(fields=["owner", "kind", "key"], name="one_job_a_question"),
+            models.CheckConstraint(
+                condition=models.Q(status__in=STATUSES), name="a_job_s_known_status"
+            ),
         ]
         indexes = [models.Index(fields=["status", "rank", "beat_at"])]
 

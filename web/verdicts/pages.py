@@ -20,6 +20,7 @@ from ironmargin.errors import Fault
 from ironmargin.planning.remedies import nearest_remedy
 from ironmargin.verdict.picture import picture_csv, picture_of
 from ironmargin.verdict.result import result_json
+from web.accounts.access import account_of
 from web.design.context import UNITS
 from web.keeping import actions
 from web.keeping.views import number_of
@@ -45,7 +46,7 @@ def home(request: HttpRequest) -> HttpResponse:
     """The setup at hand for who is signed in; the door for who is not."""
     if not request.user.is_authenticated:
         return render(request, "verdicts/door.html", asked(request.GET))
-    mine = SavedSetup.objects.current(request.user)
+    mine = SavedSetup.objects.current(account_of(request))
     first = (
         mine.filter(pk=request.session.get("setup", 0)).first()
         or mine.order_by("-updated_at", "-id").first()
@@ -104,13 +105,15 @@ def _context(
         "path_groups": lambda: list(form.path_groups()),
         "typical_parts": typical.parts(),
         "conditions_words": conditions_words(document, units) if data else "",
-        "kept_rigs": Rig.objects.current(request.user).only("name")[:200],
-        "kept_supplies": Supply.objects.current(request.user).only("name")[:200],
+        "kept_rigs": Rig.objects.current(account_of(request)).only("name")[:200],
+        "kept_supplies": Supply.objects.current(account_of(request)).only("name")[:200],
         "against": against,
     }
     if saved is not None and saved.rig_id:
         others = (
-            SavedSetup.objects.current(request.user).filter(rig=saved.rig_id).exclude(pk=saved.pk)
+            SavedSetup.objects.current(account_of(request))
+            .filter(rig=saved.rig_id)
+            .exclude(pk=saved.pk)
         )
         context["variants"] = others.only("name", "verdict", "iron_margin", "stale")[:8]
     return context | (data or {"path": draw_path(document, None)})
@@ -124,7 +127,7 @@ def _against(
     if asked == "gear":
         return asked, typical.other_gear(document, picture)
     other = (
-        SavedSetup.objects.of(request.user)
+        SavedSetup.objects.of(account_of(request))
         .select_related("rig", "supply")
         .filter(pk=number_of(asked))
         .first()
@@ -140,7 +143,10 @@ def new(request: HttpRequest) -> HttpResponse:
     """A new setup: on the rig and supply asked for, else on the newest ones, else begun from
     typical values.
     """
-    rigs, supplies = Rig.objects.current(request.user), Supply.objects.current(request.user)
+    rigs, supplies = (
+        Rig.objects.current(account_of(request)),
+        Supply.objects.current(account_of(request)),
+    )
     newest = (
         None
         if "typical" in request.GET
@@ -165,7 +171,7 @@ def _taken_up(request: HttpRequest, draft: Draft, saved: SavedSetup | None) -> H
     """The page over what was typed and not saved, on the versions it was begun from."""
     bases = {name: number_of(value) for name, value in draft.bases.items()}
     rig, supply = (
-        model.objects.of(request.user).filter(pk=bases[f"{name}_pk"]).first()
+        model.objects.of(account_of(request)).filter(pk=bases[f"{name}_pk"]).first()
         for model, name in ((Rig, "rig"), (Supply, "supply"))
     )
     for held, name in ((rig, "rig"), (supply, "supply")):
@@ -195,9 +201,9 @@ def show(request: HttpRequest, pk: int) -> HttpResponse:
     draft = drafts.of(request.user, saved)
     if draft is not None and "draft" in request.GET:
         return _taken_up(request, draft, saved)
-    rig, supply = (
-        x if x is not None and x.deleted_at is None else None for x in (saved.rig, saved.supply)
-    )
+    rig = saved.rig if saved.rig is not None and saved.rig.deleted_at is None else None
+    supply = saved.supply
+    supply = supply if supply is not None and supply.deleted_at is None else None
     return render(
         request,
         "verdicts/page.html",
@@ -222,7 +228,9 @@ def preview(request: HttpRequest) -> HttpResponse:
         return _lost(request)
     picture = request.POST.get("picture") or None
     saved = (
-        SavedSetup.objects.of(request.user).filter(pk=number_of(request.POST.get("saved"))).first()
+        SavedSetup.objects.of(account_of(request))
+        .filter(pk=number_of(request.POST.get("saved")))
+        .first()
     )
     drafts.note(request.user, saved, document, request.POST)
     context = _context(request, document, saved, rig, supply, picture) | {
@@ -271,7 +279,7 @@ def save(request: HttpRequest) -> HttpResponse:
     try:
         if saved is None or "as_copy" in post:
             once = post.get("once", "")[:ONCE]
-            kept = stored.keep(request.user, judged, what_if="as_copy" in post, once=once)
+            kept = stored.keep(account_of(request), judged, what_if="as_copy" in post, once=once)
         else:
             versions = {
                 "setup": number_of(post.get("version")),

@@ -10,6 +10,7 @@ from django.shortcuts import get_object_or_404
 from ironmargin.errors import SetupError
 from ironmargin.setup.model import Setup
 from ironmargin.setup.reading import read_setup
+from web.accounts.access import account_of
 from web.setups import stored
 from web.setups.models import SavedSetup
 from web.verdicts.shown import plain_document
@@ -22,7 +23,7 @@ def sound_setup(request: HttpRequest, pk: int) -> tuple[SavedSetup, Setup]:
         Http404: it is not theirs, or has a figure to mend first.
     """
     saved = get_object_or_404(
-        SavedSetup.objects.of(request.user).select_related("rig", "supply"), pk=pk
+        SavedSetup.objects.of(account_of(request)).select_related("rig", "supply"), pk=pk
     )
     try:
         setup = read_setup(stored.compose(saved))
@@ -39,7 +40,7 @@ def sound_document(request: HttpRequest, pk: int) -> tuple[SavedSetup, dict[str,
         Http404: it is not theirs, or has a figure to mend first.
     """
     saved = get_object_or_404(
-        SavedSetup.objects.of(request.user).select_related("rig", "supply"), pk=pk
+        SavedSetup.objects.of(account_of(request)).select_related("rig", "supply"), pk=pk
     )
     document, _ = plain_document(stored.compose(saved))
     if document is None:

@@ -15,6 +15,7 @@ from django.utils.text import slugify
 from django.views.decorators.http import require_POST, require_safe
 
 from ironmargin.planning.changes import COSTS
+from web.accounts.access import account_of
 from web.design.drawing import small_bar
 from web.keeping import actions
 from web.keeping.views import number_of
@@ -48,7 +49,7 @@ def search(request: HttpRequest, kind: str) -> HttpResponse:
     if plain is None:
         return HttpResponse(status=204)
     try:
-        return _job(request, jobs.ask(request.user, kind, plain))
+        return _job(request, jobs.ask(account_of(request), kind, plain))
     except jobs.Busy as busy:
         return _busy(request, busy)
 
@@ -62,7 +63,7 @@ def _job(request: HttpRequest, job: Job) -> HttpResponse:
     if job.status == jobs.DONE and job.kind == "remedies":
         found = [
             r | {"number": n, "bar": small_bar(r["iron_margin"], r["verdict"])}
-            for n, r in enumerate(job.answer["remedies"])
+            for n, r in enumerate(job.found["remedies"])
         ]
         # Least trouble first: a simple change that just holds is looked at before two that hold
         # well.
@@ -74,7 +75,7 @@ def _job(request: HttpRequest, job: Job) -> HttpResponse:
         )
         context |= {"remedies": found[:MOST_SHOWN], "more": found[MOST_SHOWN:]}
     if job.status == jobs.DONE and job.kind == "sensitivity":
-        inputs = job.answer["inputs"][:8]
+        inputs = job.found["inputs"][:8]
         most = max([abs(x["high"] - x["low"]) for x in inputs] or [1.0])
         context["inputs"] = [x | {"width": 100 * (x["high"] - x["low"]) / most} for x in inputs]
     return render(request, f"verdicts/_{job.kind}.html", context)
@@ -85,7 +86,7 @@ def _job(request: HttpRequest, job: Job) -> HttpResponse:
 def poll(request: HttpRequest, pk: int) -> HttpResponse:
     """How far a search is."""
     try:
-        found = get_object_or_404(Job, pk=pk, owner=request.user, kind__in=KINDS)
+        found = get_object_or_404(Job, pk=pk, owner=account_of(request), kind__in=KINDS)
         return _job(request, jobs.look(found))
     except jobs.Busy as busy:
         return _busy(request, busy)
@@ -96,7 +97,7 @@ def left(request: HttpRequest) -> HttpResponse:
     """A page was left: its searches are not waited for any more."""
     if not request.user.is_authenticated:
         return HttpResponse(status=401)
-    jobs.leave(request.user, [number_of(n) for n in request.POST.getlist("job")[:MOST_LEFT]])
+    jobs.leave(account_of(request), [number_of(n) for n in request.POST.getlist("job")[:MOST_LEFT]])
     return HttpResponse(status=204)
 
 
@@ -110,7 +111,7 @@ def _busy(request: HttpRequest, busy: jobs.Busy) -> HttpResponse:
 @require_POST
 def cancel(request: HttpRequest, pk: int) -> HttpResponse:
     """Stop a search."""
-    job = get_object_or_404(Job, pk=pk, owner=request.user, kind__in=KINDS)
+    job = get_object_or_404(Job, pk=pk, owner=account_of(request), kind__in=KINDS)
     jobs.cancel(job)
     return _job(request, get_object_or_404(Job, pk=pk))
 
@@ -119,8 +120,10 @@ def cancel(request: HttpRequest, pk: int) -> HttpResponse:
 @require_POST
 def take(request: HttpRequest, pk: int, number: int) -> HttpResponse:
     """Make a remedy a variant of its own."""
-    job = get_object_or_404(Job, pk=pk, owner=request.user, kind="remedies", status=jobs.DONE)
-    found = job.answer["remedies"]
+    job = get_object_or_404(
+        Job, pk=pk, owner=account_of(request), kind="remedies", status=jobs.DONE
+    )
+    found = job.found["remedies"]
     if not 0 <= number < len(found):
         raise Http404
     document = dict(found[number]["setup"])
@@ -130,7 +133,7 @@ def take(request: HttpRequest, pk: int, number: int) -> HttpResponse:
     ]
     judged = stored.judge(document, remedy=True)
     try:
-        kept = stored.keep(request.user, judged, what_if=True)
+        kept = stored.keep(account_of(request), judged, what_if=True)
     except actions.TooMany as many:
         messages.error(request, many.advice)
         return redirect("setups")
@@ -155,7 +158,7 @@ def report(request: HttpRequest, pk: int) -> HttpResponse:
     """The printed report."""
     return _pdf(
         get_object_or_404(
-            SavedSetup.objects.of(request.user).select_related("rig", "supply"), pk=pk
+            SavedSetup.objects.of(account_of(request)).select_related("rig", "supply"), pk=pk
         )
     )
 
@@ -164,7 +167,7 @@ def report(request: HttpRequest, pk: int) -> HttpResponse:
 @require_POST
 def share(request: HttpRequest, pk: int) -> HttpResponse:
     """Make a link that shows this setup to whoever has it."""
-    setup = get_object_or_404(SavedSetup.objects.of(request.user), pk=pk)
+    setup = get_object_or_404(SavedSetup.objects.of(account_of(request)), pk=pk)
     days = number_of(request.POST.get("days"))
     if setup.shares.filter(revoked_at=None, expires_at__gt=timezone.now()).count() < MOST_SHARES:
         Share.objects.create(
@@ -178,7 +181,7 @@ def share(request: HttpRequest, pk: int) -> HttpResponse:
 @require_POST
 def unshare(request: HttpRequest, pk: int) -> HttpResponse:
     """Take a link back."""
-    link = get_object_or_404(Share, pk=pk, setup__owner=request.user)
+    link = get_object_or_404(Share, pk=pk, setup__owner=account_of(request))
     Share.objects.filter(pk=link.pk).update(revoked_at=timezone.now())
     return _shares(request, link.setup)
 
@@ -195,7 +198,7 @@ def _shares(request: HttpRequest, setup: SavedSetup) -> HttpResponse:
 @require_safe
 def shares(request: HttpRequest, pk: int) -> HttpResponse:
     """The live links of a setup."""
-    return _shares(request, get_object_or_404(SavedSetup.objects.of(request.user), pk=pk))
+    return _shares(request, get_object_or_404(SavedSetup.objects.of(account_of(request)), pk=pk))
 
 
 def _shared(token: str) -> SavedSetup:

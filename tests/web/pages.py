@@ -1,0 +1,32 @@
+"""Tests of pages: words are looked for whatever the line breaks of the templates."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from django.test import TestCase
+
+
+def one_line(text: str) -> str:
+    """A text with every run of white space made one space, as a browser shows it."""
+    return " ".join(text.split())
+
+
+class PageCase(TestCase):
+    """Looks for words in a page as a reader sees them, on one line."""
+
+    def assertContains(  # noqa: N802
+        self, response: Any, text: Any, *args: Any, **kwargs: Any
+    ) -> None:
+        super().assertContains(_flat(response), one_line(str(text)), *args, **kwargs)
+
+    def assertNotContains(  # noqa: N802
+        self, response: Any, text: Any, *args: Any, **kwargs: Any
+    ) -> None:
+        super().assertNotContains(_flat(response), one_line(str(text)), *args, **kwargs)
+
+
+def _flat(response: Any) -> Any:
+    if not response.streaming and response.headers.get("Content-Type", "").startswith("text/html"):
+        response.content = one_line(response.content.decode()).encode()
+    return response

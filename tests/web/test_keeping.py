@@ -1,0 +1,190 @@
+"""What is kept: history by difference, one copy of everything, what goes for good, what the
+database itself refuses, and an account of the landed version after an upgrade.
+"""
+
+from __future__ import annotations
+
+from datetime import timedelta
+from typing import Any
+
+from django.contrib.auth.models import User
+from django.core.management import call_command
+from django.db import IntegrityError, connection, transaction
+from django.db.migrations.executor import MigrationExecutor
+from django.test import Client, TestCase, TransactionTestCase
+from django.urls import reverse
+from django.utils import timezone
+
+from tests.shared import document
+from web.accounts.models import READER, Invitation
+from web.keeping import actions
+from web.keeping.models import Change
+from web.keeping.purging import KEPT_DAYS, purge
+from web.logbook.models import LogEntry
+from web.meter.models import Meter
+from web.rigs.models import Rig
+from web.setups import stored
+from web.setups.models import SavedSetup
+from web.supplies.models import Supply
+from web.verdicts.models import Job
+
+
+class Kept(TestCase):
+    def setUp(self) -> None:
+        self.owner = User.objects.create_user("owner")
+        self.saved = stored.keep(self.owner, stored.judge(document(2) | {"rules": {"trials": 0}}))
+        self.client.force_login(self.owner)
+
+
+class History(Kept):
+    def test_only_the_newest_has_a_whole_state_and_one_can_go_back_to_any(self) -> None:
+        rig = self.saved.rig
+        states = [actions._state(rig)]
+        for at, amps in enumerate((41.0, 42.0, 43.0)):
+            changed = {**rig.document, "loads": [dict(x) for x in rig.document["loads"]]}
+            changed["loads"][0]["running_a"] = amps
+            rig = actions.change(rig, rig.version, document=changed, name=f"{rig.name} {at}")
+            states.append(actions._state(rig))
+        entries = list(actions.history(rig))[::-1]
+        self.assertEqual([e.state is not None for e in entries], [False] * 3 + [True])
+        for entry, state in zip(entries, states, strict=True):
+            self.assertEqual(actions.state_after(entry), state)
+        small = [len(str(e.back)) for e in entries[:-1]]
+        self.assertLess(max(small), len(str(states[0])) / 2)
+        rig = actions.go_back(rig, entries[1], rig.version)
+        self.assertEqual(actions._state(rig), states[1])
+        self.assertEqual(actions.state_after(Change.objects.get(pk=entries[0].pk)), states[0])
+
+    def test_a_thousand_changes_keep_two_hundred(self) -> None:
+        rig = self.saved.rig
+        for n in range(actions.KEPT_CHANGES + 5):
+            rig = actions.change(rig, rig.version, name=f"n{n}")
+        entries = list(actions.history(rig))
+        self.assertEqual(len(entries), actions.KEPT_CHANGES)
+        self.assertEqual(actions.state_after(entries[-1])["name"], "n5")
+
+
+class OneCopy(Kept):
+    def test_a_setup_keeps_nothing_of_what_it_stands_on(self) -> None:
+        self.assertEqual({"rig", "supply"} & set(self.saved.document), set())
+        self.assertEqual(stored.compose(self.saved)["rig"], self.saved.rig.document)
+
+    def test_a_variant_keeps_its_own(self) -> None:
+        changed = document(2) | {"rules": {"trials": 0}}
+        changed["rig"] = {**changed["rig"], "name": "other"}
+        variant = stored.keep(self.owner, stored.judge(changed), what_if=True)
+        self.assertIn("rig", variant.document)
+        self.assertNotIn("supply", variant.document)
+
+
+class Purge(Kept):
+    def gone(self, item: Any, days: float) -> None:
+        actions.delete(item)
+        when = timezone.now() - timedelta(days=days)
+        type(item).objects.filter(pk=item.pk).update(deleted_at=when)
+
+    def test_after_thirty_days_it_is_gone_with_its_history_and_not_before(self) -> None:
+        self.gone(self.saved, KEPT_DAYS - 0.1)
+        self.assertEqual(purge(), 0)
+        self.gone(self.saved, KEPT_DAYS + 0.1)
+        self.assertEqual(purge(), 1)
+        self.assertFalse(SavedSetup.objects.exists())
+        self.assertFalse(Change.objects.filter(kind="setup").exists())
+        self.assertTrue(Change.objects.filter(kind="rig").exists())
+
+    def test_a_setup_outlives_the_rig_it_stood_on(self) -> None:
+        whole = stored.compose(self.saved)
+        self.gone(self.saved.rig, KEPT_DAYS + 1)
+        self.gone(self.saved.supply, KEPT_DAYS + 1)
+        self.assertEqual(purge(), 2)
+        saved = SavedSetup.objects.select_related("rig", "supply").get()
+        self.assertEqual((saved.rig, saved.supply), (None, None))
+        self.assertEqual(stored.compose(saved), whole)
+        self.assertEqual(self.client.get(reverse("setup", args=[saved.pk])).status_code, 200)
+
+    def test_entries_and_invitations_go_too_and_the_command_says_how_many(self) -> None:
+        long_ago = timezone.now() - timedelta(days=KEPT_DAYS + 1)
+        LogEntry.objects.create(setup=self.saved, kind="run", document={}, deleted_at=long_ago)
+        kept = LogEntry.objects.create(setup=self.saved, kind="run", document={})
+        Invitation.objects.create(
+            account=self.owner, mail="a@example.org", role=READER, token_hash="x", made_at=long_ago
+        )
+        call_command("purge")
+        self.assertEqual(list(LogEntry.objects.all()), [kept])
+        self.assertFalse(Invitation.objects.exists())
+
+
+class TheDatabaseRefuses(Kept):
+    def refused(self, act: Any) -> None:
+        with self.assertRaises(IntegrityError), transaction.atomic():
+            act()
+
+    def test_what_the_core_would_refuse(self) -> None:
+        saved = SavedSetup.objects.filter(pk=self.saved.pk)
+        self.refused(lambda: saved.update(verdict="maybe"))
+        self.refused(lambda: saved.update(iron_margin=2e6))
+        self.refused(lambda: saved.update(name=""))
+        self.refused(lambda: Rig.objects.update(version=0))
+        self.refused(lambda: Supply.objects.update(name=""))
+        self.refused(lambda: Change.objects.update(state=None, back=None))
+        self.refused(lambda: LogEntry.objects.create(setup=self.saved, kind="rumour", document={}))
+        self.refused(lambda: Meter.objects.create(setup=self.saved, host="x", port=0))
+        self.refused(
+            lambda: Job.objects.create(owner=self.owner, kind="x", key="x", document={}, status="?")
+        )
+
+
+class AnUpgrade(TransactionTestCase):
+    """An account as the landed version kept it opens unharmed."""
+
+    before = [
+        ("keeping", "0001_initial"),
+        ("rigs", "0001_initial"),
+        ("supplies", "0001_initial"),
+        ("setups", "0002_once_and_drafts"),
+        ("logbook", "0001_initial"),
+    ]
+
+    def tearDown(self) -> None:
+        executor = MigrationExecutor(connection)
+        executor.migrate(executor.loader.graph.leaf_nodes())
+
+    def test_it_opens_unharmed(self) -> None:
+        executor = MigrationExecutor(connection)
+        executor.migrate(self.before)
+        old = executor.loader.project_state(self.before).apps
+        whole = stored.judge(document(2) | {"rules": {"trials": 0}}).document
+        owner = old.get_model("auth", "User").objects.create(username="owner")
+        kept = {"owner": owner, "name": "x"}
+        rig = old.get_model("rigs", "Rig").objects.create(**kept, document=whole["rig"])
+        supply = old.get_model("supplies", "Supply").objects.create(
+            **kept, document=whole["supply"]
+        )
+        saved = old.get_model("setups", "SavedSetup").objects.create(
+            **kept,
+            document=whole,
+            rig=rig,
+            supply=supply,
+            verdict="thin",
+            iron_margin=0.1,
+            stale=True,
+        )
+        for n in (1, 2):
+            old.get_model("keeping", "Change").objects.create(
+                owner=owner, who="owner", kind="rig", item=rig.pk, version=n, action="changed",
+                name="x", state={"name": f"n{n}", "document": whole["rig"], "twelve_volt": []},
+            )  # fmt: skip
+        executor = MigrationExecutor(connection)
+        executor.migrate(executor.loader.graph.leaf_nodes())
+        now = SavedSetup.objects.select_related("rig", "supply").get(pk=saved.pk)
+        self.assertNotIn("rig", now.document)
+        self.assertEqual(stored.compose(now), whole)
+        client = Client()
+        client.force_login(User.objects.get())
+        for name, pk in (("setup", saved.pk), ("rig", rig.pk), ("supply", supply.pk)):
+            self.assertEqual(client.get(reverse(name, args=[pk])).status_code, 200, name)
+        first = Change.objects.filter(item=rig.pk).last()
+        self.assertEqual(actions.state_after(first)["name"], "n1")
+        url = reverse("go-back", args=["rig", rig.pk, first.pk])
+        self.assertEqual(client.post(url, {"version": 1}).status_code, 302)
+        self.assertEqual(Rig.objects.get().name, "n1")

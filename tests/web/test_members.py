@@ -1,0 +1,316 @@
+"""Working in one account together, and one's own account: who may what over every address."""
+
+from __future__ import annotations
+
+import re
+from datetime import timedelta
+from typing import Any
+
+from django.contrib.auth.models import User
+from django.core import mail
+from django.core.exceptions import PermissionDenied
+from django.db import IntegrityError, transaction
+from django.test import Client
+from django.urls import reverse
+from django.utils import timezone
+from django_otp.oath import totp
+from django_otp.plugins.otp_static.models import StaticDevice, StaticToken
+from django_otp.plugins.otp_totp.models import TOTPDevice
+
+from tests.shared import document
+from tests.web.pages import PageCase
+from tests.web.test_inventory import OPEN, Base, every_url
+from web.accounts.access import ACTOR, Access
+from web.accounts.demo import DEMO_USER
+from web.accounts.members import hash_of
+from web.accounts.middleware import READERS_MAY
+from web.accounts.models import EDITOR, READER, Invitation, Membership, SignIn
+from web.keeping import actions
+from web.keeping.models import Change
+from web.logbook.models import LogEntry
+from web.rigs.models import Rig
+from web.setups import stored
+from web.setups.models import SavedSetup
+
+KIND_OF = {"search": "remedies", "bench-export": "csv"}
+PASSWORD = "a-long-enough-word"
+
+
+def kept_in(owner: User) -> dict[str, Any]:
+    """Everything an account holds, as figures that a change would change."""
+    return {
+        "rigs": sorted(Rig.objects.filter(owner=owner).values_list("pk", "version")),
+        "setups": sorted(SavedSetup.objects.filter(owner=owner).values_list("pk", "version")),
+        "changes": Change.objects.filter(owner=owner).count(),
+        "log": LogEntry.objects.filter(setup__owner=owner, deleted_at=None).count(),
+        "shares": SavedSetup.objects.filter(owner=owner, shares__isnull=False).count(),
+    }
+
+
+class Together(Base):
+    """A reader and an editor in the owner's account."""
+
+    def setUp(self) -> None:
+        super().setUp()
+        self.saved = stored.keep(self.owner, stored.judge(document(2)))
+        self.reader, self.editor = (self.member(role) for role in (READER, EDITOR))
+
+    def member(self, role: str) -> Client:
+        user = User.objects.create_user(role, password=PASSWORD)
+        Membership.objects.create(account=self.owner, member=user, role=role)
+        client = Client()
+        client.force_login(user)
+        self.assertEqual(
+            client.post(reverse("account-switch"), {"account": self.owner.pk}).status_code, 302
+        )
+        return client
+
+    def addresses(self) -> list[tuple[str, str]]:
+        entry = Change.objects.filter(kind="setup", item=self.saved.pk).first()
+        supply = self.saved.supply
+        found = []
+        for name, args in every_url():
+            if name in OPEN:
+                continue
+            start = name.split("-")[0].removesuffix("s")
+            item = {"rig": self.rig, "supply": supply}.get(start, self.saved)
+            values = {
+                "pk": item.pk,
+                "kind": KIND_OF.get(name, "setup"),
+                "change": entry.pk,
+                "token": "x",
+                "number": 0,
+                "job": 1,
+                "size": "a5",
+                "entry": 1,
+                "exam": "x",
+            }
+            found.append((name, reverse(name, args=[values[a] for a in args])))
+        return found
+
+    def test_a_reader_sees_what_the_owner_sees_and_changes_nothing(self) -> None:
+        before = kept_in(self.owner)
+        alike = 0
+        for name, url in self.addresses():
+            if name in READERS_MAY:
+                continue
+            mine, theirs = (c.get(url).status_code for c in (self.client, self.reader))
+            if name not in ("invite", "member", "invitation-back"):
+                self.assertEqual(theirs, mine, f"get {name}")
+                alike += theirs == 200
+            self.assertIn(self.reader.post(url).status_code, (403, 405), f"post {name}")
+        self.assertGreater(alike, 25)
+        after = kept_in(self.owner)
+        self.assertEqual(after, before)
+
+    def test_what_readers_may_post_changes_nothing_of_the_account(self) -> None:
+        before = kept_in(self.owner)
+        names = dict(self.addresses())
+        for name in READERS_MAY - {"sign-out", "enter-demo", "account-switch", "account-leave"}:
+            if name in names:
+                self.assertNotEqual(self.reader.post(names[name]).status_code, 403, name)
+        self.assertEqual(kept_in(self.owner), before)
+
+    def test_an_editor_changes_and_the_history_says_who(self) -> None:
+        url = reverse("rig-add", args=[self.rig.pk])
+        version = Rig.objects.get(pk=self.rig.pk).version
+        posted = {"version": version, "name": "Garden pump", "what": "motor-3-4hp-240"}
+        self.assertEqual(self.editor.post(url, posted).status_code, 200)
+        newest = Change.objects.filter(kind="rig", item=self.rig.pk).first()
+        self.assertEqual((newest.who, newest.owner), (EDITOR, self.owner))
+        self.assertContains(self.client.get(reverse("history", args=["rig", self.rig.pk])), EDITOR)
+
+    def test_members_are_the_owners_matter(self) -> None:
+        held = Membership.objects.get(role=READER)
+        for client in (self.editor, self.reader):
+            for name, args in (("invite", []), ("member", [held.pk])):
+                code = client.post(reverse(name, args=args), {"role": EDITOR}).status_code
+                self.assertIn(code, (403, 404), name)
+        held.refresh_from_db()
+        self.assertEqual(held.role, READER)
+
+    def test_who_is_let_go_sees_nothing_any_more(self) -> None:
+        held = Membership.objects.get(role=EDITOR)
+        self.client.post(reverse("member", args=[held.pk]), {"remove": "1"})
+        self.assertEqual(self.editor.get(reverse("rig", args=[self.rig.pk])).status_code, 404)
+        self.assertEqual(self.editor.get(reverse("setups")).status_code, 200)  # their own
+        code = self.editor.post(reverse("account-switch"), {"account": self.owner.pk}).status_code
+        self.assertEqual(code, 404)
+
+    def test_an_editor_made_reader_changes_nothing_from_then_on(self) -> None:
+        held = Membership.objects.get(role=EDITOR)
+        self.client.post(reverse("member", args=[held.pk]), {"role": READER})
+        url = reverse("delete", args=["rig", self.rig.pk])
+        self.assertContains(self.editor.post(url), "Only to be read", status_code=403)
+
+    def test_one_s_own_account_stays_apart(self) -> None:
+        self.editor.post(reverse("account-switch"), {"account": "0"})
+        user = User.objects.get(username=EDITOR)
+        self.editor.post(reverse("account-switch"), {"account": user.pk})
+        self.assertEqual(self.editor.get(reverse("rig", args=[self.rig.pk])).status_code, 404)
+
+    def test_the_action_itself_asks_who_acts(self) -> None:
+        reader = User.objects.get(username=READER)
+        for access in (Access(reader, self.owner, READER), Access(reader, reader, "owner")):
+            token = ACTOR.set(access)
+            try:
+                with self.assertRaises(PermissionDenied):
+                    actions.delete(Rig.objects.get(pk=self.rig.pk))
+                with self.assertRaises(PermissionDenied):
+                    actions.make(Rig, self.owner, "x", {})
+                with self.assertRaises(PermissionDenied):
+                    actions.change(self.rig, self.rig.version, name="x")
+            finally:
+                ACTOR.reset(token)
+
+    def test_the_database_refuses_what_no_membership_is(self) -> None:
+        other = self.other
+        for account, member, role in (
+            (self.owner, self.owner, EDITOR), (self.owner, other, "owner"),
+            (self.owner, User.objects.get(username=READER), EDITOR),
+        ):  # fmt: skip
+            with self.assertRaises(IntegrityError), transaction.atomic():
+                Membership.objects.create(account=account, member=member, role=role)
+
+
+class Invitations(Base):
+    def invite(self, **fields: str) -> Any:
+        return self.client.post(
+            reverse("invite"), {"mail": "a@example.org", "role": READER} | fields
+        )
+
+    def link(self) -> str:
+        return re.findall(r"http://testserver(/\S+)", mail.outbox[-1].body)[0]
+
+    def test_a_letter_s_link_makes_a_member_once(self) -> None:
+        self.assertEqual(self.invite().status_code, 302)
+        link = self.link()
+        self.assertNotIn(link.split("/")[-2], str(list(Invitation.objects.values())))
+        guest = Client()
+        self.assertEqual(guest.get(link).status_code, 302)  # sign in first
+        guest.force_login(self.other)
+        self.assertContains(guest.get(link), "see everything and change nothing")
+        self.assertFalse(Membership.objects.exists())  # looking alone joins nobody
+        self.assertEqual(guest.post(link).status_code, 302)
+        self.assertEqual(Membership.objects.get().role, READER)
+        self.assertEqual(guest.get(reverse("rig", args=[self.rig.pk])).status_code, 200)
+        third = Client()
+        third.force_login(User.objects.create_user("third"))
+        self.assertEqual(third.post(link).status_code, 404)
+
+    def test_a_link_that_is_old_or_taken_back_or_one_s_own(self) -> None:
+        self.invite()
+        link = self.link()
+        self.assertEqual(self.client.post(link).status_code, 404)
+        guest = Client()
+        guest.force_login(self.other)
+        Invitation.objects.update(made_at=timezone.now() - timedelta(days=8))
+        self.assertEqual(guest.post(link).status_code, 404)
+        self.invite()
+        self.client.post(reverse("invitation-back", args=[Invitation.objects.first().pk]))
+        self.assertEqual(guest.post(self.link()).status_code, 404)
+        self.assertFalse(Membership.objects.exists())
+
+    def test_bad_words_and_bounds(self) -> None:
+        self.assertContains(self.invite(mail="nobody"), "must be a mail address", status_code=422)
+        self.assertContains(self.invite(role="owner"), "choose editor or reader", status_code=422)
+        for n in range(20):
+            Invitation.objects.create(
+                account=self.owner, mail=f"{n}@example.org", role=READER, token_hash=hash_of(str(n))
+            )
+        self.assertContains(self.invite(), "at most 30 members", status_code=422)
+        self.assertEqual(mail.outbox, [])
+
+    def test_the_demo_has_no_members(self) -> None:
+        self.client.force_login(User.objects.create_user(DEMO_USER))
+        self.assertEqual(self.invite().status_code, 404)
+        for name in ("account-delete", "two-factor", "sessions-end"):
+            self.assertEqual(self.client.post(reverse(name)).status_code, 404, name)
+
+
+class OwnAccount(PageCase):
+    def setUp(self) -> None:
+        self.user = User.objects.create_user("owner", password=PASSWORD)
+        self.sign_in(self.client)
+
+    def sign_in(self, client: Client, **more: str) -> Any:
+        posted = {"username": "owner", "password": PASSWORD} | more
+        return client.post(reverse("sign-in"), posted, headers={"user-agent": "Firefox Linux"})
+
+    def code(self) -> str:
+        device = TOTPDevice.objects.get(user=self.user)
+        return f"{totp(device.bin_key):06d}"
+
+    def forget_failures(self) -> None:
+        for model in (TOTPDevice, StaticDevice):
+            model.objects.update(throttling_failure_count=0)
+
+    def turn_on(self) -> list[str]:
+        self.client.post(reverse("two-factor"))
+        answer = self.client.post(reverse("two-factor"), {"confirm": "1", "code": self.code()})
+        self.assertContains(answer, "They are not shown again")
+        TOTPDevice.objects.update(last_t=-1)  # the same half minute serves again below
+        return list(StaticToken.objects.values_list("token", flat=True))
+
+    def test_a_second_factor_is_asked_for_after_the_password(self) -> None:
+        self.turn_on()
+        fresh = Client()
+        self.assertContains(self.sign_in(fresh), "Type the six digits")
+        self.assertNotIn("_auth_user_id", fresh.session)
+        self.assertContains(self.sign_in(fresh, code="000000"), "does not fit")
+        self.forget_failures()
+        self.assertEqual(self.sign_in(fresh, code=self.code()).status_code, 302)
+        wrong = Client().post(reverse("sign-in"), {"username": "owner", "password": "x"})
+        self.assertNotContains(wrong, "Six digits")  # nothing is told without the password
+
+    def test_a_spare_code_is_good_once(self) -> None:
+        spare = self.turn_on()
+        self.assertEqual(len(spare), 8)
+        self.assertEqual(self.sign_in(Client(), code=spare[0]).status_code, 302)
+        self.assertEqual(self.sign_in(Client(), code=spare[0]).status_code, 200)
+
+    def test_guessing_is_slowed(self) -> None:
+        self.turn_on()
+        for _ in range(3):
+            answer = self.sign_in(Client(), code="000000")
+        self.assertContains(answer, "Too many wrong codes")
+        self.assertEqual(self.sign_in(Client(), code=self.code()).status_code, 200)
+
+    def test_it_is_not_on_before_it_is_confirmed_nor_off_without_a_code(self) -> None:
+        self.client.post(reverse("two-factor"))
+        answer = self.client.post(reverse("two-factor"), {"confirm": "1", "code": "1"})
+        self.assertContains(answer, "does not fit", status_code=422)
+        self.assertEqual(self.sign_in(Client()).status_code, 302)
+        self.forget_failures()
+        self.turn_on()
+        answer = self.client.post(reverse("two-factor"), {"end": "1", "code": "1"})
+        self.assertContains(answer, "it stays on", status_code=422)
+        self.forget_failures()
+        self.client.post(reverse("two-factor"), {"end": "1", "code": self.code()})
+        self.assertFalse(TOTPDevice.objects.exists())
+
+    def test_browsers_are_listed_and_ended_from_another(self) -> None:
+        second = Client()
+        self.sign_in(second)
+        page = self.client.get(reverse("account"))
+        self.assertContains(page, "Firefox on Linux", count=3)  # two rows, one button's name
+        theirs = SignIn.objects.get(session_key=second.session.session_key)
+        stranger = Client()
+        stranger.force_login(User.objects.create_user("stranger"))
+        stranger.post(reverse("sessions-end"), {"one": theirs.pk})
+        self.assertEqual(second.get(reverse("account")).status_code, 200)
+        self.client.post(reverse("sessions-end"), {"one": theirs.pk})
+        self.assertEqual(second.get(reverse("account")).status_code, 302)
+        self.assertEqual(self.client.get(reverse("account")).status_code, 200)
+
+    def test_deleting_it_needs_the_password_and_leaves_nothing(self) -> None:
+        stored.keep(self.user, stored.judge(document(2)))
+        second = Client()
+        self.sign_in(second)
+        answer = self.client.post(reverse("account-delete"), {"password": "wrong"})
+        self.assertContains(answer, "nothing was deleted", status_code=422)
+        answer = self.client.post(reverse("account-delete"), {"password": PASSWORD})
+        self.assertEqual(answer.status_code, 302)
+        for model in (User, SavedSetup, Rig, Change, SignIn):
+            self.assertEqual(model.objects.count(), 0, model)
+        self.assertEqual(second.get(reverse("account")).status_code, 302)

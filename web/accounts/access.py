@@ -1,0 +1,87 @@
+"""Whose account a request works in, and what may be done there.
+
+A person has an account of their own and may be a member of others'. Which one is at hand stands in
+the session. The policy is one rule: owners and editors change things, readers look; members and the
+account itself are the owner's matter.
+"""
+
+from __future__ import annotations
+
+from contextvars import ContextVar
+from dataclasses import dataclass
+from typing import Any
+
+from django.core.exceptions import PermissionDenied
+from django.http import HttpRequest
+
+from web.accounts.models import EDITOR, OWNER, READER, Membership
+
+SESSION_KEY = "account"
+
+
+@dataclass(frozen=True)
+class Access:
+    """Who asks, in whose account, as what."""
+
+    user: Any
+    account: Any
+    role: str
+
+    @property
+    def may_change(self) -> bool:
+        """Whether things of the account may be changed."""
+        return self.role in (OWNER, EDITOR)
+
+
+ACTOR: ContextVar[Access | None] = ContextVar("actor", default=None)
+"""Who acts in this request; None in scripts and workers, which act for the owner."""
+
+
+def access_of(request: HttpRequest) -> Access:
+    """Whose account a request works in. One that somebody is no member of any more falls back to
+    their own.
+    """
+    held: Access | None = getattr(request, "access", None)
+    if held is None or held.user != request.user:
+        held = _found(request)
+        request.access = held  # type: ignore[attr-defined]
+    return held
+
+
+def _found(request: HttpRequest) -> Access:
+    user = request.user
+    pk = request.session.get(SESSION_KEY) if user.is_authenticated else None
+    if pk is not None and pk != user.pk:
+        of = Membership.objects.select_related("account").filter(account=pk, member=user.pk)
+        membership = of.first()
+        if membership is not None and membership.account.is_active:
+            return Access(user, membership.account, membership.role)
+    return Access(user, user, OWNER)
+
+
+def account_of(request: HttpRequest) -> Any:
+    """The account whose things a request is about."""
+    return access_of(request).account
+
+
+def demand_change(account_id: int) -> None:
+    """Let nobody change an account they only read, or are not in.
+
+    Raises:
+        PermissionDenied: whoever acts may not.
+    """
+    actor = ACTOR.get()
+    if actor is not None and (actor.account.pk != account_id or not actor.may_change):
+        raise PermissionDenied("You may read this account, not change it. Ask its owner.")
+
+
+def actor_name(owner: Any) -> str:
+    """Who acts, for the history: the owner where nobody else is known to."""
+    actor = ACTOR.get()
+    return str(actor.user if actor is not None else owner)
+
+
+__all__ = [
+    "ACTOR", "EDITOR", "OWNER", "READER", "SESSION_KEY", "Access", "access_of", "account_of",
+    "actor_name", "demand_change",
+]  # fmt: skip
