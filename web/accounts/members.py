@@ -23,6 +23,7 @@ from django.views.decorators.http import require_http_methods, require_POST, req
 
 from web.accounts.access import OWNER, SESSION_KEY, access_of
 from web.accounts.demo import is_demo
+from web.accounts.limits import limited
 from web.accounts.models import GIVEN, Invitation, Membership
 
 LASTS = timedelta(days=7)
@@ -75,6 +76,7 @@ def _owned(request: HttpRequest) -> Any:
 
 
 @login_required
+@limited("invite", by=lambda request: str(request.user.pk))
 @require_POST
 def invite(request: HttpRequest) -> HttpResponse:
     """Send a link that makes somebody a member."""

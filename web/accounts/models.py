@@ -84,3 +84,14 @@ class Invitation(models.Model):
 
     def __str__(self) -> str:
         return f"{self.mail} as {self.role}"
+
+
+class Tally(models.Model):
+    """How often something was tried by somebody in the stretch of time that began then."""
+
+    key = models.CharField(max_length=120, unique=True)
+    began = models.DateTimeField()
+    tries = models.PositiveIntegerField(default=0)
+
+    def __str__(self) -> str:
+        return f"{self.key}: {self.tries}"

@@ -5,6 +5,7 @@ from django.urls import path, reverse_lazy
 
 from web.accounts import members, own, views
 from web.accounts.forms import SignInForm
+from web.accounts.limits import limited, mail_of
 
 urlpatterns = [
     path("", own.account, name="account"),
@@ -20,10 +21,12 @@ urlpatterns = [
     path("switch/", members.switch, name="account-switch"),
     path(
         "sign-in/",
-        auth.LoginView.as_view(
-            template_name="accounts/sign_in.html",
-            redirect_authenticated_user=True,
-            authentication_form=SignInForm,
+        limited("sign-in")(
+            auth.LoginView.as_view(
+                template_name="accounts/sign_in.html",
+                redirect_authenticated_user=True,
+                authentication_form=SignInForm,
+            )
         ),
         name="sign-in",
     ),
@@ -41,12 +44,16 @@ urlpatterns = [
     ),
     path(
         "reset/",
-        auth.PasswordResetView.as_view(
-            template_name="accounts/form.html",
-            email_template_name="accounts/reset_mail.txt",
-            subject_template_name="accounts/reset_subject.txt",
-            success_url=reverse_lazy("password-reset-done"),
-            extra_context={"title": "Forgotten password", "action": "Send me a way in"},
+        limited("reset")(
+            limited("reset", by=mail_of)(
+                auth.PasswordResetView.as_view(
+                    template_name="accounts/form.html",
+                    email_template_name="accounts/reset_mail.txt",
+                    subject_template_name="accounts/reset_subject.txt",
+                    success_url=reverse_lazy("password-reset-done"),
+                    extra_context={"title": "Forgotten password", "action": "Send me a way in"},
+                )
+            )
         ),
         name="password-reset",
     ),

@@ -8,10 +8,12 @@ from django.views.decorators.http import require_http_methods, require_POST
 
 from web.accounts.demo import DEMO_USER
 from web.accounts.forms import SignUpForm
+from web.accounts.limits import limited
 
 BACKEND = "django.contrib.auth.backends.ModelBackend"
 
 
+@limited("sign-up")
 @require_http_methods(["GET", "POST"])
 def sign_up(request: HttpRequest) -> HttpResponse:
     """Make an account and sign in to it."""
@@ -23,6 +25,7 @@ def sign_up(request: HttpRequest) -> HttpResponse:
     return render(request, "accounts/form.html", context, status=422 if form.errors else 200)
 
 
+@limited("demo")
 @require_POST
 def enter_demo(request: HttpRequest) -> HttpResponse:
     """Sign in to the demo's account, where the demo is open."""

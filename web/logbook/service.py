@@ -106,6 +106,12 @@ def keep(saved: SavedSetup, entry: dict[str, Any], once: str) -> LogEntry | None
         )
 
 
+def take_out(entry: LogEntry, back: bool = False) -> None:
+    """Take an entry out of its log, or put it back."""
+    entry.deleted_at = None if back else timezone.now()
+    entry.save(update_fields=["deleted_at"])
+
+
 def noted(saved: SavedSetup, entry: dict[str, Any]) -> None:
     """Keep a reading made on another screen, where it is one."""
     setup = read_setup(stored.compose(saved))

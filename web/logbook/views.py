@@ -10,7 +10,6 @@ from django.contrib.auth.decorators import login_required
 from django.http import HttpRequest, HttpResponse, JsonResponse
 from django.shortcuts import get_object_or_404, redirect, render
 from django.urls import reverse
-from django.utils import timezone
 from django.utils.crypto import get_random_string
 from django.utils.text import slugify
 from django.views.decorators.http import require_POST, require_safe
@@ -128,8 +127,7 @@ def drop(request: HttpRequest, pk: int, entry: int) -> HttpResponse:
     """Take an entry out, or put it back."""
     saved, _ = sound_setup(request, pk)
     row = get_object_or_404(LogEntry, pk=entry, setup=saved)
-    row.deleted_at = None if "back" in request.POST else timezone.now()
-    row.save(update_fields=["deleted_at"])
+    service.take_out(row, "back" in request.POST)
     if row.deleted_at:
         request.session["log_undo"] = row.pk
         messages.success(request, "Entry taken out.")

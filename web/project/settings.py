@@ -37,6 +37,21 @@ METER_NETS = tuple(
 )
 """Private networks whose meters may be dialled."""
 
+PROXIES = int(os.environ.get("IRONMARGIN_PROXIES", "0"))
+"""How many proxies stand before this, each adding to X-Forwarded-For."""
+LIMITS = {
+    "sign-in": (30, 300),
+    "sign-up": (5, 3600),
+    "demo": (60, 60),
+    "reset": (5, 3600),
+    "invite": (20, 86_400),
+    "door": (60, 60),
+    "api": (300, 60),
+}
+"""How often something may be asked for: tries, in so many seconds."""
+if TESTING:
+    LIMITS = {name: (10_000, seconds) for name, (_, seconds) in LIMITS.items()}
+
 INSTALLED_APPS = [
     "django.contrib.auth",
     "django.contrib.contenttypes",
@@ -65,6 +80,8 @@ INSTALLED_APPS = [
     "web.bench",
     "web.hours",
     "web.meter",
+    "web.api",
+    "ninja",
     "web.steps",
     "web.drills",
 ]

@@ -13,6 +13,7 @@ urlpatterns = [
     path("manifest.webmanifest", views.manifest, name="manifest"),
     path("offline/", views.offline, name="offline"),
     path("account/", include("web.accounts.urls")),
+    path("api/", include("web.api.urls")),
     path("rigs/", include("web.rigs.urls")),
     path("supplies/", include("web.supplies.urls")),
     path("setups/", include("web.setups.urls")),

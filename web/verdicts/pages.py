@@ -7,6 +7,7 @@ from __future__ import annotations
 import json
 from typing import Any
 
+from django.conf import settings
 from django.contrib import messages
 from django.contrib.auth.decorators import login_required
 from django.http import HttpRequest, HttpResponse, JsonResponse
@@ -21,6 +22,7 @@ from ironmargin.planning.remedies import nearest_remedy
 from ironmargin.verdict.picture import picture_csv, picture_of
 from ironmargin.verdict.result import result_json
 from web.accounts.access import account_of
+from web.accounts.limits import address_of, allowed, too_often
 from web.design.context import UNITS
 from web.keeping import actions
 from web.keeping.views import number_of
@@ -45,6 +47,9 @@ LOST = "The page lost its setup on the way. Reload it; your saved setups are saf
 def home(request: HttpRequest) -> HttpResponse:
     """The setup at hand for who is signed in; the door for who is not."""
     if not request.user.is_authenticated:
+        most, seconds = settings.LIMITS["door"]
+        if request.GET and not allowed("door", address_of(request), most, seconds):
+            return too_often(request, seconds)
         return render(request, "verdicts/door.html", asked(request.GET))
     mine = SavedSetup.objects.current(account_of(request))
     first = (

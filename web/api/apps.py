@@ -1,0 +1,7 @@
+"""The interface for programs."""
+
+from django.apps import AppConfig
+
+
+class ApiConfig(AppConfig):
+    name = "web.api"

@@ -1,0 +1,66 @@
+"""Tokens on the page of one's account, and the interface described without outside scripts."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from django.contrib.auth.decorators import login_required
+from django.http import Http404, HttpRequest, HttpResponse
+from django.shortcuts import get_object_or_404, redirect, render
+from django.views.decorators.http import require_POST, require_safe
+
+from web.accounts.demo import is_demo
+from web.api.models import LASTS_DAYS, MOST_TOKENS, READ, SCOPES, Token, make
+from web.api.views import api
+
+
+def _page(request: HttpRequest, status: int = 200, **more: Any) -> HttpResponse:
+    schema = api.get_openapi_schema()
+    operations = [
+        {"path": path, "method": method.upper(), **operation}
+        for path, methods in schema["paths"].items()
+        for method, operation in methods.items()
+    ]
+    context = {
+        "tokens": Token.objects.filter(owner=request.user.pk),
+        "scopes": SCOPES,
+        "days": LASTS_DAYS,
+        "operations": operations,
+        "demo": is_demo(request.user),
+    }
+    return render(request, "api/page.html", context | more, status=status)
+
+
+@login_required
+@require_safe
+def page(request: HttpRequest) -> HttpResponse:
+    """Tokens, and what a program may ask."""
+    return _page(request)
+
+
+@login_required
+@require_POST
+def token_make(request: HttpRequest) -> HttpResponse:
+    """Make a token and show its secret, this once."""
+    if is_demo(request.user):
+        raise Http404
+    name = request.POST.get("name", "").strip()[:80]
+    scope, days = request.POST.get("scope", READ), request.POST.get("days", "")
+    if not name:
+        return _page(request, 422, fault="give it a name, as: the office's spreadsheet")
+    if scope not in dict(SCOPES) or days not in map(str, LASTS_DAYS):
+        return _page(request, 422, fault="choose what it may do and how long it holds")
+    if Token.objects.filter(owner=request.user.pk).count() >= MOST_TOKENS:
+        return _page(request, 422, fault=f"at most {MOST_TOKENS} tokens; end one first")
+    _, secret = make(request.user, name, scope, int(days))
+    answer = _page(request, secret=secret)
+    answer["Cache-Control"] = "private, no-store"
+    return answer
+
+
+@login_required
+@require_POST
+def token_end(request: HttpRequest, pk: int) -> HttpResponse:
+    """End a token at once."""
+    get_object_or_404(Token, pk=pk, owner=request.user.pk).delete()
+    return redirect("programs")

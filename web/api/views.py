@@ -1,0 +1,352 @@
+"""The interface for programs: rigs, supplies, setups, verdicts, log entries and searches.
+
+The same actions and answers as the pages', as JSON. Documents are those of the open formats; faults
+carry the same codes as the forms'.
+"""
+
+from __future__ import annotations
+
+from typing import Any, Literal
+
+from django.http import HttpRequest, HttpResponse, JsonResponse
+from django.shortcuts import get_object_or_404
+from ninja import Body, NinjaAPI, Router, Schema
+from ninja.errors import HttpError
+from pydantic import Field
+
+from ironmargin.errors import SetupError
+from ironmargin.setup.parts import read_rig, read_supply
+from ironmargin.setup.reading import read_setup, write_setup
+from ironmargin.setup.spec import write_record
+from ironmargin.verdict.result import result_json
+from web.accounts.access import demand_change
+from web.api.wire import Bearer, Bodies, etag_of, page_of, refuse_in_words, version_of
+from web.keeping import actions
+from web.logbook import service as logbook
+from web.logbook.models import LogEntry
+from web.rigs.models import Rig
+from web.setups import stored
+from web.setups.models import SavedSetup
+from web.supplies.models import Supply
+from web.verdicts import jobs
+from web.verdicts.models import Job
+
+Document = dict[str, Any]
+SEARCHED = Literal["remedies", "sensitivity", "order", "size"]
+MOST_ENTRIES = 400
+
+api = NinjaAPI(
+    title="Iron Margin",
+    version="1",
+    description="An estimate, not an approval. Local codes and licensed practice come first.",
+    urls_namespace="api",
+    auth=Bearer(),
+    parser=Bodies(),
+    docs_url=None,
+)
+refuse_in_words(api)
+
+
+class Named(Schema):
+    """A thing to be kept."""
+
+    name: str = Field(min_length=1, max_length=120)
+    document: Document
+
+
+class Kept(Schema):
+    """A thing that is kept; ``version`` rises with every change and is its ETag."""
+
+    id: int
+    name: str
+    version: int
+    archived: bool
+    document: Document
+
+
+class Page(Schema):
+    """Some things, newest first; ``next`` is the cursor of the page after."""
+
+    items: list[Kept]
+    next: int | None = None
+
+
+class Problem(Schema):
+    """A refusal (RFC 9457)."""
+
+    type: str
+    title: str
+    status: int
+    detail: str = ""
+    faults: list[dict[str, str]] = []
+
+
+class Asked(Schema):
+    """A question and what kind of search answers it."""
+
+    kind: SEARCHED
+    document: Document
+
+
+class Task(Schema):
+    """A search: how far it is, and once it is done what it found."""
+
+    id: int
+    kind: str
+    status: str
+    done: int
+    todo: int
+    place: int | None = None
+    answer: Document | None = None
+
+
+class Entry(Schema):
+    """An entry of a log, as the open format has it."""
+
+    id: int
+    document: Document
+
+
+REFUSED: dict[Any, Any] = dict.fromkeys((400, 401, 403, 404, 409, 412, 422, 428, 429, 503), Problem)
+Answers = REFUSED | {200: Kept}
+
+
+def owner_of(request: HttpRequest) -> Any:
+    """Whom the token acts for."""
+    return request.auth.owner  # type: ignore[attr-defined]
+
+
+def plain(item: Any, document: Document | None = None) -> Document:
+    """A thing as the interface shows it."""
+    return {
+        "id": item.pk,
+        "name": item.name,
+        "version": item.version,
+        "archived": item.archived_at is not None,
+        "document": document if document is not None else item.document,
+    }
+
+
+def shown(item: Any, status: int = 200, document: Document | None = None) -> HttpResponse:
+    """A thing with its version as ETag."""
+    answer = JsonResponse(plain(item, document), status=status)
+    answer["ETag"] = etag_of(item)
+    return answer
+
+
+def inventory(model: type[Any], read: Any) -> Router:
+    """The addresses of one kind of the inventory; ``read`` makes a document sound."""
+    router = Router(tags=[model.kind])
+
+    def own(request: HttpRequest, pk: int) -> Any:
+        return get_object_or_404(model.objects.of(owner_of(request)), pk=pk)
+
+    @router.get("/", response={200: Page} | REFUSED, operation_id=f"{model.kind}_list")
+    def all_of(request: HttpRequest, cursor: int | None = None) -> Document:
+        """A page of them."""
+        items, after = page_of(model.objects.of(owner_of(request)), cursor)
+        return {"items": [plain(x) for x in items], "next": after}
+
+    @router.post("/", response={201: Kept} | REFUSED, operation_id=f"{model.kind}_make")
+    def make(request: HttpRequest, body: Named) -> HttpResponse:
+        """Keep a new one."""
+        sound = read(body.document)
+        return shown(actions.make(model, owner_of(request), body.name, sound), 201)
+
+    @router.get("/{pk}", response=Answers, operation_id=f"{model.kind}_get")
+    def one(request: HttpRequest, pk: int) -> HttpResponse:
+        """One of them; with If-None-Match nothing where it is the same still."""
+        return unless_known(request, own(request, pk))
+
+    @router.put("/{pk}", response=Answers, operation_id=f"{model.kind}_put")
+    def put(request: HttpRequest, pk: int, body: Named) -> HttpResponse:
+        """Change one; If-Match says of which version."""
+        item = own(request, pk)
+        version = version_of(request, item)
+        sound = read(body.document)
+        return shown(actions.change(item, version, name=body.name, document=sound))
+
+    @router.delete("/{pk}", response={204: None} | REFUSED, operation_id=f"{model.kind}_delete")
+    def delete(request: HttpRequest, pk: int) -> HttpResponse:
+        """Delete one; it can be taken back on the page for thirty days."""
+        item = own(request, pk)
+        version_of(request, item)
+        actions.delete(item)
+        return HttpResponse(status=204)
+
+    return router
+
+
+def unless_known(request: HttpRequest, item: Any, document: Document | None = None) -> HttpResponse:
+    """A thing, or 304 where the program has this version already."""
+    if request.headers.get("If-None-Match", "").strip() == etag_of(item):
+        answer = HttpResponse(status=304)
+        answer["ETag"] = etag_of(item)
+        return answer
+    return shown(item, document=document)
+
+
+def sound_rig(document: Document) -> Document:
+    """A rig's document as the core writes it."""
+    return write_record(read_rig(document))
+
+
+def sound_supply(document: Document) -> Document:
+    """A supply's document as the core writes it."""
+    return write_record(read_supply(document))
+
+
+api.add_router("/rigs", inventory(Rig, sound_rig))
+api.add_router("/supplies", inventory(Supply, sound_supply))
+setups = Router(tags=["setup"])
+
+
+def own_setup(request: HttpRequest, pk: int) -> SavedSetup:
+    """A setup of whom the token acts for."""
+    mine = SavedSetup.objects.of(owner_of(request)).select_related("rig", "supply")
+    found: SavedSetup = get_object_or_404(mine, pk=pk)
+    return found
+
+
+@setups.get("/", response={200: Page} | REFUSED, operation_id="setup_list")
+def setup_list(request: HttpRequest, cursor: int | None = None) -> Document:
+    """A page of setups, each a whole question."""
+    mine = SavedSetup.objects.of(owner_of(request)).select_related("rig", "supply")
+    items, after = page_of(mine, cursor)
+    return {"items": [plain(x, stored.compose(x)) for x in items], "next": after}
+
+
+@setups.post("/", response={201: Kept} | REFUSED, operation_id="setup_make")
+def setup_make(request: HttpRequest, body: Body[Document]) -> HttpResponse:
+    """Keep a whole question; its rig and supply come into the inventory where they are not yet."""
+    owner = owner_of(request)
+    demand_change(owner.pk)
+    judged = _judged(body)
+    saved = stored.keep(owner, judged)
+    return shown(saved, 201, stored.compose(saved))
+
+
+def _judged(document: Document) -> stored.Judged:
+    judged = stored.judge(document)
+    if judged.checked is None:
+        raise SetupError(list(judged.faults))
+    return judged
+
+
+@setups.get("/{pk}", response=Answers, operation_id="setup_get")
+def setup_get(request: HttpRequest, pk: int) -> HttpResponse:
+    """One setup."""
+    saved = own_setup(request, pk)
+    return unless_known(request, saved, stored.compose(saved))
+
+
+@setups.put("/{pk}", response=Answers, operation_id="setup_put")
+def setup_put(request: HttpRequest, pk: int, body: Body[Document]) -> HttpResponse:
+    """Change a setup, and the rig and supply it stands on where their figures differ."""
+    saved = own_setup(request, pk)
+    versions = {
+        "setup": version_of(request, saved),
+        "rig": saved.rig.version if saved.rig else 0,
+        "supply": saved.supply.version if saved.supply else 0,
+    }
+    demand_change(saved.owner_id)
+    kept = stored.keep_again(saved, _judged(body), versions, saved.rig, saved.supply)
+    fresh = own_setup(request, kept.pk)
+    return shown(fresh, document=stored.compose(fresh))
+
+
+@setups.delete("/{pk}", response={204: None} | REFUSED, operation_id="setup_delete")
+def setup_delete(request: HttpRequest, pk: int) -> HttpResponse:
+    """Delete a setup; it can be taken back on the page for thirty days."""
+    saved = own_setup(request, pk)
+    version_of(request, saved)
+    actions.delete(saved)
+    return HttpResponse(status=204)
+
+
+@setups.get("/{pk}/verdict", response={200: Document} | REFUSED, operation_id="setup_verdict")
+def setup_verdict(request: HttpRequest, pk: int) -> Any:
+    """The verdict of a setup as it stands, as the ``check`` command gives it."""
+    judged = stored.judge_saved(own_setup(request, pk))
+    if judged.checked is None:
+        raise SetupError(list(judged.faults))
+    return result_json(judged.checked.result)
+
+
+@setups.get("/{pk}/log", response={200: list[Entry]} | REFUSED, operation_id="log_list")
+def log_list(request: HttpRequest, pk: int) -> list[Document]:
+    """What was measured on a setup."""
+    held = LogEntry.objects.filter(setup=own_setup(request, pk), deleted_at=None)
+    return [{"id": e.pk, "document": e.document} for e in held[:MOST_ENTRIES]]
+
+
+@setups.post("/{pk}/log", response={201: Entry} | REFUSED, operation_id="log_add")
+def log_add(request: HttpRequest, pk: int, body: Body[Document], once: str = "") -> Any:
+    """Write an entry down; sent again with the same ``once`` it is kept once."""
+    saved = own_setup(request, pk)
+    demand_change(saved.owner_id)
+    faults = logbook.faults_of(read_setup(stored.compose(saved)), body)
+    if faults:
+        raise SetupError(faults)
+    kept = logbook.keep(saved, body, once)
+    if kept is None:
+        raise HttpError(409, "this log is full; delete old entries first")
+    return 201, {"id": kept.pk, "document": kept.document}
+
+
+@setups.delete("/{pk}/log/{entry}", response={204: None} | REFUSED, operation_id="log_delete")
+def log_delete(request: HttpRequest, pk: int, entry: int) -> HttpResponse:
+    """Take an entry out."""
+    saved = own_setup(request, pk)
+    demand_change(saved.owner_id)
+    logbook.take_out(get_object_or_404(LogEntry, pk=entry, setup=saved, deleted_at=None))
+    return HttpResponse(status=204)
+
+
+api.add_router("/setups", setups)
+
+
+@api.post("/verdicts", response={200: Document} | REFUSED, tags=["verdict"])
+def verdict(request: HttpRequest, body: Body[Document]) -> Any:
+    """The verdict of a whole question that is not kept."""
+    checked = _judged(body).checked
+    return result_json(checked.result) if checked is not None else {}
+
+
+tasks = Router(tags=["task"])
+
+
+def task_shown(job: Job, status: int = 200) -> HttpResponse:
+    """A search with where it stands."""
+    place = jobs.place_of(job) if job.status == jobs.WAITING else None
+    body = {
+        "id": job.pk, "kind": job.kind, "status": job.status, "done": job.done, "todo": job.todo,
+        "place": place, "answer": job.answer,
+    }  # fmt: skip
+    answer = JsonResponse(body, status=status)
+    if job.status in jobs.LIVE:
+        answer["Retry-After"] = "1"
+    return answer
+
+
+@tasks.post("/", response={202: Task} | REFUSED, operation_id="task_ask")
+def task_ask(request: HttpRequest, body: Asked) -> HttpResponse:
+    """Begin a search in the queue; ask how far it is, at least each twenty seconds, until done."""
+    sound = write_setup(read_setup(body.document))
+    return task_shown(jobs.ask(owner_of(request), body.kind, sound), 202)
+
+
+@tasks.get("/{pk}", response={200: Task} | REFUSED, operation_id="task_get")
+def task_get(request: HttpRequest, pk: int) -> HttpResponse:
+    """How far a search is."""
+    return task_shown(jobs.look(get_object_or_404(Job, pk=pk, owner=owner_of(request))))
+
+
+@tasks.delete("/{pk}", response={204: None} | REFUSED, operation_id="task_cancel")
+def task_cancel(request: HttpRequest, pk: int) -> HttpResponse:
+    """Stop a search."""
+    jobs.cancel(get_object_or_404(Job, pk=pk, owner=owner_of(request)))
+    return HttpResponse(status=204)
+
+
+api.add_router("/tasks", tasks)

@@ -1,0 +1,158 @@
+"""How the interface for programs reads, answers and refuses: bodies, problems, versions, pages."""
+
+from __future__ import annotations
+
+import json
+import math
+from typing import Any
+
+from django.conf import settings
+from django.core.exceptions import PermissionDenied
+from django.http import Http404, HttpRequest, HttpResponse
+from django.utils import timezone
+from ninja import NinjaAPI
+from ninja.errors import AuthenticationError, HttpError, ValidationError
+from ninja.parser import Parser
+from ninja.security import HttpBearer
+
+from ironmargin.errors import Fault, SetupError
+from web.accounts.access import ACTOR, OWNER, READER, Access
+from web.accounts.limits import allowed
+from web.api.models import WRITE, token_of
+from web.keeping import actions
+from web.verdicts import jobs
+
+PROBLEM = "application/problem+json"
+PAGE = 50
+
+
+class Limited(Exception):
+    """A token asks too often."""
+
+
+class NoVersion(Exception):
+    """A change does not say which version it is of."""
+
+
+class Bearer(HttpBearer):
+    """A token; whoever has it acts for its account within its scope."""
+
+    openapi_description = "A token made on the page of your account."
+
+    def authenticate(self, request: HttpRequest, token: str) -> Any:
+        """The token's account, or nobody."""
+        held = token_of(token)
+        if held is None:
+            return None
+        most, seconds = settings.LIMITS["api"]
+        if not allowed("api", str(held.pk), most, seconds):
+            raise Limited
+        now = timezone.now()
+        if held.used_at is None or (now - held.used_at).total_seconds() > 60:
+            type(held).objects.filter(pk=held.pk).update(used_at=now)
+        # Reset by the policy's middleware, which holds the request from without.
+        role = OWNER if held.scope == WRITE else READER
+        ACTOR.set(Access(held.owner, held.owner, role))
+        return held
+
+
+class Bodies(Parser):
+    """Bodies that are JSON and nothing worse: no NaN, no name twice, no endless nesting."""
+
+    def parse_body(self, request: HttpRequest) -> Any:
+        """The body's JSON."""
+        try:
+            return json.loads(
+                request.body.decode("utf-8"), object_pairs_hook=_once, parse_constant=_refuse,
+                parse_float=_finite,
+            )  # fmt: skip
+        except (ValueError, RecursionError) as error:
+            raise HttpError(400, f"the body is not JSON: {str(error)[:120]}") from None
+
+
+def _once(pairs: list[tuple[str, Any]]) -> dict[str, Any]:
+    found = dict(pairs)
+    if len(found) < len(pairs):
+        raise ValueError("a name stands twice")
+    return found
+
+
+def _refuse(word: str) -> float:
+    raise ValueError(f"{word} is no figure")
+
+
+def _finite(word: str) -> float:
+    value = float(word)
+    if not math.isfinite(value):
+        raise ValueError(f"{word[:20]} is too large")
+    return value
+
+
+def problem(status: int, title: str, detail: str = "", faults: Any = (), **headers: str) -> Any:
+    """A refusal as RFC 9457 has it, with the forms' own codes for each fault."""
+    body: dict[str, Any] = {"type": "about:blank", "title": title, "status": status}
+    if detail:
+        body["detail"] = detail
+    if faults:
+        body["faults"] = [{"path": f.path, "code": f.code, "message": f.message} for f in faults]
+    answer = HttpResponse(json.dumps(body), content_type=PROBLEM, status=status)
+    for name, value in headers.items():
+        answer[name.replace("_", "-")] = value
+    return answer
+
+
+def refuse_in_words(api: NinjaAPI) -> None:
+    """Have every refusal of an interface be a problem of the same shape."""
+
+    def on(kind: type[Exception], answer: Any) -> None:
+        api.add_exception_handler(kind, lambda request, error: answer(error))
+
+    on(SetupError, lambda e: problem(422, "Faults", faults=e.faults[:100]))
+    on(actions.TooMany, lambda e: problem(409, "Too many", e.advice))
+    on(actions.Conflict, lambda e: problem(412, "Changed meanwhile", str(e)))
+    on(PermissionDenied, lambda e: problem(403, "Only to be read", "this token may only read"))
+    on(NoVersion, lambda e: problem(428, "Which version?", "send If-Match with the ETag you read"))
+    on(jobs.Busy, lambda e: problem(503, "Busy", e.advice, Retry_After="60"))
+    on(Limited, lambda e: problem(429, "Too often", "wait a minute", Retry_After="60"))
+    on(
+        AuthenticationError,
+        lambda e: problem(401, "No token", "send a token that holds", WWW_Authenticate="Bearer"),
+    )
+    on(Http404, lambda e: problem(404, "Not found", "nothing of yours is there"))
+    on(HttpError, lambda e: problem(e.status_code, "Not done", str(e)))
+    on(
+        ValidationError,
+        lambda e: problem(
+            422,
+            "Faults",
+            faults=[Fault(".".join(map(str, x["loc"][1:])), x["type"], x["msg"]) for x in e.errors],
+        ),
+    )
+
+
+def etag_of(item: Any) -> str:
+    """The version of a thing, as a header has it."""
+    return f'"{item.kind}-{item.pk}-{item.version}"'
+
+
+def version_of(request: HttpRequest, item: Any) -> int:
+    """The version a change is of.
+
+    Raises:
+        NoVersion: it says none.
+        Conflict: it says another than the thing has.
+    """
+    said = request.headers.get("If-Match", "").strip()
+    if not said:
+        raise NoVersion
+    if said != etag_of(item):
+        raise actions.Conflict(item)
+    return int(item.version)
+
+
+def page_of(found: Any, cursor: int | None) -> tuple[list[Any], int | None]:
+    """A page of things, newest first, and where the next one begins."""
+    if cursor is not None:
+        found = found.filter(pk__lt=cursor)
+    held = list(found.order_by("-pk")[: PAGE + 1])
+    return held[:PAGE], held[PAGE - 1].pk if len(held) > PAGE else None
