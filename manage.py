@@ -1,11 +1,21 @@
 #!/usr/bin/env python
-"""Django's command line for Iron Margin."""
+"""Django's commands."""
 
 import os
 import sys
 
-if __name__ == "__main__":
-    os.environ.setdefault("DJANGO_SETTINGS_MODULE", "web.project.settings")
-    from django.core.management import execute_from_command_line
 
-    execute_from_command_line(sys.argv)
+def main() -> None:
+    os.environ.setdefault("DJANGO_SETTINGS_MODULE", "web.project.settings")
+    from web.project.environment import Wrong
+
+    try:
+        from django.core.management import execute_from_command_line
+
+        execute_from_command_line(sys.argv)
+    except Wrong as error:
+        sys.exit(f"settings: {error}")
+
+
+if __name__ == "__main__":
+    main()

@@ -23,6 +23,7 @@ PLAIN = ("core", "reference")
 DJANGO = ("web", "browser")
 DJANGO_ENV = {
     "IRONMARGIN_TESTING": "1",
+    "IRONMARGIN_DEMO": "1",
     "DJANGO_SETTINGS_MODULE": "web.project.settings",
     "DJANGO_ALLOW_ASYNC_UNSAFE": "1",
     "PYTHONWARNINGS": "default",

@@ -24,6 +24,7 @@ LEAST_FREE_MB = 300
 STOP_S = 15
 READY_S = 30
 NICE = 10
+DAY_S = 86_400.0
 METERED = ROOT / "ironmargin_meter" / "demo.setup.json"
 HOME_NETS = "10.0.0.0/8,172.16.0.0/12,192.168.0.0/16"
 """On one's own machine a meter stands in one's own network."""
@@ -122,13 +123,36 @@ def _free_port() -> int:
         return int(probe.getsockname()[1])
 
 
+def _nightly(env: dict[str, str]) -> subprocess.Popen[bytes]:
+    """What is done once a night, beside the pages."""
+    return subprocess.Popen(
+        [sys.executable, str(ROOT / "manage.py"), "nightly"],
+        env=env,
+        cwd=ROOT,
+        stdout=subprocess.DEVNULL,
+        preexec_fn=die_with_parent,
+    )
+
+
+def _may_lose(fresh_asked: bool) -> bool:
+    """Whether what is kept may be deleted: asked where somebody can answer."""
+    if not (VAR / "db").exists() or fresh_asked:
+        return True
+    if not sys.stdin.isatty():
+        return False
+    print(f"This deletes every account and everything kept in {VAR / 'db'}, for good.")
+    return input("Type yes to do it: ").strip().lower() == "yes"
+
+
 def _interrupt(number: int, frame: types.FrameType | None) -> None:
     raise KeyboardInterrupt
 
 
-def serve(fresh: bool) -> int:
+def serve(fresh: bool, sure: bool) -> int:
     """Run until told to stop."""
     port = _port()
+    if fresh and not _may_lose(sure):
+        raise Refused("nothing was deleted; ./start --fresh --yes deletes without asking")
     if fresh:
         for name in ("db", "static", "secret_key"):
             shutil.rmtree(VAR / name, ignore_errors=True) if (VAR / name).is_dir() else (
@@ -141,8 +165,10 @@ def serve(fresh: bool) -> int:
     worker: subprocess.Popen[bytes] | None = None
     reader: subprocess.Popen[bytes] | None = None
     simulated: subprocess.Popen[bytes] | None = None
+    nightly: subprocess.Popen[bytes] | None = None
     meter_port = _free_port()
     env = os.environ | {
+        "IRONMARGIN_DEMO": os.environ.get("IRONMARGIN_DEMO", "1"),
         "IRONMARGIN_METER_SIMULATED": f"127.0.0.1:{meter_port}",
         "IRONMARGIN_METER_NETS": os.environ.get("IRONMARGIN_METER_NETS", HOME_NETS),
         "IRONMARGIN_VAR": str(VAR),
@@ -181,7 +207,11 @@ def serve(fresh: bool) -> int:
         simulated = _simulated_meter(meter_port)
         _await(port, web)
         print(f"Iron Margin is at http://127.0.0.1:{port}/  (Ctrl-C stops it)", flush=True)
+        night = time.monotonic() + DAY_S
         while True:
+            if time.monotonic() >= night:
+                night += DAY_S
+                nightly = _nightly(env)
             if web.poll() is not None:
                 raise Refused("the web server stopped; the lines above say why")
             if worker.poll() is not None:
@@ -206,6 +236,7 @@ def serve(fresh: bool) -> int:
         _stop(worker)
         _stop(reader)
         _stop(simulated)
+        _stop(nightly)
         database.close()
 
 
@@ -213,11 +244,11 @@ def main() -> int:
     for number in (signal.SIGTERM, signal.SIGHUP, signal.SIGINT):
         signal.signal(number, _interrupt)
     words = sys.argv[1:]
-    if any(w != "--fresh" for w in words):
-        print("usage: ./start [--fresh]", file=sys.stderr)
+    if any(w not in ("--fresh", "--yes") for w in words):
+        print("usage: ./start [--fresh [--yes]]", file=sys.stderr)
         return 2
     try:
-        return serve("--fresh" in words)
+        return serve("--fresh" in words, "--yes" in words)
     except (Refused, DatabaseError) as error:
         print(f"start: {error}", file=sys.stderr)
         return 1

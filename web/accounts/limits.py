@@ -22,15 +22,15 @@ from web.accounts.models import Tally
 def address_of(request: HttpRequest) -> str:
     """Where a request comes from: the proxy's word where one stands before this, else the wire."""
     hops = settings.PROXIES
-    said = request.headers.get("X-Forwarded-For", "").split(",") if hops else []
+    said = str(request.headers.get("X-Forwarded-For", "")).split(",") if hops else []
     if hops and len(said) >= hops:
-        return said[-hops].strip()[:45]
+        return str(said[-hops]).strip()[:45]
     return str(request.META.get("REMOTE_ADDR", ""))[:45]
 
 
 def mail_of(request: HttpRequest) -> str:
     """The mail address a letter is asked for."""
-    return request.POST.get("email", "").strip().lower()[:100]
+    return str(request.POST.get("email", "")).strip().lower()[:100]
 
 
 def allowed(what: str, who: str, most: int, seconds: int, now: datetime | None = None) -> bool:

@@ -1,14 +1,17 @@
 """Settings. Secrets are files under ``var/`` made at the first start; nothing here is secret."""
 
-import ipaddress
 import os
 from pathlib import Path
 
 from csp.constants import NONE, SELF
 
+from web.project import environment
+from web.project.logs import logging_of
+
 BASE_DIR = Path(__file__).resolve().parents[2]
-VAR = Path(os.environ.get("IRONMARGIN_VAR", BASE_DIR / "var"))
-DB_DIR = Path(os.environ.get("IRONMARGIN_DB", VAR / "db"))
+ENV = environment.read()
+VAR = BASE_DIR / ENV["IRONMARGIN_VAR"]
+DB_DIR = Path(ENV["IRONMARGIN_DB"]) if ENV["IRONMARGIN_DB"] else VAR / "db"
 TESTING = os.environ.get("IRONMARGIN_TESTING") == "1"
 
 
@@ -16,29 +19,27 @@ def _kept(path: Path, otherwise: str = "") -> str:
     return path.read_text(encoding="utf-8").strip() if path.exists() else otherwise
 
 
-SECRET_KEY = _kept(VAR / "secret_key") or ("only-for-tests-" + "x" * 50 if TESTING else "")
+SECRET_KEY = (
+    ENV["IRONMARGIN_SECRET_KEY_FILE"]
+    or _kept(VAR / "secret_key")
+    or ("only-for-tests-" + "x" * 50 if TESTING else "")
+)
 DEBUG = False
 ALLOWED_HOSTS = [
     "127.0.0.1",
     "localhost",
     "[::1]",
     *(["testserver"] if TESTING else []),
-    *filter(None, os.environ.get("IRONMARGIN_HOSTS", "").split(",")),
+    *ENV["IRONMARGIN_HOSTS"],
 ]
-BEHIND_TLS = os.environ.get("IRONMARGIN_TLS") == "1"
+BEHIND_TLS = ENV["IRONMARGIN_TLS"]
 JOBS_INLINE = TESTING and os.environ.get("IRONMARGIN_JOBS") != "apart"
-DEMO = os.environ.get("IRONMARGIN_DEMO", "1") == "1"
-
-METER_SIMULATED = os.environ.get("IRONMARGIN_METER_SIMULATED", "")
-"""Where the simulated meter answers, as 127.0.0.1:5020; empty where none runs."""
-METER_NETS = tuple(
-    ipaddress.ip_network(net)
-    for net in filter(None, os.environ.get("IRONMARGIN_METER_NETS", "").split(","))
-)
-"""Private networks whose meters may be dialled."""
-
-PROXIES = int(os.environ.get("IRONMARGIN_PROXIES", "0"))
-"""How many proxies stand before this, each adding to X-Forwarded-For."""
+DEMO = ENV["IRONMARGIN_DEMO"]
+METRICS_DIR, METRICS_PORT = ENV["IRONMARGIN_METRICS_DIR"], ENV["IRONMARGIN_METRICS_PORT"]
+METRICS_ADDRESS = "127.0.0.1"
+METER_SIMULATED = ENV["IRONMARGIN_METER_SIMULATED"]
+METER_NETS = ENV["IRONMARGIN_METER_NETS"]
+PROXIES = ENV["IRONMARGIN_PROXIES"]
 LIMITS = {
     "sign-in": (30, 300),
     "sign-up": (5, 3600),
@@ -66,6 +67,7 @@ INSTALLED_APPS = [
     "django_otp",
     "django_otp.plugins.otp_totp",
     "django_otp.plugins.otp_static",
+    "web.project",
     "web.design",
     "web.accounts",
     "web.keeping",
@@ -86,6 +88,8 @@ INSTALLED_APPS = [
     "web.drills",
 ]
 MIDDLEWARE = [
+    "web.project.logs.log_requests",
+    "web.project.metrics.count_requests",
     "django.middleware.security.SecurityMiddleware",
     "whitenoise.middleware.WhiteNoiseMiddleware",
     "django.middleware.gzip.GZipMiddleware",
@@ -123,11 +127,13 @@ TEMPLATES = [
 DATABASES = {
     "default": {
         "ENGINE": "django.db.backends.mysql",
-        "HOST": "127.0.0.1",
-        "PORT": _kept(DB_DIR / "port", "3306"),
-        "NAME": "ironmargin",
-        "USER": "ironmargin",
-        "PASSWORD": _kept(DB_DIR / "password"),
+        "HOST": ENV["IRONMARGIN_DB_HOST"] or "127.0.0.1",
+        "PORT": str(ENV["IRONMARGIN_DB_PORT"])
+        if ENV["IRONMARGIN_DB_HOST"]
+        else _kept(DB_DIR / "port", "3306"),
+        "NAME": ENV["IRONMARGIN_DB_NAME"],
+        "USER": ENV["IRONMARGIN_DB_USER"],
+        "PASSWORD": ENV["IRONMARGIN_DB_PASSWORD_FILE"] or _kept(DB_DIR / "password"),
         "CONN_MAX_AGE": 60,
         "CONN_HEALTH_CHECKS": True,
         "OPTIONS": {
@@ -173,7 +179,14 @@ LOGIN_URL = "sign-in"
 LOGIN_REDIRECT_URL = "setups"
 LOGOUT_REDIRECT_URL = "home"
 PASSWORD_RESET_TIMEOUT = 86_400
-EMAIL_BACKEND = "django.core.mail.backends.console.EmailBackend"
+EMAIL_BACKEND = "django.core.mail.backends." + (
+    "smtp.EmailBackend" if ENV["IRONMARGIN_MAIL_HOST"] else "console.EmailBackend"
+)
+EMAIL_HOST, EMAIL_PORT = ENV["IRONMARGIN_MAIL_HOST"], ENV["IRONMARGIN_MAIL_PORT"]
+EMAIL_HOST_USER = ENV["IRONMARGIN_MAIL_USER"]
+EMAIL_HOST_PASSWORD = ENV["IRONMARGIN_MAIL_PASSWORD_FILE"]
+EMAIL_USE_TLS, EMAIL_TIMEOUT = ENV["IRONMARGIN_MAIL_TLS"], 10
+DEFAULT_FROM_EMAIL = SERVER_EMAIL = ENV["IRONMARGIN_MAIL_FROM"]
 
 LANGUAGE_CODE = "en"
 TIME_ZONE = "UTC"
@@ -194,16 +207,20 @@ WHITENOISE_USE_FINDERS = TESTING
 WHITENOISE_AUTOREFRESH = False
 
 SECURE_SSL_REDIRECT = BEHIND_TLS
+SECURE_REDIRECT_EXEMPT = [r"^(health|ready)$"]
+SECURE_PROXY_SSL_HEADER = ("HTTP_X_FORWARDED_PROTO", "https") if PROXIES else None
+AXES_IPWARE_PROXY_COUNT = PROXIES or None
 SESSION_COOKIE_SECURE = CSRF_COOKIE_SECURE = BEHIND_TLS
 SECURE_HSTS_SECONDS = 31_536_000 if BEHIND_TLS else 0
 SECURE_HSTS_INCLUDE_SUBDOMAINS = SECURE_HSTS_PRELOAD = (
-    BEHIND_TLS and os.environ.get("IRONMARGIN_HSTS") == "whole-domain"
+    BEHIND_TLS and ENV["IRONMARGIN_HSTS"] == "whole-domain"
 )
 # Subdomains and preloading bind other services of the domain: its owner's decision, not ours.
 SILENCED_SYSTEM_CHECKS = ["security.W005", "security.W021"]
 SESSION_COOKIE_HTTPONLY = True
 SESSION_COOKIE_SAMESITE = CSRF_COOKIE_SAMESITE = "Lax"
 SECURE_REFERRER_POLICY = "same-origin"
+SECURE_CROSS_ORIGIN_OPENER_POLICY = "same-origin"
 X_FRAME_OPTIONS = "DENY"
 CONTENT_SECURITY_POLICY = {
     "DIRECTIVES": {
@@ -224,15 +241,5 @@ DATA_UPLOAD_MAX_MEMORY_SIZE = FILE_UPLOAD_MAX_MEMORY_SIZE = 2_500_000
 DATA_UPLOAD_MAX_NUMBER_FIELDS = 5000
 MESSAGE_STORAGE = "django.contrib.messages.storage.session.SessionStorage"
 
-LOGGING = {
-    "version": 1,
-    "disable_existing_loggers": False,
-    "handlers": {"console": {"class": "logging.StreamHandler"}},
-    "root": {"handlers": ["console"], "level": "ERROR" if TESTING else "WARNING"},
-}
-if TESTING:
-    LOGGING["loggers"] = {
-        "django.request": {"handlers": [], "propagate": False},
-        "axes": {"handlers": [], "propagate": False},
-    }
+LOGGING = logging_of(ENV["IRONMARGIN_LOG"], TESTING)
 CSRF_FAILURE_VIEW = "web.design.views.csrf_failure"

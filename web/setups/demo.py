@@ -456,6 +456,24 @@ def load_demo() -> int:
         return 0
     user.set_unusable_password()
     user.save()
+    return _fill(user)
+
+
+@transaction.atomic
+def reset_demo() -> int:
+    """Make the demo what it was at first, whatever its visitors did; they stay signed in. Returns
+    how many setups there are then; none where there is no demo.
+    """
+    user = get_user_model().objects.filter(username=DEMO_USER).first()
+    if user is None:
+        return 0
+    for relation in user._meta.related_objects:
+        related: Any = relation.related_model
+        related._base_manager.filter(**{relation.field.name: user}).delete()
+    return _fill(user)
+
+
+def _fill(user: Any) -> int:
     found: list[SavedSetup] = [keep(user, judge(document, remedy=True)) for document in documents()]
     for name, things in TWELVE_VOLT.items():
         rig = Rig.objects.of(user).get(name=name)

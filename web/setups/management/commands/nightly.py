@@ -1,0 +1,18 @@
+"""What is done once a night: what was deleted long ago goes for good, the demo is made anew."""
+
+from typing import Any
+
+from django.conf import settings
+from django.core.management import call_command
+from django.core.management.base import BaseCommand
+
+from web.setups.demo import reset_demo
+
+
+class Command(BaseCommand):
+    help = "Purge what was deleted long ago; make the demo anew where it is open."
+
+    def handle(self, *args: Any, **options: Any) -> None:
+        call_command("purge", stdout=self.stdout)
+        if settings.DEMO:
+            self.stdout.write(f"demo: {reset_demo()} setups")
