@@ -10,13 +10,21 @@ from django.contrib.auth import get_user_model
 from django.core.files.uploadedfile import SimpleUploadedFile
 from django.urls import reverse
 
+from ironmargin.errors import SetupError
+from ironmargin.setup.reading import read_setup, write_setup
+from tests.shared import document
 from tests.web.test_inventory import Base
+from web.hours.models import AccountPrices
 from web.keeping import actions
-from web.keeping.account import pack, unpack
+from web.keeping.account import LARGEST_ZIP, pack, unpack
 from web.keeping.models import Change
 from web.keeping.words import difference
+from web.logbook.models import LogEntry
 from web.rigs import csv_format, service
 from web.rigs.models import Rig
+from web.running_order.models import DayTasks
+from web.running_order.service import tasks_of
+from web.setups import stored
 from web.setups.demo import DEMO_USER, load_demo
 from web.setups.models import SavedSetup
 
@@ -90,6 +98,88 @@ class Formats(Base):
         theirs = SavedSetup.objects.of(self.other).select_related("rig", "supply")
         self.assertEqual({s.rig is None for s in theirs}, {False})
 
+    def test_what_hangs_on_things_comes_along(self) -> None:
+        saved = stored.keep(self.owner, stored.judge(document(5) | {"rules": {"trials": 0}}))
+        load = saved.rig.document["loads"][0]["id"]
+        entry = {"kind": "run", "load": load, "amps": 9.5, "at": "2026-07-04T14:05:00+00:00"}
+        LogEntry.objects.create(setup=saved, kind="run", document=entry)
+        tasks_of(saved, stored.compose(saved))
+        AccountPrices.objects.create(owner=self.owner, prices={"gasoline_per_l": 1.1})
+        rig = saved.rig
+        for n in range(3):
+            named = rig.document | {"name": f"n{n}"}
+            rig = actions.change(rig, rig.version, name=f"n{n}", document=named)
+        raw = pack(self.owner)
+        unpack(self.other, raw)
+        self.assertEqual(pack(self.other), raw)
+        theirs = SavedSetup.objects.of(self.other).get()
+        kept = LogEntry.objects.get(setup=theirs)
+        self.assertEqual((kept.document["amps"], kept.at.isoformat()), (9.5, entry["at"]))
+        self.assertEqual(DayTasks.objects.get(setup=theirs).tasks, saved.day.tasks)
+        self.assertEqual(AccountPrices.objects.get(owner=self.other).prices["gasoline_per_l"], 1.1)
+        past = list(actions.history(theirs.rig))
+        self.assertEqual([c.action for c in past], ["changed"] * 3 + ["made"])
+        self.assertEqual(actions.state_after(past[1])["name"], "n1")
+        self.assertEqual({c.who for c in past}, {"owner"})
+
+    def test_an_account_at_its_limits_comes_back(self) -> None:
+        """As many setups as there may be, each of 150 loads, was refused on the way back once."""
+        doc = document(2) | {"rules": {"trials": 0}}
+        one = doc["rig"]["loads"][1]
+        loads = [one | {"id": f"l{n}", "name": f"Load {n}"} for n in range(150)]
+        doc["rig"] = doc["rig"] | {"loads": loads}
+        doc["wanted"] = [{"load": "l0"}]
+        sound = write_setup(read_setup(doc))
+        rig = actions.make(Rig, self.owner, "large", sound["rig"])
+        rest = {k: v for k, v in sound.items() if k != "rig"}
+        SavedSetup.objects.bulk_create(
+            SavedSetup(
+                owner=self.owner, name=f"s{n}", document=rest | {"rig": sound["rig"]},
+                verdict="thin", iron_margin=0.0, stale=True,
+            )
+            for n in range(SavedSetup.most)
+        )  # fmt: skip
+        raw = pack(self.owner)
+        self.assertLess(len(raw), LARGEST_ZIP)
+        counts = unpack(self.other, raw)
+        self.assertEqual((counts["setups"], counts["rigs"]), (SavedSetup.most, Rig.objects.of(self.owner).count()))
+        self.assertEqual(rig.owner, self.owner)
+
+    def test_parts_that_are_no_parts_are_named_and_nothing_is_stored(self) -> None:
+        saved = stored.keep(self.owner, stored.judge(document(5) | {"rules": {"trials": 0}}))
+        with zipfile.ZipFile(io.BytesIO(pack(self.owner))) as file:
+            held = {name: file.read(name).decode() for name in file.namelist()}
+        setup = next(n for n in held if n.startswith("setups/"))
+        doc = json.loads(held[setup])
+        patch = [{"op": "remove", "path": "/nowhere"}]
+        newest = doc["history"][0]
+        for bad, words in (
+            ({"log": [{"kind": "run", "load": "nobody", "amps": -1}]}, "log[0].amps"),
+            ({"log": 1}, "log"),
+            ({"day": {"tasks": [{"id": "x"}]}}, "day.tasks[0]"),
+            ({"history": []}, "history"),
+            ({"history": [newest | {"action": "hacked"}]}, "history"),
+            ({"history": [newest | {"state": {"name": 1}}]}, "history"),
+            ({"history": [newest, {**newest, "state": None, "back": patch}]}, "history"),
+            ({"history": [newest | {"at": "yesterday"}]}, "history"),
+        ):
+            out = io.BytesIO()
+            with zipfile.ZipFile(out, "w") as file:
+                for name, text in held.items():
+                    file.writestr(name, json.dumps(doc | bad) if name == setup else text)
+            with self.assertRaises(SetupError) as caught:
+                unpack(self.other, out.getvalue())
+            self.assertIn(words, str(caught.exception), bad)
+        twice = io.BytesIO()
+        with zipfile.ZipFile(twice, "w") as file:
+            for name, text in held.items():
+                file.writestr(name, text)
+            file.writestr(setup.replace("0001-", "1-"), held[setup])
+        with self.assertRaisesRegex(SetupError, "has the number of"):
+            unpack(self.other, twice.getvalue())
+        self.assertEqual(SavedSetup.objects.of(self.other).count(), 0)
+        self.assertEqual(saved.owner, self.owner)
+
     def test_bad_accounts_store_nothing(self) -> None:
         def zipped(**files: str) -> bytes:
             out = io.BytesIO()
@@ -118,8 +208,8 @@ class Formats(Base):
             (bytes(damaged), "not the zip"),
             (zipped(manifest_json=manifest, **{"rigs__1_json": rig}), "must be above 0"),
             (zipped(manifest_json=manifest, **{"rigs__1_json": "[]"}), "must be an object"),
-            (zipped(manifest_json=manifest, **{"rigs__1_json": "0" * 1_100_000}), "at most"),
-            (b"x" * 5_000_001, "at most"),
+            (zipped(manifest_json=manifest, **{"rigs__1_json": "0" * 2_100_000}), "at most"),
+            (b"x" * (LARGEST_ZIP + 1), "at most"),
         ]
         for raw, words in cases:
             answer = self.client.post(

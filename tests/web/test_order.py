@@ -45,7 +45,8 @@ class Base(PageCase):
             "run0.from": "12:00",
             "run0.to": "20:00",
         }
-        return tasks | more
+        held = DayTasks.objects.filter(setup=self.tripping).first()
+        return tasks | {"day_version": str(held.version if held else 1)} | more
 
     def plan(self, **more: str):
         return self.client.post(reverse("order-day", args=[self.tripping.pk]), self.day(**more))
@@ -164,6 +165,21 @@ class Day(Base):
             "at least one task",
             status_code=422,
         )
+
+    def test_of_two_tabs_the_second_is_told_and_loses_nothing(self) -> None:
+        self.client.get(reverse("order", args=[self.tripping.pk]))
+        first, second = self.day(), self.day(**{"task0.name": "Brunch"})
+        url = reverse("order-day", args=[self.tripping.pk])
+        self.assertEqual(self.client.post(url, first).status_code, 200)
+        late = self.client.post(url, second)
+        self.assertContains(late, "planned from another page meanwhile: Breakfast", status_code=409)
+        self.assertContains(late, 'value="Brunch"', status_code=409)  # what was typed stays
+        held = DayTasks.objects.get(setup=self.tripping)
+        self.assertEqual(held.tasks["tasks"][0]["name"], "Breakfast")
+        again = second | {"day_version": str(held.version)}
+        self.assertEqual(self.client.post(url, again).status_code, 200)
+        held.refresh_from_db()
+        self.assertEqual(held.tasks["tasks"][0]["name"], "Brunch")
 
     def test_out_as_calendar_and_csv(self) -> None:
         self.assertEqual(

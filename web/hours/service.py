@@ -11,13 +11,14 @@ from ironmargin.bench import rooms
 from ironmargin.case import prepare
 from ironmargin.enduring.endurance import Lasting, lasting
 from ironmargin.enduring.left import by_mode, level_of
-from ironmargin.errors import SetupError
+from ironmargin.errors import Fault, SetupError
 from ironmargin.planning.ration import Ration, ration, ration_sentence
 from ironmargin.planning.stock import read_stock
 from ironmargin.setup.loads import AirConditioner
 from ironmargin.setup.model import Prices, Setup
 from ironmargin.setup.reading import read_setup, write_setup
 from web.design.fields import from_units, in_units, typed_figure
+from web.hours.models import AccountPrices
 
 STEP_S = 60.0
 WIDTH, HEIGHT = 720.0, 150.0
@@ -287,6 +288,28 @@ def typed_prices(post: Any, units: str) -> dict[str, float]:
         if value is not None and 0.0 <= value <= 1000.0:
             found[name] = round(value * in_units(1.0, unit, units)[0], 6)
     return found
+
+
+def prices_out(owner: Any) -> dict[str, float] | None:
+    """An account's prices, as they go with it."""
+    held = AccountPrices.objects.filter(owner=owner).first()
+    return dict(held.prices) if held is not None and held.prices else None
+
+
+def prices_take(owner: Any, data: Any) -> None:
+    """Keep the prices an account came with.
+
+    Raises:
+        SetupError: they are no prices.
+    """
+    known = {name for name, _, _ in PRICES}
+    sound = isinstance(data, dict) and all(
+        k in known and isinstance(v, int | float) and 0.0 <= v <= 1000.0 for k, v in data.items()
+    )
+    if not sound:
+        rule = "must be prices from 0 to 1000 by the core's names"
+        raise SetupError([Fault("prices", "prices", rule)])
+    AccountPrices.objects.update_or_create(owner=owner, defaults={"prices": data})
 
 
 def shown_prices(prices: dict[str, float], units: str) -> list[tuple[str, str, str, str]]:

@@ -15,16 +15,18 @@ from django.contrib.auth.decorators import login_required
 from django.db import transaction
 from django.http import HttpRequest, HttpResponse
 from django.shortcuts import redirect, render
+from django.utils import timezone
 from django.utils.text import slugify
 from django.views.decorators.http import require_POST, require_safe
 
 from ironmargin.errors import Fault, SetupError
 from web.accounts.access import account_of
 from web.keeping import actions
-from web.keeping.kinds import KINDS
+from web.keeping.kinds import KINDS, PARTS
+from web.keeping.past import HISTORY
 
 FORMAT = "iron-margin/account"
-LARGEST_ZIP, LARGEST_ENTRY, LARGEST_WHOLE, MOST_ENTRIES = 5_000_000, 1_000_000, 30_000_000, 4_000
+LARGEST_ZIP, LARGEST_ENTRY, LARGEST_WHOLE, MOST_ENTRIES = 20_000_000, 2_000_000, 200_000_000, 6_000
 EPOCH = (2026, 1, 1, 0, 0, 0)
 """Every entry has this date, so that the same account gives the same bytes."""
 
@@ -43,13 +45,17 @@ def pack(owner: Any) -> bytes:
         def put(name: str, text: str) -> None:
             file.writestr(zipfile.ZipInfo(name, EPOCH), text, zipfile.ZIP_DEFLATED)
 
-        counts = {folder: len(held) for folder, held in things.items()}
-        put("manifest.json", _json({"format": FORMAT, "version": 1} | counts))
+        counts: dict[str, Any] = {folder: len(held) for folder, held in things.items()}
+        own = {p.name: p.out(owner) for p in PARTS.get("account", ())}
+        own = {name: part for name, part in own.items() if part is not None}
+        put("manifest.json", _json({"format": FORMAT, "version": 1} | counts | {"account": own}))
         for kind in KINDS.values():
             for item in things[kind.folder]:
                 stem = f"{kind.folder}/{numbers[item.kind, item.pk]:04d}-{slugify(item.name)[:60]}"
                 plain = {"name": item.name, "archived": item.archived_at is not None}
-                put(f"{stem}.json", _json(plain | kind.out(item, number)))
+                parts = {p.name: p.out(item) for p in (*PARTS.get(item.kind, ()), HISTORY)}
+                held = {name: part for name, part in parts.items() if part is not None}
+                put(f"{stem}.json", _json(plain | kind.out(item, number) | held))
                 for ending, text in kind.beside(item):
                     put(f"{stem}.{ending}", text)
     return out.getvalue()
@@ -59,8 +65,11 @@ def _json(data: Any) -> str:
     return json.dumps(data, indent=1, ensure_ascii=False) + "\n"
 
 
-def _entries(raw: bytes) -> dict[str, dict[int, tuple[str, dict[str, Any]]]]:
-    """The JSON entries of a zip by folder and number.
+Entries = dict[str, dict[int, tuple[str, dict[str, Any]]]]
+
+
+def _entries(raw: bytes) -> tuple[Entries, dict[str, Any]]:
+    """The JSON entries of a zip by folder and number, and its manifest.
 
     Raises:
         SetupError: it is no account, or too large.
@@ -116,8 +125,12 @@ def _entries(raw: bytes) -> dict[str, dict[int, tuple[str, dict[str, Any]]]]:
                                 )
                             ]
                         )
+                    if int(digits) in found[folder]:
+                        first = found[folder][int(digits)][0]
+                        rule = f"has the number of {first}; give one of them another"
+                        raise SetupError([Fault(info.filename, "twice", rule)])
                     found[folder][int(digits)] = (info.filename, data)
-            return found
+            return found, manifest
     except (
         zipfile.BadZipFile,
         KeyError,
@@ -145,6 +158,18 @@ def _read(file: zipfile.ZipFile, name: str) -> bytes:
     return raw
 
 
+def _take_parts(kind: str, item: Any, data: Any) -> None:
+    """Give an item what hung on it.
+
+    Raises:
+        SetupError: with the faults of the first part that has some.
+    """
+    history = () if kind == "account" else (HISTORY,)
+    for part in (*PARTS.get(kind, ()), *history):
+        if isinstance(data, dict) and data.get(part.name) is not None:
+            part.take(item, data[part.name])
+
+
 def unpack(owner: Any, raw: bytes) -> dict[str, int]:
     """Take an account's zip in, all of it or nothing; returns how many of each.
 
@@ -152,23 +177,33 @@ def unpack(owner: Any, raw: bytes) -> dict[str, int]:
         SetupError: with every fault of every entry.
         TooMany: the account cannot hold so many.
     """
-    found = _entries(raw)
+    found, manifest = _entries(raw)
     faults: list[Fault] = []
     made: dict[str, dict[int, Any]] = {kind.folder: {} for kind in KINDS.values()}
     with transaction.atomic():
         for kind in KINDS.values():
             for number, (entry, data) in sorted(found[kind.folder].items()):
                 try:
-                    made[kind.folder][number] = kind.take(owner, data, made)
+                    item = made[kind.folder][number] = kind.take(owner, data, made)
+                    _take_parts(item.kind, item, data)
                 except SetupError as error:
                     faults += [Fault(f"{entry} {f.path}", f.code, f.message) for f in error.faults]
+        try:
+            _take_parts("account", owner, manifest.get("account"))
+        except SetupError as error:
+            faults += [Fault(f"manifest.json {f.path}", f.code, f.message) for f in error.faults]
         if faults:
             raise SetupError(faults)
         for folder, things in made.items():
             for number, item in things.items():
                 if found[folder][number][1].get("archived") is True:
-                    actions.archive(item, True)
+                    _archive(item)
     return {folder: len(things) for folder, things in made.items()}
+
+
+def _archive(item: Any) -> None:
+    """Put a thing away without an entry in its history, which has its own already."""
+    type(item).objects.filter(pk=item.pk).update(archived_at=timezone.now())
 
 
 @login_required

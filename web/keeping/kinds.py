@@ -39,6 +39,30 @@ class Kind:
 KINDS: dict[str, Kind] = {}
 
 
+@dataclass(frozen=True)
+class Part:
+    """Something that hangs on a kept thing, or on the account itself, and goes with it.
+
+    Attributes:
+        name: under which it stands in the JSON.
+        out: what of an item goes there; None where there is nothing.
+        take: put it on an item that was just made. Raises SetupError with the faults of its data.
+    """
+
+    name: str
+    out: Callable[[Any], Any]
+    take: Callable[[Any, Any], None]
+
+
+PARTS: dict[str, list[Part]] = {}
+"""By the kind of what they hang on; "account" for the account's own."""
+
+
+def register_part(kind: str, part: Part) -> None:
+    """Make something known that goes with a kind of kept thing."""
+    PARTS.setdefault(kind, []).append(part)
+
+
 def register(kind: Kind) -> None:
     """Make a kind of kept thing known."""
     KINDS[kind.model.kind] = kind

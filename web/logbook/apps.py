@@ -7,13 +7,15 @@ class LogbookConfig(AppConfig):
     name = "web.logbook"
 
     def ready(self) -> None:
+        from web.keeping.kinds import Part, register_part
         from web.keeping.purging import ALSO
         from web.logbook.demo import load_logs
         from web.logbook.models import purge_entries
-        from web.logbook.service import noted
+        from web.logbook.service import log_out, log_take, noted
         from web.setups.demo import MORE
         from web.setups.measured import KEEPERS
 
         MORE.append(load_logs)
         ALSO.append(purge_entries)
+        register_part("setup", Part("log", log_out, log_take))
         KEEPERS.append(noted)

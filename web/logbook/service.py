@@ -12,7 +12,7 @@ from django.utils import timezone
 from ironmargin.errors import Fault, SetupError
 from ironmargin.learning.judging import Judged
 from ironmargin.learning.learn import Found, learn
-from ironmargin.learning.log import ENTRY_KINDS, LOG_FORMAT, Log, read_log, write_log
+from ironmargin.learning.log import ENTRY_KINDS, LOG_FORMAT, Log, moment_of, read_log, write_log
 from ironmargin.setup.loads import COOLING_MODES, AirConditioner
 from ironmargin.setup.model import Setup
 from ironmargin.setup.reading import read_setup, write_setup
@@ -104,6 +104,32 @@ def keep(saved: SavedSetup, entry: dict[str, Any], once: str) -> LogEntry | None
         return LogEntry.objects.create(
             setup=saved, kind=entry["kind"], document=entry, once=once[:MOST_ONCE]
         )
+
+
+def log_out(saved: SavedSetup) -> list[dict[str, Any]] | None:
+    """A setup's own entries, as they go with its account."""
+    held = LogEntry.objects.filter(setup=saved, deleted_at=None)
+    return [e.document for e in held] or None
+
+
+def log_take(saved: SavedSetup, data: Any) -> None:
+    """Put a log into a setup that was just taken in.
+
+    Raises:
+        SetupError: it is none, or has entries that are none of this setup.
+    """
+    setup = read_setup(stored.compose(saved))
+    whole = {"format": LOG_FORMAT, "version": 1, "entries": data}
+    try:
+        read_log(whole, setup)
+    except SetupError as error:
+        faults = []
+        for f in error.faults:
+            faults.append(Fault(f.path.replace("entries", "log", 1), f.code, f.message))
+        raise SetupError(faults) from None
+    for entry in data[:MOST_ENTRIES]:
+        at = moment_of(entry["at"]) if entry.get("at") else timezone.now()
+        LogEntry.objects.create(setup=saved, kind=entry["kind"], document=entry, at=at)
 
 
 def take_out(entry: LogEntry, back: bool = False) -> None:

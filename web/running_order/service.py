@@ -17,6 +17,7 @@ from ironmargin.verdict.stations import state_of
 from web.design.drawing import Axis, bar
 from web.rigs.csv_format import spreadsheet_safe
 from web.running_order.models import DayTasks
+from web.setups import stored
 from web.setups.models import SavedSetup
 
 CHART_LEFT, CHART_RIGHT, CHART_TOP, CHART_FOOT = 120.0, 1200.0, 12.0, 130.0
@@ -110,6 +111,26 @@ def tasks_of(setup: SavedSetup, document: dict[str, Any]) -> DayTasks:
         setup=setup, defaults={"tasks": first_tasks(document)}
     )
     return found
+
+
+def day_out(setup: SavedSetup) -> dict[str, Any] | None:
+    """The tasks of a setup's day, as they go with its account."""
+    held = DayTasks.objects.filter(setup=setup).first()
+    return dict(held.tasks) if held is not None else None
+
+
+def day_take(setup: SavedSetup, data: Any) -> None:
+    """Put the tasks of a day to a setup that was just taken in.
+
+    Raises:
+        SetupError: they are none of this setup.
+    """
+    try:
+        read_tasks(data, read_setup(stored.compose(setup)))
+    except SetupError as error:
+        faults = [Fault(f"day.{f.path}", f.code, f.message) for f in error.faults]
+        raise SetupError(faults) from None
+    DayTasks.objects.update_or_create(setup=setup, defaults={"tasks": data})
 
 
 def first_tasks(document: dict[str, Any]) -> dict[str, Any]:

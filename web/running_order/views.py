@@ -213,7 +213,7 @@ def plan_day(request: HttpRequest, pk: int) -> HttpResponse:
     day = service.tasks_of(saved, document)
     tasks = service.posted_tasks(request.POST)
     faults = service.faults_of(tasks, document)
-    context = {"saved": saved}
+    context: dict[str, Any] = {"saved": saved}
     if faults:
         return render(
             request,
@@ -221,7 +221,14 @@ def plan_day(request: HttpRequest, pk: int) -> HttpResponse:
             context | _day(document, day, faults, tasks),
             status=422,
         )
-    DayTasks.objects.filter(pk=day.pk).update(tasks=tasks, version=day.version + 1)
+    read = number_of(request.POST.get("day_version"))
+    mine = DayTasks.objects.filter(pk=day.pk, version=read)
+    if not mine.update(tasks=tasks, version=read + 1):
+        theirs = ", ".join(str(t.get("name") or t.get("load")) for t in day.tasks["tasks"][:6])
+        says = f"This day was planned from another page meanwhile: {theirs or 'no tasks'}."
+        lost = [{"path": "", "message": f"{says} Plan again to keep yours instead."}]
+        context |= _day(document, day, lost, tasks)
+        return render(request, "running_order/_day.html", context, status=409)
     day.refresh_from_db()
     return _planned(
         request, saved, document, day, jobs.ask(account_of(request), "day", document, tasks)

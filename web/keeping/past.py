@@ -1,0 +1,80 @@
+"""The history of a thing as it goes with its account and comes back."""
+
+from __future__ import annotations
+
+from datetime import datetime
+from typing import Any
+
+from ironmargin.errors import Fault, SetupError
+from web.keeping.actions import KEPT_CHANGES, state_after
+from web.keeping.kinds import Part
+from web.keeping.models import ACTIONS, Change
+
+TEXTS = {"who": 150, "action": 20, "what": 300, "name": 200}
+KNOWN = {action for action, _ in ACTIONS}
+
+
+def out(item: Any) -> list[dict[str, Any]] | None:
+    """The changes of a thing, newest first: the newest with its state, each older one with the way
+    back to it.
+    """
+    rows = Change.objects.filter(kind=item.kind, item=item.pk)
+    return [
+        {
+            **{name: getattr(row, name) for name in TEXTS},
+            "at": row.at.isoformat(),
+            "version": row.version,
+            **({"state": row.state} if row.state is not None else {"back": row.back}),
+        }
+        for row in rows
+    ] or None
+
+
+def take(item: Any, data: Any) -> None:
+    """Give a thing that was just taken in its past instead of the entry that says so.
+
+    Raises:
+        SetupError: it is no history, or one that leads nowhere.
+    """
+    try:
+        rows = [_row(item, one) for one in data[:KEPT_CHANGES]]
+        if not rows or rows[0].state is None or any(r.state is not None for r in rows[1:]):
+            raise ValueError("must begin with a whole state and go back from there")
+    except (TypeError, KeyError, ValueError) as error:
+        rule = f"must be changes as they were exported: {str(error)[:80]}"
+        raise SetupError([Fault("history", "history", rule)]) from None
+    Change.objects.filter(kind=item.kind, item=item.pk).delete()
+    for row in reversed(rows):
+        row.save()
+    try:
+        state_after(rows[-1])
+    except Exception as error:  # whatever a patch that does not fit raises
+        rule = f"must lead back to its beginning: {type(error).__name__}"
+        raise SetupError([Fault("history", "history", rule)]) from None
+
+
+def _row(item: Any, one: dict[str, Any]) -> Change:
+    if one["action"] not in KNOWN or not isinstance(one["version"], int):
+        raise ValueError("an entry has an action and a version")
+    if "back" in one and not isinstance(one["back"], list):
+        raise ValueError("the way back is a list")
+    if "state" in one and not (
+        isinstance(one["state"], dict)
+        and isinstance(one["state"].get("name"), str)
+        and isinstance(one["state"].get("document"), dict)
+    ):
+        raise ValueError("a state has a name and a document")
+    texts = {name: str(one[name])[:most] for name, most in TEXTS.items()}
+    return Change(
+        owner_id=item.owner_id,
+        kind=item.kind,
+        item=item.pk,
+        at=datetime.fromisoformat(one["at"]),
+        version=min(max(one["version"], 1), 2**31 - 1),
+        state=one.get("state"),
+        back=one.get("back"),
+        **texts,
+    )
+
+
+HISTORY = Part("history", out, take)
