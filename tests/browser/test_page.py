@@ -110,13 +110,15 @@ class Work(BrowserCase):
         expect(word).to_have_text("Holds")
         self.assertEqual(page.get_by_label("Starting power").input_value(), "4400")
         saved = SavedSetup.objects.get(name="Mine")
-        self.assertEqual((saved.document["supply"]["starting_w"], saved.verdict), (4400, "holds"))
+        self.assertEqual(
+            (stored.compose(saved)["supply"]["starting_w"], saved.verdict), (4400, "holds")
+        )
         self.assertEqual(self.errors, [])
 
     def test_the_figures_on_the_page_are_the_cores(self) -> None:
         page = self.open()
         pk = int(re.search(r"/(\d+)/", page.url)[1])
-        checked = stored.judge(SavedSetup.objects.get(pk=pk).document).checked
+        checked = stored.judge(stored.compose(SavedSetup.objects.get(pk=pk))).checked
         from ironmargin.verdict.stations import stations
 
         for station in stations(checked):

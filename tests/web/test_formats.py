@@ -142,7 +142,10 @@ class Formats(Base):
         raw = pack(self.owner)
         self.assertLess(len(raw), LARGEST_ZIP)
         counts = unpack(self.other, raw)
-        self.assertEqual((counts["setups"], counts["rigs"]), (SavedSetup.most, Rig.objects.of(self.owner).count()))
+        self.assertEqual(
+            (counts["setups"], counts["rigs"]),
+            (SavedSetup.most, Rig.objects.of(self.owner).count()),
+        )
         self.assertEqual(rig.owner, self.owner)
 
     def test_parts_that_are_no_parts_are_named_and_nothing_is_stored(self) -> None:

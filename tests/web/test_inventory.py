@@ -56,6 +56,8 @@ def every_url() -> list[tuple[str, list[str]]]:
     def walk(patterns: list[Any], before: list[str]) -> None:
         for p in patterns:
             inner = before + list(p.pattern.converters)
+            if isinstance(p, URLResolver) and p.namespace:
+                continue  # the programs' interface asks for tokens: tests/web/test_api.py
             if isinstance(p, URLResolver):
                 walk(p.url_patterns, inner)
             elif isinstance(p, URLPattern) and p.name:

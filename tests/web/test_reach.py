@@ -208,7 +208,9 @@ class Grids(PageCase):
         supply = Supply.objects.create(owner=self.owner, name="Far", document=other["supply"])
         rig = Rig.objects.create(owner=self.owner, name="Shared", document=other["rig"])
         for saved, on in ((far, supply), (self.saved, None)):
-            SavedSetup.objects.filter(pk=saved.pk).update(rig=rig, supply=on)
+            whole = stored.compose(saved)
+            own = stored.own_part(whole, rig, on)
+            SavedSetup.objects.filter(pk=saved.pk).update(rig=rig, supply=on, document=own)
         self.client.get(reverse("reach-places", args=[self.saved.pk]))
         asked = Job.objects.get(kind="places").tasks
         ways = {place["name"]: place.get("hookup") for place in asked["places"]}

@@ -450,7 +450,7 @@ class HoursScreen(Screens):
 
     def test_the_place_proposed_keeps_the_limit_when_the_set_is_put_there(self) -> None:
         loud = self.loud()
-        doc = loud.document | {"site": {"neighbour_m": 14, "limit_dba": 58}}
+        doc = stored.compose(loud) | {"site": {"neighbour_m": 14, "limit_dba": 58}}
         loud = stored.keep(self.owner, stored.judge(doc))
         text = self.text("hours", loud.pk)
         self.assertIn("Keeps the limit with the set", text)
