@@ -25,6 +25,8 @@ STOP_S = 15
 READY_S = 30
 NICE = 10
 DAY_S = 86_400.0
+MOST_DEATHS, DEATHS_S = 8, 30.0
+"""A server that dies so often in so short a time [s] is not brought back once more."""
 METERED = ROOT / "ironmargin_meter" / "demo.setup.json"
 HOME_NETS = "10.0.0.0/8,172.16.0.0/12,192.168.0.0/16"
 """On one's own machine a meter stands in one's own network."""
@@ -81,6 +83,16 @@ def _stop(process: subprocess.Popen[bytes] | None) -> None:
         except subprocess.TimeoutExpired:
             process.kill()
             process.wait()
+
+
+def _web(env: dict[str, str], port: int) -> subprocess.Popen[bytes]:
+    """The web server."""
+    command = [sys.executable, "-m", "gunicorn", "--preload", "--workers=2", "--threads=4"]
+    command += ["--no-control-socket", f"--bind=127.0.0.1:{port}", "--worker-tmp-dir=/dev/shm"]
+    command += ["--graceful-timeout=5", "--log-level=warning", "web.project.wsgi:application"]
+    return subprocess.Popen(
+        command, env=env, cwd=ROOT, start_new_session=True, preexec_fn=die_with_parent
+    )
 
 
 def _worker(env: dict[str, str]) -> subprocess.Popen[bytes]:
@@ -182,38 +194,24 @@ def serve(fresh: bool, sure: bool) -> int:
             [sys.executable, str(ROOT / "manage.py"), "prepare"], env=env, cwd=ROOT, check=False
         ).returncode:
             raise Refused("the database could not be brought up to date; the lines above say why")
-        web = subprocess.Popen(
-            [
-                sys.executable,
-                "-m",
-                "gunicorn",
-                "--preload",
-                "--workers=2",
-                "--threads=4",
-                "--no-control-socket",
-                f"--bind=127.0.0.1:{port}",
-                "--worker-tmp-dir=/dev/shm",
-                "--graceful-timeout=5",
-                "--log-level=warning",
-                "web.project.wsgi:application",
-            ],
-            env=env,
-            cwd=ROOT,
-            start_new_session=True,
-            preexec_fn=die_with_parent,
-        )
+        web = _web(env, port)
         worker = _worker(env)
         reader = _reader(env)
         simulated = _simulated_meter(meter_port)
         _await(port, web)
         print(f"Iron Margin is at http://127.0.0.1:{port}/  (Ctrl-C stops it)", flush=True)
         night = time.monotonic() + DAY_S
+        died: list[float] = []
         while True:
             if time.monotonic() >= night:
                 night += DAY_S
                 nightly = _nightly(env)
             if web.poll() is not None:
-                raise Refused("the web server stopped; the lines above say why")
+                died.append(time.monotonic())
+                if len(died) >= MOST_DEATHS and died[-1] - died[-MOST_DEATHS] < DEATHS_S:
+                    raise Refused("the web server stops again and again; the lines above say why")
+                print("the web server died; starting it again", file=sys.stderr, flush=True)
+                web = _web(env, port)
             if worker.poll() is not None:
                 print("the worker died; starting it again", file=sys.stderr, flush=True)
                 worker = _worker(env)

@@ -1,0 +1,148 @@
+"""The core for other programs: eight calls, each on plain JSON as the open formats have it.
+
+>>> from ironmargin import api
+>>> setup = api.read_setup(api.EXAMPLE)
+>>> result = api.check(setup)
+>>> result.verdict
+'holds'
+
+Every call raises :class:`ironmargin.errors.SetupError` for input that cannot be, with a fault for
+each thing wrong: its path, a stable code, and a message that says what to do. An estimate, not an
+approval: local codes and licensed practice come first.
+"""
+
+from __future__ import annotations
+
+from typing import Any
+
+from ironmargin.bench.clock import Bench, run_script
+from ironmargin.bench.script import read_script
+from ironmargin.case import prepare
+from ironmargin.enduring.endurance import Lasting, lasting
+from ironmargin.learning.learn import Found
+from ironmargin.learning.learn import learn as _learn
+from ironmargin.learning.log import read_log
+from ironmargin.planning.answer import check as _check
+from ironmargin.planning.order import Order, running_order
+from ironmargin.planning.remedies import Remedies, find_remedies
+from ironmargin.reaching.axes import read_axis
+from ironmargin.reaching.reach import Reach
+from ironmargin.reaching.reach import reach as _reach
+from ironmargin.setup.model import Setup
+from ironmargin.setup.reading import load_setup, read_setup, write_setup
+from ironmargin.verdict.result import Result
+
+EXAMPLE: dict[str, Any] = {
+    "format": "iron-margin/setup",
+    "version": 1,
+    "name": "a roof unit on a small set",
+    "supply": {
+        "kind": "generator",
+        "continuous_w": 3000,
+        "starting_w": 3800,
+        "fuel": "gasoline",
+        "tank_l": 12.0,
+    },
+    "hookup": [{"kind": "cord", "awg": 10, "length_m": 8, "rating_a": 30}],
+    "rig": {
+        "name": "trailer",
+        "service": "120",
+        "main_a": 30,
+        "loads": [
+            {
+                "id": "roof",
+                "name": "Roof unit",
+                "kind": "air-conditioner",
+                "running_a": 11.0,
+                "lra_a": 55,
+                "start": "soft-start",
+            },
+            {"id": "kettle", "name": "Kettle", "kind": "resistive", "watts": 1200},
+        ],
+    },
+    "wanted": [{"load": "roof"}],
+    "conditions": {"outdoor_c": 30, "target_hours": 6},
+    "rules": {"seed": 1},
+}
+"""A whole question, for trying things out."""
+
+__all__ = [
+    "EXAMPLE", "bench", "check", "endure", "learn", "load_setup", "order", "reach", "read_setup",
+    "remedies", "write_setup",
+]  # fmt: skip
+
+
+def check(setup: Setup) -> Result:
+    """Whether the supply starts and sustains what is wanted, how much is left, what gives first.
+
+    >>> result = check(read_setup(EXAMPLE))
+    >>> result.verdict, result.weakest.where
+    ('holds', 'main')
+    >>> 0.0 < result.iron_margin < 1.0
+    True
+    """
+    return _check(setup)
+
+
+def remedies(setup: Setup) -> Remedies:
+    """What would make it hold, or hold better, cheapest and least trouble first.
+
+    >>> wanting = EXAMPLE | {"wanted": [{"load": "roof"}, {"load": "kettle"}]}
+    >>> found = remedies(read_setup(wanting))
+    >>> found.found[0].verdict
+    'holds'
+    """
+    return find_remedies(setup)
+
+
+def order(setup: Setup) -> Order:
+    """What may run together, and in which order to start it.
+
+    >>> found = order(read_setup(EXAMPLE))
+    >>> sorted({step.load for step in found.sequence.steps})
+    ['roof']
+    """
+    return running_order(setup)
+
+
+def endure(setup: Setup) -> Lasting:
+    """How long fuel or battery last, what an hour costs, how loud it is.
+
+    >>> hours = endure(read_setup(EXAMPLE)).endurance.fuel_h
+    >>> 6.0 < hours < 24.0
+    True
+    """
+    return lasting(prepare(setup))
+
+
+def learn(setup: Setup, log: dict[str, Any]) -> Found:
+    """What a log of readings tells of the setup, and the setup with the figures it corrects.
+
+    >>> entry = {"kind": "run", "load": "kettle", "watts": 1230, "instrument": "watt-meter"}
+    >>> found = learn(read_setup(EXAMPLE), {"entries": [entry]})
+    >>> found.entries[0].judged
+    'agrees'
+    """
+    return _learn(setup, read_log(log, setup))
+
+
+def reach(setup: Setup, x: str, y: str) -> Reach:
+    """The margin over two figures of the setup, each as ``field=low:high:count``.
+
+    >>> found = reach(read_setup(EXAMPLE), "outdoor_c=20:40:3", "altitude_m=0:2000:2")
+    >>> [len(row) for row in found.points]
+    [3, 3]
+    """
+    return _reach(setup, read_axis(x, setup), read_axis(y, setup))
+
+
+def bench(setup: Setup, script: dict[str, Any]) -> Bench:
+    """The rig in time: what happens when a script is done to it.
+
+    >>> steps = [{"at_s": 0, "do": "set", "on": True},
+    ...          {"at_s": 5, "do": "load", "what": "roof", "on": True}]
+    >>> script = {"format": "iron-margin/script", "version": 1, "hours": 0.1, "steps": steps}
+    >>> [event.kind for event in bench(read_setup(EXAMPLE), script).events][:2]
+    ['started', 'started']
+    """
+    return run_script(setup, read_script(script, setup))

@@ -1,0 +1,39 @@
+"""The core as a wheel, read back with the standard tools."""
+
+from __future__ import annotations
+
+import subprocess
+import sys
+import tempfile
+import unittest
+import zipfile
+from pathlib import Path
+
+ROOT = Path(__file__).resolve().parents[2]
+
+
+class TheWheel(unittest.TestCase):
+    """``pip wheel .`` makes a wheel of the core alone, typed and with its tables."""
+
+    def test_it_holds_the_core_and_no_web(self) -> None:
+        with tempfile.TemporaryDirectory() as folder:
+            subprocess.run(
+                [sys.executable, "-m", "pip", "wheel", "-q", "--no-deps", "--no-build-isolation",
+                 "--disable-pip-version-check", "-w", folder, str(ROOT)],
+                check=True, capture_output=True,
+            )  # fmt: skip
+            (wheel,) = Path(folder).glob("ironmargin-*.whl")
+            with zipfile.ZipFile(wheel) as file:
+                names = file.namelist()
+                meta = next(n for n in names if n.endswith("METADATA"))
+                words = file.read(meta).decode()
+                entry = next(n for n in names if n.endswith("entry_points.txt"))
+                self.assertIn("ironmargin = ironmargin.__main__:main", file.read(entry).decode())
+        self.assertIn("ironmargin/py.typed", names)
+        self.assertIn("ironmargin/tables/sources.csv", names)
+        self.assertIn("ironmargin_meter/registers.py", names)
+        self.assertFalse([n for n in names if n.startswith(("web/", "tests/", "tools/"))])
+        self.assertTrue([n for n in names if "licenses" in n.lower()])
+        for extra in ("plan", "scale", "meter", "web"):
+            self.assertIn(f"Provides-Extra: {extra}", words)
+        self.assertIn("Requires-Dist: numpy>=2", words)
