@@ -130,14 +130,23 @@ def judge(root: psutil.Process, token: str, kills: int) -> int:
     return 1 if lost or doubled else 0
 
 
+def read_page(token: str, cursor: str) -> Any:
+    """A page of rigs, waited for where the token has asked too often or the site is away."""
+    began = time.monotonic()
+    while time.monotonic() - began < READY_S:
+        status, page = call("GET", f"/api/v1/rigs/{cursor}", token)
+        if status == 200:
+            return page
+        time.sleep(0.5)
+    raise SystemExit("the rigs cannot be read")
+
+
 def names(token: str) -> list[str]:
     """The names of every rig there is."""
     found: list[str] = []
     cursor = ""
     while True:
-        _, page = call("GET", f"/api/v1/rigs/{cursor}", token)
-        if page is None:
-            raise SystemExit("the rigs cannot be read")
+        page = read_page(token, cursor)
         found += [x["name"] for x in page["items"]]
         if page["next"] is None:
             return found
@@ -152,7 +161,7 @@ def keep_few(token: str, acknowledged: list[str]) -> list[str]:
         raise SystemExit(f"lost {lost[:5]}, or doubled")
     cursor = ""
     while True:
-        _, page = call("GET", f"/api/v1/rigs/{cursor}", token)
+        page = read_page(token, cursor)
         for item in page["items"]:
             tag = f'"rig-{item["id"]}-{item["version"]}"'
             link = http.client.HTTPConnection("127.0.0.1", PORT, timeout=20)

@@ -20,7 +20,7 @@ def sign_up(request: HttpRequest) -> HttpResponse:
     form = SignUpForm(request.POST or None)
     if request.method == "POST" and form.is_valid():
         login(request, form.save(), backend=BACKEND)
-        return redirect("setups")
+        return redirect("first-rig")
     context = {"form": form, "title": "Sign up", "action": "Make an account"}
     return render(request, "accounts/form.html", context, status=422 if form.errors else 200)
 

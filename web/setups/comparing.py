@@ -3,10 +3,12 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
+from itertools import islice
 from typing import Any
 
 from ironmargin.verdict.stations import stations
 from web.design.drawing import Bar, bar
+from web.keeping.words import changes
 from web.setups.models import SavedSetup
 from web.setups.stored import Judged
 
@@ -23,12 +25,33 @@ class Column:
     sentence: str
     bar: Bar | None
     cells: dict[str, tuple[str, str]]
+    differs: tuple[str, ...] = ()
 
 
-def comparison(saved: SavedSetup, judged: Judged) -> Column:
-    """A setup as a column; (words, state) of each station."""
+MOST_DIFFERENCES = 8
+
+
+def _mute(judged: Judged) -> dict[str, Any]:
+    return {k: v for k, v in judged.document.items() if k not in ("name", "notes")}
+
+
+def differences(first: Judged, other: Judged) -> tuple[str, ...]:
+    """What of the inputs of a setup differs from the first one's."""
+    plain = [
+        {k: v for k, v in j.document.items() if k not in ("name", "notes")} for j in (first, other)
+    ]
+    found = list(islice(changes(plain[0], plain[1]), MOST_DIFFERENCES + 1))
+    more = ("and more",) if len(found) > MOST_DIFFERENCES else ()
+    return (*found[:MOST_DIFFERENCES], *more)
+
+
+def comparison(saved: SavedSetup, judged: Judged, first: Judged | None = None) -> Column:
+    """A setup as a column; (words, state) of each station, and what differs from the first."""
+    differs = differences(first, judged) if first is not None else ()
     if judged.checked is None:
-        return Column(saved, "fails", -1.0, "It has a fault: open it and mend it.", None, {})
+        return Column(
+            saved, "fails", -1.0, "It has a fault: open it and mend it.", None, {}, differs
+        )
     found = stations(judged.checked)
     result = judged.checked.result
     cells: dict[str, tuple[str, str]] = {}
@@ -39,7 +62,9 @@ def comparison(saved: SavedSetup, judged: Judged) -> Column:
             s.state,
         )
     drawn = bar([(s.key, s.margin, s.state) for s in found], SMALL_LENGTH, SMALL_ACROSS)
-    return Column(saved, result.verdict, result.iron_margin, result.weakest.sentence, drawn, cells)
+    return Column(
+        saved, result.verdict, result.iron_margin, result.weakest.sentence, drawn, cells, differs
+    )
 
 
 def comparison_rows(columns: list[Column]) -> list[dict[str, Any]]:

@@ -133,6 +133,23 @@ def compose(saved: SavedSetup) -> dict[str, Any]:
     return document
 
 
+def as_it_was(saved: SavedSetup, versions: dict[str, int]) -> dict[str, Any] | None:
+    """The whole question as it was in some versions of its parts; None where the history does not
+    reach back so far.
+    """
+    found: dict[str, Any] = {}
+    for kind, item in (("setup", saved), ("rig", saved.rig), ("supply", saved.supply)):
+        if item is None:
+            continue
+        version = min(versions.get(kind, 0), item.version)
+        entry = actions.history(item).filter(version=version).first()
+        if entry is None:
+            return None
+        document = actions.state_after(entry)["document"]
+        found |= document if kind == "setup" else {kind: document}
+    return found
+
+
 def judge_saved(saved: SavedSetup, picture: str | None = None, *, remedy: bool = False) -> Judged:
     """Check a saved setup as it stands now, and note its verdict where what it stands on has
     changed.

@@ -57,10 +57,12 @@ def compare(request: HttpRequest) -> HttpResponse:
         .select_related("rig", "supply")
         .filter(pk__in=wanted)
     }
+    shown = [
+        (found[pk], stored.judge_saved(found[pk])) for pk in dict.fromkeys(wanted) if pk in found
+    ]
+    first = shown[0][1] if shown else None
     columns = [
-        comparison(found[pk], stored.judge_saved(found[pk]))
-        for pk in dict.fromkeys(wanted)
-        if pk in found
+        comparison(saved, judged, first if judged is not first else None) for saved, judged in shown
     ]
     return render(
         request, "setups/compare.html", {"columns": columns, "rows": comparison_rows(columns)}

@@ -8,11 +8,9 @@ import json
 from typing import Any
 
 from django.conf import settings
-from django.contrib import messages
 from django.contrib.auth.decorators import login_required
 from django.http import HttpRequest, HttpResponse, JsonResponse
 from django.shortcuts import redirect, render
-from django.urls import reverse
 from django.utils.crypto import get_random_string
 from django.utils.text import slugify
 from django.views.decorators.http import require_POST, require_safe
@@ -24,7 +22,6 @@ from ironmargin.verdict.result import result_json
 from web.accounts.access import account_of
 from web.accounts.limits import address_of, allowed, too_often
 from web.design.context import UNITS
-from web.keeping import actions
 from web.keeping.views import number_of
 from web.rigs import typical as typical_loads
 from web.rigs.models import Rig
@@ -65,7 +62,7 @@ def _shown_units(request: HttpRequest) -> str:
     return changed if changed in UNITS else units_of(request)
 
 
-def _context(
+def context_of(
     request: HttpRequest,
     document: dict[str, Any],
     saved: SavedSetup | None,
@@ -168,7 +165,7 @@ def new(request: HttpRequest) -> HttpResponse:
     draft = drafts.of(request.user, None)
     if draft is not None and "draft" in request.GET:
         return _taken_up(request, draft, None)
-    context = _context(request, document, None, rig, supply) | {"draft": draft}
+    context = context_of(request, document, None, rig, supply) | {"draft": draft}
     return render(request, "verdicts/page.html", context)
 
 
@@ -182,7 +179,7 @@ def _taken_up(request: HttpRequest, draft: Draft, saved: SavedSetup | None) -> H
     for held, name in ((rig, "rig"), (supply, "supply")):
         if held is not None:
             held.version = bases[f"{name}_version"]
-    context = _context(request, draft.document, saved, rig, supply)
+    context = context_of(request, draft.document, saved, rig, supply)
     return render(request, "verdicts/page.html", context | {"version": bases["version"]})
 
 
@@ -212,12 +209,12 @@ def show(request: HttpRequest, pk: int) -> HttpResponse:
     return render(
         request,
         "verdicts/page.html",
-        _context(request, stored.compose(saved), saved, rig, supply, request.GET.get("start"))
+        context_of(request, stored.compose(saved), saved, rig, supply, request.GET.get("start"))
         | {"draft": draft},
     )
 
 
-def _lost(request: HttpRequest) -> HttpResponse:
+def lost(request: HttpRequest) -> HttpResponse:
     return render(
         request, "components/faults.html", {"loose_faults": [Fault("", "lost", LOST)]}, status=422
     )
@@ -230,7 +227,7 @@ def preview(request: HttpRequest) -> HttpResponse:
         return render(request, "design/_signed_out.html", status=401)
     document, rig, supply = posted_document(request)
     if document is None:
-        return _lost(request)
+        return lost(request)
     picture = request.POST.get("picture") or None
     saved = (
         SavedSetup.objects.of(account_of(request))
@@ -238,7 +235,7 @@ def preview(request: HttpRequest) -> HttpResponse:
         .first()
     )
     drafts.note(request.user, saved, document, request.POST)
-    context = _context(request, document, saved, rig, supply, picture) | {
+    context = context_of(request, document, saved, rig, supply, picture) | {
         "version": number_of(request.POST.get("version"))
     }
     anew = any(request.POST.get(k) for k in (*typical.ASKS, "units_changed")) or not same_inputs(
@@ -260,57 +257,6 @@ def remedy(request: HttpRequest) -> HttpResponse:
     if judged is None or judged.checked is None:
         return HttpResponse(status=204)
     return render(request, "verdicts/_remedy.html", {"remedy": nearest_remedy(judged.checked)})
-
-
-@require_POST
-def save(request: HttpRequest) -> HttpResponse:
-    """Keep what the form holds, as a new setup or over the one it came from."""
-    if not request.user.is_authenticated:
-        return render(request, "design/_signed_out.html", status=401)
-    document, rig, supply = posted_document(request)
-    if document is None:
-        return _lost(request)
-    post = request.POST
-    pk = number_of(post.get("saved"))
-    judged = stored.judge(document, remedy=True)
-    saved = own_setup(request, pk) if pk else None
-    if judged.checked is None:
-        return render(
-            request,
-            "verdicts/_faulty.html",
-            _context(request, document, saved, rig, supply),
-            status=422,
-        )
-    try:
-        if saved is None or "as_copy" in post:
-            once = post.get("once", "")[:ONCE]
-            kept = stored.keep(account_of(request), judged, what_if="as_copy" in post, once=once)
-        else:
-            versions = {
-                "setup": number_of(post.get("version")),
-                "rig": number_of(post.get("rig_version")),
-                "supply": number_of(post.get("supply_version")),
-            }
-            kept = stored.keep_again(saved, judged, versions, rig, supply)
-    except actions.Conflict as conflict:
-        return render(
-            request,
-            "keeping/_conflict.html",
-            {"newer": conflict.newer, "what": conflict.what, "copy": True},
-            status=409,
-        )
-    except actions.TooMany as many:
-        return render(
-            request,
-            "components/faults.html",
-            {"loose_faults": [Fault("", "too-many", many.advice)]},
-            status=422,
-        )
-    drafts.drop(request.user, saved)
-    messages.success(request, f"Saved “{kept.name}”.")
-    response = HttpResponse(status=204)
-    response["HX-Redirect"] = reverse("setup", args=[kept.pk])
-    return response
 
 
 @login_required

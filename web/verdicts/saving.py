@@ -1,0 +1,111 @@
+"""Saving a setup: as new, over itself, or as a variant; with or without scripts; and what is said
+where somebody else saved it meanwhile.
+"""
+
+from __future__ import annotations
+
+from typing import Any
+
+from django.contrib import messages
+from django.http import HttpRequest, HttpResponse
+from django.shortcuts import redirect, render
+from django.urls import reverse
+from django.views.decorators.http import require_POST
+
+from ironmargin.errors import Fault
+from ironmargin.setup.reading import write_setup
+from web.accounts.access import account_of
+from web.keeping import actions
+from web.keeping.merging import merged
+from web.keeping.views import number_of
+from web.keeping.words import difference
+from web.setups import drafts, stored
+from web.setups.models import SavedSetup
+from web.setups.posted import posted_document
+from web.setups.views import own_setup
+from web.verdicts.pages import ONCE, context_of, lost
+
+READ = {"setup": "version", "rig": "rig_version", "supply": "supply_version"}
+"""The versions a page was read in, by the names of its fields."""
+MOST_ROWS = 12
+
+
+def _named_apart(judged: stored.Judged, saved: SavedSetup | None) -> stored.Judged:
+    """A variant under a name that says what differs, where it was given none of its own."""
+    if saved is None or judged.document.get("name") != saved.name:
+        return judged
+    assert judged.checked is not None
+    differs = difference(stored.compose(saved), write_setup(judged.checked.case.setup))
+    name = f"{saved.name}: {differs or 'a copy'}"[:120]
+    return stored.judge(judged.document | {"name": name}, remedy=True)
+
+
+def _conflict(
+    request: HttpRequest, conflict: actions.Conflict, saved: SavedSetup | None, yours: Any
+) -> dict[str, Any]:
+    """What both changed, figure by figure, and both put together as a draft to be taken up."""
+    context: dict[str, Any] = {"newer": conflict.newer, "what": conflict.what, "copy": True}
+    if saved is None:
+        return context
+    newest = own_setup(request, saved.pk)
+    theirs = stored.compose(newest)
+    base = stored.as_it_was(newest, {k: number_of(request.POST.get(v)) for k, v in READ.items()})
+    both, rows = merged(base if base is not None else theirs, theirs, yours)
+    bases = {
+        "version": newest.version,
+        "rig_pk": newest.rig_id or "",
+        "rig_version": newest.rig.version if newest.rig else "",
+        "supply_pk": newest.supply_id or "",
+        "supply_version": newest.supply.version if newest.supply else "",
+    }
+    drafts.note(request.user, newest, both, bases)
+    taken = drafts.of(request.user, newest) is not None
+    return context | {"rows": rows[:MOST_ROWS], "merged": newest if taken else None}
+
+
+@require_POST
+def save(request: HttpRequest) -> HttpResponse:
+    """Keep what the form holds, as a new setup or over the one it came from."""
+    if not request.user.is_authenticated:
+        return render(request, "design/_signed_out.html", status=401)
+    document, rig, supply = posted_document(request)
+    if document is None:
+        return lost(request)
+    post = request.POST
+    pk = number_of(post.get("saved"))
+    judged = stored.judge(document, remedy=True)
+    saved = own_setup(request, pk) if pk else None
+    scripted = "HX-Request" in request.headers
+    if judged.checked is None:
+        template = "verdicts/_faulty.html" if scripted else "verdicts/page.html"
+        context = context_of(request, document, saved, rig, supply)
+        return render(request, template, context, status=422)
+    sound = write_setup(judged.checked.case.setup)
+    try:
+        if saved is None or "as_copy" in post:
+            once = post.get("once", "")[:ONCE]
+            judged = _named_apart(judged, saved)
+            kept = stored.keep(account_of(request), judged, what_if="as_copy" in post, once=once)
+        else:
+            versions = {
+                "setup": number_of(post.get("version")),
+                "rig": number_of(post.get("rig_version")),
+                "supply": number_of(post.get("supply_version")),
+            }
+            kept = stored.keep_again(saved, judged, versions, rig, supply)
+    except actions.Conflict as conflict:
+        context = _conflict(request, conflict, saved, sound)
+        template = "keeping/_conflict.html" if scripted else "verdicts/conflict.html"
+        return render(request, template, context, status=409)
+    except actions.TooMany as many:
+        said: dict[str, Any] = {"loose_faults": [Fault("", "too-many", many.advice)]}
+        said |= {"title": "Too many", "advice": many.advice}
+        template = "components/faults.html" if scripted else "design/error.html"
+        return render(request, template, said, status=422)
+    drafts.drop(request.user, saved)
+    messages.success(request, f"Saved “{kept.name}”.")
+    if not scripted:
+        return redirect("setup", pk=kept.pk)
+    response = HttpResponse(status=204)
+    response["HX-Redirect"] = reverse("setup", args=[kept.pk])
+    return response
