@@ -19,11 +19,13 @@ from django.db import connection
 from django.test import Client, TransactionTestCase, override_settings
 from django.urls import reverse
 from django.utils import timezone
+from django.utils.html import escape
 
+from ironmargin.planning.remedies import find_remedies
 from ironmargin.setup.reading import read_setup
 from ironmargin.verdict.check import examine
 from tests.shared import document
-from tests.web.pages import PageCase
+from tests.web.pages import PageCase, one_line
 from tests.web.test_setups import form_of
 from web.setups import stored
 from web.setups.demo import documents
@@ -299,6 +301,27 @@ class Reports(Base):
         self.assertTrue(one.startswith(b"%PDF"))
         self.assertNotEqual(one, report_pdf(document(5) | {"name": "Another"}))
         self.assertIsNone(report_pdf({"format": "nothing"}))
+
+    def test_a_report_for_a_client_says_whom_and_what_to_do(self) -> None:
+        named = {"client": "Meadow RV", "place": "lot 7", "by": "ann", "date": "4 July 2026"}
+        for client, there in ((named, True), (None, False)):
+            with mock.patch("web.verdicts.report.to_pdf", side_effect=lambda html, *_: html):
+                html = one_line(str(report_pdf(document(3), client)))
+            for words in (*named.values(), "For whom"):
+                self.assertEqual(words in html, there, words)
+            self.assertIn("If it tripped: do this", html)
+            self.assertIn("The loads that were asked for", html)
+        setup = read_setup(document(3))
+        best = find_remedies(setup).found[0]
+        self.assertIn(escape(best.what), html)
+        for load in setup.rig.loads:
+            self.assertIn(f"<td>{escape(load.name)}</td>", html)
+        self.client.force_login(self.owner)
+        page = self.client.get(reverse("report-for", args=[self.saved.pk]))
+        self.assertContains(page, 'name="client"')
+        self.assertContains(page, 'value="owner"')
+        answer = self.client.get(reverse("report", args=[self.saved.pk]), named | {"x": "y"})
+        self.assertEqual(answer["Content-Type"], "application/pdf")
 
     def test_download(self) -> None:
         answer = self.client.get(reverse("report", args=[self.saved.pk]))

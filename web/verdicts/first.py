@@ -61,18 +61,14 @@ def document_of(answers: dict[str, str], beside: list[str], name: str) -> dict[s
         gear = {"start": "soft-start"} if answers["start"] == "soft-start" else {}
         add(answers["cooler"], **gear)
         if answers["second"] == "yes":
-            first = rig_loads[0]["name"]
-            add(
-                answers["cooler"],
-                **gear,
-                name=f"{first}, second",
-                **({"leg": "L2"} if split else {}),
-            )
+            heavy = rig_loads[0].get("voltage_v", 120) > 200
+            leg = {"leg": "L2"} if split and not heavy else {}
+            add(answers["cooler"], **gear, **leg, name=f"{rig_loads[0]['name']}, second")
     for key in beside:
         if key in BESIDE:
             add(key, **({"always_on": True} if key in ALWAYS_ON else {}))
-    heavy = any(x.get("voltage_v", 120) > 200 for x in rig_loads)
-    service = "120/240" if split or heavy else "120"
+    wide = split or any(x.get("voltage_v", 120) > 200 for x in rig_loads)
+    service = "120/240" if wide else "120"
     metres = float(answers["cord"])
     cord = {"kind": "cord", "awg": 6 if split else 10, "rating_a": 50 if split else 30}
     return {

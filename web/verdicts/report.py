@@ -12,6 +12,8 @@ from typing import Any
 from django.conf import settings
 from django.template.loader import render_to_string
 
+from ironmargin.learning.running import demand_in
+from ironmargin.planning.remedies import find_remedies
 from ironmargin.reaching.reach import up_to_words
 from ironmargin.setup.reading import read_setup
 from web.verdicts.sentence import conditions_words
@@ -75,8 +77,22 @@ def up_to(document: dict[str, Any]) -> str:
     return words
 
 
-def report_pdf(document: dict[str, Any]) -> bytes | None:
-    """The report of a question; None where it has faults."""
+CLIENT = (("client", "For whom"), ("place", "Where"), ("by", "By whom"), ("date", "Date"))
+"""What a report says of itself where it goes to a client."""
+MOST_LETTERS = 120
+MOST_REMEDIES = 3
+TRIPPED = (
+    "Note which one opened and what was running; a hand on the breaker tells whether it is warm.",
+    "Switch the loads off, the air conditioners first, and leave them off for five minutes.",
+    "Put the breaker fully off, then on; or stop the set, press its reset, and start it again.",
+    "Start what is needed most, alone, and read amps and volts before the next.",
+    "What opens again at once, is hot or smells stays off until a licensed electrician saw it.",
+)
+"""What to do after something opened (common practice, no source)."""
+
+
+def report_pdf(document: dict[str, Any], client: dict[str, str] | None = None) -> bytes | None:
+    """The report of a question, for a client where one is named; None where it has faults."""
     data, _ = shown(document)
     if data is None:
         return None
@@ -87,10 +103,41 @@ def report_pdf(document: dict[str, Any]) -> bytes | None:
         "conditions_words": conditions_words(document, "si"),
         "conditions_us": conditions_words(document, "us"),
         "up_to": up_to(document),
+        "client": [(words, client[key]) for key, words in CLIENT if client and client.get(key)],
+        "asked": _asked(document),
+        "remedies": _remedies(document) if data["verdict"] != "holds" else (),
+        "tripped": TRIPPED,
         "loads": {f"rig.loads[{n}]": x["name"] for n, x in enumerate(document["rig"]["loads"])},
     }
     return to_pdf(
         render_to_string("verdicts/report.html", context),
         "report.css",
-        content_key(document, document.get("name", ""), document.get("notes", "")),
+        content_key(document, document.get("name", ""), document.get("notes", ""), client or {}),
     )
+
+
+def _asked(document: dict[str, Any]) -> list[dict[str, Any]]:
+    """The loads of the question: which are wanted, what each draws, and how that is known."""
+    setup = read_setup(document)
+    wanted = {w.load: w.mode for w in setup.wanted}
+    rows = []
+    for load in setup.rig.loads:
+        mode = wanted.get(load.id)
+        on = load.id in wanted or load.always_on
+        amps = sum(d.amps for d in demand_in(setup, load.id, mode).steady) if on else None
+        words = (mode or "on").replace("-", " ") if on else "off"
+        lra = getattr(load, "lra_a", None)
+        rows.append({"name": load.name, "mode": words, "amps": amps, "lra": lra, "on": on,
+                     "known": load.provenance})  # fmt: skip
+    return rows
+
+
+@lru_cache(maxsize=KEPT_PRINTS)
+def _found(text: str) -> tuple[tuple[str, str, float], ...]:
+    found = find_remedies(read_setup(json.loads(text))).found[:MOST_REMEDIES]
+    return tuple((r.what, r.verdict, r.iron_margin) for r in found)
+
+
+def _remedies(document: dict[str, Any]) -> tuple[tuple[str, str, float], ...]:
+    """What would make it hold, best first."""
+    return _found(json.dumps(document, sort_keys=True))

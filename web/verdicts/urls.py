@@ -11,6 +11,7 @@ urlpatterns = [
     path("job/<int:pk>/cancel/", views.cancel, name="job-cancel"),
     path("job/<int:pk>/take/<int:number>/", views.take, name="job-take"),
     path("<int:pk>/report.pdf", views.report, name="report"),
+    path("<int:pk>/report/", views.report_for, name="report-for"),
     path("<int:pk>/shares/", views.shares, name="shares"),
     path("<int:pk>/share/", views.share, name="share"),
     path("link/<int:pk>/back/", views.unshare, name="unshare"),

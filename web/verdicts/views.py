@@ -24,7 +24,7 @@ from web.setups.models import SavedSetup
 from web.setups.posted import posted_document
 from web.verdicts import jobs
 from web.verdicts.models import Job, Share
-from web.verdicts.report import report_pdf
+from web.verdicts.report import CLIENT, MOST_LETTERS, report_pdf
 from web.verdicts.sentence import conditions_words
 from web.verdicts.shown import plain_document, shown
 
@@ -143,8 +143,8 @@ def take(request: HttpRequest, pk: int, number: int) -> HttpResponse:
     return response
 
 
-def _pdf(setup: SavedSetup) -> HttpResponse:
-    raw = report_pdf(stored.compose(setup))
+def _pdf(setup: SavedSetup, client: dict[str, str] | None = None) -> HttpResponse:
+    raw = report_pdf(stored.compose(setup), client)
     if raw is None:
         raise Http404
     response = HttpResponse(raw, content_type="application/pdf")
@@ -155,12 +155,20 @@ def _pdf(setup: SavedSetup) -> HttpResponse:
 @login_required
 @require_safe
 def report(request: HttpRequest, pk: int) -> HttpResponse:
-    """The printed report."""
-    return _pdf(
-        get_object_or_404(
-            SavedSetup.objects.of(account_of(request)).select_related("rig", "supply"), pk=pk
-        )
-    )
+    """The printed report, for the client who was named."""
+    mine = SavedSetup.objects.of(account_of(request)).select_related("rig", "supply")
+    client = {key: request.GET.get(key, "").strip()[:MOST_LETTERS] for key, _ in CLIENT}
+    return _pdf(get_object_or_404(mine, pk=pk), client if any(client.values()) else None)
+
+
+@login_required
+@require_safe
+def report_for(request: HttpRequest, pk: int) -> HttpResponse:
+    """Ask whom a report is for."""
+    saved = get_object_or_404(SavedSetup.objects.of(account_of(request)), pk=pk)
+    usual = {"by": request.user.get_username(), "date": f"{timezone.now():%d %B %Y}"}
+    fields = [(key, words, usual.get(key, "")) for key, words in CLIENT]
+    return render(request, "verdicts/report_for.html", {"saved": saved, "fields": fields})
 
 
 @login_required
