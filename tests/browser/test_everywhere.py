@@ -1,0 +1,132 @@
+"""Every page in both themes and sizes: axe has nothing to say, nothing runs out of the window at
+twice the size; and the first minutes counted in touches and tabs.
+"""
+
+from __future__ import annotations
+
+from typing import Any
+
+from django.contrib.auth.models import User
+from playwright.sync_api import Page, expect
+
+from tests.browser.test_page import BrowserCase
+from tests.browser.test_screens import AXE, RULES
+from tests.shared import document
+from web.meter.models import Meter
+from web.setups import stored
+from web.setups.models import SavedSetup
+
+OPEN = ("/", "/account/sign-in/", "/account/sign-up/", "/account/reset/", "/offline/")
+LISTS = (
+    "/setups/", "/rigs/", "/supplies/", "/setups/new/", "/setups/first/", "/drills/",
+    "/account/", "/account/members/", "/api/", "/reach/clients/",
+)  # fmt: skip
+OF_A_SETUP = (
+    "/setups/{}/", "/now/{}/", "/log/{}/", "/log/{}/survey/", "/log/{}/learning/", "/log/{}/pairs/",
+    "/bench/{}/", "/hours/{}/", "/steps/{}/", "/meter/{}/", "/reach/{}/", "/reach/{}/places/",
+    "/order/{}/", "/kept/setup/{}/history/", "/verdicts/{}/report/", "/setups/compare/?pk={}",
+)  # fmt: skip
+TWICE = {"width": 640, "height": 400}
+"""What is left of a desk's window at twice the size [CSS px]."""
+TALLEST = 4
+MOST_TOUCHES, MOST_TABS = 20, 12
+LEADS = "document.activeElement.matches('.skip, [href=\"#group-supply\"]')"
+LOOSE = """() => [...document.querySelectorAll('body *')].filter(e => {
+  const box = e.getBoundingClientRect();
+  return box.right > innerWidth + 2 && box.width > 0 && getComputedStyle(e).visibility !== 'hidden'
+    && !e.closest('svg, .overflow-x-auto, [popover], dialog, .sr-only, [data-scrolls]');
+}).slice(0, 3).map(e => e.outerHTML.slice(0, 90))"""
+
+
+class Everywhere(BrowserCase):
+    def pages(self, page: Page) -> list[str]:
+        owner = SavedSetup.objects.first().owner
+        saved = stored.keep(owner, stored.judge(document(1) | {"rules": {"trials": 0}}))
+        Meter.objects.create(setup=saved, host="simulated", words="no answer")
+        own = [where.format(saved.pk) for where in OF_A_SETUP]
+        own += [f"/rigs/{saved.rig_id}/", f"/rigs/{saved.rig_id}/plate/"]
+        own += [f"/supplies/{saved.supply_id}/", f"/log/rig/{saved.rig_id}/"]
+        return [*LISTS, *own]
+
+    def faults(self, page: Page, where: str) -> list[str]:
+        page.goto(self.live_server_url + where)
+        page.evaluate(AXE.read_text(encoding="utf-8"))
+        found: list[str] = page.evaluate(RULES)
+        return found
+
+    def test_axe_has_nothing_on_any_page_in_both_themes_and_sizes(self) -> None:
+        found: dict[str, Any] = {}
+        for phone in (False, True):
+            page = self.open(phone=phone)
+            signed_in = self.pages(page)
+            stranger = page.context.browser.new_page()
+            for theme in ("day", "night"):
+                cookie = {"name": "theme", "value": theme, "url": self.live_server_url}
+                for of, wheres in ((page, signed_in), (stranger, OPEN)):
+                    of.context.add_cookies([cookie])
+                    for where in wheres:
+                        faults = self.faults(of, where)
+                        if faults:
+                            found[f"{where} {theme} {'phone' if phone else 'desk'}"] = faults
+            stranger.close()
+        self.assertEqual(found, {})
+
+    def test_at_twice_the_size_nothing_runs_out_of_the_window(self) -> None:
+        page = self.open()
+        wheres = self.pages(page)
+        page.set_viewport_size(TWICE)
+        found = {}
+        for where in wheres:
+            page.goto(self.live_server_url + where)
+            wide = page.evaluate("document.documentElement.scrollWidth")
+            if wide > TWICE["width"] + 1:
+                found[where] = (wide, page.evaluate(LOOSE))
+        self.assertEqual(found, {})
+
+    def test_a_newcomer_s_verdict_in_twenty_touches(self) -> None:
+        """From the front page on a phone: an account, six answers, the verdict. Every tap and every
+        choice in a list counts, a choice as two.
+        """
+        context = self.browser.new_context(viewport={"width": 390, "height": 844}, has_touch=True)
+        page = context.new_page()
+        touches = 0
+
+        def tap(what: Any) -> None:
+            nonlocal touches
+            touches += 1
+            what.tap()
+
+        def choose(label: str, words: str) -> None:
+            nonlocal touches
+            touches += 2
+            page.get_by_label(label).select_option(label=words)
+
+        page.goto(self.live_server_url)
+        tap(page.get_by_role("link", name="Make an account"))
+        for name, typed in (("username", "newcomer"), ("password1", "wet-clay-and-iron"),
+                            ("password2", "wet-clay-and-iron")):  # fmt: skip
+            tap(page.locator(f"[name={name}]"))
+            page.locator(f"[name={name}]").fill(typed)
+        tap(page.get_by_role("button", name="Make an account"))
+        choose("What does it run on?", "Shore post, 30 A")
+        choose("Which air conditioner?", "15,000 Btu/h roof unit")
+        choose("How does it start?", "With a soft starter")
+        tap(page.get_by_label("Microwave oven", exact=False))
+        tap(page.get_by_role("button", name="Will it start?"))
+        expect(page.locator("#verdict-word")).to_be_visible()
+        self.assertLess(touches, MOST_TOUCHES)
+        saved = SavedSetup.objects.get(owner=User.objects.get(username="newcomer"))
+        self.assertIn(saved.verdict, page.locator("#verdict").inner_text().lower())
+        context.close()
+
+    def test_twelve_tabs_to_the_first_supply_figure(self) -> None:
+        page = self.open()
+        page.evaluate("document.activeElement.blur()")
+        tabs, inside = 0, False
+        while not inside and tabs < MOST_TABS:
+            tabs += 1
+            page.keyboard.press("Tab")
+            if page.evaluate(LEADS):  # past the heads, and from the sentence to its inputs
+                page.keyboard.press("Enter")
+            inside = page.evaluate("!!document.activeElement.closest('#group-supply')")
+        self.assertTrue(inside, f"{tabs} tabs")
