@@ -82,7 +82,7 @@ def main() -> int:
     env = {k: v for k, v in os.environ.items() if not k.startswith("IRONMARGIN")}
     with tempfile.TemporaryDirectory(prefix="im-") as folder:
         env |= {"PORT": str(PORT), "IRONMARGIN_VAR": folder, "IRONMARGIN_DEMO": "0"}
-        site = subprocess.Popen(["./start"], cwd=ROOT, env=env, stderr=subprocess.DEVNULL)
+        site = subprocess.Popen(["./start"], cwd=ROOT, env=env)
         try:
             wait_ready()
             shell = [sys.executable, "manage.py", "shell", "-c", TOKEN]

@@ -50,11 +50,22 @@ def die_with_parent() -> None:
     ctypes.CDLL(None).prctl(PR_SET_PDEATHSIG, signal.SIGTERM)
 
 
+OWN_PORTS = (20_000, 32_000)
+"""Below the ports that a connection may be given as its own: while the server is away, somebody who
+dials a port of those may be given that very port, reach themselves, and hold it."""
+
+
 def free_port() -> int:
     """A port on 127.0.0.1 that nobody listens on."""
-    with socket.socket() as probe:
-        probe.bind(("127.0.0.1", 0))
-        return int(probe.getsockname()[1])
+    for _ in range(200):
+        port = OWN_PORTS[0] + secrets.randbelow(OWN_PORTS[1] - OWN_PORTS[0])
+        with socket.socket() as probe:
+            try:
+                probe.bind(("127.0.0.1", port))
+            except OSError:
+                continue
+            return port
+    raise DatabaseError("no port from 20000 to 32000 is free for the database")
 
 
 def _program(*names: str) -> str:

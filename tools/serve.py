@@ -220,7 +220,12 @@ def serve(fresh: bool, sure: bool) -> int:
                 reader = _reader(env)
             if database.process is not None and database.process.poll() is not None:
                 print("the database server died; starting it again", file=sys.stderr, flush=True)
+                was = database.port
                 database.start()
+                if database.port != was:  # who knew it there looks for it where it is now
+                    for process in (web, worker, reader):
+                        _stop(process)
+                    web, worker, reader = _web(env, port), _worker(env), _reader(env)
             try:
                 web.wait(1.0)
             except subprocess.TimeoutExpired:

@@ -17,12 +17,12 @@ def _label(path: str, old: Any, new: Any) -> str:
 
 
 def _short(value: Any) -> str:
-    text = (
-        value.get("name") or value.get("id") or value.get("kind") or "…"
-        if isinstance(value, dict)
-        else str(value)
-    )
-    return str(text)[:40]
+    if isinstance(value, list):
+        return f"{len(value)} {'entry' if len(value) == 1 else 'entries'}"
+    if isinstance(value, dict):
+        named = value.get("name") or value.get("id") or value.get("kind")
+        return str(named or ", ".join(f"{k} {v}" for k, v in value.items()))[:40]
+    return str(value)[:40]
 
 
 def _named(item: Any, at: int) -> str:

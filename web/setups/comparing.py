@@ -42,7 +42,7 @@ def differences(first: Judged, other: Judged) -> tuple[str, ...]:
     ]
     found = list(islice(changes(plain[0], plain[1]), MOST_DIFFERENCES + 1))
     more = ("and more",) if len(found) > MOST_DIFFERENCES else ()
-    return (*found[:MOST_DIFFERENCES], *more)
+    return (*(words.replace("_", " ") for words in found[:MOST_DIFFERENCES]), *more)
 
 
 def comparison(saved: SavedSetup, judged: Judged, first: Judged | None = None) -> Column:
