@@ -129,7 +129,7 @@ class Variants(WithoutScripts):
         page = self.client.get(url, {"pk": [self.saved.pk, variant.pk]})
         text = one_line(page.content.decode())
         self.assertRegex(
-            text, r"Differs from the first</h3> <ul[^>]*><li>[^<]*lra_a from \d+ to 41"
+            text, r"Differs from the first</h3> <ul[^>]*><li>[^<]*lra a from \d+ to 41"
         )
         self.assertLess(text.index("Differs from the first"), text.index("Every check"))
 

@@ -247,7 +247,7 @@ class History(Base):
         self.assertEqual(
             difference({"loads": [{"id": "a", "name": "A"}]}, {"loads": []}), "A taken out"
         )
-        self.assertEqual(difference({}, {"a": {"b": 1}}, "x", "y"), "renamed to y; a set to …")
+        self.assertEqual(difference({}, {"a": {"b": 1}}, "x", "y"), "renamed to y; a set to b 1")
         self.assertIn("and 2 more", difference({}, dict.fromkeys("abcde", 1)))
 
     def test_only_so_many_changes_are_remembered(self) -> None:
