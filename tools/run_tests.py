@@ -6,6 +6,7 @@ from __future__ import annotations
 
 import os
 import re
+import shutil
 import subprocess
 import sys
 import tempfile
@@ -40,6 +41,31 @@ class Suite:
     begun: float
 
 
+LEAST_COVERED = 14
+"""Lines of the least covered that are printed."""
+FLOORS = {"ironmargin/*": 95, "web/*": 90}
+"""Least coverage of lines and branches, by what is covered [%]."""
+
+
+def _covered(folder: str) -> int:
+    """Print what the suites covered together; how many floors were not reached."""
+    env = os.environ | {"COVERAGE_FILE": f"{folder}/all"}
+    coverage = [sys.executable, "-m", "coverage"]
+    subprocess.run([*coverage, "combine", "-q", folder], cwd=ROOT, env=env, check=False)
+    missed = 0
+    for what, floor in FLOORS.items():
+        print(f"== coverage of {what}, at least {floor} %", flush=True)
+        report = ["report", f"--include={what}", f"--fail-under={floor}", "--sort=cover"]
+        report += ["--skip-covered", "--format=text"]
+        done = subprocess.run(
+            [*coverage, *report], cwd=ROOT, env=env, capture_output=True, text=True, check=False
+        )
+        lines = done.stdout.splitlines()
+        print("\n".join(lines[:LEAST_COVERED] + lines[-4:]), flush=True)
+        missed += done.returncode != 0
+    return missed
+
+
 def _begin(label: str, command: list[str], env: dict[str, str]) -> Suite:
     """Start one suite; what it prints goes into a file until it ends."""
     words = tempfile.TemporaryFile("w+", encoding="utf-8", errors="replace")  # noqa: SIM115
@@ -69,17 +95,23 @@ def main() -> int:
     wanted = sys.argv[1] if len(sys.argv) > 1 else "all"
     suites = [s for s in (*PLAIN, *DJANGO) if wanted in ("all", s)]
     env = os.environ | {"PYTHONPATH": str(ROOT), "PYTHONWARNINGS": "default"}
+    python = [sys.executable]
+    folder = tempfile.mkdtemp(prefix="ironmargin-coverage-") if wanted == "all" else ""
+    if folder:
+        python += ["-m", "coverage", "run"]
+        env["COVERAGE_FILE"] = f"{folder}/.coverage"
     begun: list[Suite] = []
     counts: list[tuple[int, int]] = []
     for suite in (s for s in suites if s in PLAIN):
         where = ["discover", "-s", f"tests/{suite}", "-t", "."]
-        begun.append(_begin(suite, [sys.executable, "-m", "unittest", *where], env))
+        begun.append(_begin(suite, [*python, "-m", "unittest", *where], env))
     if any(s in DJANGO for s in suites):
         try:
             with throwaway(**DJANGO_ENV) as beside:
                 for suite in (s for s in suites if s in DJANGO):
-                    command = [sys.executable, "manage.py", "test", "--noinput", "-t", "."]
-                    own = beside | {"IRONMARGIN_SUITE": suite}  # a database each
+                    command = [*python, "manage.py", "test", "--noinput", "-t", "."]
+                    own = beside | ({"COVERAGE_FILE": env["COVERAGE_FILE"]} if folder else {})
+                    own = own | {"IRONMARGIN_SUITE": suite}  # a database each
                     begun.append(_begin(suite, [*command, f"tests/{suite}"], own))
                 counts += [_end(suite) for suite in begun]
                 begun = []
@@ -87,9 +119,11 @@ def main() -> int:
             print(f"test: {error}", file=sys.stderr)
             counts.append((0, 1))
     counts += [_end(suite) for suite in begun]
+    missed = _covered(folder) if folder else 0
+    shutil.rmtree(folder, ignore_errors=True)
     passed, failed = (sum(c[at] for c in counts) for at in (0, 1))
     print(f"{passed} passed, {failed} failed", flush=True)
-    return 1 if failed else 0
+    return 1 if failed or missed else 0
 
 
 if __name__ == "__main__":

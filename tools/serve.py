@@ -4,6 +4,7 @@ stops all of it.
 
 from __future__ import annotations
 
+import contextlib
 import os
 import shutil
 import signal
@@ -83,6 +84,12 @@ def _stop(process: subprocess.Popen[bytes] | None) -> None:
         except subprocess.TimeoutExpired:
             process.kill()
             process.wait()
+
+
+def _bury(process: subprocess.Popen[bytes]) -> None:
+    """End whatever a killed process left behind: its children would hold its port."""
+    with contextlib.suppress(ProcessLookupError, PermissionError):
+        os.killpg(process.pid, signal.SIGKILL)
 
 
 def _web(env: dict[str, str], port: int) -> subprocess.Popen[bytes]:
@@ -211,6 +218,7 @@ def serve(fresh: bool, sure: bool) -> int:
                 if len(died) >= MOST_DEATHS and died[-1] - died[-MOST_DEATHS] < DEATHS_S:
                     raise Refused("the web server stops again and again; the lines above say why")
                 print("the web server died; starting it again", file=sys.stderr, flush=True)
+                _bury(web)
                 web = _web(env, port)
             if worker.poll() is not None:
                 print("the worker died; starting it again", file=sys.stderr, flush=True)

@@ -17,6 +17,7 @@ from django.views.decorators.http import require_safe
 FILES = (
     "design/app.css",
     "design/app.js",
+    "design/folds.js",
     "design/vendor/htmx.min.js",
     "design/steps.js",
     "design/order.js",
