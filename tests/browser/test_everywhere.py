@@ -83,6 +83,36 @@ class Everywhere(BrowserCase):
                 found[where] = (wide, page.evaluate(LOOSE))
         self.assertEqual(found, {})
 
+    def test_a_phones_page_is_four_screens_of_named_folds_at_most(self) -> None:
+        page = self.open(phone=True)
+        tall = {}
+        for where in self.pages(page):
+            page.goto(self.live_server_url + where)
+            screens = page.evaluate("document.documentElement.scrollHeight / innerHeight")
+            if screens > TALLEST:
+                tall[where] = screens
+        self.assertEqual(tall, {})
+
+    def test_a_link_into_a_fold_and_a_fault_in_it_open_it(self) -> None:
+        page = self.open(phone=True)
+        supply = page.locator("#group-supply")
+        figure = supply.locator("input[inputmode]").first
+        expect(figure).to_be_hidden()
+        page.locator('#verdict a[href="#group-supply"]').click()
+        expect(figure).to_be_visible()
+        figure.fill("many")
+        figure.press("Tab")
+        expect(supply.locator("[aria-invalid=true]")).to_be_visible()
+        expect(figure).to_be_visible()  # over the answer of the server
+        button = supply.locator(".fold-button")
+        expect(button).to_have_attribute("aria-expanded", "true")
+        loads = page.locator("#group-loads .fold-button")
+        loads.click()
+        expect(loads).to_have_attribute("aria-expanded", "true")
+        page.set_viewport_size({"width": 1280, "height": 800})
+        expect(button).to_have_count(0)
+        expect(figure).to_be_visible()
+
     def test_a_newcomer_s_verdict_in_twenty_touches(self) -> None:
         """From the front page on a phone: an account, six answers, the verdict. Every tap and every
         choice in a list counts, a choice as two.

@@ -648,6 +648,37 @@ class Strangers(Screens):
         self.assertEqual(held.place, 0)
 
 
+class WalkAndFuel(Screens):
+    """The noise walk as a plan, the fuel with what an hour costs."""
+
+    number = 1
+
+    def test_the_walk_is_drawn_where_it_was_read(self) -> None:
+        for metres, dba in ((1, 74.0), (2, 68.0), (4, 62.0), (8, 56.0)):
+            entry = {"kind": "noise", "at_m": metres, "dba": dba, "side": "exhaust"}
+            LogEntry.objects.create(setup=self.saved, kind="noise", document=entry)
+        text = self.text("log")
+        self.assertIn("The noise walk from above", text)
+        plan = text.split("The noise walk from above")[1].split("</svg>")[0]
+        found = re.findall(r'r="([\d.]+)" class="ring"/>.*?>(\d+)<', plan)
+        rings = {int(dba): float(radius) for radius, dba in found}
+        # Six decibels for each doubling (a free field): ten more is 3.2 times as near.
+        self.assertAlmostEqual(rings[60] / rings[70], 10**0.5, delta=0.1)
+        dots = [float(x) for x in re.findall(r'cx="([-\d.]+)" cy="[-\d.]+" r="4"', plan)]
+        self.assertEqual(len(dots), 4)
+        self.assertAlmostEqual(max(dots) / sorted(dots)[0], 8.0, delta=1.5)
+
+    def test_an_hour_of_each_fuel_says_what_it_costs(self) -> None:
+        for hours, litres in ((5, 4.0), (6, 5.4), (4, 3.0)):
+            entry = {"kind": "fuel", "fuel": "gasoline", "litres": litres, "hours": hours,
+                     "mean_w": 250 * hours, "cost": 1.5 * litres}  # fmt: skip
+            LogEntry.objects.create(setup=self.saved, kind="fuel", document=entry)
+        found = learn(self.setup, read_log({"entries": [
+            e.document for e in LogEntry.objects.all()]}, self.setup))  # fmt: skip
+        cost = found.fuel[0].cost_per_h
+        self.assertIn(f'it cost <span class="figure">{cost:.2f}</span> an hour', self.text("log"))
+
+
 class PairsAndRig(Screens):
     """Before and after on one picture, and the log of a whole rig."""
 

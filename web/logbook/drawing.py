@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from dataclasses import dataclass
 
 WIDTH, HEIGHT = 560.0, 160.0
@@ -36,3 +37,40 @@ def draw_trace(rows: tuple[tuple[float, float, float], ...]) -> Trace:
 
     volts = path(2, most_v) if most_v > 1.0 else ""
     return Trace(path(1, most_a), volts, most_a, most_v, seconds)
+
+
+RINGS = range(80, 34, -5)
+HALF = 100.0
+
+
+@dataclass(frozen=True)
+class Walk:
+    """A noise walk from above: rings each 5 dB as learned, and where it was read."""
+
+    rings: tuple[tuple[int, float], ...]
+    dots: tuple[tuple[float, float, float, float], ...]
+
+
+ANGLES = {"exhaust": 0.0, "beside": 90.0, "away": 180.0}
+"""Where a reading is drawn about the set, by the side it was taken on [degrees]."""
+
+
+def draw_walk(
+    at_1m_dba: float, per_doubling_db: float, readings: list[tuple[float, float, str]]
+) -> Walk | None:
+    """Draw a walk of (distance [m], level [dBA], side); None without one."""
+    if not readings or per_doubling_db < 0.5:
+        return None
+    furthest = max(metres for metres, _, _ in readings) * 1.2
+    scale = HALF / furthest
+    rings = []
+    for dba in RINGS:
+        radius = 2.0 ** ((at_1m_dba - dba) / per_doubling_db) * scale
+        if 6.0 <= radius <= HALF:
+            rings.append((dba, round(radius, 1)))
+    dots = []
+    for n, (metres, level, side) in enumerate(readings):
+        turn = math.radians(ANGLES.get(side, 90.0) + 12.0 * (n % 3))
+        x, y = metres * scale * math.cos(turn), -metres * scale * math.sin(turn)
+        dots.append((round(x, 1), round(y, 1), level, metres))
+    return Walk(tuple(rings), tuple(dots))

@@ -21,7 +21,7 @@ from ironmargin.setup.model import Setup
 from web.accounts.access import account_of
 from web.keeping import actions
 from web.logbook import service
-from web.logbook.drawing import draw_trace
+from web.logbook.drawing import Walk, draw_trace, draw_walk
 from web.logbook.models import LogEntry
 from web.logbook.pairs import pairs_of
 from web.rigs.models import Rig
@@ -61,8 +61,21 @@ def _context(
         "once": get_random_string(16),
         "found": found,
         "lines": lines[:MOST_SHOWN],
+        "walk": _walk(found, lines),
         "hidden": max(len(lines) - MOST_SHOWN, 0),
     }
+
+
+def _walk(found: Any, lines: list[service.Line]) -> Walk | None:
+    """The noise walk drawn, where the log has one."""
+    if found.noise is None:
+        return None
+    read = [
+        (float(d["at_m"]), float(d["dba"]), str(d.get("side", "beside")))
+        for d in (line.entry.document for line in lines)
+        if d.get("kind") == "noise" and not d.get("inside")
+    ]
+    return draw_walk(found.noise.at_1m_dba, found.noise.per_doubling_db, read)
 
 
 @login_required

@@ -54,7 +54,9 @@ document.addEventListener("click", (event) => {
   const link = event.target.closest('a[href^="#"]');
   if (link && link.hash.length > 1) openAround(document.getElementById(link.hash.slice(1)));
 });
-document.addEventListener("focusin", (event) => openAround(event.target));
+document.addEventListener("focusin", (event) => {
+  if (!event.target.closest(".fold-button")) openAround(event.target);
+});
 document.addEventListener("htmx:load", (event) => foldAll(event.detail.elt.parentElement || document));
 NARROW.addEventListener("change", () => foldAll(document));
 foldAll(document);
