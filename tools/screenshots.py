@@ -31,6 +31,10 @@ def shoot(page: Page, base: str, out: Path, name: str, theme: str, *, whole: boo
     page.screenshot(path=out / f"{name}.png", full_page=whole)
 
 
+ONE_ROUND_MS = 120_000
+"""The simulated meter switches something on within so long."""
+
+
 def settle(page: Page) -> None:
     """Back to the day, with everything that loads by itself there."""
     page.context.add_cookies([{"name": "theme", "value": "day", "url": page.url}])
@@ -101,8 +105,13 @@ def desk_views(page: Page, base: str, out: Path) -> None:
     page.get_by_role("heading", name="What size would hold").wait_for()
     page.locator("caption").wait_for(state="attached")
     shoot(page, base, out, "reach-desk", "day")
-    page.goto(f"{base}/rigs/")
-    shoot(page, base, out, "rigs-desk", "day")
+    page.goto(f"{base}/setups/?q=school")
+    page.get_by_role("link", name=re.compile("^Clay wagon, school")).first.click()
+    page.wait_for_url(re.compile(r"/setups/\d+/"))
+    page.goto(page.url.replace("/setups/", "/meter/"))
+    page.locator('#meter[data-state="live"]').wait_for()
+    page.locator("#caught li").first.wait_for(timeout=ONE_ROUND_MS)
+    page.screenshot(path=out / "meter-desk.png")
     page.goto(f"{base}/supplies/")
     page.get_by_role("link", name="3.1 kW set, propane", exact=True).click()
     page.get_by_label("Altitude, ft").fill("5250")

@@ -13,6 +13,7 @@ from typing import Any
 import numpy as np
 
 from ironmargin.case import prepare
+from ironmargin.electrics import columns
 from ironmargin.errors import SetupError
 from ironmargin.loads import motor as m
 from ironmargin.planning.answer import check
@@ -86,6 +87,39 @@ class CompiledAndPlain(unittest.TestCase):
                 )
                 np.testing.assert_allclose(a.trace.speed, b.trace.speed, atol=1e-9)
                 np.testing.assert_allclose(a.trace.v, b.trace.v, atol=1e-6)
+
+
+class TheCompiledNetwork(unittest.TestCase):
+    """The settled network of many sets: compiled, it gives what the file says."""
+
+    def test_random_loads_settle_the_same(self) -> None:
+        source = SETUPS.parents[1] / "ironmargin" / "electrics" / "columns.py"
+        spec = importlib.util.spec_from_file_location("plain_columns", str(source))
+        assert spec is not None
+        assert spec.loader is not None
+        plain = importlib.util.module_from_spec(spec)
+        spec.loader.exec_module(plain)
+        self.assertTrue(columns.__file__.endswith(".so"), "compile it: python tools/compile.py")
+        draw = np.random.default_rng(1)
+        sets = 40
+        feed = np.array([120.0, 120.0, 0.2 + 0.05j, 0.05, 0.25 + 0.04j], dtype=complex)
+        fixed = draw.uniform(0.0, 0.1, (3, sets)).astype(complex)
+        pooled = draw.uniform(0.0, 1500.0, (2, sets)) * (draw.random((2, sets)) < 0.7) + 0j
+        kinds = np.array([[0.0, 120.0, 0.7, 0.6], [1.0, 120.0, 0.95, 0.9]])
+        bounds = np.array([400.0, 40.0, 1e-9])
+        found = []
+        for module in (columns, plain):
+            volts, amps = (np.zeros((2, sets), dtype=complex) for _ in range(2))
+            moved, gone = np.zeros(sets), np.zeros(sets)
+            passes = module.settle_columns(
+                feed, fixed, pooled, kinds, bounds, volts, amps, moved, gone
+            )
+            found.append((passes, volts, amps, gone))
+        (ours, *of_ours), (theirs, *of_theirs) = found
+        self.assertEqual(ours, theirs)
+        self.assertTrue(0 < of_ours[2].sum() < sets)  # some loads let go, some do not
+        for a, b in zip(of_ours, of_theirs, strict=True):
+            np.testing.assert_allclose(a, b, atol=1e-9)
 
 
 class SoftStarters(unittest.TestCase):

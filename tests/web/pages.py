@@ -5,6 +5,7 @@ from __future__ import annotations
 from typing import Any
 
 from django.test import TestCase
+from django.urls import reverse
 
 
 def one_line(text: str) -> str:
@@ -30,3 +31,8 @@ def _flat(response: Any) -> Any:
     if not response.streaming and response.headers.get("Content-Type", "").startswith("text/html"):
         response.content = one_line(response.content.decode()).encode()
     return response
+
+
+def press_save(client: Any, form: dict[str, Any]) -> Any:
+    """Press Save on a setup's page, as its script does."""
+    return client.post(reverse("setup-save"), form, headers={"HX-Request": "true"})

@@ -16,7 +16,7 @@ from django.urls import URLPattern, URLResolver, get_resolver, reverse
 
 from ironmargin.setup.parts import read_rig
 from tests.shared import document
-from tests.web.pages import PageCase, one_line
+from tests.web.pages import PageCase, one_line, press_save
 from tests.web.test_setups import form_of
 from web.keeping.models import Change
 from web.rigs import service, table
@@ -347,19 +347,17 @@ class Linked(Base):
             "supply_version": 1,
             "rig.loads[0].lra_a": "48",
         }
-        self.assertEqual(self.client.post(reverse("setup-save"), post).status_code, 204)
+        self.assertEqual(press_save(self.client, post).status_code, 204)
         self.assertEqual(Rig.objects.get(pk=one.rig_id).document["loads"][0]["lra_a"], 48)
-        answer = self.client.post(
-            reverse("setup-save"), post | {"rig.loads[0].lra_a": "44", "as_copy": "1", "version": 2}
+        answer = press_save(
+            self.client, post | {"rig.loads[0].lra_a": "44", "as_copy": "1", "version": 2}
         )
         self.assertEqual(answer.status_code, 204)
         self.assertEqual(Rig.objects.get(pk=one.rig_id).document["loads"][0]["lra_a"], 48)
         variant = SavedSetup.objects.of(self.owner).first()
         self.assertIsNone(variant.rig)
         self.assertEqual(variant.supply, one.supply)
-        conflict = self.client.post(
-            reverse("setup-save"), post | {"rig.loads[0].lra_a": "40", "version": 2}
-        )
+        conflict = press_save(self.client, post | {"rig.loads[0].lra_a": "40", "version": 2})
         self.assertContains(conflict, "was saved from another page", status_code=409)
         self.assertEqual(Rig.objects.get(pk=one.rig_id).document["loads"][0]["lra_a"], 48)
 

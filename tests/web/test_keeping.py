@@ -16,7 +16,7 @@ from django.urls import reverse
 from django.utils import timezone
 
 from tests.shared import document
-from web.accounts.models import READER, Invitation
+from web.accounts.models import READER, Invitation, Tally
 from web.keeping import actions
 from web.keeping.models import Change
 from web.keeping.purging import KEPT_DAYS, purge
@@ -109,7 +109,9 @@ class Purge(Kept):
         Invitation.objects.create(
             account=self.owner, mail="a@example.org", role=READER, token_hash="x", made_at=long_ago
         )
+        Tally.objects.create(key="x", began=long_ago)
         call_command("purge")
+        self.assertFalse(Tally.objects.exists())
         self.assertEqual(list(LogEntry.objects.all()), [kept])
         self.assertFalse(Invitation.objects.exists())
 

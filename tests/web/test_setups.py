@@ -14,7 +14,7 @@ from django.test import Client
 from django.urls import reverse
 
 from tests.shared import document, path_of
-from tests.web.pages import PageCase
+from tests.web.pages import PageCase, press_save
 from web.keeping import actions
 from web.rigs.models import Rig
 from web.rigs.typical import loads
@@ -68,7 +68,7 @@ class Base(PageCase):
 class Twice(Base):
     def save(self, **more: str) -> str:
         form = form_of(document(4) | {"name": "Once"}, **more)
-        return self.client.post(reverse("setup-save"), form)["HX-Redirect"]
+        return press_save(self.client, form)["HX-Redirect"]
 
     def test_the_same_figures_from_the_same_page_are_kept_once(self) -> None:
         first = self.save(once="page")
@@ -162,7 +162,7 @@ class Saving(Base):
         post = form_of(
             stored.compose(self.saved), name="Renamed", saved=str(self.saved.pk), version="1"
         )
-        answer = self.client.post(reverse("setup-save"), post)
+        answer = press_save(self.client, post)
         self.assertEqual(answer.status_code, 204)
         self.assertEqual(answer["HX-Redirect"], reverse("setup", args=[self.saved.pk]))
         fresh = SavedSetup.objects.get(pk=self.saved.pk)
@@ -181,17 +181,12 @@ class Saving(Base):
 
     def test_the_second_of_two_pages_is_told(self) -> None:
         post = form_of(stored.compose(self.saved), saved=str(self.saved.pk), version="1")
-        self.assertEqual(
-            self.client.post(reverse("setup-save"), post | {"name": "First"}).status_code, 204
-        )
-        answer = self.client.post(reverse("setup-save"), post | {"name": "Second"})
+        self.assertEqual(press_save(self.client, post | {"name": "First"}).status_code, 204)
+        answer = press_save(self.client, post | {"name": "Second"})
         self.assertContains(answer, "saved from another page", status_code=409)
         self.assertEqual(SavedSetup.objects.get(pk=self.saved.pk).name, "First")
         self.assertEqual(
-            self.client.post(
-                reverse("setup-save"), post | {"name": "Second", "as_copy": "1"}
-            ).status_code,
-            204,
+            press_save(self.client, post | {"name": "Second", "as_copy": "1"}).status_code, 204
         )
         self.assertEqual(SavedSetup.objects.of(self.owner).count(), 2)
 
@@ -204,7 +199,7 @@ class Saving(Base):
 
     def test_there_is_a_most(self) -> None:
         with mock.patch.object(SavedSetup, "most", 1):
-            answer = self.client.post(reverse("setup-save"), form_of(document(2)))
+            answer = press_save(self.client, form_of(document(2)))
         self.assertContains(answer, "the most there may be", status_code=422)
 
     def test_export_imports_to_the_same(self) -> None:
@@ -422,7 +417,7 @@ class Accounts(PageCase):
                 "password2": "a-long-enough-word",
             },
         )
-        self.assertRedirects(answer, reverse("setups"))
+        self.assertRedirects(answer, reverse("first-rig"))
         self.client.post(reverse("sign-out"))
         self.assertEqual(self.client.get(reverse("setups")).status_code, 302)
         answer = self.client.post(

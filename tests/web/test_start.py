@@ -85,7 +85,7 @@ class Person:
             {"X-CSRFToken": token or "", "Referer": self.base},
         )
         answer = self.opener.open(request, timeout=20)
-        return answer.headers.get("HX-Redirect") or answer.geturl()
+        return answer.headers.get("HX-Redirect") or answer.geturl().removeprefix(self.base)
 
 
 class Start(SimpleTestCase):

@@ -16,7 +16,7 @@ READERS_MAY = frozenset(
         "sign-in", "sign-out", "sign-up", "enter-demo", "password-change", "password-reset",
         "password-reset-confirm", "two-factor", "sessions-end", "account-switch", "account-leave",
         "invitation", "jobs-left", "job-cancel", "search", "setup-preview", "supply-preview",
-        "drills-answer", "drills-begin-exam", "home",
+        "drills-answer", "drills-begin-exam", "home", "account-delete", "token-make", "token-end",
     }
 )  # fmt: skip
 """Addresses that change nothing of the account at hand, though they are posted to: one's own
