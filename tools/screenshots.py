@@ -37,7 +37,8 @@ ONE_ROUND_MS = 120_000
 
 def settle(page: Page) -> None:
     """Back to the day, with everything that loads by itself there."""
-    page.context.add_cookies([{"name": "theme", "value": "day", "url": page.url}])
+    root = page.url.split("/setups/")[0]
+    page.context.add_cookies([{"name": "theme", "value": "day", "url": root}])
     page.reload()
     page.wait_for_load_state("networkidle")
 

@@ -67,6 +67,24 @@ def every_url() -> list[tuple[str, list[str]]]:
     return found
 
 
+KIND_OF = {"search": "remedies", "bench-export": "csv"}
+
+
+def arguments(name: str, item: Any, entry: Any) -> dict[str, Any]:
+    """What an address may be asked with, by the names of its arguments."""
+    return {
+        "pk": item.pk,
+        "kind": KIND_OF.get(name, "setup"),
+        "change": entry.pk,
+        "token": "x",
+        "number": 0,
+        "job": 1,
+        "size": "a5",
+        "entry": 1,
+        "exam": "x",
+    }
+
+
 class Base(PageCase):
     def setUp(self) -> None:
         self.owner = User.objects.create_user("owner", password="a-long-enough-word")
@@ -114,17 +132,7 @@ class Ownership(Base):
             item = {"rig": self.rig, "supply": supply}.get(
                 name.split("-")[0].removesuffix("s"), setup
             )
-            values = {
-                "pk": item.pk,
-                "kind": {"search": "remedies", "bench-export": "csv"}.get(name, "setup"),
-                "change": entry.pk,
-                "token": "x",
-                "number": 0,
-                "job": 1,
-                "size": "a5",
-                "entry": 1,
-                "exam": "x",
-            }
+            values = arguments(name, item, entry)
             url = reverse(name, args=[values[a] for a in args])
             for method in ("get", "post"):
                 code = getattr(stranger, method)(url).status_code

@@ -19,7 +19,7 @@ from django_otp.plugins.otp_totp.models import TOTPDevice
 
 from tests.shared import document
 from tests.web.pages import PageCase
-from tests.web.test_inventory import OPEN, Base, every_url
+from tests.web.test_inventory import OPEN, Base, arguments, every_url
 from web.accounts.access import ACTOR, Access
 from web.accounts.demo import DEMO_USER
 from web.accounts.members import hash_of
@@ -32,7 +32,6 @@ from web.rigs.models import Rig
 from web.setups import stored
 from web.setups.models import SavedSetup
 
-KIND_OF = {"search": "remedies", "bench-export": "csv"}
 PASSWORD = "a-long-enough-word"
 
 
@@ -74,17 +73,7 @@ class Together(Base):
                 continue
             start = name.split("-")[0].removesuffix("s")
             item = {"rig": self.rig, "supply": supply}.get(start, self.saved)
-            values = {
-                "pk": item.pk,
-                "kind": KIND_OF.get(name, "setup"),
-                "change": entry.pk,
-                "token": "x",
-                "number": 0,
-                "job": 1,
-                "size": "a5",
-                "entry": 1,
-                "exam": "x",
-            }
+            values = arguments(name, item, entry)
             found.append((name, reverse(name, args=[values[a] for a in args])))
         return found
 

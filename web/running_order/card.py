@@ -12,6 +12,12 @@ from web.verdicts.shown import content_key, shown
 
 SIZES = {"a6": (10, 6, 8), "a5": (16, 10, 12), "letter": (24, 16, 18)}
 """Page size → most sets, trades and steps that fit on one page."""
+TYPE = {
+    "a6": (11.0, 10.5, 10.0, 9.5, 9.0, 8.5, 8.0, 7.5, 7.0, 6.5),
+    "a5": (15.0, 14.0, 13.0, 12.0, 11.0, 10.0, 9.0, 8.0),
+    "letter": (18.0, 17.0, 16.0, 15.0, 14.0, 13.0, 12.0, 11.0, 10.5, 9.5),
+}
+"""Sizes of type of a card [pt], the largest that fills its one page: it is read at arm's length."""
 
 
 def card_pdf(name: str, document: dict[str, Any], answer: dict[str, Any], size: str) -> bytes:
@@ -33,4 +39,5 @@ def card_pdf(name: str, document: dict[str, Any], answer: dict[str, Any], size: 
         ],
     }
     html = render_to_string("running_order/card.html", context)
-    return to_pdf(html, "card.css", content_key(document, name, size), f"@page {{ size: {size}; }}")
+    key = content_key(document, name, size)
+    return to_pdf(html, "card.css", key, f"@page {{ size: {size}; }}", TYPE[size])

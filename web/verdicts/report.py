@@ -46,21 +46,31 @@ def _styles(name: str) -> str:
 
 
 @lru_cache(maxsize=KEPT_PRINTS)
-def to_pdf(html: str, styles: str, identity: str, more_css: str = "") -> bytes:
+def to_pdf(
+    html: str, styles: str, identity: str, more_css: str = "", fit: tuple[float, ...] = ()
+) -> bytes:
     """HTML as PDF; the identifier follows from the content, so that the same content gives the same
-    bytes.
+    bytes. Of the sizes of type in ``fit`` [pt], largest first, the first that fills one page.
     """
     from weasyprint import CSS, HTML
     from weasyprint.text.fonts import FontConfiguration
 
     fonts, fetcher = FontConfiguration(), _fetcher()
-    sheet = CSS(string=_styles(styles) + more_css, font_config=fonts, url_fetcher=fetcher)
     page = HTML(string=html, url_fetcher=fetcher)
-    raw: bytes = page.write_pdf(
-        stylesheets=[sheet],
-        font_config=fonts,
-        pdf_identifier=hashlib.sha256(identity.encode()).hexdigest()[:32].encode(),
-    )
+
+    def laid_out(css: str) -> Any:
+        words = _styles(styles) + more_css + css
+        sheet = CSS(string=words, font_config=fonts, url_fetcher=fetcher)
+        return page.render(stylesheets=[sheet], font_config=fonts)
+
+    found = None
+    for points in fit:
+        found = laid_out(f"body[class] {{ font-size: {points:g}pt; }}")
+        if len(found.pages) == 1:
+            break
+    found = found if found is not None else laid_out("")
+    name = hashlib.sha256(identity.encode()).hexdigest()[:32].encode()
+    raw: bytes = found.write_pdf(pdf_identifier=name)
     return raw
 
 
