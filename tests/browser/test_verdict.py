@@ -141,6 +141,8 @@ class Order(BrowserCase):
             self.clean(page, f"steps {theme}")
             page.goto(f"{self.live_server_url}/")
             expect(page.locator("#remedies")).to_be_visible()
+            if phone:
+                page.get_by_role("button", name="What to measure next").click()  # a fold there
             page.get_by_role("button", name="Find what decides").click()
             expect(page.locator("#decides")).to_be_visible()
             page.get_by_role("button", name="Share").click()
