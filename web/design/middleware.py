@@ -7,8 +7,7 @@ from collections.abc import Callable
 from django.http import HttpRequest, HttpResponse
 
 NOTHING_OF_THE_DEVICE = ", ".join(
-    f"{what}=()"
-    for what in ("camera", "geolocation", "microphone", "payment", "usb", "serial", "bluetooth")
+    f"{what}=()" for what in ("camera", "geolocation", "microphone", "payment", "usb", "serial")
 )
 
 
