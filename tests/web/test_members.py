@@ -22,9 +22,8 @@ from tests.web.pages import PageCase
 from tests.web.test_inventory import OPEN, Base, arguments, every_url
 from web.accounts.access import ACTOR, Access
 from web.accounts.demo import DEMO_USER
-from web.accounts.members import hash_of
 from web.accounts.middleware import READERS_MAY
-from web.accounts.models import EDITOR, READER, Invitation, Membership, SignIn
+from web.accounts.models import EDITOR, READER, Invitation, Membership, SignIn, hash_of
 from web.keeping import actions
 from web.keeping.models import Change
 from web.logbook.models import LogEntry

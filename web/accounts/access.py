@@ -14,7 +14,7 @@ from typing import Any
 from django.core.exceptions import PermissionDenied
 from django.http import HttpRequest
 
-from web.accounts.models import EDITOR, OWNER, READER, Membership
+from web.accounts.models import EDITOR, OWNER, Membership
 
 SESSION_KEY = "account"
 
@@ -79,9 +79,3 @@ def actor_name(owner: Any) -> str:
     """Who acts, for the history: the owner where nobody else is known to."""
     actor = ACTOR.get()
     return str(actor.user if actor is not None else owner)
-
-
-__all__ = [
-    "ACTOR", "EDITOR", "OWNER", "READER", "SESSION_KEY", "Access", "access_of", "account_of",
-    "actor_name", "demand_change",
-]  # fmt: skip

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import hashlib
 import secrets
 from datetime import timedelta
 from typing import Any
@@ -21,18 +20,13 @@ from django.urls import reverse
 from django.utils import timezone
 from django.views.decorators.http import require_http_methods, require_POST, require_safe
 
-from web.accounts.access import OWNER, SESSION_KEY, access_of
+from web.accounts.access import SESSION_KEY, access_of
 from web.accounts.demo import is_demo
 from web.accounts.limits import limited
-from web.accounts.models import GIVEN, Invitation, Membership
+from web.accounts.models import GIVEN, OWNER, Invitation, Membership, hash_of
 
 LASTS = timedelta(days=7)
 MOST_MEMBERS, MOST_OPEN = 30, 20
-
-
-def hash_of(token: str) -> str:
-    """What is kept of an invitation's token."""
-    return hashlib.sha256(token.encode()).hexdigest()
 
 
 def open_invitations(account: Any) -> Any:

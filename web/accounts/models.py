@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import hashlib
+
 from django.conf import settings
 from django.db import models
 from django.utils import timezone
@@ -10,6 +12,11 @@ OWNER, EDITOR, READER = "owner", "editor", "reader"
 ROLES = [(OWNER, "Owner"), (EDITOR, "Editor"), (READER, "Reader")]
 GIVEN = [EDITOR, READER]
 """What a member may be made; the account's founder stays its owner."""
+
+
+def hash_of(secret: str) -> str:
+    """What is kept of a secret that was handed out: who reads the database cannot use it."""
+    return hashlib.sha256(secret.encode()).hexdigest()
 
 
 class Membership(models.Model):

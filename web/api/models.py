@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import hashlib
 import secrets
 from datetime import timedelta
 from typing import Any
@@ -10,6 +9,8 @@ from typing import Any
 from django.conf import settings
 from django.db import models
 from django.utils import timezone
+
+from web.accounts.models import hash_of
 
 READ, WRITE = "read", "write"
 SCOPES = [(READ, "Read"), (WRITE, "Read and change")]
@@ -41,11 +42,6 @@ class Token(models.Model):
 
     def __str__(self) -> str:
         return self.name
-
-
-def hash_of(secret: str) -> str:
-    """What is kept of a token."""
-    return hashlib.sha256(secret.encode()).hexdigest()
 
 
 def make(owner: Any, name: str, scope: str, days: int) -> tuple[Token, str]:

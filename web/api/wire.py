@@ -16,8 +16,9 @@ from ninja.parser import Parser
 from ninja.security import HttpBearer
 
 from ironmargin.errors import Fault, SetupError
-from web.accounts.access import ACTOR, OWNER, READER, Access
+from web.accounts.access import ACTOR, Access
 from web.accounts.limits import allowed
+from web.accounts.models import OWNER, READER
 from web.api.models import WRITE, token_of
 from web.keeping import actions
 from web.verdicts import jobs

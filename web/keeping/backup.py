@@ -70,7 +70,8 @@ def dump(database: dict[str, Any], to: Path, migrations: dict[str, str]) -> int:
                 database["NAME"],
             ]  # fmt: skip
             with tempfile.TemporaryFile() as said:
-                with subprocess.Popen(command, stdout=subprocess.PIPE, stderr=said) as process:  # noqa: S603
+                dumping = subprocess.Popen(command, stdout=subprocess.PIPE, stderr=said)  # noqa: S603
+                with dumping as process:
                     if process.stdout is not None:
                         shutil.copyfileobj(process.stdout, file, PIECE)
                 if process.returncode:
@@ -123,7 +124,8 @@ def load(database: dict[str, Any], file: Path) -> dict[str, Any]:
     with _credentials(database) as credentials, gzip.open(file, "rb") as whole:
         command = [_program("mariadb", "mysql"), credentials, "--binary-mode", database["NAME"]]
         with tempfile.TemporaryFile() as said:
-            with subprocess.Popen(command, stdin=subprocess.PIPE, stderr=said) as process:  # noqa: S603
+            loading = subprocess.Popen(command, stdin=subprocess.PIPE, stderr=said)  # noqa: S603
+            with loading as process:
                 if process.stdin is not None:
                     with contextlib.suppress(BrokenPipeError), process.stdin:
                         shutil.copyfileobj(whole, process.stdin, PIECE)

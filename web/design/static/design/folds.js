@@ -1,5 +1,6 @@
-// On a phone a long page is a row of named folds: a section marked data-fold shows its name alone until it is opened.
-// What was opened stays open over answers of the server; a link into a fold, or a fault in it, opens it.
+// On a phone a long page is a row of named folds: a section marked data-fold shows its name alone
+// until it is opened. What was opened stays open over answers of the server; a link into a fold, or
+// a fault in it, opens it.
 "use strict";
 
 const NARROW = matchMedia("(max-width: 639px)");
@@ -57,7 +58,9 @@ document.addEventListener("click", (event) => {
 document.addEventListener("focusin", (event) => {
   if (!event.target.closest(".fold-button")) openAround(event.target);
 });
-document.addEventListener("htmx:load", (event) => foldAll(event.detail.elt.parentElement || document));
+document.addEventListener("htmx:load", (event) =>
+  foldAll(event.detail.elt.parentElement || document),
+);
 NARROW.addEventListener("change", () => foldAll(document));
 foldAll(document);
 if (location.hash.length > 1) openAround(document.getElementById(location.hash.slice(1)));

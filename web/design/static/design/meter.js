@@ -1,4 +1,5 @@
-// What a meter shows, as it comes: a stream of events, or polls where no stream is free. Draws the last half minute.
+// What a meter shows, as it comes: a stream of events, or polls where no stream is free. Draws the
+// last half minute.
 "use strict";
 
 const SHOWN_S = 30;
@@ -34,11 +35,16 @@ function draw() {
   document.getElementById("strip-most").textContent = `amps, ${mostA.toFixed(0)} A at the top`;
 }
 
-const wordsOf = (c) =>
-  ({
-    load: `${c.after_a.toFixed(1)} A, of them ${(c.after_a - c.before_a).toFixed(1)} A new`,
-    start: `${c.peak_a.toFixed(1)} A at most, ${c.lowest_v.toFixed(0)} V at the dip, ${c.after_a.toFixed(1)} A after`,
-  })[c.what] + { starts: "", stalls: "; it did not stay on", trips: "; then nothing was fed" }[c.outcome];
+const ENDED = { starts: "", stalls: "; it did not stay on", trips: "; then nothing was fed" };
+
+function wordsOf(c) {
+  const after = `${c.after_a.toFixed(1)} A`;
+  const said =
+    c.what === "load"
+      ? `${after}, of them ${(c.after_a - c.before_a).toFixed(1)} A new`
+      : `${c.peak_a.toFixed(1)} A at most, ${c.lowest_v.toFixed(0)} V at the dip, ${after} after`;
+  return said + ENDED[c.outcome];
+}
 
 function showCaught(caught) {
   const list = document.getElementById("caught");
