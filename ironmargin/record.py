@@ -2,7 +2,7 @@
 class.
 
 ``dataclasses`` compiles six functions a class; over the hundred records of the core that is a third
-of the time a command needs to start (measured: benchmarks/start.py). Here the fields are its own
+of the time a command needs to start (measured: benchmarks/process.py). Here the fields are its own
 and the methods are shared. ``fields``, ``replace`` and ``is_dataclass`` work as usual.
 """
 
@@ -25,21 +25,21 @@ def _init(self: Any, *given: Any, **named: Any) -> None:
                 f"{len(given)})"
             )
         named.update(zip(cls.__positional__, given, strict=False))
-    for name, default, factory in cls.__plan__:
-        if name in named:
-            put[name] = named.pop(name)
-        elif default is not MISSING:
-            put[name] = default
-        elif factory is not MISSING:
+    put.update(cls.__defaults__)
+    put.update(named)
+    for name, factory in cls.__factories__:
+        if name not in named:
             put[name] = factory()
-        else:
-            raise TypeError(f"{cls.__name__} needs {name}")
-    if named:
-        raise TypeError(f"{cls.__name__} has no field {', '.join(sorted(named))}")
+    if put.keys() != cls.__names__:
+        unknown = ", ".join(sorted(put.keys() - cls.__names__))
+        if unknown:
+            raise TypeError(f"{cls.__name__} has no field {unknown}")
+        missing = ", ".join(sorted(cls.__names__ - put.keys()))
+        raise TypeError(f"{cls.__name__} needs {missing}")
 
 
 def _values(self: Any) -> tuple[Any, ...]:
-    return tuple(self.__dict__[name] for name, _, _ in type(self).__plan__)
+    return tuple(self.__dict__[name] for name in type(self).__order__)
 
 
 def _eq(self: Any, other: Any) -> Any:
@@ -51,7 +51,7 @@ def _hash(self: Any) -> int:
 
 
 def _repr(self: Any) -> str:
-    shown = ", ".join(f"{name}={self.__dict__[name]!r}" for name, _, _ in type(self).__plan__)
+    shown = ", ".join(f"{name}={self.__dict__[name]!r}" for name in type(self).__order__)
     return f"{type(self).__name__}({shown})"
 
 
@@ -75,7 +75,12 @@ def record(cls: Any = None, /, *, kw_only: bool = False) -> Any:
     def make(cls: Any) -> Any:
         made: Any = dataclass(init=False, repr=False, eq=False, kw_only=kw_only)(cls)
         found = fields(made)
-        made.__plan__ = tuple((f.name, f.default, f.default_factory) for f in found)
+        made.__order__ = tuple(f.name for f in found)
+        made.__names__ = frozenset(made.__order__)
+        made.__defaults__ = {f.name: f.default for f in found if f.default is not MISSING}
+        made.__factories__ = tuple(
+            (f.name, f.default_factory) for f in found if f.default_factory is not MISSING
+        )
         made.__positional__ = tuple(f.name for f in found if not f.kw_only)
         made.__init__, made.__eq__, made.__hash__, made.__setattr__, made.__delattr__ = (
             _init,

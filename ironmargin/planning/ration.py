@@ -10,6 +10,7 @@ the next is asked (lexicographic, three programs after one another).
 from __future__ import annotations
 
 import math
+from dataclasses import replace
 from typing import Any
 
 from ironmargin.case import prepare
@@ -311,12 +312,12 @@ def _relax(loads: tuple[Day, ...], means: Means, plan: Plan, stock: Stock) -> tu
         says.append(
             f"Allow the generator {longest:g} h a day instead of {means.set_h:g}, or a battery."
         )
-    more = Means(**{**_plain(means), "fuel_wh": 1e12})
+    more = replace(means, fuel_wh=1e12)
     if plan_day(loads, more, stock.days).feasible:
         low, high = means.fuel_wh, 1e12
         for _ in range(60):
             middle = 0.5 * (low + high)
-            tried = Means(**{**_plain(means), "fuel_wh": middle})
+            tried = replace(means, fuel_wh=middle)
             fits = plan_day(loads, tried, stock.days).feasible
             low, high = (low, middle) if fits else (middle, high)
         litres = (high - means.fuel_wh) / WH_PER_L.get(stock.fuel or "gasoline", 1e4)
@@ -326,10 +327,6 @@ def _relax(loads: tuple[Day, ...], means: Means, plan: Plan, stock: Stock) -> tu
             says.append(f"What there is does for {days} day{'s' if days > 1 else ''}.")
             break
     return tuple(says or ["Not even one day: let something that must run wait."])
-
-
-def _plain(value: Any) -> dict[str, Any]:
-    return {name: getattr(value, name) for name, _, _ in type(value).__plan__}
 
 
 def rationed_first(found: Ration) -> Day | None:

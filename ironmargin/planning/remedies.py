@@ -19,7 +19,7 @@ from ironmargin.setup.model import Setup
 from ironmargin.setup.reading import write_setup
 from ironmargin.setup.rules import check_rules
 from ironmargin.starting.starts import PATH
-from ironmargin.verdict.check import FAILS, Checked, examine, with_chance
+from ironmargin.verdict.check import FAILS, Checked, a_start_fails, examine, with_chance
 from ironmargin.verdict.sentences import listed, percent, say
 
 ENOUGH = 3
@@ -217,7 +217,7 @@ def nearest_remedy(checked: Checked) -> Remedy | None:
 
     for change in sorted(changes, key=key)[:MOST_NEAREST]:
         changed = change.apply(setup)
-        if changed is None or changed == setup or check_rules(changed):
+        if changed is None or changed == setup or check_rules(changed) or a_start_fails(changed):
             continue
         quick = examine(changed, quick=True)
         if quick.result.verdict == FAILS or quick.result.iron_margin <= checked.result.iron_margin:

@@ -7,6 +7,7 @@ into the street ends it: "stop, licensed help".
 
 from __future__ import annotations
 
+from dataclasses import replace
 from typing import Any
 
 from ironmargin.errors import Fault, SetupError
@@ -180,12 +181,8 @@ def _each_start(line: Line, facts: Facts, start: StartFacts, turn: int) -> list[
         return [_filled(fails, facts, figures, ident)]
     found = [_filled(line, facts, figures, ident)]
     if turn:
-        found[0] = Step(**{**_plain(found[0]), "wait_s": max(found[0].wait_s, 15.0)})
+        found[0] = replace(found[0], wait_s=max(found[0].wait_s, 15.0))
     return found
-
-
-def _plain(step: Step) -> dict[str, Any]:
-    return {name: getattr(step, name) for name, _, _ in type(step).__plan__}  # type: ignore[attr-defined]
 
 
 def words_of(outcome: str) -> str:

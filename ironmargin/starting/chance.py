@@ -185,11 +185,24 @@ def _bounds(share: float, error: float, trials: int) -> tuple[float, float]:
     return wilson(share, max(min(worth, 1e6), float(trials)))
 
 
-def _lines(moment: Moment, draws: Draws) -> tuple[Real, Real, NDArray[np.bool_]]:
-    """Strength needed on each line, its chance, and whether the boundary was found on it."""
+def _lines(
+    moment: Moment, draws: Draws, guesses: list[float] | None = None
+) -> tuple[Real, Real, NDArray[np.bool_]]:
+    """Strength needed on each line, its chance, and whether the boundary was found on it.
+
+    ``guesses`` say where to look first; without them it is where the first line found it, scaled
+    by the locked-rotor amps of what starts.
+    """
     sd = strength_sd()
     low, high = 1.0 - REACH_SD * sd, 1.0 + REACH_SD * sd
-    found = [moment.least_strength(low, high, STEPS, **one) for one in draws.each()]
+    rows = [r for r in range(moment.motors) if moment.model.motors.starting[r]]
+    pull = draws.lra[:, rows].sum(axis=1).tolist()
+    found: list[float] = []
+    for at, one in enumerate(draws.each()):
+        guess = guesses[at] if guesses else None
+        if guess is None and found:
+            guess = found[0] * (pull[at] / pull[0] if rows else 1.0)
+        found.append(moment.least_strength(low, high, STEPS, guess=guess, **one))
     needed = np.array(found)
     each = np.array([share_below((1.0 - n) / sd) for n in needed.tolist()])
     each[needed <= low], each[needed >= high] = 1.0, 0.0
@@ -227,8 +240,9 @@ def chance_of(moment: Moment, trials: int, seed: int) -> Chance:
     )
     lines = min(max(trials // TRIALS_A_LINE, LEAST_LINES), MOST_LINES)
     draws = draws_of(moment, lines, seed + 1, shift)
-    _, each, _ = _lines(moment, draws)
-    straight = np.array([share_below(x) for x in ((1.0 - middle - draws.z @ slopes) / sd).tolist()])
+    expected = middle + draws.z @ slopes
+    _, each, _ = _lines(moment, draws, expected.tolist())
+    straight = np.array([share_below(x) for x in ((1.0 - expected) / sd).tolist()])
     differs = (each - straight) * np.exp(0.5 * float(shift @ shift) - draws.z @ shift)
     share = min(max(share_below(beta) + float(differs.mean()), 0.0), 1.0)
     bounds = _bounds(share, float(differs.std()) / math.sqrt(lines), trials)

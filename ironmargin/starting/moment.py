@@ -176,33 +176,57 @@ class Moment:
         high: float,
         steps: int,
         *,
+        guess: float | None = None,
         lift: float,
         latch: float,
         short: float,
         lra: Real,
         breakaway: Real,
     ) -> float:
-        """The strength of supply and path together from which it passes, by bisection; ``low`` or
-        ``high`` where it lies beyond.
-        """
+        """The strength of supply and path together from which it passes; ``low`` or ``high`` where
+        it lies beyond.
 
-        def ok(s: float) -> bool:
+        The span is cut into 2 ** ``steps`` cells, and the middle of the cell is told. A ``guess``
+        saves runs and changes no figure: the walk begins at its cell instead of at both ends.
+        """
+        cells = 2**steps
+        width = (high - low) / cells
+
+        def ok(edge: int) -> bool:
+            s = low + edge * width
             return self.passes(
                 s, s, lift=lift, latch=latch, short=short, lra=lra, breakaway=breakaway
             )
 
-        if ok(low):
-            return low
-        if not ok(high):
-            return high
-        for _ in range(steps):
-            middle = 0.5 * (low + high)
-            low, high = (low, middle) if ok(middle) else (middle, high)
-        return 0.5 * (low + high)
+        at = None if guess is None else int(min(max((guess - low) / width, 0.0), cells - 1.0))
+        edge = first_passing(ok, cells, at)
+        return low if edge == 0 else high if edge > cells else low + (edge - 0.5) * width
 
 
 def _finite(seconds: float) -> float:
     return seconds if seconds < 1e299 else math.inf
+
+
+def first_passing(ok: Callable[[int], bool], last: int, guess: int | None = None) -> int:
+    """The first of the edges 0 to ``last`` that passes, ``last`` + 1 if none does, taking it that
+    all above it pass, too: bisected between both ends, or walked to in doubling strides from a
+    ``guess``.
+    """
+    fails, passing, stride = -1, last + 1, 1
+    edge = 0 if guess is None else guess
+    while passing - fails > 1:
+        if ok(edge):
+            passing = edge
+        else:
+            fails = edge
+        if guess is None:
+            edge = last if passing > last else (fails + passing) // 2
+        elif fails < 0 or passing > last:
+            edge = max(passing - stride, 0) if fails < 0 else min(fails + stride, last)
+            stride *= 2
+        else:
+            edge = (fails + passing) // 2
+    return passing
 
 
 def boundary(passes: Callable[[float], bool], at_one: bool) -> Reserve:

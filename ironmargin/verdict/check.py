@@ -17,7 +17,7 @@ from ironmargin.case import Case, prepare
 from ironmargin.enduring.endurance import Endurance, lasting
 from ironmargin.record import record
 from ironmargin.setup.model import Setup
-from ironmargin.starting.starts import Start, every_start, with_chances
+from ironmargin.starting.starts import Start, every_start, passing, with_chances
 from ironmargin.sustaining.steady import Steady, averaged, settled, source_amps
 from ironmargin.verdict.cautions import cautions_of
 from ironmargin.verdict.limits import (
@@ -299,6 +299,14 @@ def with_chance(quick: Checked) -> Checked:
         result.endurance,
     )
     return _judged(seen)
+
+
+def a_start_fails(setup: Setup) -> bool:
+    """Whether some start of it does not pass, and it therefore fails: far sooner known than the
+    whole check.
+    """
+    case = prepare(setup)
+    return not passing(case, [frozenset()], source_amps(case, without_motors(case)))[0]
 
 
 def examine_unless_fails(setup: Setup) -> Checked:
