@@ -3,12 +3,12 @@
 from __future__ import annotations
 
 from itertools import combinations
+from typing import NamedTuple
 
 import numpy as np
 
 from ironmargin.loads.demand import L1, L1L2, L2
 from ironmargin.planning.together import EXACT_LOADS, Masks, Together
-from ironmargin.record import record
 
 MOST_FRONTIER = 200_000
 """Partial sets kept at once; more, and the list is cut and not proven complete."""
@@ -18,8 +18,7 @@ MOST_OFF = 4
 WEIGHT = {"wait": 1, "want": 3, "must": 9}
 
 
-@record
-class RunSet:
+class RunSet(NamedTuple):
     """A set of loads that may run together and to which nothing can be added; ``margin`` is its
     smallest [1].
     """

@@ -21,6 +21,7 @@ The edges of the band follow from the standards' calibration points (all from me
 from __future__ import annotations
 
 import math
+from functools import lru_cache
 
 from ironmargin.record import record
 
@@ -78,6 +79,7 @@ def box_share(standard: str, outdoor_c: float) -> float:
     return 1.0 - min(max(excess, 0.0), MOST_EXCESS_K) / TRIP_RISE_K
 
 
+@lru_cache(maxsize=1024)
 def curve(standard: str, rating_a: float, edge: str = NOMINAL, outdoor_c: float = 20.0) -> Curve:
     """The early, nominal or late curve of a breaker in a box on a day of ``outdoor_c``.
 

@@ -4,6 +4,7 @@ against which limits.
 
 from __future__ import annotations
 
+from functools import lru_cache
 from typing import Any
 
 import numpy as np
@@ -210,11 +211,16 @@ def _beside(case: Case, plan: Plan) -> Beside:
     )
 
 
+@lru_cache(maxsize=1024)
+def _circuit(voltage_v: float, lra_a: float, rla_a: float) -> m.Circuit:
+    return m.circuit_of(voltage_v, max(lra_a, 1.3 * rla_a), rla_a)
+
+
 def _motors(case: Case, plan: Plan) -> MotorRows:
     demands = [case.demands[d] for d in case.rows]
     plates = [p for d in demands if (p := d.plate) is not None]
     starting = [row in {s.row for s in plan.starting} for row in range(len(demands))]
-    circuits = [m.circuit_of(p.voltage_v, max(p.lra_a, 1.3 * p.rla_a), p.rla_a) for p in plates]
+    circuits = [_circuit(p.voltage_v, p.lra_a, p.rla_a) for p in plates]
     at_speed = [
         p.load_after_start if s else p.load_torque for p, s in zip(plates, starting, strict=True)
     ]

@@ -121,9 +121,9 @@ def solve_sets(
         else:
             kinds[draw.leg, 0.0, 0.0][at] += draw.va.conjugate() / draw.bus_v**2
     weights = np.stack(list(kinds.values()), axis=1)
-    # One product of real numbers: half the work of a complex one.
-    both = on @ np.hstack([weights.real, weights.imag])
-    sums = np.ascontiguousarray((both[:, : len(kinds)] + 1j * both[:, len(kinds) :]).T)
+    # Two products of real numbers: half the work of a complex one.
+    sums = np.empty((len(kinds), len(on)), dtype=complex)
+    sums.real, sums.imag = weights.real.T @ on.T, weights.imag.T @ on.T
     count = len(on)
     feed = (upstream.e1_v, upstream.e2_v, upstream.z11, upstream.z12, upstream.z22)
     volts, amps = np.zeros((2, count), dtype=complex), np.zeros((2, count), dtype=complex)
