@@ -28,7 +28,7 @@ class TheWheel(unittest.TestCase):
                 meta = next(n for n in names if n.endswith("METADATA"))
                 words = file.read(meta).decode()
                 entry = next(n for n in names if n.endswith("entry_points.txt"))
-                self.assertIn("ironmargin = ironmargin.__main__:main", file.read(entry).decode())
+                self.assertIn("ironmargin = ironmargin.__main__:run", file.read(entry).decode())
         self.assertIn("ironmargin/py.typed", names)
         self.assertIn("ironmargin/tables/sources.csv", names)
         self.assertIn("ironmargin_meter/registers.py", names)
