@@ -122,10 +122,8 @@ def propose(pitch: Pitch, limit_dba: float, cord_m: float) -> Pitch:
             there = replace(pitch, place=place)
             if not safe <= there.from_rig_m() <= reach:
                 continue
-            for turn in range(int(360 / TURN_DEG)):
-                turned = replace(there, exhaust_deg=turn * TURN_DEG)
-                if _into_rig(turned):
-                    continue
+            for exhaust_deg in _away_from_rig(there):
+                turned = replace(there, exhaust_deg=exhaust_deg)
                 heard = turned.at_ear()
                 keeps = heard <= limit_dba
                 by = (not keeps, turned.at_rig() if keeps else heard, turned.from_rig_m())
@@ -134,8 +132,9 @@ def propose(pitch: Pitch, limit_dba: float, cord_m: float) -> Pitch:
     return best
 
 
-def _into_rig(pitch: Pitch) -> bool:
-    """Whether the exhaust points at the own rig rather than away from it."""
+def _away_from_rig(pitch: Pitch) -> list[float]:
+    """Ways the exhaust may point from this place without pointing at the own rig [deg]."""
     wall = pitch.rig.nearest(pitch.place)
     deg = math.degrees(math.atan2(wall[1] - pitch.place[1], wall[0] - pitch.place[0]))
-    return math.cos(math.radians(deg - pitch.exhaust_deg)) > -0.5
+    ways = (n * TURN_DEG for n in range(int(360 / TURN_DEG)))
+    return [way for way in ways if math.cos(math.radians(deg - way)) <= -0.5]

@@ -179,6 +179,14 @@ def strange_starts(entries: dict[int, StartEntry], strange: list[int]) -> list[J
     return [Judged(at, "outcome", STRANGE, says, entries[at].peak_a) for at in strange]
 
 
+def older_starts(entries: dict[int, StartEntry], older: list[int]) -> list[Judged]:
+    """Starts before the newest kinds of start, which alone are weighed."""
+    says = (
+        "Kept, not weighed: newer kinds of start tell enough. Take what they correct, then it is."
+    )
+    return [Judged(at, "outcome", STRANGE, says, entries[at].peak_a) for at in older]
+
+
 def runs(
     setup: Setup, fresh: dict[int, Any], readings: list[Reading], running: list[Learned]
 ) -> list[Judged]:

@@ -116,8 +116,8 @@ def learn(setup: Setup, log: Log, only: frozenset[str] | None = None) -> Found:
     known, _ = learned_before(setup)
     fresh = {at: e for at, e in enumerate(log.entries) if digest(e) not in known}
     starts = {at: e for at, e in fresh.items() if isinstance(e, StartEntry)}
-    seen, strange = moments_of(setup, list(starts.items()))
-    told = {at: e for at, e in starts.items() if at not in strange}
+    seen, strange, older = moments_of(setup, list(starts.items()))
+    told = {at: e for at, e in starts.items() if at not in {*strange, *older}}
     slow = judging.too_slow_of(setup, told, seen)
     starts_found = weigh(setup, told, seen, slow) if told else None
     readings, surveys = _readings(setup, fresh, told)
@@ -133,6 +133,7 @@ def learn(setup: Setup, log: Log, only: frozenset[str] | None = None) -> Found:
     judged = [
         *judging.starts(setup, told, slow, starts_found),
         *judging.strange_starts(starts, strange),
+        *judging.older_starts(starts, older),
         *judging.runs(setup, fresh, readings, running),
         *judging.surveys(setup, surveys),
         *judging.others(setup, fresh),

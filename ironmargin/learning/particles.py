@@ -24,6 +24,7 @@ from ironmargin.loads.motor import GEAR_CURRENT, STARTS_TO_LEARN
 from ironmargin.record import record
 from ironmargin.setup.model import Setup
 from ironmargin.setup.reading import read_setup, write_setup
+from ironmargin.setup.rules import size_of
 from ironmargin.starting.chance import BREAKAWAY_DAY_SD, BREAKAWAY_LOG_SD
 from ironmargin.starting.engine import OUTCOMES
 from ironmargin.starting.model import Plan
@@ -35,6 +36,8 @@ from ironmargin.sustaining.steady import settled, source_amps
 DRAWS = 512
 ROUNDS = 3
 POOR = 0.25
+MOST_KINDS, LEAST_KINDS, SMALL_SIZE = 12, 2, 30
+"""Distinct starts weighed at once, of a setup up to such a size; fewer of a larger one."""
 """Share of effective draws under which they are drawn anew."""
 WIDER = 1.4
 """Draws are spread so much wider than what was found, so that its tails are seen too."""
@@ -131,15 +134,30 @@ def seen_of(setup: Setup, entry: StartEntry, warm: bool = True) -> Seen | None:
     return Seen(changed, moment, starter.row, [], "supply" in entry.changed)
 
 
-def moments_of(setup: Setup, entries: list[tuple[int, StartEntry]]) -> tuple[list[Seen], list[int]]:
-    """The distinct starts of a log, and the entries that speak of none of this setup's."""
+def kinds_weighed(setup: Setup) -> int:
+    """How many distinct starts of a log are weighed: each draw of each runs the engine, past all
+    loads that run.
+    """
+    return max(MOST_KINDS * SMALL_SIZE // max(size_of(setup), SMALL_SIZE), LEAST_KINDS)
+
+
+def moments_of(
+    setup: Setup, entries: list[tuple[int, StartEntry]]
+) -> tuple[list[Seen], list[int], list[int]]:
+    """The distinct starts of a log, the newest of them; the entries that speak of none of this
+    setup's; and those of starts too old to be weighed.
+    """
     found: dict[str, Seen] = {}
-    strange = []
-    for at, entry in entries:
+    strange, older = [], []
+    most = kinds_weighed(setup)
+    for at, entry in reversed(entries):
         key = json.dumps(
             [entry.load, entry.mode, entry.with_running, entry.changed], sort_keys=True
         )
         if key not in found:
+            if len(found) >= most:
+                older.append(at)
+                continue
             try:
                 seen = seen_of(setup, entry)
             except SetupError:
@@ -148,8 +166,9 @@ def moments_of(setup: Setup, entries: list[tuple[int, StartEntry]]) -> tuple[lis
                 strange.append(at)
                 continue
             found[key] = seen
-        found[key].entries.append(at)
-    return list(found.values()), strange
+        found[key].entries.insert(0, at)
+    in_order = sorted(found.values(), key=lambda one: one.entries[0])
+    return in_order, strange[::-1], older[::-1]
 
 
 def spread_of(field: str, otherwise: float, setup: Setup) -> float:

@@ -18,14 +18,12 @@ def check_fully(setup: Setup, *, picture: str | None = None, remedy: bool = True
         picture: id of the load whose start is to be drawn with its band of trials.
     """
     checked = examine(setup, picture=picture)
-    looked = remedy and checked.result.verdict == FAILS
-    found = None
-    if looked:
-        from ironmargin.planning.remedies import (
-            nearest_remedy,
-        )  # late: a command that needs none starts sooner
+    looked, found = False, None
+    if remedy and checked.result.verdict == FAILS:
+        # Late: a command that needs none starts sooner.
+        from ironmargin.planning.remedies import nearest_remedy
 
-        found = nearest_remedy(checked)
+        found, looked = nearest_remedy(checked)
     weakest = say(checked, found, looked=looked)
     return replace(checked, result=replace(checked.result, weakest=weakest))
 

@@ -17,7 +17,7 @@ from ironmargin.record import record
 from ironmargin.setup.changed import leave_off
 from ironmargin.setup.model import Setup
 from ironmargin.setup.reading import write_setup
-from ironmargin.setup.rules import check_rules
+from ironmargin.setup.rules import check_rules, work_of
 from ironmargin.starting.starts import PATH
 from ironmargin.verdict.check import FAILS, Checked, a_start_fails, examine, with_chance
 from ironmargin.verdict.sentences import listed, percent, say
@@ -27,8 +27,12 @@ ENOUGH = 3
 PAIRED = 8
 """Single changes that go into pairs."""
 MOST = 24
-MOST_NEAREST = 60
-"""Changes tried for the nearest remedy: it is part of every page that fails."""
+MOST_NEAREST = 400_000
+"""Work the nearest remedy may take, as :func:`ironmargin.setup.rules.work_of` counts it: it is part
+of every page that fails.
+"""
+STARTS_SHARE = 20
+"""What part of a check's work its starts alone are, each run once."""
 OFF_KINDS = ("leave-off", "postpone")
 CORD_KINDS = ("thicker-cord", "shorter-cord")
 REMEDIES_FORMAT = "iron-margin/remedies"
@@ -194,9 +198,9 @@ def _needed(found: list[Remedy]) -> list[Remedy]:
     return kept
 
 
-def nearest_remedy(checked: Checked) -> Remedy | None:
+def nearest_remedy(checked: Checked) -> tuple[Remedy | None, bool]:
     """The first single change that makes a failing setup hold, in the order a person at the post
-    would try; None if none does.
+    would try, None if none does; and whether all were tried that had to be.
 
     Loads to leave off come first, what can wait before what must run and cooling last; then what
     costs least. Where the cords are to blame they come before all else; a unit that is asked to
@@ -215,17 +219,26 @@ def nearest_remedy(checked: Checked) -> Remedy | None:
             turn = 1 if change.kind in OFF_KINDS else 2
         return turn, COSTS.index(change.cost), change.effort
 
-    for change in sorted(changes, key=key)[:MOST_NEAREST]:
+    spent = 0
+    for change in sorted(changes, key=key):
+        if spent > MOST_NEAREST:
+            return None, False
         changed = change.apply(setup)
-        if changed is None or changed == setup or check_rules(changed) or a_start_fails(changed):
+        if changed is None or changed == setup or check_rules(changed):
             continue
+        work = work_of(changed)
+        spent += work // STARTS_SHARE
+        if a_start_fails(changed):
+            continue
+        spent += work
         quick = examine(changed, quick=True)
         if quick.result.verdict == FAILS or quick.result.iron_margin <= checked.result.iron_margin:
             continue
         full = with_chance(quick)
         if full.result.verdict != FAILS:
-            return Remedy((change,), changed, full.result.verdict, full.result.iron_margin, "")
-    return None
+            found = full.result
+            return Remedy((change,), changed, found.verdict, found.iron_margin, ""), True
+    return None, True
 
 
 def blames_path(checked: Checked) -> bool:

@@ -106,7 +106,7 @@ class Sentences(unittest.TestCase):
 
 class Remedies(unittest.TestCase):
     def remedy(self, full: Checked) -> str:
-        found = nearest_remedy(full)
+        found, _ = nearest_remedy(full)
         return found.what if found else ""
 
     def test_eco_off_comes_before_anything_bought(self) -> None:
@@ -145,7 +145,7 @@ class Remedies(unittest.TestCase):
 
     def test_the_remedy_really_is_one(self) -> None:
         for number in (2, 3, 5):
-            found = nearest_remedy(checked(number))
+            found, _ = nearest_remedy(checked(number))
             self.assertIsNotNone(found)
             after = examine(found.setup, trials=0).result
             self.assertNotEqual(after.verdict, "fails")

@@ -32,7 +32,7 @@ from web.verdicts import jobs
 from web.verdicts.models import Job
 
 Document = dict[str, Any]
-SEARCHED = Literal["remedies", "sensitivity", "order", "size"]
+SEARCHED = Literal["remedies", "sensitivity", "order", "size", "large"]
 MOST_ENTRIES = 400
 
 api = NinjaAPI(
@@ -228,7 +228,7 @@ def setup_make(request: HttpRequest, body: Body[Document]) -> HttpResponse:
 
 def _judged(document: Document) -> stored.Judged:
     judged = stored.judge(document)
-    if judged.checked is None:
+    if judged.setup is None:
         raise SetupError(list(judged.faults))
     return judged
 
@@ -267,10 +267,7 @@ def setup_delete(request: HttpRequest, pk: int) -> HttpResponse:
 @setups.get("/{pk}/verdict", response={200: Document} | REFUSED, operation_id="setup_verdict")
 def setup_verdict(request: HttpRequest, pk: int) -> Any:
     """The verdict of a setup as it stands, as the ``check`` command gives it."""
-    judged = stored.judge_saved(own_setup(request, pk))
-    if judged.checked is None:
-        raise SetupError(list(judged.faults))
-    return result_json(judged.checked.result)
+    return _result(stored.judge_saved(own_setup(request, pk)))
 
 
 @setups.get("/{pk}/log", response={200: list[Entry]} | REFUSED, operation_id="log_list")
@@ -309,8 +306,16 @@ api.add_router("/setups", setups)
 @api.post("/verdicts", response={200: Document} | REFUSED, tags=["verdict"])
 def verdict(request: HttpRequest, body: Body[Document]) -> Any:
     """The verdict of a whole question that is not kept."""
-    checked = _judged(body).checked
-    return result_json(checked.result) if checked is not None else {}
+    return _result(_judged(body))
+
+
+def _result(judged: stored.Judged) -> Any:
+    """The verdict as the ``check`` command gives it; one too large at once is a task of the kind
+    ``large``.
+    """
+    if judged.checked is None:
+        raise SetupError(list(judged.faults))
+    return result_json(judged.checked.result)
 
 
 tasks = Router(tags=["task"])

@@ -2,10 +2,13 @@
 
 from __future__ import annotations
 
+import json
 from collections.abc import Mapping
 from dataclasses import dataclass, replace
+from threading import Lock
 from typing import Any
 
+from cachetools import LRUCache, cached
 from django.db import transaction
 from django.utils import timezone
 
@@ -16,6 +19,7 @@ from ironmargin.learning.log import ENTRY_KINDS, LOG_FORMAT, Log, moment_of, rea
 from ironmargin.setup.loads import COOLING_MODES, AirConditioner
 from ironmargin.setup.model import Setup
 from ironmargin.setup.reading import read_setup, write_setup
+from ironmargin.setup.rules import work_of
 from web.design.fields import Fields, Group, put_all
 from web.keeping import actions
 from web.logbook.models import MOST_ENTRIES, LogEntry, entries_of
@@ -45,6 +49,8 @@ FIELDS: dict[str, tuple[str, ...]] = {
 PREFIX = "entry"
 OWN_LABELS = {"peak_a": "Highest amps", "outcome": "How it ended", "fuel": "Fuel"}
 MOST_ONCE = 32
+KEPT = 64
+"""Answers to logs a web process remembers."""
 
 
 def form_of(kind: str, units: str, faults: Mapping[str, str], posted: Mapping[str, str]) -> Group:
@@ -190,10 +196,26 @@ def log_of(saved: SavedSetup, setup: Setup) -> tuple[list[LogEntry], Log]:
     return rows, read_log({"format": LOG_FORMAT, "version": 1, "entries": entries})
 
 
+@cached(LRUCache(KEPT), key=lambda asked, setup, log: asked, lock=Lock())
+def _learned(asked: str, setup: Setup, log: Log) -> Found:
+    """What a log tells of a setup, by the words of both: asked again it is not weighed again."""
+    return _learn(setup, log)
+
+
+def _learn(setup: Setup, log: Log, only: frozenset[str] | None = None) -> Found:
+    """What a log tells; where the check before and after would be too much, both without
+    chances.
+    """
+    if 2 * work_of(setup) <= stored.MOST_AT_ONCE:
+        return learn(setup, log, only)
+    found = learn(replace(setup, rules=replace(setup.rules, trials=0)), log, only)
+    return replace(found, setup=replace(found.setup, rules=setup.rules))
+
+
 def told(saved: SavedSetup, setup: Setup) -> tuple[Found, list[Line]]:
     """What the log tells, and each entry with it, newest first."""
     rows, log = log_of(saved, setup)
-    found = learn(setup, log)
+    found = _learned(json.dumps([write_setup(setup), [r.document for r in rows]]), setup, log)
     names = {x.id: x.name for x in setup.rig.loads}
     lines = []
     for at, row in enumerate(rows):
@@ -249,7 +271,7 @@ def take(saved: SavedSetup, setup: Setup, fields: frozenset[str]) -> tuple[str, 
         actions.Conflict: somebody changed one of them in the meantime.
     """
     _, log = log_of(saved, setup)
-    found = learn(setup, log, fields)
+    found = _learn(setup, log, fields)
     judged = stored.judge(write_setup(found.setup), remedy=False)
     versions = {
         "setup": saved.version,

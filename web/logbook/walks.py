@@ -26,6 +26,7 @@ from web.verdicts.sound import sound_setup
 
 RUN_S, REST_S = 30, 300
 MOST_A, MOST_V = 5000.0, 300.0
+MOST_PRINTED = 80
 
 
 def _figure(request: HttpRequest, name: str, most: float) -> tuple[float | None, str]:
@@ -116,7 +117,7 @@ def power_sheet(request: HttpRequest, pk: int) -> HttpResponse:
     """What each load takes, on paper."""
     saved, setup = sound_setup(request, pk)
     rows = []
-    for load in setup.rig.loads:
+    for load in setup.rig.loads[:MOST_PRINTED]:
         demand = demand_in(setup, load.id, None)
         rows.append(
             {
@@ -127,7 +128,10 @@ def power_sheet(request: HttpRequest, pk: int) -> HttpResponse:
                 "known": load.provenance,
             }
         )
-    html = render_to_string("logbook/power_sheet.html", {"saved": saved, "rows": rows})
+    more = len(setup.rig.loads) - len(rows)
+    html = render_to_string(
+        "logbook/power_sheet.html", {"saved": saved, "rows": rows, "more": more}
+    )
     answer = HttpResponse(to_pdf(html, "report.css", html), content_type="application/pdf")
     name = slugify(saved.name) or "rig"
     answer["Content-Disposition"] = f'attachment; filename="{name}-power.pdf"'

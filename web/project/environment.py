@@ -85,6 +85,7 @@ TABLE = (
     Row("IRONMARGIN_TLS", "0", _flag, "1: served behind TLS; plain requests are sent there"),
     Row("IRONMARGIN_HSTS", "", _one_of("", "whole-domain"), "whole-domain: subdomains, too"),
     Row("IRONMARGIN_PROXIES", "0", _whole(0, 5), "proxies that add to X-Forwarded-For"),
+    Row("IRONMARGIN_DEADLINE_S", "20", _whole(1, 600), "seconds after which a request is ended"),
     Row("IRONMARGIN_DEMO", "0", _flag, "1: the demo is open (./start opens it)"),
     Row("IRONMARGIN_MAIL_HOST", "", str, "SMTP server; empty: letters are printed"),
     Row("IRONMARGIN_MAIL_PORT", "587", _whole(1, 65535), "its port"),

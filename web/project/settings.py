@@ -40,6 +40,7 @@ METRICS_ADDRESS = "127.0.0.1"
 METER_SIMULATED = ENV["IRONMARGIN_METER_SIMULATED"]
 METER_NETS = ENV["IRONMARGIN_METER_NETS"]
 PROXIES = ENV["IRONMARGIN_PROXIES"]
+DEADLINE_S: float = ENV["IRONMARGIN_DEADLINE_S"]
 LIMITS = {
     "sign-in": (30, 300),
     "sign-up": (5, 3600),
@@ -90,6 +91,7 @@ INSTALLED_APPS = [
 MIDDLEWARE = [
     "web.project.logs.log_requests",
     "web.project.metrics.count_requests",
+    "web.project.deadline.ends_in_time",
     "django.middleware.security.SecurityMiddleware",
     "whitenoise.middleware.WhiteNoiseMiddleware",
     "django.middleware.gzip.GZipMiddleware",

@@ -49,9 +49,10 @@ def comparison(saved: SavedSetup, judged: Judged, first: Judged | None = None) -
     """A setup as a column; (words, state) of each station, and what differs from the first."""
     differs = differences(first, judged) if first is not None else ()
     if judged.checked is None:
-        return Column(
-            saved, "fails", -1.0, "It has a fault: open it and mend it.", None, {}, differs
-        )
+        why = "It has a fault: open it and mend it."
+        if judged.setup is not None:
+            why = "It is too large to be computed beside others: open it."
+        return Column(saved, "fails", -1.0, why, None, {}, differs)
     found = stations(judged.checked)
     result = judged.checked.result
     cells: dict[str, tuple[str, str]] = {}

@@ -2,9 +2,12 @@
 
 from __future__ import annotations
 
+import json
 from dataclasses import dataclass
+from threading import Lock
 from typing import Any
 
+from cachetools import LRUCache, cached
 from django.db import OperationalError, transaction
 
 from ironmargin.errors import Fault, SetupError
@@ -12,24 +15,40 @@ from ironmargin.planning.answer import check_fully
 from ironmargin.setup.loads import Rotating
 from ironmargin.setup.model import Setup
 from ironmargin.setup.reading import parse_setup, read_setup, write_setup
+from ironmargin.setup.rules import work_of
 from ironmargin.verdict.check import Checked
 from web.keeping import actions
 from web.rigs.models import Rig
 from web.setups.models import SavedSetup
 from web.supplies.models import Supply
 
+TOO_MUCH = "too-much-at-once"
+UNJUDGED = {"verdict": "thin", "iron_margin": 0.0, "sentence": "", "stale": True}
 HELD_ELSEWHERE = (1205, 1213)
 """MariaDB's codes of a lock waited for too long, and of a deadlock."""
 
 
+MOST_AT_ONCE = 500_000
+"""Work of a check, as :func:`work_of` counts it, that a request does itself: two seconds of one
+core at worst (measured: docs/reliability.md). A larger one waits in the queue.
+"""
+KEPT_BYTES = 48 << 20
+"""Memory of a web process for checks it made; the longest unused fall away."""
+
+
 @dataclass(frozen=True)
 class Judged:
-    """A document judged: the check, or the faults that keep it from being checked."""
+    """A document judged: the check, or the faults that keep it from being checked.
+
+    One that is sound and too large to be checked at once has its setup, no check, and a fault that
+    says so.
+    """
 
     document: dict[str, Any]
     checked: Checked | None
     faults: tuple[Fault, ...]
     picture: str | None = None
+    setup: Setup | None = None
 
     @property
     def fault_by_path(self) -> dict[str, str]:
@@ -58,15 +77,52 @@ def default_picture(setup: Setup) -> str | None:
     return largest.id if largest else None
 
 
-def judge(document: dict[str, Any], picture: str | None = None, *, remedy: bool = False) -> Judged:
-    """Check a document; bad input comes back as faults, never as an exception."""
+def judge(
+    document: dict[str, Any],
+    picture: str | None = None,
+    *,
+    remedy: bool = False,
+    at_once: bool = True,
+) -> Judged:
+    """Check a document; bad input comes back as faults, never as an exception.
+
+    Args:
+        at_once: a request asks, so that a check too large for one is left to the queue.
+    """
     try:
         setup = read_setup(document)
     except SetupError as error:
         return Judged(document, None, tuple(error.faults))
+    if at_once and work_of(setup) > MOST_AT_ONCE:
+        return Judged(document, None, (_too_much(setup),), setup=setup)
     known = {load.id for load in setup.rig.loads}
     drawn = picture if picture in known else default_picture(setup)
-    return Judged(document, check_fully(setup, picture=drawn, remedy=remedy), (), drawn)
+    text = json.dumps(document, sort_keys=True)
+    return Judged(document, _checked((text, drawn, remedy), setup), (), drawn, setup)
+
+
+def _too_much(setup: Setup) -> Fault:
+    """That a check is left to the queue, and what to do."""
+    return Fault(
+        "rules.trials",
+        TOO_MUCH,
+        f"this asks for {work_of(setup) / MOST_AT_ONCE:.1f} times what is computed at once: open "
+        "the setup's own page, where it is computed in line, or want fewer motors and loads "
+        f"together (got {setup.rules.trials} trials)",
+    )
+
+
+def _weight(checked: Checked) -> int:
+    """About the memory a check takes [bytes]: its starts, one after another."""
+    traces = [t for s in checked.starts for t in (s.trace, *(t for _, t in s.trial_traces))]
+    return 100_000 + sum(8 * len(t.t_s) * (5 + len(t.speed) + len(t.heat)) for t in traces)
+
+
+@cached(LRUCache(KEPT_BYTES, _weight), key=lambda asked, setup: asked, lock=Lock())
+def _checked(asked: tuple[str, str | None, bool], setup: Setup) -> Checked:
+    """The check of a document, in words, with its picture and remedy or without."""
+    _, drawn, remedy = asked
+    return check_fully(setup, picture=drawn, remedy=remedy)
 
 
 def parse_document(raw: bytes) -> dict[str, Any]:
@@ -96,9 +152,7 @@ def keep_unjudged(
         action=action,
         rig=rig,
         supply=supply,
-        verdict="thin",
-        iron_margin=0.0,
-        stale=True,
+        **UNJUDGED,
     )
     return made
 
@@ -156,11 +210,11 @@ def judge_saved(saved: SavedSetup, picture: str | None = None, *, remedy: bool =
     """
     judged = judge(compose(saved), picture, remedy=remedy or saved.stale)
     if saved.stale and judged.checked is not None:
-        _note_verdict(saved, {"stale": False} | _verdict(judged.checked))
+        note_verdict(saved, _verdict(judged))
     return judged
 
 
-def _note_verdict(saved: SavedSetup, fresh: dict[str, Any]) -> None:
+def note_verdict(saved: SavedSetup, fresh: dict[str, Any]) -> None:
     """Keep a verdict where it is still one of the setup, rig and supply it was computed from.
 
     Whoever changes a rig locks its row before it marks its setups; so does this, so that a verdict
@@ -191,12 +245,16 @@ def refresh(saved: SavedSetup) -> None:
         judge_saved(saved)
 
 
-def _verdict(checked: Checked) -> dict[str, Any]:
-    result = checked.result
+def _verdict(judged: Judged) -> dict[str, Any]:
+    """What is kept of a check beside its setup; of one left to the queue, that it is to be made."""
+    if judged.checked is None:
+        return UNJUDGED
+    result = judged.checked.result
     return {
         "verdict": result.verdict,
         "iron_margin": result.iron_margin,
         "sentence": result.weakest.sentence,
+        "stale": False,
     }
 
 
@@ -239,8 +297,8 @@ def keep(
     Raises:
         TooMany: the owner has too many already.
     """
-    assert judged.checked is not None
-    document = write_setup(judged.checked.case.setup)
+    assert judged.setup is not None
+    document = write_setup(judged.setup)
     with transaction.atomic():
         actions.one_at_a_time(owner)
         same: Any = SavedSetup.objects.of(owner).filter(once=once)
@@ -271,8 +329,8 @@ def keep_linked(
     Raises:
         TooMany: the owner has too many already.
     """
-    assert judged.checked is not None
-    document = write_setup(judged.checked.case.setup)
+    assert judged.setup is not None
+    document = write_setup(judged.setup)
     made: SavedSetup = actions.make(
         SavedSetup,
         owner,
@@ -282,7 +340,7 @@ def keep_linked(
         rig=rig,
         supply=supply,
         once=once,
-        **_verdict(judged.checked),
+        **_verdict(judged),
     )
     return made
 
@@ -304,8 +362,8 @@ def keep_again(
     Raises:
         Conflict: somebody changed one of them in the meantime.
     """
-    assert judged.checked is not None
-    document = write_setup(judged.checked.case.setup)
+    assert judged.setup is not None
+    document = write_setup(judged.setup)
     with transaction.atomic():
         for part, held in (("rig", rig), ("supply", supply)):
             if held is not None and held.document != document[part]:
@@ -317,9 +375,8 @@ def keep_again(
             versions.get("setup", 0),
             name=document["name"],
             document=own_part(document, rig, supply),
-            stale=False,
             rig=rig,
             supply=supply,
-            **_verdict(judged.checked),
+            **_verdict(judged),
         )
         return changed

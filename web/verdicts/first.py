@@ -96,7 +96,7 @@ def first_rig(request: HttpRequest) -> HttpResponse:
         answers = chosen(request.POST)
         name = request.POST.get("name", "").strip()
         judged = stored.judge(document_of(answers, request.POST.getlist("beside"), name))
-        if judged.checked is None:
+        if judged.setup is None:
             fault = judged.faults[0].message
         else:
             try:

@@ -32,10 +32,11 @@ from web.setups.posted import base_document, posted_document, units_of
 from web.setups.views import own_setup
 from web.supplies import typical as typical_supplies
 from web.supplies.models import Supply
+from web.verdicts import jobs
 from web.verdicts.door import asked
 from web.verdicts.drawings.path import draw_path
 from web.verdicts.sentence import conditions_words
-from web.verdicts.shown import shown
+from web.verdicts.shown import keep, plain_document, shown
 
 ONCE = 32
 LOST = "The page lost its setup on the way. Reload it; your saved setups are safe."
@@ -76,6 +77,10 @@ def context_of(
     units = _shown_units(request)
     against, over = _against(request, document, picture)
     data, faults = shown(document, picture, over)
+    waits: dict[str, Any] = {}
+    if any(f.code == stored.TOO_MUCH for f in faults):
+        data, waits = _in_line(account_of(request), document, picture, over)
+        faults = ()
     by_path: dict[str, str] = {}
     for fault in faults:
         by_path.setdefault(fault.path, fault.message)
@@ -118,7 +123,25 @@ def context_of(
             .exclude(pk=saved.pk)
         )
         context["variants"] = others.only("name", "verdict", "iron_margin", "stale")[:8]
-    return context | (data or {"path": draw_path(document, None)})
+    return context | waits | (data or {"path": draw_path(document, None)})
+
+
+def _in_line(
+    owner: Any, document: dict[str, Any], picture: str | None, over: dict[str, Any] | None
+) -> tuple[dict[str, Any] | None, dict[str, Any]]:
+    """What the queue has computed of a setup too large for a page, or how far it is with it."""
+    plain, _ = plain_document(document)
+    other, _ = plain_document(over) if over is not None else (None, ())
+    assert plain is not None
+    try:
+        job = jobs.ask(owner, "large", plain, {"picture": picture, "against": other})
+    except jobs.Busy as busy:
+        return None, {"advice": busy.advice}
+    if job.status != jobs.DONE:
+        place = jobs.place_of(job) if job.status == jobs.WAITING else 0
+        return None, {"job": job, "place": place}
+    keep(plain, picture, other, job.found)
+    return job.found, {}
 
 
 def _against(
@@ -206,12 +229,12 @@ def show(request: HttpRequest, pk: int) -> HttpResponse:
     rig = saved.rig if saved.rig is not None and saved.rig.deleted_at is None else None
     supply = saved.supply
     supply = supply if supply is not None and supply.deleted_at is None else None
-    return render(
-        request,
-        "verdicts/page.html",
-        context_of(request, stored.compose(saved), saved, rig, supply, request.GET.get("start"))
-        | {"draft": draft},
-    )
+    document = stored.compose(saved)
+    context = context_of(request, document, saved, rig, supply, request.GET.get("start"))
+    if saved.stale and "result" in context:
+        fresh = {name: context[name] for name in ("verdict", "iron_margin", "sentence")}
+        stored.note_verdict(saved, fresh | {"stale": False})
+    return render(request, "verdicts/page.html", context | {"draft": draft})
 
 
 def lost(request: HttpRequest) -> HttpResponse:
@@ -254,9 +277,10 @@ def remedy(request: HttpRequest) -> HttpResponse:
         return render(request, "design/_signed_out.html", status=401)
     document, _, _ = posted_document(request)
     judged = stored.judge(document) if document is not None else None
-    if judged is None or judged.checked is None:
+    if judged is None or (judged.faults and judged.setup is None):
         return HttpResponse(status=204)
-    return render(request, "verdicts/_remedy.html", {"remedy": nearest_remedy(judged.checked)})
+    found, whole = nearest_remedy(judged.checked) if judged.checked else (None, False)
+    return render(request, "verdicts/_remedy.html", {"remedy": found, "whole": whole})
 
 
 @login_required

@@ -13,9 +13,11 @@ from django.conf import settings
 from django.template.loader import render_to_string
 
 from ironmargin.learning.running import demand_in
-from ironmargin.planning.remedies import find_remedies
+from ironmargin.planning.remedies import find_remedies, nearest_remedy
 from ironmargin.reaching.reach import up_to_words
 from ironmargin.setup.reading import read_setup
+from ironmargin.setup.rules import work_of
+from ironmargin.verdict.check import examine
 from web.verdicts.sentence import conditions_words
 from web.verdicts.shown import content_key, shown
 
@@ -76,11 +78,14 @@ def to_pdf(
 
 @lru_cache(maxsize=KEPT_PRINTS)
 def _up_to(text: str) -> str:
-    return up_to_words(read_setup(json.loads(text)))
+    setup = read_setup(json.loads(text))
+    return up_to_words(setup) if work_of(setup) <= MOST_SEARCHED else ""
 
 
 def up_to(document: dict[str, Any]) -> str:
-    """How far a question holds, in heat and height; its load named."""
+    """How far a question holds, in heat and height; its load named. Nothing of a setup too large to
+    be asked so often.
+    """
     words = _up_to(json.dumps(document, sort_keys=True))
     for load in document["rig"]["loads"]:
         words = words.replace(f"then {load['id']} gives", f"then {load['name']} gives")
@@ -91,6 +96,12 @@ CLIENT = (("client", "For whom"), ("place", "Where"), ("by", "By whom"), ("date"
 """What a report says of itself where it goes to a client."""
 MOST_LETTERS = 120
 MOST_REMEDIES = 3
+MOST_PRINTED = 80
+"""Loads on paper; a rig that has more is read from its file."""
+MOST_SEARCHED = 60_000
+"""Work of a check up to which a report tries every change and pair; of a larger setup it names the
+nearest remedy alone.
+"""
 TRIPPED = (
     "Note which one opened and what was running; a hand on the breaker tells whether it is warm.",
     "Switch the loads off, the air conditioners first, and leave them off for five minutes.",
@@ -115,6 +126,7 @@ def report_pdf(document: dict[str, Any], client: dict[str, str] | None = None) -
         "up_to": up_to(document),
         "client": [(words, client[key]) for key, words in CLIENT if client and client.get(key)],
         "asked": _asked(document),
+        "more": max(len(document["rig"]["loads"]) - MOST_PRINTED, 0),
         "remedies": _remedies(document) if data["verdict"] != "holds" else (),
         "tripped": TRIPPED,
         "loads": {f"rig.loads[{n}]": x["name"] for n, x in enumerate(document["rig"]["loads"])},
@@ -131,7 +143,7 @@ def _asked(document: dict[str, Any]) -> list[dict[str, Any]]:
     setup = read_setup(document)
     wanted = {w.load: w.mode for w in setup.wanted}
     rows = []
-    for load in setup.rig.loads:
+    for load in setup.rig.loads[:MOST_PRINTED]:
         mode = wanted.get(load.id)
         on = load.id in wanted or load.always_on
         amps = sum(d.amps for d in demand_in(setup, load.id, mode).steady) if on else None
@@ -144,7 +156,12 @@ def _asked(document: dict[str, Any]) -> list[dict[str, Any]]:
 
 @lru_cache(maxsize=KEPT_PRINTS)
 def _found(text: str) -> tuple[tuple[str, str, float], ...]:
-    found = find_remedies(read_setup(json.loads(text))).found[:MOST_REMEDIES]
+    setup = read_setup(json.loads(text))
+    if work_of(setup) <= MOST_SEARCHED:
+        found = find_remedies(setup).found[:MOST_REMEDIES]
+    else:
+        nearest, _ = nearest_remedy(examine(setup, quick=True))
+        found = (nearest,) if nearest is not None else ()
     return tuple((r.what, r.verdict, r.iron_margin) for r in found)
 
 

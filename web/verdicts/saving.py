@@ -34,8 +34,8 @@ def _named_apart(judged: stored.Judged, saved: SavedSetup | None) -> stored.Judg
     """A variant under a name that says what differs, where it was given none of its own."""
     if saved is None or judged.document.get("name") != saved.name:
         return judged
-    assert judged.checked is not None
-    differs = difference(stored.compose(saved), write_setup(judged.checked.case.setup))
+    assert judged.setup is not None
+    differs = difference(stored.compose(saved), write_setup(judged.setup))
     name = f"{saved.name}: {differs or 'a copy'}"[:120]
     return stored.judge(judged.document | {"name": name}, remedy=True)
 
@@ -76,11 +76,11 @@ def save(request: HttpRequest) -> HttpResponse:
     judged = stored.judge(document, remedy=True)
     saved = own_setup(request, pk) if pk else None
     scripted = "HX-Request" in request.headers
-    if judged.checked is None:
+    if judged.setup is None:
         template = "verdicts/_faulty.html" if scripted else "verdicts/page.html"
         context = context_of(request, document, saved, rig, supply)
         return render(request, template, context, status=422)
-    sound = write_setup(judged.checked.case.setup)
+    sound = write_setup(judged.setup)
     try:
         if saved is None or "as_copy" in post:
             once = post.get("once", "")[:ONCE]

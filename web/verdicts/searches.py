@@ -17,8 +17,9 @@ from ironmargin.reaching.places import grid_json, grid_of, read_places
 from ironmargin.reaching.reach import Point, reach, reach_json
 from ironmargin.reaching.size import size, size_json
 from ironmargin.setup.model import Setup
-from ironmargin.setup.reading import read_setup
+from ironmargin.setup.reading import read_setup, write_setup
 from ironmargin.verdict.check import examine
+from web.verdicts.shown import computed
 
 SAID_EVERY = 8
 Progress = Callable[[int, int], None]
@@ -88,6 +89,15 @@ def _sweep(setup: Setup, tasks: Any, progress: Progress) -> dict[str, Any]:
     return {"rows": rows, "figures": tasks["figures"]}
 
 
+def _large(setup: Setup, tasks: Any, progress: Progress) -> dict[str, Any]:
+    """What the page of a setup shows that is too large to be checked while a page waits."""
+    asked = tasks or {}
+    data, _ = computed(
+        write_setup(setup), asked.get("picture"), asked.get("against"), at_once=False
+    )
+    return data or {}
+
+
 SEARCHES: dict[str, Callable[[Setup, Any, Progress], dict[str, Any]]] = {
     "remedies": _remedies,
     "sensitivity": _sensitivity,
@@ -97,6 +107,7 @@ SEARCHES: dict[str, Callable[[Setup, Any, Progress], dict[str, Any]]] = {
     "size": _size,
     "places": _places,
     "sweep": _sweep,
+    "large": _large,
 }
 """One row a kind of search."""
 

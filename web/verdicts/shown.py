@@ -75,22 +75,39 @@ def shown(
         over it.
 
     Returns:
-        The plain data, or None and the faults.
+        The plain data, or None and the faults; one of them is :data:`web.setups.stored.TOO_MUCH`
+        where it is left to the queue (:func:`computed` there, then :func:`keep`).
     """
     plain, faults = plain_document(document)
     if plain is None:
         return None, faults
     other, _ = plain_document(against) if against is not None else (None, ())
-    key = content_key(plain, picture, content_key(other) if other else None)
+    key = _key(plain, picture, other)
     kept = Judgement.objects.filter(pk=key).first()
     if kept is not None:
         Judgement.objects.filter(pk=key).update(used_at=timezone.now())
-        data: dict[str, Any] = kept.data
-        return data, ()
-    data = _computed(plain, picture, other)
+        found: dict[str, Any] = kept.data
+        return found, ()
+    data, faults = computed(plain, picture, other)
+    if data is not None:
+        keep(plain, picture, other, data)
+    return data, faults
+
+
+def _key(document: dict[str, Any], picture: str | None, other: dict[str, Any] | None) -> str:
+    return content_key(document, picture, content_key(other) if other else None)
+
+
+def keep(
+    document: dict[str, Any],
+    picture: str | None,
+    other: dict[str, Any] | None,
+    data: dict[str, Any],
+) -> None:
+    """Keep what was computed of a question; documents as the core writes them."""
+    key = _key(document, picture, other)
     Judgement.objects.bulk_create([Judgement(key=key, data=data)], ignore_conflicts=True)
     _prune()
-    return data, ()
 
 
 def _prune() -> None:
@@ -105,10 +122,10 @@ def _prune() -> None:
         Judgement.objects.filter(pk__in=old).delete()
 
 
-def _overlay(other: dict[str, Any] | None, load: str | None) -> Picture | None:
+def _overlay(other: dict[str, Any] | None, load: str | None, at_once: bool) -> Picture | None:
     if other is None:
         return None
-    judged = stored.judge(other, load)
+    judged = stored.judge(other, load, at_once=at_once)
     if judged.checked is None or not judged.checked.starts:
         return None
     of_load = [
@@ -119,15 +136,21 @@ def _overlay(other: dict[str, Any] | None, load: str | None) -> Picture | None:
     return picture_of(judged.checked, (of_load or judged.checked.starts)[0])
 
 
-def _computed(
-    document: dict[str, Any], picture: str | None, other: dict[str, Any] | None
-) -> dict[str, Any]:
-    judged = stored.judge(document, picture)
+def computed(
+    document: dict[str, Any],
+    picture: str | None,
+    other: dict[str, Any] | None,
+    *,
+    at_once: bool = True,
+) -> tuple[dict[str, Any] | None, tuple[Fault, ...]]:
+    """What the page shows, computed anew; None and why where that is too much ``at_once``."""
+    judged = stored.judge(document, picture, at_once=at_once)
     checked = judged.checked
-    assert checked is not None  # it was read a moment ago
+    if checked is None:
+        return None, judged.faults
     path = draw_path(document, checked)
     margins = {f.where: f.margin for f in checked.findings if f.check == "start"}
-    data = draw(checked, judged.picture, _overlay(other, judged.picture)) | {
+    data = draw(checked, judged.picture, _overlay(other, judged.picture, at_once)) | {
         "result": result_json(checked.result),
         "assumed": {a.field: a.value for a in checked.result.assumed},
         "parts": asdict(parts_of(checked)),
@@ -143,4 +166,4 @@ def _computed(
         },
     }
     plain: dict[str, Any] = json.loads(json.dumps(data, allow_nan=False))
-    return plain
+    return plain, ()

@@ -31,7 +31,9 @@ from web.verdicts.shown import plain_document, shown
 SHARE_DAYS = (1, 7, 30, 90)
 MOST_SHARES = 20
 MOST_SHOWN = 5
-KINDS = ("remedies", "sensitivity")
+SEARCHED = ("remedies", "sensitivity")
+KINDS = (*SEARCHED, "large")
+"""Searches of a setup's page: those it asks for, and its verdict where that waits in line."""
 """The searches of a verdict's page; others are polled where they are asked for."""
 MOST_LEFT = 20
 THIN_TROUBLE = 2
@@ -42,7 +44,7 @@ def search(request: HttpRequest, kind: str) -> HttpResponse:
     """Begin a search for what the form holds, or find the one that was done before."""
     if not request.user.is_authenticated:
         return render(request, "design/_signed_out.html", status=401)
-    if kind not in KINDS:
+    if kind not in SEARCHED:
         raise Http404
     document, _, _ = posted_document(request)
     plain, _ = plain_document(document or {})
@@ -78,7 +80,10 @@ def _job(request: HttpRequest, job: Job) -> HttpResponse:
         inputs = job.found["inputs"][:8]
         most = max([abs(x["high"] - x["low"]) for x in inputs] or [1.0])
         context["inputs"] = [x | {"width": 100 * (x["high"] - x["low"]) / most} for x in inputs]
-    return render(request, f"verdicts/_{job.kind}.html", context)
+    answer = render(request, f"verdicts/_{job.kind}.html", context)
+    if job.kind == "large" and job.status == jobs.DONE:
+        answer["HX-Trigger"] = "redraw"
+    return answer
 
 
 @login_required

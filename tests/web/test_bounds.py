@@ -1,0 +1,176 @@
+"""What a request may cost: a deadline, checks left to the queue, searches bounded."""
+
+from __future__ import annotations
+
+import json
+import time
+from typing import Any
+from unittest.mock import patch
+
+from django.contrib.auth.models import User
+from django.http import HttpRequest, HttpResponse
+from django.test import RequestFactory, SimpleTestCase, override_settings
+from django.urls import reverse
+
+from ironmargin.setup.reading import read_setup
+from ironmargin.setup.rules import work_of
+from tests.shared import document as check_setup
+from tests.web.pages import PageCase, press_save
+from web.logbook import service as logbook
+from web.logbook.models import LogEntry
+from web.project.deadline import WATCH, ends_in_time
+from web.setups import stored
+from web.setups.models import SavedSetup
+from web.verdicts.models import Job
+
+
+def crowd(motors: int = 20, others: int = 20) -> dict[str, Any]:
+    """A sound setup that is too large to be checked while a page waits."""
+    loads: list[dict[str, Any]] = [
+        {"id": f"a{n}", "name": f"Unit {n}", "kind": "air-conditioner", "running_a": 4, "lra_a": 20}
+        for n in range(motors)
+    ]
+    loads += [
+        {"id": f"l{n}", "name": f"Load {n}", "kind": "electronic", "watts": 10}
+        for n in range(others)
+    ]
+    return {
+        "format": "iron-margin/setup",
+        "version": 1,
+        "name": "A field of units",
+        "supply": {"kind": "generator", "continuous_w": 40_000, "starting_w": 50_000},
+        "hookup": [],
+        "rig": {"name": "field", "service": "120", "main_a": 400, "loads": loads},
+        "wanted": [{"load": x["id"]} for x in loads],
+    }
+
+
+class Deadline(SimpleTestCase):
+    def ask(self, view: Any, path: str = "/") -> HttpResponse:
+        with override_settings(DEADLINE_S=0.0):
+            answer: HttpResponse = ends_in_time(view)(RequestFactory().get(path))
+        return answer
+
+    @staticmethod
+    def for_ever(request: HttpRequest) -> HttpResponse:
+        until = time.monotonic() + 60.0
+        while time.monotonic() < until:
+            pass
+        return HttpResponse("came to its end")
+
+    def test_a_request_past_it_is_ended_and_says_so(self) -> None:
+        answer = self.ask(self.for_ever)
+        self.assertEqual(answer.status_code, 503)
+        self.assertIn("took longer than a page may", answer.content.decode())
+        self.assertEqual(answer["Retry-After"], "60")
+        self.assertEqual(WATCH.asked, [])
+
+    def test_a_program_is_told_as_programs_are(self) -> None:
+        answer = self.ask(self.for_ever, "/api/v1/setups/")
+        self.assertEqual(answer["Content-Type"], "application/problem+json")
+        self.assertEqual(json.loads(answer.content)["status"], 503)
+
+    def test_errors_on_the_way_do_not_mend_it(self) -> None:
+        def stubborn(request: HttpRequest) -> HttpResponse:
+            try:
+                return self.for_ever(request)
+            except Exception:  # the very thing under test
+                return HttpResponse("swallowed")
+
+        self.assertEqual(self.ask(stubborn).status_code, 503)
+
+    def test_one_in_time_is_answered(self) -> None:
+        with override_settings(DEADLINE_S=60.0):
+            answer = ends_in_time(lambda r: HttpResponse("in time"))(RequestFactory().get("/"))
+        self.assertEqual(answer.content, b"in time")
+        self.assertEqual(WATCH.asked, [])
+
+
+class Large(PageCase):
+    def setUp(self) -> None:
+        self.user = User.objects.create_user("a", password="x")
+        self.client.force_login(self.user)
+        self.large = crowd()
+
+    def keep(self) -> SavedSetup:
+        return stored.keep(self.user, stored.judge(self.large))
+
+    def test_it_is_more_than_a_page_does_and_no_more_than_a_check_may(self) -> None:
+        self.assertGreater(work_of(read_setup(self.large)), stored.MOST_AT_ONCE)
+        usual = (check_setup(n) for n in (1, 5, 9))
+        self.assertLess(max(work_of(read_setup(x)) for x in usual), stored.MOST_AT_ONCE / 10)
+
+    def test_it_is_left_to_the_queue_and_kept_without_a_verdict(self) -> None:
+        judged = stored.judge(self.large)
+        self.assertIsNone(judged.checked)
+        self.assertEqual([f.code for f in judged.faults], [stored.TOO_MUCH])
+        self.assertTrue(self.keep().stale)
+
+    def test_its_page_waits_in_line_and_then_shows_it(self) -> None:
+        saved = self.keep()
+        page = reverse("setup", args=[saved.pk])
+        with self.settings(JOBS_INLINE=False):
+            self.assertContains(self.client.get(page), "Being computed")
+            job = Job.objects.get(kind="large")
+            self.assertEqual(job.status, "waiting")
+            job.delete()
+        answer = self.client.get(page)
+        self.assertContains(answer, "verdict-word")
+        saved.refresh_from_db()
+        self.assertFalse(saved.stale)
+        polled = self.client.get(reverse("job", args=[Job.objects.get(kind="large").pk]))
+        self.assertEqual(polled["HX-Trigger"], "redraw")
+
+    def test_one_that_failed_can_be_asked_again(self) -> None:
+        page = reverse("setup", args=[self.keep().pk])
+        with self.settings(JOBS_INLINE=False):
+            self.client.get(page)
+            Job.objects.update(status="failed", answer={"why": "it took too long"})
+            polled = self.client.get(reverse("job", args=[Job.objects.get().pk]))
+            self.assertContains(polled, "it took too long")
+            self.assertContains(polled, "Compute it again")
+            self.assertContains(self.client.get(page), "Being computed")
+
+    def test_saving_it_computes_nothing(self) -> None:
+        form = {"document": json.dumps(self.large), "name": "A field", "units": "si"}
+        with patch("web.setups.stored.check_fully", side_effect=AssertionError):
+            self.assertEqual(press_save(self.client, form).status_code, 204)
+        self.assertTrue(SavedSetup.objects.get().stale)
+
+    def test_elsewhere_it_is_said_what_to_do(self) -> None:
+        saved = self.keep()
+        answer = self.client.get(reverse("setup-result", args=[saved.pk]))
+        self.assertEqual(answer.status_code, 422)
+        self.assertIn("computed in line", answer.json()["faults"][0])
+        other = stored.keep(self.user, stored.judge(check_setup(1)))
+        both = f"{reverse('setup-compare')}?pk={saved.pk}&pk={other.pk}"
+        self.assertContains(self.client.get(both), "too large to be computed beside others")
+
+    def test_what_was_checked_is_not_checked_again(self) -> None:
+        document = check_setup(2) | {"name": "asked twice"}
+        first = stored.judge(document, remedy=True)
+        with patch("web.setups.stored.check_fully", side_effect=AssertionError):
+            again = stored.judge(json.loads(json.dumps(document)), remedy=True)
+        self.assertIs(again.checked, first.checked)
+        with (
+            self.assertRaises(AssertionError),
+            patch("web.setups.stored.check_fully", side_effect=AssertionError),
+        ):
+            stored.judge(document | {"notes": "another question"}, remedy=True)
+
+
+class Logs(PageCase):
+    def test_a_log_is_weighed_once(self) -> None:
+        user = User.objects.create_user("a", password="x")
+        saved = stored.keep(user, stored.judge(check_setup(3)))
+        setup = read_setup(stored.compose(saved))
+        entry = {"kind": "start", "load": "bed", "outcome": "starts"}
+        row = LogEntry.objects.create(setup=saved, kind="start", document=entry)
+        found, _ = logbook.told(saved, setup)
+        with patch("web.logbook.service.learn", side_effect=AssertionError):
+            again, lines = logbook.told(saved, setup)
+            self.assertIs(again, found)
+            self.assertEqual(len(lines), 1)
+            LogEntry.objects.filter(pk=row.pk).update(document=entry | {"peak_a": 51.0})
+            with self.assertRaises(AssertionError):
+                logbook.told(saved, setup)
