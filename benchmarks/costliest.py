@@ -54,9 +54,9 @@ def question(motors: int, others: int, trials: int, *, drive: bool = False) -> d
 
 
 LARGEST = (
-    question(16, 16, 1000),
-    question(8, 150, 500),
-    question(3, 480, 300),
+    question(11, 16, 1000),
+    question(6, 150, 500),
+    question(1, 480, 300),
     question(500, 0, 1000, drive=True),
 )
 PAGES = (

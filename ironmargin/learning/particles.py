@@ -36,8 +36,11 @@ from ironmargin.sustaining.steady import settled, source_amps
 DRAWS = 512
 ROUNDS = 3
 POOR = 0.25
-MOST_KINDS, LEAST_KINDS, SMALL_SIZE = 12, 2, 30
-"""Distinct starts weighed at once, of a setup up to such a size; fewer of a larger one."""
+MOST_STRANGE = 20
+"""Starts this setup does not have that are told apart from those too old."""
+MOST_KINDS, SMALL_SIZE = 12, 30
+"""Distinct starts weighed at once, of a setup up to such a size; fewer of a larger one, of the
+largest none."""
 """Share of effective draws under which they are drawn anew."""
 WIDER = 1.4
 """Draws are spread so much wider than what was found, so that its tails are seen too."""
@@ -138,7 +141,7 @@ def kinds_weighed(setup: Setup) -> int:
     """How many distinct starts of a log are weighed: each draw of each runs the engine, past all
     loads that run.
     """
-    return max(MOST_KINDS * SMALL_SIZE // max(size_of(setup), SMALL_SIZE), LEAST_KINDS)
+    return MOST_KINDS * SMALL_SIZE // max(size_of(setup), SMALL_SIZE)
 
 
 def moments_of(
@@ -155,7 +158,7 @@ def moments_of(
             [entry.load, entry.mode, entry.with_running, entry.changed], sort_keys=True
         )
         if key not in found:
-            if len(found) >= most:
+            if len(found) >= most or len(strange) >= MOST_STRANGE:
                 older.append(at)
                 continue
             try:

@@ -19,7 +19,7 @@ from hypothesis import strategies as st
 from ironmargin.errors import SetupError
 from ironmargin.learning.learn import learn
 from ironmargin.learning.log import read_log
-from ironmargin.learning.particles import LEAST_KINDS, MOST_KINDS, kinds_weighed
+from ironmargin.learning.particles import MOST_KINDS, kinds_weighed
 from ironmargin.planning import remedies
 from ironmargin.planning.answer import check_fully
 from ironmargin.planning.remedies import nearest_remedy
@@ -156,7 +156,8 @@ class Bounds(unittest.TestCase):
     def test_fewer_kinds_of_start_are_weighed_of_a_larger_setup(self) -> None:
         small, large = read_setup(document(3)), read_setup(crowd(8, 150))
         self.assertEqual(kinds_weighed(small), MOST_KINDS)
-        self.assertEqual(kinds_weighed(large), LEAST_KINDS)
+        self.assertEqual(kinds_weighed(large), 1)
+        self.assertEqual(kinds_weighed(read_setup(crowd(1, 480, 300))), 0)
 
     def test_the_newest_kinds_are_weighed_and_the_others_named(self) -> None:
         entries = [

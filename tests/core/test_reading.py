@@ -166,9 +166,11 @@ class Faults(unittest.TestCase):
 
     def test_there_is_a_most_work(self) -> None:
         doc = document(2)
-        doc["rig"]["loads"][0]["count"] = 50
+        motor = doc["rig"]["loads"][0] | {"count": 50}
+        doc["rig"]["loads"] = [motor | {"id": f"m{n}"} for n in range(6)]
+        doc["wanted"] = [{"load": f"m{n}"} for n in range(6)]
         doc["rules"] = {"trials": 20000}
-        self.assertIn("fewer motors wanted at once", faults(doc)["rules.trials"])
+        self.assertIn("fewer motors and loads wanted at once", faults(doc)["rules.trials"])
 
     def test_a_code_letter_needs_its_horsepower(self) -> None:
         doc = document(2)

@@ -49,7 +49,7 @@ FIELDS: dict[str, tuple[str, ...]] = {
 PREFIX = "entry"
 OWN_LABELS = {"peak_a": "Highest amps", "outcome": "How it ended", "fuel": "Fuel"}
 MOST_ONCE = 32
-KEPT = 64
+KEPT = 32
 """Answers to logs a web process remembers."""
 
 

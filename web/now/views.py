@@ -19,8 +19,8 @@ from web.now.models import RigNow, now_of, press
 from web.setups.models import SavedSetup
 from web.verdicts.sound import sound_setup
 
-MOST_ASKED = 600
-"""Loads times sets asked for a phone to take along: a rig of 24 loads whole."""
+MOST_ASKED = 16_000
+"""Sets a phone takes along, times the loads squared that each costs: a rig of 25 loads whole."""
 GROUPS = (
     (ON, "On now"),
     (MAY, "May come on at once"),
@@ -94,7 +94,7 @@ def table(request: HttpRequest, pk: int) -> HttpResponse:
     held = now_of(saved)
     on = _known(setup, held.on)
     states = {_key(on): _plain(present(setup, on))}
-    for load in setup.rig.loads[: max(MOST_ASKED // len(setup.rig.loads), 1)]:
+    for load in setup.rig.loads[: MOST_ASKED // len(setup.rig.loads) ** 2]:
         other = {k: m for k, m in on.items() if k != load.id}
         if load.id not in on:
             other = on | {load.id: None}

@@ -28,11 +28,11 @@ HELD_ELSEWHERE = (1205, 1213)
 """MariaDB's codes of a lock waited for too long, and of a deadlock."""
 
 
-MOST_AT_ONCE = 500_000
+MOST_AT_ONCE = 300_000
 """Work of a check, as :func:`work_of` counts it, that a request does itself: two seconds of one
 core at worst (measured: docs/reliability.md). A larger one waits in the queue.
 """
-KEPT_BYTES = 48 << 20
+KEPT_BYTES = 32 << 20
 """Memory of a web process for checks it made; the longest unused fall away."""
 
 
@@ -115,7 +115,11 @@ def _too_much(setup: Setup) -> Fault:
 def _weight(checked: Checked) -> int:
     """About the memory a check takes [bytes]: its starts, one after another."""
     traces = [t for s in checked.starts for t in (s.trace, *(t for _, t in s.trial_traces))]
-    return 100_000 + sum(8 * len(t.t_s) * (5 + len(t.speed) + len(t.heat)) for t in traces)
+    return (
+        50_000
+        + 5_000 * len(checked.case.setup.rig.loads)
+        + sum(8 * len(t.t_s) * (5 + len(t.speed) + len(t.heat)) for t in traces)
+    )
 
 
 @cached(LRUCache(KEPT_BYTES, _weight), key=lambda asked, setup: asked, lock=Lock())

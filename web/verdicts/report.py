@@ -13,11 +13,10 @@ from django.conf import settings
 from django.template.loader import render_to_string
 
 from ironmargin.learning.running import demand_in
-from ironmargin.planning.remedies import find_remedies, nearest_remedy
+from ironmargin.planning.remedies import find_remedies
 from ironmargin.reaching.reach import up_to_words
 from ironmargin.setup.reading import read_setup
 from ironmargin.setup.rules import work_of
-from ironmargin.verdict.check import examine
 from web.verdicts.sentence import conditions_words
 from web.verdicts.shown import content_key, shown
 
@@ -99,8 +98,8 @@ MOST_REMEDIES = 3
 MOST_PRINTED = 80
 """Loads on paper; a rig that has more is read from its file."""
 MOST_SEARCHED = 60_000
-"""Work of a check up to which a report tries every change and pair; of a larger setup it names the
-nearest remedy alone.
+"""Work of a check up to which a report tries every change and pair; of a larger setup it names
+none, its page searches in the queue.
 """
 TRIPPED = (
     "Note which one opened and what was running; a hand on the breaker tells whether it is warm.",
@@ -157,11 +156,9 @@ def _asked(document: dict[str, Any]) -> list[dict[str, Any]]:
 @lru_cache(maxsize=KEPT_PRINTS)
 def _found(text: str) -> tuple[tuple[str, str, float], ...]:
     setup = read_setup(json.loads(text))
-    if work_of(setup) <= MOST_SEARCHED:
-        found = find_remedies(setup).found[:MOST_REMEDIES]
-    else:
-        nearest, _ = nearest_remedy(examine(setup, quick=True))
-        found = (nearest,) if nearest is not None else ()
+    if work_of(setup) > MOST_SEARCHED:
+        return ()
+    found = find_remedies(setup).found[:MOST_REMEDIES]
     return tuple((r.what, r.verdict, r.iron_margin) for r in found)
 
 
