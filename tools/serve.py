@@ -163,6 +163,20 @@ def _may_lose(fresh_asked: bool) -> bool:
     return input("Type yes to do it: ").strip().lower() == "yes"
 
 
+def _moved(database: Database) -> bool:
+    """Start the database server again; whether it answers somewhere else now.
+
+    A full disk or a folder that is away is no end: the pages say so, and it is tried again.
+    """
+    try:
+        was = database.port
+        database.start()
+        return database.port != was
+    except (DatabaseError, OSError, ValueError) as error:
+        print(f"not yet: {error}", file=sys.stderr, flush=True)
+        return False
+
+
 def _interrupt(number: int, frame: types.FrameType | None) -> None:
     raise KeyboardInterrupt
 
@@ -226,11 +240,9 @@ def serve(fresh: bool, sure: bool) -> int:
             if reader.poll() is not None:
                 print("the meter reader died; starting it again", file=sys.stderr, flush=True)
                 reader = _reader(env)
-            if database.process is not None and database.process.poll() is not None:
+            if database.process is None or database.process.poll() is not None:
                 print("the database server died; starting it again", file=sys.stderr, flush=True)
-                was = database.port
-                database.start()
-                if database.port != was:  # who knew it there looks for it where it is now
+                if _moved(database):  # who knew it there looks for it where it is now
                     for process in (web, worker, reader):
                         _stop(process)
                     web, worker, reader = _web(env, port), _worker(env), _reader(env)

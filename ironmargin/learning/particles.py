@@ -36,12 +36,13 @@ from ironmargin.sustaining.steady import settled, source_amps
 DRAWS = 512
 ROUNDS = 3
 POOR = 0.25
+"""Share of effective draws under which they are drawn anew."""
 MOST_STRANGE = 20
 """Starts this setup does not have that are told apart from those too old."""
 MOST_KINDS, SMALL_SIZE = 12, 30
 """Distinct starts weighed at once, of a setup up to such a size; fewer of a larger one, of the
-largest none."""
-"""Share of effective draws under which they are drawn anew."""
+largest none.
+"""
 WIDER = 1.4
 """Draws are spread so much wider than what was found, so that its tails are seen too."""
 LRA_SD = {"measured": 0.04, "plate": 0.10, "typical": 0.20, "rounded-up": 0.25}
@@ -151,7 +152,8 @@ def moments_of(
     setup's; and those of starts too old to be weighed.
     """
     found: dict[str, Seen] = {}
-    strange, older = [], []
+    strange: list[int] = []
+    older: list[int] = []
     most = kinds_weighed(setup)
     for at, entry in reversed(entries):
         key = json.dumps(

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from typing import Any, ClassVar
+from typing import Any, ClassVar, get_args
 
 from ironmargin.record import record
 from ironmargin.setup.spec import Many, Text, choice, given, number, text
@@ -124,18 +124,7 @@ class Transfer(Part):
     rating_a: float | None = number("A", "Rating", above=0, most=400, default=None)
 
 
-HOOKUP_KINDS: dict[str, type] = {
-    cls.kind: cls
-    for cls in (
-        Outlet,
-        Adapter,
-        Splitter,
-        Cord,
-        Guard,
-        InlineSoftStart,
-        Transformer,
-        Inlet,
-        Transfer,
-    )
-}
-HookupItem = Any
+HookupItem = (
+    Outlet | Adapter | Splitter | Cord | Guard | InlineSoftStart | Transformer | Inlet | Transfer
+)
+HOOKUP_KINDS: dict[str, type[HookupItem]] = {cls.kind: cls for cls in get_args(HookupItem)}

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from typing import Any, ClassVar
+from typing import Any, ClassVar, get_args
 
 from ironmargin.record import record
 from ironmargin.setup.spec import Record, choice, flag, given, number, text
@@ -168,8 +168,5 @@ class AirConditioner(Rotating):
     )
 
 
-LOAD_KINDS: dict[str, type] = {
-    cls.kind: cls
-    for cls in (AirConditioner, Motor, Resistive, Incandescent, Electronic, Charger, Microwave)
-}
-AnyLoad = Any
+AnyLoad = AirConditioner | Motor | Resistive | Incandescent | Electronic | Charger | Microwave
+LOAD_KINDS: dict[str, type[AnyLoad]] = {cls.kind: cls for cls in get_args(AnyLoad)}

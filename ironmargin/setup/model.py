@@ -7,10 +7,10 @@ from __future__ import annotations
 from typing import Any
 
 from ironmargin.record import record
-from ironmargin.setup.hookup import HOOKUP_KINDS
-from ironmargin.setup.loads import COOLING_MODES, LEGS, LOAD_KINDS
+from ironmargin.setup.hookup import HOOKUP_KINDS, HookupItem
+from ironmargin.setup.loads import COOLING_MODES, LEGS, LOAD_KINDS, AnyLoad
 from ironmargin.setup.spec import Anything, Kinds, Many, Record, choice, flag, given, number, text
-from ironmargin.setup.supplies import SUPPLY_KINDS
+from ironmargin.setup.supplies import SUPPLY_KINDS, AnySupply
 
 FORMAT = "iron-margin/setup"
 
@@ -81,7 +81,7 @@ class Rig:
     circuits: tuple[Circuit, ...] = given(
         Many("Branch breakers", None, Record(of=Circuit), most=60), default=()
     )
-    loads: tuple[Any, ...] = given(Many("Loads", None, Kinds(of=lambda: LOAD_KINDS), most=500))
+    loads: tuple[AnyLoad, ...] = given(Many("Loads", None, Kinds(of=lambda: LOAD_KINDS), most=500))
 
 
 @record(kw_only=True)
@@ -126,8 +126,8 @@ class Setup:
     name: str = text("What you call it", most=200, filled=True)
     notes: str = text("Notes", default="", most=5000)
     conditions: Conditions = given(Record("Where and when", None, Conditions), default=Conditions())
-    supply: Any = given(Kinds("What feeds the rig", None, lambda: SUPPLY_KINDS))
-    hookup: tuple[Any, ...] = given(
+    supply: AnySupply = given(Kinds("What feeds the rig", None, lambda: SUPPLY_KINDS))
+    hookup: tuple[HookupItem, ...] = given(
         Many("From the supply to the rig, in order", None, Kinds(of=lambda: HOOKUP_KINDS), most=30),
         default=(),
     )

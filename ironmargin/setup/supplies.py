@@ -4,7 +4,7 @@ row.
 
 from __future__ import annotations
 
-from typing import Any, ClassVar
+from typing import Any, ClassVar, get_args
 
 from ironmargin.record import record
 from ironmargin.setup.spec import (
@@ -207,20 +207,18 @@ class Assist:
     """An inverter/charger that caps what it takes from its input and covers the rest."""
 
     kind: ClassVar[str] = "assist"
-    input: Any = given(Kinds("The shore or generator it takes from", None, lambda: INPUT_KINDS))
+    input: Shore | Generator = given(Kinds("The shore or generator it takes from", None, lambda: INPUT_KINDS))
     input_limit_a: float = number("A", "Most it takes from the input", above=0, most=400)
     inverter: BatteryInverter = given(Record("The inverter and its battery", None, BatteryInverter))
     charge_efficiency: float = number("1", "AC to battery", above=0.3, most=1, default=0.9)
 
 
-SUPPLY_KINDS: dict[str, type] = {
-    cls.kind: cls for cls in (Generator, Parallel, Shore, BatteryInverter, Assist)
-}
-INPUT_KINDS: dict[str, type] = {cls.kind: cls for cls in (Shore, Generator)}
-Supply = Generator | Parallel | Shore | BatteryInverter | Assist
+AnySupply = Generator | Parallel | Shore | BatteryInverter | Assist
+SUPPLY_KINDS: dict[str, type[AnySupply]] = {cls.kind: cls for cls in get_args(AnySupply)}
+INPUT_KINDS: dict[str, type[Shore | Generator]] = {cls.kind: cls for cls in (Shore, Generator)}
 
 
-def inverter_of(supply: Supply) -> BatteryInverter | None:
+def inverter_of(supply: AnySupply) -> BatteryInverter | None:
     """The battery inverter of a supply, if it has one."""
     if isinstance(supply, Assist):
         return supply.inverter

@@ -14,10 +14,15 @@ from django.template.loader import render_to_string
 from django.templatetags.static import static
 from django.views.decorators.http import require_safe
 
+MODULES = (
+    "asks", "cursor", "faults", "folds", "leaving", "offline", "path", "picture", "preferences",
+    "saving", "shortcuts", "trouble",
+)  # fmt: skip
+"""What app.js is made of."""
 FILES = (
     "design/app.css",
     "design/app.js",
-    "design/folds.js",
+    *(f"design/app/{name}.js" for name in MODULES),
     "design/vendor/htmx.min.js",
     "design/steps.js",
     "design/order.js",

@@ -126,6 +126,8 @@ TEMPLATES = [
     }
 ]
 
+DATABASE_PATIENCE_S = 15
+"""Longer a page waits for no answer of the database: it says that the database is away."""
 DATABASES = {
     "default": {
         "ENGINE": "django.db.backends.mysql",
@@ -143,6 +145,8 @@ DATABASES = {
             "isolation_level": "read committed",
             "init_command": "SET sql_mode='TRADITIONAL'",
             "connect_timeout": 5,
+            "read_timeout": DATABASE_PATIENCE_S,
+            "write_timeout": DATABASE_PATIENCE_S,
         },
         "TEST": {
             "NAME": "test_ironmargin_" + os.environ.get("IRONMARGIN_SUITE", "one"),
@@ -202,7 +206,7 @@ STORAGES = {
     "staticfiles": {
         "BACKEND": "django.contrib.staticfiles.storage.StaticFilesStorage"
         if TESTING
-        else "whitenoise.storage.CompressedManifestStaticFilesStorage"
+        else "web.project.static_files.NamedByContent"
     },
 }
 WHITENOISE_USE_FINDERS = TESTING

@@ -1,6 +1,4 @@
 // The working table of a rig: arrow keys between cells, edits kept one after another, paste, moving, dragging, the drawer.
-"use strict";
-
 const rig = () => document.getElementById("rig");
 const answer = () => document.getElementById("rig-answer");
 const version = () => document.getElementById("rig-version").value;

@@ -1,7 +1,5 @@
 // A slider says where it stands. What is on the pitch is dragged or moved by arrow keys; the fields
 // beside say the same.
-"use strict";
-
 document.addEventListener("input", (event) => {
   if (event.target.type === "range")
     event.target.parentElement.querySelector("[data-stands]").textContent = event.target.value;

@@ -1,7 +1,5 @@
 // What a meter shows, as it comes: a stream of events, or polls where no stream is free. Draws the
 // last half minute.
-"use strict";
-
 const SHOWN_S = 30;
 const POLL_MS = 1000;
 const [VOLTS, , AMPS, AMPS_2, , , WH] = [1, 2, 3, 4, 5, 6, 7];
@@ -37,7 +35,7 @@ function draw() {
 
 const ENDED = { starts: "", stalls: "; it did not stay on", trips: "; then nothing was fed" };
 
-function wordsOf(c) {
+export function wordsOf(c) {
   const after = `${c.after_a.toFixed(1)} A`;
   const said =
     c.what === "load"

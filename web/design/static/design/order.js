@@ -1,6 +1,4 @@
 // The running order: walking through the steps with their waits, and moving tasks on the day's timeline.
-"use strict";
-
 const steps = () => [...document.querySelectorAll("#steps [data-step]")];
 const now = { at: 0, left: 0, clock: null };
 
@@ -39,12 +37,17 @@ function sayWait(why) {
   place.textContent = now.left > 0 ? `Wait ${now.left} s first${why ? `: ${why}` : ""}.` : "Now.";
 }
 
+// The time of a quarter of the day, the first and the last where it lies beyond.
+export function clockOf(slot) {
+  const minutes = Math.max(0, Math.min(95, slot)) * 15;
+  const two = (number) => String(number).padStart(2, "0");
+  return `${two(Math.floor(minutes / 60))}:${two(minutes % 60)}`;
+}
+
 function moveTask(task, slot) {
   const number = task.dataset.task,
     form = document.getElementById("day-form");
-  const minutes = Math.max(0, Math.min(95, slot)) * 15;
-  form.elements[`task${number}.start`].value =
-    `${String(Math.floor(minutes / 60)).padStart(2, "0")}:${String(minutes % 60).padStart(2, "0")}`;
+  form.elements[`task${number}.start`].value = clockOf(slot);
   again(number);
 }
 

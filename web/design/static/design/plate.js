@@ -1,6 +1,4 @@
 // Typing a plate on the roof: Enter goes to the next field, the last one reads what was typed.
-"use strict";
-
 const plate = document.getElementById("plate");
 
 plate.addEventListener("keydown", (event) => {

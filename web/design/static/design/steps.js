@@ -1,6 +1,4 @@
 // A wait of a step counted down, said at its end.
-"use strict";
-
 document.addEventListener("click", (event) => {
   const button = event.target.closest("[data-count]");
   if (!button) return;
@@ -26,7 +24,7 @@ const stepTag = (name, words, look) => {
   return tag;
 };
 
-function stepPasses(gate, reading) {
+export function stepPasses(gate, reading) {
   if (!gate) return true;
   if (gate.words) return reading.trim().toLowerCase() === gate.words.toLowerCase();
   const value = Number.parseFloat(reading.replace(",", "."));

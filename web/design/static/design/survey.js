@@ -1,6 +1,4 @@
 // The survey's fields filled from the meter on the wire: what it shows now, not what it held.
-"use strict";
-
 const WAIT_MS = 400;
 const TRIES = 12;
 

@@ -10,6 +10,7 @@ from django.conf import settings
 from django.contrib.staticfiles.finders import get_finders
 from django.core.management import call_command
 from django.core.management.base import BaseCommand
+from django.db import connection
 
 from web.setups.demo import load_demo
 
@@ -28,6 +29,9 @@ class Command(BaseCommand):
     help = "Migrate, load the demo where it is open, collect static files where they changed."
 
     def handle(self, *args: Any, **options: Any) -> None:
+        # A migration of much data takes longer than a page may wait.
+        connection.close()
+        connection.settings_dict["OPTIONS"] |= {"read_timeout": 3600, "write_timeout": 3600}
         call_command("migrate", verbosity=0, interactive=False)
         if settings.DEMO:
             made = load_demo()

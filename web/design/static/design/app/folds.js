@@ -1,8 +1,6 @@
 // On a phone a long page is a row of named folds: a section marked data-fold shows its name alone
 // until it is opened. What was opened stays open over answers of the server; a link into a fold, or
 // a fault in it, opens it.
-"use strict";
-
 const NARROW = matchMedia("(max-width: 639px)");
 const opened = new Set();
 

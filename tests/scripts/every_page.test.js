@@ -1,0 +1,184 @@
+import assert from "node:assert/strict";
+import { test } from "node:test";
+import { fire, load, open, press, turn } from "./page.js";
+
+test("a person's light, units and keys are kept in cookies", async () => {
+  const page = open('<button id="theme"></button><button id="keys"></button>');
+  await load("app/preferences.js");
+  page.at("#theme").click();
+  assert.equal(document.documentElement.dataset.theme, "night");
+  page.at("#theme").click();
+  assert.equal(document.documentElement.dataset.theme, "day");
+  assert.match(document.cookie, /theme=day/);
+  page.at("#keys").click();
+  assert.match(document.cookie, /keys=off/);
+  assert.equal(page.at("#keys").textContent, "Turn the keys on");
+});
+
+test("keys do nothing in a field or when they are off, and saving is never off", async () => {
+  const page = open(
+    '<nav><a data-key="2" href="#two">two</a></nav><input id="field"><button id="save"></button><button id="keys"></button>',
+  );
+  await load("app/shortcuts.js");
+  let followed = 0;
+  let saved = 0;
+  page.at("a").addEventListener("click", () => (followed += 1));
+  page.at("#save").addEventListener("click", () => (saved += 1));
+  press(page.at("#field"), "2");
+  assert.equal(followed, 0);
+  press(document.body, "2");
+  assert.equal(followed, 1);
+  document.cookie = "keys=off";
+  press(document.body, "2");
+  assert.equal(followed, 1);
+  assert.ok(press(page.at("#field"), "s", { ctrlKey: true }).defaultPrevented);
+  assert.equal(saved, 1);
+});
+
+test("what the form is asked for is asked one after another", async () => {
+  const page = open(
+    '<form id="setup"><div id="inputs"></div><button type="button" data-ask name="path_op" value="remove:0"></button></form>',
+  );
+  const { ask } = await load("app/asks.js");
+  const form = page.at("#setup");
+  const requests = [];
+  htmx.trigger = (element) => {
+    const field = element.querySelector(":scope > input[type=hidden]");
+    const xhr = { asked: [field.name, field.value] };
+    requests.push(xhr);
+    fire(element, "htmx:beforeRequest", { elt: element, xhr });
+  };
+  ask("add_load", "fan");
+  page.at("[data-ask]").click();
+  assert.deepEqual(requests.map((xhr) => xhr.asked), [["add_load", "fan"]]);
+  assert.equal(form.querySelector(":scope > input[type=hidden]"), null, "the asking field is gone again");
+  fire(form, "htmx:afterRequest", { elt: form, xhr: {} });
+  await turn();
+  assert.equal(requests.length, 1, "another request's answer is not this one's");
+  fire(form, "htmx:afterRequest", { elt: form, xhr: requests[0] });
+  await turn();
+  assert.deepEqual(requests[1].asked, ["path_op", "remove:0"]);
+});
+
+test("a change meanwhile waits until what was asked is answered", async () => {
+  const page = open('<form id="setup"><div id="inputs"><input name="rig.main_a" value="30"></div></form>');
+  const { ask } = await load("app/asks.js");
+  const form = page.at("#setup");
+  ask("add_load", "fan");
+  const held = fire(form, "htmx:confirm", { elt: form });
+  assert.ok(held.defaultPrevented);
+});
+
+test("figures typed while an answer was under way are put back", async () => {
+  const page = open('<form id="setup"><div id="inputs"><input name="rig.main_a" value="30"></div></form>');
+  await load("app/asks.js");
+  const form = page.at("#setup");
+  fire(form, "htmx:beforeRequest", { elt: form, xhr: {} });
+  page.at("input").value = "50";
+  fire(form, "htmx:beforeSwap", { requestConfig: { elt: form } });
+  page.at("#inputs").innerHTML = '<input name="rig.main_a" value="30">';
+  fire(form, "htmx:afterRequest", { elt: form, xhr: {} });
+  assert.equal(page.at("input").value, "50");
+});
+
+test("a fault stands beside its input, and goes when it is mended", async () => {
+  const page = open(
+    '<div id="inputs"><input aria-describedby="f1"><p id="f1" data-fault-for="supply.continuous_w"></p></div>' +
+      '<div id="verdict"></div><p id="said"></p>',
+  );
+  await load("app/faults.js");
+  const verdict = page.at("#verdict");
+  verdict.innerHTML = '<li data-fault="supply.continuous_w" data-message="must be above 0"></li>';
+  fire(verdict, "htmx:afterSwap", { target: verdict });
+  assert.equal(page.at("#f1").textContent, "must be above 0");
+  assert.equal(page.at("input").getAttribute("aria-invalid"), "true");
+  verdict.innerHTML = '<span id="verdict-word">Holds</span><span id="iron-margin">14 %</span>';
+  fire(verdict, "htmx:afterSwap", { target: verdict });
+  assert.equal(page.at("#f1").textContent, "");
+  assert.equal(page.at("input").hasAttribute("aria-invalid"), false);
+  assert.equal(page.at("#said").textContent, "Holds 14 %");
+});
+
+test("the reading cursor walks the drawn start and stops at its ends", async () => {
+  const rows = JSON.stringify([[0, 0, 10, 120], [290, 0.5, 60, 90], [580, 1, 12, 118]]);
+  const page = open(
+    `<div id="plot" tabindex="0" data-series='${rows}'><svg><g id="plot-cursor" hidden></g></svg></div><p id="plot-reading"></p>`,
+  );
+  await load("app/cursor.js");
+  const plot = page.at("#plot");
+  press(plot, "ArrowRight");
+  assert.equal(page.at("#plot-reading").textContent, "0.50 s  60.0 A  90.0 V");
+  assert.equal(plot.getAttribute("aria-valuenow"), "50");
+  press(plot, "ArrowRight", { shiftKey: true });
+  assert.equal(page.at("#plot-reading").textContent, "1.00 s  12.0 A  118.0 V");
+  press(plot, "Home");
+  assert.equal(plot.getAttribute("aria-valuenow"), "0");
+  assert.equal(page.at("#plot-cursor").hasAttribute("hidden"), false);
+});
+
+test("trouble with any request is said until one goes well", async () => {
+  const page = open('<p id="trouble" hidden></p>');
+  await load("app/trouble.js");
+  fire(document.body, "htmx:sendError");
+  assert.match(page.at("#trouble").textContent, /does not answer/);
+  assert.equal(page.at("#trouble").hidden, false);
+  fire(document.body, "htmx:afterOnLoad", { xhr: { status: 503 } });
+  assert.equal(page.at("#trouble").hidden, false);
+  fire(document.body, "htmx:afterOnLoad", { xhr: { status: 200 } });
+  assert.equal(page.at("#trouble").hidden, true);
+});
+
+test("a page that is left gives its searches up", async () => {
+  const page = open('<div data-job="4"></div><div data-job="9"></div>');
+  await load("app/leaving.js");
+  window.dispatchEvent(new window.Event("pagehide"));
+  const [url, body] = page.beacons[0];
+  assert.equal(url, "/left/");
+  assert.deepEqual(body, [["csrfmiddlewaretoken", "t"], ["job", "4"], ["job", "9"]]);
+});
+
+test("on a phone a section is its name until it is opened, and stays open", async () => {
+  const page = open(
+    '<main><section id="path" data-fold="The path"><h2>Path</h2><a id="in">x</a></section><a id="to" href="#path">go</a></main>',
+    { narrow: true },
+  );
+  await load("app/folds.js");
+  const section = page.at("#path");
+  assert.ok(section.classList.contains("folded"));
+  const button = section.querySelector(".fold-button");
+  assert.equal(button.textContent, "The path");
+  button.click();
+  assert.equal(button.getAttribute("aria-expanded"), "true");
+  button.click();
+  assert.ok(section.classList.contains("folded"));
+  page.at("#to").click();
+  assert.ok(!section.classList.contains("folded"));
+  fire(section, "htmx:load", { elt: section });
+  assert.ok(!section.classList.contains("folded"), "an answer of the server leaves it open");
+});
+
+test("at a desk nothing is folded", async () => {
+  const page = open('<main><section data-fold="The path"></section></main>');
+  await load("app/folds.js");
+  assert.equal(page.at(".fold-button"), null);
+});
+
+test("parts of the path are moved and taken out by keys", async () => {
+  const page = open(
+    '<form id="setup"><div id="inputs"></div><svg id="path"><g data-part="1" tabindex="0" aria-label="Cord, 10 AWG"></g></svg></form>',
+  );
+  await load("app/path.js");
+  press(page.at("[data-part]"), "Delete");
+  assert.deepEqual(page.fired, [["redraw", "path_op", "remove:1"]]);
+});
+
+test("without network a page says how old it is", async () => {
+  const page = open('<nav></nav><p id="age" hidden></p><p id="trouble"></p>', { online: false });
+  document.body.dataset.made = String(Math.round(Date.now() / 1000) - 600);
+  navigator.serviceWorker = { register: () => {}, controller: null };
+  await load("app/offline.js");
+  fire(document, "DOMContentLoaded");
+  assert.equal(page.at("#age").textContent, "No network. This page is 10 min old.");
+  fire(document, "kept-here");
+  assert.match(page.at("#age").textContent, /Kept on this device/);
+});

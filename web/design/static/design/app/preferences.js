@@ -1,0 +1,32 @@
+// What a person chose for all pages, kept in cookies: light, units, keys on or off.
+
+const YEAR_S = 31536000;
+export const keep = (name, value) => {
+  document.cookie = `${name}=${value}; path=/; max-age=${YEAR_S}; SameSite=Lax`;
+};
+
+export function toggleTheme() {
+  const root = document.documentElement;
+  const dark = root.dataset.theme
+    ? root.dataset.theme === "night"
+    : matchMedia("(prefers-color-scheme: dark)").matches;
+  root.dataset.theme = dark ? "day" : "night";
+  keep("theme", root.dataset.theme);
+}
+
+export const keysAreOff = () => document.cookie.includes("keys=off");
+
+function sayKeys() {
+  const off = keysAreOff();
+  document.getElementById("keys").textContent = off ? "Turn the keys on" : "Turn the keys off";
+}
+document.addEventListener("click", (event) => {
+  if (event.target.id !== "keys") return;
+  keep("keys", keysAreOff() ? "on" : "off");
+  sayKeys();
+});
+document.addEventListener("DOMContentLoaded", sayKeys);
+
+document.addEventListener("click", (event) => {
+  if (event.target.closest("#theme, [data-theme-toggle]")) toggleTheme();
+});

@@ -1,0 +1,25 @@
+// A save that comes back to the same page leaves it where it was read, and says so there.
+document.addEventListener("htmx:beforeOnLoad", (event) => {
+  const to = event.detail.xhr.getResponseHeader("HX-Redirect");
+  if (to && event.target.closest?.("#save") && to === location.pathname)
+    sessionStorage.setItem("saved-at", String(scrollY));
+});
+document.addEventListener("DOMContentLoaded", () => {
+  const at = sessionStorage.getItem("saved-at");
+  if (at === null) return;
+  sessionStorage.removeItem("saved-at");
+  const answer = document.getElementById("save-answer"),
+    flash = document.querySelector("main > .flash");
+  if (answer && flash) {
+    answer.textContent = flash.textContent;
+    flash.remove();
+  }
+  scrollTo({ top: Number(at), behavior: "instant" });
+});
+
+document.addEventListener("submit", (event) => {
+  if (event.target.id === "setup") {
+    event.preventDefault();
+    document.getElementById("save").click();
+  }
+});
