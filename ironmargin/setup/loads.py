@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from typing import Any, ClassVar, get_args
+from typing import ClassVar, get_args
 
 from ironmargin.record import record
 from ironmargin.setup.spec import Record, choice, flag, given, number, text

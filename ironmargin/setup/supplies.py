@@ -207,7 +207,9 @@ class Assist:
     """An inverter/charger that caps what it takes from its input and covers the rest."""
 
     kind: ClassVar[str] = "assist"
-    input: Shore | Generator = given(Kinds("The shore or generator it takes from", None, lambda: INPUT_KINDS))
+    input: Shore | Generator = given(
+        Kinds("The shore or generator it takes from", None, lambda: INPUT_KINDS)
+    )
     input_limit_a: float = number("A", "Most it takes from the input", above=0, most=400)
     inverter: BatteryInverter = given(Record("The inverter and its battery", None, BatteryInverter))
     charge_efficiency: float = number("1", "AC to battery", above=0.3, most=1, default=0.9)

@@ -6,8 +6,12 @@ import re
 import subprocess
 import unittest
 from pathlib import Path
+from tempfile import TemporaryDirectory
 
+from django.conf import settings
 from django.contrib.staticfiles.finders import find
+from django.core.management import call_command
+from django.test import override_settings
 
 from web.design.views import FILES, MODULES
 
@@ -32,6 +36,19 @@ class Scripts(unittest.TestCase):
         self.assertEqual(set(MODULES), there)
         for name in FILES:
             self.assertIsNotNone(find(name), name)
+
+    def test_collected_they_name_each_other_by_content(self) -> None:
+        backend = {"staticfiles": {"BACKEND": "web.project.static_files.NamedByContent"}}
+        with (
+            TemporaryDirectory() as folder,
+            override_settings(STATIC_ROOT=folder, STORAGES=settings.STORAGES | backend),
+        ):
+            call_command("collectstatic", verbosity=0, interactive=False)
+            entry = next(Path(folder, "design").glob("app.????????????.js")).read_text()
+            named = re.findall(r'import\s?"\./(app/\w+\.[0-9a-f]{12}\.js)";', entry)
+            self.assertEqual(len(named), len(MODULES))
+            for name in named:
+                self.assertTrue(Path(folder, "design", name).exists(), name)
 
     def test_none_leaves_a_name_behind_or_needs_another_ones(self) -> None:
         for file in SCRIPTS.rglob("*.js"):

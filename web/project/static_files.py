@@ -4,8 +4,10 @@ from __future__ import annotations
 
 from whitenoise.storage import CompressedManifestStaticFilesStorage
 
+_, MODULES = CompressedManifestStaticFilesStorage._js_module_import_aggregation_patterns
+
 
 class NamedByContent(CompressedManifestStaticFilesStorage):  # type: ignore[misc]
-    """Scripts name each other by those names, too."""
+    """Our own scripts name each other by those names, too; scripts of other packages stay."""
 
-    support_js_module_import_aggregation = True
+    patterns = (*CompressedManifestStaticFilesStorage.patterns, ("design/*.js", MODULES))
