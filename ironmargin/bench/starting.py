@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+from collections.abc import Mapping
 
 import numpy as np
 
@@ -106,7 +107,7 @@ def _run(case: Case, state: State, starters: tuple[Starter, ...]) -> Run:
 
 
 def _outcome(
-    case: Case, state: State, loads: dict[str, Load], starters: tuple[Starter, ...], run: Run
+    case: Case, state: State, loads: Mapping[str, Load], starters: tuple[Starter, ...], run: Run
 ) -> list[Event]:
     events = []
     who = [case.demands[s.demand].load.id for s in starters]

@@ -42,10 +42,11 @@ from ironmargin.learning.running import (
     solve_survey,
 )
 from ironmargin.record import record
-from ironmargin.setup.loads import Drawing, Microwave
+from ironmargin.setup.loads import Drawing, Microwave, Rotating
 from ironmargin.setup.model import Setup
 from ironmargin.setup.reading import read_setup, write_setup
 from ironmargin.setup.spec import write_record
+from ironmargin.setup.supplies import BatteryInverter, Generator, Parallel, Shore
 from ironmargin.supplies.source import thevenin
 from ironmargin.verdict.check import examine
 
@@ -230,7 +231,7 @@ def _held(setup: Setup, what: str, ident: str) -> list[tuple[str, str, float, st
     at = next(n for n, x in enumerate(setup.rig.loads) if x.id == ident)
     load = setup.rig.loads[at]
     plate = demand_in(setup, ident, None).plate
-    if plate is None:
+    if plate is None or not isinstance(load, Rotating):
         return []
     path = f"rig.loads[{at}]"
     if what == "lra":
@@ -254,9 +255,9 @@ def _held(setup: Setup, what: str, ident: str) -> list[tuple[str, str, float, st
 
 def _supply_fields(setup: Setup) -> list[tuple[str, str, float, str, str]]:
     supply = setup.supply
-    if supply.kind == "generator":
+    if isinstance(supply, Generator):
         return [("supply.starting_w", "Starting power", supply.starting_w, "plate", "W")]
-    if supply.kind == "parallel":
+    if isinstance(supply, Parallel):
         return [
             (
                 f"supply.units[{n}].starting_w",
@@ -267,10 +268,10 @@ def _supply_fields(setup: Setup) -> list[tuple[str, str, float, str, str]]:
             )
             for n, u in enumerate(supply.units)
         ]
-    if supply.kind == "shore":
+    if isinstance(supply, Shore):
         ohm = thevenin(supply)[1]
         return [("supply.source_ohm", "Impedance of the post", ohm, "typical", "ohm")]
-    if supply.kind == "battery-inverter":
+    if isinstance(supply, BatteryInverter):
         return [("supply.surge_w", "Surge power", supply.surge_w, "plate", "W")]
     inverter = supply.inverter
     return [("supply.inverter.surge_w", "Surge power", inverter.surge_w, "plate", "W")]
@@ -306,7 +307,7 @@ def _post(setup: Setup, fresh: dict[int, Any]) -> list[Figure]:
         if isinstance(e, SupplyEntry) and e.volts
     }
     found = fits.learn_post(list(read.values()))
-    if found is None or setup.supply.kind != "shore":
+    if found is None or not isinstance(setup.supply, Shore):
         return []
     volts, ohm = found
     before_v, before_ohm = thevenin(setup.supply)
@@ -365,8 +366,9 @@ def _corrected(setup: Setup, figures: list[Figure]) -> Setup:
     for figure in figures:
         _put(document, figure.field, float(f"{figure.after:.4g}"))
         head, _, name = figure.field.rpartition(".")
-        if head == "supply" and name in ("voltage_v", "source_ohm"):
-            volts, ohm = thevenin(setup.supply)
+        post = setup.supply
+        if isinstance(post, Shore) and head == "supply" and name in ("voltage_v", "source_ohm"):
+            volts, ohm = thevenin(post)
             if document["supply"].pop("readings", None):
                 document["supply"].setdefault("voltage_v", volts)
                 document["supply"].setdefault("source_ohm", ohm)

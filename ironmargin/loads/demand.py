@@ -8,7 +8,7 @@ from typing import Any
 
 from ironmargin.loads import motor as m
 from ironmargin.record import record
-from ironmargin.setup.hookup import Transformer
+from ironmargin.setup.hookup import InlineSoftStart, Transformer
 from ironmargin.setup.loads import (
     AirConditioner,
     Charger,
@@ -356,7 +356,7 @@ class _Reader:
         practice: about 0.5).
         """
         for item in self.setup.hookup:
-            if item.kind == "inline-soft-start":
+            if isinstance(item, InlineSoftStart):
                 return replace(
                     plate,
                     start="soft-start",

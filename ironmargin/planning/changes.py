@@ -16,10 +16,18 @@ from ironmargin.case import Case
 from ironmargin.loads.demand import L1, L2, leg_of
 from ironmargin.record import record
 from ironmargin.setup.changed import leave_off, together_with, with_engines, with_load
-from ironmargin.setup.hookup import Adapter, Cord, InlineSoftStart, Outlet, Splitter, Transformer
-from ironmargin.setup.loads import AirConditioner, Rotating, SoftStart
+from ironmargin.setup.hookup import (
+    Adapter,
+    Cord,
+    HookupItem,
+    InlineSoftStart,
+    Outlet,
+    Splitter,
+    Transformer,
+)
+from ironmargin.setup.loads import AirConditioner, AnyLoad, Rotating, SoftStart
 from ironmargin.setup.model import Setup, Wanted
-from ironmargin.setup.supplies import Assist, BatteryInverter, Generator, Parallel, Shore
+from ironmargin.setup.supplies import AnySupply, Assist, BatteryInverter, Generator, Parallel, Shore
 from ironmargin.tables import rows
 from ironmargin.verdict.sentences import listed
 
@@ -80,7 +88,7 @@ def changes_of(setup: Setup, case: Case) -> Iterator[Change]:
         yield from maker(setup, case)
 
 
-def _running(setup: Setup) -> list[Any]:
+def _running(setup: Setup) -> list[AnyLoad]:
     wanted = {w.load for w in setup.wanted}
     return [x for x in setup.rig.loads if x.id in wanted or x.always_on]
 
@@ -161,7 +169,7 @@ def _legs(setup: Setup, case: Case) -> Iterator[Change]:
         )
 
 
-def engines_of(supply: Any) -> tuple[Generator, ...]:
+def engines_of(supply: AnySupply) -> tuple[Generator, ...]:
     """The engine sets that carry the load themselves."""
     return (
         (supply,)
@@ -266,14 +274,13 @@ def _thicker(cord: Cord, size: int) -> Cord:
 
 def _with_cord(setup: Setup, at: int, change: Callable[[Cord], Cord]) -> Setup | None:
     """The setup with a cord changed; None where there is no cord in that place any more."""
-    if at >= len(setup.hookup) or not isinstance(setup.hookup[at], Cord):
+    cord = setup.hookup[at] if at < len(setup.hookup) else None
+    if not isinstance(cord, Cord):
         return None
-    return replace(
-        setup, hookup=(*setup.hookup[:at], change(setup.hookup[at]), *setup.hookup[at + 1 :])
-    )
+    return replace(setup, hookup=(*setup.hookup[:at], change(cord), *setup.hookup[at + 1 :]))
 
 
-def _without_adapters(s: Setup) -> tuple[Any, ...]:
+def _without_adapters(s: Setup) -> tuple[HookupItem, ...]:
     return tuple(x for x in s.hookup if not isinstance(x, Adapter | Splitter | Outlet))
 
 

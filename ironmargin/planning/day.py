@@ -199,7 +199,9 @@ def _flat_at(p: Planner, charge: list[float] | None) -> int | None:
     """When the low-battery stop comes [min since midnight]; None if never."""
     if charge is None:
         return None
-    inverter = p.setup.supply.inverter if isinstance(p.setup.supply, Assist) else p.setup.supply
+    inverter = inverter_of(p.setup.supply)
+    if inverter is None:
+        return None
     return next(
         (
             at * SLOT_MIN

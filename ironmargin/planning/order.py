@@ -19,7 +19,7 @@ from ironmargin.loads.demand import TRANSFORMER
 from ironmargin.planning.sets import RunSet, interlocks, maximal_sets, trades
 from ironmargin.planning.together import PASSES_BY_AIR, Together
 from ironmargin.record import record
-from ironmargin.setup.loads import AirConditioner
+from ironmargin.setup.loads import AirConditioner, Rotating
 from ironmargin.setup.model import Setup, Wanted
 from ironmargin.sustaining.steady import averaged, settled
 from ironmargin.verdict.check import examine
@@ -165,7 +165,8 @@ def _steps(
     for number in motors:
         demand = case.demands[together.motors[number].demand]
         load = loads[demand.load.id]
-        rest = max(REST_S - int(load.wait_s), 0) if demand.plate and load.wait_s < REST_S else 0
+        waited = load.wait_s if isinstance(load, Rotating) else REST_S
+        rest = max(REST_S - int(waited), 0) if demand.plate else 0
         if isinstance(load, AirConditioner):
             wanted = _modes(load, modes.get(load.id) or "high-cool")
             for at, mode in enumerate(wanted):

@@ -8,7 +8,7 @@ from typing import Any
 from ironmargin.case import Case
 from ironmargin.enduring.endurance import engines
 from ironmargin.record import record
-from ironmargin.setup.loads import AirConditioner, Rotating
+from ironmargin.setup.loads import AirConditioner, AnyLoad, Resistive, Rotating
 from ironmargin.setup.model import Setup
 from ironmargin.setup.supplies import Assist, BatteryInverter, Parallel, Shore
 from ironmargin.supplies.source import thevenin
@@ -51,6 +51,14 @@ class Facts:
     figures: dict[str, Any]
     starts: tuple[StartFacts, ...]
     checked: Checked
+
+
+HEATS_W = 600.0
+"""From so many watts on a resistive load counts as a heater."""
+
+
+def _heats(load: AnyLoad) -> bool:
+    return isinstance(load, Resistive) and (load.watts or 0.0) >= HEATS_W
 
 
 def _kinds(setup: Setup, case: Case) -> Iterable[str]:
@@ -101,7 +109,7 @@ def _kinds(setup: Setup, case: Case) -> Iterable[str]:
         yield "soft"
     if any(x.kind == "charger" for x in loads):
         yield "charger"
-    if any(x.kind == "resistive" and x.id in wanted and (x.watts or 0) >= 600 for x in loads):
+    if any(x.id in wanted and _heats(x) for x in loads):
         yield "heater"
     if any(b.where == "main" for b, _ in case.breakers):
         yield "main"
@@ -132,9 +140,7 @@ def facts_of(setup: Setup) -> Facts:
         "running_a": max(now.amps),
         "input_a": supply.input_limit_a if isinstance(supply, Assist) else 0.0,
         "chargers": _named(setup, "charger"),
-        "heaters": ", ".join(
-            x.name for x in setup.rig.loads if x.kind == "resistive" and (x.watts or 0) >= 600
-        ),
+        "heaters": ", ".join(x.name for x in setup.rig.loads if _heats(x)),
         "worn": ", ".join(
             (i.name or i.kind.replace("-", " ")) for i in setup.hookup if i.condition != "good"
         ),

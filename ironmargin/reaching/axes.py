@@ -107,21 +107,21 @@ def scaled_supply(setup: Setup, factor: float) -> Setup:
     return replace(setup, supply=stronger)
 
 
-def _longest_cord(setup: Setup) -> int | None:
-    cords = [(x.length_m, at) for at, x in enumerate(setup.hookup) if isinstance(x, Cord)]
-    return max(cords)[1] if cords else None
+def _longest_cord(setup: Setup) -> tuple[int, Cord] | None:
+    cords = [(at, x) for at, x in enumerate(setup.hookup) if isinstance(x, Cord)]
+    return max(cords, key=lambda one: (one[1].length_m, one[0]), default=None)
 
 
 def _cord_m(setup: Setup) -> float | None:
-    at = _longest_cord(setup)
-    return None if at is None else float(setup.hookup[at].length_m)
+    found = _longest_cord(setup)
+    return None if found is None else found[1].length_m
 
 
 def _with_cord_m(setup: Setup, length_m: float) -> Setup:
-    at = _longest_cord(setup)
-    if at is None:
+    found = _longest_cord(setup)
+    if found is None:
         raise SetupError([Fault("cord_m", "no-cord", "needs a cord in the path (got none)")])
-    longer = replace(setup.hookup[at], length_m=length_m)
+    at, longer = found[0], replace(found[1], length_m=length_m)
     return replace(setup, hookup=(*setup.hookup[:at], longer, *setup.hookup[at + 1 :]))
 
 
@@ -131,12 +131,12 @@ def _shore_v(setup: Setup) -> float | None:
 
 
 def _with_shore_v(setup: Setup, volts: float) -> Setup:
-    if _shore_v(setup) is None:
+    post = setup.supply.input if isinstance(setup.supply, Assist) else setup.supply
+    if not isinstance(post, Shore) or post.readings:
         raise SetupError([Fault("shore_v", "no-post", "needs a post without readings (got none)")])
+    lower = replace(post, voltage_v=volts)
     if isinstance(setup.supply, Assist):
-        lower = replace(setup.supply, input=replace(setup.supply.input, voltage_v=volts))
-    else:
-        lower = replace(setup.supply, voltage_v=volts)
+        return replace(setup, supply=replace(setup.supply, input=lower))
     return replace(setup, supply=lower)
 
 

@@ -82,8 +82,9 @@ def _geared(start: str) -> Callable[[Setup], Setup]:
 
 def _doubled(setup: Setup) -> Setup:
     one = setup.supply
-    can = isinstance(one, Generator) and one.inverter and one.output != "120/240"
-    return replace(setup, supply=Parallel(units=(one, one))) if can else setup
+    if isinstance(one, Generator) and one.inverter and one.output != "120/240":
+        return replace(setup, supply=Parallel(units=(one, one)))
+    return setup
 
 
 AIDS: dict[str, Callable[[Setup], Setup]] = {

@@ -8,7 +8,7 @@ from dataclasses import replace
 from typing import Any
 
 from ironmargin.setup.model import Setup
-from ironmargin.setup.supplies import Generator
+from ironmargin.setup.supplies import Generator, Parallel
 
 
 def together_with(setup: Setup, load_id: str) -> tuple[str, ...]:
@@ -38,9 +38,10 @@ def with_engines(setup: Setup, **new: Any) -> Setup:
     supply = setup.supply
     if isinstance(supply, Generator):
         return replace(setup, supply=replace(supply, **new))
-    return replace(
-        setup, supply=replace(supply, units=tuple(replace(u, **new) for u in supply.units))
-    )
+    if isinstance(supply, Parallel):
+        units = tuple(replace(u, **new) for u in supply.units)
+        return replace(setup, supply=replace(supply, units=units))
+    return setup
 
 
 def with_engines_scaled(setup: Setup, factor: float) -> Setup:
@@ -63,4 +64,7 @@ def with_engines_scaled(setup: Setup, factor: float) -> Setup:
     supply = setup.supply
     if isinstance(supply, Generator):
         return replace(setup, supply=scaled(supply))
-    return replace(setup, supply=replace(supply, units=tuple(scaled(u) for u in supply.units)))
+    if isinstance(supply, Parallel):
+        units = tuple(scaled(u) for u in supply.units)
+        return replace(setup, supply=replace(supply, units=units))
+    return setup

@@ -17,6 +17,7 @@ from ironmargin.planning.stock import read_stock
 from ironmargin.setup.loads import AirConditioner
 from ironmargin.setup.model import Prices, Setup
 from ironmargin.setup.reading import read_setup, write_setup
+from ironmargin.setup.supplies import Assist, BatteryInverter, Generator
 from web.design.fields import from_units, in_units, typed_figure
 from web.hours.models import AccountPrices
 
@@ -56,16 +57,16 @@ def sliders(setup: Setup, units: str) -> list[Slider]:
         "hours": setup.conditions.target_hours or 10.0,
         "outdoor": setup.conditions.outdoor_c,
     }
-    if supply.kind == "generator" and supply.tank_l is not None and supply.fuel != "propane":
+    if isinstance(supply, Generator) and supply.tank_l is not None and supply.fuel != "propane":
         found["tank"] = supply.tank_l
-    if supply.kind == "generator" and supply.fuel == "propane" and supply.cylinder is not None:
+    if isinstance(supply, Generator) and supply.fuel == "propane" and supply.cylinder is not None:
         found["cylinders"] = float(supply.cylinder.count)
     wanted = {w.load for w in setup.wanted}
     if any(isinstance(x, AirConditioner) and x.id in wanted for x in setup.rig.loads):
         found["thermostat"] = rooms.SET_C
-    if supply.kind == "assist":
+    if isinstance(supply, Assist):
         found |= {"limit": supply.input_limit_a, "soc": supply.inverter.start_soc}
-    if supply.kind == "battery-inverter":
+    if isinstance(supply, BatteryInverter):
         found["soc"] = supply.start_soc
     return [_slider(name, value, units) for name, value in found.items()]
 

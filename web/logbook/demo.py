@@ -11,6 +11,7 @@ from typing import Any
 from ironmargin.learning.log import OUTCOMES, StartEntry
 from ironmargin.learning.particles import with_changes
 from ironmargin.learning.running import demand_in
+from ironmargin.setup.loads import Rotating
 from ironmargin.setup.model import Setup
 from ironmargin.setup.reading import read_setup
 from ironmargin.verdict.check import examine
@@ -37,7 +38,12 @@ def _starts(setup: Setup, draw: random.Random) -> list[Entry]:
     for start in [s for s in result.starts if s.load in motors and s.outcome == "starts"][:2]:
         one: Entry = {"kind": "start", "load": start.load, "outcome": "starts"}
         soft = next(
-            (x for x in setup.rig.loads if x.id == start.load and x.start == "soft-start"), None
+            (
+                x
+                for x in setup.rig.loads
+                if x.id == start.load and isinstance(x, Rotating) and x.start == "soft-start"
+            ),
+            None,
         )
         if soft is not None:
             found.append(one | _before(setup, start.load))
@@ -107,7 +113,7 @@ def _others(setup: Setup) -> list[Entry]:
             {"kind": "noise", "dba": 57, "at_m": 7, "background_dba": 41},
             {
                 "kind": "fuel",
-                "fuel": setup.supply.fuel,
+                "fuel": getattr(setup.supply, "fuel", "gasoline"),
                 "litres": 8.4,
                 "hours": 7.5,
                 "mean_w": 1300,
