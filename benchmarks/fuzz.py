@@ -156,6 +156,7 @@ def main() -> int:
     table = addresses()
     client, nobody = (Client(raise_request_exception=False, HTTP_HOST="127.0.0.1") for _ in "ab")
     seen: Counter[int] = Counter()
+    refused: set[tuple[str, str]] = set()
     bad = 0
     began = time.monotonic()
     for n in range(wanted):
@@ -171,6 +172,8 @@ def main() -> int:
             )
             path += (number if kind.startswith("int") else words if at else "") + rest
         method = draw.one(METHODS)
+        while (pattern, method) in refused and draw.random.random() < 0.95:
+            method = draw.one(METHODS)
         body: Any = draw.fields()
         more: dict[str, Any] = {}
         if draw.random.random() < 0.3:
@@ -196,6 +199,8 @@ def main() -> int:
         except (UnicodeEncodeError, ValueError):
             continue  # the test's own client cannot send it
         seen[answer.status_code] += 1
+        if answer.status_code == 405:
+            refused.add((pattern, method))
         if answer.status_code >= 500 and "Retry-After" not in answer.headers:
             bad += 1
             print(f"{answer.status_code} {method} {path} {str(body)[:600]!r} {more}", flush=True)

@@ -136,7 +136,7 @@ def _fill(site: Site, folder: Path) -> None:
     answers: Counter[int] = Counter()
 
     def write(name: str) -> None:
-        document = RIG | {"name": name, "x": {"ballast": "x" * 60_000}}
+        document = RIG | {"name": name, "x": {"ballast": "x" * 6_000}}
         body = {"name": name, "document": document}
         status, _, _ = site.ask("POST", "/api/v1/rigs/", body, within_s=60.0)
         answers[status] += 1
@@ -152,7 +152,7 @@ def _fill(site: Site, folder: Path) -> None:
             pass  # it is full
     began = time.monotonic()
     n = 0
-    while n < 400 and time.monotonic() - began < AWAY_S:
+    while n < 480 and time.monotonic() - began < AWAY_S:
         write(f"full{n}")
         n += 1
     page = site.ask("GET", "/account/sign-in/", within_s=60.0)[0]

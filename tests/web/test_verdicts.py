@@ -52,7 +52,7 @@ class Base(PageCase):
 class Cache(Base):
     def test_nothing_is_computed_twice(self) -> None:
         shown.shown(document(5))
-        with mock.patch.object(shown, "_computed", side_effect=AssertionError("computed again")):
+        with mock.patch.object(shown, "computed", side_effect=AssertionError("computed again")):
             again, faults = shown.shown(
                 document(5) | {"name": "Another name", "notes": "and notes"}
             )

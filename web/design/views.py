@@ -19,6 +19,8 @@ MODULES = (
     "saving", "shortcuts", "trouble",
 )  # fmt: skip
 """What app.js is made of."""
+AGAIN_S = "30"
+"""When to ask again while the database is away."""
 FILES = (
     "design/app.css",
     "design/app.js",
@@ -72,7 +74,7 @@ def broken(request: HttpRequest) -> HttpResponse:
         render_to_string("design/broken.html", {"away": away}), status=503 if away else 500
     )
     if away:
-        answer["Retry-After"] = "30"
+        answer["Retry-After"] = AGAIN_S
     return answer
 
 
@@ -93,8 +95,9 @@ def ready(request: HttpRequest) -> HttpResponse:
         found["migrations"] = not executor.migration_plan(targets)
     except DatabaseError:
         pass  # said by what was found
-    fine = all(found.values())
-    return JsonResponse(found, status=200 if fine else 503)
+    if all(found.values()):
+        return JsonResponse(found)
+    return JsonResponse(found, status=503, headers={"Retry-After": AGAIN_S})
 
 
 @cache
