@@ -28,6 +28,8 @@ STALLED, STALLED_S = 200, 30.0
 AWAY_S = 60.0
 DISK_MB = 420
 ROUNDS = 1000
+BALLAST = [{"id": f"l{n}", "name": "x" * 100, "kind": "resistive", "watts": 100} for n in range(80)]
+"""Loads that make a rig some ten kilobytes."""
 
 
 def _proxy(folder: Path) -> subprocess.Popen[bytes]:
@@ -136,7 +138,7 @@ def _fill(site: Site, folder: Path) -> None:
     answers: Counter[int] = Counter()
 
     def write(name: str) -> None:
-        document = RIG | {"name": name, "x": {"ballast": "x" * 6_000}}
+        document = RIG | {"name": name, "loads": BALLAST}
         body = {"name": name, "document": document}
         status, _, _ = site.ask("POST", "/api/v1/rigs/", body, within_s=60.0)
         answers[status] += 1

@@ -5,6 +5,7 @@ stops all of it.
 from __future__ import annotations
 
 import contextlib
+import hashlib
 import os
 import shutil
 import signal
@@ -63,6 +64,24 @@ def _room() -> None:
         ) from None
     if free_mb < LEAST_FREE_MB:
         raise Refused(f"only {free_mb} MB free for {VAR}; make at least {LEAST_FREE_MB} MB of room")
+
+
+def _prepare(env: dict[str, str]) -> None:
+    """Bring database, demo and static files up to date, unless just this code did so before."""
+    stamp = VAR / "db" / "prepared"
+    made_from = hashlib.sha256(env["IRONMARGIN_DEMO"].encode())
+    for file in (ROOT / "requirements.lock", *sorted((ROOT / "web").rglob("*"))):
+        if file.is_file() and file.suffix != ".pyc":
+            found = file.stat()
+            made_from.update(f"{file} {found.st_size} {found.st_mtime_ns}\n".encode())
+    whole = (VAR / "static" / "staticfiles.json").exists()
+    if whole and stamp.exists() and stamp.read_text(encoding="utf-8") == made_from.hexdigest():
+        return
+    stamp.unlink(missing_ok=True)
+    prepare = [sys.executable, str(ROOT / "manage.py"), "prepare"]
+    if subprocess.run(prepare, env=env, cwd=ROOT, check=False).returncode:
+        raise Refused("the database could not be brought up to date; the lines above say why")
+    stamp.write_text(made_from.hexdigest(), encoding="utf-8")
 
 
 def _await(port: int, web: subprocess.Popen[bytes]) -> None:
@@ -211,15 +230,12 @@ def serve(fresh: bool, sure: bool) -> int:
     try:
         database.initialise()
         database.start()
-        if subprocess.run(
-            [sys.executable, str(ROOT / "manage.py"), "prepare"], env=env, cwd=ROOT, check=False
-        ).returncode:
-            raise Refused("the database could not be brought up to date; the lines above say why")
+        _prepare(env)
         web = _web(env, port)
+        _await(port, web)
         worker = _worker(env)
         reader = _reader(env)
         simulated = _simulated_meter(meter_port)
-        _await(port, web)
         print(f"Iron Margin is at http://127.0.0.1:{port}/  (Ctrl-C stops it)", flush=True)
         night = time.monotonic() + DAY_S
         died: list[float] = []

@@ -4,6 +4,7 @@ import os
 import sys
 
 from django.core.wsgi import get_wsgi_application
+from django.urls import get_resolver
 
 from web.project.environment import Wrong
 
@@ -12,3 +13,7 @@ try:
     application = get_wsgi_application()
 except Wrong as error:
     sys.exit(f"settings: {error}")
+
+# Every view is loaded before the server makes its processes: they share it, and the first who asks
+# does not wait for it.
+_ = get_resolver().url_patterns
