@@ -320,7 +320,7 @@ class Fields:
             path,
             label,
             gloss,
-            "number",
+            "number" if isinstance(spec, Number) else "text",
             typed if typed is not None else shown,
             unit="" if unit == "1" else unit,
             placeholder=hint,
@@ -357,7 +357,7 @@ def put_all(new: dict[str, Any], known: list[Field], posted: Mapping[str, str], 
             # untouched: keep the figure as it was given, not as it was rounded for showing, and
             # defaults unsaid
             continue
-        if field.kind == "choice" or not typed:
+        if field.kind in ("choice", "text") or not typed:
             put(new, field.path, typed or None)
             continue
         if field.kind == "rows":

@@ -4,15 +4,18 @@ stand on it.
 
 from __future__ import annotations
 
+from dataclasses import replace
 from typing import Any
 
 from ironmargin.errors import Fault, SetupError
-from ironmargin.setup.loads import LOAD_KINDS
+from ironmargin.setup.loads import LOAD_KINDS, SoftStart
 from ironmargin.setup.parts import read_rig
-from ironmargin.setup.spec import Choice, Flag, Number, specs, write_record
+from ironmargin.setup.spec import specs, write_record
 from ironmargin.sustaining.totals import Totals, totals
+from web.design.fields import LABELS, Field, Fields
 from web.keeping import actions
 from web.rigs import table
+from web.rigs.cells import parse
 from web.rigs.models import Rig
 
 MOST_TWELVE_VOLT = 60
@@ -116,8 +119,6 @@ def edit_detail(rig: Rig, version: int, ident: str, key: str, typed: str) -> Rig
     Raises:
         Refused, Conflict.
     """
-    from ironmargin.setup.loads import SoftStart
-
     at = next((n for n, x in enumerate(rig.document["loads"]) if x["id"] == ident), None)
     if at is None:
         raise Refused([Fault(key, "gone", "this load is gone; reload the page")])
@@ -127,8 +128,6 @@ def edit_detail(rig: Rig, version: int, ident: str, key: str, typed: str) -> Rig
     known = specs(SoftStart if soft else LOAD_KINDS[load["kind"]])
     if name not in known or name in DETAILS_LEFT_OUT:
         raise Refused([Fault(key, "not-here", f"a load of kind {load['kind']} has no such field")])
-    from web.rigs.cells import parse
-
     value, fault = parse(known[name][1], typed, key, optional=known[name][2] is None)
     if fault:
         raise Refused([fault])
@@ -143,135 +142,21 @@ def edit_detail(rig: Rig, version: int, ident: str, key: str, typed: str) -> Rig
     return put(rig, version, rig.document | {"loads": loads})
 
 
-def details(load: dict[str, Any]) -> list[dict[str, Any]]:
+def details(load: dict[str, Any]) -> list[Field]:
     """Every field of a load that is a number, a choice, a flag or text, as the drawer shows it."""
-    from ironmargin.setup.loads import SoftStart
-    from web.design.fields import LABELS, words
+    fields = Fields(load, "si")
 
-    out = []
-
-    def field(key: str, name: str, spec: Any, default: Any, held: Any) -> None:
+    def shown(cls: type, key: str, path: str) -> Field:
+        name, spec, _ = specs(cls)[key]
         label, gloss = LABELS.get(name, (spec.doc, ""))
-        value = (
-            held if held is not None else default if isinstance(default, (str, int, float)) else ""
-        )
-        kind = (
-            "flag"
-            if isinstance(spec, Flag)
-            else "choice"
-            if isinstance(spec, Choice)
-            else "number"
-            if isinstance(spec, Number)
-            else "text"
-        )
-        choices = [(c, words(c)) for c in spec.of] if isinstance(spec, Choice) else []
-        out.append(
-            {
-                "key": key,
-                "label": label,
-                "gloss": gloss or spec.doc,
-                "kind": kind,
-                "value": (
-                    "on"
-                    if value is True
-                    else ""
-                    if value is False
-                    else f"{value:g}"
-                    if isinstance(value, (int, float))
-                    else value
-                ),
-                "unit": getattr(spec, "unit", "").replace("1", ""),
-                "choices": [("", "not said"), *choices] if default is None else choices,
-            }
-        )
+        return replace(fields.field(cls, key, path), label=label, gloss=gloss or spec.doc)
 
-    for key, (name, spec, default) in specs(LOAD_KINDS[load["kind"]]).items():
-        if (
-            key not in DETAILS_LEFT_OUT
-            and hasattr(spec, "read")
-            and isinstance(spec, table.SPECS_OF_TEXT)
-        ):
-            field(key, name, spec, default, load.get(key))
-    if load.get("start") == "soft-start":
-        held = load.get("soft_start", {})
-        for key, (name, spec, default) in specs(SoftStart).items():
-            field(f"soft_start.{key}", name, spec, default, held.get(key))
-    return out
-
-
-def add_load(rig: Rig, version: int, load: dict[str, Any]) -> Rig:
-    """Add a load, under an id of its own.
-
-    Raises:
-        Refused, Conflict.
-    """
-    if not load.get("id") or any(x["id"] == load["id"] for x in rig.document["loads"]):
-        load = {"id": table.fresh_id(rig.document, load.get("name", "load"))} | {
-            k: v for k, v in load.items() if k != "id"
-        }
-    return put(rig, version, rig.document | {"loads": [*rig.document["loads"], load]})
-
-
-def remove_load(rig: Rig, version: int, ident: str) -> Rig:
-    """Take a load out.
-
-    Raises:
-        Refused, Conflict.
-    """
-    return put(
-        rig,
-        version,
-        rig.document | {"loads": [x for x in rig.document["loads"] if x["id"] != ident]},
-    )
-
-
-def add_circuit(rig: Rig, version: int) -> Rig:
-    """Add a branch breaker of 20 A, or 16 A at 230 V."""
-    document = rig.document
-    circuits = document.get("circuits", [])
-    amps = 16 if document.get("service") == "230" else 20
-    ident = table.fresh_id(document, f"b{len(circuits) + 1}", "circuits")
-    return put(
-        rig,
-        version,
-        document
-        | {
-            "circuits": [
-                *circuits,
-                {
-                    "id": ident,
-                    "name": f"Breaker {len(circuits) + 1}",
-                    "breaker_a": amps,
-                    "leg": "L1",
-                },
-            ]
-        },
-    )
-
-
-def remove_circuit(rig: Rig, version: int, ident: str) -> Rig:
-    """Take a branch breaker out; its loads hang straight on its leg."""
-    document = rig.document
-    leg = next((c.get("leg", "L1") for c in document.get("circuits", []) if c["id"] == ident), "L1")
-    loads = [
-        {k: v for k, v in x.items() if k != "circuit"} | {"leg": leg}
-        if x.get("circuit") == ident
-        else x
-        for x in document["loads"]
+    kind = LOAD_KINDS[load["kind"]]
+    out = [
+        shown(kind, key, key)
+        for key, (_, spec, _) in specs(kind).items()
+        if key not in DETAILS_LEFT_OUT and isinstance(spec, table.SPECS_OF_TEXT)
     ]
-    return put(
-        rig,
-        version,
-        document
-        | {
-            "circuits": [c for c in document.get("circuits", []) if c["id"] != ident],
-            "loads": loads,
-        },
-    )
-
-
-def set_twelve_volt(rig: Rig, version: int, lines: str) -> Rig:
-    """What runs off 12 V and so costs nothing here, one a line."""
-    names = [line.strip()[:80] for line in lines.splitlines() if line.strip()][:MOST_TWELVE_VOLT]
-    fresh: Rig = actions.change(rig, version, what="12 V things changed", twelve_volt=names)
-    return fresh
+    if load.get("start") == "soft-start":
+        out += [shown(SoftStart, key, f"soft_start.{key}") for key in specs(SoftStart)]
+    return out
