@@ -160,3 +160,81 @@ def details(load: dict[str, Any]) -> list[Field]:
     if load.get("start") == "soft-start":
         out += [shown(SoftStart, key, f"soft_start.{key}") for key in specs(SoftStart)]
     return out
+
+
+def add_load(rig: Rig, version: int, load: dict[str, Any]) -> Rig:
+    """Add a load, under an id of its own.
+
+    Raises:
+        Refused, Conflict.
+    """
+    if not load.get("id") or any(x["id"] == load["id"] for x in rig.document["loads"]):
+        load = {"id": table.fresh_id(rig.document, load.get("name", "load"))} | {
+            k: v for k, v in load.items() if k != "id"
+        }
+    return put(rig, version, rig.document | {"loads": [*rig.document["loads"], load]})
+
+
+def remove_load(rig: Rig, version: int, ident: str) -> Rig:
+    """Take a load out.
+
+    Raises:
+        Refused, Conflict.
+    """
+    return put(
+        rig,
+        version,
+        rig.document | {"loads": [x for x in rig.document["loads"] if x["id"] != ident]},
+    )
+
+
+def add_circuit(rig: Rig, version: int) -> Rig:
+    """Add a branch breaker of 20 A, or 16 A at 230 V."""
+    document = rig.document
+    circuits = document.get("circuits", [])
+    amps = 16 if document.get("service") == "230" else 20
+    ident = table.fresh_id(document, f"b{len(circuits) + 1}", "circuits")
+    return put(
+        rig,
+        version,
+        document
+        | {
+            "circuits": [
+                *circuits,
+                {
+                    "id": ident,
+                    "name": f"Breaker {len(circuits) + 1}",
+                    "breaker_a": amps,
+                    "leg": "L1",
+                },
+            ]
+        },
+    )
+
+
+def remove_circuit(rig: Rig, version: int, ident: str) -> Rig:
+    """Take a branch breaker out; its loads hang straight on its leg."""
+    document = rig.document
+    leg = next((c.get("leg", "L1") for c in document.get("circuits", []) if c["id"] == ident), "L1")
+    loads = [
+        {k: v for k, v in x.items() if k != "circuit"} | {"leg": leg}
+        if x.get("circuit") == ident
+        else x
+        for x in document["loads"]
+    ]
+    return put(
+        rig,
+        version,
+        document
+        | {
+            "circuits": [c for c in document.get("circuits", []) if c["id"] != ident],
+            "loads": loads,
+        },
+    )
+
+
+def set_twelve_volt(rig: Rig, version: int, lines: str) -> Rig:
+    """What runs off 12 V and so costs nothing here, one a line."""
+    names = [line.strip()[:80] for line in lines.splitlines() if line.strip()][:MOST_TWELVE_VOLT]
+    fresh: Rig = actions.change(rig, version, what="12 V things changed", twelve_volt=names)
+    return fresh
