@@ -24,7 +24,7 @@ from ironmargin.loads.motor import GEAR_CURRENT, STARTS_TO_LEARN
 from ironmargin.record import record
 from ironmargin.setup.model import Setup
 from ironmargin.setup.reading import read_setup, write_setup
-from ironmargin.setup.rules import size_of
+from ironmargin.setup.work import size_of
 from ironmargin.starting.chance import BREAKAWAY_DAY_SD, BREAKAWAY_LOG_SD
 from ironmargin.starting.engine import OUTCOMES
 from ironmargin.starting.model import Plan

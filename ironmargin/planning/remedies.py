@@ -17,7 +17,8 @@ from ironmargin.record import record
 from ironmargin.setup.changed import leave_off
 from ironmargin.setup.model import Setup
 from ironmargin.setup.reading import write_setup
-from ironmargin.setup.rules import check_rules, work_of
+from ironmargin.setup.rules import check_rules
+from ironmargin.setup.work import work_of
 from ironmargin.starting.starts import PATH
 from ironmargin.verdict.check import FAILS, Checked, a_start_fails, examine, with_chance
 from ironmargin.verdict.sentences import listed, percent, say

@@ -14,12 +14,11 @@ from ironmargin.setup.hookup import Adapter, Cord, Guard, Transformer
 from ironmargin.setup.loads import AirConditioner, Drawing, Electronic, Rotating
 from ironmargin.setup.model import Setup
 from ironmargin.setup.supplies import Assist, BatteryInverter, Generator, Parallel, Shore
+from ironmargin.setup.work import MOST_WORK, work_of
 
 Found = Iterator[tuple[str, str]]
 Rule = Callable[[Setup], Found]
 RULES: dict[str, Rule] = {}
-MOST_WORK = 12_000_000
-"""Some half a minute of one core at worst (measured: two to three microseconds each)."""
 AWG_SIZES = (4, 6, 8, 10, 12, 14, 16)
 
 
@@ -222,36 +221,6 @@ def _goes_with(setup: Setup) -> Found:
 def _something(setup: Setup) -> Found:
     if not setup.wanted and not any(load.always_on for load in setup.rig.loads):
         yield "wanted", "must name at least one load (got none)"
-
-
-def size_of(setup: Setup) -> int:
-    """How much one run of the start engine looks at: what runs, motors twice."""
-    units = sum(x.count for x in _motors_on(setup))
-    return 20 + len(_on(setup)) + 2 * units + len(setup.hookup)
-
-
-def work_of(setup: Setup) -> int:
-    """How much a check of it has to compute: runs of the start engine, times what each run looks
-    at.
-
-    For every kind of motor, and for all at once, the reserves take some hundred runs and each line
-    of its chance some eight; there are no fewer lines than uncertain figures.
-    """
-    motors = _motors_on(setup)
-    units, trials = sum(x.count for x in motors), setup.rules.trials
-    lines = max(16, trials // 32, units + 7) if trials else 0
-    return (len(motors) + 1) * (100 + 8 * lines) * size_of(setup)
-
-
-def _on(setup: Setup) -> list[Any]:
-    running = {w.load for w in setup.wanted}
-    return [x for x in setup.rig.loads if x.id in running or x.always_on]
-
-
-def _motors_on(setup: Setup) -> list[Rotating]:
-    """What runs and starts with its locked-rotor amps."""
-    even = ("inverter-drive", "universal")
-    return [x for x in _on(setup) if isinstance(x, Rotating) and x.start not in even]
 
 
 @rule("too-much")

@@ -26,7 +26,7 @@ from ironmargin.planning.remedies import nearest_remedy
 from ironmargin.planning.together import Together
 from ironmargin.record import record
 from ironmargin.setup.reading import read_setup
-from ironmargin.setup.rules import MOST_WORK, work_of
+from ironmargin.setup.work import MOST_WORK, work_of
 from ironmargin.starting import moment as moments
 from ironmargin.starting.chance import chance_of
 from ironmargin.starting.moment import Moment, first_passing

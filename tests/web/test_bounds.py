@@ -13,7 +13,7 @@ from django.test import RequestFactory, SimpleTestCase, override_settings
 from django.urls import reverse
 
 from ironmargin.setup.reading import read_setup
-from ironmargin.setup.rules import work_of
+from ironmargin.setup.work import work_of
 from tests.shared import document as check_setup
 from tests.web.pages import PageCase, press_save
 from web.logbook import service as logbook

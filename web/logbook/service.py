@@ -19,7 +19,7 @@ from ironmargin.learning.log import ENTRY_KINDS, LOG_FORMAT, Log, moment_of, rea
 from ironmargin.setup.loads import COOLING_MODES, AirConditioner
 from ironmargin.setup.model import Setup
 from ironmargin.setup.reading import read_setup, write_setup
-from ironmargin.setup.rules import work_of
+from ironmargin.setup.work import work_of
 from web.design.fields import Fields, Group, put_all
 from web.keeping import actions
 from web.logbook.models import MOST_ENTRIES, LogEntry, entries_of

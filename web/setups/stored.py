@@ -15,7 +15,7 @@ from ironmargin.planning.answer import check_fully
 from ironmargin.setup.loads import Rotating
 from ironmargin.setup.model import Setup
 from ironmargin.setup.reading import parse_setup, read_setup, write_setup
-from ironmargin.setup.rules import work_of
+from ironmargin.setup.work import work_of
 from ironmargin.verdict.check import Checked
 from web.keeping import actions
 from web.rigs.models import Rig

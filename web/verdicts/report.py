@@ -16,7 +16,7 @@ from ironmargin.learning.running import demand_in
 from ironmargin.planning.remedies import find_remedies
 from ironmargin.reaching.reach import up_to_words
 from ironmargin.setup.reading import read_setup
-from ironmargin.setup.rules import work_of
+from ironmargin.setup.work import work_of
 from web.verdicts.sentence import conditions_words
 from web.verdicts.shown import content_key, shown
 

@@ -1,0 +1,39 @@
+"""How much a check of a setup has to compute, before anything is computed."""
+
+from __future__ import annotations
+
+from ironmargin.setup.loads import AnyLoad, Rotating
+from ironmargin.setup.model import Setup
+
+MOST_WORK = 12_000_000
+"""Some half a minute of one core at worst (measured: two to three microseconds each)."""
+
+
+def size_of(setup: Setup) -> int:
+    """How much one run of the start engine looks at: what runs, motors twice."""
+    units = sum(x.count for x in _motors_on(setup))
+    return 20 + len(_on(setup)) + 2 * units + len(setup.hookup)
+
+
+def work_of(setup: Setup) -> int:
+    """How much a check of it has to compute: runs of the start engine, times what each run looks
+    at.
+
+    For every kind of motor, and for all at once, the reserves take some hundred runs and each line
+    of its chance some eight; there are no fewer lines than uncertain figures.
+    """
+    motors = _motors_on(setup)
+    units, trials = sum(x.count for x in motors), setup.rules.trials
+    lines = max(16, trials // 32, units + 7) if trials else 0
+    return (len(motors) + 1) * (100 + 8 * lines) * size_of(setup)
+
+
+def _on(setup: Setup) -> list[AnyLoad]:
+    running = {w.load for w in setup.wanted}
+    return [x for x in setup.rig.loads if x.id in running or x.always_on]
+
+
+def _motors_on(setup: Setup) -> list[Rotating]:
+    """What runs and starts with its locked-rotor amps."""
+    even = ("inverter-drive", "universal")
+    return [x for x in _on(setup) if isinstance(x, Rotating) and x.start not in even]
