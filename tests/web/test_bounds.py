@@ -21,6 +21,7 @@ from web.logbook.models import LogEntry
 from web.project.deadline import WATCH, ends_in_time
 from web.setups import stored
 from web.setups.models import SavedSetup
+from web.verdicts import jobs
 from web.verdicts.models import Job
 
 
@@ -130,6 +131,30 @@ class Large(PageCase):
             self.assertContains(polled, "it took too long")
             self.assertContains(polled, "Compute it again")
             self.assertContains(self.client.get(page), "Being computed")
+
+    def test_a_page_that_was_reloaded_still_waits(self) -> None:
+        page = reverse("setup", args=[self.keep().pk])
+        with self.settings(JOBS_INLINE=False):
+            self.client.get(page)
+            job = Job.objects.get()
+            jobs.cancel(job)  # as when the page before says last that it was left
+            self.assertContains(self.client.get(reverse("job", args=[job.pk])), "Being computed")
+        self.assertEqual(Job.objects.get().status, "waiting")
+
+    def test_until_then_it_has_no_verdict_anywhere(self) -> None:
+        saved = self.keep()
+        chip = reverse("setup-chip", args=[saved.pk])
+        self.assertContains(self.client.get(chip), "open it to compute")
+        form = {"document": json.dumps(stored.compose(saved)), "saved": saved.pk, "units": "si"}
+        htmx = {"HX-Request": "true"}
+        with self.settings(JOBS_INLINE=False):
+            waiting = self.client.post(reverse("setup-preview"), form, headers=htmx)
+            self.assertContains(waiting, "Being computed")
+            Job.objects.all().delete()
+        self.client.post(reverse("setup-preview"), form, headers=htmx)
+        self.assertContains(self.client.get(chip), "iron", status_code=200)
+        saved.refresh_from_db()
+        self.assertFalse(saved.stale)
 
     def test_saving_it_computes_nothing(self) -> None:
         form = {"document": json.dumps(self.large), "name": "A field", "units": "si"}

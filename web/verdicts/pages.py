@@ -81,6 +81,9 @@ def context_of(
     if any(f.code == stored.TOO_MUCH for f in faults):
         data, waits = _in_line(account_of(request), document, picture, over)
         faults = ()
+        if data and saved is not None and saved.stale and document == stored.compose(saved):
+            fresh = {name: data[name] for name in ("verdict", "iron_margin", "sentence")}
+            stored.note_verdict(saved, fresh | {"stale": False})
     by_path: dict[str, str] = {}
     for fault in faults:
         by_path.setdefault(fault.path, fault.message)
@@ -231,9 +234,6 @@ def show(request: HttpRequest, pk: int) -> HttpResponse:
     supply = supply if supply is not None and supply.deleted_at is None else None
     document = stored.compose(saved)
     context = context_of(request, document, saved, rig, supply, request.GET.get("start"))
-    if saved.stale and "result" in context:
-        fresh = {name: context[name] for name in ("verdict", "iron_margin", "sentence")}
-        stored.note_verdict(saved, fresh | {"stale": False})
     return render(request, "verdicts/page.html", context | {"draft": draft})
 
 
@@ -265,9 +265,10 @@ def preview(request: HttpRequest) -> HttpResponse:
         document, base_document(request) or {}
     )
     sound = "result" in context
+    waits = "job" in context or "advice" in context
     body = "verdicts/_verdict.html" if sound else "verdicts/_faulty.html"
     template, context["body"] = ("verdicts/_form_and_verdict.html", body) if anew else (body, body)
-    return render(request, template, context, status=200 if sound else 422)
+    return render(request, template, context, status=200 if sound or waits else 422)
 
 
 @require_POST

@@ -92,6 +92,9 @@ def poll(request: HttpRequest, pk: int) -> HttpResponse:
     """How far a search is."""
     try:
         found = get_object_or_404(Job, pk=pk, owner=account_of(request), kind__in=KINDS)
+        if found.kind == "large" and found.status == jobs.CANCELLED:
+            # The page before this one said that it was left; this one still waits.
+            return _job(request, jobs.ask(found.owner, found.kind, found.document, found.tasks))
         return _job(request, jobs.look(found))
     except jobs.Busy as busy:
         return _busy(request, busy)
