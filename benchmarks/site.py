@@ -49,9 +49,16 @@ class Site:
 
     def __enter__(self) -> Site:
         env = self.begin()
-        self.wait_ready()
-        shell = [sys.executable, "manage.py", "shell", "-c", TOKEN.replace("TOKENS", str(TOKENS))]
-        done = subprocess.run(shell, cwd=ROOT, env=env, capture_output=True, text=True, check=True)
+        try:
+            self.wait_ready()
+            shell = [sys.executable, "manage.py", "shell", "-c"]
+            done = subprocess.run(
+                [*shell, TOKEN.replace("TOKENS", str(TOKENS))],
+                cwd=ROOT, env=env, capture_output=True, text=True, check=True,
+            )  # fmt: skip
+        except BaseException:
+            self.__exit__(None, None, None)
+            raise
         self.tokens = done.stdout.split()[-TOKENS:]
         return self
 
