@@ -28,12 +28,12 @@ ENOUGH = 3
 PAIRED = 8
 """Single changes that go into pairs."""
 MOST = 24
-MOST_NEAREST = 400_000
+MOST_NEAREST = 500_000
 """Work the nearest remedy may take, as :func:`ironmargin.setup.rules.work_of` counts it: it is part
 of every page that fails.
 """
-STARTS_SHARE = 20
-"""What part of a check's work its starts alone are, each run once."""
+STARTS_SHARE = 10
+"""What part of a quick check's work its starts alone are, each run once."""
 OFF_KINDS = ("leave-off", "postpone")
 CORD_KINDS = ("thicker-cord", "shorter-cord")
 REMEDIES_FORMAT = "iron-margin/remedies"
@@ -227,7 +227,7 @@ def nearest_remedy(checked: Checked) -> tuple[Remedy | None, bool]:
         changed = change.apply(setup)
         if changed is None or changed == setup or check_rules(changed):
             continue
-        work = work_of(changed)
+        work = work_of(changed, chances=False)
         spent += work // STARTS_SHARE
         if a_start_fails(changed):
             continue
@@ -235,6 +235,7 @@ def nearest_remedy(checked: Checked) -> tuple[Remedy | None, bool]:
         quick = examine(changed, quick=True)
         if quick.result.verdict == FAILS or quick.result.iron_margin <= checked.result.iron_margin:
             continue
+        spent += work_of(changed) - work
         full = with_chance(quick)
         if full.result.verdict != FAILS:
             found = full.result

@@ -15,15 +15,16 @@ def size_of(setup: Setup) -> int:
     return 20 + len(_on(setup)) + 2 * units + len(setup.hookup)
 
 
-def work_of(setup: Setup) -> int:
+def work_of(setup: Setup, *, chances: bool = True) -> int:
     """How much a check of it has to compute: runs of the start engine, times what each run looks
     at.
 
     For every kind of motor, and for all at once, the reserves take some hundred runs and each line
-    of its chance some eight; there are no fewer lines than uncertain figures.
+    of its chance some eight; there are no fewer lines than uncertain figures. A quick check has no
+    ``chances``.
     """
     motors = _motors_on(setup)
-    units, trials = sum(x.count for x in motors), setup.rules.trials
+    units, trials = sum(x.count for x in motors), setup.rules.trials if chances else 0
     lines = max(16, trials // 32, units + 7) if trials else 0
     return (len(motors) + 1) * (100 + 8 * lines) * size_of(setup)
 
