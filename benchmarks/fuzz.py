@@ -10,6 +10,7 @@ that does not say to come back.
 
 from __future__ import annotations
 
+import contextlib
 import copy
 import json
 import os
@@ -159,51 +160,54 @@ def main() -> int:
     refused: set[tuple[str, str]] = set()
     bad = 0
     began = time.monotonic()
-    for n in range(wanted):
-        if n % 500 == 0:
-            client.force_login(user)
-        _, pattern = table[draw.random.randrange(len(table))]
-        path, parts = "", pattern.split("<")
-        for at, part in enumerate(parts):
-            kind, _, rest = part.partition(">") if at else ("", "", part)
-            number = str(draw.random.choice((1, 2, 3, 5, 8, 12, 99_999, 2**31, 0)))
-            words = draw.random.choice(
-                ("setup", "rig", "supply", "csv", "json", "a6", "x", "0", "é")
-            )
-            path += (number if kind.startswith("int") else words if at else "") + rest
-        method = draw.one(METHODS)
-        while (pattern, method) in refused and draw.random.random() < 0.95:
+    with contextlib.suppress(KeyboardInterrupt):  # ended early, it tells what it has seen
+        for n in range(wanted):
+            if n % 500 == 0:
+                client.force_login(user)
+            _, pattern = table[draw.random.randrange(len(table))]
+            path, parts = "", pattern.split("<")
+            for at, part in enumerate(parts):
+                kind, _, rest = part.partition(">") if at else ("", "", part)
+                number = str(draw.random.choice((1, 2, 3, 5, 8, 12, 99_999, 2**31, 0)))
+                words = draw.random.choice(
+                    ("setup", "rig", "supply", "csv", "json", "a6", "x", "0", "é")
+                )
+                path += (number if kind.startswith("int") else words if at else "") + rest
             method = draw.one(METHODS)
-        body: Any = draw.fields()
-        more: dict[str, Any] = {}
-        if draw.random.random() < 0.3:
-            more["headers"] = {
-                "HX-Request": "true",
-                "HX-Target": draw.one(("hours", "verdict", "x")),
-            }
-        if path.startswith("/api/v1") and method in ("post", "put", "delete"):
-            body = draw.document().encode("utf-8", "replace")
-            more = {"content_type": "application/json"}
-            more["headers"] = {
-                "Authorization": f"Bearer {token}",
-                "If-Match": draw.one(('"x"', "*")),
-            }
-        elif method == "post" and draw.random.random() < 0.15:
-            body["file"] = draw.file()
-        elif method in ("put", "delete", "options"):
-            body = json.dumps(body).encode("utf-8", "replace")
-            more |= {"content_type": draw.one(("application/json", "text/plain"))}
-        who = nobody if draw.random.random() < 0.1 else client
-        try:
-            answer = getattr(who, method)(path, body, secure=True, **more)
-        except (UnicodeEncodeError, ValueError):
-            continue  # the test's own client cannot send it
-        seen[answer.status_code] += 1
-        if answer.status_code == 405:
-            refused.add((pattern, method))
-        if answer.status_code >= 500 and "Retry-After" not in answer.headers:
-            bad += 1
-            print(f"{answer.status_code} {method} {path} {str(body)[:600]!r} {more}", flush=True)
+            while (pattern, method) in refused and draw.random.random() < 0.95:
+                method = draw.one(METHODS)
+            body: Any = draw.fields()
+            more: dict[str, Any] = {}
+            if draw.random.random() < 0.3:
+                more["headers"] = {
+                    "HX-Request": "true",
+                    "HX-Target": draw.one(("hours", "verdict", "x")),
+                }
+            if path.startswith("/api/v1") and method in ("post", "put", "delete"):
+                body = draw.document().encode("utf-8", "replace")
+                more = {"content_type": "application/json"}
+                more["headers"] = {
+                    "Authorization": f"Bearer {token}",
+                    "If-Match": draw.one(('"x"', "*")),
+                }
+            elif method == "post" and draw.random.random() < 0.15:
+                body["file"] = draw.file()
+            elif method in ("put", "delete", "options"):
+                body = json.dumps(body).encode("utf-8", "replace")
+                more |= {"content_type": draw.one(("application/json", "text/plain"))}
+            who = nobody if draw.random.random() < 0.1 else client
+            try:
+                answer = getattr(who, method)(path, body, secure=True, **more)
+            except (UnicodeEncodeError, ValueError):
+                continue  # the test's own client cannot send it
+            seen[answer.status_code] += 1
+            if answer.status_code == 405:
+                refused.add((pattern, method))
+            if answer.status_code >= 500 and "Retry-After" not in answer.headers:
+                bad += 1
+                print(
+                    f"{answer.status_code} {method} {path} {str(body)[:600]!r} {more}", flush=True
+                )
     took = time.monotonic() - began
     print(
         f"{sum(seen.values())} requests in {took:.0f} s: {dict(sorted(seen.items()))}; {bad} errors"

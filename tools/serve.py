@@ -27,8 +27,8 @@ STOP_S = 15
 READY_S = 30
 NICE = 10
 DAY_S = 86_400.0
-MOST_DEATHS, DEATHS_S = 8, 30.0
-"""A server that dies so often in so short a time [s] is not brought back once more."""
+MOST_DEATHS, DEATHS_S, PAUSE_S = 8, 30.0, 5.0
+"""A server that dies so often in so short a time is brought back more slowly [s]."""
 METERED = ROOT / "ironmargin_meter" / "demo.setup.json"
 HOME_NETS = "10.0.0.0/8,172.16.0.0/12,192.168.0.0/16"
 """On one's own machine a meter stands in one's own network."""
@@ -245,9 +245,10 @@ def serve(fresh: bool, sure: bool) -> int:
                 nightly = _nightly(env)
             if web.poll() is not None:
                 died.append(time.monotonic())
-                if len(died) >= MOST_DEATHS and died[-1] - died[-MOST_DEATHS] < DEATHS_S:
-                    raise Refused("the web server stops again and again; the lines above say why")
                 print("the web server died; starting it again", file=sys.stderr, flush=True)
+                if len(died) >= MOST_DEATHS and died[-1] - died[-MOST_DEATHS] < DEATHS_S:
+                    print("it stops again and again; the lines above say why", file=sys.stderr)
+                    time.sleep(PAUSE_S)
                 _bury(web)
                 web = _web(env, port)
             if worker.poll() is not None:
