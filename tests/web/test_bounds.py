@@ -156,6 +156,15 @@ class Large(PageCase):
         saved.refresh_from_db()
         self.assertFalse(saved.stale)
 
+    def test_one_like_it_that_was_computed_tells_its_verdict(self) -> None:
+        self.client.get(reverse("setup", args=[self.keep().pk]))
+        twin = stored.keep(self.user, stored.judge(self.large | {"name": "Its twin"}))
+        self.assertTrue(twin.stale)
+        self.client.get(reverse("setup", args=[twin.pk]))
+        twin.refresh_from_db()
+        self.assertFalse(twin.stale)
+        self.assertEqual(Job.objects.count(), 1)
+
     def test_saving_it_computes_nothing(self) -> None:
         form = {"document": json.dumps(self.large), "name": "A field", "units": "si"}
         with patch("web.setups.stored.check_fully", side_effect=AssertionError):

@@ -101,6 +101,11 @@ def judge(
     return Judged(document, _checked((text, drawn, remedy), setup), (), drawn, setup)
 
 
+def is_large(document: dict[str, Any]) -> bool:
+    """Whether a sound document's check is left to the queue."""
+    return work_of(read_setup(document)) > MOST_AT_ONCE
+
+
 def _too_much(setup: Setup) -> Fault:
     """That a check is left to the queue, and what to do."""
     return Fault(
@@ -241,6 +246,13 @@ def note_verdict(saved: SavedSetup, fresh: dict[str, Any]) -> None:
     if noted:
         for name, value in fresh.items():
             setattr(saved, name, value)
+
+
+def note_shown(saved: SavedSetup, document: dict[str, Any], data: dict[str, Any]) -> None:
+    """Note the verdict that a page shows of a setup, where it is of the setup as it stands."""
+    if document == compose(saved):
+        told = {name: data[name] for name in ("verdict", "iron_margin", "sentence")}
+        note_verdict(saved, told | {"stale": False})
 
 
 def refresh(saved: SavedSetup) -> None:

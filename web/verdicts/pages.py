@@ -81,9 +81,8 @@ def context_of(
     if any(f.code == stored.TOO_MUCH for f in faults):
         data, waits = _in_line(account_of(request), document, picture, over)
         faults = ()
-        if data and saved is not None and saved.stale and document == stored.compose(saved):
-            fresh = {name: data[name] for name in ("verdict", "iron_margin", "sentence")}
-            stored.note_verdict(saved, fresh | {"stale": False})
+    if data and saved is not None and saved.stale and stored.is_large(document):
+        stored.note_shown(saved, document, data)
     by_path: dict[str, str] = {}
     for fault in faults:
         by_path.setdefault(fault.path, fault.message)
