@@ -88,7 +88,7 @@ class Draw:
                     break
                 key = self.random.choice(list(keys))
                 if self.random.random() < 0.4 or not isinstance(at[key], dict | list):
-                    at[key] = self.one(VALUES)
+                    at[key] = copy.deepcopy(self.one(VALUES))
                     break
                 at = at[key]
         text = json.dumps(found)

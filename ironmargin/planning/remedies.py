@@ -29,7 +29,7 @@ PAIRED = 8
 """Single changes that go into pairs."""
 MOST = 24
 MOST_NEAREST = 500_000
-"""Work the nearest remedy may take, as :func:`ironmargin.setup.rules.work_of` counts it: it is part
+"""Work the nearest remedy may take, as :func:`ironmargin.setup.work.work_of` counts it: it is part
 of every page that fails.
 """
 STARTS_SHARE = 10
