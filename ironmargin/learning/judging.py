@@ -182,7 +182,8 @@ def strange_starts(entries: dict[int, StartEntry], strange: list[int]) -> list[J
 def older_starts(entries: dict[int, StartEntry], older: list[int]) -> list[Judged]:
     """Starts before the newest kinds of start, which alone are weighed."""
     says = (
-        "Kept, not weighed: newer kinds of start tell enough. Take what they correct, then it is."
+        "Kept, not weighed: the newest kinds of start are, fewer of a large setup. Take what they "
+        "correct, or look at it on a setup with less on."
     )
     return [Judged(at, "outcome", STRANGE, says, entries[at].peak_a) for at in older]
 

@@ -21,12 +21,11 @@ from ironmargin.setup.model import Setup
 from web.design.fields import typed_figure
 from web.logbook import service
 from web.logbook.models import LogEntry
-from web.verdicts.report import to_pdf
+from web.verdicts.report import MOST_PRINTED, to_pdf
 from web.verdicts.sound import sound_setup
 
 RUN_S, REST_S = 30, 300
 MOST_A, MOST_V = 5000.0, 300.0
-MOST_PRINTED = 80
 
 
 def _figure(request: HttpRequest, name: str, most: float) -> tuple[float | None, str]:

@@ -32,7 +32,7 @@ class TookTooLong(BaseException):
     """A request past its deadline; no error of the program, so that nothing on the way mends it."""
 
 
-@dataclass
+@dataclass(eq=False)
 class Asked:
     """A request under way: its thread, when it must be over, whether it was told to stop."""
 
