@@ -3,17 +3,19 @@
     IRONMARGIN_TESTING=1 .venv/bin/python tools/with_database.py -m benchmarks.costliest
 
 Every page of the largest setups there may be, a log of four hundred different starts, a full
-inventory and its zip. Prints seconds of one core and the memory of the process after each, the
-dearest first.
+inventory, its zip, and files taken in at their limits. Prints seconds of one core and the memory of
+the process after each, the dearest first.
 """
 
 from __future__ import annotations
 
+import io
 import json
 import os
 import resource
 import sys
 import time
+import zipfile
 from pathlib import Path
 from typing import Any
 
@@ -21,6 +23,7 @@ ROOT = Path(__file__).resolve().parents[1]
 sys.path.insert(0, str(ROOT))
 os.environ.setdefault("DJANGO_SETTINGS_MODULE", "web.project.settings")
 CHEAP_S, TOO_DEAR_S = 0.15, 2.0
+FULL = 500
 
 
 def question(motors: int, others: int, trials: int, *, drive: bool = False) -> dict[str, Any]:
@@ -75,9 +78,11 @@ def main() -> None:
     django.setup()
     from django.conf import settings
     from django.contrib.auth.models import User
+    from django.core.files.uploadedfile import SimpleUploadedFile
     from django.core.management import call_command
     from django.test import Client
 
+    from web.keeping.account import pack
     from web.logbook.models import MOST_ENTRIES, LogEntry
     from web.setups import stored
 
@@ -119,6 +124,25 @@ def main() -> None:
     cost("get", f"/setups/compare/?{pks}")
     for path in ("setups/", "rigs/", "supplies/", "kept/account.zip"):
         cost("get", f"/{path}")
+    setup = json.dumps(stored.compose(saved) | {"x": {"notes": "x" * 700_000}})
+    starts = {
+        "format": "iron-margin/log",
+        "version": 1,
+        "entries": [_start(load, n) for n in range(400)],
+    }
+    table = "name,kind,watts\n" + "\n".join(f"Load {n},electronic,10" for n in range(500))
+    for path, name, raw in (
+        ("setups/import/", "s.json", setup.encode()),
+        (f"log/{saved.pk}/take-in/", "l.json", json.dumps(starts).encode()),
+        (f"rigs/{saved.rig_id}/import/", "t.csv", table.encode()),
+        ("kept/account/", "a.zip", _full(pack(user))),
+    ):
+        if path.startswith("kept/"):
+            client.force_login(
+                User.objects.create_user("empty", "e@x.invalid", "not-a-common-one-8")
+            )
+        client.what = f"{name} of {len(raw):,} bytes"
+        cost("post", f"/{path}", {"file": SimpleUploadedFile(name, raw)})
     rows.sort(reverse=True)
     for used, lasted, memory, what, status in rows:
         if used >= CHEAP_S or status not in (200, 204):
@@ -128,6 +152,23 @@ def main() -> None:
 
 def _memory() -> float:
     return resource.getrusage(resource.RUSAGE_SELF).ru_maxrss / 1024
+
+
+def _full(raw: bytes) -> bytes:
+    """An account's zip with its things repeated until it is as large as one may be."""
+    out = io.BytesIO()
+    with zipfile.ZipFile(io.BytesIO(raw)) as file, zipfile.ZipFile(out, "w", 8) as more:
+        more.writestr("manifest.json", file.read("manifest.json"))
+        names = [
+            n for n in file.namelist() if n.startswith(("rigs/", "setups/")) and n.endswith("json")
+        ]
+        for folder in ("rigs", "setups"):
+            mine = [json.loads(file.read(n)) for n in names if n.startswith(folder)]
+            for n in range(FULL):
+                thing = mine[n % len(mine)] | {"name": f"Thing {n}"}
+                thing.pop("log", None)
+                more.writestr(f"{folder}/{n + 1:04d}-x.json", json.dumps(thing))
+    return out.getvalue()
 
 
 def _start(load: str, n: int) -> dict[str, Any]:

@@ -20,8 +20,8 @@ from web.bench.drawing import panel
 from web.bench.models import BenchRun
 from web.design.context import UNITS, cookie_of
 from web.design.fields import from_units, typed_figure, typed_number
+from web.design.printing import to_pdf
 from web.keeping.views import number_of
-from web.verdicts.report import to_pdf
 from web.verdicts.sound import sound_setup
 
 FIGURES = ("outdoor", "volts", "neighbour", "altitude", "fuel", "soc")

@@ -5,6 +5,11 @@ from __future__ import annotations
 from collections.abc import Callable
 
 from django.http import HttpRequest, HttpResponse
+from django.template.loader import render_to_string
+
+from web.design.printing import NotPrinted
+
+AGAIN_S = "60"
 
 NOTHING_OF_THE_DEVICE = ", ".join(
     f"{what}=()" for what in ("camera", "geolocation", "microphone", "payment", "usb", "serial")
@@ -23,4 +28,13 @@ def no_store(answer: Callable[[HttpRequest], HttpResponse]) -> Callable[..., Htt
             response["Cache-Control"] = "private, no-store"
         return response
 
+    respond.process_exception = not_printed  # type: ignore[attr-defined]
     return respond
+
+
+def not_printed(request: HttpRequest, error: Exception) -> HttpResponse | None:
+    """That a page could not be set for paper, and what to do."""
+    if not isinstance(error, NotPrinted):
+        return None
+    page = render_to_string("design/broken.html", {"slow": error.advice})
+    return HttpResponse(page, status=503, headers={"Retry-After": AGAIN_S})

@@ -17,12 +17,12 @@ from django.views.decorators.http import require_POST, require_safe
 from ironmargin.practice.drills import BANDS, THEMES, TITLES, Drill
 from ironmargin.setup.reading import write_setup
 from web.accounts.access import account_of
+from web.design.printing import pdf_answer, to_pdf
 from web.drills import service
 from web.keeping import actions
 from web.keeping.views import number_of
 from web.setups import stored
 from web.setups.models import SavedSetup
-from web.verdicts.report import to_pdf
 from web.verdicts.sentence import conditions_words, parts_of
 
 EXAM_KEY = re.compile(r"[0-9a-f]{16}\Z")
@@ -136,6 +136,4 @@ def certificate(request: HttpRequest, exam: str) -> HttpResponse:
     html = render_to_string(
         "drills/certificate.html", {"exam": result, "who": request.user.get_username()}
     )
-    answer = HttpResponse(to_pdf(html, "report.css", html), content_type="application/pdf")
-    answer["Content-Disposition"] = 'attachment; filename="drills.pdf"'
-    return answer
+    return pdf_answer(to_pdf(html, "report.css", html), "drills", "drills")

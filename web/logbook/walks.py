@@ -11,7 +11,6 @@ from django.shortcuts import redirect, render
 from django.template.loader import render_to_string
 from django.urls import reverse
 from django.utils import timezone
-from django.utils.text import slugify
 from django.views.decorators.http import require_POST, require_safe
 
 from ironmargin.learning.particles import learning_peaks
@@ -19,9 +18,10 @@ from ironmargin.learning.running import demand_in
 from ironmargin.loads.motor import STARTS_TO_LEARN
 from ironmargin.setup.model import Setup
 from web.design.fields import typed_figure
+from web.design.printing import pdf_answer, to_pdf
 from web.logbook import service
 from web.logbook.models import LogEntry
-from web.verdicts.report import MOST_PRINTED, to_pdf
+from web.verdicts.report import MOST_PRINTED
 from web.verdicts.sound import sound_setup
 
 RUN_S, REST_S = 30, 300
@@ -131,10 +131,7 @@ def power_sheet(request: HttpRequest, pk: int) -> HttpResponse:
     html = render_to_string(
         "logbook/power_sheet.html", {"saved": saved, "rows": rows, "more": more}
     )
-    answer = HttpResponse(to_pdf(html, "report.css", html), content_type="application/pdf")
-    name = slugify(saved.name) or "rig"
-    answer["Content-Disposition"] = f'attachment; filename="{name}-power.pdf"'
-    return answer
+    return pdf_answer(to_pdf(html, "report.css", html), f"{saved.name} power", "power")
 
 
 def _starters(setup: Setup) -> list[Any]:

@@ -6,8 +6,9 @@ from typing import Any
 
 from django.template.loader import render_to_string
 
+from web.design.printing import to_pdf
 from web.running_order.service import order_context
-from web.verdicts.report import to_pdf, up_to
+from web.verdicts.report import up_to
 from web.verdicts.shown import content_key, shown
 
 SIZES = {"a6": (10, 6, 8), "a5": (16, 10, 12), "letter": (24, 16, 18)}

@@ -14,6 +14,7 @@ from django.views.decorators.http import require_POST, require_safe
 
 from web.accounts.access import account_of
 from web.design.fields import typed_figure
+from web.design.printing import pdf_answer
 from web.keeping.views import number_of
 from web.running_order import service
 from web.running_order.card import SIZES, card_pdf
@@ -327,9 +328,5 @@ def card(request: HttpRequest, pk: int, size: str) -> HttpResponse:
         )
         answer["Retry-After"] = "3"
         return answer
-    response = HttpResponse(
-        card_pdf(saved.name, document, job.found, size), content_type="application/pdf"
-    )
-    name = f"{slugify(saved.name) or 'card'}-{number_of(str(saved.pk))}-{size}.pdf"
-    response["Content-Disposition"] = f'attachment; filename="{name}"'
-    return response
+    raw = card_pdf(saved.name, document, job.found, size)
+    return pdf_answer(raw, f"{saved.name} {saved.pk} {size}", "card")

@@ -14,11 +14,11 @@ from ironmargin.practice.lists import TITLES
 from ironmargin.practice.steps import STOPPED
 from web.accounts.access import account_of
 from web.design.fields import typed_figure
+from web.design.printing import pdf_answer, to_pdf
 from web.keeping.views import number_of
 from web.setups import measured
 from web.steps import service
 from web.steps.models import Checklist
-from web.verdicts.report import to_pdf
 from web.verdicts.sound import sound_setup
 
 
@@ -135,10 +135,8 @@ def printed(request: HttpRequest, pk: int) -> HttpResponse:
         "steps": service.numbered(held),
     }
     html = render_to_string("steps/print.html", context)
-    answer = HttpResponse(to_pdf(html, "report.css", html), content_type="application/pdf")
-    name = slugify(f"{held.setup.name} {held.purpose}") or "steps"
-    answer["Content-Disposition"] = f'attachment; filename="{name}.pdf"'
-    return answer
+    name = f"{held.setup.name} {held.purpose}"
+    return pdf_answer(to_pdf(html, "report.css", html), name, "steps")
 
 
 @login_required

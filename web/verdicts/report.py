@@ -2,14 +2,10 @@
 
 from __future__ import annotations
 
-import hashlib
 import json
-import os
-from functools import cache, lru_cache
-from pathlib import Path
+from functools import lru_cache
 from typing import Any
 
-from django.conf import settings
 from django.template.loader import render_to_string
 
 from ironmargin.learning.running import demand_in
@@ -17,65 +13,15 @@ from ironmargin.planning.remedies import find_remedies
 from ironmargin.reaching.reach import up_to_words
 from ironmargin.setup.reading import read_setup
 from ironmargin.setup.work import work_of
+from web.design.printing import to_pdf
 from web.verdicts.sentence import conditions_words
 from web.verdicts.shown import content_key, shown
 
-os.environ.setdefault("SOURCE_DATE_EPOCH", "1767225600")
-# The moment fonts say they were made at: without it every print would differ.
-KEPT_PRINTS = 24
-"""Prints kept by each worker: a shared link may be asked for again and again."""
-HERE = Path(__file__).parent
-FONTS = Path(settings.BASE_DIR) / "web" / "design" / "static" / "design" / "fonts"
+KEPT = 24
+"""Answers kept by each web process: a shared link may be asked for again and again."""
 
 
-def _fetcher() -> Any:
-    """Printing reads the shipped fonts and nothing else: no address, no other file."""
-    from weasyprint.urls import URLFetcher
-
-    class ShippedFonts(URLFetcher):  # type: ignore[misc]
-        def fetch(self, url: str, headers: Any = None) -> Any:
-            if not url.startswith(FONTS.as_uri() + "/") or ".." in url:
-                raise ValueError("printing fetches nothing")
-            return super().fetch(url, headers)
-
-    return ShippedFonts(allowed_protocols=("file",))
-
-
-@cache
-def _styles(name: str) -> str:
-    return (HERE / name).read_text(encoding="utf-8").replace("FONTS", FONTS.as_uri())
-
-
-@lru_cache(maxsize=KEPT_PRINTS)
-def to_pdf(
-    html: str, styles: str, identity: str, more_css: str = "", fit: tuple[float, ...] = ()
-) -> bytes:
-    """HTML as PDF; the identifier follows from the content, so that the same content gives the same
-    bytes. Of the sizes of type in ``fit`` [pt], largest first, the first that fills one page.
-    """
-    from weasyprint import CSS, HTML
-    from weasyprint.text.fonts import FontConfiguration
-
-    fonts, fetcher = FontConfiguration(), _fetcher()
-    page = HTML(string=html, url_fetcher=fetcher)
-
-    def laid_out(css: str) -> Any:
-        words = _styles(styles) + more_css + css
-        sheet = CSS(string=words, font_config=fonts, url_fetcher=fetcher)
-        return page.render(stylesheets=[sheet], font_config=fonts)
-
-    found = None
-    for points in fit:
-        found = laid_out(f"body[class] {{ font-size: {points:g}pt; }}")
-        if len(found.pages) == 1:
-            break
-    found = found if found is not None else laid_out("")
-    name = hashlib.sha256(identity.encode()).hexdigest()[:32].encode()
-    raw: bytes = found.write_pdf(pdf_identifier=name)
-    return raw
-
-
-@lru_cache(maxsize=KEPT_PRINTS)
+@lru_cache(maxsize=KEPT)
 def _up_to(text: str) -> str:
     setup = read_setup(json.loads(text))
     return up_to_words(setup) if work_of(setup) <= MOST_SEARCHED else ""
@@ -153,7 +99,7 @@ def _asked(document: dict[str, Any]) -> list[dict[str, Any]]:
     return rows
 
 
-@lru_cache(maxsize=KEPT_PRINTS)
+@lru_cache(maxsize=KEPT)
 def _found(text: str) -> tuple[tuple[str, str, float], ...]:
     setup = read_setup(json.loads(text))
     if work_of(setup) > MOST_SEARCHED:

@@ -11,12 +11,12 @@ from django.http import Http404, HttpRequest, HttpResponse
 from django.shortcuts import get_object_or_404, redirect, render
 from django.urls import reverse
 from django.utils import timezone
-from django.utils.text import slugify
 from django.views.decorators.http import require_POST, require_safe
 
 from ironmargin.planning.changes import COSTS
 from web.accounts.access import account_of
 from web.design.drawing import small_bar
+from web.design.printing import pdf_answer
 from web.keeping import actions
 from web.keeping.views import number_of
 from web.setups import stored
@@ -155,9 +155,7 @@ def _pdf(setup: SavedSetup, client: dict[str, str] | None = None) -> HttpRespons
     raw = report_pdf(stored.compose(setup), client)
     if raw is None:
         raise Http404
-    response = HttpResponse(raw, content_type="application/pdf")
-    response["Content-Disposition"] = f'attachment; filename="{slugify(setup.name) or "setup"}.pdf"'
-    return response
+    return pdf_answer(raw, setup.name, "setup")
 
 
 @login_required

@@ -1,0 +1,88 @@
+"""Prints: set in a process apart, bounded in time and memory, fetching nothing."""
+
+from __future__ import annotations
+
+import os
+import sys
+from unittest.mock import patch
+
+from django.contrib.auth.models import User
+from django.test import SimpleTestCase
+from django.urls import reverse
+
+from tests.shared import document
+from tests.web.pages import PageCase
+from web.design import printing
+from web.design.printing import NotPrinted, Printers, pdf_answer, to_pdf
+from web.setups import stored
+
+LONG = "<p>and one more line</p>" * 20_000
+
+
+class Prints(SimpleTestCase):
+    def setUp(self) -> None:
+        printers = Printers()
+        self.enterContext(patch.object(printing, "PRINTERS", printers))
+        self.addCleanup(lambda: printers.pool and printers.pool.stop())
+        to_pdf.cache_clear()
+
+    def test_one_that_takes_too_long_is_ended_and_the_next_is_printed(self) -> None:
+        with patch.object(printing, "MOST_S", 0.5), self.assertRaises(NotPrinted):
+            to_pdf(LONG, "report.css", "long")
+        self.assertTrue(to_pdf("<p>short</p>", "report.css", "short").startswith(b"%PDF-"))
+
+    def test_one_that_needs_too_much_memory_is_ended(self) -> None:
+        with patch.object(printing, "MOST_MEMORY", 330 << 20), self.assertRaises(NotPrinted):
+            to_pdf(LONG, "report.css", "large")
+
+    def test_a_process_that_dies_says_so_in_words(self) -> None:
+        pool = printing.PRINTERS.begun()
+        with patch.object(pool, "schedule", lambda *_, **__: pool_dies(pool)):
+            self.assertRaises(NotPrinted, to_pdf, "<p>x</p>", "report.css", "dies")
+
+    def test_nothing_is_fetched(self) -> None:
+        """A print that names a file of the machine or an address is the same as one that names
+        nothing there.
+        """
+        with_secret = to_pdf(
+            '<p>x</p><img src="file:///etc/passwd"><img src="http://127.0.0.1:9/x.png">'
+            '<link rel="stylesheet" href="file:///etc/hostname">',
+            "report.css",
+            "the same",
+        )
+        self.assertNotIn(b"root:", with_secret)
+        self.assertNotIn(b"/EmbeddedFile", with_secret)
+        self.assertNotIn(b"/Image", with_secret)
+
+    def test_no_web_process_holds_what_only_prints_need(self) -> None:
+        to_pdf("<p>x</p>", "report.css", "apart")
+        self.assertNotIn("weasyprint", sys.modules)
+
+    def test_the_largest_type_that_fills_one_page_is_taken(self) -> None:
+        """Rows that fit at 8 pt do not at 20; what fits at no size takes the smallest."""
+        page = "@page { size: a6; margin: 5mm }"
+        text = '<body class="a6">' + "<p>words to be read at arm's length</p>" * 12
+        small = to_pdf(text, "card.css", "k", page, (8.0,))
+        self.assertEqual(to_pdf(text, "card.css", "k", page, (40.0, 8.0)), small)
+        self.assertNotEqual(to_pdf(text, "card.css", "k", page, (40.0,)), small)
+
+    def test_a_name_without_letters_gets_another(self) -> None:
+        names = [pdf_answer(b"%PDF-", name, "card") for name in ("Clay wagon", "…")]
+        said = [answer["Content-Disposition"] for answer in names]
+        self.assertEqual(said, [f'attachment; filename="{n}.pdf"' for n in ("clay-wagon", "card")])
+
+
+def pool_dies(pool: object) -> object:
+    """A print whose process ends itself in the middle."""
+    return printing.ProcessPool.schedule(pool, os._exit, args=[3])
+
+
+class NotPrintedPage(PageCase):
+    def test_a_page_that_cannot_be_printed_says_what_to_do(self) -> None:
+        owner = User.objects.create_user("ines", password="a-long-sentence-9")
+        saved = stored.keep(owner, stored.judge(document(3)))
+        self.client.force_login(owner)
+        with patch("web.verdicts.report.to_pdf", side_effect=NotPrinted):
+            answer = self.client.get(reverse("report", args=[saved.pk]))
+        self.assertContains(answer, "print a smaller setup", status_code=503)
+        self.assertIn("Retry-After", answer)
