@@ -270,12 +270,11 @@ class Apart(TransactionTestCase):
 class Leash(PageCase):
     def test_a_search_dies_with_its_server(self) -> None:
         code = (
-            "import django, multiprocessing, signal; django.setup();"
-            "from web.verdicts import jobs, searches, searches;"
-            "searches.run = lambda *given: signal.pause();"
-            "fork = multiprocessing.get_context('fork'); ours, theirs = fork.Pipe(False);"
-            "p = fork.Process(target=jobs._child, args=(theirs, 'order', {}, None)); p.start();"
-            "print(p.pid, flush=True); p.join()"
+            "import django, os, signal; django.setup();"
+            "from web.keeping.apart import child_at;"
+            "work = lambda told: (told.send(os.getpid()), signal.pause());"
+            "child = child_at(work, most_bytes=1 << 30); told = child.__enter__();"
+            "print(told.recv(), flush=True); signal.pause()"
         )
         server = subprocess.Popen([sys.executable, "-c", code], stdout=subprocess.PIPE, text=True)
         child = int(server.stdout.readline())

@@ -51,12 +51,19 @@ def access_of(request: HttpRequest) -> Access:
 def _found(request: HttpRequest) -> Access:
     user = request.user
     pk = request.session.get(SESSION_KEY) if user.is_authenticated else None
-    if pk is not None and pk != user.pk:
-        of = Membership.objects.select_related("account").filter(account=pk, member=user.pk)
-        membership = of.first()
-        if membership is not None and membership.account.is_active:
-            return Access(user, membership.account, membership.role)
-    return Access(user, user, OWNER)
+    held = access_in(user, pk) if pk is not None else None
+    return held or Access(user, user, OWNER)
+
+
+def access_in(user: Any, account_id: int) -> Access | None:
+    """A person in an account; None where they have no business there."""
+    if account_id == user.pk:
+        return Access(user, user, OWNER)
+    of = Membership.objects.select_related("account").filter(account=account_id, member=user.pk)
+    membership = of.first()
+    if membership is None or not membership.account.is_active:
+        return None
+    return Access(user, membership.account, membership.role)
 
 
 def account_of(request: HttpRequest) -> Any:

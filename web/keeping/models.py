@@ -103,3 +103,54 @@ class Change(models.Model):
 
     def __str__(self) -> str:
         return f"{self.name}: {self.what or self.action}"
+
+
+class Parcel(models.Model):
+    """An account's zip on its way, in or out, where it is too large for a page to wait for.
+
+    ``turn`` counts its beginnings; ``beat_at`` is when its worker was last heard of. ``answer`` is
+    how many things it held, or why it failed.
+    """
+
+    IN, OUT = "in", "out"
+    owner = models.ForeignKey(
+        settings.AUTH_USER_MODEL, on_delete=models.CASCADE, related_name="parcels"
+    )
+    who = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.CASCADE, related_name="+")
+    way = models.CharField(max_length=3)
+    status = models.CharField(max_length=10, default="waiting")
+    turn = models.PositiveSmallIntegerField(default=0)
+    answer = models.JSONField(null=True)
+    asked_at = models.DateTimeField(default=timezone.now)
+    beat_at = models.DateTimeField(default=timezone.now)
+
+    class Meta:
+        constraints = [
+            models.CheckConstraint(
+                condition=models.Q(status__in=("waiting", "running", "done", "failed")),
+                name="a_parcel_s_known_status",
+            ),
+            models.CheckConstraint(
+                condition=models.Q(way__in=("in", "out")), name="a_parcel_s_known_way"
+            ),
+        ]
+
+    def __str__(self) -> str:
+        return f"{self.way}: {self.status}"
+
+
+class ParcelPart(models.Model):
+    """A piece of a parcel's zip: databases bound what one row may hold."""
+
+    parcel = models.ForeignKey(Parcel, on_delete=models.CASCADE, related_name="parts")
+    number = models.PositiveSmallIntegerField()
+    raw = models.BinaryField()
+
+    class Meta:
+        ordering = ["number"]
+        constraints = [
+            models.UniqueConstraint(fields=["parcel", "number"], name="one_part_a_number")
+        ]
+
+    def __str__(self) -> str:
+        return f"{self.parcel}, {self.number}"

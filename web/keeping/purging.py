@@ -14,10 +14,10 @@ from django.utils import timezone
 
 from web.accounts.models import Invitation, SignIn, Tally
 from web.keeping.kinds import KINDS
-from web.keeping.models import Change
+from web.keeping.models import Change, Parcel
 
 KEPT_DAYS = 30
-INVITED_DAYS, SIGNED_IN_DAYS, COUNTED_DAYS = 30, 60, 2
+INVITED_DAYS, SIGNED_IN_DAYS, COUNTED_DAYS, PARCEL_DAYS = 30, 60, 2, 1
 BEFORE: dict[str, list[Callable[[Any], None]]] = {}
 """What is done with a thing of a kind before it goes."""
 ALSO: list[Callable[[datetime], int]] = []
@@ -34,6 +34,7 @@ def purge(now: datetime | None = None) -> int:
             gone += _purge_one(item, since)
     gone += sum(also(since) for also in ALSO)
     Invitation.objects.filter(made_at__lt=now - timedelta(days=INVITED_DAYS)).delete()
+    Parcel.objects.filter(asked_at__lt=now - timedelta(days=PARCEL_DAYS)).delete()
     Tally.objects.filter(began__lt=now - timedelta(days=COUNTED_DAYS)).delete()
     SignIn.objects.filter(at__lt=now - timedelta(days=SIGNED_IN_DAYS)).delete()
     return gone

@@ -1,39 +1,33 @@
 """Searches that take longer than a page may: asked for here, run by worker processes from a queue.
 
-The queue is django-tasks on the database. A worker stays warm and makes a child of itself for each
-search, so that the child begins at once, can be ended at once, and takes its memory with it. The
-worker listens to the child and to the database: a search that was cancelled, or whose page was
+The queue is django-tasks on the database. A worker makes a child of itself for each search. It
+listens to the child and to the database: a search that was cancelled, or whose page was
 left, ends within a second; one whose worker was killed is taken up again, once. Each beginning has
 a turn of its own, so that a task from an earlier one finds nothing to do.
 """
 
 from __future__ import annotations
 
-import ctypes
 import json
-import multiprocessing
-import os
-import resource
-import signal
 import time
 from datetime import timedelta
 from multiprocessing.connection import Connection
 from typing import Any
 
 from django.conf import settings
-from django.db import connection, transaction
+from django.db import transaction
 from django.db.models import F, Q
 from django.utils import timezone
 from django_tasks import task
 
 from ironmargin.errors import SetupError
+from web.keeping.apart import child_at
 from web.verdicts import searches
 from web.verdicts.models import Job
 from web.verdicts.shown import content_key
 
 PATIENCE_S = 90.0
 MOST_MEMORY = 3 * 1024**3
-PR_SET_PDEATHSIG = 1
 LISTEN_S = 0.25
 """How often a worker looks whether its search is still wanted."""
 LOST = timedelta(seconds=15)
@@ -173,31 +167,22 @@ def run_search(pk: int, turn: int) -> None:
     if not wanted.update(status=RUNNING, beat_at=timezone.now()):
         return
     job = Job.objects.get(pk=pk)
-    connection.close()  # the child must not share it
-    fork = multiprocessing.get_context("fork")
-    ours, theirs = fork.Pipe(duplex=False)
-    child = fork.Process(target=_child, args=(theirs, job.kind, job.document, job.tasks))
-    child.start()
-    theirs.close()
-    try:
-        fresh = _listen(job, ours)
-    finally:
-        child.kill()
-        child.join()
-        ours.close()
+    asked = (job.kind, job.document, job.tasks)
+    with child_at(_search, *asked, most_bytes=MOST_MEMORY) as told:
+        fresh = _listen(job, told)
     if fresh is not None:
         Job.objects.filter(pk=pk, turn=turn, status=RUNNING).update(**fresh, beat_at=timezone.now())
 
 
-def _listen(job: Job, ours: Connection) -> dict[str, Any] | None:
+def _listen(job: Job, told: Connection) -> dict[str, Any] | None:
     """What a child found; None where the search was cancelled or left meanwhile."""
     until = time.monotonic() + PATIENCE_S
     mine = Job.objects.filter(pk=job.pk, turn=job.turn, status=RUNNING)
     progress: dict[str, int] = {}
     while time.monotonic() < until:
         try:
-            while ours.poll(0 if progress else LISTEN_S):
-                kind, said = ours.recv()
+            while told.poll(0 if progress else LISTEN_S):
+                kind, said = told.recv()
                 if kind != "progress":
                     return {"status": kind, "answer": said}
                 progress = said
@@ -211,14 +196,8 @@ def _listen(job: Job, ours: Connection) -> dict[str, Any] | None:
     return {"status": FAILED, "answer": {"why": "it took too long"}}
 
 
-def _child(theirs: Connection, kind: str, document: dict[str, Any], tasks: Any) -> None:
-    """A search in its own process: bounded in memory, and gone with the worker that made it."""
-    ctypes.CDLL(None).prctl(PR_SET_PDEATHSIG, signal.SIGKILL)
-    parent = multiprocessing.parent_process()
-    if parent is None or os.getppid() != parent.pid:
-        return  # it went before this took hold
-    signal.signal(signal.SIGTERM, signal.SIG_DFL)
-    resource.setrlimit(resource.RLIMIT_AS, (MOST_MEMORY, MOST_MEMORY))
+def _search(theirs: Connection, kind: str, document: dict[str, Any], tasks: Any) -> None:
+    """A search in its own process."""
 
     def progress(done: int, todo: int) -> None:
         theirs.send(("progress", {"done": done, "todo": todo}))
@@ -228,8 +207,6 @@ def _child(theirs: Connection, kind: str, document: dict[str, Any], tasks: Any) 
         theirs.send((DONE, answer))
     except SetupError as error:
         theirs.send((FAILED, {"why": "\n".join(map(str, error.faults))[:2000]}))
-    except MemoryError:
-        theirs.send((FAILED, {"why": "it needs more memory than a search may have"}))
 
 
 def _refresh(job: Job) -> None:

@@ -1,0 +1,268 @@
+"""Whole accounts in and out. What a page can wait for is done at once; a large one goes through the
+queue of the searches, and a page shows how it stands.
+
+A parcel is taken in within one transaction that ends with its own row, so that a worker killed on
+the way leaves nothing, and one presumed lost cannot take it in twice.
+"""
+
+from __future__ import annotations
+
+import io
+import time
+import zipfile
+from datetime import timedelta
+from multiprocessing.connection import Connection
+from typing import Any, TypeVar
+
+from django.conf import settings
+from django.contrib import messages
+from django.contrib.auth.decorators import login_required
+from django.core.exceptions import PermissionDenied
+from django.db import transaction
+from django.db.models import F, Sum
+from django.db.models.functions import Length
+from django.http import Http404, HttpRequest, HttpResponse, StreamingHttpResponse
+from django.shortcuts import get_object_or_404, redirect, render
+from django.utils import timezone
+from django.views.decorators.http import require_POST, require_safe
+from django_tasks import task
+
+from ironmargin.errors import Fault, SetupError
+from web.accounts.access import ACTOR, access_in, access_of, account_of, demand_change
+from web.keeping import actions
+from web.keeping.account import LARGEST_ZIP, pack, unpack, unpacked
+from web.keeping.apart import FAILED, child_at
+from web.keeping.kinds import KINDS
+from web.keeping.models import Parcel, ParcelPart
+
+AT_ONCE_BYTES, AT_ONCE_THINGS = 1_000_000, 60
+"""What a page waits for: about a second of one core (measured: docs/reliability.md)."""
+PART_BYTES = 1 << 20
+PATIENCE_S = 300.0
+MOST_MEMORY = 1 << 30
+LISTEN_S = 0.5
+LOST = timedelta(seconds=15)
+"""A running parcel nobody has heard of for so long went down with its worker."""
+MOST_TURNS = 2
+MOST_FAULTS = 40
+BEHIND = -100
+"""Parcels give way to searches, which somebody watches."""
+WAITING, RUNNING, DONE = "waiting", "running", "done"
+LIVE = (WAITING, RUNNING)
+Answer = TypeVar("Answer", HttpResponse, StreamingHttpResponse)
+ZIP = "iron-margin-account.zip"
+
+
+class Overtaken(Exception):
+    """Another turn of the same parcel has begun: what this one did is taken back."""
+
+
+@login_required
+@require_safe
+def export(request: HttpRequest) -> HttpResponse:
+    """The account as a zip, or the page of one being packed."""
+    owner = account_of(request)
+    if _is_small(owner):
+        return _zip(HttpResponse(pack(owner)))
+    return redirect("parcel", _ask(request, Parcel.OUT).pk)
+
+
+@login_required
+@require_POST
+def take_in(request: HttpRequest) -> HttpResponse:
+    """Take an account's zip in beside what is there."""
+    owner, file = account_of(request), request.FILES.get("file")
+    demand_change(owner.pk)
+    try:
+        if file is None:
+            raise SetupError([Fault("file", "missing", "choose the zip of an account first")])
+        raw = file.read(LARGEST_ZIP + 1)
+        if len(raw) <= LARGEST_ZIP and _unpacks_to(raw) > AT_ONCE_BYTES:
+            return redirect("parcel", _ask(request, Parcel.IN, raw).pk)
+        counts = unpack(owner, raw)
+    except (SetupError, actions.TooMany) as error:
+        return render(request, "keeping/account.html", {"faults": _faults(error)}, status=422)
+    messages.success(request, taken(counts))
+    return redirect("setups")
+
+
+@login_required
+@require_safe
+def parcel(request: HttpRequest, pk: int) -> HttpResponse:
+    """How a parcel stands; its page asks for the changing part again and again."""
+    found = _look(get_object_or_404(Parcel, pk=pk, owner=account_of(request)))
+    ahead = Parcel.objects.filter(status__in=LIVE, asked_at__lt=found.asked_at).count()
+    context = {"parcel": found, "ahead": ahead if found.status == WAITING else 0}
+    if found.status == DONE and found.way == Parcel.IN:
+        context["taken"] = taken(found.answer or {})
+    part = "keeping/_parcel.html" if request.headers.get("HX-Request") else "keeping/parcel.html"
+    return render(request, part, context)
+
+
+@login_required
+@require_safe
+def packed(request: HttpRequest, pk: int) -> StreamingHttpResponse:
+    """The zip of a parcel that was packed."""
+    found = get_object_or_404(Parcel, pk=pk, owner=account_of(request), way=Parcel.OUT, status=DONE)
+    if not found.parts.exists():
+        raise Http404
+    raws = found.parts.values_list("raw", flat=True).iterator(chunk_size=1)
+    return _zip(StreamingHttpResponse(bytes(raw) for raw in raws))
+
+
+def taken(counts: dict[str, int]) -> str:
+    """What came along, in words."""
+    ones = {"rigs": "rig", "supplies": "supply", "setups": "setup"}
+    rigs, supplies, setups = (
+        f"{counts[n]} {one if counts[n] == 1 else n}" for n, one in ones.items()
+    )
+    return f"Took in {rigs}, {supplies} and {setups}, with all that hung on them."
+
+
+def _zip(answer: Answer) -> Answer:
+    answer["Content-Type"] = "application/zip"
+    answer["Content-Disposition"] = f'attachment; filename="{ZIP}"'
+    return answer
+
+
+def _faults(error: SetupError | actions.TooMany) -> list[Fault]:
+    if isinstance(error, actions.TooMany):
+        return [Fault("", "too-many", error.advice)]
+    return error.faults[:MOST_FAULTS]
+
+
+def _is_small(owner: Any) -> bool:
+    """Whether an account is packed while a page waits."""
+    held = [k.model.objects.of(owner) for k in KINDS.values()]
+    if sum(things.count() for things in held) > AT_ONCE_THINGS:
+        return False
+    sizes = (x.aggregate(n=Sum(Length("document")))["n"] or 0 for x in held)
+    return sum(sizes) <= AT_ONCE_BYTES
+
+
+def _unpacks_to(raw: bytes) -> int:
+    """How many bytes a zip says it holds; 0 of what is none, which is refused at once."""
+    try:
+        with zipfile.ZipFile(io.BytesIO(raw)) as file:
+            return unpacked(file)
+    except (zipfile.BadZipFile, ValueError, NotImplementedError, EOFError):
+        return 0
+
+
+def _ask(request: HttpRequest, way: str, raw: bytes = b"") -> Parcel:
+    """Put a parcel in line; the one that is under way where this account has one."""
+    owner = account_of(request)
+    with transaction.atomic():
+        actions.one_at_a_time(owner)
+        live = Parcel.objects.filter(owner=owner, way=way, status__in=LIVE).first()
+        if live is not None:
+            messages.error(request, "One was still on its way; this is how it stands.")
+            return _look(live)
+        Parcel.objects.filter(owner=owner, way=way).delete()
+        made = Parcel.objects.create(owner=owner, who=access_of(request).user, way=way)
+        _keep(made, raw)
+        _begin(made)
+    return made
+
+
+def _keep(parcel: Parcel, raw: bytes) -> None:
+    for number, at in enumerate(range(0, len(raw), PART_BYTES)):
+        ParcelPart.objects.create(parcel=parcel, number=number, raw=raw[at : at + PART_BYTES])
+
+
+def _look(parcel: Parcel) -> Parcel:
+    """A parcel as it stands; taken up again, once, where its worker was lost."""
+    if parcel.status == RUNNING and parcel.beat_at < timezone.now() - LOST:
+        if parcel.turn < MOST_TURNS:
+            _begin(parcel)
+        else:
+            why = {"why": "its worker stopped twice"}
+            mine = Parcel.objects.filter(pk=parcel.pk, turn=parcel.turn, status=RUNNING)
+            mine.update(status=FAILED, answer=why)
+        parcel.refresh_from_db()
+    return parcel
+
+
+def _begin(parcel: Parcel) -> None:
+    mine = Parcel.objects.filter(pk=parcel.pk, turn=parcel.turn)
+    if not mine.update(status=WAITING, turn=F("turn") + 1, beat_at=timezone.now()):
+        return
+    parcel.refresh_from_db()
+    if settings.JOBS_INLINE:
+        if Parcel.objects.filter(pk=parcel.pk).update(status=RUNNING):
+            _end(parcel, _carry(parcel))
+    else:
+        _enqueue(parcel)
+
+
+def _enqueue(parcel: Parcel) -> None:
+    carry.using(priority=BEHIND).enqueue(parcel.pk, parcel.turn)
+
+
+@task()
+def carry(pk: int, turn: int) -> None:
+    """Carry a parcel one turn, in a child of this worker."""
+    wanted = Parcel.objects.filter(pk=pk, turn=turn, status=WAITING)
+    if not wanted.update(status=RUNNING, beat_at=timezone.now()):
+        return
+    parcel = Parcel.objects.get(pk=pk)
+    with child_at(_tell, parcel, most_bytes=MOST_MEMORY) as told:
+        _end(parcel, _listen(parcel, told))
+
+
+def _listen(parcel: Parcel, told: Connection) -> tuple[str, dict[str, Any]]:
+    """What became of a parcel in a child's hands."""
+    until = time.monotonic() + PATIENCE_S
+    mine = Parcel.objects.filter(pk=parcel.pk, turn=parcel.turn, status=RUNNING)
+    while time.monotonic() < until:
+        try:
+            if told.poll(LISTEN_S):
+                answer: tuple[str, dict[str, Any]] = told.recv()
+                return answer
+        except EOFError:
+            return FAILED, {"why": "it ended without an answer"}
+        mine.update(beat_at=timezone.now())
+    return FAILED, {"why": "it took too long"}
+
+
+def _tell(told: Connection, parcel: Parcel) -> None:
+    told.send(_carry(parcel))
+
+
+def _carry(parcel: Parcel) -> tuple[str, dict[str, Any]]:
+    """Take a parcel in, or pack it, as who asked; how it ended, and what it held."""
+    actor = access_in(parcel.who, parcel.owner_id)
+    if actor is None:
+        return FAILED, {"why": "whoever asked is no member of this account any more"}
+    before = ACTOR.set(actor)
+    try:
+        with transaction.atomic():
+            if parcel.way == Parcel.IN:
+                raw = b"".join(bytes(part.raw) for part in parcel.parts.all())
+                answer = unpack(parcel.owner, raw)
+                parcel.parts.all().delete()
+            else:
+                raw = pack(parcel.owner)
+                _keep(parcel, raw)
+                answer = {"bytes": len(raw)}
+            mine = Parcel.objects.filter(pk=parcel.pk, turn=parcel.turn, status=RUNNING)
+            if not mine.update(status=DONE, answer=answer):
+                raise Overtaken
+    except (SetupError, actions.TooMany) as error:
+        return FAILED, {"faults": [[f.path, f.message] for f in _faults(error)]}
+    except PermissionDenied as error:
+        return FAILED, {"why": str(error)}
+    except Overtaken:
+        return FAILED, {"why": "another turn of it has begun"}
+    finally:
+        ACTOR.reset(before)
+    return DONE, answer
+
+
+def _end(parcel: Parcel, ended: tuple[str, dict[str, Any]]) -> None:
+    """Note how a turn ended, unless it noted so itself or another has begun."""
+    status, answer = ended
+    mine = Parcel.objects.filter(pk=parcel.pk, turn=parcel.turn, status=RUNNING)
+    if mine.update(status=status, answer=answer):
+        parcel.parts.all().delete()
+    parcel.refresh_from_db()
