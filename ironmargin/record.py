@@ -18,17 +18,18 @@ T = TypeVar("T")
 def _init(self: Any, *given: Any, **named: Any) -> None:
     cls = type(self)
     put = self.__dict__
+    put.update(cls.__defaults__)
     if given:
         if len(given) > len(cls.__positional__):
             raise TypeError(
                 f"{cls.__name__} takes {len(cls.__positional__)} positional values (got "
                 f"{len(given)})"
             )
-        named.update(zip(cls.__positional__, given, strict=False))
-    put.update(cls.__defaults__)
-    put.update(named)
+        put.update(zip(cls.__positional__, given, strict=False))
+    if named:
+        put.update(named)
     for name, factory in cls.__factories__:
-        if name not in named:
+        if name not in put:
             put[name] = factory()
     if put.keys() != cls.__names__:
         unknown = ", ".join(sorted(put.keys() - cls.__names__))

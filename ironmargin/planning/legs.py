@@ -2,13 +2,13 @@
 
 from __future__ import annotations
 
-from dataclasses import replace
+import numpy as np
 
 from ironmargin.case import Case
 from ironmargin.loads.demand import L1, L2, Draw
 from ironmargin.record import record
 from ironmargin.supplies.source import LEG_NAMES
-from ironmargin.sustaining.steady import settled
+from ironmargin.sustaining.steady import numbered_draws, solve_sets
 
 LEAST_AMPS = 0.5
 
@@ -35,33 +35,34 @@ def leg_moves(case: Case) -> tuple[Move, ...]:
     up = case.feed.upstream
     if up.legs != 2 or up.tied:
         return ()
-    now = settled(case)
-    busier = max(abs(now.i1), abs(now.i2))
-    found = []
-    for at, demand in enumerate(case.demands):
-        if demand.leg not in (L1, L2) or sum(d.amps for d in demand.steady) < LEAST_AMPS:
-            continue
-        to = L2 if demand.leg == L1 else L1
-        steady = tuple(Draw(to, d.bus_v, d.va, d.constant_power, d.dropout) for d in demand.steady)
-        moved = replace(
-            case,
-            demands=(
-                *case.demands[:at],
-                replace(demand, leg=to, steady=steady),
-                *case.demands[at + 1 :],
-            ),
+    demands = case.demands
+    movable = [
+        at
+        for at, d in enumerate(demands)
+        if d.leg in (L1, L2) and sum(x.amps for x in d.steady) >= LEAST_AMPS
+    ]
+    other = {L1: L2, L2: L1}
+    draws = numbered_draws(case)
+    # Every load a second time, on the other leg: a set runs it here or there.
+    there = [
+        (len(demands) + at, Draw(other[d.leg], d.bus_v, d.va, d.constant_power, d.dropout))
+        for at in movable
+        for d in demands[at].steady
+    ]
+    on = np.zeros((1 + len(movable), 2 * len(demands)))
+    on[:, : len(demands)] = 1.0
+    for row, at in enumerate(movable, 1):
+        on[row, [at, len(demands) + at]] = 0.0, 1.0
+    state = solve_sets(up, [*draws, *there], on)
+    l1_a, l2_a, neutral_a = (abs(x) for x in (state.i1, state.i2, state.i1 + state.i2))
+    busier = np.maximum(l1_a, l2_a)
+    found = [
+        Move(
+            demands[at].load.id,
+            demands[at].load.name,
+            LEG_NAMES[other[demands[at].leg]],
+            *(float(x[row]) for x in (l1_a, l2_a, neutral_a, busier[0] - busier)),
         )
-        state = settled(moved)
-        gained = busier - max(abs(state.i1), abs(state.i2))
-        found.append(
-            Move(
-                demand.load.id,
-                demand.load.name,
-                LEG_NAMES[to],
-                abs(state.i1),
-                abs(state.i2),
-                state.neutral_a,
-                gained,
-            )
-        )
+        for row, at in enumerate(movable, 1)
+    ]
     return tuple(sorted(found, key=lambda m: -m.gained_a))

@@ -28,8 +28,8 @@ from ironmargin.setup.model import Setup, Wanted
 from ironmargin.starting.model import Plan
 from ironmargin.starting.moment import Moment
 from ironmargin.starting.starts import warm_heat
-from ironmargin.sustaining.steady import settled, solve_sets, source_amps
-from ironmargin.verdict.limits import Now, lasts_long, settled_margin
+from ironmargin.sustaining.steady import settled, source_amps
+from ironmargin.verdict.limits import Now, lasts_long, now_of_sets, settled_margin
 
 EXACT_MOTORS = 8
 """Motors whose every order is weighed; beyond, the order is biggest first and not proven."""
@@ -109,19 +109,7 @@ class Together:
 
     def now(self, masks: Masks, tolerance_v: float = TOLERANCE_V) -> Now:
         """The settled state of many sets: (sets, switchable)."""
-        on = self._on(masks)
-        draws = [
-            (at, draw) for at, demand in enumerate(self.case.demands) for draw in demand.steady
-        ]
-        duty = np.array([d.duty for d in self.case.demands])
-        upstream = self.case.feed.upstream
-        state = solve_sets(upstream, draws, on, tolerance_v)
-        return Now(
-            self.case,
-            state,
-            state if (duty == 1.0).all() else solve_sets(upstream, draws, on * duty, tolerance_v),
-            on,
-        )
+        return now_of_sets(self.case, self._on(masks), tolerance_v)
 
     def settled_margins(self, masks: Masks, tolerance_v: float = TOLERANCE_V) -> Real:
         """The smallest settled margin of each set [1]."""

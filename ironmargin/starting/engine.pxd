@@ -111,12 +111,18 @@ cdef class Supply:
     cdef double carried_j, short_left_s, overload, under_s, guard_s
     cdef bint eco, forced
     cdef int[::1] leg, scaled
-    cdef double[::1] rating_a, tau_s, trip_heat, magnetic, warm, heat
+    cdef double[::1] rating_a, tau_s, trip_heat, magnetic, warm, heat, settles
+    cdef double settles_in_s
 
     @cython.locals(
         at=cython.int
     )
     cdef void begin(self, double strength, double latch, double short) noexcept
+
+    @cython.locals(
+        at=cython.int
+    )
+    cdef void pace(self, double h) noexcept
 
     @cython.locals(
         most=cython.double

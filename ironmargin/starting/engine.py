@@ -448,12 +448,15 @@ class Supply:
             supply.rating_a,
             supply.tau_s,
         )
-        self.trip_heat, self.magnetic, self.warm, self.heat = (
-            supply.trip_heat,
-            supply.magnetic,
-            supply.warm,
-            np.zeros(len(supply.warm)),
-        )
+        self.trip_heat, self.magnetic, self.warm = (supply.trip_heat, supply.magnetic, supply.warm)
+        self.heat, self.settles = np.zeros(len(supply.warm)), np.zeros(len(supply.warm))
+        self.settles_in_s = 0.0
+
+    def pace(self, h: float) -> None:
+        """How far each breaker's heat goes to its end in a step: few lengths of step come."""
+        self.settles_in_s = h
+        for at in range(self.leg.shape[0]):
+            self.settles[at] = 1.0 - exp(-h / self.tau_s[at])
 
     def begin(self, strength: float, latch: float, short: float) -> None:
         self.strength, self.latch, self.short, self.field = strength, latch, short, 1.0
@@ -500,10 +503,12 @@ class Supply:
                 self.overload > self.latch_k_s * self.latch
                 or self.under_s > self.undervolt_s * self.latch
             )
+        if h != self.settles_in_s:
+            self.pace(h)
         for at in range(self.leg.shape[0]):
             amps = (a1 if self.leg[at] == 0 else a2) + self.also_a
             carried = amps / (self.rating_a[at] * (self.strength if self.scaled[at] else 1.0))
-            self.heat[at] += (carried * carried - self.heat[at]) * (1.0 - exp(-h / self.tau_s[at]))
+            self.heat[at] += (carried * carried - self.heat[at]) * self.settles[at]
             opened = opened or self.heat[at] >= self.trip_heat[at] or carried >= self.magnetic[at]
         if self.guard_low_v > 0.0:
             self.guard_s = self.guard_s + h if weakest < self.guard_low_v else 0.0

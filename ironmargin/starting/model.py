@@ -60,14 +60,14 @@ class Beside:
 
     Attributes:
         fixed_y: admittance of constant impedances on L1, L2, L1-L2 [S].
-        demand, place, power_y, nominal_v: of each constant-power load: whose it is, where, its
-        admittance at nominal volts.
+        demands, place, power_y, nominal_v: of the constant-power loads that behave alike, taken
+        together: whose they are, where, their admittance at nominal volts.
         lets_go, returns: share of nominal volts at which it lets go, and comes back [1].
         rush_place, rush_y, rush_tau_s: inrushes, an extra admittance [S] dying away [s].
     """
 
     fixed_y: Complex
-    demand: Whole
+    demands: tuple[tuple[int, ...], ...]
     place: Whole
     power_y: Complex
     nominal_v: Real
@@ -177,7 +177,7 @@ def _beside(case: Case, plan: Plan) -> Beside:
     says.
     """
     fixed = np.zeros(3, dtype=complex)
-    power: list[tuple[int, Draw, float]] = []
+    power: dict[tuple[int, float, float, float], list[tuple[int, complex]]] = {}
     starting = {s.demand for s in plan.starting}
     for at, demand in enumerate(case.demands):
         if at in plan.off:
@@ -186,10 +186,12 @@ def _beside(case: Case, plan: Plan) -> Beside:
         if plan.beside is not None and at in starting:
             draws = plan.beside
         for draw in draws:
+            y = draw.va.conjugate() / draw.bus_v**2 * demand.load.count
             if draw.constant_power:
-                power.append((at, draw, float(demand.load.count)))
+                alike = draw.leg, draw.bus_v, draw.dropout, draw.returns
+                power.setdefault(alike, []).append((at, y))
             else:
-                fixed[draw.leg] += draw.va.conjugate() / draw.bus_v**2 * demand.load.count
+                fixed[draw.leg] += y
     rushes = [
         r
         for s in plan.starting
@@ -197,12 +199,12 @@ def _beside(case: Case, plan: Plan) -> Beside:
     ]
     return Beside(
         fixed_y=fixed,
-        demand=_whole([at for at, _, _ in power]),
-        place=_whole([d.leg for _, d, _ in power]),
-        power_y=np.array([d.va.conjugate() / d.bus_v**2 * n for _, d, n in power], dtype=complex),
-        nominal_v=_real([d.bus_v for _, d, _ in power]),
-        lets_go=_real([d.dropout for _, d, _ in power]),
-        returns=_real([d.returns for _, d, _ in power]),
+        demands=tuple(tuple(at for at, _ in each) for each in power.values()),
+        place=_whole([leg for leg, *_ in power]),
+        power_y=np.array([sum(y for _, y in each) for each in power.values()], dtype=complex),
+        nominal_v=_real([bus_v for _, bus_v, *_ in power]),
+        lets_go=_real([dropout for *_, dropout, _ in power]),
+        returns=_real([returns for *_, returns in power]),
         rush_place=_whole([r.leg for r in rushes]),
         rush_tau_s=_real([r.tau_s for r in rushes]),
         rush_y=np.array(

@@ -139,7 +139,11 @@ class Moment:
         end = 5 + self.motors
         trace = Trace(log[:, 0], log[:, 1:3].T, log[:, 3:5].T, log[:, 5:end].T, log[:, end:].T)
         off, blinked, speeds = engine.states()
-        whose = self.model.loads.demand
+        whose = self.model.loads.demands
+        fallen, dipped = (
+            [at for group, yes in zip(whose, which.tolist(), strict=True) if yes for at in group]
+            for which in (off, blinked & ~off)
+        )
         down = [
             self.case.rows[r]
             for r in range(self.motors)
@@ -153,8 +157,8 @@ class Moment:
             _finite(engine.opened_s),
             engine.nearest_latch,
             _finite(engine.decided_s),
-            tuple(dict.fromkeys([*(int(d) for d in whose[off]), *down])),
-            tuple(dict.fromkeys(int(d) for d in whose[blinked & ~off])),
+            tuple(dict.fromkeys([*sorted(fallen), *down])),
+            tuple(dict.fromkeys(sorted(dipped))),
             trace,
         )
 
@@ -169,6 +173,14 @@ class Moment:
         if not np.abs(self.model.wiring.path_ohm).any():
             return Reserve(WEAKEST if passes else STRONGEST)
         return boundary(lambda s: self.passes(1.0, s), passes)
+
+    def path_changes_it_within(self, factor: float, passes: bool) -> bool:
+        """Whether less of a change of the path than this factor changes the outcome."""
+        if not np.abs(self.model.wiring.path_ohm).any():
+            return False
+        steps = STEPS_DOWN if passes else STEPS_UP
+        nearer = (s for s in steps if (s > factor if passes else s < factor))
+        return any(self.passes(1.0, s) != passes for s in (*nearer, factor))
 
     def least_strength(
         self,

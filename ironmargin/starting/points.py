@@ -7,7 +7,7 @@ seed count.
 
 from __future__ import annotations
 
-from functools import cache
+from functools import cache, lru_cache
 
 import numpy as np
 from numpy.typing import NDArray
@@ -16,6 +16,8 @@ from ironmargin.electrics.network import Real
 from ironmargin.tables import rows
 
 BITS = 30
+KEPT = 64
+"""Sets of points remembered: every start of a rig asks for the same."""
 
 
 def mixed(count: int, seed: int) -> NDArray[np.uint64]:
@@ -72,9 +74,12 @@ def uniform(count: int, dimensions: int, seed: int) -> Real:
     return out
 
 
+@lru_cache(maxsize=KEPT)
 def normal(count: int, dimensions: int, seed: int) -> Real:
-    """The same as independent standard normal draws."""
-    return normal_quantile(uniform(count, dimensions, seed))
+    """The same as independent standard normal draws; nothing writes to them."""
+    found = normal_quantile(uniform(count, dimensions, seed))
+    found.flags.writeable = False
+    return found
 
 
 def normal_quantile(share: Real) -> Real:

@@ -20,7 +20,7 @@ from ironmargin.starting.moment import Moment, Run, Trace
 from ironmargin.starting.points import normal
 
 NIGHT_H = 10.0
-PICTURED = 64
+PICTURED = 40
 """Trials drawn as the band of a picture."""
 SUPPLY, PATH = "supply", "path"
 
@@ -177,9 +177,9 @@ def _start(moment: Moment, starters: tuple[Starter, ...]) -> Start:
     """
     run: Run = moment.run()
     passes = run.outcome == "starts"
-    supply, path = moment.reserve_of_supply(passes), moment.reserve_of_path(passes)
-    by_path = path.factor > supply.factor if passes else path.factor < supply.factor
-    found = path if by_path else supply
+    supply = moment.reserve_of_supply(passes)
+    by_path = moment.path_changes_it_within(supply.factor, passes)
+    found = moment.reserve_of_path(passes) if by_path else supply
     case = moment.case
     return Start(
         starters,

@@ -8,16 +8,17 @@ not.
 from __future__ import annotations
 
 from collections.abc import Callable
-from dataclasses import replace
 from typing import Any
+
+import numpy as np
 
 from ironmargin.case import dead_at
 from ironmargin.starting.model import Plan
 from ironmargin.starting.moment import Moment
 from ironmargin.starting.starts import Start, warm_heat
-from ironmargin.sustaining.steady import averaged, settled, source_amps
+from ironmargin.sustaining.steady import source_amps
 from ironmargin.verdict.check import Checked, Finding, without_motors
-from ironmargin.verdict.limits import Now, path_rows, sustained, volts_rows
+from ironmargin.verdict.limits import Now, now_of_sets, path_rows, smallest, sustained, volts_rows
 
 LEAST_AMPS = 0.3
 """Loads that draw less decide nothing."""
@@ -79,23 +80,17 @@ def _of_start(checked: Checked, start: Start) -> list[tuple[float, int]]:
 
 def _of_settled(checked: Checked, finding: Finding) -> list[tuple[float, int]]:
     """How much each load adds to the row that a finding stands on."""
-    case = checked.case
-    found = []
-    for at in _candidates(checked):
-        kept = tuple(
-            replace(d, steady=(), one=()) if n == at else d for n, d in enumerate(case.demands)
-        )
-        less = replace(case, demands=kept)
-        now = Now(less, settled(less), averaged(less))
-        if finding.row is not None and hasattr(finding.row, "lets_go_v"):
-            found.append((float(sum(d.amps for d in case.demands[at].steady)) / 100.0, at))
-            continue
-        rows: list[Any] = list(ROWS[finding.check](now))
-        margins = [
-            r.margin
-            for r in rows
-            if getattr(r, "name", getattr(r, "where", "")) in (finding.name, finding.where)
-        ]
-        if margins:
-            found.append((float(min(margins)) - finding.margin, at))
-    return found
+    case, tried = checked.case, _candidates(checked)
+    if finding.row is not None and hasattr(finding.row, "lets_go_v"):
+        return [(sum(d.amps for d in case.demands[at].steady) / 100.0, at) for at in tried]
+    on = np.ones((len(tried), len(case.demands)))
+    on[np.arange(len(tried)), tried] = 0.0
+    margins = [
+        row.margin
+        for row in ROWS[finding.check](now_of_sets(case, on))
+        if getattr(row, "name", getattr(row, "where", "")) in (finding.name, finding.where)
+    ]
+    if not margins or not tried:
+        return []
+    least = np.broadcast_to(smallest(margins), len(tried))
+    return [(gain, at) for gain, at in zip((least - finding.margin).tolist(), tried, strict=True)]

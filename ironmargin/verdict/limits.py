@@ -19,7 +19,15 @@ from ironmargin.record import record
 from ironmargin.starting.model import crest_amps
 from ironmargin.starting.moment import Trace
 from ironmargin.supplies.source import LEG_NAMES, Breaker
-from ironmargin.sustaining.steady import Steady, holding_factor, lost_neutral, source_amps
+from ironmargin.sustaining.steady import (
+    TOLERANCE_V,
+    Steady,
+    holding_factor,
+    lost_neutral,
+    numbered_draws,
+    solve_sets,
+    source_amps,
+)
 from ironmargin.tables import number_of
 from ironmargin.verdict.result import (
     BreakerRow,
@@ -79,6 +87,21 @@ class Now:
     def share(self, demand: int) -> Any:
         """1 where a demand runs."""
         return 1.0 if self.on is None else self.on[:, demand]
+
+
+def now_of_sets(case: Case, on: Real, tolerance_v: float = TOLERANCE_V) -> Now:
+    """The settled state of many sets of a case's loads.
+
+    Args:
+        on: whether each demand runs in each set, 0 or 1: (sets, demands); tolerance_v: where the
+        passes end [V].
+    """
+    draws, upstream = numbered_draws(case), case.feed.upstream
+    duty = np.array([d.duty for d in case.demands])
+    state = solve_sets(upstream, draws, on, tolerance_v)
+    steady = (duty == 1.0).all()
+    mean = state if steady else solve_sets(upstream, draws, on * duty, tolerance_v)
+    return Now(case, state, mean, on)
 
 
 def volt_limits(nominal_v: float) -> tuple[float, float]:

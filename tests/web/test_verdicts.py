@@ -86,6 +86,7 @@ class Cache(Base):
         with (
             mock.patch.object(shown, "MOST_KEPT", 3),
             mock.patch.object(shown, "PRUNED_AT_ONCE", 1),
+            mock.patch.object(shown, "PRUNES", ""),
         ):
             for hot in range(6):
                 shown.shown(document(4) | {"conditions": {"outdoor_c": 20 + hot}})

@@ -7,7 +7,12 @@ from __future__ import annotations
 import math
 from collections.abc import Sequence
 from dataclasses import dataclass
+from typing import TypeVar
 
+import numpy as np
+from numpy.typing import NDArray
+
+T = TypeVar("T", float, NDArray[np.float64])
 FULL_MARGIN = 0.5
 """From this margin on the bar is at its full thickness."""
 NECK_SHARE = 0.30
@@ -155,7 +160,8 @@ class Axis:
     start: float
     end: float
 
-    def at(self, value: float) -> float:
+    def at(self, value: T) -> T:
+        """The place of a figure, or of an array of them."""
         share = (value - self.low) / (self.high - self.low)
         return self.start + (self.end - self.start) * share
 
@@ -166,15 +172,12 @@ class Axis:
 
 def line(xs: Sequence[float], ys: Sequence[float], x: Axis, y: Axis) -> str:
     """Path data of a line through figures, points that lie on a straight run left out."""
-    points = [(round(x.at(a), 1), round(y.at(b), 1)) for a, b in zip(xs, ys, strict=True)]
-    kept = points[:1]
-    for before, here, after in zip(points, points[1:], points[2:], strict=False):
-        if (here[1] - before[1]) * (after[0] - here[0]) != (after[1] - here[1]) * (
-            here[0] - before[0]
-        ):
-            kept.append(here)
-    kept += points[-1:] if len(points) > 1 else []
-    return "M" + "L".join(f"{a:g} {b:g}" for a, b in kept)
+    across, up = x.at(np.asarray(xs, dtype=float)), y.at(np.asarray(ys, dtype=float))
+    points = np.round(np.stack([across, up], axis=1), 1)
+    step = np.diff(points, axis=0)
+    kept = np.ones(len(points), dtype=bool)
+    kept[1:-1] = step[:-1, 1] * step[1:, 0] != step[1:, 1] * step[:-1, 0]
+    return "M" + "L".join(f"{a:g} {b:g}" for a, b in points[kept].tolist())
 
 
 def area(xs: Sequence[float], low: Sequence[float], high: Sequence[float], x: Axis, y: Axis) -> str:

@@ -26,6 +26,12 @@ def number_of(text: str | None) -> int:
     return int(text) if text and text.isascii() and text.isdigit() and len(text) < 18 else 0
 
 
+def one_of(things: Any, text: str | None) -> Any:
+    """The thing of a posted number; the database is not asked for none."""
+    pk = number_of(text)
+    return things.filter(pk=pk).first() if pk else None
+
+
 def listing(request: HttpRequest, model: type[Any]) -> dict[str, Any]:
     """A page of an owner's things, searched, with what was just deleted to be taken back."""
     query = request.GET.get("q", "").strip()[:100]

@@ -1,11 +1,14 @@
 """The setup at hand, on every page: it stays with the user from screen to screen."""
 
+from functools import cache
+
 from django.http import HttpRequest
 from django.urls import reverse
 
 from web.accounts.access import access_of, account_of
 from web.setups.models import SavedSetup
 
+Stations = tuple[tuple[str, str, tuple[str, ...]], ...]
 RIGS = ("rigs", "rig", "rig-plate", "rig-import")
 SUPPLIES = ("supplies", "supply")
 SETUPS = ("setups", "setup-new", "setup-compare", "setup-import", "account")
@@ -33,23 +36,34 @@ def at_hand(request: HttpRequest) -> dict[str, object]:
     user = getattr(request, "user", None)
     if user is None or not user.is_authenticated:
         return {}
-    held = (
-        SavedSetup.objects.of(account_of(request))
-        .filter(pk=request.session.get("setup", 0))
-        .defer("document")
-        .first()
-    )
-    inventory = [(reverse(name), word, names) for name, word, names in INVENTORY]
-    numbered = [(n, *each) for n, each in enumerate(inventory, 1)]
-    found: dict[str, object] = {
+
+    @cache
+    def held() -> SavedSetup | None:
+        pk = request.session.get("setup")
+        mine = SavedSetup.objects.of(account_of(request)).defer("document")
+        return mine.filter(pk=pk).first() if pk else None
+
+    def numbered(stations: Stations, first: int, *of: int) -> list[tuple[object, ...]]:
+        each = [(reverse(name, args=of), word, names) for name, word, names in stations]
+        return [(n, *one) for n, one in enumerate(each, first)]
+
+    def of_the_setup() -> list[tuple[object, ...]]:
+        one = held()
+        return (
+            []
+            if one is None
+            else [(reverse(name, args=[one.pk]), word, (name,)) for name, word in BESIDE]
+        )
+
+    def stations_of_work() -> list[tuple[object, ...]]:
+        one = held()
+        return [] if one is None else numbered(WORK, len(INVENTORY) + 1, one.pk)
+
+    # Called by the templates that draw the header; a part of a page draws none of it.
+    return {
         "at_hand": held,
         "access": access_of(request),
-        "inventory": numbered,
+        "inventory": lambda: numbered(INVENTORY, 1),
+        "stations_of_work": stations_of_work,
+        "of_the_setup": of_the_setup,
     }
-    if held is not None:
-        work = [(reverse(name, args=[held.pk]), word, names) for name, word, names in WORK]
-        found["stations_of_work"] = [(n, *each) for n, each in enumerate(work, len(numbered) + 1)]
-        found["of_the_setup"] = [
-            (reverse(name, args=[held.pk]), word, (name,)) for name, word in BESIDE
-        ]
-    return found

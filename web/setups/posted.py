@@ -10,7 +10,7 @@ from django.http import HttpRequest
 from ironmargin.setup.reading import LARGEST_FILE_BYTES
 from web.accounts.access import account_of
 from web.design.context import UNITS, cookie_of
-from web.keeping.views import number_of
+from web.keeping.views import one_of
 from web.rigs.models import Rig
 from web.setups import typical
 from web.setups.form import edited
@@ -46,16 +46,9 @@ def posted_document(
     document = edited(document, post, units_of(request))
     replaced = typical.put_in(document, post)
     document = document if replaced is None else replaced
-    rig = (
-        Rig.objects.of(account_of(request))
-        .filter(pk=number_of(post.get("kept_rig") or post.get("rig_pk")))
-        .first()
-    )
-    supply = (
-        Supply.objects.of(account_of(request))
-        .filter(pk=number_of(post.get("kept_supply") or post.get("supply_pk")))
-        .first()
-    )
+    owner = account_of(request)
+    rig = one_of(Rig.objects.of(owner), post.get("kept_rig") or post.get("rig_pk"))
+    supply = one_of(Supply.objects.of(owner), post.get("kept_supply") or post.get("supply_pk"))
     if rig is not None and post.get("kept_rig"):
         document = typical.on_rig(document, rig.document)
     if supply is not None and post.get("kept_supply"):

@@ -22,7 +22,7 @@ from ironmargin.verdict.result import result_json
 from web.accounts.access import account_of
 from web.accounts.limits import address_of, allowed, too_often
 from web.design.context import UNITS
-from web.keeping.views import number_of
+from web.keeping.views import number_of, one_of
 from web.rigs import typical as typical_loads
 from web.rigs.models import Rig
 from web.setups import drafts, stored, typical
@@ -153,14 +153,8 @@ def _against(
     asked = request.POST.get("against", "")
     if asked == "gear":
         return asked, typical.other_gear(document, picture)
-    other = (
-        SavedSetup.objects.of(account_of(request))
-        .select_related("rig", "supply")
-        .filter(pk=number_of(asked))
-        .first()
-        if asked
-        else None
-    )
+    mine = SavedSetup.objects.of(account_of(request)).select_related("rig", "supply")
+    other = one_of(mine, asked)
     return (asked, stored.compose(other)) if other is not None else ("", None)
 
 
@@ -179,8 +173,8 @@ def new(request: HttpRequest) -> HttpResponse:
         if "typical" in request.GET
         else next((r for r in rigs[:20] if r.document["loads"]), None)
     )
-    rig = rigs.filter(pk=number_of(request.GET.get("rig"))).first() or newest
-    supply = supplies.filter(pk=number_of(request.GET.get("supply"))).first()
+    rig = one_of(rigs, request.GET.get("rig")) or newest
+    supply = one_of(supplies, request.GET.get("supply"))
     document = typical.first_setup()
     if rig is not None:
         document = typical.on_rig(document | {"name": f"{rig.name}, new question"}, rig.document)
@@ -251,11 +245,7 @@ def preview(request: HttpRequest) -> HttpResponse:
     if document is None:
         return lost(request)
     picture = request.POST.get("picture") or None
-    saved = (
-        SavedSetup.objects.of(account_of(request))
-        .filter(pk=number_of(request.POST.get("saved")))
-        .first()
-    )
+    saved = one_of(SavedSetup.objects.of(account_of(request)), request.POST.get("saved"))
     drafts.note(request.user, saved, document, request.POST)
     context = context_of(request, document, saved, rig, supply, picture) | {
         "version": number_of(request.POST.get("version"))

@@ -66,3 +66,11 @@ def brief(value: float) -> str:
 def unit_of(context: template.Context, unit: str) -> str:
     """The name of a unit as the person sees it."""
     return in_units(0.0, unit, str(context.get("units", "us")))[1]
+
+
+@register.filter
+def place(value: float | None) -> str:
+    """A place in a drawing, to a tenth; nothing where there is none. Drawings have hundreds of
+    them, and Django's own filter counts in decimal numbers.
+    """
+    return "" if value is None else f"{value:.1f}"
