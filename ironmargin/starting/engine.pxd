@@ -89,6 +89,8 @@ cdef class Motors:
     )
     cdef bint up(self) noexcept
 
+    cdef bint fell(self, int at) noexcept
+
     @cython.locals(
         at=cython.int, found=cython.int
     )

@@ -397,8 +397,12 @@ class Motors:
         """How many motors that ran beside the start have fallen out."""
         found = 0
         for at in range(self.count):
-            found += self.on[at] and not self.starting[at] and self.speed[at] < RUNS
+            found += self.fell(at)
         return found
+
+    def fell(self, at: int) -> bool:
+        """Whether a motor that ran beside the start has fallen out."""
+        return bool(self.on[at] and not self.starting[at] and self.speed[at] < RUNS)
 
     def standing(self) -> bool:
         for at in range(self.count):
@@ -535,13 +539,14 @@ class Engine:
         self.decided_s = 0.0
 
     def states(self) -> tuple[Any, Any, Any]:
-        """Which constant-power loads are off, which were off for a moment, and every motor's speed,
-        after a start.
+        """Which constant-power loads are off, which were off for a moment, and which motors that
+        ran beside have pulled out, after a start.
         """
+        motors = self.motors
         return (
             np.array(self.loads.live) == 0,
             np.array(self.loads.blinked) != 0,
-            np.array(self.motors.speed)[: self.motors.count],
+            np.array([motors.fell(at) for at in range(motors.count)], dtype=bool),
         )
 
     def one_start(

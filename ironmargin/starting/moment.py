@@ -138,17 +138,13 @@ class Moment:
         log = engine.log[: engine.kept]
         end = 5 + self.motors
         trace = Trace(log[:, 0], log[:, 1:3].T, log[:, 3:5].T, log[:, 5:end].T, log[:, end:].T)
-        off, blinked, speeds = engine.states()
+        off, blinked, out = engine.states()
         whose = self.model.loads.demands
         fallen, dipped = (
             [at for group, yes in zip(whose, which.tolist(), strict=True) if yes for at in group]
             for which in (off, blinked & ~off)
         )
-        down = [
-            self.case.rows[r]
-            for r in range(self.motors)
-            if self.model.motors.on[r] and not self.model.motors.starting[r] and speeds[r] < 0.8
-        ]
+        down = [row for row, fell in zip(self.case.rows, out.tolist(), strict=True) if fell]
         return Run(
             OUTCOMES[code],
             engine.peak_a,

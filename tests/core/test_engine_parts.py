@@ -1,0 +1,286 @@
+"""The parts of the start engine, each by itself and uncompiled: when a rotor stands or has pulled
+out, what start gear and soft starters give, what a supply carries in time.
+"""
+
+from __future__ import annotations
+
+import importlib.util
+import math
+import unittest
+from typing import Any
+
+import numpy as np
+
+from ironmargin.case import prepare
+from ironmargin.loads import motor as m
+from ironmargin.starting.model import NEVER, Plan, model_of
+from tests.core.test_engine import POST, UNIT, question
+from tests.shared import SETUPS
+
+H = 1 / 120
+"""Half a cycle at 60 Hz [s]."""
+
+
+def plain_engine() -> Any:
+    """The engine's file as it stands, not compiled: its parts can be looked into."""
+    source = SETUPS.parents[1] / "ironmargin" / "starting" / "engine.py"
+    spec = importlib.util.spec_from_file_location("plain_engine", str(source))
+    assert spec is not None
+    assert spec.loader is not None
+    module = importlib.util.module_from_spec(spec)
+    spec.loader.exec_module(module)
+    return module
+
+
+PLAIN = plain_engine()
+
+
+def parts(supply: dict[str, Any], *loads: dict[str, Any], **plan: Any) -> Any:
+    """A plain engine of a small question at the beginning of its first start."""
+    case = prepare(question(supply, list(loads)))
+    warm = np.zeros(len(case.breakers))
+    engine = PLAIN.Engine(model_of(case, Plan((case.starters[0],), **plan), warm))
+    ones = np.ones(engine.motors.count)
+    engine.begin(1.0, 1.0, 1.0, 1.0, 1.0, ones, ones, False)
+    return engine
+
+
+def unit(name: str, **more: Any) -> dict[str, Any]:
+    return UNIT | {"id": name, "name": name} | more
+
+
+class Rotors(unittest.TestCase):
+    def test_a_rotor_stands_below_two_hundredths_of_its_speed(self) -> None:
+        motors = parts(POST, unit("a")).motors
+        for speed, stands in ((0.0, True), (0.015, True), (0.025, False)):
+            motors.speed[0] = speed
+            self.assertEqual(motors.standing(), stands, speed)
+
+    def test_a_running_motor_has_pulled_out_below_four_fifths(self) -> None:
+        engine = parts(POST, unit("a"), unit("b"))
+        for speed, out in ((0.97, 0), (0.81, 0), (0.79, 1), (0.3, 1)):
+            engine.motors.speed[1] = speed
+            self.assertEqual(engine.motors.pulled_out(), out, speed)
+            self.assertEqual(engine.states()[2].tolist(), [False, bool(out)])
+
+    def test_one_that_starts_has_not_pulled_out(self) -> None:
+        engine = parts(POST, unit("a"), unit("b"))
+        self.assertEqual(engine.motors.speed[0], 0.0)
+        self.assertEqual(engine.motors.pulled_out(), 0)
+
+    def test_up_is_within_twice_the_slip_at_full_load(self) -> None:
+        motors = parts(POST, unit("a")).motors
+        for slips, up in ((1.9, True), (2.1, False)):
+            motors.speed[0] = 1.0 - slips * motors.slip_fl[0]
+            self.assertEqual(motors.up(), up)
+
+    def test_a_relay_drops_the_start_capacitor_at_three_quarters(self) -> None:
+        motors = parts(POST, unit("a", start="hard-start")).motors
+        for speed, gear in ((0.0, 1.7), (0.74, 1.7), (0.76, 1.0)):
+            motors.speed[0] = speed
+            self.assertAlmostEqual(motors.torque_gain(0), gear)
+        self.assertEqual(m.GEAR_TORQUE["hard-start"], 1.7)
+
+    def test_a_run_capacitor_gives_all_it_gives_from_six_tenths(self) -> None:
+        motors = parts(POST, unit("a", start="run-capacitor")).motors
+        still = motors.torque_gain(0)
+        for speed, gain in ((0.3, 0.5 * (still + 1.0)), (0.6, 1.0), (0.9, 1.0)):
+            motors.speed[0] = speed
+            self.assertAlmostEqual(motors.torque_gain(0), gain)
+
+
+class SoftStarter(unittest.TestCase):
+    """A starter of 20 A that ramps for a second."""
+
+    def motors(self) -> Any:
+        soft = unit("a", start="soft-start", soft_start={"peak_a": 20, "ramp_s": 1.0})
+        engine = parts(POST, soft)
+        self.engine = engine
+        return engine.motors
+
+    def see(self, volts: float) -> None:
+        """Let the motors see these volts, and set the starter."""
+        motors = self.engine.motors
+        motors.admittance(np.zeros(3, dtype=complex), np.array([volts, volts, 2 * volts]))
+        motors.soften(H)
+
+    def amps(self, volts: float) -> float:
+        motors = self.engine.motors
+        return float(motors.conducts[0] * volts / math.sqrt(motors.square[0]))
+
+    def test_its_ramp_begins_at_half_its_current_and_ends_at_all_of_it(self) -> None:
+        motors = self.motors()
+        self.see(120.0)
+        self.assertAlmostEqual(self.amps(120.0), 0.5 * motors.soft_a[0], delta=0.1)
+        for _ in range(200):
+            self.see(120.0)
+        self.assertAlmostEqual(self.amps(120.0), motors.soft_a[0], delta=1e-6)
+
+    def test_it_makes_up_for_volts_down_to_85_of_100_and_no_further(self) -> None:
+        for share, full in ((0.9, True), (0.86, True), (0.7, False)):
+            motors = self.motors()
+            motors.ramped_s[0] = 10.0 * motors.soft_ramp_s[0]
+            self.see(share * 120.0)
+            wanted = motors.soft_a[0] * min(share / 0.85, 1.0)
+            self.assertAlmostEqual(self.amps(share * 120.0), wanted, delta=1e-6, msg=f"{full}")
+
+    def test_its_ramp_stretches_with_the_square_of_lacking_volts(self) -> None:
+        for share, ramped in ((1.0, H), (0.86, H), (0.7, 0.49 * H)):
+            motors = self.motors()
+            self.see(share * 120.0)
+            self.assertAlmostEqual(motors.ramped_s[0], ramped)
+
+    def test_it_opens_fully_at_a_tenth_of_a_second_from_nine_tenths_of_speed(self) -> None:
+        for speed, faster in ((0.89, False), (0.91, True)):
+            motors = self.motors()
+            motors.speed[0] = speed
+            self.see(120.0)
+            before = motors.conducts[0]
+            self.see(120.0)
+            opened = motors.conducts[0] - before
+            self.assertEqual(math.isclose(opened, H / 0.1), faster, opened)
+
+    def test_it_gives_up_after_a_second_under_half_its_volts(self) -> None:
+        for share, seconds, gives_up in ((0.49, 1.1, True), (0.49, 0.9, False), (0.51, 2.0, False)):
+            motors = self.motors()
+            for _ in range(round(seconds / H)):
+                self.see(share * 120.0)
+            self.assertEqual(motors.gave_up, gives_up, (share, seconds))
+
+    def test_it_gives_up_three_seconds_after_its_ramp(self) -> None:
+        for seconds, gives_up in ((3.9, False), (4.1, True)):
+            motors = self.motors()
+            for _ in range(round(seconds / H)):
+                self.see(120.0)
+            self.assertEqual(motors.gave_up, gives_up, seconds)
+
+
+class SupplyInTime(unittest.TestCase):
+    SET = {"kind": "generator", "continuous_w": 2000, "starting_w": 2400}
+
+    def supply(self, **more: Any) -> Any:
+        return parts(self.SET | more, unit("a")).supply
+
+    def test_flywheel_and_bus_carry_three_tenths_of_a_second_of_its_power(self) -> None:
+        supply = self.supply()
+        twice = 2.0 * supply.limit_w  # its power and as much again out of the flywheel
+        held = 0.0
+        while supply.most_w() > supply.limit_w:
+            supply.feel(1e-3, 0.0, 0.0, 120.0, twice)
+            held += 1e-3
+        self.assertAlmostEqual(held, 0.3, delta=0.002)
+        self.assertEqual(supply.most_w(), supply.limit_w)
+
+    def test_it_gets_back_what_it_does_not_give_and_no_more(self) -> None:
+        supply = self.supply()
+        full = supply.carried_j
+        supply.feel(0.1, 0.0, 0.0, 120.0, 2.0 * supply.limit_w)
+        self.assertLess(supply.carried_j, full)
+        supply.feel(10.0, 0.0, 0.0, 120.0, 0.0)
+        self.assertEqual(supply.carried_j, full)
+
+    def test_electronics_hold_their_short_time_current_for_a_second_at_the_limit(self) -> None:
+        supply = self.supply()
+        supply.begin(1.0, 1.0, 1.3)
+        lasting = supply.limit_a
+        held = 0.0
+        while supply.most_a(0.0) > 1.01 * lasting:
+            self.assertAlmostEqual(supply.most_a(0.0), 1.3 * lasting)
+            supply.feel(0.01, 1.3 * lasting, 0.0, 100.0, 0.0)
+            held += 0.01
+        self.assertAlmostEqual(held, 1.0, delta=0.02)
+
+    def test_below_the_limit_none_of_it_is_used(self) -> None:
+        supply = self.supply()
+        supply.begin(1.0, 1.0, 1.3)
+        supply.feel(5.0, 0.9 * supply.limit_a, 0.0, 120.0, 0.0)
+        self.assertEqual(supply.short_left_s, 1.0)
+
+    def test_an_eco_set_begins_at_half_and_is_there_after_a_few_times_1_5_s(self) -> None:
+        supply = self.supply(eco=True)
+        supply.begin(1.0, 1.0, 1.0)
+        whole = supply.limit_a
+        self.assertAlmostEqual(supply.most_a(0.0), 0.5 * whole)
+        self.assertAlmostEqual(supply.most_a(1.5), (1.0 - 0.5 / math.e) * whole)
+        self.assertGreater(supply.most_a(9.0), 0.99 * whole)
+
+    def test_a_regulator_forces_the_field_to_1_6_in_about_0_3_s(self) -> None:
+        supply = self.supply(inverter=False)
+        self.assertTrue(supply.forced)
+        for _ in range(300):
+            supply.feel(1e-3, 0.0, 0.0, 0.9 * supply.leg_v, 0.0)
+        self.assertAlmostEqual(supply.field, 1.6 - 0.6 / math.e, delta=0.005)
+        for _ in range(5000):
+            supply.feel(1e-3, 0.0, 0.0, 0.9 * supply.leg_v, 0.0)
+        self.assertAlmostEqual(supply.field, 1.6, delta=0.001)
+        for _ in range(5000):
+            supply.feel(1e-3, 0.0, 0.0, supply.leg_v, 0.0)
+        self.assertAlmostEqual(supply.field, 1.0, delta=0.001)
+
+    def test_it_opens_under_six_tenths_of_its_volts_for_its_time(self) -> None:
+        for share, opens in ((0.61, False), (0.59, True)):
+            supply = self.supply()
+            opened, seconds = False, 0.0
+            while not opened and seconds < 2.0 * supply.undervolt_s:
+                opened = supply.feel(0.05, 0.0, 0.0, share * supply.leg_v, 0.0)
+                seconds += 0.05
+            self.assertEqual(opened, opens)
+            if opens:
+                self.assertAlmostEqual(seconds, supply.undervolt_s, delta=0.11)
+
+    def test_a_guard_looks_at_low_volts_for_a_second(self) -> None:
+        supply = self.supply()
+        supply.guard_low_v = 104.0
+        for volts, steps, opens in ((103.0, 19, False), (103.0, 22, True), (105.0, 99, False)):
+            supply.begin(1.0, 1.0, 1.0)
+            opened = [supply.feel(0.05, 0.0, 0.0, volts, 0.0) for _ in range(steps)]
+            self.assertEqual(any(opened), opens, (volts, steps))
+
+    def test_a_breaker_s_heat_goes_its_way_whatever_the_steps(self) -> None:
+        """First order: after one time constant 1 − 1/e of the way, in steps of any length."""
+        supply = parts(POST, unit("a")).supply
+        amps, tau_s = 20.0, supply.tau_s[0]
+        for steps in ([tau_s], [tau_s / 2] * 2, [tau_s / 4, tau_s / 2, tau_s / 4]):
+            supply.begin(1.0, 1.0, 1.0)
+            for h in steps:
+                supply.feel(h, amps, 0.0, 120.0, 0.0)
+            whole = (amps / supply.rating_a[0]) ** 2
+            self.assertAlmostEqual(supply.heat[0], (1.0 - 1.0 / math.e) * whole, places=9)
+
+    def test_a_post_has_no_limit_of_its_own(self) -> None:
+        supply = parts(POST, unit("a")).supply
+        self.assertEqual(supply.limit_w, NEVER)
+        self.assertGreater(supply.most_a(0.0), 1e6)
+        self.assertFalse(supply.feel(60.0, 25.0, 0.0, 120.0, 3000.0))
+
+
+class Alike(unittest.TestCase):
+    """Loads that behave alike are one row of the engine, whatever their number."""
+
+    def loads(self, *watts: float, **more: Any) -> list[dict[str, Any]]:
+        return [
+            {"id": f"e{n}", "name": f"e{n}", "kind": "electronic", "watts": w} | more
+            for n, w in enumerate(watts)
+        ]
+
+    def test_two_are_as_one_of_both(self) -> None:
+        for several, one in (((200.0, 300.0), (500.0,)), ((100.0,) * 5, (500.0,))):
+            many = parts(POST, unit("a"), *self.loads(*several))
+            single = parts(POST, unit("a"), *self.loads(*one))
+            self.assertEqual(len(many.loads.place), 1)
+            np.testing.assert_allclose(many.loads.rated, single.loads.rated, rtol=1e-12)
+
+    def test_what_lets_go_elsewhere_or_otherwise_is_apart(self) -> None:
+        oven = {"id": "c", "name": "c", "kind": "microwave", "watts": 900}
+        loads = parts(POST, unit("a"), *self.loads(200.0, 100.0), oven).loads
+        shares = {*zip(loads.lets_go.tolist(), loads.returns.tolist(), strict=True)}
+        self.assertEqual((len(loads.place), len(shares)), (2, 2))
+
+    def test_all_that_let_go_are_named(self) -> None:
+        from ironmargin.starting.moment import Moment
+
+        weak = {"kind": "generator", "continuous_w": 1200, "starting_w": 1300}
+        case = prepare(question(weak, [unit("a"), *self.loads(200.0, 150.0)]))
+        found = Moment(case, Plan((case.starters[0],)), np.zeros(len(case.breakers))).run()
+        named = {case.demands[at].load.id for at in (*found.off, *found.blinked)}
+        self.assertLessEqual({"e0", "e1"}, named)
