@@ -1,0 +1,81 @@
+"""How precise the chance of a start is, and for how many starts of the engine:
+
+    .venv/bin/python -m benchmarks.chance
+
+A unit on an inverter set sized so that it starts about so many times in a hundred; the same question
+with sixty seeds. Prints the spread over the seeds beside that of plain trials.
+"""
+
+from __future__ import annotations
+
+import math
+import statistics
+from typing import Any
+from unittest.mock import patch
+
+from ironmargin.setup.reading import read_setup
+from ironmargin.starting.chance import chance_of
+from ironmargin.starting.model import Plan
+from ironmargin.starting.moment import Moment
+from ironmargin.starting.starts import warm_heat
+from ironmargin.verdict.check import examine
+
+SEEDS = 60
+ASKED = (0.5, 0.9, 0.99, 0.999)
+
+
+def moment(watts: float) -> Moment:
+    """The start of a unit on an inverter set of so many watts."""
+    unit: dict[str, Any] = {
+        "id": "u", "name": "unit", "kind": "air-conditioner", "lra_a": 52, "running_a": 9.5,
+    }  # fmt: skip
+    supply = {"kind": "generator", "continuous_w": 0.9 * watts, "starting_w": watts}
+    document = {
+        "format": "iron-margin/setup", "version": 1, "name": "q", "supply": supply,
+        "rig": {"name": "r", "service": "120", "main_a": 50, "loads": [unit]},
+        "wanted": [{"load": "u"}],
+    }  # fmt: skip
+    case = examine(read_setup(document), quick=True).case
+    return Moment(case, Plan((case.starters[0],)), warm_heat(case, (0.0, 0.0)))
+
+
+def sized(asked: float) -> Moment:
+    """The set on which the unit starts about so often."""
+    low, high = 1000.0, 6000.0
+    for _ in range(24):
+        middle = 0.5 * (low + high)
+        low, high = (
+            (middle, high) if chance_of(moment(middle), 2000, 1).chance < asked else (low, middle)
+        )
+    return moment(high)
+
+
+def estimates(one: Moment, trials: int) -> tuple[list[float], float]:
+    """The chance with each seed, and how many starts of the engine one took."""
+    runs, passes = 0, Moment.passes
+
+    def counting(self: Moment, *args: Any, **more: Any) -> bool:
+        nonlocal runs
+        runs += 1
+        return bool(passes(self, *args, **more))
+
+    with patch.object(Moment, "passes", counting):
+        found = [chance_of(one, trials, seed).chance for seed in range(1, SEEDS + 1)]
+    return found, runs / SEEDS
+
+
+def main() -> None:
+    for asked in ASKED:
+        one = sized(asked)
+        for trials in (1000, 4000):
+            found, runs = estimates(one, trials)
+            mean, spread = statistics.mean(found), statistics.stdev(found)
+            plain = math.sqrt(mean * (1.0 - mean) / trials)
+            print(
+                f"about {asked}: {trials} trials asked for, {runs:.0f} starts, {mean:.4f} ± "
+                f"{spread:.4f} over {SEEDS} seeds; plain trials ± {plain:.4f}"
+            )
+
+
+if __name__ == "__main__":
+    main()
