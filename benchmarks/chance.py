@@ -2,8 +2,8 @@
 
     .venv/bin/python -m benchmarks.chance
 
-A unit on an inverter set sized so that it starts about so many times in a hundred; the same question
-with sixty seeds. Prints the spread over the seeds beside that of plain trials.
+A unit on an inverter set sized so that it starts about so many times in a hundred; the same
+question with sixty seeds. Prints the spread over the seeds beside that of plain trials.
 """
 
 from __future__ import annotations

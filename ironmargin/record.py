@@ -56,7 +56,7 @@ def _repr(self: Any) -> str:
     return f"{type(self).__name__}({shown})"
 
 
-def _set(self: Any, name: str, value: Any) -> None:
+def _set(self: Any, name: str, value: Any = None) -> None:
     raise FrozenInstanceError(f"cannot set {name}: records do not change")
 
 

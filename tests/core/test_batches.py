@@ -1,0 +1,248 @@
+"""What is computed many at once, or not at all where it cannot matter, is what one by one gives."""
+
+from __future__ import annotations
+
+import unittest
+from dataclasses import FrozenInstanceError, field, fields, is_dataclass, replace
+
+import numpy as np
+from hypothesis import given, settings
+from hypothesis import strategies as st
+
+from ironmargin.case import Case, dead_at
+from ironmargin.loads.demand import L1, L2, Draw
+from ironmargin.planning.legs import LEAST_AMPS, leg_moves
+from ironmargin.record import record
+from ironmargin.setup.reading import read_setup
+from ironmargin.starting.chance import BELIEF, SLOPE_OF_LRA, Expected, draws_of
+from ironmargin.starting.model import Plan
+from ironmargin.starting.moment import Moment
+from ironmargin.starting.points import normal, normal_quantile, uniform
+from ironmargin.starting.starts import PATH, SUPPLY, warm_heat
+from ironmargin.sustaining.steady import averaged, settled, source_amps
+from ironmargin.verdict.check import examine, without_motors
+from ironmargin.verdict.deciding import ROWS, _candidates, _of_settled
+from ironmargin.verdict.limits import Now, now_of_sets
+from tests.shared import checked, document
+
+SPLIT = (5, 7, 8, 9)
+"""Check setups whose loads stand on two legs."""
+SOUND = tuple(n for n in range(1, 23) if n != 12)
+
+
+def without(case: Case, at: int) -> Case:
+    """A case whose demand of a number draws nothing."""
+    demands = (*case.demands[:at], replace(case.demands[at], steady=(), one=()))
+    return replace(case, demands=(*demands, *case.demands[at + 1 :]))
+
+
+class Legs(unittest.TestCase):
+    def moved(self, case: Case, at: int) -> Case:
+        """A case with one load on the other leg."""
+        demand = case.demands[at]
+        to = L2 if demand.leg == L1 else L1
+        steady = tuple(Draw(to, d.bus_v, d.va, d.constant_power, d.dropout) for d in demand.steady)
+        there = replace(demand, leg=to, steady=steady)
+        return replace(case, demands=(*case.demands[:at], there, *case.demands[at + 1 :]))
+
+    def test_every_move_is_as_if_it_alone_were_made(self) -> None:
+        seen = 0
+        for number in SPLIT:
+            case = checked(number).case
+            now = settled(case)
+            busier = max(abs(now.i1), abs(now.i2))
+            by_load = {move.load: move for move in leg_moves(case)}
+            for at, demand in enumerate(case.demands):
+                if demand.load.id not in by_load:
+                    continue
+                state, move = settled(self.moved(case, at)), by_load[demand.load.id]
+                self.assertAlmostEqual(move.l1_a, abs(state.i1), places=5)
+                self.assertAlmostEqual(move.l2_a, abs(state.i2), places=5)
+                self.assertAlmostEqual(move.neutral_a, state.neutral_a, places=5)
+                gained = busier - max(abs(state.i1), abs(state.i2))
+                self.assertAlmostEqual(move.gained_a, gained, places=5)
+                seen += 1
+        self.assertGreaterEqual(seen, 4)
+
+    def test_the_move_that_lightens_most_is_first_and_the_small_are_left_out(self) -> None:
+        for number in SPLIT:
+            case = checked(number).case
+            moves = leg_moves(case)
+            gains = [m.gained_a for m in moves]
+            self.assertEqual(gains, sorted(gains, reverse=True))
+            drawn = {d.load.id: sum(x.amps for x in d.steady) for d in case.demands}
+            self.assertTrue(all(drawn[m.load] >= LEAST_AMPS for m in moves))
+
+    def test_one_leg_has_no_other(self) -> None:
+        self.assertEqual(leg_moves(checked(1).case), ())
+
+
+class Sets(unittest.TestCase):
+    def test_each_set_is_settled_as_alone(self) -> None:
+        for number in SPLIT:
+            case = checked(number).case
+            count = len(case.demands)
+            on = 1.0 - np.eye(count)
+            now = now_of_sets(case, on)
+            for at in range(count):
+                less = without(case, at)
+                alone = Now(less, settled(less), averaged(less))
+                for ours, theirs in zip(now.amps, alone.amps, strict=True):
+                    self.assertAlmostEqual(float(ours[at]), float(theirs), places=4)
+                for ours, theirs in zip(now.mean_amps, alone.mean_amps, strict=True):
+                    self.assertAlmostEqual(float(ours[at]), float(theirs), places=4)
+
+    def test_what_decides_is_what_taking_away_one_by_one_finds(self) -> None:
+        """Each load's gain for every settled finding, against the same computed load by load."""
+        seen = 0
+        for number in SOUND:
+            full = checked(number)
+            for finding in full.findings:
+                if finding.check not in ROWS or hasattr(finding.row, "lets_go_v"):
+                    continue
+                expected = {}
+                for at in _candidates(full):
+                    less = without(full.case, at)
+                    rows = list(ROWS[finding.check](Now(less, settled(less), averaged(less))))
+                    margins = [
+                        r.margin
+                        for r in rows
+                        if getattr(r, "name", getattr(r, "where", ""))
+                        in (finding.name, finding.where)
+                    ]
+                    if margins:
+                        expected[at] = float(min(margins)) - finding.margin
+                found = {at: gain for gain, at in _of_settled(full, finding)}
+                for at in found.keys() - expected.keys():  # nothing else runs on that pole
+                    self.assertAlmostEqual(found[at] + finding.margin, 1.0)
+                for at, gain in expected.items():
+                    self.assertAlmostEqual(found[at], gain, places=4, msg=f"{number} {finding}")
+                    seen += 1
+        self.assertGreater(seen, 100)
+
+
+class Reserves(unittest.TestCase):
+    def test_the_part_that_gives_first_is_that_of_both_reserves_in_full(self) -> None:
+        seen = set()
+        for number in SOUND:
+            full = examine(read_setup(document(number)), quick=True)
+            case = full.case
+            warm = warm_heat(case, source_amps(case, without_motors(case)))
+            for start in full.starts:
+                moment = Moment(
+                    case, Plan(start.starters, off=dead_at(case, start.starters[0])), warm
+                )
+                passes = moment.passes()
+                supply, path = moment.reserve_of_supply(passes), moment.reserve_of_path(passes)
+                by_path = path.factor > supply.factor if passes else path.factor < supply.factor
+                within = moment.path_changes_it_within(supply.factor, passes)
+                self.assertEqual(within, by_path, number)
+                seen.add(PATH if by_path else SUPPLY)
+        self.assertEqual(seen, {PATH, SUPPLY})
+
+
+class Planes(unittest.TestCase):
+    """Where the boundary of a line is expected."""
+
+    def moment(self) -> Moment:
+        case = examine(read_setup(document(2)), quick=True).case
+        return Moment(case, Plan((case.starters[0],)), warm_heat(case, (0.0, 0.0)))
+
+    def test_it_is_ridge_regression_in_closed_form(self) -> None:
+        """``(XᵀX + Λ)⁻¹(Xᵀy + Λb)``: A. Hoerl and R. Kennard, Technometrics 12, 1970."""
+        draws = draws_of(self.moment(), 12, 3)
+        needed = np.random.default_rng(1).normal(0.9, 0.1, len(draws.z))
+        expected = Expected(draws)
+        for z, y in zip(draws.z, needed, strict=True):
+            point, guess = expected.on(z)
+            expected.note(point, y - guess)
+        x = np.column_stack([np.ones(len(draws.z)), draws.z])
+        believed = np.array(
+            [1.0, *(SLOPE_OF_LRA if n.startswith("lra/") else 0.0 for n in draws.names)]
+        )
+        penalty = np.diag([1e-6, *(BELIEF for _ in draws.names)])
+        closed = np.linalg.solve(x.T @ x + penalty, x.T @ needed + penalty @ believed)
+        np.testing.assert_allclose(expected.plane, closed, atol=1e-5)
+
+    def test_a_plane_is_learnt(self) -> None:
+        draws = draws_of(self.moment(), 40, 3)
+        slopes = np.linspace(-0.05, 0.08, len(draws.names))
+        expected = Expected(draws)
+        for z in draws.z:
+            point, guess = expected.on(z)
+            expected.note(point, 0.8 + float(slopes @ z) - guess)
+        for z in draws_of(self.moment(), 10, 9).z:
+            self.assertAlmostEqual(expected.on(z)[1], 0.8 + float(slopes @ z), delta=0.003)
+
+
+class Points(unittest.TestCase):
+    def test_draws_are_remembered_and_nobody_writes_to_them(self) -> None:
+        first = normal(16, 5, 3)
+        self.assertIs(first, normal(16, 5, 3))
+        np.testing.assert_array_equal(first, normal_quantile(uniform(16, 5, 3)))
+        with self.assertRaises(ValueError):
+            first[0, 0] = 1.0
+
+    @settings(max_examples=30)
+    @given(st.integers(1, 6), st.integers(1, 300))
+    def test_powers_of_two_points_fill_every_half_alike(self, dimensions: int, seed: int) -> None:
+        """A (t, m, s)-net in base 2: each dimension's halves hold the same number (I. Sobol, USSR
+        Comput. Math. 7, 1967), whatever the shift.
+        """
+        points = uniform(64, dimensions, seed)
+        self.assertTrue(((points > 0.0) & (points < 1.0)).all())
+        np.testing.assert_array_equal((points < 0.5).sum(axis=0), np.full(dimensions, 32))
+
+
+@record
+class Point:
+    """A record with every sort of field."""
+
+    x: float
+    y: float = 2.0
+    names: list[str] = field(default_factory=list)
+
+
+@record(kw_only=True)
+class Named:
+    """A record of names alone."""
+
+    a: int
+    b: int = 3
+
+
+class Records(unittest.TestCase):
+    def test_defaults_positions_and_names(self) -> None:
+        self.assertEqual(Point(1.0), Point(x=1.0, y=2.0, names=[]))
+        self.assertEqual(Point(1.0, 5.0, ["a"]), Point(names=["a"], y=5.0, x=1.0))
+        self.assertEqual(Named(a=1), Named(a=1, b=3))
+        self.assertNotEqual(Point(1.0), Point(1.5))
+        self.assertNotEqual(Point(1.0), Named(a=1))
+
+    def test_each_has_a_list_of_its_own(self) -> None:
+        one, other = Point(1.0), Point(1.0)
+        one.names.append("only here")
+        self.assertEqual(other.names, [])
+
+    def test_what_is_missing_unknown_or_too_much_is_named(self) -> None:
+        for make, words in (
+            (lambda: Point(), "needs x"),  # type: ignore[call-arg]
+            (lambda: Point(1.0, z=3.0), "no field z"),  # type: ignore[call-arg]
+            (lambda: Point(1.0, 2.0, [], 4.0), "takes 3 positional"),  # type: ignore[call-arg]
+            (lambda: Named(1), "takes 0 positional"),  # type: ignore[misc]
+            (lambda: Named(b=1), "needs a"),  # type: ignore[call-arg]
+        ):
+            with self.assertRaisesRegex(TypeError, words):
+                make()
+
+    def test_they_do_not_change_and_are_dataclasses(self) -> None:
+        one = Point(1.0)
+        with self.assertRaises(FrozenInstanceError):
+            one.x = 2.0  # type: ignore[misc]
+        with self.assertRaises(FrozenInstanceError):
+            del one.x
+        self.assertTrue(is_dataclass(one))
+        self.assertEqual([f.name for f in fields(one)], ["x", "y", "names"])
+        self.assertEqual(replace(one, y=9.0), Point(1.0, 9.0))
+        self.assertEqual(repr(Named(a=1)), "Named(a=1, b=3)")
+        self.assertEqual(hash(Named(a=1)), hash(Named(a=1, b=3)))
