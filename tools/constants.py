@@ -106,7 +106,7 @@ def changed_by(number: ast.Constant, factor: float) -> float:
     assert isinstance(value, int | float)
     if isinstance(value, float):
         return value * factor
-    other = round(value * factor)
+    other = max(round(value * factor), 1)
     return other if other != value else value + 1
 
 

@@ -1,0 +1,194 @@
+"""The statistics of chances and logs against ``scipy`` and closed forms."""
+
+from __future__ import annotations
+
+import math
+import unittest
+
+import numpy as np
+from hypothesis import given, settings
+from hypothesis import strategies as st
+from scipy import optimize, special, stats
+from scipy.stats import qmc
+
+from ironmargin.electrics.network import Upstream
+from ironmargin.learning.fits import T_90
+from ironmargin.loads.demand import L1, L1L2, L2, Draw
+from ironmargin.setup.reading import read_setup
+from ironmargin.starting.chance import Z_95, Z_RIG, chance_of, draws_of, share_below, wilson
+from ironmargin.starting.model import Plan
+from ironmargin.starting.moment import Moment
+from ironmargin.starting.points import BITS, normal_quantile, uniform
+from ironmargin.starting.starts import warm_heat
+from ironmargin.sustaining.steady import solve_sets, solve_steady
+from ironmargin.verdict.check import examine
+from tests.shared import document
+
+
+class Distributions(unittest.TestCase):
+    def test_the_normal_distribution_function(self) -> None:
+        z = np.linspace(-8.0, 8.0, 161)
+        ours = [share_below(float(x)) for x in z]
+        np.testing.assert_allclose(ours, special.ndtr(z), rtol=1e-12, atol=1e-300)
+
+    def test_its_inverse_to_the_ninth_place(self) -> None:
+        """Acklam says a relative error of 1.15e-9 at most."""
+        share = np.concatenate([np.logspace(-9, -2, 60), np.linspace(0.02, 0.98, 200)])
+        share = np.concatenate([share, 1.0 - np.logspace(-9, -2, 60)])
+        np.testing.assert_allclose(
+            normal_quantile(share), special.ndtri(share), rtol=1.3e-9, atol=1e-9
+        )
+
+    def test_quantiles_by_name(self) -> None:
+        self.assertAlmostEqual(Z_95, stats.norm.ppf(0.975), places=5)
+        self.assertAlmostEqual(Z_RIG, stats.norm.ppf(0.95), places=5)
+
+    def test_student_s_t_of_a_90_per_cent_interval(self) -> None:
+        for freedom, t in T_90.items():
+            self.assertAlmostEqual(t, stats.t.ppf(0.95, freedom), delta=0.006, msg=str(freedom))
+
+    @settings(max_examples=60)
+    @given(st.integers(1, 3000), st.data())
+    def test_wilson_s_interval(self, trials: int, data: st.DataObject) -> None:
+        good = data.draw(st.integers(0, trials))
+        low, high = wilson(good / trials, trials)
+        expected = stats.binomtest(good, trials).proportion_ci(0.95, method="wilson")
+        self.assertAlmostEqual(low, expected.low, places=6)
+        self.assertAlmostEqual(high, expected.high, places=6)
+
+    def test_without_trials_nothing_is_known(self) -> None:
+        self.assertEqual(wilson(0.3, 0.0), (0.0, 1.0))
+
+
+class SobolPoints(unittest.TestCase):
+    """``scipy.stats.qmc.Sobol`` has the same direction numbers; ours are shifted digit by digit."""
+
+    def whole(self, points: np.ndarray) -> np.ndarray:
+        """Points as whole numbers of their digits."""
+        found: np.ndarray = np.floor(points * (1 << BITS)).astype(np.int64)
+        return found
+
+    def test_they_are_scipy_s_but_for_the_shift(self) -> None:
+        dimensions, count = 40, 256
+        ours = self.whole(uniform(count, dimensions, 7))
+        plain = qmc.Sobol(dimensions, scramble=False, bits=BITS).random(count)
+        theirs = self.whole(plain)
+        shift = ours[0] ^ theirs[0]
+        np.testing.assert_array_equal(ours ^ shift, theirs)
+
+    def test_another_seed_is_another_shift(self) -> None:
+        one, other = (self.whole(uniform(64, 12, seed)) for seed in (1, 2))
+        moved = one ^ other
+        self.assertTrue((moved == moved[0]).all())
+        self.assertTrue((moved[0] != 0).all())
+
+    def test_they_fill_the_cube_more_evenly_than_plain_draws(self) -> None:
+        points = uniform(256, 6, 3)
+        plain = np.random.default_rng(3).random((256, 6))
+        self.assertLess(qmc.discrepancy(points), 0.2 * qmc.discrepancy(plain))
+
+    def test_a_smooth_integral_comes_out_closer(self) -> None:
+        """The mean of Π(1 + (x − ½)/2) over the cube is 1."""
+
+        def mean(points: np.ndarray) -> float:
+            return float((1.0 + 0.5 * (points - 0.5)).prod(axis=1).mean())
+
+        ours = [abs(mean(uniform(256, 6, seed)) - 1.0) for seed in range(1, 21)]
+        plain = [abs(mean(np.random.default_rng(s).random((256, 6))) - 1.0) for s in range(1, 21)]
+        self.assertLess(np.mean(ours), 0.25 * np.mean(plain))
+
+
+class Draws(unittest.TestCase):
+    """What is drawn of a rig has the spread it is said to have."""
+
+    def moment(self) -> Moment:
+        case = examine(read_setup(document(2)), quick=True).case
+        return Moment(case, Plan((case.starters[0],)), warm_heat(case, (0.0, 0.0)))
+
+    def test_spreads(self) -> None:
+        draws = draws_of(self.moment(), 4096, 5)
+        for name, column in zip(draws.names, draws.z.T, strict=True):
+            self.assertAlmostEqual(float(column.mean()), 0.0, delta=0.01, msg=name)
+            self.assertAlmostEqual(float(column.std()), 1.0, delta=0.01, msg=name)
+        together = np.corrcoef(draws.z.T)
+        self.assertLess(np.abs(together - np.eye(len(together))).max(), 0.06)
+        self.assertAlmostEqual(float(draws.lift.std()), 0.0075, delta=0.0002)
+        self.assertAlmostEqual(float(draws.latch.std()), 0.15, delta=0.005)
+        own_and_day = np.log(draws.breakaway[:, 0])
+        self.assertAlmostEqual(float(own_and_day.std()), 0.25, delta=0.005)
+
+    def test_a_shift_moves_the_middle_alone(self) -> None:
+        one = self.moment()
+        plain, moved = draws_of(one, 64, 5), draws_of(one, 64, 5, 1.5)
+        np.testing.assert_allclose(moved.z, plain.z + 1.5)
+
+    def test_the_chance_is_that_of_plain_trials(self) -> None:
+        """Twenty thousand starts drawn one by one, the strength with them."""
+        one = self.moment()
+        many = draws_of(one, 4000, 77)
+        normal = np.random.default_rng(5).normal(size=len(many.lift))
+        strength = 1.0 + 0.5 * math.hypot(0.06, 0.11) * normal
+        passed = [
+            one.passes(float(s), float(s), **each)
+            for s, each in zip(strength, many.each(), strict=True)
+        ]
+        share = float(np.mean(passed))
+        error = math.sqrt(share * (1.0 - share) / len(passed)) + 1e-3
+        self.assertAlmostEqual(chance_of(one, 4000, 1).chance, share, delta=4.0 * error)
+
+
+class SettledNetwork(unittest.TestCase):
+    """Constant power on two legs against a general solver of equations (``optimize.root``)."""
+
+    UP = Upstream(120.0, 120.0 * complex(-1.0, 0.0), 0.12 + 0.03j, -0.04, 0.15 + 0.02j, 2, False)
+
+    def solved(self, draws: list[Draw]) -> tuple[complex, complex]:
+        """Volts of both legs at which every load draws what it is said to."""
+        up = self.UP
+
+        def off_by(x: np.ndarray) -> list[float]:
+            v1, v2 = complex(x[0], x[1]), complex(x[2], x[3])
+            i1 = i2 = 0j
+            for draw in draws:
+                v = (v1, v2, v1 - v2)[draw.leg]
+                # watts at any volts, or ohms
+                amps = (
+                    (draw.va / v).conjugate()
+                    if draw.constant_power
+                    else v * draw.va.conjugate() / draw.bus_v**2
+                )
+                i1 += amps if draw.leg in (L1, L1L2) else 0j
+                i2 += amps if draw.leg == L2 else -amps if draw.leg == L1L2 else 0j
+            one = up.e1_v - up.z11 * i1 - up.z12 * i2 - v1
+            two = up.e2_v - up.z12 * i1 - up.z22 * i2 - v2
+            return [one.real, one.imag, two.real, two.imag]
+
+        found = optimize.root(off_by, [120.0, 0.0, -120.0, 0.0], tol=1e-12)
+        self.assertTrue(found.success)
+        return complex(found.x[0], found.x[1]), complex(found.x[2], found.x[3])
+
+    @settings(max_examples=40)
+    @given(
+        st.lists(
+            st.tuples(
+                st.sampled_from((L1, L2, L1L2)),
+                st.floats(50.0, 1500.0),
+                st.floats(0.0, 500.0),
+                st.booleans(),
+            ),
+            min_size=1,
+            max_size=6,
+        )
+    )
+    def test_volts(self, loads: list[tuple[int, float, float, bool]]) -> None:
+        draws = [
+            Draw(leg, 240.0 if leg == L1L2 else 120.0, complex(w, var), power, 0.3)
+            for leg, w, var, power in loads
+        ]
+        state = solve_steady(self.UP, draws)
+        self.assertTrue(state.converged, state.reason)
+        v1, v2 = self.solved(draws)
+        self.assertAlmostEqual(abs(state.v1 - v1), 0.0, places=4)
+        self.assertAlmostEqual(abs(state.v2 - v2), 0.0, places=4)
+        many = solve_sets(self.UP, list(enumerate(draws)), np.ones((2, len(draws))))
+        self.assertAlmostEqual(abs(complex(many.v1[1]) - v1), 0.0, places=4)
