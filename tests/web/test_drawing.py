@@ -5,10 +5,14 @@ from __future__ import annotations
 import json
 import re
 
+import numpy as np
 from django.test import SimpleTestCase
+from hypothesis import given
+from hypothesis import strategies as st
 
 from tests.shared import checked
 from web.design.drawing import Axis, area, bar, half_thickness, line, nice_ticks
+from web.design.templatetags.figures import place
 from web.verdicts.drawings.page import draw_legs, draw_plot
 
 
@@ -56,6 +60,32 @@ class Plots(SimpleTestCase):
         x, y = Axis(0, 4, 0, 400), Axis(0, 10, 100, 0)
         self.assertEqual(line([0, 1, 2, 3, 4], [5, 5, 5, 5, 0], x, y), "M0 50L300 50L400 100")
         self.assertTrue(area([0, 1], [1, 1], [2, 2], x, y).endswith("Z"))
+
+    @given(st.lists(st.tuples(st.floats(0, 4), st.integers(0, 10)), min_size=1, max_size=40))
+    def test_every_corner_of_a_line_is_kept(self, points: list[tuple[float, int]]) -> None:
+        """What is left out lies on the straight run between what is kept."""
+        x, y = Axis(0, 4, 0, 400), Axis(0, 10, 100, 0)
+        xs, ys = sorted(a for a, _ in points), [b for _, b in points]
+        drawn = [tuple(map(float, p.split())) for p in line(xs, ys, x, y)[1:].split("L")]
+        every = [(round(x.at(a), 1), round(y.at(b), 1)) for a, b in zip(xs, ys, strict=True)]
+        self.assertEqual((drawn[0], drawn[-1]), (every[0], every[-1]))
+        self.assertLessEqual(set(drawn), set(every))
+        corners = [
+            here
+            for before, here, after in zip(every, every[1:], every[2:], strict=False)
+            if (here[1] - before[1]) * (after[0] - here[0])
+            != (after[1] - here[1]) * (here[0] - before[0])
+        ]
+        self.assertEqual(drawn, [every[0], *corners, *every[-1:]] if len(every) > 1 else every)
+
+    def test_an_axis_maps_a_figure_and_an_array_alike(self) -> None:
+        x = Axis(0.0, 4.0, 44.0, 576.0)
+        values = [0.0, 1.3, 4.0, 5.0]
+        self.assertEqual(x.at(np.array(values)).tolist(), [x.at(v) for v in values])
+
+    def test_a_place_has_one_decimal_and_nothing_is_nowhere(self) -> None:
+        for value, words in ((1, "1.0"), (12.345, "12.3"), (-0.27, "-0.3"), (None, "")):
+            self.assertEqual(place(value), words)
 
     def test_the_curve_dips_where_the_core_says(self) -> None:
         full = checked(1)
