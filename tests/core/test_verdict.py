@@ -79,3 +79,10 @@ class Plots(unittest.TestCase):
         self.assertAlmostEqual(amps[-1], 20.0 * plot.rating_a)
         self.assertLess((amps[1:] / amps[:-1]).max(), 1.04)
         self.assertGreater((amps[1:] / amps[:-1]).min(), 1.03)
+
+    def test_settled_loads_are_shown_at_three_hours(self) -> None:
+        """NEC 210.20(A): loads on for three hours or more count as continuous."""
+        full = checked(2)
+        plot = breaker_plot(full, None)
+        assert plot is not None
+        self.assertIn(3 * 3600.0, [point.seconds for point in plot.points])
