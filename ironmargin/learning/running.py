@@ -17,7 +17,8 @@ from ironmargin.electrics.network import Real
 from ironmargin.learning import instruments as seen_with
 from ironmargin.learning.log import RunEntry, SurveyEntry
 from ironmargin.learning.particles import spread_of, with_changes
-from ironmargin.loads.demand import Demand, demand_of
+from ironmargin.loads.demand import Demand
+from ironmargin.loads.reader import demand_of
 from ironmargin.record import record
 from ironmargin.setup.loads import AirConditioner, Rotating
 from ironmargin.setup.model import Setup

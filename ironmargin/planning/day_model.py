@@ -14,7 +14,7 @@ import numpy as np
 
 from ironmargin.enduring.fuel import on_board_wh, willans
 from ironmargin.errors import Fault, SetupError
-from ironmargin.planning.changes import engines_of
+from ironmargin.planning.change import engines_of
 from ironmargin.planning.planner import RANK, SLOT_H, Placed, Planner
 from ironmargin.planning.solver import new_solver
 from ironmargin.planning.tasks import SLOT_MIN, SLOTS, slots_long

@@ -23,7 +23,8 @@ from ironmargin.setup.loads import AirConditioner, Rotating
 from ironmargin.setup.model import Setup, Wanted
 from ironmargin.sustaining.steady import averaged, settled
 from ironmargin.verdict.check import examine
-from ironmargin.verdict.limits import Now, settled_margin
+from ironmargin.verdict.limits import settled_margin
+from ironmargin.verdict.now import Now
 from ironmargin.verdict.sentences import say
 
 ORDER_FORMAT = "iron-margin/order"

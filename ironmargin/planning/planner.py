@@ -9,7 +9,7 @@ from dataclasses import replace
 import numpy as np
 
 from ironmargin.enduring.duty import watts_of
-from ironmargin.planning.changes import engines_of
+from ironmargin.planning.change import engines_of
 from ironmargin.planning.tasks import SLOT_MIN, SLOTS, Task, Tasks, slots_long, slots_of
 from ironmargin.planning.together import Together
 from ironmargin.record import record

@@ -17,7 +17,7 @@ from ironmargin.case import prepare
 from ironmargin.enduring.endurance import engines
 from ironmargin.enduring.fuel import PROPANE_KG_PER_L, WH_PER_L, willans
 from ironmargin.errors import Fault, SetupError
-from ironmargin.loads.demand import demand_of
+from ironmargin.loads.reader import demand_of
 from ironmargin.planning.stock import Stock
 from ironmargin.record import record
 from ironmargin.setup.loads import AirConditioner

@@ -12,7 +12,8 @@ from collections.abc import Callable
 from itertools import combinations
 from typing import Any
 
-from ironmargin.planning.changes import COSTS, FREE, Change, changes_of
+from ironmargin.planning.change import COSTS, FREE, Change
+from ironmargin.planning.changes import changes_of
 from ironmargin.record import record
 from ironmargin.setup.changed import leave_off
 from ironmargin.setup.model import Setup

@@ -13,7 +13,7 @@ from functools import partial
 from typing import Any
 
 from ironmargin.loads.demand import locked_rotor_amps, plate_amps
-from ironmargin.planning.changes import engines_of
+from ironmargin.planning.change import engines_of
 from ironmargin.record import record
 from ironmargin.setup.changed import with_engines_scaled, with_load
 from ironmargin.setup.loads import Rotating, SoftStart

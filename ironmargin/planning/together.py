@@ -29,7 +29,8 @@ from ironmargin.starting.model import Plan
 from ironmargin.starting.moment import Moment
 from ironmargin.starting.starts import warm_heat
 from ironmargin.sustaining.steady import settled, source_amps
-from ironmargin.verdict.limits import Now, lasts_long, now_of_sets, settled_margin
+from ironmargin.verdict.limits import lasts_long, settled_margin
+from ironmargin.verdict.now import Now, now_of_sets
 
 EXACT_MOTORS = 8
 """Motors whose every order is weighed; beyond, the order is biggest first and not proven."""

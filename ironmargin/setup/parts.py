@@ -9,7 +9,8 @@ from typing import Any
 from ironmargin.errors import SetupError
 from ironmargin.setup.loads import Resistive
 from ironmargin.setup.model import Rig, Setup
-from ironmargin.setup.rules import check_rules, service_volts
+from ironmargin.setup.rules import check_rules
+from ironmargin.setup.ruling import service_volts
 from ironmargin.setup.spec import INVALID, Faults, Kinds, read_record
 from ironmargin.setup.supplies import SUPPLY_KINDS, BatteryInverter, Shore
 

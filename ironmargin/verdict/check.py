@@ -21,7 +21,6 @@ from ironmargin.starting.starts import Start, every_start, passing, with_chances
 from ironmargin.sustaining.steady import Steady, averaged, settled, source_amps
 from ironmargin.verdict.cautions import cautions_of
 from ironmargin.verdict.limits import (
-    Now,
     breaker_rows,
     legs,
     let_go_rows,
@@ -30,6 +29,7 @@ from ironmargin.verdict.limits import (
     sustained,
     volts_rows,
 )
+from ironmargin.verdict.now import Now
 from ironmargin.verdict.result import (
     Assumed,
     BreakerRow,

@@ -18,7 +18,8 @@ from ironmargin.starting.moment import Moment
 from ironmargin.starting.starts import Start, warm_heat
 from ironmargin.sustaining.steady import source_amps
 from ironmargin.verdict.check import Checked, Finding, without_motors
-from ironmargin.verdict.limits import Now, now_of_sets, path_rows, smallest, sustained, volts_rows
+from ironmargin.verdict.limits import path_rows, sustained, volts_rows
+from ironmargin.verdict.now import Now, now_of_sets, smallest
 
 LEAST_AMPS = 0.3
 """Loads that draw less decide nothing."""

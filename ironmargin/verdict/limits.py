@@ -5,30 +5,19 @@ factor of strength used.
 from __future__ import annotations
 
 import math
-from collections.abc import Iterable
-from functools import reduce
 from typing import Any
 
 import numpy as np
 
 from ironmargin.case import Case
-from ironmargin.electrics.network import Real
 from ironmargin.path.trace import INPUT, SHARED
 from ironmargin.protection.breaker import EARLY, NOMINAL, Curve, curve
-from ironmargin.record import record
 from ironmargin.starting.model import crest_amps
 from ironmargin.starting.moment import Trace
 from ironmargin.supplies.source import LEG_NAMES, Breaker
-from ironmargin.sustaining.steady import (
-    TOLERANCE_V,
-    Steady,
-    holding_factor,
-    lost_neutral,
-    numbered_draws,
-    solve_sets,
-    source_amps,
-)
+from ironmargin.sustaining.steady import holding_factor, lost_neutral
 from ironmargin.tables import number_of
+from ironmargin.verdict.now import Now, largest, smallest
 from ironmargin.verdict.result import (
     BreakerRow,
     LegRow,
@@ -45,63 +34,6 @@ VOLTAGE_RANGE = {120.0: "B utilisation", 230.0: "EN 50160"}
 """Which row of the table of voltage ranges settled volts are judged by: ANSI C84.1 range B, EN
 50160 −10 %.
 """
-
-
-def largest(values: Iterable[Any]) -> Any:
-    """The largest of some figures, set by set where they are arrays over sets of loads."""
-    return reduce(np.maximum, values)
-
-
-def smallest(values: Iterable[Any]) -> Any:
-    """The smallest of some figures, set by set where they are arrays over sets of loads."""
-    return reduce(np.minimum, values)
-
-
-@record
-class Now:
-    """The settled state of a case, and its mean over the duty cycles; of one set of loads, or of
-    many sets at once.
-
-    Attributes:
-        on: for many sets, whether each demand runs in each: (sets, demands); the figures of the
-        states are then arrays over the sets.
-    """
-
-    case: Case
-    state: Steady
-    mean: Steady
-    on: Real | None = None
-
-    @property
-    def amps(self) -> tuple[Any, ...]:
-        """Amps of each source conductor [A]."""
-        return source_amps(self.case, self.state)
-
-    @property
-    def mean_amps(self) -> tuple[Any, ...]:
-        return source_amps(self.case, self.mean)
-
-    def leg_amps(self, leg: int) -> Any:
-        return abs((self.state.i1, self.state.i2)[leg])
-
-    def share(self, demand: int) -> Any:
-        """1 where a demand runs."""
-        return 1.0 if self.on is None else self.on[:, demand]
-
-
-def now_of_sets(case: Case, on: Real, tolerance_v: float = TOLERANCE_V) -> Now:
-    """The settled state of many sets of a case's loads.
-
-    Args:
-        on: whether each demand runs in each set, 0 or 1: (sets, demands); tolerance_v: where the
-        passes end [V].
-    """
-    draws, upstream = numbered_draws(case), case.feed.upstream
-    duty = np.array([d.duty for d in case.demands])
-    state = solve_sets(upstream, draws, on, tolerance_v)
-    steady = (duty == 1.0).all()
-    mean = state if steady else solve_sets(upstream, draws, on * duty, tolerance_v)
-    return Now(case, state, mean, on)
 
 
 def volt_limits(nominal_v: float) -> tuple[float, float]:

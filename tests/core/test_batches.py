@@ -22,7 +22,7 @@ from ironmargin.starting.starts import PATH, SUPPLY, warm_heat
 from ironmargin.sustaining.steady import averaged, settled, source_amps
 from ironmargin.verdict.check import examine, without_motors
 from ironmargin.verdict.deciding import ROWS, _candidates, _of_settled
-from ironmargin.verdict.limits import Now, now_of_sets
+from ironmargin.verdict.now import Now, now_of_sets
 from tests.shared import checked, document
 
 SPLIT = (5, 7, 8, 9)

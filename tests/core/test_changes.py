@@ -11,7 +11,8 @@ from typing import Any
 
 from ironmargin.case import prepare
 from ironmargin.loads.demand import leg_of
-from ironmargin.planning.changes import COSTS, Change, changes_of
+from ironmargin.planning.change import COSTS, Change
+from ironmargin.planning.changes import changes_of
 from ironmargin.planning.legs import leg_moves
 from ironmargin.planning.planner import Planner
 from ironmargin.planning.tasks import clock, read_tasks, slots_long, slots_of

@@ -8,7 +8,8 @@ from dataclasses import replace
 
 from ironmargin.case import prepare
 from ironmargin.loads import motor as m
-from ironmargin.loads.demand import demand_of, heat_factor, locked_rotor_amps, transformer_demand
+from ironmargin.loads.demand import heat_factor, locked_rotor_amps
+from ironmargin.loads.reader import demand_of, transformer_demand
 from ironmargin.path.trace import cord_rating_a, trace
 from ironmargin.planning.answer import check, check_fully
 from ironmargin.protection.breaker import EARLY, LATE, NOMINAL, curve

@@ -13,7 +13,7 @@ from django.urls import reverse
 from django.utils import timezone
 from django.views.decorators.http import require_POST, require_safe
 
-from ironmargin.planning.changes import COSTS
+from ironmargin.planning.change import COSTS
 from web.accounts.access import account_of
 from web.design.drawing import small_bar
 from web.design.printing import pdf_answer

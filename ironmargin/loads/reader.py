@@ -1,0 +1,272 @@
+"""Each kind of load read into what the network sees of it, and what had to be assumed for that."""
+
+from __future__ import annotations
+
+import math
+from dataclasses import replace
+from typing import Any
+
+from ironmargin.loads import motor as m
+from ironmargin.loads.demand import (
+    DROPOUT,
+    FAN_POWER_FACTOR,
+    FAN_SHARE,
+    L1,
+    PULLS_OUT,
+    RELAY_DROPOUT,
+    ROUND_UP_A,
+    ROUND_UP_FROM_W,
+    SMALLEST_VA,
+    TRANSFORMER,
+    TRANSFORMER_INRUSH,
+    TRANSFORMER_INRUSH_TAU_S,
+    Demand,
+    Draw,
+    Inrush,
+    cycles_per_hour,
+    duty_of,
+    heat_factor,
+    leg_of,
+    locked_rotor_amps,
+    plate_amps,
+)
+from ironmargin.setup.hookup import InlineSoftStart, Transformer
+from ironmargin.setup.loads import (
+    AirConditioner,
+    Charger,
+    Electronic,
+    Incandescent,
+    Microwave,
+    Motor,
+    Resistive,
+    Rotating,
+)
+from ironmargin.setup.model import Setup
+
+
+def _lagging(va: float, power_factor: float) -> complex:
+    return complex(va * power_factor, va * math.sqrt(max(1.0 - power_factor**2, 0.0)))
+
+
+class _Reader:
+    """Builds demands for one setup; collects what had to be assumed."""
+
+    def __init__(
+        self, setup: Setup, at: int, mode: str | None, ratio: float, series_ohm: complex
+    ) -> None:
+        self.setup, self.at, self.mode, self.ratio, self.series_ohm = (
+            setup,
+            at,
+            mode,
+            ratio,
+            series_ohm,
+        )
+        self.load: Any = setup.rig.loads[at]
+        self.leg = leg_of(setup, self.load)
+        self.bus_v = self.load.voltage_v / ratio
+        self.assumed: list[tuple[str, float, str]] = []
+        if self.load.provenance in ("typical", "rounded-up") and not isinstance(
+            self.load, Rotating
+        ):
+            given = getattr(self.load, "watts", None) or getattr(self.load, "amps", None)
+            self.assumed.append(
+                (
+                    f"rig.loads[{at}].{'watts' if getattr(self.load, 'watts', None) else 'amps'}",
+                    float(given or 0),
+                    self.load.provenance,
+                )
+            )
+
+    def assume(self, name: str, value: float) -> float:
+        self.assumed.append((f"rig.loads[{self.at}].{name}", round(value, 3), "typical"))
+        return value
+
+    def draw(self, amps: float, power_factor: float, *, power: bool, dropout: float = 0.0) -> Draw:
+        va = max(amps * self.load.voltage_v, SMALLEST_VA)
+        rounded = (
+            self.setup.rules.round_up and self.load.provenance != "measured" and self.bus_v < 180
+        )
+        if rounded and va >= ROUND_UP_FROM_W:
+            va = max(va, ROUND_UP_A * self.bus_v)
+        return Draw(self.leg, self.bus_v, _lagging(va, power_factor), power, dropout)
+
+    def demand(self, one: tuple[Draw, ...], **more: Any) -> Demand:
+        load = self.load
+        steady = tuple(
+            Draw(d.leg, d.bus_v, d.va * load.count, d.constant_power, d.dropout) for d in one
+        )
+        return Demand(
+            load,
+            self.mode,
+            self.leg,
+            steady,
+            one,
+            ratio=self.ratio,
+            series_ohm=self.series_ohm,
+            duty=duty_of(load),
+            cycles_per_h=cycles_per_hour(load),
+            assumed=tuple(self.assumed),
+            **more,
+        )
+
+    # one method per kind
+
+    def simple(self) -> Demand:
+        load = self.load
+        pf = load.power_factor if isinstance(load, Electronic | Charger) else 1.0
+        amps = load.amps if load.amps is not None else load.watts / (load.voltage_v * pf)
+        electronic = isinstance(load, Electronic | Charger)
+        draw = self.draw(amps, pf, power=electronic, dropout=DROPOUT if electronic else 0.0)
+        if isinstance(load, Incandescent):
+            # Cold filament: about ten times for 50 to 100 ms (memory).
+            return self.demand((draw,), inrush=Inrush(self.leg, self.bus_v, draw.va, 10.0, 0.04))
+        return self.demand((draw,))
+
+    def microwave(self) -> Demand:
+        draw = self.draw(
+            self.load.watts / (self.load.voltage_v * 0.97), 0.97, power=True, dropout=RELAY_DROPOUT
+        )
+        return self.demand((draw,))
+
+    def plate(self, running_a: float, load_torque: float, wait_s: float) -> m.MotorPlate:
+        load = self.load
+        lra, typical = locked_rotor_amps(load, running_a)
+        if load.lra_a is None and typical:
+            self.assume("lra_a", lra)
+        breakaway = load.breakaway if load.breakaway is not None else m.breakaway_after(wait_s)
+        after = m.LOAD_AFTER_START if wait_s >= m.EQUALISING_S else 1.0
+        plate = m.MotorPlate(
+            load.voltage_v,
+            lra,
+            running_a,
+            load.start,
+            load_torque,
+            breakaway,
+            max(after, breakaway),
+            typical,
+        )
+        if load.start != "soft-start":
+            return self.behind_inline(plate)
+        soft = load.soft_start
+        if soft is not None and soft.peak_a is not None:
+            learned = soft.peak_a / lra
+        elif soft is not None and soft.fraction is not None:
+            learned = soft.fraction
+        else:
+            learned = 0.0
+        gear = (soft.gear if soft else None) or (
+            "start-capacitor" if isinstance(load, AirConditioner) else "run-capacitor"
+        )
+        locked = m.locked_torque(load.voltage_v, lra, running_a)
+        rested = load.breakaway if load.breakaway is not None else m.BREAKAWAY_EQUALISED
+        if not learned:
+            learned, gain = (
+                self.assume("soft_start.fraction", m.learned_fraction(locked, gear, rested)),
+                m.SOFT_TORQUE,
+            )
+        else:
+            gain = m.soft_torque_of(learned, locked, gear, rested)
+        fraction = m.soft_fraction_after(
+            learned, soft.learned_starts if soft else m.STARTS_TO_LEARN
+        )
+        return replace(
+            plate,
+            gear=gear,
+            soft_fraction=fraction,
+            soft_torque=gain,
+            ramp_s=soft.ramp_s if soft else 0.6,
+        )
+
+    def behind_inline(self, plate: m.MotorPlate) -> m.MotorPlate:
+        """An inline soft starter at the pedestal holds every start to its fraction (common
+        practice: about 0.5).
+        """
+        for item in self.setup.hookup:
+            if isinstance(item, InlineSoftStart):
+                return replace(
+                    plate,
+                    start="soft-start",
+                    gear=plate.start,
+                    soft_fraction=item.fraction,
+                    soft_torque=m.SOFT_TORQUE,
+                )
+        return plate
+
+    def motor(self) -> Demand:
+        load = self.load
+        running = plate_amps(load) or 0.0
+        if load.start == "inverter-drive":
+            return self.demand((self.draw(running, 0.95, power=True, dropout=DROPOUT),))
+        if load.start == "universal":
+            draw = self.draw(running, 0.95, power=False)
+            return self.demand((draw,), inrush=Inrush(self.leg, self.bus_v, draw.va, 2.5, 0.15))
+        draw = self.draw(running, m.RUNNING_POWER_FACTOR, power=True, dropout=PULLS_OUT)
+        return self.demand((draw,), plate=self.plate(running, 1.0, load.wait_s))
+
+    def air_conditioner(self) -> Demand:
+        load = self.load
+        self.mode = mode = self.mode or "high-cool"
+        speed = "low" if mode.endswith("low") or mode == "low-cool" else "high"
+        total = getattr(load, f"{speed}_cool_a") or load.high_cool_a or load.low_cool_a
+        plate_a = plate_amps(load)
+        fan = getattr(load, f"fan_{speed}_a") or load.fan_high_a or load.fan_low_a
+        if fan is None:
+            fan = self.assume(f"fan_{speed}_a", FAN_SHARE * float(plate_a or total or 0.0))
+        fan_draw = self.draw(fan, FAN_POWER_FACTOR, power=False)
+        if mode.startswith("fan"):
+            return self.demand((fan_draw,))
+        factor = heat_factor(self.setup.conditions.outdoor_c, total is not None)
+        compressor = max(total - fan, 0.1) if total is not None else float(plate_a or 0.0)
+        rla = plate_a or compressor
+        if load.start == "inverter-drive":
+            return self.demand(
+                (fan_draw, self.draw(compressor * factor, 0.95, power=True, dropout=DROPOUT))
+            )
+        running = self.draw(
+            compressor * factor, m.RUNNING_POWER_FACTOR, power=True, dropout=PULLS_OUT
+        )
+        return self.demand(
+            (fan_draw, running),
+            single_beside=(fan_draw,),
+            plate=self.plate(rla, min(compressor * factor / rla, 1.6), load.wait_s),
+        )
+
+
+def transformer_demand(item: Transformer, panel_v: float) -> Demand:
+    """A transformer of the path as a load of its own: its no-load draw, and the rush when it is
+    energised.
+    """
+    reactive = math.sqrt(max(item.no_load_va**2 - item.no_load_w**2, 0.0))
+    idle = Draw(L1, panel_v, complex(max(item.no_load_w, SMALLEST_VA), reactive), False)
+    rush = Inrush(
+        L1, panel_v, _lagging(item.va, 0.2), TRANSFORMER_INRUSH[item.type], TRANSFORMER_INRUSH_TAU_S
+    )
+    load = Resistive(
+        id=TRANSFORMER, name=item.name or "Transformer", watts=max(item.no_load_w, SMALLEST_VA)
+    )
+    return Demand(load, None, L1, (idle,), (idle,), inrush=rush)
+
+
+READERS = {
+    Resistive.kind: _Reader.simple,
+    Incandescent.kind: _Reader.simple,
+    Electronic.kind: _Reader.simple,
+    Charger.kind: _Reader.simple,
+    Microwave.kind: _Reader.microwave,
+    Motor.kind: _Reader.motor,
+    AirConditioner.kind: _Reader.air_conditioner,
+}
+"""One row per kind of load."""
+
+
+def demand_of(
+    setup: Setup, at: int, mode: str | None, ratio: float = 1.0, series_ohm: complex = 0.0
+) -> Demand:
+    """What the network sees of load number ``at`` of the rig in ``mode``.
+
+    Args:
+        ratio: turns ratio of the transformer that feeds it; series_ohm: that transformer's
+        impedance at the load's side [ohm].
+    """
+    reader = _Reader(setup, at, mode, ratio, series_ohm)
+    return READERS[reader.load.kind](reader)

@@ -1,0 +1,208 @@
+"""Changes of what hangs on the supply: what runs, how it starts, its legs and cords."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Iterator
+from dataclasses import replace
+from functools import partial
+
+from ironmargin.case import Case
+from ironmargin.loads.demand import L1, L2, leg_of
+from ironmargin.planning.change import FREE, PART, Change, engines_of
+from ironmargin.setup.changed import leave_off, together_with, with_engines, with_load
+from ironmargin.setup.hookup import Cord, InlineSoftStart
+from ironmargin.setup.loads import AirConditioner, AnyLoad, Rotating, SoftStart
+from ironmargin.setup.model import Setup, Wanted
+from ironmargin.verdict.sentences import listed
+
+TROUBLE = {"wait": 0, "want": 1, "must": 3}
+"""Trouble of doing without a load, by its priority."""
+CORD_AWG = (14, 12, 10, 8, 6, 4)
+MOST_THICKER = 3
+SHORTER = (2, 4)
+CORD_RATING_A = {12: 20.0, 10: 30.0, 8: 40.0, 6: 50.0, 4: 60.0}
+
+
+def _running(setup: Setup) -> list[AnyLoad]:
+    wanted = {w.load for w in setup.wanted}
+    return [x for x in setup.rig.loads if x.id in wanted or x.always_on]
+
+
+def leaving_off(setup: Setup, case: Case) -> Iterator[Change]:
+    """Each running load left off, with what goes with it."""
+    running = _running(setup)
+    if len(running) < 2:
+        return
+    for load in running:
+        kind, what = (
+            ("postpone", f"Leave {load.name} off until later")
+            if load.priority == "wait"
+            else ("leave-off", f"Leave {load.name} off")
+        )
+        names = {x.id: x.name for x in running}
+        others = [names[i] for i in together_with(setup, load.id)[1:] if i in names]
+        if others:
+            what = what.replace(load.name, listed([load.name, *others]), 1)
+        if load.always_on:
+            what = f"Switch {load.name} off, though it is always on"
+        effort = TROUBLE[load.priority] + isinstance(load, AirConditioner) + 2 * load.always_on
+        without = partial(leave_off, load_id=load.id)
+        yield Change(kind, what, FREE, effort, load.id, without)
+
+
+def modes(setup: Setup, case: Case) -> Iterator[Change]:
+    """A unit a step milder: low instead of high, or its fan alone."""
+    for demand in case.demands:
+        load, mode = demand.load, demand.mode
+        if mode is None or not mode.endswith("cool"):
+            continue
+
+        def softer(s: Setup, ident: str = load.id, to: str = "low-cool") -> Setup:
+            return replace(
+                s, wanted=(*(w for w in s.wanted if w.load != ident), Wanted(load=ident, mode=to))
+            )
+
+        has_low = getattr(load, "low_cool_a", None) or getattr(load, "fan_low_a", None)
+        if mode == "high-cool" and has_low:
+            yield Change("mode", f"Run {load.name} on low cool", FREE, 1, load.id, softer)
+        yield Change(
+            "fan-only",
+            f"Leave {load.name} on its fan",
+            FREE,
+            TROUBLE[load.priority] + 1,
+            load.id,
+            lambda s, f=softer: f(s, to="fan-low"),  # type: ignore[misc]
+        )
+
+
+def legs(setup: Setup, case: Case) -> Iterator[Change]:
+    """Moving a load to the other leg: a matter of its plug, or of its breaker in the panel."""
+    if case.feed.upstream.legs != 2 or case.feed.upstream.tied:
+        return
+    for load in _running(setup):
+        at = leg_of(setup, load)
+        if at not in (L1, L2):
+            continue
+        to = "L2" if at == L1 else "L1"
+
+        def moved(s: Setup, ident: str = load.id, to: str = to) -> Setup | None:
+            load = next((x for x in s.rig.loads if x.id == ident), None)
+            if load is None:
+                return None
+            if load.circuit is None:
+                return with_load(s, ident, leg=to)
+            circuits = tuple(
+                replace(c, leg=to) if c.id == load.circuit else c for c in s.rig.circuits
+            )
+            return replace(s, rig=replace(s.rig, circuits=circuits))
+
+        yield Change(
+            "move-leg",
+            f"Move {load.name} to leg {to}",
+            PART,
+            3,
+            f"leg {load.circuit or load.id}",
+            moved,
+        )
+
+
+def running_the_set(setup: Setup, case: Case) -> Iterator[Change]:
+    """How an engine set is run: eco off, another fuel."""
+    units = engines_of(setup.supply)
+    if any(u.eco for u in units):
+        yield Change(
+            "eco-off",
+            "Switch eco (idle) mode off",
+            FREE,
+            0,
+            "eco",
+            lambda s: with_engines(s, eco=False) if engines_of(s.supply) else None,
+        )
+    weaker = {u.fuel for u in units} & {"propane", "natural_gas"}
+    if weaker and all(u.ratings_for == "gasoline" or "gasoline" in u.by_fuel for u in units):
+        yield Change(
+            "fuel",
+            f"Run it on gasoline instead of {weaker.pop().replace('_', ' ')}",
+            FREE,
+            1,
+            "fuel",
+            lambda s: with_engines(s, fuel="gasoline") if engines_of(s.supply) else None,
+        )
+
+
+def start_gear(setup: Setup, case: Case) -> Iterator[Change]:
+    """Other start gear on each motor."""
+    motors = [d.load for d in case.demands if d.plate is not None and isinstance(d.load, Rotating)]
+    for load in motors:
+        if load.start in ("run-capacitor", "start-capacitor"):
+            yield Change(
+                "hard-start",
+                f"Fit a hard-start kit to {load.name}",
+                PART,
+                3,
+                load.id,
+                lambda s, i=load.id: with_load(s, i, start="hard-start"),  # type: ignore[misc]
+            )
+        if load.start in ("run-capacitor", "start-capacitor", "hard-start"):
+            yield Change(
+                "soft-start",
+                f"Fit a soft starter to {load.name}",
+                PART,
+                4,
+                load.id,
+                partial(with_load, load_id=load.id, start="soft-start", soft_start=SoftStart()),
+            )
+    plain = [load for load in motors if load.start != "soft-start"]
+    if len(plain) > 1 and not any(isinstance(x, InlineSoftStart) for x in setup.hookup):
+        yield Change(
+            "inline-soft-start",
+            "Put one soft starter for the whole rig in the cord",
+            PART,
+            2,
+            "inline",
+            lambda s: replace(s, hookup=(*s.hookup, InlineSoftStart(name="inline soft starter"))),
+        )
+
+
+def cords(setup: Setup, case: Case) -> Iterator[Change]:
+    """Each cord thicker, up to three sizes, or a half or a quarter as long."""
+    for at, item in enumerate(setup.hookup):
+        if not isinstance(item, Cord):
+            continue
+        name = item.name or "the cord"
+        for size in [a for a in CORD_AWG if item.awg is not None and a < item.awg][:MOST_THICKER]:
+            yield Change(
+                "thicker-cord",
+                f"Use {size} AWG for {name}",
+                PART,
+                1,
+                f"cord {at}",
+                partial(_with_cord, at=at, change=partial(_thicker, size=size)),
+            )
+        for part in SHORTER if item.length_m > 5 else ():
+            length = item.length_m / part
+            yield Change(
+                "shorter-cord",
+                f"Shorten {name} to {length:g} m",
+                FREE,
+                part // 2,
+                f"cord {at}",
+                lambda s, at=at, length=length: _with_cord(  # type: ignore[misc]
+                    s, at, lambda c: replace(c, length_m=length)
+                ),
+            )
+
+
+def _thicker(cord: Cord, size: int) -> Cord:
+    rating = CORD_RATING_A[size] if cord.rating_a is not None else None
+    return replace(
+        cord, awg=size, rating_a=max(rating, cord.rating_a or 0.0) if rating else None, name=""
+    )
+
+
+def _with_cord(setup: Setup, at: int, change: Callable[[Cord], Cord]) -> Setup | None:
+    """The setup with a cord changed; None where there is no cord in that place any more."""
+    cord = setup.hookup[at] if at < len(setup.hookup) else None
+    if not isinstance(cord, Cord):
+        return None
+    return replace(setup, hookup=(*setup.hookup[:at], change(cord), *setup.hookup[at + 1 :]))

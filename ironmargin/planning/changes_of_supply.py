@@ -1,0 +1,221 @@
+"""Changes of where the watts come from: the post, the set, a second one, a battery beside it."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from dataclasses import replace
+from typing import Any
+
+from ironmargin.case import Case
+from ironmargin.planning.change import BUY, FREE, PART, Change, engines_of
+from ironmargin.setup.hookup import Adapter, HookupItem, Outlet, Splitter, Transformer
+from ironmargin.setup.model import Setup
+from ironmargin.setup.supplies import Assist, BatteryInverter, Generator, Parallel, Shore
+from ironmargin.tables import rows
+
+POSTS_A = (15.0, 20.0, 30.0)
+TRANSFORMERS_VA = (1000.0, 2000.0, 3000.0, 5000.0, 7500.0, 10000.0)
+MOST_SETS = 3
+HOUSE_BATTERY: dict[str, Any] = {
+    "continuous_w": 3000.0,
+    "surge_w": 6000.0,
+    "surge_s": 2.0,
+    "battery_wh": 5000.0,
+}
+"""A common inverter/charger and battery of a rig (common practice)."""
+
+
+def _without_adapters(s: Setup) -> tuple[HookupItem, ...]:
+    return tuple(x for x in s.hookup if not isinstance(x, Adapter | Splitter | Outlet))
+
+
+def posts(setup: Setup, case: Case) -> Iterator[Change]:
+    """A larger post, or another outlet of it."""
+    supply = setup.supply
+    if not isinstance(supply, Shore) or supply.voltage_v > 180:
+        return
+    split_rig = setup.rig.service == "120/240"
+    bigger = [a for a in POSTS_A if a > supply.breaker_a]
+    if supply.legs == "single" and bigger:
+
+        def outlet(s: Setup, amps: float = bigger[0]) -> Setup | None:
+            if not isinstance(s.supply, Shore):
+                return None
+            return replace(
+                s,
+                supply=replace(s.supply, breaker_a=amps),
+                hookup=_without_adapters(s) if not split_rig else s.hookup,
+            )
+
+        yield Change("other-outlet", f"Use a {bigger[0]:.0f} A outlet", FREE, 1, "post", outlet)
+    if split_rig and supply.legs != "split":
+        splitter = Splitter(from_types=("TT-30", "TT-30"), to_type="14-50", rating_a=30.0)
+
+        def pitch(s: Setup) -> Setup | None:
+            return (
+                replace(
+                    s,
+                    supply=replace(s.supply, breaker_a=50.0, legs="split"),
+                    hookup=_without_adapters(s),
+                )
+                if isinstance(s.supply, Shore)
+                else None
+            )
+
+        def two(s: Setup) -> Setup | None:
+            if not isinstance(s.supply, Shore):
+                return None
+            return replace(
+                s,
+                supply=replace(s.supply, breaker_a=30.0, legs="split"),
+                hookup=(splitter, *_without_adapters(s)),
+            )
+
+        if supply.legs == "same-leg":
+            yield Change(
+                "opposite-legs",
+                "Find an outlet on the opposite leg",
+                FREE,
+                2,
+                "post",
+                lambda s: (
+                    replace(s, supply=replace(s.supply, legs="split"))
+                    if isinstance(s.supply, Shore)
+                    else None
+                ),
+            )
+        elif supply.breaker_a <= 30:
+            yield Change(
+                "two-outlets",
+                "Take two 30 A outlets on opposite legs through a splitter",
+                PART,
+                2,
+                "post",
+                two,
+            )
+        yield Change("50-a-pitch", "Go to a 50 A pitch", FREE, 2, "post", pitch)
+
+
+def sets(setup: Setup, case: Case) -> Iterator[Change]:
+    """Another set beside it, or the next size up."""
+    supply = setup.supply
+    units = engines_of(supply)
+    if not units:
+        return
+    paralleled = all(u.inverter for u in units)  # conventional sets cannot be joined by a kit
+    if paralleled and isinstance(supply, Parallel) and len(units) < MOST_SETS:
+        yield Change(
+            "second-set",
+            "Add another set like them in parallel",
+            BUY,
+            3,
+            "sets",
+            lambda s: (
+                replace(s, supply=replace(s.supply, units=(*s.supply.units, s.supply.units[0])))
+                if isinstance(s.supply, Parallel)
+                else None
+            ),
+        )
+    elif paralleled and isinstance(supply, Generator) and supply.output != "120/240":
+        yield Change(
+            "second-set",
+            "Add a second set like it in parallel",
+            BUY,
+            3,
+            "sets",
+            lambda s: (
+                replace(s, supply=Parallel(units=(s.supply, s.supply)))
+                if isinstance(s.supply, Generator)
+                else None
+            ),
+        )
+    present = sum(u.continuous_w for u in units)
+    larger = [
+        r
+        for r in rows("typical_supplies")
+        if float(r["continuous_w"]) > 1.05 * present
+        and float(r["starting_w"]) > sum(u.starting_w for u in units)
+        and r["output"]
+        in (units[0].output, "120/240" if setup.rig.service == "120/240" else units[0].output)
+        and r["key"].startswith("inv-")
+    ]
+    for r in larger[:2]:
+
+        def next_size(s: Setup, r: dict[str, str] = r) -> Setup:
+            old = engines_of(s.supply)[0] if engines_of(s.supply) else units[0]
+            new = replace(
+                old,
+                continuous_w=float(r["continuous_w"]),
+                starting_w=float(r["starting_w"]),
+                voltage_v=float(r["voltage_v"]),
+                output=r["output"],
+                by_fuel={},
+                ratings_for="gasoline",
+                leg_limit_a=None,
+                tank_l=float(r["tank_l"]),
+                fuel_points=(),
+                mass_kg=float(r["mass_kg"]),
+            )
+            whole = r["output"] == "120/240" and old.output != "120/240"
+            return replace(s, supply=new, hookup=_without_adapters(s) if whole else s.hookup)
+
+        yield Change("next-size", f"Take the next size up: {r['name']}", BUY, 2, "sets", next_size)
+
+
+def additions(setup: Setup, case: Case) -> Iterator[Change]:
+    """A transformer, a soft starter in the cord, a battery inverter beside the post."""
+    supply = setup.supply
+    single = case.source.conductors == 1
+    if isinstance(supply, Shore | Generator) and single and setup.rig.service != "120/240":
+        volts = 230.0 if case.source.nominal_v == 230.0 else 120.0
+        limit = (
+            0.8 * supply.breaker_a
+            if isinstance(supply, Shore)
+            else round(0.9 * case.source.continuous_a, 1)
+        )
+        inverter = BatteryInverter(
+            voltage_v=volts, output="230" if volts == 230.0 else "120", **HOUSE_BATTERY
+        )
+        yield Change(
+            "assist",
+            f"Fit an inverter/charger that takes at most {limit:.0f} A and adds from its battery",
+            BUY,
+            5,
+            "assist",
+            lambda s: (
+                replace(s, supply=Assist(input=s.supply, input_limit_a=limit, inverter=inverter))
+                if s.supply == supply
+                else None
+            ),
+        )
+    high = [load for load, problem in case.unserved if problem == "no-240"]
+    if (
+        high
+        and case.source.nominal_v == 120.0
+        and not any(isinstance(x, Transformer) for x in setup.hookup)
+    ):
+        asked = sum(
+            (
+                getattr(x, "watts", None)
+                or (getattr(x, "running_a", None) or getattr(x, "amps", None) or 0.0) * x.voltage_v
+            )
+            * x.count
+            for x in high
+        )
+        size = next((va for va in TRANSFORMERS_VA if va >= 1.1 * asked), TRANSFORMERS_VA[-1])
+        part = Transformer(
+            name="step-up transformer",
+            type="auto",
+            va=size,
+            no_load_w=0.01 * size,
+            no_load_va=0.04 * size,
+            impedance_pct=3.0,
+        )
+        yield Change(
+            "transformer",
+            f"Put a {size:.0f} VA step-up transformer before {' and '.join(x.name for x in high)}",
+            PART,
+            4,
+            "transformer",
+            lambda s: replace(s, hookup=(*s.hookup, part)),
+        )

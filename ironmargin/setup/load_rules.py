@@ -1,0 +1,156 @@
+"""The checks between the fields of loads and circuits: legs, volts, plates, modes."""
+
+from __future__ import annotations
+
+from ironmargin.setup.loads import AirConditioner, Drawing, Electronic, Rotating
+from ironmargin.setup.model import Setup
+from ironmargin.setup.ruling import Found, rule
+
+
+@rule("no-such-circuit")
+def _circuits(setup: Setup) -> Found:
+    known = {circuit.id for circuit in setup.rig.circuits}
+    for at, load in enumerate(setup.rig.loads):
+        if load.circuit is not None and load.circuit not in known:
+            yield (
+                f"rig.loads[{at}].circuit",
+                f'must be the id of one of the rig\'s circuits (got "{load.circuit}")',
+            )
+
+
+@rule("no-such-leg")
+def _legs(setup: Setup) -> Found:
+    if setup.rig.service == "120/240":
+        return
+    for at, circuit in enumerate(setup.rig.circuits):
+        if circuit.leg != "L1":
+            yield (
+                f"rig.circuits[{at}].leg",
+                f'must be L1, a {setup.rig.service} rig has one leg (got "{circuit.leg}")',
+            )
+    for at, load in enumerate(setup.rig.loads):
+        if load.leg == "L2" or (load.leg == "L1L2" and load.voltage_v < 180):
+            yield (
+                f"rig.loads[{at}].leg",
+                f'must be L1, a {setup.rig.service} rig has one leg (got "{load.leg}")',
+            )
+
+
+@rule("load-voltage")
+def _load_voltage(setup: Setup) -> Found:
+    for at, load in enumerate(setup.rig.loads):
+        if setup.rig.service == "230" and load.voltage_v < 180:
+            yield (
+                f"rig.loads[{at}].voltage_v",
+                f"must be about 230 V on a 230 rig (got {load.voltage_v:g})",
+            )
+        if 140 < load.voltage_v < 195:
+            yield (
+                f"rig.loads[{at}].voltage_v",
+                f"must be near 120, 230 or 240 V (got {load.voltage_v:g})",
+            )
+        leg = load.leg
+        if load.circuit is not None:
+            leg = next((c.leg for c in setup.rig.circuits if c.id == load.circuit), leg)
+        if leg == "L1L2" and load.voltage_v < 180:
+            yield (
+                f"rig.loads[{at}].leg",
+                f'must be L1 or L2 for a {load.voltage_v:g} V load (got "L1L2")',
+            )
+        if setup.rig.service == "120/240" and leg in ("L1", "L2") and load.voltage_v > 180:
+            yield (
+                f"rig.loads[{at}].leg",
+                f'must be L1L2 for a {load.voltage_v:g} V load (got "{leg}")',
+            )
+
+
+@rule("draw")
+def _draw(setup: Setup) -> Found:
+    for at, load in enumerate(setup.rig.loads):
+        path = f"rig.loads[{at}]"
+        if isinstance(load, Drawing):
+            if load.watts is None and load.amps is None:
+                yield f"{path}.watts", "must be given, or amps (got neither)"
+            elif load.watts is not None and load.amps is not None:
+                pf = load.power_factor if isinstance(load, Electronic) else 1.0
+                expected = load.amps * load.voltage_v * pf
+                if not 0.5 <= load.watts / expected <= 1.5:
+                    yield (
+                        f"{path}.watts",
+                        f"must fit amps x volts = {expected:.4g} W, leave one out (got "
+                        f"{load.watts:g})",
+                    )
+
+
+@rule("plate")
+def _plate(setup: Setup) -> Found:
+    for at, load in enumerate(setup.rig.loads):
+        path = f"rig.loads[{at}]"
+        if not isinstance(load, Rotating):
+            continue
+        running = load.running_a or (load.running_w / load.voltage_v if load.running_w else None)
+        total = getattr(load, "high_cool_a", None) or getattr(load, "low_cool_a", None)
+        if running is None and total is None:
+            yield (
+                f"{path}.running_a",
+                "must be given, or running_w, or the measured amps of a cooling mode (got none)",
+            )
+            continue
+        reference = float(running or total or 0.0)
+        # A motor that draws under 1.5 times its running current at standstill is a misread plate.
+        if (
+            load.lra_a is not None
+            and load.start not in ("inverter-drive", "universal")
+            and load.lra_a < 1.5 * reference
+        ):
+            yield (
+                f"{path}.lra_a",
+                f"must be well above running amps {reference:.4g}, read the plate again "
+                f"(got {load.lra_a:g})",
+            )
+        if load.lra_a is not None and load.lra_a > 40 * reference:
+            yield (
+                f"{path}.lra_a",
+                f"must be under 40 times running amps {reference:.4g} (got {load.lra_a:g})",
+            )
+        if (load.code_letter is None) != (load.hp is None) and load.lra_a is None:
+            missing = "hp" if load.hp is None else "code_letter"
+            yield (
+                f"{path}.{missing}",
+                "must be given too: locked-rotor amps follow from code letter and hp "
+                "together (got nothing)",
+            )
+        if (
+            load.start == "soft-start"
+            and load.soft_start
+            and load.soft_start.peak_a
+            and load.soft_start.fraction
+        ):
+            yield (
+                f"{path}.soft_start.fraction",
+                f"must be left out when peak_a is given (got {load.soft_start.fraction:g})",
+            )
+        if (
+            load.soft_start
+            and load.soft_start.peak_a
+            and load.lra_a
+            and load.soft_start.peak_a > load.lra_a
+        ):
+            yield (
+                f"{path}.soft_start.peak_a",
+                f"must be at most lra_a {load.lra_a:g} (got {load.soft_start.peak_a:g})",
+            )
+
+
+@rule("modes")
+def _modes(setup: Setup) -> Found:
+    for at, load in enumerate(setup.rig.loads):
+        if not isinstance(load, AirConditioner):
+            continue
+        for fan, cool in (("fan_low_a", "low_cool_a"), ("fan_high_a", "high_cool_a")):
+            blown, cooled = getattr(load, fan), getattr(load, cool)
+            if blown is not None and cooled is not None and cooled <= blown:
+                yield (
+                    f"rig.loads[{at}].{cool}",
+                    f"must be above {fan} {blown:g}, it is the total (got {cooled:g})",
+                )

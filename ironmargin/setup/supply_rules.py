@@ -1,0 +1,170 @@
+"""The checks between the fields of supply, readings and wishes."""
+
+from __future__ import annotations
+
+from ironmargin.setup.loads import AirConditioner
+from ironmargin.setup.model import Setup
+from ironmargin.setup.ruling import Found, each_supply, fed_volts, rule, service_volts
+from ironmargin.setup.supplies import Assist, BatteryInverter, Generator, Parallel, Shore
+from ironmargin.setup.work import MOST_WORK, work_of
+
+
+@rule("starting-below-continuous")
+def _starting(setup: Setup) -> Found:
+    for path, supply in each_supply(setup.supply):
+        if isinstance(supply, BatteryInverter) and supply.surge_w < supply.continuous_w:
+            yield (
+                f"{path}.surge_w",
+                f"must be at least continuous_w {supply.continuous_w:g} (got {supply.surge_w:g})",
+            )
+        if isinstance(supply, Generator):
+            if supply.starting_w < supply.continuous_w:
+                yield (
+                    f"{path}.starting_w",
+                    f"must be at least continuous_w {supply.continuous_w:g} (got "
+                    f"{supply.starting_w:g})",
+                )
+            for fuel, rating in supply.by_fuel.items():
+                if rating.starting_w < rating.continuous_w:
+                    yield (
+                        f"{path}.by_fuel.{fuel}.starting_w",
+                        f"must be at least its continuous_w {rating.continuous_w:g} (got "
+                        f"{rating.starting_w:g})",
+                    )
+
+
+@rule("output-voltage")
+def _output(setup: Setup) -> Found:
+    for path, supply in each_supply(setup.supply):
+        if isinstance(supply, (Generator, BatteryInverter)):
+            # A split output may be stated leg to neutral or across both legs.
+            low, high = {"120": (100, 130), "230": (200, 250), "120/240": (100, 250)}[supply.output]
+            if not low <= supply.voltage_v <= high or (
+                supply.output == "120/240" and 130 < supply.voltage_v < 200
+            ):
+                yield (
+                    f"{path}.voltage_v",
+                    f"must fit output {supply.output} (got {supply.voltage_v:g}); change "
+                    "one of them",
+                )
+        if isinstance(supply, Shore) and supply.legs != "single" and supply.voltage_v > 180:
+            yield (
+                f"{path}.legs",
+                f"must be single at {supply.voltage_v:g} V, give volts from leg to "
+                f'neutral (got "{supply.legs}")',
+            )
+
+
+@rule("one-voltage")
+def _one_voltage(setup: Setup) -> Found:
+    supply = setup.supply
+    if isinstance(supply, Parallel) and len({(u.output, u.voltage_v) for u in supply.units}) > 1:
+        yield "supply.units", "must all have the same output and volts (got different ones)"
+    if isinstance(supply, Assist) and service_volts(supply.input) != service_volts(supply.inverter):
+        yield (
+            "supply.inverter.voltage_v",
+            f"must match its input's {service_volts(supply.input):g} V (got "
+            f"{supply.inverter.voltage_v:g})",
+        )
+
+
+@rule("rig-voltage")
+def _rig_voltage(setup: Setup) -> Found:
+    fed, wants = fed_volts(setup), 230.0 if setup.rig.service == "230" else 120.0
+    if fed != wants:
+        yield (
+            "rig.service",
+            f"must be fed {wants:g} V a leg but the path brings {fed:g} V (got "
+            f'"{setup.rig.service}"); put a transformer in the path',
+        )
+
+
+@rule("readings")
+def _readings(setup: Setup) -> Found:
+    for path, supply in each_supply(setup.supply):
+        if isinstance(supply, Shore) and supply.readings:
+            here = f"{path}.readings"
+            if len(supply.readings) != 2:
+                yield here, f"must be two readings (got {len(supply.readings)})"
+                continue
+            (v0, a0), (v1, a1) = sorted(supply.readings, key=lambda row: row[1])
+            if a1 - a0 < 0.5:
+                yield (
+                    here,
+                    f"must differ by at least 0.5 A to give an impedance (got {a0:g} A "
+                    f"and {a1:g} A)",
+                )
+            elif v1 >= v0:
+                yield (
+                    here,
+                    f"must sag as amps rise (got {v0:g} V at {a0:g} A and {v1:g} V at {a1:g} A)",
+                )
+            elif (v0 - v1) / (a1 - a0) > 5:
+                yield (
+                    here,
+                    f"give more than 5 ohm, read them again (got {(v0 - v1) / (a1 - a0):.3g} ohm)",
+                )
+
+
+@rule("ids")
+def _ids(setup: Setup) -> Found:
+    for path, items in (("rig.loads", setup.rig.loads), ("rig.circuits", setup.rig.circuits)):
+        seen = set()
+        for at, item in enumerate(items):
+            if item.id in seen:
+                yield f"{path}[{at}].id", f'must be unique (got "{item.id}" again)'
+            seen.add(item.id)
+
+
+@rule("no-such-load")
+def _wanted(setup: Setup) -> Found:
+    loads = {load.id: load for load in setup.rig.loads}
+    seen = set()
+    for at, wanted in enumerate(setup.wanted):
+        if wanted.load not in loads:
+            yield (
+                f"wanted[{at}].load",
+                f'must be the id of one of the rig\'s loads (got "{wanted.load}")',
+            )
+        elif wanted.mode and not isinstance(loads[wanted.load], AirConditioner):
+            yield (
+                f"wanted[{at}].mode",
+                f'must be left out, only an air conditioner has modes (got "{wanted.mode}")',
+            )
+        if wanted.load in seen:
+            yield (
+                f"wanted[{at}].load",
+                f'must be listed once, use count for more (got "{wanted.load}" again)',
+            )
+        seen.add(wanted.load)
+
+
+@rule("goes-with")
+def _goes_with(setup: Setup) -> Found:
+    known = {load.id for load in setup.rig.loads}
+    for at, load in enumerate(setup.rig.loads):
+        if load.goes_with is not None and (
+            load.goes_with not in known or load.goes_with == load.id
+        ):
+            yield (
+                f"rig.loads[{at}].goes_with",
+                f'must be the id of another of the rig\'s loads (got "{load.goes_with}")',
+            )
+
+
+@rule("nothing-wanted")
+def _something(setup: Setup) -> Found:
+    if not setup.wanted and not any(load.always_on for load in setup.rig.loads):
+        yield "wanted", "must name at least one load (got none)"
+
+
+@rule("too-much")
+def _work(setup: Setup) -> Found:
+    """What a check computes is bounded, so that no file takes longer than some half a minute."""
+    work = work_of(setup)
+    if work > MOST_WORK:
+        yield (
+            "rules.trials",
+            "must be lower, or fewer motors and loads wanted at once: it is "
+            f"{work / MOST_WORK:.1f} times what a check may compute (got {setup.rules.trials})",
+        )
