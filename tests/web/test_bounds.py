@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import json
+import sys
 import time
 from typing import Any
 from unittest.mock import patch
@@ -18,6 +19,7 @@ from tests.shared import document as check_setup
 from tests.web.pages import PageCase, press_save
 from web.logbook import service as logbook
 from web.logbook.models import LogEntry
+from web.project import deadline
 from web.project.deadline import WATCH, ends_in_time
 from web.setups import stored
 from web.setups.models import SavedSetup
@@ -79,6 +81,53 @@ class Deadline(SimpleTestCase):
                 return HttpResponse("swallowed")
 
         self.assertEqual(self.ask(stubborn).status_code, 503)
+
+    def test_one_that_strikes_as_a_request_ends_harms_nothing(self) -> None:
+        """Requests about as long as their deadline, watched a thousand times a second, under a
+        tracer as coverage and debuggers set one: each is answered or told, nothing strikes
+        afterwards, and the watch is not left shut.
+        """
+
+        def brief(request: HttpRequest) -> HttpResponse:
+            until = time.monotonic() + 0.002
+            while time.monotonic() < until:
+                pass
+            return HttpResponse("done")
+
+        view, seen = ends_in_time(brief), set()
+        with patch.object(deadline, "LOOKS_EACH_S", 0.0), override_settings(DEADLINE_S=0.0019):
+            for at in range(600):
+                before = sys.gettrace()
+                sys.settrace(before or (lambda *_: None) if at % 2 else before)
+                try:
+                    seen.add(view(RequestFactory().get("/")).status_code)
+                finally:
+                    sys.settrace(before)
+        self.assertLessEqual(seen, {200, 503})
+        self.assertEqual(WATCH.asked, [])
+        self.assertTrue(WATCH.changed.acquire(timeout=30.0))
+        WATCH.changed.release()
+
+    def test_an_answer_that_is_there_is_given_though_told_to_stop(self) -> None:
+        """What was done cannot be said to have changed nothing."""
+
+        def told_at_the_end(request: HttpRequest) -> HttpResponse:
+            return HttpResponse("done")
+
+        with override_settings(DEADLINE_S=60.0):
+            answered = ends_in_time(told_at_the_end)
+            with patch.object(deadline, "settle", side_effect=[deadline.TookTooLong, None]):
+                answer = answered(RequestFactory().get("/"))
+        self.assertEqual(answer.content, b"done")
+        self.assertEqual(WATCH.asked, [])
+
+    def test_an_error_of_the_page_is_its_own(self) -> None:
+        def fails(request: HttpRequest) -> HttpResponse:
+            raise ZeroDivisionError
+
+        with override_settings(DEADLINE_S=60.0), self.assertRaises(ZeroDivisionError):
+            ends_in_time(fails)(RequestFactory().get("/"))
+        self.assertEqual(WATCH.asked, [])
 
     def test_one_in_time_is_answered(self) -> None:
         with override_settings(DEADLINE_S=60.0):
