@@ -1,7 +1,8 @@
 """Two hundred people at once, each thinking five to ten seconds: what they wait and what it costs.
 
     ./start (in another shell), then
-    .venv/bin/locust -f benchmarks/load.py --headless -u 200 -r 4 -t 10m --host http://127.0.0.1:8000
+    .venv/bin/locust -f benchmarks/load.py --headless -u 200 -r 4 -t 10m \
+        --host http://127.0.0.1:8000
 
 Prints locust's percentiles, and the memory of each process of the site before and after.
 """

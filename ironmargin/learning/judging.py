@@ -209,8 +209,9 @@ def runs(
             judged, says = AGREES, f"{says}: as expected, and surer now."
         else:
             judged, says = CORRECTS, f"{says}: the rig follows the reading."
+        low, middle, high = edges
         figure = "amps" if one.unit == "A" else "watts"
-        out.append(Judged(one.entry, figure, judged, says, one.read, edges))  # type: ignore[arg-type]
+        out.append(Judged(one.entry, figure, judged, says, one.read, (low, middle, high)))
     read = {one.entry for one in readings}
     for at, entry in fresh.items():
         if isinstance(entry, RunEntry) and at not in read:

@@ -87,8 +87,9 @@ class Logs(TestCase):
         config = logging_of("json", testing=False)
         handler = logging.StreamHandler(io.StringIO())
         made = logging.config.DictConfigurator(config)  # type: ignore[attr-defined]
-        handler.setFormatter(made.configure_formatter(config["formatters"]["line"]))  # type: ignore[index]
-        handler.addFilter(made.configure_filter(config["filters"]["request"]))  # type: ignore[index]
+        parts: Any = config
+        handler.setFormatter(made.configure_formatter(parts["formatters"]["line"]))
+        handler.addFilter(made.configure_filter(parts["filters"]["request"]))
         log = logging.getLogger("ironmargin.request")
         log.addHandler(handler)
         level = log.level

@@ -38,10 +38,11 @@ def allowed(what: str, who: str, most: int, seconds: int, now: datetime | None =
     now = now or timezone.now()
     began = now - timedelta(seconds=now.timestamp() % seconds)
     key = f"{what}:{who}"[:120]
+    table = Tally._meta.db_table
     with connection.cursor() as cursor:
         # One statement, so that two tries at once both count (MariaDB's own form of it).
         cursor.execute(
-            f"INSERT INTO {Tally._meta.db_table} (`key`, began, tries) VALUES (%s, %s, 1) "  # noqa: S608
+            f"INSERT INTO {table} (`key`, began, tries) VALUES (%s, %s, 1) "  # noqa: S608
             "ON DUPLICATE KEY UPDATE tries = IF(began = VALUES(began), tries + 1, 1), "
             "began = VALUES(began)",
             [key, began.replace(microsecond=0, tzinfo=None)],

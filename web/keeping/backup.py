@@ -70,8 +70,8 @@ def dump(database: dict[str, Any], to: Path, migrations: dict[str, str]) -> int:
                 database["NAME"],
             ]  # fmt: skip
             with tempfile.TemporaryFile() as said:
-                dumping = subprocess.Popen(command, stdout=subprocess.PIPE, stderr=said)  # noqa: S603
-                with dumping as process:
+                dump = subprocess.Popen(command, stdout=subprocess.PIPE, stderr=said)  # noqa: S603
+                with dump as process:
                     if process.stdout is not None:
                         shutil.copyfileobj(process.stdout, file, PIECE)
                 if process.returncode:
