@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from dataclasses import dataclass, replace
 from typing import Any
+from urllib.parse import urlencode
 
 from ironmargin.enduring.endurance import Lasting
 from ironmargin.enduring.noise import WALL_DB
@@ -180,7 +181,7 @@ def _better(
     if rounded.place == pitch.place and rounded.exhaust_deg == pitch.exhaust_deg:
         return None
     return {
-        "fields": _fields(rounded, per_m) | {"exhaust": int(rounded.exhaust_deg)},
+        "query": urlencode(_fields(rounded, per_m) | {"exhaust": int(rounded.exhaust_deg)}),
         "moves": _moves(rounded.place),
         "way": WAYS[int(rounded.exhaust_deg)],
         "there": rounded.at_ear(),
