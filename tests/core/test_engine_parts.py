@@ -284,3 +284,47 @@ class Alike(unittest.TestCase):
         found = Moment(case, Plan((case.starters[0],)), np.zeros(len(case.breakers))).run()
         named = {case.demands[at].load.id for at in (*found.off, *found.blinked)}
         self.assertLessEqual({"e0", "e1"}, named)
+
+
+class Gear(unittest.TestCase):
+    """Torque at standstill over that of the plain rotor, direct on line and under a starter."""
+
+    def gear(self, load: dict[str, Any], **more: Any) -> float:
+        case = prepare(question(POST, [load], **more))
+        model = model_of(case, Plan((case.starters[0],)), np.zeros(len(case.breakers)))
+        return float(model.motors.gear[0])
+
+    def test_direct_on_line(self) -> None:
+        for start, torque in (
+            ("run-capacitor", 0.35),
+            ("start-capacitor", 1.5),
+            ("hard-start", 1.7),
+        ):
+            self.assertEqual(self.gear(unit("a", start=start)), torque)
+
+    def test_under_a_soft_starter_of_its_own(self) -> None:
+        for gear, torque in (("run-capacitor", 0.6), ("start-capacitor", 1.5)):
+            soft = unit("a", start="soft-start", soft_start={"peak_a": 20, "gear": gear})
+            self.assertEqual(self.gear(soft), torque)
+
+    def test_under_one_in_the_cord(self) -> None:
+        cord = [{"kind": "inline-soft-start"}]
+        for start, torque in (
+            ("run-capacitor", 0.6),
+            ("start-capacitor", 1.5),
+            ("hard-start", 1.7),
+        ):
+            self.assertEqual(self.gear(unit("a", start=start), hookup=cord), torque, start)
+
+    def test_one_that_runs_has_its_run_capacitor(self) -> None:
+        case = prepare(
+            question(POST, [unit("a", start="hard-start"), unit("b", start="hard-start")])
+        )
+        model = model_of(case, Plan((case.starters[0],)), np.zeros(len(case.breakers)))
+        self.assertEqual(model.motors.gear.tolist(), [1.7, 0.35])
+
+    def test_a_hard_start_kit_takes_eight_in_a_hundred_off_the_amps(self) -> None:
+        for start, share in (("start-capacitor", 1.0), ("hard-start", 0.92)):
+            case = prepare(question(POST, [unit("a", start=start)]))
+            model = model_of(case, Plan((case.starters[0],)), np.zeros(len(case.breakers)))
+            self.assertEqual(model.motors.gear_current.tolist(), [share])

@@ -55,7 +55,7 @@ def typeset(
     page = HTML(string=html, url_fetcher=fetcher)
 
     def laid_out(css: str) -> Any:
-        words = _styles(styles) + more_css + css
+        words = _styles("fonts.css") + _styles(styles) + more_css + css
         sheet = CSS(string=words, font_config=fonts, url_fetcher=fetcher)
         return page.render(stylesheets=[sheet], font_config=fonts)
 
