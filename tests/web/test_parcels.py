@@ -9,6 +9,7 @@ from datetime import timedelta
 from typing import Any
 from unittest.mock import patch
 
+from django.conf import settings
 from django.contrib.auth.models import User
 from django.core.files.uploadedfile import SimpleUploadedFile
 from django.test import Client, TransactionTestCase, override_settings
@@ -56,6 +57,24 @@ class Large(Base):
         self.assertContains(self.take_in(raw), "Took in 2 rigs, 1 supply and 1 setup, with")
         self.assertEqual(pack(self.other), raw)
         self.assertFalse(ParcelPart.objects.filter(parcel__way="in").exists())
+
+    def test_what_was_packed_is_offered_until_it_is_packed_anew(self) -> None:
+        url = reverse("account-export")
+        first = self.client.get(url)
+        self.assertRedirects(self.client.get(url), first["Location"])
+        self.assertContains(self.client.get(reverse("setups")), first["Location"])
+        anew = self.client.get(f"{url}?anew=1")
+        self.assertNotEqual(anew["Location"], first["Location"])
+        self.assertEqual(Parcel.objects.count(), 1)
+        Parcel.objects.update(asked_at=timezone.now() - 2 * parcels.KEPT)
+        self.assertNotEqual(self.client.get(url)["Location"], anew["Location"])
+
+    def test_so_many_an_hour(self) -> None:
+        url = reverse("account-export") + "?anew=1"
+        with override_settings(LIMITS=settings.LIMITS | {"parcel": (2, 3600)}):
+            codes = [self.client.get(url).status_code for _ in range(3)]
+            self.assertEqual(codes, [302, 302, 429])
+            self.assertEqual(self.take_in(pack(self.owner)).status_code, 200)
 
     def test_a_zip_of_many_parts_is_the_same(self) -> None:
         many = patch.multiple(parcels, PART_BYTES=100, AT_ONCE_BYTES=10**6, AT_ONCE_THINGS=1)

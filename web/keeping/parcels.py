@@ -29,6 +29,7 @@ from django_tasks import task
 
 from ironmargin.errors import Fault, SetupError
 from web.accounts.access import ACTOR, access_in, access_of, account_of, demand_change
+from web.accounts.limits import allowed, too_often
 from web.keeping import actions
 from web.keeping.account import LARGEST_ZIP, pack, unpack, unpacked
 from web.keeping.apart import FAILED, child_at
@@ -38,19 +39,25 @@ from web.keeping.models import Parcel, ParcelPart
 AT_ONCE_BYTES, AT_ONCE_THINGS = 1_000_000, 60
 """What a page waits for: about a second of one core (measured: docs/reliability.md)."""
 PART_BYTES = 1 << 20
-PATIENCE_S = 300.0
+PATIENCE_S = 120.0
 MOST_MEMORY = 1 << 30
 LISTEN_S = 0.5
 LOST = timedelta(seconds=15)
 """A running parcel nobody has heard of for so long went down with its worker."""
 MOST_TURNS = 2
 MOST_FAULTS = 40
+KEPT = timedelta(hours=1)
+"""How long a packed account is offered instead of being packed anew."""
 BEHIND = -100
 """Parcels give way to searches, which somebody watches."""
 WAITING, RUNNING, DONE = "waiting", "running", "done"
 LIVE = (WAITING, RUNNING)
 Answer = TypeVar("Answer", HttpResponse, StreamingHttpResponse)
 ZIP = "iron-margin-account.zip"
+
+
+class TooOften(Exception):
+    """So many large accounts were asked for that no more are taken on."""
 
 
 class Overtaken(Exception):
@@ -60,11 +67,14 @@ class Overtaken(Exception):
 @login_required
 @require_safe
 def export(request: HttpRequest) -> HttpResponse:
-    """The account as a zip, or the page of one being packed."""
+    """The account as a zip, or the page of one being packed or packed a moment ago."""
     owner = account_of(request)
     if _is_small(owner):
         return _zip(HttpResponse(pack(owner)))
-    return redirect("parcel", _ask(request, Parcel.OUT).pk)
+    packed_now = recent(owner, Parcel.OUT)
+    if packed_now is not None and packed_now.status != FAILED and "anew" not in request.GET:
+        return redirect("parcel", packed_now.pk)
+    return _carried(request, Parcel.OUT)
 
 
 @login_required
@@ -78,7 +88,7 @@ def take_in(request: HttpRequest) -> HttpResponse:
             raise SetupError([Fault("file", "missing", "choose the zip of an account first")])
         raw = file.read(LARGEST_ZIP + 1)
         if len(raw) <= LARGEST_ZIP and _unpacks_to(raw) > AT_ONCE_BYTES:
-            return redirect("parcel", _ask(request, Parcel.IN, raw).pk)
+            return _carried(request, Parcel.IN, raw)
         counts = unpack(owner, raw)
     except (SetupError, actions.TooMany) as error:
         return render(request, "keeping/account.html", {"faults": _faults(error)}, status=422)
@@ -108,6 +118,12 @@ def packed(request: HttpRequest, pk: int) -> StreamingHttpResponse:
         raise Http404
     raws = found.parts.values_list("raw", flat=True).iterator(chunk_size=1)
     return _zip(StreamingHttpResponse(bytes(raw) for raw in raws))
+
+
+def recent(owner: Any, way: str | None = None) -> Parcel | None:
+    """The latest parcel of an account within the hour, if any."""
+    found = Parcel.objects.filter(owner=owner, asked_at__gt=timezone.now() - KEPT)
+    return (found.filter(way=way) if way else found).order_by("-pk").first()
 
 
 def taken(counts: dict[str, int]) -> str:
@@ -149,8 +165,20 @@ def _unpacks_to(raw: bytes) -> int:
         return 0
 
 
+def _carried(request: HttpRequest, way: str, raw: bytes = b"") -> HttpResponse:
+    """The page of a parcel put in line."""
+    try:
+        return redirect("parcel", _ask(request, way, raw).pk)
+    except TooOften:
+        return too_often(request, settings.LIMITS["parcel"][1])
+
+
 def _ask(request: HttpRequest, way: str, raw: bytes = b"") -> Parcel:
-    """Put a parcel in line; the one that is under way where this account has one."""
+    """Put a parcel in line; the one that is under way where this account has one.
+
+    Raises:
+        TooOften: this account had as many as it may have.
+    """
     owner = account_of(request)
     with transaction.atomic():
         actions.one_at_a_time(owner)
@@ -158,6 +186,8 @@ def _ask(request: HttpRequest, way: str, raw: bytes = b"") -> Parcel:
         if live is not None:
             messages.error(request, "One was still on its way; this is how it stands.")
             return _look(live)
+        if not allowed("parcel", str(owner.pk), *settings.LIMITS["parcel"]):
+            raise TooOften
         Parcel.objects.filter(owner=owner, way=way).delete()
         made = Parcel.objects.create(owner=owner, who=access_of(request).user, way=way)
         _keep(made, raw)

@@ -49,6 +49,7 @@ LIMITS = {
     "invite": (20, 86_400),
     "door": (60, 60),
     "api": (300, 60),
+    "parcel": (12, 3600),
 }
 """How often something may be asked for: tries, in so many seconds."""
 if TESTING:

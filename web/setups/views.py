@@ -15,6 +15,7 @@ from ironmargin.errors import Fault, SetupError
 from ironmargin.setup.reading import LARGEST_FILE_BYTES
 from web.accounts.access import account_of
 from web.keeping import actions
+from web.keeping.parcels import recent
 from web.keeping.views import listing, number_of
 from web.setups import stored
 from web.setups.comparing import comparison, comparison_rows
@@ -27,7 +28,8 @@ MOST_COMPARED = 6
 @require_safe
 def index(request: HttpRequest) -> HttpResponse:
     """The owner's setups, searched and paged."""
-    return render(request, "setups/index.html", listing(request, SavedSetup))
+    parcel = recent(account_of(request))
+    return render(request, "setups/index.html", listing(request, SavedSetup) | {"parcel": parcel})
 
 
 def own_setup(request: HttpRequest, pk: int) -> SavedSetup:
