@@ -194,9 +194,9 @@ class Expected:
     runs and changes no figure.
     """
 
-    def __init__(self, draws: Draws) -> None:
+    def __init__(self, draws: Draws, near: float = 1.0) -> None:
         slopes = [SLOPE_OF_LRA if name.startswith("lra/") else 0.0 for name in draws.names]
-        self.plane = np.array([1.0, *slopes])
+        self.plane = np.array([near, *slopes])
         self.doubt = np.diag([NO_BELIEF, *(1.0 / BELIEF for _ in slopes)])
 
     def on(self, z: Real) -> tuple[Real, float]:
@@ -228,8 +228,9 @@ def _lines(
     return needed, each, (needed > low) & (needed < high)
 
 
-def chance_of(moment: Moment, trials: int, seed: int) -> Chance:
-    """The chance of a moment, at least as precise as ``trials`` plain trials.
+def chance_of(moment: Moment, trials: int, seed: int, near: float = 1.0) -> Chance:
+    """The chance of a moment, at least as precise as ``trials`` plain trials; sooner told where the
+    strength it needs is known to be ``near``.
 
     A first look fits the needed strength by a straight line over the draws, whose chance has a
     closed form. The rest of the lines, drawn around the point where the start is most likely to
@@ -240,7 +241,7 @@ def chance_of(moment: Moment, trials: int, seed: int) -> Chance:
     enough = len(first.names) + 4
     if len(first.lift) < enough:
         first = draws_of(moment, enough + 4, seed)
-    boundary = Expected(first)
+    boundary = Expected(first, near)
     needed, each, inside = _lines(moment, first, boundary)
     if inside.sum() < enough:
         share, error = float(each.mean()), float(each.std()) / math.sqrt(len(each))

@@ -271,7 +271,8 @@ def with_chances(
 
     def surer(start: Start, trials: int) -> Start:
         plan = Plan(start.starters, off=dead_at(case, start.starters[0]))
-        return replace(start, chance=chance_of(Moment(case, plan, warm), trials, seed))
+        chance = chance_of(Moment(case, plan, warm), trials, seed, start.factor)
+        return replace(start, chance=chance)
 
     return ([surer(start, trials) for start in starts], together and surer(together, trials // 4))
 
