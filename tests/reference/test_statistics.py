@@ -22,6 +22,7 @@ from ironmargin.starting.points import BITS, normal_quantile, uniform
 from ironmargin.starting.starts import warm_heat
 from ironmargin.sustaining.steady import solve_sets, solve_steady
 from ironmargin.verdict.check import examine
+from tests.core.test_engine import POST, question
 from tests.shared import document
 
 
@@ -116,6 +117,34 @@ class Draws(unittest.TestCase):
         self.assertAlmostEqual(float(draws.latch.std()), 0.15, delta=0.005)
         own_and_day = np.log(draws.breakaway[:, 0])
         self.assertAlmostEqual(float(own_and_day.std()), 0.25, delta=0.005)
+
+    def test_locked_rotor_amps_are_off_by_where_they_come_from(self) -> None:
+        """± 7 % of a plate, 15 of what is typical, 3 of a reading; each two standard deviations."""
+        plate = {"id": "u", "name": "u", "kind": "air-conditioner", "running_a": 9.5}
+        for more, spread in (
+            ({"lra_a": 52, "from": "plate"}, 0.07),
+            ({}, 0.15),
+            ({"lra_a": 52, "from": "measured"}, 0.03),
+        ):
+            case = examine(question(POST, [plate | more]), quick=True).case
+            one = Moment(case, Plan((case.starters[0],)), warm_heat(case, (0.0, 0.0)))
+            lra = draws_of(one, 4096, 5).lra[:, 0]
+            self.assertAlmostEqual(
+                float(lra.std()), 0.5 * spread, delta=0.01 * spread, msg=f"{more}"
+            )
+            self.assertAlmostEqual(float(lra.mean()), 1.0, delta=0.001)
+
+    def test_short_time_current_lies_anywhere_up_to_the_most_there_is(self) -> None:
+        supply = {"kind": "generator", "continuous_w": 2000, "starting_w": 2400}
+        unit = {"id": "u", "name": "u", "kind": "air-conditioner", "running_a": 9.5, "lra_a": 52}
+        case = examine(question(supply, [unit]), quick=True).case
+        one = Moment(case, Plan((case.starters[0],)), warm_heat(case, (0.0, 0.0)))
+        short = draws_of(one, 4096, 5).short
+        most = case.source.short_factor
+        self.assertGreater(most, 1.0)
+        self.assertAlmostEqual(float(short.mean()), 0.5 * (1.0 + most), delta=0.005)
+        self.assertAlmostEqual(float(short.min()), 1.0, delta=0.01)
+        self.assertAlmostEqual(float(short.max()), most, delta=0.01)
 
     def test_a_shift_moves_the_middle_alone(self) -> None:
         one = self.moment()
