@@ -12,7 +12,7 @@ from ironmargin.loads.demand import heat_factor, locked_rotor_amps
 from ironmargin.loads.reader import demand_of, transformer_demand
 from ironmargin.path.trace import cord_rating_a, trace
 from ironmargin.planning.answer import check, check_fully
-from ironmargin.protection.breaker import EARLY, LATE, NOMINAL, curve
+from ironmargin.protection.breaker import EARLY, LATE, NOMINAL, box_share, curve
 from ironmargin.setup.hookup import Cord, Transformer
 from ironmargin.setup.loads import Motor
 from ironmargin.setup.model import Conditions
@@ -428,6 +428,14 @@ class FactsOfTheTrade(unittest.TestCase):
         self.assertLess(
             curve("IEC60898-C", 16, NOMINAL, 30).multiple, curve("IEC60898-C", 16).multiple
         )
+
+    def test_no_box_takes_more_than_half_of_a_breaker_s_heat(self) -> None:
+        """30 K over its reference is as hot as a box is taken to be."""
+        for standard, outdoor_c, share in (
+            ("UL489", 30.0, 1.0), ("UL489", 45.0, 0.75), ("UL489", 60.0, 0.5), ("UL489", 90.0, 0.5),
+            ("IEC60898-B", 20.0, 1.0), ("IEC60898-B", 50.0, 0.5), ("IEC60898-D", 80.0, 0.5),
+        ):  # fmt: skip
+            self.assertAlmostEqual(box_share(standard, outdoor_c), share)
 
     def test_where_breakers_trip_at_once(self) -> None:
         """IEC 60898-1, table 7: B between 3 and 5 times the rating, C 5 and 10, D 10 and 20; UL 489
