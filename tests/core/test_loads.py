@@ -14,6 +14,9 @@ from ironmargin.loads import motor as m
 from ironmargin.loads.demand import Demand, cycles_per_hour, duty_of, heat_factor
 from ironmargin.loads.reader import demand_of, transformer_demand
 from ironmargin.setup.hookup import Transformer
+from ironmargin.setup.model import Conditions
+from ironmargin.setup.supplies import FuelRating, Generator
+from ironmargin.supplies.derate import waterfall
 from tests.core.test_engine import POST, UNIT, question
 from tests.core.test_engine_parts import parts, unit
 
@@ -134,3 +137,25 @@ class Days(unittest.TestCase):
             question(POST, [UNIT, {"id": "k", "name": "k", "kind": "resistive", "watts": 900}])
         )
         self.assertEqual([d.load.id for d in case.demands], ["u", "k"])
+
+
+class Fuels(unittest.TestCase):
+    def left(self, fuel: str, rated_for: str = "gasoline", **more: Any) -> float:
+        """Share of a set's plate that is left on a fuel, on a cool dry day at the sea."""
+        supply = Generator(
+            continuous_w=2000.0, starting_w=2400.0, fuel=fuel, ratings_for=rated_for, **more
+        )
+        steps = {step.key: step.factor for step in waterfall(supply, Conditions(outdoor_c=20.0))}
+        return steps.get("fuel", 1.0)
+
+    def test_power_on_a_fuel_over_power_on_gasoline(self) -> None:
+        for fuel, share in (("gasoline", 1.0), ("propane", 0.9), ("natural_gas", 0.82)):
+            self.assertAlmostEqual(self.left(fuel), share)
+
+    def test_from_one_gas_to_the_other(self) -> None:
+        self.assertAlmostEqual(self.left("natural_gas", "propane"), 0.82 / 0.9)
+        self.assertEqual(self.left("propane", "natural_gas"), 1.0)  # a plate is no promise of more
+
+    def test_a_plate_that_says_it_is_believed(self) -> None:
+        stated = {"propane": FuelRating(continuous_w=1700.0, starting_w=2000.0)}
+        self.assertAlmostEqual(self.left("propane", by_fuel=stated), 0.85)
