@@ -149,8 +149,10 @@ class Fuels(unittest.TestCase):
         return steps.get("fuel", 1.0)
 
     def test_power_on_a_fuel_over_power_on_gasoline(self) -> None:
-        for fuel, share in (("gasoline", 1.0), ("propane", 0.9), ("natural_gas", 0.82)):
+        shares = {"gasoline": 1.0, "propane": 0.9, "natural_gas": 0.82, "diesel": 1.0}
+        for fuel, share in shares.items():
             self.assertAlmostEqual(self.left(fuel), share)
+        self.assertAlmostEqual(self.left("propane", "diesel"), 0.9)
 
     def test_from_one_gas_to_the_other(self) -> None:
         self.assertAlmostEqual(self.left("natural_gas", "propane"), 0.82 / 0.9)

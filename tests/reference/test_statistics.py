@@ -15,7 +15,15 @@ from ironmargin.electrics.network import Upstream
 from ironmargin.learning.fits import T_90
 from ironmargin.loads.demand import L1, L1L2, L2, Draw
 from ironmargin.setup.reading import read_setup
-from ironmargin.starting.chance import Z_95, Z_RIG, chance_of, draws_of, share_below, wilson
+from ironmargin.starting.chance import (
+    Z_95,
+    Z_RIG,
+    chance_of,
+    draws_of,
+    share_below,
+    strength_sd,
+    wilson,
+)
 from ironmargin.starting.model import Plan
 from ironmargin.starting.moment import Moment
 from ironmargin.starting.points import BITS, normal_quantile, uniform
@@ -117,6 +125,10 @@ class Draws(unittest.TestCase):
         self.assertAlmostEqual(float(draws.latch.std()), 0.15, delta=0.005)
         own_and_day = np.log(draws.breakaway[:, 0])
         self.assertAlmostEqual(float(own_and_day.std()), 0.25, delta=0.005)
+
+    def test_a_supply_s_limit_and_the_model_s_own_form_are_in_doubt_together(self) -> None:
+        """± 6 % and ± 11 %, two standard deviations each, independent of each other."""
+        self.assertAlmostEqual(strength_sd(), 0.0626, places=4)
 
     def test_locked_rotor_amps_are_off_by_where_they_come_from(self) -> None:
         """± 7 % of a plate, 15 of what is typical, 3 of a reading; each two standard deviations."""
