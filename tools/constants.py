@@ -62,6 +62,7 @@ LEAVE = (
     "FIRST_",
     "CHECK_STEP",
     "NEVER",
+    "TRIALS_",
     "BITS",
 )
 """Names of numbers that bound work or rounding, not the model's."""

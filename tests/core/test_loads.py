@@ -161,3 +161,16 @@ class Fuels(unittest.TestCase):
     def test_a_plate_that_says_it_is_believed(self) -> None:
         stated = {"propane": FuelRating(continuous_w=1700.0, starting_w=2000.0)}
         self.assertAlmostEqual(self.left("propane", by_fuel=stated), 0.85)
+
+    def test_altitude_and_heat_are_told_apart_at_25_degrees(self) -> None:
+        """SAE J1349 refers to 25 °C and 990 hPa: on such a day all that is lost is altitude's."""
+        supply = Generator(continuous_w=2000.0, starting_w=2400.0)
+        for outdoor_c, heat in ((25.0, 1.0), (15.0, 1.0), (40.0, 0.97)):
+            day = Conditions(outdoor_c=outdoor_c, altitude_m=1500.0, humidity_pct=0.0)
+            steps = {step.key: step.factor for step in waterfall(supply, day)}
+            # 845.6 hPa: 1.18·(990/845.6) − 0.18 = 1.2016
+            self.assertAlmostEqual(steps["altitude"], 1.0 / 1.2016, places=3)
+            if heat == 1.0:
+                self.assertGreaterEqual(steps["heat"], 1.0 - 1e-12)
+            else:
+                self.assertAlmostEqual(steps["heat"], heat, places=2)
