@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import copy
+import importlib.util
 import json
 from collections.abc import Callable
 from functools import cache
@@ -38,3 +39,16 @@ def changed(number: int, change: Callable[[dict[str, Any]], None]) -> Setup:
 def checked(number: int) -> Checked:
     """The whole check of a check setup, computed once."""
     return check_fully(load_setup(path_of(number)))
+
+
+def plain(module: str) -> Any:
+    """A compiled module of the core as its file stands, not compiled: its parts can be looked
+    into.
+    """
+    source = SETUPS.parents[1] / "ironmargin" / f"{module.replace('.', '/')}.py"
+    spec = importlib.util.spec_from_file_location(f"plain_{source.stem}", str(source))
+    assert spec is not None
+    assert spec.loader is not None
+    found = importlib.util.module_from_spec(spec)
+    spec.loader.exec_module(found)
+    return found

@@ -4,7 +4,6 @@ bad figures bounded.
 
 from __future__ import annotations
 
-import importlib.util
 import math
 import unittest
 from dataclasses import replace
@@ -25,7 +24,7 @@ from ironmargin.starting.model import Plan
 from ironmargin.starting.moment import Moment, Run
 from ironmargin.supplies.source import battery_sag, idle_w, source_of
 from ironmargin.verdict.check import examine
-from tests.shared import SETUPS, changed, document
+from tests.shared import changed, document, plain
 
 UNIT: dict[str, Any] = {
     "id": "u",
@@ -66,19 +65,13 @@ def run(setup: Setup, **more: Any) -> Run:
 class CompiledAndPlain(unittest.TestCase):
     def test_the_compiled_engine_does_what_the_file_says(self) -> None:
         self.assertTrue(compiled.__file__.endswith(".so"), "compile it: python tools/compile.py")
-        spec = importlib.util.spec_from_file_location(
-            "plain_engine", str(SETUPS.parents[1] / "ironmargin" / "starting" / "engine.py")
-        )
-        assert spec is not None
-        assert spec.loader is not None
-        plain = importlib.util.module_from_spec(spec)
-        spec.loader.exec_module(plain)
+        engine = plain("starting.engine")
         for number in (1, 2, 4, 9, 14, 17):
             case = prepare(changed(number, lambda doc: None))
             for starter in case.starters:
                 ours = Moment(case, Plan((starter,)), np.zeros(len(case.breakers)))
                 theirs = Moment(case, Plan((starter,)), np.zeros(len(case.breakers)))
-                theirs.engine = plain.Engine(theirs.model)
+                theirs.engine = engine.Engine(theirs.model)
                 a, b = ours.run(0.97, short=1.1), theirs.run(0.97, short=1.1)
                 self.assertEqual(
                     (a.outcome, a.off, a.blinked, len(a.trace.t_s)),
@@ -93,12 +86,6 @@ class TheCompiledNetwork(unittest.TestCase):
     """The settled network of many sets: compiled, it gives what the file says."""
 
     def test_random_loads_settle_the_same(self) -> None:
-        source = SETUPS.parents[1] / "ironmargin" / "electrics" / "columns.py"
-        spec = importlib.util.spec_from_file_location("plain_columns", str(source))
-        assert spec is not None
-        assert spec.loader is not None
-        plain = importlib.util.module_from_spec(spec)
-        spec.loader.exec_module(plain)
         self.assertTrue(columns.__file__.endswith(".so"), "compile it: python tools/compile.py")
         draw = np.random.default_rng(1)
         sets = 40
@@ -108,7 +95,7 @@ class TheCompiledNetwork(unittest.TestCase):
         kinds = np.array([[0.0, 120.0, 0.7, 0.6], [1.0, 120.0, 0.95, 0.9]])
         bounds = np.array([400.0, 40.0, 1e-9])
         found = []
-        for module in (columns, plain):
+        for module in (columns, plain("electrics.columns")):
             volts, amps = (np.zeros((2, sets), dtype=complex) for _ in range(2))
             moved, gone = np.zeros(sets), np.zeros(sets)
             passes = module.settle_columns(

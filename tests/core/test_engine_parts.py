@@ -4,7 +4,6 @@ out, what start gear and soft starters give, what a supply carries in time.
 
 from __future__ import annotations
 
-import importlib.util
 import math
 import unittest
 from typing import Any
@@ -15,24 +14,13 @@ from ironmargin.case import prepare
 from ironmargin.loads import motor as m
 from ironmargin.starting.model import NEVER, Plan, model_of
 from tests.core.test_engine import POST, UNIT, question
-from tests.shared import SETUPS
+from tests.shared import plain
 
 H = 1 / 120
 """Half a cycle at 60 Hz [s]."""
 
 
-def plain_engine() -> Any:
-    """The engine's file as it stands, not compiled: its parts can be looked into."""
-    source = SETUPS.parents[1] / "ironmargin" / "starting" / "engine.py"
-    spec = importlib.util.spec_from_file_location("plain_engine", str(source))
-    assert spec is not None
-    assert spec.loader is not None
-    module = importlib.util.module_from_spec(spec)
-    spec.loader.exec_module(module)
-    return module
-
-
-PLAIN = plain_engine()
+PLAIN = plain("starting.engine")
 
 
 def parts(supply: dict[str, Any], *loads: dict[str, Any], **plan: Any) -> Any:
