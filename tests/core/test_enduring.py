@@ -21,7 +21,7 @@ from ironmargin.case import prepare
 from ironmargin.enduring.battery import accepted_w, least_input_w, refill_hours, run_battery
 from ironmargin.enduring.duty import load_series, statistics
 from ironmargin.enduring.endurance import lasting
-from ironmargin.enduring.fuel import WH_PER_L, fuel_use, willans
+from ironmargin.enduring.fuel import PROPANE_KG_PER_L, WH_PER_L, eco_share, fuel_use, willans
 from ironmargin.enduring.noise import Sound, fit, quiet_overlap_h, sound_of, together
 from ironmargin.enduring.pitch import CARBON_MONOXIDE_M, Pitch, propose
 from ironmargin.errors import SetupError
@@ -164,6 +164,11 @@ class Fuel(unittest.TestCase):
         self.assertGreater(saving(200), saving(1000))
         self.assertAlmostEqual(saving(1800), 0.0)
 
+    def test_eco_saves_six_tenths_of_the_idle_part_at_no_load(self) -> None:
+        eco = Generator(continuous_w=2000, starting_w=2400, eco=True)
+        for load_w, share in ((0.0, 0.4), (1000.0, 0.7), (2000.0, 1.0)):
+            self.assertAlmostEqual(eco_share(eco, load_w), share)
+
     def test_cost_and_refills(self) -> None:
         unit = Generator(
             continuous_w=1800,
@@ -179,6 +184,11 @@ class Fuel(unittest.TestCase):
         self.assertAlmostEqual(
             propane.litres_per_h / gas.litres_per_h, WH_PER_L["gasoline"] / WH_PER_L["propane"]
         )
+        self.assertAlmostEqual(propane.cost_per_h, 2.0 * propane.litres_per_h * PROPANE_KG_PER_L)
+        diesel = fuel_use(unit, "diesel", 900, Prices(diesel_per_l=1.5))
+        self.assertAlmostEqual(diesel.cost_per_h, 1.5 * diesel.litres_per_h)
+        for one in (gas, propane, diesel):
+            self.assertAlmostEqual(one.cost_per_night, 10.0 * one.cost_per_h)
         free = fuel_use(unit, "natural_gas", 900, Prices(natural_gas_per_kwh=0.1))
         self.assertIsNone(free.hours)
         self.assertAlmostEqual(free.cost_per_h, free.heat_w / 10_000)

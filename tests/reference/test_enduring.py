@@ -21,8 +21,8 @@ from tests.shared import changed
 
 class Energy(unittest.TestCase):
     def test_eia_contents(self) -> None:
-        """US EIA: gasoline E10 120,200 Btu/gal, propane 91,400, diesel 137,400; 1 Btu = 1055.06 J (from
-        memory).
+        """US EIA: gasoline E10 120,200 Btu/gal, propane 91,400, diesel 137,400; 1 Btu = 1055.06 J
+        (from memory).
         """
         for fuel, btu in (("gasoline", 120_200), ("propane", 91_400), ("diesel", 137_400)):
             self.assertAlmostEqual(WH_PER_L[fuel], btu * 1055.06 / 3600 / 3.785411784, delta=0.5)
