@@ -63,6 +63,8 @@ LEAVE = (
     "CHECK_STEP",
     "NEVER",
     "TRIALS_",
+    "REFILL_STEP",
+    "HALVINGS",
     "BITS",
 )
 """Names of numbers that bound work or rounding, not the model's."""
