@@ -6,6 +6,7 @@ from __future__ import annotations
 
 import math
 from collections.abc import Callable
+from typing import Any
 
 import numpy as np
 
@@ -87,8 +88,9 @@ class Moment:
         self.motors = len(case.rows)
         self.ones = np.ones(max(self.motors, 1))
 
-    def passes(
+    def _start(
         self,
+        keep: bool,
         strength: float = 1.0,
         path: float = 1.0,
         *,
@@ -97,44 +99,22 @@ class Moment:
         short: float = 1.0,
         lra: Real | None = None,
         breakaway: Real | None = None,
-    ) -> bool:
-        """Whether it starts, with a supply and a path so many times as strong and these errors; see
-        the engine.
+    ) -> int:
+        """One start of the engine, with a supply and a path so many times as strong and these
+        errors; its arguments as :meth:`Engine.one_start` has them.
         """
-        code = self.engine.one_start(
-            strength,
-            path,
-            lift,
-            latch,
-            short,
-            self.ones if lra is None else lra,
-            self.ones if breakaway is None else breakaway,
-        )
-        return bool(code == PASSES)
+        lra = self.ones if lra is None else lra
+        breakaway = self.ones if breakaway is None else breakaway
+        code: int = self.engine.one_start(strength, path, lift, latch, short, lra, breakaway, keep)
+        return code
 
-    def run(
-        self,
-        strength: float = 1.0,
-        path: float = 1.0,
-        *,
-        lift: float = 1.0,
-        latch: float = 1.0,
-        short: float = 1.0,
-        lra: Real | None = None,
-        breakaway: Real | None = None,
-    ) -> Run:
+    def passes(self, strength: float = 1.0, path: float = 1.0, **errors: Any) -> bool:
+        """Whether it starts, with such a supply, path and errors."""
+        return self._start(False, strength, path, **errors) == PASSES
+
+    def run(self, strength: float = 1.0, path: float = 1.0, **errors: Any) -> Run:
         """The start with its trace, followed on until something opens or it is over."""
-        engine = self.engine
-        code = engine.one_start(
-            strength,
-            path,
-            lift,
-            latch,
-            short,
-            self.ones if lra is None else lra,
-            self.ones if breakaway is None else breakaway,
-            True,
-        )
+        engine, code = self.engine, self._start(True, strength, path, **errors)
         log = engine.log[: engine.kept]
         end = 5 + self.motors
         trace = Trace(log[:, 0], log[:, 1:3].T, log[:, 3:5].T, log[:, 5:end].T, log[:, end:].T)

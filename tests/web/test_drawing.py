@@ -6,6 +6,7 @@ import json
 import re
 
 import numpy as np
+from django.template import Context, Template
 from django.test import SimpleTestCase
 from hypothesis import given
 from hypothesis import strategies as st
@@ -82,6 +83,11 @@ class Plots(SimpleTestCase):
         x = Axis(0.0, 4.0, 44.0, 576.0)
         values = [0.0, 1.3, 4.0, 5.0]
         self.assertEqual(x.at(np.array(values)).tolist(), [x.at(v) for v in values])
+
+    def test_a_name_read_aloud_stands_on_one_line(self) -> None:
+        page = Template("{% filter one_line %}{{ name }}\n   draws\n\t{{ amps }} A{% endfilter %}")
+        words = page.render(Context({"name": "<b>Kiln</b> & co", "amps": 9.5}))
+        self.assertEqual(words, "&lt;b&gt;Kiln&lt;/b&gt; &amp; co draws 9.5 A")
 
     def test_a_place_has_one_decimal_and_nothing_is_nowhere(self) -> None:
         for value, words in ((1, "1.0"), (12.345, "12.3"), (-0.27, "-0.3"), (None, "")):

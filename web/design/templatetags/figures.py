@@ -74,3 +74,9 @@ def place(value: float | None) -> str:
     them, and Django's own filter counts in decimal numbers.
     """
     return "" if value is None else f"{value:.1f}"
+
+
+@register.filter(is_safe=True)
+def one_line(text: str) -> str:
+    """Words on one line, for names that are read aloud; in templates they stand on several."""
+    return " ".join(text.split())
