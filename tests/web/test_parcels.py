@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import io
 import json
+import signal
 import zipfile
 from datetime import timedelta
 from typing import Any
@@ -208,6 +209,10 @@ class InLine(Base):
         self.assertEqual(Rig.objects.of(self.owner).count(), 2)
 
 
+def waits_for_ever(*given: object) -> None:
+    signal.pause()
+
+
 @override_settings(JOBS_INLINE=False)
 class Carried(TransactionTestCase):
     """In a worker's child, as it runs for people."""
@@ -237,7 +242,7 @@ class Carried(TransactionTestCase):
     def test_a_child_that_dies_or_is_slow_leaves_nothing(self) -> None:
         for worse, words in (
             (patch.object(parcels, "unpack", side_effect=SystemExit), "without an answer"),
-            (patch.object(parcels, "PATIENCE_S", 0.0), "took too long"),
+            (patch.multiple(parcels, PATIENCE_S=0.0, unpack=waits_for_ever), "took too long"),
         ):
             User.objects.all().delete()
             held = self.begin()
