@@ -31,7 +31,7 @@ from ironmargin.errors import Fault, SetupError
 from web.accounts.access import ACTOR, access_in, access_of, account_of, demand_change
 from web.accounts.limits import allowed, too_often
 from web.keeping import actions
-from web.keeping.account import LARGEST_ZIP, pack, unpack, unpacked
+from web.keeping.account import LARGEST_ZIP, UNREADABLE, pack, unpack, unpacked
 from web.keeping.apart import FAILED, child_at
 from web.keeping.kinds import KINDS
 from web.keeping.models import Parcel, ParcelPart
@@ -161,7 +161,7 @@ def _unpacks_to(raw: bytes) -> int:
     try:
         with zipfile.ZipFile(io.BytesIO(raw)) as file:
             return unpacked(file)
-    except (zipfile.BadZipFile, ValueError, NotImplementedError, EOFError):
+    except UNREADABLE:
         return 0
 
 
