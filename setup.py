@@ -12,7 +12,7 @@ setup(
             Extension(
                 f"ironmargin.{module}",
                 [f"ironmargin/{module.replace('.', '/')}.py"],
-                extra_compile_args=["-O3", "-fcx-limited-range"],
+                extra_compile_args=["-O3", "-fcx-limited-range", "-fno-math-errno"],
             )
             for module in ("starting.engine", "electrics.columns")
         ],

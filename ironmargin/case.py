@@ -14,7 +14,9 @@ from ironmargin.setup.model import Setup
 from ironmargin.supplies.source import Breaker, Source, source_of
 
 SERVED = 0.7
-"""A load offered less than this share of its rated volts is not served at all."""
+"""A load offered less than this share of its rated volts is not served at all. The services there
+are offer nothing, or 208 of 240 V and more.
+"""
 
 
 @record

@@ -69,20 +69,21 @@ def settle_columns(
                 if share < kinds[k, 2]:
                     off = 1.0
                 held = max(share, kinds[k, 3]) * kinds[k, 1]
+                drawn = va * (1.0 / (held * held))
                 if place == 0:
-                    y1 = y1 + va / (held * held)
+                    y1 = y1 + drawn
                 elif place == 1:
-                    y2 = y2 + va / (held * held)
+                    y2 = y2 + drawn
                 else:
-                    y12 = y12 + va / (held * held)
+                    y12 = y12 + drawn
             ya, yb = y1 + y12, y2 + y12
             m11 = 1.0 + z11 * ya - z12 * y12
             m12 = z12 * yb - z11 * y12
             m21 = z12 * ya - z22 * y12
             m22 = 1.0 + z22 * yb - z12 * y12
-            det = m11 * m22 - m12 * m21
-            new1 = (m22 * e1 - m12 * e2) / det
-            new2 = (m11 * e2 - m21 * e1) / det
+            per = 1.0 / (m11 * m22 - m12 * m21)
+            new1 = (m22 * e1 - m12 * e2) * per
+            new2 = (m11 * e2 - m21 * e1) * per
             i1 = ya * new1 - y12 * new2
             i2 = yb * new2 - y12 * new1
             by1, by2 = new1 - v1, new2 - v2

@@ -6,7 +6,7 @@ from typing import Any
 
 from ironmargin.learning.learn import Found
 from ironmargin.setup.reading import write_setup
-from ironmargin.verdict.sentences import percent
+from ironmargin.verdict.per_cent import percent
 
 LEARNED_FORMAT = "iron-margin/learned"
 

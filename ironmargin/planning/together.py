@@ -52,6 +52,15 @@ times what that is worth (measured).
 Masks = NDArray[np.bool_]
 
 
+def _numbers(masks: Masks) -> NDArray[np.intp]:
+    """The number of each set: its loads as bits, the first load the lowest."""
+    octets = np.packbits(masks, axis=1, bitorder="little")
+    number = np.zeros(len(masks), dtype=np.intp)
+    for at in range(octets.shape[1]):
+        number |= octets[:, at].astype(np.intp) << 8 * at
+    return number
+
+
 @record
 class Together:
     """A setup with every load of its rig made ready, so that sets of them can be asked for.
@@ -105,8 +114,16 @@ class Together:
     def _on(self, masks: Masks) -> Real:
         on = np.zeros((len(masks), len(self.case.demands)))
         on[:, list(self.always)] = 1.0
-        on[:, list(self.switchable)] = masks
+        on[:, self._switched] = masks
         return on
+
+    @cached_property
+    def _switched(self) -> slice | list[int]:
+        """Columns of the switchable loads among all; side by side, numpy copies them at once."""
+        columns = list(self.switchable)
+        first = columns[0] if columns else 0
+        end = first + len(columns)
+        return slice(first, end) if columns == list(range(first, end)) else columns
 
     def now(self, masks: Masks, tolerance_v: float = TOLERANCE_V) -> Now:
         """The settled state of many sets: (sets, switchable)."""
@@ -324,8 +341,7 @@ class Together:
         """
         if masks.shape[1] > EXACT_LOADS:
             return self._may(masks)
-        # As real numbers, exact below 2 ** 53: their product is far quicker than that of integers.
-        number = (masks.astype(float) @ 2.0 ** np.arange(masks.shape[1])).astype(np.intp)
+        number = _numbers(masks)
         new = self._known[number] == UNKNOWN
         if new.any():
             self._known[number[new]] = np.where(self._may(masks[new]), MAY, MAY_NOT)

@@ -31,7 +31,8 @@ from ironmargin.setup.spec import (
 )
 from ironmargin.setup.supplies import SUPPLY_KINDS
 from ironmargin.verdict.check import examine
-from ironmargin.verdict.sentences import percent, say
+from ironmargin.verdict.per_cent import percent
+from ironmargin.verdict.sentences import say
 
 PLACES_FORMAT = "iron-margin/places"
 GRID_FORMAT = "iron-margin/places-grid"

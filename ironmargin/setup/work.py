@@ -6,7 +6,7 @@ from ironmargin.setup.loads import AnyLoad, Rotating
 from ironmargin.setup.model import Setup
 
 MOST_WORK = 12_000_000
-"""Some half a minute of one core at worst (measured: two to three microseconds each)."""
+"""Ten to thirty seconds of one core (measured: one to three microseconds each, by the machine)."""
 
 
 def size_of(setup: Setup) -> int:
@@ -20,13 +20,13 @@ def work_of(setup: Setup, *, chances: bool = True) -> int:
     at.
 
     For every kind of motor, and for all at once, the reserves take some hundred runs and each line
-    of its chance some eight; there are no fewer lines than uncertain figures. A quick check has no
-    ``chances``.
+    of its chance some three, four times over where they tell little; there are no fewer lines than
+    uncertain figures. A quick check has no ``chances``.
     """
     motors = _motors_on(setup)
     units, trials = sum(x.count for x in motors), setup.rules.trials if chances else 0
     lines = max(16, trials // 32, units + 7) if trials else 0
-    return (len(motors) + 1) * (100 + 8 * lines) * size_of(setup)
+    return (len(motors) + 1) * (100 + 12 * lines) * size_of(setup)
 
 
 def _on(setup: Setup) -> list[AnyLoad]:

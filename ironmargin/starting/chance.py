@@ -12,6 +12,7 @@ from __future__ import annotations
 
 import math
 from collections.abc import Iterator
+from functools import cache
 from typing import Any
 
 import numpy as np
@@ -42,12 +43,16 @@ BREAKAWAY_DAY_SD = 0.15
 TRIALS_A_LINE = 32
 """Plain trials one line stands for: measured, for the same error of the chance."""
 LEAST_LINES, MOST_LINES = 16, 512
+MOST_TURNS = 4
 MOST_SHIFT = 2.5
-STEPS = 5
-REACH_SD = 4.5
-SLOPE_OF_LRA, BELIEF, NO_BELIEF = 0.06, 0.05, 1e6
-"""What is believed of the boundary's plane before any was found: its slope along locked-rotor amps
-in doubt, as firmly as so many lines."""
+CELLS, REACH_SD = 32, 4.5
+DOUBT = 0.004
+"""Chance a line may leave open, weighed [1]."""
+SLOPES = {"latch": -0.035, "stiff": 0.03, "day": 0.025}
+BELIEF, NO_BELIEF = 0.5, 1e6
+"""What is believed of the boundary's plane before any was found: how much stronger a set must be
+for a standard deviation of each [1] (measured on the check setups; a shrug for the rest), as firmly
+as so many lines."""
 Z_95 = 1.959964
 Z_RIG = 1.644854
 """Of a hundred rigs like this, ninety lie between."""
@@ -191,18 +196,17 @@ def _bounds(share: float, error: float, trials: int) -> tuple[float, float]:
 class Expected:
     """Where a line's boundary is looked for first: on a plane over the draws, fitted by ridge
     regression to those found so far (A. Hoerl and R. Kennard, Technometrics 12, 1970). It saves
-    runs and changes no figure.
+    runs, and changes no figure by more than :data:`DOUBT`.
     """
 
     def __init__(self, draws: Draws, near: float = 1.0) -> None:
-        slopes = [SLOPE_OF_LRA if name.startswith("lra/") else 0.0 for name in draws.names]
+        slopes = [SLOPES.get(name.split("/")[0], 0.0) for name in draws.names]
         self.plane = np.array([near, *slopes])
         self.doubt = np.diag([NO_BELIEF, *(1.0 / BELIEF for _ in slopes)])
 
-    def on(self, z: Real) -> tuple[Real, float]:
-        """A line of draws as a point of the plane, and where its boundary is expected."""
-        point = np.concatenate(([1.0], z))
-        return point, float(self.plane @ point)
+    def on(self, point: Real) -> float:
+        """Where the boundary of a line of draws is expected; a point is 1 and the draws."""
+        return float(self.plane @ point)
 
     def note(self, point: Real, off_by: float) -> None:
         """Learn by how much a boundary lay off (recursive least squares)."""
@@ -212,20 +216,66 @@ class Expected:
         self.doubt -= gain[:, None] * doubt
 
 
-def _lines(
+@cache
+def _edges() -> tuple[Real, Real]:
+    """The edges of the cells a boundary is looked for in: strengths, and how often the strength
+    there is, or is more; that, with a 1 before and a 0 behind, for below and above all of them.
+    """
+    z = np.linspace(-REACH_SD, REACH_SD, CELLS + 1)
+    return 1.0 + strength_sd() * z, np.array([1.0, *(share_below(-x) for x in z.tolist()), 0.0])
+
+
+def _first_look(
     moment: Moment, draws: Draws, expected: Expected
 ) -> tuple[Real, Real, NDArray[np.bool_]]:
-    """Strength needed on each line, its chance, and whether the boundary was found on it."""
-    sd = strength_sd()
-    low, high = 1.0 - REACH_SD * sd, 1.0 + REACH_SD * sd
-    needed = np.empty(len(draws.lift))
+    """Strength needed on each line, its chance, and whether the boundary was found on it; in cells
+    of twice the width, which a fit over sixteen lines does not notice.
+    """
+    strengths = np.ascontiguousarray(_edges()[0][::2])
+    needed, inside = np.empty(len(draws.lift)), np.empty(len(draws.lift), dtype=bool)
+    points = np.column_stack([np.ones(len(draws.z)), draws.z])
     for at, one in enumerate(draws.each()):
-        point, guess = expected.on(draws.z[at])
-        needed[at] = moment.least_strength(low, high, STEPS, guess=guess, **one)
-        expected.note(point, needed[at] - guess)
+        guess = expected.on(points[at])
+        fails, passing = moment.least_strength(strengths, guess=guess, **one)
+        inside[at] = fails >= 0 and passing < len(strengths)
+        needed[at] = 0.5 * (strengths[max(fails, 0)] + strengths[min(passing, len(strengths) - 1)])
+        # Where it lies beyond the span, and was looked for there, it tells nothing of the plane.
+        seen_coming = guess <= strengths[0] if fails < 0 else guess >= strengths[-1]
+        if inside[at] or not seen_coming:
+            expected.note(points[at], needed[at] - guess)
+    sd = strength_sd()
     each = np.array([share_below((1.0 - n) / sd) for n in needed.tolist()])
-    each[needed <= low], each[needed >= high] = 1.0, 0.0
-    return needed, each, (needed > low) & (needed < high)
+    each[needed <= strengths[0]], each[needed >= strengths[-1]] = 1.0, 0.0
+    return needed, each, inside
+
+
+def _weighed(
+    moment: Moment, draws: Draws, straight: Real, weights: Real, expected: Expected
+) -> Real:
+    """By how much the chance of each line differs from the straight one, weighed.
+
+    A boundary is looked for until what is in doubt weighs next to nothing; there the straight
+    chance is believed as far as what was found lets it.
+    """
+    strengths, above = _edges()
+    differs = np.empty(len(straight))
+    points = np.column_stack([np.ones(len(draws.z)), draws.z])
+    for at, one in enumerate(draws.each()):
+        doubt = DOUBT / float(weights[at])
+
+        def enough(fails: int, passing: int, doubt: float = doubt) -> bool:
+            return bool(above[fails + 1] - above[passing + 1] < doubt)
+
+        guess = expected.on(points[at])
+        fails, passing = moment.least_strength(strengths, guess=guess, enough=enough, **one)
+        if passing - fails == 1 and 0 <= fails < CELLS:
+            found = 0.5 * (strengths[fails] + strengths[passing])
+            chance = share_below((1.0 - found) / strength_sd())
+            expected.note(points[at], found - guess)
+        else:
+            chance = min(max(float(straight[at]), above[passing + 1]), above[fails + 1])
+        differs[at] = (chance - straight[at]) * weights[at]
+    return differs
 
 
 def chance_of(moment: Moment, trials: int, seed: int, near: float = 1.0) -> Chance:
@@ -234,40 +284,58 @@ def chance_of(moment: Moment, trials: int, seed: int, near: float = 1.0) -> Chan
 
     A first look fits the needed strength by a straight line over the draws, whose chance has a
     closed form. The rest of the lines, drawn around the point where the start is most likely to
-    fail, only tell by how much the truth differs from it.
+    fail, only tell by how much the truth differs from it; where they tell too little, more are
+    drawn, up to :data:`MOST_TURNS` times.
     """
-    sd = strength_sd()
     first = draws_of(moment, LEAST_LINES, seed)
     enough = len(first.names) + 4
     if len(first.lift) < enough:
         first = draws_of(moment, enough + 4, seed)
     boundary = Expected(first, near)
-    needed, each, inside = _lines(moment, first, boundary)
-    if inside.sum() < enough:
+    needed, each, inside = _first_look(moment, first, boundary)
+    if not inside.any():
         share, error = float(each.mean()), float(each.std()) / math.sqrt(len(each))
         return Chance(share, *_bounds(share, error, trials), share, share)
-    fit = np.linalg.lstsq(
-        np.column_stack([np.ones(int(inside.sum())), first.z[inside]]), needed[inside], rcond=None
-    )[0]
+    if inside.sum() < enough:
+        fit = boundary.plane.copy()  # it goes on learning
+    else:
+        fit = np.linalg.lstsq(
+            np.column_stack([np.ones(int(inside.sum())), first.z[inside]]),
+            needed[inside],
+            rcond=None,
+        )[0]
     middle, slopes = float(fit[0]), np.asarray(fit[1:], dtype=float)
-    steep = float(np.linalg.norm(slopes))
+    share, error = _told(moment, trials, seed, middle, slopes, boundary)
+    bounds = _bounds(share, error, trials)
+    return _two_layers(moment, first, middle, slopes, share, bounds)
+
+
+def _told(
+    moment: Moment, trials: int, seed: int, middle: float, slopes: Real, boundary: Expected
+) -> tuple[float, float]:
+    """The chance and its error, from the chance of a straight boundary and what lines drawn around
+    the point where the start is most likely to fail tell of the truth.
+    """
+    sd, steep = strength_sd(), float(np.linalg.norm(slopes))
     beta = (1.0 - middle) / math.hypot(sd, steep)
-    shift: Real = (
-        slopes
-        / max(steep, 1e-9)
-        * min(max(beta, -MOST_SHIFT), MOST_SHIFT)
-        * steep
-        / math.hypot(sd, steep)
-    )
+    far = min(max(beta, -MOST_SHIFT), MOST_SHIFT) / math.hypot(sd, steep)
+    shift: Real = slopes * far
     lines = min(max(trials // TRIALS_A_LINE, LEAST_LINES), MOST_LINES)
-    draws = draws_of(moment, lines, seed + 1, shift)
-    expected = middle + draws.z @ slopes
-    _, each, _ = _lines(moment, draws, boundary)
-    straight = np.array([share_below(x) for x in ((1.0 - expected) / sd).tolist()])
-    differs = (each - straight) * np.exp(0.5 * float(shift @ shift) - draws.z @ shift)
-    share = min(max(share_below(beta) + float(differs.mean()), 0.0), 1.0)
-    bounds = _bounds(share, float(differs.std()) / math.sqrt(lines), trials)
-    return _two_layers(moment, draws, middle, slopes, share, bounds)
+    differs = np.empty(0)
+    share = error = 0.0
+    for again in range(1, MOST_TURNS + 1):
+        draws = draws_of(moment, lines, seed + again, shift)
+        needed = middle + draws.z @ slopes
+        straight = np.array([share_below(x) for x in ((1.0 - needed) / sd).tolist()])
+        weights = np.exp(0.5 * float(shift @ shift) - draws.z @ shift)
+        more = _weighed(moment, draws, straight, weights, boundary)
+        differs = np.concatenate([differs, more])
+        share = min(max(share_below(beta) + float(differs.mean()), 0.0), 1.0)
+        error = float(differs.std()) / math.sqrt(len(differs))
+        # Where a straight line tells little, a line is worth fewer trials: then more are drawn.
+        if error**2 <= share * (1.0 - share) / trials:
+            break
+    return share, error
 
 
 def _two_layers(

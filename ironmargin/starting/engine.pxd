@@ -9,11 +9,15 @@ cdef double SOFT_LEAST_VOLTS, SOFT_GIVES_UP_S, SOFT_WAITS_S, CARRY_S, SHORT_S, E
 cdef double ECO_TAU_S, FIELD_CEILING, FIELD_TAU_S, UNDERVOLT, GUARD_FILTER_S, TINY
 
 
+cdef double size(double complex z) noexcept
+
+
+@cython.final
 cdef class Network:
     cdef bint two_legs, tied
     cdef int conductors
     cdef double complex e1, e2, z11, z12, z22, v1, v2
-    cdef double complex[::1] supply_z, path_z
+    cdef double complex[::1] supply_z, path_z, y
     cdef double[::1] volts
     cdef double a1, a2, watts
 
@@ -24,11 +28,13 @@ cdef class Network:
     @cython.locals(
         e1="double complex", e2="double complex", i1="double complex", i2="double complex",
         m11="double complex", m12="double complex", m21="double complex", m22="double complex",
-        det="double complex", first=cython.double, second=cython.double, power=cython.double
+        across="double complex", from1="double complex", from2="double complex",
+        per="double complex", first=cython.double, second=cython.double, power=cython.double
     )
-    cdef void solve(self, double complex[::1] y, double lift, double most_a, double most_w) noexcept
+    cdef void solve(self, double lift, double most_a, double most_w) noexcept
 
 
+@cython.final
 cdef class Loads:
     cdef double complex[::1] fixed, rated, now, rush
     cdef int[::1] place, live, blinked, rush_place
@@ -42,11 +48,12 @@ cdef class Loads:
     cdef void begin(self) noexcept
 
     @cython.locals(
-        at=cython.int, share=cython.double, target="double complex"
+        at=cython.int, share=cython.double, target="double complex", rush="double complex"
     )
-    cdef void admittance(self, double complex[::1] y, double[::1] volts, double t_s) noexcept
+    cdef void admittance(self, Network network, double t_s) noexcept
 
 
+@cython.final
 cdef class Motors:
     cdef int count
     cdef int[::1] place, on, starting, relay
@@ -63,9 +70,9 @@ cdef class Motors:
     cdef void begin(self, double[::1] lra, double[::1] breakaway) noexcept
 
     @cython.locals(
-        at=cython.int, resistance=cython.double, strength=cython.double
+        at=cython.int, resistance=cython.double, strength=cython.double, drawn="double complex"
     )
-    cdef void admittance(self, double complex[::1] y, double[::1] volts) noexcept
+    cdef void admittance(self, Network network) noexcept
 
     @cython.locals(
         at=cython.int, share=cython.double, wish=cython.double, set_a=cython.double
@@ -82,7 +89,7 @@ cdef class Motors:
         moved=cython.double, beyond=cython.double, stiff=cython.double, asked=cython.double,
         all_still=cython.bint, standing=cython.bint
     )
-    cdef void turn(self, double[::1] volts, double h, double before_h) noexcept
+    cdef void turn(self, Network network, double h, double before_h) noexcept
 
     @cython.locals(
         at=cython.int
@@ -107,6 +114,7 @@ cdef class Motors:
     cdef double late_share(self) noexcept
 
 
+@cython.final
 cdef class Supply:
     cdef double limit_a, short, crest_a, limit_w, continuous_a, offset_a, latch_k_s
     cdef double undervolt_s, leg_v, also_a, guard_low_v, turns, strength, latch, field
@@ -140,6 +148,7 @@ cdef class Supply:
     cdef bint feel(self, double h, double a1, double a2, double weakest, double watts) noexcept
 
 
+@cython.final
 cdef class Engine:
     cdef readonly double peak_a, lowest_v, up_s, opened_s, nearest_latch, decided_s
     cdef readonly int off, fallen, kept
@@ -150,7 +159,6 @@ cdef class Engine:
     cdef Motors motors
     cdef Supply supply
     cdef double step_s
-    cdef double complex[::1] y
     cdef double[:, ::1] pages
 
     @cython.locals(

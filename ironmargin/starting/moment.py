@@ -112,12 +112,23 @@ class Moment:
         """Whether it starts, with such a supply, path and errors."""
         return self._start(False, strength, path, **errors) == PASSES
 
-    def run(self, strength: float = 1.0, path: float = 1.0, **errors: Any) -> Run:
-        """The start with its trace, followed on until something opens or it is over."""
+    def outcome(self, **errors: Any) -> str:
+        """How it ends, with such errors; nothing is kept of it."""
+        return OUTCOMES[self._start(False, **errors)]
+
+    def traced(self, strength: float = 1.0, path: float = 1.0, **errors: Any) -> tuple[str, Trace]:
+        """How it ends, and its trace, followed on until something opens or it is over."""
         engine, code = self.engine, self._start(True, strength, path, **errors)
-        log = engine.log[: engine.kept]
+        columns = engine.log[: engine.kept].T.copy()
         end = 5 + self.motors
-        trace = Trace(log[:, 0], log[:, 1:3].T, log[:, 3:5].T, log[:, 5:end].T, log[:, end:].T)
+        return OUTCOMES[code], Trace(
+            columns[0], columns[1:3], columns[3:5], columns[5:end], columns[end:]
+        )
+
+    def run(self, strength: float = 1.0, path: float = 1.0, **errors: Any) -> Run:
+        """The start with everything it did."""
+        outcome, trace = self.traced(strength, path, **errors)
+        engine = self.engine
         off, blinked, out = engine.states()
         whose = self.model.loads.demands
         fallen, dipped = (
@@ -126,7 +137,7 @@ class Moment:
         )
         down = [row for row, fell in zip(self.case.rows, out.tolist(), strict=True) if fell]
         return Run(
-            OUTCOMES[code],
+            outcome,
             engine.peak_a,
             engine.lowest_v,
             _finite(engine.up_s),
@@ -160,49 +171,49 @@ class Moment:
 
     def least_strength(
         self,
-        low: float,
-        high: float,
-        steps: int,
+        edges: Real,
         *,
         guess: float | None = None,
+        enough: Callable[[int, int], bool] | None = None,
         lift: float,
         latch: float,
         short: float,
         lra: Real,
         breakaway: Real,
-    ) -> float:
-        """The strength of supply and path together from which it passes; ``low`` or ``high`` where
-        it lies beyond.
+    ) -> tuple[int, int]:
+        """Between which strengths of supply and path together it begins to pass: the numbers of two
+        edges, −1 for below all of them and their count for above.
 
-        The span is cut into 2 ** ``steps`` cells, and the middle of the cell is told. A ``guess``
-        saves runs and changes no figure: the walk begins at its cell instead of at both ends.
+        A ``guess`` saves runs and changes no figure: the walk begins at its cell instead of at both
+        ends. The two are neighbours, unless ``enough`` says that nearer need not be known.
         """
-        cells = 2**steps
-        width = (high - low) / cells
+        start, last = self.engine.one_start, len(edges) - 1
 
         def ok(edge: int) -> bool:
-            s = low + edge * width
-            return self.passes(
-                s, s, lift=lift, latch=latch, short=short, lra=lra, breakaway=breakaway
-            )
+            s = edges[edge]
+            return bool(start(s, s, lift, latch, short, lra, breakaway) == PASSES)
 
-        at = None if guess is None else int(min(max((guess - low) / width, 0.0), cells - 1.0))
-        edge = first_passing(ok, cells, at)
-        return low if edge == 0 else high if edge > cells else low + (edge - 0.5) * width
+        at = None if guess is None else int(np.searchsorted(edges[1:-1], guess, side="right"))
+        return first_passing(ok, last, at, enough)
 
 
 def _finite(seconds: float) -> float:
     return seconds if seconds < 1e299 else math.inf
 
 
-def first_passing(ok: Callable[[int], bool], last: int, guess: int | None = None) -> int:
-    """The first of the edges 0 to ``last`` that passes, ``last`` + 1 if none does, taking it that
-    all above it pass, too: bisected between both ends, or walked to in doubling strides from a
-    ``guess``.
+def first_passing(
+    ok: Callable[[int], bool],
+    last: int,
+    guess: int | None = None,
+    enough: Callable[[int, int], bool] | None = None,
+) -> tuple[int, int]:
+    """The last of the edges 0 to ``last`` that fails, −1 if none does, and the first that passes,
+    ``last`` + 1 if none does, taking it that all above it pass, too: bisected between both ends, or
+    walked to in doubling strides from a ``guess``; neighbours, unless ``enough`` says so before.
     """
     fails, passing, stride = -1, last + 1, 1
     edge = 0 if guess is None else guess
-    while passing - fails > 1:
+    while passing - fails > 1 and not (enough is not None and enough(fails, passing)):
         if ok(edge):
             passing = edge
         else:
@@ -214,7 +225,7 @@ def first_passing(ok: Callable[[int], bool], last: int, guess: int | None = None
             stride *= 2
         else:
             edge = (fails + passing) // 2
-    return passing
+    return fails, passing
 
 
 def boundary(passes: Callable[[float], bool], at_one: bool) -> Reserve:

@@ -202,11 +202,24 @@ def _start(moment: Moment, starters: tuple[Starter, ...]) -> Start:
 def _pictured(moment: Moment, seed: int) -> tuple[tuple[str, Trace], ...]:
     """A few dozen trials with their traces, for the band of a picture."""
     strength = 1.0 + strength_sd() * normal(PICTURED, 1, seed + 1)[:, 0]
-    runs = [
-        moment.run(s, s, **one)
-        for s, one in zip(strength.tolist(), draws_of(moment, PICTURED, seed).each(), strict=True)
-    ]
-    return tuple((run.outcome, run.trace) for run in runs)
+    draws = draws_of(moment, PICTURED, seed).each()
+    return tuple(
+        moment.traced(s, s, **one) for s, one in zip(strength.tolist(), draws, strict=True)
+    )
+
+
+def _restart(moment: Moment, row: int, breakaway: float) -> str:
+    """How a start ends right after the last one, against the pressure that stands there still."""
+    at_once = max(m.BREAKAWAY_AT_ONCE, breakaway)
+    stiffer = moment.ones.copy()
+    stiffer[row] = at_once / breakaway
+    return moment.outcome(breakaway=stiffer)
+
+
+def _surer(moment: Moment, start: Start, trials: int) -> Start:
+    """A start with its chance."""
+    chance = chance_of(moment, trials, moment.case.setup.rules.seed, start.factor)
+    return replace(start, chance=chance)
 
 
 def every_start(
@@ -230,20 +243,14 @@ def every_start(
         demand = case.demands[starter.demand]
         if picture is not None and demand.load.id == picture and trials:
             start = replace(start, trial_traces=_pictured(moment, seed))
-        if demand.plate:
-            restart = Moment(
-                case,
-                replace(plan, breakaway=max(m.BREAKAWAY_AT_ONCE, demand.plate.breakaway)),
-                warm,
-            ).run()
-            start = replace(start, restart=restart.outcome)
+        if demand.plate and starter.row is not None:
+            start = replace(start, restart=_restart(moment, starter.row, demand.plate.breakaway))
         beside = straight_beside(case, starter)
         if beside is not None:
             start = replace(
-                start,
-                straight_to_high=Moment(case, replace(plan, beside=beside), warm).run().outcome,
+                start, straight_to_high=Moment(case, replace(plan, beside=beside), warm).outcome()
             )
-        starts.append(start)
+        starts.append(_surer(moment, start, trials) if trials else start)
     together = None
     motors = tuple(s for s in case.starters if s.row is not None)
     if len(motors) > 1:
@@ -251,9 +258,13 @@ def every_start(
         slowest = max((s.seconds for s in starts if math.isfinite(s.seconds)), default=1.0)
         often = coincidences_per_night(case, slowest)
         together = replace(_start(moment, motors), per_night=often)
-    if trials:
-        return with_chances(case, starts, together, running_a, trials)
+        together = _surer(moment, together, _of_all(trials)) if trials else together
     return starts, together
+
+
+def _of_all(trials: int) -> int:
+    """Trials of the coincidence: it is apart and hardly ever comes, a quarter tell enough of it."""
+    return trials // 4
 
 
 def with_chances(
@@ -263,18 +274,14 @@ def with_chances(
     running_a: tuple[float, ...],
     trials: int,
 ) -> tuple[list[Start], Start | None]:
-    """Starts with the chance of each added; arguments as :func:`every_start` has and gives them.
-
-    The coincidence is apart and hardly ever comes: a quarter of the trials tell enough of it.
-    """
-    warm, seed = warm_heat(case, running_a), case.setup.rules.seed
+    """Starts with the chance of each added; arguments as :func:`every_start` has and gives them."""
+    warm = warm_heat(case, running_a)
 
     def surer(start: Start, trials: int) -> Start:
         plan = Plan(start.starters, off=dead_at(case, start.starters[0]))
-        chance = chance_of(Moment(case, plan, warm), trials, seed, start.factor)
-        return replace(start, chance=chance)
+        return _surer(Moment(case, plan, warm), start, trials)
 
-    return ([surer(start, trials) for start in starts], together and surer(together, trials // 4))
+    return [surer(start, trials) for start in starts], together and surer(together, _of_all(trials))
 
 
 def passing(case: Case, offs: list[frozenset[int]], running_a: tuple[float, ...]) -> list[bool]:

@@ -30,6 +30,7 @@ from ironmargin.verdict.limits import (
     volts_rows,
 )
 from ironmargin.verdict.now import Now
+from ironmargin.verdict.per_cent import percent
 from ironmargin.verdict.result import (
     Assumed,
     BreakerRow,
@@ -203,7 +204,7 @@ def reasons_of(seen: Seen, findings: list[Finding], school: str) -> list[Why]:
         found.append(Why(FAILS, "sustain", "supply", f"no settled state: {seen.now.state.reason}"))
     for f in findings:
         if f.margin < 0:
-            found.append(Why(FAILS, f.check, f.where, f"{f.name}: {-f.margin * 100:.0f} % short"))
+            found.append(Why(FAILS, f.check, f.where, f"{f.name}: {percent(f.margin)} short"))
         elif f.margin < thin_below:
             found.append(
                 Why(

@@ -6,6 +6,7 @@ from typing import Any
 
 from ironmargin.enduring.endurance import Lasting
 from ironmargin.setup.model import Setup
+from ironmargin.verdict.per_cent import signed_percent
 from ironmargin.verdict.result import plain
 
 ENDURANCE_FORMAT = "iron-margin/endurance"
@@ -49,7 +50,7 @@ def lasting_words(found: Lasting, setup: Setup) -> str:
     if target is not None:
         lines.append(
             f"wanted: {target:g} h"
-            + (f", margin {e.margin * 100:.0f} %" if e.margin is not None else "")
+            + (f", margin {signed_percent(e.margin)}" if e.margin is not None else "")
         )
     if e.fuel_h is not None:
         nominal = (

@@ -301,11 +301,12 @@ def _heat_along(
     trace: Trace, leg: int, rating_a: float, c: Curve, heat: float, also_a: float
 ) -> bool:
     """Whether a curve trips along a start."""
-    for before, after, amps in zip(
-        trace.t_s[:-1], trace.t_s[1:], trace.a[min(leg, len(trace.a) - 1)][:-1], strict=True
-    ):
-        x = (float(amps) + also_a) / rating_a
-        heat = c.heat_after(x, float(after - before), heat)
+    xs = (trace.a[min(leg, len(trace.a) - 1)][:-1] + also_a) / rating_a
+    # Heat goes towards x²: below the curve's own multiple it never gets there.
+    if not len(xs) or max(float(xs.max()) ** 2, heat) < c.multiple**2:
+        return False
+    for x, seconds in zip(xs.tolist(), np.diff(trace.t_s).tolist(), strict=True):
+        heat = c.heat_after(x, seconds, heat)
         if heat >= c.multiple**2 or x >= c.magnetic:
             return True
     return False

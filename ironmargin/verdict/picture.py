@@ -96,9 +96,10 @@ def picture_of(checked: Checked, start: Start) -> Picture:
     empty = np.zeros(0)
     low_a = high_a = low_v = high_v = empty
     if start.trial_traces:
-        every = [_on_axis(t, axis, o, legs) for o, t in start.trial_traces]
-        low_a, high_a = (led(x, lead_a) for x in np.percentile([a for a, _ in every], BAND, axis=0))
-        low_v, high_v = (led(x, lead_v) for x in np.percentile([v for _, v in every], BAND, axis=0))
+        every = np.array([_on_axis(t, axis, o, legs) for o, t in start.trial_traces])
+        low, high = np.percentile(every, BAND, axis=0)
+        low_a, high_a = led(low[0], lead_a), led(high[0], lead_a)
+        low_v, high_v = led(low[1], lead_v), led(high[1], lead_v)
     return Picture(
         demand.load.id,
         demand.load.name,

@@ -6,16 +6,9 @@ import csv
 import io
 
 from ironmargin.verdict.check import Checked
+from ironmargin.verdict.per_cent import signed_percent
 
 WORDS = {"holds": "HOLDS", "thin": "THIN", "fails": "FAILS"}
-
-
-def signed_percent(margin: float) -> str:
-    """A margin as signed whole per cent, as +14 % or −34 %."""
-    rounded = max(
-        abs(round(margin * 100)), 1 if margin < 0 else 0
-    )  # what fails is never called nought
-    return f"{'−' if margin < 0 else '+'}{rounded} %"
 
 
 def report(checked: Checked) -> str:

@@ -5,6 +5,7 @@ from __future__ import annotations
 import dataclasses
 import math
 from dataclasses import fields, is_dataclass
+from functools import cache
 from typing import Any
 
 from ironmargin.enduring.endurance import Endurance
@@ -206,14 +207,26 @@ class Result:
     solver: dict[str, Any] = dataclasses.field(default_factory=dict)
 
 
+@cache
+def _named(kind: type) -> tuple[tuple[str, str], ...]:
+    """Fields of a record with the names the format has for them; none of what is no record."""
+    if not is_dataclass(kind):
+        return ()
+    return tuple((item.name, item.metadata.get("key", item.name)) for item in fields(kind))
+
+
 def plain(value: Any) -> Any:
-    if is_dataclass(value) and not isinstance(value, type):
+    """A value of a result as JSON has it: figures to four places, what does not apply left out."""
+    if isinstance(value, float):
+        return round(value, 4)
+    kind: Any = type(value)
+    if named := _named(kind):
         out = {}
-        for item in fields(value):
-            held = getattr(value, item.name)
+        for name, key in named:
+            held = getattr(value, name)
             if held is None or (isinstance(held, float) and not math.isfinite(held)):
                 continue
-            out[item.metadata.get("key", item.name)] = plain(held)
+            out[key] = plain(held)
         return out
     if isinstance(value, dict):
         return {
@@ -223,7 +236,7 @@ def plain(value: Any) -> Any:
         }
     if isinstance(value, (list, tuple)):
         return [plain(v) for v in value]
-    return round(value, 4) if isinstance(value, float) else value
+    return value
 
 
 def result_json(result: Result) -> dict[str, Any]:

@@ -9,6 +9,7 @@ from ironmargin.loads.demand import Demand
 from ironmargin.starting.starts import PATH, Start
 from ironmargin.verdict.check import FAILS, HOLDS, Checked, Finding, handles_a, peak_margin
 from ironmargin.verdict.deciding import deciding
+from ironmargin.verdict.per_cent import percent
 from ironmargin.verdict.result import Weakest
 
 SUPPLY_WORDS = {
@@ -47,11 +48,6 @@ class Cure(Protocol):
     @property
     def iron_margin(self) -> float:
         """The margin it leads to [1]."""
-
-
-def percent(share: float) -> str:
-    """A share as whole per cent, never minus nought."""
-    return f"{abs(round(share * 100)):d} %"
 
 
 def how_often(per_night: float) -> str:

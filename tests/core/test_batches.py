@@ -4,24 +4,29 @@ from __future__ import annotations
 
 import unittest
 from dataclasses import FrozenInstanceError, field, fields, is_dataclass, replace
+from unittest.mock import patch
 
 import numpy as np
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from ironmargin.case import Case, dead_at
+from ironmargin.loads import motor
 from ironmargin.loads.demand import L1, L2, Draw
+from ironmargin.loads.motor import BREAKAWAY_AT_ONCE
 from ironmargin.planning.legs import LEAST_AMPS, leg_moves
+from ironmargin.protection.breaker import EARLY, NOMINAL, curve
 from ironmargin.record import record
 from ironmargin.setup.reading import read_setup
-from ironmargin.starting.chance import BELIEF, SLOPE_OF_LRA, Expected, draws_of
+from ironmargin.starting.chance import BELIEF, SLOPES, Expected, draws_of
 from ironmargin.starting.model import Plan
 from ironmargin.starting.moment import Moment
 from ironmargin.starting.points import normal, normal_quantile, uniform
-from ironmargin.starting.starts import PATH, SUPPLY, warm_heat
+from ironmargin.starting.starts import PATH, SUPPLY, every_start, warm_heat
 from ironmargin.sustaining.steady import averaged, settled, source_amps
 from ironmargin.verdict.check import examine, without_motors
 from ironmargin.verdict.deciding import ROWS, _candidates, _of_settled
+from ironmargin.verdict.limits import _heat_along
 from ironmargin.verdict.now import Now, now_of_sets
 from tests.shared import checked, document
 
@@ -153,13 +158,10 @@ class Planes(unittest.TestCase):
         draws = draws_of(self.moment(), 12, 3)
         needed = np.random.default_rng(1).normal(0.9, 0.1, len(draws.z))
         expected = Expected(draws)
-        for z, y in zip(draws.z, needed, strict=True):
-            point, guess = expected.on(z)
-            expected.note(point, y - guess)
         x = np.column_stack([np.ones(len(draws.z)), draws.z])
-        believed = np.array(
-            [1.0, *(SLOPE_OF_LRA if n.startswith("lra/") else 0.0 for n in draws.names)]
-        )
+        for point, y in zip(x, needed, strict=True):
+            expected.note(point, y - expected.on(point))
+        believed = np.array([1.0, *(SLOPES.get(n.split("/")[0], 0.0) for n in draws.names)])
         penalty = np.diag([1e-6, *(BELIEF for _ in draws.names)])
         closed = np.linalg.solve(x.T @ x + penalty, x.T @ needed + penalty @ believed)
         np.testing.assert_allclose(expected.plane, closed, atol=1e-5)
@@ -169,10 +171,11 @@ class Planes(unittest.TestCase):
         slopes = np.linspace(-0.05, 0.08, len(draws.names))
         expected = Expected(draws)
         for z in draws.z:
-            point, guess = expected.on(z)
-            expected.note(point, 0.8 + float(slopes @ z) - guess)
+            point = np.concatenate(([1.0], z))
+            expected.note(point, 0.8 + float(slopes @ z) - expected.on(point))
         for z in draws_of(self.moment(), 10, 9).z:
-            self.assertAlmostEqual(expected.on(z)[1], 0.8 + float(slopes @ z), delta=0.003)
+            found = expected.on(np.concatenate(([1.0], z)))
+            self.assertAlmostEqual(found, 0.8 + float(slopes @ z), delta=0.003)
 
 
 class Points(unittest.TestCase):
@@ -246,3 +249,71 @@ class Records(unittest.TestCase):
         self.assertEqual(replace(one, y=9.0), Point(1.0, 9.0))
         self.assertEqual(repr(Named(a=1)), "Named(a=1, b=3)")
         self.assertEqual(hash(Named(a=1)), hash(Named(a=1, b=3)))
+
+
+class Starts(unittest.TestCase):
+    def moment(self, number: int) -> Moment:
+        case = checked(number).case
+        plan = Plan((case.starters[0],), off=dead_at(case, case.starters[0]))
+        return Moment(case, plan, warm_heat(case, (0.0, 0.0)))
+
+    def test_a_restart_is_a_start_with_the_breakaway_of_one(self) -> None:
+        seen = set()
+        for number in SOUND:
+            for start in checked(number).starts:
+                case, starter = checked(number).case, start.starters[0]
+                plate = case.demands[starter.demand].plate
+                if plate is None:
+                    self.assertIsNone(start.restart)
+                    continue
+                stiff = max(BREAKAWAY_AT_ONCE, plate.breakaway)
+                plan = Plan((starter,), off=dead_at(case, starter), breakaway=stiff)
+                warm = warm_heat(case, source_amps(case, without_motors(case)))
+                self.assertEqual(start.restart, Moment(case, plan, warm).run().outcome, number)
+                seen.add((start.outcome, start.restart))
+        self.assertIn(("starts", "stalls"), seen)
+        case = checked(4).case
+        with patch.object(motor, "BREAKAWAY_AT_ONCE", 0.0):  # as stiff as the plate says
+            again, _ = every_start(case, (0.0, 0.0), 0)
+        self.assertEqual({start.restart for start in again}, {"starts"})
+
+    def test_an_outcome_alone_is_that_of_the_whole_run(self) -> None:
+        for number in SOUND:
+            if not checked(number).case.starters:
+                continue
+            for strength in (0.3, 0.7, 1.0, 2.0):
+                moment = self.moment(number)
+                outcome, trace = moment.traced(strength, strength)
+                run = moment.run(strength, strength)
+                self.assertEqual((outcome, trace.a.tolist()), (run.outcome, run.trace.a.tolist()))
+                self.assertEqual(
+                    moment.passes(strength, strength), outcome == "starts", (number, strength)
+                )
+            self.assertEqual(moment.outcome(), moment.run().outcome)
+
+    def test_a_trace_holds_its_own_steps_and_no_more(self) -> None:
+        moment = self.moment(4)
+        _, first = moment.traced()
+        before = first.a.copy()
+        moment.traced(0.4, 0.4)
+        np.testing.assert_array_equal(first.a, before)
+        held = first.a.base
+        self.assertLessEqual(held.shape[1], len(first.t_s))
+
+    def test_a_breaker_s_heat_along_a_start_is_walked_step_by_step(self) -> None:
+        trips = set()
+        for number in (4, 5, 7, 9, 20):
+            trace = checked(number).starts[0].trace
+            for rating_a in (6.0, 10.0, 15.0, 20.0, 30.0, 50.0):
+                for edge in (EARLY, NOMINAL):
+                    for warm in (0.0, 0.8, 1.0):
+                        c = curve("UL489", rating_a, edge, 35.0)
+                        heat, tripped = warm, False
+                        for at in range(len(trace.t_s) - 1):
+                            x = (float(trace.a[0][at]) + 1.5) / rating_a
+                            heat = c.heat_after(x, float(trace.t_s[at + 1] - trace.t_s[at]), heat)
+                            tripped = tripped or heat >= c.multiple**2 or x >= c.magnetic
+                        found = _heat_along(trace, 0, rating_a, c, warm, 1.5)
+                        self.assertEqual(found, tripped, (number, rating_a, edge, warm))
+                        trips.add(found)
+        self.assertEqual(trips, {True, False})

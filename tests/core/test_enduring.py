@@ -22,13 +22,15 @@ from ironmargin.enduring.battery import accepted_w, least_input_w, refill_hours,
 from ironmargin.enduring.duty import load_series, statistics
 from ironmargin.enduring.endurance import lasting
 from ironmargin.enduring.fuel import PROPANE_KG_PER_L, WH_PER_L, eco_share, fuel_use, willans
-from ironmargin.enduring.noise import Sound, fit, quiet_overlap_h, sound_of, together
-from ironmargin.enduring.pitch import CARBON_MONOXIDE_M, Pitch, propose
+from ironmargin.enduring.left import level_of
+from ironmargin.enduring.noise import WALL_DB, Sound, fit, quiet_overlap_h, sound_of, together
+from ironmargin.enduring.pitch import CARBON_MONOXIDE_M, USUAL_CORD_M, Pitch, propose
 from ironmargin.errors import SetupError
 from ironmargin.planning.answer import check
 from ironmargin.setup.model import Prices
 from ironmargin.setup.reading import read_setup
 from ironmargin.setup.supplies import BatteryInverter, Cylinder, Generator
+from tests.core.test_engine import question
 from tests.shared import changed, document, path_of
 
 ROOT = Path(__file__).resolve().parents[2]
@@ -409,6 +411,18 @@ class APitchTests(unittest.TestCase):
         self.assertEqual(inside.from_rig_m(), 0.0)
         self.assertLessEqual(inside.at_rig(), 80.0 + 3.5)  # never nearer than a metre
 
+    def test_exhaust_keeps_twenty_feet(self) -> None:
+        """The US Consumer Product Safety Commission's advice for portable generators."""
+        self.assertAlmostEqual(CARBON_MONOXIDE_M, 20.0 * 0.3048, delta=0.01)
+
+    def test_a_path_without_a_cord_reaches_as_far_as_one_of_25_feet(self) -> None:
+        """Common practice, no source."""
+        self.assertAlmostEqual(USUAL_CORD_M, 25.0 * 0.3048, delta=0.5)
+
+    def test_a_trailer_s_wall_takes_less_with_the_windows_open(self) -> None:
+        """12 dB open and 22 shut: common practice, no source."""
+        self.assertEqual(WALL_DB, {"open": 12.0, "shut": 22.0})
+
     def test_the_place_proposed_keeps_what_it_says(self) -> None:
         here = Pitch(self.sound, (12.0, 0.0), exhaust_deg=0.0)
         there = propose(here, 60.0, 10.0)
@@ -430,3 +444,37 @@ class APitchTests(unittest.TestCase):
     def test_a_short_cord_stands_as_far_off_as_it_lets(self) -> None:
         there = propose(Pitch(self.sound, (40.0, 0.0)), 60.0, 4.0)
         self.assertTrue(3.0 <= there.from_rig_m() <= 4.0, there.from_rig_m())
+
+
+class Ahead(unittest.TestCase):
+    """How far it is looked, and how sure a level is."""
+
+    def hours(self, supply: dict[str, Any], target: float | None) -> float:
+        heater = {"id": "h", "name": "Heater", "kind": "resistive", "watts": 60}
+        wanted = question(supply, [heater]).conditions
+        setup = replace(question(supply, [heater]), conditions=replace(wanted, target_hours=target))
+        series = lasting(prepare(setup), step_s=600.0, one_more=False).series["time_h"]
+        return float(series[-1]) + 600.0 / 3600.0
+
+    def test_a_battery_a_day_and_nothing_more_than_a_week(self) -> None:
+        battery = {"kind": "battery-inverter", "continuous_w": 3000, "surge_w": 6000}
+        battery |= {"battery_wh": 5000}
+        self.assertAlmostEqual(self.hours(battery, None), 24.0, delta=0.2)
+        self.assertAlmostEqual(self.hours(battery, 12.0), 12.0, delta=0.2)
+        self.assertAlmostEqual(self.hours(battery, 300.0), 168.0, delta=0.2)
+
+    def test_a_level_is_sure_to_a_tenth_of_what_was_used(self) -> None:
+        battery = {"kind": "battery-inverter", "continuous_w": 3000, "surge_w": 6000}
+        heater = {"id": "h", "name": "Heater", "kind": "resistive", "watts": 60}
+        case = prepare(question(battery | {"battery_wh": 5000}, [heater]))
+        found = lasting(case, step_s=600.0, one_more=False)
+        level, low, high, of = level_of(case.setup.supply, found, 600.0)
+        used = level[0] - level[-1]
+        self.assertEqual(of, "charge")
+        self.assertGreater(used, 0.1)
+        self.assertAlmostEqual(level[-1] - low[-1], 0.1 * used)
+        self.assertAlmostEqual(high[-1] - level[-1], 0.1 * used)
+
+    def test_eco_takes_three_decibels_and_the_exhaust_s_side_adds_three_and_a_half(self) -> None:
+        self.assertAlmostEqual(sound_of(60.0, 1.0, eco=True).at(1.0), 57.0)
+        self.assertAlmostEqual(sound_of(60.0, 1.0, exhaust_side=True).at(1.0), 63.5)

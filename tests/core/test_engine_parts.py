@@ -88,8 +88,9 @@ class SoftStarter(unittest.TestCase):
 
     def see(self, volts: float) -> None:
         """Let the motors see these volts, and set the starter."""
-        motors = self.engine.motors
-        motors.admittance(np.zeros(3, dtype=complex), np.array([volts, volts, 2 * volts]))
+        motors, network = self.engine.motors, self.engine.network
+        network.volts[:] = volts, volts, 2 * volts
+        motors.admittance(network)
         motors.soften(H)
 
     def amps(self, volts: float) -> float:

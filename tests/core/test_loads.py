@@ -7,8 +7,6 @@ from __future__ import annotations
 import unittest
 from typing import Any
 
-import numpy as np
-
 from ironmargin.case import prepare
 from ironmargin.loads import motor as m
 from ironmargin.loads.demand import Demand, cycles_per_hour, duty_of, heat_factor
@@ -35,21 +33,23 @@ class Rotors(unittest.TestCase):
 
     def test_a_running_compressor_falls_out_by_its_own_small_inertia(self) -> None:
         """Without volts, ``2H·dω/dt = −T``: from full load to four fifths of speed in 2·0.05·Δω."""
-        motors = parts(POST, unit("a"), unit("b")).motors
-        nothing = np.zeros(3)
-        motors.admittance(np.zeros(3, dtype=complex), nothing)
+        engine = parts(POST, unit("a"), unit("b"))
+        motors, network = engine.motors, engine.network
+        network.volts[:] = 0.0
+        motors.admittance(network)
         begun, seconds, step = float(motors.speed[1]), 0.0, 1e-4
         while motors.speed[1] > 0.8:
-            motors.turn(nothing, step, step if seconds else 0.0)
+            motors.turn(network, step, step if seconds else 0.0)
             seconds += step
         self.assertAlmostEqual(seconds, 2.0 * 0.05 * (begun - 0.8) / motors.at_speed[1], delta=3e-4)
 
     def test_one_that_starts_has_compressor_and_load_to_turn(self) -> None:
         """At once, with three times its load's torque to spare, ``2·0.19·dω/dt`` is that torque."""
-        motors = parts(POST, unit("a")).motors
-        volts = np.array([120.0, 120.0, 240.0])
-        motors.admittance(np.zeros(3, dtype=complex), volts)
-        motors.turn(volts, 1e-4, 0.0)
+        engine = parts(POST, unit("a"))
+        motors, network = engine.motors, engine.network
+        network.volts[:] = 120.0, 120.0, 240.0
+        motors.admittance(network)
+        motors.turn(network, 1e-4, 0.0)
         drive = (
             (120.0**2) * motors.rotor[0] / (motors.square[0] * motors.torque_fl[0])
         ) * motors.torque_gain(0)

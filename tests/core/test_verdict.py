@@ -10,6 +10,8 @@ import numpy as np
 from ironmargin.starting.chance import Chance
 from ironmargin.verdict.check import Seen, examine, reasons_of
 from ironmargin.verdict.curves import breaker_plot
+from ironmargin.verdict.deciding import deciding
+from ironmargin.verdict.picture import moments, picture_of
 from tests.core.test_engine import UNIT, question
 from tests.shared import checked
 
@@ -86,3 +88,43 @@ class Plots(unittest.TestCase):
         plot = breaker_plot(full, None)
         assert plot is not None
         self.assertIn(3 * 3600.0, [point.seconds for point in plot.points])
+
+
+class Pictures(unittest.TestCase):
+    def test_ninety_of_a_hundred_trials_lie_in_the_band(self) -> None:
+        quick = examine(question(POST, [UNIT]), quick=True)
+        start = quick.starts[0]
+        trials = tuple(
+            ("starts", replace(start.trace, a=start.trace.a * share / 100.0))
+            for share in range(101)
+        )
+        picture = picture_of(quick, replace(start, trial_traces=trials))
+        first = int(np.argmin(np.abs(picture.t_s)))
+        np.testing.assert_allclose(picture.low_a[first:], 0.05 * picture.amps[first:], rtol=1e-6)
+        np.testing.assert_allclose(picture.high_a[first:], 0.95 * picture.amps[first:], rtol=1e-6)
+
+    def test_it_begins_three_tenths_of_a_second_before(self) -> None:
+        quick = examine(question(POST, [UNIT]), quick=True)
+        picture = picture_of(quick, quick.starts[0])
+        self.assertAlmostEqual(float(picture.t_s[0]), -0.3, delta=0.5 / 60.0)
+        self.assertEqual(picture.amps[picture.t_s < 0].max(), picture.amps[0])
+
+    def test_a_rotor_is_said_to_pull_in_at_half_its_speed(self) -> None:
+        start = examine(question(POST, [UNIT]), quick=True).starts[0]
+        (pulls,) = (m for m in moments(start, False) if m.words == "pulls in")
+        speed = start.trace.speed[0]
+        crossed = int(np.flatnonzero(speed >= 0.5)[0])
+        self.assertEqual(pulls.t_s, start.trace.t_s[crossed])
+        self.assertGreater(start.trace.t_s[crossed], start.trace.t_s[np.argmax(speed >= 0.3)])
+
+
+class Deciding(unittest.TestCase):
+    def test_of_loads_that_decide_alike_three_are_named(self) -> None:
+        equal = [
+            {"id": f"h{n}", "name": f"Heater {n}", "kind": "resistive", "watts": 700.0}
+            for n in range(6)
+        ]
+        checked_now = examine(question(POST, equal), quick=True)
+        finding = next(f for f in checked_now.findings if f.check == "sustain")
+        self.assertLess(finding.margin, 0.0)
+        self.assertEqual(len(deciding(checked_now, finding)), 3)

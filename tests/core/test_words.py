@@ -13,8 +13,9 @@ from ironmargin.planning.changes import changes_of
 from ironmargin.planning.remedies import nearest_remedy
 from ironmargin.setup.model import Setup
 from ironmargin.verdict.check import Checked, examine
-from ironmargin.verdict.report import report, signed_percent
-from ironmargin.verdict.sentences import how_often
+from ironmargin.verdict.per_cent import percent, signed_percent
+from ironmargin.verdict.report import report
+from ironmargin.verdict.sentences import _stronger, how_often
 from tests.shared import changed, checked
 
 
@@ -81,6 +82,10 @@ class Sentences(unittest.TestCase):
         self.assertGreaterEqual(result.iron_margin, 0)
         self.assertLess(result.coincidence.margin, 0)
 
+    def test_what_is_far_too_small_is_told_no_figure(self) -> None:
+        self.assertEqual(_stronger(-3.0, False), "It would have to be 300 % stronger.")
+        self.assertIn("Nothing near this size", _stronger(-5.0, False))
+
     def test_how_often(self) -> None:
         self.assertEqual(how_often(3.2), "about 3 times a night")
         self.assertEqual(how_often(0.05), "about once in 20 nights")
@@ -89,6 +94,10 @@ class Sentences(unittest.TestCase):
     def test_margins_are_signed(self) -> None:
         self.assertEqual(
             [signed_percent(x) for x in (0.144, -0.32, 0.0)], ["+14 %", "−32 %", "+0 %"]
+        )
+        self.assertEqual([signed_percent(x) for x in (-9.99, -110.0)], ["−999 %", "< −999 %"])
+        self.assertEqual(
+            [percent(x) for x in (-0.004, 9.99, -263.0)], ["0 %", "999 %", "over 999 %"]
         )
 
     def test_the_report_has_a_line_for_everything(self) -> None:

@@ -6,8 +6,12 @@ import math
 import unittest
 
 from ironmargin.enduring.boiloff import (
+    FULL_SHARE,
     REGULATOR_PA,
+    STEEL_J_PER_KG_K,
+    TARE_OVER_CAPACITY,
     boil_off,
+    radius_m,
     saturation,
     wall_w_per_m2k,
     wetted_m2,
@@ -64,6 +68,36 @@ class Propane(unittest.TestCase):
             0.05 / 3600 * h / (wall_w_per_m2k(9.1) * wetted_m2(9.1, float(run.liquid_kg[at])))
         )
         self.assertAlmostEqual(20.0 - float(run.liquid_c[at]), expected, delta=0.1 * expected)
+
+    def test_a_wall_lets_through_what_is_said_of_it(self) -> None:
+        """21 W/m²K at a shell 0.30 m across (from memory), narrow ones more by the fourth root, as
+        free convection does: a 20 lb cylinder is 0.289 m across, a one-pound bottle 0.087 (the
+        real ones 0.31 and 0.10, from memory).
+        """
+        self.assertAlmostEqual(2.0 * radius_m(9.1), 0.289, delta=0.002)
+        self.assertAlmostEqual(2.0 * radius_m(0.45), 0.087, delta=0.002)
+        self.assertAlmostEqual(wall_w_per_m2k(9.1), 21.2, delta=0.1)
+        self.assertAlmostEqual(
+            wall_w_per_m2k(0.45) / wall_w_per_m2k(9.1),
+            (radius_m(9.1) / radius_m(0.45)) ** 0.25,
+            places=6,
+        )
+
+    def test_what_a_cylinder_and_its_regulator_are(self) -> None:
+        """NFPA 58 fills to 80 % (liquid, by volume). A 20 lb cylinder's tare is 17 lb; carbon steel
+        takes 0.117 Btu/lb°F; a first stage wants 10 psi (all from memory).
+        """
+        self.assertEqual(FULL_SHARE, 0.8)
+        self.assertAlmostEqual(TARE_OVER_CAPACITY, 17.0 / 20.0)
+        self.assertAlmostEqual(STEEL_J_PER_KG_K, 0.117 * 4186.8, delta=1.0)
+        self.assertAlmostEqual(REGULATOR_PA, 10.0 * 6894.76, delta=100.0)
+
+    def test_a_compressor_start_wants_half_as_much_again(self) -> None:
+        """With starts it starves at the regulator's pressure, without at two thirds of it."""
+        for starts, share in ((True, 1.0), (False, 1.0 / 1.5)):
+            run = boil_off(9.1, 0.8, 1, -10.0, 1.2, starts=starts)
+            self.assertLess(run.gauge_pa[-1], share * REGULATOR_PA)
+            self.assertGreater(run.gauge_pa[-3], share * REGULATOR_PA * 0.98)
 
     def test_cold_low_and_single_cylinders_starve_first(self) -> None:
         """Common practice: a low, cold cylinder cannot feed a big set; two side by side can."""

@@ -6,11 +6,13 @@ import math
 import unittest
 
 import numpy as np
-from hypothesis import given, settings
+from hypothesis import example, given, settings
 from hypothesis import strategies as st
 from scipy import optimize, special, stats
 from scipy.stats import qmc
 
+from benchmarks.check import document as crowd
+from ironmargin.case import dead_at
 from ironmargin.electrics.network import Upstream
 from ironmargin.learning.fits import T_90
 from ironmargin.loads.demand import L1, L1L2, L2, Draw
@@ -28,8 +30,8 @@ from ironmargin.starting.model import Plan
 from ironmargin.starting.moment import Moment
 from ironmargin.starting.points import BITS, normal_quantile, uniform
 from ironmargin.starting.starts import warm_heat
-from ironmargin.sustaining.steady import solve_sets, solve_steady
-from ironmargin.verdict.check import examine
+from ironmargin.sustaining.steady import solve_sets, solve_steady, source_amps
+from ironmargin.verdict.check import examine, without_motors
 from tests.core.test_engine import POST, question
 from tests.shared import document
 
@@ -163,10 +165,9 @@ class Draws(unittest.TestCase):
         plain, moved = draws_of(one, 64, 5), draws_of(one, 64, 5, 1.5)
         np.testing.assert_allclose(moved.z, plain.z + 1.5)
 
-    def test_the_chance_is_that_of_plain_trials(self) -> None:
-        """Twenty thousand starts drawn one by one, the strength with them."""
-        one = self.moment()
-        many = draws_of(one, 4000, 77)
+    def plain(self, one: Moment, trials: int) -> tuple[float, float]:
+        """The chance by starts drawn one by one, the strength with them, and its standard error."""
+        many = draws_of(one, trials, 77)
         normal = np.random.default_rng(5).normal(size=len(many.lift))
         strength = 1.0 + 0.5 * math.hypot(0.06, 0.11) * normal
         passed = [
@@ -174,8 +175,48 @@ class Draws(unittest.TestCase):
             for s, each in zip(strength, many.each(), strict=True)
         ]
         share = float(np.mean(passed))
-        error = math.sqrt(share * (1.0 - share) / len(passed)) + 1e-3
-        self.assertAlmostEqual(chance_of(one, 4000, 1).chance, share, delta=4.0 * error)
+        return share, math.sqrt(share * (1.0 - share) / len(passed))
+
+    def test_the_chance_is_that_of_plain_trials(self) -> None:
+        one = self.moment()
+        share, error = self.plain(one, 4000)
+        self.assertAlmostEqual(chance_of(one, 4000, 1).chance, share, delta=4.0 * (error + 2.5e-4))
+
+    def crowded(self, starting_w: float) -> tuple[Moment, float]:
+        """Two units and a houseful of loads on a set, and how strong it must be for the first."""
+        supply = {"kind": "generator", "output": "120/240", "voltage_v": 240}
+        supply |= {"continuous_w": 0.785 * starting_w, "starting_w": starting_w}
+        setup = read_setup(crowd(2, 18) | {"supply": supply, "conditions": {"outdoor_c": 31.3}})
+        checked = examine(setup, quick=True)
+        case, start = checked.case, checked.starts[0]
+        starter = start.starters[0]
+        warm = warm_heat(case, source_amps(case, without_motors(case)))
+        plan = Plan((starter,), off=dead_at(case, starter))
+        return Moment(case, plan, warm), start.factor
+
+    def test_also_where_nearly_every_start_is_sure(self) -> None:
+        """Hardly a draw comes near the limit of a 7 kW set, and in four of a thousand its overload
+        latch opens, however strong it is.
+        """
+        one, near = self.crowded(7000.0)
+        share, error = self.plain(one, 10_000)
+        self.assertTrue(0.99 < share < 0.999, share)
+        found = [chance_of(one, 1000, seed, near) for seed in range(1, 11)]
+        estimates = [c.chance for c in found]
+        self.assertAlmostEqual(float(np.mean(estimates)), share, delta=3.0 * error)
+        plain_error = math.sqrt(share * (1.0 - share) / 1000)
+        self.assertLess(float(np.std(estimates)), 1.5 * plain_error)
+        between = [c.low - error <= share <= c.high + error for c in found]
+        self.assertGreaterEqual(sum(between), 8)
+
+    def test_it_is_as_precise_as_the_trials_asked_for_also_where_a_line_tells_little(self) -> None:
+        """A 6 kW set passes or trips by its latch more than by its strength."""
+        one, near = self.crowded(6000.0)
+        share, error = self.plain(one, 4000)
+        estimates = [chance_of(one, 1000, seed, near).chance for seed in range(1, 11)]
+        plain_error = math.sqrt(share * (1.0 - share) / 1000)
+        self.assertLess(float(np.std(estimates)), 1.2 * plain_error)
+        self.assertAlmostEqual(float(np.mean(estimates)), share, delta=2.0 * error)
 
 
 class SettledNetwork(unittest.TestCase):
@@ -205,10 +246,12 @@ class SettledNetwork(unittest.TestCase):
             return [one.real, one.imag, two.real, two.imag]
 
         found = optimize.root(off_by, [120.0, 0.0, -120.0, 0.0], tol=1e-12)
-        self.assertTrue(found.success)
+        # The solver may stop at the last bit and call it no progress: what counts is what is left.
+        self.assertLess(np.abs(found.fun).max(), 1e-8)
         return complex(found.x[0], found.x[1]), complex(found.x[2], found.x[3])
 
     @settings(max_examples=40)
+    @example([(L1, 1247.1240484023897, 0.0, False)])
     @given(
         st.lists(
             st.tuples(

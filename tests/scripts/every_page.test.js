@@ -182,3 +182,34 @@ test("without network a page says how old it is", async () => {
   fire(document, "kept-here");
   assert.match(page.at("#age").textContent, /Kept on this device/);
 });
+
+test("what is waited for is told when its words change, not each time it is looked at", async () => {
+  const page = open(
+    '<p id="waits" role="status"></p><div id="place"><div data-waits><p>Number 2\n   in line</p></div></div>',
+  );
+  const { tell } = await load("app/waits.js");
+  const told = [];
+  const ear = {
+    get textContent() {
+      return told.at(-1) ?? "";
+    },
+    set textContent(words) {
+      told.push(words);
+    },
+  };
+  for (const next of [
+    "<div data-waits><p>Number 2 in line</p></div>",
+    "<div data-waits><label>Trying starts…</label><progress></progress></div>",
+    "<div data-waits><label>Trying starts…</label><progress></progress></div>",
+    "<p>Done.</p>",
+  ]) {
+    tell(document, ear);
+    page.at("#place").innerHTML = next;
+    fire(document, "htmx:afterSettle");
+  }
+  tell(document, ear);
+  assert.deepEqual(told, ["Number 2 in line", "Trying starts…", ""]);
+  page.at("#place").innerHTML = "<div data-waits><p>Once more</p></div>";
+  fire(document, "htmx:afterSettle");
+  assert.equal(page.at("#waits").textContent, "Once more");
+});

@@ -5,13 +5,15 @@ from __future__ import annotations
 import json
 import sys
 import time
+from datetime import timedelta
 from typing import Any
 from unittest.mock import patch
 
 from django.contrib.auth.models import User
 from django.http import HttpRequest, HttpResponse
-from django.test import RequestFactory, SimpleTestCase, override_settings
+from django.test import Client, RequestFactory, SimpleTestCase, override_settings
 from django.urls import reverse
+from django.utils import timezone
 
 from ironmargin.setup.reading import read_setup
 from ironmargin.setup.work import work_of
@@ -24,7 +26,7 @@ from web.project.deadline import WATCH, ends_in_time
 from web.setups import stored
 from web.setups.models import SavedSetup
 from web.verdicts import jobs
-from web.verdicts.models import Job
+from web.verdicts.models import Job, Share
 
 
 def crowd(motors: int = 20, others: int = 20) -> dict[str, Any]:
@@ -189,6 +191,27 @@ class Large(PageCase):
             jobs.cancel(job)  # as when the page before says last that it was left
             self.assertContains(self.client.get(reverse("job", args=[job.pk])), "Being computed")
         self.assertEqual(Job.objects.get().status, "waiting")
+
+    def test_who_has_its_link_waits_too(self) -> None:
+        link = Share.objects.create(
+            setup=self.keep(), expires_at=timezone.now() + timedelta(days=1)
+        )
+        page, stranger = reverse("shared", args=[link.token]), Client()
+        with self.settings(JOBS_INLINE=False):
+            waiting = stranger.get(page)
+            self.assertContains(waiting, "being computed", status_code=202)
+            self.assertEqual(waiting["Refresh"], "4")
+            self.assertEqual(waiting["Referrer-Policy"], "no-referrer")
+            stranger.get(page)
+            self.assertEqual(Job.objects.get().turn, 1)
+            # One that failed is begun again by its owner alone.
+            Job.objects.update(status="failed", answer={"why": "it took too long"})
+            failed = stranger.get(page)
+            self.assertContains(failed, "Ask who shared it", status_code=202)
+            self.assertNotIn("Refresh", failed)
+            self.assertEqual(Job.objects.get().turn, 1)
+            Job.objects.all().delete()
+        self.assertContains(stranger.get(page), "verdict-word")
 
     def test_until_then_it_has_no_verdict_anywhere(self) -> None:
         saved = self.keep()

@@ -118,3 +118,15 @@ class Plots(SimpleTestCase):
                     sum(b.amps for b in ours), column.amps, delta=0.08 * column.amps
                 )
             self.assertEqual(len(legs.columns), 1 if number == 5 else 2)
+            drawn = re.findall(r"M(\S+) (\S+)h(\S+)v(\S+)h-\S+z", legs.sure + legs.guess)
+            self.assertEqual(
+                sorted(tuple(float(x) for x in box) for box in drawn),
+                sorted(
+                    (round(b.x, 1), round(b.y, 1), round(b.width, 1), round(b.height, 1))
+                    for b in legs.blocks
+                ),
+            )
+            self.assertEqual(legs.guess.count("M"), sum(not b.sure for b in legs.blocks))
+            for b in legs.blocks:
+                self.assertIn(f"{b.name} {b.amps:.1f} A, {b.provenance}", legs.label)
+            self.assertIn(f"neutral {legs.neutral_a:.1f} A", legs.label)

@@ -16,6 +16,7 @@ from django.core.files.uploadedfile import SimpleUploadedFile
 from django.test import Client, TransactionTestCase, override_settings
 from django.urls import reverse
 from django.utils import timezone
+from django_tasks_db.models import DBTaskResult
 
 from tests.shared import document
 from tests.web.pages import one_line
@@ -180,6 +181,20 @@ class InLine(Base):
             mine.refresh_from_db()
             self.assertEqual((mine.turn, mine.status), (turn, status))
         self.assertContains(page, "its worker stopped twice")
+
+    def test_one_whose_worker_died_as_it_took_it_up_is_taken_up_again(self) -> None:
+        mine = self.asked()
+        url, long_ago = reverse("parcel", args=[mine.pk]), timezone.now() - 2 * parcels.LOST
+        Parcel.objects.filter(pk=mine.pk).update(beat_at=long_ago)
+        with self.captureOnCommitCallbacks(execute=True):
+            parcels.carry.enqueue(mine.pk, 1)
+        self.client.get(url)
+        mine.refresh_from_db()
+        self.assertEqual((mine.turn, mine.status), (1, "waiting"))  # it only waits its turn
+        DBTaskResult.objects.update(status="RUNNING")
+        self.client.get(url)
+        mine.refresh_from_db()
+        self.assertEqual((mine.turn, mine.status), (2, "waiting"))
 
     def test_an_earlier_turn_stores_nothing(self) -> None:
         """A worker that was only slow finds that another has begun, and takes all of it back."""

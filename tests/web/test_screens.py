@@ -9,6 +9,7 @@ import json
 import re
 from datetime import timedelta
 from typing import Any
+from unittest import mock
 
 from django.contrib.auth.models import User
 from django.core.files.uploadedfile import SimpleUploadedFile
@@ -27,6 +28,7 @@ from ironmargin.setup.loads import AirConditioner
 from ironmargin.setup.reading import read_setup
 from tests.shared import document
 from tests.web.pages import PageCase, one_line
+from web.bench import service as bench_service
 from web.bench.models import BenchRun
 from web.drills.models import DrillAnswer, DrillCard
 from web.hours.models import AccountPrices
@@ -358,6 +360,16 @@ class BenchScreen(Screens):
         run.refresh_from_db()
         self.assertEqual(run.acts, [])
         self.press(run, speed="7", next="")
+
+    def test_a_bench_that_is_full_says_so_and_goes_on(self) -> None:
+        run = self.begin()
+        with mock.patch.object(bench_service, "MOST_ACTS", 2):
+            for _ in range(2):
+                self.press(run, do="set//on")
+            answer = self.client.post(reverse("bench-press", args=[run.pk]), {"do": "set//off"})
+            self.assertContains(answer, "go back to an earlier event", status_code=422)
+            self.press(run, next="1")
+        self.assertEqual(len(run.acts), 2)
 
 
 class HoursScreen(Screens):

@@ -20,6 +20,7 @@ from django.test import Client, TransactionTestCase, override_settings
 from django.urls import reverse
 from django.utils import timezone
 from django.utils.html import escape
+from django_tasks_db.models import DBTaskResult
 
 from ironmargin.planning.remedies import find_remedies
 from ironmargin.setup.reading import read_setup
@@ -186,6 +187,15 @@ class Searches(Base):
             self.assertIn("stopped twice", job.answer["why"])
             again = jobs.ask(self.owner, "sensitivity", document(4))
             self.assertEqual((again.status, again.turn), ("waiting", 3))
+
+    def test_one_that_nobody_can_take_up_any_more_is_begun_again(self) -> None:
+        with override_settings(JOBS_INLINE=False):
+            with self.captureOnCommitCallbacks(execute=True):
+                job = jobs.ask(self.owner, "sensitivity", document(4))
+            Job.objects.update(beat_at=timezone.now() - timedelta(minutes=5))
+            self.assertEqual((jobs.look(job).status, job.turn), ("waiting", 1))
+            DBTaskResult.objects.update(status="RUNNING")  # and its worker died there
+            self.assertEqual((jobs.look(job).status, job.turn), ("waiting", 2))
 
     def test_the_line_is_fair_and_bounded(self) -> None:
         second = User.objects.create_user("second")

@@ -10,7 +10,7 @@ from django.utils import timezone
 from ironmargin.bench.clock import Bench
 from ironmargin.bench.script import Act, Begin, act_faults
 from ironmargin.bench.state import Event, State
-from ironmargin.errors import SetupError
+from ironmargin.errors import Fault, SetupError
 from ironmargin.setup.model import Setup
 from ironmargin.setup.reading import read_setup, write_setup
 from ironmargin.setup.spec import read_record, write_record
@@ -101,6 +101,16 @@ def _wall(run: BenchRun, bench: Bench) -> None:
         bench.advance(min(bench.state.t_s + seconds, LONGEST_S))
 
 
+def _full(run: BenchRun) -> Fault:
+    """That a bench takes no more, and what to do."""
+    return Fault(
+        "act",
+        "too-many",
+        f"a bench remembers {MOST_ACTS:,} presses: go back to an earlier event, or begin another "
+        f"(got {len(run.acts):,} and one more)",
+    )
+
+
 def touch(owner: Any, pk: int, act: dict[str, Any] | None = None, **ask: Any) -> BenchRun:
     """Let a bench's time pass, then do one thing to it.
 
@@ -110,14 +120,16 @@ def touch(owner: Any, pk: int, act: dict[str, Any] | None = None, **ask: Any) ->
 
     Raises:
         BenchRun.DoesNotExist: it is nobody's of this owner.
-        SetupError: the act is none on this rig.
+        SetupError: the act is none on this rig, or there were too many.
     """
     with transaction.atomic():
         run = BenchRun.objects.select_for_update().get(owner=owner, pk=pk)
         bench = bench_of(run)
         before = (bench.state.t_s, len(bench.events), len(run.acts), run.speed)
         _wall(run, bench)
-        if act is not None and len(run.acts) < MOST_ACTS:
+        if act is not None:
+            if len(run.acts) >= MOST_ACTS:
+                raise SetupError([_full(run)])
             done = {**act, "at_s": bench.state.t_s}
             found = act_of(done)
             faults = act_faults(found, "act", bench.setup)

@@ -34,6 +34,7 @@ from web.keeping import actions
 from web.keeping.account import LARGEST_ZIP, UNREADABLE, pack, unpack, unpacked
 from web.keeping.apart import FAILED, child_at
 from web.keeping.kinds import KINDS
+from web.keeping.line import RUNNING, WAITING, is_lost
 from web.keeping.models import Parcel, ParcelPart
 
 AT_ONCE_BYTES, AT_ONCE_THINGS = 1_000_000, 60
@@ -50,7 +51,7 @@ KEPT = timedelta(hours=1)
 """How long a packed account is offered instead of being packed anew."""
 BEHIND = -100
 """Parcels give way to searches, which somebody watches."""
-WAITING, RUNNING, DONE = "waiting", "running", "done"
+DONE = "done"
 LIVE = (WAITING, RUNNING)
 Answer = TypeVar("Answer", HttpResponse, StreamingHttpResponse)
 ZIP = "iron-margin-account.zip"
@@ -202,12 +203,12 @@ def _keep(parcel: Parcel, raw: bytes) -> None:
 
 def _look(parcel: Parcel) -> Parcel:
     """A parcel as it stands; taken up again, once, where its worker was lost."""
-    if parcel.status == RUNNING and parcel.beat_at < timezone.now() - LOST:
+    if is_lost(parcel, carry, LOST):
         if parcel.turn < MOST_TURNS:
             _begin(parcel)
         else:
             why = {"why": "its worker stopped twice"}
-            mine = Parcel.objects.filter(pk=parcel.pk, turn=parcel.turn, status=RUNNING)
+            mine = Parcel.objects.filter(pk=parcel.pk, turn=parcel.turn, status=parcel.status)
             mine.update(status=FAILED, answer=why)
         parcel.refresh_from_db()
     return parcel

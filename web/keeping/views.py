@@ -4,6 +4,7 @@ history.
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from typing import Any
 
 from django.contrib import messages
@@ -26,10 +27,10 @@ def number_of(text: str | None) -> int:
     return int(text) if text and text.isascii() and text.isdigit() and len(text) < 18 else 0
 
 
-def one_of(things: Any, text: str | None) -> Any:
-    """The thing of a posted number; the database is not asked for none."""
+def one_of(things: Callable[[], Any], text: str | None) -> Any:
+    """The thing of a posted number among what ``things`` gives; not asked where there is none."""
     pk = number_of(text)
-    return things.filter(pk=pk).first() if pk else None
+    return things().filter(pk=pk).first() if pk else None
 
 
 def listing(request: HttpRequest, model: type[Any]) -> dict[str, Any]:

@@ -47,8 +47,10 @@ def posted_document(
     replaced = typical.put_in(document, post)
     document = document if replaced is None else replaced
     owner = account_of(request)
-    rig = one_of(Rig.objects.of(owner), post.get("kept_rig") or post.get("rig_pk"))
-    supply = one_of(Supply.objects.of(owner), post.get("kept_supply") or post.get("supply_pk"))
+    rig = one_of(lambda: Rig.objects.of(owner), post.get("kept_rig") or post.get("rig_pk"))
+    supply = one_of(
+        lambda: Supply.objects.of(owner), post.get("kept_supply") or post.get("supply_pk")
+    )
     if rig is not None and post.get("kept_rig"):
         document = typical.on_rig(document, rig.document)
     if supply is not None and post.get("kept_supply"):

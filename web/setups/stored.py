@@ -28,7 +28,7 @@ HELD_ELSEWHERE = (1205, 1213)
 """MariaDB's codes of a lock waited for too long, and of a deadlock."""
 
 
-MOST_AT_ONCE = 300_000
+MOST_AT_ONCE = 400_000
 """Work of a check, as :func:`work_of` counts it, that a request does itself: two seconds of one
 core at worst (measured: docs/reliability.md). A larger one waits in the queue.
 """
@@ -83,14 +83,16 @@ def judge(
     *,
     remedy: bool = False,
     at_once: bool = True,
+    setup: Setup | None = None,
 ) -> Judged:
     """Check a document; bad input comes back as faults, never as an exception.
 
     Args:
         at_once: a request asks, so that a check too large for one is left to the queue.
+        setup: the document's, where it has been read before.
     """
     try:
-        setup = read_setup(document)
+        setup = setup or read_setup(document)
     except SetupError as error:
         return Judged(document, None, tuple(error.faults))
     if at_once and work_of(setup) > MOST_AT_ONCE:

@@ -22,6 +22,7 @@ from django_tasks import task
 
 from ironmargin.errors import SetupError
 from web.keeping.apart import child_at
+from web.keeping.line import is_lost
 from web.verdicts import searches
 from web.verdicts.models import Job
 from web.verdicts.shown import content_key
@@ -71,18 +72,24 @@ def ask(
     return look(job)
 
 
+def failed(owner: Any, kind: str, document: dict[str, Any], tasks: Any) -> bool:
+    """Whether this was asked before and failed; asking again begins it again."""
+    key = content_key(document, kind, tasks)
+    return Job.objects.filter(owner=owner, kind=kind, key=key, status=FAILED).exists()
+
+
 def look(job: Job) -> Job:
     """A search as it stands, noted as still waited for; taken up again where its worker was
     lost.
     """
     Job.objects.filter(pk=job.pk).update(seen_at=timezone.now())
     _refresh(job)
-    if job.status == RUNNING and job.beat_at < timezone.now() - LOST:
+    if is_lost(job, run_search, LOST):
         if job.tried < MOST_TURNS:
             _begin(job)
         else:
             why = {"why": "its worker stopped twice; a smaller question may do"}
-            Job.objects.filter(pk=job.pk, turn=job.turn, status=RUNNING).update(
+            Job.objects.filter(pk=job.pk, turn=job.turn, status=job.status).update(
                 status=FAILED, answer=why
             )
         _refresh(job)

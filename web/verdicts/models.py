@@ -17,12 +17,12 @@ TOKEN_BYTES = 32
 
 
 class Judgement(models.Model):
-    """Everything the verdict's page shows of one question, by the hash of its content; bounded, the
-    longest unused falls away.
+    """Everything the verdict's page shows of one question as JSON, by the hash of its content;
+    bounded, the longest unused falls away.
     """
 
     key = models.CharField(max_length=64, primary_key=True)
-    data = models.JSONField()
+    data = models.TextField()
     used_at = models.DateTimeField(default=timezone.now, db_index=True)
 
     def __str__(self) -> str:

@@ -32,11 +32,11 @@ from web.setups.posted import base_document, posted_document, units_of
 from web.setups.views import own_setup
 from web.supplies import typical as typical_supplies
 from web.supplies.models import Supply
-from web.verdicts import jobs
 from web.verdicts.door import asked
 from web.verdicts.drawings.path import draw_path
+from web.verdicts.large import in_line
 from web.verdicts.sentence import conditions_words
-from web.verdicts.shown import keep, plain_document, shown
+from web.verdicts.shown import shown
 
 ONCE = 32
 LOST = "The page lost its setup on the way. Reload it; your saved setups are safe."
@@ -79,7 +79,7 @@ def context_of(
     data, faults = shown(document, picture, over)
     waits: dict[str, Any] = {}
     if any(f.code == stored.TOO_MUCH for f in faults):
-        data, waits = _in_line(account_of(request), document, picture, over)
+        data, waits = in_line(account_of(request), document, picture, over)
         faults = ()
     if data and saved is not None and saved.stale and stored.is_large(document):
         stored.note_shown(saved, document, data)
@@ -94,7 +94,7 @@ def context_of(
         request.POST.dict() if request.method == "POST" else {},
     )
     placed = {*form.paths(), "name"} if faults else set()
-    context = {
+    context: dict[str, Any] = {
         "saved": saved,
         "document": json.dumps(document),
         "version": saved.version if saved else 0,
@@ -114,8 +114,8 @@ def context_of(
         "path_groups": lambda: list(form.path_groups()),
         "typical_parts": typical.parts(),
         "conditions_words": conditions_words(document, units) if data else "",
-        "kept_rigs": Rig.objects.current(account_of(request)).only("name")[:200],
-        "kept_supplies": Supply.objects.current(account_of(request)).only("name")[:200],
+        "kept_rigs": lambda: Rig.objects.current(account_of(request)).only("name")[:200],
+        "kept_supplies": lambda: Supply.objects.current(account_of(request)).only("name")[:200],
         "against": against,
     }
     if saved is not None and saved.rig_id:
@@ -128,24 +128,6 @@ def context_of(
     return context | waits | (data or {"path": draw_path(document, None)})
 
 
-def _in_line(
-    owner: Any, document: dict[str, Any], picture: str | None, over: dict[str, Any] | None
-) -> tuple[dict[str, Any] | None, dict[str, Any]]:
-    """What the queue has computed of a setup too large for a page, or how far it is with it."""
-    plain, _ = plain_document(document)
-    other, _ = plain_document(over) if over is not None else (None, ())
-    assert plain is not None
-    try:
-        job = jobs.ask(owner, "large", plain, {"picture": picture, "against": other})
-    except jobs.Busy as busy:
-        return None, {"advice": busy.advice}
-    if job.status != jobs.DONE:
-        place = jobs.place_of(job) if job.status == jobs.WAITING else 0
-        return None, {"job": job, "place": place}
-    keep(plain, picture, other, job.found)
-    return job.found, {}
-
-
 def _against(
     request: HttpRequest, document: dict[str, Any], picture: str | None
 ) -> tuple[str, dict[str, Any] | None]:
@@ -153,8 +135,9 @@ def _against(
     asked = request.POST.get("against", "")
     if asked == "gear":
         return asked, typical.other_gear(document, picture)
-    mine = SavedSetup.objects.of(account_of(request)).select_related("rig", "supply")
-    other = one_of(mine, asked)
+    other = one_of(
+        lambda: SavedSetup.objects.of(account_of(request)).select_related("rig", "supply"), asked
+    )
     return (asked, stored.compose(other)) if other is not None else ("", None)
 
 
@@ -173,8 +156,8 @@ def new(request: HttpRequest) -> HttpResponse:
         if "typical" in request.GET
         else next((r for r in rigs[:20] if r.document["loads"]), None)
     )
-    rig = one_of(rigs, request.GET.get("rig")) or newest
-    supply = one_of(supplies, request.GET.get("supply"))
+    rig = one_of(lambda: rigs, request.GET.get("rig")) or newest
+    supply = one_of(lambda: supplies, request.GET.get("supply"))
     document = typical.first_setup()
     if rig is not None:
         document = typical.on_rig(document | {"name": f"{rig.name}, new question"}, rig.document)
@@ -245,7 +228,7 @@ def preview(request: HttpRequest) -> HttpResponse:
     if document is None:
         return lost(request)
     picture = request.POST.get("picture") or None
-    saved = one_of(SavedSetup.objects.of(account_of(request)), request.POST.get("saved"))
+    saved = one_of(lambda: SavedSetup.objects.of(account_of(request)), request.POST.get("saved"))
     drafts.note(request.user, saved, document, request.POST)
     context = context_of(request, document, saved, rig, supply, picture) | {
         "version": number_of(request.POST.get("version"))

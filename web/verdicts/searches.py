@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import json
 from collections.abc import Callable
 from typing import Any
 
@@ -92,10 +93,10 @@ def _sweep(setup: Setup, tasks: Any, progress: Progress) -> dict[str, Any]:
 def _large(setup: Setup, tasks: Any, progress: Progress) -> dict[str, Any]:
     """What the page of a setup shows that is too large to be checked while a page waits."""
     asked = tasks or {}
-    data, _ = computed(
+    text, _ = computed(
         write_setup(setup), asked.get("picture"), asked.get("against"), at_once=False
     )
-    return data or {}
+    return json.loads(text) if text else {}
 
 
 SEARCHES: dict[str, Callable[[Setup, Any, Progress], dict[str, Any]]] = {

@@ -6,16 +6,18 @@ from __future__ import annotations
 
 import hashlib
 import json
-from dataclasses import asdict
+from contextlib import suppress
 from functools import cache
 from pathlib import Path
 from typing import Any
 
+from django.db import IntegrityError
 from django.utils import timezone
 
 import ironmargin
 from ironmargin.errors import Fault, SetupError
 from ironmargin.planning.legs import leg_moves
+from ironmargin.setup.model import Setup
 from ironmargin.setup.reading import read_setup, write_setup
 from ironmargin.verdict.picture import Picture, picture_of
 from ironmargin.verdict.result import result_json
@@ -57,12 +59,17 @@ def content_key(document: dict[str, Any], *more: Any) -> str:
     return hashlib.sha256(text.encode()).hexdigest()
 
 
-def plain_document(document: dict[str, Any]) -> tuple[dict[str, Any] | None, tuple[Fault, ...]]:
-    """A document as the core writes it, or the faults that keep it from being read."""
+def _read(document: dict[str, Any]) -> tuple[Setup | None, tuple[Fault, ...]]:
     try:
-        return write_setup(read_setup(document)), ()
+        return read_setup(document), ()
     except SetupError as error:
         return None, tuple(error.faults)
+
+
+def plain_document(document: dict[str, Any]) -> tuple[dict[str, Any] | None, tuple[Fault, ...]]:
+    """A document as the core writes it, or the faults that keep it from being read."""
+    setup, faults = _read(document)
+    return (None if setup is None else write_setup(setup)), faults
 
 
 def shown(
@@ -78,20 +85,22 @@ def shown(
         The plain data, or None and the faults; one of them is :data:`web.setups.stored.TOO_MUCH`
         where it is left to the queue (:func:`computed` there, then :func:`keep`).
     """
-    plain, faults = plain_document(document)
-    if plain is None:
+    setup, faults = _read(document)
+    if setup is None:
         return None, faults
+    plain = write_setup(setup)
     other, _ = plain_document(against) if against is not None else (None, ())
     key = _key(plain, picture, other)
     kept = Judgement.objects.filter(pk=key).first()
     if kept is not None:
         Judgement.objects.filter(pk=key).update(used_at=timezone.now())
-        found: dict[str, Any] = kept.data
+        found: dict[str, Any] = json.loads(kept.data)
         return found, ()
-    data, faults = computed(plain, picture, other)
-    if data is not None:
-        keep(plain, picture, other, data)
-    return data, faults
+    text, faults = computed(plain, picture, other, setup=setup)
+    if text is None:
+        return None, faults
+    keep(plain, picture, other, text)
+    return json.loads(text), ()
 
 
 PRUNES = "0"
@@ -103,14 +112,12 @@ def _key(document: dict[str, Any], picture: str | None, other: dict[str, Any] | 
 
 
 def keep(
-    document: dict[str, Any],
-    picture: str | None,
-    other: dict[str, Any] | None,
-    data: dict[str, Any],
+    document: dict[str, Any], picture: str | None, other: dict[str, Any] | None, text: str
 ) -> None:
-    """Keep what was computed of a question; documents as the core writes them."""
+    """Keep what was computed of a question, as JSON; documents as the core writes them."""
     key = _key(document, picture, other)
-    Judgement.objects.bulk_create([Judgement(key=key, data=data)], ignore_conflicts=True)
+    with suppress(IntegrityError):  # another page has just kept the same
+        Judgement(key=key, data=text).save(force_insert=True)
     if key.startswith(PRUNES):
         _prune()
 
@@ -147,9 +154,12 @@ def computed(
     other: dict[str, Any] | None,
     *,
     at_once: bool = True,
-) -> tuple[dict[str, Any] | None, tuple[Fault, ...]]:
-    """What the page shows, computed anew; None and why where that is too much ``at_once``."""
-    judged = stored.judge(document, picture, at_once=at_once)
+    setup: Setup | None = None,
+) -> tuple[str | None, tuple[Fault, ...]]:
+    """What the page shows, computed anew, as JSON; None and why where that is too much
+    ``at_once``; ``setup`` is the document's, where it has been read before.
+    """
+    judged = stored.judge(document, picture, at_once=at_once, setup=setup)
     checked = judged.checked
     if checked is None:
         return None, judged.faults
@@ -158,9 +168,9 @@ def computed(
     data = draw(checked, judged.picture, _overlay(other, judged.picture, at_once)) | {
         "result": result_json(checked.result),
         "assumed": {a.field: a.value for a in checked.result.assumed},
-        "parts": asdict(parts_of(checked)),
-        "path": asdict(path) if path is not None else None,
-        "moves": [asdict(m) for m in leg_moves(checked.case)[:MOST_MOVES]],
+        "parts": parts_of(checked),
+        "path": path,
+        "moves": leg_moves(checked.case)[:MOST_MOVES],
         "verdict": checked.result.verdict,
         "iron_margin": checked.result.iron_margin,
         "sentence": checked.result.weakest.sentence,
@@ -170,5 +180,4 @@ def computed(
             if s.chance is not None
         },
     }
-    plain: dict[str, Any] = json.loads(json.dumps(data, allow_nan=False))
-    return plain, ()
+    return json.dumps(data, allow_nan=False, default=vars), ()

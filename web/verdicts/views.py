@@ -23,6 +23,7 @@ from web.setups import stored
 from web.setups.models import SavedSetup
 from web.setups.posted import posted_document
 from web.verdicts import jobs
+from web.verdicts.large import in_line
 from web.verdicts.models import Job, Share
 from web.verdicts.report import CLIENT, MOST_LETTERS, report_pdf
 from web.verdicts.sentence import conditions_words
@@ -31,6 +32,7 @@ from web.verdicts.shown import plain_document, shown
 SHARE_DAYS = (1, 7, 30, 90)
 MOST_SHARES = 20
 MOST_SHOWN = 5
+LOOKS_AGAIN_S = "4"
 SEARCHED = ("remedies", "sensitivity")
 KINDS = (*SEARCHED, "large")
 """Searches of a setup's page: those it asks for, and its verdict where that waits in line."""
@@ -227,7 +229,15 @@ def shared(request: HttpRequest, token: str) -> HttpResponse:
     """A setup as whoever has its link sees it: read-only."""
     setup = _shared(token)
     document = stored.compose(setup)
-    data, _ = shown(document)
+    data, faults = shown(document)
+    if any(f.code == stored.TOO_MUCH for f in faults):
+        data, waits = in_line(setup.owner, document, mine=False)
+        if data is None:
+            page = {"name": setup.name, "read_only": True} | waits
+            waiting = render(request, "verdicts/shared_waits.html", page, status=202)
+            if "job" in waits:
+                waiting["Refresh"] = LOOKS_AGAIN_S
+            return _unseen(waiting)
     if data is None:
         raise Http404
     context = {
@@ -237,7 +247,11 @@ def shared(request: HttpRequest, token: str) -> HttpResponse:
         "read_only": True,
         "conditions_words": conditions_words(document, "si"),
     }
-    response = render(request, "verdicts/shared.html", data | context)
+    return _unseen(render(request, "verdicts/shared.html", data | context))
+
+
+def _unseen(response: HttpResponse) -> HttpResponse:
+    """A shared page that no index keeps and no other site is told the address of."""
     response["Referrer-Policy"] = "no-referrer"
     response["X-Robots-Tag"] = "noindex"
     response["Cache-Control"] = "private, no-store"

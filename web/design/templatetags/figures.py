@@ -1,8 +1,9 @@
 """Template filters for figures; built in to every template."""
 
 from django import template
+from django.utils.safestring import SafeString
 
-from ironmargin.verdict.report import signed_percent
+from ironmargin.verdict.per_cent import signed_percent
 from web.design.fields import in_units
 
 register = template.Library()
@@ -68,12 +69,13 @@ def unit_of(context: template.Context, unit: str) -> str:
     return in_units(0.0, unit, str(context.get("units", "us")))[1]
 
 
+@register.filter("tenth")
 @register.filter
 def place(value: float | None) -> str:
-    """A place in a drawing, to a tenth; nothing where there is none. Drawings have hundreds of
-    them, and Django's own filter counts in decimal numbers.
+    """A place in a drawing, or a figure of one, to a tenth; nothing where there is none. Drawings
+    have hundreds of them, and Django's own filter counts in decimal numbers.
     """
-    return "" if value is None else f"{value:.1f}"
+    return SafeString("" if value is None else f"{value:.1f}")
 
 
 @register.filter(is_safe=True)

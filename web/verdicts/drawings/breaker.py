@@ -5,10 +5,12 @@ from __future__ import annotations
 import math
 from typing import Any
 
+import numpy as np
+
 from ironmargin.verdict.curves import LEAST_S, MOST_S, BreakerPlot
 from web.design.drawing import Axis
 
-LEFT, RIGHT, TOP, FOOT = 44.0, 330.0, 12.0, 208.0
+LEFT, RIGHT, TOP, FOOT = 52.0, 322.0, 12.0, 208.0
 TIMES = (
     (0.01, "10 ms"),
     (0.1, "0.1 s"),
@@ -36,8 +38,12 @@ def draw_breaker(plot: BreakerPlot | None) -> dict[str, Any] | None:
             math.log10(min(max(seconds, LEAST_S), MOST_S))
         )
 
+    across = x.at(np.log10(np.array(plot.amps) / plot.rating_a))
+
     def curve(times: tuple[float, ...]) -> list[str]:
-        points = [at(a, t) for a, t in zip(plot.amps, times, strict=True) if not math.isnan(t)]
+        trips = ~np.isnan(times)
+        down = y.at(np.log10(np.clip(np.array(times)[trips], LEAST_S, MOST_S)))
+        points = list(zip(across[trips].tolist(), down.tolist(), strict=True))
         # From the last current it holds for good the curve comes straight down from above.
         return [
             f"{px:.1f} {py:.1f}" for px, py in ([(points[0][0], TOP), *points] if points else [])

@@ -47,7 +47,9 @@ class Column:
 
 @dataclass(frozen=True)
 class Legs:
-    """The drawing, and what the neutral carries."""
+    """The drawing, and what the neutral carries; ``sure`` and ``guess`` are the blocks as path
+    data, ``label`` the whole in words.
+    """
 
     columns: list[Column]
     blocks: list[Block]
@@ -57,7 +59,25 @@ class Legs:
     neutral_height: float
     tied: bool
     single: bool
+    sure: str
+    guess: str
+    label: str
     foot: float = FOOT
+
+
+def _boxes(blocks: list[Block]) -> str:
+    return "".join(
+        f"M{b.x:.1f} {b.y:.1f}h{b.width:.1f}v{b.height:.1f}h{-b.width:.1f}z" for b in blocks
+    )
+
+
+def _label(columns: list[Column], neutral_a: float, blocks: list[Block]) -> str:
+    """The drawing as it is read aloud."""
+    legs = (
+        f"{c.name} {c.amps:.1f} A{f' of {c.limit_a:.1f}' if c.limit_a else ''}" for c in columns
+    )
+    loads = (f"{b.name} {b.amps:.1f} A, {b.provenance}" for b in blocks)
+    return f"{'; '.join(legs)}; neutral {neutral_a:.1f} A. {'; '.join(loads)}"
 
 
 def draw_legs(checked: Checked) -> Legs:
@@ -121,4 +141,7 @@ def draw_legs(checked: Checked) -> Legs:
         scale.at(base) - neutral_y if neutral_y is not None else 0.0,
         tied,
         single,
+        _boxes([b for b in blocks if b.sure]),
+        _boxes([b for b in blocks if not b.sure]),
+        _label(columns, neutral.a, blocks),
     )

@@ -5,8 +5,10 @@ physics here.
 from __future__ import annotations
 
 import json
-from dataclasses import asdict, dataclass
+from dataclasses import dataclass
 from typing import Any
+
+import numpy as np
 
 from ironmargin.verdict.check import Checked
 from ironmargin.verdict.curves import breaker_plot
@@ -130,9 +132,10 @@ def _ceilings(ceilings: list[Any], amps: Axis) -> list[dict[str, Any]]:
 
 def _series(p: Picture, time: Axis) -> str:
     """What the reading cursor reads: places and figures, every other point."""
-    figures = list(zip(p.t_s.tolist(), p.amps.tolist(), p.volts.tolist(), strict=True))[::2]
-    rows = [[round(time.at(t), 1), round(t, 3), round(a, 1), round(v, 1)] for t, a, v in figures]
-    return json.dumps(rows, separators=(",", ":"))
+    rows = np.column_stack(
+        [time.at(p.t_s).round(1), p.t_s.round(3), p.amps.round(1), p.volts.round(1)]
+    )
+    return json.dumps(rows[::2].tolist(), separators=(",", ":"))
 
 
 def gives_first(found: tuple[Station, ...]) -> str:
@@ -145,7 +148,7 @@ def gives_first(found: tuple[Station, ...]) -> str:
 
 
 def draw(checked: Checked, load: str | None, over: Picture | None = None) -> dict[str, Any]:
-    """Everything the verdict's templates draw, as plain data."""
+    """Everything the verdict's templates draw: plain data, and records of it."""
     found = stations(checked)
     lying, standing = draw_bar(found)
     plot = draw_plot(checked, load, over)
@@ -159,11 +162,11 @@ def draw(checked: Checked, load: str | None, over: Picture | None = None) -> dic
     )
     breaker = draw_breaker(breaker_plot(checked, start))
     return {
-        "stations": [asdict(s) for s in found],
-        "bar": asdict(lying),
-        "bar_upright": asdict(standing),
-        "plot": asdict(plot) if plot else None,
-        "legs": asdict(draw_legs(checked)),
+        "stations": found,
+        "bar": lying,
+        "bar_upright": standing,
+        "plot": plot,
+        "legs": draw_legs(checked),
         "starts": [(s.load, s.name) for s in checked.result.starts],
         "breaker": breaker,
         "gives_first": gives_first(found),

@@ -12,3 +12,4 @@ import "./app/picture.js";
 import "./app/leaving.js";
 import "./app/offline.js";
 import "./app/folds.js";
+import "./app/waits.js";

@@ -41,6 +41,16 @@ const fieldsOf = (mark) => ({
 
 const drawAgain = () => document.getElementById("noise-form").requestSubmit();
 
+// The mark that had the focus has it again when it was drawn anew under it.
+let held = null;
+document.addEventListener("focusin", (event) => {
+  held = event.target.closest?.("#pitch .mark")?.id ?? null;
+});
+document.addEventListener("htmx:afterSettle", () => {
+  if (held && document.activeElement === document.body)
+    document.getElementById(held)?.focus({ preventScroll: true });
+});
+
 document.addEventListener("pointerdown", (event) => {
   const mark = event.target.closest("#pitch .mark");
   if (!mark) return;

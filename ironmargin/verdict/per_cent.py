@@ -1,0 +1,21 @@
+"""Shares and margins as a person reads them: whole per cent, and no further than they tell
+anything.
+"""
+
+from __future__ import annotations
+
+MOST = 999
+"""Per cent; how many times too little it is beyond that tells nobody more."""
+
+
+def percent(share: float) -> str:
+    """A share as whole per cent, never minus nought."""
+    whole = abs(round(share * 100))
+    return f"{whole:d} %" if whole <= MOST else f"over {MOST} %"
+
+
+def signed_percent(margin: float) -> str:
+    """A margin as signed whole per cent, as +14 % or −34 %; what fails is never called nought."""
+    whole = max(abs(round(margin * 100)), 1 if margin < 0 else 0)
+    sign = "−" if margin < 0 else "+"
+    return f"{sign}{whole} %" if whole <= MOST else f"{'<' if margin < 0 else '>'} {sign}{MOST} %"

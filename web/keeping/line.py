@@ -1,0 +1,25 @@
+"""Whether what waits or runs in the queue still has somebody who does it."""
+
+from __future__ import annotations
+
+from datetime import timedelta
+from typing import Any
+
+from django.utils import timezone
+from django_tasks_db.models import DBTaskResult
+
+WAITING, RUNNING = "waiting", "running"
+
+
+def is_lost(work: Any, task: Any, after: timedelta) -> bool:
+    """Whether a search's or a parcel's turn went down with its worker: it runs and was not heard of
+    for so long, or it waits and nobody is left to take it up, because its worker died as it did.
+    """
+    if work.beat_at >= timezone.now() - after:
+        return False
+    if work.status == WAITING:
+        asked = DBTaskResult.objects.ready().filter(
+            task_path=task.module_path, args_kwargs__args__0=work.pk, args_kwargs__args__1=work.turn
+        )
+        return not asked.exists()
+    return bool(work.status == RUNNING)
