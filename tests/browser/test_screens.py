@@ -5,8 +5,10 @@ by keyboard, a drill, axe over all of them.
 from __future__ import annotations
 
 import re
+import threading
 from pathlib import Path
 from typing import Any
+from unittest import mock
 
 import numpy as np
 from django.utils import timezone
@@ -17,6 +19,7 @@ from ironmargin.enduring.endurance import lasting
 from ironmargin.setup.reading import read_setup
 from tests.browser.test_page import BrowserCase
 from tests.shared import document
+from web.logbook import service
 from web.logbook.models import LogEntry
 from web.meter.models import Meter
 from web.now.models import RigNow
@@ -84,6 +87,27 @@ class Screens(BrowserCase):
         page.evaluate("navigator.serviceWorker.controller.postMessage('send')")
         expect(page.locator(".now-on > button")).to_have_count(1)
         self.assertEqual(RigNow.objects.get(version__gt=1).version, 2)
+
+    def test_a_silent_network_shows_the_kept_page_and_its_age(self) -> None:
+        page = self.open(phone=True)
+        saved = self.kept(page, 1)
+        self.at(page, f"/log/{saved.pk}/")
+        page.evaluate(CONTROLLED)
+        page.reload()
+        page.evaluate(KEPT)
+        answers = threading.Event()
+
+        def late(*asked: Any) -> Any:
+            answers.wait()
+            return told(*asked)
+
+        told = service.told
+        self.addCleanup(answers.set)
+        with mock.patch.object(service, "told", late):
+            page.reload(wait_until="commit")
+            expect(page.locator("#age")).to_contain_text("The network does not answer")
+            answers.set()
+        expect(page.get_by_role("heading", name=re.compile("Write one down"))).to_be_visible()
 
     def test_a_hook_up_goes_on_without_network(self) -> None:
         page = self.open(phone=True)

@@ -213,3 +213,15 @@ test("what is waited for is told when its words change, not each time it is look
   fire(document, "htmx:afterSettle");
   assert.equal(page.at("#waits").textContent, "Once more");
 });
+
+test("a page from this device says its age when the network does not answer", async () => {
+  const page = open('<nav></nav><p id="age" hidden></p>');
+  navigator.serviceWorker = { register: () => {} };
+  await load("app/offline.js");
+  fire(document, "DOMContentLoaded");
+  assert.ok(page.at("#age").hidden);
+  document.body.dataset.old = "";
+  fire(document, "DOMContentLoaded");
+  assert.ok(!page.at("#age").hidden);
+  assert.match(page.at("#age").textContent, /^The network does not answer. This page is \d+ min old/);
+});

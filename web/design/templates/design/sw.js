@@ -20,11 +20,25 @@ precaching.precacheAndRoute([
 
 const KEPT = /^\/(now|order|steps|setups|log|hours)\//;
 const LEAVES = /^\/account\//;
-const pages = new strategies.NetworkFirst({
-  cacheName: "pages",
-  networkTimeoutSeconds: 4,
-  plugins: [new expiration.ExpirationPlugin({ maxEntries: 60, maxAgeSeconds: 7 * 86400 })],
+// A page answered from here says so, and with it its age, on a slow network as without any.
+const told = {
+  cachedResponseWillBeUsed: async ({ cachedResponse: kept }) => kept && new Response(
+    (await kept.text()).replace("<body ", "<body data-old "),
+    { status: kept.status, headers: kept.headers }),
+};
+const plugins = [
+  new expiration.ExpirationPlugin({ maxEntries: 60, maxAgeSeconds: 7 * 86400 }), told,
+];
+const pages = new strategies.NetworkFirst({ cacheName: "pages", networkTimeoutSeconds: 4, plugins });
+// What was just changed is never shown as it was before, however long the network takes over it;
+// what a page says as it is left (keepalive) changes nothing.
+const JUST_CHANGED_MS = 60_000;
+const changed = new strategies.NetworkFirst({ cacheName: "pages", plugins });
+let changedAt = -Infinity;
+self.addEventListener("fetch", ({ request }) => {
+  if (request.method !== "GET" && !request.keepalive) changedAt = Date.now();
 });
+const answering = () => (Date.now() - changedAt < JUST_CHANGED_MS ? changed : pages);
 
 routing.registerRoute(
   ({ request, url }) => request.mode === "navigate" && url.origin === location.origin,
@@ -32,7 +46,7 @@ routing.registerRoute(
     const { url, request } = options;
     if (LEAVES.test(url.pathname)) await caches.delete("pages");
     try {
-      return KEPT.test(url.pathname) ? await pages.handle(options) : await fetch(request);
+      return KEPT.test(url.pathname) ? await answering().handle(options) : await fetch(request);
     } catch {
       return (await precaching.matchPrecache("{% url 'offline' %}")) ?? Response.error();
     }

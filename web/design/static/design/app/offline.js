@@ -6,10 +6,11 @@ function sayAge() {
   const old = Math.round(Date.now() / 1000 - Number(document.body.dataset.made));
   const minutes = Math.round(old / 60);
   const kept = new URLSearchParams(location.search).has("kept");
-  place.hidden = navigator.onLine && !kept;
+  const silent = navigator.onLine && "old" in document.body.dataset;
+  place.hidden = navigator.onLine && !kept && !silent;
   place.textContent = kept
     ? "Kept on this device; it is sent when the network is back."
-    : `No network. This page is ${minutes < 1 ? "of this minute" : `${minutes} min old`}.`;
+    : `${silent ? "The network does not answer" : "No network"}. This page is ${minutes < 1 ? "of this minute" : `${minutes} min old`}.`;
 }
 if ("serviceWorker" in navigator && document.querySelector("nav")) {
   navigator.serviceWorker.register("/sw.js");
