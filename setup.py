@@ -1,4 +1,5 @@
-"""The parts of the core that are compiled: the start engine and the settled network of many sets.
+"""The parts of the core that are compiled: the start engine, its search on lines of draws,
+and the settled network of many sets.
 Everything else stands in pyproject.toml.
 """
 
@@ -14,7 +15,7 @@ setup(
                 [f"ironmargin/{module.replace('.', '/')}.py"],
                 extra_compile_args=["-O3", "-fcx-limited-range", "-fno-math-errno"],
             )
-            for module in ("starting.engine", "electrics.columns")
+            for module in ("starting.engine", "starting.lines", "electrics.columns")
         ],
         build_dir="build",
     )

@@ -18,6 +18,9 @@ T = TypeVar("T")
 def _init(self: Any, *given: Any, **named: Any) -> None:
     cls = type(self)
     put = self.__dict__
+    if not named and len(given) == cls.__complete__:  # most are made so, by the hundred a page
+        put.update(zip(cls.__order__, given, strict=False))
+        return
     put.update(cls.__defaults__)
     if given:
         if len(given) > len(cls.__positional__):
@@ -83,6 +86,7 @@ def record(cls: Any = None, /, *, kw_only: bool = False) -> Any:
             (f.name, f.default_factory) for f in found if f.default_factory is not MISSING
         )
         made.__positional__ = tuple(f.name for f in found if not f.kw_only)
+        made.__complete__ = len(found) if len(made.__positional__) == len(found) else -1
         made.__init__, made.__eq__, made.__hash__, made.__setattr__, made.__delattr__ = (
             _init,
             _eq,

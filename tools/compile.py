@@ -15,7 +15,9 @@ from pathlib import Path
 
 ROOT = Path(__file__).resolve().parents[1]
 CORE = ROOT / "ironmargin"
-SOURCES = (CORE / "starting" / "engine.py", CORE / "electrics" / "columns.py")
+SOURCES = tuple(
+    CORE / part for part in ("starting/engine.py", "starting/lines.py", "electrics/columns.py")
+)
 STAMP = SOURCES[0].with_suffix(".built")
 
 

@@ -20,6 +20,7 @@ from numpy.typing import NDArray
 
 from ironmargin.electrics.network import Real
 from ironmargin.record import record
+from ironmargin.starting.lines import Lines
 from ironmargin.starting.moment import Moment
 from ironmargin.starting.points import normal
 
@@ -83,6 +84,11 @@ class Chance:
 def share_below(z: float) -> float:
     """The standard normal distribution function."""
     return 0.5 * math.erfc(-z / math.sqrt(2.0))
+
+
+def shares_below(z: Real) -> Real:
+    """The same of each."""
+    return np.array([share_below(x) for x in z.tolist()])
 
 
 def wilson(share: float, trials: float) -> tuple[float, float]:
@@ -174,7 +180,7 @@ def draws_of(moment: Moment, lines: int, seed: int, shift: Real | float = 0.0) -
     latch = np.maximum(1.0 + 0.5 * SPREAD["latch"] * z[:, 1], 0.05)
     # Anything from the lasting limit to the most there is, each as likely.
     most = moment.case.source.short_factor
-    short = np.array([1.0 + (most - 1.0) * share_below(x) for x in z[:, 2].tolist()])
+    short = 1.0 + (most - 1.0) * shares_below(z[:, 2])
     return Draws(lift, latch, short, lra, breakaway, z, tuple(names), tuple(rig))
 
 
@@ -193,89 +199,49 @@ def _bounds(share: float, error: float, trials: int) -> tuple[float, float]:
     return wilson(share, max(min(worth, 1e6), float(trials)))
 
 
-class Expected:
-    """Where a line's boundary is looked for first: on a plane over the draws, fitted by ridge
-    regression to those found so far (A. Hoerl and R. Kennard, Technometrics 12, 1970). It saves
-    runs, and changes no figure by more than :data:`DOUBT`.
+def believed(names: tuple[str, ...], near: float = 1.0) -> tuple[Real, Real]:
+    """The plane over draws of these names before any boundary was found, and how little it is
+    believed.
     """
-
-    def __init__(self, draws: Draws, near: float = 1.0) -> None:
-        slopes = [SLOPES.get(name.split("/")[0], 0.0) for name in draws.names]
-        self.plane = np.array([near, *slopes])
-        self.doubt = np.diag([NO_BELIEF, *(1.0 / BELIEF for _ in slopes)])
-
-    def on(self, point: Real) -> float:
-        """Where the boundary of a line of draws is expected; a point is 1 and the draws."""
-        return float(self.plane @ point)
-
-    def note(self, point: Real, off_by: float) -> None:
-        """Learn by how much a boundary lay off (recursive least squares)."""
-        doubt = self.doubt @ point
-        gain = doubt / (1.0 + point @ doubt)
-        self.plane += gain * off_by
-        self.doubt -= gain[:, None] * doubt
+    slopes = [SLOPES.get(name.split("/")[0], 0.0) for name in names]
+    return np.array([near, *slopes]), np.diag([NO_BELIEF, *(1.0 / BELIEF for _ in slopes)])
 
 
 @cache
-def _edges() -> tuple[Real, Real]:
-    """The edges of the cells a boundary is looked for in: strengths, and how often the strength
+def _edges(cells: int) -> tuple[Real, Real]:
+    """The edges of so many cells a boundary is looked for in: strengths, and how often the strength
     there is, or is more; that, with a 1 before and a 0 behind, for below and above all of them.
     """
-    z = np.linspace(-REACH_SD, REACH_SD, CELLS + 1)
+    z = np.linspace(-REACH_SD, REACH_SD, cells + 1)
     return 1.0 + strength_sd() * z, np.array([1.0, *(share_below(-x) for x in z.tolist()), 0.0])
 
 
-def _first_look(
-    moment: Moment, draws: Draws, expected: Expected
-) -> tuple[Real, Real, NDArray[np.bool_]]:
+def _first_look(lines: Lines, draws: Draws) -> tuple[Real, Real, NDArray[np.bool_]]:
     """Strength needed on each line, its chance, and whether the boundary was found on it; in cells
     of twice the width, which a fit over sixteen lines does not notice.
     """
-    strengths = np.ascontiguousarray(_edges()[0][::2])
-    needed, inside = np.empty(len(draws.lift)), np.empty(len(draws.lift), dtype=bool)
-    points = np.column_stack([np.ones(len(draws.z)), draws.z])
-    for at, one in enumerate(draws.each()):
-        guess = expected.on(points[at])
-        fails, passing = moment.least_strength(strengths, guess=guess, **one)
-        inside[at] = fails >= 0 and passing < len(strengths)
-        needed[at] = 0.5 * (strengths[max(fails, 0)] + strengths[min(passing, len(strengths) - 1)])
-        # Where it lies beyond the span, and was looked for there, it tells nothing of the plane.
-        seen_coming = guess <= strengths[0] if fails < 0 else guess >= strengths[-1]
-        if inside[at] or not seen_coming:
-            expected.note(points[at], needed[at] - guess)
-    sd = strength_sd()
-    each = np.array([share_below((1.0 - n) / sd) for n in needed.tolist()])
+    strengths, above = _edges(CELLS // 2)
+    lines.look(draws, strengths, above, np.zeros(len(draws.z)))
+    needed = np.array(lines.needed)
+    inside = (np.array(lines.fails) >= 0) & (np.array(lines.passing) < len(strengths))
+    each = shares_below((1.0 - needed) / strength_sd())
     each[needed <= strengths[0]], each[needed >= strengths[-1]] = 1.0, 0.0
     return needed, each, inside
 
 
-def _weighed(
-    moment: Moment, draws: Draws, straight: Real, weights: Real, expected: Expected
-) -> Real:
+def _weighed(lines: Lines, draws: Draws, straight: Real, weights: Real) -> Real:
     """By how much the chance of each line differs from the straight one, weighed.
 
     A boundary is looked for until what is in doubt weighs next to nothing; there the straight
     chance is believed as far as what was found lets it.
     """
-    strengths, above = _edges()
-    differs = np.empty(len(straight))
-    points = np.column_stack([np.ones(len(draws.z)), draws.z])
-    for at, one in enumerate(draws.each()):
-        doubt = DOUBT / float(weights[at])
-
-        def enough(fails: int, passing: int, doubt: float = doubt) -> bool:
-            return bool(above[fails + 1] - above[passing + 1] < doubt)
-
-        guess = expected.on(points[at])
-        fails, passing = moment.least_strength(strengths, guess=guess, enough=enough, **one)
-        if passing - fails == 1 and 0 <= fails < CELLS:
-            found = 0.5 * (strengths[fails] + strengths[passing])
-            chance = share_below((1.0 - found) / strength_sd())
-            expected.note(points[at], found - guess)
-        else:
-            chance = min(max(float(straight[at]), above[passing + 1]), above[fails + 1])
-        differs[at] = (chance - straight[at]) * weights[at]
-    return differs
+    strengths, above = _edges(CELLS)
+    lines.look(draws, strengths, above, DOUBT / weights)
+    fails, passing = np.array(lines.fails), np.array(lines.passing)
+    found = (passing - fails == 1) & (fails >= 0) & (passing <= CELLS)
+    exact = shares_below((1.0 - np.array(lines.needed)) / strength_sd())
+    believed = np.clip(straight, above[passing + 1], above[fails + 1])
+    return np.asarray((np.where(found, exact, believed) - straight) * weights)
 
 
 def chance_of(moment: Moment, trials: int, seed: int, near: float = 1.0) -> Chance:
@@ -291,13 +257,13 @@ def chance_of(moment: Moment, trials: int, seed: int, near: float = 1.0) -> Chan
     enough = len(first.names) + 4
     if len(first.lift) < enough:
         first = draws_of(moment, enough + 4, seed)
-    boundary = Expected(first, near)
-    needed, each, inside = _first_look(moment, first, boundary)
+    lines = Lines(moment.engine, *believed(first.names, near))
+    needed, each, inside = _first_look(lines, first)
     if not inside.any():
         share, error = float(each.mean()), float(each.std()) / math.sqrt(len(each))
         return Chance(share, *_bounds(share, error, trials), share, share)
     if inside.sum() < enough:
-        fit = boundary.plane.copy()  # it goes on learning
+        fit = np.array(lines.plane, dtype=float)
     else:
         fit = np.linalg.lstsq(
             np.column_stack([np.ones(int(inside.sum())), first.z[inside]]),
@@ -305,13 +271,13 @@ def chance_of(moment: Moment, trials: int, seed: int, near: float = 1.0) -> Chan
             rcond=None,
         )[0]
     middle, slopes = float(fit[0]), np.asarray(fit[1:], dtype=float)
-    share, error = _told(moment, trials, seed, middle, slopes, boundary)
+    share, error = _told(moment, trials, seed, middle, slopes, lines)
     bounds = _bounds(share, error, trials)
     return _two_layers(moment, first, middle, slopes, share, bounds)
 
 
 def _told(
-    moment: Moment, trials: int, seed: int, middle: float, slopes: Real, boundary: Expected
+    moment: Moment, trials: int, seed: int, middle: float, slopes: Real, lines: Lines
 ) -> tuple[float, float]:
     """The chance and its error, from the chance of a straight boundary and what lines drawn around
     the point where the start is most likely to fail tell of the truth.
@@ -320,15 +286,15 @@ def _told(
     beta = (1.0 - middle) / math.hypot(sd, steep)
     far = min(max(beta, -MOST_SHIFT), MOST_SHIFT) / math.hypot(sd, steep)
     shift: Real = slopes * far
-    lines = min(max(trials // TRIALS_A_LINE, LEAST_LINES), MOST_LINES)
+    count = min(max(trials // TRIALS_A_LINE, LEAST_LINES), MOST_LINES)
     differs = np.empty(0)
     share = error = 0.0
     for again in range(1, MOST_TURNS + 1):
-        draws = draws_of(moment, lines, seed + again, shift)
+        draws = draws_of(moment, count, seed + again, shift)
         needed = middle + draws.z @ slopes
-        straight = np.array([share_below(x) for x in ((1.0 - needed) / sd).tolist()])
+        straight = shares_below((1.0 - needed) / sd)
         weights = np.exp(0.5 * float(shift @ shift) - draws.z @ shift)
-        more = _weighed(moment, draws, straight, weights, boundary)
+        more = _weighed(lines, draws, straight, weights)
         differs = np.concatenate([differs, more])
         share = min(max(share_below(beta) + float(differs.mean()), 0.0), 1.0)
         error = float(differs.std()) / math.sqrt(len(differs))

@@ -29,6 +29,7 @@ TRIPS = 3
 VOLTS_STAY_LOW = 4
 LETS_GO = 5
 UNSOLVED = 6
+PASSES = STARTS
 OUTCOMES = {1: "starts", 2: "stalls", 3: "trips", 4: "volts-stay-low", 5: "lets-go", 6: "unsolved"}
 
 # When a start is decided
@@ -65,6 +66,7 @@ FIELD_TAU_S = 0.3  # a regulator forces the field in about 0.3 s, to about 1.6 t
 UNDERVOLT = 0.6
 GUARD_FILTER_S = 1.0  # a guard looks at low volts so long before it opens (memory)
 FIRST_PASSES = 12
+PASSES_AT_A_LIMIT = 4
 TINY = 1e-12
 
 
@@ -111,46 +113,55 @@ class Network:
         """Volts of the places and amps of the source at the admittances there, held to ``most_a``
         and ``most_w``.
         """
-        e1 = self.e1 * lift
-        e2 = self.e2 * lift
-        i2 = 0.0
+        v12 = v21 = v22 = i12 = i21 = i22 = i2 = 0.0
         across = self.y[2]
         from1 = self.y[0] + across
         from2 = self.y[1] + across
-        if self.two_legs:  # the inverse of 1 + Z·Y
+        # volts and amps that the electromotive force of each leg makes by itself
+        if self.two_legs:  # (1 + Z·Y)⁻¹·E, a column a leg
             m11 = 1.0 + self.z11 * from1 - self.z12 * across
             m12 = self.z12 * from2 - self.z11 * across
             m21 = self.z12 * from1 - self.z22 * across
             m22 = 1.0 + self.z22 * from2 - self.z12 * across
             per = 1.0 / (m11 * m22 - m12 * m21)
+            by1 = self.e1 * per
+            by2 = self.e2 * per
+            v11 = m22 * by1
+            v12 = -m12 * by2
+            v21 = -m21 * by1
+            v22 = m11 * by2
+            i11 = from1 * v11 - across * v21
+            i12 = from1 * v12 - across * v22
+            i21 = from2 * v21 - across * v11
+            i22 = from2 * v22 - across * v12
         else:
-            per = 1.0 / (1.0 + self.z11 * self.y[0])
-        for _ in range(4):
+            v11 = self.e1 / (1.0 + self.z11 * self.y[0])
+            i11 = self.y[0] * v11
+        lift1 = lift2 = lift
+        for again in range(PASSES_AT_A_LIMIT):
+            i1 = i11 * lift1 + i12 * lift2
             if self.two_legs:
-                self.v1 = (m22 * e1 - m12 * e2) * per
-                self.v2 = (m11 * e2 - m21 * e1) * per
-                i1 = from1 * self.v1 - across * self.v2
-                i2 = from2 * self.v2 - across * self.v1
-            else:
-                self.v1 = e1 * per
-                i1 = self.y[0] * self.v1
+                i2 = i21 * lift1 + i22 * lift2
             self.a1 = size(i1 + i2) if self.tied else size(i1)
             self.a2 = self.a1 if self.conductors == 1 else size(i2)
-            self.watts = (e1 * i1.conjugate()).real + (e2 * i2.conjugate()).real
+            self.watts = lift1 * (self.e1 * i1.conjugate()).real
+            self.watts += lift2 * (self.e2 * i2.conjugate()).real
             power = sqrt(most_w / self.watts) if self.watts > most_w else 1.0
             first = min(power, most_a / self.a1 if self.a1 > most_a else 1.0)
             second = min(power, most_a / self.a2 if self.a2 > most_a else 1.0)
-            if self.conductors == 1:
-                self.v1 = self.v1 * first
-                self.v2 = self.v2 * first
+            if first == second or self.conductors == 1:  # all of it is that much less
+                lift1 *= first
+                lift2 *= first
                 self.a1 *= first
                 self.a2 *= first
                 self.watts *= first * first
                 break
-            if min(first, second) > 0.999:
+            if min(first, second) > 0.999 or again == PASSES_AT_A_LIMIT - 1:
                 break
-            e1 = e1 * first
-            e2 = e2 * second
+            lift1 *= first
+            lift2 *= second
+        self.v1 = v11 * lift1 + v12 * lift2
+        self.v2 = v21 * lift1 + v22 * lift2
         self.see()
 
 
@@ -590,7 +601,27 @@ class Engine:
         Returns:
             One of the codes of :data:`OUTCOMES`.
         """
-        network, loads, motors, supply = self.network, self.loads, self.motors, self.supply
+        if keep and self.log is None:
+            self.log = np.zeros(
+                (int(HORIZON_S / self.step_s) + 8, 5 + self.motors.count + len(self.supply.leg))
+            )
+            self.pages = self.log
+        return int(self.follow(strength, path, lift, latch, short, lra, breakaway, keep))
+
+    def follow(
+        self,
+        strength: float,
+        path: float,
+        lift: float,
+        latch: float,
+        short: float,
+        lra: Real,
+        breakaway: Real,
+        keep: bool,
+    ) -> int:
+        """:meth:`one_start` where the log, if one is kept, is at hand; no other thread waits for
+        it.
+        """
         t = 0.0
         h = self.step_s
         before_h = 0.0
@@ -601,15 +632,19 @@ class Engine:
         self.begin(strength, path, lift, latch, short, lra, breakaway, keep)
         while True:
             for again in range(FIRST_PASSES if t == 0.0 else 1):
-                loads.admittance(network, t)
-                motors.admittance(network)
+                self.loads.admittance(self.network, t)
+                self.motors.admittance(self.network)
                 if again == 0:
-                    motors.soften(h)
-                network.solve(lift * supply.field, supply.most_a(t), supply.most_w())
+                    self.motors.soften(h)
+                self.network.solve(
+                    lift * self.supply.field, self.supply.most_a(t), self.supply.most_w()
+                )
             weakest = (
-                min(network.volts[0], network.volts[1]) if network.two_legs else network.volts[0]
+                min(self.network.volts[0], self.network.volts[1])
+                if self.network.two_legs
+                else self.network.volts[0]
             )
-            source_a = max(network.a1, network.a2) * supply.turns
+            source_a = max(self.network.a1, self.network.a2) * self.supply.turns
             if weakest != weakest or weakest > 1e6:
                 return UNSOLVED
             if outcome == UNDECIDED or keep:
@@ -617,18 +652,28 @@ class Engine:
                 self.lowest_v = min(self.lowest_v, weakest)
             if keep:
                 self.note(t, source_a)
-            opened = supply.feel(
-                h, network.a1 * supply.turns, network.a2 * supply.turns, weakest, network.watts
+            opened = self.supply.feel(
+                h,
+                self.network.a1 * self.supply.turns,
+                self.network.a2 * self.supply.turns,
+                weakest,
+                self.network.watts,
             )
-            if supply.latch_k_s < 1e299:
+            if self.supply.latch_k_s < 1e299:
                 self.nearest_latch = max(
-                    self.nearest_latch, supply.overload / (supply.latch_k_s * latch)
+                    self.nearest_latch, self.supply.overload / (self.supply.latch_k_s * latch)
                 )
-            self.off, self.fallen = loads.off, motors.pulled_out()
-            if motors.up() and t >= loads.rushing_s:
+            self.off, self.fallen = self.loads.off, self.motors.pulled_out()
+            if self.motors.up() and t >= self.loads.rushing_s:
                 if self.up_s > 1e299:
-                    self.up_s = max(t - before_h * motors.late_share(), 0.0) if motors.count else t
-                well = weakest >= RECOVERED * supply.leg_v and self.off == 0 and self.fallen == 0
+                    self.up_s = (
+                        max(t - before_h * self.motors.late_share(), 0.0)
+                        if self.motors.count
+                        else t
+                    )
+                well = (
+                    weakest >= RECOVERED * self.supply.leg_v and self.off == 0 and self.fallen == 0
+                )
                 if outcome == UNDECIDED and well:
                     outcome = STARTS
                 waited_s = 0.0 if well else waited_s + h
@@ -638,7 +683,9 @@ class Engine:
                 self.opened_s = t
                 if outcome == UNDECIDED:
                     outcome = (
-                        STALLS if motors.standing() or motors.still_s > STANDSTILL_S else TRIPS
+                        STALLS
+                        if self.motors.standing() or self.motors.still_s > STANDSTILL_S
+                        else TRIPS
                     )
             if outcome == UNDECIDED and self.stuck(t):
                 outcome = STALLS
@@ -649,7 +696,7 @@ class Engine:
                 return outcome
             if t >= HORIZON_S:
                 return STALLS if outcome == UNDECIDED else outcome
-            motors.turn(network, h, before_h)
+            self.motors.turn(self.network, h, before_h)
             t += h
             before_h, h = h, self.next_step(t)
 
@@ -697,11 +744,6 @@ class Engine:
         self.nearest_latch, self.off, self.fallen, self.kept = 0.0, 0, 0, 0
         self.decided_s = 1e300
         self.runs += 1
-        if keep and self.log is None:
-            self.log = np.zeros(
-                (int(HORIZON_S / self.step_s) + 8, 5 + self.motors.count + len(self.supply.leg))
-            )
-            self.pages = self.log
 
     def note(self, t: float, source_a: float) -> None:
         """Log a step: time, volts of both legs, amps of both conductors, speeds, heat of the

@@ -13,10 +13,9 @@ import numpy as np
 from ironmargin.case import Case
 from ironmargin.electrics.network import Real
 from ironmargin.record import record
-from ironmargin.starting.engine import OUTCOMES, Engine
+from ironmargin.starting.engine import OUTCOMES, PASSES, Engine
 from ironmargin.starting.model import Plan, model_of
 
-PASSES = next(code for code, name in OUTCOMES.items() if name == "starts")
 STRONGEST, WEAKEST = 6.0, 0.2
 STEPS_DOWN = (0.97, 0.92, 0.85, 0.75, 0.62, 0.5, 0.38, 0.28, WEAKEST)
 STEPS_UP = (1.03, 1.08, 1.16, 1.3, 1.55, 2.0, 2.8, 4.0, STRONGEST)
@@ -169,63 +168,9 @@ class Moment:
         nearer = (s for s in steps if (s > factor if passes else s < factor))
         return any(self.passes(1.0, s) != passes for s in (*nearer, factor))
 
-    def least_strength(
-        self,
-        edges: Real,
-        *,
-        guess: float | None = None,
-        enough: Callable[[int, int], bool] | None = None,
-        lift: float,
-        latch: float,
-        short: float,
-        lra: Real,
-        breakaway: Real,
-    ) -> tuple[int, int]:
-        """Between which strengths of supply and path together it begins to pass: the numbers of two
-        edges, −1 for below all of them and their count for above.
-
-        A ``guess`` saves runs and changes no figure: the walk begins at its cell instead of at both
-        ends. The two are neighbours, unless ``enough`` says that nearer need not be known.
-        """
-        start, last = self.engine.one_start, len(edges) - 1
-
-        def ok(edge: int) -> bool:
-            s = edges[edge]
-            return bool(start(s, s, lift, latch, short, lra, breakaway) == PASSES)
-
-        at = None if guess is None else int(np.searchsorted(edges[1:-1], guess, side="right"))
-        return first_passing(ok, last, at, enough)
-
 
 def _finite(seconds: float) -> float:
     return seconds if seconds < 1e299 else math.inf
-
-
-def first_passing(
-    ok: Callable[[int], bool],
-    last: int,
-    guess: int | None = None,
-    enough: Callable[[int, int], bool] | None = None,
-) -> tuple[int, int]:
-    """The last of the edges 0 to ``last`` that fails, −1 if none does, and the first that passes,
-    ``last`` + 1 if none does, taking it that all above it pass, too: bisected between both ends, or
-    walked to in doubling strides from a ``guess``; neighbours, unless ``enough`` says so before.
-    """
-    fails, passing, stride = -1, last + 1, 1
-    edge = 0 if guess is None else guess
-    while passing - fails > 1 and not (enough is not None and enough(fails, passing)):
-        if ok(edge):
-            passing = edge
-        else:
-            fails = edge
-        if guess is None:
-            edge = last if passing > last else (fails + passing) // 2
-        elif fails < 0 or passing > last:
-            edge = max(passing - stride, 0) if fails < 0 else min(fails + stride, last)
-            stride *= 2
-        else:
-            edge = (fails + passing) // 2
-    return fails, passing
 
 
 def boundary(passes: Callable[[float], bool], at_one: bool) -> Reserve:

@@ -18,6 +18,7 @@ from ironmargin.starting.chance import Chance, chance_of, draws_of, strength_sd
 from ironmargin.starting.model import Plan
 from ironmargin.starting.moment import Moment, Run, Trace
 from ironmargin.starting.points import normal
+from ironmargin.starting.side_by_side import side_by_side
 
 NIGHT_H = 10.0
 PICTURED = 40
@@ -216,10 +217,21 @@ def _restart(moment: Moment, row: int, breakaway: float) -> str:
     return moment.outcome(breakaway=stiffer)
 
 
-def _surer(moment: Moment, start: Start, trials: int) -> Start:
-    """A start with its chance."""
-    chance = chance_of(moment, trials, moment.case.setup.rules.seed, start.factor)
-    return replace(start, chance=chance)
+def _surer(
+    moments: list[Moment], starts: list[Start], together: Start | None, trials: int
+) -> tuple[list[Start], Start | None]:
+    """Starts with their chances; the moments are of each, and of the coincidence last."""
+    each = starts if together is None else [*starts, together]
+    # The coincidence is apart and hardly ever comes: a quarter of the trials tell enough of it.
+    asked = [*(trials for _ in starts), trials // 4]
+
+    def chance(at: int) -> Chance:
+        seed = moments[at].case.setup.rules.seed
+        return chance_of(moments[at], asked[at], seed, each[at].factor)
+
+    chances = side_by_side(chance, range(len(each)))
+    surer = [replace(start, chance=c) for start, c in zip(each, chances, strict=True)]
+    return surer[: len(starts)], None if together is None else surer[-1]
 
 
 def every_start(
@@ -235,7 +247,7 @@ def every_start(
         picture.
     """
     warm, seed = warm_heat(case, running_a), case.setup.rules.seed
-    starts = []
+    starts, moments = [], []
     for starter in case.starters:
         plan = Plan((starter,), off=dead_at(case, starter))
         moment = Moment(case, plan, warm)
@@ -250,21 +262,16 @@ def every_start(
             start = replace(
                 start, straight_to_high=Moment(case, replace(plan, beside=beside), warm).outcome()
             )
-        starts.append(_surer(moment, start, trials) if trials else start)
+        starts.append(start)
+        moments.append(moment)
     together = None
     motors = tuple(s for s in case.starters if s.row is not None)
     if len(motors) > 1:
-        moment = Moment(case, Plan(motors, off=dead_at(case, motors[0])), warm)
+        moments.append(Moment(case, Plan(motors, off=dead_at(case, motors[0])), warm))
         slowest = max((s.seconds for s in starts if math.isfinite(s.seconds)), default=1.0)
         often = coincidences_per_night(case, slowest)
-        together = replace(_start(moment, motors), per_night=often)
-        together = _surer(moment, together, _of_all(trials)) if trials else together
-    return starts, together
-
-
-def _of_all(trials: int) -> int:
-    """Trials of the coincidence: it is apart and hardly ever comes, a quarter tell enough of it."""
-    return trials // 4
+        together = replace(_start(moments[-1], motors), per_night=often)
+    return _surer(moments, starts, together, trials) if trials else (starts, together)
 
 
 def with_chances(
@@ -276,12 +283,9 @@ def with_chances(
 ) -> tuple[list[Start], Start | None]:
     """Starts with the chance of each added; arguments as :func:`every_start` has and gives them."""
     warm = warm_heat(case, running_a)
-
-    def surer(start: Start, trials: int) -> Start:
-        plan = Plan(start.starters, off=dead_at(case, start.starters[0]))
-        return _surer(Moment(case, plan, warm), start, trials)
-
-    return [surer(start, trials) for start in starts], together and surer(together, _of_all(trials))
+    each = starts if together is None else [*starts, together]
+    plans = [Plan(s.starters, off=dead_at(case, s.starters[0])) for s in each]
+    return _surer([Moment(case, plan, warm) for plan in plans], starts, together, trials)
 
 
 def passing(case: Case, offs: list[frozenset[int]], running_a: tuple[float, ...]) -> list[bool]:

@@ -15,7 +15,7 @@ from ironmargin.verdict.check import Checked
 from ironmargin.verdict.result import BreakerRow
 
 LEAST_S, MOST_S = 0.01, 4 * 3600.0
-MULTIPLES = np.geomspace(1.0, 20.0, 90)
+MULTIPLES = tuple(np.geomspace(1.0, 20.0, 90).tolist())
 LONG_S = 3 * 3600.0
 """Settled loads are shown at three hours, from which they count as continuous (NEC 210.20(A))."""
 
@@ -60,7 +60,7 @@ def _times(
 ) -> tuple[float, ...]:
     c = curve(standard, rating_a, edge, outdoor_c)
     return tuple(
-        min(max(t, LEAST_S), MOST_S) if math.isfinite(t := c.trip_s(float(x), heat)) else math.nan
+        min(max(t, LEAST_S), MOST_S) if math.isfinite(t := c.trip_s(x, heat)) else math.nan
         for x in MULTIPLES
     )
 
@@ -91,7 +91,7 @@ def breaker_plot(checked: Checked, start: Start | None) -> BreakerPlot | None:
         row.name,
         row.rating_a,
         row.standard,
-        tuple(float(x * row.rating_a) for x in MULTIPLES),
+        tuple(x * row.rating_a for x in MULTIPLES),
         early,
         nominal,
         late,

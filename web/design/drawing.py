@@ -147,8 +147,8 @@ def nice_ticks(low: float, high: float, about: int = 5) -> list[float]:
     raw = span / about
     power = 10.0 ** math.floor(math.log10(raw))
     step = next(s * power for s in (1, 2, 2.5, 5, 10) if s * power >= raw)
-    first = -(-low // step) * step
-    return [first + n * step for n in range(int((high - first) / step + 1e-6) + 1)]
+    first = math.ceil(low / step)
+    return [(first + n) * step for n in range(int(high / step - first + 1e-6) + 1)]
 
 
 @dataclass(frozen=True)

@@ -99,7 +99,7 @@ def shown(
     text, faults = computed(plain, picture, other, setup=setup)
     if text is None:
         return None, faults
-    keep(plain, picture, other, text)
+    _keep(key, text)
     return json.loads(text), ()
 
 
@@ -115,7 +115,10 @@ def keep(
     document: dict[str, Any], picture: str | None, other: dict[str, Any] | None, text: str
 ) -> None:
     """Keep what was computed of a question, as JSON; documents as the core writes them."""
-    key = _key(document, picture, other)
+    _keep(_key(document, picture, other), text)
+
+
+def _keep(key: str, text: str) -> None:
     with suppress(IntegrityError):  # another page has just kept the same
         Judgement(key=key, data=text).save(force_insert=True)
     if key.startswith(PRUNES):
