@@ -15,7 +15,12 @@ setup(
                 [f"ironmargin/{module.replace('.', '/')}.py"],
                 extra_compile_args=["-O3", "-fcx-limited-range", "-fno-math-errno"],
             )
-            for module in ("starting.engine", "starting.lines", "electrics.columns")
+            for module in (
+                "starting.engine",
+                "starting.lines",
+                "starting.edge",
+                "electrics.columns",
+            )
         ],
         build_dir="build",
     )

@@ -19,8 +19,11 @@ NUMPY = [sys.executable, "-c", "import numpy"]
 def seconds(command: list[str]) -> float:
     """Run a command as a process [s]."""
     begun = time.perf_counter()
-    subprocess.run(command, cwd=ROOT, capture_output=True, check=False)
-    return time.perf_counter() - begun
+    done = subprocess.run(command, cwd=ROOT, capture_output=True, check=False, text=True)
+    took = time.perf_counter() - begun
+    if "Traceback" in done.stderr:  # what falls over at once would pass for quick
+        sys.exit(done.stderr)
+    return took
 
 
 def main() -> None:

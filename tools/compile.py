@@ -16,7 +16,8 @@ from pathlib import Path
 ROOT = Path(__file__).resolve().parents[1]
 CORE = ROOT / "ironmargin"
 SOURCES = tuple(
-    CORE / part for part in ("starting/engine.py", "starting/lines.py", "electrics/columns.py")
+    CORE / f"{part}.py"
+    for part in ("starting/engine", "starting/lines", "starting/edge", "electrics/columns")
 )
 STAMP = SOURCES[0].with_suffix(".built")
 

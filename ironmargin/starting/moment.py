@@ -5,7 +5,6 @@ for it to pass.
 from __future__ import annotations
 
 import math
-from collections.abc import Callable
 from typing import Any
 
 import numpy as np
@@ -13,18 +12,9 @@ import numpy as np
 from ironmargin.case import Case
 from ironmargin.electrics.network import Real
 from ironmargin.record import record
+from ironmargin.starting.edge import STRONGEST, WEAKEST, Edge
 from ironmargin.starting.engine import OUTCOMES, PASSES, Engine
 from ironmargin.starting.model import Plan, model_of
-
-STRONGEST, WEAKEST = 6.0, 0.2
-STEPS_DOWN = (0.97, 0.92, 0.85, 0.75, 0.62, 0.5, 0.38, 0.28, WEAKEST)
-STEPS_UP = (1.03, 1.08, 1.16, 1.3, 1.55, 2.0, 2.8, 4.0, STRONGEST)
-"""Strengths walked from 1 until the outcome changes; the boundary lies between the last two, and is
-bisected.
-"""
-TOLERANCE = 0.001
-BEYOND = (0.97, 0.9, 0.75, 0.5)
-"""Past the boundary the outcome must not change back; where it does, an island is reported."""
 
 
 @record
@@ -81,11 +71,12 @@ class Moment:
     """
 
     def __init__(self, case: Case, plan: Plan, warm: Real) -> None:
-        self.case, self.plan = case, plan
+        self.case, self.plan, self.warm = case, plan, warm
         self.model = model_of(case, plan, warm)
         self.engine = Engine(self.model)
         self.motors = len(case.rows)
         self.ones = np.ones(max(self.motors, 1))
+        self.edge = Edge(self.engine, self.ones)
 
     def _start(
         self,
@@ -150,7 +141,7 @@ class Moment:
 
     def reserve_of_supply(self, passes: bool) -> Reserve:
         """How weak the supply could be, or how strong it would have to be."""
-        return boundary(lambda s: self.passes(s), passes)
+        return Reserve(*self.edge.find(False, passes))
 
     def reserve_of_path(self, passes: bool) -> Reserve:
         """The same for the path, whose impedance is divided by the factor; a path without impedance
@@ -158,39 +149,14 @@ class Moment:
         """
         if not np.abs(self.model.wiring.path_ohm).any():
             return Reserve(WEAKEST if passes else STRONGEST)
-        return boundary(lambda s: self.passes(1.0, s), passes)
+        return Reserve(*self.edge.find(True, passes))
 
     def path_changes_it_within(self, factor: float, passes: bool) -> bool:
         """Whether less of a change of the path than this factor changes the outcome."""
         if not np.abs(self.model.wiring.path_ohm).any():
             return False
-        steps = STEPS_DOWN if passes else STEPS_UP
-        nearer = (s for s in steps if (s > factor if passes else s < factor))
-        return any(self.passes(1.0, s) != passes for s in (*nearer, factor))
+        return bool(self.edge.changes_within(factor, passes))
 
 
 def _finite(seconds: float) -> float:
     return seconds if seconds < 1e299 else math.inf
-
-
-def boundary(passes: Callable[[float], bool], at_one: bool) -> Reserve:
-    """The strength where the outcome changes, walking from 1 and bisected to 0.1 %.
-
-    Args:
-        passes: whether it passes at a strength; at_one: whether it does at 1.
-    """
-    inside = 1.0
-    for step in STEPS_DOWN if at_one else STEPS_UP:
-        if passes(step) != at_one:
-            outside = step
-            break
-        inside = step
-    else:
-        return Reserve(inside)
-    while abs(outside - inside) > TOLERANCE * inside:
-        middle = 0.5 * (inside + outside)
-        inside, outside = (middle, outside) if passes(middle) == at_one else (inside, middle)
-    factor = inside if at_one else outside
-    further = (factor * b if at_one else factor / b for b in BEYOND)
-    islands = tuple(s for s in further if WEAKEST <= s <= STRONGEST and passes(s) == at_one)
-    return Reserve(factor, islands)

@@ -217,21 +217,28 @@ def _restart(moment: Moment, row: int, breakaway: float) -> str:
     return moment.outcome(breakaway=stiffer)
 
 
-def _surer(
-    moments: list[Moment], starts: list[Start], together: Start | None, trials: int
-) -> tuple[list[Start], Start | None]:
-    """Starts with their chances; the moments are of each, and of the coincidence last."""
-    each = starts if together is None else [*starts, together]
-    # The coincidence is apart and hardly ever comes: a quarter of the trials tell enough of it.
-    asked = [*(trials for _ in starts), trials // 4]
+def _single(case: Case, moment: Moment, start: Start, picture: str | None) -> Start:
+    """The start of one load with both ways of doing it wrong, and its trials if it is pictured."""
+    starter = start.starters[0]
+    demand = case.demands[starter.demand]
+    if picture is not None and demand.load.id == picture:
+        start = replace(start, trial_traces=_pictured(moment, case.setup.rules.seed))
+    if demand.plate and starter.row is not None:
+        start = replace(start, restart=_restart(moment, starter.row, demand.plate.breakaway))
+    beside = straight_beside(case, starter)
+    if beside is not None:
+        plan = replace(moment.plan, beside=beside)
+        start = replace(start, straight_to_high=Moment(case, plan, moment.warm).outcome())
+    return start
 
-    def chance(at: int) -> Chance:
-        seed = moments[at].case.setup.rules.seed
-        return chance_of(moments[at], asked[at], seed, each[at].factor)
 
-    chances = side_by_side(chance, range(len(each)))
-    surer = [replace(start, chance=c) for start, c in zip(each, chances, strict=True)]
-    return surer[: len(starts)], None if together is None else surer[-1]
+def _surer(moment: Moment, start: Start, trials: int) -> Start:
+    """A start with its chance. The coincidence is apart and hardly ever comes: of it a quarter of
+    the trials tell enough.
+    """
+    asked = trials if len(start.starters) == 1 else trials // 4
+    chance = chance_of(moment, asked, moment.case.setup.rules.seed, start.factor)
+    return replace(start, chance=chance)
 
 
 def every_start(
@@ -246,32 +253,23 @@ def every_start(
         picture: load id of the start of which some trials are traced, for the band of a
         picture.
     """
-    warm, seed = warm_heat(case, running_a), case.setup.rules.seed
-    starts, moments = [], []
-    for starter in case.starters:
-        plan = Plan((starter,), off=dead_at(case, starter))
-        moment = Moment(case, plan, warm)
-        start = _start(moment, (starter,))
-        demand = case.demands[starter.demand]
-        if picture is not None and demand.load.id == picture and trials:
-            start = replace(start, trial_traces=_pictured(moment, seed))
-        if demand.plate and starter.row is not None:
-            start = replace(start, restart=_restart(moment, starter.row, demand.plate.breakaway))
-        beside = straight_beside(case, starter)
-        if beside is not None:
-            start = replace(
-                start, straight_to_high=Moment(case, replace(plan, beside=beside), warm).outcome()
-            )
-        starts.append(start)
-        moments.append(moment)
-    together = None
+    warm = warm_heat(case, running_a)
     motors = tuple(s for s in case.starters if s.row is not None)
-    if len(motors) > 1:
-        moments.append(Moment(case, Plan(motors, off=dead_at(case, motors[0])), warm))
-        slowest = max((s.seconds for s in starts if math.isfinite(s.seconds)), default=1.0)
-        often = coincidences_per_night(case, slowest)
-        together = replace(_start(moments[-1], motors), per_night=often)
-    return _surer(moments, starts, together, trials) if trials else (starts, together)
+
+    def one(starters: tuple[Starter, ...]) -> Start:
+        moment = Moment(case, Plan(starters, off=dead_at(case, starters[0])), warm)
+        start = _start(moment, starters)
+        if len(starters) == 1:
+            start = _single(case, moment, start, picture if trials else None)
+        return _surer(moment, start, trials) if trials else start
+
+    each: list[tuple[Starter, ...]] = [(s,) for s in case.starters]
+    if len(motors) < 2:
+        return side_by_side(one, each), None
+    found = side_by_side(one, [*each, motors])
+    starts, together = found[:-1], found[-1]
+    slowest = max((s.seconds for s in starts if math.isfinite(s.seconds)), default=1.0)
+    return starts, replace(together, per_night=coincidences_per_night(case, slowest))
 
 
 def with_chances(
@@ -283,9 +281,13 @@ def with_chances(
 ) -> tuple[list[Start], Start | None]:
     """Starts with the chance of each added; arguments as :func:`every_start` has and gives them."""
     warm = warm_heat(case, running_a)
-    each = starts if together is None else [*starts, together]
-    plans = [Plan(s.starters, off=dead_at(case, s.starters[0])) for s in each]
-    return _surer([Moment(case, plan, warm) for plan in plans], starts, together, trials)
+
+    def one(start: Start) -> Start:
+        plan = Plan(start.starters, off=dead_at(case, start.starters[0]))
+        return _surer(Moment(case, plan, warm), start, trials)
+
+    surer = side_by_side(one, starts if together is None else [*starts, together])
+    return surer[: len(starts)], None if together is None else surer[-1]
 
 
 def passing(case: Case, offs: list[frozenset[int]], running_a: tuple[float, ...]) -> list[bool]:

@@ -18,7 +18,6 @@ from ironmargin.planning.legs import LEAST_AMPS, leg_moves
 from ironmargin.protection.breaker import EARLY, NOMINAL, curve
 from ironmargin.record import record
 from ironmargin.setup.reading import read_setup
-from ironmargin.starting.chance import BELIEF, SLOPES, Expected, draws_of
 from ironmargin.starting.model import Plan
 from ironmargin.starting.moment import Moment
 from ironmargin.starting.points import normal, normal_quantile, uniform
@@ -144,38 +143,6 @@ class Reserves(unittest.TestCase):
                 self.assertEqual(within, by_path, number)
                 seen.add(PATH if by_path else SUPPLY)
         self.assertEqual(seen, {PATH, SUPPLY})
-
-
-class Planes(unittest.TestCase):
-    """Where the boundary of a line is expected."""
-
-    def moment(self) -> Moment:
-        case = examine(read_setup(document(2)), quick=True).case
-        return Moment(case, Plan((case.starters[0],)), warm_heat(case, (0.0, 0.0)))
-
-    def test_it_is_ridge_regression_in_closed_form(self) -> None:
-        """``(XᵀX + Λ)⁻¹(Xᵀy + Λb)``: A. Hoerl and R. Kennard, Technometrics 12, 1970."""
-        draws = draws_of(self.moment(), 12, 3)
-        needed = np.random.default_rng(1).normal(0.9, 0.1, len(draws.z))
-        expected = Expected(draws)
-        x = np.column_stack([np.ones(len(draws.z)), draws.z])
-        for point, y in zip(x, needed, strict=True):
-            expected.note(point, y - expected.on(point))
-        believed = np.array([1.0, *(SLOPES.get(n.split("/")[0], 0.0) for n in draws.names)])
-        penalty = np.diag([1e-6, *(BELIEF for _ in draws.names)])
-        closed = np.linalg.solve(x.T @ x + penalty, x.T @ needed + penalty @ believed)
-        np.testing.assert_allclose(expected.plane, closed, atol=1e-5)
-
-    def test_a_plane_is_learnt(self) -> None:
-        draws = draws_of(self.moment(), 40, 3)
-        slopes = np.linspace(-0.05, 0.08, len(draws.names))
-        expected = Expected(draws)
-        for z in draws.z:
-            point = np.concatenate(([1.0], z))
-            expected.note(point, 0.8 + float(slopes @ z) - expected.on(point))
-        for z in draws_of(self.moment(), 10, 9).z:
-            found = expected.on(np.concatenate(([1.0], z)))
-            self.assertAlmostEqual(found, 0.8 + float(slopes @ z), delta=0.003)
 
 
 class Points(unittest.TestCase):

@@ -13,8 +13,6 @@ from typing import Any
 from unittest.mock import patch
 
 import numpy as np
-from hypothesis import given
-from hypothesis import strategies as st
 
 from ironmargin.errors import SetupError
 from ironmargin.learning.learn import learn
@@ -27,11 +25,6 @@ from ironmargin.planning.together import Together
 from ironmargin.record import record
 from ironmargin.setup.reading import read_setup
 from ironmargin.setup.work import MOST_WORK, work_of
-from ironmargin.starting import chance as chances
-from ironmargin.starting import moment as moments
-from ironmargin.starting.chance import chance_of
-from ironmargin.starting.moment import Moment, boundary, first_passing
-from ironmargin.starting.starts import Plan, warm_heat
 from ironmargin.verdict.check import a_start_fails, examine
 from tests.shared import document, path_of
 
@@ -61,76 +54,6 @@ def crowd(units: int, others: int, trials: int = 1000) -> dict[str, Any]:
 
 
 class Searching(unittest.TestCase):
-    @given(st.integers(0, 65), st.one_of(st.none(), st.integers(0, 63)))
-    def test_a_guess_changes_nothing_but_the_runs(self, first: int, guess: int | None) -> None:
-        asked: list[int] = []
-
-        def ok(edge: int) -> bool:
-            self.assertTrue(0 <= edge <= 64)
-            asked.append(edge)
-            return edge >= first
-
-        self.assertEqual(first_passing(ok, 64, guess), (first - 1, first))
-        self.assertEqual(len(asked), len(set(asked)))
-        if guess is not None and 0 < first < 65 and guess in (first - 1, first):
-            self.assertLessEqual(len(asked), 3)
-
-    @given(st.integers(0, 33), st.integers(0, 31), st.integers(1, 33))
-    def test_it_may_stop_where_nearer_need_not_be_known(
-        self, first: int, guess: int, near: int
-    ) -> None:
-        fails, passing = first_passing(
-            lambda edge: edge >= first, 32, guess, lambda fails, passing: passing - fails <= near
-        )
-        self.assertTrue(fails < first <= passing)
-        self.assertLessEqual(passing - fails, near)
-
-    def test_past_the_boundary_it_is_looked_at_four_times(self) -> None:
-        """At 97, 90, 75 and 50 hundredths of it, so that an island there is reported."""
-        for share in (0.97, 0.9, 0.75, 0.5):
-            low, high = 0.81 * share - 0.004, 0.81 * share + 0.004
-            found = boundary(lambda s, low=low, high=high: s >= 0.81 or low <= s <= high, True)
-            self.assertAlmostEqual(found.factor, 0.81, delta=0.001)
-            self.assertEqual(len(found.islands), 1, share)
-            self.assertAlmostEqual(found.islands[0], 0.81 * share, delta=0.002)
-        self.assertEqual(boundary(lambda s: s >= 0.81, True).islands, ())
-
-    def test_chances_are_those_of_a_search_without_guesses(self) -> None:
-        unguided = Moment.least_strength
-
-        def blind(self: Moment, *args: Any, guess: float | None = None, **more: Any) -> Any:
-            return unguided(self, *args, guess=None, **more)
-
-        for number in (2, 3, 9, 20):
-            case = examine(read_setup(document(number)), quick=True).case
-            moment = Moment(case, Plan((case.starters[0],)), warm_heat(case, (0.0, 0.0)))
-            with patch.object(Moment, "least_strength", blind):
-                near = chance_of(moment, 1000, 1)
-                with patch.object(chances, "DOUBT", 0.0):
-                    expected = chance_of(moment, 1000, 1)
-            with patch.object(chances, "DOUBT", 0.0):
-                exact = chance_of(moment, 1000, 1)
-            # On the second set an island lies on one line: which of its edges is found depends.
-            self.assertAlmostEqual(exact.chance, expected.chance, delta=5e-4 * (number == 2))
-            found = chance_of(moment, 1000, 1)
-            self.assertAlmostEqual(found.chance, near.chance, delta=2.0 * chances.DOUBT)
-            self.assertAlmostEqual(found.chance, expected.chance, delta=chances.DOUBT)
-
-    def test_and_take_half_the_runs(self) -> None:
-        case = examine(read_setup(document(2)), quick=True).case
-        runs = []
-
-        def unguided(ok: Any, last: int, guess: int, enough: Any) -> tuple[int, int]:
-            return first_passing(ok, last, None, enough)
-
-        for steps in (moments.first_passing, unguided):
-            moment = Moment(case, Plan((case.starters[0],)), warm_heat(case, (0.0, 0.0)))
-            with patch.object(moments, "first_passing", steps):
-                chance_of(moment, 1000, 1)
-            runs.append(moment.engine.runs)
-        self.assertGreater(runs[0], 16)
-        self.assertLess(runs[0], 0.6 * runs[1])
-
     def test_a_set_asked_again_is_known(self) -> None:
         together = Together.of(read_setup(document(9)))
         masks = np.array(

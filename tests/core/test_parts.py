@@ -18,7 +18,6 @@ from ironmargin.setup.loads import Motor
 from ironmargin.setup.model import Conditions
 from ironmargin.setup.supplies import BatteryInverter, FuelRating, Generator, Parallel, Shore
 from ironmargin.starting.chance import wilson
-from ironmargin.starting.moment import STRONGEST, WEAKEST, boundary
 from ironmargin.starting.starts import coincidences_per_night
 from ironmargin.supplies.derate import vapour_hpa, waterfall
 from ironmargin.supplies.source import source_of, thevenin
@@ -490,24 +489,6 @@ class Statistics(unittest.TestCase):
         self.assertAlmostEqual(low, 0.490, places=3)
         self.assertAlmostEqual(high, 0.943, places=3)
         self.assertEqual(wilson(0, 0), (0.0, 1.0))
-
-    def test_the_reserve_is_the_edge_to_a_tenth_of_a_per_cent(self) -> None:
-        for edge in (0.2, 0.413, 0.8, 0.999):
-            self.assertAlmostEqual(
-                boundary(lambda s, e=edge: s >= e, True).factor, edge, delta=0.001
-            )
-        for edge in (1.001, 1.2, 3.3):
-            self.assertAlmostEqual(
-                boundary(lambda s, e=edge: s >= e, False).factor, edge, delta=0.001 * edge
-            )
-        self.assertEqual(boundary(lambda s: False, False).factor, STRONGEST)
-        self.assertEqual(boundary(lambda s: True, True).factor, WEAKEST)
-
-    def test_islands_are_reported_not_hidden(self) -> None:
-        found = boundary(lambda s: s >= 0.8 or 0.55 < s < 0.65, True)
-        self.assertAlmostEqual(found.factor, 0.8, delta=0.001)
-        self.assertTrue(all(0.55 < s < 0.65 for s in found.islands) and found.islands)
-        self.assertEqual(boundary(lambda s: s >= 0.8, True).islands, ())
 
     def test_coincidences_grow_with_the_window(self) -> None:
         case = checked(7).case

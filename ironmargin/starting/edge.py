@@ -1,0 +1,113 @@
+# cython: language_level=3, boundscheck=False, wraparound=False, initializedcheck=False
+# cython: cdivision=True, annotation_typing=False
+"""How weak a supply, or a path, could be and a start still pass: the strength at which its outcome
+changes, walked to from 1 and bisected. Compiled like the engine, with the types of ``edge.pxd``.
+"""
+
+from __future__ import annotations
+
+from typing import Any
+
+import cython  # type: ignore[import-untyped]
+import numpy as np
+
+from ironmargin.electrics.network import Real
+from ironmargin.starting.engine import PASSES
+
+STRONGEST, WEAKEST = 6.0, 0.2
+STEPS_DOWN = (0.97, 0.92, 0.85, 0.75, 0.62, 0.5, 0.38, 0.28, WEAKEST)
+STEPS_UP = (1.03, 1.08, 1.16, 1.3, 1.55, 2.0, 2.8, 4.0, STRONGEST)
+"""Strengths walked from 1 until the outcome changes; the boundary lies between the last two, and is
+bisected.
+"""
+TOLERANCE = 0.001
+BEYOND = (0.97, 0.9, 0.75, 0.5)
+"""Past the boundary the outcome must not change back; where it does, an island is reported."""
+
+
+class Edge:
+    """The edge of passing of one start, as things are: of its supply, or of its path."""
+
+    def __init__(self, engine: Any, ones: Real) -> None:
+        """Take the engine and a 1 for each motor."""
+        self.engine, self.ones = engine, ones
+        self.down, self.up, self.beyond = np.array(STEPS_DOWN), np.array(STEPS_UP), np.array(BEYOND)
+        self.back = np.zeros(len(BEYOND), dtype=np.intc)
+        self.weakest, self.strongest, self.factor = WEAKEST, STRONGEST, 1.0
+        self.by_path = self.at_one = self.found = False
+
+    def find(self, by_path: bool, at_one: bool) -> tuple[float, tuple[float, ...]]:
+        """The strength at which the outcome changes [1], and those past it where it changes back.
+
+        Args:
+            by_path: of the path, whose impedance is divided by it, instead of the supply; at_one:
+            whether it passes at 1.
+        """
+        self.by_path, self.at_one = by_path, at_one
+        with cython.nogil:
+            self.walk()
+        islands = [self.past(at) for at in range(len(BEYOND)) if self.back[at]]
+        return float(self.factor), tuple(islands)
+
+    def changes_within(self, factor: float, at_one: bool) -> bool:
+        """Whether a change of the path no larger than to ``factor`` changes the outcome."""
+        self.by_path, self.at_one, self.factor = True, at_one, factor
+        with cython.nogil:
+            self.step()
+        return bool(self.found)
+
+    def ok(self, strength: float) -> bool:
+        """Whether it passes with a path, or a supply, so many times as strong."""
+        outcome = self.engine.follow(
+            1.0 if self.by_path else strength,
+            strength if self.by_path else 1.0,
+            1.0,
+            1.0,
+            1.0,
+            self.ones,
+            self.ones,
+            False,
+        )
+        return bool(outcome == PASSES)
+
+    def past(self, at: int) -> float:
+        """A strength past the edge [1]."""
+        return float(
+            self.factor * self.beyond[at] if self.at_one else self.factor / self.beyond[at]
+        )
+
+    def walk(self) -> None:
+        """Walk until the outcome changes, bisect to 0.1 %, and look past it."""
+        inside = 1.0
+        outside = 1.0
+        for at in range(self.back.shape[0]):
+            self.back[at] = 0
+        for at in range(self.down.shape[0]):
+            step = self.down[at] if self.at_one else self.up[at]
+            if self.ok(step) != self.at_one:
+                outside = step
+                break
+            inside = step
+        self.factor = inside
+        if outside == 1.0:
+            return
+        while abs(outside - inside) > TOLERANCE * inside:
+            middle = 0.5 * (inside + outside)
+            if self.ok(middle) == self.at_one:
+                inside = middle
+            else:
+                outside = middle
+        self.factor = inside if self.at_one else outside
+        for at in range(self.back.shape[0]):
+            strength = self.past(at)
+            if strength >= self.weakest and strength <= self.strongest:
+                self.back[at] = self.ok(strength) == self.at_one
+
+    def step(self) -> None:
+        """Look at every step nearer to 1 than the factor, and at it."""
+        self.found = self.ok(self.factor) != self.at_one
+        for at in range(self.down.shape[0]):
+            step = self.down[at] if self.at_one else self.up[at]
+            nearer = step > self.factor if self.at_one else step < self.factor
+            if nearer and not self.found:
+                self.found = self.ok(step) != self.at_one
