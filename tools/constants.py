@@ -1,10 +1,11 @@
 """Which constants of the core can be changed by half without a test failing: ``python
-tools/constants.py [MODULE …]``.
+tools/constants.py [MODULE[:NAME,NAME…] …]``.
 
 Each number at the top of a module (in ``NAME = 1.5``, in a tuple, or declared to the compiler) is
 halved and made half as large again in a copy of the tree; the core's tests and the references run
 on the copy until one fails, those that failed before and the quickest first, and what survives is
-listed. A number costs some seconds, a survivor minutes. Name modules to look at a few.
+listed. A number costs some seconds, a survivor minutes. Name modules, or some of a module's
+constants, to look at a few.
 """
 
 from __future__ import annotations
@@ -20,7 +21,7 @@ from pathlib import Path
 
 ROOT = Path(__file__).resolve().parents[1]
 FACTORS = (0.5, 1.5)
-COMPILED = ("engine.py", "columns.py")
+COMPILED = ("engine.py", "lines.py", "edge.py", "columns.py")
 RUNNER = """
 import json, os, sys, time, unittest
 from hypothesis import settings
@@ -183,8 +184,11 @@ def main() -> int:
         )
         if not passes(copy):
             sys.exit("the tests fail as they are: mend them first")
-        for name in asked:
+        for module in asked:
+            name, _, only = module.partition(":")
             for constant, number in numbers(ROOT / name):
+                if only and constant not in only.split(","):
+                    continue
                 alive = [f for f in FACTORS if survives(copy, copy / name, number, f)]
                 tried += 1
                 left += bool(alive)
