@@ -23,6 +23,8 @@ UPRIGHT_PITCH, UPRIGHT_ACROSS = 56.0, 88.0
 PLOT_LEFT, PLOT_RIGHT = 44.0, 576.0
 AMPS_TOP, AMPS_FOOT, VOLTS_TOP, VOLTS_FOOT = 14.0, 176.0, 206.0, 278.0
 LABEL_ROOM = 13.0
+MOMENT_ROWS = 13.0, 31.0
+"""Where the moments' names stand by turns, so far apart that they do on a phone, too."""
 
 
 @dataclass(frozen=True)
@@ -95,7 +97,7 @@ def draw_plot(
             "x": time.at(m.t_s),
             "words": m.words,
             "end": time.at(m.t_s) > 470,
-            "y": AMPS_FOOT + 14 + (LABEL_ROOM if n % 2 else 0),
+            "y": AMPS_FOOT + MOMENT_ROWS[n % 2],
         }
         for n, m in enumerate(p.moments)
     ]
