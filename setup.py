@@ -16,6 +16,8 @@ setup(
                 extra_compile_args=["-O3", "-fcx-limited-range", "-fno-math-errno"],
             )
             for module in (
+                "starting.circuit",
+                "starting.motors",
                 "starting.engine",
                 "starting.lines",
                 "starting.edge",

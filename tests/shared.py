@@ -5,10 +5,12 @@ from __future__ import annotations
 import copy
 import importlib.util
 import json
+import sys
 from collections.abc import Callable
 from functools import cache
 from pathlib import Path
 from typing import Any
+from unittest.mock import patch
 
 from ironmargin.planning.answer import check_fully
 from ironmargin.setup.model import Setup
@@ -41,6 +43,11 @@ def checked(number: int) -> Checked:
     return check_fully(load_setup(path_of(number)))
 
 
+PARTS = {"starting.engine": ("starting.circuit", "starting.motors")}
+"""Compiled modules, and those whose parts they call where Python does not see them."""
+
+
+@cache
 def plain(module: str) -> Any:
     """A compiled module of the core as its file stands, not compiled: its parts can be looked
     into.
@@ -50,5 +57,7 @@ def plain(module: str) -> Any:
     assert spec is not None
     assert spec.loader is not None
     found = importlib.util.module_from_spec(spec)
-    spec.loader.exec_module(found)
+    parts = {f"ironmargin.{part}": plain(part) for part in PARTS.get(module, ())}
+    with patch.dict(sys.modules, parts):
+        spec.loader.exec_module(found)
     return found

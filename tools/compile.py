@@ -17,7 +17,14 @@ ROOT = Path(__file__).resolve().parents[1]
 CORE = ROOT / "ironmargin"
 SOURCES = tuple(
     CORE / f"{part}.py"
-    for part in ("starting/engine", "starting/lines", "starting/edge", "electrics/columns")
+    for part in (
+        "starting/engine",
+        "starting/circuit",
+        "starting/motors",
+        "starting/lines",
+        "starting/edge",
+        "electrics/columns",
+    )
 )
 STAMP = SOURCES[0].with_suffix(".built")
 

@@ -21,7 +21,7 @@ from pathlib import Path
 
 ROOT = Path(__file__).resolve().parents[1]
 FACTORS = (0.5, 1.5)
-COMPILED = ("engine.py", "lines.py", "edge.py", "columns.py")
+COMPILED = ("engine.py", "circuit.py", "motors.py", "lines.py", "edge.py", "columns.py")
 RUNNER = """
 import json, os, sys, time, unittest
 from hypothesis import settings
