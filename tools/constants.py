@@ -3,9 +3,9 @@ tools/constants.py [MODULE[:NAME,NAME…] …]``.
 
 Each number at the top of a module (in ``NAME = 1.5``, in a tuple, or declared to the compiler) is
 halved and made half as large again in a copy of the tree; the core's tests and the references run
-on the copy until one fails, those that failed before and the quickest first, and what survives is
-listed. A number costs some seconds, a survivor minutes. Name modules, or some of a module's
-constants, to look at a few.
+on the copy until one fails, those that name the module, that failed before and that are quick
+first, and what survives is listed. A number costs some seconds, a survivor minutes. Name
+modules, or some of a module's constants, to look at a few.
 """
 
 from __future__ import annotations
@@ -40,7 +40,14 @@ def flat(suite):
 for folder in ("tests/core", "tests/reference"):
     flat(unittest.defaultTestLoader.discover(folder, top_level_dir="."))
 took = json.load(open("took.json")) if os.path.exists("took.json") else {}
-tests.sort(key=lambda test: took.get(test.id(), 0.0))
+changed = sys.argv[1]
+
+def far(test):
+    file = sys.modules[type(test).__module__].__file__ or ""
+    words = open(file).read() if os.path.exists(file) else ""
+    return 0 if changed in words else 1 if changed.rpartition(".")[0] in words else 2
+
+tests.sort(key=lambda test: (far(test), took.get(test.id(), 0.0)))
 for test in tests:
     begun, result = time.monotonic(), unittest.TestResult()
     unittest.TestSuite([test]).run(result)
@@ -130,11 +137,16 @@ def changed_by(number: ast.Constant, factor: float) -> float:
     return other if other != value else value + 1
 
 
-def passes(copy: Path) -> bool:
-    """Whether every test passes on the copy."""
+def passes(copy: Path, name: str = "ironmargin.") -> bool:
+    """Whether every test passes on the copy with a file of that name changed."""
+    module = name.removesuffix(".py").replace("/", ".")
     try:
         done = subprocess.run(
-            [sys.executable, "-c", RUNNER], cwd=copy, capture_output=True, check=False, timeout=900
+            [sys.executable, "-c", RUNNER, module],
+            cwd=copy,
+            capture_output=True,
+            check=False,
+            timeout=900,
         )
     except subprocess.TimeoutExpired:
         return False
@@ -160,7 +172,7 @@ def survives(copy: Path, file: Path, number: ast.Constant, factor: float) -> boo
     file.write_text("".join(lines), encoding="utf-8")
     try:
         compiled(copy, file)
-        return passes(copy)
+        return passes(copy, str(file.relative_to(copy)))
     except subprocess.CalledProcessError:
         return False
     finally:
