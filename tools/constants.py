@@ -24,18 +24,20 @@ FACTORS = (0.5, 1.5)
 COMPILED = ("engine.py", "circuit.py", "motors.py", "lines.py", "edge.py", "columns.py")
 RUNNER = """
 import json, os, sys, time, unittest
+import tests
 from hypothesis import settings
 # The same examples each time, none remembered: what fails must fail by the number alone.
-settings.register_profile("alike", derandomize=True, database=None)
+patient = settings.get_profile("patient")
+settings.register_profile("alike", patient, derandomize=True, database=None)
 settings.load_profile("alike")
-tests = []
+found = []
 
 def flat(suite):
     for one in suite:
         if isinstance(one, unittest.TestSuite):
             flat(one)
         else:
-            tests.append(one)
+            found.append(one)
 
 for folder in ("tests/core", "tests/reference"):
     flat(unittest.defaultTestLoader.discover(folder, top_level_dir="."))
@@ -47,8 +49,8 @@ def far(test):
     words = open(file).read() if os.path.exists(file) else ""
     return 0 if changed in words else 1 if changed.rpartition(".")[0] in words else 2
 
-tests.sort(key=lambda test: (far(test), took.get(test.id(), 0.0)))
-for test in tests:
+found.sort(key=lambda test: (far(test), took.get(test.id(), 0.0)))
+for test in found:
     begun, result = time.monotonic(), unittest.TestResult()
     unittest.TestSuite([test]).run(result)
     if not result.wasSuccessful():
