@@ -52,7 +52,8 @@ class Numbers(unittest.TestCase):
         """Whether the first number survives tests that end so, and what they ran on."""
         seen = []
 
-        def passes(copy: Path) -> bool:
+        def passes(copy: Path, name: str) -> bool:
+            self.assertEqual(copy / name, self.file)
             seen.append(self.file.read_text(encoding="utf-8"))
             return outcome
 
@@ -89,6 +90,22 @@ class Numbers(unittest.TestCase):
             self.assertEqual(constants.main(), 1)
         self.assertRegex(said.getvalue(), rf"{module}:\d+ DAMPED_FROM = 12 survives x 0.5\n")
         self.assertRegex(said.getvalue(), r"\d+ numbers tried, \d+ can be changed by half")
+
+    def test_some_constants_of_a_module_can_be_named(self) -> None:
+        tried: list[float] = []
+        module = "ironmargin/starting/edge.py"
+        for named, values in (("", 4), (":BEYOND", 4), (":NONE", 0)):
+            tried.clear()
+            with (
+                patch.object(constants.sys, "argv", ["constants.py", module + named]),
+                patch.object(constants.shutil, "copytree"),
+                patch.object(constants, "passes", return_value=True),
+                patch.object(constants, "compiled"),
+                patch.object(constants, "survives", side_effect=lambda *a: tried.append(a[2])),
+                contextlib.redirect_stdout(io.StringIO()),
+            ):
+                self.assertEqual(constants.main(), 0)
+            self.assertEqual(len(tried), 2 * values, named)
 
     def test_tests_that_fail_as_they_are_come_first(self) -> None:
         with (
