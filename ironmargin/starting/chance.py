@@ -240,8 +240,8 @@ def _weighed(lines: Lines, draws: Draws, straight: Real, weights: Real) -> Real:
     fails, passing = np.array(lines.fails), np.array(lines.passing)
     found = (passing - fails == 1) & (fails >= 0) & (passing <= CELLS)
     exact = shares_below((1.0 - np.array(lines.needed)) / strength_sd())
-    believed = np.clip(straight, above[passing + 1], above[fails + 1])
-    return np.asarray((np.where(found, exact, believed) - straight) * weights)
+    near = np.clip(straight, above[passing + 1], above[fails + 1])
+    return np.asarray((np.where(found, exact, near) - straight) * weights)
 
 
 def chance_of(moment: Moment, trials: int, seed: int, near: float = 1.0) -> Chance:
