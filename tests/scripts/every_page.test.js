@@ -216,7 +216,7 @@ test("what is waited for is told when its words change, not each time it is look
 
 test("a page from this device says its age when the network does not answer", async () => {
   const page = open('<nav></nav><p id="age" hidden></p>');
-  navigator.serviceWorker = { register: () => {} };
+  navigator.serviceWorker = { register: () => {}, controller: null };
   await load("app/offline.js");
   fire(document, "DOMContentLoaded");
   assert.ok(page.at("#age").hidden);
@@ -224,4 +224,6 @@ test("a page from this device says its age when the network does not answer", as
   fire(document, "DOMContentLoaded");
   assert.ok(!page.at("#age").hidden);
   assert.match(page.at("#age").textContent, /^The network does not answer. This page is \d+ min old/);
+  page.window.dispatchEvent(new page.window.Event("online"));
+  assert.match(page.at("#age").textContent, /^The network is back; reload the page/);
 });

@@ -1,20 +1,26 @@
 // Without network: pages kept on this device say how old they are, presses wait here and are sent later.
 import { trouble } from "./trouble.js";
 
+let back = false;
+
+function network() {
+  if (!navigator.onLine) return "No network";
+  return back ? "The network is back; reload the page" : "The network does not answer";
+}
 function sayAge() {
   const place = document.getElementById("age");
   const old = Math.round(Date.now() / 1000 - Number(document.body.dataset.made));
   const minutes = Math.round(old / 60);
   const kept = new URLSearchParams(location.search).has("kept");
-  const silent = navigator.onLine && "old" in document.body.dataset;
-  place.hidden = navigator.onLine && !kept && !silent;
+  place.hidden = navigator.onLine && !kept && !("old" in document.body.dataset);
   place.textContent = kept
     ? "Kept on this device; it is sent when the network is back."
-    : `${silent ? "The network does not answer" : "No network"}. This page is ${minutes < 1 ? "of this minute" : `${minutes} min old`}.`;
+    : `${network()}. This page is ${minutes < 1 ? "of this minute" : `${minutes} min old`}.`;
 }
 if ("serviceWorker" in navigator && document.querySelector("nav")) {
   navigator.serviceWorker.register("/sw.js");
   window.addEventListener("online", () => {
+    back = true;
     sayAge();
     navigator.serviceWorker.controller?.postMessage("send");
   });
