@@ -278,6 +278,12 @@ class Beside(unittest.TestCase):
         walls = self.noise((70.0, 1.0), (66.0, 2.0), (62.0, 4.0), (58.0, 8.0))
         self.assertIn("walls reflect", walls["sentence"])
 
+    def test_one_distance_is_carried_to_a_metre_as_in_a_free_field(self) -> None:
+        """20·log10(8) dB from 8 m to 1 m: a free field, ISO 3744 (memory)."""
+        one = self.noise((52.0, 8.0))
+        self.assertAlmostEqual(one["at_1m_dba"], 52.0 + 18.06, delta=0.01)
+        self.assertIn("one distance cannot tell", one["sentence"])
+
     def test_the_background_is_taken_off_as_energy(self) -> None:
         found = told(
             on_a_post(),
@@ -469,6 +475,20 @@ class Captures(unittest.TestCase):
             middle = found.rows[len(found.rows) // 2]
             self.assertAlmostEqual(middle[1], 20.0, delta=0.15)
             self.assertAlmostEqual(middle[2], 118.0, delta=1.0)
+
+    def test_a_fifth_below_nought_is_a_waveform_and_less_a_fault(self) -> None:
+        """A sine lifted by 0.7 of its amplitude is a quarter below nought, by 0.89 a seventh."""
+
+        def lifted(by: float) -> bytes:
+            rows = ["t,i"]
+            for n in range(1500):
+                t = n / 3000
+                rows.append(f"{t:.5f},{20 * (by + math.sin(2 * math.pi * 60 * t)):.3f}")
+            return "\n".join(rows).encode()
+
+        self.assertEqual(read_capture(lifted(0.7)).hz, 60.0)
+        with self.assertRaisesRegex(SetupError, "below nought"):
+            read_capture(lifted(0.89))
 
     def test_what_is_no_reading_is_named_by_line_and_column(self) -> None:
         for raw, path, code in (
