@@ -278,6 +278,15 @@ class Beside(unittest.TestCase):
         walls = self.noise((70.0, 1.0), (66.0, 2.0), (62.0, 4.0), (58.0, 8.0))
         self.assertIn("walls reflect", walls["sentence"])
 
+    def test_two_decibels_off_the_line_walls_reflect(self) -> None:
+        for off, words in ((1.6, "as in a free field"), (2.4, "walls reflect")):
+            signs = (1, -1, -1, 1)  # neither level nor slope takes them up
+            found = self.noise(
+                *((70.0 - 6.02 * n + off * sign, 2.0**n) for n, sign in enumerate(signs))
+            )
+            self.assertAlmostEqual(found["residual_db"], off, delta=0.01)
+            self.assertIn(words, found["sentence"])
+
     def test_one_distance_is_carried_to_a_metre_as_in_a_free_field(self) -> None:
         """20·log10(8) dB from 8 m to 1 m: a free field, ISO 3744 (memory)."""
         one = self.noise((52.0, 8.0))
