@@ -20,7 +20,8 @@ TROUBLE = {"wait": 0, "want": 1, "must": 3}
 CORD_AWG = (14, 12, 10, 8, 6, 4)
 MOST_THICKER = 3
 SHORTER = (2, 4)
-CORD_RATING_A = {12: 20.0, 10: 30.0, 8: 40.0, 6: 50.0, 4: 60.0}
+CORD_RATING_A = {14: 15.0, 12: 20.0, 10: 30.0, 8: 40.0, 6: 50.0, 4: 60.0}
+"""What cords of a size are sold for, by their plugs (common practice)."""
 
 
 def _running(setup: Setup) -> list[AnyLoad]:

@@ -144,6 +144,29 @@ class Changes(unittest.TestCase):
         )
         self.assertLess(after.path[0].volts_drop, before.path[0].volts_drop)
 
+    def test_a_cord_of_any_size_becomes_up_to_three_sizes_thicker(self) -> None:
+        """With the rating of the plugs such cords are sold with (common practice), where it has
+        one of its own.
+        """
+        rated = {14: 15.0, 12: 20.0, 10: 30.0, 8: 40.0, 6: 50.0, 4: 60.0}
+        sizes = [16, *rated]
+        for at, awg in enumerate(sizes):
+            doc = document(2)
+            cord = {"kind": "cord", "awg": awg, "length_m": 30, "rating_a": 13}
+            doc["hookup"] = [cord]
+            setup = read_setup(doc)
+            found = [
+                change.apply(setup).hookup[0]
+                for change in changes_of(setup, prepare(setup))
+                if change.kind == "thicker-cord"
+            ]
+            thicker = [(size, rated[size]) for size in sizes[at + 1 :][:3]]
+            self.assertEqual([(c.awg, c.rating_a) for c in found], thicker)
+            bare = read_setup(doc | {"hookup": [{k: cord[k] for k in ("kind", "awg", "length_m")}]})
+            for change in changes_of(bare, prepare(bare)):
+                if change.kind == "thicker-cord":
+                    self.assertIsNone(change.apply(bare).hookup[0].rating_a)
+
     def test_posts(self) -> None:
         setup = setup_of(5)
         kinds = by_kind(setup)

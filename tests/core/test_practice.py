@@ -134,6 +134,34 @@ class Lists(unittest.TestCase):
     def test_upkeep_has_a_date_for_each_line(self) -> None:
         self.assertEqual({line.id for line in UPKEEP}, set(UPKEEP_DAYS))
 
+    def test_upkeep_comes_monthly_quarterly_half_yearly_or_yearly(self) -> None:
+        """Common practice, no source."""
+        common = {
+            30: {"fuel-old", "exercise", "gfci"},
+            90: {"filter", "contacts", "battery"},
+            180: {"oil", "plug", "coil"},
+            365: {"cylinder", "screws"},
+        }
+        for days, names in common.items():
+            self.assertEqual({n for n, d in UPKEEP_DAYS.items() if d == days}, names)
+
+    def test_a_time_said_in_words_is_the_time_that_is_waited(self) -> None:
+        said = {"half an hour": 1800.0, "fifteen minutes": 900.0, "five minutes": 300.0}
+        found = set()
+        for name, line in ((name, line) for name, lines in LISTS.items() for line in lines):
+            for words, seconds in said.items():
+                if words in line.text and line.wait_s:
+                    self.assertEqual(line.wait_s, seconds, (name, line.id))
+                    found.add(words)
+                    break
+        self.assertEqual(found, set(said))
+
+    def test_other_waits_are_a_minute_or_two(self) -> None:
+        """A set warms up and cools down two minutes, a mode settles in one (common practice)."""
+        waits = {line.id: line.wait_s for lines in LISTS.values() for line in lines if line.wait_s}
+        self.assertEqual((waits["generator-warm"], waits["unloaded"]), (120.0, 120.0))
+        self.assertEqual(waits["modes"], 60.0)
+
     def test_no_purpose_of_that_name(self) -> None:
         with self.assertRaises(SetupError):
             steps_of(load_setup(path_of(1)), "dance")
