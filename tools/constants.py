@@ -91,6 +91,7 @@ LEAVE = (
     "FURTHEST_M",
     "GRID_W",
     "REACH_SD",
+    "NAMED",
 )
 """Names of numbers that bound work or rounding, not the model's."""
 LABELS = re.compile(
