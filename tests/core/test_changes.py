@@ -182,8 +182,11 @@ class Changes(unittest.TestCase):
         )
         same = setup_of(8)
         self.assertEqual(by_kind(same)["opposite-legs"][0].apply(same).supply.legs, "split")
+        for amps, larger in ((10, 15.0), (16, 20.0), (20, 30.0)):
+            small = read_setup(document(4) | {"supply": {"kind": "shore", "breaker_a": amps}})
+            outlet = by_kind(small)["other-outlet"][0].apply(small)
+            self.assertEqual(outlet.supply.breaker_a, larger)
         small = read_setup(document(4) | {"supply": {"kind": "shore", "breaker_a": 15}})
-        self.assertEqual(by_kind(small)["other-outlet"][0].apply(small).supply.breaker_a, 20.0)
         self.assertEqual(by_kind(small)["assist"][0].apply(small).supply.kind, "assist")
 
     def test_moving_to_the_other_leg_moves_the_breaker_where_there_is_one(self) -> None:
