@@ -206,6 +206,17 @@ class Changes(unittest.TestCase):
         self.assertGreaterEqual(transformer.hookup[-1].va, 1800)
         self.assertEqual(examine(transformer, trials=0).result.service, ())
 
+    def test_a_transformer_is_the_next_size_with_a_tenth_to_spare(self) -> None:
+        doc = document(6) | {"rig": document(7)["rig"], "wanted": [{"load": "hob"}]}
+        hob = next(load for load in doc["rig"]["loads"] if load["id"] == "hob")
+        for watts, va in ((900, 1000), (920, 2000), (1800, 2000), (2700, 3000), (4500, 5000),
+                          (6800, 7500), (9000, 10000), (12000, 10000)):  # fmt: skip
+            hob["watts"] = watts
+            setup = read_setup(doc)
+            transformer = by_kind(setup)["transformer"][0].apply(setup).hookup[-1]
+            self.assertEqual(transformer.va, va, watts)
+            self.assertEqual(transformer.no_load_w, 0.01 * va)
+
 
 class Legs(unittest.TestCase):
     def test_a_move_is_what_the_check_of_the_moved_setup_says(self) -> None:

@@ -220,6 +220,16 @@ class Sizes(unittest.TestCase):
         plain = {r.key: r.dominated for r in found if r.aid == "none" and r.fuel == "gasoline"}
         self.assertEqual(plain, {"a": False, "b": True})
 
+    def test_a_catalogue_s_noise_is_read_at_the_distance_its_column_names(self) -> None:
+        with tempfile.TemporaryDirectory() as folder:
+            path = Path(folder) / "sets.csv"
+            path.write_text(
+                "key,name,continuous_w,starting_w,voltage_v,output,dba_7m\n"
+                "a,A,1800,2200,120,120,58\n"
+            )
+            (offer,) = read_catalogue(str(path))
+        self.assertEqual((offer.supply.noise.dba, offer.supply.noise.at_m), (58.0, 7.0))
+
     def test_a_catalogue_of_one_s_own(self) -> None:
         head = "key,name,continuous_w,starting_w,voltage_v,output,cost_class\n"
         with tempfile.TemporaryDirectory() as folder:
