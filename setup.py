@@ -1,5 +1,5 @@
-"""The parts of the core that are compiled: the start engine, its search on lines of draws,
-and the settled network of many sets.
+"""The parts of the core that are compiled: the start engine with its searches, and the settled
+network of many sets.
 Everything else stands in pyproject.toml.
 """
 

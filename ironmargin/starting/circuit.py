@@ -13,7 +13,7 @@ from typing import Any
 import numpy as np
 from cython.cimports.libc.math import sqrt  # type: ignore[import-untyped]
 
-PASSES_AT_A_LIMIT = 4
+PASSES_AT_A_LIMIT = 4  # two legs held one by one: the second moves the first, by less each time
 
 
 def size(z: Any) -> float:

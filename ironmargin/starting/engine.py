@@ -280,8 +280,8 @@ class Engine:
         breakaway: Real,
         keep: bool,
     ) -> int:
-        """:meth:`one_start` where the log, if one is kept, is at hand; no other thread waits for
-        it.
+        """:meth:`one_start` once the log, if one is kept, is at hand: nothing in it needs Python,
+        so that it may run without the interpreter's lock.
         """
         t = 0.0
         h = self.step_s

@@ -16,16 +16,17 @@ from cython.cimports.libc.math import sqrt  # type: ignore[import-untyped]
 
 from ironmargin.electrics.network import Real
 
-STANDS = 0.02
+STANDS = 0.02  # a rotor below this speed stands
 RUNS = 0.8  # a motor below this speed has pulled out
 RINGS = 0.6  # an explicit step rings from about 1 (the stability bound of the two-step rule)
 SMALLEST_SLIP = 1e-3
 RELAY_OPENS = 0.75  # speed at which a potential relay drops the start capacitor (common practice)
 FADED = 0.6  # speed from which a run capacitor gives all it gives
 BYPASS = 0.9  # speed at which a soft starter opens fully (common practice)
-BYPASS_S = 0.1
+BYPASS_S = 0.1  # in which it does (memory)
 SOFT_BEGINS = 0.5  # share of its current at which its ramp begins (memory)
-SOFT_FULL_VOLTS = 0.85
+SOFT_FULL_VOLTS = 0.85  # share of nominal down to which it makes up for the volts (memory)
+# share of nominal under which it gives up, after so long (memory)
 SOFT_LEAST_VOLTS = 0.5
 SOFT_GIVES_UP_S = 1.0
 # a starter whose motor is not up so long after its ramp gives up (common practice)

@@ -10,6 +10,7 @@ from typing import Any, TypeVar
 Task = TypeVar("Task")
 Found = TypeVar("Found")
 CORES = len(os.sched_getaffinity(0)) if hasattr(os, "sched_getaffinity") else os.cpu_count() or 1
+"""Cores this process may use."""
 
 
 def side_by_side(work: Callable[[Task], Found], tasks: Sequence[Task]) -> list[Found]:

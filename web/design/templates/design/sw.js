@@ -20,7 +20,7 @@ precaching.precacheAndRoute([
 
 const KEPT = /^\/(now|order|steps|setups|log|hours)\//;
 const LEAVES = /^\/account\//;
-// A page answered from here says so, and with it its age, on a slow network as without any.
+// A page answered from here says so, and with it its age, on a silent network as without any.
 const told = {
   cachedResponseWillBeUsed: async ({ cachedResponse: kept }) => kept && new Response(
     (await kept.text()).replace("<body ", "<body data-old "),
