@@ -22,6 +22,7 @@ from web.design.context import UNITS, cookie_of
 from web.design.fields import from_units, typed_figure, typed_number
 from web.design.printing import to_pdf
 from web.keeping.views import number_of
+from web.setups.context import take_to_hand
 from web.verdicts.sound import sound_setup
 
 FIGURES = ("outdoor", "volts", "neighbour", "altitude", "fuel", "soc")
@@ -75,7 +76,7 @@ def _context(run: BenchRun) -> dict[str, Any]:
 def run(request: HttpRequest, pk: int) -> HttpResponse:
     """A bench as it stands."""
     found = _own(request, pk)
-    request.session["setup"] = found.setup_id
+    take_to_hand(request, found.setup_id)
     return render(request, "bench/page.html", _context(found))
 
 

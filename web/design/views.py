@@ -19,6 +19,7 @@ MODULES = (
     "saving", "shortcuts", "trouble", "waits",
 )  # fmt: skip
 """What app.js is made of."""
+TEMPLATES = Path(__file__).parent / "templates" / "design"
 AGAIN_S = "30"
 """When to ask again while the database is away."""
 FILES = (
@@ -102,8 +103,10 @@ def ready(request: HttpRequest) -> HttpResponse:
 
 @cache
 def _revision() -> str:
-    """Changes with what is in the kept files."""
+    """Changes with what is in the kept files and in the page for no network."""
     found = hashlib.sha256()
+    for name in ("offline.html", "base.html"):
+        found.update((TEMPLATES / name).read_bytes())
     for name in FILES:
         path = find(name)
         found.update(Path(path).read_bytes() if isinstance(path, str) else name.encode())
@@ -142,5 +145,8 @@ def manifest(request: HttpRequest) -> HttpResponse:
 
 @require_safe
 def offline(request: HttpRequest) -> HttpResponse:
-    """What is shown where a page was not kept."""
-    return render(request, "design/offline.html")
+    """What is shown where a page was not kept. A phone keeps it whoever is signed in, and fetches
+    it beside what somebody is doing: it is rendered without the request, names nobody and takes no
+    message away from the page it is meant for.
+    """
+    return HttpResponse(render_to_string("design/offline.html"))

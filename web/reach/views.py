@@ -32,6 +32,7 @@ from web.reach.drawing import (
     span,
 )
 from web.setups import stored
+from web.setups.context import take_to_hand
 from web.setups.models import SavedSetup
 from web.verdicts import jobs
 from web.verdicts.models import Job
@@ -72,7 +73,7 @@ def _asked(x: str, y: str, service: str) -> dict[str, Any]:
 def page(request: HttpRequest, pk: int) -> HttpResponse:
     """The reach of a setup."""
     saved, document = sound_document(request, pk)
-    request.session["setup"] = saved.pk
+    take_to_hand(request, saved.pk)
     x, y, known = _axes(request, document, saved.verdict == "fails")
     account = account_of(request)
     try:

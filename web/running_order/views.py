@@ -20,6 +20,7 @@ from web.running_order import service
 from web.running_order.card import SIZES, card_pdf
 from web.running_order.models import DayTasks, StepReading
 from web.setups import measured, stored
+from web.setups.context import take_to_hand
 from web.setups.models import SavedSetup
 from web.verdicts import jobs
 from web.verdicts.models import Job
@@ -46,7 +47,7 @@ def page(request: HttpRequest, pk: int) -> HttpResponse:
         return render(
             request, "design/error.html", {"title": "No order yet", "advice": advice}, status=422
         )
-    request.session["setup"] = saved.pk
+    take_to_hand(request, saved.pk)
     day = service.tasks_of(saved, document)
     context = {
         "saved": saved,

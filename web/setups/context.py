@@ -29,6 +29,14 @@ WORK = (
 BESIDE = (("now", "Now"), ("steps", "Steps"))
 
 
+def take_to_hand(request: HttpRequest, pk: int) -> None:
+    """Let a setup stay with the user from screen to screen. A session is stored whole: a page that
+    asks every two seconds leaves it alone, or it would put back what another request has changed.
+    """
+    if request.session.get("setup") != pk:
+        request.session["setup"] = pk
+
+
 def at_hand(request: HttpRequest) -> dict[str, object]:
     """The setup that stays with the user from screen to screen, and the stations of the work it
     leads to.

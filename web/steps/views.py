@@ -17,6 +17,7 @@ from web.design.fields import typed_figure
 from web.design.printing import pdf_answer, to_pdf
 from web.keeping.views import number_of
 from web.setups import measured
+from web.setups.context import take_to_hand
 from web.steps import service
 from web.steps.models import Checklist
 from web.verdicts.sound import sound_setup
@@ -80,7 +81,7 @@ def _shown(
 def show(request: HttpRequest, pk: int) -> HttpResponse:
     """The step in hand."""
     held = _own(request, pk)
-    request.session["setup"] = held.setup_id
+    take_to_hand(request, held.setup_id)
     return _shown(request, held)
 
 

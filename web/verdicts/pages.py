@@ -26,6 +26,7 @@ from web.keeping.views import number_of, one_of
 from web.rigs import typical as typical_loads
 from web.rigs.models import Rig
 from web.setups import drafts, stored, typical
+from web.setups.context import take_to_hand
 from web.setups.form import Form, same_inputs
 from web.setups.models import Draft, SavedSetup
 from web.setups.posted import base_document, posted_document, units_of
@@ -201,7 +202,7 @@ def show(request: HttpRequest, pk: int) -> HttpResponse:
     """A saved setup with its verdict."""
     saved = own_setup(request, pk)
     stored.refresh(saved)
-    request.session["setup"] = saved.pk
+    take_to_hand(request, saved.pk)
     draft = drafts.of(request.user, saved)
     if draft is not None and "draft" in request.GET:
         return _taken_up(request, draft, saved)

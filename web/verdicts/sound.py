@@ -12,6 +12,7 @@ from ironmargin.setup.model import Setup
 from ironmargin.setup.reading import read_setup
 from web.accounts.access import account_of
 from web.setups import stored
+from web.setups.context import take_to_hand
 from web.setups.models import SavedSetup
 from web.verdicts.shown import plain_document
 
@@ -29,7 +30,7 @@ def sound_setup(request: HttpRequest, pk: int) -> tuple[SavedSetup, Setup]:
         setup = read_setup(stored.compose(saved))
     except SetupError as error:
         raise Http404(str(error)) from None
-    request.session["setup"] = saved.pk
+    take_to_hand(request, saved.pk)
     return saved, setup
 
 
