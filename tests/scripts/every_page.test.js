@@ -13,6 +13,9 @@ test("a person's light, units and keys are kept in cookies", async () => {
   page.at("#keys").click();
   assert.match(document.cookie, /keys=off/);
   assert.equal(page.at("#keys").textContent, "Turn the keys on");
+  delete document.documentElement.dataset.theme; // the page for no network knows nobody's choice
+  await load("app/preferences.js");
+  assert.equal(document.documentElement.dataset.theme, "day");
 });
 
 test("keys do nothing in a field or when they are off, and saving is never off", async () => {

@@ -5,8 +5,11 @@ export const keep = (name, value) => {
   document.cookie = `${name}=${value}; path=/; max-age=${YEAR_S}; SameSite=Lax`;
 };
 
+const root = document.documentElement;
+const chosen = /(?:^|; )theme=(day|night)/.exec(document.cookie)?.[1];
+if (chosen) root.dataset.theme ??= chosen; // a page kept for everybody comes without
+
 export function toggleTheme() {
-  const root = document.documentElement;
   const dark = root.dataset.theme
     ? root.dataset.theme === "night"
     : matchMedia("(prefers-color-scheme: dark)").matches;
