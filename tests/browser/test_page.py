@@ -378,17 +378,17 @@ class Work(BrowserCase):
 
 class Access(BrowserCase):
     def test_axe_finds_nothing_in_either_theme_or_size(self) -> None:
-        for phone in (False, True):
-            for theme in ("day", "night"):
-                page = self.open(phone=phone, theme=theme)
-                where = f"{'phone' if phone else 'desk'} {theme}"
-                expect(page.locator("#remedy")).to_contain_text("Leave")
-                self.clean(page, f"verdict {where}")
-                page.locator("#stations button").first.click()
-                self.clean(page, f"reasons {where}")
-                for path in ("/setups/", "/setups/new/", "/account/password/"):
-                    page.goto(self.live_server_url + path)
-                    self.clean(page, f"{path} {where}")
+        """The other way round than on every page: by night at the desk, by day on the phone."""
+        for phone, theme in ((False, "night"), (True, "day")):
+            page = self.open(phone=phone, theme=theme)
+            where = f"{'phone' if phone else 'desk'} {theme}"
+            expect(page.locator("#remedy")).to_contain_text("Leave")
+            self.clean(page, f"verdict {where}")
+            page.locator("#stations button").first.click()
+            self.clean(page, f"reasons {where}")
+            for path in ("/setups/", "/setups/new/", "/account/password/"):
+                page.goto(self.live_server_url + path)
+                self.clean(page, f"{path} {where}")
 
     def test_axe_finds_nothing_at_the_door_or_among_faults(self) -> None:
         page = self.open()

@@ -1,12 +1,11 @@
 """The screens of every day in headless Chromium: two phones, no network, a whole hook-up, the bench
-by keyboard, a drill, axe over all of them.
+by keyboard, a drill.
 """
 
 from __future__ import annotations
 
 import re
 import threading
-from pathlib import Path
 from typing import Any
 from unittest import mock
 
@@ -26,11 +25,6 @@ from web.now.models import RigNow
 from web.setups import stored
 from web.setups.models import SavedSetup
 from web.steps.models import Checklist
-
-AXE = Path(__file__).resolve().parents[2] / "node_modules" / "axe-core" / "axe.min.js"
-RULES = """axe.run({runOnly: ['wcag2a', 'wcag2aa', 'wcag21a', 'wcag21aa']}).then(found =>
-  found.violations.map(v => `${v.id}: ${v.nodes.map(n => n.html).slice(0, 2).join(' ')}`))"""
-
 
 CONTROLLED = """async () => {
   await navigator.serviceWorker.ready;
@@ -258,21 +252,3 @@ class Screens(BrowserCase):
         page.get_by_role("button", name="Say it").press("Enter")
         expect(page.get_by_role("link", name="The next one")).to_be_visible()
         self.assertEqual(self.errors, [])
-
-    def test_axe_has_nothing_on_any_of_them(self) -> None:
-        for phone in (False, True):
-            page = self.open(phone=phone)
-            saved = self.kept(page, 1)
-            Meter.objects.create(setup=saved, host="simulated", words="no answer")
-            found: dict[str, Any] = {}
-            for where in ("now", "log", "bench", "hours", "steps", "meter"):
-                for theme in ("day", "night"):
-                    page.context.add_cookies(
-                        [{"name": "theme", "value": theme, "url": self.live_server_url}]
-                    )
-                    self.at(page, f"/{where}/{saved.pk}/")
-                    page.evaluate(AXE.read_text(encoding="utf-8"))
-                    faults = page.evaluate(RULES)
-                    if faults:
-                        found[f"{where} {theme}"] = faults
-            self.assertEqual(found, {})
