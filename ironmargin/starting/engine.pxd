@@ -7,14 +7,14 @@ from ironmargin.starting.motors cimport Motors
 
 cdef int UNDECIDED, STARTS, STALLS, TRIPS, VOLTS_STAY_LOW, LETS_GO, UNSOLVED, FIRST_PASSES
 cdef double HORIZON_S, RECOVERED, PATIENCE_S, STANDSTILL_S, CALM, SETTLE_S, CARRY_S, SHORT_S
-cdef double ECO_FRACTION, ECO_TAU_S, FIELD_CEILING, FIELD_TAU_S, UNDERVOLT, GUARD_FILTER_S
+cdef double ECO_FRACTION, ECO_TAU_S, FIELD_CEILING, FIELD_TAU_S, UNDERVOLT, GUARD_FILTER_S, BACK_S
 
 
 @cython.final
 cdef class Loads:
     cdef double complex[::1] fixed, rated, now, rush
-    cdef int[::1] place, live, blinked, rush_place
-    cdef double[::1] nominal_v, lets_go, returns, rush_tau_s
+    cdef int[::1] place, live, away, blinked, rush_place
+    cdef double[::1] nominal_v, lets_go, returns, rush_tau_s, gone_s
     cdef double rushing_s
     cdef int off
 

@@ -53,6 +53,7 @@ FIELD_TAU_S = 0.3  # a regulator forces the field in about 0.3 s, to about 1.6 t
 UNDERVOLT = 0.6
 GUARD_FILTER_S = 1.0  # a guard looks at low volts so long before it opens (memory)
 FIRST_PASSES = 12
+BACK_S = 0.25  # a load that let go counts as back once it has stayed on so long (common practice)
 
 
 class Loads:
@@ -60,7 +61,8 @@ class Loads:
     go, and inrushes.
 
     Constant power follows the volts by half a step's difference at a time (its capacitors smooth
-    it), lets go below one share of nominal volts and comes back by itself above another.
+    it), lets go below one share of nominal volts and comes back by itself above another. On a
+    supply at its limit one may come and go at every step: it is away until it has stayed on.
     """
 
     def __init__(self, loads: Any) -> None:
@@ -77,14 +79,18 @@ class Loads:
             loads.rush_tau_s,
         )
         self.now = np.zeros(len(loads.place), dtype=complex)
-        self.live, self.blinked = (np.zeros(len(loads.place), dtype=np.intc) for _ in range(2))
+        self.live, self.away, self.blinked = (
+            np.zeros(len(loads.place), dtype=np.intc) for _ in range(3)
+        )
+        self.gone_s = np.zeros(len(loads.place))
         self.rushing_s = 4.0 * max(loads.rush_tau_s, default=0.0)
 
     def begin(self) -> None:
         self.off = 0
         for at in range(self.place.shape[0]):
             self.live[at] = 1
-            self.blinked[at] = 0
+            self.away[at] = self.blinked[at] = 0
+            self.gone_s[at] = -BACK_S
             self.now[at] = self.rated[at]
 
     def admittance(self, network: Any, t_s: float) -> None:
@@ -99,7 +105,10 @@ class Loads:
                 self.blinked[at] = 1
             elif not self.live[at] and share >= self.returns[at]:
                 self.live[at] = 1
-            self.off += 1 - self.live[at]
+            if not self.live[at]:
+                self.gone_s[at] = t_s
+            self.away[at] = t_s - self.gone_s[at] < BACK_S
+            self.off += self.away[at]
             target = (
                 self.live[at]
                 * self.rated[at]
@@ -228,12 +237,12 @@ class Engine:
         self.decided_s = 0.0
 
     def states(self) -> tuple[Any, Any, Any]:
-        """Which constant-power loads are off, which were off for a moment, and which motors that
+        """Which constant-power loads are away, which were off for a moment, and which motors that
         ran beside have pulled out, after a start.
         """
         motors = self.motors
         return (
-            np.array(self.loads.live) == 0,
+            np.array(self.loads.away) != 0,
             np.array(self.loads.blinked) != 0,
             np.array([motors.fell(at) for at in range(motors.count)], dtype=bool),
         )

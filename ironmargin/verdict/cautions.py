@@ -89,7 +89,10 @@ def _of_starts(case: Case, starts: list[Start]) -> list[str]:
                 f"{name} knocked straight from off to high does not start: fan first, let "
                 "it settle, then cool."
             )
-        if start.blinked:
-            names = " and ".join(case.demands[at].load.name for at in start.blinked)
+        gone = start.blinked
+        if start.outcome != "lets-go":  # which says so itself
+            gone += tuple(at for at in start.off if case.demands[at].plate is None)
+        if gone:
+            names = " and ".join(case.demands[at].load.name for at in sorted(gone))
             said.append(f"{names} may reset for a moment while {name} starts.")
     return said

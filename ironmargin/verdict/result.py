@@ -67,8 +67,8 @@ class StartRow:
     ``chance`` over rigs and days, with the interval of the estimate; ``chance_rig_*`` what this one
     rig does, for ninety rigs of a hundred like it; ``chance_known_*`` the same once
     ``chance_decided_by`` is measured. ``gives_first`` is the part, ``supply`` or ``path``, that had
-    to change least for the outcome to change. ``lets_go`` names loads that are off at the end,
-    ``resets`` those that were off for a moment.
+    to change least for the outcome to change. ``lets_go`` names loads that are off at the end or
+    come and go, ``resets`` those that were off for a moment.
     """
 
     load: str

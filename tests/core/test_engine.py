@@ -24,7 +24,7 @@ from ironmargin.starting.model import Plan
 from ironmargin.starting.moment import Moment, Run
 from ironmargin.supplies.source import battery_sag, idle_w, source_of
 from ironmargin.verdict.check import examine
-from tests.shared import changed, document, plain
+from tests.shared import changed, checked, document, plain
 
 UNIT: dict[str, Any] = {
     "id": "u",
@@ -359,6 +359,12 @@ class LettingGo(unittest.TestCase):
         start = result.starts[0]
         self.assertEqual((start.outcome, start.resets), ("starts", ("tv",)))
         self.assertTrue(any("Router may reset" in c for c in result.cautions), result.cautions)
+
+    def test_what_comes_and_goes_until_the_set_trips_may_reset(self) -> None:
+        result = checked(14).result
+        start = result.starts[0]
+        self.assertEqual((start.outcome, start.lets_go, start.resets), ("trips", ("chg",), ()))
+        self.assertTrue(any("charger may reset" in c for c in result.cautions), result.cautions)
 
     def test_a_running_unit_pulled_out_is_a_failure_by_name(self) -> None:
         loads = [UNIT | {"id": "a", "name": "A"}, UNIT | {"id": "b", "name": "B", "lra_a": 90}]

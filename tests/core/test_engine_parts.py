@@ -12,7 +12,9 @@ import numpy as np
 
 from ironmargin.case import prepare
 from ironmargin.loads import motor as m
+from ironmargin.setup.reading import read_setup
 from ironmargin.starting.model import NEVER, Plan, model_of
+from ironmargin.verdict.check import examine
 from tests.core.test_engine import POST, UNIT, question
 from tests.shared import plain
 
@@ -273,6 +275,55 @@ class Alike(unittest.TestCase):
         found = Moment(case, Plan((case.starters[0],)), np.zeros(len(case.breakers))).run()
         named = {case.demands[at].load.id for at in (*found.off, *found.blinked)}
         self.assertLessEqual({"e0", "e1"}, named)
+
+
+class ComeAndGo(unittest.TestCase):
+    """A load that comes and goes is away until it has stayed on for a quarter of a second."""
+
+    TELE = {"id": "e", "name": "e", "kind": "electronic", "watts": 300}
+
+    def test_one_blink_counts_for_a_quarter_of_a_second(self) -> None:
+        engine = parts(POST, unit("a"), self.TELE)
+        loads, network = engine.loads, engine.network
+        for t, volts, away in (
+            (0.0, 120.0, 0), (1.0, 40.0, 1), (1.1, 120.0, 1), (1.24, 120.0, 1), (1.26, 120.0, 0),
+        ):  # fmt: skip
+            network.volts[0] = network.volts[1] = network.volts[2] = volts
+            loads.admittance(network, t)
+            self.assertEqual((loads.off, int(loads.away[0])), (away, away), t)
+        self.assertEqual(int(loads.blinked[0]), 1)
+
+    def test_coming_and_going_at_each_step_is_not_staying_on(self) -> None:
+        engine = parts(POST, unit("a"), self.TELE)
+        for n in range(100):
+            engine.network.volts[0] = 120.0 if n % 2 else 40.0
+            engine.loads.admittance(engine.network, n * H)
+            self.assertEqual(engine.loads.off, 1)
+
+    def test_the_word_does_not_hang_on_the_step_it_is_looked_at(self) -> None:
+        """An inverter's compressor on one leg of a set at its limit: whichever leg it is, the start
+        beside it fails because it lets go, not because volts stay low.
+        """
+        supply = {"kind": "generator", "continuous_w": 3590, "starting_w": 3590,
+                  "fuel": "propane", "output": "120/240", "voltage_v": 240}  # fmt: skip
+        unit_240 = {"kind": "air-conditioner", "voltage_v": 240, "running_a": 1.0, "lra_a": 3.0,
+                    "start": "run-capacitor", "duty": 0.3}  # fmt: skip
+        for leg in ("L1", "L2"):
+            loads: list[dict[str, Any]] = [
+                unit_240 | {"id": "a", "name": "a"},
+                {"id": "b", "name": "b", "kind": "air-conditioner", "leg": leg, "running_a": 10.0,
+                 "lra_a": 20.0, "start": "inverter-drive", "duty": 0.3},
+                {"id": "c", "name": "c", "kind": "incandescent", "voltage_v": 240, "amps": 1.0},
+                unit_240 | {"id": "d", "name": "d"},
+            ]  # fmt: skip
+            doc = {
+                "format": "iron-margin/setup", "version": 1, "name": "q", "supply": supply,
+                "conditions": {"outdoor_c": 24.0},
+                "rig": {"name": "q", "service": "120/240", "main_a": 50, "loads": loads},
+                "wanted": [{"load": x["id"]} for x in loads], "rules": {"trials": 0},
+            }  # fmt: skip
+            starts = {s.load: s for s in examine(read_setup(doc)).result.starts}
+            self.assertEqual(starts["c"].outcome, "lets-go", leg)
 
 
 class Gear(unittest.TestCase):
