@@ -195,7 +195,7 @@ class Motors:
             )
             slope = (drive - asked) * 0.5 / self.inertia_s[at]
             if self.speed[at] <= 0.0 and slope < 0.0:
-                slope = 0.0
+                slope = self.slope[at] = 0.0  # it stands, and goes on standing
             # d(torque)/d(slip) = torque/slip · (ρ² − R1² − X²)/|Z|², ρ = R2/s
             beyond = (
                 self.rotor[at] * self.rotor[at]

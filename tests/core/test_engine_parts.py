@@ -53,6 +53,20 @@ class Rotors(unittest.TestCase):
             self.assertEqual(engine.motors.pulled_out(), out, speed)
             self.assertEqual(engine.states()[2].tolist(), [False, bool(out)])
 
+    def test_one_that_has_come_to_rest_stays_there(self) -> None:
+        engine = parts(POST, unit("a"), unit("b", always_on=True))
+        motors, network = engine.motors, engine.network
+        beside = list(motors.starting).index(0)
+        network.volts[0] = 30.0
+        seen = []
+        for _ in range(400):
+            motors.admittance(network)
+            motors.turn(network, H, H)
+            seen.append(float(motors.speed[beside]))
+        self.assertGreater(seen[0], 0.5)
+        first = seen.index(0.0)
+        self.assertEqual(set(seen[first:]), {0.0})
+
     def test_one_that_starts_has_not_pulled_out(self) -> None:
         engine = parts(POST, unit("a"), unit("b"))
         self.assertEqual(engine.motors.speed[0], 0.0)
