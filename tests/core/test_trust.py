@@ -1,0 +1,200 @@
+"""How far a figure is trusted before anything is read, and what a reading weighs against it: held
+against ranges of the trade and against Bayes' rule integrated by scipy.
+"""
+
+from __future__ import annotations
+
+import math
+import unittest
+from typing import Any
+
+import numpy as np
+from scipy import stats
+
+from ironmargin.learning import instruments
+from ironmargin.learning.learn import Found, _running_figures
+from ironmargin.learning.log import read_log
+from ironmargin.learning.particles import moments_of, unknowns_of
+from ironmargin.learning.running import Learned, believed_sd
+from ironmargin.setup.model import Setup
+from ironmargin.setup.reading import read_setup, write_setup
+from tests.core.test_learning import on_a_post, start, told
+
+NINE_IN_TEN = 1.645
+"""Standard deviations to either side that hold nine in ten (any table of the normal law)."""
+
+
+def sds(setup: Setup, **entry: Any) -> dict[str, float]:
+    """What the starts of a log can tell of, and how far each may be off before it [1]."""
+    log = read_log({"format": "iron-margin/log", "entries": [start(50.0, **entry)]}, setup)
+    seen, _, _ = moments_of(setup, list(enumerate(log.entries)))  # type: ignore[arg-type]
+    return {u.name: u.sd for u in unknowns_of(setup, seen)}
+
+
+def nine_in_ten(sd: float) -> float:
+    """How far up nine in ten reach."""
+    return math.exp(NINE_IN_TEN * sd)
+
+
+def believed(sd: float, read: float, predicted: float, error: float) -> tuple[float, float, float]:
+    """5th, 50th and 95th hundredth of the factor on a running figure, by Bayes' rule on a fine
+    grid: log-normal before, Student's t of four degrees about the reading.
+    """
+    logs = np.linspace(-2.0, 2.0, 40_001)
+    expected = predicted * np.exp(logs)
+    density = stats.norm.pdf(logs, scale=sd)
+    density *= stats.t.pdf((read - expected) / (error * expected), df=4)
+    heap = np.cumsum(density) / density.sum()
+    return tuple(float(np.exp(np.interp(q, heap, logs))) for q in (0.05, 0.5, 0.95))  # type: ignore[return-value]
+
+
+class Before(unittest.TestCase):
+    def test_locked_rotor_amps_by_where_they_come_from(self) -> None:
+        """A fifteenth measured, a sixth or so off the plate, four tenths typical, half guessed
+        (common practice, no source).
+        """
+        for source, up in (
+            ("measured", 1.07), ("plate", 1.18), ("typical", 1.39), ("rounded-up", 1.51),
+        ):  # fmt: skip
+            found = nine_in_ten(sds(on_a_post(**{"from": source}))["lra/roof"])
+            self.assertAlmostEqual(found, up, delta=0.01, msg=source)
+
+    def test_what_nobody_wrote_down_is_typical_whatever_the_rest_is(self) -> None:
+        document = write_setup(on_a_post(**{"from": "measured"}))
+        del document["rig"]["loads"][0]["lra_a"]
+        self.assertAlmostEqual(nine_in_ten(sds(read_setup(document))["lra/roof"]), 1.39, delta=0.01)
+
+    def test_what_a_soft_starter_holds(self) -> None:
+        for given, source, up in (
+            ({"peak_a": 20.0}, "measured", 1.10),
+            ({"peak_a": 20.0}, "plate", 1.28),
+            (None, "measured", 1.28),
+        ):
+            held = {"soft_start": given} if given else {}
+            setup = on_a_post(start="soft-start", **held, **{"from": source})
+            found = nine_in_ten(sds(setup)["held/roof"])
+            self.assertAlmostEqual(found, up, delta=0.01, msg=(given, source))
+
+    def test_a_set_s_limit_and_what_lies_behind_a_post(self) -> None:
+        """A set is what its plate says within a tenth or so; nobody knows a post's wire."""
+        post = on_a_post()
+        document = write_setup(post)
+        document["supply"] = {"kind": "generator", "continuous_w": 4000, "starting_w": 5000}
+        self.assertAlmostEqual(nine_in_ten(sds(read_setup(document))["supply"]), 1.11, delta=0.01)
+        self.assertAlmostEqual(nine_in_ten(sds(post)["supply"]), 1.64, delta=0.01)
+
+    def test_running_amps_by_where_they_come_from(self) -> None:
+        for source, up in (
+            ("measured", 1.05), ("plate", 1.18), ("typical", 1.51), ("rounded-up", 1.78),
+        ):  # fmt: skip
+            setup = on_a_post(**{"from": source})
+            found = nine_in_ten(believed_sd(setup, "roof", "high-cool"))
+            self.assertAlmostEqual(found, up, delta=0.01, msg=source)
+
+
+class Weighed(unittest.TestCase):
+    def heater(self, amps: float, instrument: str) -> Found:
+        entry = {"kind": "run", "load": "heater", "amps": amps, "instrument": instrument}
+        return told(on_a_post(), entry)
+
+    def test_a_reading_by_each_instrument_agrees_with_bayes_rule(self) -> None:
+        """A clamp is good to two or three in a hundred, a watt meter to one and a half, a set's
+        own display to five, an ear to nothing (memory); no clamp tells a tenth of an amp.
+        """
+        for instrument, good_to in (
+            ("inrush-clamp", 0.02), ("clamp", 0.03), ("watt-meter", 0.015), ("monitor", 0.03),
+            ("set-display", 0.05), ("starter-report", 0.05), ("trace", 0.015),
+        ):  # fmt: skip
+            for amps in (11.0, 14.5):
+                (figure,) = self.heater(amps, instrument).figures
+                error = math.hypot(good_to, 0.09 / amps)
+                low, middle, high = believed(0.25, amps, 12.5, error)
+                for got, wanted in zip(
+                    (figure.low, figure.after, figure.high), (low, middle, high), strict=True
+                ):
+                    self.assertAlmostEqual(got / figure.before, wanted, delta=0.002, msg=instrument)
+        (vague,) = self.heater(19.0, "by-ear").figures
+        self.assertAlmostEqual(
+            vague.after / vague.before, believed(0.25, 19.0, 12.5, 0.5)[1], delta=0.002
+        )
+
+    def test_just_after_a_start_amps_are_an_eighth_below_what_they_come_to(self) -> None:
+        """By 10 to 15 in a hundred (common practice, no source)."""
+        entry = start(60.0, settled_a=9.6, with_running=[], mode="high-cool")
+        found = told(on_a_post(), entry)
+        (figure,) = (f for f in found.figures if "cool" in f.field or "running" in f.field)
+        low, middle, high = believed(0.10, 9.6, figure.before / 1.12, 0.06)
+        self.assertAlmostEqual(figure.after / figure.before, middle, delta=0.004)
+        self.assertAlmostEqual(figure.high / figure.low, high / low, delta=0.004)
+
+    def test_errors_of_a_start_are_the_instrument_s_and_the_model_s(self) -> None:
+        """3, 4 and 5 make a right triangle: an inrush clamp of 4 and the model's 3 in a hundred."""
+        fifty = np.array([50.0])
+        for instrument, share in (
+            ("inrush-clamp", 0.05), ("clamp", 0.05), ("monitor", 0.05), ("watt-meter", 0.0424),
+            ("trace", 0.0424), ("set-display", 0.0671), ("starter-report", 0.0583),
+            ("by-ear", 0.501),
+        ):  # fmt: skip
+            wanted = math.hypot(50.0 * share, 0.3)
+            found = float(instruments.peak_error(instrument, fifty)[0])
+            self.assertAlmostEqual(found, wanted, delta=0.004 * wanted, msg=instrument)
+        for instrument, volts in (
+            ("inrush-clamp", 4.33), ("clamp", 4.33), ("monitor", 4.02), ("watt-meter", 3.79),
+            ("trace", 3.79), ("set-display", 4.33), ("starter-report", 5.09), ("by-ear", 60.1),
+        ):  # fmt: skip
+            self.assertAlmostEqual(instruments.volts_error(instrument, 120.0), volts, delta=0.01)
+        one = np.array([1.0])
+        for instrument, seconds in (
+            ("inrush-clamp", 0.4405), ("clamp", 0.609), ("monitor", 0.609), ("watt-meter", 0.609),
+            ("trace", 0.3193), ("set-display", 0.609), ("starter-report", 0.3702),
+            ("by-ear", 0.609),
+        ):  # fmt: skip
+            found = float(instruments.seconds_error(instrument, one)[0])
+            self.assertAlmostEqual(found, seconds, delta=0.001, msg=instrument)
+
+    def test_the_log_likelihood_is_student_s_t_but_for_a_constant(self) -> None:
+        true = np.linspace(5.0, 20.0, 31)
+        found = instruments.log_likelihood(11.0, true, np.full(31, 1.7))
+        wanted = stats.t.logpdf((11.0 - true) / 1.7, df=4)
+        np.testing.assert_allclose(found - found[0], wanted - wanted[0], atol=1e-12)
+
+
+class Told(unittest.TestCase):
+    """Worth saying is what made a figure surer by a twelfth, or moved it by two fifths of its
+    doubt.
+    """
+
+    def figures(self, middle: float, sd: float) -> int:
+        one = Learned("heater", None, middle, 0.9, 1.1, sd, 0.10, (0,))
+        return len(_running_figures(on_a_post(), [one]))
+
+    def test_neither_surer_nor_moved_is_not_said(self) -> None:
+        self.assertEqual(self.figures(1.039, 0.0925), 0)
+        self.assertEqual(self.figures(0.961, 0.0925), 0)
+
+    def test_surer_is(self) -> None:
+        self.assertEqual(self.figures(1.0, 0.0915), 1)
+
+    def test_moved_is(self) -> None:
+        self.assertEqual(self.figures(1.041, 0.0995), 1)
+        self.assertEqual(self.figures(0.959, 0.0995), 1)
+
+    def test_a_reading_four_errors_off_the_others_is_let_be(self) -> None:
+        """Eleven of one load agree; a twelfth is off by so many of a clamp's errors."""
+        error = math.hypot(0.03, 0.09 / 12.5)
+
+        def judged(errors: float) -> str:
+            amps = [12.5] * 11 + [12.5 * (1.0 + errors * error)]
+            entries = [
+                {"kind": "run", "load": "heater", "amps": a, "instrument": "clamp",
+                 "at": f"2026-07-04T14:{n:02d}:00+00:00"}
+                for n, a in enumerate(amps)
+            ]  # fmt: skip
+            return told(on_a_post(), *entries).entries[-1].judged
+
+        self.assertNotEqual(judged(3.6), "unlikely")
+        self.assertEqual(judged(4.6), "unlikely")
+
+
+if __name__ == "__main__":
+    unittest.main()
