@@ -16,8 +16,10 @@ from ironmargin.learning.learn import Found, _running_figures
 from ironmargin.learning.log import read_log
 from ironmargin.learning.particles import moments_of, unknowns_of
 from ironmargin.learning.running import Learned, believed_sd
+from ironmargin.planning.sensitivity import sensitivity
 from ironmargin.setup.model import Setup
 from ironmargin.setup.reading import read_setup, write_setup
+from ironmargin.verdict.check import examine
 from tests.core.test_learning import on_a_post, start, told
 
 NINE_IN_TEN = 1.645
@@ -194,6 +196,45 @@ class Told(unittest.TestCase):
 
         self.assertNotEqual(judged(3.6), "unlikely")
         self.assertEqual(judged(4.6), "unlikely")
+
+
+class Moved(unittest.TestCase):
+    """How far each input is moved both ways to see whether it decides (common practice)."""
+
+    WEAK = {"kind": "shore", "breaker_a": 15, "source_ohm": 0.6}
+
+    def off_by(
+        self, supply: dict[str, Any], source: str = "plate", **load: Any
+    ) -> dict[str, float]:
+        document = write_setup(on_a_post(**load, **{"from": source})) | {"supply": supply}
+        return {s.field: s.off_by for s in sensitivity(examine(read_setup(document), quick=True))}
+
+    def test_by_where_a_figure_comes_from(self) -> None:
+        supply = {"kind": "generator", "continuous_w": 3000, "starting_w": 3600}
+        for source, off in (
+            ("measured", 0.03), ("plate", 0.07), ("typical", 0.15), ("rounded-up", 0.25),
+        ):  # fmt: skip
+            found = self.off_by(supply, source)
+            self.assertEqual(found["rig.loads[0].lra_a"], off)
+            self.assertEqual(found["rig.loads[0].running_a"], off)
+            self.assertEqual(found["supply.starting_w"], 0.06)
+
+    def test_a_post_s_impedance_by_half_and_its_volts_by_a_volt_or_two(self) -> None:
+        found = self.off_by(self.WEAK, lra_a=40)
+        self.assertEqual(found["supply.source_ohm"], 0.5)
+        self.assertAlmostEqual(120 * found["supply.voltage_v"], 1.8)
+        self.assertEqual(found["conditions.outdoor_c"], 5.0)
+
+    def test_heat_moves_it_as_far_as_five_degrees_do(self) -> None:
+        document = write_setup(on_a_post(lra_a=40)) | {"supply": self.WEAK}
+        found = sensitivity(examine(read_setup(document), quick=True))
+        (swing,) = (s for s in found if s.field == "conditions.outdoor_c")
+        ends = [
+            examine(read_setup(document | {"conditions": {"outdoor_c": c}}), quick=True).result
+            for c in (30.0, 40.0)
+        ]
+        self.assertAlmostEqual(swing.low, ends[1].iron_margin, delta=1e-9)
+        self.assertAlmostEqual(swing.high, ends[0].iron_margin, delta=1e-9)
 
 
 if __name__ == "__main__":
