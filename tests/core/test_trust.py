@@ -13,12 +13,13 @@ from scipy import stats
 
 from ironmargin.learning import instruments
 from ironmargin.learning.learn import Found, _running_figures
-from ironmargin.learning.log import read_log
-from ironmargin.learning.particles import moments_of, unknowns_of
-from ironmargin.learning.running import Learned, believed_sd
+from ironmargin.learning.log import StartEntry, SurveyEntry, read_log
+from ironmargin.learning.particles import moments_of, unknowns_of, weight_of
+from ironmargin.learning.running import Learned, believed_sd, solve_survey
 from ironmargin.planning.sensitivity import sensitivity
 from ironmargin.setup.model import Setup
 from ironmargin.setup.reading import read_setup, write_setup
+from ironmargin.starting.engine import OUTCOMES
 from ironmargin.verdict.check import examine
 from tests.core.test_learning import on_a_post, start, told
 
@@ -153,6 +154,44 @@ class Weighed(unittest.TestCase):
         ):  # fmt: skip
             found = float(instruments.seconds_error(instrument, one)[0])
             self.assertAlmostEqual(found, seconds, delta=0.001, msg=instrument)
+
+    def test_an_outcome_is_what_the_engine_says_97_times_in_100(self) -> None:
+        words = ("starts", "stalls", "trips")
+        named = {word: code for code, word in OUTCOMES.items()}
+        codes = np.array([named[word] for word in words], dtype=float)
+        for fits, outcome in enumerate(words):
+            entry = StartEntry(load="roof", outcome=outcome)
+            found = np.exp(weight_of(entry, {"code": codes}, False, 120.0))
+            wanted = [0.97 if n == fits else 0.03 for n in range(3)]
+            np.testing.assert_allclose(found, wanted, rtol=1e-9)
+
+    def test_a_survey_holds_a_load_loosely_at_what_was_believed(self) -> None:
+        """Least squares by hand for one step: 0.6 either way against a clamp's error."""
+        read, believed_a = 20.0, 12.5
+        steps = [{"on": [], "amps": 0.0}, {"on": ["heater"], "amps": read}]
+        log = read_log({"entries": [{"kind": "survey", "instrument": "clamp", "steps": steps}]})
+        (entry,) = log.entries
+        assert isinstance(entry, SurveyEntry)
+        (one,) = solve_survey(on_a_post(), 0, entry).readings
+        # The rest of the rig is held at nought within 0.3 A, the step read within 3 % and 0.15 A.
+        error = math.hypot(0.03 * read, 0.15)
+        base = 0.3
+        pulled = (0.6 * believed_a) ** 2
+        share = pulled / (pulled + base**2 + error**2)
+        self.assertAlmostEqual(one.read, believed_a + share * (read - believed_a), delta=0.02)
+
+    def test_a_survey_s_step_four_errors_off_is_odd(self) -> None:
+        def odd(errors: float) -> int:
+            error = math.hypot(0.03 * 12.5, 0.15)
+            steps: list[dict[str, Any]] = [{"on": ["heater"], "amps": 12.5} for _ in range(12)]
+            steps.append({"on": ["heater"], "amps": 12.5 + errors * error})
+            log = read_log({"entries": [{"kind": "survey", "instrument": "clamp", "steps": steps}]})
+            (entry,) = log.entries
+            assert isinstance(entry, SurveyEntry)
+            return len(solve_survey(on_a_post(), 0, entry).odd)
+
+        # Its own error grows with what it reads, and the fit leans a little towards it.
+        self.assertEqual((odd(4.0), odd(5.6)), (0, 1))
 
     def test_the_log_likelihood_is_student_s_t_but_for_a_constant(self) -> None:
         true = np.linspace(5.0, 20.0, 31)
