@@ -18,6 +18,7 @@ from ironmargin.setup.loads import Load
 from ironmargin.starting.model import Plan
 from ironmargin.starting.moment import Moment, Run
 from ironmargin.starting.starts import straight_beside
+from ironmargin.verdict.listed import listed
 
 OVERLOAD_RESETS_S = 150.0
 """A stalled compressor's own overload closes again after some minutes (common practice)."""
@@ -111,7 +112,7 @@ def _outcome(
 ) -> list[Event]:
     events = []
     who = [case.demands[s.demand].load.id for s in starters]
-    names = " and ".join(loads[x].name for x in who if x in loads)
+    names = listed(loads[x].name for x in who if x in loads)
     began = state.t_s
     at = began + (run.seconds if math.isfinite(run.seconds) else run.decided_s)
     said = f"{run.peak_a:.1f} A, {run.lowest_v:.0f} V at the dip"

@@ -13,7 +13,7 @@ from ironmargin.setup.changed import leave_off, together_with, with_engines, wit
 from ironmargin.setup.hookup import Cord, InlineSoftStart
 from ironmargin.setup.loads import AirConditioner, AnyLoad, Rotating, SoftStart
 from ironmargin.setup.model import Setup, Wanted
-from ironmargin.verdict.sentences import listed
+from ironmargin.verdict.listed import listed
 
 TROUBLE = {"wait": 0, "want": 1, "must": 3}
 """Trouble of doing without a load, by its priority."""

@@ -24,6 +24,7 @@ from ironmargin.planning.tasks import SLOT_MIN, SLOTS, Task, Tasks, clock, slots
 from ironmargin.record import record
 from ironmargin.setup.model import Setup
 from ironmargin.setup.supplies import Assist, inverter_of
+from ironmargin.verdict.listed import listed
 
 DAY_FORMAT = "iron-margin/day"
 
@@ -144,9 +145,7 @@ def _contradictions(p: Planner) -> list[Fault]:
                 break
             same = [t for t in beside if t.load == task.load]
             if same or (not p.may(frozenset(loads)) and p.may(p.anyway[slot])):
-                others = " and ".join(t.name or t.id for t in beside) or _names(
-                    p, p.mask(p.anyway[slot])
-                )
+                others = listed(t.name or t.id for t in beside) or _names(p, p.mask(p.anyway[slot]))
                 faults.append(
                     Fault(
                         f"tasks[{at}].start",
@@ -160,7 +159,7 @@ def _contradictions(p: Planner) -> list[Fault]:
 
 
 def _names(p: Planner, mask: Any) -> str:
-    return " and ".join(
+    return listed(
         p.together.case.demands[p.together.switchable[n]].load.name for n in np.flatnonzero(mask)
     )
 

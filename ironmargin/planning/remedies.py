@@ -22,8 +22,9 @@ from ironmargin.setup.rules import check_rules
 from ironmargin.setup.work import work_of
 from ironmargin.starting.starts import PATH
 from ironmargin.verdict.check import FAILS, Checked, a_start_fails, examine, with_chance
+from ironmargin.verdict.listed import listed
 from ironmargin.verdict.per_cent import percent
-from ironmargin.verdict.sentences import listed, say
+from ironmargin.verdict.sentences import say
 
 ENOUGH = 3
 """With so many single changes that hold, pairs are not looked for."""

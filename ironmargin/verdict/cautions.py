@@ -7,6 +7,7 @@ from __future__ import annotations
 from ironmargin.case import Case
 from ironmargin.setup.supplies import Assist, Generator, Parallel
 from ironmargin.starting.starts import Start
+from ironmargin.verdict.listed import listed
 from ironmargin.verdict.result import PathRow
 
 
@@ -93,6 +94,6 @@ def _of_starts(case: Case, starts: list[Start]) -> list[str]:
         if start.outcome != "lets-go":  # which says so itself
             gone += tuple(at for at in start.off if case.demands[at].plate is None)
         if gone:
-            names = " and ".join(case.demands[at].load.name for at in sorted(gone))
+            names = listed(case.demands[at].load.name for at in sorted(gone))
             said.append(f"{names} may reset for a moment while {name} starts.")
     return said

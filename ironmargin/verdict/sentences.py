@@ -9,6 +9,7 @@ from ironmargin.loads.demand import Demand
 from ironmargin.starting.starts import PATH, Start
 from ironmargin.verdict.check import FAILS, HOLDS, Checked, Finding, handles_a, peak_margin
 from ironmargin.verdict.deciding import deciding
+from ironmargin.verdict.listed import listed
 from ironmargin.verdict.per_cent import percent
 from ironmargin.verdict.result import Weakest
 
@@ -57,11 +58,6 @@ def how_often(per_night: float) -> str:
     if per_night * 3650 < 1.0:
         return "hardly ever in ten years"
     return f"about once in {1.0 / per_night:.0f} nights"
-
-
-def listed(names: list[str]) -> str:
-    """Names as a person lists them: a, b and c."""
-    return " and ".join([", ".join(names[:-1]), names[-1]] if len(names) > 1 else names)
 
 
 def running_list(checked: Checked, start: Start, decides: tuple[int, ...], most: int = 3) -> str:

@@ -24,6 +24,7 @@ from ironmargin.starting.model import Plan
 from ironmargin.starting.moment import Moment, Run
 from ironmargin.supplies.source import battery_sag, idle_w, source_of
 from ironmargin.verdict.check import examine
+from ironmargin.verdict.listed import listed
 from tests.shared import changed, checked, document, plain
 
 UNIT: dict[str, Any] = {
@@ -365,6 +366,11 @@ class LettingGo(unittest.TestCase):
         start = result.starts[0]
         self.assertEqual((start.outcome, start.lets_go, start.resets), ("trips", ("chg",), ()))
         self.assertTrue(any("charger may reset" in c for c in result.cautions), result.cautions)
+
+    def test_names_are_listed_as_a_person_does(self) -> None:
+        self.assertEqual(listed(["a"]), "a")
+        self.assertEqual(listed(iter(["a", "b"])), "a and b")
+        self.assertEqual(listed(["a", "b", "c"]), "a, b and c")
 
     def test_a_running_unit_pulled_out_is_a_failure_by_name(self) -> None:
         loads = [UNIT | {"id": "a", "name": "A"}, UNIT | {"id": "b", "name": "B", "lra_a": 90}]

@@ -1,0 +1,11 @@
+"""Names as a person lists them."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable
+
+
+def listed(names: Iterable[str]) -> str:
+    """Names in a sentence: a, b and c."""
+    *first, last = [*names] or [""]
+    return f"{', '.join(first)} and {last}" if first else last
