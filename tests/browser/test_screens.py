@@ -82,6 +82,16 @@ class Screens(BrowserCase):
         expect(page.locator(".now-on > button")).to_have_count(1)
         self.assertEqual(RigNow.objects.get(version__gt=1).version, 2)
 
+    def test_a_page_that_was_not_kept_says_so_and_names_nobody(self) -> None:
+        page = self.open(phone=True, theme="night")
+        page.evaluate(CONTROLLED)
+        page.context.set_offline(True)
+        self.at(page, "/rigs/")
+        expect(page.get_by_role("heading", name="No network here")).to_be_visible()
+        expect(page.locator("html")).to_have_attribute("data-theme", "night")
+        expect(page.get_by_role("link", name="Setups")).to_be_visible()
+        self.assertNotIn("demo", page.locator("body").inner_text())
+
     def test_a_silent_network_shows_the_kept_page_and_its_age(self) -> None:
         page = self.open(phone=True)
         saved = self.kept(page, 1)
