@@ -316,6 +316,7 @@ class Engine:
             )
             source_a = max(self.network.a1, self.network.a2) * self.supply.turns
             if weakest != weakest or weakest > 1e6:
+                self.decided_s = t
                 return UNSOLVED
             if outcome == UNDECIDED or keep:
                 self.peak_a = max(self.peak_a, source_a)
@@ -357,7 +358,7 @@ class Engine:
                         if self.motors.standing() or self.motors.still_s > STANDSTILL_S
                         else TRIPS
                     )
-            if outcome == UNDECIDED and self.stuck(t):
+            if outcome == UNDECIDED and (self.stuck(t) or t >= HORIZON_S):
                 outcome = STALLS
             quiet_s = quiet_s + h if outcome == STARTS else 0.0
             if outcome != UNDECIDED and self.decided_s > 1e299:
@@ -365,7 +366,7 @@ class Engine:
             if outcome != UNDECIDED and (not keep or self.opened_s < 1e299 or quiet_s > SETTLE_S):
                 return outcome
             if t >= HORIZON_S:
-                return STALLS if outcome == UNDECIDED else outcome
+                return outcome
             self.motors.turn(self.network, h, before_h)
             t += h
             before_h, h = h, self.next_step(t)
