@@ -14,7 +14,7 @@ from scipy import stats
 from ironmargin.learning import instruments
 from ironmargin.learning.learn import Found, _running_figures
 from ironmargin.learning.log import StartEntry, SurveyEntry, read_log
-from ironmargin.learning.particles import moments_of, unknowns_of, weight_of
+from ironmargin.learning.particles import moments_of, run, unknowns_of, weight_of
 from ironmargin.learning.running import Learned, believed_sd, solve_survey
 from ironmargin.planning.sensitivity import sensitivity
 from ironmargin.setup.model import Setup
@@ -94,6 +94,21 @@ class Before(unittest.TestCase):
             setup = on_a_post(**{"from": source})
             found = nine_in_ten(believed_sd(setup, "roof", "high-cool"))
             self.assertAlmostEqual(found, up, delta=0.01, msg=source)
+
+    def test_nine_in_ten_starts_lie_within_what_is_predicted(self) -> None:
+        """Between the 5th and the 95th hundredth of four thousand draws made here."""
+        setup = on_a_post()
+        log = read_log({"entries": [start(50.0)]}, setup)
+        seen, _, _ = moments_of(setup, list(enumerate(log.entries)))  # type: ignore[arg-type]
+        unknowns = unknowns_of(setup, seen)
+        draw = np.random.default_rng(7)
+        z = draw.standard_normal((4000, len(unknowns) + 1))
+        factors = np.exp(z[:, :-1] * [u.sd for u in unknowns])
+        peaks = run(seen[0], unknowns, factors, z[:, -1])["peak_a"]
+        (one,) = (j for j in told(setup, start(50.0)).entries if j.figure == "peak_a")
+        assert one.predicted is not None
+        wanted = np.quantile(peaks, (0.05, 0.5, 0.95))
+        np.testing.assert_allclose(one.predicted, wanted, rtol=0.01)
 
 
 class Weighed(unittest.TestCase):
