@@ -53,6 +53,7 @@ FIELD_TAU_S = 0.3  # a regulator forces the field in about 0.3 s, to about 1.6 t
 UNDERVOLT = 0.6
 GUARD_FILTER_S = 1.0  # a guard looks at low volts so long before it opens (memory)
 FIRST_PASSES = 12
+# Loads
 BACK_S = 0.25  # a load that let go counts as back once it has stayed on so long (common practice)
 
 
@@ -224,7 +225,7 @@ class Engine:
     After a start its results are attributes: ``peak_a`` of the source [A], ``lowest_v`` of the
     weaker leg [V], ``up_s`` when the last motor was up and ``opened_s`` when something opened,
     infinite if never [s]; ``off`` and ``fallen``, how many constant-power loads and running motors
-    had let go at the end; ``nearest_latch``, how far the overload latch filled [1].
+    were away at the end; ``nearest_latch``, how far the overload latch filled [1].
     """
 
     def __init__(self, model: Any) -> None:

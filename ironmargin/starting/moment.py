@@ -39,8 +39,8 @@ class Run:
     """The outcome of one start; ``seconds`` until up and ``opened_s`` until something opened are
     infinite if never [s].
 
-    ``decided_s`` is when the outcome was known [s]. ``off`` are the demands that had let go at the
-    end, ``blinked`` those that were off for a moment and came back.
+    ``decided_s`` is when the outcome was known [s]. ``off`` are the demands that were off at the
+    end or came and went, ``blinked`` those that were off for a moment and stayed on since.
     """
 
     outcome: str

@@ -84,9 +84,9 @@ class Everywhere(BrowserCase):
         before = page.viewport_size
         page.set_viewport_size(TWICE)
         px: int = page.evaluate("document.documentElement.scrollWidth")
-        loose: list[str] = page.evaluate(LOOSE) if px > TWICE["width"] + 1 else []
+        found = [f"{px} px wide", *page.evaluate(LOOSE)] if px > TWICE["width"] + 1 else []
         page.set_viewport_size(before)
-        return [f"{px} px wide", *loose] if px > TWICE["width"] + 1 else []
+        return found
 
     def test_a_link_into_a_fold_and_a_fault_in_it_open_it(self) -> None:
         page = self.open(phone=True)

@@ -30,6 +30,7 @@ QUICK = settings(
     max_examples=25, deadline=None, suppress_health_check=[HealthCheck.too_slow], derandomize=True
 )
 FAR_OVER = -0.9
+"""Below, electronics come and go at each step: the last digit decides by how much."""
 GRID_STEP = 0.002
 """Margins of starts are bisected to a tenth of a per cent."""
 
@@ -294,12 +295,12 @@ def same(one: Result, other: Result) -> None:
     """Assert that two results say the same, load by load."""
     starts = {s.load: s for s in other.starts}
     assert len(starts) == len(one.starts)
+    assert (one.coincidence is None) == (other.coincidence is None)
     pairs = [(s, starts[s.load]) for s in one.starts]
     if one.coincidence and other.coincidence:
         pairs.append((one.coincidence, other.coincidence))
     for a, b in pairs:
         assert a.outcome == b.outcome, (a.load, a.outcome, b.outcome)
-        # Far over the edge electronics come and go at each step: the last digit decides.
         assert a.margin < FAR_OVER or abs(a.margin - b.margin) < 2 * GRID_STEP, (a.load, b.margin)
     assert {x.load for x in one.let_go} == {x.load for x in other.let_go}
     if one.iron_margin > FAR_OVER:
@@ -308,7 +309,9 @@ def same(one: Result, other: Result) -> None:
 
 
 class Alike(unittest.TestCase):
-    """What a setup is called and in which order it is written down changes nothing."""
+    """The order a setup is written down in, and which of two like legs is called L1, change
+    nothing.
+    """
 
     @QUICK
     @given(documents())

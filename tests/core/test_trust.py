@@ -14,8 +14,8 @@ from scipy import stats
 from ironmargin.learning import instruments
 from ironmargin.learning.learn import Found, _running_figures
 from ironmargin.learning.log import StartEntry, SurveyEntry, read_log
-from ironmargin.learning.particles import moments_of, run, unknowns_of, weight_of
-from ironmargin.learning.running import Learned, believed_sd, solve_survey
+from ironmargin.learning.particles import Seen, moments_of, run, unknowns_of, weight_of
+from ironmargin.learning.running import Learned, Surveyed, believed_sd, solve_survey
 from ironmargin.planning.sensitivity import sensitivity
 from ironmargin.setup.model import Setup
 from ironmargin.setup.reading import read_setup, write_setup
@@ -27,11 +27,24 @@ NINE_IN_TEN = 1.645
 """Standard deviations to either side that hold nine in ten (any table of the normal law)."""
 
 
-def sds(setup: Setup, **entry: Any) -> dict[str, float]:
-    """What the starts of a log can tell of, and how far each may be off before it [1]."""
-    log = read_log({"format": "iron-margin/log", "entries": [start(50.0, **entry)]}, setup)
-    seen, _, _ = moments_of(setup, list(enumerate(log.entries)))  # type: ignore[arg-type]
-    return {u.name: u.sd for u in unknowns_of(setup, seen)}
+def seen_in(setup: Setup) -> list[Seen]:
+    """The start of a log that reads one."""
+    log = read_log({"entries": [start(50.0)]}, setup)
+    return moments_of(setup, list(enumerate(log.entries)))[0]  # type: ignore[arg-type]
+
+
+def sds(setup: Setup) -> dict[str, float]:
+    """What a start can tell of, and how far each may be off before it [1]."""
+    return {u.name: u.sd for u in unknowns_of(setup, seen_in(setup))}
+
+
+def surveyed(*steps: tuple[list[str], float]) -> Surveyed:
+    """What is solved from steps read with a clamp: which loads were on, and the amps."""
+    read = [{"on": on, "amps": amps} for on, amps in steps]
+    log = read_log({"entries": [{"kind": "survey", "instrument": "clamp", "steps": read}]})
+    (entry,) = log.entries
+    assert isinstance(entry, SurveyEntry)
+    return solve_survey(on_a_post(), 0, entry)
 
 
 def nine_in_ten(sd: float) -> float:
@@ -98,8 +111,7 @@ class Before(unittest.TestCase):
     def test_nine_in_ten_starts_lie_within_what_is_predicted(self) -> None:
         """Between the 5th and the 95th hundredth of four thousand draws made here."""
         setup = on_a_post()
-        log = read_log({"entries": [start(50.0)]}, setup)
-        seen, _, _ = moments_of(setup, list(enumerate(log.entries)))  # type: ignore[arg-type]
+        seen = seen_in(setup)
         unknowns = unknowns_of(setup, seen)
         draw = np.random.default_rng(7)
         z = draw.standard_normal((4000, len(unknowns) + 1))
@@ -184,11 +196,7 @@ class Weighed(unittest.TestCase):
     def test_a_survey_holds_a_load_loosely_at_what_was_believed(self) -> None:
         """Least squares by hand for one step: 0.6 either way against a clamp's error."""
         read, believed_a = 20.0, 12.5
-        steps = [{"on": [], "amps": 0.0}, {"on": ["heater"], "amps": read}]
-        log = read_log({"entries": [{"kind": "survey", "instrument": "clamp", "steps": steps}]})
-        (entry,) = log.entries
-        assert isinstance(entry, SurveyEntry)
-        (one,) = solve_survey(on_a_post(), 0, entry).readings
+        (one,) = surveyed(([], 0.0), (["heater"], read)).readings
         # The rest of the rig is held at nought within 0.3 A, the step read within 3 % and 0.15 A.
         error = math.hypot(0.03 * read, 0.15)
         base = 0.3
@@ -199,12 +207,8 @@ class Weighed(unittest.TestCase):
     def test_a_survey_s_step_four_errors_off_is_odd(self) -> None:
         def odd(errors: float) -> int:
             error = math.hypot(0.03 * 12.5, 0.15)
-            steps: list[dict[str, Any]] = [{"on": ["heater"], "amps": 12.5} for _ in range(12)]
-            steps.append({"on": ["heater"], "amps": 12.5 + errors * error})
-            log = read_log({"entries": [{"kind": "survey", "instrument": "clamp", "steps": steps}]})
-            (entry,) = log.entries
-            assert isinstance(entry, SurveyEntry)
-            return len(solve_survey(on_a_post(), 0, entry).odd)
+            amps = [12.5] * 12 + [12.5 + errors * error]
+            return len(surveyed(*((["heater"], a) for a in amps)).odd)
 
         # Its own error grows with what it reads, and the fit leans a little towards it.
         self.assertEqual((odd(4.0), odd(5.6)), (0, 1))
