@@ -5,6 +5,7 @@ from __future__ import annotations
 from dataclasses import replace
 from typing import Any
 
+from ironmargin.loads import rooms
 from ironmargin.loads.demand import L1, L1L2, L2, TRANSFORMER, Demand, Draw
 from ironmargin.loads.motor import GEAR_CURRENT
 from ironmargin.loads.reader import demand_of, transformer_demand
@@ -131,6 +132,7 @@ def prepare(setup: Setup) -> Case:
             )
         else:
             demands.append(demand)
+    demands = _under_thermostat(setup, demands)
     rows = tuple(n for n, d in enumerate(demands) if d.plate for _ in range(d.load.count))
     inrush_rows = tuple(n for n, d in enumerate(demands) if d.inrush)
     starters = tuple(
@@ -159,6 +161,30 @@ def prepare(setup: Setup) -> Case:
         tuple(breakers),
         turns,
     )
+
+
+def _under_thermostat(setup: Setup, demands: list[Demand]) -> list[Demand]:
+    """The demands with the cycle a thermostat gives each air conditioner that cools: first without
+    a break until the room is cool, then on and off.
+    """
+    room, conditions = setup.rig.room or rooms.USUAL, setup.conditions
+    cooling = [d for d in demands if rooms.by_room(d.load) and not (d.mode or "").startswith("fan")]
+    if not cooling:
+        return demands
+    cycle = rooms.thermostat_cycle(room, conditions.outdoor_c, len(cooling))
+    share = cycle.duty
+    if conditions.target_hours is not None and cycle.off_s > 0.0:
+        goal = rooms.room_goal(room, conditions.outdoor_c, len(cooling))
+        first_s = rooms.crosses_s(conditions.outdoor_c, goal, rooms.calls_at(room, 0)[1])
+        asked_s = conditions.target_hours * 3600.0
+        first_s = min(first_s, asked_s)
+        share = (first_s + (asked_s - first_s) * cycle.duty) / asked_s
+    return [
+        replace(d, cycles_per_h=cycle.starts_per_h, hours_duty=share, off_s=cycle.off_s)
+        if d in cooling
+        else d
+        for d in demands
+    ]
 
 
 def _moved(demand: Demand, leg: int) -> Demand:

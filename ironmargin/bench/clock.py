@@ -10,13 +10,30 @@ from __future__ import annotations
 
 import math
 
-from ironmargin.bench import rooms, stores
-from ironmargin.bench.panel import GUARD_S, Dead, Now, Panel, Watch, latch_after, latch_in, watches
+from ironmargin.bench import stores
+from ironmargin.bench.panel import (
+    GUARD_AMPS_S,
+    GUARD_VOLTS_S,
+    Dead,
+    Now,
+    Panel,
+    Watch,
+    contacts,
+    guard_opens,
+    heat_key,
+    latch_after,
+    latch_in,
+    ledger_now,
+    watches,
+)
 from ironmargin.bench.script import RAMPED, Act, Begin, Script
 from ironmargin.bench.starting import Happened, start_together
 from ironmargin.bench.state import Event, LoadState, State
 from ironmargin.enduring.endurance import engines
-from ironmargin.protection.breaker import NOMINAL_MULTIPLE, NOMINAL_TAU_S
+from ironmargin.limits.contact import MELTS_K, WARMS_TAU_S
+from ironmargin.limits.ledger import Row, Telling
+from ironmargin.loads import rooms
+from ironmargin.protection.breaker import curve
 from ironmargin.setup.loads import AirConditioner, Load, Rotating
 from ironmargin.setup.model import Setup
 from ironmargin.starting.starts import warm_heat
@@ -31,6 +48,8 @@ MOST_EVENTS = 20_000
 TOO_HIGH = 1.15
 """Share of nominal volts above which electronics burn on a lost neutral (memory)."""
 UPSTREAM = ("post", "supply", "main", "set-outlet")
+USUAL_BREAKER = curve("UL489", 30.0)
+"""How a breaker that carries nothing cools, and how far the hottest is on its way to tripping."""
 
 
 class Bench:
@@ -39,7 +58,8 @@ class Bench:
     def __init__(self, setup: Setup, begin: Begin | None = None, seed: int = 1) -> None:
         begin = begin or Begin()
         self.setup, self.seed = setup, seed
-        self.panel = Panel(setup)
+        self.panel = Panel(setup, begin.breakers)
+        self.room = setup.rig.room or rooms.USUAL
         self.loads: dict[str, Load] = {x.id: x for x in self.panel.setup.rig.loads}
         self.events: list[Event] = []
         self.rows: list[tuple[float, ...]] = []
@@ -65,7 +85,7 @@ class Bench:
         if as_wanted:
             now = self.panel.now(state)
             heats = warm_heat(now.case, now.amps).tolist()
-            keys = [f"{b.where}/{leg}" for b, leg in now.case.breakers]
+            keys = [heat_key(b, leg) for b, leg in now.case.breakers]
             state.heat = dict(zip(keys, heats, strict=True))
             for load in self.panel.setup.rig.loads:
                 self._cycle(state, load)
@@ -92,7 +112,7 @@ class Bench:
         elif act.do in RAMPED:
             self._ramp(act.do, float(act.figure or 0.0), act.over_s)
         elif act.do == "contact":
-            state.world[f"contact/{act.what}"] = 1.0
+            state.hot = sorted({*state.hot, int(act.what or 0)})
         elif act.do == "fuel" and state.fuel_wh is not None:
             full = State(outdoor_c=state.outdoor_c)
             stores.fill(self.setup, full, float(act.figure or 0.0), None)
@@ -167,6 +187,10 @@ class Bench:
         if what == "set":
             state.latched, state.overload_s, state.starved = False, 0.0, False
             state.set_on = state.set_on or not state.spent
+        elif what == "contact":
+            state.hot = [n for n in state.hot if n != state.melted]
+            state.rise_k.pop(str(state.melted), None)
+            state.melted = -1
         elif what == "guard":
             state.guard_s = state.t_s if state.guard_s is not None else None
         else:
@@ -224,6 +248,7 @@ class Bench:
             and not state.latched
             and not state.spent
             and state.guard_s is None
+            and state.melted < 0
             and not any(state.open.get(where) for where in UPSTREAM)
         )
         if load is None or not fed:
@@ -286,7 +311,7 @@ class Bench:
         """Let thermostat or duty cycle turn, if it is time."""
         state = self.state
         if rooms.by_room(load):
-            calls, done = rooms.calls_at(self._order(ident))
+            calls, done = rooms.calls_at(self.room, self._order(ident))
             if one.cooling and one.compressor and state.room_c <= done + 1e-6:
                 one.cooling = False
                 self._say("cycled-off", ident, f"{load.name}: the room is cool enough.")
@@ -349,7 +374,7 @@ class Bench:
                 if at is not None and at > state.t_s
             ]
             if rooms.by_room(load) and one.on and self._fed(load):
-                calls, done = rooms.calls_at(self._order(ident))
+                calls, done = rooms.calls_at(self.room, self._order(ident))
                 level = done if one.cooling else calls
                 ends.append(rooms.crosses_s(state.room_c, self._goal(), level) + 1e-6)
         if state.guard_s is not None:
@@ -358,8 +383,11 @@ class Bench:
             for watch in watches(now.case, now.amps, now.circuits):
                 ends.append(watch.trips_s(state.heat.get(watch.key, 0.0)))
             ends.append(latch_in(now.case, now.busiest_a, state.overload_s))
-            if self._guard_says(now):
-                ends.append(GUARD_S)
+            opens = guard_opens(now)
+            if opens is not None:
+                ends.append(guard_waits_s(opens))
+            for item, contact in contacts(now).items():
+                ends.append(contact.melts_s(state.rise_k.get(str(item), 0.0)))
         return max(min(ends), 0.0)
 
     def _goal(self) -> float:
@@ -367,7 +395,7 @@ class Bench:
             one.compressor and isinstance(self.loads[ident], AirConditioner)
             for ident, one in self.state.loads.items()
         )
-        return rooms.room_goal(self.state.outdoor_c, running)
+        return rooms.room_goal(self.room, self.state.outdoor_c, running)
 
     def _pass(self, now: Now | Dead, seconds: float, *, trips: bool = True) -> None:
         """Let a quiet span pass, and open what has had enough at its end."""
@@ -390,14 +418,37 @@ class Bench:
                 x = watch.amps / watch.rating_a
                 if heat >= watch.full * (1.0 - 1e-9) or x >= watch.curve.magnetic:
                     tripped.append(watch)
+            self._warm(now, seconds)
             stores.use(self.setup, now.case, state, now.given_w, seconds)
+        else:
+            self._cool(seconds)
         for key, heat in state.heat.items():
             if key not in seen:
-                state.heat[key] = heat * math.exp(-seconds / NOMINAL_TAU_S)
+                state.heat[key] = heat * math.exp(-seconds / USUAL_BREAKER.tau_s)
         if isinstance(now, Now) and trips:
             self._trips(now, seconds, tripped)
         elif not isinstance(now, Now):
             state.overload_s = max(state.overload_s - seconds, 0.0)
+
+    def _warm(self, now: Now, seconds: float) -> None:
+        """Warm the bad contacts of the path by their watts; what is too hot melts."""
+        state = self.state
+        for item, contact in contacts(now).items():
+            rise = contact.rise_after(state.rise_k.get(str(item), 0.0), seconds)
+            state.rise_k[str(item)] = rise
+            if rise >= MELTS_K * (1.0 - 1e-9) and state.melted < 0:
+                state.melted = item
+                name = next(p.name for p in now.case.feed.parts if p.item == item)
+                says = (
+                    f"{name}: its bad contact makes {contact.watts:.0f} W and melts. No breaker "
+                    "opens for that. Switch off at the supply; never pull it hot."
+                )
+                self._say("melted", f"hookup[{item}]", says, now)
+
+    def _cool(self, seconds: float) -> None:
+        """Let warm contacts cool while nothing flows."""
+        for item, rise in self.state.rise_k.items():
+            self.state.rise_k[item] = rise * math.exp(-seconds / WARMS_TAU_S)
 
     def _trips(self, now: Now, seconds: float, tripped: list[Watch]) -> None:
         state = self.state
@@ -406,7 +457,7 @@ class Bench:
         for watch in tripped:
             if not state.open.get(watch.where):
                 state.open[watch.where] = True
-                says = f"{watch.amps:.1f} A through a {watch.rating_a:.0f} A handle."
+                says = f"{watch.amps:.1f} A through a {watch.rating_a:.0f} A breaker."
                 self._say("tripped", watch.where, f"The {watch.where} breaker opens: {says}", now)
         if not now.state.converged:
             state.latched = True
@@ -416,11 +467,8 @@ class Bench:
             limit = now.case.source.continuous_a
             says = f"{now.busiest_a:.1f} A is more than the {limit:.1f} A it gives for long."
             self._say("latched", "set", f"Its overload opens: {says} The red lamp is on.", now)
-        elif self._guard_says(now) and seconds >= GUARD_S - 1e-9:
-            guard = now.case.feed.guard
-            if guard is not None:
-                state.guard_s = state.t_s + guard.delay_s
-                self._say("guard-opened", "guard", self._guard_says(now), now)
+        else:
+            self._guard_trips(now, seconds)
         for at in now.state.let_go:
             self._let_go(now.case.demands[at].load.id, now)
         if state.spent and state.set_on:
@@ -435,24 +483,21 @@ class Bench:
             says = f"The cylinder has cooled to {state.cylinder_c:.0f} °C and feeds it no longer"
             self._say("starved", "set", says + (", a compressor running." if turning else "."), now)
 
-    def _guard_says(self, now: Now) -> str:
-        guard = now.case.feed.guard
-        if guard is None:
-            return ""
-        if now.lowest_v < guard.low_v:
-            return f"The guard opens: {now.lowest_v:.0f} V is under {guard.low_v:.0f} V."
-        if max(now.volts) > guard.high_v:
-            return f"The guard opens: {max(now.volts):.0f} V is over {guard.high_v:.0f} V."
-        if guard.overload_a is not None and now.busiest_a > guard.overload_a:
-            return f"The guard opens: {now.busiest_a:.1f} A is over {guard.overload_a:.0f} A."
-        return ""
+    def _guard_trips(self, now: Now, seconds: float) -> None:
+        """Open the guard once it has looked at too much, or too few volts, for its time."""
+        opens, guard = guard_opens(now), now.case.feed.guard
+        if opens is None or guard is None or seconds < guard_waits_s(opens) - 1e-9:
+            return
+        self.state.guard_s = self.state.t_s + guard.delay_s
+        says = opens.limit.sentence(opens, Telling(now.case, ledger_now(now)))
+        self._say("guard-opened", "guard", says, now)
 
     def _let_go(self, ident: str, now: Now) -> None:
         one = self.state.loads.get(ident)
         if one is not None and not one.held:
             one.held = "let-go"
             name = self.loads[ident].name
-            self._say("dropped-out", ident, f"{name} lets go at {now.lowest_v:.0f} V.", now)
+            self._say("dropped-out", ident, f"{name} drops out at {now.lowest_v:.0f} V.", now)
 
     # what is written down
 
@@ -462,7 +507,7 @@ class Bench:
 
     def _row(self, now: Now | Dead) -> None:
         state = self.state
-        hottest = max((h / NOMINAL_MULTIPLE**2 for h in state.heat.values()), default=0.0)
+        hottest = max((h / USUAL_BREAKER.multiple**2 for h in state.heat.values()), default=0.0)
         amps = (*now.amps, 0.0)[:2]
         self._append(
             (
@@ -484,6 +529,11 @@ class Bench:
         if len(self.rows) >= MOST_ROWS:
             self.rows[:] = self.rows[::2]
         self.rows.append(row)
+
+
+def guard_waits_s(opens: Row) -> float:
+    """How long a guard looks at what exceeds its limit before it opens [s]."""
+    return GUARD_AMPS_S if opens.unit == "A" else GUARD_VOLTS_S
 
 
 def run_script(setup: Setup, script: Script) -> Bench:

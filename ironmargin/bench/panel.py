@@ -8,18 +8,28 @@ from typing import Any
 
 from ironmargin.bench.state import State
 from ironmargin.case import Case, prepare
-from ironmargin.protection.breaker import Curve, curve
+from ironmargin.limits import now as ledger
+from ironmargin.limits.breakers import breaker_curve
+from ironmargin.limits.contact import ContactHeat
+from ironmargin.limits.guard import GuardAmps, GuardVolts
+from ironmargin.limits.ledger import Row, View
+from ironmargin.limits.part_hours import part_amps
+from ironmargin.protection.breaker import NOMINAL, ON_CURVE, Curve
 from ironmargin.record import record
 from ironmargin.setup.changed import with_load
+from ironmargin.setup.hookup import Outlet
 from ironmargin.setup.loads import AirConditioner, Load, SoftStart
 from ironmargin.setup.model import Setup, Wanted
-from ironmargin.setup.supplies import Assist, Generator, Parallel, Shore
-from ironmargin.supplies.source import thevenin
+from ironmargin.setup.supplies import AnySupply, Assist, Generator, Parallel, Shore
+from ironmargin.starting.model import branch_curve
+from ironmargin.supplies.source import Breaker, thevenin
 from ironmargin.sustaining.steady import Steady, settled, source_amps
 
 MOST_KEPT = 64
-GUARD_S = 1.0
-"""A guard looks at the volts so long before it opens (memory)."""
+GUARD_VOLTS_S, GUARD_AMPS_S = 1.0, 5.0
+"""A guard looks at bad volts so long before it opens, and at amps over its limit (memory); the same
+as in a start."""
+GUARDS = (GuardVolts(), GuardAmps())
 
 
 @record
@@ -80,10 +90,9 @@ def in_the_world(setup: Setup, state: State) -> Setup:
         altitude_m=world.get("altitude", setup.conditions.altitude_m),
     )
     setup = replace(setup, conditions=conditions)
-    hot = {int(name.split("/")[1]) for name in world if name.startswith("contact/")}
-    if hot:
+    if state.hot:
         parts = (
-            replace(item, condition="hot") if n in hot else item
+            replace(item, condition="hot") if n in state.hot else item
             for n, item in enumerate(setup.hookup)
         )
         setup = replace(setup, hookup=tuple(parts))
@@ -123,10 +132,37 @@ def mode_of(load: Load, mode: str | None, compressor: bool) -> str | None:
     return "fan-low" if chosen.startswith("low") else "fan-high"
 
 
+def tripping_at(setup: Setup, edge: str) -> Setup:
+    """The setup with every breaker that is not known to trip early or late tripping at an edge of
+    its band: ``early``, ``nominal`` or ``late``.
+    """
+    if edge == NOMINAL:
+        return setup
+
+    def shifted(trips: str) -> str:
+        return edge if trips == ON_CURVE else trips
+
+    def post(supply: AnySupply) -> AnySupply:
+        if isinstance(supply, Shore):
+            return replace(supply, breaker_trips=shifted(supply.breaker_trips))
+        if isinstance(supply, Assist):
+            return replace(supply, input=post(supply.input))
+        return supply
+
+    hookup = tuple(
+        replace(x, breaker_trips=shifted(x.breaker_trips)) if isinstance(x, Outlet) else x
+        for x in setup.hookup
+    )
+    circuits = tuple(replace(c, breaker_trips=shifted(c.breaker_trips)) for c in setup.rig.circuits)
+    rig = replace(setup.rig, circuits=circuits, main_trips=shifted(setup.rig.main_trips))
+    return replace(setup, supply=post(setup.supply), hookup=hookup, rig=rig)
+
+
 class Panel:
     """Builds cases from the loads that draw, keeping the last ones."""
 
-    def __init__(self, setup: Setup) -> None:
+    def __init__(self, setup: Setup, edge: str = NOMINAL) -> None:
+        setup = tripping_at(setup, edge)
         loads = tuple(replace(x, always_on=False) for x in setup.rig.loads)
         self.setup = replace(setup, rig=replace(setup.rig, loads=loads))
         self.kept: dict[Any, Any] = {}
@@ -137,6 +173,7 @@ class Panel:
             wanted,
             round(state.outdoor_c, 1),
             state.eco,
+            tuple(state.hot),
             tuple(sorted(state.world.items())),
             learned,
         )
@@ -235,31 +272,48 @@ class Watch:
 
 def watches(case: Case, amps: tuple[float, ...], circuits: dict[str, float]) -> list[Watch]:
     """Every breaker of a case: supply, path, main and branches."""
-    outdoor = case.setup.conditions.outdoor_c
     found = []
     for b, leg in case.breakers:
         carried = amps[min(leg, len(amps) - 1)]
         carried += case.source.also_a if b.where == "post" else 0.0
-        found.append(
-            Watch(
-                b.where,
-                f"{b.where}/{leg}",
-                b.rating_a,
-                curve(b.standard, b.rating_a, outdoor_c=outdoor),
-                carried,
-            )
-        )
+        found.append(Watch(b.where, heat_key(b, leg), b.rating_a, breaker_curve(case, b), carried))
     for circuit in case.setup.rig.circuits:
-        standard = "IEC60898-B" if case.source.nominal_v > 180 else "UL489"
         found.append(
             Watch(
                 circuit.id,
                 circuit.id,
                 circuit.breaker_a,
-                curve(standard, circuit.breaker_a, outdoor_c=outdoor),
+                branch_curve(case, circuit),
                 circuits.get(circuit.id, 0.0),
             )
         )
+    return found
+
+
+def heat_key(breaker: Breaker, leg: int) -> str:
+    """The key of a breaker pole's heat in the state."""
+    return f"{breaker.where}/{leg}"
+
+
+def ledger_now(now: Now) -> ledger.Now:
+    """The moment as the ledger of limits is asked about it."""
+    return ledger.Now(now.case, now.state, now.state)
+
+
+def guard_opens(now: Now) -> Row | None:
+    """The limit of a guard that this moment exceeds, or None."""
+    asked = View(ledger_now(now))
+    rows = [row for limit in GUARDS for row in limit.rows(asked)]
+    return next((row for row in rows if float(row.margin) < 0.0), None)
+
+
+def contacts(now: Now) -> dict[int, ContactHeat]:
+    """Every bad contact of the path with the watts it makes now, by the number of its part."""
+    asked, found = ledger_now(now), {}
+    for part in now.case.feed.parts:
+        if part.contact_ohm > 0.0:
+            amps = float(part_amps(asked, part))
+            found[part.item] = ContactHeat(amps * amps * part.contact_ohm)
     return found
 
 

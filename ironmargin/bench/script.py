@@ -26,6 +26,7 @@ from ironmargin.setup.spec import (
     write_record,
 )
 
+BREAKER_EDGES = ("early", "nominal", "late")
 SCRIPT_FORMAT = "iron-margin/script"
 LONGEST_H = 24.0 * 7
 ACTS = (
@@ -61,6 +62,11 @@ class Begin:
     soc: float | None = number("1", "State of charge", least=0, most=1, default=None)
     fuel: float = number("1", "Share of the tank or cylinder", least=0, most=1, default=1.0)
     room_c: float | None = number("°C", "Inside", least=-30, most=60, default=None)
+    breakers: str = choice(
+        "Which edge of its band every breaker trips at that is not known to trip early or late",
+        BREAKER_EDGES,
+        default="nominal",
+    )
 
 
 @record(kw_only=True)
@@ -122,7 +128,7 @@ def act_faults(act: Act, path: str, setup: Setup) -> Faults:
         if act.on is None:
             fault("on", "missing", "must be given", "nothing")
     elif act.do == "reset":
-        places = {*breakers, "set", "guard"}
+        places = {*breakers, "set", "guard", "contact"}
         if act.what not in places:
             fault("what", "where", f"must be one of {', '.join(sorted(places))}", act.what)
     elif act.do == "contact":

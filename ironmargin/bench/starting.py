@@ -4,21 +4,22 @@ from __future__ import annotations
 
 import math
 from collections.abc import Mapping
+from typing import assert_never
 
 import numpy as np
 
 from ironmargin.bench import stores
-from ironmargin.bench.panel import Panel
+from ironmargin.bench.panel import Panel, heat_key
 from ironmargin.bench.state import Event, LoadState, State
 from ironmargin.case import Case, Starter, dead_at
+from ironmargin.listed import listed
 from ironmargin.loads import motor as m
-from ironmargin.protection.breaker import curve
 from ironmargin.record import record
-from ironmargin.setup.loads import Load
-from ironmargin.starting.model import Plan
+from ironmargin.setup.loads import Load, Rotating
+from ironmargin.starting.model import Plan, branches_of
 from ironmargin.starting.moment import Moment, Run
+from ironmargin.starting.opened import Opener
 from ironmargin.starting.starts import straight_beside
-from ironmargin.verdict.listed import listed
 
 OVERLOAD_RESETS_S = 150.0
 """A stalled compressor's own overload closes again after some minutes (common practice)."""
@@ -76,15 +77,18 @@ def start_together(panel: Panel, state: State, idents: tuple[str, ...]) -> Happe
 
 def breakaway_of(load: Load, one: LoadState, t_s: float) -> float | None:
     """Breakaway torque against the pressure left since it last stopped; None once equalised."""
-    if one.stopped_s is None or t_s - one.stopped_s >= m.EQUALISING_S:
+    if one.stopped_s is None or not isinstance(load, Rotating):
         return None
-    pressed = m.breakaway_after(t_s - one.stopped_s)
+    rest_s = t_s - one.stopped_s
+    if rest_s >= m.rested_s(load.metering):
+        return None
+    pressed = m.breakaway_after(rest_s, load.metering)
     own = getattr(load, "breakaway", None)
     return pressed if own is None else max(pressed, float(own))
 
 
 def _run(case: Case, state: State, starters: tuple[Starter, ...]) -> Run:
-    warm = np.array([state.heat.get(f"{b.where}/{leg}", 0.0) for b, leg in case.breakers])
+    warm = np.array([state.heat.get(heat_key(b, leg), 0.0) for b, leg in case.breakers])
     first = case.demands[starters[0].demand].load
     pressed = [
         x
@@ -122,7 +126,7 @@ def _outcome(
 
     for b, leg in case.breakers:
         row = case.breakers.index((b, leg))
-        state.heat[f"{b.where}/{leg}"] = float(run.trace.heat[row, -1])
+        state.heat[heat_key(b, leg)] = float(run.trace.heat[row, -1])
     up = math.isfinite(run.seconds)
     for ident in who:
         if ident not in loads:
@@ -148,36 +152,51 @@ def _outcome(
         one = state.loads.get(demand.load.id, LoadState())
         if demand.load.id not in who and demand.load.id in loads:
             one.held = "let-go"
-            event("dropped-out", demand.load.id, f"{demand.load.name} lets go: {said}.")
+            event("dropped-out", demand.load.id, f"{demand.load.name} drops out: {said}.")
     if math.isfinite(run.opened_s):
         if not up and run.outcome == "stalls":
             event("stalled", " + ".join(who), f"{names} does not get away: {said}.")
-        events.append(_opened(case, state, run, names, began + run.opened_s))
+        events.append(_opened(case, state, starters, run, names, began + run.opened_s))
     return events
 
 
-def _opened(case: Case, state: State, run: Run, names: str, at: float) -> Event:
+def _opened(
+    case: Case, state: State, starters: tuple[Starter, ...], run: Run, names: str, at: float
+) -> Event:
     """What opened, and the state it leaves."""
-    outdoor = case.setup.conditions.outdoor_c
-    found: Event | None = None
-    for row, (b, _) in enumerate(case.breakers):
-        by = curve(b.standard, b.rating_a, outdoor_c=outdoor)
-        x = float(run.trace.a.max()) / b.rating_a
-        if run.trace.heat[row].max() >= by.multiple**2 * (1.0 - 1e-9) or x >= by.magnetic:
-            state.open[b.where] = True
-            why = f"{names}: {run.peak_a:.1f} A opens the {b.name} ({b.rating_a:.0f} A)."
-            found = found or Event(at, "tripped", b.where, why, run.peak_a, run.lowest_v)
-    if found is not None:
-        return found
-    guard = case.feed.guard
-    latches = math.isfinite(case.source.latch_k_s)
-    if guard is not None and (not latches or run.latch_share < 1.0):
-        state.guard_s = at + guard.delay_s
-        why = f"{names}: {run.lowest_v:.0f} V is under the guard's {guard.low_v:.0f} V."
-        return Event(at, "guard-opened", "guard", why, run.peak_a, run.lowest_v)
-    state.latched = True
-    why = f"{names}: {run.peak_a:.1f} A, {run.lowest_v:.0f} V; its overload opens (red lamp)."
-    return Event(at, "latched", "set", why, run.peak_a, run.lowest_v)
+    opened = run.opened
+    assert opened is not None
+    figures = f"{run.peak_a:.1f} A, {run.lowest_v:.0f} V"
+    match opened.opener:
+        case Opener.BREAKER:
+            breaker = case.breakers[opened.number][0]
+            state.open[breaker.where] = True
+            why = (
+                f"{names}: {run.peak_a:.1f} A opens the {breaker.name} ({breaker.rating_a:.0f} A)."
+            )
+            return Event(at, "tripped", breaker.where, why, run.peak_a, run.lowest_v)
+        case Opener.BRANCH:
+            numbers = branches_of(case, Plan(starters))
+            circuit = next(c for c in case.setup.rig.circuits if numbers.get(c.id) == opened.number)
+            state.open[circuit.id] = True
+            why = (
+                f"{names}: its start opens the branch {circuit.name or circuit.id} "
+                f"({circuit.breaker_a:.0f} A)."
+            )
+            return Event(at, "tripped", circuit.id, why, run.peak_a, run.lowest_v)
+        case Opener.GUARD_LOW_VOLTS | Opener.GUARD_OVERLOAD:
+            guard = case.feed.guard
+            assert guard is not None
+            state.guard_s = at + guard.delay_s
+            low = opened.opener is Opener.GUARD_LOW_VOLTS
+            limit = f"under its {guard.low_v:.0f} V" if low else "over its amps for too long"
+            why = f"{names}: {figures}; the guard opens, {limit}."
+            return Event(at, "guard-opened", "guard", why, run.peak_a, run.lowest_v)
+        case Opener.LOCKOUT | Opener.LOW_VOLTS_LOCKOUT | Opener.CUT_OFF:
+            state.latched = True
+            why = f"{names}: {figures}; its overload lockout opens (red lamp)."
+            return Event(at, "latched", "set", why, run.peak_a, run.lowest_v)
+    assert_never(opened.opener)
 
 
 def _rows(case: Case, state: State, run: Run, end: float) -> tuple[tuple[float, ...], ...]:

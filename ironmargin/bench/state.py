@@ -47,7 +47,9 @@ class State:
         t_s: time [s]; set_on: the set or post is switched on; latched: its overload latch is open;
         overload_s: how far the latch has filled [s].
         open: breakers that are open, by place; heat: of each breaker, in units of (I/In)² [1];
-        guard_s: when the guard closes [s], None when it is closed.
+        guard_s: when the guard closes [s], None when it is closed; hot: numbers of the parts of the
+        path whose contact has become hot; rise_k: how far each bad contact has warmed over the air
+        [K]; melted: number of the part that has melted, −1 for none.
         outdoor_c, room_c: air outside and in [°C]; world: what the world has changed; ramps: what
         it is changing slowly: from, to, begin and end.
         fuel_wh: heat left in the tank [Wh]; cylinder_kg, cylinder_c: liquid in each cylinder [kg]
@@ -63,6 +65,9 @@ class State:
     open: dict[str, bool] = field(default_factory=dict)
     heat: dict[str, float] = field(default_factory=dict)
     guard_s: float | None = None
+    hot: list[int] = field(default_factory=list)
+    rise_k: dict[str, float] = field(default_factory=dict)
+    melted: int = -1
     outdoor_c: float = 35.0
     room_c: float = 30.0
     world: dict[str, float] = field(default_factory=dict)

@@ -2,22 +2,12 @@
 
 from __future__ import annotations
 
-import math
 from typing import Any
 
 from ironmargin.bench.state import State
 from ironmargin.case import Case
 from ironmargin.enduring.battery import accepted_w
-from ironmargin.enduring.boiloff import (
-    AT_A_START,
-    COLDEST_C,
-    REGULATOR_PA,
-    STEEL_J_PER_KG_K,
-    TARE_OVER_CAPACITY,
-    saturation,
-    wall_w_per_m2k,
-    wetted_m2,
-)
+from ironmargin.enduring.boiloff import COLDEST_C, cooled_c, gauge_pa, needed_pa
 from ironmargin.enduring.endurance import engines
 from ironmargin.enduring.fuel import (
     PROPANE_KG_PER_L,
@@ -29,7 +19,6 @@ from ironmargin.enduring.fuel import (
 )
 from ironmargin.setup.model import Setup
 from ironmargin.setup.supplies import Assist, inverter_of
-from ironmargin.supplies.derate import isa_pressure_hpa
 from ironmargin.supplies.source import idle_w
 
 SHUT_DOWN = 1e-9
@@ -80,7 +69,7 @@ def from_input_w(setup: Setup, case: Case, state: State, load_w: float) -> tuple
     if asked > most:
         return most, (asked - most) / inverter.efficiency
     charging = setup.supply.charge_efficiency if isinstance(setup.supply, Assist) else 1.0
-    room = accepted_w(inverter.battery_wh, state.soc) if state.soc < 1.0 else 0.0
+    room = accepted_w(inverter, state.soc) if state.soc < 1.0 else 0.0
     into = max(min((most - asked) * charging, room), 0.0)
     return asked + into / charging, -into
 
@@ -115,34 +104,20 @@ def use(setup: Setup, case: Case, state: State, load_w: float, seconds: float) -
 
 
 def boil(setup: Setup, state: State, heats: list[float], seconds: float) -> None:
-    """Cool a cylinder by what evaporates, and warm it through its wetted wall: the equation of
-    :mod:`ironmargin.enduring.boiloff` over one span.
-    """
+    """Cool a cylinder by what evaporates, and warm it through its wetted wall, over one span."""
     held = cylinder_of(setup)
     if held is None or state.cylinder_kg is None or state.cylinder_kg <= 1e-3:
         return
-    t, _, latent, specific, _ = saturation()
     each = max(heats) / WH_PER_L["propane"] * PROPANE_KG_PER_L / 3600.0 / held.count
-    at = int(min(max(state.cylinder_c - t[0], 0.0), len(t) - 1.0))
-    capacity = state.cylinder_kg * float(specific[at]) + (
-        TARE_OVER_CAPACITY * held.capacity_kg * STEEL_J_PER_KG_K
+    state.cylinder_c = cooled_c(
+        held.capacity_kg, state.cylinder_kg, state.cylinder_c, state.outdoor_c, each, seconds
     )
-    gained = wall_w_per_m2k(held.capacity_kg) * wetted_m2(held.capacity_kg, state.cylinder_kg)
-    goal = state.outdoor_c - each * float(latent[at]) / gained
-    state.cylinder_c = goal + (state.cylinder_c - goal) * math.exp(-gained * seconds / capacity)
     state.cylinder_kg = max(state.cylinder_kg - each * seconds, 0.0)
-
-
-def gauge_pa(state: State, altitude_m: float) -> float:
-    """Pressure of a cylinder over the air [Pa]."""
-    t, pressure, _, _, _ = saturation()
-    at = int(min(max(state.cylinder_c - t[0], 0.0), len(t) - 1.0))
-    return float(pressure[at]) - isa_pressure_hpa(altitude_m) * 100.0
 
 
 def starves(setup: Setup, state: State, altitude_m: float, *, start: bool) -> bool:
     """Whether a cylinder is too cold to feed its set, now or through a compressor's start."""
     if cylinder_of(setup) is None or state.cylinder_kg is None:
         return False
-    needed = REGULATOR_PA if start else REGULATOR_PA / AT_A_START
-    return gauge_pa(state, altitude_m) < needed or state.cylinder_c < COLDEST_C
+    gauge = gauge_pa(state.cylinder_c, altitude_m)
+    return gauge < needed_pa(start) or state.cylinder_c < COLDEST_C

@@ -17,8 +17,19 @@ TAPER_END = 0.05
 (memory).
 """
 REFILL_STEP_H, LONGEST_REFILL_H = 0.05, 24.0 * 30
-CHARGER_C_RATE = 0.5
-"""A battery accepts at most half its capacity an hour (memory)."""
+CHARGER_C_RATE = {"lithium": 0.5, "lead": 0.2}
+"""What a battery accepts, as a share of its capacity an hour (memory)."""
+USUAL_C = 20.0
+"""A battery inside the rig, unless its temperature is said [°C]."""
+COLD = {
+    "lithium": ((-20.0, 0.70), (-10.0, 0.80), (0.0, 0.90), (20.0, 1.0)),
+    "lead": ((-20.0, 0.50), (0.0, 0.80), (25.0, 1.0)),
+}
+"""Capacity at a temperature [°C] over the rated one (from memory)."""
+NO_CHARGE_BELOW_C = 0.0
+"""A lithium iron phosphate battery is not charged below freezing (its makers; from memory)."""
+PEUKERT, RATED_OVER_H = 1.2, 20.0
+"""Peukert exponent of a lead battery, whose capacity is rated over 20 h (common practice)."""
 
 
 @record
@@ -49,9 +60,43 @@ class BatterySeries:
         return float(abs(inflow - out) / max(self.served_w.sum() + self.input_w.sum(), 1.0))
 
 
-def accepted_w(battery_wh: float, soc: float) -> float:
-    """What a battery takes at a state of charge [W], at its terminals."""
-    full = CHARGER_C_RATE * battery_wh
+def battery_temperature_c(inverter: BatteryInverter) -> float:
+    """Temperature of the battery [°C]: as stated, else that of a room."""
+    return USUAL_C if inverter.battery_c is None else inverter.battery_c
+
+
+def capacity_wh(inverter: BatteryInverter, mean_w: float) -> float:
+    """What the battery gives here at a mean draw [Wh].
+
+    Colder gives less; a lead battery also gives less the faster it is drained, by Peukert:
+    ``C·((C/20 h) ÷ P)^(k − 1)``, never more than rated.
+
+    Args:
+        mean_w: mean draw at the inverter's output [W].
+    """
+    points = COLD[inverter.chemistry]
+    cold = float(np.interp(battery_temperature_c(inverter), *zip(*points, strict=True)))
+    rated = inverter.battery_wh * cold
+    if inverter.chemistry != "lead" or mean_w <= 0.0:
+        return rated
+    exponent = (inverter.peukert if inverter.peukert is not None else PEUKERT) - 1.0
+    slow_w = inverter.battery_wh / RATED_OVER_H
+    return rated * float(min(slow_w * inverter.efficiency / mean_w, 1.0) ** exponent)
+
+
+def accepted_w(inverter: BatteryInverter, soc: float) -> float:
+    """What a battery takes at a state of charge [W], at its terminals: no more than its charger
+    gives, and nothing of a lithium battery below freezing.
+    """
+    cold = battery_temperature_c(inverter) < NO_CHARGE_BELOW_C
+    if inverter.chemistry == "lithium" and cold:
+        return 0.0
+    taken = _tapered_w(inverter, soc)
+    return min(taken, inverter.charger_w) if inverter.charger_w is not None else taken
+
+
+def _tapered_w(inverter: BatteryInverter, soc: float) -> float:
+    full = CHARGER_C_RATE[inverter.chemistry] * inverter.battery_wh
     if soc <= TAPER_FROM:
         return full
     return full * max(TAPER_END, 1.0 - (1.0 - TAPER_END) * (soc - TAPER_FROM) / (1.0 - TAPER_FROM))
@@ -106,7 +151,7 @@ def run_battery(
             )
             held -= out * hours / capacity
         else:
-            room = min(accepted_w(capacity, held), (1.0 - held) * capacity / hours)
+            room = min(accepted_w(inverter, held), (1.0 - held) * capacity / hours)
             into = max(min((input_limit_w - asked) * charging, room), 0.0)
             served[at], taken[at], flow[at] = wish, asked + into / charging, -into
             held += into * hours / capacity
@@ -137,7 +182,7 @@ def refill_hours(
         return None
     hours, step_h = 0.0, REFILL_STEP_H
     while hours < LONGEST_REFILL_H:
-        rate = min(spare, accepted_w(inverter.battery_wh, soc)) / inverter.battery_wh
+        rate = min(spare, accepted_w(inverter, soc)) / inverter.battery_wh
         if soc + rate * step_h >= back_to:
             return hours + (back_to - soc) / rate
         soc += rate * step_h

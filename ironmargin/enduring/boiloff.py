@@ -38,6 +38,8 @@ SLENDER, SMALL_SLENDER, SMALL_KG = 1.2, 2.2, 2.0
 kg.
 """
 COLDEST_C = -60.0
+FILLED_AT_C = 15.6
+"""Liquid is sold and a cylinder filled at 60 °F."""
 
 
 @cache
@@ -56,6 +58,55 @@ def saturation() -> tuple[Real, Real, Real, Real, Real]:
         np.array([float(row[name]) for row in rows("propane")]) for name in columns
     )
     return t, pressure, latent, specific, density
+
+
+@cache
+def _columns() -> tuple[tuple[list[float], ...], float]:
+    """The saturation line as lists (pressure, latent heat, specific heat, density), and the first
+    temperature [°C].
+    """
+    t, *columns = (column.tolist() for column in saturation())
+    return tuple(columns), t[0]
+
+
+@cache
+def liquid_kg_per_m3() -> float:
+    """Density of the liquid as it is filled [kg/m³], of the table of the saturation line."""
+    (_, _, _, density), first_c = _columns()
+    return _at(density, first_c, FILLED_AT_C)
+
+
+def gauge_pa(liquid_c: float, altitude_m: float) -> float:
+    """Pressure in a cylinder over the air around it [Pa]."""
+    (pressure, _, _, _), first_c = _columns()
+    return _at(pressure, first_c, liquid_c) - isa_pressure_hpa(altitude_m) * 100.0
+
+
+def needed_pa(starts: bool) -> float:
+    """Gauge pressure the regulator needs: for the mean draw, or for a compressor start [Pa]."""
+    return REGULATOR_PA if starts else REGULATOR_PA / AT_A_START
+
+
+def cooled_c(
+    capacity_kg: float, liquid_kg: float, liquid_c: float, air_c: float, kg_per_s: float, s: float
+) -> float:
+    """Temperature of the liquid after a span at a rate of vapor out of one cylinder [°C].
+
+    ``m·c·dT/dt = U·A(m)·(T_air − T) − ṁ·h_fg``, linear in temperature over the span: exact for
+    fixed coefficients, so that a light cylinder does not overshoot.
+
+    Args:
+        capacity_kg: of the cylinder [kg]; liquid_kg, liquid_c: in it now [kg], [°C]; air_c: around
+        it [°C]; kg_per_s: vapor drawn [kg/s]; s: the span [s].
+    """
+    (_, latent, specific, _), first_c = _columns()
+    heat_capacity = (
+        liquid_kg * _at(specific, first_c, liquid_c)
+        + TARE_OVER_CAPACITY * capacity_kg * STEEL_J_PER_KG_K
+    )
+    gained = wall_w_per_m2k(capacity_kg) * wetted_m2(capacity_kg, liquid_kg)
+    target = air_c - kg_per_s * _at(latent, first_c, liquid_c) / gained
+    return target + (liquid_c - target) * math.exp(-gained * s / heat_capacity)
 
 
 def _at(column: list[float], first_c: float, temperature_c: float) -> float:
@@ -88,13 +139,15 @@ class BoilOff:
         return self.starves_h if self.starves_h is not None else self.empty_h or 0.0
 
 
+@cache
 def radius_m(capacity_kg: float) -> float:
     """Radius of a cylinder's shell [m]."""
-    volume = capacity_kg / 500.0 / FULL_SHARE
+    volume = capacity_kg / liquid_kg_per_m3() / FULL_SHARE
     slender = SMALL_SLENDER if capacity_kg <= SMALL_KG else SLENDER
     return float((volume / (2.0 * math.pi * slender)) ** (1.0 / 3.0))
 
 
+@cache
 def wall_w_per_m2k(capacity_kg: float) -> float:
     """Heat that comes through a cylinder's wall, narrow ones better [W/m²K]."""
     return float(U_W_PER_M2K * (U_AT_DIAMETER_M / (2.0 * radius_m(capacity_kg))) ** 0.25)
@@ -107,7 +160,7 @@ def wetted_m2(capacity_kg: float, liquid_kg: float) -> float:
     A foot ring keeps the air off the other half (memory).
     """
     radius = radius_m(capacity_kg)
-    level = liquid_kg / 500.0 / (math.pi * radius**2)
+    level = liquid_kg / liquid_kg_per_m3() / (math.pi * radius**2)
     return float(0.5 * math.pi * radius**2 + 2.0 * math.pi * radius * level)
 
 
@@ -129,30 +182,18 @@ def boil_off(
     The steel follows the liquid. Starved: gauge pressure under the regulator's need; what is then
     left stays in the cylinder.
     """
-    t, *columns = (column.tolist() for column in saturation())
-    (pressure, latent, specific, _), first_c = columns, t[0]
-    outside = isa_pressure_hpa(altitude_m) * 100.0
     mass, temperature, each = capacity_kg * fill, air_c, rate_kg_per_h / 3600.0 / count
     steps = []
     starves: float | None = None
     now = 0.0
-    needed = REGULATOR_PA if starts else REGULATOR_PA / AT_A_START
-    conductance = wall_w_per_m2k(capacity_kg)
+    needed = needed_pa(starts)
     while mass > 1e-3 and now < 30 * 86400:
-        gauge = _at(pressure, first_c, temperature) - outside
+        gauge = gauge_pa(temperature, altitude_m)
         steps.append((now, mass, temperature, gauge))
         if gauge < needed or temperature < COLDEST_C:
             starves = now / 3600.0
             break
-        heat_capacity = (
-            mass * _at(specific, first_c, temperature)
-            + TARE_OVER_CAPACITY * capacity_kg * STEEL_J_PER_KG_K
-        )
-        gained = conductance * wetted_m2(capacity_kg, mass)
-        # Linear in temperature over a step: exact for fixed coefficients, so that a light cylinder
-        # does not overshoot.
-        target = air_c - each * _at(latent, first_c, temperature) / gained
-        temperature = target + (temperature - target) * math.exp(-gained * step_s / heat_capacity)
+        temperature = cooled_c(capacity_kg, mass, temperature, air_c, each, step_s)
         mass -= each * step_s
         now += step_s
     table = np.array(steps)
@@ -166,5 +207,5 @@ def boil_off(
         starves,
         empty,
         max(mass, 0.0) * count if starves is not None else 0.0,
-        starts and starves is not None and float(table[-1, 3]) >= REGULATOR_PA / AT_A_START,
+        starts and starves is not None and float(table[-1, 3]) >= needed_pa(False),
     )

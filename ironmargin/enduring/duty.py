@@ -4,8 +4,6 @@ over time.
 
 from __future__ import annotations
 
-import zlib
-
 import numpy as np
 
 from ironmargin.case import Case
@@ -39,7 +37,7 @@ def statistics(case: Case) -> DutyStatistics:
     for demand in case.demands:
         one = watts_of(demand) / demand.load.count
         for _ in range(demand.load.count):
-            each.append((one, demand.duty))
+            each.append((one, demand.hours_duty))
     for watts, duty in each:
         steps = round(watts / GRID_W)
         wider = np.zeros(len(shares) + steps)
@@ -55,26 +53,25 @@ def statistics(case: Case) -> DutyStatistics:
 
 
 def load_series(case: Case, hours: float, step_s: float) -> Real:
-    """Total load over time [W]: every cycling load a square wave of its own period, its phase fixed
-    by its id.
+    """Total load over time [W] in the worst phase: every cycling load a square wave of its own
+    period, all of them on at the beginning.
 
     Within each step a load counts for the part of the step it is on, so that energy is exact at any
-    step.
+    step. Nothing depends on what a load is called or where it stands in the list.
     """
     count = max(round(hours * 3600.0 / step_s), 1)
     edges = np.arange(count + 1) * step_s
     total = np.zeros(count)
     for demand in case.demands:
-        watts = watts_of(demand)
-        if demand.duty >= 1.0:
+        watts, duty = watts_of(demand), demand.hours_duty
+        if duty >= 1.0:
             total += watts
             continue
         load = demand.load
         period = load.on_s + (load.off_s or 0.0) if load.on_s is not None else CYCLE_S
-        phase = zlib.crc32(load.id.encode()) / 2**32 * period
-        cycles, into = np.divmod(edges + phase, period)
-        on_until = cycles * demand.duty * period + np.minimum(
-            into, demand.duty * period
-        )  # seconds on, since ever
-        total += watts * np.diff(on_until) / step_s
+        cycles, into = np.divmod(edges, period)
+        on_until_s = cycles * duty * period + np.minimum(
+            into, duty * period
+        )
+        total += watts * np.diff(on_until_s) / step_s
     return total

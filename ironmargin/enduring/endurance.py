@@ -9,7 +9,13 @@ import numpy as np
 
 from ironmargin.case import Case
 from ironmargin.electrics.network import Real
-from ironmargin.enduring.battery import BatterySeries, least_input_w, refill_hours, run_battery
+from ironmargin.enduring.battery import (
+    BatterySeries,
+    capacity_wh,
+    least_input_w,
+    refill_hours,
+    run_battery,
+)
 from ironmargin.enduring.boiloff import BoilOff, boil_off
 from ironmargin.enduring.duty import DutyStatistics, load_series, statistics
 from ironmargin.enduring.fuel import (
@@ -29,7 +35,8 @@ from ironmargin.setup.supplies import Assist, BatteryInverter, Generator, Parall
 from ironmargin.starting.starts import coincidences_per_night
 from ironmargin.supplies.source import idle_w
 
-STEP_S = 10.0
+STEP_S = 60.0
+"""Step of the series, the same in a check and a closer look, so that both say the same hours."""
 LONGEST_H = 24.0 * 7
 MOST_REFILLS = 100
 COARSE = 750
@@ -43,14 +50,16 @@ class Endurance:
     """How long it lasts; what does not apply is None.
 
     Attributes:
-        fuel_h, fuel_h_nominal: on what is on board as really filled, and when full by the plate
-        [h]; a cylinder that starves first ends it.
+        fuel_h, fuel_h_nominal: on what is on board as really filled, and when full by the plate,
+        at the mean draw [h]; a cylinder that starves first ends it; fuel_h_worst: with every load
+        that cycles on at the beginning.
         starves_h: when a cylinder is too cold to feed the set, and whether only a compressor start
         does it then [h].
         refills, refill_at_h: how often and when, for the hours wanted [h].
         litres_per_h: fuel rate [l/h]; cost_per_h, cost_per_night: in the prices' money, a night of
         ten hours.
-        battery_h: until the battery's usable part is gone [h]; soc_after, lowest_soc: over the
+        battery_h, battery_h_worst: until the battery's usable part is gone, at the mean draw and
+        in the worst phase [h]; soc_after, lowest_soc: over the
         hours wanted [1]; refill_h: until the charge is back with the loads off but for what is
         always on [h]; input_a: most taken from the input [A]; least_input_a: how far its limit can
         go down [A].
@@ -58,7 +67,8 @@ class Endurance:
         coincident_starts_per_night.
         neighbour_dba: at the site's nearest ear [dBA]; limit_at_m: where the site's limit lies [m];
         quiet_h: run inside quiet hours [h].
-        margin: 1 − hours wanted over hours it lasts [1].
+        margin, margin_worst: of the hours asked, at the mean draw and in the worst phase, never
+        below −1 [1]; assumed: (field, value, provenance) of typical fuel curves used.
     """
 
     mean_w: float
@@ -84,6 +94,21 @@ class Endurance:
     limit_at_m: float | None = None
     quiet_h: float | None = None
     margin: float | None = None
+    fuel_h_worst: float | None = None
+    battery_h_worst: float | None = None
+    margin_worst: float | None = None
+    assumed: tuple[tuple[str, float, str], ...] = ()
+
+    @property
+    def lasts_h(self) -> float | None:
+        """Hours until the first of fuel and battery is gone [h]; None where neither is known."""
+        return min((h for h in (self.fuel_h, self.battery_h) if h is not None), default=None)
+
+    @property
+    def lasts_h_worst(self) -> float | None:
+        """The same in the worst phase [h]."""
+        known = (self.fuel_h_worst, self.battery_h_worst)
+        return min((h for h in known if h is not None), default=None)
 
 
 @record
@@ -109,6 +134,15 @@ def engines(supply: Any) -> tuple[Generator, ...]:
     if isinstance(supply, Assist):
         return engines(supply.input)
     return ()
+
+
+def hours_margin(asked_h: float, lasts_h: float) -> float:
+    """Margin of hours [1]: ``1 − asked ÷ lasts``; where it falls short, ``lasts ÷ asked − 1``, so
+    that nothing is less than −1, which is nothing at all.
+    """
+    if lasts_h >= asked_h:
+        return 1.0 - asked_h / lasts_h
+    return max(lasts_h / asked_h, 0.0) - 1.0
 
 
 def fuel_hours(
@@ -207,15 +241,14 @@ def lasting(case: Case, *, step_s: float = STEP_S, one_more: bool = True) -> Las
             limit_at_m=sound.reaches(site.limit_dba),
             quiet_h=quiet,
         )
-    lasts = [h for h in (found.fuel_h, found.battery_h) if h is not None]
-    margin = (
-        1.0 - target / min(lasts)
-        if target is not None and lasts and min(lasts) > 0
-        else (-1.0 if target and lasts else None)
-    )
-    return Lasting(
-        replace(found, margin=margin), duty, series, fuels, battery, sound, cylinder, beside
-    )
+    if target is not None and found.lasts_h is not None:
+        worst_h = found.lasts_h_worst if found.lasts_h_worst is not None else found.lasts_h
+        found = replace(
+            found,
+            margin=hours_margin(target, found.lasts_h),
+            margin_worst=hours_margin(target, worst_h),
+        )
+    return Lasting(found, duty, series, fuels, battery, sound, cylinder, beside)
 
 
 def _battery(
@@ -223,6 +256,7 @@ def _battery(
 ) -> tuple[Endurance, BatterySeries]:
     """Battery figures: through the hours wanted, when it is back, and how little input would do."""
     inverter = supply.inverter if isinstance(supply, Assist) else supply
+    inverter = replace(inverter, battery_wh=capacity_wh(inverter, float(load.mean())))
     volts = case.source.leg_v
     limit_w = supply.input_limit_a * volts if isinstance(supply, Assist) else 0.0
     charging = supply.charge_efficiency if isinstance(supply, Assist) else 1.0
@@ -230,13 +264,18 @@ def _battery(
     series = run_battery(
         inverter, load, step_s, input_limit_w=limit_w, charging=charging, idle_w=idle
     )
-    empty = series.empty_h
-    if empty is None:
-        spent = float(series.soc[0] - series.soc[-1])
-        usable = float(series.soc[0]) - (1.0 - inverter.usable_fraction)
-        # Beyond the hours looked at, the same again and again.
-        empty = usable / spent * len(load) * step_s / 3600.0 if spent > 1e-9 else None
-    base = sum(sum(d.va.real for d in x.steady) * x.duty for x in case.demands if x.load.always_on)
+    flat = run_battery(
+        inverter,
+        np.full(len(load), float(load.mean())),
+        step_s,
+        input_limit_w=limit_w,
+        charging=charging,
+        idle_w=idle,
+    )
+    empty, worst = (_empty_h(inverter, run) for run in (flat, series))
+    base = sum(
+        sum(d.va.real for d in x.steady) * x.hours_duty for x in case.demands if x.load.always_on
+    )
     target = case.setup.conditions.target_hours
     after = float(series.soc[-1])
     refill = (
@@ -254,6 +293,7 @@ def _battery(
     return replace(
         found,
         battery_h=empty,
+        battery_h_worst=worst,
         soc_after=after if target else None,
         lowest_soc=float(series.soc.min()),
         refill_h=refill,
@@ -262,12 +302,23 @@ def _battery(
     ), series
 
 
+def _empty_h(inverter: BatteryInverter, run: BatterySeries) -> float | None:
+    """When a battery is empty; beyond the hours looked at, the same again and again [h]."""
+    if run.empty_h is not None:
+        return run.empty_h
+    spent = float(run.soc[0] - run.soc[-1])
+    usable = float(run.soc[0]) - (1.0 - inverter.usable_fraction)
+    return usable / spent * len(run.load_w) * run.step_s / 3600.0 if spent > 1e-9 else None
+
+
 def _fuel(
     case: Case, units: tuple[Generator, ...], load: Real, step_s: float, found: Endurance
 ) -> Endurance:
     """Fuel figures under the varying load."""
     target, prices = case.setup.conditions.target_hours, case.setup.prices
-    dry, rates = fuel_hours(units, load, step_s)
+    mean = np.full(1, float(load.mean()))
+    dry, _ = fuel_hours(units, mean, step_s)
+    worst, rates = fuel_hours(units, load, step_s)
     total = sum(u.continuous_w for u in units)
     uses = [
         fuel_use(u, u.fuel, float(load.mean()) * u.continuous_w / total, prices, target)
@@ -284,6 +335,8 @@ def _fuel(
     return replace(
         found,
         fuel_h=dry,
+        fuel_h_worst=worst,
+        assumed=_curves(units),
         fuel_h_nominal=min(nominal) if nominal else None,
         refills=refills,
         refill_at_h=when,
@@ -291,6 +344,18 @@ def _fuel(
         cost_per_h=cost,
         cost_per_night=cost * NIGHT_H if cost is not None else None,
     )
+
+
+def _curves(units: tuple[Generator, ...]) -> tuple[tuple[str, float, str], ...]:
+    """Which fuel curves are only typical: what each set burns at half load [l/h]."""
+    found = []
+    for at, unit in enumerate(units):
+        line = willans(unit)
+        if line.typical and unit.fuel in WH_PER_L:
+            litres = line.heat_w(0.5 * unit.continuous_w) / WH_PER_L[unit.fuel]
+            path = f"supply.units[{at}]" if len(units) > 1 else "supply"
+            found.append((f"{path}.fuel_points", round(float(litres), 3), "typical"))
+    return tuple(found)
 
 
 def cylinder_of(
@@ -328,6 +393,7 @@ def _by_cylinder(found: Endurance, cylinder: BoilOff, target: float | None) -> E
     return replace(
         found,
         fuel_h=hours,
+        fuel_h_worst=min(hours, found.fuel_h_worst or hours),
         starves_h=hours,
         starves_at_start=cylinder.at_start,
         refills=refills,

@@ -8,10 +8,11 @@ from typing import Any
 
 import numpy as np
 
-from ironmargin.enduring.fuel import GAL_PER_KWH, IDLE_GAL_PER_H_PER_KW, LITRES_PER_GALLON, WH_PER_L
+from ironmargin.enduring.fuel import WH_PER_L, typical_line
 from ironmargin.enduring.noise import ECO_DB, EXHAUST_DB
 from ironmargin.learning.log import EnergyEntry, FuelEntry, NoiseEntry, StartEntry, moment_of
 from ironmargin.record import record
+from ironmargin.setup.supplies import Generator
 
 FREE_FIELD_DB = 20.0 * math.log10(2.0)
 """Lost at each doubling of distance from one source in a free field."""
@@ -113,22 +114,30 @@ class FuelLearned:
     entries: tuple[int, ...]
 
 
+USUAL_SET = Generator(continuous_w=2000.0, starting_w=2000.0)
+"""Whose usual line stands where the setup has no engine of its own."""
+
+
 def learn_fuel(
-    entries: Sequence[tuple[int, FuelEntry]], rated_w: float | None
+    entries: Sequence[tuple[int, FuelEntry]],
+    rated_w: float | None,
+    unit: Generator = USUAL_SET,
 ) -> list[FuelLearned]:
     """The line of each fuel: two loads fit both parts, one scales the usual line.
 
     Args:
-        rated_w: continuous rating of the sets [W], None where there is no engine.
+        rated_w: continuous rating of the sets [W], None where there is no engine; unit: the set
+        whose class says the usual line.
     """
     found = []
     for fuel in dict.fromkeys(e.fuel for _, e in entries):
         fills = [(at, e) for at, e in entries if e.fuel == fuel and e.ended != "starved"]
         fills = fills or [(at, e) for at, e in entries if e.fuel == fuel]
         rated = (rated_w or max(e.mean_w for _, e in fills) or 1000.0) / 1000.0
-        scale = WH_PER_L["gasoline"] / WH_PER_L.get(fuel, WH_PER_L["gasoline"])
-        a = IDLE_GAL_PER_H_PER_KW * LITRES_PER_GALLON * scale
-        b = GAL_PER_KWH * LITRES_PER_GALLON * scale
+        line = typical_line(unit)
+        per_l = WH_PER_L.get(fuel, WH_PER_L["gasoline"])
+        a = line.idle_w / (unit.continuous_w / 1000.0) / per_l
+        b = line.slope * 1000.0 / per_l
         loads = np.array([e.mean_w / 1000.0 for _, e in fills])
         rates = np.array([e.litres / e.hours for _, e in fills])
         hours = np.array([e.hours for _, e in fills])

@@ -5,8 +5,8 @@ from __future__ import annotations
 from typing import Any
 
 from ironmargin.learning.learn import Found
+from ironmargin.per_cent import percent
 from ironmargin.setup.reading import write_setup
-from ironmargin.verdict.per_cent import percent
 
 LEARNED_FORMAT = "iron-margin/learned"
 

@@ -6,7 +6,7 @@ from dataclasses import field
 
 from ironmargin.loads import motor as m
 from ironmargin.record import record
-from ironmargin.setup.loads import AirConditioner, Load, Rotating
+from ironmargin.setup.loads import Load, Rotating
 from ironmargin.setup.model import Setup
 from ironmargin.tables import code_letter_kva_per_hp
 
@@ -107,7 +107,10 @@ class Demand:
         ratio: turns ratio between panel and load, 1 unless a transformer feeds it.
         series_ohm: impedance of that transformer at the load's side [ohm].
         assumed: (field, value, provenance) of inputs that were not given.
-        cycles_per_h, duty: how often and how long it runs.
+        cycles_per_h, duty: how often it starts [1/h], and the share of the time it runs that limits
+        count with: a unit under a thermostat may run for three hours without a break [1].
+        hours_duty: the share of the time it runs over the hours asked, by its thermostat [1];
+        off_s: how long it rests between two starts [s], 0 where it does not cycle.
     """
 
     load: Load
@@ -122,6 +125,8 @@ class Demand:
     series_ohm: complex = 0.0
     duty: float = 1.0
     cycles_per_h: float = 0.0
+    hours_duty: float = 1.0
+    off_s: float = 0.0
     assumed: tuple[tuple[str, float, str], ...] = field(default=())
 
     @property
@@ -169,13 +174,20 @@ def duty_of(load: Load) -> float:
     return DEFAULT_DUTY.get(load.kind, 1.0)
 
 
+def rest_s(load: Load) -> float:
+    """How long a load that cycles rests between two starts [s]; 0 for one that does not."""
+    if load.on_s is not None:
+        return load.off_s or 0.0
+    return (1.0 - load.duty) * CYCLE_S if load.duty is not None else 0.0
+
+
 def cycles_per_hour(load: Load) -> float:
-    """Starts an hour of a load that cycles [1/h]; a cooling unit without figures has three (common
-    practice).
+    """Starts an hour of a load that cycles by figures of its own [1/h]; what a thermostat does is
+    added by :mod:`ironmargin.case`.
     """
     if load.on_s is not None and load.off_s:
         return 3600.0 / (load.on_s + load.off_s)
-    if isinstance(load, AirConditioner) or (load.duty is not None and load.duty < 1.0):
+    if load.duty is not None and load.duty < 1.0:
         return 3600.0 / CYCLE_S
     return 0.0
 

@@ -42,8 +42,11 @@ LOCKED_OVER_RUNNING = 5.0
 
 BREAKAWAY_EQUALISED = 0.15
 BREAKAWAY_AT_ONCE = 0.8
-EQUALISING_S = 180.0
-"""Pressures need about three minutes to equalise after a stop (common practice)."""
+EQUALIZING_TAU_S = {"capillary": 60.0, "valve": 180.0}
+"""Time constant at which pressures equalize after a stop, by what meters the refrigerant: a
+capillary or fixed orifice about a minute, an expansion valve three and more (common practice)."""
+EQUALIZED_TAUS = 5.0
+"""After so many time constants the pressures are equal."""
 LOAD_AFTER_START = 0.6
 SMALLEST_SLIP = 1e-3
 
@@ -162,12 +165,38 @@ def load_torque(speed: Any, breakaway: Any, at_speed: Any) -> Any:
     return breakaway + (at_speed - breakaway) * speed * speed
 
 
-def breakaway_after(wait_s: float) -> float:
-    """Breakaway torque after a rest of ``wait_s``: pressures equalise over three minutes (common
-    practice).
+def pressure_left(wait_s: float, metering: str = "capillary") -> float:
+    """Share of the pressure difference that is left after a rest [1].
+
+    ``e^(−t/τ)``, brought to zero at five time constants.
+
+    Args:
+        wait_s: rest since the compressor stopped [s]; metering: a key of
+        :data:`EQUALIZING_TAU_S`.
     """
-    rest = min(max(wait_s / EQUALISING_S, 0.0), 1.0)
-    return BREAKAWAY_AT_ONCE + (BREAKAWAY_EQUALISED - BREAKAWAY_AT_ONCE) * rest
+    end = math.exp(-EQUALIZED_TAUS)
+    now = math.exp(-max(wait_s, 0.0) / EQUALIZING_TAU_S[metering])
+    return max((now - end) / (1.0 - end), 0.0)
+
+
+def rested_s(metering: str = "capillary") -> float:
+    """Rest after which nothing of the pressure is left [s]."""
+    return EQUALIZED_TAUS * EQUALIZING_TAU_S[metering]
+
+
+def breakaway_after(wait_s: float, metering: str = "capillary") -> float:
+    """Breakaway torque after a rest, in units of full load: from 0.8 at once to 0.15 with
+    pressures equal (common practice). Arguments as :func:`pressure_left`.
+    """
+    left = pressure_left(wait_s, metering)
+    return BREAKAWAY_EQUALISED + (BREAKAWAY_AT_ONCE - BREAKAWAY_EQUALISED) * left
+
+
+def load_after_start(wait_s: float, metering: str = "capillary") -> float:
+    """Torque at speed just after a start, in units of full load: head pressure builds from 0.6,
+    unless it still stands from before. Arguments as :func:`pressure_left`.
+    """
+    return LOAD_AFTER_START + (1.0 - LOAD_AFTER_START) * pressure_left(wait_s, metering)
 
 
 def learned_fraction(locked: float, gear: str, breakaway: float) -> float:

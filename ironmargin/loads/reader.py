@@ -29,6 +29,7 @@ from ironmargin.loads.demand import (
     leg_of,
     locked_rotor_amps,
     plate_amps,
+    rest_s,
 )
 from ironmargin.setup.hookup import InlineSoftStart, Transformer
 from ironmargin.setup.loads import (
@@ -105,6 +106,8 @@ class _Reader:
             series_ohm=self.series_ohm,
             duty=duty_of(load),
             cycles_per_h=cycles_per_hour(load),
+            hours_duty=duty_of(load),
+            off_s=rest_s(load),
             assumed=tuple(self.assumed),
             **more,
         )
@@ -133,8 +136,10 @@ class _Reader:
         lra, typical = locked_rotor_amps(load, running_a)
         if load.lra_a is None and typical:
             self.assume("lra_a", lra)
-        breakaway = load.breakaway if load.breakaway is not None else m.breakaway_after(wait_s)
-        after = m.LOAD_AFTER_START if wait_s >= m.EQUALISING_S else 1.0
+        breakaway = load.breakaway
+        if breakaway is None:
+            breakaway = m.breakaway_after(wait_s, load.metering)
+        after = m.load_after_start(wait_s, load.metering)
         plate = m.MotorPlate(
             load.voltage_v,
             lra,

@@ -7,13 +7,13 @@ from dataclasses import replace
 from functools import partial
 
 from ironmargin.case import Case
+from ironmargin.listed import listed
 from ironmargin.loads.demand import L1, L2, leg_of
 from ironmargin.planning.change import FREE, PART, Change, engines_of
 from ironmargin.setup.changed import leave_off, together_with, with_engines, with_load
 from ironmargin.setup.hookup import Cord, InlineSoftStart
 from ironmargin.setup.loads import AirConditioner, AnyLoad, Rotating, SoftStart
 from ironmargin.setup.model import Setup, Wanted
-from ironmargin.verdict.listed import listed
 
 TROUBLE = {"wait": 0, "want": 1, "must": 3}
 """Trouble of doing without a load, by its priority."""

@@ -16,6 +16,7 @@ import numpy as np
 
 from ironmargin.enduring.battery import run_battery
 from ironmargin.errors import Fault, SetupError
+from ironmargin.listed import listed
 from ironmargin.loads.demand import TRANSFORMER
 from ironmargin.planning.day_model import Model, Plan
 from ironmargin.planning.planner import RANK, SLOT_H, Placed, Planner
@@ -24,7 +25,6 @@ from ironmargin.planning.tasks import SLOT_MIN, SLOTS, Task, Tasks, clock, slots
 from ironmargin.record import record
 from ironmargin.setup.model import Setup
 from ironmargin.setup.supplies import Assist, inverter_of
-from ironmargin.verdict.listed import listed
 
 DAY_FORMAT = "iron-margin/day"
 

@@ -15,16 +15,15 @@ from typing import Any
 import numpy as np
 
 from ironmargin.case import prepare
+from ironmargin.limits.ledger import settled_margin
+from ironmargin.limits.now import now_of
 from ironmargin.loads.demand import TRANSFORMER
 from ironmargin.planning.sets import RunSet, interlocks, maximal_sets, trades
 from ironmargin.planning.together import PASSES_BY_AIR, Together
 from ironmargin.record import record
 from ironmargin.setup.loads import AirConditioner, Rotating
 from ironmargin.setup.model import Setup, Wanted
-from ironmargin.sustaining.steady import averaged, settled
 from ironmargin.verdict.check import examine
-from ironmargin.verdict.limits import settled_margin
-from ironmargin.verdict.now import Now
 from ironmargin.verdict.sentences import say
 
 ORDER_FORMAT = "iron-margin/order"
@@ -100,7 +99,7 @@ def _state(setup: Setup, running: list[tuple[str, str | None]]) -> tuple[float, 
             wanted=tuple(Wanted(load=i, mode=m) for i, m in running),
         )
     )
-    now = Now(case, settled(case), averaged(case))
+    now = now_of(case)
     volts = [now.state.volts(leg) for leg in range(case.feed.upstream.legs)]
     return float(max(now.amps)), float(min(volts)), float(settled_margin(now))
 

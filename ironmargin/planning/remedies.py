@@ -12,6 +12,8 @@ from collections.abc import Callable
 from itertools import combinations
 from typing import Any
 
+from ironmargin.listed import listed
+from ironmargin.per_cent import percent
 from ironmargin.planning.change import COSTS, FREE, Change
 from ironmargin.planning.changes import changes_of
 from ironmargin.record import record
@@ -20,10 +22,8 @@ from ironmargin.setup.model import Setup
 from ironmargin.setup.reading import write_setup
 from ironmargin.setup.rules import check_rules
 from ironmargin.setup.work import work_of
-from ironmargin.starting.starts import PATH
+from ironmargin.starting.starts import PATH, Start
 from ironmargin.verdict.check import FAILS, Checked, a_start_fails, examine, with_chance
-from ironmargin.verdict.listed import listed
-from ironmargin.verdict.per_cent import percent
 from ironmargin.verdict.sentences import say
 
 ENOUGH = 3
@@ -116,7 +116,7 @@ def _shortfall(checked: Checked) -> float:
     [1].
     """
     thin = checked.case.setup.rules.thin_below
-    missing = sum(max(thin - f.margin, 0.0) for f in checked.findings)
+    missing = sum(max(thin - float(f.margin), 0.0) for f in checked.findings)
     together = checked.together
     return missing + (
         max(thin - together.margin, 0.0)
@@ -254,12 +254,11 @@ def blames_path(checked: Checked) -> bool:
     if first is None:
         return False
     if first.check == "start":
-        return bool(first.row.gives_first == PATH)
+        return isinstance(first.about, Start) and first.about.gives_first == PATH
     dropped = sum(p.volts_drop for p in checked.result.path)
     source = checked.case.source
-    return first.check == "voltage" and dropped > abs(source.hot_ohm + source.neutral_ohm) * max(
-        checked.now.amps
-    )
+    behind = abs(source.hot_ohm + source.neutral_ohm)
+    return first.check == "voltage" and dropped > behind * max(float(a) for a in checked.now.amps)
 
 
 def _unserved(checked: Checked) -> list[Change]:

@@ -21,7 +21,11 @@ from numpy.typing import NDArray
 
 from ironmargin.case import Case, Starter, dead_at, prepare
 from ironmargin.electrics.network import Real
+from ironmargin.limits.breakers import lasts_long
+from ironmargin.limits.ledger import settled_margin
+from ironmargin.limits.now import Now, now_of_sets
 from ironmargin.loads.demand import L1L2, TRANSFORMER
+from ironmargin.loads.motor import rested_s
 from ironmargin.record import record
 from ironmargin.setup.loads import Rotating
 from ironmargin.setup.model import Setup, Wanted
@@ -29,15 +33,12 @@ from ironmargin.starting.model import Plan
 from ironmargin.starting.moment import Moment
 from ironmargin.starting.starts import warm_heat
 from ironmargin.sustaining.steady import settled, source_amps
-from ironmargin.verdict.limits import lasts_long, settled_margin
-from ironmargin.verdict.now import Now, now_of_sets
 
 EXACT_MOTORS = 8
 """Motors whose every order is weighed; beyond, the order is biggest first and not proven."""
 EXACT_LOADS = 24
 CHUNK = 8_000
 UNKNOWN, MAY, MAY_NOT = 0, 1, 2
-RESTED_S = 300.0
 PASSES_BY_AIR = 1e-9
 FAILS = -1.0
 """Stands for the margin of a start that does not succeed: how much is missing is the check's to
@@ -83,7 +84,7 @@ class Together:
         everything = tuple(Wanted(load=x.id, mode=modes.get(x.id)) for x in setup.rig.loads)
         # Whoever starts in order also waits: every compressor is taken as rested.
         rested = tuple(
-            replace(x, wait_s=max(x.wait_s, RESTED_S)) if isinstance(x, Rotating) else x
+            replace(x, wait_s=max(x.wait_s, rested_s(x.metering))) if isinstance(x, Rotating) else x
             for x in setup.rig.loads
         )
         case = prepare(replace(setup, wanted=everything, rig=replace(setup.rig, loads=rested)))

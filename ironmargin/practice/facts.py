@@ -7,13 +7,13 @@ from typing import Any
 
 from ironmargin.case import Case
 from ironmargin.enduring.endurance import engines
+from ironmargin.limits.service_volts import volt_limits
 from ironmargin.record import record
 from ironmargin.setup.loads import AirConditioner, AnyLoad, Resistive, Rotating
 from ironmargin.setup.model import Setup
 from ironmargin.setup.supplies import Assist, BatteryInverter, Parallel, Shore
 from ironmargin.supplies.source import thevenin
 from ironmargin.verdict.check import Checked, examine
-from ironmargin.verdict.limits import volt_limits
 
 READING_SHARE = 0.15
 """A reading is as expected within so much of what was computed: plates and hand-held meters are no

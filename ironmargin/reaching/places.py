@@ -11,6 +11,7 @@ from os import PathLike
 from typing import Any
 
 from ironmargin.errors import Fault, SetupError
+from ironmargin.per_cent import percent
 from ironmargin.record import record
 from ironmargin.setup.hookup import HOOKUP_KINDS
 from ironmargin.setup.model import Setup, Wanted
@@ -31,7 +32,6 @@ from ironmargin.setup.spec import (
 )
 from ironmargin.setup.supplies import SUPPLY_KINDS
 from ironmargin.verdict.check import examine
-from ironmargin.verdict.per_cent import percent
 from ironmargin.verdict.sentences import say
 
 PLACES_FORMAT = "iron-margin/places"

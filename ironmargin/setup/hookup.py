@@ -5,9 +5,11 @@ from __future__ import annotations
 from typing import ClassVar, get_args
 
 from ironmargin.record import record
-from ironmargin.setup.spec import Many, Text, choice, given, number, text
+from ironmargin.setup.spec import Flag, Many, Text, choice, flag, given, number, text
 
 CONDITIONS_OF_PARTS = ("good", "worn", "hot")
+BREAKER_TRIPS = ("on-curve", "early", "late")
+"""How a breaker trips against the curve of its standard: a worn one drifts either way."""
 
 
 @record(kw_only=True)
@@ -26,6 +28,9 @@ class Outlet(Part):
     type: str = text("Outlet type, as TT-30", default="", most=20)
     rating_a: float = number("A", "Rating", above=0, most=400)
     breaker_a: float | None = number("A", "Breaker of its own", above=0, most=400, default=None)
+    breaker_trips: str = choice(
+        "How that breaker trips against its curve", BREAKER_TRIPS, default="on-curve"
+    )
 
 
 @record(kw_only=True)
@@ -64,6 +69,8 @@ class Cord(Part):
     rating_a: float | None = number(
         "A", "Rating; otherwise the cord's ampacity", above=0, most=400, default=None
     )
+    type: str = text("Plug type on its ends, as 5-15", default="", most=20)
+    coiled: bool = flag("Still coiled up or on a drum, so that it cannot shed heat", default=False)
 
 
 @record(kw_only=True)
@@ -78,6 +85,9 @@ class Guard(Part):
     )
     delay_s: float = number("s", "Waits before it closes again", least=0, most=3600, default=150.0)
     rating_a: float | None = number("A", "Rating", above=0, most=400, default=None)
+    open_ground: bool | None = given(
+        Flag("Refuses a supply whose neutral is not bonded to ground; most do"), default=None
+    )
 
 
 @record(kw_only=True)
@@ -105,6 +115,14 @@ class Transformer(Part):
         "VA", "No-load volt-amperes, mostly reactive", least=0, most=1e5, default=0.0
     )
     impedance_pct: float = number("%", "Series impedance", least=0, most=20, default=4.0)
+    neutral: str | None = choice(
+        "Its neutral: derived anew (and then bonded once), or passed through",
+        ("derived", "passed-through"),
+        default=None,
+    )
+    permanent: bool = flag(
+        "Built in, so that it is switched on before everything it feeds", default=True
+    )
 
 
 @record(kw_only=True)
@@ -113,6 +131,7 @@ class Inlet(Part):
 
     kind: ClassVar[str] = "inlet"
     rating_a: float = number("A", "Rating", above=0, most=400)
+    type: str = text("Plug type, as L14-30", default="", most=20)
 
 
 @record(kw_only=True)
@@ -121,6 +140,7 @@ class Transfer(Part):
 
     kind: ClassVar[str] = "transfer"
     type: str = choice("Kind of transfer gear", ("interlock", "switch"), default="interlock")
+    switched_neutral: bool = flag("It switches the neutral, too", default=False)
     rating_a: float | None = number("A", "Rating", above=0, most=400, default=None)
 
 

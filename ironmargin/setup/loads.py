@@ -19,6 +19,7 @@ MOTOR_STARTS = (
 )
 COOLING_STARTS = MOTOR_STARTS[:-1]
 CODE_LETTERS = tuple("ABCDEFGHJKLMNPRSTUV")
+METERINGS = ("capillary", "valve")
 COOLING_MODES = ("fan-low", "fan-high", "low-cool", "high-cool")
 
 
@@ -52,6 +53,16 @@ class Load:
     id: str = text("Short name used to refer to it", most=60, filled=True)
     name: str = text("What you call it", most=120, filled=True)
     voltage_v: float = number("V", "Rated voltage", least=100, most=250, default=120.0)
+    voltage_min_v: float | None = number(
+        "V",
+        "Lowest volts of a nameplate that gives a range, as 208 of 208/230",
+        least=90,
+        most=250,
+        default=None,
+    )
+    voltage_max_v: float | None = number(
+        "V", "Highest volts of such a nameplate", least=90, most=280, default=None
+    )
     circuit: str | None = text("Circuit it hangs on", default=None, most=60)
     leg: str | None = choice("Leg, where it has no circuit", LEGS, default=None)
     count: int = number("1", "How many of them", least=1, most=50, default=1, whole=True)
@@ -135,12 +146,18 @@ class Rotating(Load):
         "1", "Breakaway torque over full-load torque", above=0, most=2, default=None
     )
     start: str = choice("Start gear", MOTOR_STARTS, default="run-capacitor")
+    metering: str = choice(
+        "What meters its refrigerant: a capillary or fixed orifice lets pressures equalize within "
+        "a minute or two, an expansion valve takes several",
+        METERINGS,
+        default="capillary",
+    )
     wait_s: float = number(
         "s",
-        "Rest since it last stopped; under 180 s it restarts against pressure",
+        "Rest since it last stopped; after a short one it restarts against pressure",
         least=0,
         most=1e6,
-        default=300.0,
+        default=900.0,
     )
 
 

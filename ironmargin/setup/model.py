@@ -7,12 +7,14 @@ from __future__ import annotations
 from typing import Any
 
 from ironmargin.record import record
-from ironmargin.setup.hookup import HOOKUP_KINDS, HookupItem
+from ironmargin.setup.hookup import BREAKER_TRIPS, HOOKUP_KINDS, HookupItem
 from ironmargin.setup.loads import COOLING_MODES, LEGS, LOAD_KINDS, AnyLoad
 from ironmargin.setup.spec import Anything, Kinds, Many, Record, choice, flag, given, number, text
-from ironmargin.setup.supplies import SUPPLY_KINDS, AnySupply
+from ironmargin.setup.supplies import BREAKER_STANDARDS, SUPPLY_KINDS, AnySupply
 
 FORMAT = "iron-margin/setup"
+RIG_KINDS = ("vehicle", "boat", "building", "stall")
+INSULATIONS = ("poor", "fair", "good")
 
 
 @record(kw_only=True)
@@ -69,6 +71,23 @@ class Circuit:
     name: str = text("What it feeds", default="", most=120)
     breaker_a: float = number("A", "Handle rating", above=0, most=400)
     leg: str = choice("Leg it hangs on", LEGS, default="L1")
+    breaker_standard: str | None = choice(
+        "Standard of its breaker; UL489, on a 230 V rig IEC60898-B, unless said",
+        BREAKER_STANDARDS,
+        default=None,
+    )
+    breaker_trips: str = choice(
+        "How its breaker trips against its curve", BREAKER_TRIPS, default="on-curve"
+    )
+
+
+@record(kw_only=True)
+class Room:
+    """The space its air conditioners cool together."""
+
+    area_m2: float = number("m2", "Floor area", above=1, most=2000, default=22.0)
+    insulation: str = choice("How well it is insulated", INSULATIONS, default="fair")
+    target_c: float = number("°C", "Thermostat setting", least=10, most=35, default=24.0)
 
 
 @record(kw_only=True)
@@ -76,8 +95,15 @@ class Rig:
     """A trailer, van or house: its main, its circuits and its loads."""
 
     name: str = text("What you call it", most=120, filled=True)
+    what: str | None = choice("What it is", RIG_KINDS, default=None)
     service: str = choice("Service it is built for", ("120", "120/240", "230"), default="120")
     main_a: float = number("A", "Main breaker", above=0, most=400)
+    main_trips: str = choice(
+        "How the main breaker trips against its curve", BREAKER_TRIPS, default="on-curve"
+    )
+    room: Room | None = given(
+        Record("The space its air conditioners cool", None, Room), default=None
+    )
     circuits: tuple[Circuit, ...] = given(
         Many("Branch breakers", None, Record(of=Circuit), most=60), default=()
     )

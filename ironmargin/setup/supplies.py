@@ -7,7 +7,9 @@ from __future__ import annotations
 from typing import Any, ClassVar, get_args
 
 from ironmargin.record import record
+from ironmargin.setup.hookup import BREAKER_TRIPS
 from ironmargin.setup.spec import (
+    Flag,
     Kinds,
     Many,
     Number,
@@ -21,6 +23,9 @@ from ironmargin.setup.spec import (
 )
 
 FUELS = ("gasoline", "propane", "natural_gas", "diesel")
+CHARACTERS = ("folds-back", "cuts-off")
+NEUTRALS = ("floating", "bonded")
+CHEMISTRIES = ("lithium", "lead")
 BREAKER_STANDARDS = ("UL489", "IEC60898-B", "IEC60898-C", "IEC60898-D")
 
 
@@ -86,6 +91,16 @@ class Generator:
             Record(of=FuelRating),
         ),
         default={},
+    )
+    character: str | None = choice(
+        "What its electronics do at their limit: hold the current and let the volts sag, or cut "
+        "off within half a second",
+        CHARACTERS,
+        default=None,
+    )
+    neutral: str | None = choice("Its neutral, as the manual says", NEUTRALS, default=None)
+    parallel_ready: bool | None = given(
+        Flag("Made to be paralleled; inverter sets are unless said"), default=None
     )
     limit_headroom: float = number(
         "1",
@@ -171,6 +186,9 @@ class Shore:
         BREAKER_STANDARDS,
         default="UL489",
     )
+    breaker_trips: str = choice(
+        "How its breaker trips against its curve", BREAKER_TRIPS, default="on-curve"
+    )
 
 
 @record(kw_only=True)
@@ -193,6 +211,21 @@ class BatteryInverter:
     )
     efficiency: float = number("1", "Battery to AC", above=0.3, most=1, default=0.88)
     start_soc: float = number("1", "State of charge at the beginning", least=0, most=1, default=1.0)
+    chemistry: str = choice("Chemistry of the battery", CHEMISTRIES, default="lithium")
+    peukert: float | None = number(
+        "1",
+        "Peukert exponent of a lead battery; 1.2 unless said",
+        least=1.0,
+        most=1.6,
+        default=None,
+    )
+    battery_c: float | None = number(
+        "°C", "Temperature of the battery; 20 °C unless said", least=-40, most=60, default=None
+    )
+    charger_w: float | None = number(
+        "W", "Most its charger puts into the battery", above=0, most=1e5, default=None
+    )
+    neutral: str | None = choice("Its neutral, as the manual says", NEUTRALS, default=None)
     idle_w: float | None = number(
         "W",
         "What it draws itself while on; about 1 % of its power, 8 to 40 W, unless said",

@@ -12,6 +12,7 @@ from __future__ import annotations
 
 import math
 from collections.abc import Iterator
+from dataclasses import replace
 from functools import cache
 from typing import Any
 
@@ -21,7 +22,7 @@ from numpy.typing import NDArray
 from ironmargin.electrics.network import Real
 from ironmargin.record import record
 from ironmargin.starting.lines import Lines
-from ironmargin.starting.moment import Moment
+from ironmargin.starting.moment import Moment, short_time
 from ironmargin.starting.points import normal
 
 SPREAD = {
@@ -60,6 +61,22 @@ Z_RIG = 1.644854
 
 
 @record
+class Unknown:
+    """One thing that is not known of a start: its kind (``volts``, ``latch``, ``short``, ``lra``,
+    ``stiff`` or ``day``), and the load and unit it is about.
+    """
+
+    kind: str
+    load: str = ""
+    unit: int = 0
+
+    @property
+    def field(self) -> str:
+        """As the result format writes it. Nothing reads it back."""
+        return f"{self.kind}/{self.load}"
+
+
+@record
 class Chance:
     """How often a start passes.
 
@@ -67,8 +84,11 @@ class Chance:
         chance, low, high: over rigs and days, with the 95 % interval of the estimate [1].
         rig_low, rig_high: between what of a hundred starts this one rig passes, for ninety rigs of
         a hundred like it [1].
-        decides: field of the figure that decides most which, as ``lra/roof``, or empty.
+        decides: the figure that decides most which; None where none does.
         known_low, known_high: the same once that figure is measured [1].
+        needs, spread, day_slope: the straight boundary it was found with: strength the start needs
+        on an ordinary day, its standard deviation, and what a standard deviation of the day's
+        breakaway adds [1]; None where no boundary was found.
     """
 
     chance: float
@@ -76,9 +96,26 @@ class Chance:
     high: float
     rig_low: float
     rig_high: float
-    decides: str = ""
+    decides: Unknown | None = None
     known_low: float | None = None
     known_high: float | None = None
+    needs: float | None = None
+    spread: float = 0.0
+    day_slope: float = 0.0
+
+    def of_restart(self, breakaway: float, needed: float) -> float:
+        """The chance of a restart, along the straight boundary [1].
+
+        Args:
+            breakaway: its breakaway torque over the first start's [1]; needed: the strength it
+            needs over that of the first start, with the same breakaway [1].
+        """
+        if self.needs is None:
+            return self.chance
+        moved = max(self.day_slope, 0.0) * math.log(max(breakaway, 1e-3)) / BREAKAWAY_DAY_SD
+        straight = share_below((1.0 - self.needs) / self.spread)
+        shifted = share_below((1.0 - self.needs * needed - moved) / self.spread)
+        return min(max(self.chance + shifted - straight, 0.0), 1.0)
 
 
 def share_below(z: float) -> float:
@@ -114,7 +151,7 @@ class Draws:
     lra: Real
     breakaway: Real
     z: Real
-    names: tuple[str, ...]
+    names: tuple[Unknown, ...]
     rig: tuple[bool, ...]
 
     def each(self) -> Iterator[dict[str, Any]]:
@@ -144,17 +181,17 @@ def draws_of(moment: Moment, lines: int, seed: int, shift: Real | float = 0.0) -
     rows = [r for r in range(moment.motors) if moment.model.motors.on[r]]
     starting = [r for r in rows if moment.model.motors.starting[r]]
 
-    def label(row: int) -> str:
+    def about(kind: str, row: int) -> Unknown:
         at = moment.case.rows[row]
-        return f"{moment.case.demands[at].load.id}/{row - moment.case.rows.index(at)}"
+        return Unknown(kind, moment.case.demands[at].load.id, row - moment.case.rows.index(at))
 
     names = [
-        "volts",
-        "latch",
-        "short",
-        *(f"lra/{label(r)}" for r in rows),
-        *(f"stiff/{label(r)}" for r in starting),
-        *(f"day/{label(r)}" for r in starting),
+        Unknown("volts"),
+        Unknown("latch"),
+        Unknown("short"),
+        *(about("lra", r) for r in rows),
+        *(about("stiff", r) for r in starting),
+        *(about("day", r) for r in starting),
     ]
     rig = [
         False,
@@ -178,9 +215,7 @@ def draws_of(moment: Moment, lines: int, seed: int, shift: Real | float = 0.0) -
         breakaway[:, row] = np.exp(own * z[:, at] + BREAKAWAY_DAY_SD * z[:, at + len(starting)])
     lift = 1.0 + 0.5 * SPREAD["volts"] * z[:, 0]
     latch = np.maximum(1.0 + 0.5 * SPREAD["latch"] * z[:, 1], 0.05)
-    # Anything from the lasting limit to the most there is, each as likely.
-    most = moment.case.source.short_factor
-    short = 1.0 + (most - 1.0) * shares_below(z[:, 2])
+    short = short_time(moment.case.source.short_factor, shares_below(z[:, 2]))
     return Draws(lift, latch, short, lra, breakaway, z, tuple(names), tuple(rig))
 
 
@@ -199,11 +234,11 @@ def _bounds(share: float, error: float, trials: int) -> tuple[float, float]:
     return wilson(share, max(min(worth, 1e6), float(trials)))
 
 
-def believed(names: tuple[str, ...], near: float = 1.0) -> tuple[Real, Real]:
+def believed(names: tuple[Unknown, ...], near: float = 1.0) -> tuple[Real, Real]:
     """The plane over draws of these names before any boundary was found, and how little it is
     believed.
     """
-    slopes = [SLOPES.get(name.split("/")[0], 0.0) for name in names]
+    slopes = [SLOPES.get(name.kind, 0.0) for name in names]
     return np.array([near, *slopes]), np.diag([NO_BELIEF, *(1.0 / BELIEF for _ in slopes)])
 
 
@@ -323,14 +358,24 @@ def _two_layers(
         edges = [share_below((1.0 - middle - side * spread) / day_sd) for side in (Z_RIG, -Z_RIG)]
         return min(edges[0], share), max(edges[1], share)
 
-    lras = [at for at, name in enumerate(draws.names) if name.startswith("lra/")]
+    days = [at for at, name in enumerate(draws.names) if name.kind == "day"]
+    found = Chance(
+        share,
+        *bounds,
+        *between(rig_sd),
+        needs=middle,
+        spread=math.hypot(sd, float(np.linalg.norm(slopes))),
+        day_slope=float(sum(slopes[at] for at in days)),
+    )
+    lras = [at for at, name in enumerate(draws.names) if name.kind == "lra"]
     most = max(lras, key=lambda at: abs(slopes[at]), default=None)
     if most is None:
-        return Chance(share, *bounds, *between(rig_sd))
-    whose = draws.names[most].split("/")[1]
+        return found
+    whose = draws.names[most].load
     row = next(
         r for r in range(moment.motors) if moment.case.demands[moment.case.rows[r]].load.id == whose
     )
     gain = SPREAD["lra-measured"] / lra_spread(moment, row)
     known = math.sqrt(max(rig_sd**2 - float(slopes[most]) ** 2 * (1.0 - gain**2), sd**2))
-    return Chance(share, *bounds, *between(rig_sd), f"lra/{whose}", *between(known))
+    low, high = between(known)
+    return replace(found, decides=draws.names[most], known_low=low, known_high=high)

@@ -12,7 +12,7 @@ cdef double size(double complex z) noexcept nogil
 cdef class Network:
     cdef bint two_legs, tied
     cdef int conductors
-    cdef double complex e1, e2, z11, z12, z22, v1, v2
+    cdef double complex e1, e2, z11, z12, z22, v1, v2, i1, i2
     cdef double complex[::1] supply_z, path_z, y
     cdef double[::1] volts
     cdef double a1, a2, watts
@@ -20,6 +20,8 @@ cdef class Network:
     cdef void begin(self, double strength, double path, double lift) noexcept nogil
 
     cdef void see(self) noexcept nogil
+
+    cdef double magnitude(self, double complex z) noexcept nogil
 
     @cython.locals(
         v11="double complex", v12="double complex", v21="double complex", v22="double complex",

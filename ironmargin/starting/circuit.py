@@ -47,6 +47,7 @@ class Network:
         self.z12 = self.supply_z[1] / strength + self.path_z[1] / path
         self.z22 = self.supply_z[2] / strength + self.path_z[2] / path
         self.v1, self.v2 = self.e1 * lift, self.e2 * lift
+        self.i1 = self.i2 = 0j
         self.see()
 
     def see(self) -> None:
@@ -54,6 +55,10 @@ class Network:
         self.volts[0] = size(self.v1)
         self.volts[1] = size(self.v2)
         self.volts[2] = size(self.v1 - self.v2)
+
+    def magnitude(self, z: complex) -> float:
+        """Absolute value of a phasor, for the other parts of the engine."""
+        return size(z)
 
     def solve(self, lift: float, most_a: float, most_w: float) -> None:
         """Volts of the places and amps of the source at the admittances there, held to ``most_a``
@@ -108,4 +113,6 @@ class Network:
             lift2 *= second
         self.v1 = v11 * lift1 + v12 * lift2
         self.v2 = v21 * lift1 + v22 * lift2
+        self.i1 = i11 * lift1 + i12 * lift2
+        self.i2 = i21 * lift1 + i22 * lift2
         self.see()

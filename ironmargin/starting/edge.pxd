@@ -12,7 +12,7 @@ cdef class Edge:
     cdef Engine engine
     cdef double[::1] ones, down, up, beyond
     cdef int[::1] back
-    cdef double weakest, strongest, factor
+    cdef double weakest, strongest, factor, short
     cdef bint by_path, at_one, found
 
     cdef bint ok(self, double strength) noexcept nogil

@@ -28,9 +28,11 @@ BEYOND = (0.97, 0.9, 0.75, 0.5)
 class Edge:
     """The edge of passing of one start, as things are: of its supply, or of its path."""
 
-    def __init__(self, engine: Any, ones: Real) -> None:
-        """Take the engine and a 1 for each motor."""
-        self.engine, self.ones = engine, ones
+    def __init__(self, engine: Any, ones: Real, short: float) -> None:
+        """Take the engine, a 1 for each motor, and what the electronics hold in the first second
+        over their lasting limit [1].
+        """
+        self.engine, self.ones, self.short = engine, ones, short
         self.down, self.up, self.beyond = np.array(STEPS_DOWN), np.array(STEPS_UP), np.array(BEYOND)
         self.back = np.zeros(len(BEYOND), dtype=np.intc)
         self.weakest, self.strongest, self.factor = WEAKEST, STRONGEST, 1.0
@@ -63,7 +65,7 @@ class Edge:
             strength if self.by_path else 1.0,
             1.0,
             1.0,
-            1.0,
+            self.short,
             self.ones,
             self.ones,
             False,

@@ -32,6 +32,9 @@ VOLTS_STAY_LOW = 4
 LETS_GO = 5
 UNSOLVED = 6
 PASSES = STARTS
+NOTHING, LOCKOUT, UNDERVOLT_LOCKOUT, CUT_OFF, GUARD_LOW, GUARD_OVER = 0, 1, 2, 3, 4, 5
+BREAKER, BRANCH = 100, 200
+"""What opened first: one of these, or these plus the number of the breaker or branch."""
 OUTCOMES = {1: "starts", 2: "stalls", 3: "trips", 4: "volts-stay-low", 5: "lets-go", 6: "unsolved"}
 
 # When a start is decided
@@ -52,6 +55,7 @@ FIELD_CEILING = 1.6
 FIELD_TAU_S = 0.3  # a regulator forces the field in about 0.3 s, to about 1.6 times (memory)
 UNDERVOLT = 0.6
 GUARD_FILTER_S = 1.0  # a guard looks at low volts so long before it opens (memory)
+GUARD_OVERLOAD_S = 5.0  # and at amps over its limit so long, so that a start passes (memory)
 FIRST_PASSES = 12
 # Loads
 BACK_S = 0.25  # a load that let go counts as back once it has stayed on so long (common practice)
@@ -85,6 +89,7 @@ class Loads:
         )
         self.gone_s = np.zeros(len(loads.place))
         self.rushing_s = 4.0 * max(loads.rush_tau_s, default=0.0)
+        self.rush_branch, self.rush_a = loads.rush_branch, np.zeros(len(loads.rush_tau_s))
 
     def begin(self) -> None:
         self.off = 0
@@ -119,6 +124,7 @@ class Loads:
             network.y[self.place[at]] = network.y[self.place[at]] + self.now[at]
         for at in range(self.rush_place.shape[0]):
             rush = self.rush[at] * exp(-t_s / self.rush_tau_s[at])
+            self.rush_a[at] = network.magnitude(rush) * network.volts[self.rush_place[at]]
             network.y[self.rush_place[at]] = network.y[self.rush_place[at]] + rush
 
 
@@ -138,11 +144,11 @@ class Supply:
             supply.offset_a,
             supply.latch_k_s,
         )
-        self.undervolt_s, self.leg_v, self.also_a, self.guard_low_v = (
+        self.undervolt_s, self.leg_v, self.also_a, self.cut_off_s = (
             supply.undervolt_s,
             supply.leg_v,
             supply.also_a,
-            supply.guard_low_v,
+            supply.cut_off_s,
         )
         self.turns, self.eco, self.forced = supply.turns, supply.eco, supply.forced
         self.leg, self.scaled, self.rating_a, self.tau_s = (
@@ -165,7 +171,8 @@ class Supply:
         self.strength, self.latch, self.short, self.field = strength, latch, short, 1.0
         self.carried_j = CARRY_S * self.limit_w * strength
         self.short_left_s = SHORT_S
-        self.overload = self.under_s = self.guard_s = 0.0
+        self.overload = self.under_s = self.at_limit_s = 0.0
+        self.opened_by = NOTHING
         for at in range(self.leg.shape[0]):
             self.heat[at] = self.warm[at]
 
@@ -183,10 +190,9 @@ class Supply:
         return 1e300 if self.carried_j > 0.0 else self.limit_w * self.strength
 
     def feel(self, h: float, a1: float, a2: float, weakest: float, watts: float) -> bool:
-        """Pass a step of these amps [A], volts [V] and watts [W]; True if something opened in
-        it.
+        """Pass a step of these amps [A], volts [V] and watts [W]; True if something opened in it,
+        ``opened_by`` saying what.
         """
-        opened = False
         most = max(a1, a2)
         if self.limit_w < 1e299:
             self.carried_j = min(
@@ -195,6 +201,11 @@ class Supply:
             )
         if most > (self.limit_a * self.strength - self.crest_a) * 0.999:
             self.short_left_s -= h
+            self.at_limit_s += h
+            if self.at_limit_s > self.cut_off_s * self.latch and not self.opened_by:
+                self.opened_by = CUT_OFF
+        else:
+            self.at_limit_s = 0.0
         if self.forced:
             carried = FIELD_CEILING if weakest < 0.98 * self.leg_v else 1.0
             self.field += (carried - self.field) * (1.0 - exp(-h / FIELD_TAU_S))
@@ -202,21 +213,91 @@ class Supply:
             carried = max(most - self.offset_a, 0.0) / (self.continuous_a * self.strength)
             self.overload = max(self.overload + (carried * carried - 1.0) * h, 0.0)
             self.under_s = self.under_s + h if weakest < UNDERVOLT * self.leg_v else 0.0
-            opened = (
-                self.overload > self.latch_k_s * self.latch
-                or self.under_s > self.undervolt_s * self.latch
-            )
+            if self.overload > self.latch_k_s * self.latch and not self.opened_by:
+                self.opened_by = LOCKOUT
+            if self.under_s > self.undervolt_s * self.latch and not self.opened_by:
+                self.opened_by = UNDERVOLT_LOCKOUT
         if h != self.settles_in_s:
             self.pace(h)
         for at in range(self.leg.shape[0]):
             amps = (a1 if self.leg[at] == 0 else a2) + self.also_a
             carried = amps / (self.rating_a[at] * (self.strength if self.scaled[at] else 1.0))
             self.heat[at] += (carried * carried - self.heat[at]) * self.settles[at]
-            opened = opened or self.heat[at] >= self.trip_heat[at] or carried >= self.magnetic[at]
-        if self.guard_low_v > 0.0:
-            self.guard_s = self.guard_s + h if weakest < self.guard_low_v else 0.0
-            opened = opened or self.guard_s > GUARD_FILTER_S
-        return opened
+            if (
+                self.heat[at] >= self.trip_heat[at] or carried >= self.magnetic[at]
+            ) and not self.opened_by:
+                self.opened_by = BREAKER + at
+        return bool(self.opened_by)
+
+
+class Guard:
+    """A guard at its own place in the path: it opens for low volts there after a second, and for
+    amps over its limit after some more, so that a start passes.
+    """
+
+    def __init__(self, guard: Any) -> None:
+        self.low_v, self.over_a, self.turns = guard.low_v, guard.over_a, guard.turns
+        self.after, self.present = guard.after_ohm, guard.present
+
+    def begin(self, path: float) -> None:
+        self.path, self.low_s, self.over_s, self.opened_by = path, 0.0, 0.0, NOTHING
+
+    def update(self, h: float, network: Any) -> bool:
+        """Pass a step of the network; True if it opened in it."""
+        i1, i2 = network.i1 / self.path, network.i2 / self.path
+        volts = network.magnitude(network.v1 + self.after[0] * i1 + self.after[1] * i2)
+        if network.two_legs:
+            second = network.magnitude(network.v2 + self.after[1] * i1 + self.after[2] * i2)
+            volts = min(volts, second)
+        amps = max(network.a1, network.a2) * self.turns
+        self.low_s = self.low_s + h if volts / self.turns < self.low_v else 0.0
+        self.over_s = self.over_s + h if amps > self.over_a else 0.0
+        if self.low_s > GUARD_FILTER_S:
+            self.opened_by = GUARD_LOW
+        elif self.over_s > GUARD_OVERLOAD_S:
+            self.opened_by = GUARD_OVER
+        return bool(self.opened_by)
+
+
+class Branches:
+    """The branch breakers of the loads that start: each feels the amps of its own motors and
+    inrushes, and what else hangs on it.
+    """
+
+    def __init__(self, branches: Any) -> None:
+        self.rating_a, self.tau_s, self.trip_heat, self.magnetic = (
+            branches.rating_a,
+            branches.tau_s,
+            branches.trip_heat,
+            branches.magnetic,
+        )
+        self.warm, self.beside_a = branches.warm, branches.beside_a
+        self.count = len(branches.rating_a)
+        self.heat, self.amps = np.zeros(len(branches.warm)), np.zeros(len(branches.warm))
+
+    def begin(self) -> None:
+        self.opened_by = NOTHING
+        for at in range(self.count):
+            self.heat[at] = self.warm[at]
+
+    def update(self, h: float, motors: Any, loads: Any) -> bool:
+        """Pass a step of what motors and inrushes draw; True if one opened in it."""
+        for at in range(self.count):
+            self.amps[at] = self.beside_a[at]
+        for at in range(motors.count):
+            if motors.branch[at] >= 0:
+                self.amps[motors.branch[at]] += motors.drawn[at]
+        for at in range(loads.rush_branch.shape[0]):
+            if loads.rush_branch[at] >= 0:
+                self.amps[loads.rush_branch[at]] += loads.rush_a[at]
+        for at in range(self.count):
+            carried = self.amps[at] / self.rating_a[at]
+            self.heat[at] += (carried * carried - self.heat[at]) * (1.0 - exp(-h / self.tau_s[at]))
+            if (
+                self.heat[at] >= self.trip_heat[at] or carried >= self.magnetic[at]
+            ) and not self.opened_by:
+                self.opened_by = BRANCH + at
+        return bool(self.opened_by)
 
 
 class Engine:
@@ -224,14 +305,17 @@ class Engine:
 
     After a start its results are attributes: ``peak_a`` of the source [A], ``lowest_v`` of the
     weaker leg [V], ``up_s`` when the last motor was up and ``opened_s`` when something opened,
-    infinite if never [s]; ``off`` and ``fallen``, how many constant-power loads and running motors
-    were away at the end; ``nearest_latch``, how far the overload latch filled [1].
+    infinite if never [s], ``opened_by`` what it was; ``off`` and ``fallen``, how many
+    constant-power loads and running motors were away at the end; ``nearest_latch``, how far the
+    overload lockout filled [1].
     """
 
     def __init__(self, model: Any) -> None:
         """Take over the arrays of a :class:`ironmargin.starting.model.Model`."""
         self.network, self.loads = Network(model.wiring), Loads(model.loads)
         self.motors, self.supply = Motors(model.motors), Supply(model.supply)
+        self.guard, self.branches = Guard(model.guard), Branches(model.branches)
+        self.opened_by = NOTHING
         self.step_s, self.runs = model.step_s, 0
         self.log: Any = None
         self.peak_a = self.lowest_v = self.up_s = self.opened_s = self.nearest_latch = 0.0
@@ -331,6 +415,12 @@ class Engine:
                 weakest,
                 self.network.watts,
             )
+            by = self.supply.opened_by
+            if self.guard.present and self.guard.update(h, self.network) and not by:
+                by = self.guard.opened_by
+            if self.branches.count and self.branches.update(h, self.motors, self.loads) and not by:
+                by = self.branches.opened_by
+            opened = opened or by != NOTHING
             if self.supply.latch_k_s < 1e299:
                 self.nearest_latch = max(
                     self.nearest_latch, self.supply.overload / (self.supply.latch_k_s * latch)
@@ -353,6 +443,7 @@ class Engine:
                     outcome = LETS_GO if self.off or self.fallen else VOLTS_STAY_LOW
             if opened and self.opened_s > 1e299:
                 self.opened_s = t
+                self.opened_by = by
                 if outcome == UNDECIDED:
                     outcome = (
                         STALLS
@@ -412,6 +503,9 @@ class Engine:
         self.loads.begin()
         self.motors.begin(lra, breakaway)
         self.supply.begin(strength, latch, short)
+        self.guard.begin(path)
+        self.branches.begin()
+        self.opened_by = NOTHING
         self.peak_a, self.lowest_v, self.up_s, self.opened_s = 0.0, 1e300, 1e300, 1e300
         self.nearest_latch, self.off, self.fallen, self.kept = 0.0, 0, 0, 0
         self.decided_s = 1e300

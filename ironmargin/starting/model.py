@@ -14,8 +14,9 @@ from ironmargin.case import Case, Starter, gear_current
 from ironmargin.electrics.network import Complex, Real, Upstream
 from ironmargin.loads import motor as m
 from ironmargin.loads.demand import Draw
-from ironmargin.protection.breaker import NOMINAL, curve
+from ironmargin.protection.breaker import NOMINAL, Curve, curve
 from ironmargin.record import record
+from ironmargin.setup.model import Circuit
 
 Whole = NDArray[np.intc]
 NEVER = 1e300
@@ -63,7 +64,8 @@ class Beside:
         demands, place, power_y, nominal_v: of the constant-power loads that behave alike, taken
         together: whose they are, where, their admittance at nominal volts.
         lets_go, returns: share of nominal volts at which it lets go, and comes back [1].
-        rush_place, rush_y, rush_tau_s: inrushes, an extra admittance [S] dying away [s].
+        rush_place, rush_y, rush_tau_s: inrushes, an extra admittance [S] dying away [s];
+        rush_branch: number of the branch breaker each passes, −1 for none.
     """
 
     fixed_y: Complex
@@ -76,6 +78,7 @@ class Beside:
     rush_place: Whole
     rush_y: Complex
     rush_tau_s: Real
+    rush_branch: Whole
 
 
 @record
@@ -105,6 +108,7 @@ class MotorRows:
     soft_a: Real
     soft_ramp_s: Real
     soft_torque: Real
+    branch: Whole
 
 
 @record
@@ -122,7 +126,7 @@ class Limits:
     undervolt_s: float
     leg_v: float
     also_a: float
-    guard_low_v: float
+    cut_off_s: float
     turns: float
     eco: bool
     forced: bool
@@ -136,6 +140,33 @@ class Limits:
 
 
 @record
+class GuardWatch:
+    """A guard in the path: its limits [V], [A], the impedances behind it [ohm], and the panel's
+    volts over its own.
+    """
+
+    present: bool
+    low_v: float
+    over_a: float
+    after_ohm: Complex
+    turns: float
+
+
+@record
+class BranchWatch:
+    """The branch breakers that a start passes: ratings [A], curves, heat before the start, and what
+    else each carries meanwhile [A].
+    """
+
+    rating_a: Real
+    tau_s: Real
+    trip_heat: Real
+    magnetic: Real
+    warm: Real
+    beside_a: Real
+
+
+@record
 class Model:
     """Everything the start engine is given, once for a case and a plan."""
 
@@ -144,6 +175,8 @@ class Model:
     loads: Beside
     motors: MotorRows
     supply: Limits
+    guard: GuardWatch
+    branches: BranchWatch
 
 
 def _whole(values: list[int]) -> Whole:
@@ -172,6 +205,17 @@ def _wiring(case: Case) -> Wiring:
     )
 
 
+def branches_of(case: Case, plan: Plan) -> dict[str, int]:
+    """Number of each branch breaker that a start of this plan passes, by the id of its circuit."""
+    starting = {case.demands[s.demand].load.circuit for s in plan.starting}
+    passed = [c.id for c in case.setup.rig.circuits if c.id in starting]
+    return {ident: number for number, ident in enumerate(passed)}
+
+
+def _branch(numbers: dict[str, int], circuit: str | None) -> int:
+    return -1 if circuit is None else numbers.get(circuit, -1)
+
+
 def _beside(case: Case, plan: Plan) -> Beside:
     """Everything that runs beside the start; a unit that starts has only its fan, or what the plan
     says.
@@ -192,11 +236,13 @@ def _beside(case: Case, plan: Plan) -> Beside:
                 power.setdefault(alike, []).append((at, y))
             else:
                 fixed[draw.leg] += y
-    rushes = [
-        r
-        for s in plan.starting
-        if s.inrush is not None and (r := case.demands[s.demand].inrush) is not None
-    ]
+    numbers = branches_of(case, plan)
+    rushes, rush_branch = [], []
+    for starter in plan.starting:
+        demand = case.demands[starter.demand]
+        if starter.inrush is not None and demand.inrush is not None:
+            rushes.append(demand.inrush)
+            rush_branch.append(_branch(numbers, demand.load.circuit))
     return Beside(
         fixed_y=fixed,
         demands=tuple(tuple(at for at, _ in each) for each in power.values()),
@@ -207,6 +253,7 @@ def _beside(case: Case, plan: Plan) -> Beside:
         returns=_real([returns for *_, returns in power]),
         rush_place=_whole([r.leg for r in rushes]),
         rush_tau_s=_real([r.tau_s for r in rushes]),
+        rush_branch=_whole(rush_branch),
         rush_y=np.array(
             [r.va.conjugate() / r.bus_v**2 * (r.times - 1.0) for r in rushes], dtype=complex
         ),
@@ -255,6 +302,7 @@ def _motors(case: Case, plan: Plan) -> MotorRows:
         soft_a=_real([p.soft_fraction * p.lra_a for p in plates]),
         soft_ramp_s=_real([max(p.ramp_s, 0.05) for p in plates]),
         soft_torque=_real([p.soft_torque for p in plates]),
+        branch=_whole([_branch(branches_of(case, plan), d.load.circuit) for d in demands]),
     )
 
 
@@ -271,7 +319,7 @@ def crest_amps(case: Case, off: frozenset[int] = frozenset()) -> float:
 def _limits(case: Case, plan: Plan, warm: Real) -> Limits:
     source = case.source
     outdoor_c = case.setup.conditions.outdoor_c
-    curves = [curve(b.standard, b.rating_a, NOMINAL, outdoor_c) for b, _ in case.breakers]
+    curves = [curve(b.standard, b.rating_a, NOMINAL, outdoor_c, b.trips) for b, _ in case.breakers]
     stiff = source.kind == "shore"
     return Limits(
         limit_a=min(source.limit_a, NEVER),
@@ -283,7 +331,7 @@ def _limits(case: Case, plan: Plan, warm: Real) -> Limits:
         undervolt_s=min(source.undervolt_s, NEVER),
         leg_v=abs(case.feed.upstream.e1_v),
         also_a=source.also_a,
-        guard_low_v=case.feed.guard.low_v if case.feed.guard else 0.0,
+        cut_off_s=min(source.cut_off_s, NEVER),
         turns=case.turns,
         eco=source.eco,
         forced=source.forced,
@@ -294,6 +342,53 @@ def _limits(case: Case, plan: Plan, warm: Real) -> Limits:
         trip_heat=_real([c.multiple**2 for c in curves]),
         magnetic=_real([c.magnetic for c in curves]),
         warm=warm,
+    )
+
+
+def _guard(case: Case) -> GuardWatch:
+    point = next((p for p in reversed(case.feed.guards) if not p.at_input), None)
+    if point is None:
+        return GuardWatch(False, 0.0, NEVER, np.zeros(3, dtype=complex), 1.0)
+    guard = point.guard
+    over_a = min(a for a in (guard.overload_a, guard.rating_a, NEVER) if a is not None)
+    return GuardWatch(True, guard.low_v, over_a, np.array(point.after, dtype=complex), point.turns)
+
+
+def branch_standard(circuit: Circuit, nominal_v: float) -> str:
+    """Standard of a branch breaker: as stated, else the usual one of the service."""
+    return circuit.breaker_standard or ("IEC60898-B" if nominal_v > 180 else "UL489")
+
+
+def branch_curve(case: Case, circuit: Circuit, edge: str = NOMINAL) -> Curve:
+    """The curve of a branch breaker here, at an edge of its band."""
+    standard = branch_standard(circuit, case.source.nominal_v)
+    outdoor_c = case.setup.conditions.outdoor_c
+    return curve(standard, circuit.breaker_a, edge, outdoor_c, circuit.breaker_trips)
+
+
+def _branches(case: Case, plan: Plan) -> BranchWatch:
+    """The branch breakers of what starts, warmed by what else hangs on them."""
+    numbers = branches_of(case, plan)
+    circuits = [c for c in case.setup.rig.circuits if c.id in numbers]
+    starting = {s.demand for s in plan.starting}
+    beside = [0.0] * len(circuits)
+    for at, demand in enumerate(case.demands):
+        number = _branch(numbers, demand.load.circuit)
+        if number < 0 or at in plan.off:
+            continue
+        # The motors themselves are followed; beside them run their fans and everything else.
+        draws = demand.single_beside if demand.plate else demand.one
+        count = demand.load.count - (at in starting and demand.plate is None)
+        beside[number] += count * sum(d.amps for d in draws) / demand.ratio
+    curves = [branch_curve(case, c) for c in circuits]
+    ratings = [c.breaker_a for c in circuits]
+    return BranchWatch(
+        rating_a=_real(ratings),
+        tau_s=_real([c.tau_s for c in curves]),
+        trip_heat=_real([c.multiple**2 for c in curves]),
+        magnetic=_real([c.magnetic for c in curves]),
+        warm=_real([min((a / r) ** 2, 1.0) for a, r in zip(beside, ratings, strict=True)]),
+        beside_a=_real(beside),
     )
 
 
@@ -309,4 +404,6 @@ def model_of(case: Case, plan: Plan, warm: Any) -> Model:
         _beside(case, plan),
         _motors(case, plan),
         _limits(case, plan, np.asarray(warm, dtype=float)),
+        _guard(case),
+        _branches(case, plan),
     )

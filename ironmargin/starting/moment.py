@@ -15,6 +15,9 @@ from ironmargin.record import record
 from ironmargin.starting.edge import STRONGEST, WEAKEST, Edge
 from ironmargin.starting.engine import OUTCOMES, PASSES, Engine
 from ironmargin.starting.model import Plan, model_of
+from ironmargin.starting.opened import Opening, opening_of
+
+Figure = float | Real
 
 
 @record
@@ -53,6 +56,7 @@ class Run:
     off: tuple[int, ...]
     blinked: tuple[int, ...]
     trace: Trace
+    opened: Opening | None = None
 
 
 @record
@@ -63,6 +67,21 @@ class Reserve:
 
     factor: float
     islands: tuple[float, ...] = ()
+
+
+COUNTED_ON = 0.0
+"""Share of sets that hold less in the first second than a nominal one is counted on to: it is
+counted on for its lasting limit, and what it holds beyond that is part of the chance."""
+
+
+def short_time(most: float, share: Figure) -> Figure:
+    """What electronics hold in the first second over their lasting limit [1]: anything between that
+    limit and the most there is, each as likely.
+
+    Args:
+        most: the most there is over the lasting limit [1]; share: of sets that hold less [1].
+    """
+    return 1.0 + (most - 1.0) * share
 
 
 class Moment:
@@ -76,7 +95,8 @@ class Moment:
         self.engine = Engine(self.model)
         self.motors = len(case.rows)
         self.ones = np.ones(max(self.motors, 1))
-        self.edge = Edge(self.engine, self.ones)
+        self.short = float(short_time(case.source.short_factor, COUNTED_ON))
+        self.edge = Edge(self.engine, self.ones, self.short)
 
     def _start(
         self,
@@ -86,7 +106,7 @@ class Moment:
         *,
         lift: float = 1.0,
         latch: float = 1.0,
-        short: float = 1.0,
+        short: float | None = None,
         lra: Real | None = None,
         breakaway: Real | None = None,
     ) -> int:
@@ -95,6 +115,7 @@ class Moment:
         """
         lra = self.ones if lra is None else lra
         breakaway = self.ones if breakaway is None else breakaway
+        short = self.short if short is None else short
         code: int = self.engine.one_start(strength, path, lift, latch, short, lra, breakaway, keep)
         return code
 
@@ -137,6 +158,7 @@ class Moment:
             tuple(dict.fromkeys([*sorted(fallen), *down])),
             tuple(dict.fromkeys(sorted(dipped))),
             trace,
+            opening_of(engine.opened_by),
         )
 
     def reserve_of_supply(self, passes: bool) -> Reserve:

@@ -11,11 +11,11 @@ cdef double SOFT_BEGINS, SOFT_FULL_VOLTS, SOFT_LEAST_VOLTS, SOFT_GIVES_UP_S, SOF
 @cython.final
 cdef class Motors:
     cdef int count
-    cdef int[::1] place, on, starting, relay
+    cdef int[::1] place, on, starting, relay, branch
     cdef double[::1] ratio, rated_v, plate_r1, plate_r2, plate_x, series_r, series_x, torque_fl
     cdef double[::1] slip_fl, gear, gear_current, plate_breakaway, at_speed, inertia_s, soft_a
     cdef double[::1] soft_ramp_s, soft_torque, r1, r2, x, breakaway, speed, before, slope, rotor
-    cdef double[::1] square, at_motor, conducts, ramped_s
+    cdef double[::1] square, at_motor, conducts, ramped_s, drawn
     cdef double low_s, still_s, fastest
     cdef bint soft_busy, gave_up
 
@@ -25,7 +25,8 @@ cdef class Motors:
     cdef void begin(self, double[::1] lra, double[::1] breakaway) noexcept nogil
 
     @cython.locals(
-        at=cython.int, resistance=cython.double, strength=cython.double, drawn="double complex"
+        at=cython.int, resistance=cython.double, strength=cython.double, drawn="double complex",
+        real=cython.double, whole=cython.double
     )
     cdef void admittance(self, Network network) noexcept nogil
 

@@ -69,7 +69,9 @@ class Motors:
             motors.soft_ramp_s,
             motors.soft_torque,
         )
-        room = np.zeros((12, max(self.count, 1)))
+        self.branch = motors.branch
+        room = np.zeros((13, max(self.count, 1)))
+        self.drawn = room[12]
         self.r1, self.r2, self.x, self.breakaway, self.speed, self.before = (
             room[0],
             room[1],
@@ -118,6 +120,7 @@ class Motors:
             resistance = self.r1[at] + self.rotor[at]
             self.square[at] = resistance * resistance + self.x[at] * self.x[at]
             self.at_motor[at] = network.volts[self.place[at]] * self.ratio[at]
+            self.drawn[at] = 0.0
             if not self.on[at]:
                 continue
             strength = self.ratio[at] * self.ratio[at] * self.conducts[at] / self.square[at]
@@ -125,6 +128,14 @@ class Motors:
                 self.speed[at] / FADED, 1.0
             )
             drawn = strength * (resistance - 1j * self.x[at])
+            if self.conducts[at] < 1.0:
+                # In series with the motor the starter passes the motor's own amps, but the line
+                # gives no more watts than the motor takes: the rest of the volt-amperes is
+                # displacement.
+                real = drawn.real * self.conducts[at]
+                whole = drawn.real * drawn.real + drawn.imag * drawn.imag
+                drawn = real - 1j * sqrt(max(whole - real * real, 0.0))
+            self.drawn[at] = network.magnitude(drawn) * network.volts[self.place[at]]
             network.y[self.place[at]] = network.y[self.place[at]] + drawn
 
     def soften(self, h: float) -> None:

@@ -14,9 +14,11 @@ from ironmargin.electrics.network import Real
 from ironmargin.loads import motor as m
 from ironmargin.loads.demand import Draw
 from ironmargin.record import record
+from ironmargin.setup.loads import AirConditioner
 from ironmargin.starting.chance import Chance, chance_of, draws_of, strength_sd
 from ironmargin.starting.model import Plan
 from ironmargin.starting.moment import Moment, Run, Trace
+from ironmargin.starting.opened import Opening
 from ironmargin.starting.points import normal
 from ironmargin.starting.side_by_side import side_by_side
 
@@ -24,6 +26,24 @@ NIGHT_H = 10.0
 PICTURED = 40
 """Trials drawn as the band of a picture."""
 SUPPLY, PATH = "supply", "path"
+
+
+NIGHT_RELIEF = 0.9
+"""Strength a restart in the night needs over the first start of a warm evening, once pressures are
+equal: its windings are warm and draw less, the engine is warm, the air is cooler (common practice,
+no source: restarts after two to three minutes of rest go all night, where the first start of the
+evening fails one time in four or five)."""
+
+
+@record
+class Night:
+    """A night of ten hours of a unit that cycles: how often it starts, how many of those starts
+    fail on average, and the chance of a restart [1].
+    """
+
+    starts: float
+    fails: float
+    restart: float
 
 
 @record
@@ -41,11 +61,11 @@ class Start:
         wanted_a: what a stiff supply would see [A]; peak_a, lowest_v: at the supply [A] and the
         weaker leg [V].
         seconds: until up to speed, infinite if never [s]; opened_s: when something opened [s].
-        latch_share: how far the overload latch filled [1]; off, blinked: demands that let go, and
-        that came back.
+        opened: what that was; latch_share: how far the overload lockout filled [1]; off, blinked:
+        demands that dropped out, and that came back.
         trial_traces: outcome and trace of some trials, for the start that was asked for.
         restart, straight_to_high: the outcome of both ways of doing it wrong.
-        per_night: of the coincidence, how often to expect it.
+        per_night: of the coincidence, how often to expect it; night: of a unit that cycles.
     """
 
     starters: tuple[Starter, ...]
@@ -58,6 +78,7 @@ class Start:
     seconds: float
     opened_s: float
     trace: Trace
+    opened: Opening | None = None
     latch_share: float = 0.0
     off: tuple[int, ...] = ()
     blinked: tuple[int, ...] = ()
@@ -67,6 +88,7 @@ class Start:
     restart: str | None = None
     straight_to_high: str | None = None
     per_night: float | None = None
+    night: Night | None = None
 
     @property
     def margin(self) -> float:
@@ -193,6 +215,7 @@ def _start(moment: Moment, starters: tuple[Starter, ...]) -> Start:
         run.seconds if passes else math.inf,
         run.opened_s,
         run.trace,
+        run.opened,
         run.latch_share,
         run.off,
         run.blinked,
@@ -238,7 +261,24 @@ def _surer(moment: Moment, start: Start, trials: int) -> Start:
     """
     asked = trials if len(start.starters) == 1 else trials // 4
     chance = chance_of(moment, asked, moment.case.setup.rules.seed, start.factor)
-    return replace(start, chance=chance)
+    return replace(start, chance=chance, night=_night(moment.case, start, chance))
+
+
+def _night(case: Case, start: Start, chance: Chance) -> Night | None:
+    """The starts of a night: the first of the evening as judged, the rest after the rest its cycle
+    gives it.
+    """
+    demand = case.demands[start.starters[0].demand]
+    load, plate = demand.load, demand.plate
+    if len(start.starters) > 1 or plate is None or demand.cycles_per_h <= 0.0:
+        return None
+    restart = chance.chance
+    if isinstance(load, AirConditioner):
+        pressed = m.breakaway_after(demand.off_s, load.metering) / m.BREAKAWAY_EQUALISED
+        restart = chance.of_restart(pressed, NIGHT_RELIEF)
+    count = max(demand.cycles_per_h * NIGHT_H, 1.0) * load.count
+    fails = (1.0 - chance.chance) + (count - 1.0) * (1.0 - restart)
+    return Night(count, fails, restart)
 
 
 def every_start(

@@ -3,9 +3,10 @@
 Below its limit an inverter set behaves as a voltage source with a small internal resistance. At its
 limit it is a current source: the electronics hold ``I_lim = starting_W/V·headroom``, somewhat more
 in the first second, and volts fold back to ``I_lim/|Y|``. Thin or hot air takes nothing from the
-electronics; it takes the engine's power, which is the second limit. Two latches open the output
-until it is reset by hand: overload ``Σ((I/I_cont)² − 1)·dt > k`` and volts below 60 % for about 2.5
-s (common practice).
+electronics; it takes the engine's power, which is the second limit. A set folds back (it holds its
+current and lets the volts sag for a while) or cuts off (it opens within half a second above its
+limit); which of the two is its character. Two lockouts open the output until it is reset by hand:
+overload ``Σ((I/I_cont)² − 1)·dt > k`` and volts below 60 % for about 2.5 s (common practice).
 """
 
 from __future__ import annotations
@@ -23,9 +24,11 @@ from ironmargin.supplies.derate import DerateStep, waterfall
 LATCH_K_S = 1.7
 UNDERVOLT_S = 2.5
 SHORT_TIME = 1.25
-"""Most current held for the first second, over starting W/V (common practice); counted on by
-nobody, spread in the trials.
+"""Most current held for the first second, over starting W/V (common practice). What a set holds
+lies between its lasting limit and this, each value as likely.
 """
+CUT_OFF_S = 0.5
+"""How long a set that cuts off stays at its limit before it opens (common practice)."""
 SAG_PER_C = 0.04
 """What a battery's volts fall for each C of its discharge, per unit (memory: 0.03 to 0.05 lithium,
 more for lead).
@@ -46,14 +49,34 @@ DEG_OF_LEGS = {"split": 180.0, "same-leg": 0.0, "network-208": 120.0}
 
 @record
 class Breaker:
-    """A breaker of the supply, the path or the rig: where it is, its handle [A] and its
-    standard.
+    """A breaker of the supply, the path or the rig: where it is, its rating [A], its standard, and
+    how it trips against its curve.
     """
 
     where: str
     name: str
     rating_a: float
     standard: str = "UL489"
+    trips: str = "on-curve"
+
+
+@record
+class Input:
+    """What an inverter/charger takes its power from.
+
+    Attributes:
+        kind: of the supply there; limit_a: most it takes [A]; leg_v: open-circuit volts there [V];
+        ohm: impedance behind them, hot and neutral [ohm]; also_a: other loads on the same circuit
+        [A]; continuous_a: what that supply gives for hours [A]; breakers: its breakers.
+    """
+
+    kind: str
+    limit_a: float
+    leg_v: float
+    ohm: complex
+    also_a: float
+    continuous_a: float
+    breakers: tuple[Breaker, ...]
 
 
 @record
@@ -73,11 +96,13 @@ class Source:
         forced: a regulator forces its field (a conventional alternator).
         continuous_a: current it sustains [A]; latch_a: current its overload latch counts from [A];
         offset_a: current an assisted input carries before it [A].
-        latch_k_s: k of the overload latch [s], infinite where none; undervolt_s likewise.
+        latch_k_s: k of the overload lockout [s], infinite where none; undervolt_s likewise;
+        cut_off_s: how long it stays at its limit before it opens, infinite where it folds back [s].
         eco: engine at idle when the start comes.
         also_a: another load on the same breaker [A].
         breakers: its own breakers.
-        derate: waterfall of each engine.
+        derate: derating chain of each engine; input: of an inverter/charger, what it takes from;
+        neutral: ``floating`` or ``bonded`` as stated, empty where it is not known.
     """
 
     kind: str
@@ -99,13 +124,19 @@ class Source:
     offset_a: float = 0.0
     latch_k_s: float = NEVER
     undervolt_s: float = NEVER
+    cut_off_s: float = NEVER
     eco: bool = False
     also_a: float = 0.0
     same_leg: bool = False
     breakers: tuple[Breaker, ...] = ()
     derate: tuple[DerateStep, ...] = ()
-    input_limit_a: float | None = None
-    input_capacity_a: float | None = None
+    input: Input | None = None
+    neutral: str = ""
+
+    @property
+    def input_limit_a(self) -> float | None:
+        """Most an inverter/charger takes from its input [A]; None for every other supply."""
+        return self.input.limit_a if self.input is not None else None
 
 
 def _output(output: str, voltage_v: float) -> tuple[int, float]:
@@ -147,16 +178,19 @@ def generator(supply: Generator, conditions: Conditions) -> Source:
         limit_w=starting_w * supply.limit_headroom,
         breakers=breakers,
         derate=steps,
+        neutral=supply.neutral or "",
     )
     if not supply.inverter:
         return replace(
             base, transient_ohm=1j * TRANSIENT_REACTANCE * leg_v / continuous_a, forced=True
         )
+    cuts_off = supply.character == "cuts-off"
     held_a = on_fuel.starting_w / (conductors * leg_v)
     return replace(
         base,
         limit_a=held_a * supply.limit_headroom,
-        short_factor=max(SHORT_TIME / supply.limit_headroom, 1.0),
+        short_factor=1.0 if cuts_off else max(SHORT_TIME / supply.limit_headroom, 1.0),
+        cut_off_s=CUT_OFF_S if cuts_off else NEVER,
         latch_a=on_fuel.continuous_w / (conductors * leg_v),
         latch_k_s=LATCH_K_S,
         undervolt_s=UNDERVOLT_S,
@@ -190,6 +224,7 @@ def parallel(supply: Parallel, conditions: Conditions) -> Source:
         limit_w=summed(lambda u: u.limit_w),
         short_factor=min(u.short_factor for u in units),
         latch_k_s=min(u.latch_k_s for u in units),
+        cut_off_s=min(u.cut_off_s for u in units),
         eco=any(u.eco for u in units),
         breakers=kit,
         derate=tuple(dict.fromkeys(s for u in units for s in u.derate)),
@@ -228,7 +263,10 @@ def shore(supply: Shore, conditions: Conditions) -> Source:
         50.0 if nominal == 230.0 else 60.0,
         also_a=supply.also_on_circuit_a,
         same_leg=supply.legs == "same-leg",
-        breakers=(Breaker("post", "post breaker", supply.breaker_a, standard),),
+        breakers=(
+            Breaker("post", "post breaker", supply.breaker_a, standard, supply.breaker_trips),
+        ),
+        neutral="bonded",
     )
 
 
@@ -258,6 +296,7 @@ def battery_inverter(supply: BatteryInverter, conditions: Conditions) -> Source:
         starting_a=surge_a,
         latch_k_s=latch,
         undervolt_s=0.5,
+        neutral=supply.neutral or "",
     )
 
 
@@ -285,7 +324,15 @@ def assist(supply: Assist, conditions: Conditions) -> Source:
     behind = source_of(supply.input, conditions)
     inverter = battery_inverter(supply.inverter, conditions)
     limit = supply.input_limit_a
-    capacity = min([b.rating_a for b in behind.breakers] + [behind.continuous_a])
+    taken_from = Input(
+        behind.kind,
+        limit,
+        behind.leg_v,
+        behind.hot_ohm + behind.neutral_ohm,
+        behind.also_a,
+        behind.continuous_a,
+        behind.breakers,
+    )
     return replace(
         inverter,
         kind="assist",
@@ -297,8 +344,7 @@ def assist(supply: Assist, conditions: Conditions) -> Source:
         offset_a=limit,
         breakers=(),
         derate=behind.derate,
-        input_limit_a=limit,
-        input_capacity_a=capacity,
+        input=taken_from,
     )
 
 

@@ -4,9 +4,10 @@ from __future__ import annotations
 
 from collections.abc import Iterable
 from dataclasses import replace
-from typing import Any
+from typing import overload
 
 import numpy as np
+from numpy.typing import NDArray
 
 from ironmargin.case import Case
 from ironmargin.electrics.columns import settle_columns
@@ -29,34 +30,67 @@ hunt.
 """
 
 
+Figure = float | Real
+"""A figure of one set of loads, or of many: then an array over the sets."""
+
+
 @record
 class Steady:
-    """The settled state of one set of loads, or of many: then every figure is an array over the
-    sets.
+    """The settled state of one set of loads.
 
     Attributes:
         v1, v2: legs' volts to neutral, phasors [V]; i1, i2: amps out of the legs, phasors [A].
         converged, reason, passes: how the fixed point went.
-        let_go: numbers of the draws that let go; of many sets, whether any did in each.
+        let_go: numbers of the draws that dropped out.
     """
 
-    v1: Any
-    v2: Any
-    i1: Any
-    i2: Any
-    converged: Any
+    v1: complex
+    v2: complex
+    i1: complex
+    i2: complex
+    converged: bool
     reason: str
     passes: int
-    let_go: Any = ()
+    let_go: tuple[int, ...] = ()
 
-    def volts(self, leg: int) -> Any:
+    def volts(self, leg: int) -> float:
         """Volts of a place: L1, L2 to neutral, or between the legs [V]."""
         return (abs(self.v1), abs(self.v2), abs(self.v1 - self.v2))[leg]
 
     @property
-    def neutral_a(self) -> Any:
-        """Amps in the neutral: the phasor sum of the legs [A]."""
+    def neutral_a(self) -> float:
+        """Amps in the neutral at the fundamental: the phasor sum of the legs [A]."""
         return abs(self.i1 + self.i2)
+
+
+@record
+class SteadySets:
+    """The settled states of many sets of loads: every figure is an array over the sets.
+
+    Attributes:
+        v1, v2, i1, i2: as of :class:`Steady`; converged: whether each set settled; dropped: whether
+        some load dropped out in it.
+    """
+
+    v1: Complex
+    v2: Complex
+    i1: Complex
+    i2: Complex
+    converged: NDArray[np.bool_]
+    reason: str
+    passes: int
+    dropped: NDArray[np.bool_]
+
+    def volts(self, leg: int) -> Real:
+        """Volts of a place: L1, L2 to neutral, or between the legs [V]."""
+        found: Real = np.abs((self.v1, self.v2, self.v1 - self.v2)[leg])
+        return found
+
+    @property
+    def neutral_a(self) -> Real:
+        """Amps in the neutral at the fundamental: the phasor sum of the legs [A]."""
+        found: Real = np.abs(self.i1 + self.i2)
+        return found
 
 
 def solve_steady(upstream: Upstream, draws: Iterable[Draw]) -> Steady:
@@ -102,7 +136,7 @@ def solve_sets(
     draws: Iterable[tuple[int, Draw]],
     on: Real,
     tolerance_v: float = TOLERANCE_V,
-) -> Steady:
+) -> SteadySets:
     """Solve the settled network of many sets of loads at once; for one set the same as
     :func:`solve_steady`.
 
@@ -143,7 +177,7 @@ def solve_sets(
     )
     (v1, v2), (i1, i2) = volts, amps
     well = np.isfinite(moved) & (moved < TOLERANCE_SETS_V)
-    return Steady(
+    return SteadySets(
         v1, v2, i1, i2, well, "" if well.all() else "some sets never settle", passes, gone > 0.0
     )
 
@@ -207,7 +241,11 @@ def averaged(case: Case) -> Steady:
     return solve_steady(case.feed.upstream, draws)
 
 
-def source_amps(case: Case, state: Steady) -> tuple[Any, ...]:
+@overload
+def source_amps(case: Case, state: Steady) -> tuple[float, ...]: ...
+@overload
+def source_amps(case: Case, state: Steady | SteadySets) -> tuple[Figure, ...]: ...
+def source_amps(case: Case, state: Steady | SteadySets) -> tuple[Figure, ...]:
     """Amps of each hot conductor of the source, also-on-circuit load left out [A]."""
     if case.feed.upstream.tied:
         return (abs(state.i1 + state.i2) * case.turns,)

@@ -1,77 +1,116 @@
-"""The usual cautions, only those that this setup calls for; local code and licensed practice come
-first.
+"""The usual cautions, only those that this setup calls for, each once; local code and licensed
+practice come first.
 """
 
 from __future__ import annotations
 
+from collections.abc import Iterator
+
 from ironmargin.case import Case
+from ironmargin.limits.backfeed import BUILDING, CAUTION, UNKNOWN, feeds_alone, secured, what_it_is
+from ironmargin.limits.bonding import BONDED, bonding_of, rejects, source_neutral
+from ironmargin.limits.breakers import CONTINUOUS_FROM_H
+from ironmargin.limits.ledger import Row, Telling, View
+from ironmargin.listed import listed
+from ironmargin.loads.demand import TRANSFORMER
+from ironmargin.setup.hookup import Inlet, Transfer
 from ironmargin.setup.supplies import Assist, Generator, Parallel
 from ironmargin.starting.starts import Start
-from ironmargin.verdict.listed import listed
-from ironmargin.verdict.result import PathRow
+
+BARE_START_RATIO = 2.5
+"""A start direct on line takes at least so many times a small breaker's rating."""
+SMALL_BREAKER_A = 20.0
+RECEPTACLE_V = 127.0
+"""Highest volts of ANSI C84.1 range B on a 120 V service (from memory)."""
 
 
-def cautions_of(case: Case, path: list[PathRow], starts: list[Start]) -> tuple[str, ...]:
+def cautions_of(view: View, rows: list[Row]) -> tuple[str, ...]:
     """Cautions for a case, each one or two short lines."""
-    setup = case.setup
-    supply = setup.supply
+    case = view.case
+    told = Telling(case, view.now)
+    said = [*_of_supply(case), *_of_house(case)]
+    said += [words for row in rows if (words := row.limit.caution(row, told))]
+    said += [*_of_ground(case), *_of_gear(case), *_of_bare_starts(case, view.starts)]
+    said += _of_starts(case, view.starts)
+    return tuple(dict.fromkeys(said))
+
+
+def _of_supply(case: Case) -> Iterator[str]:
+    supply = case.setup.supply
     engine = isinstance(supply, Generator | Parallel) or (
         isinstance(supply, Assist) and isinstance(supply.input, Generator)
     )
-    said = []
     if engine:
-        said.append(
-            "Carbon monoxide kills: generator outside, exhaust away, at least 20 ft (6 "
-            "m) from any opening, alarm fitted."
-        )
-    if any(item.kind == "transfer" for item in setup.hookup):
-        said.append(
-            "Backfeed kills people on the line: interlock or transfer switch, main off "
-            "first. Licensed work."
-        )
-    elif (
-        engine
-        and any(item.kind == "inlet" for item in setup.hookup)
-        and setup.rig.service == "120/240"
-    ):
-        said.append(
-            "If this inlet feeds a house: never without a transfer switch or interlock. "
-            "Licensed work."
-        )
-    for item in setup.hookup:
-        if item.condition != "good":
-            said.append(
-                f"A {item.kind} that is {item.condition}, brown, loose or bent is out of "
-                "service. Do not rely on the breaker."
-            )
-            break
-    if case.feed.guard is not None:
-        wait = f"{case.feed.guard.delay_s:.0f} s"
-        said.append(
-            "Never bypass the guard: it opens for bad volts, open ground or reversed "
-            f"polarity, and waits {wait} before it closes."
-        )
-    for row in path:
-        if row.unprotected and row.margin < 0.2:
-            said.append(f"No breaker protects {row.name}: only your own attention does.")
-    if any(
-        d.load.kind in ("motor", "air-conditioner")
-        and d.plate
-        and d.plate.start in ("hard-start", "soft-start")
-        for d in case.demands
-    ):
-        said.append(
-            "Capacitors hold a charge with the power off: isolate, wait, discharge as "
-            "the unit's maker says, before touching."
+        yield (
+            "Carbon monoxide kills: generator outside, exhaust away, at least 20 ft (6 m) from any "
+            "opening, alarm fitted."
         )
     if case.source.eco:
-        said.append("Eco (idle) mode is on: every start finds the engine at idle.")
-    if case.source.leg_v > 127 and case.source.nominal_v == 120:
-        said.append("The supply is above 127 V without load: have it looked at before plugging in.")
-    return tuple(said + _of_starts(case, starts))
+        yield "Eco (idle) mode is on: every start finds the engine at idle."
+    if case.source.leg_v > RECEPTACLE_V and case.source.nominal_v == 120:
+        yield "The supply is above 127 V without load: have it looked at before plugging in."
 
 
-def _of_starts(case: Case, starts: list[Start]) -> list[str]:
+def _of_house(case: Case) -> Iterator[str]:
+    setup = case.setup
+    kind = what_it_is(setup)
+    parts = {type(item) for item in setup.hookup}
+    unclear = kind == UNKNOWN and (setup.rig.service == "120/240" or Inlet in parts)
+    if feeds_alone(case) and (kind == BUILDING or Transfer in parts):
+        yield CAUTION
+    elif feeds_alone(case) and unclear and not secured(setup):
+        yield (
+            "If this feeds a building: never without an inlet and a transfer switch or interlock, "
+            "or it back-feeds the street. Licensed work."
+        )
+
+
+def _of_ground(case: Case) -> Iterator[str]:
+    bonding, (neutral, stated) = bonding_of(case), source_neutral(case)
+    if bonding.bonds == 2:
+        yield bonding.sentence
+    guard = rejects(case)
+    if guard is not None and neutral != BONDED and not stated:
+        yield (
+            "If the supply's neutral is floating, the guard reads an open ground and stays open: "
+            "bond the neutral once at the supply, as its manual says."
+        )
+
+
+def _of_gear(case: Case) -> Iterator[str]:
+    if any(
+        d.plate is not None and d.plate.start in ("hard-start", "soft-start")
+        for d in case.demands
+        if d.load.id != TRANSFORMER
+    ):
+        yield (
+            "Capacitors hold a charge with the power off: isolate, wait, discharge as the unit's "
+            "maker says, before touching."
+        )
+    if case.feed.transformer is not None:
+        yield (
+            "A transformer is wired dead on both sides, in an enclosure; a new neutral is bonded "
+            "to ground once. Switch it on before anything it feeds. Licensed work."
+        )
+
+
+def _of_bare_starts(case: Case, starts: tuple[Start, ...]) -> Iterator[str]:
+    """Why a bare start trips a small circuit in practice that a cold breaker holds here."""
+    small = [b for b, _ in case.breakers if b.rating_a <= SMALL_BREAKER_A and b.where == "post"]
+    for start in starts:
+        demand = case.demands[start.starters[0].demand]
+        bare = demand.plate is not None and not demand.plate.soft_fraction
+        if small and bare and start.wanted_a > BARE_START_RATIO * small[0].rating_a:
+            yield (
+                f"{demand.load.name} starts bare through a {small[0].rating_a:.0f} A breaker: a "
+                "cold one holds it, a warm one, a long thin cord or a restart under pressure may "
+                "not. A soft starter helps the start; it does not help the rule for loads of "
+                f"{CONTINUOUS_FROM_H:.0f} hours."
+            )
+            return
+
+
+def _of_starts(case: Case, starts: tuple[Start, ...]) -> list[str]:
     """What the wrong order would do, each with the order that avoids it."""
     said = []
     for start in starts:

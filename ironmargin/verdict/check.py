@@ -1,102 +1,60 @@
 """The check of a setup: every start, every settled limit, and one verdict.
 
-Margins are all ``1 − factor``, the factor by which the supply (or that part) could be weaker and
-still pass; the iron margin is the smallest of them and its place the weakest link. ``fails``: a
-margin below nought, or a chance below one half. ``thin``: a margin below the setup's
-``thin_below``, a chance below 99 %, a start only an early breaker trips on, or a coincidence of all
-starts that fails (it can be avoided by order and waits, so it does no more). ``holds`` otherwise.
-Every verdict but ``holds`` names what made it so, in ``why``.
+What is judged stands in the ledger of limits (:mod:`ironmargin.limits`); here everything it is
+asked about is computed, and what it answers becomes one verdict. Margins are all ``1 − factor``,
+the factor by which the supply (or that part) could be weaker and still pass; the iron margin is the
+smallest of them and its place the limiting element. Every verdict but ``holds`` names what made it
+so, in ``why``.
 """
 
 from __future__ import annotations
 
 import math
-from typing import Any
+from dataclasses import replace
 
 from ironmargin.case import Case, prepare
 from ironmargin.enduring.endurance import Endurance, lasting
+from ironmargin.limits.bonding import bonding_of
+from ironmargin.limits.ledger import FAILS, HOLDS, THIN, VIOLATED, Row, View, by_criterion, rows_of
+from ironmargin.limits.now import Now, now_of
 from ironmargin.record import record
 from ironmargin.setup.model import Setup
 from ironmargin.starting.starts import Start, every_start, passing, with_chances
-from ironmargin.sustaining.steady import Steady, averaged, settled, source_amps
+from ironmargin.sustaining.steady import Steady, settled, source_amps
 from ironmargin.verdict.cautions import cautions_of
-from ironmargin.verdict.limits import (
+from ironmargin.verdict.result import Assumed, Derate, Result, Solver, StartRow, Weakest, Why
+from ironmargin.verdict.rows import (
     breaker_rows,
     legs,
     let_go_rows,
+    limit_rows,
     path_rows,
     service_rows,
     sustained,
     volts_rows,
 )
-from ironmargin.verdict.now import Now
-from ironmargin.verdict.per_cent import percent
-from ironmargin.verdict.result import (
-    Assumed,
-    BreakerRow,
-    LetGoRow,
-    PathRow,
-    Result,
-    ServiceRow,
-    StartRow,
-    Sustained,
-    VoltsRow,
-    Weakest,
-    Why,
-)
 
-SURE = 0.99
-EVEN = 0.5
-CHECK_STEP_S = 60.0
-"""Step of the endurance series of a check; ``endure`` looks closer."""
-SERVICE_MARGIN = -1.0
-ORDER = ("service", "start", "sustain", "path", "voltage", "endurance")
-HOLDS, THIN, FAILS = "holds", "thin", "fails"
-
-
-@record
-class Finding:
-    """One margin in the running for weakest link."""
-
-    check: str
-    where: str
-    name: str
-    margin: float
-    row: Any
+ORDER = ("code", "service", "start", "sustain", "path", "voltage", "endurance")
+"""The order in which equal margins are named."""
+CRITERIA = ("peak", "time-current")
 
 
 @record
 class Checked:
-    """A check with what pictures and remedies need besides its result."""
+    """A check with what pictures and remedies need besides its result.
+
+    Attributes:
+        rows: every limit at every place, of both trip criteria; findings: those of the criterion in
+        force that count in the iron margin, the weakest first.
+    """
 
     case: Case
     now: Now
     starts: tuple[Start, ...]
     together: Start | None
-    findings: tuple[Finding, ...]
+    rows: tuple[Row, ...]
+    findings: tuple[Row, ...]
     result: Result
-
-
-@record
-class Seen:
-    """Everything a check looked at, before it is judged by a school."""
-
-    case: Case
-    now: Now
-    starts: tuple[Start, ...]
-    together: Start | None
-    sustain: tuple[Sustained, ...]
-    path: tuple[PathRow, ...]
-    volts: tuple[VoltsRow, ...]
-    service: tuple[ServiceRow, ...]
-    let_go: tuple[LetGoRow, ...]
-    breakers: tuple[BreakerRow, ...]
-    endurance: Endurance
-
-    @property
-    def solved(self) -> bool:
-        """Whether the settled network has a state at all."""
-        return bool(self.now.state.converged)
 
 
 def without_motors(case: Case) -> Steady:
@@ -109,13 +67,19 @@ def without_motors(case: Case) -> Steady:
     return settled(case, frozenset({largest.demand}) if largest else frozenset())
 
 
+def _settled_of(now: Now) -> Steady:
+    """The settled state of one set of loads."""
+    assert isinstance(now.state, Steady)
+    return now.state
+
+
 def start_row(case: Case, start: Start, now: Now) -> StartRow:
     """A start in the words of the result format; ``seconds`` only where it started."""
     demand = case.demands[start.starters[0].demand]
     several = len(start.starters) > 1
     legs_on = (0, 1) if demand.leg == 2 else (demand.leg,)
     others = {s.demand for s in start.starters}
-    chance = start.chance
+    chance, state = start.chance, _settled_of(now)
 
     def names(demands: tuple[int, ...]) -> tuple[str, ...]:
         return tuple(case.demands[at].load.id for at in demands)
@@ -128,8 +92,8 @@ def start_row(case: Case, start: Start, now: Now) -> StartRow:
         wanted_a=start.wanted_a,
         peak_a=start.peak_a,
         lowest_v=start.lowest_v,
-        settled_a=max(now.amps),
-        settled_v=min(now.state.volts(leg) for leg in legs_on),
+        settled_a=max(source_amps(case, state)),
+        settled_v=min(state.volts(leg) for leg in legs_on),
         margin=start.margin,
         with_running=tuple(
             d.load.id for at, d in enumerate(case.demands) if at not in others or d.load.count > 1
@@ -141,7 +105,7 @@ def start_row(case: Case, start: Start, now: Now) -> StartRow:
         chance_high=chance.high if chance else None,
         chance_rig_low=chance.rig_low if chance else None,
         chance_rig_high=chance.rig_high if chance else None,
-        chance_decided_by=(chance.decides or None) if chance else None,
+        chance_decided_by=(chance.decides.field if chance and chance.decides else None),
         chance_known_low=chance.known_low if chance else None,
         chance_known_high=chance.known_high if chance else None,
         gives_first=start.gives_first,
@@ -152,95 +116,31 @@ def start_row(case: Case, start: Start, now: Now) -> StartRow:
         restart_within_3_min=start.restart,
         straight_to_high=start.straight_to_high,
         per_night=start.per_night,
+        night_starts=start.night.starts if start.night else None,
+        night_fails=start.night.fails if start.night else None,
     )
 
 
-def handles_a(case: Case) -> list[float]:
-    """Handles a start passes, for the school that lets no peak exceed one [A]."""
-    return [b.rating_a for b, _ in case.breakers]
-
-
-def peak_margin(case: Case, start: Start) -> float:
-    """Margin of a start by the peak school: what a stiff supply would see, against the smallest
-    handle [1].
+def weakest_first(rows: list[Row]) -> list[Row]:
+    """The rows that count in the iron margin, weakest first; equal ones in the order of the
+    checks.
     """
-    handles = handles_a(case)
-    return 1.0 - (start.wanted_a + case.source.also_a) / min(handles) if handles else 1.0
+    counted = [row for row in rows if row.limit.in_margin]
+    return sorted(counted, key=lambda r: (round(float(r.margin), 9), ORDER.index(r.check)))
 
 
-def margin_by(case: Case, start: Start, school: str) -> float:
-    """Margin of a start, or of the coincidence, by a school [1]."""
-    return min(start.margin, peak_margin(case, start)) if school == "peak" else start.margin
-
-
-def findings_of(seen: Seen, school: str) -> list[Finding]:
-    """Every margin of a check, weakest first; equal ones in the order of the checks."""
-    found = [Finding("service", s.load, s.name, SERVICE_MARGIN, s) for s in seen.service]
-    for start in seen.starts:
-        demand = seen.case.demands[start.starters[0].demand]
-        found.append(
-            Finding(
-                "start",
-                demand.load.id,
-                demand.load.name,
-                margin_by(seen.case, start, school),
-                start,
-            )
-        )
-    found += [Finding("sustain", s.where, s.name, s.margin, s) for s in seen.sustain]
-    found += [Finding("path", f"hookup[{p.item}]", p.name, p.margin, p) for p in seen.path]
-    found += [Finding("voltage", v.where, f"volts on {v.where}", v.margin, v) for v in seen.volts]
-    found += [Finding("voltage", row.load, row.name, row.margin, row) for row in seen.let_go]
-    if seen.endurance.margin is not None:
-        found.append(Finding("endurance", "supply", "hours", seen.endurance.margin, seen.endurance))
-    return sorted(found, key=lambda f: (round(f.margin, 9), ORDER.index(f.check)))
-
-
-def reasons_of(seen: Seen, findings: list[Finding], school: str) -> list[Why]:
+def reasons_of(rows: list[Row], thin_below: float) -> list[Why]:
     """What makes a verdict ``fails`` or ``thin``, each with its rule; none where it holds."""
-    thin_below = seen.case.setup.rules.thin_below
     found = []
-    if not seen.solved:
-        found.append(Why(FAILS, "sustain", "supply", f"no settled state: {seen.now.state.reason}"))
-    for f in findings:
-        if f.margin < 0:
-            found.append(Why(FAILS, f.check, f.where, f"{f.name}: {percent(f.margin)} short"))
-        elif f.margin < thin_below:
-            found.append(
-                Why(
-                    THIN,
-                    f.check,
-                    f.where,
-                    f"{f.name}: {f.margin * 100:.0f} % left, under the "
-                    f"{thin_below * 100:.0f} % line",
-                )
-            )
-    for start in seen.starts:
-        load = seen.case.demands[start.starters[0].demand].load
-        if start.chance is not None and start.chance.chance < SURE:
-            verdict = FAILS if start.chance.chance < EVEN else THIN
-            rule = "less than every second time" if verdict == FAILS else "not surely"
-            found.append(
-                Why(
-                    verdict,
-                    "start",
-                    load.id,
-                    f"{load.name} starts {start.chance.chance * 100:.0f} times in 100: {rule}",
-                )
-            )
-    for row in seen.breakers:
-        if row.start_trips != "no":
-            found.append(
-                Why(THIN, "start", row.where, f"{row.name}: an early one trips on a start")
-            )
-            break
-    if seen.together is not None:
-        margin = margin_by(seen.case, seen.together, school)
-        if not seen.together.passes or margin < 0:
-            found.append(
-                Why(THIN, "coincidence", "all", "all motors in the same moment do not make it")
-            )
+    for row in rows:
+        verdict = row.verdict(thin_below)
+        if verdict != HOLDS:
+            found.append(Why(verdict, row.check, row.where, row.limit.why(row)))
     return found
+
+
+def _asked(setup: Setup, trials: int | None, quick: bool) -> int:
+    return 0 if quick else setup.rules.trials if trials is None else trials
 
 
 def examine(
@@ -254,24 +154,11 @@ def examine(
         its band; quick: no trials.
     """
     case = prepare(setup)
-    now = Now(case, settled(case), averaged(case))
+    now = now_of(case)
     before = source_amps(case, without_motors(case))
-    trials = 0 if quick else setup.rules.trials if trials is None else trials
-    starts, together = every_start(case, before, trials, picture)
-    seen = Seen(
-        case,
-        now,
-        tuple(starts),
-        together,
-        tuple(sustained(now)),
-        tuple(path_rows(now)),
-        tuple(volts_rows(now)),
-        tuple(service_rows(case)),
-        tuple(let_go_rows(now)),
-        tuple(breaker_rows(now, [s.trace for s in starts], before)),
-        lasting(case, step_s=CHECK_STEP_S, one_more=False).endurance,
-    )
-    return _judged(seen)
+    starts, together = every_start(case, before, _asked(setup, trials, quick), picture)
+    endurance = lasting(case, one_more=False).endurance
+    return _judged(View(now, tuple(starts), together, before, endurance))
 
 
 def with_chance(quick: Checked) -> Checked:
@@ -279,27 +166,14 @@ def with_chance(quick: Checked) -> Checked:
 
     The same, figure for figure, as :func:`examine` with trials.
     """
-    case, result = quick.case, quick.result
+    case = quick.case
     if not case.setup.rules.trials:
         return quick
     before = source_amps(case, without_motors(case))
     starts, together = with_chances(
         case, list(quick.starts), quick.together, before, case.setup.rules.trials
     )
-    seen = Seen(
-        case,
-        quick.now,
-        tuple(starts),
-        together,
-        result.sustain,
-        result.path,
-        result.volts,
-        result.service,
-        result.let_go,
-        result.breakers,
-        result.endurance,
-    )
-    return _judged(seen)
+    return _judged(View(quick.now, tuple(starts), together, before, quick.result.endurance))
 
 
 def a_start_fails(setup: Setup) -> bool:
@@ -318,52 +192,56 @@ def examine_unless_fails(setup: Setup) -> Checked:
     return quick if quick.result.verdict == FAILS else with_chance(quick)
 
 
-def _judged(seen: Seen) -> Checked:
-    """What everything seen amounts to, by both schools."""
-    case, now, starts, together = seen.case, seen.now, seen.starts, seen.together
-    setup = case.setup
-    by_school = {}
-    for school in ("peak", "time-current"):
-        found = findings_of(seen, school)
-        reasons = reasons_of(seen, found, school)
+def _judged(view: View) -> Checked:
+    """What everything seen amounts to, by both trip criteria."""
+    case, now = view.case, view.now
+    rules, state = case.setup.rules, _settled_of(now)
+    endurance = view.endurance
+    assert isinstance(endurance, Endurance)
+    rows = rows_of(view)
+    by_name = {}
+    for criterion in CRITERIA:
+        counted = by_criterion(rows, criterion)
+        reasons = reasons_of(counted, rules.thin_below)
         verdict = next((v for v in (FAILS, THIN) if any(r.verdict == v for r in reasons)), HOLDS)
-        by_school[school] = (verdict, found, reasons)
-    verdict, findings, reasons = by_school[setup.rules.breaker_school]
-    findings = findings or [Finding("sustain", "supply", "nothing runs", 1.0, None)]
+        by_name[criterion] = (verdict, weakest_first(counted), reasons)
+    verdict, findings, reasons = by_name[rules.breaker_school]
+    first = findings[0] if findings else None
     result = Result(
         verdict=verdict,
-        iron_margin=findings[0].margin if seen.solved else SERVICE_MARGIN,
-        weakest=Weakest(findings[0].check, findings[0].where, ""),
-        starts=tuple(start_row(case, s, now) for s in starts),
-        legs=legs(now),
-        sustain=seen.sustain,
-        path=seen.path,
-        breakers=seen.breakers,
-        volts=seen.volts,
-        service=seen.service,
-        let_go=seen.let_go,
+        iron_margin=(
+            VIOLATED if not state.converged else float(first.margin) if first is not None else 1.0
+        ),
+        weakest=Weakest(
+            first.check if first else "sustain", first.where if first else "supply", ""
+        ),
+        starts=tuple(start_row(case, s, now) for s in view.starts),
+        legs=legs(now, rows),
+        sustain=tuple(sustained(rows)),
+        path=tuple(path_rows(now, rows)),
+        breakers=tuple(breaker_rows(now, rows, view)),
+        volts=tuple(volts_rows(rows)),
+        service=tuple(service_rows(rows)),
+        let_go=tuple(let_go_rows(rows)),
+        limits=tuple(limit_rows(by_criterion(rows, rules.breaker_school), rules.thin_below)),
         why=tuple(
             sorted(
                 (r for r in reasons if r.verdict == verdict or verdict == FAILS),
                 key=lambda r: r.verdict,
             )
         ),
-        endurance=seen.endurance,
-        schools={name: found[0] for name, found in by_school.items()},
-        cautions=cautions_of(case, list(seen.path), list(starts)),
-        assumed=tuple(Assumed(*a) for d in case.demands for a in d.assumed),
+        endurance=endurance,
+        schools={name: found[0] for name, found in by_name.items()},
+        cautions=cautions_of(view, rows),
+        assumed=tuple(Assumed(*a) for d in case.demands for a in d.assumed)
+        + tuple(Assumed(*a) for a in endurance.assumed),
         derate=tuple(
-            {
-                "key": s.key,
-                "label": s.label,
-                "factor": s.factor,
-                "continuous_w": s.continuous_w,
-                "starting_w": s.starting_w,
-                "source": s.source,
-            }
+            Derate(s.key, s.label, s.factor, s.continuous_w, s.starting_w, s.source)
             for s in case.source.derate
         ),
-        coincidence=start_row(case, together, now) if together else None,
-        solver={"converged": seen.solved, "reason": now.state.reason, "passes": now.state.passes},
+        bonding=bonding_of(case),
+        coincidence=start_row(case, view.together, now) if view.together else None,
+        solver=Solver(state.converged, state.reason, state.passes),
     )
-    return Checked(case, now, starts, together, tuple(findings), result)
+    result = replace(result, endurance=endurance)
+    return Checked(case, now, view.starts, view.together, tuple(rows), tuple(findings), result)

@@ -7,33 +7,25 @@ not.
 
 from __future__ import annotations
 
-from collections.abc import Callable
-from typing import Any
-
 import numpy as np
 
 from ironmargin.case import dead_at
+from ironmargin.limits.ledger import Row, View
+from ironmargin.limits.now import now_of_sets
 from ironmargin.starting.model import Plan
 from ironmargin.starting.moment import Moment
 from ironmargin.starting.starts import Start, warm_heat
 from ironmargin.sustaining.steady import source_amps
-from ironmargin.verdict.check import Checked, Finding, without_motors
-from ironmargin.verdict.limits import path_rows, sustained, volts_rows
-from ironmargin.verdict.now import Now, now_of_sets, smallest
+from ironmargin.verdict.check import Checked, without_motors
 
 LEAST_AMPS = 0.3
 """Loads that draw less decide nothing."""
 LEAST_GAIN = 0.01
 MOST = 3
 MOST_TRIED = 8
-ROWS: dict[str, Callable[[Now], Any]] = {
-    "sustain": sustained,
-    "path": path_rows,
-    "voltage": volts_rows,
-}
 
 
-def deciding(checked: Checked, finding: Finding) -> tuple[int, ...]:
+def deciding(checked: Checked, finding: Row) -> tuple[int, ...]:
     """Demands whose going helps a finding most, the most first: only those that help at least a
     third as much as the first.
     """
@@ -50,12 +42,16 @@ def _candidates(checked: Checked) -> list[int]:
     return sorted(sorted(worth, key=lambda at: -drawn[at])[:MOST_TRIED])
 
 
-def _gains(checked: Checked, finding: Finding) -> list[tuple[float, int]]:
-    if finding.check == "start":
-        return _of_start(checked, finding.row)
-    if finding.check in ("sustain", "path", "voltage"):
-        return _of_settled(checked, finding)
-    return []
+def _gains(checked: Checked, finding: Row) -> list[tuple[float, int]]:
+    if isinstance(finding.about, Start):
+        return _of_start(checked, finding.about)
+    if finding.problem == "drops-out":
+        case = checked.case
+        return [
+            (sum(d.amps for d in case.demands[at].steady) / 100.0, at)
+            for at in _candidates(checked)
+        ]
+    return _of_settled(checked, finding) if finding.limit.settled else []
 
 
 def _of_start(checked: Checked, start: Start) -> list[tuple[float, int]]:
@@ -79,19 +75,20 @@ def _of_start(checked: Checked, start: Start) -> list[tuple[float, int]]:
     return found
 
 
-def _of_settled(checked: Checked, finding: Finding) -> list[tuple[float, int]]:
-    """How much each load adds to the row that a finding stands on."""
+def _of_settled(checked: Checked, finding: Row) -> list[tuple[float, int]]:
+    """How much each load adds to the limit that a finding stands on."""
     case, tried = checked.case, _candidates(checked)
-    if finding.row is not None and hasattr(finding.row, "lets_go_v"):
-        return [(sum(d.amps for d in case.demands[at].steady) / 100.0, at) for at in tried]
+    if not tried:
+        return []
     on = np.ones((len(tried), len(case.demands)))
     on[np.arange(len(tried)), tried] = 0.0
-    margins = [
+    same = [
         row.margin
-        for row in ROWS[finding.check](now_of_sets(case, on))
-        if getattr(row, "name", getattr(row, "where", "")) in (finding.name, finding.where)
+        for row in finding.limit.rows(View(now_of_sets(case, on)))
+        if (row.place, row.name, row.note) == (finding.place, finding.name, finding.note)
     ]
-    if not margins or not tried:
+    if not same:
         return []
-    least = np.broadcast_to(smallest(margins), len(tried))
-    return [(gain, at) for gain, at in zip((least - finding.margin).tolist(), tried, strict=True)]
+    least = np.broadcast_to(np.asarray(same[0]), len(tried))
+    before = float(finding.margin)
+    return [(gain - before, at) for gain, at in zip(least.tolist(), tried, strict=True)]

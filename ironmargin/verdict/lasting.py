@@ -5,8 +5,8 @@ from __future__ import annotations
 from typing import Any
 
 from ironmargin.enduring.endurance import Lasting
+from ironmargin.per_cent import signed_percent
 from ironmargin.setup.model import Setup
-from ironmargin.verdict.per_cent import signed_percent
 from ironmargin.verdict.result import plain
 
 ENDURANCE_FORMAT = "iron-margin/endurance"

@@ -5,8 +5,8 @@ from __future__ import annotations
 import csv
 import io
 
+from ironmargin.per_cent import signed_percent
 from ironmargin.verdict.check import Checked
-from ironmargin.verdict.per_cent import signed_percent
 
 WORDS = {"holds": "HOLDS", "thin": "THIN", "fails": "FAILS"}
 

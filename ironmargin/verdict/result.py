@@ -9,6 +9,7 @@ from functools import cache
 from typing import Any
 
 from ironmargin.enduring.endurance import Endurance
+from ironmargin.limits.bonding import Bonding
 from ironmargin.record import record
 
 RESULT_FORMAT = "iron-margin/result"
@@ -24,6 +25,7 @@ class Sustained:
     limit_a: float
     margin: float
     note: str = ""
+    early_a: float | None = None
 
 
 @record
@@ -41,6 +43,8 @@ class PathRow:
     unprotected: bool
     volts_drop: float
     contact_w: float = 0.0
+    early_a: float | None = None
+    set_by: str = ""
 
 
 @record
@@ -58,6 +62,8 @@ class BreakerRow:
     warm_amps: float
     hold_s_early: float | None = None
     hold_s_nominal: float | None = None
+    hold_s_late: float | None = None
+    trips: str = "on-curve"
 
 
 @record
@@ -100,6 +106,8 @@ class StartRow:
     restart_within_3_min: str | None = None
     straight_to_high: str | None = None
     per_night: float | None = None
+    night_starts: float | None = None
+    night_fails: float | None = None
 
 
 @record
@@ -145,6 +153,49 @@ class LetGoRow:
     v: float
     lets_go_v: float
     margin: float
+
+
+@record
+class LimitRow:
+    """One limit of the ledger at one place: its value, the limit here and at the early edge of its
+    band, its margins, what happens beyond it and where it comes from.
+    """
+
+    limit: str
+    check: str
+    where: str
+    name: str
+    limits: str
+    value: float
+    allowed: float
+    unit: str
+    margin: float
+    verdict: str
+    consequence: str
+    source: str
+    early: float | None = None
+    early_margin: float | None = None
+
+
+@record
+class Derate:
+    """A link of an engine's derating chain: the factor, and the watts that are left [W]."""
+
+    key: str
+    label: str
+    factor: float
+    continuous_w: float
+    starting_w: float
+    source: str
+
+
+@record
+class Solver:
+    """How the settled network was solved: whether it converged, why not, and in how many passes."""
+
+    converged: bool
+    reason: str
+    passes: int
 
 
 @record
@@ -197,14 +248,16 @@ class Result:
     volts: tuple[VoltsRow, ...]
     service: tuple[ServiceRow, ...]
     let_go: tuple[LetGoRow, ...]
+    limits: tuple[LimitRow, ...]
     why: tuple[Why, ...]
     endurance: Endurance
     schools: dict[str, str]
     cautions: tuple[str, ...]
     assumed: tuple[Assumed, ...]
-    derate: tuple[dict[str, Any], ...]
+    derate: tuple[Derate, ...]
+    bonding: Bonding
+    solver: Solver
     coincidence: StartRow | None = None
-    solver: dict[str, Any] = dataclasses.field(default_factory=dict)
 
 
 @cache

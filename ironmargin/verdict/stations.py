@@ -1,29 +1,23 @@
-"""The stations of the bar: every check of a setup in the order the current flows, each with its
-margin and reasons.
+"""The stations of the bar: every limit of a check by its place, in the order the current flows,
+each with its margin and reasons.
 """
 
 from __future__ import annotations
 
-from collections.abc import Iterable
+from typing import assert_never
 
-from ironmargin.loads.demand import Demand
+from ironmargin.limits.coincidence import how_often
+from ironmargin.limits.ledger import FAILS, HOLDS, THIN, Row, Site, by_criterion
 from ironmargin.record import record
-from ironmargin.verdict.check import Checked, margin_by
-from ironmargin.verdict.result import PathRow, StartRow, Sustained
-from ironmargin.verdict.sentences import how_often
+from ironmargin.starting.starts import Start
+from ironmargin.supplies.source import LEG_NAMES
+from ironmargin.verdict.check import Checked
+from ironmargin.verdict.result import StartRow
+from ironmargin.verdict.rows import of_leg
 
 MOST_KNOWN = 3
-HOLDS, THIN, FAILS = "holds", "thin", "fails"
-FORMULA = {
-    "sustain": "margin = 1 − amps ÷ limit",
-    "start": "margin = 1 − the weakest supply (or path, whichever gives first) that still starts "
-    "it, found by bisection between a fifth of this one and six times it",
-    "path": "margin = 1 − amps ÷ rating, whether or not a breaker protects the part",
-    "voltage": "margin = share of the allowed drop that is left",
-    "service": "the service brings what the load needs, or it does not",
-    "endurance": "margin = 1 − hours wanted ÷ hours it lasts",
-    "coincidence": "as for one start, all motors in the same moment; kept out of the iron margin",
-}
+ORDER = tuple(Site)
+SEVERITY = (HOLDS, THIN, FAILS)
 
 
 @record
@@ -43,164 +37,154 @@ class Station:
     formula: str
 
 
+@record
+class Spot:
+    """What rows are put together at one station: a site, and which of its kind."""
+
+    site: Site
+    ident: str = ""
+    item: int = -1
+
+    @property
+    def key(self) -> str:
+        """The station's key in the page."""
+        if self.item >= 0:
+            return f"path-{self.item}" if self.site is Site.PART else f"guard-{self.item}"
+        if self.site is Site.SERVICE:
+            return f"service-{self.ident}"
+        if self.site is Site.LOAD:
+            return f"drops-out-{self.ident}"
+        if self.site is Site.CIRCUIT:
+            return f"circuit-{self.ident}"
+        if self.site in (Site.LOAD_START, Site.LEG):
+            return f"{self.site.value}-{self.ident}"
+        return self.site.value
+
+
 def state_of(margin: float, thin_below: float, fails: bool = False) -> str:
-    """The state of one margin."""
+    """The state of a margin that stands alone."""
     return FAILS if fails or margin < 0 else THIN if margin < thin_below else HOLDS
 
 
-def _worst(rows: Iterable[Sustained]) -> Sustained | None:
-    return min(rows, key=lambda r: r.margin, default=None)
+def spot_of(row: Row) -> Spot:
+    """The station a row belongs to: volts at loads and legs are one, a load that drops out has its
+    own.
+    """
+    place = row.place
+    match place.site:
+        case Site.LOAD:
+            drops = row.problem == "drops-out"
+            return Spot(Site.LOAD, place.ident) if drops else Spot(Site.VOLTS)
+        case Site.VOLTS:
+            return Spot(Site.VOLTS)
+        case Site.PART | Site.GUARD:
+            return Spot(place.site, item=place.item)
+        case Site.SERVICE | Site.LOAD_START | Site.CIRCUIT | Site.LEG | Site.RULE:
+            return Spot(place.site, place.ident)
+        case (
+            Site.SUPPLY
+            | Site.INPUT
+            | Site.SUPPLY_BREAKER
+            | Site.MAIN
+            | Site.NEUTRAL
+            | Site.TOGETHER
+            | Site.TIME
+        ):
+            return Spot(place.site)
+    assert_never(place.site)
+
+
+def _title(spot: Spot, row: Row, checked: Checked) -> str:
+    """What a station is called."""
+    match spot.site:
+        case Site.SUPPLY:
+            return "Supply"
+        case Site.INPUT:
+            return "Input"
+        case Site.SUPPLY_BREAKER:
+            return "Post breaker" if checked.case.source.kind == "shore" else "Supply breaker"
+        case Site.MAIN:
+            return "Main breaker"
+        case Site.NEUTRAL:
+            return "Neutral"
+        case Site.TOGETHER:
+            return "All at once"
+        case Site.VOLTS:
+            return "Volts"
+        case Site.TIME:
+            return "Hours"
+        case Site.LEG:
+            return f"Leg {spot.ident}"
+        case (
+            Site.RULE
+            | Site.SERVICE
+            | Site.PART
+            | Site.GUARD
+            | Site.CIRCUIT
+            | Site.LOAD_START
+            | Site.LOAD
+        ):
+            name = row.name.removesuffix(", continuous")
+            return name[:1].upper() + name[1:]
+    assert_never(spot.site)
 
 
 def stations(checked: Checked) -> tuple[Station, ...]:
     """The stations of a check, in the order the current flows."""
-    result, thin = checked.result, checked.case.setup.rules.thin_below
-    groups: dict[str, list[Sustained]] = {}
-    for row in result.sustain:
-        groups.setdefault(row.where, []).append(row)
-    found: list[Station] = []
+    rules = checked.case.setup.rules
+    groups: dict[Spot, list[Row]] = {}
+    for row in by_criterion(checked.rows, rules.breaker_school):
+        groups.setdefault(spot_of(row), []).append(row)
+    starts = [d.load.id for d in checked.case.demands]
 
-    def settled(where: str, title: str) -> None:
-        row = _worst(groups.get(where, []))
-        if row is None:
-            return
-        kind = "continuous" if row.note == "continuous" else "running"
-        reasons = tuple(f"{r.name}: {r.amps:.1f} A of {r.limit_a:.1f} A" for r in groups[where])
-        if where in ("supply", "breaker", "main"):
-            reasons += _known_from(checked)
-        if where == "supply":
-            reasons += tuple(
-                f"{s['label']}: {s['continuous_w']:,.0f} W running, "
-                f"{s['starting_w']:,.0f} W starting ({s['source']})"
-                for s in result.derate
-            )
-        found.append(
-            Station(
-                where,
-                "sustain",
-                title,
-                kind,
-                row.margin,
-                state_of(row.margin, thin),
-                f"{row.amps:.1f} of {row.limit_a:.1f} A",
-                reasons,
-                FORMULA["sustain"],
-            )
-        )
+    def place(spot: Spot) -> tuple[int, int]:
+        site = Site.PART if spot.site is Site.GUARD else spot.site
+        number = starts.index(spot.ident) if spot.site is Site.LOAD_START else spot.item
+        return ORDER.index(site), number
 
-    for item in result.service:
-        found.append(
-            Station(
-                f"service-{item.load}",
-                "service",
-                item.name,
-                "service",
-                -1.0,
-                FAILS,
-                item.problem.replace("-", " "),
-                ("This path cannot feed it at all.",),
-                FORMULA["service"],
-            )
-        )
-    settled("supply", "Supply")
-    settled("input", "Input limit")
-    settled("breaker", "Post breaker" if checked.case.source.kind == "shore" else "Supply breaker")
-    found += [_path_station(p, thin) for p in result.path]
-    settled("main", "Main breaker")
-    found += _leg_stations(checked, thin)
-    for where in groups:
-        if where.startswith("circuit "):
-            settled(where, groups[where][0].name.removesuffix(", continuous").capitalize())
-    settled("N", "Neutral")
-    for start, started in zip(checked.starts, result.starts, strict=True):
-        margin = margin_by(checked.case, start, checked.case.setup.rules.breaker_school)
-        demand = checked.case.demands[start.starters[0].demand]
-        known = (
-            (
-                f"locked-rotor amps {demand.plate.lra_a:.0f} A, running "
-                f"{demand.plate.rla_a:.1f} A: " + _source_of(demand),
-            )
-            if demand.plate
-            else ()
-        )
-        found.append(_start_station(started, margin, thin, "start", known))
-    if result.coincidence is not None:
-        assert checked.together is not None
-        school = checked.case.setup.rules.breaker_school
-        found.append(
-            _start_station(
-                result.coincidence,
-                margin_by(checked.case, checked.together, school),
-                thin,
-                "coincidence",
-            )
-        )
-    for gone in result.let_go:
-        found.append(
-            Station(
-                f"lets-go-{gone.load}",
-                "voltage",
-                gone.name,
-                "lets go",
-                gone.margin,
-                FAILS,
-                f"{gone.v:.0f} V",
-                (f"offered {gone.v:.0f} V, it holds on down to {gone.lets_go_v:.0f} V",),
-                FORMULA["start"],
-            )
-        )
-    volts = min(result.volts, key=lambda v: v.margin, default=None)
-    if volts is not None:
-        reasons = tuple(
-            f"{v.where}: {v.v:.1f} V, at least {v.low_v:.0f} V (ANSI C84.1 range B or EN 50160)"
-            for v in result.volts
-        )
-        state = state_of(volts.margin, thin)
-        found.append(
-            Station(
-                "volts",
-                "voltage",
-                "Volts",
-                "settled",
-                volts.margin,
-                state,
-                f"{volts.v:.1f} V",
-                reasons,
-                FORMULA["voltage"],
-            )
-        )
-    end = result.endurance
-    if end.margin is not None:
-        lasts = min(h for h in (end.fuel_h, end.battery_h) if h is not None)
-        found.append(
-            Station(
-                "hours",
-                "endurance",
-                "Hours",
-                f"{checked.case.setup.conditions.target_hours:g} h wanted",
-                end.margin,
-                state_of(end.margin, thin),
-                f"{lasts:.1f} h",
-                (f"mean load {end.mean_w:.0f} W",),
-                FORMULA["endurance"],
-            )
-        )
-    return tuple(found)
+    found = [(place(spot), _station(spot, groups[spot], checked)) for spot in groups]
+    found += [((ORDER.index(Site.LEG), n), s) for n, s in enumerate(_legs(checked))]
+    return tuple(station for _, station in sorted(found, key=lambda pair: pair[0]))
 
 
-def _source_of(demand: Demand) -> str:
-    """Where a motor's locked-rotor amps come from, as words."""
-    if demand.plate is not None and demand.plate.lra_typical:
-        return "typical"
-    return demand.load.provenance.replace("-", " ")
+def _station(spot: Spot, rows: list[Row], checked: Checked) -> Station:
+    """The limits of one place as a station: the worst of them gives margin, state and reading."""
+    thin = checked.case.setup.rules.thin_below
+    counted = [r for r in rows if r.limit.in_margin] or rows
+    worst = min(counted, key=lambda r: float(r.margin))
+    states = [r.verdict(thin) for r in rows]
+    state = max(states, key=SEVERITY.index)
+    reasons = [r.limit.reason(r) for r in rows]
+    if spot.site in (Site.SUPPLY, Site.SUPPLY_BREAKER, Site.MAIN):
+        reasons += _known_from(checked)
+    if spot.site is Site.SUPPLY:
+        reasons += [
+            f"{s.label}: {s.continuous_w:,.0f} W running, {s.starting_w:,.0f} W starting "
+            f"({s.source})"
+            for s in checked.result.derate
+        ]
+    if isinstance(worst.about, Start):
+        reasons += _of_start(spot, worst.about, checked)
+    title = _title(spot, worst, checked)
+    return Station(
+        spot.key,
+        worst.check,
+        title,
+        worst.limit.subtitle(worst),
+        float(worst.margin),
+        state,
+        worst.limit.reading(worst),
+        tuple(dict.fromkeys(reasons)),
+        worst.limit.formula,
+    )
 
 
 def chance_words(row: StartRow, margin: float = 0.0) -> str:
     """How often a start succeeds, in both layers, as a person would say it.
 
     Args:
-        margin: of the start by the school in force; below nought a motor that gets going breaks a
-        rule by it, which is not called starting.
+        margin: of the start by the trip criterion in force; below zero a motor that gets going
+        breaks a rule by it, which is not called starting.
     """
     said = ""
     if row.chance is not None:
@@ -216,21 +200,72 @@ def chance_words(row: StartRow, margin: float = 0.0) -> str:
     )
 
 
-def _leg_stations(checked: Checked, thin: float) -> list[Station]:
+def start_margin(checked: Checked, load: str) -> float:
+    """Margin of a load's start by the trip criterion in force [1]."""
+    rules = checked.case.setup.rules
+    return min(
+        float(r.margin)
+        for r in by_criterion(checked.rows, rules.breaker_school)
+        if r.place.site is Site.LOAD_START and r.where == load and r.limit.in_margin
+    )
+
+
+def _of_start(spot: Spot, start: Start, checked: Checked) -> list[str]:
+    """The lines behind a start: where its figures come from, its chance, what to watch."""
+    case, result = checked.case, checked.result
+    demand = case.demands[start.starters[0].demand]
+    row = result.coincidence
+    said = []
+    if spot.site is Site.LOAD_START:
+        row = next(s for s in result.starts if s.load == demand.load.id)
+        if demand.plate is not None:
+            known = "typical" if demand.plate.lra_typical else demand.load.provenance
+            said.append(
+                f"locked-rotor amps {demand.plate.lra_a:.0f} A, running "
+                f"{demand.plate.rla_a:.1f} A: {known.replace('-', ' ')}"
+            )
+        if row.chance is not None:
+            said.append(chance_words(row, start_margin(checked, demand.load.id)))
+    assert row is not None
+    if start.gives_first == "path":
+        said.append("the cords and contacts on the way give first, not the supply")
+    if start.islands:
+        said.append(
+            "near its edge the outcome changes back and forth: do not count on the last few per "
+            "cent"
+        )
+    if start.restart is not None:
+        said.append(
+            f"restarted at once, before pressures equalize: {start.restart}; wait three to five "
+            "minutes"
+        )
+    if start.straight_to_high is not None:
+        said.append(f"knocked straight from off to high: {start.straight_to_high}")
+    if start.night is not None:
+        said.append(
+            f"about {start.night.starts:.0f} starts a night of ten hours; a start fails "
+            f"{how_often(start.night.fails)}"
+        )
+    if start.per_night:
+        said.append(f"{how_often(start.per_night)} of ten hours; order and waits avoid it")
+    return said
+
+
+def _legs(checked: Checked) -> list[Station]:
     """A station for each leg of two, against the smallest limit it has for hours."""
-    rows = checked.result.legs
-    if "L2" not in rows:
+    rows, up = checked.result.legs, checked.case.feed.upstream
+    if "L2" not in rows or up.tied:
         return []
-    out = []
-    for name in ("L1", "L2"):
-        row = rows[name]
-        if row.limit_a is None or checked.case.feed.upstream.tied:
+    thin, out = checked.case.setup.rules.thin_below, []
+    for leg, name in enumerate(LEG_NAMES):
+        row, limits = rows[name], of_leg(checked.now, checked.rows, leg)
+        if not limits:
             continue
-        mean_a = abs(getattr(checked.now.mean, {"L1": "i1", "L2": "i2"}[name]))
-        margin = 1.0 - mean_a / row.limit_a
+        worst = min(limits, key=lambda r: float(r.margin))
+        mean_a = float(checked.now.mean_leg_amps(leg))
         reasons = [
-            f"{row.a:.1f} A with everything on, {mean_a:.1f} A over the duty cycles, "
-            f"against {row.limit_a:.1f} A for hours"
+            f"{row.a:.1f} A with everything on, {mean_a:.1f} A averaged over on and off times",
+            *(r.limit.reason(r) for r in limits),
         ]
         if row.lost_neutral_v is not None:
             reasons.append(f"if the neutral opened this leg would see {row.lost_neutral_v:.0f} V")
@@ -240,90 +275,22 @@ def _leg_stations(checked: Checked, thin: float) -> list[Station]:
                 "leg",
                 f"Leg {name}",
                 "settled",
-                margin,
-                state_of(margin, thin),
-                f"{mean_a:.1f} of {row.limit_a:.1f} A",
-                (*reasons, *_known_from(checked, {"L1": 0, "L2": 1}[name])),
-                FORMULA["sustain"],
+                float(worst.margin),
+                max((r.verdict(thin) for r in limits), key=SEVERITY.index),
+                worst.limit.reading(worst),
+                (*reasons, *_known_from(checked, leg)),
+                worst.limit.formula,
             )
         )
     return out
 
 
-def _known_from(checked: Checked, leg: int | None = None) -> tuple[str, ...]:
+def _known_from(checked: Checked, leg: int | None = None) -> list[str]:
     """Where the larger draws come from, largest first."""
     on = [d for d in checked.case.demands if leg is None or d.leg in (leg, 2)]
     largest = sorted(on, key=lambda d: -sum(x.amps for x in d.steady))[:MOST_KNOWN]
-    return tuple(
+    return [
         f"{d.load.name} {sum(x.amps for x in d.steady):.1f} A: "
         f"{d.load.provenance.replace('-', ' ')}"
         for d in largest
-    )
-
-
-def _path_station(part: PathRow, thin: float) -> Station:
-    reasons = [
-        f"{part.amps:.1f} A on a rating of {part.rating_a:.0f} A",
-        f"drops {part.volts_drop:.1f} V",
     ]
-    if part.unprotected:
-        reasons.append("no breaker before it protects it: only your own attention does")
-    if part.contact_w:
-        reasons.append(f"{part.contact_w:.0f} W of heat in a bad contact")
-    return Station(
-        f"path-{part.item}",
-        "path",
-        part.name[:1].upper() + part.name[1:],
-        "no breaker" if part.unprotected else "path",
-        part.margin,
-        state_of(part.margin, thin),
-        f"{part.amps:.1f} of {part.rating_a:.0f} A",
-        tuple(reasons),
-        FORMULA["path"],
-    )
-
-
-def _start_station(
-    row: StartRow, margin: float, thin: float, check: str, known: tuple[str, ...] = ()
-) -> Station:
-    fails = row.outcome != "starts"
-    reading = (
-        f"{row.lowest_v:.0f} V, {row.seconds:.1f} s"
-        if row.seconds is not None and not fails
-        else f"{row.outcome}, {row.lowest_v:.0f} V"
-    )
-    reasons = [
-        f"a stiff supply would see {row.wanted_a:.1f} A; this one gives at most "
-        f"{row.peak_a:.1f} A and dips to {row.lowest_v:.1f} V"
-    ]
-    reasons += known
-    if row.chance is not None and row.chance_low is not None and row.chance_high is not None:
-        reasons.append(chance_words(row, margin))
-    if row.gives_first == "path":
-        reasons.append("the cords and contacts on the way give first, not the supply")
-    if row.islands:
-        reasons.append(
-            "near its edge the outcome changes back and forth: do not count on the last "
-            "few per cent"
-        )
-    if row.restart_within_3_min is not None:
-        reasons.append(
-            f"restarted at once, before pressures equalise: {row.restart_within_3_min}; "
-            "wait three to five minutes"
-        )
-    if row.straight_to_high is not None:
-        reasons.append(f"knocked straight from off to high: {row.straight_to_high}")
-    if row.per_night:
-        reasons.append(f"{how_often(row.per_night)} of ten hours; order and waits avoid it")
-    title, subtitle = (row.name, "start") if check == "start" else ("All at once", "same moment")
-    return Station(
-        f"{check}-{row.load}",
-        check,
-        title,
-        subtitle,
-        margin,
-        state_of(margin, thin, fails),
-        reading,
-        tuple(reasons),
-        FORMULA[check],
-    )

@@ -11,6 +11,9 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from ironmargin.case import Case, dead_at
+from ironmargin.limits.breaker_starts import trips_along
+from ironmargin.limits.ledger import View
+from ironmargin.limits.now import Now, now_of, now_of_sets
 from ironmargin.loads import motor
 from ironmargin.loads.demand import L1, L2, Draw
 from ironmargin.loads.motor import BREAKAWAY_AT_ONCE
@@ -24,9 +27,7 @@ from ironmargin.starting.points import normal, normal_quantile, uniform
 from ironmargin.starting.starts import PATH, SUPPLY, every_start, warm_heat
 from ironmargin.sustaining.steady import averaged, settled, source_amps
 from ironmargin.verdict.check import examine, without_motors
-from ironmargin.verdict.deciding import ROWS, _candidates, _of_settled
-from ironmargin.verdict.limits import _heat_along
-from ironmargin.verdict.now import Now, now_of_sets
+from ironmargin.verdict.deciding import _candidates, _of_settled
 from tests.shared import checked, document
 
 SPLIT = (5, 7, 8, 9)
@@ -102,20 +103,18 @@ class Sets(unittest.TestCase):
         for number in SOUND:
             full = checked(number)
             for finding in full.findings:
-                if finding.check not in ROWS or hasattr(finding.row, "lets_go_v"):
+                if not finding.limit.settled:
                     continue
                 expected = {}
                 for at in _candidates(full):
                     less = without(full.case, at)
-                    rows = list(ROWS[finding.check](Now(less, settled(less), averaged(less))))
                     margins = [
-                        r.margin
-                        for r in rows
-                        if getattr(r, "name", getattr(r, "where", ""))
-                        in (finding.name, finding.where)
+                        float(r.margin)
+                        for r in finding.limit.rows(View(now_of(less)))
+                        if (r.place, r.name, r.note) == (finding.place, finding.name, finding.note)
                     ]
                     if margins:
-                        expected[at] = float(min(margins)) - finding.margin
+                        expected[at] = margins[0] - float(finding.margin)
                 found = {at: gain for gain, at in _of_settled(full, finding)}
                 for at in found.keys() - expected.keys():  # nothing else runs on that pole
                     self.assertAlmostEqual(found[at] + finding.margin, 1.0)
@@ -280,7 +279,7 @@ class Starts(unittest.TestCase):
                             x = (float(trace.a[0][at]) + 1.5) / rating_a
                             heat = c.heat_after(x, float(trace.t_s[at + 1] - trace.t_s[at]), heat)
                             tripped = tripped or heat >= c.multiple**2 or x >= c.magnetic
-                        found = _heat_along(trace, 0, rating_a, c, warm, 1.5)
+                        found = trips_along(trace, 0, rating_a, c, warm, 1.5)
                         self.assertEqual(found, tripped, (number, rating_a, edge, warm))
                         trips.add(found)
         self.assertEqual(trips, {True, False})

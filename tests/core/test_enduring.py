@@ -82,8 +82,9 @@ class Battery(unittest.TestCase):
         self.assertIn("at least one step", str(caught.exception))
 
     def test_the_taper(self) -> None:
-        self.assertEqual(accepted_w(5000, 0.5), 2500)
-        self.assertAlmostEqual(accepted_w(5000, 1.0), 0.05 * 2500)
+        battery = BatteryInverter(continuous_w=2000, surge_w=4000, battery_wh=5000)
+        self.assertEqual(accepted_w(battery, 0.5), 2500)
+        self.assertAlmostEqual(accepted_w(battery, 1.0), 0.05 * 2500)
         self.assertGreater(
             refill_hours(BATTERY, 0.8, 1.0, 2000, 0.9), refill_hours(BATTERY, 0.6, 0.8, 2000, 0.9)
         )

@@ -14,6 +14,7 @@ import numpy as np
 from ironmargin.case import prepare
 from ironmargin.electrics import columns
 from ironmargin.errors import SetupError
+from ironmargin.listed import listed
 from ironmargin.loads import motor as m
 from ironmargin.planning.answer import check
 from ironmargin.setup.model import Conditions, Setup
@@ -24,7 +25,6 @@ from ironmargin.starting.model import Plan
 from ironmargin.starting.moment import Moment, Run
 from ironmargin.supplies.source import battery_sag, idle_w, source_of
 from ironmargin.verdict.check import examine
-from ironmargin.verdict.listed import listed
 from tests.shared import changed, checked, document, plain
 
 UNIT: dict[str, Any] = {

@@ -10,7 +10,8 @@ from ironmargin.case import prepare
 from ironmargin.loads import motor as m
 from ironmargin.loads.demand import heat_factor, locked_rotor_amps
 from ironmargin.loads.reader import demand_of, transformer_demand
-from ironmargin.path.trace import cord_rating_a, trace
+from ironmargin.path.rating import conductor_ampacity_a
+from ironmargin.path.trace import trace
 from ironmargin.planning.answer import check, check_fully
 from ironmargin.protection.breaker import EARLY, LATE, NOMINAL, box_share, curve
 from ironmargin.setup.hookup import Cord, Transformer
@@ -138,9 +139,9 @@ class Supplies(unittest.TestCase):
 
 class Path(unittest.TestCase):
     def test_ampacity_stands_in_for_a_rating(self) -> None:
-        self.assertEqual(cord_rating_a(Cord(awg=12, length_m=5)), 25)
-        self.assertEqual(cord_rating_a(Cord(mm2=2.5, length_m=5)), 20)
-        self.assertEqual(cord_rating_a(Cord(mm2=0.5, length_m=5)), 6)
+        self.assertEqual(conductor_ampacity_a(Cord(awg=12, length_m=5)), 25)
+        self.assertEqual(conductor_ampacity_a(Cord(mm2=2.5, length_m=5)), 20)
+        self.assertEqual(conductor_ampacity_a(Cord(mm2=0.5, length_m=5)), 6)
 
     def test_a_weak_adapter_behind_a_large_breaker_is_unprotected(self) -> None:
         def weak(doc: dict) -> None:

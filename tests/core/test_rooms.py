@@ -8,7 +8,7 @@ import unittest
 import numpy as np
 from scipy.integrate import solve_ivp
 
-from ironmargin.bench import rooms
+from ironmargin.loads import rooms
 from ironmargin.setup.loads import AirConditioner, Electronic
 
 
@@ -17,7 +17,9 @@ class Rooms(unittest.TestCase):
         """By six degrees; one unit holds it twelve under a day of 35 °C, two thirty (common
         practice, no source).
         """
-        self.assertEqual([rooms.room_goal(35.0, n) for n in range(3)], [41.0, 23.0, 5.0])
+        self.assertEqual(
+            [rooms.room_goal(rooms.USUAL, 35.0, n) for n in range(3)], [41.0, 23.0, 5.0]
+        )
 
     def test_it_follows_with_three_quarters_of_an_hour(self) -> None:
         for begins, goal in ((41.0, 23.0), (23.0, 41.0)):
@@ -36,25 +38,25 @@ class Rooms(unittest.TestCase):
         )
 
     def test_a_thermostat_at_24_swings_a_degree_and_two_never_agree(self) -> None:
-        np.testing.assert_allclose(rooms.calls_at(0), (24.6, 23.4))
-        np.testing.assert_allclose(rooms.calls_at(2), (25.0, 23.8))
+        np.testing.assert_allclose(rooms.calls_at(rooms.USUAL, 0), (24.6, 23.4))
+        np.testing.assert_allclose(rooms.calls_at(rooms.USUAL, 2), (25.0, 23.8))
 
     def test_how_long_a_unit_runs_to_hold_a_room(self) -> None:
         """On a day of 27 °C half of the time, above 36 °C all of it, and never less than a
         twentieth.
         """
-        self.assertAlmostEqual(rooms.duty_at(24.0, 27.0), 0.5)
-        self.assertEqual(rooms.duty_at(24.0, 36.0), 1.0)
-        self.assertEqual(rooms.duty_at(24.0, 45.0), 1.0)
-        self.assertEqual(rooms.duty_at(24.0, 10.0), 0.05)
+        self.assertAlmostEqual(rooms.duty_at(rooms.USUAL, 27.0), 0.5)
+        self.assertEqual(rooms.duty_at(rooms.USUAL, 36.0), 1.0)
+        self.assertEqual(rooms.duty_at(rooms.USUAL, 45.0), 1.0)
+        self.assertEqual(rooms.duty_at(rooms.USUAL, 10.0), 0.05)
 
     def test_in_the_mean_over_a_cycle_it_runs_for_that_share(self) -> None:
         """The band is narrow beside the swing: a call and a rest, one after another."""
-        warm, cool = rooms.room_goal(30.0, 0), rooms.room_goal(30.0, 1)
-        calls, satisfied = rooms.calls_at(0)
+        warm, cool = rooms.room_goal(rooms.USUAL, 30.0, 0), rooms.room_goal(rooms.USUAL, 30.0, 1)
+        calls, satisfied = rooms.calls_at(rooms.USUAL, 0)
         runs = rooms.crosses_s(calls, cool, satisfied)
         rests = rooms.crosses_s(satisfied, warm, calls)
-        self.assertAlmostEqual(runs / (runs + rests), rooms.duty_at(24.0, 30.0), delta=0.005)
+        self.assertAlmostEqual(runs / (runs + rests), rooms.duty_at(rooms.USUAL, 30.0), delta=0.005)
 
 
 class Turns(unittest.TestCase):

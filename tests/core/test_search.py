@@ -65,7 +65,7 @@ def seen(engine: Engine) -> Any:
 
 
 def walked(passes: Callable[[float], bool], at_one: bool) -> tuple[float, tuple[float, ...]]:
-    found: tuple[float, tuple[float, ...]] = PLAIN_EDGE.Edge(Stand(passes), np.ones(1)).find(
+    found: tuple[float, tuple[float, ...]] = PLAIN_EDGE.Edge(Stand(passes), np.ones(1), 1.0).find(
         False, at_one
     )
     return found
@@ -96,7 +96,7 @@ class Edges(unittest.TestCase):
     def test_no_stronger_and_no_weaker_one_is_tried_past_it(self) -> None:
         for edge, at_one in ((0.25, True), (5.0, False)):
             engine = Stand(lambda s, e=edge: s >= e)
-            PLAIN_EDGE.Edge(engine, np.ones(1)).find(False, at_one)
+            PLAIN_EDGE.Edge(engine, np.ones(1), 1.0).find(False, at_one)
             self.assertGreaterEqual(min(engine.asked), WEAKEST)
             self.assertLessEqual(max(engine.asked), STRONGEST)
 
@@ -104,8 +104,8 @@ class Edges(unittest.TestCase):
         for number in STARTING:
             moment = moment_of(number)
             passes = moment.passes()
-            slow, ones = PLAIN_EDGE.Edge(seen(moment.engine), moment.ones), moment.ones
-            quick = Edge(moment.engine, ones)
+            slow, ones = PLAIN_EDGE.Edge(seen(moment.engine), moment.ones, moment.short), moment.ones
+            quick = Edge(moment.engine, ones, moment.short)
             for by_path in (False, True):
                 self.assertEqual(quick.find(by_path, passes), slow.find(by_path, passes), number)
             for factor in (0.5, 0.9, 1.2, 3.0):
@@ -243,7 +243,7 @@ class Planes(unittest.TestCase):
         for at, y in enumerate(needed):
             lines.learn(at, y - lines.expected(at))
         x = lines.points
-        prior = np.array([1.0, *(SLOPES.get(n.split("/")[0], 0.0) for n in draws.names)])
+        prior = np.array([1.0, *(SLOPES.get(n.kind, 0.0) for n in draws.names)])
         penalty = np.diag([1e-6, *(BELIEF for _ in draws.names)])
         closed = np.linalg.solve(x.T @ x + penalty, x.T @ needed + penalty @ prior)
         np.testing.assert_allclose(lines.plane, closed, atol=1e-5)

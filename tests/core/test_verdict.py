@@ -8,7 +8,8 @@ from dataclasses import replace
 import numpy as np
 
 from ironmargin.starting.chance import Chance
-from ironmargin.verdict.check import Seen, examine, reasons_of
+from ironmargin.limits.ledger import Row, View, rows_of
+from ironmargin.verdict.check import examine, reasons_of
 from ironmargin.verdict.curves import breaker_plot
 from ironmargin.verdict.deciding import deciding
 from ironmargin.verdict.picture import moments, picture_of
@@ -18,30 +19,17 @@ from tests.shared import checked
 POST = {"kind": "shore", "breaker_a": 30}
 
 
-def seen_with(chance: float) -> Seen:
-    """What a check of one easy start saw, with another chance."""
+def rows_with(chance: float) -> list[Row]:
+    """What the ledger says of one easy start with another chance."""
     quick = examine(question(POST, [UNIT]), quick=True)
     start = replace(quick.starts[0], chance=Chance(chance, 0.0, 1.0, 0.0, 1.0))
-    result = quick.result
-    return Seen(
-        quick.case,
-        quick.now,
-        (start,),
-        None,
-        result.sustain,
-        result.path,
-        result.volts,
-        result.service,
-        result.let_go,
-        result.breakers,
-        result.endurance,
-    )
+    return rows_of(View(quick.now, (start,)))
 
 
 class Chances(unittest.TestCase):
     def said(self, chance: float) -> list[tuple[str, str]]:
         """Verdict and words of what is said of a chance."""
-        found = reasons_of(seen_with(chance), [], "time-current")
+        found = reasons_of(rows_with(chance), 0.15)
         return [(r.verdict, r.sentence) for r in found if "times in" in r.sentence]
 
     def test_less_than_every_second_time_fails_and_less_than_surely_is_thin(self) -> None:
@@ -57,8 +45,7 @@ class Chances(unittest.TestCase):
 
 class Margins(unittest.TestCase):
     def test_short_fails_and_under_the_line_is_thin(self) -> None:
-        seen = seen_with(1.0)
-        thin_below = seen.case.setup.rules.thin_below
+        thin_below = 0.15
         (finding,) = (f for f in checked(4).findings[:1])
         for margin, verdicts in (
             (-0.01, ["fails"]),
@@ -67,7 +54,7 @@ class Margins(unittest.TestCase):
             (thin_below, []),
         ):
             at = replace(finding, margin=margin)
-            found = reasons_of(seen, [at], "time-current")
+            found = reasons_of([at], thin_below)
             self.assertEqual([r.verdict for r in found], verdicts, margin)
 
 

@@ -8,14 +8,15 @@ import unittest
 from typing import Any
 
 from ironmargin.case import prepare
+from ironmargin.limits.coincidence import how_often
+from ironmargin.limits.start_reserve import stronger
+from ironmargin.per_cent import percent, signed_percent
 from ironmargin.planning.answer import check, check_fully
 from ironmargin.planning.changes import changes_of
 from ironmargin.planning.remedies import nearest_remedy
 from ironmargin.setup.model import Setup
 from ironmargin.verdict.check import Checked, examine
-from ironmargin.verdict.per_cent import percent, signed_percent
 from ironmargin.verdict.report import report
-from ironmargin.verdict.sentences import _stronger, how_often
 from tests.shared import changed, checked
 
 
@@ -83,8 +84,8 @@ class Sentences(unittest.TestCase):
         self.assertLess(result.coincidence.margin, 0)
 
     def test_what_is_far_too_small_is_told_no_figure(self) -> None:
-        self.assertEqual(_stronger(-3.0, False), "It would have to be 300 % stronger.")
-        self.assertIn("Nothing near this size", _stronger(-5.0, False))
+        self.assertEqual(stronger(-3.0, False), "It would have to be 300 % stronger.")
+        self.assertIn("Nothing near this size", stronger(-5.0, False))
 
     def test_how_often(self) -> None:
         self.assertEqual(how_often(3.2), "about 3 times a night")

@@ -8,6 +8,8 @@ import itertools
 import math
 import unittest
 
+from ironmargin.limits.breakers import CONTINUOUS_FROM_H
+from ironmargin.limits.service_volts import volt_limits
 from ironmargin.loads.motor import circuit_of, torque
 from ironmargin.path.trace import COPPER_OHM_MM2_PER_M
 from ironmargin.protection.breaker import EARLY, EDGES, LATE, NOMINAL, curve
@@ -19,7 +21,6 @@ from ironmargin.tables import (
     number_of,
     rows,
 )
-from ironmargin.verdict.limits import CONTINUOUS_FROM_H, volt_limits
 
 FOOT_M = 0.3048
 

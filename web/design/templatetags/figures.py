@@ -3,7 +3,7 @@
 from django import template
 from django.utils.safestring import SafeString
 
-from ironmargin.verdict.per_cent import signed_percent
+from ironmargin.per_cent import signed_percent
 from web.design.fields import in_units
 
 register = template.Library()

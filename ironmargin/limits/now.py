@@ -4,7 +4,6 @@ from __future__ import annotations
 
 from collections.abc import Iterable
 from functools import reduce
-from typing import Any
 
 import numpy as np
 
@@ -13,27 +12,33 @@ from ironmargin.electrics.network import Real
 from ironmargin.record import record
 from ironmargin.sustaining.steady import (
     TOLERANCE_V,
+    Figure,
     Steady,
+    SteadySets,
+    averaged,
     numbered_draws,
+    settled,
     solve_sets,
     source_amps,
 )
 
 
-def largest(values: Iterable[Any]) -> Any:
+def largest(values: Iterable[Figure]) -> Figure:
     """The largest of some figures, set by set where they are arrays over sets of loads."""
-    return reduce(np.maximum, values)
+    found: Figure = reduce(np.maximum, values)
+    return found
 
 
-def smallest(values: Iterable[Any]) -> Any:
+def smallest(values: Iterable[Figure]) -> Figure:
     """The smallest of some figures, set by set where they are arrays over sets of loads."""
-    return reduce(np.minimum, values)
+    found: Figure = reduce(np.minimum, values)
+    return found
 
 
 @record
 class Now:
-    """The settled state of a case, and its mean over the duty cycles; of one set of loads, or of
-    many sets at once.
+    """The settled state of a case, and its mean over the on and off times of its loads; of one set
+    of loads, or of many sets at once.
 
     Attributes:
         on: for many sets, whether each demand runs in each: (sets, demands); the figures of the
@@ -41,25 +46,44 @@ class Now:
     """
 
     case: Case
-    state: Steady
-    mean: Steady
+    state: Steady | SteadySets
+    mean: Steady | SteadySets
     on: Real | None = None
 
     @property
-    def amps(self) -> tuple[Any, ...]:
+    def amps(self) -> tuple[Figure, ...]:
         """Amps of each source conductor [A]."""
         return source_amps(self.case, self.state)
 
     @property
-    def mean_amps(self) -> tuple[Any, ...]:
+    def mean_amps(self) -> tuple[Figure, ...]:
+        """Amps of each source conductor, averaged over on and off times [A]."""
         return source_amps(self.case, self.mean)
 
-    def leg_amps(self, leg: int) -> Any:
+    def leg_amps(self, leg: int) -> Figure:
+        """Amps out of a leg of the panel [A]."""
         return abs((self.state.i1, self.state.i2)[leg])
 
-    def share(self, demand: int) -> Any:
-        """1 where a demand runs."""
+    def mean_leg_amps(self, leg: int) -> Figure:
+        """The same, averaged over on and off times [A]."""
+        return abs((self.mean.i1, self.mean.i2)[leg])
+
+    def share(self, demand: int) -> Figure:
+        """1 where a demand runs, 0 where it does not."""
         return 1.0 if self.on is None else self.on[:, demand]
+
+    @property
+    def settles(self) -> Figure | bool:
+        """Whether the network has a settled state in which every load holds on."""
+        state, mean = self.state, self.mean
+        if isinstance(state, SteadySets):
+            return state.converged & np.asarray(mean.converged) & ~state.dropped
+        return bool(state.converged and mean.converged and not state.let_go)
+
+
+def now_of(case: Case) -> Now:
+    """The settled state of everything a case runs."""
+    return Now(case, settled(case), averaged(case))
 
 
 def now_of_sets(case: Case, on: Real, tolerance_v: float = TOLERANCE_V) -> Now:
@@ -72,6 +96,6 @@ def now_of_sets(case: Case, on: Real, tolerance_v: float = TOLERANCE_V) -> Now:
     draws, upstream = numbered_draws(case), case.feed.upstream
     duty = np.array([d.duty for d in case.demands])
     state = solve_sets(upstream, draws, on, tolerance_v)
-    steady = (duty == 1.0).all()
+    steady = bool((duty == 1.0).all())
     mean = state if steady else solve_sets(upstream, draws, on * duty, tolerance_v)
     return Now(case, state, mean, on)

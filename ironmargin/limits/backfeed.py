@@ -1,0 +1,110 @@
+"""A set, inverter or vehicle that feeds a building's panel needs an inlet and a transfer switch or
+interlock, or it can feed the street.
+"""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Iterator
+
+from ironmargin.case import Case
+from ironmargin.limits.ledger import (
+    Consequence,
+    Limit,
+    Place,
+    Quantity,
+    Row,
+    Site,
+    Telling,
+    View,
+    limit,
+)
+from ironmargin.setup.hookup import Inlet, Transfer
+from ironmargin.setup.model import Setup
+
+BUILDING, UNKNOWN = "building", "unknown"
+WORDS = {
+    "vehicle": "rv|trailer|wagon|wheel|van|motorhome|camper|caravan|coach|truck|bus|vehicle",
+    "boat": "boat|yacht|sailboat|houseboat",
+    "stall": "stall|stand|booth|market",
+    BUILDING: "house|home|cabin|cottage|clinic|garage|barn|shop|office|church|apartment|building"
+    "|farm|shed",
+}
+HOUSEHOLD = "well pump|sump|furnace blower|central (air|unit)|condens|whole house|septic"
+"""Loads that only a building has (common practice, no source)."""
+CAUTION = (
+    "Back-feed kills people on the line: a transfer switch or interlock and an inlet, main off "
+    "and locked first. Licensed work."
+)
+
+
+def what_it_is(setup: Setup) -> str:
+    """What a rig is: as it says, else by words in its name, else by what it has and runs."""
+    rig = setup.rig
+    if rig.what is not None:
+        return rig.what
+    name = rig.name.lower()
+    for kind in ("boat", BUILDING, "stall", "vehicle"):
+        if re.search(rf"\b({WORDS[kind]})s?\b", name):
+            return kind
+    if any(re.search(HOUSEHOLD, load.name.lower()) for load in rig.loads):
+        return BUILDING
+    return UNKNOWN
+
+
+def feeds_alone(case: Case) -> bool:
+    """Whether the supply is not the street itself, so that it could feed into it."""
+    return case.source.kind != "shore" and not (
+        case.source.input is not None and case.source.input.kind == "shore"
+    )
+
+
+def secured(setup: Setup) -> bool:
+    """Whether the path has an inlet and a transfer switch or interlock."""
+    kinds = {type(item) for item in setup.hookup}
+    return Inlet in kinds and Transfer in kinds
+
+
+@limit
+class Backfeed(Limit):
+    """At any voltage and number of legs. A rig of which nobody knows what it is gets the caution
+    and does not fail.
+    """
+
+    key = "backfeed"
+    check = "code"
+    quantity = Quantity.RULE
+    consequence = Consequence.VIOLATES
+    source = "NEC 702.5, from memory"
+    formula = "an inlet and a transfer switch or interlock, or it is not allowed"
+    settled = True
+
+    def rows(self, view: View) -> Iterator[Row]:
+        case = view.case
+        if not feeds_alone(case) or what_it_is(case.setup) != BUILDING or secured(case.setup):
+            return
+        yield self.violated(Place(Site.RULE, "backfeed"), "Back-feed", "no-transfer")
+
+    def sentence(self, row: Row, told: Telling) -> str:
+        kinds = {type(item) for item in told.case.setup.hookup}
+        missing = [
+            words
+            for kind, words in ((Inlet, "an inlet"), (Transfer, "a transfer switch or interlock"))
+            if kind not in kinds
+        ]
+        return (
+            f"This feeds a building's panel without {' and '.join(missing)}: it can feed the "
+            "street and kill a lineman. It violates code."
+        )
+
+    def caution(self, row: Row, told: Telling) -> str:
+        return CAUTION
+
+    def reading(self, row: Row) -> str:
+        return "violates code"
+
+    def reason(self, row: Row) -> str:
+        return "a building's panel needs an inlet and a transfer switch or interlock (NEC 702.5)"
+
+    def subtitle(self, row: Row) -> str:
+        return "code"

@@ -1,0 +1,48 @@
+"""The rule for continuous loads: for three hours and more, at most 80 % of a breaker's rating."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+
+from ironmargin.limits.breakers import carried_by, lasts_long
+from ironmargin.limits.ledger import Consequence, Limit, Quantity, Row, Telling, View, limit
+
+
+@limit
+class BreakerContinuous(Limit):
+    """Amps averaged over on and off times against the share of the rating that continuous loads
+    may use.
+    """
+
+    key = "breaker-continuous"
+    quantity = Quantity.AMPS_FOR_HOURS
+    consequence = Consequence.VIOLATES
+    source = "NEC 210.20(A), from memory"
+    formula = "margin = 1 − amps averaged over on and off times ÷ 80 % of the rating"
+    settled = True
+
+    def rows(self, view: View) -> Iterator[Row]:
+        if not lasts_long(view.case):
+            return
+        fraction = view.case.setup.rules.continuous_fraction
+        for c in carried_by(view.now):
+            yield self.row(
+                c.place,
+                f"{c.name}, continuous",
+                c.mean_a,
+                fraction * c.rating_a,
+                note="continuous",
+                leg=c.leg,
+                about=c.about,
+            )
+
+    def sentence(self, row: Row, told: Telling) -> str:
+        lead = "Too much for hours" if told.fails else "Thinnest for hours"
+        return (
+            f"{lead}: {float(row.value):.1f} A, averaged over on and off times, at "
+            f"{row.name.removesuffix(', continuous')}, against the {float(row.allowed):.1f} A it "
+            f"may carry for hours.{told.most}"
+        )
+
+    def subtitle(self, row: Row) -> str:
+        return "continuous"

@@ -1,0 +1,89 @@
+"""A breaker against its settled amps, by the same curve that judges a start."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+
+from ironmargin.limits.breakers import asked_s, breaker_curve, carried_by
+from ironmargin.limits.ledger import Limit, Quantity, Row, Telling, View, limit
+from ironmargin.protection.breaker import LATE
+from ironmargin.setup.model import Circuit
+from ironmargin.starting.model import branch_curve
+from ironmargin.supplies.source import Breaker
+
+HOUR_S = 3600.0
+
+
+@limit
+class BreakerHours(Limit):
+    """With everything on for the hours asked: a nominal breaker that opens fails, one that only an
+    early breaker would do is thin.
+    """
+
+    key = "breaker-hours"
+    quantity = Quantity.AMPS_FOR_A_TIME
+    source = "UL 489 and IEC 60898-1 calibration points, from memory"
+    formula = "margin = 1 − amps ÷ the amps a nominal breaker carries for the hours asked"
+    settled = True
+
+    def rows(self, view: View) -> Iterator[Row]:
+        seconds = asked_s(view.case)
+        for c in carried_by(view.now):
+            yield self.row(
+                c.place,
+                c.name,
+                c.amps,
+                c.rating_a * c.nominal.holds_x(seconds),
+                early=c.rating_a * c.early.holds_x(seconds),
+                leg=c.leg,
+                about=c.about,
+            )
+
+    def sentence(self, row: Row, told: Telling) -> str:
+        about = row.about
+        assert isinstance(about, Breaker | Circuit)
+        rating = about.rating_a if isinstance(about, Breaker) else about.breaker_a
+        amps = float(row.value)
+        if not told.fails:
+            return (
+                f"Thinnest when settled: {amps:.1f} A at {row.name}, a {rating:.0f} A breaker. "
+                f"In this heat one that trips early opens above {float(row.early or 0.0):.1f} A."
+            )
+        curve = (
+            breaker_curve(told.case, about)
+            if isinstance(about, Breaker)
+            else branch_curve(told.case, about)
+        )
+        opens_s = curve.trip_s(amps / rating)
+        when = f"{opens_s / 60.0:.0f} min" if opens_s >= 90.0 else f"{opens_s:.0f} s"
+        return (
+            f"Too much at once: {amps:.1f} A at {row.name}, and a {rating:.0f} A breaker opens "
+            f"after about {when} in this heat.{told.most}"
+        )
+
+    def caution(self, row: Row, told: Telling) -> str:
+        """A late breaker may hold what burns a weaker part behind it."""
+        about = row.about
+        if not isinstance(about, Breaker) or about.where == "main":
+            return ""
+        late = breaker_curve(told.case, about, LATE)
+        amps = float(row.value)
+        if late.trip_s(amps / about.rating_a) < HOUR_S:
+            return ""
+        weak = [p.name for p in told.case.feed.parts if p.rating_a < amps]
+        if not weak:
+            return ""
+        return (
+            f"A {about.rating_a:.0f} A breaker may hold {amps:.0f} A for an hour; {weak[0]} may "
+            "not. Feel it, and turn something off."
+        )
+
+    def subtitle(self, row: Row) -> str:
+        return "running"
+
+    def reason(self, row: Row) -> str:
+        early = float(row.early) if row.early is not None else float(row.allowed)
+        return (
+            f"{row.name}: {float(row.value):.1f} A; an early one opens above {early:.1f} A, a "
+            f"nominal one above {float(row.allowed):.1f} A"
+        )

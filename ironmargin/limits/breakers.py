@@ -1,0 +1,149 @@
+"""What every breaker carries: the supply's, an assisted input's, the path's, the main, the
+branches. The limits of breakers are read off this list.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+
+import numpy as np
+
+from ironmargin.case import Case
+from ironmargin.limits.ledger import Place, Site
+from ironmargin.limits.now import Now, largest
+from ironmargin.protection.breaker import EARLY, NOMINAL, Curve, curve
+from ironmargin.record import record
+from ironmargin.setup.model import Circuit
+from ironmargin.starting.model import branch_curve
+from ironmargin.supplies.source import LEG_NAMES, Breaker
+from ironmargin.sustaining.steady import Figure
+
+CONTINUOUS_FROM_H = 3.0
+"""Loads of three hours and more are continuous (NEC 210.20(A))."""
+LONG_S = 24 * 3600.0
+"""Without hours asked for, it is to hold for a day."""
+
+
+@record
+class Carried:
+    """A breaker and what it carries.
+
+    Attributes:
+        amps: with everything on [A]; mean_a: averaged over on and off times [A]; nominal, early:
+        its curves in this heat; leg: the conductor, −1 for a branch.
+    """
+
+    place: Place
+    name: str
+    rating_a: float
+    amps: Figure
+    mean_a: Figure
+    nominal: Curve
+    early: Curve
+    leg: int
+    about: Breaker | Circuit
+
+
+def lasts_long(case: Case) -> bool:
+    """Whether it is to run long enough for the rule of continuous loads; without hours it is."""
+    target = case.setup.conditions.target_hours
+    return target is None or target >= CONTINUOUS_FROM_H
+
+
+def asked_s(case: Case) -> float:
+    """How long it is to hold [s]."""
+    target = case.setup.conditions.target_hours
+    return LONG_S if target is None else target * 3600.0
+
+
+def breaker_curve(case: Case, breaker: Breaker, edge: str = NOMINAL) -> Curve:
+    """The curve of a breaker here, at an edge of its band."""
+    outdoor_c = case.setup.conditions.outdoor_c
+    return curve(breaker.standard, breaker.rating_a, edge, outdoor_c, breaker.trips)
+
+
+def site_of(breaker: Breaker) -> Site:
+    """Which place on the bar a breaker belongs to."""
+    return Site.MAIN if breaker.where == "main" else Site.SUPPLY_BREAKER
+
+
+def through(now: Now, breaker: Breaker, leg: int) -> tuple[Figure, Figure]:
+    """Settled and mean amps through one pole of a breaker [A]."""
+    if breaker.where == "main" and not now.case.feed.upstream.tied:
+        return now.leg_amps(leg), now.mean_leg_amps(leg)
+    also = now.case.source.also_a if breaker.where == "post" else 0.0
+    at = min(leg, len(now.amps) - 1)
+    return now.amps[at] + also, now.mean_amps[at] + also
+
+
+def carried_by(now: Now) -> Iterator[Carried]:
+    """Every breaker with what it carries, in the order current flows."""
+    case = now.case
+    yield from _of_input(case)
+    for number, (breaker, leg) in enumerate(case.breakers):
+        amps, mean = through(now, breaker, leg)
+        before = any(b is breaker for b, _ in case.breakers[:number])
+        if before and not np.any(largest((amps, mean))):
+            continue
+        several = sum(b is breaker for b, _ in case.breakers) > 1
+        name = f"{breaker.name}, {LEG_NAMES[leg]}" if several else breaker.name
+        yield Carried(
+            Place(site_of(breaker)),
+            name,
+            breaker.rating_a,
+            amps,
+            mean,
+            breaker_curve(case, breaker),
+            breaker_curve(case, breaker, EARLY),
+            leg,
+            breaker,
+        )
+    yield from _of_branches(now)
+
+
+def _of_input(case: Case) -> Iterator[Carried]:
+    """The breakers before an inverter/charger carry what it takes and what else hangs there."""
+    taken_from = case.source.input
+    if taken_from is None:
+        return
+    amps = taken_from.limit_a + taken_from.also_a
+    for breaker in taken_from.breakers:
+        yield Carried(
+            Place(Site.INPUT),
+            f"{breaker.name}, before the inverter",
+            breaker.rating_a,
+            amps,
+            amps,
+            breaker_curve(case, breaker),
+            breaker_curve(case, breaker, EARLY),
+            -1,
+            breaker,
+        )
+
+
+def _of_branches(now: Now) -> Iterator[Carried]:
+    """Each branch breaker with the loads on it."""
+    case = now.case
+    for circuit in case.setup.rig.circuits:
+        on_it = [
+            (now.share(at), d) for at, d in enumerate(case.demands) if d.load.circuit == circuit.id
+        ]
+        if not on_it:
+            continue
+        each = [
+            (share * abs(sum(x.va for x in d.steady)) / d.load.voltage_v, d.duty)
+            for share, d in on_it
+        ]
+        amps: Figure = sum((a for a, _ in each), 0.0)
+        mean: Figure = sum((a * duty for a, duty in each), 0.0)
+        yield Carried(
+            Place(Site.CIRCUIT, circuit.id),
+            f"branch {circuit.name or circuit.id}",
+            circuit.breaker_a,
+            amps,
+            mean,
+            branch_curve(case, circuit),
+            branch_curve(case, circuit, EARLY),
+            -1,
+            circuit,
+        )

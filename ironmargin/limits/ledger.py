@@ -1,0 +1,401 @@
+"""What a limit is, how it is judged, and the register of all limits.
+
+A limit says where it acts, what it limits, the present value and the limit here, the early edge of
+its band where a standard gives one, what happens beyond it, and where it comes from. The margin is
+the same for all: ``1 − value ÷ limit``. Beyond the limit it **fails**; beyond the early edge only,
+or closer than the thin line, it is **thin**. Limits that burn something or violate a code fail even
+where nothing opens.
+
+Each module of this package holds one limit (or one family of it) and registers it; adding a limit
+is adding a module. :func:`rows_of` asks them all.
+"""
+
+from __future__ import annotations
+
+import importlib
+import pkgutil
+from abc import ABC, abstractmethod
+from collections.abc import Iterable, Iterator
+from enum import Enum
+from functools import cache
+from typing import ClassVar, TypeAlias, assert_never
+
+import numpy as np
+
+from ironmargin.case import Case
+from ironmargin.enduring.endurance import Endurance
+from ironmargin.limits.now import Now, smallest
+from ironmargin.loads.demand import Demand
+from ironmargin.path.trace import GuardPoint, PathPart
+from ironmargin.per_cent import percent
+from ironmargin.record import record
+from ironmargin.setup.loads import Load
+from ironmargin.setup.model import Circuit
+from ironmargin.starting.starts import Start
+from ironmargin.supplies.source import Breaker
+from ironmargin.sustaining.steady import Figure
+
+HOLDS, THIN, FAILS = "holds", "thin", "fails"
+VIOLATED = -1.0
+"""Margin of what is not allowed at all, whatever runs [1]."""
+BY_AIR = 1e-9
+
+
+class Quantity(Enum):
+    """What a limit limits."""
+
+    AMPS_FOR_HOURS = "amps for hours"
+    AMPS_FOR_A_TIME = "amps for a time"
+    AMPS_AT_ONCE = "amps at once"
+    LOW_VOLTS = "low volts"
+    HIGH_VOLTS = "high volts"
+    CONTACT_WATTS = "watts in a contact"
+    HOURS = "hours"
+    STRENGTH = "strength of the supply"
+    CHANCE = "chance of a start"
+    RULE = "a rule"
+    SOUND = "sound level"
+
+
+class Consequence(Enum):
+    """What happens beyond a limit."""
+
+    OPENS = "opens"
+    BURNS = "burns"
+    DROPS_OUT = "drops out"
+    STALLS = "stalls"
+    WEARS = "wears"
+    VIOLATES = "violates code"
+    RUNS_OUT = "runs out"
+    DISTURBS = "disturbs"
+
+    @property
+    def words(self) -> str:
+        """What happens, as the end of a sentence that begins with the place."""
+        match self:
+            case Consequence.OPENS:
+                return "opens"
+            case Consequence.BURNS:
+                return "can burn, and nothing opens in time"
+            case Consequence.DROPS_OUT:
+                return "drops out"
+            case Consequence.STALLS:
+                return "stalls"
+            case Consequence.WEARS:
+                return "wears out early"
+            case Consequence.VIOLATES:
+                return "violates code"
+            case Consequence.RUNS_OUT:
+                return "runs out"
+            case Consequence.DISTURBS:
+                return "disturbs the neighbors"
+        assert_never(self)
+
+
+class Site(Enum):
+    """Kinds of places a limit acts at, in the order in which current flows and time passes."""
+
+    RULE = "rule"
+    SERVICE = "service"
+    SUPPLY = "supply"
+    INPUT = "input"
+    SUPPLY_BREAKER = "breaker"
+    PART = "part"
+    GUARD = "guard"
+    MAIN = "main"
+    LEG = "leg"
+    CIRCUIT = "circuit"
+    NEUTRAL = "neutral"
+    LOAD_START = "start"
+    TOGETHER = "coincidence"
+    LOAD = "load"
+    VOLTS = "volts"
+    TIME = "hours"
+
+
+@record
+class Place:
+    """Where a limit acts.
+
+    Attributes:
+        site: what kind of place; ident: id of its load or circuit, or the leg's name; item: its
+        number in the path, where it is a part or guard.
+    """
+
+    site: Site
+    ident: str = ""
+    item: int = -1
+
+    @property
+    def where(self) -> str:
+        """The place as the open format writes it. Nothing reads it back."""
+        match self.site:
+            case Site.PART | Site.GUARD:
+                return f"hookup[{self.item}]"
+            case Site.CIRCUIT:
+                return f"circuit {self.ident}"
+            case Site.NEUTRAL:
+                return "N"
+            case Site.TIME:
+                return "supply"
+            case Site.TOGETHER:
+                return "all"
+            case Site.SERVICE | Site.LEG | Site.LOAD_START | Site.LOAD | Site.VOLTS:
+                return self.ident
+            case Site.RULE:
+                return self.ident or "rig"
+            case Site.SUPPLY | Site.INPUT | Site.SUPPLY_BREAKER | Site.MAIN:
+                return self.site.value
+        assert_never(self.site)
+
+
+@record
+class View:
+    """What limits are asked about: a settled state, and what a whole check knows besides.
+
+    Attributes:
+        starts, together: every start, and all cycling motors at once; empty where only the settled
+        state is asked about. warm_a: amps of each source conductor before the largest start [A].
+        endurance: how long it lasts, if that was computed.
+    """
+
+    now: Now
+    starts: tuple[Start, ...] = ()
+    together: Start | None = None
+    warm_a: tuple[float, ...] = ()
+    endurance: Endurance | None = None
+
+    @property
+    def case(self) -> Case:
+        """The case asked about."""
+        return self.now.case
+
+
+About: TypeAlias = (
+    PathPart | GuardPoint | Breaker | Circuit | Demand | Load | Start | Endurance | None
+)
+
+
+@record
+class Row:
+    """A limit at one place, judged.
+
+    Attributes:
+        limit: which; place, name: where, and what a person calls the place.
+        value, allowed: the present value and the limit here, in ``unit``; base: what the value is
+        a distance from, as nominal volts of a drop; early: the limit at the
+        early edge of its band, None without one.
+        margin, early_margin: ``1 − value ÷ limit`` at both [1].
+        note: which of several rows of one limit it is; criterion: the trip criterion it belongs to,
+        empty for both; leg: the leg or conductor it is about, −1 for none.
+        about: the part, breaker, load or start behind it; problem: which of several things is
+        wrong, as a stable word.
+    """
+
+    limit: Limit
+    place: Place
+    name: str
+    value: Figure
+    allowed: Figure
+    margin: Figure
+    early: Figure | None = None
+    early_margin: Figure | None = None
+    unit: str = "A"
+    note: str = ""
+    criterion: str = ""
+    leg: int = -1
+    about: About = None
+    problem: str = ""
+    base: float = 0.0
+
+    @property
+    def check(self) -> str:
+        """The check of the result format it belongs to."""
+        return self.limit.check
+
+    @property
+    def where(self) -> str:
+        """Its place in the words of the result format."""
+        return self.place.where
+
+    def verdict(self, thin_below: float) -> str:
+        """``fails``, ``thin`` or ``holds``; for one set of loads."""
+        return self.limit.verdict(self, thin_below)
+
+
+@record
+class Telling:
+    """What a sentence is told with: the case, the loads that decide, and what the path loses.
+
+    Attributes:
+        names: the loads that decide, as a list in words; fails: whether the row fails; lost:
+        the sentence about the part of the path that loses most, or empty; gone: names of loads that
+        dropped out.
+    """
+
+    case: Case
+    now: Now
+    names: str = ""
+    fails: bool = True
+    lost: str = ""
+
+    @property
+    def most(self) -> str:
+        """Which loads make the most of it, as a sentence to add to a failing limit."""
+        return f" Most of it is {self.names}." if self.names and self.fails else ""
+
+
+class Limit(ABC):
+    """One limit. Subclasses say what it is and find its rows."""
+
+    key: ClassVar[str]
+    """Stable word of the open format."""
+    check: ClassVar[str] = "sustain"
+    quantity: ClassVar[Quantity]
+    consequence: ClassVar[Consequence] = Consequence.OPENS
+    source: ClassVar[str] = "common practice, no source"
+    formula: ClassVar[str] = "margin = 1 − value ÷ limit"
+    settled: ClassVar[bool] = False
+    """Whether it is read off a settled state alone, of one set of loads or of many."""
+    in_margin: ClassVar[bool] = True
+    """Whether it counts in the iron margin."""
+    at_most: ClassVar[str] = FAILS
+    """The worst it can make a verdict."""
+
+    @abstractmethod
+    def rows(self, view: View) -> Iterator[Row]:
+        """The limit wherever it acts in this view."""
+
+    @abstractmethod
+    def sentence(self, row: Row, told: Telling) -> str:
+        """What a person is told when this limit gives first."""
+
+    def caution(self, row: Row, told: Telling) -> str:
+        """The caution at this place, or nothing."""
+        return ""
+
+    def reading(self, row: Row) -> str:
+        """The value against its limit, as the bar shows it."""
+        return f"{float(row.value):.1f} of {float(row.allowed):.1f} {row.unit}"
+
+    def reason(self, row: Row) -> str:
+        """One line behind the bar."""
+        return (
+            f"{row.name}: {float(row.value):.1f} {row.unit} of {float(row.allowed):.1f} {row.unit}"
+        )
+
+    def subtitle(self, row: Row) -> str:
+        """Which aspect of the place it is, in a word or two."""
+        return self.quantity.value
+
+    def verdict(self, row: Row, thin_below: float) -> str:
+        """``fails``, ``thin`` or ``holds``, by margin and band."""
+        if float(row.margin) < 0.0:
+            return self.at_most
+        early = row.early_margin
+        if early is not None and float(early) < 0.0:
+            return THIN
+        return THIN if float(row.margin) < thin_below and self.in_margin else HOLDS
+
+    def why(self, row: Row) -> str:
+        """The rule that makes a verdict fail or be thin, in a few words."""
+        if float(row.margin) < 0.0:
+            return f"{row.name}: {percent(float(row.margin))} short"
+        if row.early_margin is not None and float(row.early_margin) < 0.0:
+            return f"{row.name}: beyond the early edge of its band"
+        return f"{row.name}: {float(row.margin) * 100:.0f} % left, under the thin line"
+
+    def row(
+        self,
+        place: Place,
+        name: str,
+        value: Figure,
+        allowed: Figure,
+        *,
+        early: Figure | None = None,
+        unit: str = "A",
+        note: str = "",
+        criterion: str = "",
+        leg: int = -1,
+        about: About = None,
+        problem: str = "",
+        base: float = 0.0,
+    ) -> Row:
+        """A row with its margins, ``1 − value ÷ limit``."""
+        return Row(
+            self,
+            place,
+            name,
+            value,
+            allowed,
+            margin_of(value, allowed),
+            early,
+            None if early is None else margin_of(value, early),
+            unit,
+            note,
+            criterion,
+            leg,
+            about,
+            problem,
+            base,
+        )
+
+    def violated(
+        self, place: Place, name: str, problem: str, about: About = None, unit: str = ""
+    ) -> Row:
+        """A row of something that is not allowed at all."""
+        return Row(self, place, name, 1.0, 0.0, VIOLATED, unit=unit, about=about, problem=problem)
+
+
+def margin_of(value: Figure, allowed: Figure) -> Figure:
+    """The share of a limit that is left, negative beyond it, never more than all of it [1]."""
+    found: Figure = np.minimum(1.0 - value / allowed, 1.0)
+    return found
+
+
+LIMITS: dict[str, Limit] = {}
+"""Every limit by its key, in the order of its registration."""
+
+
+def limit(cls: type[Limit]) -> type[Limit]:
+    """Register a limit."""
+    LIMITS[cls.key] = cls()
+    return cls
+
+
+@cache
+def _load() -> None:
+    """Import every module of this package, so that each registers its limit."""
+    import ironmargin.limits as package
+
+    for module in sorted(m.name for m in pkgutil.iter_modules(package.__path__)):
+        importlib.import_module(f"{package.__name__}.{module}")
+
+
+def all_limits() -> tuple[Limit, ...]:
+    """Every limit there is."""
+    _load()
+    return tuple(LIMITS.values())
+
+
+def rows_of(view: View) -> list[Row]:
+    """Every limit at every place of a check, in no particular order."""
+    return [row for one in all_limits() for row in one.rows(view)]
+
+
+def settled_rows(now: Now) -> list[Row]:
+    """Every limit that is read off a settled state, of one set of loads or of many."""
+    view = View(now)
+    return [row for one in all_limits() if one.settled for row in one.rows(view)]
+
+
+def settled_margin(now: Now) -> Figure:
+    """The smallest settled margin [1]; −1 where nothing settles or a load drops out."""
+    least = smallest([row.margin for row in settled_rows(now) if row.limit.in_margin] or [1.0])
+    found: Figure = np.where(now.settles, least, VIOLATED)
+    return found
+
+
+def by_criterion(rows: Iterable[Row], criterion: str) -> list[Row]:
+    """The rows that count under a trip criterion."""
+    return [row for row in rows if row.criterion in ("", criterion)]

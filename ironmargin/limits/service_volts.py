@@ -1,0 +1,131 @@
+"""Settled volts at every place that feeds a load, against the range of its service."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+
+import numpy as np
+
+from ironmargin.limits.ledger import (
+    Consequence,
+    Limit,
+    Place,
+    Quantity,
+    Row,
+    Site,
+    Telling,
+    View,
+    limit,
+)
+from ironmargin.limits.now import Now
+from ironmargin.sustaining.steady import Figure
+from ironmargin.tables import number_of
+
+VOLTAGE_RANGE = {120.0: "B utilisation", 230.0: "EN 50160"}
+"""Which row of the table of voltage ranges settled volts are judged by: ANSI C84.1 range B, EN
+50160 −10 %.
+"""
+PLACES = ("L1", "L2", "L1-L2")
+LOW, HIGH = "low", "high"
+
+
+def volt_limits(nominal_v: float) -> tuple[float, float]:
+    """The lowest and highest settled volts on a service of 120 or 230 V [V]."""
+    row = VOLTAGE_RANGE[nominal_v]
+    low, high = (
+        number_of("voltage_ranges", "range", row, column) for column in ("low_v", "high_v")
+    )
+    return low, high
+
+
+def panel_nominal_v(now: Now) -> float:
+    """Nominal volts of the rig's service, leg to neutral [V]."""
+    return 230.0 if now.case.setup.rig.service == "230" else 120.0
+
+
+def place_ratio(now: Now, place: int) -> float:
+    """Volts between the two conductors of a place over those of a leg [1]."""
+    up = now.case.feed.upstream
+    if place < 2:
+        return 1.0
+    return abs(up.e1_v - up.e2_v) / now.case.source.leg_v
+
+
+def volts_of(row: Row) -> float:
+    """The volts behind a row about volts [V]."""
+    sign = 1.0 if row.note == HIGH else -1.0
+    return row.base + sign * float(row.value)
+
+
+def edge_of(row: Row) -> float:
+    """The volts at which such a row fails [V]."""
+    sign = 1.0 if row.note == HIGH else -1.0
+    return row.base + sign * float(row.allowed)
+
+
+@limit
+class ServiceVolts(Limit):
+    """Volts on a leg, or between the legs, within the range of the service."""
+
+    key = "service-volts"
+    check = "voltage"
+    quantity = Quantity.LOW_VOLTS
+    consequence = Consequence.WEARS
+    source = "ANSI C84.1 range B utilization, EN 50160, from memory"
+    formula = "margin = 1 − drop ÷ allowed drop"
+    settled = True
+
+    def rows(self, view: View) -> Iterator[Row]:
+        now = view.now
+        nominal = panel_nominal_v(now)
+        low_v, high_v = volt_limits(nominal)
+        for at in sorted({d.leg for d in view.case.demands}):
+            ratio = place_ratio(now, at)
+            volts = now.state.volts(at)
+            place = Place(Site.VOLTS, PLACES[at])
+            yield self.row(
+                place,
+                f"volts on {PLACES[at]}",
+                nominal * ratio - volts,
+                (nominal - low_v) * ratio,
+                unit="V",
+                note=LOW,
+                leg=at,
+                base=nominal * ratio,
+            )
+            over: Figure = volts - nominal * ratio
+            if np.any(over > (high_v - nominal) * ratio):
+                yield self.row(
+                    place,
+                    f"volts on {PLACES[at]} (too high)",
+                    over,
+                    (high_v - nominal) * ratio,
+                    unit="V",
+                    note=HIGH,
+                    leg=at,
+                    base=nominal * ratio,
+                )
+
+    def sentence(self, row: Row, told: Telling) -> str:
+        if row.note == HIGH:
+            return (
+                f"Volts on {row.place.ident} stand at {volts_of(row):.1f} V; the most they may be "
+                f"is {edge_of(row):.0f} V. Do not plug in."
+            )
+        return (
+            f"Volts on {row.place.ident} settle at {volts_of(row):.1f} V; the least they may be is "
+            f"{edge_of(row):.0f} V.{told.most}{told.lost if told.fails else ''}"
+        )
+
+    def reading(self, row: Row) -> str:
+        return f"{volts_of(row):.1f} V"
+
+    def reason(self, row: Row) -> str:
+        edge = "at most" if row.note == HIGH else "at least"
+        return (
+            f"{row.place.ident}: {volts_of(row):.1f} V, {edge} {edge_of(row):.0f} V (ANSI C84.1 "
+            "range B or EN 50160)"
+        )
+
+    def subtitle(self, row: Row) -> str:
+        return "settled"

@@ -1,0 +1,164 @@
+"""Every start: how much weaker the supply, or the path, could be and the load still start."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from typing import assert_never
+
+from ironmargin.limits.ledger import (
+    FAILS,
+    Consequence,
+    Limit,
+    Place,
+    Quantity,
+    Row,
+    Site,
+    Telling,
+    View,
+    limit,
+)
+from ironmargin.listed import listed
+from ironmargin.per_cent import percent
+from ironmargin.starting.opened import Opener
+from ironmargin.starting.starts import PATH, Start
+from ironmargin.supplies.source import NEVER
+from ironmargin.supplies.words import SUPPLY_WORDS
+
+MUCH_STRONGER = 4.0
+VERBS = {
+    "stalls": "stalls when it starts",
+    "trips": "trips the supply when it starts",
+    "unsolved": "cannot be solved",
+    "volts-stay-low": "comes up, but the volts stay low",
+    "lets-go": "comes up, but not everything else stays on",
+}
+
+
+def opened_words(start: Start) -> str:
+    """What opened in a start, as a noun; empty where nothing did."""
+    if start.opened is None:
+        return ""
+    opener = start.opened.opener
+    match opener:
+        case Opener.LOCKOUT:
+            return "the overload lockout"
+        case Opener.LOW_VOLTS_LOCKOUT:
+            return "the low-volts lockout"
+        case Opener.CUT_OFF:
+            return "the supply, which cuts off at its limit,"
+        case Opener.GUARD_LOW_VOLTS | Opener.GUARD_OVERLOAD:
+            return "the guard"
+        case Opener.BRANCH:
+            return "its branch breaker"
+        case Opener.BREAKER:
+            return "a breaker"
+    assert_never(opener)
+
+
+def stronger(margin: float, by_path: bool) -> str:
+    """How much stronger what gives first would have to be."""
+    if margin <= -MUCH_STRONGER:
+        return "Nothing near this size would do."
+    if by_path:
+        return (
+            "It is the cords and contacts on the way: they would have to lose "
+            f"{percent(1.0 - 1.0 / (1.0 - margin))} less; a bigger supply does not help."
+        )
+    return f"It would have to be {percent(margin)} stronger."
+
+
+@limit
+class StartReserve(Limit):
+    """The weakest source strength at which the start still passes, found by bisection."""
+
+    key = "start"
+    check = "start"
+    quantity = Quantity.STRENGTH
+    consequence = Consequence.STALLS
+    source = "the start engine; docs/model.md"
+    formula = (
+        "margin = 1 − the weakest supply (or path, whichever gives first) that still starts it, "
+        "found by bisection between a fifth of this one and six times it"
+    )
+
+    def rows(self, view: View) -> Iterator[Row]:
+        for start in view.starts:
+            load = view.case.demands[start.starters[0].demand].load
+            yield Row(
+                self,
+                Place(Site.LOAD_START, load.id),
+                load.name,
+                start.factor,
+                1.0,
+                start.margin,
+                unit="",
+                about=start,
+            )
+
+    def sentence(self, row: Row, told: Telling) -> str:
+        start = row.about
+        assert isinstance(start, Start)
+        beside = f" with {told.names} running" if told.names else ""
+        by_path = start.gives_first == PATH
+        if start.passes:
+            where = ", and it is the cords that give first" if by_path else ""
+            return (
+                f"Thinnest at {row.name}'s start{beside}: {start.lowest_v:.0f} V at the dip, up "
+                f"to speed in {start.seconds:.1f} s{where}."
+            )
+        return f"{row.name} {self._verb(start, told)}{beside}: {self._figures(row, start, told)}"
+
+    def _verb(self, start: Start, told: Telling) -> str:
+        if start.outcome == "lets-go" and start.off:
+            off = [told.case.demands[at].load.name for at in start.off]
+            return f"comes up, but {listed(off)} drop{'s' if len(off) == 1 else ''} out"
+        opened = opened_words(start)
+        if start.outcome == "trips" and opened:
+            return f"opens {opened} when it starts"
+        return VERBS[start.outcome]
+
+    def _figures(self, row: Row, start: Start, told: Telling) -> str:
+        supply, limit_a = SUPPLY_WORDS[told.case.source.kind], told.case.source.limit_a
+        by_path = start.gives_first == PATH
+        if start.opened is not None and start.opened.opener is Opener.BRANCH:
+            return (
+                f"it takes {start.wanted_a:.0f} A for a moment. Fit a breaker of another curve, "
+                "or a soft starter."
+            )
+        holds = (
+            f"{supply} can hold {limit_a:.0f} A here"
+            if limit_a < NEVER and not by_path
+            else f"{supply} gives {start.peak_a:.0f} A"
+        )
+        sag = (
+            f"and {start.lowest_v:.0f} V arrive"
+            if by_path
+            else f"and {'sag' if supply.endswith('s') else 'sags'} to {start.lowest_v:.0f} V"
+        )
+        return (
+            f"it wants {start.wanted_a:.0f} A, {holds} {sag}. "
+            f"{stronger(float(row.margin), by_path)}"
+        )
+
+    def reading(self, row: Row) -> str:
+        start = row.about
+        assert isinstance(start, Start)
+        if start.passes:
+            return f"{start.lowest_v:.0f} V, {start.seconds:.1f} s"
+        return f"{start.outcome.replace('-', ' ')}, {start.lowest_v:.0f} V"
+
+    def reason(self, row: Row) -> str:
+        start = row.about
+        assert isinstance(start, Start)
+        return (
+            f"an ideal supply would see {start.wanted_a:.1f} A; this one gives at most "
+            f"{start.peak_a:.1f} A and dips to {start.lowest_v:.1f} V"
+        )
+
+    def verdict(self, row: Row, thin_below: float) -> str:
+        start = row.about
+        assert isinstance(start, Start)
+        return super().verdict(row, thin_below) if start.passes else FAILS
+
+    def subtitle(self, row: Row) -> str:
+        return "start"

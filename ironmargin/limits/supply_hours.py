@@ -1,0 +1,46 @@
+"""What a generator, inverter or assisted input sustains for hours."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Iterator
+
+from ironmargin.limits.ledger import Limit, Place, Quantity, Row, Site, Telling, View, limit
+from ironmargin.limits.now import largest
+from ironmargin.sustaining.steady import Figure
+
+
+@limit
+class SupplyHours(Limit):
+    """The continuous rating of a set or inverter, after heat and altitude, on its busier leg."""
+
+    key = "supply-hours"
+    quantity = Quantity.AMPS_FOR_HOURS
+    source = "the nameplate, derated by SAE J1349 and ISO 2533"
+    settled = True
+
+    def rows(self, view: View) -> Iterator[Row]:
+        source = view.case.source
+        if math.isfinite(source.continuous_a):
+            amps: Figure = largest(view.now.amps)
+            yield self.row(
+                Place(Site.SUPPLY), "supply, running", amps, source.continuous_a, note="running"
+            )
+        taken_from = source.input
+        if taken_from is not None and math.isfinite(taken_from.continuous_a):
+            yield self.row(
+                Place(Site.INPUT),
+                "input, running",
+                taken_from.limit_a + taken_from.also_a,
+                taken_from.continuous_a,
+            )
+
+    def sentence(self, row: Row, told: Telling) -> str:
+        lead = "Too much at once" if told.fails else "Thinnest when settled"
+        return (
+            f"{lead}: {float(row.value):.1f} A at {row.name}, against the "
+            f"{float(row.allowed):.1f} A it sustains.{told.most}"
+        )
+
+    def subtitle(self, row: Row) -> str:
+        return "running"

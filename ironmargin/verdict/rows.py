@@ -1,0 +1,209 @@
+"""The rows of the result format, taken from the ledger. Nothing is judged here."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Iterable, Iterator
+
+from ironmargin.limits.breaker_starts import BreakerStarts, warm_of
+from ironmargin.limits.breakers import breaker_curve, through
+from ironmargin.limits.guard import GuardAmps
+from ironmargin.limits.holds_on import HoldsOn
+from ironmargin.limits.ledger import Quantity, Row, Site, View
+from ironmargin.limits.neutral import neutral_amps
+from ironmargin.limits.now import Now
+from ironmargin.limits.part_hours import PartHours, unprotected
+from ironmargin.limits.service_volts import HIGH, edge_of, volts_of
+from ironmargin.path.trace import GuardPoint, PathPart
+from ironmargin.protection.breaker import EARLY, LATE, NOMINAL
+from ironmargin.setup.loads import Load
+from ironmargin.starting.opened import Opener, Opening
+from ironmargin.supplies.source import LEG_NAMES
+from ironmargin.sustaining.steady import Steady, lost_neutral
+from ironmargin.verdict.result import (
+    BreakerRow,
+    LegRow,
+    LetGoRow,
+    LimitRow,
+    PathRow,
+    ServiceRow,
+    Sustained,
+    VoltsRow,
+)
+
+OPPOSITE_DEG = 90.0
+"""Legs further apart than this have a neutral whose loss puts them in series."""
+
+
+def sustained(rows: list[Row]) -> Iterator[Sustained]:
+    """Settled amps against every limit of supply, breakers, branches and neutral."""
+    for row in rows:
+        if row.check == "sustain" and row.unit == "A" and not row.problem:
+            yield Sustained(
+                row.where,
+                row.name,
+                float(row.value),
+                float(row.allowed),
+                float(row.margin),
+                row.note if row.note in ("continuous", "crest") else "",
+                None if row.early is None else float(row.early),
+            )
+
+
+def of_leg(now: Now, rows: Iterable[Row], leg: int) -> list[Row]:
+    """The limits for hours that act on a leg, those of supply and breakers, the least allowed
+    first.
+    """
+    shared = now.case.feed.upstream.tied or now.case.feed.upstream.legs == 1
+    found = [
+        row
+        for row in rows
+        if row.check == "sustain"
+        and row.limit.quantity in (Quantity.AMPS_FOR_HOURS, Quantity.AMPS_FOR_A_TIME)
+        and row.place.site in (Site.SUPPLY, Site.SUPPLY_BREAKER, Site.MAIN)
+        and (row.leg == leg or shared or row.place.site is Site.SUPPLY)
+    ]
+    return sorted(found, key=lambda row: float(row.allowed))
+
+
+def leg_limit_a(now: Now, rows: list[Row], leg: int) -> float | None:
+    """The smallest limit for hours a leg has, at the panel [A]."""
+    found = of_leg(now, rows, leg)
+    return float(found[0].allowed) / now.case.turns if found else None
+
+
+def legs(now: Now, rows: list[Row]) -> dict[str, LegRow]:
+    """Amps, limit and volts of the legs and the neutral, and what each leg would see with the
+    neutral lost.
+    """
+    case, out = now.case, {}
+    up = case.feed.upstream
+    split = up.legs == 2 and not up.tied and case.source.leg_deg > OPPOSITE_DEG
+    lost = lost_neutral(case) if split else None
+    for leg in range(up.legs):
+        out[LEG_NAMES[leg]] = LegRow(
+            float(now.leg_amps(leg)),
+            leg_limit_a(now, rows, leg),
+            float(now.state.volts(leg)),
+            lost[leg] if lost else None,
+        )
+    rating = case.feed.neutral_rating_a
+    out["N"] = LegRow(float(neutral_amps(now)), rating if rating < math.inf else None, None)
+    return out
+
+
+def path_rows(now: Now, rows: list[Row]) -> Iterator[PathRow]:
+    """Every part of the path with the smallest of its margins, whether or not a breaker protects
+    it.
+    """
+    for row in rows:
+        if isinstance(row.limit, GuardAmps) and isinstance(row.about, GuardPoint):
+            yield PathRow(
+                row.about.item,
+                row.name,
+                "guard",
+                float(row.value),
+                float(row.allowed),
+                float(row.margin),
+                False,
+                0.0,
+            )
+        if not isinstance(row.limit, PartHours):
+            continue
+        part = row.about
+        assert isinstance(part, PathPart)
+        amps = float(row.value)
+        neutral_a = amps if part.carries == "input" else float(now.state.neutral_a)
+        neutral_v = neutral_a * part.ohm / (2 if part.halves_neutral else 1)
+        least = min(float(r.margin) for r in rows if r.place == row.place)
+        yield PathRow(
+            part.item,
+            part.name,
+            part.kind,
+            amps,
+            part.rating_a,
+            least,
+            unprotected(part),
+            part.ohm * amps + neutral_v,
+            amps * amps * part.contact_ohm,
+            None if row.early is None else float(row.early),
+            part.rating.set_by,
+        )
+
+
+def volts_rows(rows: list[Row]) -> Iterator[VoltsRow]:
+    """Settled volts at every place, motor and guard against the range they may have."""
+    for row in rows:
+        if row.check != "voltage" or not row.base:
+            continue
+        where = "guard" if row.place.site is Site.GUARD else row.where
+        name = f"{where} (too high)" if row.note == HIGH else where
+        yield VoltsRow(name, volts_of(row), edge_of(row), row.base, float(row.margin))
+
+
+def let_go_rows(rows: list[Row]) -> Iterator[LetGoRow]:
+    """Wanted loads that drop out at the settled volts."""
+    for row in rows:
+        if isinstance(row.limit, HoldsOn):
+            yield LetGoRow(
+                row.where, row.name, float(row.value), float(row.allowed), float(row.margin)
+            )
+
+
+def service_rows(rows: list[Row]) -> Iterator[ServiceRow]:
+    """Wanted loads that the service cannot feed."""
+    for row in rows:
+        if row.place.site is Site.SERVICE and isinstance(row.about, Load):
+            yield ServiceRow(row.about.id, row.name, row.problem)
+
+
+def breaker_rows(now: Now, rows: list[Row], view: View) -> Iterator[BreakerRow]:
+    """Every breaker against every start (early and nominal edge, warm) and against the settled
+    amps (from cold, all three edges).
+    """
+    case = now.case
+    assert isinstance(now.state, Steady)
+    early = {
+        row.about for row in rows if isinstance(row.limit, BreakerStarts) and row.about is not None
+    }
+    for number, (breaker, leg) in enumerate(case.breakers):
+        amps = float(through(now, breaker, leg)[0])
+        opened = any(s.opened == Opening(Opener.BREAKER, number) for s in view.starts)
+        trips = "yes" if opened else "early" if breaker in early else "no"
+        heat = warm_of(case, breaker, leg, view.warm_a)
+        holds = [
+            breaker_curve(case, breaker, edge).trip_s(amps / breaker.rating_a)
+            for edge in (EARLY, NOMINAL, LATE)
+        ]
+        yield BreakerRow(
+            breaker.where,
+            breaker.name,
+            breaker.rating_a,
+            breaker.standard,
+            amps,
+            trips,
+            heat**0.5 * breaker.rating_a,
+            *(h if math.isfinite(h) else None for h in holds),
+            breaker.trips,
+        )
+
+
+def limit_rows(rows: list[Row], thin_below: float) -> Iterator[LimitRow]:
+    """The whole ledger, as the open format has it."""
+    for row in rows:
+        yield LimitRow(
+            row.limit.key,
+            row.check,
+            row.where,
+            row.name,
+            row.limit.quantity.value,
+            float(row.value),
+            float(row.allowed),
+            row.unit,
+            float(row.margin),
+            row.verdict(thin_below),
+            row.limit.consequence.value,
+            row.limit.source,
+            None if row.early is None else float(row.early),
+            None if row.early_margin is None else float(row.early_margin),
+        )
