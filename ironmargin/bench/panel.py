@@ -20,7 +20,7 @@ from ironmargin.setup.changed import with_load
 from ironmargin.setup.hookup import Outlet
 from ironmargin.setup.loads import AirConditioner, Load, SoftStart
 from ironmargin.setup.model import Setup, Wanted
-from ironmargin.setup.supplies import AnySupply, Assist, Generator, Parallel, Shore
+from ironmargin.setup.supplies import Assist, Generator, Parallel, Shore
 from ironmargin.starting.model import branch_curve
 from ironmargin.supplies.source import Breaker, thevenin
 from ironmargin.sustaining.steady import Steady, settled, source_amps
@@ -142,12 +142,12 @@ def tripping_at(setup: Setup, edge: str) -> Setup:
     def shifted(trips: str) -> str:
         return edge if trips == ON_CURVE else trips
 
-    def post(supply: AnySupply) -> AnySupply:
-        if isinstance(supply, Shore):
-            return replace(supply, breaker_trips=shifted(supply.breaker_trips))
-        if isinstance(supply, Assist):
-            return replace(supply, input=post(supply.input))
-        return supply
+    supply = setup.supply
+    if isinstance(supply, Shore):
+        supply = replace(supply, breaker_trips=shifted(supply.breaker_trips))
+    elif isinstance(supply, Assist) and isinstance(supply.input, Shore):
+        trips = shifted(supply.input.breaker_trips)
+        supply = replace(supply, input=replace(supply.input, breaker_trips=trips))
 
     hookup = tuple(
         replace(x, breaker_trips=shifted(x.breaker_trips)) if isinstance(x, Outlet) else x
@@ -155,7 +155,7 @@ def tripping_at(setup: Setup, edge: str) -> Setup:
     )
     circuits = tuple(replace(c, breaker_trips=shifted(c.breaker_trips)) for c in setup.rig.circuits)
     rig = replace(setup.rig, circuits=circuits, main_trips=shifted(setup.rig.main_trips))
-    return replace(setup, supply=post(setup.supply), hookup=hookup, rig=rig)
+    return replace(setup, supply=supply, hookup=hookup, rig=rig)
 
 
 class Panel:

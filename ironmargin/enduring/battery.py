@@ -74,8 +74,8 @@ def capacity_wh(inverter: BatteryInverter, mean_w: float) -> float:
     Args:
         mean_w: mean draw at the inverter's output [W].
     """
-    points = COLD[inverter.chemistry]
-    cold = float(np.interp(battery_temperature_c(inverter), *zip(*points, strict=True)))
+    known_c, shares = zip(*COLD[inverter.chemistry], strict=True)
+    cold = float(np.interp(battery_temperature_c(inverter), list(known_c), list(shares)))
     rated = inverter.battery_wh * cold
     if inverter.chemistry != "lead" or mean_w <= 0.0:
         return rated

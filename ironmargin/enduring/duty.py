@@ -70,8 +70,6 @@ def load_series(case: Case, hours: float, step_s: float) -> Real:
         load = demand.load
         period = load.on_s + (load.off_s or 0.0) if load.on_s is not None else CYCLE_S
         cycles, into = np.divmod(edges, period)
-        on_until_s = cycles * duty * period + np.minimum(
-            into, duty * period
-        )
+        on_until_s = cycles * duty * period + np.minimum(into, duty * period)
         total += watts * np.diff(on_until_s) / step_s
     return total

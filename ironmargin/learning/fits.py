@@ -119,9 +119,7 @@ USUAL_SET = Generator(continuous_w=2000.0, starting_w=2000.0)
 
 
 def learn_fuel(
-    entries: Sequence[tuple[int, FuelEntry]],
-    rated_w: float | None,
-    unit: Generator = USUAL_SET,
+    entries: Sequence[tuple[int, FuelEntry]], rated_w: float | None, unit: Generator = USUAL_SET
 ) -> list[FuelLearned]:
     """The line of each fuel: two loads fit both parts, one scales the usual line.
 

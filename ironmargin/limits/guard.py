@@ -9,7 +9,7 @@ from ironmargin.limits.ledger import Limit, Place, Quantity, Row, Site, Telling,
 from ironmargin.limits.now import Now, largest, smallest
 from ironmargin.limits.service_volts import HIGH, LOW, edge_of, volts_of
 from ironmargin.path.trace import GuardPoint
-from ironmargin.sustaining.steady import Figure
+from ironmargin.sustaining.steady import Figure, magnitude
 
 
 def guard_name(point: GuardPoint) -> str:
@@ -29,10 +29,10 @@ def guard_volts(now: Now, point: GuardPoint) -> Figure:
     if point.at_input:
         return input_volts(now.case)
     state, (z11, z12, z22) = now.state, point.after
-    first: Figure = abs(state.v1 + z11 * state.i1 + z12 * state.i2)
+    first = magnitude(state.v1 + z11 * state.i1 + z12 * state.i2)
     if now.case.feed.upstream.legs == 1:
         return first / point.turns
-    second: Figure = abs(state.v2 + z12 * state.i1 + z22 * state.i2)
+    second = magnitude(state.v2 + z12 * state.i1 + z22 * state.i2)
     return smallest((first, second)) / point.turns
 
 

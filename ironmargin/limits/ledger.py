@@ -130,7 +130,7 @@ class Place:
     def where(self) -> str:
         """The place as the open format writes it. Nothing reads it back."""
         match self.site:
-            case Site.PART | Site.GUARD:
+            case Site.PART:
                 return f"hookup[{self.item}]"
             case Site.CIRCUIT:
                 return f"circuit {self.ident}"
@@ -144,8 +144,8 @@ class Place:
                 return self.ident
             case Site.RULE:
                 return self.ident or "rig"
-            case Site.SUPPLY | Site.INPUT | Site.SUPPLY_BREAKER | Site.MAIN:
-                return self.site.value
+            case Site.SUPPLY | Site.INPUT | Site.SUPPLY_BREAKER | Site.MAIN | Site.GUARD:
+                return str(self.site.value)
         assert_never(self.site)
 
 

@@ -16,6 +16,7 @@ from ironmargin.sustaining.steady import (
     Steady,
     SteadySets,
     averaged,
+    magnitude,
     numbered_draws,
     settled,
     solve_sets,
@@ -62,11 +63,11 @@ class Now:
 
     def leg_amps(self, leg: int) -> Figure:
         """Amps out of a leg of the panel [A]."""
-        return abs((self.state.i1, self.state.i2)[leg])
+        return magnitude(self.state.i1 if leg == 0 else self.state.i2)
 
     def mean_leg_amps(self, leg: int) -> Figure:
         """The same, averaged over on and off times [A]."""
-        return abs((self.mean.i1, self.mean.i2)[leg])
+        return magnitude(self.mean.i1 if leg == 0 else self.mean.i2)
 
     def share(self, demand: int) -> Figure:
         """1 where a demand runs, 0 where it does not."""
@@ -77,7 +78,8 @@ class Now:
         """Whether the network has a settled state in which every load holds on."""
         state, mean = self.state, self.mean
         if isinstance(state, SteadySets):
-            return state.converged & np.asarray(mean.converged) & ~state.dropped
+            found: Figure = state.converged & np.asarray(mean.converged) & ~state.dropped
+            return found
         return bool(state.converged and mean.converged and not state.let_go)
 
 

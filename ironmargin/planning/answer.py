@@ -4,8 +4,9 @@ from __future__ import annotations
 
 from dataclasses import replace
 
+from ironmargin.limits.ledger import FAILS
 from ironmargin.setup.model import Setup
-from ironmargin.verdict.check import FAILS, Checked, examine
+from ironmargin.verdict.check import Checked, examine
 from ironmargin.verdict.result import Result
 from ironmargin.verdict.sentences import say
 

@@ -12,6 +12,7 @@ from collections.abc import Callable
 from itertools import combinations
 from typing import Any
 
+from ironmargin.limits.ledger import FAILS
 from ironmargin.listed import listed
 from ironmargin.per_cent import percent
 from ironmargin.planning.change import COSTS, FREE, Change
@@ -23,7 +24,7 @@ from ironmargin.setup.reading import write_setup
 from ironmargin.setup.rules import check_rules
 from ironmargin.setup.work import work_of
 from ironmargin.starting.starts import PATH, Start
-from ironmargin.verdict.check import FAILS, Checked, a_start_fails, examine, with_chance
+from ironmargin.verdict.check import Checked, a_start_fails, examine, with_chance
 from ironmargin.verdict.sentences import say
 
 ENOUGH = 3

@@ -21,7 +21,7 @@ from numpy.typing import NDArray
 
 from ironmargin.case import Case, Starter, dead_at, prepare
 from ironmargin.electrics.network import Real
-from ironmargin.limits.breakers import lasts_long
+from ironmargin.limits.bounds import least_allowed_a
 from ironmargin.limits.ledger import settled_margin
 from ironmargin.limits.now import Now, now_of_sets
 from ironmargin.loads.demand import L1L2, TRANSFORMER
@@ -151,11 +151,7 @@ class Together:
         """
         case, up = self.case, self.case.feed.upstream
         count = 1 if up.tied or up.legs == 1 else 2
-        handles = [b.rating_a for b, _ in case.breakers if b.where in ("post", "supply")]
-        now_a = min([case.source.continuous_a, *handles])
-        mean_a = min(handles, default=math.inf) * (
-            self.setup.rules.continuous_fraction if lasts_long(case) else 1.0
-        )
+        now_a, mean_a = least_allowed_a(case)
         leg_v = case.source.leg_v * case.turns
         if not math.isfinite(now_a):
             return (

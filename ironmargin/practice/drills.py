@@ -10,12 +10,13 @@ import random
 from collections.abc import Callable
 from typing import Any
 
+from ironmargin.limits.ledger import FAILS, HOLDS
 from ironmargin.planning.answer import check_fully
 from ironmargin.record import record
 from ironmargin.setup.changed import leave_off
 from ironmargin.setup.model import Setup
 from ironmargin.setup.reading import read_setup
-from ironmargin.verdict.check import FAILS, HOLDS, Checked, examine
+from ironmargin.verdict.check import Checked, examine
 
 TRIALS = 4000
 CALLS = ("holds", "thin", "fails")
@@ -334,7 +335,7 @@ def _first(checked: Checked) -> tuple[str | None, tuple[Choice, ...]]:
     """What gives first, and others to choose from; nothing where two are too near to tell."""
     seen: dict[str, tuple[str, float]] = {}
     for f in checked.findings:
-        seen.setdefault(f"{f.check}/{f.where}", (_label(f.check, f.name), f.margin))
+        seen.setdefault(f"{f.check}/{f.where}", (_label(f.check, f.name), float(f.margin)))
     names = list(seen.items())[:4]
     clear = len(names) > 1 and names[1][1][1] - names[0][1][1] >= CLEAR
     order = sorted(names, key=lambda n: n[1][0])

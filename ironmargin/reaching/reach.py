@@ -11,10 +11,11 @@ from collections.abc import Callable, Iterator
 from typing import Any
 
 from ironmargin.errors import Fault, SetupError
+from ironmargin.limits.ledger import FAILS, HOLDS, THIN
 from ironmargin.reaching.axes import MOST_POINTS, NAMED, Axis, put, span_of
 from ironmargin.record import record
 from ironmargin.setup.model import Setup
-from ironmargin.verdict.check import FAILS, HOLDS, THIN, Checked, examine_unless_fails
+from ironmargin.verdict.check import Checked, examine_unless_fails
 
 REACH_FORMAT = "iron-margin/reach"
 COARSE = 4

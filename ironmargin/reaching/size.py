@@ -13,13 +13,14 @@ from dataclasses import replace
 from typing import Any
 
 from ironmargin.errors import Fault, SetupError
+from ironmargin.limits.ledger import HOLDS
 from ironmargin.record import record
 from ironmargin.setup.loads import Rotating, SoftStart
 from ironmargin.setup.model import Setup
 from ironmargin.setup.rules import check_rules
 from ironmargin.setup.supplies import FUELS, Cylinder, Generator, Noise, Parallel
 from ironmargin.tables import rows
-from ironmargin.verdict.check import HOLDS, examine_unless_fails
+from ironmargin.verdict.check import examine_unless_fails
 
 SIZE_FORMAT = "iron-margin/size"
 PLAIN_STARTS = ("run-capacitor", "start-capacitor", "hard-start")

@@ -215,7 +215,7 @@ def draws_of(moment: Moment, lines: int, seed: int, shift: Real | float = 0.0) -
         breakaway[:, row] = np.exp(own * z[:, at] + BREAKAWAY_DAY_SD * z[:, at + len(starting)])
     lift = 1.0 + 0.5 * SPREAD["volts"] * z[:, 0]
     latch = np.maximum(1.0 + 0.5 * SPREAD["latch"] * z[:, 1], 0.05)
-    short = short_time(moment.case.source.short_factor, shares_below(z[:, 2]))
+    short = np.asarray(short_time(moment.case.source.short_factor, shares_below(z[:, 2])))
     return Draws(lift, latch, short, lra, breakaway, z, tuple(names), tuple(rig))
 
 

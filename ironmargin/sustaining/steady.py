@@ -241,6 +241,12 @@ def averaged(case: Case) -> Steady:
     return solve_steady(case.feed.upstream, draws)
 
 
+def magnitude(phasor: complex | Complex) -> Figure:
+    """Absolute value of a phasor, or of many."""
+    found: Figure = np.abs(phasor) if isinstance(phasor, np.ndarray) else abs(phasor)
+    return found
+
+
 @overload
 def source_amps(case: Case, state: Steady) -> tuple[float, ...]: ...
 @overload
@@ -248,10 +254,10 @@ def source_amps(case: Case, state: Steady | SteadySets) -> tuple[Figure, ...]: .
 def source_amps(case: Case, state: Steady | SteadySets) -> tuple[Figure, ...]:
     """Amps of each hot conductor of the source, also-on-circuit load left out [A]."""
     if case.feed.upstream.tied:
-        return (abs(state.i1 + state.i2) * case.turns,)
+        return (magnitude(state.i1 + state.i2) * case.turns,)
     if case.feed.upstream.legs == 1:
-        return (abs(state.i1) * case.turns,)
-    return (abs(state.i1), abs(state.i2))
+        return (magnitude(state.i1) * case.turns,)
+    return (magnitude(state.i1), magnitude(state.i2))
 
 
 def lost_neutral(case: Case) -> tuple[float, float]:

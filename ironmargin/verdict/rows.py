@@ -136,8 +136,7 @@ def volts_rows(rows: list[Row]) -> Iterator[VoltsRow]:
     for row in rows:
         if row.check != "voltage" or not row.base:
             continue
-        where = "guard" if row.place.site is Site.GUARD else row.where
-        name = f"{where} (too high)" if row.note == HIGH else where
+        name = f"{row.where} (too high)" if row.note == HIGH else row.where
         yield VoltsRow(name, volts_of(row), edge_of(row), row.base, float(row.margin))
 
 
@@ -171,10 +170,10 @@ def breaker_rows(now: Now, rows: list[Row], view: View) -> Iterator[BreakerRow]:
         opened = any(s.opened == Opening(Opener.BREAKER, number) for s in view.starts)
         trips = "yes" if opened else "early" if breaker in early else "no"
         heat = warm_of(case, breaker, leg, view.warm_a)
-        holds = [
-            breaker_curve(case, breaker, edge).trip_s(amps / breaker.rating_a)
+        early_s, nominal_s, late_s = (
+            finite(breaker_curve(case, breaker, edge).trip_s(amps / breaker.rating_a))
             for edge in (EARLY, NOMINAL, LATE)
-        ]
+        )
         yield BreakerRow(
             breaker.where,
             breaker.name,
@@ -183,9 +182,16 @@ def breaker_rows(now: Now, rows: list[Row], view: View) -> Iterator[BreakerRow]:
             amps,
             trips,
             heat**0.5 * breaker.rating_a,
-            *(h if math.isfinite(h) else None for h in holds),
+            early_s,
+            nominal_s,
+            late_s,
             breaker.trips,
         )
+
+
+def finite(seconds: float) -> float | None:
+    """A time, or None for never [s]."""
+    return seconds if math.isfinite(seconds) else None
 
 
 def limit_rows(rows: list[Row], thin_below: float) -> Iterator[LimitRow]:

@@ -107,6 +107,8 @@ def say(checked: Checked, remedy: Cure | None, *, looked: bool = True) -> Weakes
         return Weakest("sustain", "supply", sentence)
     if first is None:
         return Weakest("sustain", "supply", "Nothing is asked to run.")
+    if first.check == "voltage":  # what drops out says more than the volts it drops out at
+        first = next((r for r in checked.findings if r.problem == "drops-out"), first)
     decides = deciding(checked, first)
     words = first.limit.sentence(first, telling(checked, first, decides))
     words += why_words(checked, first)

@@ -58,7 +58,7 @@ class Spot:
             return f"circuit-{self.ident}"
         if self.site in (Site.LOAD_START, Site.LEG):
             return f"{self.site.value}-{self.ident}"
-        return self.site.value
+        return str(self.site.value)
 
 
 def state_of(margin: float, thin_below: float, fails: bool = False) -> str:

@@ -15,13 +15,14 @@ from hypothesis import HealthCheck, given, settings
 from hypothesis import strategies as st
 
 from ironmargin.__main__ import main
-from ironmargin.bench import rooms
 from ironmargin.bench.clock import UPSTREAM, Bench, run_script
 from ironmargin.bench.script import Act, Begin, read_script, script_schema, write_script
 from ironmargin.bench.state import Event, State
 from ironmargin.bench.words import bench_csv, bench_json, bench_words, ended
 from ironmargin.case import prepare
 from ironmargin.errors import SetupError
+from ironmargin.loads import rooms
+from ironmargin.protection.breaker import curve
 from ironmargin.setup.changed import leave_off
 from ironmargin.setup.model import Setup
 from ironmargin.setup.reading import load_setup, read_setup
@@ -116,7 +117,8 @@ class Books(unittest.TestCase):
         )
         amps = bench.panel.now(bench.state).amps[0]
         x = amps / 30.0
-        expected = x * x * (1.0 - math.exp(-(720.0 - 10.0) / 120.0))
+        tau_s = curve("UL489", 30.0).tau_s
+        expected = x * x * (1.0 - math.exp(-(720.0 - 10.0) / tau_s))
         self.assertAlmostEqual(bench.state.heat["post/0"], expected, delta=1e-3 * expected)
 
     def test_a_breaker_trips_when_the_closed_form_says_and_cools_when_open(self) -> None:
@@ -129,8 +131,6 @@ class Books(unittest.TestCase):
         )
         bench = played(setup, step(0, "set", on=True), step(5, "load", "heater", on=True))
         (trip,) = (e for e in bench.events if e.kind == "tripped")
-        from ironmargin.protection.breaker import curve
-
         by = curve("UL489", 30.0, outdoor_c=setup.conditions.outdoor_c)
         self.assertAlmostEqual(trip.at_s, 5.0 + by.trip_s(trip.amps / 30.0), delta=0.05)
         self.assertEqual(ended(bench)["running"], [])
@@ -217,10 +217,10 @@ class SameAgain(unittest.TestCase):
 class CommonPractice(unittest.TestCase):
     """Facts of the trade (common practice, no source), as ranges."""
 
-    def test_a_compressor_switched_back_on_within_a_minute_stalls_or_trips(self) -> None:
-        steps = [step(0, "load", "roof", on=False), step(40, "load", "roof", mode="high-cool")]
+    def test_a_compressor_switched_back_on_at_once_stalls_or_trips(self) -> None:
+        steps = [step(0, "load", "roof", on=False), step(10, "load", "roof", mode="high-cool")]
         bench = played(setup_of(1), *steps, begin={"all": "as-wanted"}, hours=0.1)
-        first = next(e for e in bench.events if e.at_s >= 40)
+        first = next(e for e in bench.events if e.at_s >= 10)
         self.assertIn(first.kind, ("stalled", "latched", "tripped"))
         rested = played(
             setup_of(1),

@@ -191,7 +191,7 @@ class CheckSetups(unittest.TestCase):
         self.assertLessEqual(result.iron_margin, smaller.iron_margin)
         far = check(changed(21, lambda doc: doc["hookup"][0].update(length_m=120)))
         self.assertEqual({row.load for row in far.let_go}, {"c", "m"})
-        self.assertIn("let go", far.weakest.sentence)
+        self.assertIn("drop out", far.weakest.sentence)
 
     def test_22_long_cord(self) -> None:
         full = checked(22)

@@ -367,7 +367,7 @@ class Whole(unittest.TestCase):
             rows = list(csv.DictReader(file.read_text().splitlines()))
         body = json.loads(done.stdout)
         self.assertEqual(body["format"], "iron-margin/endurance")
-        self.assertEqual(len(rows), 360)
+        self.assertEqual(len(rows), 60)
         self.assertLess(float(rows[-1]["soc"]), 1.0)
         bad = subprocess.run(
             [sys.executable, "-m", "ironmargin", "endure", str(path_of(12))],

@@ -21,6 +21,7 @@ from ironmargin.setup.model import Conditions, Setup
 from ironmargin.setup.reading import read_setup
 from ironmargin.setup.supplies import BatteryInverter, Generator
 from ironmargin.starting import engine as compiled
+from ironmargin.starting.chance import Unknown
 from ironmargin.starting.model import Plan
 from ironmargin.starting.moment import Moment, Run
 from ironmargin.supplies.source import battery_sag, idle_w, source_of
@@ -415,7 +416,7 @@ class Chances(unittest.TestCase):
             found.rig_low <= found.known_low <= found.chance <= found.known_high <= found.rig_high,
             found,
         )
-        self.assertEqual(found.decides, "lra/roof")
+        self.assertEqual(found.decides, Unknown("lra", "roof"))
         self.assertGreater(found.rig_high - found.rig_low, 0.5)
 
 

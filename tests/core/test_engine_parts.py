@@ -13,7 +13,7 @@ import numpy as np
 from ironmargin.case import prepare
 from ironmargin.loads import motor as m
 from ironmargin.setup.reading import read_setup
-from ironmargin.starting.model import NEVER, Plan, model_of
+from ironmargin.starting.model import NEVER, GuardWatch, Plan, model_of
 from ironmargin.verdict.check import examine
 from tests.core.test_engine import POST, UNIT, question
 from tests.shared import plain
@@ -234,12 +234,37 @@ class SupplyInTime(unittest.TestCase):
                 self.assertAlmostEqual(seconds, supply.undervolt_s, delta=0.11)
 
     def test_a_guard_looks_at_low_volts_for_a_second(self) -> None:
-        supply = self.supply()
-        supply.guard_low_v = 104.0
+        guard, network = self.guard(low_v=104.0, over_a=32.0)
         for volts, steps, opens in ((103.0, 19, False), (103.0, 22, True), (105.0, 99, False)):
-            supply.begin(1.0, 1.0, 1.0)
-            opened = [supply.feel(0.05, 0.0, 0.0, volts, 0.0) for _ in range(steps)]
+            guard.begin(1.0)
+            network.v1 = complex(volts)
+            opened = [guard.update(0.05, network) for _ in range(steps)]
             self.assertEqual(any(opened), opens, (volts, steps))
+
+    def test_a_guard_lets_a_start_s_amps_pass_for_five_seconds(self) -> None:
+        """From memory: a guard's overload waits some seconds, so that no start opens it."""
+        guard, network = self.guard(low_v=0.0, over_a=32.0)
+        for amps, steps, opens in ((60.0, 99, False), (60.0, 102, True), (31.0, 400, False)):
+            guard.begin(1.0)
+            network.v1, network.a1 = 120 + 0j, amps
+            opened = [guard.update(0.05, network) for _ in range(steps)]
+            self.assertEqual(any(opened), opens, (amps, steps))
+
+    def test_a_guard_sees_the_volts_where_it_is(self) -> None:
+        """What the cord behind it drops is still there at the guard: 1 ohm and 10 A are 10 V."""
+        guard, network = self.guard(low_v=105.0, over_a=99.0, after=1.0)
+        network.v1, network.i1 = 98 + 0j, 10 + 0j
+        guard.begin(1.0)
+        self.assertFalse(any(guard.update(0.05, network) for _ in range(60)))
+        network.i1 = 5 + 0j
+        self.assertTrue(any(guard.update(0.05, network) for _ in range(60)))
+
+    def guard(self, low_v: float, over_a: float, after: float = 0.0) -> Any:
+        """A plain guard on one leg, and the network it looks at."""
+        engine = parts(POST, unit("a"))
+        engine.network.two_legs, engine.network.a1, engine.network.a2 = False, 0.0, 0.0
+        ohm = np.array([after, 0.0, after], dtype=complex)
+        return PLAIN.Guard(GuardWatch(True, low_v, over_a, ohm, 1.0)), engine.network
 
     def test_a_breaker_s_heat_goes_its_way_whatever_the_steps(self) -> None:
         """First order: after one time constant 1 − 1/e of the way, in steps of any length."""

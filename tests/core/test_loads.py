@@ -4,6 +4,7 @@ from memory, each by its number.
 
 from __future__ import annotations
 
+import math
 import unittest
 from typing import Any
 
@@ -27,9 +28,19 @@ def of(load: dict[str, Any], mode: str | None = None) -> Demand:
 
 
 class Rotors(unittest.TestCase):
-    def test_pressure_equalises_in_three_minutes(self) -> None:
-        for wait_s, torque in ((0, 0.8), (90, 0.475), (180, 0.15), (3600, 0.15), (-5, 0.8)):
+    def test_pressure_equalizes_within_minutes_by_what_meters_the_refrigerant(self) -> None:
+        """Common practice, no source: a capillary lets most of it through in two to three minutes,
+        an expansion valve still holds half of it then.
+        """
+        for wait_s, torque in ((0, 0.8), (300, 0.15), (3600, 0.15), (-5, 0.8)):
             self.assertAlmostEqual(m.breakaway_after(wait_s), torque)
+        for wait_s in (120.0, 150.0, 180.0):
+            self.assertLess(m.breakaway_after(wait_s), 0.24)
+            self.assertTrue(0.3 < m.pressure_left(wait_s, "valve") < 0.52)
+        self.assertAlmostEqual(m.pressure_left(60.0), math.exp(-1.0), delta=0.005)
+        self.assertAlmostEqual(m.pressure_left(180.0, "valve"), math.exp(-1.0), delta=0.005)
+        self.assertEqual(m.breakaway_after(m.rested_s("valve"), "valve"), 0.15)
+        self.assertEqual([m.load_after_start(t) for t in (0.0, 300.0)], [1.0, 0.6])
 
     def test_a_running_compressor_falls_out_by_its_own_small_inertia(self) -> None:
         """Without volts, ``2H·dω/dt = −T``: from full load to four fifths of speed in 2·0.05·Δω."""
@@ -126,7 +137,7 @@ class Days(unittest.TestCase):
         self.assertEqual((duty_of(microwave), cycles_per_hour(microwave)), (0.15, 0.0))
         kettle = load(kind="resistive", watts=1500)
         self.assertEqual((duty_of(kettle), cycles_per_hour(kettle)), (1.0, 0.0))
-        self.assertEqual(cycles_per_hour(load(**{k: v for k, v in UNIT.items() if k != "id"})), 3.0)
+        self.assertEqual(cycles_per_hour(load(**{k: v for k, v in UNIT.items() if k != "id"})), 0.0)
         pump = load(kind="motor", running_a=6, on_s=30, off_s=90)
         self.assertEqual((duty_of(pump), cycles_per_hour(pump)), (0.25, 30.0))
         half = load(kind="resistive", watts=900, duty=0.5)

@@ -104,8 +104,9 @@ class Edges(unittest.TestCase):
         for number in STARTING:
             moment = moment_of(number)
             passes = moment.passes()
-            slow, ones = PLAIN_EDGE.Edge(seen(moment.engine), moment.ones, moment.short), moment.ones
-            quick = Edge(moment.engine, ones, moment.short)
+            ones, short = moment.ones, moment.short
+            slow = PLAIN_EDGE.Edge(seen(moment.engine), ones, short)
+            quick = Edge(moment.engine, ones, short)
             for by_path in (False, True):
                 self.assertEqual(quick.find(by_path, passes), slow.find(by_path, passes), number)
             for factor in (0.5, 0.9, 1.2, 3.0):

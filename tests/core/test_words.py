@@ -32,7 +32,7 @@ class Sentences(unittest.TestCase):
     def test_a_stall_says_what_it_wants_what_it_gets_and_how_far_off(self) -> None:
         words = checked(2).result.weakest.sentence
         for part in (
-            "Rooftop unit, 15,000 Btu/h trips the supply when it starts",
+            "Rooftop unit, 15,000 Btu/h opens the overload lockout when it starts",
             "wants 63 A",
             "can hold 20 A here",
             "sags to 38 V",
@@ -64,7 +64,7 @@ class Sentences(unittest.TestCase):
 
         result = check(changed(6, low))
         self.assertEqual(result.weakest.check, "voltage")
-        self.assertIn("the least they may be is 104 V", result.weakest.sentence)
+        self.assertIn("its nameplate of 120 V wants at least 108 V", result.weakest.sentence)
         self.assertEqual(result.verdict, "fails")
 
     def test_high_volts(self) -> None:
@@ -74,7 +74,7 @@ class Sentences(unittest.TestCase):
 
     def test_the_peak_school_names_the_handle(self) -> None:
         result = check(changed(1, lambda doc: doc.update(rules={"breaker_school": "peak"})))
-        self.assertIn("goes over the 30 A handle", result.weakest.sentence)
+        self.assertIn("goes over the 30 A breaker rating", result.weakest.sentence)
         self.assertEqual(result.schools, {"peak": "fails", "time-current": "holds"})
 
     def test_a_thin_coincidence_is_said_apart(self) -> None:

@@ -20,8 +20,8 @@ from ironmargin.setup.reading import read_setup
 
 
 def stiff(amps: list[float], limit_a: float) -> dict[str, Any]:
-    """A rig of plain resistances on a post without impedance, meant for less than three hours: a
-    pure knapsack.
+    """A rig of plain resistances behind an outlet on a post without impedance, meant for less
+    than three hours: a pure knapsack of the outlet's amps.
     """
     loads = [
         {"id": f"l{n}", "name": f"L{n}", "kind": "resistive", "amps": a} for n, a in enumerate(amps)
@@ -31,6 +31,7 @@ def stiff(amps: list[float], limit_a: float) -> dict[str, Any]:
         "version": 1,
         "name": "knapsack",
         "supply": {"kind": "shore", "breaker_a": limit_a, "source_ohm": 0},
+        "hookup": [{"kind": "outlet", "rating_a": limit_a}],
         "conditions": {"target_hours": 1},
         "rig": {"name": "r", "service": "120", "main_a": limit_a, "loads": loads},
         "wanted": [{"load": "l0"}],

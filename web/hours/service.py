@@ -7,20 +7,23 @@ from typing import Any
 
 import numpy as np
 
-from ironmargin.bench import rooms
 from ironmargin.case import prepare
 from ironmargin.enduring.endurance import Lasting, lasting
 from ironmargin.enduring.left import by_mode, level_of
 from ironmargin.errors import Fault, SetupError
+from ironmargin.loads import rooms
 from ironmargin.planning.ration import Ration, ration, ration_sentence
 from ironmargin.planning.stock import read_stock
 from ironmargin.setup.loads import AirConditioner
 from ironmargin.setup.model import Prices, Setup
 from ironmargin.setup.reading import read_setup, write_setup
+from ironmargin.setup.spec import write_record
 from ironmargin.setup.supplies import Assist, BatteryInverter, Generator
 from web.design.fields import from_units, in_units, typed_figure
 from web.hours.models import AccountPrices
 
+LEAST_TURN_K = 0.2
+"""A thermostat turned by less has not been turned."""
 STEP_S = 60.0
 WIDTH, HEIGHT = 720.0, 150.0
 MOST_POINTS = 360
@@ -63,7 +66,7 @@ def sliders(setup: Setup, units: str) -> list[Slider]:
         found["cylinders"] = float(supply.cylinder.count)
     wanted = {w.load for w in setup.wanted}
     if any(isinstance(x, AirConditioner) and x.id in wanted for x in setup.rig.loads):
-        found["thermostat"] = rooms.SET_C
+        found["thermostat"] = (setup.rig.room or rooms.USUAL).target_c
     if isinstance(supply, Assist):
         found |= {"limit": supply.input_limit_a, "soc": supply.inverter.start_soc}
     if isinstance(supply, BatteryInverter):
@@ -84,7 +87,8 @@ def asked(setup: Setup, query: Any, units: str) -> Setup:
     document = write_setup(setup)
     document.setdefault("conditions", {})
     supply = document["supply"]
-    thermostat = rooms.SET_C
+    room = setup.rig.room or rooms.USUAL
+    thermostat = room.target_c
     for slider in sliders(setup, units):
         value = typed_figure(query.get(slider.name))
         if value is None or not slider.least <= value <= slider.most:
@@ -104,27 +108,30 @@ def asked(setup: Setup, query: Any, units: str) -> Setup:
             supply["input_limit_a"] = value
         elif slider.name == "soc":
             supply.get("inverter", supply)["start_soc"] = value
-    if abs(thermostat - rooms.SET_C) > 0.2:
+    if abs(thermostat - room.target_c) > LEAST_TURN_K:
         outdoor = document["conditions"].get("outdoor_c", setup.conditions.outdoor_c)
+        turned = replace(room, target_c=thermostat)
+        document["rig"]["room"] = write_record(turned)
+        factor = rooms.duty_at(turned, outdoor) / rooms.duty_at(room, outdoor)
         for load in document["rig"]["loads"]:
             if load["kind"] == "air-conditioner":
-                _warmer(load, thermostat, outdoor)
+                _runs_longer(load, factor)
     try:
         return read_setup(document)
     except SetupError:
         return setup
 
 
-def _warmer(load: dict[str, Any], thermostat: float, outdoor: float) -> None:
-    """Run an air conditioner as much longer or shorter as another thermostat asks."""
-    usual = rooms.duty_at(rooms.SET_C, outdoor)
-    factor = rooms.duty_at(thermostat, outdoor) / usual
+def _runs_longer(load: dict[str, Any], factor: float) -> None:
+    """Run an air conditioner that has on and off times of its own as much longer or shorter as
+    another thermostat asks; without them the room says it.
+    """
     if load.get("on_s") and load.get("off_s"):
         whole = load["on_s"] + load["off_s"]
         load["on_s"] = min(max(load["on_s"] * factor, 1.0), whole - 1.0)
         load["off_s"] = whole - load["on_s"]
-    else:
-        load["duty"] = round(min(load.get("duty", usual) * factor, 1.0), 4)
+    elif load.get("duty"):
+        load["duty"] = round(min(load["duty"] * factor, 1.0), 4)
 
 
 @dataclass(frozen=True)

@@ -21,7 +21,7 @@ from ironmargin.setup.model import Setup
 from ironmargin.setup.reading import read_setup, write_setup
 from ironmargin.verdict.picture import Picture, picture_of
 from ironmargin.verdict.result import result_json
-from ironmargin.verdict.stations import chance_words
+from ironmargin.verdict.stations import chance_words, start_margin
 from web.setups import stored
 from web.verdicts.drawings.page import draw
 from web.verdicts.drawings.path import draw_path
@@ -167,7 +167,6 @@ def computed(
     if checked is None:
         return None, judged.faults
     path = draw_path(document, checked)
-    margins = {f.where: f.margin for f in checked.findings if f.check == "start"}
     data = draw(checked, judged.picture, _overlay(other, judged.picture, at_once)) | {
         "result": result_json(checked.result),
         "assumed": {a.field: a.value for a in checked.result.assumed},
@@ -178,7 +177,7 @@ def computed(
         "iron_margin": checked.result.iron_margin,
         "sentence": checked.result.weakest.sentence,
         "chances": {
-            s.load: chance_words(s, margins.get(s.load, 0.0))
+            s.load: chance_words(s, start_margin(checked, s.load))
             for s in checked.result.starts
             if s.chance is not None
         },

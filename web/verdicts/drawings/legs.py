@@ -117,7 +117,7 @@ def draw_legs(checked: Checked) -> Legs:
         x, width = (0.0, SINGLE_WIDTH) if single else ((0.0, SECOND_X)[n], LEG_WIDTH)
         stack(places[n], x, width, base)
         row = result.legs[name.split(" ")[0]]
-        amps = max(checked.now.amps) if tied else row.a
+        amps = max(float(a) for a in checked.now.amps) if tied else row.a
         columns.append(
             Column(
                 name,

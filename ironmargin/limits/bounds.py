@@ -1,0 +1,25 @@
+"""The least each source conductor is allowed, whatever runs: what a search of many sets looks at
+first.
+"""
+
+from __future__ import annotations
+
+import math
+
+from ironmargin.case import Case
+from ironmargin.limits.ledger import Site, settled_rows
+from ironmargin.limits.now import now_of
+
+
+def least_allowed_a(case: Case) -> tuple[float, float]:
+    """The least amps a source conductor is allowed with everything on, and averaged over on and off
+    times [A]; infinite where nothing limits it. What else hangs on a post's circuit is taken off.
+    """
+    least = {False: math.inf, True: math.inf}
+    for row in settled_rows(now_of(case)):
+        if row.check != "sustain" or row.place.site not in (Site.SUPPLY, Site.SUPPLY_BREAKER):
+            continue
+        also = case.source.also_a if row.place.site is Site.SUPPLY_BREAKER else 0.0
+        averaged = row.note == "continuous"
+        least[averaged] = min(least[averaged], float(row.allowed) - also)
+    return least[False], least[True]
