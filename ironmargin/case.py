@@ -5,9 +5,9 @@ from __future__ import annotations
 from dataclasses import replace
 from typing import Any
 
+from ironmargin.electrics.motor import GEAR_CURRENT
 from ironmargin.loads import rooms
 from ironmargin.loads.demand import L1, L1L2, L2, TRANSFORMER, Demand, Draw
-from ironmargin.loads.motor import GEAR_CURRENT
 from ironmargin.loads.reader import demand_of, transformer_demand
 from ironmargin.path.trace import Feed, trace, transformer_ohm
 from ironmargin.record import record

@@ -12,8 +12,8 @@ from ironmargin.bench import stores
 from ironmargin.bench.panel import Panel, heat_key
 from ironmargin.bench.state import Event, LoadState, State
 from ironmargin.case import Case, Starter, dead_at
+from ironmargin.electrics import motor as m
 from ironmargin.listed import listed
-from ironmargin.loads import motor as m
 from ironmargin.record import record
 from ironmargin.setup.loads import Load, Rotating
 from ironmargin.starting.model import Plan, branches_of

@@ -16,11 +16,11 @@ from typing import Any
 import numpy as np
 
 from ironmargin.case import prepare
+from ironmargin.electrics.motor import GEAR_CURRENT, STARTS_TO_LEARN
 from ironmargin.electrics.network import Real
 from ironmargin.errors import SetupError
 from ironmargin.learning import instruments as seen_with
 from ironmargin.learning.log import StartEntry
-from ironmargin.loads.motor import GEAR_CURRENT, STARTS_TO_LEARN
 from ironmargin.record import record
 from ironmargin.setup.model import Setup
 from ironmargin.setup.reading import read_setup, write_setup

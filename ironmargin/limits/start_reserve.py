@@ -113,7 +113,8 @@ class StartReserve(Limit):
             off = [told.case.demands[at].load.name for at in start.off]
             return f"comes up, but {listed(off)} drop{'s' if len(off) == 1 else ''} out"
         opened = opened_words(start)
-        if start.outcome == "trips" and opened:
+        by_branch = start.opened is not None and start.opened.opener is Opener.BRANCH
+        if opened and (start.outcome == "trips" or by_branch):
             return f"opens {opened} when it starts"
         return VERBS[start.outcome]
 

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from dataclasses import field
 
-from ironmargin.loads import motor as m
+from ironmargin.electrics import motor as m
 from ironmargin.record import record
 from ironmargin.setup.loads import Load, Rotating
 from ironmargin.setup.model import Setup

@@ -8,8 +8,8 @@ import itertools
 from fractions import Fraction
 from typing import Any
 
+from ironmargin.electrics.motor import LOCKED_OVER_RUNNING, RUNNING_POWER_FACTOR
 from ironmargin.errors import Fault
-from ironmargin.loads.motor import LOCKED_OVER_RUNNING, RUNNING_POWER_FACTOR
 from ironmargin.record import record
 from ironmargin.setup.loads import CODE_LETTERS, MOTOR_STARTS
 from ironmargin.setup.spec import Choice, Faults, Number, Text

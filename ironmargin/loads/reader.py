@@ -6,7 +6,7 @@ import math
 from dataclasses import replace
 from typing import Any
 
-from ironmargin.loads import motor as m
+from ironmargin.electrics import motor as m
 from ironmargin.loads.demand import (
     DROPOUT,
     FAN_POWER_FACTOR,

@@ -20,12 +20,12 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ironmargin.case import Case, Starter, dead_at, prepare
+from ironmargin.electrics.motor import rested_s
 from ironmargin.electrics.network import Real
 from ironmargin.limits.bounds import least_allowed_a
 from ironmargin.limits.ledger import settled_margin
 from ironmargin.limits.now import Now, now_of_sets
 from ironmargin.loads.demand import L1L2, TRANSFORMER
-from ironmargin.loads.motor import rested_s
 from ironmargin.record import record
 from ironmargin.setup.loads import Rotating
 from ironmargin.setup.model import Setup, Wanted

@@ -2,9 +2,14 @@
 
 from __future__ import annotations
 
+from ironmargin.electrics import motor as m
 from ironmargin.setup.loads import AirConditioner, Drawing, Electronic, Rotating
 from ironmargin.setup.model import Setup
 from ironmargin.setup.ruling import Found, rule
+
+LEAST_LOCKED_OVER_RUNNING = 2.0
+"""Locked-rotor amps over running amps of any plate that was read right (common practice: 4 to 6)."""
+RESERVED = ("post", "supply", "main", "set-outlet", "charger", "set", "guard", "contact")
 
 
 @rule("no-such-circuit")
@@ -97,15 +102,15 @@ def _plate(setup: Setup) -> Found:
             )
             continue
         reference = float(running or total or 0.0)
-        # A motor that draws under 1.5 times its running current at standstill is a misread plate.
+        # A motor that draws under twice its running amps at standstill is a misread plate.
         if (
             load.lra_a is not None
             and load.start not in ("inverter-drive", "universal")
-            and load.lra_a < 1.5 * reference
+            and load.lra_a < LEAST_LOCKED_OVER_RUNNING * reference
         ):
             yield (
                 f"{path}.lra_a",
-                f"must be well above running amps {reference:.4g}, read the plate again "
+                f"must be at least twice the running amps {reference:.4g}, read the plate again "
                 f"(got {load.lra_a:g})",
             )
         if load.lra_a is not None and load.lra_a > 40 * reference:
@@ -142,6 +147,67 @@ def _plate(setup: Setup) -> Found:
             )
 
 
+@rule("soft-start-turns")
+def _soft_start(setup: Setup) -> Found:
+    """A soft starter whose peak cannot turn its rotor never learned it: a clamp on the wrong wire,
+    or another motor's locked-rotor amps.
+    """
+    for at, load in enumerate(setup.rig.loads):
+        if not isinstance(load, Rotating) or load.start != "soft-start":
+            continue
+        soft, running = load.soft_start, load.running_a
+        if soft is None or load.lra_a is None or running is None:
+            continue
+        if load.lra_a < LEAST_LOCKED_OVER_RUNNING * running:
+            continue  # told by its own rule
+        cools = isinstance(load, AirConditioner)
+        gear = soft.gear or ("start-capacitor" if cools else "run-capacitor")
+        locked = m.locked_torque(load.voltage_v, load.lra_a, running)
+        least = m.least_soft_fraction(locked, gear, load.breakaway or m.BREAKAWAY_EQUALISED)
+        least_a = least * load.lra_a
+        path = f"rig.loads[{at}].soft_start"
+        if soft.peak_a is not None and soft.peak_a < least_a:
+            yield (
+                f"{path}.peak_a",
+                f"must be at least {least_a:.3g} A to turn a rotor of {load.lra_a:g} locked-rotor "
+                f"amps, measure it again (got {soft.peak_a:g})",
+            )
+        elif soft.fraction is not None and soft.fraction < least:
+            yield (
+                f"{path}.fraction",
+                f"must be at least {least:.2g} to turn a rotor of {load.lra_a:g} locked-rotor "
+                f"amps, measure it again (got {soft.fraction:g})",
+            )
+
+
+@rule("voltage-range")
+def _voltage_range(setup: Setup) -> Found:
+    for at, load in enumerate(setup.rig.loads):
+        path = f"rig.loads[{at}]"
+        if load.voltage_min_v is not None and load.voltage_min_v > load.voltage_v:
+            yield (
+                f"{path}.voltage_min_v",
+                f"must be at most the rated {load.voltage_v:g} V (got {load.voltage_min_v:g})",
+            )
+        if load.voltage_max_v is not None and load.voltage_max_v < load.voltage_v:
+            yield (
+                f"{path}.voltage_max_v",
+                f"must be at least the rated {load.voltage_v:g} V (got {load.voltage_max_v:g})",
+            )
+
+
+@rule("circuit-names")
+def _circuit_names(setup: Setup) -> Found:
+    """The bench calls breakers by name: a branch cannot be called like the post or the main."""
+    for at, circuit in enumerate(setup.rig.circuits):
+        if circuit.id in RESERVED:
+            yield (
+                f"rig.circuits[{at}].id",
+                f"must not be {', '.join(RESERVED[:-1])} or {RESERVED[-1]}, these are other "
+                f'breakers (got "{circuit.id}")',
+            )
+
+
 @rule("modes")
 def _modes(setup: Setup) -> Found:
     for at, load in enumerate(setup.rig.loads):
@@ -154,3 +220,12 @@ def _modes(setup: Setup) -> Found:
                     f"rig.loads[{at}].{cool}",
                     f"must be above {fan} {blown:g}, it is the total (got {cooled:g})",
                 )
+        # Low cool may be less than the rating; everything on high cool is not less than the
+        # compressor alone.
+        running, high = load.running_a, load.high_cool_a
+        if running is not None and high is not None and high < running:
+            yield (
+                f"rig.loads[{at}].high_cool_a",
+                f"must be at least the compressor's running amps {running:g}, it is the total "
+                f"(got {high:g})",
+            )

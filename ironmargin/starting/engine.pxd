@@ -121,7 +121,7 @@ cdef class Engine:
         t=cython.double, h=cython.double, before_h=cython.double, waited_s=cython.double,
         quiet_s=cython.double, weakest=cython.double, source_a=cython.double,
         outcome=cython.int, opened=cython.bint, well=cython.bint, step=cython.int,
-        again=cython.int, by=cython.int
+        again=cython.int, by=cython.int, at_once=cython.bint
     )
     cdef int follow(
         self, double strength, double path, double lift, double latch, double short, double[::1] lra, double[::1] breakaway, bint keep

@@ -6,7 +6,7 @@ Each step: what hangs on every place of the panel at its present volts; the netw
 what the supply can give; what latches, breakers and the guard feel of it; one step of the rotors.
 RMS phasors at the fundamental; L1 is the angle reference; amps are positive from source to load;
 speed in units of synchronous speed; torque in units of the motor's own at full load and rated
-volts. The motors' equations stand in :mod:`ironmargin.loads.motor`.
+volts. The motors' equations stand in :mod:`ironmargin.electrics.motor`.
 
 :meth:`Engine.one_start` is the whole story; chance, reserve and pictures call it and know nothing
 of its inside. The file is plain Python: ``tools/compile.py`` compiles it ahead of time (Cython,
@@ -445,9 +445,12 @@ class Engine:
                 self.opened_s = t
                 self.opened_by = by
                 if outcome == UNDECIDED:
+                    # A breaker that opens at once does not wait to see whether the rotor turns.
+                    at_once = by >= BREAKER and t < STANDSTILL_S
                     outcome = (
                         STALLS
-                        if self.motors.standing() or self.motors.still_s > STANDSTILL_S
+                        if not at_once
+                        and (self.motors.standing() or self.motors.still_s > STANDSTILL_S)
                         else TRIPS
                     )
             if outcome == UNDECIDED and (self.stuck(t) or t >= HORIZON_S):

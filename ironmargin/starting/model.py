@@ -11,8 +11,8 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ironmargin.case import Case, Starter, gear_current
+from ironmargin.electrics import motor as m
 from ironmargin.electrics.network import Complex, Real, Upstream
-from ironmargin.loads import motor as m
 from ironmargin.loads.demand import Draw
 from ironmargin.protection.breaker import NOMINAL, Curve, curve
 from ironmargin.record import record

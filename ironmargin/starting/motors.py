@@ -1,7 +1,7 @@
 # cython: language_level=3, boundscheck=False, wraparound=False, initializedcheck=False
 # cython: cdivision=True, annotation_typing=False
 """The motors of a start: currents, torque, speed, start gear, soft starters; the equations stand in
-:mod:`ironmargin.loads.motor`.
+:mod:`ironmargin.electrics.motor`.
 
 Speed in units of synchronous speed; torque in units of the motor's own at full load and rated
 volts. Compiled like the engine, with the types of ``motors.pxd``.

@@ -10,8 +10,8 @@ from dataclasses import replace
 import numpy as np
 
 from ironmargin.case import Case, Starter, dead_at
+from ironmargin.electrics import motor as m
 from ironmargin.electrics.network import Real
-from ironmargin.loads import motor as m
 from ironmargin.loads.demand import Draw
 from ironmargin.record import record
 from ironmargin.setup.loads import AirConditioner

@@ -118,7 +118,7 @@ def say(checked: Checked, remedy: Cure | None, *, looked: bool = True) -> Weakes
             " If all motors start in the same moment they do not make it: start them one by "
             f"one ({how_often(together.per_night or 0.0)})."
         )
-    words += night_words(checked)
+    words = words[:1].upper() + words[1:] + night_words(checked)
     found = Weakest(
         first.check,
         first.where,

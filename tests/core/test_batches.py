@@ -11,12 +11,12 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from ironmargin.case import Case, dead_at
+from ironmargin.electrics import motor
+from ironmargin.electrics.motor import BREAKAWAY_AT_ONCE
 from ironmargin.limits.breaker_starts import trips_along
 from ironmargin.limits.ledger import View
 from ironmargin.limits.now import Now, now_of, now_of_sets
-from ironmargin.loads import motor
 from ironmargin.loads.demand import L1, L2, Draw
-from ironmargin.loads.motor import BREAKAWAY_AT_ONCE
 from ironmargin.planning.legs import LEAST_AMPS, leg_moves
 from ironmargin.protection.breaker import EARLY, NOMINAL, curve
 from ironmargin.record import record

@@ -13,9 +13,9 @@ import numpy as np
 
 from ironmargin.case import prepare
 from ironmargin.electrics import columns
+from ironmargin.electrics import motor as m
 from ironmargin.errors import SetupError
 from ironmargin.listed import listed
-from ironmargin.loads import motor as m
 from ironmargin.planning.answer import check
 from ironmargin.setup.model import Conditions, Setup
 from ironmargin.setup.reading import read_setup

@@ -11,7 +11,7 @@ from typing import Any
 import numpy as np
 
 from ironmargin.case import prepare
-from ironmargin.loads import motor as m
+from ironmargin.electrics import motor as m
 from ironmargin.setup.reading import read_setup
 from ironmargin.starting.model import NEVER, GuardWatch, Plan, model_of
 from ironmargin.verdict.check import examine

@@ -9,7 +9,7 @@ import unittest
 from typing import Any
 
 from ironmargin.case import prepare
-from ironmargin.loads import motor as m
+from ironmargin.electrics import motor as m
 from ironmargin.loads.demand import Demand, cycles_per_hour, duty_of, heat_factor
 from ironmargin.loads.reader import demand_of, transformer_demand
 from ironmargin.setup.hookup import Transformer

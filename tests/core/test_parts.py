@@ -7,7 +7,7 @@ import unittest
 from dataclasses import replace
 
 from ironmargin.case import prepare
-from ironmargin.loads import motor as m
+from ironmargin.electrics import motor as m
 from ironmargin.loads.demand import heat_factor, locked_rotor_amps
 from ironmargin.loads.reader import demand_of, transformer_demand
 from ironmargin.path.rating import conductor_ampacity_a

@@ -14,9 +14,9 @@ from pathlib import Path
 import numpy as np
 
 from ironmargin.case import prepare
+from ironmargin.electrics.motor import circuit_of
 from ironmargin.electrics.network import Upstream, phasor
 from ironmargin.loads.demand import Draw
-from ironmargin.loads.motor import circuit_of
 from ironmargin.starting.model import Plan
 from ironmargin.starting.moment import Moment
 from ironmargin.sustaining.steady import solve_steady

@@ -8,9 +8,9 @@ import itertools
 import math
 import unittest
 
+from ironmargin.electrics.motor import circuit_of, torque
 from ironmargin.limits.breakers import CONTINUOUS_FROM_H
 from ironmargin.limits.service_volts import volt_limits
-from ironmargin.loads.motor import circuit_of, torque
 from ironmargin.path.trace import COPPER_OHM_MM2_PER_M
 from ironmargin.protection.breaker import EARLY, EDGES, LATE, NOMINAL, curve
 from ironmargin.supplies.derate import isa_pressure_hpa, sae_j1349_cf

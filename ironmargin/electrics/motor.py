@@ -213,6 +213,14 @@ def learned_fraction(locked: float, gear: str, breakaway: float) -> float:
     return min(max(fraction, LEAST_LEARNED), MOST_LEARNED)
 
 
+def least_soft_fraction(locked: float, gear: str, breakaway: float) -> float:
+    """The smallest current over LRA that turns this rotor at all [1]: without any reserve, and with
+    the most torque an amp there is. ``k = √(T_breakaway / (4.5·gear·T_locked))``; arguments as
+    :func:`learned_fraction`.
+    """
+    return math.sqrt(breakaway / (MOST_SOFT_TORQUE * FED_GEAR[gear] * locked))
+
+
 def soft_torque_of(fraction: float, locked: float, gear: str, breakaway: float) -> float:
     """Torque gain of a soft starter measured to turn its compressor at ``fraction`` of LRA [1];
     never more than 4.5.

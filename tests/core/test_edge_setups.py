@@ -1,0 +1,408 @@
+"""Setups at the edge of each limit, with what an electrician would say of them. Common practice
+where no source is named.
+"""
+
+from __future__ import annotations
+
+import unittest
+from typing import Any
+
+from ironmargin.errors import SetupError
+from ironmargin.planning.answer import check
+from ironmargin.setup.model import Setup
+from ironmargin.verdict.result import LimitRow, Result
+from tests.core.test_engine import UNIT, question
+
+POST: dict[str, Any] = {"kind": "shore", "breaker_a": 30, "source_ohm": 0.05}
+SET: dict[str, Any] = {"kind": "generator", "continuous_w": 5500, "starting_w": 7000}
+SPLIT_SET = SET | {"output": "120/240", "voltage_v": 240}
+BRIEF = {"rules": {"continuous_fraction": 1.0, "trials": 0}}
+HOUSE = {"inlet": {"kind": "inlet", "rating_a": 50}, "transfer": {"kind": "transfer"}}
+
+
+def heater(watts: float, **more: Any) -> dict[str, Any]:
+    return {"id": "heater", "name": "Heater", "kind": "resistive", "watts": watts} | more
+
+
+def named(setup: Setup, name: str) -> Setup:
+    """The same question about a rig of another name."""
+    from dataclasses import replace
+
+    return replace(setup, rig=replace(setup.rig, name=name))
+
+
+def row_of(result: Result, limit: str, where: str | None = None) -> LimitRow:
+    """The ledger's row of a limit, at a place."""
+    return next(r for r in result.limits if r.limit == limit and where in (None, r.where))
+
+
+class Contacts(unittest.TestCase):
+    def part(self, condition: str, watts: float) -> Result:
+        adapter = {"kind": "adapter", "rating_a": 30, "condition": condition}
+        return check(question(POST, [heater(watts)], hookup=[adapter], **BRIEF))
+
+    def test_a_hot_contact_is_out_of_service_at_any_current(self) -> None:
+        for watts in (50, 1200, 2880):
+            result = self.part("hot", watts)
+            self.assertEqual((result.verdict, result.weakest.check), ("fails", "path"), watts)
+            self.assertIn("out of service", result.weakest.sentence)
+            self.assertTrue(any("has been hot" in c for c in result.cautions))
+
+    def test_a_worn_contact_is_limited_by_its_watts(self) -> None:
+        """0.02 ohm and 6 W: 17.3 A (watts from memory)."""
+        self.assertEqual(self.part("worn", 1500).verdict, "holds")
+        result = self.part("worn", 2640)
+        self.assertEqual(result.verdict, "fails")
+        self.assertIn("W in it", result.weakest.sentence)
+        self.assertAlmostEqual(row_of(result, "contact").allowed, 17.32, delta=0.01)
+
+
+class Ratings(unittest.TestCase):
+    def over(self, part: dict[str, Any], watts: float, outdoor_c: float = 20.0) -> Result:
+        conditions = {"outdoor_c": outdoor_c}
+        setup = question(POST, [heater(watts)], hookup=[part], conditions=conditions, **BRIEF)
+        return check(setup)
+
+    def test_a_15_a_plug_typed_as_30_a_is_a_15_a_plug(self) -> None:
+        """NEMA WD 6: a 5-15 is rated 15 A."""
+        for part in (
+            {"kind": "outlet", "type": "5-15", "rating_a": 30},
+            {"kind": "adapter", "from": "5-15", "to": "TT-30", "rating_a": 30},
+            {"kind": "cord", "awg": 10, "length_m": 2, "rating_a": 30, "type": "5-15"},
+        ):
+            result = self.over(part, 2400)
+            self.assertEqual((result.verdict, result.path[0].rating_a), ("fails", 15.0), part)
+            self.assertTrue(result.path[0].unprotected)
+            self.assertTrue(any("entered as 30 A" in c for c in result.cautions), part)
+
+    def test_a_cord_s_ampacity_wins_over_what_was_typed(self) -> None:
+        """NEC Table 400.5(A)(1), from memory: 14 AWG carries 18 A."""
+        cord = {"kind": "cord", "awg": 14, "length_m": 2, "rating_a": 30}
+        self.assertEqual(self.over(cord, 2400).verdict, "fails")
+        self.assertEqual(self.over(cord, 1500).verdict, "holds")
+
+    def test_a_listed_cord_on_a_hot_day_or_a_drum_is_thin_not_failed(self) -> None:
+        """NEC Table 310.15(B)(1), 60 °C column, from memory: 0.58 at 46 to 50 °C."""
+        cord = {"kind": "cord", "awg": 14, "length_m": 2}
+        hot = self.over(cord, 1600, outdoor_c=46.0)
+        self.assertEqual(hot.verdict, "thin")
+        self.assertAlmostEqual(hot.path[0].early_a or 0.0, 18 * 0.58, places=3)
+        self.assertEqual(self.over(cord, 1600).verdict, "holds")
+        self.assertEqual(self.over(cord | {"coiled": True}, 1600).verdict, "thin")
+        metric = {"kind": "cord", "mm2": 1.5, "length_m": 2}
+        self.assertEqual(self.over(metric, 1560, outdoor_c=55.0).verdict, "thin")
+
+    def test_ratings_are_for_hours_and_not_for_a_start(self) -> None:
+        cord = {"kind": "cord", "awg": 14, "length_m": 2}
+        result = check(question(POST, [UNIT], hookup=[cord], **BRIEF))
+        self.assertGreater(result.starts[0].peak_a, 40.0)
+        self.assertEqual(result.verdict, "holds")
+
+    def test_what_no_breaker_protects_is_named_at_any_margin(self) -> None:
+        cord = {"kind": "cord", "awg": 14, "length_m": 2, "name": "the thin cord"}
+        result = self.over(cord, 120)
+        self.assertGreater(result.path[0].margin, 0.9)
+        self.assertTrue(any("No breaker protects the thin cord" in c for c in result.cautions))
+
+
+class Breakers(unittest.TestCase):
+    def carrying(self, amps: float, outdoor_c: float = 20.0, **post: Any) -> Result:
+        supply = {"kind": "shore", "breaker_a": 30, "source_ohm": 1e-4} | post
+        load = {"id": "x", "name": "x", "kind": "resistive", "amps": amps}
+        conditions = {"outdoor_c": outdoor_c, "target_hours": 2.0}
+        return check(question(supply, [load], conditions=conditions, **BRIEF))
+
+    def test_a_30_a_breaker_carries_33_to_35_a_for_an_hour(self) -> None:
+        """Common practice, no source; the adapter behind it turned brown meanwhile."""
+        for amps in (33.0, 35.0):
+            self.assertEqual(self.carrying(amps).verdict, "thin", amps)
+        self.assertEqual(self.carrying(36.0).verdict, "fails")
+        self.assertEqual(self.carrying(24.0).verdict, "holds")
+
+    def test_in_a_hot_box_it_opens_within_minutes(self) -> None:
+        cool, hot = self.carrying(33.0), self.carrying(33.0, outdoor_c=45.0)
+        self.assertEqual((cool.verdict, hot.verdict), ("thin", "fails"))
+        opens_s = hot.breakers[0].hold_s_nominal
+        assert opens_s is not None
+        self.assertTrue(60.0 < opens_s < 600.0, opens_s)
+        self.assertIn("opens after about", hot.weakest.sentence)
+
+    def test_a_worn_breaker_is_early_or_late(self) -> None:
+        self.assertEqual(self.carrying(31.0, breaker_trips="early").verdict, "fails")
+        self.assertEqual(self.carrying(36.0, breaker_trips="late").verdict, "thin")
+
+    def test_what_may_hold_for_an_hour_says_what_may_not(self) -> None:
+        adapter = {"kind": "adapter", "rating_a": 30, "name": "the adapter"}
+        load = {"id": "x", "name": "x", "kind": "resistive", "amps": 34}
+        result = check(question(POST, [load], hookup=[adapter], **BRIEF))
+        said = "A 30 A breaker may hold 34 A for an hour; the adapter may not."
+        self.assertTrue(any(said in c for c in result.cautions), result.cautions)
+        late = result.breakers[0].hold_s_late
+        self.assertTrue(late is None or late > 3600.0)
+
+    def branch(self, breaker: dict[str, Any], load: dict[str, Any]) -> Result:
+        rig = {"name": "r", "service": "230", "main_a": 63, "circuits": [breaker]}
+        supply = {"kind": "shore", "breaker_a": 63, "voltage_v": 230, "source_ohm": 0.05}
+        rig["loads"] = [load | {"circuit": breaker["id"], "voltage_v": 230}]
+        return check(question(supply, [load], rig=rig, rules={"trials": 0}))
+
+    def test_95_a_into_a_6_a_c_branch_opens_it_at_once(self) -> None:
+        """IEC 60898-1: a C breaker opens at once from 5 to 10 times its rating."""
+        saw = {"id": "saw", "name": "Saw", "kind": "motor", "running_a": 5, "lra_a": 95}
+        branch = {"id": "b", "breaker_a": 6, "breaker_standard": "IEC60898-C"}
+        result = self.branch(branch, saw)
+        self.assertEqual(result.verdict, "fails")
+        self.assertIn("branch", result.weakest.sentence)
+        self.assertEqual(result.starts[0].outcome, "trips")
+        large = self.branch(branch | {"breaker_a": 20, "breaker_standard": "IEC60898-D"}, saw)
+        self.assertEqual(large.verdict, "holds", large.weakest.sentence)
+
+
+class Guards(unittest.TestCase):
+    def behind(self, guard: dict[str, Any], loads: list[dict[str, Any]], **more: Any) -> Result:
+        hookup = [{"kind": "guard"} | guard]
+        return check(question(more.pop("supply", POST), loads, hookup=hookup, **BRIEF, **more))
+
+    def test_it_opens_at_the_lower_of_rating_and_overload(self) -> None:
+        load = {"id": "x", "name": "x", "kind": "resistive", "amps": 34}
+        for guard in ({"overload_a": 32, "rating_a": 50}, {"overload_a": 50, "rating_a": 32}):
+            result = self.behind(guard, [load], conditions={"outdoor_c": 20, "target_hours": 2})
+            self.assertEqual(result.verdict, "fails")
+            self.assertEqual(row_of(result, "guard-amps").allowed, 32.0)
+            self.assertIn("guard opens", result.weakest.sentence)
+
+    def test_it_watches_the_volts_where_it_stands(self) -> None:
+        """A cord behind it drops nothing for it, a cord before it does."""
+        cord = {"kind": "cord", "awg": 12, "length_m": 70}
+        guard = {"kind": "guard", "low_v": 112}
+        load = heater(1600)
+        after = check(question(POST, [load], hookup=[guard, cord], **BRIEF))
+        before = check(question(POST, [load], hookup=[cord, guard], **BRIEF))
+        self.assertGreaterEqual(row_of(after, "guard-volts").margin, 0.0)
+        self.assertLess(row_of(before, "guard-volts").margin, 0.0)
+
+    def test_it_stands_before_an_inverter_too(self) -> None:
+        """96 V at the input of an inverter/charger behind a guard that opens at 102 V."""
+        supply = assist(input_ohm=2.0, limit_a=12.0)
+        result = self.behind({"low_v": 102}, [heater(300)], supply=supply)
+        self.assertEqual(result.verdict, "fails")
+        self.assertAlmostEqual(
+            next(v.v for v in result.volts if v.where == "guard"), 120 - 24, delta=0.5
+        )
+
+    def test_a_floating_neutral_keeps_a_guard_open_that_refuses_it(self) -> None:
+        floating = SET | {"neutral": "floating"}
+        self.assertEqual(
+            self.behind({"open_ground": True}, [heater(900)], supply=floating).verdict, "fails"
+        )
+        for guard, supply in (
+            ({"open_ground": False}, floating),
+            ({"open_ground": True}, SET | {"neutral": "bonded"}),
+            ({"open_ground": True}, SET),
+        ):
+            result = self.behind(guard, [heater(900)], supply=supply)
+            self.assertEqual(result.verdict, "holds", (guard, supply))
+        self.assertTrue(any("open ground" in c for c in result.cautions))
+
+
+def assist(input_ohm: float = 0.15, limit_a: float = 4.0, **post: Any) -> dict[str, Any]:
+    """An inverter/charger on a 15 A outlet."""
+    inverter = {"kind": "battery-inverter", "continuous_w": 3000, "surge_w": 6000}
+    outlet = {"kind": "shore", "breaker_a": 15, "source_ohm": input_ohm} | post
+    return {"kind": "assist", "input": outlet, "input_limit_a": limit_a, "inverter": inverter}
+
+
+class Inputs(unittest.TestCase):
+    def test_what_else_hangs_on_the_outlet_s_circuit_counts(self) -> None:
+        """4 A of an inverter/charger and 10 A of others are 14 A for hours on a 15 A breaker."""
+        alone = check(question(assist(), [heater(1200)], rules={"trials": 0}))
+        shared = check(question(assist(also_on_circuit_a=10), [heater(1200)], rules={"trials": 0}))
+        self.assertEqual((alone.verdict, shared.verdict), ("holds", "fails"))
+        self.assertEqual(shared.weakest.where, "input")
+
+    def test_the_input_passes_the_whole_path(self) -> None:
+        cord = {"kind": "cord", "awg": 16, "length_m": 60, "rating_a": 3}
+        result = check(question(assist(), [heater(900)], hookup=[cord], rules={"trials": 0}))
+        self.assertEqual((result.verdict, result.weakest.check), ("fails", "path"))
+        self.assertEqual(result.path[0].amps, 4.0)
+
+    def test_low_volts_at_the_input_fail(self) -> None:
+        result = check(question(assist(input_ohm=1.6, limit_a=12), [heater(900)], **BRIEF))
+        self.assertEqual(result.weakest.check, "voltage")
+        self.assertIn("input", result.weakest.sentence)
+
+
+class Volts(unittest.TestCase):
+    def at(self, legs: str, compressor: dict[str, Any], **post: Any) -> Result:
+        supply = {"kind": "shore", "breaker_a": 50, "legs": legs, "source_ohm": 1e-3} | post
+        unit = {"id": "c", "name": "Compressor", "kind": "motor", "voltage_v": 240, "lra_a": 40}
+        unit |= {"running_a": 8, "start": "start-capacitor"} | compressor
+        return check(question(supply, [unit], service="120/240", rules={"trials": 0}))
+
+    def test_a_240_v_compressor_on_a_208_v_service_fails(self) -> None:
+        """NEMA MG 1: rated voltage plus or minus 10 %."""
+        self.assertEqual(self.at("network-208", {}).verdict, "fails")
+        self.assertEqual(self.at("network-208", {}, voltage_v=117.2).verdict, "fails")
+        self.assertIn("nameplate of 240 V", self.at("network-208", {}).weakest.sentence)
+
+    def test_a_208_230_v_nameplate_takes_both(self) -> None:
+        plate = {"voltage_v": 230, "voltage_min_v": 208, "voltage_max_v": 230}
+        self.assertEqual(self.at("network-208", plate).verdict, "holds")
+        self.assertEqual(self.at("split", plate, voltage_v=110.0).verdict, "holds")
+        self.assertEqual(self.at("split", plate, voltage_v=111.0).volts[1].where, "c")
+
+    def test_too_many_volts_fail_too(self) -> None:
+        self.assertEqual(self.at("split", {"voltage_v": 208, "running_a": 9}).verdict, "fails")
+
+
+class Neutrals(unittest.TestCase):
+    def electronics(self, power_factor: float, kind: str = "L2") -> Result:
+        load = {"kind": "electronic", "watts": 1500, "power_factor": power_factor}
+        loads = [load | {"id": leg, "name": leg, "leg": leg} for leg in ("L1", kind)]
+        supply = {"kind": "shore", "breaker_a": 50, "legs": "split"}
+        cord = {"kind": "cord", "awg": 6, "length_m": 5}
+        return check(question(supply, loads, service="120/240", hookup=[cord], **BRIEF))
+
+    def test_third_harmonics_of_uncorrected_electronics_do_not_cancel(self) -> None:
+        """IEEE 1100, from memory: up to 1.7 times one leg on three of them."""
+        result = self.electronics(0.65)
+        leg_a = result.legs["L1"].a
+        self.assertAlmostEqual(result.legs["N"].a, 2 * 0.577 * leg_a, delta=0.02 * leg_a)
+        self.assertLess(self.electronics(0.98).legs["N"].a, 0.5)
+
+    def test_the_neutral_fails_where_it_carries_more_than_its_part(self) -> None:
+        load = {"kind": "electronic", "watts": 3000, "power_factor": 0.65}
+        loads = [load | {"id": leg, "name": leg, "leg": leg} for leg in ("L1", "L2")]
+        supply = {"kind": "shore", "breaker_a": 50, "legs": "split", "source_ohm": 0.02}
+        cord = {"kind": "cord", "awg": 8, "length_m": 3}
+        result = check(question(supply, loads, service="120/240", hookup=[cord], **BRIEF))
+        self.assertLess(row_of(result, "neutral").margin, 0.0)
+        self.assertEqual(result.verdict, "fails")
+
+
+class Houses(unittest.TestCase):
+    def house(self, supply: dict[str, Any], hookup: list[dict[str, Any]], **rig: Any) -> Result:
+        service = rig.pop("service", "120/240")
+        setup = question(supply, [heater(900, **rig.pop("load", {}))], service=service, **BRIEF)
+        from dataclasses import replace
+
+        from ironmargin.setup.reading import read_setup, write_setup
+
+        document = write_setup(replace(setup, rig=replace(setup.rig, **rig)))
+        return check(read_setup(document | {"hookup": hookup}))
+
+    def test_a_house_without_an_inlet_and_transfer_gear_violates_code(self) -> None:
+        """NEC 702.5, at any voltage and number of legs."""
+        parts = list(HOUSE.values())
+        cases: list[tuple[dict[str, Any], dict[str, Any]]] = [
+            (SPLIT_SET, {}),
+            (SET, {"service": "120"}),
+            (
+                {**SET, "output": "230", "voltage_v": 230},
+                {"service": "230", "load": {"voltage_v": 230}},
+            ),
+            (
+                {"kind": "battery-inverter", "continuous_w": 5000, "surge_w": 9000},
+                {"service": "120"},
+            ),
+        ]
+        for supply, more in cases:
+            for hookup in ([], parts[:1], parts[1:]):
+                result = self.house(supply, hookup, name="Summer house", **dict(more))
+                self.assertEqual((result.verdict, result.weakest.check), ("fails", "code"), supply)
+                self.assertIn("violates code", result.weakest.sentence)
+                self.assertTrue(any("Back-feed" in c for c in result.cautions))
+            fine = self.house(supply, parts, name="Summer house", **dict(more))
+            self.assertNotEqual(fine.weakest.check, "code", supply)
+            self.assertTrue(any("Back-feed" in c for c in fine.cautions))
+
+    def test_a_rig_nobody_knows_gets_the_caution_and_does_not_fail(self) -> None:
+        result = self.house(SPLIT_SET, [], name="Number 7")
+        self.assertEqual(result.verdict, "holds")
+        self.assertTrue(any("back-feeds the street" in c for c in result.cautions))
+
+    def test_a_trailer_and_a_house_on_the_street_need_none_of_it(self) -> None:
+        self.assertEqual(self.house(SPLIT_SET, [], name="Clay wagon").verdict, "holds")
+        street = {"kind": "shore", "breaker_a": 50, "legs": "split"}
+        self.assertEqual(self.house(street, [], name="House").verdict, "holds")
+
+    def test_what_it_says_wins_over_its_name(self) -> None:
+        result = self.house(SPLIT_SET, [], name="Clay wagon", what="building")
+        self.assertEqual(result.weakest.check, "code")
+        self.assertEqual(self.house(SPLIT_SET, [], name="House", what="vehicle").verdict, "holds")
+
+    def test_the_bonds_of_the_neutral_are_counted(self) -> None:
+        """NEC 250.30, from memory: one bond between neutral and ground."""
+        for neutral, switched, bonds in (
+            ("bonded", False, 2),
+            ("floating", False, 1),
+            ("bonded", True, 1),
+            ("floating", True, 0),
+        ):
+            parts = [HOUSE["inlet"], HOUSE["transfer"] | {"switched_neutral": switched}]
+            result = self.house(SPLIT_SET | {"neutral": neutral}, parts, name="House")
+            self.assertEqual(result.bonding.bonds, bonds, (neutral, switched))
+        self.assertIn(
+            "one bond has to come out",
+            " ".join(
+                self.house(
+                    SPLIT_SET | {"neutral": "bonded"}, list(HOUSE.values()), name="House"
+                ).cautions
+            ),
+        )
+
+
+class Paralleling(unittest.TestCase):
+    def test_only_sets_made_for_it_and_of_one_kind(self) -> None:
+        unit = {"kind": "generator", "continuous_w": 1800, "starting_w": 2200}
+        loose = unit | {"inverter": False}
+        for units, verdict in (
+            ([unit, unit], "holds"),
+            ([loose, loose], "fails"),
+            ([unit, loose], "fails"),
+            ([unit, unit | {"parallel_ready": False}], "fails"),
+        ):
+            supply = {"kind": "parallel", "units": units}
+            result = check(question(supply, [heater(900)], rules={"trials": 0}))
+            self.assertEqual(result.verdict, verdict, units)
+            if verdict == "fails":
+                self.assertIn("cannot be paralleled", result.weakest.sentence)
+
+
+class Figures(unittest.TestCase):
+    def refused(self, load: dict[str, Any], *named: str) -> None:
+        with self.assertRaises(SetupError) as refused:
+            question(POST, [UNIT | load])
+        said = " ".join(f.message for f in refused.exception.faults)
+        for figure in named:
+            self.assertIn(figure, said)
+
+    def test_figures_that_cannot_be_together_name_both(self) -> None:
+        soft = {"start": "soft-start"}
+        self.refused({"high_cool_a": 8}, "9.5", "8")
+        self.refused({"lra_a": 15}, "9.5", "15")
+        self.refused(soft | {"soft_start": {"peak_a": 60}}, "52", "60")
+        self.refused(soft | {"soft_start": {"peak_a": 3}}, "52", "3")
+        self.refused(soft | {"soft_start": {"fraction": 0.06}}, "52", "0.06")
+
+    def test_what_practice_has_measured_is_taken(self) -> None:
+        """Common practice: 52 A locked rotor turned by 9.7 A, and by 12.7 A with 3 A of fan."""
+        question(POST, [UNIT | {"start": "soft-start", "soft_start": {"peak_a": 9.7}}])
+        inverter = UNIT | {"start": "inverter-drive", "lra_a": None}
+        question(POST, [{k: v for k, v in inverter.items() if v is not None}])
+
+    def test_any_id_a_person_types_works(self) -> None:
+        for ident in ("a/c", "roof #1", "🐑", "x" * 60, "circuit x", "main", "contact/3", "N"):
+            setup = question(POST, [UNIT | {"id": ident}])
+            result = check(setup)
+            self.assertEqual(result.starts[0].load, ident)
+            self.assertIsNotNone(result.starts[0].chance)
+        circuits = [{"id": "main", "breaker_a": 20}]
+        rig = {"name": "r", "service": "120", "main_a": 30, "circuits": circuits, "loads": [UNIT]}
+        with self.assertRaises(SetupError) as refused:
+            question(POST, [UNIT], rig=rig)
+        self.assertIn("main", refused.exception.faults[0].message)
+
+
+if __name__ == "__main__":
+    unittest.main()
