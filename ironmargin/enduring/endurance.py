@@ -59,10 +59,9 @@ class Endurance:
         litres_per_h: fuel rate [l/h]; cost_per_h, cost_per_night: in the prices' money, a night of
         ten hours.
         battery_h, battery_h_worst: until the battery's usable part is gone, at the mean draw and
-        in the worst phase [h]; soc_after, lowest_soc: over the
-        hours wanted [1]; refill_h: until the charge is back with the loads off but for what is
-        always on [h]; input_a: most taken from the input [A]; least_input_a: how far its limit can
-        go down [A].
+        in the worst phase [h]; soc_after, lowest_soc: over the hours wanted [1]; refill_h: from the
+        lowest charge until it is back, with the loads off but for what is always on [h]; input_a:
+        most taken from the input [A]; least_input_a: how far its limit can go down [A].
         mean_w, p95_w: draw [W]; starts_per_h: of everything that cycles [1/h];
         coincident_starts_per_night.
         neighbour_dba: at the site's nearest ear [dBA]; limit_at_m: where the site's limit lies [m];
@@ -278,8 +277,9 @@ def _battery(
     )
     target = case.setup.conditions.target_hours
     after = float(series.soc[-1])
+    lowest, full = float(series.soc.min()), inverter.start_soc
     refill = (
-        refill_hours(inverter, after, inverter.start_soc, limit_w, charging, base + idle)
+        refill_hours(inverter, lowest, full, limit_w, charging, base + idle)
         if limit_w > 0
         else None
     )
@@ -295,7 +295,7 @@ def _battery(
         battery_h=empty,
         battery_h_worst=worst,
         soc_after=after if target else None,
-        lowest_soc=float(series.soc.min()),
+        lowest_soc=lowest,
         refill_h=refill,
         input_a=float(series.input_w.max()) / volts if limit_w > 0 else None,
         least_input_a=least / volts if least is not None else None,

@@ -55,7 +55,7 @@ class StartPeak(Limit):
         )
 
     def subtitle(self, row: Row) -> str:
-        return "peak"
+        return "start, peak"
 
     def reading(self, row: Row) -> str:
         start = row.about

@@ -21,6 +21,7 @@ from ironmargin.loads.demand import TRANSFORMER
 from ironmargin.planning.sets import RunSet, interlocks, maximal_sets, trades
 from ironmargin.planning.together import PASSES_BY_AIR, Together
 from ironmargin.record import record
+from ironmargin.setup.changed import released
 from ironmargin.setup.loads import AirConditioner, Rotating
 from ironmargin.setup.model import Setup, Wanted
 from ironmargin.verdict.check import examine
@@ -232,21 +233,27 @@ def sequence_of(together: Together) -> Sequence:
     return Sequence(True, None, steps, min((s.margin for s in steps), default=1.0), together.proven)
 
 
+def fail_alone(setup: Setup) -> list[str]:
+    """Loads that this supply cannot run even alone, with everything else off, what is always on
+    included.
+    """
+    together = Together.of(released(setup))
+    if not together.switchable:
+        return []
+    alone = together.may(np.eye(len(together.switchable), dtype=bool))
+    return [
+        together.case.demands[at].load.id
+        for at, fine in zip(together.switchable, alone, strict=True)
+        if not fine
+    ]
+
+
 def running_order(setup: Setup) -> Order:
     """The whole running order of a setup."""
     together = Together.of(setup)
     sets, proven = maximal_sets(together) if together.switchable else ((), True)
-    alone = (
-        together.may(np.eye(len(together.switchable), dtype=bool))
-        if together.switchable
-        else np.zeros(0, dtype=bool)
-    )
     never = [(load.id, problem) for load, problem in together.case.unserved]
-    never += [
-        (together.case.demands[at].load.id, "too-much")
-        for at, fine in zip(together.switchable, alone, strict=True)
-        if not fine
-    ]
+    never += [(ident, "too-much") for ident in fail_alone(setup)]
     return Order(
         together,
         sets,

@@ -1,9 +1,10 @@
 """What is on now, and what may come on: at once, after something goes off, or never.
 
-For every load that is off: the settled limits of what is on with it, and its start with those
-running. Where that does not do, the fewest loads that have to go off first, least missed first.
-What the next thermostat cycle will find is looked at, too: each cycling motor starts again with
-everything else running.
+What is always on is a preference: it is on unless it was switched off, and it may be asked to go
+off for something else. For every load that is off: the settled limits of what is on with it, and
+its start with those running. Where that does not do, the fewest loads that have to go off first,
+least missed first; never is said only of what fails alone. What the next thermostat cycle will find
+is looked at, too: each cycling motor starts again with everything else running.
 """
 
 from __future__ import annotations
@@ -16,6 +17,7 @@ import numpy as np
 
 from ironmargin.planning.together import Together
 from ironmargin.record import record
+from ironmargin.setup.changed import released
 from ironmargin.setup.loads import COOLING_MODES, AirConditioner
 from ironmargin.setup.model import Setup, Wanted
 
@@ -63,7 +65,7 @@ class Present:
 def _ready(setup: Setup, on: dict[str, str | None]) -> Together:
     modes = {w.load: w.mode for w in setup.wanted} | {k: m for k, m in on.items() if m}
     wanted = tuple(Wanted(load=x.id, mode=modes.get(x.id)) for x in setup.rig.loads)
-    return Together.of(replace(setup, wanted=wanted))
+    return Together.of(released(replace(setup, wanted=wanted)))
 
 
 class _Asked:
@@ -119,16 +121,20 @@ class _Asked:
         return tuple(found)
 
 
-def present(setup: Setup, on: dict[str, str | None]) -> Present:
-    """The rig with these loads on, by id and mode; what is always on is on anyway."""
+def present(setup: Setup, on: dict[str, str | None], off: frozenset[str] = frozenset()) -> Present:
+    """The rig with these loads on, by id and mode.
+
+    Args:
+        off: loads that are always on by preference and were switched off.
+    """
     together = _ready(setup, on)
     asked = _Asked(together)
     loads = {x.id: x for x in setup.rig.loads}
     served = set(together.switchable_ids)
-    always = {x.id for x in setup.rig.loads if x.always_on}
-    running = frozenset(x for x in on if x in served)
-    off = [x for x in loads if x not in running and x not in always and x in served]
-    asked.settle([running, *(running | {x} for x in off), *(frozenset({x}) for x in off)])
+    always = {x.id for x in setup.rig.loads if x.always_on} - off
+    running = frozenset(x for x in (*on, *always) if x in served)
+    idle = [x for x in loads if x not in running and x in served]
+    asked.settle([running, *(running | {x} for x in idle), *(frozenset({x}) for x in idle)])
     now = together.now(together.mask_of(running)[None])
     legs = range(together.case.feed.upstream.legs)
     chips = []
@@ -145,7 +151,7 @@ def present(setup: Setup, on: dict[str, str | None]) -> Present:
             "modes": modes,
             "always_on": load.always_on,
         }
-        if ident in running or ident in always:
+        if ident in running:
             chips.append(Chip(**plain, say=ON))
         elif ident not in served:
             chips.append(Chip(**plain, say=NEVER))

@@ -27,6 +27,12 @@ def leave_off(setup: Setup, load_id: str) -> Setup:
     return replace(setup, wanted=wanted, rig=replace(setup.rig, loads=loads))
 
 
+def released(setup: Setup) -> Setup:
+    """The same question with nothing always on: what was is switched like everything else."""
+    loads = tuple(replace(x, always_on=False) if x.always_on else x for x in setup.rig.loads)
+    return replace(setup, rig=replace(setup.rig, loads=loads))
+
+
 def with_load(setup: Setup, load_id: str, **new: Any) -> Setup:
     """The same question with some figures of one load changed."""
     loads = tuple(replace(x, **new) if x.id == load_id else x for x in setup.rig.loads)

@@ -8,7 +8,7 @@ from ironmargin.setup.model import Setup
 from ironmargin.setup.ruling import Found, rule
 
 LEAST_LOCKED_OVER_RUNNING = 2.0
-"""Locked-rotor amps over running amps of any plate that was read right (common practice: 4 to 6)."""
+"""Locked-rotor over running amps of any plate that was read right (common practice: 4 to 6)."""
 RESERVED = ("post", "supply", "main", "set-outlet", "charger", "set", "guard", "contact")
 
 

@@ -84,6 +84,10 @@ def short_time(most: float, share: Figure) -> Figure:
     return 1.0 + (most - 1.0) * share
 
 
+IDEAL = 1e6
+"""So many times as strong, a supply has no impedance and no limit."""
+
+
 class Moment:
     """A plan of a case on the start engine. Solving changes nothing in it: the same call gives the
     same figures.
@@ -160,6 +164,11 @@ class Moment:
             trace,
             opening_of(engine.opened_by),
         )
+
+    def ideal_peak_a(self) -> float:
+        """The most an ideal supply would give, one without impedance or limit [A]."""
+        self._start(False, IDEAL, IDEAL)
+        return float(self.engine.peak_a)
 
     def reserve_of_supply(self, passes: bool) -> Reserve:
         """How weak the supply could be, or how strong it would have to be."""

@@ -194,6 +194,16 @@ def warm_heat(case: Case, amps: tuple[float, ...]) -> Real:
     return np.array(heats)
 
 
+def wanted_amps(moment: Moment, starters: tuple[Starter, ...]) -> float:
+    """What an ideal supply would see of a start [A]: a soft starter is followed through its ramp,
+    a bare start draws the most at its first moment.
+    """
+    plates = [moment.case.demands[s.demand].plate for s in starters]
+    if any(p is not None and p.soft_fraction for p in plates):
+        return moment.ideal_peak_a()
+    return stiff_amps(moment.case, starters, moment.plan.off)
+
+
 def _start(moment: Moment, starters: tuple[Starter, ...]) -> Start:
     """A start with its reserve: the part that gives first is the one that has to change least for
     the outcome to change.
@@ -203,13 +213,12 @@ def _start(moment: Moment, starters: tuple[Starter, ...]) -> Start:
     supply = moment.reserve_of_supply(passes)
     by_path = moment.path_changes_it_within(supply.factor, passes)
     found = moment.reserve_of_path(passes) if by_path else supply
-    case = moment.case
     return Start(
         starters,
         run.outcome,
         found.factor,
         PATH if by_path else SUPPLY,
-        stiff_amps(case, starters, moment.plan.off),
+        wanted_amps(moment, starters),
         run.peak_a,
         run.lowest_v,
         run.seconds if passes else math.inf,

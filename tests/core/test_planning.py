@@ -206,7 +206,7 @@ class Sets(unittest.TestCase):
             "Never run Microwave oven while the compressor of Rooftop unit on a hot day runs.",
         )
         self.assertFalse(order.sequence.feasible)
-        self.assertIn("adapter", order.sequence.reason)
+        self.assertIn("Adapter", order.sequence.reason)
 
     def test_trades_are_smallest_and_least_missed_first(self) -> None:
         for seed in range(20):

@@ -391,7 +391,7 @@ class Demo(PageCase):
         self.assertContains(page, "Fails")
         self.assertContains(
             page,
-            "Rear unit&#x27;s start goes over the 30 A handle with Water heater and "
+            "Rear unit&#x27;s start goes over the 30 A breaker rating with Water heater and "
             "Front unit running",
         )
         remedy = self.client.post(

@@ -61,7 +61,7 @@ def _starts(setup: Setup, draw: random.Random) -> list[Entry]:
                     "lowest_v": round(start.lowest_v * draw.uniform(0.98, 1.01)),
                 }
             )
-        slow = round(start.settled_a * 1.1, 1)
+        slow = round(start.settled_a * 0.85, 1)
         found.append(
             one | {"peak_a": slow, "instrument": "monitor", "notes": "read off the monitor"}
         )

@@ -37,14 +37,24 @@ def now_of(saved: SavedSetup) -> RigNow:
     return found
 
 
-def press(saved: SavedSetup, ident: str, mode: str | None, on: bool) -> RigNow:
-    """Put one load on or off; presses of two people at once both count."""
+OFF = "off"
+"""Stands for the mode of a load that is always on by preference and was switched off."""
+
+
+def press(
+    saved: SavedSetup, ident: str, mode: str | None, on: bool, *, keeps_off: bool = False
+) -> RigNow:
+    """Put one load on or off; presses of two people at once both count. ``keeps_off`` for one that
+    is on unless it says otherwise.
+    """
     now_of(saved)
     with transaction.atomic():
         held = RigNow.objects.select_for_update().get(owner_id=saved.owner_id, what=key_of(saved))
         state: dict[str, Any] = dict(held.on)
         if on:
             state[ident] = mode
+        elif keeps_off:
+            state[ident] = OFF
         else:
             state.pop(ident, None)
         if state != held.on:

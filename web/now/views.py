@@ -15,7 +15,7 @@ from ironmargin.setup.loads import COOLING_MODES
 from ironmargin.setup.model import Setup
 from web.accounts.access import account_of
 from web.keeping.views import number_of
-from web.now.models import RigNow, now_of, press
+from web.now.models import OFF, RigNow, now_of, press
 from web.setups.models import SavedSetup
 from web.verdicts.sound import sound_setup
 
@@ -41,11 +41,16 @@ def home(request: HttpRequest) -> HttpResponse:
 def _known(setup: Setup, on: dict[str, Any]) -> dict[str, str | None]:
     """What is on, as far as this rig has it."""
     known = {x.id for x in setup.rig.loads}
-    return {k: m if m in COOLING_MODES else None for k, m in on.items() if k in known}
+    return {k: m if m in COOLING_MODES else None for k, m in on.items() if k in known and m != OFF}
+
+
+def _off(on: dict[str, Any]) -> frozenset[str]:
+    """What is always on by preference and was switched off."""
+    return frozenset(k for k, m in on.items() if m == OFF)
 
 
 def _context(saved: SavedSetup, setup: Setup, held: RigNow) -> dict[str, Any]:
-    found = present(setup, _known(setup, held.on))
+    found = present(setup, _known(setup, held.on), _off(held.on))
     groups = [(key, title, [c for c in found.chips if c.say == key]) for key, title in GROUPS]
     return {"saved": saved, "held": held, "now": found, "groups": [g for g in groups if g[2]]}
 
@@ -77,8 +82,10 @@ def put(request: HttpRequest, pk: int) -> HttpResponse:
     saved, setup = sound_setup(request, pk)
     ident, _, state = request.POST.get("set", "").rpartition("=")
     held = now_of(saved)
-    if ident in {x.id for x in setup.rig.loads} and state in ("on", "off", *COOLING_MODES):
-        held = press(saved, ident, state if state in COOLING_MODES else None, state != "off")
+    loads = {x.id: x for x in setup.rig.loads}
+    if ident in loads and state in ("on", OFF, *COOLING_MODES):
+        mode = state if state in COOLING_MODES else None
+        held = press(saved, ident, mode, state != OFF, keeps_off=loads[ident].always_on)
     if "HX-Request" not in request.headers:
         return redirect("now", pk=saved.pk)
     return render(request, "now/_now.html", _context(saved, setup, held))
@@ -93,12 +100,13 @@ def table(request: HttpRequest, pk: int) -> HttpResponse:
     saved, setup = sound_setup(request, pk)
     held = now_of(saved)
     on = _known(setup, held.on)
-    states = {_key(on): _plain(present(setup, on))}
+    off = _off(held.on)
+    states = {_key(on): _plain(present(setup, on, off))}
     for load in setup.rig.loads[: MOST_ASKED // len(setup.rig.loads) ** 2]:
         other = {k: m for k, m in on.items() if k != load.id}
         if load.id not in on:
             other = on | {load.id: None}
-        states[_key(other)] = _plain(present(setup, other))
+        states[_key(other)] = _plain(present(setup, other, off))
     return JsonResponse(
         {"name": saved.name, "at": timezone.now().isoformat(), "now": _key(on), "states": states}
     )

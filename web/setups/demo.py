@@ -47,8 +47,8 @@ def clay_wagon(soft: bool) -> Document:
         "service": "120/240",
         "main_a": 50,
         "loads": [
-            _unit("front", "Front unit", "L1", 9.2, 12.4 if soft else None),
-            _unit("rear", "Rear unit", "L2", 9.4, 13.2 if soft else None),
+            _unit("front", "Front unit", "L1", 9.4, 12.4 if soft else None),
+            _unit("rear", "Rear unit", "L2", 9.6, 13.2 if soft else None),
             {
                 "id": "heater",
                 "name": "Water heater",
