@@ -20,6 +20,7 @@ from ironmargin.limits.ledger import (
 from ironmargin.limits.neutral import neutral_amps
 from ironmargin.limits.now import Now, largest
 from ironmargin.path.trace import INPUT, SHARED, PathPart
+from ironmargin.setup.hookup import Guard
 from ironmargin.sustaining.steady import Figure
 
 
@@ -58,6 +59,8 @@ class PartHours(Limit):
 
     def rows(self, view: View) -> Iterator[Row]:
         for part in view.case.feed.parts:
+            if part.kind == Guard.kind:
+                continue  # it opens: that is a limit of its own
             early_a = part.rating.early_a
             yield self.row(
                 Place(Site.PART, item=part.item),
@@ -80,9 +83,10 @@ class PartHours(Limit):
                 f"{bare}"
             )
         lead = "is overloaded" if told.fails else "is the thinnest part"
+        of = "" if part.rating.as_entered else f", which {part.rating.set_by} sets"
         return (
-            f"{row.name} {lead}: {float(row.value):.1f} A on a rating of {part.rating_a:.0f} A "
-            f"({part.rating.set_by}).{bare}{told.most}"
+            f"{row.name} {lead}: {float(row.value):.1f} A on a rating of {part.rating_a:.0f} A{of}."
+            f"{bare}{told.most}"
         )
 
     def caution(self, row: Row, told: Telling) -> str:

@@ -49,9 +49,14 @@ class Rating:
     @property
     def set_by(self) -> str:
         """Which of the three is the least, in words."""
-        if self.nominal_a == self.entered_a:
+        if self.as_entered:
             return "its rating"
         return "its plug" if self.nominal_a == self.plug_a else "its conductor"
+
+    @property
+    def as_entered(self) -> bool:
+        """Whether the entered rating is the least."""
+        return self.nominal_a == self.entered_a
 
     @property
     def overstated(self) -> bool:

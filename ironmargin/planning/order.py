@@ -133,7 +133,8 @@ class _Writer:
     def add(
         self, load: Any, mode: str | None, start_margin: float, after: int, why: str, rest: int = 0
     ) -> None:
-        self.running = [(i, m) for i, m in self.running if i != load.id] + [(load.id, mode)]
+        if load.id != TRANSFORMER:
+            self.running = [(i, m) for i, m in self.running if i != load.id] + [(load.id, mode)]
         amps, volts, margin = _state(self.setup, self.running)
         wait, reason = max(
             (self.settle, self.settle_why), (rest, f"rest of {load.name} before it starts again")
@@ -161,6 +162,11 @@ def _steps(
     """
     writer = _Writer(together)
     case = together.case
+    for starter in case.starters:
+        demand = case.demands[starter.demand]
+        if demand.load.id == TRANSFORMER:
+            margin = together.start_alone(starter)
+            writer.add(demand.load, None, margin, SETTLE_S, "the transformer's inrush dies away")
     modes = {w.load: w.mode for w in together.setup.wanted}
     loads = {x.id: x for x in together.setup.rig.loads}
     for number in motors:

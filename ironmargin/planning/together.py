@@ -240,6 +240,13 @@ class Together:
             )
         return margins
 
+    def start_alone(self, starter: Starter) -> float:
+        """Margin of a start with nothing else on but what is always on [1]."""
+        on = {starter.demand, *self.always}
+        off = frozenset(range(len(self.case.demands))) - on | dead_at(self.case, starter)
+        moment = Moment(self.case, Plan((starter,), off=off), np.zeros(len(self.case.breakers)))
+        return 1.0 - moment.reserve_of_supply(True).factor if moment.passes() else FAILS
+
     @cached_property
     def best_order(self) -> dict[frozenset[int], tuple[float, tuple[int, ...]]]:
         """For every set of motors that may be started together: the largest smallest margin of any

@@ -200,6 +200,13 @@ START = (
         "The biggest start wants the supply to itself.",
     ),
     Line(
+        "transformer-on",
+        "Switch the transformer on first, and wait until its hum settles.",
+        "Its inrush is a start of its own; nothing behind it may run yet.",
+        needs=("transformer",),
+        wait_s=5.0,
+    ),
+    Line(
         "heater-off",
         "Leave {heaters} off until every compressor runs.",
         "A heater takes a third of a small post all by itself.",
@@ -231,7 +238,7 @@ START = (
         expect="a peak near {peak}, {dip} at the dip",
         tools=("clamp meter on one conductor",),
         gate=Asked(
-            "Amps of the supply with everything wanted on, settled",
+            "Amps of the supply, settled",
             "A",
             None,
             "settled_high",
@@ -239,10 +246,16 @@ START = (
         ),
     ),
     Line(
+        "others-on",
+        "Then switch on, one at a time: {others}.",
+        "Whatever has no start of its own comes after the compressors.",
+        needs=("others",),
+    ),
+    Line(
         "charger-on",
         "Charger's breaker back on, and watch the amps.",
         "It may be what makes the next thermostat cycle fail.",
-        needs=("charger",),
+        needs=("charger-wanted",),
     ),
     Line(
         "eco-on",

@@ -8,6 +8,9 @@ from typing import Any
 from ironmargin.case import Case
 from ironmargin.enduring.endurance import engines
 from ironmargin.limits.service_volts import volt_limits
+from ironmargin.listed import listed
+from ironmargin.planning.order import sequence_of
+from ironmargin.planning.together import Together
 from ironmargin.record import record
 from ironmargin.setup.loads import AirConditioner, AnyLoad, Resistive, Rotating
 from ironmargin.setup.model import Setup
@@ -109,6 +112,8 @@ def _kinds(setup: Setup, case: Case) -> Iterable[str]:
         yield "soft"
     if any(x.kind == "charger" for x in loads):
         yield "charger"
+    if any(x.kind == "charger" and (x.id in wanted or x.always_on) for x in loads):
+        yield "charger-wanted"
     if any(x.id in wanted and _heats(x) for x in loads):
         yield "heater"
     if any(b.where == "main" for b, _ in case.breakers):
@@ -137,7 +142,7 @@ def facts_of(setup: Setup) -> Facts:
         "post_a": next((b.rating_a for b, _ in case.breakers if b.where == "post"), 0.0),
         "delay_s": case.feed.guard.delay_s if case.feed.guard else 0.0,
         "guard_low_v": case.feed.guard.low_v if case.feed.guard else 0.0,
-        "running_a": max(now.amps),
+        "running_a": max(float(a) for a in now.amps),
         "input_a": supply.input_limit_a if isinstance(supply, Assist) else 0.0,
         "chargers": _named(setup, "charger"),
         "heaters": ", ".join(x.name for x in setup.rig.loads if _heats(x)),
@@ -150,13 +155,25 @@ def facts_of(setup: Setup) -> Facts:
             next((x.name for x in setup.rig.loads if isinstance(x, Rotating)), ""),
         ),
     }
-    starts = sorted(checked.starts, key=lambda s: -s.wanted_a)
+    sequence = sequence_of(Together.of(setup))
+    turns = {step.load: at for at, step in enumerate(sequence.steps)}
+    expected = {step.load: (step.expect_a, step.expect_v) for step in sequence.steps}
+    starts = sorted(
+        checked.starts,
+        key=lambda s: (turns.get(case.demands[s.starters[0].demand].load.id, 0), -s.wanted_a),
+    )
+    started = {case.demands[s.starters[0].demand].load.id for s in starts}
+    others = [
+        x.name for x in sequence.steps if x.load not in started and x.load not in _chargers(setup)
+    ]
+    figures["others"] = listed(others)
     found = []
     for start in starts:
         demand = case.demands[start.starters[0].demand]
         if start.starters[0].row is None or demand.load.id not in {x.id for x in setup.rig.loads}:
             continue
         row = next(r for r in checked.result.starts if r.load == demand.load.id)
+        settled_a, settled_v = expected.get(demand.load.id, (row.settled_a, row.settled_v))
         found.append(
             StartFacts(
                 demand.load.id,
@@ -164,14 +181,19 @@ def facts_of(setup: Setup) -> Facts:
                 start.outcome,
                 start.peak_a,
                 start.lowest_v,
-                row.settled_a,
-                row.settled_v,
+                settled_a,
+                settled_v,
                 start.margin,
                 getattr(demand.load, "compressor_delay_s", 0.0),
                 isinstance(demand.load, AirConditioner),
             )
         )
-    return Facts(frozenset(_kinds(setup, case)), figures, tuple(found), checked)
+    kinds = {*_kinds(setup, case), *(["others"] if others else [])}
+    return Facts(frozenset(kinds), figures, tuple(found), checked)
+
+
+def _chargers(setup: Setup) -> set[str]:
+    return {x.id for x in setup.rig.loads if x.kind == "charger"}
 
 
 def _named(setup: Setup, kind: str) -> str:

@@ -11,14 +11,18 @@ from dataclasses import replace
 from typing import Any
 
 from ironmargin.errors import Fault, SetupError
+from ironmargin.limits.ledger import FAILS
+from ironmargin.planning.remedies import nearest_remedy
 from ironmargin.practice.facts import READING_SHARE, Facts, StartFacts, facts_of
 from ironmargin.practice.lines import EACH_START, GUARD_WAIT, Line
 from ironmargin.practice.lists import LISTS, TITLES
 from ironmargin.record import record
 from ironmargin.setup.model import Setup
+from ironmargin.verdict.sentences import say
 
 STEPS_FORMAT = "iron-margin/steps"
 PURPOSES = tuple(LISTS)
+START = "start"
 STOPPED = "Stop here: unplug, switch off, and get licensed help. Do not go on with this list."
 
 
@@ -117,6 +121,8 @@ def steps_of(setup: Setup, purpose: str) -> tuple[Step, ...]:
         rule = f"must be one of {', '.join(PURPOSES)}"
         raise SetupError([Fault("for", "choice", f'{rule} (got "{purpose[:40]}")')])
     facts = facts_of(setup)
+    if purpose == START and facts.checked.result.verdict == FAILS:
+        return _no_start(facts)
     found: list[Step] = []
     for line in LISTS[purpose]:
         if not applies(line, facts):
@@ -127,6 +133,19 @@ def steps_of(setup: Setup, purpose: str) -> tuple[Step, ...]:
         else:
             found.append(_filled(line, facts, facts.figures, line.id))
     return tuple(found)
+
+
+def _no_start(facts: Facts) -> tuple[Step, ...]:
+    """What stands instead of the start of a setup that fails: stop, why, and the first fix with its
+    own start.
+    """
+    told = say(facts.checked, None, looked=False).sentence
+    stop = Step("stop", "Do not start this as it is.", told)
+    remedy, _ = nearest_remedy(facts.checked)
+    if remedy is None:
+        return (stop,)
+    fix = Step("first-fix", f"{remedy.what}. Then start like this:", "With that it holds.")
+    return (stop, fix, *steps_of(remedy.setup, START))
 
 
 def _filled(line: Line, facts: Facts, figures: dict[str, Any], ident: str) -> Step:

@@ -163,7 +163,8 @@ def _soft_start(setup: Setup) -> Found:
         cools = isinstance(load, AirConditioner)
         gear = soft.gear or ("start-capacitor" if cools else "run-capacitor")
         locked = m.locked_torque(load.voltage_v, load.lra_a, running)
-        least = m.least_soft_fraction(locked, gear, load.breakaway or m.BREAKAWAY_EQUALISED)
+        rested = min(load.breakaway or m.BREAKAWAY_EQUALISED, m.BREAKAWAY_EQUALISED)
+        least = m.least_soft_fraction(locked, gear, rested)
         least_a = least * load.lra_a
         path = f"rig.loads[{at}].soft_start"
         if soft.peak_a is not None and soft.peak_a < least_a:
@@ -223,7 +224,8 @@ def _modes(setup: Setup) -> Found:
         # Low cool may be less than the rating; everything on high cool is not less than the
         # compressor alone.
         running, high = load.running_a, load.high_cool_a
-        if running is not None and high is not None and high < running:
+        fan = load.fan_high_a or 0.0
+        if running is not None and high is not None and fan < high < running:
             yield (
                 f"rig.loads[{at}].high_cool_a",
                 f"must be at least the compressor's running amps {running:g}, it is the total "

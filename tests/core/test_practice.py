@@ -10,6 +10,8 @@ from typing import Any
 
 from ironmargin.__main__ import main
 from ironmargin.errors import SetupError
+from ironmargin.planning.order import sequence_of
+from ironmargin.planning.together import Together
 from ironmargin.practice.before_need import UPKEEP, UPKEEP_DAYS
 from ironmargin.practice.drills import (
     BANDS,
@@ -23,9 +25,16 @@ from ironmargin.practice.drills import (
 from ironmargin.practice.lists import LISTS
 from ironmargin.practice.steps import PURPOSES, Gate, pass_gate, steps_json, steps_of, steps_words
 from ironmargin.setup.changed import leave_off
+from ironmargin.setup.model import Setup
 from ironmargin.setup.reading import load_setup
 from ironmargin.verdict.check import examine
 from tests.shared import SETUPS, changed, path_of
+
+
+def load_setup_of(number: int) -> Setup:
+    """A check setup."""
+    return load_setup(path_of(number))
+
 
 SETUP_FILES = [f for f in sorted(SETUPS.glob("*.setup.json")) if not f.name.startswith("12")]
 MUST: dict[str, dict[str, set[str]]] = {
@@ -101,21 +110,34 @@ class Lists(unittest.TestCase):
             self.assertLess(order.index("isolate"), order.index("discharge"))
             self.assertLess(order.index("before"), order.index("isolate"))
 
-    def test_biggest_start_first_and_what_fails_is_left_off(self) -> None:
-        left = 0
-        for number in (1, 3, 9, 10, 16):
-            setup = load_setup(path_of(number))
-            result = examine(setup, quick=True).result
-            outcomes = {s.load: s.outcome for s in result.starts}
-            wanted = {s.load: s.wanted_a for s in result.starts}
-            steps = [s for s in steps_of(setup, "start") if s.id.startswith("each-start")]
-            order = [wanted[s.id.removeprefix("each-start-")] for s in steps]
-            self.assertEqual(order, sorted(order, reverse=True))
-            for step in steps:
-                fails = outcomes[step.id.removeprefix("each-start-")] != "starts"
-                self.assertEqual(step.text.startswith("Leave "), fails, step.text)
-                left += fails
-        self.assertGreater(left, 0)
+    def test_starts_follow_the_order_and_its_amps(self) -> None:
+        """The order's own sequence, and at each gate the amps it expects there."""
+        for number in (1, 7, 9, 10, 17):
+            setup = load_setup_of(number)
+            sequence = sequence_of(Together.of(setup))
+            steps = [s for s in steps_of(setup, "start") if s.id.startswith("each-start-")]
+            expected = {x.load: x.expect_a for x in sequence.steps}
+            turns = [x.load for x in sequence.steps]
+            loads = [s.id.removeprefix("each-start-") for s in steps]
+            self.assertEqual(loads, sorted(loads, key=turns.index), number)
+            for step, load in zip(steps, loads, strict=True):
+                assert step.gate is not None
+                self.assertAlmostEqual(step.gate.high or 0.0, 1.15 * expected[load], delta=0.06)
+
+    def test_what_fails_has_no_start_but_its_first_fix_has(self) -> None:
+        for number in (2, 3, 5, 14):
+            stop, *rest = steps_of(load_setup_of(number), "start")
+            self.assertEqual(stop.id, "stop")
+            self.assertTrue(stop.why)
+            self.assertEqual(rest[0].id, "first-fix")
+            self.assertTrue(any(s.id.startswith("each-start-") for s in rest) or number == 5)
+
+    def test_a_charger_nobody_wants_is_not_switched_back_on(self) -> None:
+        """Setup 14 without its charger: off before the start, and never on again."""
+        setup = changed(14, lambda d: d.update(wanted=d["wanted"][:1]))
+        ids = [s.id for s in steps_of(setup, "start")]
+        self.assertIn("charger-off", ids)
+        self.assertNotIn("charger-on", ids)
 
     def test_a_worn_adapter_is_put_aside_first(self) -> None:
         def worn(doc: dict[str, Any]) -> None:

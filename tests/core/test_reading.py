@@ -87,7 +87,7 @@ class Faults(unittest.TestCase):
                 ["rig", "loads", 0, "lra_a"],
                 9,
                 "rig.loads[0].lra_a",
-                "well above running amps 12.5",
+                "at least twice the running amps 12.5",
             ),
             (
                 2,
