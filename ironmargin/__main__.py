@@ -221,7 +221,8 @@ def _steps(args: argparse.Namespace) -> int:
 
 
 def _ration(args: argparse.Namespace) -> int:
-    from ironmargin.planning.ration import ration, ration_json, ration_words
+    from ironmargin.planning.ration import ration
+    from ironmargin.planning.ration_words import ration_json, ration_words
     from ironmargin.planning.stock import load_stock
     from ironmargin.setup.reading import load_setup
 

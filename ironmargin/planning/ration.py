@@ -1,6 +1,8 @@
 """Days on what there is: how long the stock lasts, and what to ration first.
 
-A linear program over one day, the same each day: hours of every load, hours of the set. Fuel burns
+A linear program over one day, the same each day: hours of every load, hours of the set. What the
+ledger of limits does not let run gets no hours, and two loads it does not let run together share
+them. Fuel burns
 by the set's Willans line, ``a·P_rated·h_set + b·energy``; without a battery a load runs only while
 the set does; with one the set charges it and the loads take from it at any hour. What must run
 comes before what is wanted, that before what can wait: each rank is filled as far as it goes before
@@ -11,26 +13,27 @@ from __future__ import annotations
 
 import math
 from dataclasses import replace
-from typing import Any
 
 from ironmargin.case import prepare
-from ironmargin.enduring.endurance import engines
-from ironmargin.enduring.fuel import PROPANE_KG_PER_L, WH_PER_L, willans
+from ironmargin.enduring.endurance import engines, lasting
+from ironmargin.enduring.fuel import ECO_IDLE, PROPANE_KG_PER_L, WH_PER_L, willans
 from ironmargin.errors import Fault, SetupError
 from ironmargin.loads.reader import demand_of
 from ironmargin.planning.stock import Stock
+from ironmargin.planning.together_in_a_day import promise_of
 from ironmargin.record import record
+from ironmargin.setup.changed import released, with_engines
 from ironmargin.setup.loads import AirConditioner
-from ironmargin.setup.model import Setup
+from ironmargin.setup.model import Setup, Wanted
 from ironmargin.setup.supplies import Assist, inverter_of
 from ironmargin.supplies.source import idle_w
 
-RATION_FORMAT = "iron-margin/ration"
 RANKS = ("must", "want", "wait")
 CHARGE_C = 0.2
 """Bulk charging where nothing is said: a fifth of the battery an hour (common practice)."""
 CURVE_DAYS = (1, 2, 3, 4, 5, 6, 7, 8, 9, 10, 12, 14, 17, 21, 28, 42, 60)
 RATIONED_H = 0.05
+DAY_H = 24.0
 
 
 @record
@@ -70,6 +73,17 @@ class Means:
 
 
 @record
+class Asked:
+    """What a day is asked for: its loads, which of them cannot run here at all (by id), and pairs
+    of numbers that never run together.
+    """
+
+    days: tuple[Day, ...]
+    cannot: tuple[str, ...] = ()
+    apart: tuple[tuple[int, int], ...] = ()
+
+
+@record
 class Plan:
     """A day's hours: of each load and of the set, the heat burnt, whether every least was met."""
 
@@ -87,7 +101,8 @@ class Ration:
         full_days: without rationing; must_days: on what must run only; infinite where no fuel is
         burnt.
         curve: (days, plan) for other numbers of days; bulk_h: hours of charging a day that keep a
-        battery up; relax: what would help where the musts do not fit.
+        battery up; relax: what would help where the musts do not fit; cannot: names of loads this
+        supply cannot run at all; starves_h: when a cylinder gets too cold for the set [h].
     """
 
     stock: Stock
@@ -99,6 +114,8 @@ class Ration:
     curve: tuple[tuple[int, Plan], ...]
     bulk_h: float | None
     relax: tuple[str, ...]
+    cannot: tuple[str, ...] = ()
+    starves_h: float | None = None
 
 
 def days_of(setup: Setup, stock: Stock) -> tuple[Day, ...]:
@@ -110,20 +127,57 @@ def days_of(setup: Setup, stock: Stock) -> tuple[Day, ...]:
         if stock.loads is not None
         else [(x, modes[x], 24.0, 0.0, None) for x in modes]
     )
+    case = prepare(
+        _with_uses(setup, [(ident, mode or modes.get(ident)) for ident, mode, *_ in uses])
+    )
+    demands = {d.load.id: d for d in case.demands}
     found = []
     for ident, mode, hours, least, rank in uses:
         at, load = loads[ident]
         cooling = isinstance(load, AirConditioner)
-        demand = demand_of(setup, at, (mode or modes.get(ident)) if cooling else None)
+        demand = demands.get(ident)
+        if demand is None:  # not served here: its watts as it would have them
+            demand = demand_of(setup, at, (mode or modes.get(ident)) if cooling else None)
         watts = sum(d.va.real for d in demand.steady)
         if stock.loads is None:
-            hours = 24.0 * demand.duty
+            hours = 24.0 * demand.hours_duty
         else:
-            watts *= demand.duty if demand.cycles_per_h else 1.0
+            watts *= demand.hours_duty if demand.cycles_per_h else 1.0
         priority = rank or load.priority
         needed = hours if priority == "must" and stock.loads is None else least
         found.append(Day(ident, load.name, watts, hours, needed, priority))
     return tuple(found)
+
+
+def _with_uses(setup: Setup, uses: list[tuple[str, str | None]]) -> Setup:
+    """The question of running these loads, in these modes, together."""
+    cooling = {x.id for x in setup.rig.loads if isinstance(x, AirConditioner)}
+    wanted = tuple(Wanted(load=i, mode=m if i in cooling else None) for i, m in dict(uses).items())
+    return released(replace(setup, wanted=wanted))
+
+
+def asked_of(setup: Setup, stock: Stock) -> Asked:
+    """What a day is asked for, and what of it may be promised: by the ledger, with the fuel in
+    stock.
+    """
+    days = days_of(setup, stock)
+    modes: dict[str, str | None] = {w.load: w.mode for w in setup.wanted}
+    modes |= {u.load: u.mode for u in stock.loads or () if u.mode}
+    known = {d.load: modes.get(d.load) for d in days}
+    asked = setup if stock.fuel is None else with_engines(setup, fuel=stock.fuel)
+    promise = promise_of(asked, known)
+    number = {d.load: at for at, d in enumerate(days)}
+    apart = tuple((number[a], number[b]) for a, b in promise.apart)
+    return Asked(days, promise.cannot, apart)
+
+
+def starving_h(setup: Setup) -> float | None:
+    """When the cylinder of a set gets too cold to feed everything wanted [h]; None where it does
+    not, or there is none.
+    """
+    case = prepare(replace(setup, conditions=replace(setup.conditions, target_hours=None)))
+    found = lasting(case, one_more=False).cylinder
+    return found.starves_h if found is not None else None
 
 
 def means_of(setup: Setup, stock: Stock) -> Means:
@@ -155,8 +209,9 @@ def means_of(setup: Setup, stock: Stock) -> Means:
         total = sum(u.continuous_w for u in units)
         for unit in units:
             line = willans(unit)
-            idle += line.idle_w
-            slope += line.slope * unit.continuous_w / total
+            saved = (1.0 - ECO_IDLE) * line.idle_w if unit.eco and line.typical else 0.0
+            idle += line.idle_w - saved
+            slope += (line.slope + saved / unit.continuous_w) * unit.continuous_w / total
     inverter = inverter_of(supply)
     if not units and inverter is None:
         rule = "a post needs no rationing: ration a set or a battery"
@@ -181,17 +236,19 @@ def means_of(setup: Setup, stock: Stock) -> Means:
     )
 
 
-def plan_day(
-    loads: tuple[Day, ...], means: Means, days: float, ranks: tuple[str, ...] = RANKS
-) -> Plan:
-    """The best day when the stock has to last so many days; ranks left out get no hours."""
+def plan_day(asked: Asked, means: Means, days: float, ranks: tuple[str, ...] = RANKS) -> Plan:
+    """The best day when the stock has to last so many days; ranks left out get no hours, and what
+    cannot run gets none.
+    """
     from ortools.linear_solver import pywraplp  # type: ignore[import-untyped]
 
     solver = pywraplp.Solver.CreateSolver("GLOP")
-    hours = [
-        solver.NumVar(0.0, d.wanted_h if d.rank in ranks else 0.0, f"h{n}")
-        for n, d in enumerate(loads)
-    ]
+    loads = asked.days
+
+    def most_h(day: Day) -> float:
+        return day.wanted_h if day.rank in ranks and day.load not in asked.cannot else 0.0
+
+    hours = [solver.NumVar(0.0, most_h(d), f"h{n}") for n, d in enumerate(loads)]
     short = [solver.NumVar(0.0, d.least_h, f"s{n}") for n, d in enumerate(loads)]
     run = solver.NumVar(0.0, means.set_h, "set")
     energy = sum((d.watts * h for d, h in zip(loads, hours, strict=True)), 0.0 * run)
@@ -206,10 +263,14 @@ def plan_day(
         # Between two chargings all of it has to come out of the battery.
         if means.set_w > 0.0 or means.solar_wh > 0.0:
             solver.Add(taken <= 2.0 * means.battery_wh)
+        for a, b in asked.apart:
+            solver.Add(hours[a] + hours[b] <= DAY_H)
         burnt = means.idle_w * run + means.slope * charge
     else:
         for h in hours:
             solver.Add(h <= run)
+        for a, b in asked.apart:
+            solver.Add(hours[a] + hours[b] <= run)
         solver.Add(energy <= means.set_w * run)
         burnt = means.idle_w * run + means.slope * energy
     if means.set_w > 0.0:
@@ -249,13 +310,14 @@ def plan_day(
     )
 
 
-def lasts(loads: tuple[Day, ...], means: Means, ranks: tuple[str, ...]) -> float:
+def lasts(asked: Asked, means: Means, ranks: tuple[str, ...]) -> float:
     """Days on which the loads of some ranks get all they want, by bisection; infinite where the
     stock is not touched, 0 where not even one day goes.
     """
+    loads = asked.days
 
     def full(days: float) -> bool:
-        plan = plan_day(loads, means, days, ranks)
+        plan = plan_day(asked, means, days, ranks)
         return all(
             h >= d.wanted_h - RATIONED_H
             for d, h in zip(loads, plan.hours, strict=True)
@@ -279,10 +341,14 @@ def ration(setup: Setup, stock: Stock) -> Ration:
     Raises:
         SetupError: this supply lives on nothing that can be rationed.
     """
-    loads, means = days_of(setup, stock), means_of(setup, stock)
-    plan = plan_day(loads, means, stock.days)
+    asked, means = asked_of(setup, stock), means_of(setup, stock)
+    loads = asked.days
+    starves_h = starving_h(setup)
+    if starves_h is not None:  # once a day: by the next it has warmed up again
+        means = replace(means, set_h=min(means.set_h, starves_h))
+    plan = plan_day(asked, means, stock.days)
     curve = tuple(
-        (n, plan_day(loads, means, n)) for n in CURVE_DAYS if n <= max(3 * stock.days, 10)
+        (n, plan_day(asked, means, n)) for n in CURVE_DAYS if n <= max(3 * stock.days, 10)
     )
     energy = sum(d.watts * d.wanted_h for d in loads)
     bulk = None
@@ -294,128 +360,38 @@ def ration(setup: Setup, stock: Stock) -> Ration:
         loads,
         means,
         plan,
-        lasts(loads, means, RANKS),
-        lasts(loads, means, RANKS[:1]),
+        lasts(asked, means, RANKS),
+        lasts(asked, means, RANKS[:1]),
         curve,
         bulk,
-        _relax(loads, means, plan, stock),
+        _relax(asked, means, plan, stock),
+        tuple(d.name for d in loads if d.load in asked.cannot),
+        starves_h,
     )
 
 
-def _relax(loads: tuple[Day, ...], means: Means, plan: Plan, stock: Stock) -> tuple[str, ...]:
+def _relax(asked: Asked, means: Means, plan: Plan, stock: Stock) -> tuple[str, ...]:
     """What would make the least hours fit, one thing at a time."""
     if plan.feasible:
         return ()
     says = []
-    longest = max((d.least_h for d in loads), default=0.0)
+    longest = max((d.least_h for d in asked.days if d.load not in asked.cannot), default=0.0)
     if means.battery_wh <= 0.0 and means.set_h < longest:
         says.append(
             f"Allow the generator {longest:g} h a day instead of {means.set_h:g}, or a battery."
         )
     more = replace(means, fuel_wh=1e12)
-    if plan_day(loads, more, stock.days).feasible:
+    if plan_day(asked, more, stock.days).feasible:
         low, high = means.fuel_wh, 1e12
         for _ in range(60):
             middle = 0.5 * (low + high)
             tried = replace(means, fuel_wh=middle)
-            fits = plan_day(loads, tried, stock.days).feasible
+            fits = plan_day(asked, tried, stock.days).feasible
             low, high = (low, middle) if fits else (middle, high)
         litres = (high - means.fuel_wh) / WH_PER_L.get(stock.fuel or "gasoline", 1e4)
         says.append(f"{litres:.0f} l more fuel would do.")
     for days in range(stock.days - 1, 0, -1):
-        if plan_day(loads, means, days).feasible:
+        if plan_day(asked, means, days).feasible:
             says.append(f"What there is does for {days} day{'s' if days > 1 else ''}.")
             break
     return tuple(says or ["Not even one day: let something that must run wait."])
-
-
-def rationed_first(found: Ration) -> Day | None:
-    """The load that gets fewer hours first as the days grow."""
-    for days, plan in found.curve:
-        if days <= found.full_days:
-            continue
-        for day, hours in zip(found.days, plan.hours, strict=True):
-            if hours < day.wanted_h - RATIONED_H:
-                return day
-    return None
-
-
-def ration_sentence(found: Ration) -> str:
-    """The answer in one sentence."""
-    full = found.full_days
-    days = found.stock.days
-    if math.isinf(full):
-        return "It lasts as long as it has to: nothing in stock is used up."
-    short = [
-        f"{d.name} {h:.1f} h a day" if h > RATIONED_H else f"no {d.name}"
-        for d, h in zip(found.days, found.plan.hours, strict=True)
-        if h < d.wanted_h - RATIONED_H
-    ]
-    if not found.plan.feasible:
-        return f"It does not last {days} days. {' '.join(found.relax)}"
-    without = f"{full:.1f} days without rationing" if full >= 0.1 else "not a day without rationing"
-    if not short:
-        return f"It lasts {days} days with everything as wanted ({without})."
-    return f"{days} days with {', '.join(short)}; {without}."
-
-
-def ration_json(found: Ration) -> dict[str, Any]:
-    """The JSON object of a rationing."""
-    first = rationed_first(found)
-    fuel = found.stock.fuel or "gasoline"
-
-    def days(value: float) -> float | None:
-        return None if math.isinf(value) else round(value, 2)
-
-    out: dict[str, Any] = {
-        "format": RATION_FORMAT,
-        "version": 1,
-        "days": found.stock.days,
-        "feasible": found.plan.feasible,
-        "sentence": ration_sentence(found),
-        "generator_h": round(found.plan.set_h, 2),
-        "litres_per_day": round(found.plan.fuel_wh / WH_PER_L.get(fuel, 1e4), 2),
-        "loads": [
-            {
-                "load": d.load,
-                "name": d.name,
-                "watts": round(d.watts, 1),
-                "priority": d.rank,
-                "wanted_h": round(d.wanted_h, 2),
-                "hours": round(h, 2),
-            }
-            for d, h in zip(found.days, found.plan.hours, strict=True)
-        ],
-        "curve": [
-            {
-                "days": n,
-                "feasible": plan.feasible,
-                "generator_h": round(plan.set_h, 2),
-                "hours": {d.load: round(h, 2) for d, h in zip(found.days, plan.hours, strict=True)},
-            }
-            for n, plan in found.curve
-        ],
-        "relax": list(found.relax),
-    }
-    for name, value in (("full_days", found.full_days), ("must_days", found.must_days)):
-        if days(value) is not None:
-            out[name] = days(value)
-    if first is not None:
-        out["ration_first"] = first.load
-    if found.bulk_h is not None:
-        out["bulk_h"] = round(found.bulk_h, 2)
-    return out
-
-
-def ration_words(found: Ration) -> str:
-    """A rationing in lines for the terminal."""
-    lines = [ration_sentence(found), ""]
-    lines += [
-        f"{h:5.1f} h of {d.wanted_h:4.1f}  {d.watts:6.0f} W  {d.rank:<4} {d.name}"
-        for d, h in zip(found.days, found.plan.hours, strict=True)
-    ]
-    lines.append(f"The set runs {found.plan.set_h:.1f} h a day.")
-    if found.bulk_h is not None:
-        lines.append(f"{found.bulk_h:.1f} h of charging a day keep the battery up.")
-    lines.append("An estimate, not an approval.")
-    return "\n".join(lines)

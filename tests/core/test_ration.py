@@ -15,15 +15,8 @@ from typing import Any
 from ironmargin.__main__ import main
 from ironmargin.enduring.fuel import WH_PER_L
 from ironmargin.errors import SetupError
-from ironmargin.planning.ration import (
-    RANKS,
-    Day,
-    Means,
-    plan_day,
-    ration,
-    ration_json,
-    ration_words,
-)
+from ironmargin.planning.ration import RANKS, Asked, Day, Means, plan_day, ration
+from ironmargin.planning.ration_words import ration_json, ration_words
 from ironmargin.planning.stock import read_stock, stock_schema
 from ironmargin.setup.model import Setup
 from tests.shared import changed, path_of
@@ -51,14 +44,67 @@ LOADS = (
     Day("b", "B", 600.0, 6.0, 0.0, "want"),
     Day("c", "C", 300.0, 4.0, 1.0, "wait"),
 )
+ASKED = Asked(LOADS)
 MEANS = Means(fuel_wh=9_000.0 * 30, idle_w=2000.0, slope=3.3, set_w=2200.0, set_h=10.0)
+
+
+class Promises(unittest.TestCase):
+    """A ration promises nothing that the verdict forbids."""
+
+    def on(self, supply: dict[str, Any], *loads: dict[str, Any], **stock: Any) -> dict[str, Any]:
+        def put(doc: dict[str, Any]) -> None:
+            doc.update(supply=supply, hookup=[], wanted=[{"load": x["id"]} for x in loads])
+            doc["rig"].update(loads=list(loads), circuits=[])
+
+        return stocked(changed(1, put), **({"litres": 40} | stock))
+
+    def test_a_3000_w_load_on_a_2000_w_set_lasts_no_day(self) -> None:
+        set_2000 = {"kind": "generator", "continuous_w": 1800, "starting_w": 2200}
+        kiln = {"id": "kiln", "name": "Kiln", "kind": "resistive", "watts": 3000}
+        lamp = {"id": "lamp", "name": "Lamp", "kind": "resistive", "watts": 100}
+        found = self.on(set_2000, kiln, lamp)
+        self.assertEqual(found["cannot"], ["Kiln"])
+        self.assertEqual(found["full_days"], 0.0)
+        self.assertIn("cannot run Kiln at all", found["sentence"])
+        self.assertEqual([x["hours"] for x in found["loads"]][0], 0.0)
+        self.assertGreater([x["hours"] for x in found["loads"]][1], 10.0)
+
+    def test_what_never_runs_together_shares_the_hours(self) -> None:
+        set_2000 = {"kind": "generator", "continuous_w": 1800, "starting_w": 2200}
+        pair = [
+            {"id": x, "name": x, "kind": "resistive", "watts": 1200, "priority": "want"}
+            for x in ("a", "b")
+        ]
+        found = self.on(set_2000, *pair, days=1, generator_hours=10, litres=400)
+        self.assertLessEqual(sum(x["hours"] for x in found["loads"]), 10.0 + 1e-6)
+
+    def test_a_cylinder_in_the_frost_does_not_feed_the_set_for_days(self) -> None:
+        """At −20 °C a cylinder freezes long before it is empty."""
+        cold = {
+            "kind": "generator",
+            "continuous_w": 3000,
+            "starting_w": 3500,
+            "fuel": "propane",
+            "cylinder": {"count": 1},
+        }
+
+        def put(doc: dict[str, Any]) -> None:
+            heater = {"id": "h", "name": "Heater", "kind": "resistive", "watts": 2000}
+            doc.update(supply=cold, hookup=[], wanted=[{"load": "h"}])
+            doc["rig"].update(loads=[heater], circuits=[])
+            doc["conditions"] = {"outdoor_c": -20}
+
+        found = stocked(changed(1, put), kg=60.0, days=3)
+        self.assertLess(found["starves_h"], 3.0)
+        self.assertEqual(found["full_days"], 0.0)
+        self.assertIn("too cold", found["sentence"])
 
 
 class Program(unittest.TestCase):
     def test_no_day_of_a_grid_is_better(self) -> None:
         """Every combination of half hours, by ranks: none does more of what matters more."""
         for days in (3.0, 7.0, 12.0):
-            plan = plan_day(LOADS, MEANS, days)
+            plan = plan_day(ASKED, MEANS, days)
             found = [round(h / d.wanted_h, 4) for d, h in zip(LOADS, plan.hours, strict=True)]
             best: tuple[float, ...] = (0.0, 0.0, 0.0)
             halves = [[n / 2 for n in range(int(2 * d.wanted_h) + 1)] for d in LOADS]
@@ -76,7 +122,7 @@ class Program(unittest.TestCase):
 
     def test_the_books_balance(self) -> None:
         for days in (2.0, 5.0, 20.0):
-            plan = plan_day(LOADS, MEANS, days)
+            plan = plan_day(ASKED, MEANS, days)
             energy = sum(d.watts * h for d, h in zip(LOADS, plan.hours, strict=True))
             self.assertLessEqual(plan.fuel_wh, MEANS.fuel_wh / days + 1e-3)
             self.assertAlmostEqual(
@@ -89,7 +135,7 @@ class Program(unittest.TestCase):
     def test_more_days_never_give_a_must_more_hours(self) -> None:
         before = math.inf
         for days in range(1, 30):
-            hours = plan_day(LOADS, MEANS, days, RANKS).hours[0]
+            hours = plan_day(ASKED, MEANS, days, RANKS).hours[0]
             self.assertLessEqual(hours, before + 1e-6)
             before = hours
 

@@ -12,7 +12,8 @@ from ironmargin.enduring.endurance import Lasting, lasting
 from ironmargin.enduring.left import by_mode, level_of
 from ironmargin.errors import Fault, SetupError
 from ironmargin.loads import rooms
-from ironmargin.planning.ration import Ration, ration, ration_sentence
+from ironmargin.planning.ration import Ration, ration
+from ironmargin.planning.ration_words import ration_sentence
 from ironmargin.planning.stock import read_stock
 from ironmargin.setup.loads import AirConditioner
 from ironmargin.setup.model import Prices, Setup
