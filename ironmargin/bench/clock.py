@@ -31,6 +31,7 @@ from ironmargin.bench.starting import Happened, start_together
 from ironmargin.bench.state import Event, LoadState, State
 from ironmargin.enduring.endurance import engines
 from ironmargin.limits.contact import MELTS_K, WARMS_TAU_S
+from ironmargin.limits.guard import closes
 from ironmargin.limits.ledger import Row, Telling
 from ironmargin.loads import rooms
 from ironmargin.protection.breaker import curve
@@ -232,6 +233,7 @@ class Bench:
                 at_once = 0
             now = self.now()
             self._row(now)
+            self._warn(now)
             if state.t_s >= to_s - 1e-9 or (to_event and len(self.events) > happened):
                 return
             self._pass(now, self._span(now, to_s))
@@ -239,6 +241,17 @@ class Bench:
             if at_once >= MOST_AT_ONCE:
                 self._pass(now, min(1.0, to_s - state.t_s))
                 at_once = 0
+
+    def _warn(self, now: Now | Dead) -> None:
+        """Say once of every limit that nothing opens for that it is exceeded; again once it was
+        kept meanwhile.
+        """
+        state = self.state
+        exceeded = self.panel.beyond(state) if isinstance(now, Now) else ()
+        for one in exceeded:
+            if one.key not in state.warned:
+                self._say("over-limit", one.where, one.says, now)
+        state.warned = [one.key for one in exceeded]
 
     def _fed(self, load: Load | None = None) -> bool:
         """Whether the panel is fed, or a load's branch of it."""
@@ -341,11 +354,11 @@ class Bench:
         if state.guard_s is None or state.t_s + 1e-9 < state.guard_s or not state.set_on:
             return False
         case = self.panel.case(state)
-        guard = case.feed.guard
-        if guard is None or guard.low_v <= case.source.leg_v <= guard.high_v:
+        points = case.feed.guards
+        if all(closes(point, case.source.leg_v) for point in points):
             state.guard_s = None
             return True
-        state.guard_s = state.t_s + guard.delay_s
+        state.guard_s = state.t_s + points[-1].guard.delay_s
         return False
 
     def _start(self, starting: tuple[str, ...]) -> None:

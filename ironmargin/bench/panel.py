@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import math
 from dataclasses import field, replace
-from typing import Any
+from typing import Any, assert_never
 
 from ironmargin.bench.state import State
 from ironmargin.case import Case, prepare
@@ -12,8 +12,8 @@ from ironmargin.limits import now as ledger
 from ironmargin.limits.breakers import breaker_curve
 from ironmargin.limits.contact import ContactHeat
 from ironmargin.limits.guard import GuardAmps, GuardVolts
-from ironmargin.limits.ledger import Row, View
-from ironmargin.limits.part_hours import part_amps
+from ironmargin.limits.ledger import Consequence, Row, Telling, View, settled_rows
+from ironmargin.limits.part_hours import PartHours, part_amps
 from ironmargin.protection.breaker import NOMINAL, ON_CURVE, Curve
 from ironmargin.record import record
 from ironmargin.setup.changed import with_load
@@ -60,6 +60,15 @@ class Now:
     def lowest_v(self) -> float:
         """Volts of the weaker leg [V]."""
         return min(self.volts)
+
+
+@record
+class Exceeded:
+    """A limit that is exceeded and that nothing opens for: its key, place and sentence."""
+
+    key: str
+    where: str
+    says: str
 
 
 @record
@@ -202,6 +211,14 @@ class Panel:
             self.kept.pop(next(iter(self.kept)))
         self.kept[key] = value
 
+    def beyond(self, state: State) -> tuple[Exceeded, ...]:
+        """The limits of this moment that are exceeded and that nothing opens for."""
+        key = ("beyond", self._key(state, self.wanted(state)))
+        if key not in self.kept:
+            self._keep(key, beyond(self.now(state)))
+        found: tuple[Exceeded, ...] = self.kept[key]
+        return found
+
     def now(self, state: State) -> Now:
         """The settled network of this moment."""
         key = ("now", self._key(state, self.wanted(state)))
@@ -209,6 +226,16 @@ class Panel:
             self._keep(key, now_of(self.case(state)))
         found: Now = self.kept[key]
         return found
+
+
+def tells_itself(consequence: Consequence) -> bool:
+    """Whether the bench plays what happens beyond a limit; the rest has to be told."""
+    match consequence:
+        case Consequence.OPENS | Consequence.DROPS_OUT | Consequence.STALLS | Consequence.RUNS_OUT:
+            return True
+        case Consequence.BURNS | Consequence.WEARS | Consequence.VIOLATES | Consequence.DISTURBS:
+            return False
+    assert_never(consequence)
 
 
 def now_of(case: Case) -> Now:
@@ -305,6 +332,25 @@ def guard_opens(now: Now) -> Row | None:
     asked = View(ledger_now(now))
     rows = [row for limit in GUARDS for row in limit.rows(asked)]
     return next((row for row in rows if float(row.margin) < 0.0), None)
+
+
+def part_shares(now: Now) -> dict[int, tuple[float, float]]:
+    """Amps through each part of the path, and how much of its rating that is, by its number."""
+    rows = PartHours().rows(View(ledger_now(now)))
+    return {row.place.item: (float(row.value), 1.0 - float(row.margin)) for row in rows}
+
+
+def beyond(now: Now) -> tuple[Exceeded, ...]:
+    """The limits this moment exceeds that nothing opens for, each with its sentence."""
+    asked = ledger_now(now)
+    told = Telling(now.case, asked)
+    return tuple(
+        Exceeded(f"{row.limit.key}/{row.where}", row.where, row.limit.sentence(row, told))
+        for row in settled_rows(asked)
+        if row.limit.momentary
+        and not tells_itself(row.limit.consequence)
+        and float(row.margin) < 0.0
+    )
 
 
 def contacts(now: Now) -> dict[int, ContactHeat]:

@@ -49,7 +49,8 @@ class State:
         open: breakers that are open, by place; heat: of each breaker, in units of (I/In)² [1];
         guard_s: when the guard closes [s], None when it is closed; hot: numbers of the parts of the
         path whose contact has become hot; rise_k: how far each bad contact has warmed over the air
-        [K]; melted: number of the part that has melted, −1 for none.
+        [K]; melted: number of the part that has melted, −1 for none; warned: limits that nothing
+        opens for and that were told as exceeded.
         outdoor_c, room_c: air outside and in [°C]; world: what the world has changed; ramps: what
         it is changing slowly: from, to, begin and end.
         fuel_wh: heat left in the tank [Wh]; cylinder_kg, cylinder_c: liquid in each cylinder [kg]
@@ -68,6 +69,7 @@ class State:
     hot: list[int] = field(default_factory=list)
     rise_k: dict[str, float] = field(default_factory=dict)
     melted: int = -1
+    warned: list[str] = field(default_factory=list)
     outdoor_c: float = 35.0
     room_c: float = 30.0
     world: dict[str, float] = field(default_factory=dict)

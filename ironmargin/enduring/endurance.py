@@ -257,17 +257,17 @@ def _battery(
     inverter = supply.inverter if isinstance(supply, Assist) else supply
     inverter = replace(inverter, battery_wh=capacity_wh(inverter, float(load.mean())))
     volts = case.source.leg_v
-    limit_w = supply.input_limit_a * volts if isinstance(supply, Assist) else 0.0
+    input_w = supply.input_limit_a * volts if isinstance(supply, Assist) else 0.0
     charging = supply.charge_efficiency if isinstance(supply, Assist) else 1.0
     idle = idle_w(inverter)
     series = run_battery(
-        inverter, load, step_s, input_limit_w=limit_w, charging=charging, idle_w=idle
+        inverter, load, step_s, input_limit_w=input_w, charging=charging, idle_w=idle
     )
     flat = run_battery(
         inverter,
         np.full(len(load), float(load.mean())),
         step_s,
-        input_limit_w=limit_w,
+        input_limit_w=input_w,
         charging=charging,
         idle_w=idle,
     )
@@ -279,15 +279,15 @@ def _battery(
     after = float(series.soc[-1])
     lowest, full = float(series.soc.min()), inverter.start_soc
     refill = (
-        refill_hours(inverter, lowest, full, limit_w, charging, base + idle)
-        if limit_w > 0
+        refill_hours(inverter, lowest, full, input_w, charging, base + idle)
+        if input_w > 0
         else None
     )
     fold = -(-len(load) // COARSE)
     coarse = load[: len(load) // fold * fold].reshape(-1, fold).mean(axis=1)
     least = (
-        least_input_w(inverter, coarse, step_s * fold, charging, limit_w, idle)
-        if limit_w > 0
+        least_input_w(inverter, coarse, step_s * fold, charging, input_w, idle)
+        if input_w > 0
         else None
     )
     return replace(
@@ -297,7 +297,7 @@ def _battery(
         soc_after=after if target else None,
         lowest_soc=lowest,
         refill_h=refill,
-        input_a=float(series.input_w.max()) / volts if limit_w > 0 else None,
+        input_a=float(series.input_w.max()) / volts if input_w > 0 else None,
         least_input_a=least / volts if least is not None else None,
     ), series
 

@@ -34,7 +34,7 @@ from ironmargin.learning.particles import (
     unknowns_of,
 )
 from ironmargin.learning.running import Learned, Reading, Surveyed
-from ironmargin.protection.breaker import curve
+from ironmargin.limits.breakers import share_of_trip
 from ironmargin.record import record
 from ironmargin.setup.model import Setup, Wanted
 from ironmargin.starting.points import normal
@@ -272,10 +272,9 @@ def _trip(at: int, entry: TripEntry, setup: Setup) -> Judged:
     short = checked.result.verdict == "fails"
     says = f"The {entry.where} opened{after}"
     if breaker is not None and amps > 0.0:
-        says += f": {amps:.1f} A through a {breaker.rating_a:.0f} A handle by these figures"
+        says += f": {amps:.1f} A through a {breaker.rating_a:.0f} A breaker by these figures"
         if entry.after_s is not None:
-            by = curve(breaker.standard, breaker.rating_a, outdoor_c=setup.conditions.outdoor_c)
-            warm = by.heat_after(amps / breaker.rating_a, entry.after_s) / by.multiple**2
+            warm = share_of_trip(checked.case, breaker, amps, entry.after_s)
             says += f", {warm * 100:.0f} % of what trips it by then"
     if short:
         return Judged(at, "trip", AGREES, f"{says}; these figures fail, too.")

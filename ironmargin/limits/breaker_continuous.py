@@ -20,6 +20,7 @@ class BreakerContinuous(Limit):
     source = "NEC 210.20(A), from memory"
     formula = "margin = 1 − amps averaged over on and off times ÷ 80 % of the rating"
     settled = True
+    momentary = False
 
     def rows(self, view: View) -> Iterator[Row]:
         if not lasts_long(view.case):

@@ -62,6 +62,17 @@ def breaker_curve(case: Case, breaker: Breaker, edge: str = NOMINAL) -> Curve:
     return curve(breaker.standard, breaker.rating_a, edge, outdoor_c, breaker.trips)
 
 
+def share_of_trip(case: Case, breaker: Breaker, amps: float, seconds: float) -> float:
+    """How far a nominal breaker is on its way to opening after so long, from cold [1]."""
+    by = breaker_curve(case, breaker)
+    return by.heat_after(amps / breaker.rating_a, seconds) / by.multiple**2
+
+
+def more_than_rated(amps: float, rating_a: float | None) -> bool:
+    """Whether everything on at once is more than the number on a breaker, where it has one."""
+    return rating_a is not None and amps > rating_a
+
+
 def site_of(breaker: Breaker) -> Site:
     """Which place on the bar a breaker belongs to."""
     return Site.MAIN if breaker.where == "main" else Site.SUPPLY_BREAKER

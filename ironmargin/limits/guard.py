@@ -42,6 +42,11 @@ def open_volts(now: Now, point: GuardPoint) -> float:
     return source.input.leg_v if source.input is not None else source.leg_v
 
 
+def closes(point: GuardPoint, open_v: float) -> bool:
+    """Whether a guard that is open closes at the volts it finds without load."""
+    return point.guard.low_v <= open_v <= point.guard.high_v
+
+
 def overload_a(point: GuardPoint) -> float | None:
     """The lower of its overload setting and its rating [A]; None where neither is known."""
     known = [a for a in (point.guard.overload_a, point.guard.rating_a) if a is not None]

@@ -257,6 +257,8 @@ class Limit(ABC):
     formula: ClassVar[str] = "margin = 1 − value ÷ limit"
     settled: ClassVar[bool] = False
     """Whether it is read off a settled state alone, of one set of loads or of many."""
+    momentary: ClassVar[bool] = True
+    """Whether one moment can exceed it; what is averaged over on and off times cannot."""
     in_margin: ClassVar[bool] = True
     """Whether it counts in the iron margin."""
     at_most: ClassVar[str] = FAILS
@@ -351,6 +353,11 @@ def margin_of(value: Figure, allowed: Figure) -> Figure:
     """The share of a limit that is left, negative beyond it, never more than all of it [1]."""
     found: Figure = np.minimum(1.0 - value / allowed, 1.0)
     return found
+
+
+def state_of(margin: float, thin_below: float) -> str:
+    """The state of a margin that stands alone, without a band."""
+    return FAILS if margin < 0.0 else THIN if margin < thin_below else HOLDS
 
 
 LIMITS: dict[str, Limit] = {}

@@ -59,11 +59,11 @@ class LoadVolts(Limit):
                 continue
             low, rated, high = volts_range(demand)
             volts = now.state.volts(demand.leg) * demand.ratio
-            place = Place(Site.LOAD, load.id)
+            on, place = now.share(at), Place(Site.LOAD, load.id)
             yield self.row(
                 place,
                 load.name,
-                rated - volts,
+                on * (rated - volts),
                 rated - low,
                 unit="V",
                 note=LOW,
@@ -71,7 +71,7 @@ class LoadVolts(Limit):
                 leg=demand.leg,
                 base=rated,
             )
-            over: Figure = volts - rated
+            over: Figure = on * (volts - rated)
             if np.any(over > high - rated):
                 yield self.row(
                     place,

@@ -17,7 +17,7 @@ from ironmargin.limits.ledger import (
     View,
     limit,
 )
-from ironmargin.limits.now import Now
+from ironmargin.limits.now import Now, largest
 from ironmargin.sustaining.steady import Figure
 from ironmargin.tables import number_of
 
@@ -82,18 +82,19 @@ class ServiceVolts(Limit):
         for at in sorted({d.leg for d in view.case.demands}):
             ratio = place_ratio(now, at)
             volts = now.state.volts(at)
+            on = largest(now.share(n) for n, d in enumerate(view.case.demands) if d.leg == at)
             place = Place(Site.VOLTS, PLACES[at])
             yield self.row(
                 place,
                 f"volts on {PLACES[at]}",
-                nominal * ratio - volts,
+                on * (nominal * ratio - volts),
                 (nominal - low_v) * ratio,
                 unit="V",
                 note=LOW,
                 leg=at,
                 base=nominal * ratio,
             )
-            over: Figure = volts - nominal * ratio
+            over: Figure = on * (volts - nominal * ratio)
             if np.any(over > (high_v - nominal) * ratio):
                 yield self.row(
                     place,

@@ -6,8 +6,28 @@ import math
 from collections.abc import Iterator
 
 from ironmargin.limits.ledger import Limit, Place, Quantity, Row, Site, Telling, View, limit
-from ironmargin.limits.now import largest
-from ironmargin.starting.model import crest_amps
+from ironmargin.limits.now import Now, largest
+from ironmargin.loads.demand import L1L2
+from ironmargin.sustaining.steady import Figure
+
+
+def crest_amps(now: Now) -> Figure | None:
+    """What uncorrected electronics that run add to the peak of the busier conductor [A]; None where
+    there are none.
+    """
+    case = now.case
+    conductors: list[Figure] = [0.0, 0.0]
+    found = False
+    for at, demand in enumerate(case.demands):
+        if not demand.crest_a:
+            continue
+        found = True
+        for leg in (0, 1) if demand.leg == L1L2 else (demand.leg,):
+            conductors[leg] = conductors[leg] + now.share(at) * demand.crest_a
+    single = case.feed.upstream.legs == 1 or case.feed.upstream.tied
+    if not found:
+        return None
+    return conductors[0] + conductors[1] if single else largest(conductors)
 
 
 @limit
@@ -23,8 +43,8 @@ class SupplyPeaks(Limit):
 
     def rows(self, view: View) -> Iterator[Row]:
         case = view.case
-        crest = crest_amps(case)
-        if crest > 0.0 and math.isfinite(case.source.limit_a):
+        crest = crest_amps(view.now)
+        if crest is not None and math.isfinite(case.source.limit_a):
             yield self.row(
                 Place(Site.SUPPLY),
                 "supply, peaks of uncorrected electronics",

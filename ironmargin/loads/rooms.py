@@ -67,15 +67,15 @@ def duty_at(room: Room, outdoor_c: float, units: int = 1) -> float:
 def thermostat_cycle(room: Room, outdoor_c: float, units: int = 1) -> Cycle:
     """The cycle of each of some equal units.
 
-    Within a band of ±0.6 K the room warms towards what it would reach without the unit, so that
-    the rest is ``τ·ln((D + b)/(D − b))``, D the share of the cooling it gives up; run time follows
-    from the duty.
+    Within a band of ±0.6 K the room warms towards what it would reach with every unit resting, so
+    that the shortest rest is ``τ·ln((D + b)/(D − b))``, D how far that lies above the setting; run
+    time follows from the duty.
     """
     duty = duty_at(room, outdoor_c, units)
-    gives_up_k = depth_k(room) * duty
-    if duty >= WITHOUT_A_BREAK or gives_up_k <= BAND_K:
+    warmer_k = outdoor_c + SUN_K - room.target_c
+    if duty >= WITHOUT_A_BREAK or warmer_k <= BAND_K:
         return Cycle(duty if duty < WITHOUT_A_BREAK else 1.0, CYCLE_S, 0.0)
-    off_s = TAU_S * math.log((gives_up_k + BAND_K) / (gives_up_k - BAND_K))
+    off_s = TAU_S * math.log((warmer_k + BAND_K) / (warmer_k - BAND_K))
     return Cycle(duty, off_s * duty / (1.0 - duty), off_s)
 
 

@@ -16,6 +16,7 @@ import numpy as np
 
 from ironmargin.enduring.battery import run_battery
 from ironmargin.errors import Fault, SetupError
+from ironmargin.limits.bounds import least_allowed_a
 from ironmargin.listed import listed
 from ironmargin.loads.demand import TRANSFORMER
 from ironmargin.planning.day_model import Model, Plan
@@ -223,11 +224,7 @@ def _day(p: Planner, plan: Plan) -> Day:
     margins = p.together.settled_margins(masks)
     amps = np.max([np.broadcast_to(a, SLOTS) for a in p.together.now(masks).amps], axis=0)
     case = p.together.case
-    limits = [
-        x
-        for x in [*(b.rating_a for b, _ in case.breakers), case.source.continuous_a]
-        if math.isfinite(x)
-    ]
+    least_a, _ = least_allowed_a(case)
     watts = [p.watts(s) for s in sets]
     soc = _charge(p, watts, plan.generator)
     always = [
@@ -241,7 +238,7 @@ def _day(p: Planner, plan: Plan) -> Day:
             (*always, *p.together.ids(masks[s])),
             watts[s],
             float(amps[s]),
-            min(limits, default=None),
+            least_a if math.isfinite(least_a) else None,
             float(margins[s]),
             s in plan.generator,
             s in p.quiet,

@@ -12,7 +12,7 @@ from collections.abc import Callable
 from itertools import combinations
 from typing import Any
 
-from ironmargin.limits.ledger import FAILS
+from ironmargin.limits.ledger import FAILS, HOLDS
 from ironmargin.listed import listed
 from ironmargin.per_cent import percent
 from ironmargin.planning.change import COSTS, FREE, Change
@@ -104,7 +104,8 @@ class Remedies:
 def _stays_thin(quick: Checked) -> bool:
     """Whether a closer look cannot make this thin one hold."""
     apart = quick.together is not None and not quick.together.passes
-    near = quick.result.iron_margin >= quick.case.setup.rules.thin_below
+    first = next(iter(quick.findings), None)
+    near = first is None or quick.verdict_of(first) == HOLDS
     return quick.result.verdict == "thin" and (apart or not near)
 
 

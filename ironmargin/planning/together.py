@@ -146,8 +146,8 @@ class Together:
         """What each switchable load surely draws of each hot conductor, now and over its duty (2 x
         conductors, loads) [W], what is always on so, and the most there may be.
 
-        Amps within the limit keep volts above ``E − |Z|·I``, where resistive loads still draw that
-        share, squared, of their watts.
+        Amps within the limit keep volts above ``E − |Z|·I``, where resistive loads still draw the
+        square of its share of their rated volts.
         """
         case, up = self.case, self.case.feed.upstream
         count = 1 if up.tied or up.legs == 1 else 2
@@ -159,11 +159,13 @@ class Together:
                 np.zeros(2 * count),
                 np.full(2 * count, np.inf),
             )
-        share = max(leg_v - (abs(up.z11) + abs(up.z12)) * now_a / case.turns, 0.7 * leg_v) / leg_v
+        least_v = max(leg_v - (abs(up.z11) + abs(up.z12)) * now_a / case.turns, 0.7 * leg_v)
+        across = abs(up.e1_v - up.e2_v) / leg_v if up.legs == 2 else 1.0
 
         def least(at: int) -> Real:
             demand, out = case.demands[at], np.zeros(count)
             for d in demand.steady:
+                share = least_v * (across if d.leg == L1L2 else 1.0) / d.bus_v
                 watts = d.va.real * (1.0 if d.constant_power else 0.999 * share**2)
                 out += (
                     watts / count if d.leg == L1L2 or count == 1 else np.eye(count)[d.leg] * watts

@@ -51,6 +51,6 @@ def promise_of(setup: Setup, modes: dict[str, str | None]) -> Promise:
     masks = np.zeros((len(pairs), len(served)), dtype=bool)
     for row, pair in enumerate(pairs):
         masks[row, list(pair)] = True
-    may = together.may(masks) if pairs else []
+    may = together.may(masks) if pairs else np.zeros(0, dtype=bool)
     apart = [(served[a], served[b]) for (a, b), fine in zip(pairs, may, strict=True) if not fine]
     return Promise(tuple(cannot), tuple(apart))

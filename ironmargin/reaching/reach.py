@@ -88,7 +88,8 @@ def point_of(checked: Checked) -> Point:
     weakest = result.weakest
     first = next((w for w in result.why if w.verdict == result.verdict), None)
     # Thin by its chance alone, or by an early breaker: then that is what gives first.
-    by_rule = first is not None and result.iron_margin >= checked.case.setup.rules.thin_below
+    finding = next(iter(checked.findings), None)
+    by_rule = first is not None and finding is not None and checked.verdict_of(finding) == HOLDS
     check, where = (
         (first.check, first.where) if first and by_rule else (weakest.check, weakest.where)
     )

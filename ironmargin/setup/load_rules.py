@@ -224,8 +224,8 @@ def _modes(setup: Setup) -> Found:
         # Low cool may be less than the rating; everything on high cool is not less than the
         # compressor alone.
         running, high = load.running_a, load.high_cool_a
-        fan = load.fan_high_a or 0.0
-        if running is not None and high is not None and fan < high < running:
+        blows = load.fan_high_a or 0.0
+        if running is not None and high is not None and blows < high < running:
             yield (
                 f"rig.loads[{at}].high_cool_a",
                 f"must be at least the compressor's running amps {running:g}, it is the total "

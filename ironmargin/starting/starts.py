@@ -12,7 +12,7 @@ import numpy as np
 from ironmargin.case import Case, Starter, dead_at
 from ironmargin.electrics import motor as m
 from ironmargin.electrics.network import Real
-from ironmargin.loads.demand import Draw
+from ironmargin.loads.demand import Demand, Draw
 from ironmargin.record import record
 from ironmargin.setup.loads import AirConditioner
 from ironmargin.starting.chance import Chance, chance_of, draws_of, strength_sd
@@ -28,6 +28,8 @@ PICTURED = 40
 SUPPLY, PATH = "supply", "path"
 
 
+LEAST_PRESSURE = 0.01
+"""Less pressure than this share is none."""
 NIGHT_RELIEF = 0.9
 """Strength a restart in the night needs over the first start of a warm evening, once pressures are
 equal: its windings are warm and draw less, the engine is warm, the air is cooler (common practice,
@@ -64,7 +66,8 @@ class Start:
         opened: what that was; latch_share: how far the overload lockout filled [1]; off, blinked:
         demands that dropped out, and that came back.
         trial_traces: outcome and trace of some trials, for the start that was asked for.
-        restart, straight_to_high: the outcome of both ways of doing it wrong.
+        restart, straight_to_high: the outcome of both ways of doing it wrong; cycle: the outcome
+        after the rest its own cycle gives it, against the pressure left then.
         per_night: of the coincidence, how often to expect it; night: of a unit that cycles.
     """
 
@@ -87,6 +90,7 @@ class Start:
     trial_traces: tuple[tuple[str, Trace], ...] = ()
     restart: str | None = None
     straight_to_high: str | None = None
+    cycle: str | None = None
     per_night: float | None = None
     night: Night | None = None
 
@@ -249,6 +253,21 @@ def _restart(moment: Moment, row: int, breakaway: float) -> str:
     return moment.outcome(breakaway=stiffer)
 
 
+def _cycle(case: Case, moment: Moment, row: int, demand: Demand) -> str | None:
+    """How a start ends after the rest a unit's own cycle gives it; None where that rest lets
+    pressures equalize, or it does not cycle.
+    """
+    load, plate = demand.load, demand.plate
+    if plate is None or not isinstance(load, AirConditioner) or demand.off_s <= 0.0:
+        return None
+    if m.pressure_left(demand.off_s, load.metering) < LEAST_PRESSURE:
+        return None
+    pressed = m.breakaway_after(demand.off_s, load.metering)
+    stiffer = moment.ones.copy()
+    stiffer[row] = max(pressed / plate.breakaway, 1.0)
+    return moment.outcome(breakaway=stiffer)
+
+
 def _single(case: Case, moment: Moment, start: Start, picture: str | None) -> Start:
     """The start of one load with both ways of doing it wrong, and its trials if it is pictured."""
     starter = start.starters[0]
@@ -257,6 +276,7 @@ def _single(case: Case, moment: Moment, start: Start, picture: str | None) -> St
         start = replace(start, trial_traces=_pictured(moment, case.setup.rules.seed))
     if demand.plate and starter.row is not None:
         start = replace(start, restart=_restart(moment, starter.row, demand.plate.breakaway))
+        start = replace(start, cycle=_cycle(case, moment, starter.row, demand))
     beside = straight_beside(case, starter)
     if beside is not None:
         plan = replace(moment.plan, beside=beside)

@@ -56,6 +56,10 @@ class Checked:
     findings: tuple[Row, ...]
     result: Result
 
+    def verdict_of(self, row: Row) -> str:
+        """``fails``, ``thin`` or ``holds`` of one limit, by the setup's own thin line."""
+        return row.verdict(self.case.setup.rules.thin_below)
+
 
 def without_motors(case: Case) -> Steady:
     """The settled state with the largest starter off: what a breaker carried before that start."""

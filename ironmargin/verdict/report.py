@@ -5,6 +5,7 @@ from __future__ import annotations
 import csv
 import io
 
+from ironmargin.limits.ledger import Site
 from ironmargin.per_cent import signed_percent
 from ironmargin.verdict.check import Checked
 
@@ -29,21 +30,10 @@ def report(checked: Checked) -> str:
             f"wants {start.wanted_a:.1f} A, peak {start.peak_a:.1f} A, "
             f"dip {start.lowest_v:.1f} V{chance}"
         )
-    for row in result.sustain:
-        lines.append(
-            f"{signed_percent(row.margin):>7}  {row.name}: {row.amps:.1f} A of {row.limit_a:.1f} A"
-        )
-    for part in result.path:
-        bare = ", unprotected" if part.unprotected else ""
-        lines.append(
-            f"{signed_percent(part.margin):>7}  {part.name}: {part.amps:.1f} A of "
-            f"{part.rating_a:.1f} A{bare}"
-        )
-    for volts in result.volts:
-        lines.append(
-            f"{signed_percent(volts.margin):>7}  volts on {volts.where}: {volts.v:.1f} V, "
-            f"at least {volts.low_v:.0f} V"
-        )
+    for row in checked.rows:
+        if row.limit.in_margin and row.place.site is not Site.LOAD_START:
+            margin = signed_percent(float(row.margin))
+            lines.append(f"{margin:>7}  {row.limit.reason(row)}")
     lines += [f"caution: {words}" for words in result.cautions]
     lines.append("An estimate, not an approval. Local code and licensed practice come first.")
     return "\n".join(lines)

@@ -71,7 +71,7 @@ def telling(checked: Checked, row: Row, decides: tuple[int, ...] = ()) -> Tellin
         if start is not None
         else listed([checked.case.demands[at].load.name for at in decides])
     )
-    fails = row.verdict(checked.case.setup.rules.thin_below) == FAILS
+    fails = checked.verdict_of(row) == FAILS
     return Telling(checked.case, checked.now, names, fails, lost_on_the_way(checked))
 
 
@@ -82,14 +82,11 @@ def why_words(checked: Checked, row: Row) -> str:
         return ""
     of_it = [w for w in result.why if w.verdict == result.verdict]
     chance = StartChance.key
-    own = row.verdict(checked.case.setup.rules.thin_below) == result.verdict
+    own = checked.verdict_of(row) == result.verdict
     if not of_it or own:
         return ""
     decided = [
-        r
-        for r in checked.rows
-        if r.limit.key == chance
-        and r.verdict(checked.case.setup.rules.thin_below) == result.verdict
+        r for r in checked.rows if r.limit.key == chance and checked.verdict_of(r) == result.verdict
     ]
     words = decided[0].limit.why(decided[0]) if decided else of_it[0].sentence
     return f" {words[:1].upper()}{words[1:]}."

@@ -61,11 +61,6 @@ class Spot:
         return str(self.site.value)
 
 
-def state_of(margin: float, thin_below: float, fails: bool = False) -> str:
-    """The state of a margin that stands alone."""
-    return FAILS if fails or margin < 0 else THIN if margin < thin_below else HOLDS
-
-
 def spot_of(row: Row) -> Spot:
     """The station a row belongs to: volts at loads and legs are one, a load that drops out has its
     own.

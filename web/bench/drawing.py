@@ -6,7 +6,7 @@ from dataclasses import dataclass
 from typing import Any
 
 from ironmargin.bench.clock import Bench
-from ironmargin.bench.panel import Now, watches
+from ironmargin.bench.panel import Now, part_shares, watches
 from ironmargin.bench.words import ended, fuel_share
 from ironmargin.setup.loads import COOLING_MODES, AirConditioner
 from web.design.drawing import bar
@@ -83,9 +83,9 @@ def fills(bench: Bench, now: Any) -> dict[str, list[Fill]]:
         name = watch.where if "/" not in watch.key else f"{watch.where}, L{int(watch.key[-1]) + 1}"
         words = f"{watch.amps:.1f} A of {watch.rating_a:g} A"
         found["breakers"].append(Fill(watch.where, name, heat, words, is_open))
+    carried = part_shares(now) if isinstance(now, Now) else {}
     for part in case.feed.parts:
-        amps = max(now.amps)
-        share = amps / part.rating_a
+        amps, share = carried.get(part.item, (0.0, 0.0))
         words = f"{amps:.1f} A of {part.rating_a:g} A"
         found["path"].append(Fill(str(part.item), part.name, share, words))
     fuel = fuel_share(bench)

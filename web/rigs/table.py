@@ -14,6 +14,7 @@ from dataclasses import dataclass
 from typing import Any
 
 from ironmargin.errors import Fault
+from ironmargin.limits.breakers import more_than_rated
 from ironmargin.setup.loads import LOAD_KINDS, PROVENANCES, AirConditioner, Motor
 from ironmargin.setup.model import Circuit, Rig
 from ironmargin.setup.spec import Choice, Flag, Number, Text, specs
@@ -83,8 +84,8 @@ class Group:
 
     @property
     def over(self) -> bool:
-        """Whether everything on at once is more than the breaker's handle."""
-        return self.breaker_a is not None and self.amps > self.breaker_a
+        """Whether everything on at once is more than the breaker is rated for."""
+        return more_than_rated(self.amps, self.breaker_a)
 
 
 def draw_key(load: dict[str, Any]) -> str:

@@ -10,10 +10,10 @@ from datetime import UTC, date, datetime, timedelta
 from typing import Any
 
 from ironmargin.errors import Fault, SetupError
+from ironmargin.limits.ledger import state_of
 from ironmargin.planning.tasks import SLOT_MIN, SLOTS, TASKS_FORMAT, read_tasks
 from ironmargin.setup.changed import leave_off, with_engines_scaled
 from ironmargin.setup.reading import read_setup, write_setup
-from ironmargin.verdict.stations import state_of
 from web.design.drawing import Axis, bar
 from web.rigs.csv_format import spreadsheet_safe
 from web.running_order.models import DayTasks

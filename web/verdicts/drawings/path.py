@@ -7,9 +7,9 @@ from __future__ import annotations
 from dataclasses import dataclass
 from typing import Any
 
+from ironmargin.limits.ledger import state_of
 from ironmargin.setup.hookup import HOOKUP_KINDS
 from ironmargin.verdict.check import Checked
-from ironmargin.verdict.stations import state_of
 from web.design.drawing import half_thickness
 from web.design.fields import known_kind
 from web.supplies.words import short_name
