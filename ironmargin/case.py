@@ -168,7 +168,11 @@ def _under_thermostat(setup: Setup, demands: list[Demand]) -> list[Demand]:
     a break until the room is cool, then on and off.
     """
     room, conditions = setup.rig.room or rooms.USUAL, setup.conditions
-    cooling = [d for d in demands if rooms.by_room(d.load) and not (d.mode or "").startswith("fan")]
+    cooling = {
+        at
+        for at, d in enumerate(demands)
+        if rooms.by_room(d.load) and not (d.mode or "").startswith("fan")
+    }
     if not cooling:
         return demands
     cycle = rooms.thermostat_cycle(room, conditions.outdoor_c, len(cooling))
@@ -181,9 +185,9 @@ def _under_thermostat(setup: Setup, demands: list[Demand]) -> list[Demand]:
         share = (first_s + (asked_s - first_s) * cycle.duty) / asked_s
     return [
         replace(d, cycles_per_h=cycle.starts_per_h, hours_duty=share, off_s=cycle.off_s)
-        if d in cooling
+        if at in cooling
         else d
-        for d in demands
+        for at, d in enumerate(demands)
     ]
 
 

@@ -10,6 +10,7 @@ from __future__ import annotations
 
 import hashlib
 import json
+from contextlib import suppress
 from dataclasses import replace
 from typing import Any
 
@@ -361,7 +362,20 @@ def _put(document: dict[str, Any], path: str, value: float) -> None:
 
 
 def _corrected(setup: Setup, figures: list[Figure]) -> Setup:
-    """The setup with the learned figures; a load whose figures were read is measured now."""
+    """The setup with the learned figures; one that cannot stand beside the others is left out."""
+    try:
+        return read_setup(_with_figures(setup, figures))
+    except SetupError:
+        found, taken = setup, list[Figure]()
+        for figure in figures:
+            with suppress(SetupError):
+                found = read_setup(_with_figures(setup, [*taken, figure]))
+                taken.append(figure)
+        return found
+
+
+def _with_figures(setup: Setup, figures: list[Figure]) -> dict[str, Any]:
+    """A setup's document with learned figures; a load whose figures were read is measured now."""
     document = write_setup(setup)
     for figure in figures:
         _put(document, figure.field, float(f"{figure.after:.4g}"))
@@ -382,7 +396,7 @@ def _corrected(setup: Setup, figures: list[Figure]) -> Setup:
         if head.startswith("rig.loads") and name != "breakaway":
             at = int(head.split("[")[1].split("]")[0])
             document["rig"]["loads"][at]["from"] = "measured"
-    return read_setup(document)
+    return document
 
 
 def _noted(setup: Setup, figures: list[Figure], entries: Any) -> Setup:

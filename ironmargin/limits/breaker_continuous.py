@@ -45,5 +45,11 @@ class BreakerContinuous(Limit):
             f"may carry for hours.{told.most}"
         )
 
+    def reason(self, row: Row) -> str:
+        return (
+            f"{float(row.value):.1f} A averaged over on and off times, of {float(row.allowed):.1f} "
+            "A it may carry for three hours and more"
+        )
+
     def subtitle(self, row: Row) -> str:
         return "continuous"

@@ -351,7 +351,10 @@ class Limit(ABC):
 
 def margin_of(value: Figure, allowed: Figure) -> Figure:
     """The share of a limit that is left, negative beyond it, never more than all of it [1]."""
-    found: Figure = np.minimum(1.0 - value / allowed, 1.0)
+    left = 1.0 - value / allowed
+    if isinstance(left, float):
+        return min(left, 1.0)
+    found: Figure = np.minimum(left, 1.0)
     return found
 
 

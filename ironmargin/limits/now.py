@@ -26,13 +26,19 @@ from ironmargin.sustaining.steady import (
 
 def largest(values: Iterable[Figure]) -> Figure:
     """The largest of some figures, set by set where they are arrays over sets of loads."""
-    found: Figure = reduce(np.maximum, values)
+    known = list(values)
+    if all(isinstance(x, float) for x in known):
+        return max(known)
+    found: Figure = reduce(np.maximum, known)
     return found
 
 
 def smallest(values: Iterable[Figure]) -> Figure:
     """The smallest of some figures, set by set where they are arrays over sets of loads."""
-    found: Figure = reduce(np.minimum, values)
+    known = list(values)
+    if all(isinstance(x, float) for x in known):
+        return min(known)
+    found: Figure = reduce(np.minimum, known)
     return found
 
 

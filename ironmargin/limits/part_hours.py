@@ -115,10 +115,8 @@ class PartHours(Limit):
     def reason(self, row: Row) -> str:
         part = row.about
         assert isinstance(part, PathPart)
-        said = (
-            f"{float(row.value):.1f} A on a rating of {part.rating_a:.0f} A, set by "
-            f"{part.rating.set_by}"
-        )
+        of = "" if part.rating.as_entered else f", which {part.rating.set_by} sets"
+        said = f"{float(row.value):.1f} A on a rating of {part.rating_a:.0f} A{of}"
         if row.early is not None:
             said += f"; in this heat its conductor carries {float(row.early):.1f} A"
         if unprotected(part):

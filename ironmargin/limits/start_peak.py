@@ -57,6 +57,9 @@ class StartPeak(Limit):
     def subtitle(self, row: Row) -> str:
         return "start, peak"
 
+    def reason(self, row: Row) -> str:
+        return f"{float(row.value):.1f} A at the peak, on a {float(row.allowed):.0f} A breaker"
+
     def reading(self, row: Row) -> str:
         start = row.about
         assert isinstance(start, Start)

@@ -52,8 +52,10 @@ class Cycle:
 
     @property
     def starts_per_h(self) -> float:
-        """Starts an hour; 0 where it runs without a break [1/h]."""
-        return 3600.0 / (self.on_s + self.off_s) if self.off_s > 0.0 else 0.0
+        """Starts an hour, three at most (common practice: what a thermostat lets through); 0 where
+        it runs without a break [1/h].
+        """
+        return 3600.0 / max(self.on_s + self.off_s, CYCLE_S) if self.off_s > 0.0 else 0.0
 
 
 def duty_at(room: Room, outdoor_c: float, units: int = 1) -> float:

@@ -12,19 +12,22 @@ from collections.abc import Callable
 from itertools import combinations
 from typing import Any
 
-from ironmargin.limits.ledger import FAILS, HOLDS
+import numpy as np
+
+from ironmargin.limits.ledger import FAILS, HOLDS, settled_margin
+from ironmargin.limits.now import now_of_sets
 from ironmargin.listed import listed
 from ironmargin.per_cent import percent
 from ironmargin.planning.change import COSTS, FREE, Change
 from ironmargin.planning.changes import changes_of
 from ironmargin.record import record
-from ironmargin.setup.changed import leave_off
+from ironmargin.setup.changed import leave_off, together_with
 from ironmargin.setup.model import Setup
 from ironmargin.setup.reading import write_setup
 from ironmargin.setup.rules import check_rules
 from ironmargin.setup.work import work_of
 from ironmargin.starting.starts import PATH, Start
-from ironmargin.verdict.check import Checked, a_start_fails, examine, with_chance
+from ironmargin.verdict.check import Checked, examine, surely_fails, with_chance
 from ironmargin.verdict.sentences import say
 
 ENOUGH = 3
@@ -40,6 +43,9 @@ STARTS_SHARE = 10
 """What part of a quick check's work its starts alone are, each run once."""
 OFF_KINDS = ("leave-off", "postpone")
 CORD_KINDS = ("thicker-cord", "shorter-cord")
+GEAR_KINDS = ("hard-start", "soft-start", "inline-soft-start")
+NEAR = 1e-3
+"""Margins of many sets at once are known so well."""
 REMEDIES_FORMAT = "iron-margin/remedies"
 BETTER = 0.005
 SAID = {"holds": "it holds", "thin": "it just holds", "fails": "it still fails"}
@@ -225,16 +231,18 @@ def nearest_remedy(checked: Checked) -> tuple[Remedy | None, bool]:
             turn = 1 if change.kind in OFF_KINDS else 2
         return turn, COSTS.index(change.cost), change.effort
 
-    spent = 0
+    spent, hopeless = 0, _hopeless(checked)
     for change in sorted(changes, key=key):
         if spent > MOST_NEAREST:
             return None, False
+        if hopeless(change):
+            continue
         changed = change.apply(setup)
         if changed is None or changed == setup or check_rules(changed):
             continue
         work = work_of(changed, chances=False)
         spent += work // STARTS_SHARE
-        if a_start_fails(changed):
+        if surely_fails(changed):
             continue
         spent += work
         quick = examine(changed, quick=True)
@@ -246,6 +254,26 @@ def nearest_remedy(checked: Checked) -> tuple[Remedy | None, bool]:
             found = full.result
             return Remedy((change,), changed, found.verdict, found.iron_margin, ""), True
     return None, True
+
+
+def _hopeless(checked: Checked) -> Callable[[Change], bool]:
+    """Which changes leave a settled limit exceeded, as is known without trying them: start gear
+    changes nothing that is settled, and what each load left off leaves is asked of all loads at
+    once.
+    """
+    case, now = checked.case, checked.now
+    if float(np.min(settled_margin(now))) >= 0.0:
+        return lambda change: False
+    ids = [d.load.id for d in case.demands]
+    gone = {ident: together_with(case.setup, ident) for ident in ids}
+    on = np.array([[x not in gone[ident] for x in ids] for ident in ids], dtype=float)
+    left = np.broadcast_to(np.asarray(settled_margin(now_of_sets(case, on))), len(ids))
+    short = {ident for ident, margin in zip(ids, left.tolist(), strict=True) if margin < -NEAR}
+
+    def leaves_it(change: Change) -> bool:
+        return change.kind in GEAR_KINDS or (change.kind in OFF_KINDS and change.about in short)
+
+    return leaves_it
 
 
 def blames_path(checked: Checked) -> bool:

@@ -198,13 +198,14 @@ def warm_heat(case: Case, amps: tuple[float, ...]) -> Real:
     return np.array(heats)
 
 
-def wanted_amps(moment: Moment, starters: tuple[Starter, ...]) -> float:
+def wanted_amps(moment: Moment, starters: tuple[Starter, ...], peak_a: float) -> float:
     """What an ideal supply would see of a start [A]: a soft starter is followed through its ramp,
-    a bare start draws the most at its first moment.
+    a bare start draws the most at its first moment. Where a soft starter draws more here than
+    there, ``peak_a``, because its ramp takes longer on these volts, that counts [A].
     """
     plates = [moment.case.demands[s.demand].plate for s in starters]
     if any(p is not None and p.soft_fraction for p in plates):
-        return moment.ideal_peak_a()
+        return max(moment.ideal_peak_a(), peak_a)
     return stiff_amps(moment.case, starters, moment.plan.off)
 
 
@@ -222,7 +223,7 @@ def _start(moment: Moment, starters: tuple[Starter, ...]) -> Start:
         run.outcome,
         found.factor,
         PATH if by_path else SUPPLY,
-        wanted_amps(moment, starters),
+        wanted_amps(moment, starters, run.peak_a),
         run.peak_a,
         run.lowest_v,
         run.seconds if passes else math.inf,

@@ -12,10 +12,22 @@ from __future__ import annotations
 import math
 from dataclasses import replace
 
+import numpy as np
+
 from ironmargin.case import Case, prepare
 from ironmargin.enduring.endurance import Endurance, lasting
 from ironmargin.limits.bonding import bonding_of
-from ironmargin.limits.ledger import FAILS, HOLDS, THIN, VIOLATED, Row, View, by_criterion, rows_of
+from ironmargin.limits.ledger import (
+    FAILS,
+    HOLDS,
+    THIN,
+    VIOLATED,
+    Row,
+    View,
+    by_criterion,
+    rows_of,
+    settled_margin,
+)
 from ironmargin.limits.now import Now, now_of
 from ironmargin.record import record
 from ironmargin.setup.model import Setup
@@ -180,11 +192,13 @@ def with_chance(quick: Checked) -> Checked:
     return _judged(View(quick.now, tuple(starts), together, before, quick.result.endurance))
 
 
-def a_start_fails(setup: Setup) -> bool:
-    """Whether some start of it does not pass, and it therefore fails: far sooner known than the
-    whole check.
+def surely_fails(setup: Setup) -> bool:
+    """Whether some settled limit is exceeded or some start does not pass, and it therefore fails:
+    far sooner known than the whole check.
     """
     case = prepare(setup)
+    if float(np.min(settled_margin(now_of(case)))) < 0.0:
+        return True
     return not passing(case, [frozenset()], source_amps(case, without_motors(case)))[0]
 
 

@@ -33,7 +33,9 @@ def report(checked: Checked) -> str:
     for row in checked.rows:
         if row.limit.in_margin and row.place.site is not Site.LOAD_START:
             margin = signed_percent(float(row.margin))
-            lines.append(f"{margin:>7}  {row.limit.reason(row)}")
+            reason = row.limit.reason(row)
+            named = reason if reason.startswith(row.name) else f"{row.name}: {reason}"
+            lines.append(f"{margin:>7}  {named}")
     lines += [f"caution: {words}" for words in result.cautions]
     lines.append("An estimate, not an approval. Local code and licensed practice come first.")
     return "\n".join(lines)

@@ -96,6 +96,11 @@ def path_rows(now: Now, rows: list[Row]) -> Iterator[PathRow]:
     """Every part of the path with the smallest of its margins, whether or not a breaker protects
     it.
     """
+    least: dict[int, float] = {}
+    for row in rows:
+        if row.place.site is Site.PART:
+            margin = float(row.margin)
+            least[row.place.item] = min(margin, least.get(row.place.item, margin))
     for row in rows:
         if isinstance(row.limit, GuardAmps) and isinstance(row.about, GuardPoint):
             yield PathRow(
@@ -115,14 +120,13 @@ def path_rows(now: Now, rows: list[Row]) -> Iterator[PathRow]:
         amps = float(row.value)
         neutral_a = amps if part.carries == "input" else float(now.state.neutral_a)
         neutral_v = neutral_a * part.ohm / (2 if part.halves_neutral else 1)
-        least = min(float(r.margin) for r in rows if r.place == row.place)
         yield PathRow(
             part.item,
             part.name,
             part.kind,
             amps,
             part.rating_a,
-            least,
+            least[part.item],
             unprotected(part),
             part.ohm * amps + neutral_v,
             amps * amps * part.contact_ohm,

@@ -8,6 +8,7 @@ from typing import assert_never
 
 from ironmargin.limits.coincidence import how_often
 from ironmargin.limits.ledger import FAILS, HOLDS, THIN, Row, Site, by_criterion
+from ironmargin.limits.start_chance import StartChance
 from ironmargin.record import record
 from ironmargin.starting.starts import Start
 from ironmargin.supplies.source import LEG_NAMES
@@ -149,7 +150,8 @@ def _station(spot: Spot, rows: list[Row], checked: Checked) -> Station:
     worst = min(counted, key=lambda r: float(r.margin))
     states = [r.verdict(thin) for r in rows]
     state = max(states, key=SEVERITY.index)
-    reasons = [r.limit.reason(r) for r in rows]
+    # How often it starts is told below in both layers.
+    reasons = [r.limit.reason(r) for r in rows if r.limit.key != StartChance.key]
     if spot.site in (Site.SUPPLY, Site.SUPPLY_BREAKER, Site.MAIN):
         reasons += _known_from(checked)
     if spot.site is Site.SUPPLY:

@@ -25,7 +25,7 @@ from ironmargin.planning.together import Together
 from ironmargin.record import record
 from ironmargin.setup.reading import read_setup
 from ironmargin.setup.work import MOST_WORK, work_of
-from ironmargin.verdict.check import a_start_fails, examine
+from ironmargin.verdict.check import surely_fails, examine
 from tests.shared import document, path_of
 
 ROOT = Path(__file__).resolve().parents[2]
@@ -88,7 +88,7 @@ class Bounds(unittest.TestCase):
         for number in (*range(1, 12), *range(13, 23)):
             setup = read_setup(document(number))
             starts = examine(setup, quick=True).starts
-            self.assertEqual(a_start_fails(setup), not all(s.passes for s in starts), number)
+            self.assertEqual(surely_fails(setup), not all(s.passes for s in starts), number)
 
     def test_the_nearest_remedy_ends_and_says_that_it_did(self) -> None:
         failing = examine(read_setup(document(2)), quick=True)

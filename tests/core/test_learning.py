@@ -349,7 +349,7 @@ class Beside(unittest.TestCase):
             {"kind": "trip", "where": "post", "running": ["roof", "heater"], "after_s": 600},
         )
         self.assertEqual(full.entries[0].judged, "agrees")
-        self.assertIn("30 A handle", full.entries[0].sentence)
+        self.assertIn("30 A breaker", full.entries[0].sentence)
 
     def test_two_meters_of_one_energy(self) -> None:
         found = told(on_a_post(), {"kind": "energy", "hours": 48, "kwh": 61.2, "park_kwh": 83.0})

@@ -65,7 +65,7 @@ class Order(Base):
 
     def test_no_order_and_why(self) -> None:
         page = self.client.get(reverse("order", args=[self.tripping.pk]))
-        self.assertContains(page, "Too much for hours")
+        self.assertContains(page, "is overloaded")
         self.assertNotContains(page, "Walk me through it")
 
     def test_readings_are_kept_and_a_trip_is_explained(self) -> None:

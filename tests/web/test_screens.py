@@ -476,7 +476,7 @@ class HoursScreen(Screens):
 
     def test_an_assisted_battery_says_when_it_is_back(self) -> None:
         asked = next(d for d in documents() if d["supply"]["kind"] == "assist")
-        asked["supply"]["input_limit_a"] = 2
+        asked["supply"]["input_limit_a"] = 1
         saved = stored.keep(self.owner, stored.judge(asked))
         found = lasting(prepare(read_setup(asked)), step_s=60.0).endurance
         text = " ".join(self.text("hours", saved.pk).split())

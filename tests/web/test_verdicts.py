@@ -351,7 +351,7 @@ class Shares(Base):
         url = re.search(r"/verdicts/s/([\w-]{40,})/", page.content.decode())[0]
         stranger = Client()
         seen = stranger.get(url)
-        self.assertContains(seen, "Too much at once")
+        self.assertContains(seen, "is overloaded")
         for word in ("setup-save", "hx-post", 'name="document"', "Sign out"):
             self.assertNotContains(seen, word)
         self.assertEqual(seen["X-Robots-Tag"], "noindex")
