@@ -9,6 +9,7 @@ import math
 from ironmargin.case import Case
 from ironmargin.limits.ledger import Site, settled_rows
 from ironmargin.limits.now import now_of
+from ironmargin.path.trace import INPUT, PathPart
 
 
 def least_allowed_a(case: Case) -> tuple[float, float]:
@@ -16,8 +17,13 @@ def least_allowed_a(case: Case) -> tuple[float, float]:
     times [A]; infinite where nothing limits it. What else hangs on a post's circuit is taken off.
     """
     least = {False: math.inf, True: math.inf}
+    sites = {Site.SUPPLY, Site.SUPPLY_BREAKER}
+    if case.turns == 1.0:  # behind a transformer the panel's amps are others
+        sites |= {Site.MAIN, Site.PART}
     for row in settled_rows(now_of(case)):
-        if row.check != "sustain" or row.place.site not in (Site.SUPPLY, Site.SUPPLY_BREAKER):
+        if row.unit != "A" or row.place.site not in sites or row.problem:
+            continue
+        if isinstance(row.about, PathPart) and row.about.carries == INPUT:
             continue
         also = case.source.also_a if row.place.site is Site.SUPPLY_BREAKER else 0.0
         averaged = row.note == "continuous"

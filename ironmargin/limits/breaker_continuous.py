@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 
-from ironmargin.limits.breakers import carried_by, lasts_long
+from ironmargin.limits.breakers import carried_in, lasts_long
 from ironmargin.limits.ledger import Consequence, Limit, Quantity, Row, Telling, View, limit
 
 
@@ -26,7 +26,7 @@ class BreakerContinuous(Limit):
         if not lasts_long(view.case):
             return
         fraction = view.case.setup.rules.continuous_fraction
-        for c in carried_by(view.now):
+        for c in carried_in(view):
             yield self.row(
                 c.place,
                 f"{c.name}, continuous",

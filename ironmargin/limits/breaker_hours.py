@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 
-from ironmargin.limits.breakers import asked_s, breaker_curve, carried_by
+from ironmargin.limits.breakers import asked_s, breaker_curve, carried_in
 from ironmargin.limits.ledger import Limit, Quantity, Row, Telling, View, limit
 from ironmargin.protection.breaker import LATE
 from ironmargin.setup.model import Circuit
@@ -28,7 +28,7 @@ class BreakerHours(Limit):
 
     def rows(self, view: View) -> Iterator[Row]:
         seconds = asked_s(view.case)
-        for c in carried_by(view.now):
+        for c in carried_in(view):
             yield self.row(
                 c.place,
                 c.name,

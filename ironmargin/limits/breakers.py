@@ -5,11 +5,12 @@ branches. The limits of breakers are read off this list.
 from __future__ import annotations
 
 from collections.abc import Iterator
+from typing import cast
 
 import numpy as np
 
 from ironmargin.case import Case
-from ironmargin.limits.ledger import Place, Site
+from ironmargin.limits.ledger import Place, Site, View
 from ironmargin.limits.now import Now, largest
 from ironmargin.protection.breaker import EARLY, NOMINAL, Curve, curve
 from ironmargin.record import record
@@ -18,6 +19,7 @@ from ironmargin.starting.model import branch_curve
 from ironmargin.supplies.source import LEG_NAMES, Breaker
 from ironmargin.sustaining.steady import Figure
 
+CARRIED = "carried"
 CONTINUOUS_FROM_H = 3.0
 """Loads of three hours and more are continuous (NEC 210.20(A))."""
 LONG_S = 24 * 3600.0
@@ -110,6 +112,13 @@ def carried_by(now: Now) -> Iterator[Carried]:
             breaker,
         )
     yield from _of_branches(now)
+
+
+def carried_in(view: View) -> tuple[Carried, ...]:
+    """The same for every limit of breakers that is asked in one view."""
+    if CARRIED not in view.memo:
+        view.memo[CARRIED] = tuple(carried_by(view.now))
+    return cast(tuple[Carried, ...], view.memo[CARRIED])
 
 
 def _of_input(case: Case) -> Iterator[Carried]:

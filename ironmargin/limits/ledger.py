@@ -16,6 +16,7 @@ import importlib
 import pkgutil
 from abc import ABC, abstractmethod
 from collections.abc import Iterable, Iterator
+from dataclasses import field
 from enum import Enum
 from functools import cache
 from typing import ClassVar, TypeAlias, assert_never
@@ -164,6 +165,8 @@ class View:
     together: Start | None = None
     warm_a: tuple[float, ...] = ()
     endurance: Endurance | None = None
+    memo: dict[str, object] = field(default_factory=dict)
+    """What limits that ask the same share: it is computed once."""
 
     @property
     def case(self) -> Case:

@@ -58,7 +58,7 @@ class LoadVolts(Limit):
             if at in gone or not isinstance(load, Motor | AirConditioner | Microwave):
                 continue
             low, rated, high = volts_range(demand)
-            volts = now.state.volts(demand.leg) * demand.ratio
+            volts = now.volts(demand.leg) * demand.ratio
             on, place = now.share(at), Place(Site.LOAD, load.id)
             yield self.row(
                 place,

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Iterable
-from functools import reduce
+from functools import cached_property, reduce
 
 import numpy as np
 
@@ -57,23 +57,41 @@ class Now:
     mean: Steady | SteadySets
     on: Real | None = None
 
-    @property
+    @cached_property
     def amps(self) -> tuple[Figure, ...]:
         """Amps of each source conductor [A]."""
         return source_amps(self.case, self.state)
 
-    @property
+    @cached_property
     def mean_amps(self) -> tuple[Figure, ...]:
         """Amps of each source conductor, averaged over on and off times [A]."""
         return source_amps(self.case, self.mean)
 
+    @cached_property
+    def _legs(self) -> tuple[Figure, Figure]:
+        return magnitude(self.state.i1), magnitude(self.state.i2)
+
+    @cached_property
+    def _mean_legs(self) -> tuple[Figure, Figure]:
+        return magnitude(self.mean.i1), magnitude(self.mean.i2)
+
+    @cached_property
+    def _volts(self) -> dict[int, Figure]:
+        return {}
+
     def leg_amps(self, leg: int) -> Figure:
         """Amps out of a leg of the panel [A]."""
-        return magnitude(self.state.i1 if leg == 0 else self.state.i2)
+        return self._legs[leg]
 
     def mean_leg_amps(self, leg: int) -> Figure:
         """The same, averaged over on and off times [A]."""
-        return magnitude(self.mean.i1 if leg == 0 else self.mean.i2)
+        return self._mean_legs[leg]
+
+    def volts(self, place: int) -> Figure:
+        """Volts of a place: L1, L2 to neutral, or between the legs [V]."""
+        if place not in self._volts:
+            self._volts[place] = self.state.volts(place)
+        return self._volts[place]
 
     def share(self, demand: int) -> Figure:
         """1 where a demand runs, 0 where it does not."""

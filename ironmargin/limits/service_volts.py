@@ -81,7 +81,7 @@ class ServiceVolts(Limit):
         low_v, high_v = volt_limits(nominal)
         for at in sorted({d.leg for d in view.case.demands}):
             ratio = place_ratio(now, at)
-            volts = now.state.volts(at)
+            volts = now.volts(at)
             on = largest(now.share(n) for n, d in enumerate(view.case.demands) if d.leg == at)
             place = Place(Site.VOLTS, PLACES[at])
             yield self.row(

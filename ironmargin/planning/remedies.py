@@ -262,7 +262,7 @@ def _hopeless(checked: Checked) -> Callable[[Change], bool]:
     once.
     """
     case, now = checked.case, checked.now
-    if float(np.min(settled_margin(now))) >= 0.0:
+    if not case.demands or float(np.min(settled_margin(now))) >= 0.0:
         return lambda change: False
     ids = [d.load.id for d in case.demands]
     gone = {ident: together_with(case.setup, ident) for ident in ids}
