@@ -7,6 +7,8 @@ from typing import Any
 from ironmargin.bench.clock import Bench
 from ironmargin.enduring.endurance import engines
 from ironmargin.enduring.fuel import on_board_wh
+from ironmargin.limits.coincidence import how_often
+from ironmargin.verdict.check import examine
 
 BENCH_FORMAT = "iron-margin/bench"
 COLUMNS = ("time_s", "l1_a", "l2_a", "volts_v", "watts_w", "room_c", "soc", "fuel_wh", "heat")
@@ -67,6 +69,22 @@ def series(bench: Bench) -> dict[str, list[float]]:
     return {COLUMNS[n]: [round(row[n], PLACES[n]) for row in bench.rows] for n in _used(bench)}
 
 
+def night_odds(bench: Bench) -> list[dict[str, Any]]:
+    """What the check says of a night of each unit that cycles: its starts, and how many of them
+    fail on average.
+    """
+    checked = examine(bench.setup)
+    found = []
+    for start in checked.starts:
+        if start.night is not None:
+            load = checked.case.demands[start.starters[0].demand].load.id
+            night = start.night
+            found.append(
+                {"load": load, "starts": round(night.starts, 1), "fails": round(night.fails, 3)}
+            )
+    return found
+
+
 def bench_json(bench: Bench) -> dict[str, Any]:
     """The JSON object of a bench run."""
     return {
@@ -74,6 +92,7 @@ def bench_json(bench: Bench) -> dict[str, Any]:
         "version": 1,
         "seed": bench.seed,
         "events": [e.plain() for e in bench.events],
+        "night": night_odds(bench),
         "series": series(bench),
         "ended": ended(bench),
     }
@@ -99,6 +118,11 @@ def bench_words(bench: Bench) -> str:
     end = ended(bench)
     running = ", ".join(end["running"]) or "nothing"
     open_ = f"; open: {', '.join(end['open'])}" if end["open"] else ""
+    for odds in night_odds(bench):
+        lines.append(
+            f"Over a night {odds['load']} starts about {odds['starts']:.0f} times and fails "
+            f"{how_often(odds['fails'])}."
+        )
     lines.append(f"At the end {running} runs{open_}; {end['kwh']:.2f} kWh.")
     lines.append("A simulation, not an approval.")
     return "\n".join(lines)

@@ -91,6 +91,7 @@ def with_changes(setup: Setup, entry: Any) -> Setup:
     if not entry.changed:
         return setup
     load = next(x for x in document["rig"]["loads"] if x["id"] == entry.load)
+    own = next(x for x in setup.rig.loads if x.id == entry.load)
     for key, value in entry.changed.items():
         if key == "supply":
             document["supply"] = value
@@ -99,7 +100,7 @@ def with_changes(setup: Setup, entry: Any) -> Setup:
         elif key == "learned_starts":
             held = load.get("soft_start")
             load["soft_start"] = (held if isinstance(held, dict) else {}) | {key: value}
-        elif hasattr(setup.rig.loads[0], key) or key in ("start", "lra_a", "soft_start", "wait_s"):
+        elif hasattr(own, key):
             load[key] = value
         else:
             document["supply"] = dict(document["supply"]) | {key: value}

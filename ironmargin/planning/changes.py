@@ -5,12 +5,17 @@ from __future__ import annotations
 from collections.abc import Iterator
 
 from ironmargin.case import Case
+from ironmargin.planning import changes_of_path as path
 from ironmargin.planning import changes_of_rig as rig
 from ironmargin.planning import changes_of_supply as supply
 from ironmargin.planning.change import Change
 from ironmargin.setup.model import Setup
 
 MAKERS = (
+    path.uncoiling,
+    path.contacts,
+    path.bonding,
+    path.transfer_gear,
     rig.leaving_off,
     rig.modes,
     rig.legs,

@@ -150,7 +150,7 @@ class Screens(BrowserCase):
         page = self.open()
         saved = self.kept(page, 1)
         self.at(page, f"/bench/{saved.pk}/?new=1")
-        page.get_by_role("button", name="A cold rig").press("Enter")
+        page.get_by_role("button", name="Start cold").press("Enter")
         page.get_by_role("button", name="Turn the supply on").press("Enter")
         expect(page.get_by_role("button", name="Turn the supply off")).to_be_visible()
         page.locator("#knob-roof-high-cool").press("Enter")

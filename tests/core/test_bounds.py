@@ -25,7 +25,7 @@ from ironmargin.planning.together import Together
 from ironmargin.record import record
 from ironmargin.setup.reading import read_setup
 from ironmargin.setup.work import MOST_WORK, work_of
-from ironmargin.verdict.check import surely_fails, examine
+from ironmargin.verdict.check import examine, surely_fails
 from tests.shared import document, path_of
 
 ROOT = Path(__file__).resolve().parents[2]

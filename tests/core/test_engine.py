@@ -22,7 +22,7 @@ from ironmargin.setup.reading import read_setup
 from ironmargin.setup.supplies import BatteryInverter, Generator
 from ironmargin.starting import engine as compiled
 from ironmargin.starting.chance import Unknown
-from ironmargin.starting.model import Plan
+from ironmargin.starting.model import Plan, model_of
 from ironmargin.starting.moment import Moment, Run
 from ironmargin.supplies.source import battery_sag, idle_w, source_of
 from ironmargin.verdict.check import examine
@@ -448,6 +448,58 @@ class Bounded(unittest.TestCase):
             self.assertIn(
                 self.outcome(doc), ("holds", "thin", "fails", "too-much", "soft-start-turns")
             )
+
+
+class EnergyBalance(unittest.TestCase):
+    """A soft starter is no source of watts: at every moment of a ramp the line gives what the motor
+    takes, whatever its own amps are.
+    """
+
+    def test_the_line_gives_the_watts_the_motor_takes(self) -> None:
+        setup = question(POST, [UNIT | {"start": "soft-start", "fan_high_a": 0.1}])
+        case = prepare(setup)
+        model = model_of(case, Plan((case.starters[0],)), np.zeros(len(case.breakers)))
+        engine = plain("starting.engine").Engine(model)
+        ones = np.ones(1)
+        engine.begin(1.0, 1.0, 1.0, 1.0, 1.0, ones, ones, False)
+        motors, network = engine.motors, engine.network
+        seen = 0
+        for conducts in (0.1, 0.2, 0.4, 0.7, 0.95, 1.0):
+            for speed in (0.0, 0.3, 0.7, 0.95):
+                motors.conducts[0], motors.speed[0] = conducts, speed
+                network.volts[0] = 120.0
+                network.y[:] = 0.0
+                motors.admittance(network)
+                line_w = 120.0**2 * network.y[0].real
+                resistance = motors.r1[0] + motors.rotor[0]
+                motor_a = 120.0 * conducts / np.hypot(resistance, motors.x[0])
+                self.assertAlmostEqual(line_w, motor_a**2 * resistance, delta=1e-6 * line_w)
+                self.assertAlmostEqual(motors.drawn[0], motor_a, delta=1e-6 * motor_a)
+                seen += 1
+        self.assertEqual(seen, 24)
+
+    def test_over_a_whole_start_the_source_gives_what_is_taken_and_lost(self) -> None:
+        """Source watts are load watts and losses of the path, step by step of the plain engine."""
+        setup = question(POST, [UNIT | {"start": "soft-start"}])
+        case = prepare(setup)
+        engine = plain("starting.engine").Engine(
+            model_of(case, Plan((case.starters[0],)), np.zeros(len(case.breakers)))
+        )
+        given = []
+        watch, network = engine.supply.feel, engine.network
+
+        def feel(h: float, a1: float, a2: float, weakest: float, watts: float) -> bool:
+            taken = abs(network.v1) ** 2 * network.y[0].real
+            lost = abs(network.i1) ** 2 * network.z11.real
+            given.append((watts, taken + lost))
+            return bool(watch(h, a1, a2, weakest, watts))
+
+        engine.supply.feel = feel
+        ones = np.ones(1)
+        self.assertEqual(engine.one_start(1.0, 1.0, 1.0, 1.0, 1.0, ones, ones), 1)
+        self.assertGreater(len(given), 20)
+        for watts, used in given:
+            self.assertAlmostEqual(watts, used, delta=1e-6 * watts)
 
 
 class WhenItIsDecided(unittest.TestCase):

@@ -17,10 +17,13 @@ from ironmargin.enduring.fuel import WH_PER_L
 from ironmargin.errors import SetupError
 from ironmargin.learning.capture import read_capture
 from ironmargin.learning.learn import Figure, Found, learn
-from ironmargin.learning.log import ENTRY_KINDS, log_schema, read_log, write_log
+from ironmargin.learning.log import ENTRY_KINDS, StartEntry, log_schema, read_log, write_log
+from ironmargin.learning.particles import with_changes
 from ironmargin.learning.words import learned_json, learned_words
 from ironmargin.setup.model import Setup
 from ironmargin.setup.reading import read_setup, write_setup
+from tests.core.test_engine import POST as A_POST
+from tests.core.test_engine import UNIT, question
 from tests.shared import changed
 
 POST: dict[str, Any] = {"kind": "shore", "breaker_a": 30, "source_ohm": 0.1}
@@ -78,6 +81,16 @@ def predicted(setup: Setup) -> float:
     (one,) = (j for j in found.entries if j.figure == "peak_a")
     assert one.predicted is not None
     return one.predicted[1]
+
+
+class WhatChanged(unittest.TestCase):
+    def test_it_is_put_to_its_own_load_and_not_asked_of_the_first(self) -> None:
+        """A figure the first load of the rig has not, as its fan's amps beside a heater."""
+        heater = {"id": "h", "name": "Heater", "kind": "resistive", "watts": 100}
+        setup = question(A_POST, [heater, UNIT])
+        entry = StartEntry(load="u", changed={"fan_high_a": 2.0, "lra_a": 48.0})
+        load = with_changes(setup, entry).rig.loads[1]
+        self.assertEqual((load.fan_high_a, load.lra_a), (2.0, 48.0))
 
 
 class Readings(unittest.TestCase):

@@ -11,6 +11,7 @@ from ironmargin.bench.clock import Bench
 from ironmargin.bench.script import Act, Begin, act_faults
 from ironmargin.bench.state import Event, State
 from ironmargin.errors import Fault, SetupError
+from ironmargin.protection.breaker import NOMINAL
 from ironmargin.setup.model import Setup
 from ironmargin.setup.reading import read_setup, write_setup
 from ironmargin.setup.spec import read_record, write_record
@@ -29,11 +30,13 @@ TAIL = 500
 MOST_EVENTS = 400
 
 
-def begin(saved: SavedSetup, setup: Setup, how: str, on: list[str] | None = None) -> BenchRun:
+def begin(
+    saved: SavedSetup, setup: Setup, how: str, on: list[str] | None = None, breakers: str = NOMINAL
+) -> BenchRun:
     """A new bench: ``off`` for a cold rig, ``as-wanted``, ``now`` with some loads on, or ``order``
-    with them started one after another.
+    with them started one after another; ``breakers`` is the edge of its band each one trips at.
     """
-    first = Begin(all="as-wanted" if how == "as-wanted" else "off")
+    first = Begin(all="as-wanted" if how == "as-wanted" else "off", breakers=breakers)
     bench = Bench(setup, first)
     acts: list[dict[str, Any]] = []
     if on:
@@ -79,7 +82,7 @@ def act_of(data: dict[str, Any]) -> Act:
 def bench_of(run: BenchRun) -> Bench:
     """A bench taken up again as it stood."""
     setup = read_setup(run.document)
-    bench = Bench(setup, Begin(), run.seed)
+    bench = Bench(setup, Begin(breakers=_begin(run).breakers), run.seed)
     bench.state = State.of(run.state)
     bench.events = [Event(**e) for e in run.events]
     bench.rows = [tuple(row) for row in run.tail]

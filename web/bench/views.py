@@ -12,8 +12,10 @@ from django.template.loader import render_to_string
 from django.utils.text import slugify
 from django.views.decorators.http import require_POST, require_safe
 
+from ironmargin.bench.script import BREAKER_EDGES
 from ironmargin.bench.words import bench_csv, bench_json, ended
 from ironmargin.errors import SetupError
+from ironmargin.protection.breaker import NOMINAL
 from web.accounts.access import account_of
 from web.bench import service
 from web.bench.drawing import panel
@@ -48,7 +50,9 @@ def begin(request: HttpRequest, pk: int) -> HttpResponse:
     """Begin a bench."""
     saved, setup = sound_setup(request, pk)
     on = [x[:60] for x in request.POST.getlist("on")][:200]
-    run = service.begin(saved, setup, request.POST.get("how", "off"), on)
+    edge = request.POST.get("breakers", NOMINAL)
+    edge = edge if edge in BREAKER_EDGES else NOMINAL
+    run = service.begin(saved, setup, request.POST.get("how", "off"), on, edge)
     return redirect("bench-run", pk=run.pk)
 
 

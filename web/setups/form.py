@@ -23,7 +23,18 @@ LOAD_FIELDS = {
 }
 SHAPING = ("kind", "start", "output", "fuel")
 """Fields whose words decide which inputs a form has; figures never do."""
-PART_FIELDS = ("rating_a", "length_m", "awg", "feeds", "condition")
+PART_FIELDS = (
+    "rating_a",
+    "length_m",
+    "awg",
+    "coiled",
+    "feeds",
+    "overload_a",
+    "low_v",
+    "va",
+    "switched_neutral",
+    "condition",
+)
 
 
 @dataclass(frozen=True)
@@ -49,8 +60,8 @@ class Form(SupplyForm):
             Conditions, ("outdoor_c", "altitude_m", "target_hours"), "conditions", "Here and now"
         )
         rules = self.group(Rules, ("breaker_school", "round_up"), "rules", "")
-        main = self.field(Rig, "main_a", "rig.main_a")
-        return Group("conditions", "Here and now", (*found.fields, main, *rules.fields))
+        rig = [self.field(Rig, key, f"rig.{key}") for key in ("main_a", "what")]
+        return Group("conditions", "Here and now", (*found.fields, *rig, *rules.fields))
 
     def path_groups(self) -> Iterator[Group]:
         for at, item in enumerate(rows_of(self.document, "hookup")):

@@ -32,10 +32,29 @@ SUPPLY_FIELDS = {
     "assist": ("input_limit_a",),
 }
 MORE_FIELDS = {
-    "generator": ("output", "voltage_v", "limit_headroom", "tank_l", "fuel_points", "mass_kg"),
+    "generator": (
+        "output",
+        "voltage_v",
+        "character",
+        "neutral",
+        "limit_headroom",
+        "tank_l",
+        "fuel_points",
+        "mass_kg",
+    ),
     "parallel": ("imbalance",),
-    "shore": ("readings", "breaker_standard"),
-    "battery-inverter": ("output", "voltage_v", "usable_fraction", "efficiency"),
+    "shore": ("readings", "breaker_standard", "breaker_trips"),
+    "battery-inverter": (
+        "output",
+        "voltage_v",
+        "chemistry",
+        "battery_c",
+        "peukert",
+        "charger_w",
+        "neutral",
+        "usable_fraction",
+        "efficiency",
+    ),
     "assist": ("charge_efficiency",),
 }
 SUPPLY_TITLES = {

@@ -9,8 +9,8 @@ from ironmargin.supplies.derate import DerateStep, waterfall
 from web.design.drawing import Axis
 
 LEGS = {
-    "single": "one hot",
-    "split": "two opposite legs",
+    "single": "single leg",
+    "split": "two legs",
     "same-leg": "two outlets on one leg",
     "network-208": "208 V network",
 }
