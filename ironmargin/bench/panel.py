@@ -273,7 +273,7 @@ def now_of(case: Case) -> Now:
 
 @record
 class Watch:
-    """A breaker as the bench feels it: its place, the key of its heat, its handle, its curve and
+    """A breaker as the bench feels it: its place, the key of its heat, its rating, its curve and
     the amps it carries.
     """
 

@@ -295,7 +295,7 @@ def others(setup: Setup, fresh: dict[int, Any]) -> list[Judged]:
             elif own is None:
                 word, says = STRANGE, "Lost in the background: go nearer."
             else:
-                word, says = AGREES, f"{own:.0f} dBA of its own at {entry.at_m:g} m."
+                word, says = AGREES, f"{own:.0f} dBA without the background at {entry.at_m:g} m."
             out.append(Judged(at, "dba", word, says, entry.dba))
         elif isinstance(entry, FuelEntry):
             rate = entry.litres / entry.hours

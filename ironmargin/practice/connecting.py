@@ -113,7 +113,7 @@ HOOK_UP = (
     ),
     Line(
         "post-off",
-        "Put the post's breaker off before you plug in, {post_a:.0f} A handle.",
+        "Switch the post's {post_a:.0f} A breaker off before you plug in.",
         "A plug pushed in live draws an arc on its pins.",
         needs=("shore",),
     ),
@@ -202,7 +202,7 @@ START = (
     Line(
         "transformer-on",
         "Switch the transformer on first, and wait until its hum settles.",
-        "Its inrush is a start of its own; nothing behind it may run yet.",
+        "Its inrush is a start, too; nothing behind it may run yet.",
         needs=("transformer",),
         wait_s=5.0,
     ),
@@ -248,7 +248,7 @@ START = (
     Line(
         "others-on",
         "Then switch on, one at a time: {others}.",
-        "Whatever has no start of its own comes after the compressors.",
+        "Whatever has no compressor comes after the compressors.",
         needs=("others",),
     ),
     Line(

@@ -1,8 +1,8 @@
 """The thermal-magnetic breaker inside the band its standard permits.
 
 One thermal node, ``τ·dθ/dt = (I/In)² − θ``, trips at ``θ = M²``; a magnetic limb trips at once
-above a multiple of the handle. Closed form at constant current from a heat ``θ0``: ``t = τ·ln((x² −
-θ0)/(x² − M²))``, ``x = I/In``.
+above a multiple of the rated current. Closed form at constant current from a heat ``θ0``:
+``t = τ·ln((x² − θ0)/(x² − M²))``, ``x = I/In``.
 
 The edges of the band follow from the standards' calibration points (all from memory):
 
@@ -60,7 +60,7 @@ class Curve:
     magnetic: float
 
     def trip_s(self, x: float, heat: float = 0.0) -> float:
-        """Time to trip at ``x`` times the handle from heat ``heat``; infinite if it holds [s]."""
+        """Time to trip at ``x`` times the rated current from heat ``heat`` [s]; infinite: holds."""
         if x >= self.magnetic:
             return 0.0
         limit = self.multiple**2
@@ -80,7 +80,7 @@ class Curve:
         return min(self.multiple / math.sqrt(max(share, 1e-12)), self.magnetic * (1.0 - 1e-9))
 
     def heat_after(self, x: float, seconds: float, heat: float = 0.0) -> float:
-        """Heat after ``seconds`` at ``x`` times the handle, in units of (I/In)² [1]."""
+        """Heat after ``seconds`` at ``x`` times the rated current, in units of (I/In)² [1]."""
         return x * x + (heat - x * x) * math.exp(-seconds / self.tau_s)
 
 

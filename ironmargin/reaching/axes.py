@@ -84,7 +84,7 @@ def _with_base_load(setup: Setup, watts: float) -> Setup:
 
 
 def scaled_supply(setup: Setup, factor: float) -> Setup:
-    """The same with a supply ``factor`` times as strong: ratings, a post's handle and impedance."""
+    """The same with a supply ``factor`` times as strong: ratings, post breaker and impedance."""
     supply = setup.supply
     if isinstance(supply, Generator | Parallel):
         return with_engines_scaled(setup, factor)

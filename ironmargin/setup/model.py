@@ -69,7 +69,7 @@ class Circuit:
 
     id: str = text("Short name", most=60, filled=True)
     name: str = text("What it feeds", default="", most=120)
-    breaker_a: float = number("A", "Handle rating", above=0, most=400)
+    breaker_a: float = number("A", "Breaker rating", above=0, most=400)
     leg: str = choice("Leg it hangs on", LEGS, default="L1")
     breaker_standard: str | None = choice(
         "Standard of its breaker; UL489, on a 230 V rig IEC60898-B, unless said",
@@ -123,13 +123,13 @@ class Rules:
     """How to judge."""
 
     breaker_school: str = choice(
-        "May a start exceed the handle for a moment?",
+        "May a start exceed the breaker rating for a moment?",
         ("time-current", "peak"),
         default="time-current",
     )
     continuous_fraction: float = number(
         "1",
-        "Share of a handle that loads of three hours and more may use",
+        "Share of a breaker rating that loads of three hours and more may use",
         above=0,
         most=1,
         default=0.8,
@@ -138,7 +138,7 @@ class Rules:
     trials: int = number("1", "Trials of each start", least=0, most=20000, default=1000, whole=True)
     seed: int = number("1", "Seed of the trials", least=0, most=2**31 - 1, default=1, whole=True)
     round_up: bool = flag(
-        "Cautious school: count every appliance of 600 W or more that was not measured as 15 A",
+        "Cautious rule: count every appliance of 600 W or more that was not measured as 15 A",
         default=False,
     )
 

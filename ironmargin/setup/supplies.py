@@ -133,7 +133,7 @@ class Generator:
 
 @record(kw_only=True)
 class Parallel:
-    """Inverter sets joined by a parallel kit."""
+    """Inverter sets joined by a parallel cable set."""
 
     kind: ClassVar[str] = "parallel"
     units: tuple[Generator, ...] = given(
@@ -152,7 +152,7 @@ class Shore:
     """A park pedestal, a house outlet or a field post."""
 
     kind: ClassVar[str] = "shore"
-    breaker_a: float = number("A", "Handle rating of the post's breaker", above=0, most=400)
+    breaker_a: float = number("A", "Rating of the post's breaker", above=0, most=400)
     voltage_v: float = number(
         "V", "Open-circuit volts, leg to neutral", least=90, most=260, default=120.0
     )

@@ -60,7 +60,7 @@ class Start:
         gives_first: that part, ``supply`` or ``path``; islands: strengths past the factor at which
         the outcome changes back.
         chance: how often it starts; None without trials.
-        wanted_a: what a stiff supply would see [A]; peak_a, lowest_v: at the supply [A] and the
+        wanted_a: what an ideal supply would see [A]; peak_a, lowest_v: at the supply [A] and the
         weaker leg [V].
         seconds: until up to speed, infinite if never [s]; opened_s: when something opened [s].
         opened: what that was; latch_share: how far the overload lockout filled [1]; off, blinked:
@@ -108,7 +108,7 @@ class Start:
 def stiff_amps(
     case: Case, starters: tuple[Starter, ...], off: frozenset[int] = frozenset()
 ) -> float:
-    """What a stiff supply would see at the worst moment, all running loads included: phasor sum at
+    """What an ideal supply would see at the worst moment, all running loads included: phasor sum at
     rated volts [A].
     """
     places = [0j, 0j, 0j]

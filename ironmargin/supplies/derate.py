@@ -21,7 +21,7 @@ REFERENCE_C = 25.0
 
 @record
 class DerateStep:
-    """One step of the waterfall: what it is, the factor it applies, and the watts left after it."""
+    """One link of the derating chain: what it is, its factor, and the watts left after it."""
 
     key: str
     label: str
@@ -48,7 +48,7 @@ def sae_j1349_cf(dry_pressure_hpa: float, air_c: float) -> float:
     return float(1.180 * (990.0 / dry_pressure_hpa) * ((air_c + 273.0) / 298.0) ** 0.5 - 0.18)
 
 
-def waterfall(supply: Generator, conditions: Conditions) -> tuple[DerateStep, ...]:
+def derating_chain(supply: Generator, conditions: Conditions) -> tuple[DerateStep, ...]:
     """The steps from the plate to here and now; the last one holds the watts to use [W]."""
     continuous, starting = supply.continuous_w, supply.starting_w
     steps = [

@@ -19,7 +19,7 @@ from typing import Any
 from ironmargin.record import record
 from ironmargin.setup.model import Conditions
 from ironmargin.setup.supplies import Assist, BatteryInverter, Generator, Parallel, Shore
-from ironmargin.supplies.derate import DerateStep, waterfall
+from ironmargin.supplies.derate import DerateStep, derating_chain
 
 LATCH_K_S = 1.7
 UNDERVOLT_S = 2.5
@@ -154,7 +154,7 @@ def generator(supply: Generator, conditions: Conditions) -> Source:
     power (ISO 8528-5 bounds its recovery); its breaker protects it. The ratings of the fuel in use
     hold for the electronics too.
     """
-    steps = waterfall(supply, conditions)
+    steps = derating_chain(supply, conditions)
     on_fuel = [step for step in steps if step.key in ("plate", "fuel")][-1]
     continuous_w, starting_w = steps[-1].continuous_w, steps[-1].starting_w
     conductors, leg_v = _output(supply.output, supply.voltage_v)
@@ -210,7 +210,9 @@ def parallel(supply: Parallel, conditions: Conditions) -> Source:
         return sum(each(unit) for unit in units)
 
     conductance = sum(1.0 / unit.hot_ohm for unit in units)
-    kit = (Breaker("supply", "parallel kit", supply.kit_limit_a),) if supply.kit_limit_a else ()
+    kit = (
+        (Breaker("supply", "parallel cable set", supply.kit_limit_a),) if supply.kit_limit_a else ()
+    )
     first = units[0]
     return replace(
         first,

@@ -98,7 +98,7 @@ def breaker_plot(checked: Checked, start: Start | None) -> BreakerPlot | None:
         _times(row.standard, row.rating_a, NOMINAL, outdoor_c, min(heat, 1.0)),
         tuple(points),
         f"{wanted:.0f} A at the peak is {'over' if wanted > row.rating_a else 'under'} "
-        f"the {row.rating_a:.0f} A handle",
+        f"the {row.rating_a:.0f} A rating",
         {
             "yes": "it trips on this start",
             "early": "a nominal one holds this start, an early one trips",

@@ -45,7 +45,7 @@ class Picture:
     Attributes:
         amps, volts: of the busiest source conductor [A] and of the weaker leg [V].
         low_a, high_a, low_v, high_v: the band of 90 of 100 starts, empty without trials.
-        wanted_a: what a stiff supply would see at the first moment [A].
+        wanted_a: what an ideal supply would see at the first moment [A].
     """
 
     load: str
@@ -118,7 +118,7 @@ def picture_of(checked: Checked, start: Start) -> Picture:
 
 
 def ceilings(checked: Checked) -> tuple[Ceiling, ...]:
-    """The supply's limits and the smallest handle [A]."""
+    """The supply's limits and the smallest breaker rating [A]."""
     source = checked.case.source
     found = []
     if math.isfinite(source.limit_a):
@@ -129,12 +129,12 @@ def ceilings(checked: Checked) -> tuple[Ceiling, ...]:
             and len({s.key for s in source.derate}) == len(source.derate)
         ):
             plate = source.limit_a * source.derate[0].starting_w / source.derate[-1].starting_w
-            found.append(Ceiling(plate, "by the plate", True))
+            found.append(Ceiling(plate, "nameplate", True))
     if math.isfinite(source.continuous_a):
         found.append(Ceiling(source.continuous_a, "continuous", True))
-    handles = [b for b, _ in checked.case.breakers]
-    if handles:
-        smallest = min(handles, key=lambda b: b.rating_a)
+    breakers = [b for b, _ in checked.case.breakers]
+    if breakers:
+        smallest = min(breakers, key=lambda b: b.rating_a)
         found.append(Ceiling(smallest.rating_a, smallest.name, True))
     return tuple(found)
 

@@ -63,7 +63,7 @@ class Verdict(BrowserCase):
         page.get_by_label("against").select_option("gear")
         expect(page.locator("#plot .amps.over")).to_have_count(1)
         expect(page.locator("#breaker-title ~ svg")).to_have_attribute(
-            "aria-label", re.compile("over the 30 A handle")
+            "aria-label", re.compile("over the 30 A rating")
         )
         with page.expect_download() as caught:
             page.get_by_role("button", name="SVG").click()

@@ -268,7 +268,7 @@ class Curves(unittest.TestCase):
         plot = breaker_plot(full, full.starts[0])
         self.assertAlmostEqual(plot.points[0].amps, full.starts[0].peak_a)
         self.assertEqual(plot.points[-1].seconds, LONG_S)
-        self.assertIn("is over the 50 A handle", plot.peak)
+        self.assertIn("is over the 50 A rating", plot.peak)
         self.assertIn("holds this start", plot.time_current)
 
 

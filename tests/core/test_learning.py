@@ -313,7 +313,7 @@ class Beside(unittest.TestCase):
             {"kind": "noise", "dba": 51, "at_m": 20, "background_dba": 50},
         )
         says = [j.sentence for j in found.entries]
-        self.assertIn("50 dBA of its own", says[0])
+        self.assertIn("50 dBA without the background", says[0])
         self.assertIn("Lost in the background", says[1])
 
     def test_two_fills_fit_a_fuel_line(self) -> None:

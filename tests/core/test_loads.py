@@ -15,7 +15,7 @@ from ironmargin.loads.reader import demand_of, transformer_demand
 from ironmargin.setup.hookup import Transformer
 from ironmargin.setup.model import Conditions
 from ironmargin.setup.supplies import FuelRating, Generator
-from ironmargin.supplies.derate import waterfall
+from ironmargin.supplies.derate import derating_chain
 from tests.core.test_engine import POST, UNIT, question
 from tests.core.test_engine_parts import parts, unit
 
@@ -156,7 +156,9 @@ class Fuels(unittest.TestCase):
         supply = Generator(
             continuous_w=2000.0, starting_w=2400.0, fuel=fuel, ratings_for=rated_for, **more
         )
-        steps = {step.key: step.factor for step in waterfall(supply, Conditions(outdoor_c=20.0))}
+        steps = {
+            step.key: step.factor for step in derating_chain(supply, Conditions(outdoor_c=20.0))
+        }
         return steps.get("fuel", 1.0)
 
     def test_power_on_a_fuel_over_power_on_gasoline(self) -> None:
@@ -178,7 +180,7 @@ class Fuels(unittest.TestCase):
         supply = Generator(continuous_w=2000.0, starting_w=2400.0)
         for outdoor_c, heat in ((25.0, 1.0), (15.0, 1.0), (40.0, 0.97)):
             day = Conditions(outdoor_c=outdoor_c, altitude_m=1500.0, humidity_pct=0.0)
-            steps = {step.key: step.factor for step in waterfall(supply, day)}
+            steps = {step.key: step.factor for step in derating_chain(supply, day)}
             # 845.6 hPa: 1.18·(990/845.6) − 0.18 = 1.2016
             self.assertAlmostEqual(steps["altitude"], 1.0 / 1.2016, places=3)
             if heat == 1.0:

@@ -20,7 +20,7 @@ from ironmargin.setup.model import Conditions
 from ironmargin.setup.supplies import BatteryInverter, FuelRating, Generator, Parallel, Shore
 from ironmargin.starting.chance import wilson
 from ironmargin.starting.starts import coincidences_per_night
-from ironmargin.supplies.derate import vapour_hpa, waterfall
+from ironmargin.supplies.derate import derating_chain, vapour_hpa
 from ironmargin.supplies.source import source_of, thevenin
 from ironmargin.sustaining.steady import Steady, averaged, lost_neutral, settled
 from ironmargin.verdict.picture import picture_csv, picture_of
@@ -60,12 +60,12 @@ class Supplies(unittest.TestCase):
             by_fuel={"propane": FuelRating(continuous_w=2500, starting_w=3500)},
         )
         derated = Generator(continuous_w=3000, starting_w=4000, fuel="propane")
-        self.assertEqual(waterfall(stated, HERE)[-1].starting_w, 3500)
-        self.assertAlmostEqual(waterfall(derated, HERE)[-1].starting_w, 3600)
+        self.assertEqual(derating_chain(stated, HERE)[-1].starting_w, 3500)
+        self.assertAlmostEqual(derating_chain(derated, HERE)[-1].starting_w, 3600)
 
     def test_no_credit_for_cool_dense_air(self) -> None:
         self.assertEqual(
-            waterfall(
+            derating_chain(
                 Generator(continuous_w=1000, starting_w=1000),
                 Conditions(outdoor_c=-10, altitude_m=-200),
             )[-1].starting_w,
@@ -419,7 +419,7 @@ class FactsOfTheTrade(unittest.TestCase):
 
     def test_a_breaker_in_a_hot_box(self) -> None:
         """Makers' tables, from memory: a thermal breaker rated at 40 °C carries about 0.9 of its
-        handle in 50 °C and 0.8 in 60 °C; at 30 °C it takes no credit.
+        rated current in 50 °C and 0.8 in 60 °C; at 30 °C it takes no credit.
         """
         for outdoor, share in ((20, 1.0), (30, 1.0), (40, 0.91), (50, 0.82)):
             hot = curve("UL489", 30, NOMINAL, outdoor).multiple / curve("UL489", 30).multiple
@@ -472,7 +472,7 @@ class FactsOfTheTrade(unittest.TestCase):
         """WMO-No. 8 (from memory): saturated air at 35 °C holds 56.2 hPa of vapour."""
         self.assertAlmostEqual(vapour_hpa(35.0, 100.0), 56.2, delta=0.3)
         dry, damp = (
-            waterfall(
+            derating_chain(
                 Generator(continuous_w=1000, starting_w=1000),
                 Conditions(outdoor_c=38, humidity_pct=h),
             )[-1].continuous_w

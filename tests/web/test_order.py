@@ -116,7 +116,7 @@ class Order(Base):
     def test_a_deleted_rig_leaves_its_setups_their_figures(self) -> None:
         self.client.post(reverse("delete", args=["rig", self.saved.rig_id]))
         page = self.client.get(reverse("setup", args=[self.saved.pk]))
-        self.assertContains(page, "figures of its own")
+        self.assertContains(page, "figures entered here")
         self.assertContains(page, "Salon unit")
 
     def test_an_empty_rig(self) -> None:

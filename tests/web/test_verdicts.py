@@ -402,8 +402,8 @@ class Screen(Base):
 
     def test_both_schools_stand_by_the_breaker_plot(self) -> None:
         page = self.client.get(reverse("setup", args=[self.saved.pk]))
-        self.assertContains(page, "Never over the handle:")
-        self.assertContains(page, "over the 30 A handle")
+        self.assertContains(page, "Never over its rating:")
+        self.assertContains(page, "over the 30 A rating")
 
     def test_moving_a_load_to_the_other_leg(self) -> None:
         data, _ = shown.shown(document(7))

@@ -59,7 +59,7 @@ LABELS = {
         "Two readings",
         "Volts and amps at the post, as 121.4 0; 117.9 22. They replace volts and impedance.",
     ),
-    "kit_limit_a": ("Kit rating", "Outlet and cord of the parallel kit."),
+    "kit_limit_a": ("Kit rating", "Outlet and cord of the parallel cable set."),
     "input_limit_a": ("Input limit", "The most it takes from the post."),
     "battery_wh": ("Battery", ""),
     "start_soc": ("Charge at start", "1 is full."),

@@ -219,7 +219,7 @@ def variant(request: HttpRequest, pk: int) -> HttpResponse:
     except actions.TooMany as many:
         messages.error(request, many.advice)
         return redirect("reach", pk=saved.pk)
-    messages.success(request, f"“{kept.name}” is a setup of its own now.")
+    messages.success(request, f"“{kept.name}” is now a separate setup.")
     return redirect("setup", pk=kept.pk)
 
 

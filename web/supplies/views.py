@@ -58,7 +58,7 @@ def index(request: HttpRequest) -> HttpResponse:
 
 
 def _conditions(request: HttpRequest, units: str) -> Conditions:
-    """Where and when the waterfall is shown for; what cannot be read is as usual."""
+    """Where and when the derating chain is shown for; what cannot be read is as usual."""
     found = {}
     for key, unit, least, most in (
         ("outdoor_c", "°C", -40.0, 60.0),
@@ -98,7 +98,7 @@ def _context(
             for f in faults
             if f.path not in {x.path for g in form.supply_groups(full=True) for x in g.fields}
         ],
-        "waterfalls": derates(supply, conditions) if supply is not None else [],
+        "derating_chains": derates(supply, conditions) if supply is not None else [],
         "hot": f"{hot:.0f}",
         "high": f"{high:.0f}",
         "lifts": [

@@ -5,7 +5,7 @@ from __future__ import annotations
 from typing import Any
 
 from ironmargin.setup.model import Conditions
-from ironmargin.supplies.derate import DerateStep, waterfall
+from ironmargin.supplies.derate import DerateStep, derating_chain
 from web.design.drawing import Axis
 
 LEGS = {
@@ -57,7 +57,7 @@ def lift_words(mass_kg: float | None) -> str:
     )
 
 
-def draw_waterfall(steps: tuple[DerateStep, ...]) -> dict[str, Any]:
+def draw_derating(steps: tuple[DerateStep, ...]) -> dict[str, Any]:
     """The derate from plate to here and now as bars: starting power behind, running power
     before.
     """
@@ -84,7 +84,7 @@ def draw_waterfall(steps: tuple[DerateStep, ...]) -> dict[str, Any]:
 
 
 def derates(supply: Any, conditions: Conditions) -> list[tuple[str, dict[str, Any]]]:
-    """The waterfall of every engine of a supply."""
+    """The derating chain of every engine of a supply."""
     units = getattr(supply, "units", None) or (
         [supply]
         if supply.kind == "generator"
@@ -93,6 +93,6 @@ def derates(supply: Any, conditions: Conditions) -> list[tuple[str, dict[str, An
         else []
     )
     return [
-        (f"Set {n}" if len(units) > 1 else "The set", draw_waterfall(waterfall(u, conditions)))
+        (f"Set {n}" if len(units) > 1 else "The set", draw_derating(derating_chain(u, conditions)))
         for n, u in enumerate(units, 1)
     ]

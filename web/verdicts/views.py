@@ -147,7 +147,7 @@ def take(request: HttpRequest, pk: int, number: int) -> HttpResponse:
     except actions.TooMany as many:
         messages.error(request, many.advice)
         return redirect("setups")
-    messages.success(request, f"“{kept.name}” is a setup of its own now.")
+    messages.success(request, f"“{kept.name}” is now a separate setup.")
     response = HttpResponse(status=204)
     response["HX-Redirect"] = reverse("setup", args=[kept.pk])
     return response

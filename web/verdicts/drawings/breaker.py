@@ -68,4 +68,5 @@ def draw_breaker(plot: BreakerPlot | None) -> dict[str, Any] | None:
         "warm_amps": plot.row.warm_amps,
         "hold_s_early": plot.row.hold_s_early,
         "hold_s_nominal": plot.row.hold_s_nominal,
+        "hold_s_late": plot.row.hold_s_late,
     }
