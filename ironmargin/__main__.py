@@ -271,17 +271,17 @@ def _schema(args: argparse.Namespace) -> int:
     return 0
 
 
-def main(argv: list[str] | None = None) -> int:
-    """Run a command; 0 whatever the verdict, 2 for a bad file."""
+def parser() -> argparse.ArgumentParser:
+    """Every command and what it takes."""
     shape = partial(
         argparse.HelpFormatter, width=100
     )  # given a width, argparse need not load what asks the terminal
-    parser = argparse.ArgumentParser(
+    found = argparse.ArgumentParser(
         prog="ironmargin",
         formatter_class=shape,
         description="Will this supply start and sustain these loads, and what gives first?",
     )
-    commands = parser.add_subparsers(
+    commands = found.add_subparsers(
         dest="command",
         required=True,
         parser_class=partial(argparse.ArgumentParser, formatter_class=shape),
@@ -388,7 +388,12 @@ def main(argv: list[str] | None = None) -> int:
     schema.add_argument("--places", action="store_true", help="of places instead")
     schema.add_argument("--log", action="store_true", help="of a log instead")
     schema.set_defaults(run=_schema)
-    args = parser.parse_args(argv)
+    return found
+
+
+def main(argv: list[str] | None = None) -> int:
+    """Run a command; 0 whatever the verdict, 2 for a bad file."""
+    args = parser().parse_args(argv)
     try:
         return int(args.run(args))
     except SetupError as error:

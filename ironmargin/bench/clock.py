@@ -29,7 +29,6 @@ from ironmargin.bench.panel import (
 from ironmargin.bench.script import RAMPED, Act, Begin, Script
 from ironmargin.bench.starting import Happened, start_together
 from ironmargin.bench.state import Event, LoadState, State
-from ironmargin.enduring.endurance import engines
 from ironmargin.limits.contact import MELTS_K, WARMS_TAU_S
 from ironmargin.limits.guard import closes
 from ironmargin.limits.ledger import Row, Telling
@@ -69,7 +68,7 @@ class Bench:
     def _fresh(self, begin: Begin) -> State:
         state = State(outdoor_c=self.setup.conditions.outdoor_c)
         state.room_c = state.outdoor_c if begin.room_c is None else begin.room_c
-        state.eco = any(u.eco for u in engines(self.setup.supply))
+        state.eco = any(u.eco for u in self.setup.supply.engines)
         wanted = {w.load: w.mode for w in self.setup.wanted}
         as_wanted = begin.all == "as-wanted"
         for load in self.setup.rig.loads:

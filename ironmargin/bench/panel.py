@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import math
 from dataclasses import field, replace
+from functools import partial
 from typing import Any, assert_never
 
 from ironmargin.bench.state import State
@@ -16,11 +17,11 @@ from ironmargin.limits.ledger import Consequence, Row, Telling, View, settled_ro
 from ironmargin.limits.part_hours import PartHours, part_amps
 from ironmargin.protection.breaker import NOMINAL, ON_CURVE, Curve
 from ironmargin.record import record
-from ironmargin.setup.changed import with_load
+from ironmargin.setup.changed import with_engines, with_load
 from ironmargin.setup.hookup import Outlet
 from ironmargin.setup.loads import AirConditioner, Load, SoftStart
 from ironmargin.setup.model import Setup, Wanted
-from ironmargin.setup.supplies import Assist, Generator, Parallel, Shore
+from ironmargin.setup.supplies import Shore
 from ironmargin.starting.model import branch_curve
 from ironmargin.supplies.source import Breaker, thevenin
 from ironmargin.sustaining.steady import Steady, settled, source_amps
@@ -105,30 +106,27 @@ def in_the_world(setup: Setup, state: State) -> Setup:
             for n, item in enumerate(setup.hookup)
         )
         setup = replace(setup, hookup=tuple(parts))
-    supply = setup.supply
-    if isinstance(supply, Generator) and supply.eco != state.eco:
-        setup = with_supply(setup, eco=state.eco)
-    if isinstance(supply, Parallel):
-        units = tuple(replace(u, eco=state.eco) for u in supply.units)
-        setup = with_supply(setup, units=units)
-    post = supply.input if isinstance(supply, Assist) else supply
-    if isinstance(post, Shore) and ("volts" in world or "neighbour" in world):
-        volts, ohm = thevenin(post)
-        post = replace(
-            post,
-            readings=(),
-            source_ohm=ohm,
-            voltage_v=world.get("volts", volts),
-            also_on_circuit_a=world.get("neighbour", post.also_on_circuit_a),
-        )
-        put = {"input": post} if isinstance(supply, Assist) else None
-        setup = with_supply(setup, **put) if put else replace(setup, supply=post)
+    setup = with_engines(setup, eco=state.eco)
+    if "volts" in world or "neighbour" in world:
+        supply = setup.supply.with_post(partial(_post_in_the_world, world=world))
+        setup = replace(setup, supply=supply)
     for ident, load in state.loads.items():
         if load.learned is not None:
             held = next(x for x in setup.rig.loads if x.id == ident)
             soft = getattr(held, "soft_start", None) or SoftStart()
             setup = with_load(setup, ident, soft_start=replace(soft, learned_starts=load.learned))
     return setup
+
+
+def _post_in_the_world(post: Shore, world: dict[str, Any]) -> Shore:
+    volts, ohm = thevenin(post)
+    return replace(
+        post,
+        readings=(),
+        source_ohm=ohm,
+        voltage_v=world.get("volts", volts),
+        also_on_circuit_a=world.get("neighbour", post.also_on_circuit_a),
+    )
 
 
 def mode_of(load: Load, mode: str | None, compressor: bool) -> str | None:
@@ -151,12 +149,9 @@ def tripping_at(setup: Setup, edge: str) -> Setup:
     def shifted(trips: str) -> str:
         return edge if trips == ON_CURVE else trips
 
-    supply = setup.supply
-    if isinstance(supply, Shore):
-        supply = replace(supply, breaker_trips=shifted(supply.breaker_trips))
-    elif isinstance(supply, Assist) and isinstance(supply.input, Shore):
-        trips = shifted(supply.input.breaker_trips)
-        supply = replace(supply, input=replace(supply.input, breaker_trips=trips))
+    supply = setup.supply.with_post(
+        lambda post: replace(post, breaker_trips=shifted(post.breaker_trips))
+    )
 
     hookup = tuple(
         replace(x, breaker_trips=shifted(x.breaker_trips)) if isinstance(x, Outlet) else x

@@ -8,7 +8,6 @@ from ironmargin.bench.state import State
 from ironmargin.case import Case
 from ironmargin.enduring.battery import accepted_w
 from ironmargin.enduring.boiloff import COLDEST_C, cooled_c, gauge_pa, needed_pa
-from ironmargin.enduring.endurance import engines
 from ironmargin.enduring.fuel import (
     PROPANE_KG_PER_L,
     WH_PER_L,
@@ -18,7 +17,6 @@ from ironmargin.enduring.fuel import (
     willans,
 )
 from ironmargin.setup.model import Setup
-from ironmargin.setup.supplies import Assist, inverter_of
 from ironmargin.supplies.source import idle_w
 
 SHUT_DOWN = 1e-9
@@ -26,7 +24,7 @@ SHUT_DOWN = 1e-9
 
 def fill(setup: Setup, state: State, fuel: float, soc: float | None) -> None:
     """Fill tank or cylinder to a share, and the battery, at the beginning."""
-    units = engines(setup.supply)
+    units = setup.supply.engines
     boards = [on_board_wh(u, u.fuel) for u in units]
     if units and all(b is not None for b in boards):
         state.fuel_wh = min(b[1] for b in boards if b is not None) * fuel
@@ -34,14 +32,14 @@ def fill(setup: Setup, state: State, fuel: float, soc: float | None) -> None:
     if held is not None:
         state.cylinder_kg = held.capacity_kg * held.fill * fuel
         state.cylinder_c = state.outdoor_c
-    inverter = inverter_of(setup.supply)
+    inverter = setup.supply.battery
     if inverter is not None:
         state.soc = inverter.start_soc if soc is None else soc
 
 
 def cylinder_of(setup: Setup) -> Any:
     """The propane cylinder of the first set that burns from one."""
-    for unit in engines(setup.supply):
+    for unit in setup.supply.engines:
         if unit.fuel == "propane" and unit.cylinder is not None:
             return unit.cylinder
     return None
@@ -49,7 +47,7 @@ def cylinder_of(setup: Setup) -> Any:
 
 def heat_w(setup: Setup, load_w: float) -> list[float]:
     """Heat every engine set takes at a load of them all [W]."""
-    units = engines(setup.supply)
+    units = setup.supply.engines
     total = sum(u.continuous_w for u in units)
     shares = [load_w * u.continuous_w / total for u in units]
     return [
@@ -59,7 +57,7 @@ def heat_w(setup: Setup, load_w: float) -> list[float]:
 
 def from_input_w(setup: Setup, case: Case, state: State, load_w: float) -> tuple[float, float]:
     """What an assist takes from its input, and what its battery gives (negative: takes) [W]."""
-    inverter = inverter_of(setup.supply)
+    inverter = setup.supply.battery
     if inverter is None or state.soc is None:
         return load_w, 0.0
     own = idle_w(inverter) * inverter.efficiency
@@ -68,7 +66,7 @@ def from_input_w(setup: Setup, case: Case, state: State, load_w: float) -> tuple
     asked = load_w + own
     if asked > most:
         return most, (asked - most) / inverter.efficiency
-    charging = setup.supply.charge_efficiency if isinstance(setup.supply, Assist) else 1.0
+    charging = setup.supply.charging
     room = accepted_w(inverter, state.soc) if state.soc < 1.0 else 0.0
     into = max(min((most - asked) * charging, room), 0.0)
     return asked + into / charging, -into
@@ -80,13 +78,13 @@ def use(setup: Setup, case: Case, state: State, load_w: float, seconds: float) -
         return
     taken_w, battery_w = from_input_w(setup, case, state, load_w)
     hours = seconds / 3600.0
-    inverter = inverter_of(setup.supply)
+    inverter = setup.supply.battery
     if inverter is not None and state.soc is not None:
         floor = 1.0 - inverter.usable_fraction
         state.soc = min(state.soc - battery_w * hours / inverter.battery_wh, 1.0)
         if battery_w > 0.0 and state.soc <= floor + SHUT_DOWN:
             state.soc, state.spent = floor, "battery"
-    units = engines(setup.supply)
+    units = setup.supply.engines
     if units:
         heats = heat_w(setup, taken_w)
         for unit, heat in zip(units, heats, strict=True):

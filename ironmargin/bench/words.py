@@ -5,7 +5,6 @@ from __future__ import annotations
 from typing import Any
 
 from ironmargin.bench.clock import Bench
-from ironmargin.enduring.endurance import engines
 from ironmargin.enduring.fuel import on_board_wh
 from ironmargin.limits.coincidence import how_often
 from ironmargin.verdict.check import examine
@@ -17,7 +16,7 @@ PLACES = (3, 2, 2, 1, 0, 2, 4, 0, 3)
 
 def fuel_share(bench: Bench) -> float | None:
     """What is left of the tank or cylinder [1]."""
-    boards = [on_board_wh(u, u.fuel) for u in engines(bench.setup.supply)]
+    boards = [on_board_wh(u, u.fuel) for u in bench.setup.supply.engines]
     full = [b[1] for b in boards if b is not None]
     if bench.state.fuel_wh is None or not full:
         return None

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from dataclasses import replace
-from typing import Any
 
 import numpy as np
 
@@ -31,7 +30,7 @@ from ironmargin.enduring.fuel import (
 )
 from ironmargin.enduring.noise import Sound, quiet_overlap_h, sound_of, together
 from ironmargin.record import record
-from ironmargin.setup.supplies import Assist, BatteryInverter, Generator, Parallel, Shore
+from ironmargin.setup.supplies import BatteryInverter, Generator
 from ironmargin.starting.starts import coincidences_per_night
 from ironmargin.supplies.source import idle_w
 
@@ -124,17 +123,6 @@ class Lasting:
     with_one_more: BoilOff | None = None
 
 
-def engines(supply: Any) -> tuple[Generator, ...]:
-    """The engine sets of a supply; an assist's generator too."""
-    if isinstance(supply, Generator):
-        return (supply,)
-    if isinstance(supply, Parallel):
-        return supply.units
-    if isinstance(supply, Assist):
-        return engines(supply.input)
-    return ()
-
-
 def hours_margin(asked_h: float, lasts_h: float) -> float:
     """Margin of hours [1]: ``1 − asked ÷ lasts``; where it falls short, ``lasts ÷ asked − 1``, so
     that nothing is less than −1, which is nothing at all.
@@ -180,10 +168,7 @@ def lasting(case: Case, *, step_s: float = STEP_S, one_more: bool = True) -> Las
     setup = case.setup
     supply, target = setup.supply, setup.conditions.target_hours
     duty = statistics(case)
-    hours = min(
-        target or (LOOK_AHEAD_H if isinstance(supply, Assist | BatteryInverter) else NIGHT_H),
-        LONGEST_H,
-    )
+    hours = min(target or (LOOK_AHEAD_H if supply.battery is not None else NIGHT_H), LONGEST_H)
     load = load_series(case, hours, step_s)
     series: dict[str, Real] = {
         "time_h": np.arange(len(load), dtype=float) * (step_s / 3600.0),
@@ -195,8 +180,8 @@ def lasting(case: Case, *, step_s: float = STEP_S, one_more: bool = True) -> Las
     )
     battery: BatterySeries | None = None
     burdened = load
-    if isinstance(supply, Assist | BatteryInverter):
-        found, battery = _battery(case, supply, load, step_s, found)
+    if supply.battery is not None:
+        found, battery = _battery(case, supply.battery, load, step_s, found)
         burdened = battery.input_w
         series |= {
             "input_w": battery.input_w,
@@ -204,7 +189,7 @@ def lasting(case: Case, *, step_s: float = STEP_S, one_more: bool = True) -> Las
             "loss_w": battery.loss_w,
             "soc": battery.soc[1:],
         }
-    units = engines(supply)
+    units = supply.engines
     fuels: tuple[FuelUse, ...] = ()
     cylinder = beside = None
     if units:
@@ -218,14 +203,7 @@ def lasting(case: Case, *, step_s: float = STEP_S, one_more: bool = True) -> Las
         series["fuel_l_per_h"] = rates
         fuels = fuels_side_by_side(units, float(burdened.mean()), setup.prices, target)
     else:
-        post = (
-            supply
-            if isinstance(supply, Shore)
-            else supply.input
-            if isinstance(supply, Assist)
-            else None
-        )
-        if post is not None and setup.prices.shore_per_kwh is not None:
+        if supply.post is not None and setup.prices.shore_per_kwh is not None:
             cost = float(burdened.mean()) / 1000.0 * setup.prices.shore_per_kwh
             found = replace(found, cost_per_h=cost, cost_per_night=cost * NIGHT_H)
     sound = _sound(units)
@@ -251,14 +229,12 @@ def lasting(case: Case, *, step_s: float = STEP_S, one_more: bool = True) -> Las
 
 
 def _battery(
-    case: Case, supply: Any, load: Real, step_s: float, found: Endurance
+    case: Case, inverter: BatteryInverter, load: Real, step_s: float, found: Endurance
 ) -> tuple[Endurance, BatterySeries]:
     """Battery figures: through the hours wanted, when it is back, and how little input would do."""
-    inverter = supply.inverter if isinstance(supply, Assist) else supply
     inverter = replace(inverter, battery_wh=capacity_wh(inverter, float(load.mean())))
-    volts = case.source.leg_v
-    input_w = supply.input_limit_a * volts if isinstance(supply, Assist) else 0.0
-    charging = supply.charge_efficiency if isinstance(supply, Assist) else 1.0
+    supply, volts = case.setup.supply, case.source.leg_v
+    input_w, charging = supply.input_a * volts, supply.charging
     idle = idle_w(inverter)
     series = run_battery(
         inverter, load, step_s, input_limit_w=input_w, charging=charging, idle_w=idle

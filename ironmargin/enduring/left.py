@@ -11,7 +11,7 @@ import numpy as np
 
 from ironmargin.case import prepare
 from ironmargin.electrics.network import Real
-from ironmargin.enduring.endurance import Lasting, engines, lasting
+from ironmargin.enduring.endurance import Lasting, lasting
 from ironmargin.enduring.fuel import WH_PER_L, on_board_wh
 from ironmargin.record import record
 from ironmargin.setup.loads import COOLING_MODES, AirConditioner
@@ -36,7 +36,7 @@ def level_of(supply: Any, found: Lasting, step_s: float) -> tuple[Real, Real, Re
         soc = found.series["soc"]
         used = abs(soc[0] - soc)
         return soc, soc - BAND * used, soc + BAND * used, "charge"
-    units = engines(supply)
+    units = supply.engines
     boards = [on_board_wh(u, u.fuel) for u in units]
     rate = found.series.get("fuel_l_per_h")
     if not units or rate is None or not all(boards):

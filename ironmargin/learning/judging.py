@@ -247,7 +247,7 @@ def _supply(at: int, entry: SupplyEntry, setup: Setup) -> list[Judged]:
         )
         out.append(Judged(at, "tester", CORRECTS, says))
     if entry.volts is not None:
-        judged = CORRECTS if setup.supply.kind == "shore" else AGREES
+        judged = CORRECTS if setup.supply.post is setup.supply else AGREES
         says = f"{entry.volts:.1f} V at {entry.amps or 0.0:.1f} A."
         out.append(Judged(at, "volts", judged, says, entry.volts))
     if entry.hz is not None:

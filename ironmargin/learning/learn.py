@@ -16,7 +16,6 @@ from typing import Any
 
 import numpy as np
 
-from ironmargin.enduring.endurance import engines
 from ironmargin.errors import SetupError
 from ironmargin.learning import fits, judging
 from ironmargin.learning.log import (
@@ -142,7 +141,7 @@ def learn(setup: Setup, log: Log, only: frozenset[str] | None = None) -> Found:
         *judging.known(log.entries, fresh),
     ]
     before, after = (examine(s).result for s in (setup, corrected))
-    rated = sum(u.continuous_w for u in engines(setup.supply)) or None
+    rated = sum(u.continuous_w for u in setup.supply.engines) or None
     return Found(
         tuple(sorted(judged, key=lambda j: j.entry)),
         tuple(figures),
@@ -218,7 +217,7 @@ def _start_figures(
         if not used:
             continue
         for field, label, value, was, unit in _held(setup, unknown.what, unknown.load):
-            inverse = unknown.what == "supply" and setup.supply.kind == "shore"
+            inverse = unknown.what == "supply" and setup.supply.post is setup.supply
             by = [1.0 / high, 1.0 / middle, 1.0 / low] if inverse else [low, middle, high]
             edge = [value * x for x in by]
             out.append(Figure(field, label, value, edge[1], edge[0], edge[2], was, used, sd, unit))

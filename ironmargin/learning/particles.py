@@ -208,7 +208,7 @@ def unknowns_of(setup: Setup, seen: list[Seen]) -> list[Unknown]:
             sd = spread_of(f"{path}.soft_start.fraction", sd, setup)
             found.setdefault(f"held/{ident}", Unknown(f"held/{ident}", ident, "held", sd))
     if any(not one.other_supply for one in seen):
-        post = setup.supply.kind == "shore"
+        post = setup.supply.post is setup.supply
         sd = spread_of("supply.strength", POST_SD if post else SUPPLY_SD, setup)
         found["supply"] = Unknown("supply", "", "supply", sd)
     return list(found.values())

@@ -54,9 +54,7 @@ def what_it_is(setup: Setup) -> str:
 
 def feeds_alone(case: Case) -> bool:
     """Whether the supply is not the street itself, so that it could feed into it."""
-    return case.source.kind != "shore" and not (
-        case.source.input is not None and case.source.input.kind == "shore"
-    )
+    return case.setup.supply.post is None
 
 
 def secured(setup: Setup) -> bool:

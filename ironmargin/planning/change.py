@@ -10,7 +10,6 @@ from collections.abc import Callable
 
 from ironmargin.record import record
 from ironmargin.setup.model import Setup
-from ironmargin.setup.supplies import AnySupply, Generator, Parallel
 
 FREE, PART, BUY = "free", "part", "buy"
 COSTS = (FREE, PART, BUY)
@@ -35,14 +34,3 @@ class Change:
     effort: int
     about: str
     apply: Apply
-
-
-def engines_of(supply: AnySupply) -> tuple[Generator, ...]:
-    """The engine sets that carry the load themselves."""
-    return (
-        (supply,)
-        if isinstance(supply, Generator)
-        else supply.units
-        if isinstance(supply, Parallel)
-        else ()
-    )

@@ -9,7 +9,7 @@ from functools import partial
 from ironmargin.case import Case
 from ironmargin.listed import listed
 from ironmargin.loads.demand import L1, L2, leg_of
-from ironmargin.planning.change import FREE, PART, Change, engines_of
+from ironmargin.planning.change import FREE, PART, Change
 from ironmargin.setup.changed import leave_off, together_with, with_engines, with_load
 from ironmargin.setup.hookup import Cord, InlineSoftStart
 from ironmargin.setup.loads import AirConditioner, AnyLoad, Rotating, SoftStart
@@ -109,7 +109,7 @@ def legs(setup: Setup, case: Case) -> Iterator[Change]:
 
 def running_the_set(setup: Setup, case: Case) -> Iterator[Change]:
     """How an engine set is run: eco off, another fuel."""
-    units = engines_of(setup.supply)
+    units = setup.supply.carrying
     if any(u.eco for u in units):
         yield Change(
             "eco-off",
@@ -117,7 +117,7 @@ def running_the_set(setup: Setup, case: Case) -> Iterator[Change]:
             FREE,
             0,
             "eco",
-            lambda s: with_engines(s, eco=False) if engines_of(s.supply) else None,
+            lambda s: with_engines(s, eco=False) if s.supply.carrying else None,
         )
     weaker = {u.fuel for u in units} & {"propane", "natural_gas"}
     if weaker and all(u.ratings_for == "gasoline" or "gasoline" in u.by_fuel for u in units):
@@ -127,7 +127,7 @@ def running_the_set(setup: Setup, case: Case) -> Iterator[Change]:
             FREE,
             1,
             "fuel",
-            lambda s: with_engines(s, fuel="gasoline") if engines_of(s.supply) else None,
+            lambda s: with_engines(s, fuel="gasoline") if s.supply.carrying else None,
         )
 
 

@@ -7,7 +7,7 @@ from dataclasses import replace
 from typing import Any
 
 from ironmargin.case import Case
-from ironmargin.planning.change import BUY, FREE, PART, Change, engines_of
+from ironmargin.planning.change import BUY, FREE, PART, Change
 from ironmargin.setup.hookup import Adapter, HookupItem, Outlet, Splitter, Transformer
 from ironmargin.setup.model import Setup
 from ironmargin.setup.supplies import Assist, BatteryInverter, Generator, Parallel, Shore
@@ -99,7 +99,7 @@ def posts(setup: Setup, case: Case) -> Iterator[Change]:
 def sets(setup: Setup, case: Case) -> Iterator[Change]:
     """Another set beside it, or the next size up."""
     supply = setup.supply
-    units = engines_of(supply)
+    units = supply.carrying
     if not units:
         return
     paralleled = all(u.inverter for u in units)  # conventional sets cannot be joined by a kit
@@ -142,7 +142,7 @@ def sets(setup: Setup, case: Case) -> Iterator[Change]:
     for r in larger[:2]:
 
         def next_size(s: Setup, r: dict[str, str] = r) -> Setup:
-            old = engines_of(s.supply)[0] if engines_of(s.supply) else units[0]
+            old = s.supply.carrying[0] if s.supply.carrying else units[0]
             new = replace(
                 old,
                 continuous_w=float(r["continuous_w"]),

@@ -25,7 +25,6 @@ from ironmargin.planning.solver import shrink
 from ironmargin.planning.tasks import SLOT_MIN, SLOTS, Task, Tasks, clock, slots_long
 from ironmargin.record import record
 from ironmargin.setup.model import Setup
-from ironmargin.setup.supplies import Assist, inverter_of
 
 DAY_FORMAT = "iron-margin/day"
 
@@ -170,24 +169,20 @@ def _charge(p: Planner, watts: list[float], generator: frozenset[int]) -> list[f
     the endurance, slot by slot.
     """
     supply = p.setup.supply
-    inverter = inverter_of(supply)
+    inverter = supply.battery
     if inverter is None:
         return None
     soc, out = inverter.start_soc, []
     for slot, load in enumerate(watts):
-        limit = (
-            supply.input_limit_a * p.together.case.source.leg_v
-            if isinstance(supply, Assist) and (not p.engine or slot in generator)
-            else 0.0
-        )
-        charging = supply.charge_efficiency if isinstance(supply, Assist) else 1.0
+        fed = not p.engine or slot in generator
+        limit = supply.input_a * p.together.case.source.leg_v if fed else 0.0
         soc = float(
             run_battery(
                 inverter,
                 np.array([load]),
                 SLOT_MIN * 60.0,
                 input_limit_w=limit,
-                charging=charging,
+                charging=supply.charging,
                 soc=soc,
             ).soc[-1]
         )
@@ -199,7 +194,7 @@ def _flat_at(p: Planner, charge: list[float] | None) -> int | None:
     """When the low-battery stop comes [min since midnight]; None if never."""
     if charge is None:
         return None
-    inverter = inverter_of(p.setup.supply)
+    inverter = p.setup.supply.battery
     if inverter is None:
         return None
     return next(

@@ -14,12 +14,10 @@ import numpy as np
 
 from ironmargin.enduring.fuel import on_board_wh, willans
 from ironmargin.errors import Fault, SetupError
-from ironmargin.planning.change import engines_of
 from ironmargin.planning.planner import RANK, SLOT_H, Placed, Planner
 from ironmargin.planning.solver import new_solver
 from ironmargin.planning.tasks import SLOT_MIN, SLOTS, slots_long
 from ironmargin.record import record
-from ironmargin.setup.supplies import Assist, inverter_of
 
 SMALL_CLAUSE, LARGEST_CLAUSE, MOST_CLAUSES = 3, 3, 6_000
 FULL = 0.8
@@ -192,7 +190,7 @@ class Model:
         watt.
         """
         p = self.p
-        units = engines_of(p.setup.supply)
+        units = p.setup.supply.carrying
         if not units:
             return
         boards = [on_board_wh(u, u.fuel) for u in units]
@@ -220,18 +218,13 @@ class Model:
     def _energy(self) -> None:
         """The battery of an inverter: state of charge from slot to slot, never below its stop."""
         p, supply = self.p, self.p.setup.supply
-        inverter = inverter_of(supply)
+        inverter = supply.battery
         self.charge: list[Any] = []
         if inverter is None:
             return
         capacity = round(inverter.battery_wh)
         floor = math.ceil((1.0 - inverter.usable_fraction) * inverter.battery_wh)
-        limit = (
-            supply.input_limit_a * p.together.case.source.leg_v
-            if isinstance(supply, Assist)
-            else 0.0
-        )
-        charging = supply.charge_efficiency if isinstance(supply, Assist) else 1.0
+        limit, charging = supply.input_a * p.together.case.source.leg_v, supply.charging
         begin = max(round(inverter.start_soc * capacity), floor)
         self.charge = [self.model.new_int_var(floor, capacity, f"soc{s}") for s in range(SLOTS + 1)]
         self.model.add(self.charge[0] == begin)

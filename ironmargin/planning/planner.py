@@ -9,12 +9,10 @@ from dataclasses import replace
 import numpy as np
 
 from ironmargin.enduring.duty import watts_of
-from ironmargin.planning.change import engines_of
 from ironmargin.planning.tasks import SLOT_MIN, SLOTS, Task, Tasks, slots_long, slots_of
 from ironmargin.planning.together import Together
 from ironmargin.record import record
 from ironmargin.setup.model import Setup, Wanted
-from ironmargin.setup.supplies import Assist
 
 RANK = {"wait": 0, "want": 1, "must": 2}
 SLOT_H = SLOT_MIN / 60.0
@@ -58,12 +56,10 @@ class Planner:
             for n, at in enumerate(self.together.switchable)
         }
         self.anyway = [self._anyway(slot) for slot in range(SLOTS)]
-        self.engine = bool(engines_of(setup.supply)) or (
-            isinstance(setup.supply, Assist) and bool(engines_of(setup.supply.input))
-        )
+        self.engine = bool(setup.supply.engines)
         self.quiet = _quiet_slots(setup, tasks)
         self.may_run = self._generator_slots()
-        self.needs_engine = bool(engines_of(setup.supply))
+        self.needs_engine = bool(setup.supply.carrying)
 
     def _anyway(self, slot: int) -> frozenset[int]:
         """Switchable loads that run in a slot whatever is planned."""

@@ -15,7 +15,7 @@ import math
 from dataclasses import replace
 
 from ironmargin.case import prepare
-from ironmargin.enduring.endurance import engines, lasting
+from ironmargin.enduring.endurance import lasting
 from ironmargin.enduring.fuel import ECO_IDLE, PROPANE_KG_PER_L, WH_PER_L, willans
 from ironmargin.errors import Fault, SetupError
 from ironmargin.loads.reader import demand_of
@@ -25,12 +25,13 @@ from ironmargin.record import record
 from ironmargin.setup.changed import released, with_engines
 from ironmargin.setup.loads import AirConditioner
 from ironmargin.setup.model import Setup, Wanted
-from ironmargin.setup.supplies import Assist, inverter_of
 from ironmargin.supplies.source import idle_w
 
 RANKS = ("must", "want", "wait")
 CHARGE_C = 0.2
 """Bulk charging where nothing is said: a fifth of the battery an hour (common practice)."""
+CHARGING = 0.9
+"""AC to battery through a charger of its own, where nothing is said (memory)."""
 CURVE_DAYS = (1, 2, 3, 4, 5, 6, 7, 8, 9, 10, 12, 14, 17, 21, 28, 42, 60)
 RATIONED_H = 0.05
 DAY_H = 24.0
@@ -187,7 +188,7 @@ def means_of(setup: Setup, stock: Stock) -> Means:
         SetupError: nothing in stock for this supply, or fuel that its sets do not burn.
     """
     supply = setup.supply
-    units = engines(supply)
+    units = supply.engines
     fuel_wh = idle = slope = set_w = 0.0
     if units:
         fuel = stock.fuel or units[0].fuel
@@ -203,7 +204,7 @@ def means_of(setup: Setup, stock: Stock) -> Means:
         fuel_wh = litres * WH_PER_L.get(fuel, WH_PER_L["gasoline"])
         case = prepare(setup)
         set_w = sum(x.continuous_w for x in units)
-        if not isinstance(supply, Assist):
+        if not supply.input_a:
             volts = case.source.leg_v * case.source.conductors
             set_w = min(set_w, case.source.continuous_a * volts)
         total = sum(u.continuous_w for u in units)
@@ -212,14 +213,14 @@ def means_of(setup: Setup, stock: Stock) -> Means:
             saved = (1.0 - ECO_IDLE) * line.idle_w if unit.eco and line.typical else 0.0
             idle += line.idle_w - saved
             slope += (line.slope + saved / unit.continuous_w) * unit.continuous_w / total
-    inverter = inverter_of(supply)
+    inverter = supply.battery
     if not units and inverter is None:
         rule = "a post needs no rationing: ration a set or a battery"
         raise SetupError([Fault("supply", "supply", f"{rule} (got {supply.kind})")])
     sun = stock.solar.peak_w * stock.solar.sun_h if stock.solar is not None else 0.0
     if inverter is None:
         return Means(fuel_wh, idle, slope, set_w, stock.generator_hours)
-    charging = supply.charge_efficiency if isinstance(supply, Assist) else 0.9
+    charging = supply.charging if supply.input_a else CHARGING
     charge_w = stock.charge_w or CHARGE_C * inverter.battery_wh
     return Means(
         fuel_wh,

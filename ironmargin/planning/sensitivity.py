@@ -13,7 +13,6 @@ from functools import partial
 from typing import Any
 
 from ironmargin.loads.demand import locked_rotor_amps, plate_amps
-from ironmargin.planning.change import engines_of
 from ironmargin.record import record
 from ironmargin.setup.changed import with_engines_scaled, with_load
 from ironmargin.setup.loads import Rotating, SoftStart
@@ -148,7 +147,7 @@ def _inputs(checked: Checked) -> Iterator[_Input]:
             partial(_with_scaled, setup, load),
         )
     supply = setup.supply
-    if engines_of(supply):
+    if supply.carrying:
         yield _Input(
             "what the set really gives",
             "supply.starting_w",

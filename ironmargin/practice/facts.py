@@ -6,7 +6,6 @@ from collections.abc import Iterable
 from typing import Any
 
 from ironmargin.case import Case
-from ironmargin.enduring.endurance import engines
 from ironmargin.limits.service_volts import volt_limits
 from ironmargin.listed import listed
 from ironmargin.planning.order import sequence_of
@@ -14,7 +13,6 @@ from ironmargin.planning.together import Together
 from ironmargin.record import record
 from ironmargin.setup.loads import AirConditioner, AnyLoad, Resistive, Rotating
 from ironmargin.setup.model import Setup
-from ironmargin.setup.supplies import Assist, BatteryInverter, Parallel, Shore
 from ironmargin.supplies.source import thevenin
 from ironmargin.verdict.check import Checked, examine
 
@@ -66,8 +64,7 @@ def _heats(load: AnyLoad) -> bool:
 
 def _kinds(setup: Setup, case: Case) -> Iterable[str]:
     supply = setup.supply
-    inner = supply.input if isinstance(supply, Assist) else supply
-    units = engines(supply)
+    units = supply.engines
     hook = {item.kind for item in setup.hookup}
     if units:
         yield "engine"
@@ -77,15 +74,15 @@ def _kinds(setup: Setup, case: Case) -> Iterable[str]:
             yield "eco"
         if any(u.inverter for u in units):
             yield "may-eco"
-    if isinstance(supply, Parallel):
+    if len(supply.carrying) > 1:
         yield "pair"
-    if isinstance(inner, Shore):
+    if supply.post is not None:
         yield "shore"
-        if inner.voltage_v > 180:
+        if supply.post.voltage_v > 180:
             yield "post-230"
-    if isinstance(supply, BatteryInverter | Assist):
+    if supply.battery is not None:
         yield "battery"
-    if isinstance(supply, Assist):
+    if supply.input_a:
         yield "assist"
     if "transfer" in hook:
         yield "house"
@@ -127,23 +124,22 @@ def facts_of(setup: Setup) -> Facts:
     nominal = case.source.nominal_v
     low, high = (EN_LOW, EN_HIGH) if nominal > 180 else (SERVICE_LOW, SERVICE_HIGH)
     supply = setup.supply
-    inner = supply.input if isinstance(supply, Assist) else supply
     legs = [row.v for row in checked.result.volts if row.where in ("L1", "L2")]
     loaded = min(legs, default=nominal)
     figures: dict[str, Any] = {
         "nominal_v": nominal,
         "low_v": low * nominal,
         "high_v": high * nominal,
-        "open_v": thevenin(inner)[0] if isinstance(inner, Shore) else case.source.leg_v,
+        "open_v": thevenin(supply.post)[0] if supply.post is not None else case.source.leg_v,
         "loaded_v": loaded,
         "least_v": volt_limits(nominal)[0],
-        "supply": _supply_words(setup),
+        "supply": supply.words,
         "rig": setup.rig.name,
         "post_a": next((b.rating_a for b, _ in case.breakers if b.where == "post"), 0.0),
         "delay_s": case.feed.guard.delay_s if case.feed.guard else 0.0,
         "guard_low_v": case.feed.guard.low_v if case.feed.guard else 0.0,
         "running_a": max(float(a) for a in now.amps),
-        "input_a": supply.input_limit_a if isinstance(supply, Assist) else 0.0,
+        "input_a": supply.input_a,
         "chargers": _named(setup, "charger"),
         "heaters": ", ".join(x.name for x in setup.rig.loads if _heats(x)),
         "worn": ", ".join(
@@ -198,15 +194,3 @@ def _chargers(setup: Setup) -> set[str]:
 
 def _named(setup: Setup, kind: str) -> str:
     return ", ".join(x.name for x in setup.rig.loads if x.kind == kind)
-
-
-def _supply_words(setup: Setup) -> str:
-    supply = setup.supply
-    if isinstance(supply, Parallel):
-        return f"pair of {len(supply.units)} sets"
-    return {
-        "generator": "generator",
-        "shore": "post",
-        "battery-inverter": "inverter",
-        "assist": "inverter/charger",
-    }[supply.kind]

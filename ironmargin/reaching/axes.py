@@ -17,13 +17,11 @@ import numpy as np
 
 from ironmargin.errors import Fault, SetupError
 from ironmargin.record import record
-from ironmargin.setup.changed import with_engines_scaled
 from ironmargin.setup.hookup import Cord
 from ironmargin.setup.loads import Electronic
 from ironmargin.setup.model import Setup, Wanted
 from ironmargin.setup.reading import read_setup, write_setup
 from ironmargin.setup.rules import check_rules
-from ironmargin.setup.supplies import Assist, BatteryInverter, Generator, Parallel, Shore
 
 MOST_POINTS = 40_000
 BASE_LOAD = "base-load"
@@ -85,26 +83,7 @@ def _with_base_load(setup: Setup, watts: float) -> Setup:
 
 def scaled_supply(setup: Setup, factor: float) -> Setup:
     """The same with a supply ``factor`` times as strong: ratings, post breaker and impedance."""
-    supply = setup.supply
-    if isinstance(supply, Generator | Parallel):
-        return with_engines_scaled(setup, factor)
-    if isinstance(supply, Shore):
-        stronger: Any = replace(
-            supply, breaker_a=supply.breaker_a * factor, source_ohm=supply.source_ohm / factor
-        )
-    elif isinstance(supply, BatteryInverter):
-        stronger = replace(
-            supply, continuous_w=supply.continuous_w * factor, surge_w=supply.surge_w * factor
-        )
-    else:
-        inner = supply.inverter
-        stronger = replace(
-            supply,
-            inverter=replace(
-                inner, continuous_w=inner.continuous_w * factor, surge_w=inner.surge_w * factor
-            ),
-        )
-    return replace(setup, supply=stronger)
+    return replace(setup, supply=setup.supply.scaled(factor))
 
 
 def _longest_cord(setup: Setup) -> tuple[int, Cord] | None:
@@ -126,18 +105,15 @@ def _with_cord_m(setup: Setup, length_m: float) -> Setup:
 
 
 def _shore_v(setup: Setup) -> float | None:
-    supply = setup.supply.input if isinstance(setup.supply, Assist) else setup.supply
-    return supply.voltage_v if isinstance(supply, Shore) and not supply.readings else None
+    post = setup.supply.post
+    return post.voltage_v if post is not None and not post.readings else None
 
 
 def _with_shore_v(setup: Setup, volts: float) -> Setup:
-    post = setup.supply.input if isinstance(setup.supply, Assist) else setup.supply
-    if not isinstance(post, Shore) or post.readings:
+    post = setup.supply.post
+    if post is None or post.readings:
         raise SetupError([Fault("shore_v", "no-post", "needs a post without readings (got none)")])
-    lower = replace(post, voltage_v=volts)
-    if isinstance(setup.supply, Assist):
-        return replace(setup, supply=replace(setup.supply, input=lower))
-    return replace(setup, supply=lower)
+    return replace(setup, supply=setup.supply.with_post(lambda p: replace(p, voltage_v=volts)))
 
 
 NAMED: dict[str, Named] = {

@@ -8,7 +8,6 @@ from dataclasses import replace
 from typing import Any
 
 from ironmargin.setup.model import Setup
-from ironmargin.setup.supplies import Generator, Parallel
 
 
 def together_with(setup: Setup, load_id: str) -> tuple[str, ...]:
@@ -40,37 +39,10 @@ def with_load(setup: Setup, load_id: str, **new: Any) -> Setup:
 
 
 def with_engines(setup: Setup, **new: Any) -> Setup:
-    """The same question with some figures of its engine sets changed."""
-    supply = setup.supply
-    if isinstance(supply, Generator):
-        return replace(setup, supply=replace(supply, **new))
-    if isinstance(supply, Parallel):
-        units = tuple(replace(u, **new) for u in supply.units)
-        return replace(setup, supply=replace(supply, units=units))
-    return setup
+    """The same question with some figures changed of the engine sets that carry the load."""
+    return replace(setup, supply=setup.supply.with_carrying(lambda unit: replace(unit, **new)))
 
 
 def with_engines_scaled(setup: Setup, factor: float) -> Setup:
-    """The same question with every engine set ``factor`` times as strong, on each fuel its rating
-    is stated for.
-    """
-
-    def scaled(unit: Generator) -> Generator:
-        by_fuel = {
-            fuel: replace(r, continuous_w=r.continuous_w * factor, starting_w=r.starting_w * factor)
-            for fuel, r in unit.by_fuel.items()
-        }
-        return replace(
-            unit,
-            continuous_w=unit.continuous_w * factor,
-            starting_w=unit.starting_w * factor,
-            by_fuel=by_fuel,
-        )
-
-    supply = setup.supply
-    if isinstance(supply, Generator):
-        return replace(setup, supply=scaled(supply))
-    if isinstance(supply, Parallel):
-        units = tuple(scaled(u) for u in supply.units)
-        return replace(setup, supply=replace(supply, units=units))
-    return setup
+    """The same question with every engine set that carries the load ``factor`` times as strong."""
+    return replace(setup, supply=setup.supply.with_carrying(lambda unit: unit.scaled(factor)))

@@ -10,7 +10,6 @@ from ironmargin.errors import SetupError
 from ironmargin.setup.loads import Resistive
 from ironmargin.setup.model import Rig, Setup
 from ironmargin.setup.rules import check_rules
-from ironmargin.setup.ruling import service_volts
 from ironmargin.setup.spec import INVALID, Faults, Kinds, read_record
 from ironmargin.setup.supplies import SUPPLY_KINDS, BatteryInverter, Shore
 
@@ -57,7 +56,7 @@ def read_supply(data: Any) -> Any:
     faults: Faults = []
     supply = Kinds("", None, lambda: SUPPLY_KINDS).read(data, "supply", faults)
     if supply is not INVALID:
-        volts = service_volts(supply)
+        volts = supply.service_v
         split = getattr(supply, "output", "") == "120/240" or (
             isinstance(supply, BatteryInverter) and supply.output == "120/240"
         )

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from ironmargin.setup.hookup import Adapter, Cord, Guard, Transformer
 from ironmargin.setup.model import Setup
-from ironmargin.setup.ruling import Found, rule, service_volts
+from ironmargin.setup.ruling import Found, rule
 
 AWG_SIZES = (4, 6, 8, 10, 12, 14, 16)
 
@@ -56,10 +56,10 @@ def _transformer(setup: Setup) -> Found:
                 f"hookup[{at}].no_load_w",
                 f"must be at most no_load_va {item.no_load_va:g} (got {item.no_load_w:g})",
             )
-        if abs(item.from_v - service_volts(setup.supply)) > 0.15 * item.from_v:
+        if abs(item.from_v - setup.supply.service_v) > 0.15 * item.from_v:
             yield (
                 f"hookup[{at}].from_v",
-                f"must match the supply's {service_volts(setup.supply):g} V (got {item.from_v:g})",
+                f"must match the supply's {setup.supply.service_v:g} V (got {item.from_v:g})",
             )
         if not 1.5 <= item.to_v / item.from_v <= 2.5:
             yield f"hookup[{at}].to_v", f"must step 120 V up to 230 or 240 V (got {item.to_v:g})"

@@ -1,10 +1,14 @@
-"""What feeds the rig: one dataclass per kind of supply. A new kind is one class and one registry
-row.
+"""What feeds the rig: one class per kind of supply, which says all that the rest asks of a kind.
+
+A new kind is one class here, listed in ``AnySupply``, and one row of ``supplies.source.SOURCES``;
+``tests/kinds.py`` walks it through every command and every page.
 """
 
 from __future__ import annotations
 
-from typing import Any, ClassVar, get_args
+from collections.abc import Callable, Iterator
+from dataclasses import replace
+from typing import Any, ClassVar, Self, get_args
 
 from ironmargin.record import record
 from ironmargin.setup.hookup import BREAKER_TRIPS
@@ -21,6 +25,7 @@ from ironmargin.setup.spec import (
     given,
     number,
 )
+from ironmargin.setup.supply import Supply
 
 FUELS = ("gasoline", "propane", "natural_gas", "diesel")
 CHARACTERS = ("folds-back", "cuts-off")
@@ -65,7 +70,7 @@ class Cylinder:
 
 
 @record(kw_only=True)
-class Generator:
+class Generator(Supply):
     """An engine-driven set, inverter or conventional."""
 
     kind: ClassVar[str] = "generator"
@@ -130,9 +135,33 @@ class Generator:
         "kg", "Mass, to know who lifts it", above=0, most=20000, default=None
     )
 
+    @property
+    def words(self) -> str:
+        return "generator"
+
+    @property
+    def service_v(self) -> float:
+        return 230.0 if self.output == "230" else 120.0
+
+    @property
+    def carrying(self) -> tuple[Generator, ...]:
+        return (self,)
+
+    def scaled(self, factor: float) -> Self:
+        """Both ratings, on each fuel they are stated for."""
+        by_fuel = {
+            fuel: replace(r, continuous_w=r.continuous_w * factor, starting_w=r.starting_w * factor)
+            for fuel, r in self.by_fuel.items()
+        }
+        continuous_w, starting_w = self.continuous_w * factor, self.starting_w * factor
+        return replace(self, continuous_w=continuous_w, starting_w=starting_w, by_fuel=by_fuel)
+
+    def with_carrying(self, change: Callable[[Generator], Generator]) -> Self:
+        return change(self)  # type: ignore[return-value]
+
 
 @record(kw_only=True)
-class Parallel:
+class Parallel(Supply):
     """Inverter sets joined by a parallel cable set."""
 
     kind: ClassVar[str] = "parallel"
@@ -146,9 +175,30 @@ class Parallel:
         "1", "What uneven sharing costs of the sum", least=0, most=0.5, default=0.05
     )
 
+    @property
+    def words(self) -> str:
+        return f"pair of {len(self.units)} sets"
+
+    @property
+    def service_v(self) -> float:
+        return self.units[0].service_v
+
+    @property
+    def carrying(self) -> tuple[Generator, ...]:
+        return self.units
+
+    def inner(self) -> Iterator[tuple[str, Supply]]:
+        yield from ((f"units[{at}]", unit) for at, unit in enumerate(self.units))
+
+    def scaled(self, factor: float) -> Self:
+        return self.with_carrying(lambda unit: unit.scaled(factor))
+
+    def with_carrying(self, change: Callable[[Generator], Generator]) -> Self:
+        return replace(self, units=tuple(change(unit) for unit in self.units))
+
 
 @record(kw_only=True)
-class Shore:
+class Shore(Supply):
     """A park pedestal, a house outlet or a field post."""
 
     kind: ClassVar[str] = "shore"
@@ -190,9 +240,29 @@ class Shore:
         "How its breaker trips against its curve", BREAKER_TRIPS, default="on-curve"
     )
 
+    @property
+    def words(self) -> str:
+        return "post"
+
+    @property
+    def service_v(self) -> float:
+        return 230.0 if self.voltage_v > 180 else 120.0
+
+    @property
+    def post(self) -> Shore | None:
+        return self
+
+    def scaled(self, factor: float) -> Self:
+        """Its breaker, and the impedance behind it."""
+        ohm = self.source_ohm / factor
+        return replace(self, breaker_a=self.breaker_a * factor, source_ohm=ohm)
+
+    def with_post(self, change: Callable[[Shore], Shore]) -> Self:
+        return change(self)  # type: ignore[return-value]
+
 
 @record(kw_only=True)
-class BatteryInverter:
+class BatteryInverter(Supply):
     """A battery inverter or power station."""
 
     kind: ClassVar[str] = "battery-inverter"
@@ -234,9 +304,26 @@ class BatteryInverter:
         default=None,
     )
 
+    @property
+    def words(self) -> str:
+        return "inverter"
+
+    @property
+    def service_v(self) -> float:
+        return 230.0 if self.output == "230" else 120.0
+
+    @property
+    def battery(self) -> BatteryInverter | None:
+        return self
+
+    def scaled(self, factor: float) -> Self:
+        """Continuous and surge power."""
+        surge_w = self.surge_w * factor
+        return replace(self, continuous_w=self.continuous_w * factor, surge_w=surge_w)
+
 
 @record(kw_only=True)
-class Assist:
+class Assist(Supply):
     """An inverter/charger that caps what it takes from its input and covers the rest."""
 
     kind: ClassVar[str] = "assist"
@@ -247,14 +334,45 @@ class Assist:
     inverter: BatteryInverter = given(Record("The inverter and its battery", None, BatteryInverter))
     charge_efficiency: float = number("1", "AC to battery", above=0.3, most=1, default=0.9)
 
+    @property
+    def words(self) -> str:
+        return "inverter/charger"
+
+    @property
+    def service_v(self) -> float:
+        return self.inverter.service_v
+
+    @property
+    def post(self) -> Shore | None:
+        return self.input.post
+
+    @property
+    def engines(self) -> tuple[Generator, ...]:
+        return self.input.engines
+
+    @property
+    def battery(self) -> BatteryInverter | None:
+        return self.inverter
+
+    @property
+    def input_a(self) -> float:  # type: ignore[override]
+        return self.input_limit_a
+
+    @property
+    def charging(self) -> float:  # type: ignore[override]
+        return self.charge_efficiency
+
+    def inner(self) -> Iterator[tuple[str, Supply]]:
+        yield from (("input", self.input), ("inverter", self.inverter))
+
+    def scaled(self, factor: float) -> Self:
+        """Its inverter; the input stays as it is."""
+        return replace(self, inverter=self.inverter.scaled(factor))
+
+    def with_post(self, change: Callable[[Shore], Shore]) -> Self:
+        return replace(self, input=self.input.with_post(change))
+
 
 AnySupply = Generator | Parallel | Shore | BatteryInverter | Assist
 SUPPLY_KINDS: dict[str, type[AnySupply]] = {cls.kind: cls for cls in get_args(AnySupply)}
 INPUT_KINDS: dict[str, type[Shore | Generator]] = {cls.kind: cls for cls in (Shore, Generator)}
-
-
-def inverter_of(supply: AnySupply) -> BatteryInverter | None:
-    """The battery inverter of a supply, if it has one."""
-    if isinstance(supply, Assist):
-        return supply.inverter
-    return supply if isinstance(supply, BatteryInverter) else None

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from ironmargin.setup.loads import AirConditioner
 from ironmargin.setup.model import Setup
-from ironmargin.setup.ruling import Found, each_supply, fed_volts, rule, service_volts
+from ironmargin.setup.ruling import Found, each_supply, fed_volts, rule
 from ironmargin.setup.supplies import Assist, BatteryInverter, Generator, Parallel, Shore
 from ironmargin.setup.work import MOST_WORK, work_of
 
@@ -60,10 +60,10 @@ def _one_voltage(setup: Setup) -> Found:
     supply = setup.supply
     if isinstance(supply, Parallel) and len({(u.output, u.voltage_v) for u in supply.units}) > 1:
         yield "supply.units", "must all have the same output and volts (got different ones)"
-    if isinstance(supply, Assist) and service_volts(supply.input) != service_volts(supply.inverter):
+    if isinstance(supply, Assist) and supply.input.service_v != supply.inverter.service_v:
         yield (
             "supply.inverter.voltage_v",
-            f"must match its input's {service_volts(supply.input):g} V (got "
+            f"must match its input's {supply.input.service_v:g} V (got "
             f"{supply.inverter.voltage_v:g})",
         )
 

@@ -14,7 +14,6 @@ from ironmargin.limits.ledger import Row, Telling, View
 from ironmargin.listed import listed
 from ironmargin.loads.demand import TRANSFORMER
 from ironmargin.setup.hookup import Inlet, Transfer
-from ironmargin.setup.supplies import Assist, Generator, Parallel
 from ironmargin.starting.starts import Start
 
 BARE_START_RATIO = 2.5
@@ -36,11 +35,7 @@ def cautions_of(view: View, rows: list[Row]) -> tuple[str, ...]:
 
 
 def _of_supply(case: Case) -> Iterator[str]:
-    supply = case.setup.supply
-    engine = isinstance(supply, Generator | Parallel) or (
-        isinstance(supply, Assist) and isinstance(supply.input, Generator)
-    )
-    if engine:
+    if case.setup.supply.engines:
         yield (
             "Carbon monoxide kills: generator outside, exhaust away, at least 20 ft (6 m) from any "
             "opening, alarm fitted."

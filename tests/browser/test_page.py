@@ -326,13 +326,13 @@ class Work(BrowserCase):
         exported = json.loads(Path(caught.value.path()).read_text())
         self.assertEqual(exported["format"], "iron-margin/setup")
         page.goto(f"{self.live_server_url}/setups/")
-        page.get_by_label("Take in a setup file").set_input_files(path_of(1))
-        page.get_by_role("button", name="Take it in").click()
+        page.get_by_label("Import a setup file").set_input_files(path_of(1))
+        page.get_by_role("button", name="Import it").click()
         page.wait_for_url(re.compile(r"/setups/\d+/"))
         expect(page.locator("#verdict-word")).to_have_text("Holds")
         page.goto(f"{self.live_server_url}/setups/")
-        page.get_by_label("Take in a setup file").set_input_files(path_of(12))
-        page.get_by_role("button", name="Take it in").click()
+        page.get_by_label("Import a setup file").set_input_files(path_of(12))
+        page.get_by_role("button", name="Import it").click()
         expect(page.get_by_role("alert")).to_contain_text("unknown field")
 
     def test_two_pages_of_one_setup(self) -> None:

@@ -141,7 +141,7 @@ def panel(bench: Bench) -> dict[str, Any]:
         "line_names": [f.name for f in (*full["breakers"], *full["path"])],
         "strip": strip(bench),
         "ended": ended(bench),
-        "engine": bench.setup.supply.kind in ("generator", "parallel"),
-        "shore": bench.setup.supply.kind == "shore",
+        "engine": bool(bench.setup.supply.carrying),
+        "shore": bench.setup.supply.post is bench.setup.supply,
         **full,
     }

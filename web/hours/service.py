@@ -19,7 +19,6 @@ from ironmargin.setup.loads import AirConditioner
 from ironmargin.setup.model import Prices, Setup
 from ironmargin.setup.reading import read_setup, write_setup
 from ironmargin.setup.spec import write_record
-from ironmargin.setup.supplies import Assist, BatteryInverter, Generator
 from web.design.fields import from_units, in_units, typed_figure
 from web.hours.models import AccountPrices
 
@@ -61,17 +60,19 @@ def sliders(setup: Setup, units: str) -> list[Slider]:
         "hours": setup.conditions.target_hours or 10.0,
         "outdoor": setup.conditions.outdoor_c,
     }
-    if isinstance(supply, Generator) and supply.tank_l is not None and supply.fuel != "propane":
-        found["tank"] = supply.tank_l
-    if isinstance(supply, Generator) and supply.fuel == "propane" and supply.cylinder is not None:
-        found["cylinders"] = float(supply.cylinder.count)
+    if supply.carrying == (supply,):
+        unit = supply.carrying[0]
+        if unit.tank_l is not None and unit.fuel != "propane":
+            found["tank"] = unit.tank_l
+        if unit.fuel == "propane" and unit.cylinder is not None:
+            found["cylinders"] = float(unit.cylinder.count)
     wanted = {w.load for w in setup.wanted}
     if any(isinstance(x, AirConditioner) and x.id in wanted for x in setup.rig.loads):
         found["thermostat"] = (setup.rig.room or rooms.USUAL).target_c
-    if isinstance(supply, Assist):
-        found |= {"limit": supply.input_limit_a, "soc": supply.inverter.start_soc}
-    if isinstance(supply, BatteryInverter):
-        found["soc"] = supply.start_soc
+    if supply.input_a:
+        found["limit"] = supply.input_a
+    if supply.battery is not None:
+        found["soc"] = supply.battery.start_soc
     return [_slider(name, value, units) for name, value in found.items()]
 
 

@@ -12,7 +12,7 @@ from django.utils.text import slugify
 from django.views.decorators.http import require_POST, require_safe
 
 from ironmargin.case import prepare
-from ironmargin.enduring.endurance import engines, lasting, series_csv
+from ironmargin.enduring.endurance import lasting, series_csv
 from ironmargin.errors import SetupError
 from ironmargin.learning.fits import learn_noise
 from ironmargin.learning.log import read_log
@@ -74,7 +74,7 @@ def page(request: HttpRequest, pk: int) -> HttpResponse:
         "ration_sentence": sentence,
         "ration_rows": rows,
         "curve": service.curve_of(found) if found is not None else [],
-        "engine": bool(engines(setup.supply)),
+        "engine": bool(setup.supply.engines),
         "fields": {
             k: request.GET.get(k, "") for k in ("days", "litres", "allowed", "solar", "sun")
         },

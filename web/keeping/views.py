@@ -102,7 +102,7 @@ def archive(request: HttpRequest, kind: str, pk: int) -> HttpResponse:
     item = _mine(request, kind, pk)
     actions.archive(item, item.archived_at is None)
     messages.success(
-        request, f"“{item.name}” is {'put away' if item.archived_at else 'back in the list'}."
+        request, f"“{item.name}” is {'archived' if item.archived_at else 'back in the list'}."
     )
     return redirect(KINDS[kind].index)
 

@@ -101,10 +101,9 @@ def _runs(setup: Setup, draw: random.Random) -> list[Entry]:
 
 
 def _others(setup: Setup) -> list[Entry]:
-    kind = setup.supply.kind
     found: list[Entry] = [{"kind": "energy", "hours": 48, "kwh": 31.4, "park_kwh": 33.0}]
     nominal = 230.0 if setup.rig.service == "230" else 120.0
-    if kind in ("shore", "assist"):
+    if setup.supply.post is not None:
         found.append({"kind": "supply", "volts": nominal + 1, "amps": 0.4, "tester": "correct"})
     else:
         found += [

@@ -296,10 +296,10 @@ def modes_of(setup: Setup) -> tuple[str, ...]:
 
 def places_of(setup: Setup) -> list[tuple[str, str]]:
     """What may have opened: key and words."""
-    found = [("post", "post breaker")] if setup.supply.kind in ("shore", "assist") else []
-    if setup.supply.kind in ("generator", "parallel"):
+    found = [("post", "post breaker")] if setup.supply.post is not None else []
+    if setup.supply.carrying:
         found.append(("set", "the set (red lamp)"))
-    if setup.supply.kind in ("battery-inverter", "assist"):
+    if setup.supply.battery is not None:
         found.append(("inverter", "the inverter"))
     found.append(("main", "main breaker"))
     found += [(c.id, f"branch {c.name or c.id}") for c in setup.rig.circuits]

@@ -230,5 +230,5 @@ def take_in(request: HttpRequest, pk: int) -> HttpResponse:
     if faults:
         context = _context(request, saved, setup, faults) | {"kept": kept}
         return render(request, "logbook/page.html", context, status=422)
-    messages.success(request, f"{kept} entries taken in.")
+    messages.success(request, f"{kept} entries imported.")
     return redirect("log", pk=saved.pk)

@@ -380,5 +380,5 @@ def import_csv(request: HttpRequest, pk: int) -> HttpResponse:
             },
             status=409,
         )
-    messages.success(request, f"{len(loads)} loads taken in.")
+    messages.success(request, f"{len(loads)} loads imported.")
     return redirect("rig", pk=rig.pk)

@@ -98,7 +98,7 @@ def after_a_trip(document: dict[str, Any], without: str) -> tuple[dict[str, Any]
         return (
             write_setup(setup) if left else None
         ), f"without {names_of(document).get(without, without)}"
-    if setup.supply.kind not in ("generator", "parallel"):
+    if not setup.supply.carrying:
         return None, ""
     return write_setup(
         with_engines_scaled(setup, WEAKER)

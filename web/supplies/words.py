@@ -5,6 +5,7 @@ from __future__ import annotations
 from typing import Any
 
 from ironmargin.setup.model import Conditions
+from ironmargin.setup.supply import Supply
 from ironmargin.supplies.derate import DerateStep, derating_chain
 from web.design.drawing import Axis
 
@@ -83,15 +84,9 @@ def draw_derating(steps: tuple[DerateStep, ...]) -> dict[str, Any]:
     return {"rows": rows, "height": 16 + len(rows) * STEP, "left": BAR_LEFT, "last": steps[-1]}
 
 
-def derates(supply: Any, conditions: Conditions) -> list[tuple[str, dict[str, Any]]]:
+def derates(supply: Supply, conditions: Conditions) -> list[tuple[str, dict[str, Any]]]:
     """The derating chain of every engine of a supply."""
-    units = getattr(supply, "units", None) or (
-        [supply]
-        if supply.kind == "generator"
-        else [supply.input]
-        if getattr(supply, "input", None) is not None and supply.input.kind == "generator"
-        else []
-    )
+    units = supply.engines
     return [
         (f"Set {n}" if len(units) > 1 else "The set", draw_derating(derating_chain(u, conditions)))
         for n, u in enumerate(units, 1)

@@ -1,0 +1,70 @@
+"""What every kind of supply answers, so that no one has to ask which kind it is."""
+
+from __future__ import annotations
+
+from abc import ABC, abstractmethod
+from collections.abc import Callable, Iterator
+from typing import TYPE_CHECKING, ClassVar, Self
+
+if TYPE_CHECKING:
+    from ironmargin.setup.supplies import BatteryInverter, Generator, Shore
+
+
+class Supply(ABC):
+    """What every kind of supply answers.
+
+    Attributes:
+        kind: its name in files.
+        input_a: most it takes from an input beside its battery [A]; charging: AC to battery of what
+        it takes there [1]; 0 and 1 where there is no input.
+    """
+
+    kind: ClassVar[str]
+    input_a: float = 0.0
+    charging: float = 1.0
+
+    @property
+    @abstractmethod
+    def words(self) -> str:
+        """What people call it."""
+
+    @property
+    @abstractmethod
+    def service_v(self) -> float:
+        """Volts from leg to neutral that it nominally brings [V]."""
+
+    @property
+    def post(self) -> Shore | None:
+        """The post it takes from, if any."""
+        return None
+
+    @property
+    def carrying(self) -> tuple[Generator, ...]:
+        """The engine sets that carry the load themselves."""
+        return ()
+
+    @property
+    def engines(self) -> tuple[Generator, ...]:
+        """Its engine sets, one behind an inverter/charger, too."""
+        return self.carrying
+
+    @property
+    def battery(self) -> BatteryInverter | None:
+        """Its battery inverter, if any."""
+        return None
+
+    def inner(self) -> Iterator[tuple[str, Supply]]:
+        """The supplies inside it, with their paths."""
+        return iter(())
+
+    @abstractmethod
+    def scaled(self, factor: float) -> Self:
+        """The same kind ``factor`` times as strong."""
+
+    def with_post(self, change: Callable[[Shore], Shore]) -> Self:
+        """The same with its post changed, where it has one."""
+        return self
+
+    def with_carrying(self, change: Callable[[Generator], Generator]) -> Self:
+        """The same with each engine set changed that carries the load itself."""
+        return self

@@ -1,0 +1,106 @@
+"""Every kind of supply through every command: each answers, and only with figures."""
+
+from __future__ import annotations
+
+import argparse
+import contextlib
+import io
+import json
+import tempfile
+import unittest
+from pathlib import Path
+from typing import Any
+
+from ironmargin.__main__ import main, parser
+from ironmargin.practice.steps import PURPOSES
+from ironmargin.setup.supplies import SUPPLY_KINDS
+from tests.kinds import SUPPLIES, question
+
+FILES: dict[str, dict[str, Any]] = {
+    "tasks": {
+        "format": "iron-margin/tasks",
+        "version": 1,
+        "tasks": [
+            {"id": "tea", "load": "kettle", "earliest": "12:00", "latest": "15:00", "minutes": 20}
+        ],
+    },
+    "script": {
+        "format": "iron-margin/script",
+        "version": 1,
+        "hours": 0.5,
+        "begin": {"all": "as-wanted"},
+    },
+    "stock": {"format": "iron-margin/stock", "version": 1, "days": 1, "litres": 20},
+    "places": {
+        "format": "iron-margin/places",
+        "version": 1,
+        "places": [{"name": "Site 3", "supply": SUPPLIES["shore"]}],
+    },
+    "log": {
+        "format": "iron-margin/log",
+        "entries": [{"kind": "run", "load": "kettle", "watts": 880, "instrument": "watt-meter"}],
+    },
+}
+COMMANDS: dict[str, list[list[str]]] = {
+    "check": [[]],
+    "endure": [[]],
+    "remedies": [[]],
+    "sensitivity": [[]],
+    "order": [[]],
+    "day": [["--tasks", "tasks"]],
+    "reach": [["--x", "outdoor_c=20:40:2", "--y", "altitude_m=0:1000:2"]],
+    "size": [[]],
+    "learn": [["--log", "log"]],
+    "bench": [["--script", "script"]],
+    "steps": [["--for", purpose] for purpose in PURPOSES],
+    "ration": [["--stock", "stock"]],
+    "places": [["--places", "places"]],
+}
+NOT_OF_A_SUPPLY = {"sweep", "schema"}
+NOTHING_TO_RATION = {"shore"}
+"""A post has no stock: that is said, with exit 2."""
+
+
+def refuse(word: str) -> None:
+    raise AssertionError(f"{word} in an answer")
+
+
+class EveryKind(unittest.TestCase):
+    def test_every_kind_and_every_command_is_walked(self) -> None:
+        self.assertEqual({s["kind"] for s in SUPPLIES.values()}, set(SUPPLY_KINDS))
+        subs = next(
+            a for a in parser()._actions if isinstance(a, argparse._SubParsersAction)
+        ).choices
+        self.assertEqual(set(COMMANDS) | NOT_OF_A_SUPPLY, set(subs))
+
+    def test_each_answers_with_figures_and_with_words(self) -> None:
+        with tempfile.TemporaryDirectory() as folder:
+            for name, content in FILES.items():
+                (Path(folder) / name).write_text(json.dumps(content))
+            for kind in SUPPLIES:
+                file = Path(folder) / "q.setup.json"
+                file.write_text(json.dumps(question(kind)))
+                for command, ways in COMMANDS.items():
+                    for way in ways:
+                        words = [str(Path(folder) / w) if w in FILES else w for w in way]
+                        with self.subTest(f"{kind}: {command} {' '.join(way)}"):
+                            self.answers(kind, [command, str(file), *words])
+
+    def answers(self, kind: str, words: list[str]) -> None:
+        for as_json in (True, False):
+            out, err = io.StringIO(), io.StringIO()
+            with contextlib.redirect_stdout(out), contextlib.redirect_stderr(err):
+                code = main([*words, "--json"] if as_json else words)
+            if words[0] == "ration" and kind in NOTHING_TO_RATION:
+                self.assertEqual((code, err.getvalue().count("supply")), (2, 1), err.getvalue())
+                continue
+            self.assertEqual((code, err.getvalue()), (0, ""))
+            if as_json:
+                self.assertTrue(json.loads(out.getvalue(), parse_constant=refuse))
+            else:
+                self.assertTrue(out.getvalue().strip())
+                self.assertNotIn("None", out.getvalue())
+
+
+if __name__ == "__main__":
+    unittest.main()

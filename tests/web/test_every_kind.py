@@ -1,0 +1,62 @@
+"""Every kind of supply through every page of a setup: each opens, and says nothing empty."""
+
+from __future__ import annotations
+
+from django.contrib.auth.models import User
+from django.urls import reverse
+
+from ironmargin.setup.supplies import SUPPLY_KINDS
+from tests.kinds import SUPPLIES, question
+from tests.web.pages import PageCase
+from web.setups import stored
+
+PAGES = (
+    "bench",
+    "hours",
+    "hours-series",
+    "log",
+    "log-export",
+    "log-learning",
+    "log-pairs",
+    "log-power",
+    "log-survey",
+    "meter",
+    "now",
+    "now-look",
+    "now-table",
+    "order",
+    "reach",
+    "reach-places",
+    "report",
+    "report-for",
+    "setup",
+    "setup-chip",
+    "setup-export",
+    "steps",
+    "steps-calendar",
+)
+
+
+class EveryKind(PageCase):
+    def setUp(self) -> None:
+        self.owner = User.objects.create_user("owner")
+        self.client.force_login(self.owner)
+        self.client.cookies["units"] = "si"
+
+    def test_every_kind_is_walked(self) -> None:
+        self.assertEqual({s["kind"] for s in SUPPLIES.values()}, set(SUPPLY_KINDS))
+
+    def test_each_page_opens_on_each_kind(self) -> None:
+        for kind in SUPPLIES:
+            saved = stored.keep(self.owner, stored.judge(question(kind)))
+            for page in PAGES:
+                with self.subTest(f"{kind}: {page}"):
+                    answer = self.client.get(reverse(page, args=[saved.pk]))
+                    self.assertIn(answer.status_code, (200, 204), page)
+                    if "html" in answer.headers.get("Content-Type", ""):
+                        words = answer.content.decode()
+                        for odd in (">None<", "nan %", "inf ", "Traceback"):
+                            self.assertNotIn(odd, words)
+            with self.subTest(f"{kind}: supply"):
+                page = self.client.get(reverse("supply", args=[saved.supply_id]))
+                self.assertEqual(page.status_code, 200)
