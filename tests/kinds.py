@@ -4,8 +4,8 @@ from __future__ import annotations
 
 from typing import Any
 
-OUTLET: dict[str, Any] = {"kind": "shore", "breaker_a": 15, "source_ohm": 0.2}
-SET: dict[str, Any] = {"kind": "generator", "continuous_w": 1800, "starting_w": 2200, "tank_l": 60}
+OUTLET: dict[str, Any] = {"kind": "shore", "breaker_a": 30, "source_ohm": 0.2}
+SET: dict[str, Any] = {"kind": "generator", "continuous_w": 2800, "starting_w": 3500, "tank_l": 60}
 BATTERY: dict[str, Any] = {"kind": "battery-inverter", "continuous_w": 3000, "surge_w": 6000}
 BATTERY |= {"battery_wh": 150000}
 ASSIST: dict[str, Any] = {"kind": "assist", "input_limit_a": 8, "inverter": BATTERY}
