@@ -97,7 +97,7 @@ def drawn(seed: int) -> dict[str, Any]:
             at[key] = (
                 at[key] * draw.choice(SCALES)
                 if figure and draw.random() < 0.8
-                else draw.choice(ODD)
+                else copy.deepcopy(draw.choice(ODD))
             )
             break
     return document
