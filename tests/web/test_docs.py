@@ -9,6 +9,7 @@ from pathlib import Path
 from django.test import SimpleTestCase
 
 from ironmargin.case import prepare
+from ironmargin.limits.ledger import all_limits
 from ironmargin.planning.answer import check
 from ironmargin.planning.changes import changes_of
 from ironmargin.planning.tasks import read_tasks
@@ -38,6 +39,13 @@ class Documents(SimpleTestCase):
         self.assertLess(len(shots), 20)
         for shot in shots:
             self.assertIn(shot.name, text)
+
+    def test_every_limit_stands_in_the_ledgers_page_as_it_says_itself(self) -> None:
+        text = (ROOT / "docs" / "limits.md").read_text(encoding="utf-8")
+        for limit in all_limits():
+            row = next((x for x in text.splitlines() if x.startswith(f"| `{limit.key}` |")), "")
+            for words in (limit.formula, limit.source, limit.consequence.words):
+                self.assertIn(words, row, limit.key)
 
     def test_the_examples_of_the_format_are_read(self) -> None:
         setup, tasks = examples("format.md")[:2]

@@ -32,7 +32,10 @@ LABELS = {
     "at_m": ("Read at", "How far from the set the noise was read."),
     "breaker_a": ("Post breaker", "Its rating: the number on the breaker."),
     "breaker_trips": ("Breaker trips", "A worn breaker opens earlier or later than its curve."),
-    "breaker_standard": ("Breaker standard", "UL 489, or IEC 60898 curve B, C or D. A 230 V post is taken as IEC C."),
+    "breaker_standard": (
+        "Breaker standard",
+        "UL 489, or IEC 60898 curve B, C or D. A 230 V post is taken as IEC C.",
+    ),
     "main_trips": ("Main breaker trips", "A worn breaker opens earlier or later than its curve."),
     "character": ("At its limit it", "What the electronics do when a start asks for too much."),
     "neutral": ("Neutral", "Floating or bonded to ground, as the manual says."),
