@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from dataclasses import replace
-from typing import Any
 
 from ironmargin.electrics.motor import GEAR_CURRENT
 from ironmargin.loads import rooms
@@ -11,6 +10,7 @@ from ironmargin.loads.demand import L1, L1L2, L2, TRANSFORMER, Demand, Draw
 from ironmargin.loads.reader import demand_of, transformer_demand
 from ironmargin.path.trace import Feed, trace, transformer_ohm
 from ironmargin.record import record
+from ironmargin.setup.loads import AnyLoad
 from ironmargin.setup.model import Setup
 from ironmargin.supplies.source import Breaker, Source, source_of
 
@@ -45,7 +45,7 @@ class Case:
     source: Source
     feed: Feed
     demands: tuple[Demand, ...]
-    unserved: tuple[tuple[Any, str], ...]
+    unserved: tuple[tuple[AnyLoad, str], ...]
     rows: tuple[int, ...]
     inrush_rows: tuple[int, ...]
     starters: tuple[Starter, ...]
@@ -99,7 +99,7 @@ def prepare(setup: Setup) -> Case:
     source = source_of(setup.supply, setup.conditions)
     feed = trace(setup, source)
     demands: list[Demand] = []
-    unserved: list[tuple[Any, str]] = []
+    unserved: list[tuple[AnyLoad, str]] = []
     stepped = feed.transformer if setup.rig.service != "230" else None
     turns = 1.0
     if feed.transformer is not None:

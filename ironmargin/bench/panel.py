@@ -3,9 +3,10 @@
 from __future__ import annotations
 
 import math
+from collections.abc import Callable, Hashable
 from dataclasses import field, replace
 from functools import partial
-from typing import Any, assert_never
+from typing import Any, TypeVar, assert_never
 
 from ironmargin.bench.state import State
 from ironmargin.case import Case, prepare
@@ -26,6 +27,7 @@ from ironmargin.starting.model import branch_curve
 from ironmargin.supplies.source import Breaker, thevenin
 from ironmargin.sustaining.steady import Steady, settled, source_amps
 
+T = TypeVar("T")
 MOST_KEPT = 64
 GUARD_VOLTS_S, GUARD_AMPS_S = 1.0, 5.0
 """A guard looks at bad volts so long before it opens, and at amps over its limit (memory); the same
@@ -169,9 +171,11 @@ class Panel:
         setup = tripping_at(setup, edge)
         loads = tuple(replace(x, always_on=False) for x in setup.rig.loads)
         self.setup = replace(setup, rig=replace(setup.rig, loads=loads))
-        self.kept: dict[Any, Any] = {}
+        self.kept: dict[Hashable, Case] = {}
+        self.settled: dict[Hashable, Now] = {}
+        self.exceeded: dict[Hashable, tuple[Exceeded, ...]] = {}
 
-    def _key(self, state: State, wanted: tuple[Wanted, ...]) -> Any:
+    def _key(self, state: State, wanted: tuple[Wanted, ...]) -> Hashable:
         learned = tuple((k, x.learned) for k, x in state.loads.items() if x.learned is not None)
         return (
             wanted,
@@ -195,32 +199,28 @@ class Panel:
     def case(self, state: State, starting: tuple[str, ...] = ()) -> Case:
         """The case of this moment."""
         wanted = self.wanted(state, starting)
-        key = ("case", self._key(state, wanted))
-        if key not in self.kept:
-            self._keep(key, prepare(replace(in_the_world(self.setup, state), wanted=wanted)))
-        found: Case = self.kept[key]
-        return found
+        return self._kept(
+            self.kept,
+            self._key(state, wanted),
+            lambda: prepare(replace(in_the_world(self.setup, state), wanted=wanted)),
+        )
 
-    def _keep(self, key: Any, value: Any) -> None:
-        while len(self.kept) >= MOST_KEPT:
-            self.kept.pop(next(iter(self.kept)))
-        self.kept[key] = value
+    def _kept(self, kept: dict[Hashable, T], key: Hashable, make: Callable[[], T]) -> T:
+        if key not in kept:
+            while len(kept) >= MOST_KEPT:
+                kept.pop(next(iter(kept)))
+            kept[key] = make()
+        return kept[key]
 
     def beyond(self, state: State) -> tuple[Exceeded, ...]:
         """The limits of this moment that are exceeded and that nothing opens for."""
-        key = ("beyond", self._key(state, self.wanted(state)))
-        if key not in self.kept:
-            self._keep(key, beyond(self.now(state)))
-        found: tuple[Exceeded, ...] = self.kept[key]
-        return found
+        key = self._key(state, self.wanted(state))
+        return self._kept(self.exceeded, key, lambda: beyond(self.now(state)))
 
     def now(self, state: State) -> Now:
         """The settled network of this moment."""
-        key = ("now", self._key(state, self.wanted(state)))
-        if key not in self.kept:
-            self._keep(key, now_of(self.case(state)))
-        found: Now = self.kept[key]
-        return found
+        key = self._key(state, self.wanted(state))
+        return self._kept(self.settled, key, lambda: now_of(self.case(state)))
 
 
 def tells_itself(consequence: Consequence) -> bool:

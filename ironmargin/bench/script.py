@@ -110,7 +110,7 @@ def act_faults(act: Act, path: str, setup: Setup) -> Faults:
     """What keeps an act from being one on this rig."""
     faults: Faults = []
 
-    def fault(field: str, code: str, rule: str, got: Any) -> None:
+    def fault(field: str, code: str, rule: str, got: object) -> None:
         faults.append(Fault(f"{path}.{field}", code, f"{rule} (got {got})"))
 
     loads = {load.id: load for load in setup.rig.loads}
@@ -149,7 +149,7 @@ def act_faults(act: Act, path: str, setup: Setup) -> Faults:
     return faults
 
 
-def read_script(data: Any, setup: Setup) -> Script:
+def read_script(data: object, setup: Setup) -> Script:
     """Turn parsed JSON into a script for a setup; acts are put in the order of their time.
 
     Raises:

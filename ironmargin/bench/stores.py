@@ -2,8 +2,6 @@
 
 from __future__ import annotations
 
-from typing import Any
-
 from ironmargin.bench.state import State
 from ironmargin.case import Case
 from ironmargin.enduring.battery import accepted_w
@@ -17,6 +15,7 @@ from ironmargin.enduring.fuel import (
     willans,
 )
 from ironmargin.setup.model import Setup
+from ironmargin.setup.supplies import Cylinder
 from ironmargin.supplies.source import idle_w
 
 SHUT_DOWN = 1e-9
@@ -37,7 +36,7 @@ def fill(setup: Setup, state: State, fuel: float, soc: float | None) -> None:
         state.soc = inverter.start_soc if soc is None else soc
 
 
-def cylinder_of(setup: Setup) -> Any:
+def cylinder_of(setup: Setup) -> Cylinder | None:
     """The propane cylinder of the first set that burns from one."""
     for unit in setup.supply.engines:
         if unit.fuel == "propane" and unit.cylinder is not None:

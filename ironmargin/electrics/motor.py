@@ -22,9 +22,6 @@ reserve.
 from __future__ import annotations
 
 import math
-from typing import Any
-
-import numpy as np
 
 from ironmargin.record import record
 
@@ -115,7 +112,7 @@ class MotorPlate:
 
 @record
 class Circuit:
-    """The equivalent circuit; each field a number or an array over trials.
+    """The equivalent circuit of one motor.
 
     Attributes:
         r1, r2, x: stator and rotor resistance, leakage reactance [ohm].
@@ -123,14 +120,14 @@ class Circuit:
         torque_fl: air-gap power at full load and rated volts, the unit of torque [W].
     """
 
-    r1: Any
-    r2: Any
-    x: Any
-    slip_fl: Any
-    torque_fl: Any
+    r1: float
+    r2: float
+    x: float
+    slip_fl: float
+    torque_fl: float
 
 
-def circuit_of(voltage_v: Any, lra_a: Any, rla_a: Any) -> Circuit:
+def circuit_of(voltage_v: float, lra_a: float, rla_a: float) -> Circuit:
     """The equivalent circuit of a plate; see the module's text for equations and assumptions.
 
     Args:
@@ -138,16 +135,16 @@ def circuit_of(voltage_v: Any, lra_a: Any, rla_a: Any) -> Circuit:
         least 1.2 x RLA.
     """
     z1 = voltage_v / lra_a
-    x = z1 * np.sqrt(1.0 - LOCKED_POWER_FACTOR**2)
+    x = z1 * math.sqrt(1.0 - LOCKED_POWER_FACTOR**2)
     r2 = ROTOR_RESISTANCE_SHARE * z1
     r1 = LOCKED_POWER_FACTOR * z1 - r2
     i_fl = FULL_LOAD_CURRENT_SHARE * rla_a
-    rotor = np.sqrt((voltage_v / i_fl) ** 2 - x**2) - r1
+    rotor = math.sqrt((voltage_v / i_fl) ** 2 - x**2) - r1
     slip_fl = r2 / rotor
     return Circuit(r1, r2, x, slip_fl, i_fl**2 * rotor)
 
 
-def torque(circuit: Circuit, volts: Any, slip: Any) -> Any:
+def torque(circuit: Circuit, volts: float, slip: float) -> float:
     """Air-gap torque without start gear, in units of full load; goes with the square of volts."""
     rotor = circuit.r2 / slip
     return volts**2 * rotor / ((circuit.r1 + rotor) ** 2 + circuit.x**2) / circuit.torque_fl
@@ -158,7 +155,7 @@ def locked_torque(voltage_v: float, lra_a: float, rla_a: float) -> float:
     return float(torque(circuit_of(voltage_v, max(lra_a, 1.3 * rla_a), rla_a), voltage_v, 1.0))
 
 
-def load_torque(speed: Any, breakaway: Any, at_speed: Any) -> Any:
+def load_torque(speed: float, breakaway: float, at_speed: float) -> float:
     """Torque the machine asks for, rising from breakaway with the square of speed, in units of full
     load.
     """

@@ -25,6 +25,8 @@ from ironmargin.record import record
 
 Complex = NDArray[np.complex128]
 Real = NDArray[np.float64]
+Figure = float | Real
+"""One number, or a column of them."""
 
 
 def phasor(magnitude: float, angle_deg: float) -> complex:

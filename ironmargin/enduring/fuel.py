@@ -11,8 +11,7 @@ idle part falls with load, to 40 % at none (memory); points of the user's alread
 
 from __future__ import annotations
 
-from typing import Any
-
+from ironmargin.electrics.network import Figure
 from ironmargin.record import record
 from ironmargin.setup.model import Prices
 from ironmargin.setup.supplies import FUELS, Generator
@@ -42,12 +41,12 @@ class WillansLine:
     slope: float
     typical: bool
 
-    def heat_w(self, load_w: Any, eco_share: Any = 1.0) -> Any:
+    def heat_w(self, load_w: Figure, eco_share: Figure = 1.0) -> Figure:
         """Heat at a load [W]; ``eco_share`` scales the idle part. A number or an array."""
         return self.idle_w * eco_share + self.slope * load_w
 
 
-def eco_share(supply: Generator, load_w: Any) -> Any:
+def eco_share(supply: Generator, load_w: Figure) -> Figure:
     """Idle part in eco over the idle part at full speed, at a load [1]; 1 where the line was fitted
     to known points.
     """

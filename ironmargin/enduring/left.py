@@ -5,7 +5,6 @@ mode.
 from __future__ import annotations
 
 from dataclasses import replace
-from typing import Any
 
 import numpy as np
 
@@ -16,13 +15,14 @@ from ironmargin.enduring.fuel import WH_PER_L, on_board_wh
 from ironmargin.record import record
 from ironmargin.setup.loads import COOLING_MODES, AirConditioner
 from ironmargin.setup.model import Setup
+from ironmargin.setup.supply import Supply
 
 BAND = 0.10
 """How far a night's mean load differs from the one computed, nine nights of ten (common practice,
 no source)."""
 
 
-def level_of(supply: Any, found: Lasting, step_s: float) -> tuple[Real, Real, Real, str]:
+def level_of(supply: Supply, found: Lasting, step_s: float) -> tuple[Real, Real, Real, str]:
     """Share left over time [1]: level, low and high of its band, and what of (``fuel``,
     ``charge``); empty where neither is known.
 

@@ -8,15 +8,17 @@ nothing in this setup to hold it against.
 
 from __future__ import annotations
 
+from collections.abc import Iterable
 from dataclasses import replace
-from typing import Any
 
 import numpy as np
 
+from ironmargin.electrics.network import Real
 from ironmargin.learning import instruments as seen_with
 from ironmargin.learning.fits import energy_words, own_level
 from ironmargin.learning.log import (
     EnergyEntry,
+    Entry,
     FuelEntry,
     NoiseEntry,
     RunEntry,
@@ -157,7 +159,7 @@ def _weighed(
     return CORRECTS, f": the rig's figures follow it, {now:.3g} now."
 
 
-def _outcome(at: int, entry: StartEntry, who: str, found: Posterior, even: Any) -> Judged:
+def _outcome(at: int, entry: StartEntry, who: str, found: Posterior, even: Real) -> Judged:
     codes = found.prior[at, "code"]
     share = float(even @ np.array([outcome_of(c) == entry.outcome for c in codes]))
     says = f"{who} {entry.outcome}: predicted {share * 100:.0f} times in 100"
@@ -189,7 +191,7 @@ def older_starts(entries: dict[int, StartEntry], older: list[int]) -> list[Judge
 
 
 def runs(
-    setup: Setup, fresh: dict[int, Any], readings: list[Reading], running: list[Learned]
+    setup: Setup, fresh: dict[int, Entry], readings: list[Reading], running: list[Learned]
 ) -> list[Judged]:
     """Loads that were read while they ran."""
     names = {load.id: load.name for load in setup.rig.loads}
@@ -282,7 +284,7 @@ def _trip(at: int, entry: TripEntry, setup: Setup) -> Judged:
     return Judged(at, "trip", UNLIKELY, says)
 
 
-def others(setup: Setup, fresh: dict[int, Any]) -> list[Judged]:
+def others(setup: Setup, fresh: dict[int, Entry]) -> list[Judged]:
     """Entries that correct no load: supply, noise, fuel, energy, trips."""
     out: list[Judged] = []
     for at, entry in fresh.items():
@@ -310,7 +312,7 @@ def others(setup: Setup, fresh: dict[int, Any]) -> list[Judged]:
     return out
 
 
-def known(entries: Any, fresh: dict[int, Any]) -> list[Judged]:
+def known(entries: Iterable[Entry], fresh: dict[int, Entry]) -> list[Judged]:
     """Entries the setup has learned from before."""
     says = "Learned from already."
     return [Judged(at, e.kind, AGREES, says) for at, e in enumerate(entries) if at not in fresh]

@@ -10,6 +10,7 @@ from __future__ import annotations
 
 import hashlib
 import json
+from collections.abc import Iterable
 from contextlib import suppress
 from dataclasses import replace
 from typing import Any
@@ -19,6 +20,7 @@ import numpy as np
 from ironmargin.errors import SetupError
 from ironmargin.learning import fits, judging
 from ironmargin.learning.log import (
+    Entry,
     FuelEntry,
     Log,
     NoiseEntry,
@@ -89,7 +91,7 @@ class Found:
     rounds: int = 0
 
 
-def digest(entry: Any) -> str:
+def digest(entry: Entry) -> str:
     """What an entry is known by once a setup has learned from it."""
     text = json.dumps([entry.kind, write_record(entry)], sort_keys=True)
     return hashlib.sha256(text.encode()).hexdigest()[:16]
@@ -167,7 +169,7 @@ def learn(setup: Setup, log: Log, only: frozenset[str] | None = None) -> Found:
 
 
 def _readings(
-    setup: Setup, fresh: dict[int, Any], told: dict[int, StartEntry]
+    setup: Setup, fresh: dict[int, Entry], told: dict[int, StartEntry]
 ) -> tuple[list[Reading], dict[int, Surveyed]]:
     """Everything that was read of loads running."""
     found: list[Reading] = []
@@ -299,7 +301,7 @@ def _running_figures(setup: Setup, running: list[Learned]) -> list[Figure]:
     return found
 
 
-def _post(setup: Setup, fresh: dict[int, Any]) -> list[Figure]:
+def _post(setup: Setup, fresh: dict[int, Entry]) -> list[Figure]:
     """Open-circuit volts and impedance from readings at the post."""
     read = {
         at: (e.volts, e.amps or 0.0)
@@ -398,7 +400,7 @@ def _with_figures(setup: Setup, figures: list[Figure]) -> dict[str, Any]:
     return document
 
 
-def _noted(setup: Setup, figures: list[Figure], entries: Any) -> Setup:
+def _noted(setup: Setup, figures: list[Figure], entries: Iterable[Entry]) -> Setup:
     """The setup with what it has learned from, and how sure its figures are now."""
     known, sure = learned_before(setup)
     known |= {digest(e) for e in entries if not isinstance(e, TripEntry)}

@@ -250,13 +250,13 @@ class Log:
     format: str = choice("Always iron-margin/log", (LOG_FORMAT,), default=LOG_FORMAT)
     version: int = number("1", "Version of the format", least=1, most=1, default=1, whole=True)
     name: str = text("What you call it", default="", most=200)
-    entries: tuple[Any, ...] = given(
+    entries: tuple[Entry, ...] = given(
         Many("What was read", None, Kinds(of=lambda: ENTRY_KINDS), most=2000), default=()
     )
     x: dict[str, Any] = given(Anything("Kept and ignored"), default={})
 
 
-def loads_named(entry: Any) -> list[tuple[str, str]]:
+def loads_named(entry: Entry) -> list[tuple[str, str]]:
     """(field, load id) of every load an entry speaks of."""
     found = []
     for name in ("load", "with_running", "running"):
@@ -267,7 +267,7 @@ def loads_named(entry: Any) -> list[tuple[str, str]]:
     return found
 
 
-def entry_faults(entry: Any, path: str, setup: Setup) -> Faults:
+def entry_faults(entry: Entry, path: str, setup: Setup) -> Faults:
     """What keeps an entry from being one of this setup's rig."""
     known = {load.id for load in setup.rig.loads}
     faults = [
@@ -287,7 +287,7 @@ def entry_faults(entry: Any, path: str, setup: Setup) -> Faults:
     return faults
 
 
-def read_log(data: Any, setup: Setup | None = None) -> Log:
+def read_log(data: object, setup: Setup | None = None) -> Log:
     """Turn parsed JSON into a log; with a setup, it must be that rig's.
 
     Raises:

@@ -11,7 +11,6 @@ from __future__ import annotations
 
 import json
 from dataclasses import dataclass
-from typing import Any
 
 import numpy as np
 
@@ -20,7 +19,7 @@ from ironmargin.electrics.motor import GEAR_CURRENT, STARTS_TO_LEARN
 from ironmargin.electrics.network import Real
 from ironmargin.errors import SetupError
 from ironmargin.learning import instruments as seen_with
-from ironmargin.learning.log import StartEntry
+from ironmargin.learning.log import RunEntry, StartEntry
 from ironmargin.record import record
 from ironmargin.setup.model import Setup
 from ironmargin.setup.reading import read_setup, write_setup
@@ -81,7 +80,7 @@ class Seen:
     figures: dict[str, Real] | None = None
 
 
-def with_changes(setup: Setup, entry: Any) -> Setup:
+def with_changes(setup: Setup, entry: StartEntry | RunEntry) -> Setup:
     """The setup as it was when an entry was read.
 
     Raises:

@@ -10,6 +10,7 @@ from typing import cast
 import numpy as np
 
 from ironmargin.case import Case
+from ironmargin.electrics.network import Figure
 from ironmargin.limits.ledger import Place, Site, View
 from ironmargin.limits.now import Now, largest
 from ironmargin.protection.breaker import EARLY, NOMINAL, Curve, curve
@@ -17,7 +18,6 @@ from ironmargin.record import record
 from ironmargin.setup.model import Circuit
 from ironmargin.starting.model import branch_curve
 from ironmargin.supplies.source import LEG_NAMES, Breaker
-from ironmargin.sustaining.steady import Figure
 
 CARRIED = "carried"
 CONTINUOUS_FROM_H = 3.0

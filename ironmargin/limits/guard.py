@@ -4,12 +4,13 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 
+from ironmargin.electrics.network import Figure
 from ironmargin.limits.input_volts import input_volts
 from ironmargin.limits.ledger import Limit, Place, Quantity, Row, Site, Telling, View, limit
 from ironmargin.limits.now import Now, largest, smallest
 from ironmargin.limits.service_volts import HIGH, LOW, edge_of, volts_of
 from ironmargin.path.trace import GuardPoint
-from ironmargin.sustaining.steady import Figure, magnitude
+from ironmargin.sustaining.steady import magnitude
 
 
 def guard_name(point: GuardPoint) -> str:

@@ -24,6 +24,7 @@ from typing import ClassVar, TypeAlias, assert_never
 import numpy as np
 
 from ironmargin.case import Case
+from ironmargin.electrics.network import Figure
 from ironmargin.enduring.endurance import Endurance
 from ironmargin.limits.now import Now, smallest
 from ironmargin.loads.demand import Demand
@@ -34,7 +35,6 @@ from ironmargin.setup.loads import Load
 from ironmargin.setup.model import Circuit
 from ironmargin.starting.starts import Start
 from ironmargin.supplies.source import Breaker
-from ironmargin.sustaining.steady import Figure
 
 HOLDS, THIN, FAILS = "holds", "thin", "fails"
 VIOLATED = -1.0

@@ -6,6 +6,7 @@ from collections.abc import Iterator
 
 import numpy as np
 
+from ironmargin.electrics.network import Figure
 from ironmargin.limits.ledger import (
     Consequence,
     Limit,
@@ -20,7 +21,7 @@ from ironmargin.limits.ledger import (
 from ironmargin.limits.service_volts import HIGH, LOW, edge_of, volts_of
 from ironmargin.loads.demand import Demand
 from ironmargin.setup.loads import AirConditioner, Microwave, Motor
-from ironmargin.sustaining.steady import Figure, Steady
+from ironmargin.sustaining.steady import Steady
 
 TOLERANCE = 0.10
 """Motors run at rated voltage plus or minus 10 % (NEMA MG 1, 12.44, from memory)."""

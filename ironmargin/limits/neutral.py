@@ -8,6 +8,7 @@ from collections.abc import Iterator
 import numpy as np
 
 from ironmargin.case import Case
+from ironmargin.electrics.network import Figure
 from ironmargin.limits.ledger import (
     Consequence,
     Limit,
@@ -21,7 +22,6 @@ from ironmargin.limits.ledger import (
 )
 from ironmargin.limits.now import Now
 from ironmargin.loads.demand import CORRECTED, L1L2, Demand
-from ironmargin.sustaining.steady import Figure
 
 THIRD_OF_HARMONICS = 0.76
 """Third harmonic over all harmonics of a rectifier without correction (IEEE 1100, from memory: at

@@ -8,11 +8,10 @@ from functools import cached_property, reduce
 import numpy as np
 
 from ironmargin.case import Case
-from ironmargin.electrics.network import Real
+from ironmargin.electrics.network import Figure, Real
 from ironmargin.record import record
 from ironmargin.sustaining.steady import (
     TOLERANCE_V,
-    Figure,
     Steady,
     SteadySets,
     averaged,

@@ -6,6 +6,7 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 
+from ironmargin.electrics.network import Figure
 from ironmargin.limits.ledger import (
     Consequence,
     Limit,
@@ -21,7 +22,6 @@ from ironmargin.limits.neutral import neutral_amps
 from ironmargin.limits.now import Now, largest
 from ironmargin.path.trace import INPUT, SHARED, PathPart
 from ironmargin.setup.hookup import Guard
-from ironmargin.sustaining.steady import Figure
 
 
 def part_amps(now: Now, part: PathPart) -> Figure:

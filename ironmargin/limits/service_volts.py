@@ -6,6 +6,7 @@ from collections.abc import Iterator
 
 import numpy as np
 
+from ironmargin.electrics.network import Figure
 from ironmargin.limits.ledger import (
     Consequence,
     Limit,
@@ -18,7 +19,6 @@ from ironmargin.limits.ledger import (
     limit,
 )
 from ironmargin.limits.now import Now, largest
-from ironmargin.sustaining.steady import Figure
 from ironmargin.tables import number_of
 
 VOLTAGE_RANGE = {120.0: "B utilisation", 230.0: "EN 50160"}

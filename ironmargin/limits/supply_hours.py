@@ -5,9 +5,9 @@ from __future__ import annotations
 import math
 from collections.abc import Iterator
 
+from ironmargin.electrics.network import Figure
 from ironmargin.limits.ledger import Limit, Place, Quantity, Row, Site, Telling, View, limit
 from ironmargin.limits.now import largest
-from ironmargin.sustaining.steady import Figure
 
 
 @limit

@@ -5,10 +5,10 @@ from __future__ import annotations
 import math
 from collections.abc import Iterator
 
+from ironmargin.electrics.network import Figure
 from ironmargin.limits.ledger import Limit, Place, Quantity, Row, Site, Telling, View, limit
 from ironmargin.limits.now import Now, largest
 from ironmargin.loads.demand import L1L2
-from ironmargin.sustaining.steady import Figure
 
 
 def crest_amps(now: Now) -> Figure | None:

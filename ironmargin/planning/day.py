@@ -23,6 +23,7 @@ from ironmargin.planning.day_model import Model, Plan
 from ironmargin.planning.planner import RANK, SLOT_H, Placed, Planner
 from ironmargin.planning.solver import shrink
 from ironmargin.planning.tasks import SLOT_MIN, SLOTS, Task, Tasks, clock, slots_long
+from ironmargin.planning.together import Masks
 from ironmargin.record import record
 from ironmargin.setup.model import Setup
 
@@ -158,7 +159,7 @@ def _contradictions(p: Planner) -> list[Fault]:
     return faults
 
 
-def _names(p: Planner, mask: Any) -> str:
+def _names(p: Planner, mask: Masks) -> str:
     return listed(
         p.together.case.demands[p.together.switchable[n]].load.name for n in np.flatnonzero(mask)
     )

@@ -19,10 +19,10 @@ from ironmargin.limits.ledger import settled_margin
 from ironmargin.limits.now import now_of
 from ironmargin.loads.demand import TRANSFORMER
 from ironmargin.planning.sets import RunSet, interlocks, maximal_sets, trades
-from ironmargin.planning.together import PASSES_BY_AIR, Together
+from ironmargin.planning.together import PASSES_BY_AIR, Masks, Together
 from ironmargin.record import record
 from ironmargin.setup.changed import released
-from ironmargin.setup.loads import AirConditioner, Rotating
+from ironmargin.setup.loads import AirConditioner, Load, Rotating
 from ironmargin.setup.model import Setup, Wanted
 from ironmargin.verdict.check import examine
 from ironmargin.verdict.sentences import say
@@ -105,7 +105,7 @@ def _state(setup: Setup, running: list[tuple[str, str | None]]) -> tuple[float, 
     return float(max(now.amps)), float(min(volts)), float(settled_margin(now))
 
 
-def _modes(load: Any, mode: str) -> list[str]:
+def _modes(load: AirConditioner, mode: str) -> list[str]:
     """The steps of an air conditioner up to its mode: fan, low cool, high cool, as far as it has
     them.
     """
@@ -131,7 +131,7 @@ class _Writer:
         self.settle_why = ""
 
     def add(
-        self, load: Any, mode: str | None, start_margin: float, after: int, why: str, rest: int = 0
+        self, load: Load, mode: str | None, start_margin: float, after: int, why: str, rest: int = 0
     ) -> None:
         if load.id != TRANSFORMER:
             self.running = [(i, m) for i, m in self.running if i != load.id] + [(load.id, mode)]
@@ -155,7 +155,7 @@ class _Writer:
 
 
 def _steps(
-    together: Together, motors: tuple[int, ...], margins: dict[int, float], mask: Any
+    together: Together, motors: tuple[int, ...], margins: dict[int, float], mask: Masks
 ) -> Iterator[Step]:
     """The steps: the transformer if there is one, motors in their order, then the rest, large and
     needed first, chargers last.

@@ -12,10 +12,11 @@ from dataclasses import replace
 from functools import partial
 from typing import Any
 
+from ironmargin.electrics.motor import MotorPlate
 from ironmargin.loads.demand import locked_rotor_amps, plate_amps
 from ironmargin.record import record
 from ironmargin.setup.changed import with_engines_scaled, with_load
-from ironmargin.setup.loads import Rotating, SoftStart
+from ironmargin.setup.loads import Load, Rotating, SoftStart
 from ironmargin.setup.model import Setup
 from ironmargin.setup.rules import check_rules
 from ironmargin.setup.supplies import BatteryInverter, Shore
@@ -77,8 +78,8 @@ class _Input:
     moved: Callable[[float], Setup]
 
 
-def _of_motor(setup: Setup, path: str, load: Rotating, demand: Any) -> Iterator[_Input]:
-    running = plate_amps(load) or demand.plate.rla_a
+def _of_motor(setup: Setup, path: str, load: Rotating, plate: MotorPlate) -> Iterator[_Input]:
+    running = plate_amps(load) or plate.rla_a
     lra, typical = locked_rotor_amps(load, running)
     source = "typical" if typical else load.provenance
     yield _Input(
@@ -97,7 +98,7 @@ def _of_motor(setup: Setup, path: str, load: Rotating, demand: Any) -> Iterator[
 
         def softer(k: float) -> Setup:
             old = soft or SoftStart()
-            peak: dict[str, Any] = {key: (held or demand.plate.soft_fraction) * k}
+            peak: dict[str, Any] = {key: (held or plate.soft_fraction) * k}
             return with_load(setup, load.id, soft_start=replace(old, **peak))
 
         yield _Input(
@@ -110,7 +111,7 @@ def _of_motor(setup: Setup, path: str, load: Rotating, demand: Any) -> Iterator[
         )
 
 
-def _scaled(load: Any, k: float) -> dict[str, float]:
+def _scaled(load: Load, k: float) -> dict[str, float]:
     """A load's running figures times ``k``."""
     names = ("watts", "amps", "running_a", "running_w", "low_cool_a", "high_cool_a")
     return {
@@ -118,7 +119,7 @@ def _scaled(load: Any, k: float) -> dict[str, float]:
     }
 
 
-def _with_scaled(setup: Setup, load: Any, k: float) -> Setup:
+def _with_scaled(setup: Setup, load: Load, k: float) -> Setup:
     """The setup with a load's running figures times ``k``."""
     return with_load(setup, load.id, **_scaled(load, k))
 
@@ -135,7 +136,7 @@ def _inputs(checked: Checked) -> Iterator[_Input]:
             continue
         path = f"rig.loads[{number[load.id]}]"
         if demand.plate is not None and isinstance(load, Rotating):
-            yield from _of_motor(setup, path, load, demand)
+            yield from _of_motor(setup, path, load, demand.plate)
         name, how = ("running amps", "running") if isinstance(load, Rotating) else ("draw", "draw")
         field = next(iter(_scaled(load, 1.0)), "watts")
         yield _Input(

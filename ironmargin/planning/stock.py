@@ -75,7 +75,7 @@ class Stock:
     x: dict[str, Any] = given(Anything("Kept and ignored"), default={})
 
 
-def read_stock(data: Any, setup: Setup) -> Stock:
+def read_stock(data: object, setup: Setup) -> Stock:
     """Turn parsed JSON into a stock for a setup.
 
     Raises:

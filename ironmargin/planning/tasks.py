@@ -189,7 +189,7 @@ def _faults(tasks: Tasks, setup: Setup) -> Iterator[Fault]:
         yield Fault("rig.loads", "nothing", "must hold at least one load (got none)")
 
 
-def read_tasks(data: Any, setup: Setup) -> Tasks:
+def read_tasks(data: object, setup: Setup) -> Tasks:
     """Turn parsed JSON into the tasks of a day for a setup.
 
     Raises:

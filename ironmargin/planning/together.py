@@ -11,10 +11,10 @@ each (running, starting) pair is simulated once.
 from __future__ import annotations
 
 import math
+from collections.abc import Container
 from dataclasses import replace
 from functools import cached_property
 from itertools import combinations, compress
-from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
@@ -95,7 +95,7 @@ class Together:
             setup, case, tuple(at for at in range(len(case.demands)) if at not in always), always
         )
 
-    def ids(self, mask: Any) -> list[str]:
+    def ids(self, mask: Masks) -> list[str]:
         """Load ids of a set, in the order of the rig."""
         return list(compress(self.switchable_ids, np.asarray(mask).tolist()))
 
@@ -104,7 +104,7 @@ class Together:
         """Load ids of everything that can be switched."""
         return [self.case.demands[at].load.id for at in self.switchable]
 
-    def mask_of(self, ids: Any) -> Masks:
+    def mask_of(self, ids: Container[str]) -> Masks:
         """The set that holds these load ids (those that can be fed at all)."""
         return np.array(
             [self.case.demands[at].load.id in ids for at in self.switchable], dtype=bool
@@ -299,7 +299,7 @@ class Together:
         pairs = [(frozenset(order[:at]), m) for at, m in enumerate(order)]
         return min(self.start_margins(pairs), default=1.0), order
 
-    def motors_of(self, mask: Any) -> frozenset[int]:
+    def motors_of(self, mask: Masks) -> frozenset[int]:
         """Motor numbers in a set."""
         on = {at for at, yes in zip(self.switchable, mask, strict=True) if yes}
         return frozenset(n for n, s in enumerate(self.motors) if s.demand in on)

@@ -7,6 +7,8 @@ into the street ends it: "stop, licensed help".
 
 from __future__ import annotations
 
+import math
+from contextlib import suppress
 from dataclasses import replace
 from typing import Any
 
@@ -77,7 +79,7 @@ class Passed:
     sentence: str
 
 
-def pass_gate(gate: Gate, reading: Any) -> Passed:
+def pass_gate(gate: Gate, reading: object) -> Passed:
     """Judge a reading at a gate.
 
     Raises:
@@ -88,14 +90,13 @@ def pass_gate(gate: Gate, reading: Any) -> Passed:
         if right:
             return Passed(True, False, f"{gate.reading}: {gate.words}. Go on.")
         return Passed(False, gate.ends, f"{gate.if_not} {STOPPED if gate.ends else ''}".strip())
-    value = reading
-    if isinstance(value, str):
-        try:
-            value = float(value.strip().replace(",", "."))
-        except ValueError:
-            value = None
-    number = isinstance(value, int | float) and not isinstance(value, bool)
-    if not number or value != value or abs(value) > 1e6:
+    value = math.nan
+    if isinstance(reading, int | float) and not isinstance(reading, bool):
+        value = float(reading)
+    elif isinstance(reading, str):
+        with suppress(ValueError):
+            value = float(reading.strip().replace(",", "."))
+    if not abs(value) <= 1e6:
         got = str(reading)[:30]
         rule = f'must be a number in {gate.unit} (got "{got}")'
         raise SetupError([Fault("reading", "number", rule)])

@@ -13,7 +13,7 @@ from typing import Any
 from ironmargin.errors import Fault, SetupError
 from ironmargin.per_cent import percent
 from ironmargin.record import record
-from ironmargin.setup.hookup import HOOKUP_KINDS
+from ironmargin.setup.hookup import HOOKUP_KINDS, HookupItem
 from ironmargin.setup.model import Setup, Wanted
 from ironmargin.setup.reading import json_of
 from ironmargin.setup.rules import check_rules
@@ -30,7 +30,7 @@ from ironmargin.setup.spec import (
     read_record,
     text,
 )
-from ironmargin.setup.supplies import SUPPLY_KINDS
+from ironmargin.setup.supplies import SUPPLY_KINDS, AnySupply
 from ironmargin.verdict.check import examine
 from ironmargin.verdict.sentences import say
 
@@ -45,8 +45,8 @@ class Place:
     """A supply with its way to the rig."""
 
     name: str = text("What you call it", most=120, filled=True)
-    supply: Any = given(Kinds("What feeds the rig there", None, lambda: SUPPLY_KINDS))
-    hookup: tuple[Any, ...] | None = given(
+    supply: AnySupply = given(Kinds("What feeds the rig there", None, lambda: SUPPLY_KINDS))
+    hookup: tuple[HookupItem, ...] | None = given(
         Many(
             "From there to the rig; the setup's own if not said",
             None,
@@ -104,7 +104,7 @@ class Grid:
     cells: tuple[tuple[Cell, ...], ...]
 
 
-def read_places(data: Any, setup: Setup) -> Places:
+def read_places(data: object, setup: Setup) -> Places:
     """Turn parsed JSON into places for a setup.
 
     Raises:

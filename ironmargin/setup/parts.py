@@ -4,14 +4,12 @@ faults.
 
 from __future__ import annotations
 
-from typing import Any
-
 from ironmargin.errors import SetupError
 from ironmargin.setup.loads import Resistive
 from ironmargin.setup.model import Rig, Setup
 from ironmargin.setup.rules import check_rules
 from ironmargin.setup.spec import INVALID, Faults, Kinds, read_record
-from ironmargin.setup.supplies import SUPPLY_KINDS, BatteryInverter, Shore
+from ironmargin.setup.supplies import SUPPLY_KINDS, AnySupply, BatteryInverter, Shore
 
 
 def stiff_post(service: str) -> Shore:
@@ -30,7 +28,7 @@ def alone(rig: Rig) -> Setup:
     return Setup(name="rig", supply=stiff_post(rig.service), rig=rig)
 
 
-def read_rig(data: Any) -> Rig:
+def read_rig(data: object) -> Rig:
     """Turn the JSON object of a rig into a rig; the paths of its faults begin with ``rig``.
 
     Raises:
@@ -46,7 +44,7 @@ def read_rig(data: Any) -> Rig:
     return found
 
 
-def read_supply(data: Any) -> Any:
+def read_supply(data: object) -> AnySupply:
     """Turn the JSON object of a supply into a supply; the paths of its faults begin with
     ``supply``.
 
@@ -70,4 +68,5 @@ def read_supply(data: Any) -> Any:
         faults = [f for f in check_rules(setup) if f.path.startswith("supply")]
     if faults:
         raise SetupError(faults)
-    return supply
+    found: AnySupply = supply
+    return found

@@ -17,7 +17,7 @@ LARGEST_FILE_BYTES = 1_000_000
 """A setup is some kilobytes; more is a mistake or an attack."""
 
 
-def read_setup(data: Any) -> Setup:
+def read_setup(data: object) -> Setup:
     """Turn parsed JSON into a setup.
 
     Raises:

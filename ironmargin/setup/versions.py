@@ -16,7 +16,7 @@ STEPS: dict[tuple[str, int], Step] = {}
 """By format and the version a step begins from, as ("iron-margin/setup", 1)."""
 
 
-def up_to_date(data: Any) -> Any:
+def up_to_date(data: object) -> object:
     """A document in the newest version of its format; what is none stays as it is."""
     while isinstance(data, dict):
         fmt, version = data.get("format"), data.get("version")

@@ -5,7 +5,6 @@ against which limits.
 from __future__ import annotations
 
 from functools import lru_cache
-from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
@@ -392,7 +391,7 @@ def _branches(case: Case, plan: Plan) -> BranchWatch:
     )
 
 
-def model_of(case: Case, plan: Plan, warm: Any) -> Model:
+def model_of(case: Case, plan: Plan, warm: Real) -> Model:
     """The arrays of one plan.
 
     Args:

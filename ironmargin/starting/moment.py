@@ -5,19 +5,17 @@ for it to pass.
 from __future__ import annotations
 
 import math
-from typing import Any
+from typing import TypedDict, Unpack
 
 import numpy as np
 
 from ironmargin.case import Case
-from ironmargin.electrics.network import Real
+from ironmargin.electrics.network import Figure, Real
 from ironmargin.record import record
 from ironmargin.starting.edge import STRONGEST, WEAKEST, Edge
 from ironmargin.starting.engine import OUTCOMES, PASSES, Engine
 from ironmargin.starting.model import Plan, model_of
 from ironmargin.starting.opened import Opening, opening_of
-
-Figure = float | Real
 
 
 @record
@@ -88,6 +86,18 @@ IDEAL = 1e6
 """So many times as strong, a supply has no impedance and no limit."""
 
 
+class Errors(TypedDict, total=False):
+    """What a start may be off by, each a factor: open-circuit volts, overload lockout, most amps of
+    the first second, locked-rotor amps and breakaway torque of every motor row [1].
+    """
+
+    lift: float
+    latch: float
+    short: float | None
+    lra: Real | None
+    breakaway: Real | None
+
+
 class Moment:
     """A plan of a case on the start engine. Solving changes nothing in it: the same call gives the
     same figures.
@@ -123,15 +133,17 @@ class Moment:
         code: int = self.engine.one_start(strength, path, lift, latch, short, lra, breakaway, keep)
         return code
 
-    def passes(self, strength: float = 1.0, path: float = 1.0, **errors: Any) -> bool:
+    def passes(self, strength: float = 1.0, path: float = 1.0, **errors: Unpack[Errors]) -> bool:
         """Whether it starts, with such a supply, path and errors."""
         return self._start(False, strength, path, **errors) == PASSES
 
-    def outcome(self, **errors: Any) -> str:
+    def outcome(self, **errors: Unpack[Errors]) -> str:
         """How it ends, with such errors; nothing is kept of it."""
         return OUTCOMES[self._start(False, **errors)]
 
-    def traced(self, strength: float = 1.0, path: float = 1.0, **errors: Any) -> tuple[str, Trace]:
+    def traced(
+        self, strength: float = 1.0, path: float = 1.0, **errors: Unpack[Errors]
+    ) -> tuple[str, Trace]:
         """How it ends, and its trace, followed on until something opens or it is over."""
         engine, code = self.engine, self._start(True, strength, path, **errors)
         columns = engine.log[: engine.kept].T.copy()
@@ -140,7 +152,7 @@ class Moment:
             columns[0], columns[1:3], columns[3:5], columns[5:end], columns[end:]
         )
 
-    def run(self, strength: float = 1.0, path: float = 1.0, **errors: Any) -> Run:
+    def run(self, strength: float = 1.0, path: float = 1.0, **errors: Unpack[Errors]) -> Run:
         """The start with everything it did."""
         outcome, trace = self.traced(strength, path, **errors)
         engine = self.engine

@@ -19,6 +19,7 @@ from typing import Any
 from ironmargin.record import record
 from ironmargin.setup.model import Conditions
 from ironmargin.setup.supplies import Assist, BatteryInverter, Generator, Parallel, Shore
+from ironmargin.setup.supply import Supply
 from ironmargin.supplies.derate import DerateStep, derating_chain
 
 LATCH_K_S = 1.7
@@ -360,6 +361,6 @@ SOURCES: dict[str, Callable[[Any, Conditions], Source]] = {
 """One row per kind of supply."""
 
 
-def source_of(supply: Any, conditions: Conditions) -> Source:
+def source_of(supply: Supply, conditions: Conditions) -> Source:
     """Any supply of the setup format as a :class:`Source` in these conditions."""
     return SOURCES[supply.kind](supply, conditions)

@@ -11,7 +11,7 @@ from numpy.typing import NDArray
 
 from ironmargin.case import Case
 from ironmargin.electrics.columns import settle_columns
-from ironmargin.electrics.network import Complex, Real, Upstream, solve_two_legs
+from ironmargin.electrics.network import Complex, Figure, Real, Upstream, solve_two_legs
 from ironmargin.loads.demand import Draw
 from ironmargin.record import record
 
@@ -30,7 +30,6 @@ hunt.
 """
 
 
-Figure = float | Real
 """A figure of one set of loads, or of many: then an array over the sets."""
 
 

@@ -15,7 +15,7 @@ from ironmargin.case import prepare
 from ironmargin.enduring.endurance import lasting, series_csv
 from ironmargin.errors import SetupError
 from ironmargin.learning.fits import learn_noise
-from ironmargin.learning.log import read_log
+from ironmargin.learning.log import NoiseEntry, read_log
 from web.accounts.access import account_of
 from web.design.context import UNITS, cookie_of
 from web.hours import pitch, service
@@ -35,7 +35,7 @@ def _reflects(saved: Any) -> str:
         log = read_log({"entries": list(rows)})
     except SetupError:
         return ""
-    found = learn_noise(list(enumerate(log.entries)))
+    found = learn_noise([(at, e) for at, e in enumerate(log.entries) if isinstance(e, NoiseEntry)])
     return found.sentence if found is not None and len(found.used) > 1 else ""
 
 
