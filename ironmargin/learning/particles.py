@@ -10,6 +10,7 @@ weight they are drawn anew around what was found.
 from __future__ import annotations
 
 import json
+import math
 from dataclasses import dataclass
 
 import numpy as np
@@ -25,7 +26,7 @@ from ironmargin.setup.model import Setup
 from ironmargin.setup.reading import read_setup, write_setup
 from ironmargin.setup.work import size_of
 from ironmargin.starting.chance import BREAKAWAY_DAY_SD, BREAKAWAY_LOG_SD
-from ironmargin.starting.engine import OUTCOMES
+from ironmargin.starting.engine import OUTCOMES, Factors
 from ironmargin.starting.model import Plan
 from ironmargin.starting.moment import Moment
 from ironmargin.starting.points import normal
@@ -238,17 +239,16 @@ def run(seen: Seen, unknowns: list[Unknown], factors: Real, day: Real) -> dict[s
     out: dict[str, Real] = {name: np.empty(len(factors)) for name in (*RESULTS, "code")}
     each_lra, each_stiff = np.ones(rows), np.ones(rows)
     gear = GEAR_CURRENT.get(plate.start, 1.0)
-    engine = moment.engine
+    engine, by = moment.engine, Factors(short=moment.case.source.short_factor)
     for n in range(len(factors)):
         each_lra[row], each_stiff[row] = lra[n], stiff[n]
         soft[row] = nominal * held[n] * lra[n]
-        code = engine.one_start(
-            float(strength[n]), 1.0, 1.0, 1.0, moment.case.source.short_factor, each_lra, each_stiff
-        )
-        low = engine.lowest_v if engine.lowest_v < 1e299 else 0.0
+        by.strength = float(strength[n])
+        code = engine.one_start(by, each_lra, each_stiff)
+        low = engine.lowest_v if math.isfinite(engine.lowest_v) else 0.0
         standing = plate.lra_a * lra[n] * gear * low / (plate.voltage_v / demand.ratio)
         out["peak_a"][n], out["lowest_v"][n], out["code"][n] = engine.peak_a, low, code
-        out["seconds"][n] = engine.up_s if engine.up_s < 1e299 else np.inf
+        out["seconds"][n] = engine.up_s
         out["own_a"][n] = min(nominal * held[n] * lra[n], standing) if nominal else standing
     soft[row] = nominal
     return out

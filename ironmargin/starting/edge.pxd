@@ -1,7 +1,7 @@
 # The types of edge.py for the compiler: attributes, arguments and locals. Nothing here changes what it does.
 cimport cython
 
-from ironmargin.starting.engine cimport Engine
+from ironmargin.starting.engine cimport Engine, Factors
 
 cdef int PASSES
 cdef double TOLERANCE
@@ -12,7 +12,8 @@ cdef class Edge:
     cdef Engine engine
     cdef double[::1] ones, down, up, beyond
     cdef int[::1] back
-    cdef double weakest, strongest, factor, short
+    cdef double weakest, strongest, factor
+    cdef Factors by
     cdef bint by_path, at_one, found
 
     cdef bint ok(self, double strength) noexcept nogil

@@ -6,13 +6,11 @@ changes, walked to from 1 and bisected. Compiled like the engine, with the types
 
 from __future__ import annotations
 
-from typing import Any
-
 import cython  # type: ignore[import-untyped]
 import numpy as np
 
 from ironmargin.electrics.network import Real
-from ironmargin.starting.engine import PASSES
+from ironmargin.starting.engine import PASSES, Engine, Factors
 
 STRONGEST, WEAKEST = 6.0, 0.2
 STEPS_DOWN = (0.97, 0.92, 0.85, 0.75, 0.62, 0.5, 0.38, 0.28, WEAKEST)
@@ -28,11 +26,11 @@ BEYOND = (0.97, 0.9, 0.75, 0.5)
 class Edge:
     """The edge of passing of one start, as things are: of its supply, or of its path."""
 
-    def __init__(self, engine: Any, ones: Real, short: float) -> None:
+    def __init__(self, engine: Engine, ones: Real, short: float) -> None:
         """Take the engine, a 1 for each motor, and what the electronics hold in the first second
         over their lasting limit [1].
         """
-        self.engine, self.ones, self.short = engine, ones, short
+        self.engine, self.ones, self.by = engine, ones, Factors(short=short)
         self.down, self.up, self.beyond = np.array(STEPS_DOWN), np.array(STEPS_UP), np.array(BEYOND)
         self.back = np.zeros(len(BEYOND), dtype=np.intc)
         self.weakest, self.strongest, self.factor = WEAKEST, STRONGEST, 1.0
@@ -60,17 +58,9 @@ class Edge:
 
     def ok(self, strength: float) -> bool:
         """Whether it passes with a path, or a supply, so many times as strong."""
-        outcome = self.engine.follow(
-            1.0 if self.by_path else strength,
-            strength if self.by_path else 1.0,
-            1.0,
-            1.0,
-            self.short,
-            self.ones,
-            self.ones,
-            False,
-        )
-        return bool(outcome == PASSES)
+        self.by.strength = 1.0 if self.by_path else strength
+        self.by.path = strength if self.by_path else 1.0
+        return bool(self.engine.follow(self.by, self.ones, self.ones, False) == PASSES)
 
     def past(self, at: int) -> float:
         """A strength past the edge [1]."""

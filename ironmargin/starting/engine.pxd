@@ -5,11 +5,17 @@ from libc.math cimport exp
 from ironmargin.starting.circuit cimport Network
 from ironmargin.starting.motors cimport Motors
 
+cdef double NEVER
 cdef int UNDECIDED, STARTS, STALLS, TRIPS, VOLTS_STAY_LOW, LETS_GO, UNSOLVED, FIRST_PASSES
 cdef double HORIZON_S, RECOVERED, PATIENCE_S, STANDSTILL_S, CALM, SETTLE_S, CARRY_S, SHORT_S
 cdef double ECO_FRACTION, ECO_TAU_S, FIELD_CEILING, FIELD_TAU_S, UNDERVOLT, GUARD_FILTER_S, BACK_S
 cdef double GUARD_OVERLOAD_S
 cdef int NOTHING, LOCKOUT, UNDERVOLT_LOCKOUT, CUT_OFF, GUARD_LOW, GUARD_OVER, BREAKER, BRANCH
+
+
+@cython.final
+cdef class Factors:
+    cdef public double strength, path, lift, latch, short
 
 
 @cython.final
@@ -114,17 +120,17 @@ cdef class Engine:
     cdef double[:, ::1] pages
 
     cpdef int one_start(
-        self, double strength, double path, double lift, double latch, double short, double[::1] lra, double[::1] breakaway, bint keep=*
+        self, Factors by, double[::1] lra, double[::1] breakaway, bint keep=*
     )
 
     @cython.locals(
         t=cython.double, h=cython.double, before_h=cython.double, waited_s=cython.double,
         quiet_s=cython.double, weakest=cython.double, source_a=cython.double,
         outcome=cython.int, opened=cython.bint, well=cython.bint, step=cython.int,
-        again=cython.int, by=cython.int, at_once=cython.bint
+        again=cython.int, what=cython.int, at_once=cython.bint
     )
     cdef int follow(
-        self, double strength, double path, double lift, double latch, double short, double[::1] lra, double[::1] breakaway, bint keep
+        self, Factors by, double[::1] lra, double[::1] breakaway, bint keep
     ) noexcept nogil
 
     @cython.locals(recovering=cython.double)
@@ -133,7 +139,7 @@ cdef class Engine:
     cdef double next_step(self, double t) noexcept nogil
 
     cdef void begin(
-        self, double strength, double path, double lift, double latch, double short, double[::1] lra, double[::1] breakaway, bint keep
+        self, Factors by, double[::1] lra, double[::1] breakaway
     ) noexcept nogil
 
     @cython.locals(

@@ -24,6 +24,7 @@ from ironmargin.electrics.network import Real
 from ironmargin.starting.circuit import Network
 from ironmargin.starting.motors import Motors
 
+NEVER = float("inf")
 UNDECIDED = 0
 STARTS = 1
 STALLS = 2
@@ -59,6 +60,28 @@ GUARD_OVERLOAD_S = 5.0  # and at amps over its limit so long, so that a start pa
 FIRST_PASSES = 12
 # Loads
 BACK_S = 0.25  # a load that let go counts as back once it has stayed on so long (common practice)
+
+
+class Factors:
+    """By how much a start differs from the nominal one, each a factor [1].
+
+    Attributes:
+        strength: of the supply; path: of the path, whose impedance is divided by it; lift:
+        open-circuit volts over nominal; latch: time of the lockouts over nominal; short: what the
+        electronics hold in the first second over their lasting limit.
+    """
+
+    def __init__(
+        self,
+        strength: float = 1.0,
+        path: float = 1.0,
+        *,
+        lift: float = 1.0,
+        latch: float = 1.0,
+        short: float = 1.0,
+    ) -> None:
+        self.strength, self.path, self.lift = strength, path, lift
+        self.latch, self.short = latch, short
 
 
 class Loads:
@@ -187,14 +210,14 @@ class Supply:
 
     def most_w(self) -> float:
         """Watts the engine gives now; more than its power while the flywheel carries [W]."""
-        return 1e300 if self.carried_j > 0.0 else self.limit_w * self.strength
+        return NEVER if self.carried_j > 0.0 else self.limit_w * self.strength
 
     def feel(self, h: float, a1: float, a2: float, weakest: float, watts: float) -> bool:
         """Pass a step of these amps [A], volts [V] and watts [W]; True if something opened in it,
         ``opened_by`` saying what.
         """
         most = max(a1, a2)
-        if self.limit_w < 1e299:
+        if self.limit_w < NEVER:
             self.carried_j = min(
                 self.carried_j + (self.limit_w * self.strength - watts) * h,
                 CARRY_S * self.limit_w * self.strength,
@@ -209,7 +232,7 @@ class Supply:
         if self.forced:
             carried = FIELD_CEILING if weakest < 0.98 * self.leg_v else 1.0
             self.field += (carried - self.field) * (1.0 - exp(-h / FIELD_TAU_S))
-        if self.latch_k_s < 1e299:
+        if self.latch_k_s < NEVER:
             carried = max(most - self.offset_a, 0.0) / (self.continuous_a * self.strength)
             self.overload = max(self.overload + (carried * carried - 1.0) * h, 0.0)
             self.under_s = self.under_s + h if weakest < UNDERVOLT * self.leg_v else 0.0
@@ -332,24 +355,11 @@ class Engine:
             np.array([motors.fell(at) for at in range(motors.count)], dtype=bool),
         )
 
-    def one_start(
-        self,
-        strength: float,
-        path: float,
-        lift: float,
-        latch: float,
-        short: float,
-        lra: Real,
-        breakaway: Real,
-        keep: bool = False,
-    ) -> int:
+    def one_start(self, by: Factors, lra: Real, breakaway: Real, keep: bool = False) -> int:
         """Follow one start to its outcome, half cycle by half cycle.
 
         Args:
-            strength: of the supply, 1 as it is; path: of the path likewise; lift: open-circuit
-            volts over nominal; latch: time of the latches over nominal; short: what the electronics
-            hold in the first second over their lasting limit; lra,
-            breakaway: factors of each motor [all 1].
+            by: what differs from the nominal start; lra, breakaway: factors of each motor [1].
             keep: log every step, and follow on past the outcome until something opens or the start
             is over.
 
@@ -361,19 +371,9 @@ class Engine:
                 (int(HORIZON_S / self.step_s) + 8, 5 + self.motors.count + len(self.supply.leg))
             )
             self.pages = self.log
-        return int(self.follow(strength, path, lift, latch, short, lra, breakaway, keep))
+        return int(self.follow(by, lra, breakaway, keep))
 
-    def follow(
-        self,
-        strength: float,
-        path: float,
-        lift: float,
-        latch: float,
-        short: float,
-        lra: Real,
-        breakaway: Real,
-        keep: bool,
-    ) -> int:
+    def follow(self, by: Factors, lra: Real, breakaway: Real, keep: bool) -> int:
         """:meth:`one_start` once the log, if one is kept, is at hand: nothing in it needs Python,
         so that it may run without the interpreter's lock.
         """
@@ -384,7 +384,7 @@ class Engine:
         quiet_s = 0.0
         weakest = 0.0
         outcome = UNDECIDED
-        self.begin(strength, path, lift, latch, short, lra, breakaway, keep)
+        self.begin(by, lra, breakaway)
         while True:
             for again in range(FIRST_PASSES if t == 0.0 else 1):
                 self.loads.admittance(self.network, t)
@@ -392,7 +392,7 @@ class Engine:
                 if again == 0:
                     self.motors.soften(h)
                 self.network.solve(
-                    lift * self.supply.field, self.supply.most_a(t), self.supply.most_w()
+                    by.lift * self.supply.field, self.supply.most_a(t), self.supply.most_w()
                 )
             weakest = (
                 min(self.network.volts[0], self.network.volts[1])
@@ -415,19 +415,23 @@ class Engine:
                 weakest,
                 self.network.watts,
             )
-            by = self.supply.opened_by
-            if self.guard.present and self.guard.update(h, self.network) and not by:
-                by = self.guard.opened_by
-            if self.branches.count and self.branches.update(h, self.motors, self.loads) and not by:
-                by = self.branches.opened_by
-            opened = opened or by != NOTHING
-            if self.supply.latch_k_s < 1e299:
+            what = self.supply.opened_by
+            if self.guard.present and self.guard.update(h, self.network) and not what:
+                what = self.guard.opened_by
+            if (
+                self.branches.count
+                and self.branches.update(h, self.motors, self.loads)
+                and not what
+            ):
+                what = self.branches.opened_by
+            opened = opened or what != NOTHING
+            if self.supply.latch_k_s < NEVER:
                 self.nearest_latch = max(
-                    self.nearest_latch, self.supply.overload / (self.supply.latch_k_s * latch)
+                    self.nearest_latch, self.supply.overload / (self.supply.latch_k_s * by.latch)
                 )
             self.off, self.fallen = self.loads.off, self.motors.pulled_out()
             if self.motors.up() and t >= self.loads.rushing_s:
-                if self.up_s > 1e299:
+                if self.up_s == NEVER:
                     self.up_s = (
                         max(t - before_h * self.motors.late_share(), 0.0)
                         if self.motors.count
@@ -441,12 +445,12 @@ class Engine:
                 waited_s = 0.0 if well else waited_s + h
                 if outcome == UNDECIDED and waited_s > PATIENCE_S:
                     outcome = LETS_GO if self.off or self.fallen else VOLTS_STAY_LOW
-            if opened and self.opened_s > 1e299:
+            if opened and self.opened_s == NEVER:
                 self.opened_s = t
-                self.opened_by = by
+                self.opened_by = what
                 if outcome == UNDECIDED:
                     # A breaker that opens at once does not wait to see whether the rotor turns.
-                    at_once = by >= BREAKER and t < STANDSTILL_S
+                    at_once = what >= BREAKER and t < STANDSTILL_S
                     outcome = (
                         STALLS
                         if not at_once
@@ -456,9 +460,9 @@ class Engine:
             if outcome == UNDECIDED and (self.stuck(t) or t >= HORIZON_S):
                 outcome = STALLS
             quiet_s = quiet_s + h if outcome == STARTS else 0.0
-            if outcome != UNDECIDED and self.decided_s > 1e299:
+            if outcome != UNDECIDED and self.decided_s == NEVER:
                 self.decided_s = t
-            if outcome != UNDECIDED and (not keep or self.opened_s < 1e299 or quiet_s > SETTLE_S):
+            if outcome != UNDECIDED and (not keep or self.opened_s < NEVER or quiet_s > SETTLE_S):
                 return outcome
             if t >= HORIZON_S:
                 return outcome
@@ -491,27 +495,17 @@ class Engine:
             return float(self.step_s)
         return float(self.step_s * (4.0 if self.motors.still_s > 0.0 else 2.0))
 
-    def begin(
-        self,
-        strength: float,
-        path: float,
-        lift: float,
-        latch: float,
-        short: float,
-        lra: Real,
-        breakaway: Real,
-        keep: bool,
-    ) -> None:
-        self.network.begin(strength, path, lift)
+    def begin(self, by: Factors, lra: Real, breakaway: Real) -> None:
+        self.network.begin(by.strength, by.path, by.lift)
         self.loads.begin()
         self.motors.begin(lra, breakaway)
-        self.supply.begin(strength, latch, short)
-        self.guard.begin(path)
+        self.supply.begin(by.strength, by.latch, by.short)
+        self.guard.begin(by.path)
         self.branches.begin()
         self.opened_by = NOTHING
-        self.peak_a, self.lowest_v, self.up_s, self.opened_s = 0.0, 1e300, 1e300, 1e300
+        self.peak_a, self.lowest_v, self.up_s, self.opened_s = 0.0, NEVER, NEVER, NEVER
         self.nearest_latch, self.off, self.fallen, self.kept = 0.0, 0, 0, 0
-        self.decided_s = 1e300
+        self.decided_s = NEVER
         self.runs += 1
 
     def note(self, t: float, source_a: float) -> None:

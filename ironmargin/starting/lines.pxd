@@ -1,7 +1,7 @@
 # The types of lines.py for the compiler: attributes, arguments and locals. Nothing here changes what it does.
 cimport cython
 
-from ironmargin.starting.engine cimport Engine
+from ironmargin.starting.engine cimport Engine, Factors
 
 cdef int PASSES
 
@@ -9,6 +9,7 @@ cdef int PASSES
 @cython.final
 cdef class Lines:
     cdef Engine engine
+    cdef Factors by
     cdef readonly double[::1] plane, needed
     cdef double[:, ::1] doubt
     cdef double[::1] gain

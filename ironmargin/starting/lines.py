@@ -16,7 +16,7 @@ import cython  # type: ignore[import-untyped]
 import numpy as np
 
 from ironmargin.electrics.network import Real
-from ironmargin.starting.engine import PASSES
+from ironmargin.starting.engine import PASSES, Engine, Factors
 
 
 class Lines:
@@ -27,11 +27,12 @@ class Lines:
     ``needed``, the strength in the middle between them, that of the outermost edge beyond it [1].
     """
 
-    def __init__(self, engine: Any, plane: Real, doubt: Real) -> None:
+    def __init__(self, engine: Engine, plane: Real, doubt: Real) -> None:
         """Begin with a plane [strength, and strength for one of each draw] and how little it is
         believed: the inverse of ridge regression's matrix.
         """
         self.engine, self.plane, self.doubt = engine, plane, doubt
+        self.by = Factors()
         self.gain = np.zeros(len(plane))
 
     def look(self, draws: Any, edges: Real, above: Real, enough: Real) -> None:
@@ -83,16 +84,9 @@ class Lines:
 
     def ok(self, at: int, edge: int) -> bool:
         """Whether the start of a line passes with the strength of an edge."""
-        outcome = self.engine.follow(
-            self.edges[edge],
-            self.edges[edge],
-            self.lift[at],
-            self.latch[at],
-            self.short[at],
-            self.lra[at],
-            self.breakaway[at],
-            False,
-        )
+        self.by.strength = self.by.path = self.edges[edge]
+        self.by.lift, self.by.latch, self.by.short = self.lift[at], self.latch[at], self.short[at]
+        outcome = self.engine.follow(self.by, self.lra[at], self.breakaway[at], False)
         return bool(outcome == PASSES)
 
     def look_on(self, at: int) -> None:

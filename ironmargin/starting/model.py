@@ -16,10 +16,9 @@ from ironmargin.loads.demand import Draw
 from ironmargin.protection.breaker import NOMINAL, Curve, curve
 from ironmargin.record import record
 from ironmargin.setup.model import Circuit
+from ironmargin.supplies.source import NEVER
 
 Whole = NDArray[np.intc]
-NEVER = 1e300
-"""Stands for a limit there is not: the engine's arithmetic stays finite."""
 
 
 @record
@@ -321,16 +320,16 @@ def _limits(case: Case, plan: Plan, warm: Real) -> Limits:
     curves = [curve(b.standard, b.rating_a, NOMINAL, outdoor_c, b.trips) for b, _ in case.breakers]
     stiff = source.kind == "shore"
     return Limits(
-        limit_a=min(source.limit_a, NEVER),
+        limit_a=source.limit_a,
         crest_a=crest_amps(case, plan.off),
-        limit_w=min(source.limit_w, NEVER),
-        continuous_a=min(source.latch_a, NEVER),
+        limit_w=source.limit_w,
+        continuous_a=source.latch_a,
         offset_a=source.offset_a,
-        latch_k_s=min(source.latch_k_s, NEVER),
-        undervolt_s=min(source.undervolt_s, NEVER),
+        latch_k_s=source.latch_k_s,
+        undervolt_s=source.undervolt_s,
         leg_v=abs(case.feed.upstream.e1_v),
         also_a=source.also_a,
-        cut_off_s=min(source.cut_off_s, NEVER),
+        cut_off_s=source.cut_off_s,
         turns=case.turns,
         eco=source.eco,
         forced=source.forced,

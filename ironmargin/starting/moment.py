@@ -4,7 +4,6 @@ for it to pass.
 
 from __future__ import annotations
 
-import math
 from typing import TypedDict, Unpack
 
 import numpy as np
@@ -13,7 +12,7 @@ from ironmargin.case import Case
 from ironmargin.electrics.network import Figure, Real
 from ironmargin.record import record
 from ironmargin.starting.edge import STRONGEST, WEAKEST, Edge
-from ironmargin.starting.engine import OUTCOMES, PASSES, Engine
+from ironmargin.starting.engine import OUTCOMES, PASSES, Engine, Factors
 from ironmargin.starting.model import Plan, model_of
 from ironmargin.starting.opened import Opening, opening_of
 
@@ -130,7 +129,8 @@ class Moment:
         lra = self.ones if lra is None else lra
         breakaway = self.ones if breakaway is None else breakaway
         short = self.short if short is None else short
-        code: int = self.engine.one_start(strength, path, lift, latch, short, lra, breakaway, keep)
+        by = Factors(strength, path, lift=lift, latch=latch, short=short)
+        code: int = self.engine.one_start(by, lra, breakaway, keep)
         return code
 
     def passes(self, strength: float = 1.0, path: float = 1.0, **errors: Unpack[Errors]) -> bool:
@@ -167,10 +167,10 @@ class Moment:
             outcome,
             engine.peak_a,
             engine.lowest_v,
-            _finite(engine.up_s),
-            _finite(engine.opened_s),
+            engine.up_s,
+            engine.opened_s,
             engine.nearest_latch,
-            _finite(engine.decided_s),
+            engine.decided_s,
             tuple(dict.fromkeys([*sorted(fallen), *down])),
             tuple(dict.fromkeys(sorted(dipped))),
             trace,
@@ -199,7 +199,3 @@ class Moment:
         if not np.abs(self.model.wiring.path_ohm).any():
             return False
         return bool(self.edge.changes_within(factor, passes))
-
-
-def _finite(seconds: float) -> float:
-    return seconds if seconds < 1e299 else math.inf

@@ -461,7 +461,7 @@ class EnergyBalance(unittest.TestCase):
         model = model_of(case, Plan((case.starters[0],)), np.zeros(len(case.breakers)))
         engine = plain("starting.engine").Engine(model)
         ones = np.ones(1)
-        engine.begin(1.0, 1.0, 1.0, 1.0, 1.0, ones, ones, False)
+        engine.begin(plain("starting.engine").Factors(), ones, ones)
         motors, network = engine.motors, engine.network
         seen = 0
         for conducts in (0.1, 0.2, 0.4, 0.7, 0.95, 1.0):
@@ -496,7 +496,7 @@ class EnergyBalance(unittest.TestCase):
 
         engine.supply.feel = feel
         ones = np.ones(1)
-        self.assertEqual(engine.one_start(1.0, 1.0, 1.0, 1.0, 1.0, ones, ones), 1)
+        self.assertEqual(engine.one_start(plain("starting.engine").Factors(), ones, ones), 1)
         self.assertGreater(len(given), 20)
         for watts, used in given:
             self.assertAlmostEqual(watts, used, delta=1e-6 * watts)

@@ -31,7 +31,7 @@ def parts(supply: dict[str, Any], *loads: dict[str, Any], **plan: Any) -> Any:
     warm = np.zeros(len(case.breakers))
     engine = PLAIN.Engine(model_of(case, Plan((case.starters[0],), **plan), warm))
     ones = np.ones(engine.motors.count)
-    engine.begin(1.0, 1.0, 1.0, 1.0, 1.0, ones, ones, False)
+    engine.begin(plain("starting.engine").Factors(), ones, ones)
     return engine
 
 

@@ -21,7 +21,7 @@ from ironmargin.starting import chance as chances
 from ironmargin.starting import side_by_side as sides
 from ironmargin.starting.chance import BELIEF, SLOPES, believed, chance_of, draws_of
 from ironmargin.starting.edge import STRONGEST, WEAKEST, Edge
-from ironmargin.starting.engine import PASSES, Engine
+from ironmargin.starting.engine import PASSES, Engine, Factors
 from ironmargin.starting.lines import Lines
 from ironmargin.starting.moment import Moment
 from ironmargin.starting.side_by_side import side_by_side
@@ -49,8 +49,9 @@ class Stand:
         self.passes = passes
         self.asked: list[float] = []
 
-    def follow(self, strength: float, path: float, *_: Any) -> int:
-        asked = path if strength == 1.0 else strength  # of the path alone, or of the supply, too
+    def follow(self, by: Factors, *_: Any) -> int:
+        # Of the path alone, or of the supply, too.
+        asked = by.path if by.strength == 1.0 else by.strength
         self.asked.append(asked)
         return PASSES if self.passes(asked) else 0
 
