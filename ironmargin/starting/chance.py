@@ -13,7 +13,7 @@ from __future__ import annotations
 import math
 from collections.abc import Iterator
 from dataclasses import replace
-from functools import cache
+from functools import cache, lru_cache
 from typing import Any
 
 import numpy as np
@@ -174,6 +174,14 @@ def lra_spread(moment: Moment, row: int) -> float:
     return SPREAD["lra-measured" if demand.load.provenance == "measured" else "lra"]
 
 
+@lru_cache(maxsize=1024)
+def _unknown(kind: str, load: str, nth: int) -> Unknown:
+    return Unknown(kind, load, nth)
+
+
+OF_SUPPLY = (Unknown("volts"), Unknown("latch"), Unknown("short"))
+
+
 def draws_of(moment: Moment, lines: int, seed: int, shift: Real | float = 0.0) -> Draws:
     """Sobol points of every uncertain input but the strength, their middle moved by ``shift``: the
     same for the same seed.
@@ -183,12 +191,10 @@ def draws_of(moment: Moment, lines: int, seed: int, shift: Real | float = 0.0) -
 
     def about(kind: str, row: int) -> Unknown:
         at = moment.case.rows[row]
-        return Unknown(kind, moment.case.demands[at].load.id, row - moment.case.rows.index(at))
+        return _unknown(kind, moment.case.demands[at].load.id, row - moment.case.rows.index(at))
 
     names = [
-        Unknown("volts"),
-        Unknown("latch"),
-        Unknown("short"),
+        *OF_SUPPLY,
         *(about("lra", r) for r in rows),
         *(about("stiff", r) for r in starting),
         *(about("day", r) for r in starting),
