@@ -62,10 +62,10 @@ class Coincidence(Limit):
             )
 
     def sentence(self, row: Row, told: Telling) -> str:
-        return "If all motors start in the same moment they do not make it."
+        return "If all motors start in the same moment, one of them does not start."
 
     def why(self, row: Row) -> str:
-        return "all motors in the same moment do not make it"
+        return "all motors starting in the same moment: one does not start"
 
     def verdict(self, row: Row, thin_below: float) -> str:
         start = row.about

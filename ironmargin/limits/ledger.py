@@ -307,7 +307,7 @@ class Limit(ABC):
         if float(row.margin) < 0.0:
             return f"{row.name}: {percent(float(row.margin))} short"
         if row.early_margin is not None and float(row.early_margin) < 0.0:
-            return f"{row.name}: beyond the early edge of its band"
+            return f"{row.name}: does not hold at the early edge of its band"
         return f"{row.name}: {float(row.margin) * 100:.0f} % left, under the thin line"
 
     def row(

@@ -112,8 +112,8 @@ def say(checked: Checked, remedy: Cure | None, *, looked: bool = True) -> Weakes
     together = checked.together
     if result.verdict != FAILS and together is not None and not together.passes:
         words += (
-            " If all motors start in the same moment they do not make it: start them one by "
-            f"one ({how_often(together.per_night or 0.0)})."
+            " If all motors start in the same moment, one of them does not start: start them "
+            f"one by one ({how_often(together.per_night or 0.0)})."
         )
     words = words[:1].upper() + words[1:] + night_words(checked)
     found = Weakest(
