@@ -18,12 +18,12 @@ from ironmargin_meter.registers import Reading
 
 NOISE = 0.004
 """Standard deviation of a reading [1] (memory: a meter of class 0.5)."""
-LOOP_S = 600.0
+LOOP_S = 240.0
 OPENS = ("set", "post", "main")
 
 
 def usual_script(setup: Setup) -> Script:
-    """Everything wanted, switched on one after the other and off again, in ten minutes."""
+    """Everything wanted, switched on one after the other and off again, in four minutes."""
     steps = [Act(at_s=0.0, do="set", on=True)]
     at = 5.0
     for wanted in setup.wanted:

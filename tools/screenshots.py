@@ -31,7 +31,7 @@ def shoot(page: Page, base: str, out: Path, name: str, theme: str, *, whole: boo
     page.screenshot(path=out / f"{name}.png", full_page=whole)
 
 
-ONE_ROUND_MS = 120_000
+ONE_ROUND_MS = 200_000
 """The simulated meter switches something on within so long."""
 
 
@@ -84,7 +84,7 @@ def order_views(page: Page, base: str, out: Path, size: str) -> None:
 def bench_view(page: Page, base: str, out: Path, pk: str) -> None:
     """The bench after a start."""
     page.goto(f"{base}/bench/{pk}/?new=1")
-    page.get_by_role("button", name="A cold rig").click()
+    page.get_by_role("button", name="Start cold, everything off").click()
     page.get_by_role("button", name="Turn the supply on").click()
     page.get_by_role("button", name="Turn the supply off").wait_for()
     for load in ("heater", "front"):

@@ -60,7 +60,7 @@ class AReel(unittest.TestCase):
         self.bench = run_script(self.setup, usual_script(self.setup))
 
     def test_settled_amps_are_the_benchs(self) -> None:
-        at = 480.0
+        at = 170.0
         row = [r for r in self.bench.rows if r[0] <= at][-1]
         shown = [self.reel.at(at, 0.0, n)["amps_1"] for n in range(200)]
         mean = sum(shown) / len(shown)
@@ -76,11 +76,11 @@ class AReel(unittest.TestCase):
         self.assertLess(later["held_a_1"], held["held_a_1"])
 
     def test_energy_goes_on_over_the_reels_end(self) -> None:
-        a, b = (self.reel.at(t, 0.0, 1)["wh"] for t in (599.0, 601.0))
+        a, b = (self.reel.at(t, 0.0, 1)["wh"] for t in (239.0, 241.0))
         self.assertGreater(a, 10.0)
         self.assertGreaterEqual(b, a)
-        watts = [r for r in self.bench.rows if r[0] <= 300.0][-1][4]
-        more = self.reel.at(301.0, 0.0, 1)["wh"] - self.reel.at(300.0, 0.0, 1)["wh"]
+        watts = [r for r in self.bench.rows if r[0] <= 170.0][-1][4]
+        more = self.reel.at(171.0, 0.0, 1)["wh"] - self.reel.at(170.0, 0.0, 1)["wh"]
         self.assertAlmostEqual(more, watts / 3600.0, delta=0.05 * watts / 3600.0)
 
 

@@ -129,6 +129,12 @@ class WhatIsCaught(SimpleTestCase):
         self.assertEqual(self.caught(reading(50.0), reading(4.0, held=50.0)).outcome, "stalls")
         self.assertEqual(self.caught(reading(50.0), reading(0.0, 50.0, 0.0)).outcome, "trips")
 
+    def test_a_peak_held_from_before_it_was_first_read_is_no_start(self) -> None:
+        catcher, now = Catcher(), timezone.now()
+        steps = [reading(9.5, held=52.0)] * 80 + [reading(20.0, held=52.0)] * 45
+        found = [c for n, r in enumerate(steps) if (c := catcher.feed(n / 10.0, now, r))]
+        self.assertEqual([(c.before_a, c.peak_a, c.after_a) for c in found], [(9.5, 20.0, 20.0)])
+
     def test_noise_and_less_than_a_quarter_is_nothing(self) -> None:
         self.assertIsNone(self.caught(reading(5.8)))
         self.assertIsNone(self.caught(reading(24.5), before=20.0))

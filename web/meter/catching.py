@@ -38,19 +38,23 @@ class Catcher:
         self.before: deque[tuple[float, float]] = deque()
         self.begun_s: float | None = None
         self.base = 0.0
+        self.old_a: float | None = None
+        """What the meter held when it was first read: a start nobody saw."""
         self.since: list[tuple[float, Reading]] = []
         self.at = ""
 
     def feed(self, t_s: float, now: datetime, reading: Reading) -> Caught | None:
         """What a reading completes, if it does; the meter's holds are then begun anew."""
         amps = max(reading["amps_1"], reading["amps_2"])
+        held = max(reading["held_a_1"], reading["held_a_2"], amps)
+        if self.old_a is None or held < self.old_a:
+            self.old_a = held
         if self.begun_s is None:
             while self.before and self.before[0][0] < t_s - BEFORE_S:
                 self.before.popleft()
             if self.before:
                 base = statistics.median(a for _, a in self.before)
-                held = max(reading["held_a_1"], reading["held_a_2"], amps)
-                if held > base + max(LEAST_A, LEAST_SHARE * base):
+                if (held if held > self.old_a else amps) > base + max(LEAST_A, LEAST_SHARE * base):
                     self.begun_s, self.base, self.at = t_s, base, now.isoformat(timespec="seconds")
             self.before.append((t_s, amps))
             if self.begun_s is None:
@@ -65,11 +69,13 @@ class Catcher:
         late = [r for t, r in self.since if t >= self.since[-1][0] - AFTER_S / 4]
         after = statistics.median(max(r["amps_1"], r["amps_2"]) for r in late)
         volts = statistics.median(r["volts_1"] for r in late)
-        peak = max(max(r["held_a_1"], r["held_a_2"], r["amps_1"], r["amps_2"]) for r in readings)
+        shown = max(max(r["amps_1"], r["amps_2"]) for r in readings)
+        held = max(max(r["held_a_1"], r["held_a_2"]) for r in readings)
+        peak = max(shown, held if held > (self.old_a or 0.0) else 0.0)
         lowest = min(r["held_v"] or r["volts_1"] for r in readings)
         self.before.clear()
         self.before.append((self.since[-1][0], after))
-        self.begun_s, self.since = None, []
+        self.begun_s, self.old_a, self.since = None, None, []
         if volts < DEAD_V:
             outcome, what = "trips", "start"
         elif after <= self.base + LEAST_A / 2:
