@@ -326,7 +326,10 @@ class Limit(ABC):
         problem: str = "",
         base: float = 0.0,
     ) -> Row:
-        """A row with its margins, ``1 − value ÷ limit``."""
+        """A row with its margins, ``1 − value ÷ limit``; that of the early edge only for one set of
+        loads, since many are judged by the nominal one alone.
+        """
+        banded = early is not None and isinstance(value, float)
         return Row(
             self,
             place,
@@ -335,7 +338,7 @@ class Limit(ABC):
             allowed,
             margin_of(value, allowed),
             early,
-            None if early is None else margin_of(value, early),
+            margin_of(value, early) if early is not None and banded else None,
             unit,
             note,
             criterion,

@@ -82,19 +82,22 @@ class ServiceVolts(Limit):
         for at in sorted({d.leg for d in view.case.demands}):
             ratio = place_ratio(now, at)
             volts = now.volts(at)
-            on = largest(now.share(n) for n, d in enumerate(view.case.demands) if d.leg == at)
             place = Place(Site.VOLTS, PLACES[at])
             yield self.row(
                 place,
                 f"volts on {PLACES[at]}",
-                on * (nominal * ratio - volts),
+                nominal * ratio - volts,
                 (nominal - low_v) * ratio,
                 unit="V",
                 note=LOW,
                 leg=at,
                 base=nominal * ratio,
             )
-            over: Figure = on * (volts - nominal * ratio)
+            over: Figure = volts - nominal * ratio
+            if np.any(over > (high_v - nominal) * ratio):
+                # A leg that nothing hangs on may rise; one that sags, sags less than the other.
+                on = [now.share(n) for n, d in enumerate(view.case.demands) if d.leg == at]
+                over = largest(on) * over
             if np.any(over > (high_v - nominal) * ratio):
                 yield self.row(
                     place,

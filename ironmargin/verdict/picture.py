@@ -153,7 +153,7 @@ def moments(start: Start, latched: bool) -> tuple[Moment, ...]:
                 found.append(Moment(float(trace.t_s[half[0]]), "pulls in"))
         found.append(Moment(start.seconds, "up to speed"))
     if math.isfinite(start.opened_s):
-        found.append(Moment(start.opened_s, "latch opens" if latched else "breaker opens"))
+        found.append(Moment(start.opened_s, "lockout opens" if latched else "breaker opens"))
     return tuple(found)
 
 
