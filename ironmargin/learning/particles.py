@@ -61,11 +61,14 @@ RESULTS = ("peak_a", "lowest_v", "seconds", "own_a")
 
 @record
 class Unknown:
-    """One figure to be learned: the factor on it is log-normal with this standard deviation."""
+    """One figure to be learned: the factor on it is log-normal with this standard deviation.
 
-    name: str
-    load: str
+    Attributes:
+        what: ``lra``, ``stiff`` or ``held`` of the load with this id, or ``supply``.
+    """
+
     what: str
+    load: str
     sd: float
 
 
@@ -188,7 +191,11 @@ def spread_of(field: str, otherwise: float, setup: Setup) -> float:
 
 def unknowns_of(setup: Setup, seen: list[Seen]) -> list[Unknown]:
     """What the starts of a log can tell of."""
-    found: dict[str, Unknown] = {}
+    found: dict[tuple[str, str], Unknown] = {}
+
+    def tell(what: str, load: str, sd: float) -> None:
+        found.setdefault((what, load), Unknown(what, load, sd))
+
     for one in seen:
         case = one.moment.case
         demand = case.demands[case.rows[one.row]]
@@ -198,19 +205,19 @@ def unknowns_of(setup: Setup, seen: list[Seen]) -> list[Unknown]:
         source = "typical" if typical else load.provenance
         path = f"rig.loads[{at}]"
         lra = spread_of(f"{path}.lra_a", LRA_SD[source], setup)
-        found.setdefault(f"lra/{ident}", Unknown(f"lra/{ident}", ident, "lra", lra))
+        tell("lra", ident, lra)
         own = spread_of(f"{path}.breakaway", OWN_STIFFNESS_SD, setup)
-        found.setdefault(f"stiff/{ident}", Unknown(f"stiff/{ident}", ident, "stiff", own))
+        tell("stiff", ident, own)
         if one.moment.model.motors.soft_a[one.row] > 0.0:
             soft = getattr(load, "soft_start", None)
             given = soft is not None and (soft.peak_a is not None or soft.fraction is not None)
             sd = HELD_SD["measured" if given and load.provenance == "measured" else "typical"]
             sd = spread_of(f"{path}.soft_start.fraction", sd, setup)
-            found.setdefault(f"held/{ident}", Unknown(f"held/{ident}", ident, "held", sd))
+            tell("held", ident, sd)
     if any(not one.other_supply for one in seen):
         post = setup.supply.post is setup.supply
         sd = spread_of("supply.strength", POST_SD if post else SUPPLY_SD, setup)
-        found["supply"] = Unknown("supply", "", "supply", sd)
+        tell("supply", "", sd)
     return list(found.values())
 
 
@@ -221,17 +228,17 @@ def run(seen: Seen, unknowns: list[Unknown], factors: Real, day: Real) -> dict[s
         factors: of each unknown (draws, unknowns); day: standard normal, the day's own stiffness.
     """
     moment, row = seen.moment, seen.row
-    names = [u.name for u in unknowns]
+    whose = [(u.what, u.load) for u in unknowns]
     demand = moment.case.demands[moment.case.rows[row]]
     ident, plate = demand.load.id, demand.plate
     assert plate is not None  # only motors are seen
     ones = np.ones(len(factors))
 
-    def column(name: str) -> Real:
-        return factors[:, names.index(name)] if name in names else ones
+    def column(what: str, load: str = ident) -> Real:
+        return factors[:, whose.index((what, load))] if (what, load) in whose else ones
 
-    lra, stiff, held = column(f"lra/{ident}"), column(f"stiff/{ident}"), column(f"held/{ident}")
-    strength = ones if seen.other_supply else column("supply")
+    lra, stiff, held = column("lra"), column("stiff"), column("held")
+    strength = ones if seen.other_supply else column("supply", "")
     stiff = stiff * np.exp(BREAKAWAY_DAY_SD * day)
     soft = moment.model.motors.soft_a
     nominal = float(soft[row])

@@ -193,7 +193,7 @@ class BenchTurns(unittest.TestCase):
 class LearningTurns(unittest.TestCase):
     def weighed(self, off_by: float, prior_sd: float) -> particles.Posterior:
         """One unknown read once: its figure is a hundred amps times its factor."""
-        unknowns = [Unknown("lra", "u", "lra", prior_sd)]
+        unknowns = [Unknown("lra", "u", prior_sd)]
         setup: Setup = question(POST, [UNIT])
         entry = StartEntry(load="u", peak_a=100.0 * math.exp(off_by), instrument="inrush-clamp")
         moment = Moment((c := prepare(setup)), Plan((c.starters[0],)), np.zeros(len(c.breakers)))
