@@ -32,7 +32,7 @@ def input_volts(case: Case) -> float:
 
 @limit
 class InputVolts(Limit):
-    """Below the range of the service an inverter/charger lets go of its input."""
+    """Below the range of the service an inverter/charger drops its input."""
 
     key = "input-volts"
     check = "voltage"
@@ -61,7 +61,7 @@ class InputVolts(Limit):
     def sentence(self, row: Row, told: Telling) -> str:
         return (
             f"The inverter's input {'gets' if told.fails else 'still gets'} "
-            f"{input_volts(told.case):.0f} V; below {self._low(told.case):.0f} V it lets go of the "
+            f"{input_volts(told.case):.0f} V; below {self._low(told.case):.0f} V it drops the "
             "post."
         )
 

@@ -15,7 +15,7 @@ FAN_POWER_FACTOR = 0.9
 FAN_SHARE = 0.18
 """A rooftop unit's fan over its compressor's running amps where not measured (common practice)."""
 DROPOUT = 0.45
-"""Share of nominal volts at which electronics let go; wide-input supplies are rated from 90 V
+"""Share of nominal volts at which electronics drop out; wide-input supplies are rated from 90 V
 (memory).
 """
 PULLS_OUT = 0.55
@@ -23,9 +23,9 @@ PULLS_OUT = 0.55
 (memory).
 """
 RELAY_DROPOUT = 0.55
-"""Share at which a relay or contactor lets go (memory: 0.5 to 0.6)."""
+"""Share at which a relay or contactor drops out (memory: 0.5 to 0.6)."""
 HYSTERESIS = 0.05
-"""Electronics come back by themselves so far above where they let go (memory: a tenth of the
+"""Electronics come back by themselves so far above where they drop out (memory: a tenth of the
 lockout).
 """
 RELAY_RETURNS = 0.75
@@ -61,7 +61,7 @@ class Draw:
         bus_v: volts at the panel at which it draws ``va`` [V].
         va: complex apparent power, positive imaginary part lagging [VA].
         constant_power: keeps its power as volts fall (else its impedance).
-        dropout: fraction of ``bus_v`` below which it lets go; 0 never; returns: above which it
+        dropout: fraction of ``bus_v`` below which it drops out; 0 never; pickup: above which it
         comes back by itself.
     """
 
@@ -72,7 +72,7 @@ class Draw:
     dropout: float = 0.0
 
     @property
-    def returns(self) -> float:
+    def pickup(self) -> float:
         """Fraction of ``bus_v`` above which it comes back by itself [1]."""
         return RELAY_RETURNS if self.dropout >= RELAY_DROPOUT else self.dropout + HYSTERESIS
 

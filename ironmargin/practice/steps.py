@@ -211,7 +211,7 @@ def words_of(outcome: str) -> str:
         "stalls": "stalls",
         "trips": "trips",
         "volts-stay-low": "leaves the volts low",
-        "lets-go": "makes other loads let go",
+        "lets-go": "makes other loads drop out",
     }.get(outcome, "does not start")
 
 

@@ -22,7 +22,7 @@ cdef class Factors:
 cdef class Loads:
     cdef double complex[::1] fixed, rated, now, rush
     cdef int[::1] place, live, away, blinked, rush_place, rush_branch
-    cdef double[::1] nominal_v, lets_go, returns, rush_tau_s, gone_s, rush_a
+    cdef double[::1] nominal_v, dropout, pickup, rush_tau_s, gone_s, rush_a
     cdef double rushing_s
     cdef int off
 
@@ -56,7 +56,7 @@ cdef class Supply:
     @cython.locals(
         at=cython.int
     )
-    cdef void pace(self, double h) noexcept nogil
+    cdef void step(self, double h) noexcept nogil
 
     @cython.locals(
         most=cython.double
@@ -68,7 +68,7 @@ cdef class Supply:
     @cython.locals(
         at=cython.int, carried=cython.double, amps=cython.double, most=cython.double
     )
-    cdef bint feel(self, double h, double a1, double a2, double weakest, double watts) noexcept nogil
+    cdef bint update(self, double h, double a1, double a2, double weakest, double watts) noexcept nogil
 
 
 @cython.final

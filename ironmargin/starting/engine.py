@@ -3,7 +3,7 @@
 """One start, followed half mains cycle by half cycle to its outcome.
 
 Each step: what hangs on every place of the panel at its present volts; the network, folded back to
-what the supply can give; what latches, breakers and the guard feel of it; one step of the rotors.
+what the supply can give; what latches, breakers and the guard make of it; one step of the rotors.
 RMS phasors at the fundamental; L1 is the angle reference; amps are positive from source to load;
 speed in units of synchronous speed; torque in units of the motor's own at full load and rated
 volts. The motors' equations stand in :mod:`ironmargin.electrics.motor`.
@@ -59,7 +59,9 @@ GUARD_FILTER_S = 1.0  # a guard looks at low volts so long before it opens (memo
 GUARD_OVERLOAD_S = 5.0  # and at amps over its limit so long, so that a start passes (memory)
 FIRST_PASSES = 12
 # Loads
-BACK_S = 0.25  # a load that let go counts as back once it has stayed on so long (common practice)
+BACK_S = (
+    0.25  # a load that dropped out counts as back once it has stayed on so long (common practice)
+)
 
 
 class Factors:
@@ -85,11 +87,11 @@ class Factors:
 
 
 class Loads:
-    """What runs beside the start, motors excepted: fixed impedances, constant power that may let
-    go, and inrushes.
+    """What runs beside the start, motors excepted: fixed impedances, constant power that may drop
+    out, and inrushes.
 
     Constant power follows the volts by half a step's difference at a time (its capacitors smooth
-    it), lets go below one share of nominal volts and comes back by itself above another. On a
+    it), drops out below one share of nominal volts and comes back by itself above another. On a
     supply at its limit one may come and go at every step: it is away until it has stayed on.
     """
 
@@ -100,7 +102,7 @@ class Loads:
             loads.power_y,
             loads.nominal_v,
         )
-        self.lets_go, self.returns = loads.lets_go, loads.returns
+        self.dropout, self.pickup = loads.dropout, loads.pickup
         self.rush_place, self.rush, self.rush_tau_s = (
             loads.rush_place,
             loads.rush_y,
@@ -129,10 +131,10 @@ class Loads:
         self.off = 0
         for at in range(self.place.shape[0]):
             share = network.volts[self.place[at]] / self.nominal_v[at]
-            if self.live[at] and share < self.lets_go[at]:
+            if self.live[at] and share < self.dropout[at]:
                 self.live[at] = 0
                 self.blinked[at] = 1
-            elif not self.live[at] and share >= self.returns[at]:
+            elif not self.live[at] and share >= self.pickup[at]:
                 self.live[at] = 1
             if not self.live[at]:
                 self.gone_s[at] = t_s
@@ -141,7 +143,7 @@ class Loads:
             target = (
                 self.live[at]
                 * self.rated[at]
-                / max(share * share, self.lets_go[at] * self.lets_go[at])
+                / max(share * share, self.dropout[at] * self.dropout[at])
             )
             self.now[at] = self.now[at] + 0.5 * (target - self.now[at])
             network.y[self.place[at]] = network.y[self.place[at]] + self.now[at]
@@ -184,7 +186,7 @@ class Supply:
         self.heat, self.settles = np.zeros(len(supply.warm)), np.zeros(len(supply.warm))
         self.settles_in_s = 0.0
 
-    def pace(self, h: float) -> None:
+    def step(self, h: float) -> None:
         """How far each breaker's heat goes to its end in a step: few lengths of step come."""
         self.settles_in_s = h
         for at in range(self.leg.shape[0]):
@@ -212,7 +214,7 @@ class Supply:
         """Watts the engine gives now; more than its power while the flywheel carries [W]."""
         return NEVER if self.carried_j > 0.0 else self.limit_w * self.strength
 
-    def feel(self, h: float, a1: float, a2: float, weakest: float, watts: float) -> bool:
+    def update(self, h: float, a1: float, a2: float, weakest: float, watts: float) -> bool:
         """Pass a step of these amps [A], volts [V] and watts [W]; True if something opened in it,
         ``opened_by`` saying what.
         """
@@ -241,7 +243,7 @@ class Supply:
             if self.under_s > self.undervolt_s * self.latch and not self.opened_by:
                 self.opened_by = UNDERVOLT_LOCKOUT
         if h != self.settles_in_s:
-            self.pace(h)
+            self.step(h)
         for at in range(self.leg.shape[0]):
             amps = (a1 if self.leg[at] == 0 else a2) + self.also_a
             carried = amps / (self.rating_a[at] * (self.strength if self.scaled[at] else 1.0))
@@ -390,7 +392,7 @@ class Engine:
                 self.loads.admittance(self.network, t)
                 self.motors.admittance(self.network)
                 if again == 0:
-                    self.motors.soften(h)
+                    self.motors.ramp(h)
                 self.network.solve(
                     by.lift * self.supply.field, self.supply.most_a(t), self.supply.most_w()
                 )
@@ -408,7 +410,7 @@ class Engine:
                 self.lowest_v = min(self.lowest_v, weakest)
             if keep:
                 self.note(t, source_a)
-            opened = self.supply.feel(
+            opened = self.supply.update(
                 h,
                 self.network.a1 * self.supply.turns,
                 self.network.a2 * self.supply.turns,

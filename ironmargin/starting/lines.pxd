@@ -33,4 +33,4 @@ cdef class Lines:
         last=cython.int, edge=cython.int, stride=cython.int, fails=cython.int,
         passing=cython.int, guess=cython.double, foreseen=cython.bint
     )
-    cdef void look_on(self, int at) noexcept nogil
+    cdef void observe(self, int at) noexcept nogil

@@ -59,7 +59,7 @@ class Lines:
     def each(self) -> None:
         """Look on one line after another: each learns from those before."""
         for at in range(self.points.shape[0]):
-            self.look_on(at)
+            self.observe(at)
 
     def expected(self, at: int) -> float:
         """Where a line is expected to begin to pass [1]."""
@@ -89,7 +89,7 @@ class Lines:
         outcome = self.engine.follow(self.by, self.lra[at], self.breakaway[at], False)
         return bool(outcome == PASSES)
 
-    def look_on(self, at: int) -> None:
+    def observe(self, at: int) -> None:
         """Look on one line, taking it that all above the first edge that passes pass, too: walked
         to in doubling strides from where it is expected, then bisected.
         """

@@ -61,7 +61,7 @@ class Beside:
         fixed_y: admittance of constant impedances on L1, L2, L1-L2 [S].
         demands, place, power_y, nominal_v: of the constant-power loads that behave alike, taken
         together: whose they are, where, their admittance at nominal volts.
-        lets_go, returns: share of nominal volts at which it lets go, and comes back [1].
+        dropout, pickup: share of nominal volts at which it drops out, and comes back [1].
         rush_place, rush_y, rush_tau_s: inrushes, an extra admittance [S] dying away [s];
         rush_branch: number of the branch breaker each passes, −1 for none.
     """
@@ -71,8 +71,8 @@ class Beside:
     place: Whole
     power_y: Complex
     nominal_v: Real
-    lets_go: Real
-    returns: Real
+    dropout: Real
+    pickup: Real
     rush_place: Whole
     rush_y: Complex
     rush_tau_s: Real
@@ -230,7 +230,7 @@ def _beside(case: Case, plan: Plan) -> Beside:
         for draw in draws:
             y = draw.va.conjugate() / draw.bus_v**2 * demand.load.count
             if draw.constant_power:
-                alike = draw.leg, draw.bus_v, draw.dropout, draw.returns
+                alike = draw.leg, draw.bus_v, draw.dropout, draw.pickup
                 power.setdefault(alike, []).append((at, y))
             else:
                 fixed[draw.leg] += y
@@ -247,8 +247,8 @@ def _beside(case: Case, plan: Plan) -> Beside:
         place=_whole([leg for leg, *_ in power]),
         power_y=np.array([sum(y for _, y in each) for each in power.values()], dtype=complex),
         nominal_v=_real([bus_v for _, bus_v, *_ in power]),
-        lets_go=_real([dropout for *_, dropout, _ in power]),
-        returns=_real([returns for *_, returns in power]),
+        dropout=_real([dropout for *_, dropout, _ in power]),
+        pickup=_real([pickup for *_, pickup in power]),
         rush_place=_whole([r.leg for r in rushes]),
         rush_tau_s=_real([r.tau_s for r in rushes]),
         rush_branch=_whole(rush_branch),

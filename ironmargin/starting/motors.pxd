@@ -33,7 +33,7 @@ cdef class Motors:
     @cython.locals(
         at=cython.int, share=cython.double, wish=cython.double, set_a=cython.double
     )
-    cdef void soften(self, double h) noexcept nogil
+    cdef void ramp(self, double h) noexcept nogil
 
     @cython.locals(
         gain=cython.double, held_back=cython.double

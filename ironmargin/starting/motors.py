@@ -138,7 +138,7 @@ class Motors:
             self.drawn[at] = network.magnitude(drawn) * network.volts[self.place[at]]
             network.y[self.place[at]] = network.y[self.place[at]] + drawn
 
-    def soften(self, h: float) -> None:
+    def ramp(self, h: float) -> None:
         """Each soft starter opens as far as its held current asks; below its least volts for its
         own time it gives up.
 

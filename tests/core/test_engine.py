@@ -486,15 +486,15 @@ class EnergyBalance(unittest.TestCase):
             model_of(case, Plan((case.starters[0],)), np.zeros(len(case.breakers)))
         )
         given = []
-        watch, network = engine.supply.feel, engine.network
+        watch, network = engine.supply.update, engine.network
 
-        def feel(h: float, a1: float, a2: float, weakest: float, watts: float) -> bool:
+        def update(h: float, a1: float, a2: float, weakest: float, watts: float) -> bool:
             taken = abs(network.v1) ** 2 * network.y[0].real
             lost = abs(network.i1) ** 2 * network.z11.real
             given.append((watts, taken + lost))
             return bool(watch(h, a1, a2, weakest, watts))
 
-        engine.supply.feel = feel
+        engine.supply.update = update
         ones = np.ones(1)
         self.assertEqual(engine.one_start(plain("starting.engine").Factors(), ones, ones), 1)
         self.assertGreater(len(given), 20)

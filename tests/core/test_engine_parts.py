@@ -107,7 +107,7 @@ class SoftStarter(unittest.TestCase):
         motors, network = self.engine.motors, self.engine.network
         network.volts[:] = volts, volts, 2 * volts
         motors.admittance(network)
-        motors.soften(H)
+        motors.ramp(H)
 
     def amps(self, volts: float) -> float:
         motors = self.engine.motors
@@ -171,7 +171,7 @@ class SupplyInTime(unittest.TestCase):
         twice = 2.0 * supply.limit_w  # its power and as much again out of the flywheel
         held = 0.0
         while supply.most_w() > supply.limit_w:
-            supply.feel(1e-3, 0.0, 0.0, 120.0, twice)
+            supply.update(1e-3, 0.0, 0.0, 120.0, twice)
             held += 1e-3
         self.assertAlmostEqual(held, 0.3, delta=0.002)
         self.assertEqual(supply.most_w(), supply.limit_w)
@@ -179,9 +179,9 @@ class SupplyInTime(unittest.TestCase):
     def test_it_gets_back_what_it_does_not_give_and_no_more(self) -> None:
         supply = self.supply()
         full = supply.carried_j
-        supply.feel(0.1, 0.0, 0.0, 120.0, 2.0 * supply.limit_w)
+        supply.update(0.1, 0.0, 0.0, 120.0, 2.0 * supply.limit_w)
         self.assertLess(supply.carried_j, full)
-        supply.feel(10.0, 0.0, 0.0, 120.0, 0.0)
+        supply.update(10.0, 0.0, 0.0, 120.0, 0.0)
         self.assertEqual(supply.carried_j, full)
 
     def test_electronics_hold_their_short_time_current_for_a_second_at_the_limit(self) -> None:
@@ -191,14 +191,14 @@ class SupplyInTime(unittest.TestCase):
         held = 0.0
         while supply.most_a(0.0) > 1.01 * lasting:
             self.assertAlmostEqual(supply.most_a(0.0), 1.3 * lasting)
-            supply.feel(0.01, 1.3 * lasting, 0.0, 100.0, 0.0)
+            supply.update(0.01, 1.3 * lasting, 0.0, 100.0, 0.0)
             held += 0.01
         self.assertAlmostEqual(held, 1.0, delta=0.02)
 
     def test_below_the_limit_none_of_it_is_used(self) -> None:
         supply = self.supply()
         supply.begin(1.0, 1.0, 1.3)
-        supply.feel(5.0, 0.9 * supply.limit_a, 0.0, 120.0, 0.0)
+        supply.update(5.0, 0.9 * supply.limit_a, 0.0, 120.0, 0.0)
         self.assertEqual(supply.short_left_s, 1.0)
 
     def test_an_eco_set_begins_at_half_and_is_there_after_a_few_times_1_5_s(self) -> None:
@@ -213,13 +213,13 @@ class SupplyInTime(unittest.TestCase):
         supply = self.supply(inverter=False)
         self.assertTrue(supply.forced)
         for _ in range(300):
-            supply.feel(1e-3, 0.0, 0.0, 0.9 * supply.leg_v, 0.0)
+            supply.update(1e-3, 0.0, 0.0, 0.9 * supply.leg_v, 0.0)
         self.assertAlmostEqual(supply.field, 1.6 - 0.6 / math.e, delta=0.005)
         for _ in range(5000):
-            supply.feel(1e-3, 0.0, 0.0, 0.9 * supply.leg_v, 0.0)
+            supply.update(1e-3, 0.0, 0.0, 0.9 * supply.leg_v, 0.0)
         self.assertAlmostEqual(supply.field, 1.6, delta=0.001)
         for _ in range(5000):
-            supply.feel(1e-3, 0.0, 0.0, supply.leg_v, 0.0)
+            supply.update(1e-3, 0.0, 0.0, supply.leg_v, 0.0)
         self.assertAlmostEqual(supply.field, 1.0, delta=0.001)
 
     def test_it_opens_under_six_tenths_of_its_volts_for_its_time(self) -> None:
@@ -227,7 +227,7 @@ class SupplyInTime(unittest.TestCase):
             supply = self.supply()
             opened, seconds = False, 0.0
             while not opened and seconds < 2.0 * supply.undervolt_s:
-                opened = supply.feel(0.05, 0.0, 0.0, share * supply.leg_v, 0.0)
+                opened = supply.update(0.05, 0.0, 0.0, share * supply.leg_v, 0.0)
                 seconds += 0.05
             self.assertEqual(opened, opens)
             if opens:
@@ -273,7 +273,7 @@ class SupplyInTime(unittest.TestCase):
         for steps in ([tau_s], [tau_s / 2] * 2, [tau_s / 4, tau_s / 2, tau_s / 4]):
             supply.begin(1.0, 1.0, 1.0)
             for h in steps:
-                supply.feel(h, amps, 0.0, 120.0, 0.0)
+                supply.update(h, amps, 0.0, 120.0, 0.0)
             whole = (amps / supply.rating_a[0]) ** 2
             self.assertAlmostEqual(supply.heat[0], (1.0 - 1.0 / math.e) * whole, places=9)
 
@@ -281,7 +281,7 @@ class SupplyInTime(unittest.TestCase):
         supply = parts(POST, unit("a")).supply
         self.assertEqual(supply.limit_w, NEVER)
         self.assertGreater(supply.most_a(0.0), 1e6)
-        self.assertFalse(supply.feel(60.0, 25.0, 0.0, 120.0, 3000.0))
+        self.assertFalse(supply.update(60.0, 25.0, 0.0, 120.0, 3000.0))
 
 
 class Alike(unittest.TestCase):
@@ -303,7 +303,7 @@ class Alike(unittest.TestCase):
     def test_what_lets_go_elsewhere_or_otherwise_is_apart(self) -> None:
         oven = {"id": "c", "name": "c", "kind": "microwave", "watts": 900}
         loads = parts(POST, unit("a"), *self.loads(200.0, 100.0), oven).loads
-        shares = {*zip(loads.lets_go.tolist(), loads.returns.tolist(), strict=True)}
+        shares = {*zip(loads.dropout.tolist(), loads.pickup.tolist(), strict=True)}
         self.assertEqual((len(loads.place), len(shares)), (2, 2))
 
     def test_all_that_let_go_are_named(self) -> None:

@@ -79,12 +79,12 @@ class Draws(unittest.TestCase):
         (draw,) = of({"kind": "electronic", "watts": 200}).steady
         self.assertTrue(draw.constant_power)
         self.assertAlmostEqual(draw.dropout, 0.45)
-        self.assertAlmostEqual(draw.returns, 0.50)
+        self.assertAlmostEqual(draw.pickup, 0.50)
 
     def test_a_microwave_s_relay_lets_go_at_55_and_pulls_in_at_75(self) -> None:
         (draw,) = of({"kind": "microwave", "watts": 1450}).steady
         self.assertAlmostEqual(draw.dropout, 0.55)
-        self.assertAlmostEqual(draw.returns, 0.75)
+        self.assertAlmostEqual(draw.pickup, 0.75)
 
     def test_a_running_compressor_pulls_out_at_55(self) -> None:
         fan, compressor = of(UNIT).steady

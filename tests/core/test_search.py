@@ -185,7 +185,7 @@ class Blind(PLAIN_LINES.Lines):  # type: ignore[misc]
     def __init__(self, engine: Engine, plane: Real, doubt: Real) -> None:
         super().__init__(seen(engine), plane, doubt)
 
-    def look_on(self, at: int) -> None:
+    def observe(self, at: int) -> None:
         guess, last = self.expected(at), len(self.edges) - 1
         fails, passing, edge = -1, last + 1, 0
         while passing - fails > 1 and (

@@ -104,7 +104,7 @@ def panel(bench: Bench) -> dict[str, Any]:
     for load in bench.setup.rig.loads:
         one = state.loads[load.id]
         says = (
-            {"let-go": "let go", "stalled": "stalled, tries again"}.get(one.held, one.held)
+            {"let-go": "dropped out", "stalled": "stalled, tries again"}.get(one.held, one.held)
             if one.held
             else "running"
             if one.compressor or (one.running and not isinstance(load, AirConditioner))
