@@ -72,12 +72,12 @@ class LoadVolts(Limit):
                 leg=demand.leg,
                 base=rated,
             )
-            over: Figure = on * (volts - rated)
-            if np.any(over > high - rated):
+            above: Figure = volts - rated
+            if np.any(above > high - rated) and np.any(on * above > high - rated):
                 yield self.row(
                     place,
                     load.name,
-                    over,
+                    on * above,
                     high - rated,
                     unit="V",
                     note=HIGH,

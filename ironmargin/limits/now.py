@@ -94,13 +94,7 @@ class Now:
 
     def share(self, demand: int) -> Figure:
         """1 where a demand runs, 0 where it does not."""
-        return 1.0 if self.on is None else self._each_on[demand]
-
-    @cached_property
-    def _each_on(self) -> Real:
-        """For many sets, each demand's column in one piece: it is read by several limits."""
-        assert self.on is not None
-        return np.ascontiguousarray(self.on.T)
+        return 1.0 if self.on is None else self.on[:, demand]
 
     @property
     def settles(self) -> Figure | bool:
