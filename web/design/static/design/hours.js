@@ -41,15 +41,23 @@ const fieldsOf = (mark) => ({
 
 const drawAgain = () => document.getElementById("noise-form").requestSubmit();
 
-// The mark that had the focus has it again when it was drawn anew under it.
+// The mark that had the focus has it again when it was drawn anew under it, until a person goes
+// elsewhere: by pointer, or by a key that moves no mark.
 let held = null;
 document.addEventListener("focusin", (event) => {
-  held = event.target.closest?.("#pitch .mark")?.id ?? null;
+  held = event.target.closest?.("#pitch .mark")?.id ?? held;
 });
-document.addEventListener("htmx:afterSettle", () => {
-  if (held && document.activeElement === document.body)
-    document.getElementById(held)?.focus({ preventScroll: true });
+document.addEventListener("pointerdown", (event) => {
+  if (!event.target.closest("#pitch .mark")) held = null;
 });
+document.addEventListener("keydown", (event) => {
+  if (!ARROWS[event.key]) held = null;
+});
+for (const drawn of ["htmx:afterSwap", "htmx:afterSettle"])
+  document.addEventListener(drawn, () => {
+    const mark = held && document.getElementById(held);
+    if (mark && mark !== document.activeElement) mark.focus({ preventScroll: true });
+  });
 
 document.addEventListener("pointerdown", (event) => {
   const mark = event.target.closest("#pitch .mark");
