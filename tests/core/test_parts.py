@@ -386,9 +386,9 @@ class FactsOfTheTrade(unittest.TestCase):
         0.6.
         """
         router = demand_of(changed(2, lambda doc: None), 1, None).steady[0]
-        self.assertEqual((router.dropout, router.returns), (0.45, 0.5))
+        self.assertEqual((router.dropout, router.pickup), (0.45, 0.5))
         oven = demand_of(changed(5, lambda doc: None), 1, None).steady[0]
-        self.assertEqual((oven.dropout, oven.returns), (0.55, 0.75))
+        self.assertEqual((oven.dropout, oven.pickup), (0.55, 0.75))
         for volts, falls in ((0.53, True), (0.58, False)):
             running = demand_of(changed(2, lambda doc: None), 0, None).steady[1]
             self.assertEqual(volts < running.dropout, falls)
