@@ -50,9 +50,7 @@ def source_neutral(case: Case) -> tuple[str, bool]:
 def bonding_of(case: Case) -> Bonding:
     """The bonds of the neutral, in numbers and words."""
     neutral, stated = source_neutral(case)
-    kind = {"generator": "set", "parallel": "set", "shore": "post"}.get(
-        case.source.kind, "inverter"
-    )
+    kind = NOUNS[case.source.kind]
     transfer = next((x for x in case.setup.hookup if isinstance(x, Transfer)), None)
     house = what_it_is(case.setup) == BUILDING and case.source.kind != "shore"
     usual = "" if stated else " (usual of its kind; look in its manual)"

@@ -101,14 +101,14 @@ class GuardVolts(Limit):
 
     key = "guard-volts"
     check = "voltage"
-    quantity = Quantity.LOW_VOLTS
+    quantity = Quantity.VOLTS_OFF
     source = "the guard's manual; cut-offs of 102 to 104 V and 132 to 140 V are common practice"
     formula = "margin = 1 − drop ÷ drop at which it opens"
     settled = True
 
     def rows(self, view: View) -> Iterator[Row]:
         now = view.now
-        nominal = 230.0 if view.case.source.nominal_v > 180 else 120.0
+        nominal = view.case.source.nominal_v
         for point in view.case.feed.guards:
             place, guard = Place(Site.GUARD, item=point.item), point.guard
             yield self.row(

@@ -33,7 +33,7 @@ class HoldsOn(Limit):
 
     key = "holds-on"
     check = "voltage"
-    quantity = Quantity.LOW_VOLTS
+    quantity = Quantity.VOLTS
     consequence = Consequence.DROPS_OUT
     source = "from memory: 0.45 of rated volts electronics, 0.55 relays and running motors"
     formula = "margin = 1 − how many times as strong supply and path would have to be"

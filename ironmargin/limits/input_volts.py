@@ -16,7 +16,7 @@ from ironmargin.limits.ledger import (
     View,
     limit,
 )
-from ironmargin.limits.service_volts import volt_limits
+from ironmargin.limits.service_volts import edge_of, volt_limits, volts_of
 
 
 def input_volts(case: Case) -> float:
@@ -36,7 +36,7 @@ class InputVolts(Limit):
 
     key = "input-volts"
     check = "voltage"
-    quantity = Quantity.LOW_VOLTS
+    quantity = Quantity.VOLTS_OFF
     consequence = Consequence.DROPS_OUT
     source = "ANSI C84.1 range B utilization, EN 50160, from memory"
     formula = "margin = 1 − drop ÷ allowed drop"
@@ -46,7 +46,7 @@ class InputVolts(Limit):
         case = view.case
         if case.source.input is None:
             return
-        nominal = 230.0 if case.source.nominal_v > 180 else 120.0
+        nominal = case.source.nominal_v
         low, _ = volt_limits(nominal)
         yield self.row(
             Place(Site.INPUT),
@@ -60,13 +60,9 @@ class InputVolts(Limit):
 
     def sentence(self, row: Row, told: Telling) -> str:
         return (
-            f"The inverter's input {'gets' if told.fails else 'still gets'} "
-            f"{input_volts(told.case):.0f} V; below {self._low(told.case):.0f} V it drops the "
-            "post."
+            f"The inverter's input {'gets' if told.fails else 'still gets'} {volts_of(row):.0f} V; "
+            f"below {edge_of(row):.0f} V it drops the post."
         )
-
-    def _low(self, case: Case) -> float:
-        return volt_limits(230.0 if case.source.nominal_v > 180 else 120.0)[0]
 
     def reason(self, row: Row) -> str:
         return f"drops {float(row.value):.1f} V of {float(row.allowed):.0f} V allowed"

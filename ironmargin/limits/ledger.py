@@ -39,7 +39,6 @@ from ironmargin.supplies.source import Breaker
 HOLDS, THIN, FAILS = "holds", "thin", "fails"
 VIOLATED = -1.0
 """Margin of what is not allowed at all, whatever runs [1]."""
-BY_AIR = 1e-9
 
 
 class Quantity(Enum):
@@ -48,8 +47,8 @@ class Quantity(Enum):
     AMPS_FOR_HOURS = "amps for hours"
     AMPS_FOR_A_TIME = "amps for a time"
     AMPS_AT_ONCE = "amps at once"
-    LOW_VOLTS = "low volts"
-    HIGH_VOLTS = "high volts"
+    VOLTS_OFF = "volts off nominal"
+    VOLTS = "volts"
     CONTACT_WATTS = "watts in a contact"
     HOURS = "hours"
     STRENGTH = "strength of the supply"
@@ -231,9 +230,8 @@ class Telling:
     """What a sentence is told with: the case, the loads that decide, and what the path loses.
 
     Attributes:
-        names: the loads that decide, as a list in words; fails: whether the row fails; lost:
-        the sentence about the part of the path that loses most, or empty; gone: names of loads that
-        dropped out.
+        now: its settled state; names: the loads that decide, as a list in words; fails: whether the
+        row fails; lost: the sentence about the part of the path that loses most, or empty.
     """
 
     case: Case
@@ -329,7 +327,7 @@ class Limit(ABC):
         """A row with its margins, ``1 − value ÷ limit``; that of the early edge only for one set of
         loads, since many are judged by the nominal one alone.
         """
-        banded = early is not None and isinstance(value, float)
+        banded = early is not None and not isinstance(value, np.ndarray)
         return Row(
             self,
             place,

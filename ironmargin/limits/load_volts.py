@@ -43,7 +43,7 @@ class LoadVolts(Limit):
 
     key = "load-volts"
     check = "voltage"
-    quantity = Quantity.LOW_VOLTS
+    quantity = Quantity.VOLTS_OFF
     consequence = Consequence.WEARS
     source = "NEMA MG 1, 12.44: rated voltage plus or minus 10 %, from memory"
     formula = "margin = 1 − drop below rated volts ÷ allowed drop"

@@ -69,7 +69,7 @@ class ServiceVolts(Limit):
 
     key = "service-volts"
     check = "voltage"
-    quantity = Quantity.LOW_VOLTS
+    quantity = Quantity.VOLTS_OFF
     consequence = Consequence.WEARS
     source = "ANSI C84.1 range B utilization, EN 50160, from memory"
     formula = "margin = 1 − drop ÷ allowed drop"

@@ -37,8 +37,9 @@ class SupplyHours(Limit):
 
     def sentence(self, row: Row, told: Telling) -> str:
         lead = "Too much at once" if told.fails else "Thinnest when settled"
+        where = row.name.removesuffix(", running")
         return (
-            f"{lead}: {float(row.value):.1f} A at {row.name}, against the "
+            f"{lead}: {float(row.value):.1f} A at the {where}, against the "
             f"{float(row.allowed):.1f} A it sustains.{told.most}"
         )
 

@@ -164,12 +164,7 @@ def _inputs(checked: Checked) -> Iterator[_Input]:
             "plate",
             SUPPLY_OFF_BY,
             HOW["rating"],
-            lambda k: replace(
-                setup,
-                supply=replace(
-                    supply, continuous_w=supply.continuous_w * k, surge_w=supply.surge_w * k
-                ),
-            ),
+            lambda k: replace(setup, supply=supply.scaled(k)),
         )
     if isinstance(supply, Shore):
         if not supply.readings:

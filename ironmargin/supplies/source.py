@@ -159,7 +159,7 @@ def generator(supply: Generator, conditions: Conditions) -> Source:
     on_fuel = [step for step in steps if step.key in ("plate", "fuel")][-1]
     continuous_w, starting_w = steps[-1].continuous_w, steps[-1].starting_w
     conductors, leg_v = _output(supply.output, supply.voltage_v)
-    nominal = 230.0 if supply.output == "230" else 120.0
+    nominal = supply.service_v
     continuous_a = continuous_w / (conductors * leg_v)
     starting_a = starting_w / (conductors * leg_v)
     breaker_a = supply.leg_limit_a or (None if supply.inverter else continuous_a)
@@ -250,7 +250,7 @@ def shore(supply: Shore, conditions: Conditions) -> Source:
     neutral.
     """
     volts, ohm = thevenin(supply)
-    nominal = 230.0 if supply.voltage_v > 180 else 120.0
+    nominal = supply.service_v
     standard = supply.breaker_standard
     if nominal == 230.0 and standard == "UL489":
         standard = "IEC60898-C"
@@ -280,7 +280,7 @@ def battery_inverter(supply: BatteryInverter, conditions: Conditions) -> Source:
     surge falls with them.
     """
     conductors, leg_v = _output(supply.output, supply.voltage_v)
-    nominal = 230.0 if supply.output == "230" else 120.0
+    nominal = supply.service_v
     continuous_a = supply.continuous_w / (conductors * leg_v)
     surge_a = supply.surge_w / (conductors * leg_v) * (1.0 - battery_sag(supply))
     latch = max((surge_a / continuous_a) ** 2 - 1.0, 0.02) * supply.surge_s

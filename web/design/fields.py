@@ -62,6 +62,7 @@ LABELS = {
         "Two readings",
         "Volts and amps at the post, as 121.4 0; 117.9 22. They replace volts and impedance.",
     ),
+    "limit_headroom": ("Limit over nameplate surge", ""),
     "kit_limit_a": ("Kit rating", "Outlet and cord of the parallel cable set."),
     "input_limit_a": ("Input limit", "The most it takes from the post."),
     "battery_wh": ("Battery", ""),
