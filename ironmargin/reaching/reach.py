@@ -7,7 +7,7 @@ by straight line. A limit is walked to from where the setup stands and bisected.
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterator
+from collections.abc import Callable, Iterator, Mapping
 from typing import Any
 
 from ironmargin.errors import Fault, SetupError
@@ -155,6 +155,29 @@ def reach(
         tuple(found[row, column] for column in range(len(x.values))) for row in range(len(y.values))
     )
     return Reach(setup, x, y, points, limits_of(setup) if limits else ())
+
+
+def most_telling(
+    setup: Setup, spans: Mapping[str, tuple[float, float]]
+) -> tuple[tuple[str, bool], ...]:
+    """Figures by how much the answer hangs on them, the most first; each with whether the verdict
+    turns over its span.
+
+    Each is put at both ends: one at which the verdict turns comes before one that only moves the
+    margin, and what moves it more before what moves it less.
+
+    Args:
+        spans: name of a figure → (lowest, highest) in its own unit; figures the setup has.
+    """
+
+    def weight(field: str) -> tuple[bool, float]:
+        ends = [at(setup, (field, value)) for value in spans[field]]
+        verdicts = {end.verdict for end in ends} - {NOWHERE.verdict}
+        return len(verdicts) > 1, abs(ends[1].margin - ends[0].margin)
+
+    weights = {field: weight(field) for field in spans}
+    ranked = sorted(spans, key=weights.__getitem__, reverse=True)
+    return tuple((field, weights[field][0]) for field in ranked)
 
 
 def limits_of(setup: Setup, fields: tuple[str, ...] = tuple(NAMED)) -> tuple[Limit, ...]:

@@ -3,12 +3,14 @@
 from __future__ import annotations
 
 import json
+from collections.abc import Mapping
 from typing import Any
 
 from django.contrib.auth.decorators import login_required
 from django.http import Http404, HttpRequest, HttpResponse
 from django.shortcuts import get_object_or_404, redirect, render
 from django.template.loader import render_to_string
+from django.urls import reverse
 from django.utils.text import slugify
 from django.views.decorators.http import require_POST, require_safe
 
@@ -24,35 +26,47 @@ from web.design.context import UNITS, cookie_of
 from web.design.fields import from_units, typed_figure, typed_number
 from web.design.printing import to_pdf
 from web.keeping.views import number_of
-from web.setups.context import take_to_hand
-from web.verdicts.sound import sound_setup
+from web.setups.question import Question, opened
+from web.verdicts import workbench
 
+MOST_RUNS_LISTED = 12
 FIGURES = ("outdoor", "volts", "neighbour", "altitude", "fuel", "soc")
+
+
+def station(request: HttpRequest, question: Question, judged: Mapping[str, Any]) -> dict[str, Any]:
+    """The last bench of a setup, or the way to a new one."""
+    mine = BenchRun.objects.filter(owner=account_of(request), setup=question.saved)
+    last = None if "new" in request.GET else mine.first()
+    if last is not None:
+        return _context(last, question)
+    runs = mine.only("made_at", "events")[:MOST_RUNS_LISTED]
+    return {"runs": runs, "at_once": "new" not in request.GET}
 
 
 @login_required
 @require_safe
 def page(request: HttpRequest, pk: int) -> HttpResponse:
-    """The last bench of a setup, or the way to begin one."""
-    saved, _ = sound_setup(request, pk)
-    last = BenchRun.objects.filter(owner=account_of(request), setup=saved).first()
-    if last is not None and "new" not in request.GET:
-        return redirect("bench-run", pk=last.pk)
-    runs = BenchRun.objects.filter(owner=account_of(request), setup=saved).only(
-        "made_at", "events"
-    )[:12]
-    return render(request, "bench/begin.html", {"saved": saved, "runs": runs})
+    """The bench of a setup."""
+    return workbench.page(request, opened(request, pk), "bench")
 
 
 @login_required
 @require_POST
 def begin(request: HttpRequest, pk: int) -> HttpResponse:
-    """Begin a bench."""
-    saved, setup = sound_setup(request, pk)
+    """Begin a bench, with the setup as the rail has it."""
+    question = opened(request, pk)
+    try:
+        setup = question.setup()
+    except SetupError:
+        return redirect("bench", pk=pk)
+    saved = question.saved
+    assert saved is not None
     on = [x[:60] for x in request.POST.getlist("on")][:200]
     edge = request.POST.get("breakers", NOMINAL)
     edge = edge if edge in BREAKER_EDGES else NOMINAL
     run = service.begin(saved, setup, request.POST.get("how", "off"), on, edge)
+    if "HX-Request" in request.headers:
+        return HttpResponse(status=204, headers={"HX-Redirect": reverse("bench", args=[pk])})
     return redirect("bench-run", pk=run.pk)
 
 
@@ -63,7 +77,8 @@ def _own(request: HttpRequest, pk: int) -> BenchRun:
     return run
 
 
-def _context(run: BenchRun) -> dict[str, Any]:
+def _context(run: BenchRun, question: Question | None = None) -> dict[str, Any]:
+    """What a bench shows; with the question at hand, whether it is still the bench's."""
     bench = service.bench_of(run)
     numbered = list(enumerate(run.events))[::-1]
     return {
@@ -71,6 +86,7 @@ def _context(run: BenchRun) -> dict[str, Any]:
         "saved": run.setup,
         "speeds": service.SPEEDS,
         "happened": numbered[:40],
+        "other_setup": question is not None and question.sound() != run.document,
         **panel(bench),
     }
 
@@ -80,8 +96,8 @@ def _context(run: BenchRun) -> dict[str, Any]:
 def run(request: HttpRequest, pk: int) -> HttpResponse:
     """A bench as it stands."""
     found = _own(request, pk)
-    take_to_hand(request, found.setup_id)
-    return render(request, "bench/page.html", _context(found))
+    question = opened(request, found.setup_id)
+    return workbench.page(request, question, "bench", _context(found))
 
 
 @require_POST

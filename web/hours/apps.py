@@ -8,6 +8,10 @@ class HoursConfig(AppConfig):
 
     def ready(self) -> None:
         from web.hours.service import prices_out, prices_take
+        from web.hours.views import station
         from web.keeping.kinds import Part, register_part
+        from web.setups.stations import Station, register
 
         register_part("account", Part("prices", prices_out, prices_take))
+        page, script = "hours/_station.html", "design/hours.js"
+        register(Station("hours", "Hours", 5, "hours", page, station, script=script))

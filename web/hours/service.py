@@ -21,6 +21,7 @@ from ironmargin.setup.reading import read_setup, write_setup
 from ironmargin.setup.spec import write_record
 from web.design.fields import from_units, in_units, typed_figure
 from web.hours.models import AccountPrices
+from web.setups.stations import Answer
 
 LEAST_TURN_K = 0.2
 """A thermostat turned by less has not been turned."""
@@ -253,7 +254,34 @@ def answer(setup: Setup, query: Any, units: str) -> dict[str, Any]:
         "priced": any(f.cost_per_night is not None for f in found.fuels),
         "back_at": back_at(now, found),
         "query": query,
+        "answer": words_of(now, found),
     }
+
+
+def words_of(setup: Setup, found: Lasting) -> Answer:
+    """How long it lasts, in a figure and a sentence."""
+    e, begins = found.endurance, setup.site.starts_at_h
+    wanted = setup.conditions.target_hours
+    lasts = min((h for h in (e.fuel_h, e.battery_h) if h is not None), default=None)
+    if lasts is None:
+        cost = f" It costs {e.cost_per_night:.2f} a night." if e.cost_per_night else ""
+        return Answer(
+            "No limit",
+            f"This supply does not run out by itself: no tank and no battery is known.{cost}",
+            "holds",
+        )
+    what = "battery" if e.battery_h == lasts else "fuel on board"
+    enough = e.margin is None or e.margin >= 0.0
+    said = f"The {what} lasts until {clock(begins + lasts)}"
+    if wanted:
+        gap = abs(lasts - wanted)
+        said += f", {gap:.1f} h {'longer than' if enough else 'short of'} the {wanted:g} h wanted"
+    if e.refills:
+        said += f"; {e.refills} refill{'s' if e.refills > 1 else ''} would do"
+    if e.starves_h is not None:
+        said += f". The cylinder is too cold to feed it after {e.starves_h:.1f} h"
+        enough = False
+    return Answer(f"{lasts:.1f} h", f"{said}.", "holds" if enough else "fails")
 
 
 def back_at(setup: Setup, found: Lasting) -> str:

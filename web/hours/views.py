@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping
 from typing import Any
 
 from django.contrib import messages
@@ -16,10 +17,14 @@ from ironmargin.enduring.endurance import lasting, series_csv
 from ironmargin.errors import SetupError
 from ironmargin.learning.fits import learn_noise
 from ironmargin.learning.log import NoiseEntry, read_log
+from ironmargin.setup.model import Setup
 from web.accounts.access import account_of
 from web.design.context import UNITS, cookie_of
 from web.hours import pitch, service
 from web.hours.models import AccountPrices
+from web.setups.posted import units_of
+from web.setups.question import Question, opened
+from web.verdicts import workbench
 from web.verdicts.sound import sound_setup
 
 
@@ -46,29 +51,20 @@ def prices(request: HttpRequest, pk: int) -> HttpResponse:
     saved, _ = sound_setup(request, pk)
     typed = service.typed_prices(request.POST, cookie_of(request, "units", UNITS, "us"))
     AccountPrices.objects.update_or_create(owner=account_of(request), defaults={"prices": typed})
-    messages.success(request, "Prices kept for all your setups.")
+    messages.success(request, "Prices saved for all your setups.")
     return redirect("hours", pk=saved.pk)
 
 
-@login_required
-@require_safe
-def page(request: HttpRequest, pk: int) -> HttpResponse:
-    """The hours; a moved slider redraws them."""
-    saved, setup = sound_setup(request, pk)
-    units = cookie_of(request, "units", UNITS, "us")
+def station(request: HttpRequest, question: Question, judged: Mapping[str, Any]) -> dict[str, Any]:
+    """The hours of a question: stores, fuels, noise, prices, rations."""
+    units = units_of(request)
     prices = _prices(request)
-    setup = service.with_prices(setup, prices)
-    context = service.answer(setup, request.GET, units) | {"saved": saved}
-    if request.headers.get("HX-Target") == "hours":
-        return render(request, "hours/_hours.html", context)
-    context |= {
-        "noise": pitch.drawn(context["now"], context["found"], request.GET, units),
-        "reflects": _reflects(saved),
-    }
-    if request.headers.get("HX-Target") == "noise":
-        return render(request, "hours/_noise.html", context)
+    setup = service.with_prices(question.setup(), prices)
+    context = _hours(request, setup, units)
     found, sentence, rows = service.rationed(setup, request.GET, units)
-    context |= {
+    return context | {
+        "noise": pitch.drawn(context["now"], context["found"], request.GET, units),
+        "reflects": _reflects(question.saved),
         "prices": service.shown_prices(prices, units),
         "ration": found,
         "ration_sentence": sentence,
@@ -79,7 +75,35 @@ def page(request: HttpRequest, pk: int) -> HttpResponse:
             k: request.GET.get(k, "") for k in ("days", "litres", "allowed", "solar", "sun")
         },
     }
-    return render(request, "hours/page.html", context)
+
+
+def _hours(request: HttpRequest, setup: Setup, units: str) -> dict[str, Any]:
+    """The answer and its picture."""
+    return service.answer(setup, request.GET, units)
+
+
+@login_required
+@require_safe
+def page(request: HttpRequest, pk: int) -> HttpResponse:
+    """The hours; a moved slider redraws them."""
+    question = opened(request, pk)
+    part = request.headers.get("HX-Target")
+    if part not in ("hours", "noise"):
+        return workbench.page(request, question, "hours")
+    try:
+        setup = question.setup()
+    except SetupError as error:
+        return render(request, "components/faults.html", {"loose_faults": error.faults}, status=422)
+    units = cookie_of(request, "units", UNITS, "us")
+    context = _hours(request, service.with_prices(setup, _prices(request)), units)
+    context |= {"saved": question.saved}
+    if part == "hours":
+        return render(request, "hours/_hours.html", context | {"swap": True})
+    context |= {
+        "noise": pitch.drawn(context["now"], context["found"], request.GET, units),
+        "reflects": _reflects(question.saved),
+    }
+    return render(request, "hours/_noise.html", context)
 
 
 @login_required

@@ -12,10 +12,14 @@ class LogbookConfig(AppConfig):
         from web.logbook.demo import load_logs
         from web.logbook.models import purge_entries
         from web.logbook.service import log_out, log_take, noted
+        from web.logbook.views import station
         from web.setups.demo import MORE
         from web.setups.measured import KEEPERS
+        from web.setups.stations import Station, register
 
         MORE.append(load_logs)
         ALSO.append(purge_entries)
         register_part("setup", Part("log", log_out, log_take))
         KEEPERS.append(noted)
+        page, answer = "logbook/_station.html", "verdicts/_answer.html"
+        register(Station("log", "Log", 6, "log", page, station, False, answer))

@@ -21,11 +21,13 @@ from ironmargin.setup.model import Setup
 from ironmargin.setup.reading import read_setup, write_setup
 from ironmargin.setup.work import work_of
 from web.design.fields import Fields, Group, put_all
+from web.design.templatetags.figures import percent
 from web.keeping import actions
 from web.logbook.models import MOST_ENTRIES, LogEntry, entries_of
 from web.rigs.models import Rig
 from web.setups import stored
 from web.setups.models import SavedSetup
+from web.setups.stations import Answer
 
 KINDS = {
     "start": "A start",
@@ -222,6 +224,35 @@ def told(saved: SavedSetup, setup: Setup) -> tuple[Found, list[Line]]:
         judged = tuple((j, dot_of(j)) for j in found.entries if j.entry == at)
         lines.append(Line(row, row.setup_id == saved.pk, entry_words(row, names), judged))
     return found, lines[::-1]
+
+
+COUNTED = ("No", "One", "Two", "Three", "Four", "Five", "Six", "Seven", "Eight", "Nine", "Ten")
+
+
+def answer_of(found: Found, lines: list[Line]) -> Answer:
+    """What the readings say, in a line: what they correct and whether the verdict hangs on it."""
+    count = len(lines)
+    number = COUNTED[count] if count < len(COUNTED) else f"{count}"
+    word = f"{number} reading{'' if count == 1 else 's'}"
+    if not count:
+        said = (
+            "One clamp reading of a start, or of a load running, makes every answer more certain."
+        )
+        return Answer(word, said)
+    if not found.figures:
+        return Answer(word, "They agree with the setup: nothing to correct.")
+    shown = "; ".join(
+        f"{f.label} is {f.after:.3g}{'' if f.unit == '1' else ' ' + f.unit}"
+        for f in found.figures[:2]
+    )
+    before, after = found.before, found.after
+    same = before[0] == after[0]
+    change = (
+        "This does not change the verdict"
+        if same
+        else f"With that the verdict is: {after[0]}, {percent(after[1])}"
+    )
+    return Answer(word, f"{shown}. {change}.", "" if same else after[0])
 
 
 MOST_SETUPS = 8

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import json
+from collections.abc import Mapping
 from typing import Any
 
 from django.contrib import messages
@@ -27,6 +28,8 @@ from web.logbook.pairs import pairs_of
 from web.rigs.models import Rig
 from web.setups.models import SavedSetup
 from web.setups.posted import units_of
+from web.setups.question import Question, opened
+from web.verdicts import workbench
 from web.verdicts.sound import sound_setup
 
 MOST_SHOWN = 60
@@ -60,6 +63,7 @@ def _context(
         "places": service.places_of(setup),
         "once": get_random_string(16),
         "found": found,
+        "answer": service.answer_of(found, lines),
         "lines": lines[:MOST_SHOWN],
         "walk": _walk(found, lines),
         "hidden": max(len(lines) - MOST_SHOWN, 0),
@@ -78,12 +82,27 @@ def _walk(found: Any, lines: list[service.Line]) -> Walk | None:
     return draw_walk(found.noise.at_1m_dba, found.noise.per_doubling_db, read)
 
 
+def station(request: HttpRequest, question: Question, judged: Mapping[str, Any]) -> dict[str, Any]:
+    """The log of a setup, read against the question."""
+    assert question.saved is not None
+    return _context(request, question.saved, question.setup(), [])
+
+
 @login_required
 @require_safe
 def page(request: HttpRequest, pk: int) -> HttpResponse:
     """The log."""
-    saved, setup = sound_setup(request, pk)
-    return render(request, "logbook/page.html", _context(request, saved, setup, []))
+    return workbench.page(request, opened(request, pk), "log")
+
+
+def _page(
+    request: HttpRequest, pk: int, setup: Setup, faults: list[Fault], **more: Any
+) -> HttpResponse:
+    """The log's page with what was wrong, or with what was read."""
+    question = opened(request, pk)
+    assert question.saved is not None
+    context = _context(request, question.saved, setup, faults) | more
+    return workbench.page(request, question, "log", context, status=422 if faults else 200)
 
 
 @login_required
@@ -100,13 +119,12 @@ def add(request: HttpRequest, pk: int) -> HttpResponse:
             entry["trace"] = None
     faults = service.faults_of(setup, entry)
     if faults:
-        context = _context(request, saved, setup, faults)
-        return render(request, "logbook/page.html", context, status=422)
+        return _page(request, pk, setup, faults)
     kept = service.keep(saved, entry, request.POST.get("once", ""))
     if kept is None:
         messages.error(request, "This log is full. Delete old entries first.")
     else:
-        messages.success(request, "Kept.")
+        messages.success(request, "Saved.")
     return redirect(f"{reverse('log', args=[saved.pk])}?kind={kind}#entries")
 
 
@@ -114,7 +132,7 @@ def add(request: HttpRequest, pk: int) -> HttpResponse:
 @require_POST
 def capture(request: HttpRequest, pk: int) -> HttpResponse:
     """Read a meter's capture and draw it; it is kept only with the entry."""
-    saved, setup = sound_setup(request, pk)
+    _, setup = sound_setup(request, pk)
     file = request.FILES.get("file")
     try:
         if file is None:
@@ -124,14 +142,10 @@ def capture(request: HttpRequest, pk: int) -> HttpResponse:
             raise SetupError([Fault("file", "large", f"{rule} (got {file.size:,})")])
         found = read_capture(file.read(MOST_BYTES + 1))
     except SetupError as error:
-        context = _context(request, saved, setup, list(error.faults))
-        return render(request, "logbook/page.html", context, status=422)
-    context = _context(request, saved, setup, []) | {
-        "capture": found,
-        "drawn": draw_trace(found.rows),
-        "trace": json.dumps([list(row) for row in found.rows]),
-    }
-    return render(request, "logbook/page.html", context)
+        return _page(request, pk, setup, list(error.faults))
+    trace = json.dumps([list(row) for row in found.rows])
+    drawn = draw_trace(found.rows)
+    return _page(request, pk, setup, [], capture=found, drawn=drawn, trace=trace)
 
 
 @login_required
@@ -228,7 +242,6 @@ def take_in(request: HttpRequest, pk: int) -> HttpResponse:
         plain = write_log(read_log({"entries": [entry]}))["entries"][0]
         kept += service.keep(saved, plain, "") is not None
     if faults:
-        context = _context(request, saved, setup, faults) | {"kept": kept}
-        return render(request, "logbook/page.html", context, status=422)
+        return _page(request, pk, setup, faults, kept=kept)
     messages.success(request, f"{kept} entries imported.")
     return redirect("log", pk=saved.pk)

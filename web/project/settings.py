@@ -77,6 +77,7 @@ INSTALLED_APPS = [
     "web.supplies",
     "web.setups",
     "web.verdicts",
+    "web.board",
     "web.running_order",
     "web.reach",
     "web.now",

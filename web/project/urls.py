@@ -14,6 +14,7 @@ urlpatterns = [
     path("offline/", views.offline, name="offline"),
     path("account/", include("web.accounts.urls")),
     path("api/", include("web.api.urls")),
+    path("board/", include("web.board.urls")),
     path("rigs/", include("web.rigs.urls")),
     path("supplies/", include("web.supplies.urls")),
     path("setups/", include("web.setups.urls")),

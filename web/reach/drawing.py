@@ -9,6 +9,7 @@ from dataclasses import dataclass
 from typing import Any
 
 from web.design.fields import EDGE
+from web.setups.stations import Answer
 
 LEFT, TOP, CELL_W, CELL_H = 76.0, 8.0, 16.0, 13.0
 RIGHT, FOOT = 26.0, 40.0
@@ -213,6 +214,32 @@ def limit_sentences(limits: dict[str, Any], names: dict[str, str], units: str) -
                     f"{TITLES[field]}: {verb.lower()} {way} {figure}, then {where} gives first."
                 )
     return out
+
+
+def answer_of(found: dict[str, Any], names: dict[str, str], units: str) -> Answer:
+    """How far it holds, in a word and a sentence: up to what heat, or what the map says in all."""
+    with_fix = (
+        f" with this fix: {found['fix'][0].lower()}{found['fix'][1:]}" if found["fix"] else ""
+    )
+    states = {state for line in found["verdict"] for state in line} - {"none"}
+    sentences = limit_sentences(found["limits"], names, units)
+    for key, word, state in (("holds", "Holds", "holds"), ("passes", "Just holds", "thin")):
+        edge = found["limits"].get("outdoor_c", {}).get(key, {}).get("high")
+        if edge and "beyond" in edge:
+            where = names.get(edge["beyond"]["where"], edge["beyond"]["where"])
+            figure = shown("outdoor_c", edge["value"], units)
+            said = (
+                f"Beyond {figure}, {where} gives first{'; this is' + with_fix if with_fix else ''}."
+            )
+            return Answer(f"{word} up to {figure}", said, state)
+    if states == {"fails"}:
+        said = "Neither figure of the map makes it hold. The sizes below show what would."
+        return Answer("Fails everywhere here", said, "fails")
+    if states <= {"holds", "thin"}:
+        return Answer("Holds everywhere here", f"At every point of the map{with_fix}.", "holds")
+    said = sentences[0] if sentences else "The map shows where it holds and where it fails."
+    lead = f"As it is, it fails. The map is{with_fix}. " if with_fix else ""
+    return Answer("It depends", lead + said, "thin")
 
 
 SIZES_WIDE, SIZES_HIGH = 300.0, 120.0

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping
 from typing import Any
 
 from django.contrib import messages
@@ -13,6 +14,7 @@ from django.views.decorators.http import require_POST, require_safe
 
 from ironmargin.errors import SetupError
 from ironmargin.reaching.axes import NAMED, put
+from ironmargin.setup.model import Setup
 from ironmargin.setup.reading import read_setup, write_setup
 from web.accounts.access import account_of
 from web.design.context import UNITS, cookie_of
@@ -25,6 +27,7 @@ from web.reach.drawing import (
     COLUMNS,
     ROWS,
     TITLES,
+    answer_of,
     called,
     draw_map,
     draw_sizes,
@@ -32,11 +35,12 @@ from web.reach.drawing import (
     span,
 )
 from web.setups import stored
-from web.setups.context import take_to_hand
 from web.setups.models import SavedSetup
-from web.verdicts import jobs
+from web.setups.question import Question, opened
+from web.setups.stations import Answer
+from web.setups.views import own_setup
+from web.verdicts import jobs, workbench
 from web.verdicts.models import Job
-from web.verdicts.sound import sound_document
 
 AIDS = {
     "none": "as it is",
@@ -47,79 +51,73 @@ AIDS = {
 MOST_SIZES = 12
 
 
-def _axes(
-    request: HttpRequest, document: dict[str, Any], fails: bool
-) -> tuple[str, str, list[str]]:
-    """The two figures asked for, and all there are to choose from.
-
-    What fails is first shown over the strength of its supply: heat and height seldom mend it.
+def _axes_of(request: HttpRequest, setup: Setup) -> tuple[dict[str, str], list[str]]:
+    """What a map is asked over: two figures that were chosen, else all there are, for the search to
+    choose from; and the names of all there are.
     """
-    setup = read_setup(document)
+    service = setup.rig.service
     known = [field for field in AXES if NAMED[field].read(setup) is not None]
     x, y = request.GET.get("x", ""), request.GET.get("y", "")
-    x = x if x in known else known[0]
-    first = ["supply_strength"] if fails and "supply_strength" in known else []
-    y = y if y in known and y != x else next(f for f in first + known[1:] + known[:1] if f != x)
-    return x, y, known
+    chosen = [x, y] if x in known and y in known and x != y else known
+    asked = {}
+    for at, field in enumerate(chosen):
+        low, high = span(field, service)
+        asked[field] = f"{field}={low:g}:{high:g}:{(COLUMNS, ROWS)[min(at, 1)]}"
+    return asked, known
 
 
-def _asked(x: str, y: str, service: str) -> dict[str, Any]:
-    (xl, xh), (yl, yh) = span(x, service), span(y, service)
-    return {"x": f"{x}={xl:g}:{xh:g}:{COLUMNS}", "y": f"{y}={yl:g}:{yh:g}:{ROWS}"}
+def station(request: HttpRequest, question: Question, judged: Mapping[str, Any]) -> dict[str, Any]:
+    """The reach of a question: its map and its sizes, as far as they are found."""
+    setup, document = question.setup(), question.sound()
+    asked, known = _axes_of(request, setup)
+    tasks: dict[str, Any] = {"axes": asked}
+    if len(asked) == 2 and set(asked) != set(known):
+        tasks = dict(zip(("x", "y"), asked.values(), strict=True))
+    account = account_of(request)
+    cool, hot = _take_day(request)
+    context: dict[str, Any] = {"axes": [(field, TITLES[field]) for field in known]}
+    context |= {"cool": cool, "hot": hot, "judged": judged["verdict"]}
+    try:
+        found = {
+            "map": jobs.ask(account, "reach", document, tasks),
+            "sizes": jobs.ask(account, "size", document),
+        }
+    except jobs.Busy as busy:
+        return context | {"answer": Answer("Busy", busy.advice), "busy": True}
+    parts = {name: _part(request, question.saved, job) for name, job in found.items()}
+    waits = Answer("Computing…", "Every point of the map is a check of its own.")
+    context["answer"] = parts["map"].get("answer", waits)
+    return context | parts
 
 
 @login_required
 @require_safe
 def page(request: HttpRequest, pk: int) -> HttpResponse:
     """The reach of a setup."""
-    saved, document = sound_document(request, pk)
-    take_to_hand(request, saved.pk)
-    x, y, known = _axes(request, document, saved.verdict == "fails")
-    account = account_of(request)
-    try:
-        found = {
-            "map": jobs.ask(
-                account, "reach", document, _asked(x, y, read_setup(document).rig.service)
-            ),
-            "sizes": jobs.ask(account, "size", document),
-        }
-    except jobs.Busy as busy:
-        said = {"title": "Busy, still working", "advice": busy.advice}
-        return render(request, "design/error.html", said, status=503)
-    cool, hot = _take_day(request)
-    parts = {name: _part(request, saved, document, job) for name, job in found.items()}
-    context: dict[str, Any] = {
-        "saved": saved,
-        "cool": cool,
-        "hot": hot,
-        "x": x,
-        "y": y,
-        "axes": [(field, TITLES[field]) for field in known],
-        **parts,
-    }
-    return render(request, "reach/page.html", context)
+    return workbench.page(request, opened(request, pk), "reach")
 
 
-def _part(
-    request: HttpRequest, saved: SavedSetup, document: dict[str, Any], job: Job
-) -> dict[str, Any]:
+def _part(request: HttpRequest, saved: SavedSetup | None, job: Job) -> dict[str, Any]:
     """What one of the page's two searches has found so far."""
     context: dict[str, Any] = {"job": job, "saved": saved}
     context["percent"] = round(100 * job.done / job.todo) if job.todo else 0
     context["place"] = jobs.place_of(job) if job.status == jobs.WAITING else 0
     if job.status != jobs.DONE:
         return context
+    document = job.found.get("setup") or job.document
     names = called(document)
     units = cookie_of(request, "units", UNITS, "us")
     if job.kind == "reach":
         setup = read_setup(document)
         now = {f: v for f in AXES if (v := NAMED[f].read(setup)) is not None}
+        limits = limit_sentences(job.found["limits"], names, units)
         context |= {
             "map": draw_map(job.found, names, now, units, _day_of(request)),
-            "limits": limit_sentences(job.found["limits"], names, units),
+            "limits": limits,
             "x": job.found["x"]["field"],
             "y": job.found["y"]["field"],
-            "only": _only(job.found["verdict"]),
+            "fix": job.found["fix"],
+            "answer": answer_of(job.found, names, units),
         }
     else:
         context |= _sizes(job.found, names)
@@ -142,12 +140,6 @@ def _take_day(request: HttpRequest) -> tuple[str, ...]:
         ]
     shown = [f"{in_units(x, '°C', units)[0]:.0f}" for x in _day_of(request)]
     return tuple([*shown, "", ""][:2])
-
-
-def _only(states: list[list[str]]) -> str:
-    """The one state all points of a map are in; empty where there are several."""
-    found = {state for line in states for state in line} - {"none"}
-    return found.pop() if len(found) == 1 else ""
 
 
 def _sizes(answer: dict[str, Any], names: dict[str, str]) -> dict[str, Any]:
@@ -180,9 +172,9 @@ def _sizes(answer: dict[str, Any], names: dict[str, str]) -> dict[str, Any]:
 @require_safe
 def part(request: HttpRequest, pk: int, job: int) -> HttpResponse:
     """How far one of the searches is, or what it found."""
-    saved, document = sound_document(request, pk)
+    saved = own_setup(request, pk)
     found = get_object_or_404(Job, pk=job, owner=account_of(request), kind__in=("reach", "size"))
-    context = _part(request, saved, document, jobs.look(found))
+    context = _part(request, saved, jobs.look(found)) | {"polled": True}
     return render(request, f"reach/_{found.kind}.html", context)
 
 
@@ -197,11 +189,11 @@ def _map_of(request: HttpRequest, number: str | None) -> Job:
 @require_POST
 def variant(request: HttpRequest, pk: int) -> HttpResponse:
     """Make a point of the map a setup of its own."""
-    saved, document = sound_document(request, pk)
+    saved = own_setup(request, pk)
     found = _map_of(request, request.POST.get("job"))
     row, column = (number_of(request.POST.get(name)) for name in ("row", "column"))
     axes = [(found.found["x"], column), (found.found["y"], row)]
-    setup = read_setup(document)
+    setup = read_setup(found.found.get("setup") or found.document)
     try:
         for axis, at in axes:
             if at >= len(axis["values"]):
@@ -227,7 +219,7 @@ def variant(request: HttpRequest, pk: int) -> HttpResponse:
 @require_safe
 def map_csv(request: HttpRequest, pk: int) -> HttpResponse:
     """The map as CSV."""
-    saved, _ = sound_document(request, pk)
+    saved = own_setup(request, pk)
     found = _map_of(request, request.GET.get("job"))
     answer = found.found
     lines = [f"{answer['x']['field']},{answer['y']['field']},verdict,iron_margin,check,where"]

@@ -9,5 +9,10 @@ class RunningOrderConfig(AppConfig):
     def ready(self) -> None:
         from web.keeping.kinds import Part, register_part
         from web.running_order.service import day_out, day_take
+        from web.running_order.views import station
+        from web.setups.stations import Station, register
 
         register_part("setup", Part("day", day_out, day_take))
+        page, answer = "running_order/_station.html", "running_order/_answer.html"
+        script = "design/order.js"
+        register(Station("order", "Order", 3, "order", page, station, False, answer, script))

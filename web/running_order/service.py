@@ -15,10 +15,12 @@ from ironmargin.planning.tasks import SLOT_MIN, SLOTS, TASKS_FORMAT, read_tasks
 from ironmargin.setup.changed import leave_off, with_engines_scaled
 from ironmargin.setup.reading import read_setup, write_setup
 from web.design.drawing import Axis, bar
+from web.design.templatetags.figures import percent
 from web.rigs.csv_format import spreadsheet_safe
 from web.running_order.models import DayTasks
 from web.setups import stored
 from web.setups.models import SavedSetup
+from web.setups.stations import Answer
 
 CHART_LEFT, CHART_RIGHT, CHART_TOP, CHART_FOOT = 120.0, 1200.0, 12.0, 130.0
 ROW_TOP, ROW_STEP = 156.0, 34.0
@@ -80,6 +82,25 @@ def order_context(document: dict[str, Any], answer: dict[str, Any]) -> dict[str,
         "never": [names[x["load"]] for x in answer["never"]],
         "proven": answer["proven"],
     }
+
+
+MOST_SAID = 4
+"""Starts that the answer names."""
+
+
+def answer_of(shown: dict[str, Any], document: dict[str, Any]) -> Answer:
+    """The order in one line; why there is none where there is none."""
+    steps = shown["steps"]
+    if not steps:
+        reason = shown["sequence"].get("reason") or "Nothing is wanted: switch some loads on."
+        return Answer("No order works", reason, "fails" if document.get("wanted") else "")
+    names = list(dict.fromkeys(s["name"] for s in steps))
+    more = f" and {len(names) - MOST_SAID} more" if len(names) > MOST_SAID else ""
+    least = min(steps, key=lambda s: s["margin"])
+    waits = sum(s["wait_s"] for s in steps)
+    said = f"Start them in this order{f', {waits:.0f} s of waiting in all' if waits else ''}. "
+    said += f"The tightest start is {least['name']}, with {percent(least['margin'])}."
+    return Answer(", then ".join(names[:MOST_SAID]) + more, said, least["state"])
 
 
 def _cell(ways: list[list[str]], ident: str) -> str:

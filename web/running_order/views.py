@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping
 from datetime import date, timedelta
 from typing import Any
 
@@ -20,53 +21,55 @@ from web.running_order import service
 from web.running_order.card import SIZES, card_pdf
 from web.running_order.models import DayTasks, StepReading
 from web.setups import measured, stored
-from web.setups.context import take_to_hand
 from web.setups.models import SavedSetup
-from web.verdicts import jobs
+from web.setups.question import Question, opened
+from web.setups.stations import Answer
+from web.verdicts import jobs, workbench
 from web.verdicts.models import Job
-from web.verdicts.shown import plain_document
 from web.verdicts.sound import sound_document
 
 MOST_READINGS = 400
 CARD_SIZES = (("a6", "A6"), ("a5", "A5"), ("letter", "Letter"))
 
 
-@login_required
-@require_safe
-def page(request: HttpRequest, pk: int) -> HttpResponse:
-    """The running order."""
-    saved = get_object_or_404(
-        SavedSetup.objects.of(account_of(request)).select_related("rig", "supply"), pk=pk
-    )
-    document, faults = plain_document(stored.compose(saved))
-    if document is None:
-        advice = (
-            f"“{saved.name}” has a figure to mend first ({faults[0]}). Open it under Verdict, "
-            "mend it, and come back."
-        )
-        return render(
-            request, "design/error.html", {"title": "No order yet", "advice": advice}, status=422
-        )
-    take_to_hand(request, saved.pk)
+def station(request: HttpRequest, question: Question, judged: Mapping[str, Any]) -> dict[str, Any]:
+    """The running order of a question, and the day of its setup."""
+    saved, document = question.saved, question.sound()
+    assert saved is not None
     day = service.tasks_of(saved, document)
     context = {
-        "saved": saved,
         "readings": saved.readings.all()[:12],
         "card_sizes": CARD_SIZES,
         "names": service.names_of(document),
     }
-    return render(
-        request,
-        "running_order/page.html",
-        context | _order(request, saved, document) | _day(document, day, []),
-    )
+    try:
+        order = _order(request, saved, document)
+    except jobs.Busy as busy:
+        return {"answer": Answer("Busy", busy.advice), "busy": True}
+    return context | order | _day(document, day, [])
+
+
+@login_required
+@require_safe
+def page(request: HttpRequest, pk: int) -> HttpResponse:
+    """The running order."""
+    return workbench.page(request, opened(request, pk), "order")
 
 
 def _order(request: HttpRequest, saved: SavedSetup, document: dict[str, Any]) -> dict[str, Any]:
     job = jobs.ask(account_of(request), "order", document)
-    return {"job": job, "saved": saved} | (
-        service.order_context(job.document, job.found) if job.status == jobs.DONE else {}
-    )
+    return _found(job, saved)
+
+
+def _found(job: Job, saved: SavedSetup) -> dict[str, Any]:
+    """An order as far as it is found."""
+    place = jobs.place_of(job) if job.status == jobs.WAITING else 0
+    context: dict[str, Any] = {"job": job, "saved": saved, "place": place}
+    if job.status != jobs.DONE:
+        waits = Answer("Computing…", "Weighing every set of loads and every order of starts.")
+        return context | {"answer": waits}
+    shown = service.order_context(job.document, job.found)
+    return context | shown | {"answer": service.answer_of(shown, job.document)}
 
 
 @login_required
@@ -75,14 +78,7 @@ def order(request: HttpRequest, pk: int, job: int) -> HttpResponse:
     """How far the order is, or the order."""
     saved = get_object_or_404(SavedSetup.objects.of(account_of(request)), pk=pk)
     found = jobs.look(get_object_or_404(Job, pk=job, owner=account_of(request), kind="order"))
-    place = jobs.place_of(found) if found.status == jobs.WAITING else 0
-    context = {"job": found, "saved": saved, "place": place}
-    return render(
-        request,
-        "running_order/_order.html",
-        context
-        | (service.order_context(found.document, found.found) if found.status == jobs.DONE else {}),
-    )
+    return render(request, "running_order/_answer.html", _found(found, saved))
 
 
 def _weakest(document: dict[str, Any]) -> str:
@@ -155,15 +151,10 @@ def replan(request: HttpRequest, pk: int) -> HttpResponse:
         fault = "Nothing is left to plan. Choose other loads in the setup, or another supply."
         response = render(request, "running_order/_reading.html", {"fault": fault}, status=422)
         response["HX-Retarget"] = "#now-answer"
+        response["HX-Reswap"] = "innerHTML"
         return response
     job = jobs.ask(account_of(request), "order", changed)
-    context = {"job": job, "saved": saved, "said": said}
-    return render(
-        request,
-        "running_order/_order.html",
-        context
-        | (service.order_context(job.document, job.found) if job.status == jobs.DONE else {}),
-    )
+    return render(request, "running_order/_answer.html", _found(job, saved) | {"said": said})
 
 
 # the day

@@ -11,10 +11,11 @@ class SetupsConfig(AppConfig):
         from web.keeping import purging
         from web.keeping.actions import tell_of
         from web.keeping.kinds import register
-        from web.setups import stored
+        from web.setups import drafts, stored
         from web.setups.archive import SETUPS
 
         register(SETUPS)
+        purging.ALSO.append(drafts.purge)
         for kind in ("rig", "supply"):
             purging.BEFORE.setdefault(kind, []).append(stored.take_home)
         tell_of("rig", lambda rig: stored.stale_setups(rig=rig))

@@ -8,25 +8,17 @@ from django.urls import reverse
 from web.accounts.access import access_of, account_of
 from web.setups.models import SavedSetup
 
-Stations = tuple[tuple[str, str, tuple[str, ...]], ...]
-RIGS = ("rigs", "rig", "rig-plate", "rig-import")
-SUPPLIES = ("supplies", "supply")
-SETUPS = ("setups", "setup-new", "setup-compare", "setup-import", "account")
-INVENTORY = (
-    ("rigs", "Rigs", RIGS),
-    ("supplies", "Supplies", SUPPLIES),
-    ("setups", "Setups", SETUPS),
+Names = tuple[tuple[str, str, tuple[str, ...]], ...]
+INVENTORY: Names = (
+    ("board", "Board", ("board",)),
+    ("rigs", "Rigs", ("rigs", "rig", "rig-plate", "rig-import")),
+    ("supplies", "Supplies", ("supplies", "supply")),
+    ("setups", "Setups", ("setups", "setup-compare", "setup-import")),
+    ("drills", "Drills", ("drills", "drills-exam", "drills-answer")),
+    ("account", "Account", ("account", "members")),
 )
-WORK = (
-    ("setup", "Verdict", ("setup",)),
-    ("reach", "Reach", ("reach", "reach-places", "reach-clients", "reach-sweep")),
-    ("order", "Order", ("order",)),
-    ("bench", "Bench", ("bench", "bench-run")),
-    ("hours", "Hours", ("hours",)),
-    ("log", "Log", ("log", "log-survey", "log-learning")),
-)
-"""The stations of a setup's route card, in the order of the work."""
-BESIDE = (("now", "Now"), ("steps", "Steps"))
+"""Pages that are about no one setup: address, word, and the addresses where it is current."""
+NOW = ("now", "Now")
 
 
 def take_to_hand(request: HttpRequest, pk: int) -> None:
@@ -38,9 +30,7 @@ def take_to_hand(request: HttpRequest, pk: int) -> None:
 
 
 def at_hand(request: HttpRequest) -> dict[str, object]:
-    """The setup that stays with the user from screen to screen, and the stations of the work it
-    leads to.
-    """
+    """The setup that stays with the user from screen to screen, and where it leads."""
     user = getattr(request, "user", None)
     if user is None or not user.is_authenticated:
         return {}
@@ -51,27 +41,33 @@ def at_hand(request: HttpRequest) -> dict[str, object]:
         mine = SavedSetup.objects.of(account_of(request)).defer("document")
         return mine.filter(pk=pk).first() if pk else None
 
-    def numbered(stations: Stations, first: int, *of: int) -> list[tuple[object, ...]]:
-        each = [(reverse(name, args=of), word, names) for name, word, names in stations]
-        return [(n, *one) for n, one in enumerate(each, first)]
+    def inventory() -> list[tuple[object, ...]]:
+        each = [(reverse(name), word, names) for name, word, names in INVENTORY]
+        return [(n, *one) for n, one in enumerate(each, 1)]
 
-    def of_the_setup() -> list[tuple[object, ...]]:
-        one = held()
-        return (
-            []
-            if one is None
-            else [(reverse(name, args=[one.pk]), word, (name,)) for name, word in BESIDE]
-        )
+    def of_the_setup() -> list[tuple[str, str]]:
+        from web.setups.stations import route
 
-    def stations_of_work() -> list[tuple[object, ...]]:
         one = held()
-        return [] if one is None else numbered(WORK, len(INVENTORY) + 1, one.pk)
+        if one is None:
+            return []
+        tabs = [(reverse(s.address, args=[one.pk]), s.title) for s in route()]
+        return [*tabs, (reverse(NOW[0], args=[one.pk]), NOW[1])]
+
+    def thumbs() -> list[tuple[str, str, tuple[str, ...]]]:
+        one = held()
+        first = [(reverse(name), word, names) for name, word, names in INVENTORY[:4]]
+        if one is None:
+            return first
+        of = {name: reverse(name, args=[one.pk]) for name in ("setup", "now", "log")}
+        here = (("setup", "Verdict"), ("now", "Now"), ("log", "Log"))
+        return [first[0], *((of[name], word, (name,)) for name, word in here)]
 
     # Called by the templates that draw the header; a part of a page draws none of it.
     return {
         "at_hand": held,
         "access": access_of(request),
-        "inventory": lambda: numbered(INVENTORY, 1),
-        "stations_of_work": stations_of_work,
+        "inventory": inventory,
         "of_the_setup": of_the_setup,
+        "thumbs": thumbs,
     }

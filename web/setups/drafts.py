@@ -1,11 +1,15 @@
-"""What was typed into a setup's form and not saved: kept as it is typed, offered back later."""
+"""What was typed into a setup's form and not saved: stored as it is typed, and there again on every
+page of the setup.
+"""
 
 from __future__ import annotations
 
 import json
+from datetime import datetime, timedelta
 from typing import Any
 
 from django.db import DatabaseError, transaction
+from django.http import HttpRequest
 
 from ironmargin.errors import SetupError
 from ironmargin.setup.reading import read_setup, write_setup
@@ -14,28 +18,39 @@ from web.setups import stored
 from web.setups.models import Draft, SavedSetup
 
 BASES = ("version", "rig_pk", "rig_version", "supply_pk", "supply_version")
+SHARED_DAYS = 1
+"""How long a draft of the demo is stored [days]; its browser session is seldom older."""
 
 
-def note(owner: Any, saved: SavedSetup | None, document: dict[str, Any], post: Any) -> None:
-    """Keep what a form holds now; figures as they were saved need no draft.
-
-    The demo's account is everybody's: what one visitor typed is not offered to the next.
+def _whose(request: HttpRequest) -> dict[str, Any]:
+    """The account's person, and in the demo the one browser: what a visitor typed there is not
+    shown to the next.
     """
-    if owner.username == DEMO_USER:
-        return
+    user: Any = request.user
+    shared = user.username == DEMO_USER
+    return {"owner": user, "holder": (request.session.session_key or "") if shared else ""}
+
+
+def note(
+    request: HttpRequest, saved: SavedSetup | None, document: dict[str, Any], post: Any
+) -> bool:
+    """Store what a form holds now, and say whether it differs from what is saved."""
     if saved is not None and _same(document, stored.compose(saved)):
-        drop(owner, saved)
-        return
+        drop(request, saved)
+        return False
     bases = {name: str(post.get(name, ""))[:18] for name in BASES}
     try:
         json.dumps(document, allow_nan=False)
-        draft = Draft(owner=owner, item=saved.pk if saved else 0, document=document, bases=bases)
+        draft = Draft(
+            item=saved.pk if saved else 0, document=document, bases=bases, **_whose(request)
+        )
         with transaction.atomic():
             Draft.objects.bulk_create(
                 [draft], update_conflicts=True, update_fields=["document", "bases", "at"]
             )
     except (ValueError, RecursionError, DatabaseError):
-        return  # what no form posts (not-a-number, a tower of lists) is judged, but not kept
+        pass  # what no form posts (not-a-number, a tower of lists) is judged, but not stored
+    return True
 
 
 def _same(one: dict[str, Any], other: dict[str, Any]) -> bool:
@@ -46,11 +61,21 @@ def _same(one: dict[str, Any], other: dict[str, Any]) -> bool:
         return False
 
 
-def of(owner: Any, saved: SavedSetup | None) -> Draft | None:
+def of(request: HttpRequest, saved: SavedSetup | None) -> Draft | None:
     """What was typed and not saved, if anything."""
-    return Draft.objects.filter(owner=owner, item=saved.pk if saved else 0).first()
+    item = saved.pk if saved else 0
+    return Draft.objects.filter(item=item, **_whose(request)).first()
 
 
-def drop(owner: Any, saved: SavedSetup | None) -> None:
+def drop(request: HttpRequest, saved: SavedSetup | None) -> None:
     """Forget what was typed."""
-    Draft.objects.filter(owner=owner, item=saved.pk if saved else 0).delete()
+    Draft.objects.filter(item=saved.pk if saved else 0, **_whose(request)).delete()
+
+
+def purge(since: datetime) -> int:
+    """Delete the demo's drafts of sessions that are over; ``since`` is of no matter to them."""
+    from django.utils import timezone
+
+    old = timezone.now() - timedelta(days=SHARED_DAYS)
+    gone, _ = Draft.objects.exclude(holder="").filter(at__lt=old).delete()
+    return gone

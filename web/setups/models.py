@@ -54,17 +54,21 @@ class SavedSetup(Kept):
 class Draft(models.Model):
     """What an owner typed into a setup's form and has not saved yet.
 
-    ``item`` is the setup, 0 for one not kept yet; ``bases`` the rig and supply it stands on and the
-    versions it was begun from, so that a save still sees what others changed meanwhile.
+    ``item`` is the setup, 0 for one not saved yet; ``bases`` the rig and supply it stands on and
+    the versions it was begun from, so that a save still sees what others changed meanwhile.
+    ``holder`` is the browser session it belongs to where everybody shares the account (the demo).
     """
 
     owner = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.CASCADE)
     item = models.PositiveBigIntegerField(default=0)
+    holder = models.CharField(max_length=40, default="")
     document = models.JSONField()
     bases = models.JSONField()
     at = models.DateTimeField(auto_now=True)
 
     class Meta:
         constraints = [
-            models.UniqueConstraint(fields=["owner", "item"], name="one_draft_of_a_setup")
+            models.UniqueConstraint(
+                fields=["owner", "item", "holder"], name="one_draft_of_a_setup_and_holder"
+            )
         ]

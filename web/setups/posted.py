@@ -37,15 +37,16 @@ def posted_document(
     request: HttpRequest,
 ) -> tuple[dict[str, Any] | None, Rig | None, Supply | None]:
     """The document with the form's inputs put in and then what it asked for, and the rig and supply
-    of the inventory it stands on.
+    of the inventory it stands on. One that is put back (``undo``) is taken as it was.
     """
     document = base_document(request)
     if document is None:
         return None, None, None
     post = request.POST.dict()
-    document = edited(document, post, units_of(request))
-    replaced = typical.put_in(document, post)
-    document = document if replaced is None else replaced
+    if not post.get("undo"):
+        document = edited(document, post, units_of(request))
+        replaced = typical.put_in(document, post)
+        document = document if replaced is None else replaced
     owner = account_of(request)
     rig = one_of(lambda: Rig.objects.of(owner), post.get("kept_rig") or post.get("rig_pk"))
     supply = one_of(

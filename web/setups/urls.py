@@ -7,6 +7,7 @@ from web.setups import views
 urlpatterns = [
     path("", views.index, name="setups"),
     path("import/", views.take_in, name="setup-import"),
+    path("choose/", views.chooser, name="setup-chooser"),
     path("compare/", views.compare, name="setup-compare"),
     path("<int:pk>/chip/", views.chip, name="setup-chip"),
     path("<int:pk>/export/", views.export, name="setup-export"),

@@ -22,6 +22,7 @@ from web.setups.comparing import comparison, comparison_rows
 from web.setups.models import SavedSetup
 
 MOST_COMPARED = 6
+MOST_CHOSEN = 8
 
 
 @login_required
@@ -46,6 +47,17 @@ def chip(request: HttpRequest, pk: int) -> HttpResponse:
     saved = own_setup(request, pk)
     stored.refresh(saved)
     return render(request, "setups/_chip.html", {"setup": saved, "bare": True})
+
+
+@login_required
+@require_safe
+def chooser(request: HttpRequest) -> HttpResponse:
+    """The setups last changed, or those with the typed words in their name."""
+    query = request.GET.get("q", "").strip()[:100]
+    mine = SavedSetup.objects.current(account_of(request)).defer("document")
+    found = mine.filter(name__icontains=query) if query else mine
+    recent = found.order_by("-updated_at", "-id")[:MOST_CHOSEN]
+    return render(request, "setups/_chooser.html", {"found": recent, "q": query})
 
 
 @login_required

@@ -16,6 +16,7 @@ from web.setups.models import SavedSetup
 from web.steps.models import Checklist
 
 MOST_LISTS = 200
+ADVICE = "Choose a list. It shows one step at a time, with this setup's own figures filled in."
 
 
 def begin(saved: SavedSetup, setup: Setup, purpose: str) -> Checklist:

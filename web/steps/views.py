@@ -2,9 +2,12 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping
+from typing import Any
+
 from django.contrib.auth.decorators import login_required
 from django.http import Http404, HttpRequest, HttpResponse
-from django.shortcuts import get_object_or_404, redirect, render
+from django.shortcuts import get_object_or_404, redirect
 from django.template.loader import render_to_string
 from django.utils.text import slugify
 from django.views.decorators.http import require_POST, require_safe
@@ -17,26 +20,34 @@ from web.design.fields import typed_figure
 from web.design.printing import pdf_answer, to_pdf
 from web.keeping.views import number_of
 from web.setups import measured
-from web.setups.context import take_to_hand
+from web.setups.question import Question, opened
+from web.setups.stations import Answer
 from web.steps import service
 from web.steps.models import Checklist
+from web.verdicts import workbench
 from web.verdicts.sound import sound_setup
+
+
+def station(request: HttpRequest, question: Question, judged: Mapping[str, Any]) -> dict[str, Any]:
+    """The list in hand, or the lists there are."""
+    mine = Checklist.objects.filter(owner=account_of(request), setup=question.saved)
+    held = None if "all" in request.GET else mine.filter(ended="").order_by("-made_at").first()
+    if held is not None:
+        return _shown(held)
+    return {
+        "titles": service.titles(),
+        "open": mine.filter(ended="").defer("steps"),
+        "ended": mine.exclude(ended="").defer("steps")[:20],
+        "names": TITLES,
+        "answer": Answer("Steps", service.ADVICE),
+    }
 
 
 @login_required
 @require_safe
 def page(request: HttpRequest, pk: int) -> HttpResponse:
-    """The lists of a setup: which to begin, which are in hand, which are done."""
-    saved, _ = sound_setup(request, pk)
-    mine = Checklist.objects.filter(owner=account_of(request), setup=saved).defer("steps")
-    context = {
-        "saved": saved,
-        "titles": service.titles(),
-        "open": mine.filter(ended=""),
-        "ended": mine.exclude(ended="")[:20],
-        "names": TITLES,
-    }
-    return render(request, "steps/page.html", context)
+    """The steps of a setup: the list in hand; which to begin, and which are done."""
+    return workbench.page(request, opened(request, pk), "steps")
 
 
 @login_required
@@ -57,11 +68,10 @@ def _own(request: HttpRequest, pk: int) -> Checklist:
     return found
 
 
-def _shown(
-    request: HttpRequest, held: Checklist, status: int = 200, fault: str = "", said: str = ""
-) -> HttpResponse:
+def _shown(held: Checklist, fault: str = "", said: str = "") -> dict[str, Any]:
+    """A list at the step in hand."""
     steps = service.numbered(held)
-    context = {
+    return {
         "held": held,
         "saved": held.setup,
         "title": TITLES[held.purpose],
@@ -73,16 +83,20 @@ def _shown(
         "said": said,
         "stopped": STOPPED,
     }
-    return render(request, "steps/list.html", context, status=status)
+
+
+def _page(
+    request: HttpRequest, held: Checklist, status: int = 200, fault: str = "", said: str = ""
+) -> HttpResponse:
+    question = opened(request, held.setup_id)
+    return workbench.page(request, question, "steps", _shown(held, fault, said), status=status)
 
 
 @login_required
 @require_safe
 def show(request: HttpRequest, pk: int) -> HttpResponse:
     """The step in hand."""
-    held = _own(request, pk)
-    take_to_hand(request, held.setup_id)
-    return _shown(request, held)
+    return _page(request, _own(request, pk))
 
 
 @login_required
@@ -101,11 +115,11 @@ def go(request: HttpRequest, pk: int) -> HttpResponse:
         )
     except SetupError as error:
         fault = error.faults[0].message
-        return _shown(request, _own(request, pk), 422, fault)
+        return _page(request, _own(request, pk), 422, fault)
     if passed is not None:
         _note(held, place, reading)
     if passed is not None and not passed.passes:
-        return _shown(request, held, 422, said=passed.sentence)
+        return _page(request, held, 422, said=passed.sentence)
     return redirect("steps-list", pk=pk)
 
 

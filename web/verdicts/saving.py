@@ -22,8 +22,10 @@ from web.keeping.words import difference
 from web.setups import drafts, stored
 from web.setups.models import SavedSetup
 from web.setups.posted import posted_document
+from web.setups.question import asked
 from web.setups.views import own_setup
-from web.verdicts.pages import ONCE, context_of, lost
+from web.verdicts import workbench
+from web.verdicts.workbench import ONCE
 
 READ = {"setup": "version", "rig": "rig_version", "supply": "supply_version"}
 """The versions a page was read in, by the names of its fields."""
@@ -58,8 +60,8 @@ def _conflict(
         "supply_pk": newest.supply_id or "",
         "supply_version": newest.supply.version if newest.supply else "",
     }
-    drafts.note(request.user, newest, both, bases)
-    taken = drafts.of(request.user, newest) is not None
+    drafts.note(request, newest, both, bases)
+    taken = drafts.of(request, newest) is not None
     return context | {"rows": rows[:MOST_ROWS], "merged": newest if taken else None}
 
 
@@ -70,16 +72,18 @@ def save(request: HttpRequest) -> HttpResponse:
         return render(request, "design/_signed_out.html", status=401)
     document, rig, supply = posted_document(request)
     if document is None:
-        return lost(request)
+        return workbench.lost(request)
     post = request.POST
     pk = number_of(post.get("saved"))
     judged = stored.judge(document, remedy=True)
     saved = own_setup(request, pk) if pk else None
     scripted = "HX-Request" in request.headers
     if judged.setup is None:
-        template = "verdicts/_faulty.html" if scripted else "verdicts/page.html"
-        context = context_of(request, document, saved, rig, supply)
-        return render(request, template, context, status=422)
+        question = asked(request, document, saved, rig, supply)
+        if scripted:
+            faults = {"faults": judged.faults}
+            return render(request, "verdicts/_faulty.html", faults, status=422)
+        return workbench.page(request, question, "verdict", status=422)
     sound = write_setup(judged.setup)
     try:
         if saved is None or "as_copy" in post:
@@ -102,7 +106,7 @@ def save(request: HttpRequest) -> HttpResponse:
         said |= {"title": "Too many", "advice": many.advice}
         template = "components/faults.html" if scripted else "design/error.html"
         return render(request, template, said, status=422)
-    drafts.drop(request.user, saved)
+    drafts.drop(request, saved)
     messages.success(request, f"Saved “{kept.name}”.")
     if not scripted:
         return redirect("setup", pk=kept.pk)

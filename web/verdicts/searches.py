@@ -10,12 +10,12 @@ from ironmargin.errors import SetupError
 from ironmargin.planning.answer import check_fully
 from ironmargin.planning.day import day_json, plan_day
 from ironmargin.planning.order import order_json, running_order
-from ironmargin.planning.remedies import find_remedies, remedies_json
+from ironmargin.planning.remedies import find_remedies, nearest_remedy, remedies_json
 from ironmargin.planning.sensitivity import sensitivity, sensitivity_json
 from ironmargin.planning.tasks import read_tasks
 from ironmargin.reaching.axes import NAMED, put, read_axis
 from ironmargin.reaching.places import grid_json, grid_of, read_places
-from ironmargin.reaching.reach import Point, reach, reach_json
+from ironmargin.reaching.reach import Point, most_telling, reach, reach_json
 from ironmargin.reaching.size import size, size_json
 from ironmargin.setup.model import Setup
 from ironmargin.setup.reading import read_setup, write_setup
@@ -44,7 +44,16 @@ def _day(setup: Setup, tasks: Any, progress: Progress) -> dict[str, Any]:
 
 
 def _reach(setup: Setup, tasks: Any, progress: Progress) -> dict[str, Any]:
-    x, y = (read_axis(tasks[name], setup) for name in ("x", "y"))
+    """The map over two axes; over the two figures on which the answer hangs where the question says
+    only which there are (``axes``). Where no figure mends it, the map is of its first fix.
+    """
+    fix = ""
+    if "axes" in tasks:
+        setup, fields, fix = _telling(setup, tasks["axes"])
+        asked = [tasks["axes"][field] for field in fields]
+    else:
+        asked = [tasks["x"], tasks["y"]]
+    x, y = (read_axis(axis, setup) for axis in asked)
     todo, done = len(x.values) * len(y.values), 0
 
     def keep(row: int, column: int, point: Point) -> None:
@@ -53,7 +62,26 @@ def _reach(setup: Setup, tasks: Any, progress: Progress) -> dict[str, Any]:
         if done % SAID_EVERY == 0:
             progress(done, todo)
 
-    return reach_json(reach(setup, x, y, keep=keep))
+    answer = reach_json(reach(setup, x, y, keep=keep))
+    return answer | {"fix": fix, "setup": write_setup(setup)}
+
+
+def _telling(setup: Setup, axes: dict[str, str]) -> tuple[Setup, list[str], str]:
+    """The setup to map, the two figures over which its answer changes most, and the first fix that
+    was put in where none of them turns the verdict.
+    """
+    spans = {}
+    for field, axis in axes.items():
+        values = read_axis(axis, setup).values
+        spans[field] = (values[0], values[-1])
+    found = most_telling(setup, spans)
+    if not any(turns for _, turns in found):
+        fix, _ = nearest_remedy(check_fully(setup, remedy=False))
+        if fix is not None:
+            setup = fix.setup
+            spans = {f: s for f, s in spans.items() if NAMED[f].read(setup) is not None}
+            return setup, [field for field, _ in most_telling(setup, spans)][:2], fix.what
+    return setup, [field for field, _ in found][:2], ""
 
 
 def _size(setup: Setup, tasks: Any, progress: Progress) -> dict[str, Any]:
@@ -90,6 +118,17 @@ def _sweep(setup: Setup, tasks: Any, progress: Progress) -> dict[str, Any]:
     return {"rows": rows, "figures": tasks["figures"]}
 
 
+def _cells(setup: Setup, tasks: Any, progress: Progress) -> dict[str, Any]:
+    """Verdict, margin and sentence of some setups, as they are stored with them."""
+    rows = []
+    for at, one in enumerate(tasks["rows"]):
+        result = check_fully(read_setup(one["document"]), remedy=False).result
+        row = {"pk": one["pk"], "verdict": result.verdict, "iron_margin": result.iron_margin}
+        rows.append(row | {"sentence": result.weakest.sentence, "stale": False})
+        progress(at + 1, len(tasks["rows"]))
+    return {"rows": rows}
+
+
 def _large(setup: Setup, tasks: Any, progress: Progress) -> dict[str, Any]:
     """What the page of a setup shows that is too large to be checked while a page waits."""
     asked = tasks or {}
@@ -108,6 +147,7 @@ SEARCHES: dict[str, Callable[[Setup, Any, Progress], dict[str, Any]]] = {
     "size": _size,
     "places": _places,
     "sweep": _sweep,
+    "cells": _cells,
     "large": _large,
 }
 """One row a kind of search."""

@@ -25,6 +25,7 @@ from ironmargin.verdict.stations import chance_words, start_margin
 from web.setups import stored
 from web.verdicts.drawings.page import draw
 from web.verdicts.drawings.path import draw_path
+from web.verdicts.drawings.rail import rail_of
 from web.verdicts.models import Judgement
 from web.verdicts.sentence import parts_of
 
@@ -171,6 +172,7 @@ def computed(
         "result": result_json(checked.result),
         "assumed": {a.field: a.value for a in checked.result.assumed},
         "parts": parts_of(checked),
+        "rail": rail_of(checked),
         "path": path,
         "moves": leg_moves(checked.case)[:MOST_MOVES],
         "verdict": checked.result.verdict,

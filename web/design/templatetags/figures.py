@@ -1,7 +1,10 @@
 """Template filters for figures; built in to every template."""
 
+from datetime import datetime
+
 from django import template
 from django.utils.safestring import SafeString
+from django.utils.timesince import timesince
 
 from ironmargin.per_cent import signed_percent
 from web.design.fields import in_units
@@ -14,6 +17,18 @@ STATE_WORDS = {"holds": "Holds", "thin": "Thin", "fails": "Fails"}
 def percent(margin: float) -> str:
     """A margin as +14 % or −34 %."""
     return signed_percent(margin)
+
+
+@register.filter
+def unsigned(margin: float) -> str:
+    """The size of a margin, as 14 %."""
+    return signed_percent(abs(margin))[1:]
+
+
+@register.filter
+def hundredths(share: float) -> str:
+    """A share as a place on a drawing 100 wide."""
+    return SafeString(f"{100 * share:.1f}")
 
 
 @register.filter
@@ -33,6 +48,12 @@ def clock(seconds: float) -> str:
     """Seconds of a run as h:mm:ss."""
     whole = int(seconds)
     return f"{whole // 3600}:{whole % 3600 // 60:02d}:{whole % 60:02d}"
+
+
+@register.filter
+def ago(moment: datetime) -> str:
+    """How long ago, in the largest unit alone."""
+    return f"{timesince(moment, depth=1)} ago"
 
 
 @register.filter

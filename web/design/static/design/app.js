@@ -12,4 +12,5 @@ import "./app/picture.js";
 import "./app/leaving.js";
 import "./app/offline.js";
 import "./app/folds.js";
+import "./app/rail.js";
 import "./app/waits.js";

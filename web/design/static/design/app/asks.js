@@ -17,6 +17,25 @@ const figuresNow = () =>
 // Only a load more leaves every row where it was; after any other answer loads[2] may be another load.
 const staysPut = (name) => !asks.now || asks.now.name === "add_load" || !/\[\d+\]/.test(name);
 
+// Steps back: what the form's hidden fields held before each change. Taking one up again is a change
+// like any other, answered with the form drawn anew.
+const BASES = ["document", "rig_pk", "rig_version", "supply_pk", "supply_version"];
+const steps = [];
+const basesNow = () =>
+  Object.fromEntries(
+    BASES.map((name) => [name, document.querySelector(`#inputs [name=${name}]`)?.value]),
+  );
+function sayUndo() {
+  const button = document.getElementById("undo");
+  if (button) button.hidden = !steps.length;
+}
+function undo() {
+  const before = steps.pop();
+  if (!before) return;
+  for (const name of BASES) document.querySelector(`#inputs [name=${name}]`).value = before[name];
+  ask("undo", "1");
+}
+
 export function ask(name, value) {
   asks.waiting.push({ name, value });
   if (!asks.now) nextAsk();
@@ -63,6 +82,7 @@ document.addEventListener("htmx:confirm", (event) => {
 document.addEventListener("htmx:beforeRequest", (event) => {
   if (event.detail.elt.id !== "setup") return;
   asks.sent = figuresNow();
+  asks.before = basesNow();
   if (asks.sending) asks.request = event.detail.xhr;
 });
 document.addEventListener("htmx:beforeSwap", (event) => {
@@ -74,7 +94,11 @@ document.addEventListener("htmx:beforeSwap", (event) => {
 });
 document.addEventListener("htmx:afterRequest", (event) => {
   if (event.detail.elt.id !== "setup") return;
-  putBack(asks.typed ?? []);
+  const undone = asks.now?.name === "undo" && event.detail.xhr === asks.request;
+  if (!undone && asks.before && asks.before.document !== basesNow().document)
+    steps.push(asks.before);
+  sayUndo();
+  putBack(undone ? [] : (asks.typed ?? []));
   asks.typed = [];
   if (asks.now && event.detail.xhr === asks.request) setTimeout(nextAsk); // once this request has let go of the form
 });
@@ -97,6 +121,7 @@ document.addEventListener("click", (event) => {
     // The figures on the page are still in the old units: post them as such, and have them shown anew.
     ask("units_changed", units.dataset.units);
   }
+  if (event.target.id === "undo") undo();
   const asking = event.target.closest("[data-ask]");
   if (asking) ask(asking.name, asking.value);
 });

@@ -11,12 +11,15 @@ export function showFaults(target) {
     if (!place || place.textContent) return;
     place.textContent = fault.dataset.message;
     const input = document.querySelector(`[aria-describedby="${place.id}"]`);
-    if (input) input.setAttribute("aria-invalid", "true");
+    if (!input) return;
+    input.setAttribute("aria-invalid", "true");
+    for (let at = input.closest("details"); at; at = at.parentElement?.closest("details"))
+      at.open = true;
   });
 }
 
 document.addEventListener("htmx:afterSwap", (event) => {
-  if (event.detail.target.id !== "verdict") return;
+  if (event.detail.target.id !== "station") return;
   showFaults(event.detail.target);
   document.getElementById("said").textContent = ["verdict-word", "iron-margin"]
     .map((id) => document.getElementById(id)?.textContent ?? "")

@@ -1,4 +1,4 @@
-// The path drawing: a part or a gap opens the menu; keys and dragging do the same without it.
+// The parts of the path: a part or a gap opens the menu; keys and dragging do the same without it.
 import { ask } from "./asks.js";
 
 const pathMenu = { part: null, gap: null };
@@ -10,7 +10,7 @@ function openPathMenu(part, gap) {
   const name =
     part === null
       ? "Put a part in"
-      : document.querySelector(`[data-part="${part}"]`).getAttribute("aria-label").split(",")[0];
+      : document.querySelector(`#path [data-part="${part}"]`).dataset.name;
   document.getElementById("part-menu-title").textContent = name;
   document.getElementById("part-kind-label").textContent =
     part === null ? "Which part" : "Put another in its place";
@@ -50,16 +50,13 @@ document.addEventListener("keydown", (event) => {
     gap = event.target.closest?.("#path [data-gap]");
   if (!part && !gap) return;
   const at = part ? Number(part.dataset.part) : null;
-  if (event.key === "Enter" || event.key === " ") {
-    event.preventDefault();
-    openPathMenu(at, gap ? Number(gap.dataset.gap) : null);
-  } else if (part && event.key === "Delete") {
+  if (part && event.key === "Delete") {
     event.preventDefault();
     ask("path_op", `remove:${at}`);
-  } else if (part && event.altKey && event.key === "ArrowLeft" && at > 0) {
+  } else if (part && event.altKey && event.key === "ArrowUp" && at > 0) {
     event.preventDefault();
     ask("path_op", `move:${at}:${at - 1}`);
-  } else if (part && event.altKey && event.key === "ArrowRight") {
+  } else if (part && event.altKey && event.key === "ArrowDown") {
     event.preventDefault();
     ask("path_op", `move:${at}:${at + 1}`);
   }
@@ -68,16 +65,16 @@ document.addEventListener("keydown", (event) => {
 let draggedPart = null;
 document.addEventListener("pointerdown", (event) => {
   const part = event.target.closest?.("#path [data-part]");
-  draggedPart = part ? { at: Number(part.dataset.part), x: event.clientX } : null;
+  draggedPart = part ? { at: Number(part.dataset.part), y: event.clientY } : null;
 });
 document.addEventListener("pointerup", (event) => {
   const from = draggedPart;
   draggedPart = null;
-  if (!from || Math.abs(event.clientX - from.x) < 40) return;
-  const scale =
-    document.getElementById("path").getBoundingClientRect().width /
-    document.getElementById("path").viewBox.baseVal.width;
-  const to = Math.max(0, from.at + Math.round((event.clientX - from.x) / (128 * scale)));
+  if (!from) return;
+  const rows = [...document.querySelectorAll("#path [data-part]")];
+  const pitch = rows.length > 1 ? rows[1].offsetTop - rows[0].offsetTop : rows[0].offsetHeight;
+  const by = Math.round((event.clientY - from.y) / pitch);
+  const to = Math.min(Math.max(0, from.at + by), rows.length - 1);
   if (to === from.at) return;
   document.addEventListener(
     "click",

@@ -9,7 +9,7 @@ document.addEventListener("DOMContentLoaded", () => {
   if (at === null) return;
   sessionStorage.removeItem("saved-at");
   const answer = document.getElementById("save-answer"),
-    flash = document.querySelector("main > .flash");
+    flash = document.querySelector("main .flash");
   if (answer && flash) {
     answer.textContent = flash.textContent;
     flash.remove();
@@ -18,7 +18,7 @@ document.addEventListener("DOMContentLoaded", () => {
 });
 
 document.addEventListener("submit", (event) => {
-  if (event.target.id === "setup") {
+  if (event.target.id === "setup" && !event.submitter?.hasAttribute("formaction")) {
     event.preventDefault();
     document.getElementById("save").click();
   }

@@ -1,0 +1,185 @@
+"""The Board: every rig on every supply, from the setups that ask about them."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from datetime import datetime
+from typing import Any
+
+from ironmargin.errors import SetupError
+from ironmargin.setup.parts import read_supply
+from web.design.drawing import Bar, small_bar
+from web.rigs.models import Rig
+from web.setups import stored
+from web.setups.models import SavedSetup
+from web.supplies.models import Supply
+from web.supplies.words import short_name
+from web.verdicts import jobs
+from web.verdicts.shown import plain_document
+
+MOST_RIGS, MOST_SUPPLIES = 60, 30
+AT_ONCE = 6
+"""Cells that one search of the queue computes, so that the first ones come soon."""
+HIGH_V = 180.0
+"""Between the volts of a 120 V leg and a 230 V one [V]."""
+
+
+@dataclass(frozen=True)
+class Cell:
+    """One rig on one supply: the setup that asks about it, or that none does yet."""
+
+    rig: int
+    supply: int
+    ident: str
+    setup: SavedSetup | None
+    bar: Bar | None
+    others: int
+    fits: bool
+
+
+@dataclass(frozen=True)
+class Row:
+    """A rig with its cells, one for each supply."""
+
+    rig: Rig
+    words: str
+    cells: list[Cell]
+
+
+@dataclass(frozen=True)
+class Board:
+    """The grid, and whether some of it is still to be computed."""
+
+    supplies: list[tuple[Supply, str]]
+    rows: list[Row]
+    waits: bool
+
+
+def _is_high(document: dict[str, Any]) -> bool:
+    """Whether a supply brings 230 V to a leg."""
+    try:
+        return read_supply(document).service_v > HIGH_V
+    except SetupError:
+        return False
+
+
+def _words(rig: Rig) -> str:
+    loads = rig.document["loads"]
+    built = {"120": "one leg", "120/240": "two legs", "230": "230 V"}[rig.document["service"]]
+    cools = sum(1 for x in loads if x["kind"] == "air-conditioner")
+    units = f", {cools} air conditioner{'s' if cools > 1 else ''}" if cools else ""
+    return f"{built}, {rig.document['main_a']:g} A main{units}"
+
+
+def board_of(account: Any, query: str = "") -> Board:
+    """The Board of an account; ``query`` leaves the rigs and supplies with those words in the
+    name, and what of the other kind they are asked about with.
+    """
+    setups = _setups(account)
+    asked: dict[tuple[int, int], list[SavedSetup]] = {}
+    for setup in setups:
+        asked.setdefault((setup.rig_id or 0, setup.supply_id or 0), []).append(setup)
+    rigs = list(Rig.objects.current(account).order_by("-updated_at", "-id")[:MOST_RIGS])
+    supplies = list(Supply.objects.current(account).order_by("-updated_at", "-id"))
+    if query:
+        rigs, supplies = _searched(rigs, supplies, asked, query.casefold())
+    used = {s.pk: sum(1 for _, supply in asked if supply == s.pk) for s in supplies}
+    supplies.sort(key=lambda s: -used[s.pk])
+    supplies = supplies[:MOST_SUPPLIES]
+    high = {s.pk: _is_high(s.document) for s in supplies}
+    rows = []
+    for rig in rigs:
+        is_high = rig.document.get("service") == "230"
+        cells = [
+            cell_of(rig.pk, s.pk, asked.get((rig.pk, s.pk), []), fits=high[s.pk] == is_high)
+            for s in supplies
+        ]
+        rows.append(Row(rig, _words(rig), cells))
+    waits = any(c.setup is not None and c.setup.stale for row in rows for c in row.cells)
+    return Board([(s, short_name(s.document)) for s in supplies], rows, waits)
+
+
+def _setups(account: Any) -> list[SavedSetup]:
+    """What stands on a rig and a supply of the inventory, the newest first."""
+    found = SavedSetup.objects.current(account).exclude(rig=None).exclude(supply=None)
+    return list(found.defer("document").order_by("-updated_at", "-id"))
+
+
+def _searched(
+    rigs: list[Rig],
+    supplies: list[Supply],
+    asked: dict[tuple[int, int], list[SavedSetup]],
+    words: str,
+) -> tuple[list[Rig], list[Supply]]:
+    named_rigs = {r.pk for r in rigs if words in r.name.casefold()}
+    named_supplies = {s.pk for s in supplies if words in s.name.casefold()}
+    near_rigs = named_rigs or {r for r, s in asked if s in named_supplies}
+    near_supplies = named_supplies or {s for r, s in asked if r in named_rigs}
+    return ([r for r in rigs if r.pk in near_rigs], [s for s in supplies if s.pk in near_supplies])
+
+
+def cell_of(rig: int, supply: int, setups: list[SavedSetup], *, fits: bool = True) -> Cell:
+    """A cell: the setup that was changed last speaks for it."""
+    first = setups[0] if setups else None
+    known = first is not None and not first.stale
+    bar = small_bar(first.iron_margin, first.verdict) if first is not None and known else None
+    return Cell(rig, supply, f"cell-{rig}-{supply}", first, bar, max(len(setups) - 1, 0), fits)
+
+
+def computed_cells(account: Any, waiting: list[int]) -> tuple[list[Cell], bool]:
+    """The cells of some setups that have been computed since, and whether others are not yet.
+
+    Some of those that wait are put in line; their verdicts are stored as they come.
+    """
+    mine = SavedSetup.objects.current(account).filter(pk__in=waiting)
+    held = list(mine.select_related("rig", "supply").order_by("-updated_at", "-id"))
+    stale = [setup for setup in held if setup.stale]
+    if stale:
+        _compute(account, stale[:AT_ONCE])
+    fresh = [setup for setup in held if not setup.stale]
+    cells = [cell_of(s.rig_id, s.supply_id, [s]) for s in fresh if s.rig_id and s.supply_id]
+    return cells, len(fresh) < len(held)
+
+
+def _compute(account: Any, some: list[SavedSetup]) -> None:
+    """Ask the queue for the verdicts of some setups, and store what it has found."""
+    sound: list[tuple[SavedSetup, dict[str, Any]]] = []
+    for setup in some:
+        document, _ = plain_document(stored.compose(setup))
+        if document is None:  # its figures have to be corrected: nothing to wait for
+            stored.note_verdict(setup, {"stale": False, "verdict": "fails", "iron_margin": -1.0})
+        else:
+            sound.append((setup, document))
+    if not sound:
+        return
+    rows = [{"pk": setup.pk, "document": document} for setup, document in sound]
+    job = jobs.ask(account, "cells", sound[0][1], {"rows": rows})
+    if job.status != jobs.DONE:
+        return
+    found = {row["pk"]: row for row in job.found["rows"]}
+    for setup, _ in sound:
+        stored.note_verdict(setup, {k: v for k, v in found[setup.pk].items() if k != "pk"})
+
+
+def closest(account: Any) -> SavedSetup | None:
+    """The failing setup that lacks least."""
+    mine = SavedSetup.objects.current(account).filter(stale=False, verdict="fails")
+    found: SavedSetup | None = mine.defer("document").order_by("-iron_margin").first()
+    return found
+
+
+def least_certain(board: Board) -> tuple[Rig, int, int] | None:
+    """The rig with the most loads on typical figures: how many, of how many."""
+    best: tuple[Rig, int, int] | None = None
+    for row in board.rows:
+        loads = row.rig.document["loads"]
+        typical = sum(1 for x in loads if x.get("from", "typical") == "typical")
+        if typical and (best is None or typical > best[1]):
+            best = (row.rig, typical, len(loads))
+    return best
+
+
+def changed_since(account: Any, since: datetime | None) -> list[SavedSetup]:
+    """The setups last changed, since somebody was here where that is known."""
+    mine = SavedSetup.objects.current(account).defer("document").order_by("-updated_at", "-id")
+    return list((mine.filter(updated_at__gt=since) if since else mine)[:3])

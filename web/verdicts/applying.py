@@ -1,0 +1,42 @@
+"""A remedy put into the setup at hand, as a change like any other."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from django.http import HttpRequest
+
+from ironmargin.planning.remedies import nearest_remedy
+from ironmargin.setup.reading import write_setup
+from web.accounts.access import account_of
+from web.keeping.views import number_of
+from web.setups import stored
+from web.verdicts import jobs
+from web.verdicts.models import Job
+
+FIRST = "first"
+
+
+def remedied(request: HttpRequest, document: dict[str, Any]) -> dict[str, Any] | None:
+    """The document with the remedy that was asked for: ``first``, or ``JOB:NUMBER`` of a search;
+    None where none was, or where it is not there any more.
+    """
+    wanted = request.POST.get("apply", "")
+    if not wanted:
+        return None
+    if wanted == FIRST:
+        checked = stored.judge(document).checked
+        remedy, _ = nearest_remedy(checked) if checked is not None else (None, False)
+        changed = None if remedy is None else write_setup(remedy.setup)
+    else:
+        changed = _of_search(request, *wanted.split(":")[:2])
+    return None if changed is None else changed | {"name": document.get("name", "")}
+
+
+def _of_search(request: HttpRequest, job: str, number: str = "") -> dict[str, Any] | None:
+    """The setup a remedy of an account's own search makes."""
+    owner, kind = account_of(request), "remedies"
+    found = Job.objects.filter(pk=number_of(job), owner=owner, kind=kind, status=jobs.DONE).first()
+    rows = found.found["remedies"] if found is not None else []
+    at = number_of(number)
+    return dict(rows[at]["setup"]) if at < len(rows) else None
