@@ -4,6 +4,10 @@ anything.
 
 from __future__ import annotations
 
+PLACES = 6
+"""Decimal places of a margin in a file: with fewer, whole per cent of what was rounded before
+would at times be others than those of the margin itself.
+"""
 MOST = 999
 """Per cent; how many times too little it is beyond that tells nobody more."""
 

@@ -5,7 +5,7 @@ from __future__ import annotations
 from typing import Any
 
 from ironmargin.learning.learn import Found
-from ironmargin.per_cent import percent
+from ironmargin.per_cent import PLACES, percent
 from ironmargin.setup.reading import write_setup
 
 LEARNED_FORMAT = "iron-margin/learned"
@@ -85,7 +85,7 @@ def learned_json(found: Found) -> dict[str, Any]:
     if found.effective is not None:
         out["sampling"] = {"effective": round(found.effective, 1), "rounds": found.rounds}
     for name, (verdict, margin) in (("before", found.before), ("after", found.after)):
-        out[name] = {"verdict": verdict, "iron_margin": round(margin, 4)}
+        out[name] = {"verdict": verdict, "iron_margin": round(margin, PLACES)}
     out["setup"] = write_setup(found.setup)
     return out
 

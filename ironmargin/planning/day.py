@@ -19,6 +19,7 @@ from ironmargin.errors import Fault, SetupError
 from ironmargin.limits.bounds import least_allowed_a
 from ironmargin.listed import listed
 from ironmargin.loads.demand import TRANSFORMER
+from ironmargin.per_cent import PLACES
 from ironmargin.planning.day_model import Model, Plan
 from ironmargin.planning.planner import RANK, SLOT_H, Placed, Planner
 from ironmargin.planning.solver import shrink
@@ -316,7 +317,7 @@ def day_json(day: Day) -> dict[str, Any]:
                 "loads": list(s.loads),
                 "load_w": round(s.load_w, 1),
                 "amps": round(s.amps, 2),
-                "margin": round(s.margin, 4),
+                "margin": round(s.margin, PLACES),
                 "generator": s.generator,
                 "quiet": s.quiet,
             }

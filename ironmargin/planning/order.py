@@ -18,6 +18,7 @@ from ironmargin.case import prepare
 from ironmargin.limits.ledger import settled_margin
 from ironmargin.limits.now import now_of
 from ironmargin.loads.demand import TRANSFORMER
+from ironmargin.per_cent import PLACES
 from ironmargin.planning.sets import RunSet, interlocks, maximal_sets, trades
 from ironmargin.planning.together import PASSES_BY_AIR, Masks, Together
 from ironmargin.record import record
@@ -297,12 +298,14 @@ def order_json(order: Order) -> dict[str, Any]:
     return {
         "format": ORDER_FORMAT,
         "version": 1,
-        "sets": [{"loads": list(x.loads), "iron_margin": round(x.margin, 4)} for x in order.sets],
+        "sets": [
+            {"loads": list(x.loads), "iron_margin": round(x.margin, PLACES)} for x in order.sets
+        ],
         "trades": order.trades,
         "sequence": {
             "feasible": s.feasible,
             "reason": s.reason,
-            "iron_margin": round(s.margin, 4),
+            "iron_margin": round(s.margin, PLACES),
             "steps": [
                 {
                     "load": x.load,
@@ -311,7 +314,7 @@ def order_json(order: Order) -> dict[str, Any]:
                     "why": x.why,
                     "expect_a": round(x.expect_a, 2),
                     "expect_v": round(x.expect_v, 2),
-                    "margin": round(x.margin, 4),
+                    "margin": round(x.margin, PLACES),
                 }
                 for x in s.steps
             ],

@@ -17,7 +17,7 @@ import numpy as np
 from ironmargin.limits.ledger import FAILS, HOLDS, settled_margin
 from ironmargin.limits.now import now_of_sets
 from ironmargin.listed import listed
-from ironmargin.per_cent import percent
+from ironmargin.per_cent import PLACES, percent
 from ironmargin.planning.change import COSTS, FREE, Change
 from ironmargin.planning.changes import changes_of
 from ironmargin.record import record
@@ -321,7 +321,7 @@ def remedies_json(found: Remedies) -> dict[str, Any]:
         "format": REMEDIES_FORMAT,
         "version": 1,
         "verdict": result.verdict,
-        "iron_margin": round(result.iron_margin, 4),
+        "iron_margin": round(result.iron_margin, PLACES),
         "tried": found.tried,
         "remedies": [
             {
@@ -331,8 +331,8 @@ def remedies_json(found: Remedies) -> dict[str, Any]:
                 "cost": r.cost,
                 "effort": r.effort,
                 "verdict": r.verdict,
-                "iron_margin": round(r.iron_margin, 4),
-                "gained": round(r.iron_margin - result.iron_margin, 4),
+                "iron_margin": round(r.iron_margin, PLACES),
+                "gained": round(r.iron_margin - result.iron_margin, PLACES),
                 "setup": write_setup(r.setup),
             }
             for r in found.found

@@ -14,6 +14,7 @@ from typing import Any
 
 from ironmargin.electrics.motor import MotorPlate
 from ironmargin.loads.demand import locked_rotor_amps, plate_amps
+from ironmargin.per_cent import PLACES
 from ironmargin.record import record
 from ironmargin.setup.changed import with_engines_scaled, with_load
 from ironmargin.setup.loads import Load, Rotating, SoftStart
@@ -233,7 +234,7 @@ def sensitivity_json(checked: Checked, found: tuple[Swing, ...]) -> dict[str, An
     return {
         "format": SENSITIVITY_FORMAT,
         "version": 1,
-        "iron_margin": round(checked.result.iron_margin, 4),
+        "iron_margin": round(checked.result.iron_margin, PLACES),
         "inputs": [
             {
                 "what": s.what,

@@ -11,7 +11,7 @@ from os import PathLike
 from typing import Any
 
 from ironmargin.errors import Fault, SetupError
-from ironmargin.per_cent import percent
+from ironmargin.per_cent import PLACES, percent
 from ironmargin.record import record
 from ironmargin.setup.hookup import HOOKUP_KINDS, HookupItem
 from ironmargin.setup.model import Setup, Wanted
@@ -174,7 +174,7 @@ def grid_json(found: Grid) -> dict[str, Any]:
         "places": list(found.places),
         "wants": list(found.wants),
         "verdict": [[c.verdict for c in row] for row in found.cells],
-        "margin": [[round(c.margin, 4) for c in row] for row in found.cells],
+        "margin": [[round(c.margin, PLACES) for c in row] for row in found.cells],
         "sentence": [[c.sentence for c in row] for row in found.cells],
     }
 

@@ -12,6 +12,7 @@ from typing import Any
 
 from ironmargin.errors import Fault, SetupError
 from ironmargin.limits.ledger import FAILS, HOLDS, THIN
+from ironmargin.per_cent import PLACES
 from ironmargin.reaching.axes import MOST_POINTS, NAMED, Axis, put, span_of
 from ironmargin.record import record
 from ironmargin.setup.model import Setup
@@ -305,7 +306,7 @@ def reach_json(found: Reach) -> dict[str, Any]:
         "version": 1,
         "x": {"field": found.x.field, "values": list(found.x.values)},
         "y": {"field": found.y.field, "values": list(found.y.values)},
-        "margin": [[round(p.margin, 4) for p in row] for row in found.points],
+        "margin": [[round(p.margin, PLACES) for p in row] for row in found.points],
         "verdict": [[p.verdict for p in row] for row in found.points],
         "gives_first": [
             [{"check": p.check, "where": p.where} for p in row] for row in found.points

@@ -14,6 +14,7 @@ from typing import Any
 
 from ironmargin.errors import Fault, SetupError
 from ironmargin.limits.ledger import HOLDS
+from ironmargin.per_cent import PLACES
 from ironmargin.record import record
 from ironmargin.setup.loads import Rotating, SoftStart
 from ironmargin.setup.model import Setup
@@ -233,7 +234,7 @@ def size_json(
             "fuel": r.fuel,
             "aid": r.aid,
             "verdict": r.verdict,
-            "iron_margin": round(r.margin, 4),
+            "iron_margin": round(r.margin, PLACES),
             "gives_first": {"check": r.check, "where": r.where},
             "cost_class": r.cost_class,
             "dominated": r.dominated,

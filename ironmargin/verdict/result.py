@@ -10,6 +10,7 @@ from typing import Any
 
 from ironmargin.enduring.endurance import Endurance
 from ironmargin.limits.bonding import Bonding
+from ironmargin.per_cent import PLACES
 from ironmargin.record import record
 
 RESULT_FORMAT = "iron-margin/result"
@@ -271,7 +272,7 @@ def _named(kind: type) -> tuple[tuple[str, str], ...]:
 def plain(value: Any) -> Any:
     """A value of a result as JSON has it: figures to four places, what does not apply left out."""
     if isinstance(value, float):
-        return round(value, 4)
+        return round(value, PLACES)
     kind: Any = type(value)
     if named := _named(kind):
         out = {}
@@ -293,6 +294,6 @@ def plain(value: Any) -> Any:
 
 
 def result_json(result: Result) -> dict[str, Any]:
-    """The JSON object of a result; figures rounded to four places, what does not apply left out."""
+    """The JSON object of a result; figures rounded to six places, what does not apply left out."""
     body: dict[str, Any] = plain(result)
     return {"format": RESULT_FORMAT, "version": 1} | body

@@ -272,7 +272,7 @@ class Pitches(unittest.TestCase):
             for column, want in enumerate(asked.wants or ()):
                 alone = check(replace(at_place(setup, place), wanted=want.wanted))
                 self.assertEqual(found["verdict"][row][column], alone.verdict)
-                self.assertEqual(found["margin"][row][column], round(alone.iron_margin, 4))
+                self.assertEqual(found["margin"][row][column], round(alone.iron_margin, 6))
         self.assertEqual(found["places"][0], "Fairground")
         self.assertEqual(found["places"][-1], "Hill")
 

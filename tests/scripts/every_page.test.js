@@ -87,10 +87,10 @@ test("figures typed while an answer was under way are put back", async () => {
 test("a fault stands beside its input, and goes when it is mended", async () => {
   const page = open(
     '<div id="inputs"><input aria-describedby="f1"><p id="f1" data-fault-for="supply.continuous_w"></p></div>' +
-      '<div id="verdict"></div><p id="said"></p>',
+      '<div id="station"></div><p id="said"></p>',
   );
   await load("app/faults.js");
-  const verdict = page.at("#verdict");
+  const verdict = page.at("#station");
   verdict.innerHTML = '<li data-fault="supply.continuous_w" data-message="must be above 0"></li>';
   fire(verdict, "htmx:afterSwap", { target: verdict });
   assert.equal(page.at("#f1").textContent, "must be above 0");

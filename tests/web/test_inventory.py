@@ -406,7 +406,7 @@ class Path(Base):
         for asked, kinds in cases:
             answer = self.client.post(reverse("setup-preview"), form_of(doc) | {"path_op": asked})
             self.assertEqual([x["kind"] for x in typical.path_changed(doc["hookup"], asked)], kinds)
-            self.assertEqual(answer.content.count(b'class="part part-'), len(kinds), asked)
+            self.assertEqual(answer.content.count(b'class="part-row"'), len(kinds), asked)
 
     def test_every_typical_part_reads(self) -> None:
         for key, _ in typical.parts():

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import json
+import re
 from typing import Any
 
 from django.db import connection
@@ -91,22 +92,23 @@ class Header(Asked):
         saved = stored.keep(self.owner, stored.judge(document(4)))
         self.client.get(reverse("setup", args=[saved.pk]))
         context = self.context()
-        both = Template("{{ at_hand.name }} {{ at_hand.pk }} {{ stations_of_work|length }}")
+        both = Template("{{ at_hand.name }} {{ at_hand.pk }} {{ of_the_setup|length }}")
         with self.assertNumQueries(1):
             words = both.render(Context(context))
         self.assertIn(str(saved.pk), words)
-        self.assertTrue(words.endswith(" 6"), words)
+        self.assertTrue(words.endswith(" 8"), words)
 
-    def test_the_stations_are_numbered_on_from_the_inventory(self) -> None:
+    def test_pages_and_stations_have_keys_of_their_own(self) -> None:
         saved = stored.keep(self.owner, stored.judge(document(4)))
-        self.client.get(reverse("setup", args=[saved.pk]))
-        context = self.context()
-        numbers = [row[0] for row in (*context["inventory"](), *context["stations_of_work"]())]
-        self.assertEqual(numbers, list(range(1, len(numbers) + 1)))
+        page = self.client.get(reverse("setup", args=[saved.pk])).content.decode()
+        keys = re.findall(r'data-key="(\w)"', page)
+        self.assertEqual(len(keys), len(set(keys)))
+        self.assertGreaterEqual(len(keys), 12)
 
     def test_without_a_setup_there_are_no_stations(self) -> None:
         context = self.context()
-        self.assertEqual((context["stations_of_work"](), context["of_the_setup"]()), ([], []))
+        self.assertEqual(context["of_the_setup"](), [])
+        self.assertEqual(len(context["thumbs"]()), 4)
 
     def test_somebody_else_s_is_not_at_hand(self) -> None:
         theirs = stored.keep(self.other, stored.judge(document(4)))

@@ -8,6 +8,8 @@ from django.contrib.auth.models import User
 from django.test import Client
 from django.urls import reverse
 
+from ironmargin.reaching.reach import most_telling
+from ironmargin.setup.reading import read_setup
 from tests.shared import document
 from tests.web.pages import PageCase
 from web.reach.drawing import SIZES_HIGH, SIZES_WIDE, draw_map, draw_sizes, shown
@@ -35,7 +37,7 @@ class Reach(PageCase):
         return answer.content.decode()
 
     def test_the_page_says_what_the_core_says(self) -> None:
-        text = self.page()
+        text = self.page(x="outdoor_c", y="altitude_m")
         answer = Job.objects.get(kind="reach").answer
         states = [state for line in answer["verdict"] for state in line]
         for state in ("holds", "thin", "fails"):
@@ -43,27 +45,29 @@ class Reach(PageCase):
         limit = answer["limits"]["altitude_m"]["holds"]["high"]["value"]
         self.assertIn(f"holds up to {shown('altitude_m', limit, 'us')}", text)
         smallest = Job.objects.get(kind="size").answer["smallest"]
-        self.assertEqual(text.count("<strong>"), len(smallest))
+        sizes = text[text.index("size-title") :]
+        self.assertEqual(sizes.count(": <strong>"), len(smallest))
 
     def test_other_axes_and_nonsense(self) -> None:
         self.assertIn("Length of the longest cord across", self.page(x="cord_m", y="base_load_w"))
-        self.assertIn("Outdoor heat across", self.page(x="nothing", y="outdoor_c"))
+        self.assertIn("Map of verdicts", self.page(x="nothing", y="outdoor_c"))
         self.assertNotIn('value="shore_v"', self.page())
 
     def test_the_day_is_drawn_across_the_heat(self) -> None:
-        self.assertNotIn("Dashed lines", self.page())
+        self.assertNotIn("Dashed lines", self.page(x="outdoor_c", y="altitude_m"))
         self.client.cookies["units"] = "us"
-        text = self.page(x="outdoor_c", cool="59", hot="95")
+        heat = {"x": "outdoor_c", "y": "altitude_m"}
+        text = self.page(**heat, cool="59", hot="95")
         self.assertIn("Dashed lines", text)
         self.assertIn('value="95"', text)
         drawn = draw_map(Job.objects.get(kind="reach").answer, {}, {}, "si", (15.0, 35.0)).day
         xs = [float(part.split()[0]) for part in drawn.split("M")[1:]]
         self.assertAlmostEqual(xs[1] - xs[0], 20.0 / 2.5 * 16.0, delta=0.2)  # 2.5 °C a column
-        self.assertIn("Dashed lines", self.page())
-        self.assertNotIn("Dashed lines", self.page(cool="hot", hot=""))
+        self.assertIn("Dashed lines", self.page(**heat))
+        self.assertNotIn("Dashed lines", self.page(**heat, cool="hot", hot=""))
 
     def test_a_point_becomes_a_variant(self) -> None:
-        self.page()
+        self.page(x="outdoor_c", y="altitude_m")
         job = Job.objects.get(kind="reach")
         url = reverse("reach-variant", args=[self.saved.pk])
         self.client.post(url, {"job": job.pk, "row": 15, "column": 20})
@@ -76,7 +80,7 @@ class Reach(PageCase):
             self.assertEqual(answer.status_code, status)
 
     def test_the_map_as_csv(self) -> None:
-        self.page()
+        self.page(x="outdoor_c", y="altitude_m")
         job = Job.objects.get(kind="reach")
         answer = self.client.get(reverse("reach-csv", args=[self.saved.pk]), {"job": job.pk})
         self.assertEqual(len(answer.content.decode().splitlines()), 1 + 21 * 16)
@@ -103,6 +107,23 @@ class Reach(PageCase):
             self.assertEqual(other.get(reverse(name, args=args), asked).status_code, 404, name)
         answer = other.post(reverse("reach-variant", args=[theirs.pk]), {"job": job.pk})
         self.assertEqual(answer.status_code, 404)
+
+    def test_the_map_is_of_the_figures_on_which_the_answer_hangs(self) -> None:
+        self.page()
+        first = Job.objects.get(kind="reach").answer
+        states = {state for line in first["verdict"] for state in line}
+        self.assertGreater(len(states - {"none"}), 1, "a map of one colour says nothing")
+        self.assertEqual(first["fix"], "")
+
+    def test_where_nothing_mends_it_the_map_is_of_its_first_fix(self) -> None:
+        crowded = quick(5)
+        saved = stored.keep(self.owner, stored.judge(crowded))
+        spans = {"outdoor_c": (0.0, 50.0), "altitude_m": (0.0, 3000.0)}
+        self.assertFalse(any(turns for _, turns in most_telling(read_setup(crowded), spans)))
+        text = self.client.get(reverse("reach", args=[saved.pk])).content.decode()
+        found = Job.objects.get(kind="reach").answer
+        self.assertIn(found["fix"], text)
+        self.assertNotEqual(read_setup(found["setup"]).wanted, read_setup(crowded).wanted)
 
     def test_it_waits_in_line_in_words(self) -> None:
         self.page()

@@ -65,10 +65,12 @@ def _is_high(document: dict[str, Any]) -> bool:
 
 def _words(rig: Rig) -> str:
     loads = rig.document["loads"]
-    built = {"120": "one leg", "120/240": "two legs", "230": "230 V"}[rig.document["service"]]
+    built = {"120": "one leg", "120/240": "two legs", "230": "230 V"}[
+        rig.document.get("service", "120")
+    ]
     cools = sum(1 for x in loads if x["kind"] == "air-conditioner")
     units = f", {cools} air conditioner{'s' if cools > 1 else ''}" if cools else ""
-    return f"{built}, {rig.document['main_a']:g} A main{units}"
+    return f"{built}, {rig.document.get('main_a', 30):g} A main{units}"
 
 
 def board_of(account: Any, query: str = "") -> Board:

@@ -16,7 +16,7 @@ from django.views.decorators.http import require_safe
 
 MODULES = (
     "asks", "cursor", "faults", "folds", "leaving", "offline", "path", "picture", "preferences",
-    "saving", "shortcuts", "trouble", "waits",
+    "rail", "saving", "shortcuts", "trouble", "waits",
 )  # fmt: skip
 """What app.js is made of."""
 TEMPLATES = Path(__file__).parent / "templates" / "design"

@@ -10,6 +10,7 @@ from django.shortcuts import redirect, render
 from django.utils import timezone
 from django.views.decorators.http import require_POST, require_safe
 
+from ironmargin.per_cent import PLACES
 from ironmargin.planning.present import AFTER, MAY, NEVER, ON, Present, present
 from ironmargin.setup.loads import COOLING_MODES
 from ironmargin.setup.model import Setup
@@ -120,14 +121,14 @@ def _plain(found: Present) -> dict[str, Any]:
     return {
         "amps": round(found.amps, 1),
         "volts": round(found.volts),
-        "margin": round(found.margin, 3),
+        "margin": round(found.margin, PLACES),
         "chips": [
             {
                 "load": c.load,
                 "name": c.name,
                 "say": c.say,
                 "first_off": list(c.first_off),
-                "margin": c.margin if c.margin is None else round(c.margin, 3),
+                "margin": c.margin if c.margin is None else round(c.margin, PLACES),
                 "amps": c.amps if c.amps is None else round(c.amps, 1),
                 "cycle": list(c.cycle),
             }

@@ -26,6 +26,7 @@ from web.setups.question import Question, opened
 from web.setups.stations import Answer
 from web.verdicts import jobs, workbench
 from web.verdicts.models import Job
+from web.verdicts.shown import shown
 from web.verdicts.sound import sound_document
 
 MOST_READINGS = 400
@@ -68,8 +69,16 @@ def _found(job: Job, saved: SavedSetup) -> dict[str, Any]:
     if job.status != jobs.DONE:
         waits = Answer("Computing…", "Weighing every set of loads and every order of starts.")
         return context | {"answer": waits}
-    shown = service.order_context(job.document, job.found)
-    return context | shown | {"answer": service.answer_of(shown, job.document)}
+    found = service.order_context(job.document, job.found)
+    stairs = service.draw_stairs(found["steps"], _limit_a(job.document))
+    return context | found | {"answer": service.answer_of(found, job.document), "stairs": stairs}
+
+
+def _limit_a(document: dict[str, Any]) -> float | None:
+    """The least amps a leg may carry for hours, as the verdict has them [A]."""
+    data, _ = shown(document)
+    limits = [c["limit_a"] for c in data["rail"]["totals"]] if data else []
+    return min((a for a in limits if a), default=None)
 
 
 @login_required

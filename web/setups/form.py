@@ -21,6 +21,8 @@ LOAD_FIELDS = {
     "motor": ("running_a", "lra_a", "start"),
     "microwave": ("watts",),
 }
+USUAL_MODE = "high-cool"
+"""What a cooling unit runs at where nobody says otherwise."""
 SHAPING = ("kind", "start", "output", "fuel")
 """Fields whose words decide which inputs a form has; figures never do."""
 PART_FIELDS = (
@@ -111,7 +113,7 @@ class Form(SupplyForm):
                 load["kind"],
                 ident in wanted,
                 bool(load.get("always_on")),
-                (wanted.get(ident) or "high-cool") if cooling else "",
+                (wanted.get(ident) or USUAL_MODE) if cooling else "",
                 COOLING_MODES if cooling else (),
                 self.field(cls, "from", f"{path}.from"),
                 tuple(fields),
@@ -159,8 +161,12 @@ def edited(document: dict[str, Any], posted: Mapping[str, str], units: str) -> d
             if (f"want:{r.ident}" in posted if f"row:{r.ident}" in posted else r.wanted)
         ]
         ticked.sort(key=lambda r: order.index(r.ident) if r.ident in order else len(order))
-        new["wanted"] = [
-            {"load": r.ident} | ({"mode": posted.get(f"mode:{r.ident}", r.mode)} if r.modes else {})
-            for r in ticked
-        ]
+        new["wanted"] = [_wish(r, posted.get(f"mode:{r.ident}", r.mode), new) for r in ticked]
     return new
+
+
+def _wish(row: LoadRow, mode: str, document: dict[str, Any]) -> dict[str, Any]:
+    """A wanted load with its mode; one that was left to its default stays so."""
+    before = [w for w in rows_of(document, "wanted") if w.get("load") == row.ident]
+    unsaid = any("mode" not in w for w in before) and mode == USUAL_MODE
+    return {"load": row.ident} | ({"mode": mode} if row.modes and not unsaid else {})

@@ -15,10 +15,12 @@ from ironmargin.planning.remedies import nearest_remedy
 from ironmargin.verdict.picture import picture_csv, picture_of
 from ironmargin.verdict.result import result_json
 from web.accounts.access import account_of
+from web.accounts.demo import DEMO_USER
 from web.accounts.limits import address_of, allowed, too_often
 from web.keeping.views import number_of, one_of
 from web.rigs.models import Rig
 from web.setups import drafts, stored, typical
+from web.setups.models import SavedSetup
 from web.setups.posted import posted_document
 from web.setups.question import Question, asked, opened, posted, resumed
 from web.setups.views import own_setup
@@ -37,6 +39,11 @@ def home(request: HttpRequest) -> HttpResponse:
         if request.GET and not allowed("door", address_of(request), most, seconds):
             return too_often(request, seconds)
         return render(request, "verdicts/door.html", door.asked(request.GET))
+    if request.user.username == DEMO_USER and "setup" not in request.session:
+        shown = SavedSetup.objects.current(account_of(request)).order_by("-updated_at", "-id")
+        first = shown.first()
+        if first is not None:  # what a visitor of the demo sees first
+            return redirect("setup", pk=first.pk)
     return redirect("board")
 
 

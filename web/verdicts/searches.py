@@ -7,6 +7,7 @@ from collections.abc import Callable
 from typing import Any
 
 from ironmargin.errors import SetupError
+from ironmargin.per_cent import PLACES
 from ironmargin.planning.answer import check_fully
 from ironmargin.planning.day import day_json, plan_day
 from ironmargin.planning.order import order_json, running_order
@@ -108,8 +109,8 @@ def _sweep(setup: Setup, tasks: Any, progress: Progress) -> dict[str, Any]:
                 if field not in NAMED or NAMED[field].read(after) is not None:
                     after = put(after, field, value)
             was, now = (check_fully(s, remedy=False).result for s in (before, after))
-            row |= {"before": was.verdict, "before_margin": round(was.iron_margin, 4)}
-            row |= {"after": now.verdict, "after_margin": round(now.iron_margin, 4)}
+            row |= {"before": was.verdict, "before_margin": round(was.iron_margin, PLACES)}
+            row |= {"after": now.verdict, "after_margin": round(now.iron_margin, PLACES)}
             row["sentence"] = now.weakest.sentence
         except SetupError as error:
             row["fault"] = str(error.faults[0])

@@ -62,10 +62,11 @@ def _here(checked: Checked) -> str:
     return ", ".join(said)
 
 
-def _draws(demand: Demand, limit_a: float) -> Draws:
+def _draws(demand: Demand, whole_a: float) -> Draws:
+    """A load's figures; its bar is as long as its share of so many amps [A]."""
     amps = sum(d.amps for d in demand.steady)
     watts = sum(d.va.real for d in demand.steady)
-    return Draws(amps, watts, min(amps / limit_a, 1.0))
+    return Draws(amps, watts, min(amps / whole_a, 1.0))
 
 
 def rail_of(checked: Checked) -> Rail:

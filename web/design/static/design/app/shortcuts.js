@@ -22,7 +22,7 @@ function shortcut(event) {
   if (event.key === "?") document.getElementById("help").togglePopover();
   else if (event.key === "d") toggleTheme();
   else if (event.key === "n") location.href = "/setups/new/";
-  else if (/^[1-9]$/.test(event.key))
+  else if (/^[a-z1-9]$/.test(event.key))
     document.querySelector(`nav a[data-key="${event.key}"]`)?.click();
 }
 

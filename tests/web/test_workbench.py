@@ -1,0 +1,233 @@
+"""The workbench: one frame and one form on every station, a change recomputes what is open, and the
+Board.
+"""
+
+from __future__ import annotations
+
+import json
+import re
+from typing import Any
+from unittest import mock
+
+from django.contrib.auth.models import User
+from django.test import Client
+from django.urls import reverse
+
+from ironmargin.planning.remedies import nearest_remedy
+from tests.shared import document
+from tests.web.pages import PageCase
+from tests.web.test_setups import form_of
+from web.board import service as board
+from web.keeping import actions
+from web.setups import stored
+from web.setups.models import SavedSetup
+from web.setups.stations import route
+from web.supplies.models import Supply
+from web.verdicts import jobs
+from web.verdicts.models import Job
+from web.verdicts.shown import plain_document
+
+
+def quick(number: int) -> dict[str, Any]:
+    """A check setup that is computed without trials."""
+    return document(number) | {"rules": {"trials": 0}}
+
+
+class Bench(PageCase):
+    def setUp(self) -> None:
+        self.owner = User.objects.create_user("owner")
+        self.client.force_login(self.owner)
+        self.saved = stored.keep(self.owner, stored.judge(quick(7)))
+        self.client.cookies["units"] = "si"
+
+    def form(self, **typed: str) -> dict[str, str]:
+        saved = SavedSetup.objects.get(pk=self.saved.pk)
+        bases = {"saved": str(saved.pk), "version": str(saved.version), "units": "si"}
+        bases |= {"rig_pk": str(saved.rig_id), "supply_pk": str(saved.supply_id)}
+        return form_of(stored.compose(saved), **(bases | typed))
+
+    def answer(self, **typed: str) -> Any:
+        form = self.form(**typed)
+        return self.client.post(reverse("setup-preview"), form, headers={"HX-Request": "true"})
+
+
+class Frame(Bench):
+    def test_every_station_stands_in_the_frame_with_its_answer_first(self) -> None:
+        for station in route():
+            page = self.client.get(reverse(station.address, args=[self.saved.pk]))
+            text = page.content.decode()
+            self.assertEqual(page.status_code, 200, station.key)
+            self.assertEqual(text.count('id="setup"'), 1, station.key)
+            self.assertEqual(text.count("<h1"), 1, station.key)
+            current = re.search(r'class="tab"[^>]*aria-current="page">(\w+)<', text)
+            self.assertEqual(current[1], station.title)
+            inside = text[text.index('id="station"') :]
+            self.assertLess(inside.index("<h1"), 1200, f"{station.key}: the answer is not first")
+
+    def test_a_change_recomputes_the_open_station_and_the_rail(self) -> None:
+        before = self.answer(station="hours")
+        for station in route():
+            told = self.answer(station=station.key, **{"conditions.outdoor_c": "18"})
+            self.assertEqual(told.status_code, 200, station.key)
+            self.assertContains(told, 'id="rail-total" hx-swap-oob="true"')
+            self.assertContains(told, "not saved")
+            retargeted = told.headers.get("HX-Retarget", "")
+            self.assertEqual(retargeted, "" if station.live else "#answer", station.key)
+            self.assertContains(told, 'id="answer"')
+        self.assertContains(before, "> saved <")
+
+    def test_what_is_typed_into_the_log_is_not_taken_away(self) -> None:
+        told = self.answer(station="log", **{"conditions.outdoor_c": "18"})
+        self.assertNotContains(told, "entry.load")
+
+    def test_a_new_setup_has_its_verdict_first(self) -> None:
+        form = form_of(quick(4)) | {"station": "log"}
+        told = self.client.post(reverse("setup-preview"), form)
+        self.assertContains(told, 'id="verdict-word"')
+        page = self.client.get(reverse("setup-new"))
+        self.assertContains(page, "Save the setup first")
+
+    def test_faults_stand_on_every_station(self) -> None:
+        for station in route():
+            told = self.answer(station=station.key, **{"conditions.outdoor_c": "warm"})
+            self.assertContains(told, "must be corrected first", status_code=422)
+            self.assertContains(told, 'data-fault="conditions.outdoor_c"', status_code=422)
+
+    def test_the_rail_says_what_the_core_says(self) -> None:
+        page = self.client.get(reverse("setup", args=[self.saved.pk])).content.decode()
+        checked = stored.judge(stored.compose(self.saved)).checked
+        for name, row in checked.result.legs.items():
+            if row.limit_a and name != "N":
+                self.assertIn(f"{row.a:.1f} of {row.limit_a:.3g}".rstrip("0").rstrip("."), page)
+        for demand in checked.case.demands:
+            amps = sum(d.amps for d in demand.steady)
+            self.assertRegex(page, rf'id="draw-\d+"[^>]*>\s*<span\s+title="[^"]+">{amps:.1f}<')
+
+    def test_undo_puts_back_what_was_before(self) -> None:
+        before = json.dumps(stored.compose(self.saved))
+        self.answer(**{"conditions.outdoor_c": "18"})
+        told = self.answer(undo="1", document=before, **{"conditions.outdoor_c": "18"})
+        self.assertContains(told, 'id="inputs" hx-swap-oob="true"')
+        self.assertContains(told, "> saved <")
+
+    def test_the_chooser_finds_by_name_and_nobody_elses(self) -> None:
+        url = reverse("setup-chooser")
+        self.assertContains(self.client.get(url), self.saved.name)
+        self.assertContains(self.client.get(url, {"q": "no such"}), "No setup has")
+        stranger = Client()
+        self.assertEqual(stranger.get(url).status_code, 302)
+        stranger.force_login(User.objects.create_user("other"))
+        self.assertNotContains(stranger.get(url), self.saved.name)
+
+
+class Applying(Bench):
+    """A remedy is tried in the setup at hand, as a change like any other."""
+
+    def setUp(self) -> None:
+        super().setUp()
+        self.saved = stored.keep(self.owner, stored.judge(quick(5)))
+
+    def test_the_first_fix_is_put_in(self) -> None:
+        remedy, _ = nearest_remedy(stored.judge(stored.compose(self.saved)).checked)
+        told = self.answer(apply="first")
+        self.assertContains(told, f'class="tally">{_percent(remedy.iron_margin)}')
+        self.assertContains(told, "not saved")
+        self.assertEqual(SavedSetup.objects.count(), 2, "nothing new is saved")
+
+    def test_one_of_the_list_is_put_in_and_nobody_elses(self) -> None:
+        plain, _ = plain_document(stored.compose(self.saved))
+        job = jobs.ask(self.owner, "remedies", plain)
+        row = job.found["remedies"][0]
+        told = self.answer(apply=f"{job.pk}:0")
+        self.assertContains(told, f'class="tally">{_percent(row["iron_margin"])}')
+        Job.objects.update(owner=User.objects.create_user("other"))
+        for wanted in (f"{job.pk}:0", "0:0", "x", f"{job.pk}:999", ":"):
+            self.assertContains(self.answer(apply=wanted), 'state-fails"><span')
+
+
+def _percent(margin: float) -> str:
+    return f"{margin * 100:+.0f} %".replace("-", "−")
+
+
+class BoardPage(PageCase):
+    def setUp(self) -> None:
+        self.owner = User.objects.create_user("owner")
+        self.client.force_login(self.owner)
+        self.setups = [stored.keep(self.owner, stored.judge(quick(n))) for n in (1, 4, 11)]
+
+    def test_every_rig_meets_every_supply_once(self) -> None:
+        found = board.board_of(self.owner)
+        pairs = {(row.rig.pk, c.supply) for row in found.rows for c in row.cells}
+        self.assertEqual(len(pairs), len(found.rows) * len(found.supplies))
+        held = {c.setup.pk for row in found.rows for c in row.cells if c.setup is not None}
+        self.assertEqual(held, {s.pk for s in self.setups})
+        page = self.client.get(reverse("board"))
+        for saved in self.setups:
+            self.assertContains(page, f"{saved.verdict} {_percent(saved.iron_margin)}")
+
+    def test_an_empty_cell_asks_its_question(self) -> None:
+        page = self.client.get(reverse("board")).content.decode()
+        rig, supply = re.search(r"\?rig=(\d+)&amp;supply=(\d+)", page).groups()
+        asked = self.client.get(reverse("setup-new"), {"rig": rig, "supply": supply})
+        self.assertContains(asked, Supply.objects.get(pk=supply).name)
+        self.assertContains(asked, 'id="verdict-word"')
+
+    def test_other_volts_are_not_asked_for(self) -> None:
+        found = board.board_of(self.owner)
+        for row in found.rows:
+            high = row.rig.document.get("service") == "230"
+            for cell in row.cells:
+                supply = Supply.objects.get(pk=cell.supply).document
+                volts = supply.get("voltage_v", 120)
+                if supply["kind"] in ("shore", "generator"):
+                    self.assertEqual(cell.fits, high == (volts > 180), supply)
+
+    def test_stale_cells_come_from_the_queue_as_they_are_computed(self) -> None:
+        SavedSetup.objects.update(stale=True, verdict="thin", iron_margin=0.0)
+        page = self.client.get(reverse("board"))
+        self.assertContains(page, "computing…", 3)
+        numbers = re.findall(r'name="pk" value="(\d+)"', page.content.decode())
+        self.assertEqual(len(numbers), 3)
+        with mock.patch.object(board, "AT_ONCE", 2):
+            first = self.client.get(reverse("board-cells"), {"pk": numbers})
+            self.assertEqual(first.content.decode().count("hx-swap-oob"), 2)
+            left = re.findall(r'name="pk"\s+value="(\d+)"', first.content.decode())
+            self.assertEqual(len(left), 1)
+            last = self.client.get(reverse("board-cells"), {"pk": left})
+        self.assertNotContains(last, "hx-get")
+        for saved in self.setups:
+            fresh = SavedSetup.objects.get(pk=saved.pk)
+            self.assertEqual((fresh.verdict, fresh.stale), (saved.verdict, False))
+            self.assertAlmostEqual(fresh.iron_margin, saved.iron_margin)
+
+    def test_what_was_changed_while_it_was_computed_is_not_overwritten(self) -> None:
+        saved = self.setups[0]
+        SavedSetup.objects.filter(pk=saved.pk).update(stale=True)
+        saved.refresh_from_db()
+        SavedSetup.objects.filter(pk=saved.pk).update(version=saved.version + 1)
+        board._compute(self.owner, [saved])
+        self.assertTrue(SavedSetup.objects.get(pk=saved.pk).stale)
+
+    def test_it_is_searched(self) -> None:
+        name = self.setups[0].rig.name
+        page = self.client.get(reverse("board"), {"q": name[:8]})
+        self.assertContains(page, name)
+        self.assertContains(self.client.get(reverse("board"), {"q": "no such"}), "Show all")
+
+    def test_who_has_no_rig_is_asked_for_it(self) -> None:
+        newcomer = Client()
+        self.assertEqual(newcomer.get(reverse("board")).status_code, 302)
+        newcomer.force_login(User.objects.create_user("new"))
+        self.assertRedirects(newcomer.get(reverse("board")), reverse("first-rig"))
+        self.assertRedirects(newcomer.get("/"), reverse("board"), fetch_redirect_response=False)
+
+    def test_nobody_sees_anothers_cells(self) -> None:
+        stranger = Client()
+        stranger.force_login(User.objects.create_user("other"))
+        told = stranger.get(reverse("board-cells"), {"pk": [s.pk for s in self.setups]})
+        self.assertNotContains(told, "cell-")
+
+    def test_archived_things_are_not_on_it(self) -> None:
+        actions.archive(self.setups[0].rig, True)
+        rigs = [row.rig for row in board.board_of(self.owner).rows]
+        self.assertNotIn(self.setups[0].rig, rigs)
