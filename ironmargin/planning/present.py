@@ -9,17 +9,20 @@ is looked at, too: each cycling motor starts again with everything else running.
 
 from __future__ import annotations
 
+from collections.abc import Iterable, Iterator
 from dataclasses import replace
 from itertools import combinations
 from typing import Any
 
 import numpy as np
 
+from ironmargin.limits.now import Now
 from ironmargin.planning.together import Together
 from ironmargin.record import record
 from ironmargin.setup.changed import released
 from ironmargin.setup.loads import COOLING_MODES, AirConditioner
 from ironmargin.setup.model import Setup, Wanted
+from ironmargin.supplies.source import LEG_NAMES
 
 MAY, AFTER, NEVER, ON = "may", "after", "never", "on"
 RANK = {"wait": 0, "want": 1, "must": 2}
@@ -52,14 +55,40 @@ class Chip:
 
 
 @record
-class Present:
-    """The rig now: what is read, how much is left, and every load."""
+class LegNow:
+    """What is read on one leg: amps [A], volts [V]."""
 
+    name: str
     amps: float
     volts: float
+
+
+@record
+class Present:
+    """The rig now: what is read, how much is left, and every load.
+
+    Attributes:
+        legs: each hot leg by itself; amps, volts: of the leg with most, of the one with least.
+        watts: of everything that is on, at rated volts [W].
+        margin: of the settled limits with what is on [1].
+        cycle: names of loads whose next thermostat start would fail.
+    """
+
+    legs: tuple[LegNow, ...]
+    watts: float
     margin: float
     chips: tuple[Chip, ...]
     cycle: tuple[str, ...]
+
+    @property
+    def amps(self) -> float:
+        """Of the leg that carries most [A]."""
+        return max(leg.amps for leg in self.legs)
+
+    @property
+    def volts(self) -> float:
+        """Of the leg that has least [V]."""
+        return min(leg.volts for leg in self.legs)
 
 
 def _ready(setup: Setup, on: dict[str, str | None]) -> Together:
@@ -121,14 +150,33 @@ class _Asked:
         return tuple(found)
 
 
+State = tuple[dict[str, str | None], frozenset[str]]
+"""What is on, by id and mode, and what is always on by preference and was switched off."""
+
+
+def presents(setup: Setup, states: Iterable[State]) -> Iterator[Present]:
+    """The rig in one state after another; what was computed of one serves the next."""
+    known: dict[tuple[tuple[str, str], ...], _Asked] = {}
+    for on, off in states:
+        modes = tuple(sorted((k, m) for k, m in on.items() if m))
+        if modes not in known:
+            known[modes] = _Asked(_ready(setup, on))
+        yield _present(setup, known[modes], on, off)
+
+
 def present(setup: Setup, on: dict[str, str | None], off: frozenset[str] = frozenset()) -> Present:
     """The rig with these loads on, by id and mode.
 
     Args:
         off: loads that are always on by preference and were switched off.
     """
-    together = _ready(setup, on)
-    asked = _Asked(together)
+    return next(presents(setup, [(on, off)]))
+
+
+def _present(
+    setup: Setup, asked: _Asked, on: dict[str, str | None], off: frozenset[str]
+) -> Present:
+    together = asked.together
     loads = {x.id: x for x in setup.rig.loads}
     served = set(together.switchable_ids)
     always = {x.id for x in setup.rig.loads if x.always_on} - off
@@ -136,7 +184,6 @@ def present(setup: Setup, on: dict[str, str | None], off: frozenset[str] = froze
     idle = [x for x in loads if x not in running and x in served]
     asked.settle([running, *(running | {x} for x in idle), *(frozenset({x}) for x in idle)])
     now = together.now(together.mask_of(running)[None])
-    legs = range(together.case.feed.upstream.legs)
     chips = []
     here = asked.restarts(running)
     for ident, load in loads.items():
@@ -158,12 +205,27 @@ def present(setup: Setup, on: dict[str, str | None], off: frozenset[str] = froze
         else:
             chips.append(_off_chip(asked, running, ident, plain, loads, here))
     return Present(
-        max(float(np.ravel(a)[0]) for a in now.amps),
-        min(float(np.ravel(now.state.volts(leg))[0]) for leg in legs),
+        _legs(together, now),
+        sum(_watts(asked, ident) for ident in running),
         asked.settled[running],
         tuple(chips),
         tuple(loads[x].name for x in here),
     )
+
+
+def _legs(together: Together, now: Now) -> tuple[LegNow, ...]:
+    """What is read on each leg; both as one where they hang on one hot conductor."""
+    up = together.case.feed.upstream
+    volts = [float(np.ravel(now.state.volts(leg))[0]) for leg in range(up.legs)]
+    amps = [float(np.ravel(a)[0]) for a in now.amps]
+    if len(amps) < up.legs:
+        return (LegNow(LEG_NAMES[0], max(amps), min(volts)),)
+    return tuple(LegNow(LEG_NAMES[n], amps[n], volts[n]) for n in range(up.legs))
+
+
+def _watts(asked: _Asked, ident: str) -> float:
+    at = asked.demand.get(ident)
+    return 0.0 if at is None else sum(d.va.real for d in asked.together.case.demands[at].steady)
 
 
 def _off_chip(

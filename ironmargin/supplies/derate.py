@@ -21,7 +21,9 @@ REFERENCE_C = 25.0
 
 @record
 class DerateStep:
-    """One link of the derating chain: what it is, its factor, and the watts left after it."""
+    """One link of the derating chain: what it is, its factor, and the watts left after it; where a
+    figure of the place makes it, that figure and its unit.
+    """
 
     key: str
     label: str
@@ -29,6 +31,8 @@ class DerateStep:
     continuous_w: float
     starting_w: float
     source: str
+    value: float | None = None
+    unit: str = ""
 
 
 def isa_pressure_hpa(altitude_m: float) -> float:
@@ -62,10 +66,12 @@ def derating_chain(supply: Generator, conditions: Conditions) -> tuple[DerateSte
         )
     ]
 
-    def apply(key: str, label: str, factor: float, source: str) -> None:
+    def apply(
+        key: str, label: str, factor: float, source: str, value: float | None = None, unit: str = ""
+    ) -> None:
         nonlocal continuous, starting
         continuous, starting = continuous * factor, starting * factor
-        steps.append(DerateStep(key, label, factor, continuous, starting, source))
+        steps.append(DerateStep(key, label, factor, continuous, starting, source, value, unit))
 
     if supply.fuel != supply.ratings_for:
         stated = supply.by_fuel.get(supply.fuel)
@@ -90,7 +96,8 @@ def derating_chain(supply: Generator, conditions: Conditions) -> tuple[DerateSte
     thin_air = min(1.0, 1.0 / sae_j1349_cf(pressure, REFERENCE_C))
     both = min(thin_air, 1.0 / sae_j1349_cf(pressure, conditions.outdoor_c))
     all_three = min(both, 1.0 / sae_j1349_cf(damp, conditions.outdoor_c))
-    apply("altitude", f"at {conditions.altitude_m:.0f} m", thin_air, "SAE J1349, ISO 2533")
-    apply("heat", f"at {conditions.outdoor_c:.0f} °C", both / thin_air, "SAE J1349")
+    height, heat = conditions.altitude_m, conditions.outdoor_c
+    apply("altitude", f"at {height:,.0f} m", thin_air, "SAE J1349, ISO 2533", height, "m")
+    apply("heat", f"at {heat:.0f} °C", both / thin_air, "SAE J1349", heat, "°C")
     apply("humidity", f"at {conditions.humidity_pct:.0f} % humidity", all_three / both, "SAE J1349")
     return tuple(steps)

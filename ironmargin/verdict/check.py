@@ -254,7 +254,9 @@ def _judged(view: View) -> Checked:
         assumed=tuple(Assumed(*a) for d in case.demands for a in d.assumed)
         + tuple(Assumed(*a) for a in endurance.assumed),
         derate=tuple(
-            Derate(s.key, s.label, s.factor, s.continuous_w, s.starting_w, s.source)
+            Derate(
+                s.key, s.label, s.factor, s.continuous_w, s.starting_w, s.source, s.value, s.unit
+            )
             for s in case.source.derate
         ),
         bonding=bonding_of(case),

@@ -180,7 +180,9 @@ class LimitRow:
 
 @record
 class Derate:
-    """A link of an engine's derating chain: the factor, and the watts that are left [W]."""
+    """A link of an engine's derating chain: the factor, and the watts that are left [W]; the figure
+    of the place that makes it, with its unit.
+    """
 
     key: str
     label: str
@@ -188,6 +190,8 @@ class Derate:
     continuous_w: float
     starting_w: float
     source: str
+    value: float | None = None
+    unit: str = ""
 
 
 @record

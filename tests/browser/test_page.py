@@ -58,7 +58,16 @@ class BrowserCase(StaticLiveServerTestCase):
         page.goto(self.live_server_url)
         page.get_by_role("button", name="Open the demo").click()
         page.wait_for_url(re.compile(r"/setups/\d+/"))
+        self.unfold(page)
         return page
+
+    def unfold(self, page: Page) -> None:
+        """Open every part of the rail and of the station: they stay so."""
+        page.wait_for_function("document.querySelector('.rail')")
+        page.evaluate(
+            "document.querySelectorAll('#inputs details, .more-of details')"
+            ".forEach(one => { one.open = true })"
+        )
 
     def heard(self, message: ConsoleMessage) -> None:
         """Keep what the console complains of, but a refused figure (422) and a request overtaken by
@@ -70,6 +79,7 @@ class BrowserCase(StaticLiveServerTestCase):
 
     def new(self, page: Page) -> None:
         page.goto(f"{self.live_server_url}/setups/new/?typical=1")
+        self.unfold(page)
 
     def clean(self, page: Page, where: str) -> None:
         """No violation of axe-core, no script error, nothing wider than the window."""
@@ -144,14 +154,13 @@ class Work(BrowserCase):
         field = page.get_by_label("Starting power")
         field.fill("sixty")
         field.press("Tab")
-        expect(page.locator("#verdict")).to_contain_text("No verdict")
+        expect(page.locator("#station")).to_contain_text("No verdict")
         expect(page.locator('[data-fault-for="supply.starting_w"]')).to_contain_text(
             "must be a number"
         )
         self.assertEqual(
             (field.input_value(), field.get_attribute("aria-invalid")), ("sixty", "true")
         )
-        expect(page.locator("#head-verdict")).to_have_text("No verdict")
         field.fill("2200")
         field.press("Tab")
         expect(page.locator("#verdict-word")).to_be_visible()
@@ -171,7 +180,7 @@ class Work(BrowserCase):
     def test_typical_ones_units_and_taking_out(self) -> None:
         page = self.open()
         self.new(page)
-        page.get_by_label("Take a typical one").select_option(label="inverter set, 4.5 kW class")
+        page.get_by_label("Use a typical one").select_option(label="inverter set, 4.5 kW class")
         expect(page.get_by_label("Starting power")).to_have_value("4500")
         page.get_by_label("Add a load: what it is, then its size").select_option(
             label="microwave oven, 1,000 W cooking"
@@ -181,7 +190,7 @@ class Work(BrowserCase):
         page.get_by_role("button", name="show °C and metres").click()
         expect(page.get_by_label("Outdoor heat")).to_have_value("35")
         expect(page.get_by_label("Starting power")).to_have_value("4500")
-        page.get_by_role("button", name="take out Microwave oven, 1,000 W cooking").click()
+        page.get_by_role("button", name="remove Microwave oven, 1,000 W cooking").click()
         expect(page.get_by_label("Microwave oven, 1,000 W cooking", exact=True)).to_have_count(0)
         self.assertEqual(self.errors, [])
 
@@ -221,13 +230,13 @@ class Work(BrowserCase):
     def test_what_is_typed_never_lands_in_another_row(self) -> None:
         page = self.open()
         names = page.locator("#inputs [name=remove_load]").evaluate_all(
-            "all => all.map(button => button.getAttribute('aria-label').slice(9))"
+            "all => all.map(button => button.getAttribute('aria-label').slice(7))"
         )
         gone, kept = names[0], names[2]
         held: list[Route] = []
         page.route("**/setups/preview/", lambda r: r.continue_() if held else held.append(r))
         with page.expect_request("**/setups/preview/"):
-            page.get_by_role("button", name=f"take out {gone}", exact=True).click()
+            page.get_by_role("button", name=f"remove {gone}", exact=True).click()
         figures = page.locator("#inputs [name^='rig.loads[1]'][inputmode=decimal]")
         figures.first.fill("7.77")
         wanted = page.get_by_label(kept, exact=True)
@@ -272,7 +281,7 @@ class Work(BrowserCase):
         page.get_by_role("button", name="Turn the keys on").click()
         page.get_by_role("button", name="Close").last.click()
         page.keyboard.press("1")
-        page.wait_for_url("**/rigs/")
+        page.wait_for_url("**/board/")
 
     def test_a_save_stays_where_it_was_pressed(self) -> None:
         page = self.open()
@@ -280,11 +289,61 @@ class Work(BrowserCase):
         page.get_by_label("Outdoor heat").press("Tab")
         save = page.get_by_role("button", name="Save", exact=True)
         save.scroll_into_view_if_needed()
-        before = page.evaluate("scrollY")
+        rail = page.locator(".rail")
+        before = rail.evaluate("rail => rail.scrollTop")
         self.assertGreater(before, 300)
         save.click()
         expect(page.locator("#save-answer")).to_contain_text("Saved “Clay wagon")
-        self.assertAlmostEqual(page.evaluate("scrollY"), before, delta=60)
+        self.assertAlmostEqual(rail.evaluate("rail => rail.scrollTop"), before, delta=60)
+
+    def test_a_change_is_undone_step_by_step(self) -> None:
+        page = self.open()
+        heat = page.get_by_label("Outdoor heat")
+        expect(heat).to_have_value("95")
+        page.get_by_label("Water heater", exact=True).uncheck()
+        expect(page.locator("#iron-margin")).to_have_text("+14 %")
+        page.get_by_label("Front unit", exact=True).uncheck()
+        expect(page.locator("#iron-margin")).not_to_have_text("+14 %")
+        heat.fill("96")
+        heat.press("Tab")
+        expect(page.locator("#document")).to_have_value(re.compile('"outdoor_c": 35.5'))
+        page.get_by_role("button", name="Undo").click()
+        expect(heat).to_have_value("95")
+        page.get_by_role("button", name="Undo").click()
+        expect(page.locator("#iron-margin")).to_have_text("+14 %")
+        page.get_by_role("button", name="Undo").click()
+        expect(page.get_by_label("Water heater", exact=True)).to_be_checked()
+        expect(page.locator("#verdict-word")).to_have_text("Fails")
+        expect(page.locator("#rail-saved")).to_contain_text("saved")
+        expect(page.get_by_role("button", name="Undo")).to_have_count(0)
+        self.assertEqual(self.errors, [])
+
+    def test_a_fix_is_tried_and_goes_along_to_every_station(self) -> None:
+        page = self.open()
+        page.get_by_role("button", name="Try it", exact=True).click()
+        expect(page.locator("#verdict-word")).to_have_text("Thin")
+        expect(page.get_by_label("Water heater", exact=True)).not_to_be_checked()
+        for name in ("Reach", "Order", "Hours", "Log", "Steps", "Bench"):
+            page.get_by_role("link", name=name, exact=True).first.click()
+            expect(page.locator("#rail-saved")).to_contain_text("not saved")
+            expect(page.get_by_label("Water heater", exact=True)).not_to_be_checked()
+        page.get_by_role("button", name="Back to saved").click()
+        expect(page.locator("#verdict-word")).to_have_text("Fails")
+        self.assertEqual(self.errors, [])
+
+    def test_the_rail_is_a_sheet_on_a_phone(self) -> None:
+        page = self.open(phone=True)
+        heater = page.get_by_label("Water heater", exact=True)
+        handle = page.get_by_role("button", name=re.compile("Setup: loads and supply"))
+        expect(handle).to_have_attribute("aria-expanded", "false")
+        expect(handle).to_contain_text("of 24 A")
+        handle.click()
+        heater.uncheck()
+        expect(handle).not_to_contain_text("32.5")
+        page.keyboard.press("Escape")
+        expect(handle).to_have_attribute("aria-expanded", "false")
+        expect(page.locator("#iron-margin")).to_have_text("+14 %")
+        self.assertEqual(self.errors, [])
 
     def test_the_cursor_reads_by_keys_mouse_and_touch(self) -> None:
         page = self.open()
@@ -316,7 +375,7 @@ class Work(BrowserCase):
         page.get_by_label(f"More for {name}").click()
         page.get_by_role("button", name=f"Delete {name}").click()
         expect(page.get_by_role("link", name=name, exact=True)).to_have_count(0)
-        page.get_by_role("button", name="Take it back").click()
+        page.get_by_role("button", name="Undo").click()
         expect(page.get_by_role("link", name=name, exact=True)).to_be_visible()
 
     def test_files_out_and_in(self) -> None:
@@ -365,7 +424,7 @@ class Work(BrowserCase):
         page.keyboard.press("Escape")
         page.keyboard.press("d")
         self.assertEqual(page.evaluate("document.documentElement.dataset.theme"), "night")
-        page.keyboard.press("3")
+        page.keyboard.press("4")
         page.wait_for_url(re.compile(r"/setups/$"))
 
     def test_the_reasons_behind_a_station(self) -> None:
@@ -397,7 +456,7 @@ class Access(BrowserCase):
         self.clean(page, "two legs, same leg")
         page.locator("#f-supply-breaker-a").fill("-1")
         page.locator("#f-supply-breaker-a").press("Tab")
-        expect(page.locator("#verdict")).to_contain_text("No verdict")
+        expect(page.locator("#station")).to_contain_text("No verdict")
         self.clean(page, "faults")
         page.get_by_role("button", name="Sign out").click()
         for path in ("/", "/account/sign-in/", "/account/sign-up/"):

@@ -41,6 +41,11 @@ KEPT = """async () => {
   while (!await pages.match(location.pathname)) await new Promise(requestAnimationFrame);
 }"""
 
+TABLE = """async (pk) => {
+  const pages = await caches.open('pages');
+  while (!await pages.match(`/now/${pk}/table/`)) await new Promise(requestAnimationFrame);
+}"""
+
 
 class Screens(BrowserCase):
     def kept(self, page: Page, number: int) -> SavedSetup:
@@ -63,26 +68,58 @@ class Screens(BrowserCase):
         expect(second.locator(".now-on button").filter(has_text=name)).to_be_visible()
         self.assertEqual(self.errors, [])
 
-    def test_without_network_now_is_there_and_presses_are_sent_later_once(self) -> None:
+    def test_now_answers_on_the_device_and_sends_presses_later_once(self) -> None:
         page = self.open(phone=True)
         saved = self.kept(page, 5)
         self.at(page, f"/now/{saved.pk}/")
         page.evaluate(CONTROLLED)
         page.reload()
         page.evaluate(KEPT)
+        page.evaluate(TABLE, saved.pk)
         page.context.set_offline(True)
         page.reload()
-        expect(page.get_by_role("heading", name=re.compile("Now"))).to_be_visible()
+        reads, told = page.locator("#now-reads"), page.locator("#now-told")
         expect(page.locator("#age")).to_contain_text("No network")
+        expect(page.locator("#now[data-at]")).to_be_visible()
+        before = reads.inner_text()
         name = page.locator(".now-may button strong").first.text_content() or ""
         page.locator(".now-may button").first.click()
-        expect(page.locator("#age")).to_contain_text("Kept on this device")
+        running = page.locator(".now-on > button").filter(has_text=name)
+        expect(running).to_have_attribute("aria-pressed", "true")
+        self.assertNotEqual(reads.inner_text(), before)
+        expect(told).to_contain_text("before the connection was lost")
+        expect(page.locator("#trouble")).to_be_hidden()
+        running.click()  # two presses of one chip cancel each other
+        expect(told).to_be_hidden()
+        self.assertEqual(reads.inner_text(), before)
+        page.locator(".now-may button").filter(has_text=name).click()
+        expect(told).to_contain_text("1 press stored on this device")
+        page.reload()
+        expect(running).to_have_count(1)
         self.assertEqual(RigNow.objects.filter(version__gt=1).count(), 0)
         page.context.set_offline(False)
-        page.evaluate("navigator.serviceWorker.controller.postMessage('send')")
-        expect(page.locator("#age")).not_to_contain_text("Kept on this device")
-        expect(page.locator(".now-on > button").filter(has_text=name)).to_have_count(1)
+        expect(told).to_be_hidden()
+        expect(running).to_have_count(1)
         self.assertEqual(RigNow.objects.get(version__gt=1).version, 2)
+
+    def test_a_press_on_each_of_two_devices_counts_when_one_had_no_network(self) -> None:
+        page = self.open(phone=True)
+        saved = self.kept(page, 7)
+        second = page.context.browser.new_context(storage_state=page.context.storage_state())
+        self.addCleanup(second.close)
+        other = second.new_page()
+        for one in (page, other):
+            self.at(one, f"/now/{saved.pk}/")
+        expect(page.locator("#now[data-at]")).to_be_visible()
+        page.context.set_offline(True)
+        names = [s.strip() for s in page.locator(".now-may button strong").all_text_contents()]
+        page.locator(".now-may button").filter(has_text=names[0]).click()
+        other.locator(".now-may button").filter(has_text=names[1]).click()
+        expect(other.locator(".now-on button").filter(has_text=names[1])).to_be_visible()
+        page.context.set_offline(False)
+        for one in (page, other):
+            for name in names[:2]:
+                expect(one.locator(".now-on button strong").filter(has_text=name)).to_have_count(1)
 
     def test_a_page_that_was_not_kept_says_so_and_names_nobody(self) -> None:
         page = self.open(phone=True, theme="night")
@@ -113,7 +150,7 @@ class Screens(BrowserCase):
             page.reload(wait_until="commit")
             expect(page.locator("#age")).to_contain_text("The network does not answer")
             answers.set()
-        expect(page.get_by_role("heading", name=re.compile("Write one down"))).to_be_visible()
+        expect(page.get_by_role("heading", name=re.compile("Add a reading"))).to_be_visible()
 
     def test_a_hook_up_goes_on_without_network(self) -> None:
         page = self.open(phone=True)
@@ -126,8 +163,7 @@ class Screens(BrowserCase):
         page.context.set_offline(True)
         page.reload()
         expect(page.get_by_text("1 of ")).to_be_visible()
-        page.get_by_text(re.compile("^All .* steps")).click()
-        expect(page.locator("details ol li").first).to_be_visible()
+        expect(page.locator("#all-steps ~ ol li").first).to_be_visible()
         held = Checklist.objects.get()
         for number, step in enumerate(held.steps, 1):
             expect(page.get_by_text(f"{number} of {len(held.steps)}")).to_be_visible()
@@ -173,7 +209,7 @@ class Screens(BrowserCase):
         expect(page.locator("#entries")).to_be_visible()
         expect(page.get_by_text("33 A read")).to_be_visible()
         self.assertEqual(LogEntry.objects.filter(setup=saved).count(), 1)
-        page.get_by_role("button", name="Use the ticked ones").click()
+        page.get_by_role("button", name="Use the checked ones").click()
         expect(page.get_by_text("Corrected:")).to_be_visible()
 
     def test_a_slider_redraws_the_hours(self) -> None:
@@ -253,14 +289,14 @@ class Screens(BrowserCase):
         expect(page.locator("#strip-amps")).to_have_attribute("d", re.compile(r"^M.*560\.0 "))
         row = page.locator("#caught li")
         expect(row).to_contain_text("52.0 A at most, 108 V at the dip, 13.0 A after")
-        row.get_by_role("button", name="Keep this start").click()
-        expect(page.get_by_text("Kept.")).to_be_visible()
+        row.get_by_role("button", name="Save this start").click()
+        expect(page.get_by_text("Saved.")).to_be_visible()
         self.assertEqual(LogEntry.objects.get(setup=saved).document["peak_a"], 52.0)
 
     def test_a_drill_by_keyboard(self) -> None:
         page = self.open()
         self.at(page, "/drills/?theme=path&difficulty=easy")
         page.get_by_role("radio", name="fails").press("Space")
-        page.get_by_role("button", name="Say it").press("Enter")
+        page.get_by_role("button", name="Answer").press("Enter")
         expect(page.get_by_role("link", name="The next one")).to_be_visible()
         self.assertEqual(self.errors, [])

@@ -21,7 +21,7 @@ test("a quarter of the day is a time, and stays in the day", async () => {
 
 test("the bar is broken where it fails and thinner the less is left", async () => {
   open("");
-  const { barPath } = await load("reach.js");
+  const { barPath } = await load("bar.js");
   assert.equal(barPath("fails", -0.2).match(/Z/g).length, 2);
   assert.equal(barPath("holds", 0.5).match(/Z/g).length, 1);
   const waist = (margin) => Number(barPath("holds", margin).match(/90 ([\d.]+) 120/)[1]);

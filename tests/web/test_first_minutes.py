@@ -13,6 +13,7 @@ from django.urls import reverse
 from hypothesis import given
 from hypothesis import strategies as st
 
+from ironmargin.errors import SetupError
 from ironmargin.setup.reading import read_setup
 from tests.shared import document
 from tests.web.pages import PageCase, one_line
@@ -22,7 +23,7 @@ from web.keeping.merging import merged
 from web.rigs.models import Rig
 from web.setups import stored
 from web.setups.models import Draft, SavedSetup
-from web.verdicts.first import BESIDE, CORDS, LOADS, STARTS, SUPPLIES, document_of
+from web.verdicts.first import BRANCHES, CORDS, STARTS, document_of, lists_of
 
 
 class SixAnswers(PageCase):
@@ -31,19 +32,64 @@ class SixAnswers(PageCase):
         self.client.force_login(self.owner)
 
     def test_whatever_is_answered_is_a_sound_question(self) -> None:
-        """Every supply with every cooler, alone and as two."""
+        """In every branch every supply with every cooler, alone and as two."""
         refused = set()
-        for supply, _ in SUPPLIES:
-            for cooler, _ in (*LOADS, ("none", "")):
-                for second in ("no", "yes"):
-                    answers = {
-                        "supply": supply, "cord": CORDS[1][0], "cooler": cooler,
-                        "start": STARTS[1][0], "second": second,
-                    }  # fmt: skip
-                    made = document_of(answers, list(BESIDE), "x")
-                    judged = stored.judge(made | {"rules": {"trials": 0}})
-                    refused |= {(supply, cooler, str(f)) for f in judged.faults}
+        for branch in BRANCHES.values():
+            lists = lists_of(branch)
+            feeds = lists.get("feed", ("", (("none", ""),)))[1]
+            for supply, _ in lists["supply"][1]:
+                for cooler, _ in lists["cooler"][1]:
+                    for second, feed in (("no", feeds[0][0]), ("yes", feeds[-1][0])):
+                        answers = {
+                            "supply": supply, "cord": CORDS[1][0], "cooler": cooler,
+                            "start": STARTS[1][0], "second": second, "feed": feed,
+                        }  # fmt: skip
+                        made = document_of(answers, list(branch.beside), "x", branch)
+                        try:
+                            read_setup(made)
+                        except SetupError as error:
+                            refused |= {(supply, cooler, str(f)) for f in error.faults}
         self.assertEqual(refused, set())
+
+    def test_every_branch_leads_to_a_verdict(self) -> None:
+        for key, branch in BRANCHES.items():
+            page = self.client.get(reverse("first-rig"), {"what": key})
+            self.assertContains(page, branch.words)
+            for name, (words, _) in lists_of(branch).items():
+                self.assertContains(page, words)
+                self.assertContains(page, f'name="{name}"')
+            ticked = re.findall(r'value="([\w-]+)" checked', one_line(page.content.decode()))
+            posted = {"what": key, "beside": ticked, "name": f"My {key}", "once": key}
+            answer = self.client.post(reverse("first-rig"), posted)
+            self.assertEqual(answer.status_code, 302, key)
+            self.assertContains(self.client.get(answer["Location"]), 'id="verdict-word"')
+
+    def test_a_house_says_how_it_is_connected_and_what_its_plate_says(self) -> None:
+        posted = {
+            "what": "house", "supply": "inv-7000", "cooler": "condenser-25", "feed": "switch",
+            "running_a": "11,9", "lra_a": "61", "beside": ["well-pump-half"], "name": "Home",
+        }  # fmt: skip
+        self.client.post(reverse("first-rig"), posted)
+        setup = read_setup(stored.compose(SavedSetup.objects.get()))
+        self.assertEqual(setup.rig.what, "building")
+        self.assertEqual([x.kind for x in setup.hookup], ["cord", "inlet", "transfer"])
+        unit = setup.rig.loads[0]
+        self.assertEqual((unit.running_a, unit.lra_a, unit.provenance), (11.9, 61.0, "plate"))
+        self.assertEqual(len(setup.rig.loads), 2)
+
+    def test_what_was_chosen_on_the_front_page_comes_along(self) -> None:
+        self.client.logout()
+        asked = {"supply": "post-30", "load": "ac-15k", "start": "soft-start"}
+        self.client.get("/", asked)
+        posted = {"username": "new", "password1": "wet-clay-iron", "password2": "wet-clay-iron"}
+        self.client.post(reverse("sign-up"), posted)
+        page = one_line(self.client.get(reverse("first-rig")).content.decode())
+        for value in asked.values():
+            self.assertIn(f'<option value="{value}" selected>', page)
+
+    def test_password_rules_stand_before_the_first_try(self) -> None:
+        self.client.logout()
+        self.assertContains(self.client.get(reverse("sign-up")), "at least 8 characters")
 
     def test_the_answers_become_a_rig_with_its_verdict(self) -> None:
         posted = {
@@ -156,7 +202,7 @@ class BothChanges(WithoutScripts):
         self.assertIn("44", text)
         self.assertIn("13.25", text)
         self.assertIn("(both changed it)", text)  # the name
-        self.assertIn("Take both", text)
+        self.assertIn("Merge both", text)
         both = Draft.objects.get(owner=self.owner).document
         load = both["rig"]["loads"][0]
         self.assertEqual((load["lra_a"], load["running_a"]), (44, 13.25))
@@ -172,7 +218,7 @@ class BothChanges(WithoutScripts):
         self.owner.username = DEMO_USER
         self.owner.save()
         answer = self.post(version="0")
-        self.assertNotContains(answer, "Take both", status_code=409)
+        self.assertNotContains(answer, "Merge both", status_code=409)
         self.assertFalse(Draft.objects.exists())
 
 

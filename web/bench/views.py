@@ -10,7 +10,6 @@ from django.contrib.auth.decorators import login_required
 from django.http import Http404, HttpRequest, HttpResponse
 from django.shortcuts import get_object_or_404, redirect, render
 from django.template.loader import render_to_string
-from django.urls import reverse
 from django.utils.text import slugify
 from django.views.decorators.http import require_POST, require_safe
 
@@ -66,7 +65,7 @@ def begin(request: HttpRequest, pk: int) -> HttpResponse:
     edge = edge if edge in BREAKER_EDGES else NOMINAL
     run = service.begin(saved, setup, request.POST.get("how", "off"), on, edge)
     if "HX-Request" in request.headers:
-        return HttpResponse(status=204, headers={"HX-Redirect": reverse("bench", args=[pk])})
+        return render(request, "bench/_station.html", _context(run, question))
     return redirect("bench-run", pk=run.pk)
 
 

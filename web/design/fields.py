@@ -405,3 +405,39 @@ def put_all(new: dict[str, Any], known: list[Field], posted: Mapping[str, str], 
             }.get(field.unit)
             value = back(value) if back else value
         put(new, field.path, value)
+
+
+PLACES = {"supply": "supply", "conditions": "", "rules": "", "rig": "", "site": "site"}
+"""What the parts of a setup are called where a fault lies in one."""
+
+
+def place_words(path: str, document: Any = None) -> str:
+    """A field's path as a person would call it: "Front unit: soft-start peak".
+
+    Args:
+        document: the setup the path is in, for the names of loads and parts.
+    """
+    steps = STEP.findall(path)
+    if not steps:
+        return ""
+    last = steps[-1][0]
+    label = LABELS.get(last, ("",))[0] or last.replace("_", " ")
+    whose = ""
+    for name, number in steps[:-1] if not steps[-1][1] else steps:
+        if number and name in ("loads", "hookup", "units", "wanted", "entries"):
+            whose = _name_at(name, int(number), document)
+        elif not whose:
+            whose = PLACES.get(name, "")
+    if not whose:
+        return label
+    label = label[:1].lower() + label[1:] if label[1:2].islower() else label
+    return f"{whose[:1].upper()}{whose[1:]}: {label}" if not steps[-1][1] else whose
+
+
+def _name_at(rows: str, number: int, document: Any) -> str:
+    """What a row of a document is called; its number where it has no name."""
+    found = look_up(document, "rig.loads" if rows == "loads" else rows)
+    row = found[number] if isinstance(found, list) and number < len(found) else None
+    name = row.get("name") if isinstance(row, dict) else None
+    words = {"hookup": "part", "units": "set", "entries": "entry"}.get(rows, "load")
+    return str(name)[:60] if name else f"{words} {number + 1}"

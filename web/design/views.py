@@ -27,6 +27,8 @@ FILES = (
     "design/app.js",
     *(f"design/app/{name}.js" for name in MODULES),
     "design/vendor/htmx.min.js",
+    "design/now.js",
+    "design/bar.js",
     "design/steps.js",
     "design/order.js",
     "design/icon.svg",
@@ -59,7 +61,7 @@ def bad_request(request: HttpRequest, exception: Exception) -> HttpResponse:
 
 
 def forbidden(request: HttpRequest, exception: Exception) -> HttpResponse:
-    return _error(request, 403, "Not allowed", "The page has grown old. Reload it and try again.")
+    return _error(request, 403, "Not allowed", "This page is out of date. Reload it and try again.")
 
 
 def csrf_failure(request: HttpRequest, reason: str = "") -> HttpResponse:

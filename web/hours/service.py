@@ -335,7 +335,7 @@ def prices_out(owner: Any) -> dict[str, float] | None:
 
 
 def prices_take(owner: Any, data: Any) -> None:
-    """Keep the prices an account came with.
+    """Save the prices an account came with.
 
     Raises:
         SetupError: they are no prices.

@@ -133,7 +133,7 @@ def taken(counts: dict[str, int]) -> str:
     rigs, supplies, setups = (
         f"{counts[n]} {one if counts[n] == 1 else n}" for n, one in ones.items()
     )
-    return f"Took in {rigs}, {supplies} and {setups}, with all that hung on them."
+    return f"Imported {rigs}, {supplies} and {setups}, with all that hung on them."
 
 
 def _zip(answer: Answer) -> Answer:

@@ -10,23 +10,22 @@ from django.shortcuts import redirect, render
 from django.utils import timezone
 from django.views.decorators.http import require_POST, require_safe
 
-from ironmargin.per_cent import PLACES
-from ironmargin.planning.present import AFTER, MAY, NEVER, ON, Present, present
+from ironmargin.planning.present import AFTER, MAY, NEVER, ON, present
 from ironmargin.setup.loads import COOLING_MODES
 from ironmargin.setup.model import Setup
+from ironmargin.setup.reading import write_setup
 from web.accounts.access import account_of
 from web.keeping.views import number_of
 from web.now.models import OFF, RigNow, now_of, press
 from web.setups.models import SavedSetup
+from web.verdicts import jobs
 from web.verdicts.sound import sound_setup
 
-MOST_ASKED = 16_000
-"""Sets a phone takes along, times the loads squared that each costs: a rig of 25 loads whole."""
 GROUPS = (
     (ON, "On now"),
-    (MAY, "May come on at once"),
-    (AFTER, "After something goes off"),
-    (NEVER, "Never on this supply"),
+    (MAY, "Can be turned on now"),
+    (AFTER, "Turn something off first"),
+    (NEVER, "Not on this supply"),
 )
 
 
@@ -53,7 +52,9 @@ def _off(on: dict[str, Any]) -> frozenset[str]:
 def _context(saved: SavedSetup, setup: Setup, held: RigNow) -> dict[str, Any]:
     found = present(setup, _known(setup, held.on), _off(held.on))
     groups = [(key, title, [c for c in found.chips if c.say == key]) for key, title in GROUPS]
-    return {"saved": saved, "held": held, "now": found, "groups": [g for g in groups if g[2]]}
+    on, off = _known(setup, held.on), _off(held.on)
+    state = {"on": on | dict.fromkeys(off, OFF), "version": held.version}
+    return {"saved": saved, "held": held, "now": found, "groups": groups, "state": state}
 
 
 @login_required
@@ -95,43 +96,15 @@ def put(request: HttpRequest, pk: int) -> HttpResponse:
 @login_required
 @require_safe
 def table(request: HttpRequest, pk: int) -> HttpResponse:
-    """Now as plain data, for the phone that loses its network: what is on, and what may come on
-    for every set of one load more or less; of a large rig for the first of its loads.
-    """
+    """Now after every press, for a device that may lose its network; 202 while it is computed."""
     saved, setup = sound_setup(request, pk)
     held = now_of(saved)
-    on = _known(setup, held.on)
-    off = _off(held.on)
-    states = {_key(on): _plain(present(setup, on, off))}
-    for load in setup.rig.loads[: MOST_ASKED // len(setup.rig.loads) ** 2]:
-        other = {k: m for k, m in on.items() if k != load.id}
-        if load.id not in on:
-            other = on | {load.id: None}
-        states[_key(other)] = _plain(present(setup, other, off))
-    return JsonResponse(
-        {"name": saved.name, "at": timezone.now().isoformat(), "now": _key(on), "states": states}
-    )
-
-
-def _key(on: dict[str, str | None]) -> str:
-    return "+".join(sorted(on))
-
-
-def _plain(found: Present) -> dict[str, Any]:
-    return {
-        "amps": round(found.amps, 1),
-        "volts": round(found.volts),
-        "margin": round(found.margin, PLACES),
-        "chips": [
-            {
-                "load": c.load,
-                "name": c.name,
-                "say": c.say,
-                "first_off": list(c.first_off),
-                "margin": c.margin if c.margin is None else round(c.margin, PLACES),
-                "amps": c.amps if c.amps is None else round(c.amps, 1),
-                "cycle": list(c.cycle),
-            }
-            for c in found.chips
-        ],
-    }
+    on, off = _known(setup, held.on), sorted(_off(held.on))
+    try:
+        job = jobs.ask(account_of(request), "now", write_setup(setup), {"on": on, "off": off})
+    except jobs.Busy as busy:
+        return JsonResponse({"advice": busy.advice}, status=503)
+    if job.status != jobs.DONE:
+        return JsonResponse({}, status=202)
+    at = timezone.localtime(job.beat_at).strftime("%H:%M")
+    return JsonResponse({"at": at, "states": job.found["states"]})

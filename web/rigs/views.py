@@ -22,6 +22,7 @@ from web.keeping import actions
 from web.keeping.views import listing, number_of
 from web.rigs import csv_format, service, table
 from web.rigs import typical as typical_loads
+from web.rigs.drawing import draw_rig
 from web.rigs.models import Rig
 
 SERVICES = (
@@ -54,6 +55,8 @@ def index(request: HttpRequest) -> HttpResponse:
         except actions.TooMany as many:
             context |= {"faults": [Fault("", "too-many", many.advice)]}
         return render(request, "rigs/index.html", context, status=422)
+    for rig in context["page"]:
+        rig.drawn = draw_rig(rig.document)
     return render(request, "rigs/index.html", context)
 
 

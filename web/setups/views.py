@@ -123,7 +123,7 @@ def take_in(request: HttpRequest) -> HttpResponse:
         return _refused(request, error.faults)
     except actions.TooMany as many:
         return _refused(request, [Fault("", "too-many", many.advice)])
-    messages.success(request, f"Took in “{kept.name}”.")
+    messages.success(request, f"Imported “{kept.name}”.")
     return redirect("setup", pk=kept.pk)
 
 

@@ -8,36 +8,60 @@ from typing import Any
 
 from ironmargin.tables import rows
 
-POSTS = {
-    "post-20": ("shore post, 20 A", {"kind": "shore", "breaker_a": 20}),
+STATION = {"kind": "battery-inverter", "continuous_w": 1800, "surge_w": 2700, "battery_wh": 2000}
+INVERTER = {"kind": "battery-inverter", "continuous_w": 2000, "surge_w": 4000, "battery_wh": 5100}
+EURO = {"voltage_v": 230}
+EURO_INVERTER = INVERTER | EURO | {"output": "230", "continuous_w": 2400, "surge_w": 4000}
+SET_2200 = {"kind": "generator", "continuous_w": 1800, "starting_w": 2200}
+OTHERS: dict[str, tuple[str, dict[str, Any]]] = {
+    "post-15": ("household outlet, 15 A", {"kind": "shore", "breaker_a": 15}),
+    "post-20": ("household outlet or post, 20 A", {"kind": "shore", "breaker_a": 20}),
     "post-30": ("shore post, 30 A", {"kind": "shore", "breaker_a": 30}),
     "post-50": ("shore post, 50 A, two legs", {"kind": "shore", "breaker_a": 50, "legs": "split"}),
+    "post-230-6": ("field post, 6 A, 230 V", {"kind": "shore", "breaker_a": 6} | EURO),
+    "post-230-10": ("shore post, 10 A, 230 V", {"kind": "shore", "breaker_a": 10} | EURO),
+    "post-230-16": ("shore post, 16 A, 230 V", {"kind": "shore", "breaker_a": 16} | EURO),
     "pair-2200": (
         "two 2.2 kW sets in parallel",
+        {"kind": "parallel", "kit_limit_a": 30, "units": [SET_2200, SET_2200]},
+    ),
+    "station-1800": ("power station, 1.8 kW, 2 kWh", STATION),
+    "inverter-2000": ("battery inverter, 2 kW, 5 kWh lithium", INVERTER),
+    "inverter-230-2400": ("battery inverter, 2.4 kW, 230 V", EURO_INVERTER),
+    "assist-15": (
+        "15 A outlet with a 2 kW inverter/charger that assists",
         {
-            "kind": "parallel",
-            "kit_limit_a": 30,
-            "units": [
-                {"kind": "generator", "continuous_w": 1800, "starting_w": 2200},
-                {"kind": "generator", "continuous_w": 1800, "starting_w": 2200},
-            ],
+            "kind": "assist",
+            "input": {"kind": "shore", "breaker_a": 15},
+            "input_limit_a": 12,
+            "inverter": INVERTER,
+        },
+    ),
+    "assist-230-6": (
+        "6 A field post with a 2.4 kW inverter/charger, 230 V",
+        {
+            "kind": "assist",
+            "input": {"kind": "shore", "breaker_a": 6} | EURO,
+            "input_limit_a": 5,
+            "inverter": EURO_INVERTER,
         },
     ),
 }
+"""Supplies that are no generator of the table: each kind of supply there is (common practice)."""
 
 
 @cache
 def supplies() -> tuple[tuple[str, str], ...]:
     """(key, name) of the typical supplies."""
     return tuple((r["key"], r["name"]) for r in rows("typical_supplies")) + tuple(
-        (k, name) for k, (name, _) in POSTS.items()
+        (k, name) for k, (name, _) in OTHERS.items()
     )
 
 
 def supply_document(key: str) -> dict[str, Any] | None:
     """A typical supply as the format has it."""
-    if key in POSTS:
-        return copy.deepcopy(POSTS[key][1])
+    if key in OTHERS:
+        return copy.deepcopy(OTHERS[key][1])
     for r in rows("typical_supplies"):
         if r["key"] == key:
             out = {

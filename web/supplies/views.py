@@ -22,6 +22,7 @@ from web.design.fields import from_units, typed_figure
 from web.keeping import actions
 from web.keeping.views import listing, number_of
 from web.supplies import typical as typical_supplies
+from web.supplies.drawing import draw_supply
 from web.supplies.form import SupplyForm, edited_supply
 from web.supplies.models import Supply
 from web.supplies.words import derates, lift_words, short_name
@@ -54,6 +55,8 @@ def index(request: HttpRequest) -> HttpResponse:
         return render(request, "supplies/index.html", context, status=422)
     for item in context["page"]:
         item.words = short_name(item.document)
+        item.gives = draw_supply(item.document)
+    context["units"] = cookie_of(request, "units", UNITS, "us")
     return render(request, "supplies/index.html", context)
 
 

@@ -71,6 +71,8 @@ def draw_derating(steps: tuple[DerateStep, ...]) -> dict[str, Any]:
             {
                 "y": 8 + n * STEP,
                 "label": s.label,
+                "value": s.value,
+                "unit": s.unit,
                 "factor": s.factor,
                 "source": s.source,
                 "starting_x": axis.at(s.starting_w) - BAR_LEFT,

@@ -6,7 +6,7 @@ from __future__ import annotations
 
 from typing import Any
 
-from django.http import QueryDict
+from django.http import HttpRequest, QueryDict
 
 from web.rigs.typical import load_document
 from web.supplies import typical as typical_supplies
@@ -53,6 +53,32 @@ def question(supply: str, load: str, start: str) -> dict[str, Any]:
         },
         "wanted": [{"load": load}],
     }
+
+
+CARRIED = "quick_check"
+"""What was chosen before there was an account, in the browser's session."""
+
+
+def carried(request: HttpRequest) -> QueryDict:
+    """What the first questions begin from: what this address says, else what was chosen on the
+    front page.
+    """
+    if request.GET:
+        return request.GET
+    held = QueryDict(mutable=True)
+    before = request.session.get(CARRIED) or {}
+    for name, value in before.items():
+        held["cooler" if name == "load" else name] = str(value)
+    if str(before.get("load", "")).startswith("condenser-"):
+        held["what"] = "house"
+    return held
+
+
+def remember(request: HttpRequest) -> None:
+    """Note what was chosen on the front page for the account that may follow."""
+    found = {name: request.GET[name][:40] for name in FIRST if request.GET.get(name)}
+    if found:
+        request.session[CARRIED] = found
 
 
 def asked(query: QueryDict) -> dict[str, Any]:

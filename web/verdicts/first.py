@@ -1,7 +1,10 @@
-"""The first rig: six questions on one page, all on typical figures, and a verdict to begin from."""
+"""The first rig: a few questions on one page, by what is to be fed, all on typical figures, and a
+verdict to begin from.
+"""
 
 from __future__ import annotations
 
+from dataclasses import dataclass
 from typing import Any
 
 from django.contrib import messages
@@ -16,34 +19,137 @@ from web.keeping import actions
 from web.rigs.typical import load_document, loads
 from web.setups import stored
 from web.supplies import typical as typical_supplies
-from web.verdicts.door import LOADS, STARTS, SUPPLIES, WIDE
+from web.verdicts.door import LOADS, STARTS, SUPPLIES, WIDE, carried
 
-CORDS = (("0", "none, plugged straight in"), ("8", "25 ft"), ("15", "50 ft"), ("30", "100 ft"))
-"""Length in metres and words; of the gauge that goes with the inlet (common practice)."""
-SECOND = (("no", "no"), ("yes", "yes, another like it"))
-BESIDE = (
-    "fridge-rv", "charger-55", "microwave-rv", "water-heater-rv", "coffee-drip", "space-heater",
-    "tv",
+Choices = tuple[tuple[str, str], ...]
+CORDS: Choices = (
+    ("0", "none, plugged straight in"), ("8", "25 ft"), ("15", "50 ft"), ("30", "100 ft"),
 )  # fmt: skip
-USUAL = {"supply": "inv-2200", "cord": "8", "cooler": "ac-13k", "start": "as-it-is", "second": "no"}
-ALWAYS_ON = ("fridge-rv", "charger-55")
+"""Length in metres and words; of the gauge that goes with the inlet (common practice)."""
+SECOND: Choices = (("no", "no"), ("yes", "yes, another like it"))
+HOUSE_FEED: Choices = (
+    ("interlock", "an inlet and an interlock"), ("switch", "an inlet and a transfer switch"),
+    ("none", "extension cords only"),
+)  # fmt: skip
+ALL_SUPPLIES = typical_supplies.supplies()
+EURO_SUPPLIES = tuple(s for s in ALL_SUPPLIES if "230" in s[0])
+HOUSE_COOLERS = tuple(x for x in LOADS if x[0].startswith(("condenser-", "ac-window-")))
+VAN_COOLERS: Choices = (
+    ("ac-230-small", "van roof unit"), ("ac-230-inverter", "inverter-driven van unit"),
+)  # fmt: skip
+STALL_COOLERS: Choices = (
+    ("ac-window-5k", "5,000 Btu/h window unit"), ("ac-window-10k", "10,000 Btu/h window unit"),
+)  # fmt: skip
+ALWAYS_ON = (
+    "fridge-rv", "charger-55", "fridge-house", "freezer-chest", "charger-230-20", "furnace-blower",
+)  # fmt: skip
 
 
-def chosen(posted: QueryDict) -> dict[str, str]:
+@dataclass(frozen=True)
+class Branch:
+    """What is asked about one sort of rig.
+
+    Attributes:
+        words: what a person calls it; what: its kind in the format; usual: answers to begin from.
+        beside: what else may run, by key; named by plate: fields asked of the nameplate.
+    """
+
+    words: str
+    what: str | None
+    supplies: Choices
+    coolers: Choices
+    beside: tuple[str, ...]
+    usual: dict[str, str]
+
+
+BRANCHES = {
+    "rv": Branch(
+        "RV or trailer", "vehicle", SUPPLIES,
+        tuple(x for x in LOADS if not x[0].startswith("condenser-")),
+        ("fridge-rv", "charger-55", "microwave-rv", "water-heater-rv", "coffee-drip",
+         "space-heater", "tv"),
+        {"supply": "inv-2200", "cord": "8", "cooler": "ac-13k"},
+    ),
+    "house": Branch(
+        "House or clinic", "building", SUPPLIES, HOUSE_COOLERS,
+        ("well-pump-half", "well-pump-one", "fridge-house", "freezer-chest", "furnace-blower",
+         "sump-pump", "router", "lights-led", "medical-concentrator"),
+        {"supply": "inv-7000", "cord": "8", "cooler": "condenser-25", "feed": "interlock"},
+    ),
+    "van": Branch(
+        "Van or boat, 230 V", "vehicle", EURO_SUPPLIES, VAN_COOLERS,
+        ("charger-230-20", "kettle-230", "induction-hob-230", "microwave-230", "heater-230",
+         "battery-bike-charger"),
+        {"supply": "post-230-16", "cord": "30", "cooler": "ac-230-small"},
+    ),
+    "stall": Branch(
+        "Market stall", "stall", SUPPLIES, STALL_COOLERS,
+        ("freezer-chest", "fridge-house", "lights-led", "coffee-drip", "toaster-oven",
+         "heat-lamp", "fan-box"),
+        {"supply": "inv-3000", "cord": "15", "cooler": "none"},
+    ),
+}  # fmt: skip
+FIRST = "rv"
+USUAL = {"start": "as-it-is", "second": "no", "feed": "none"}
+PLATE = (
+    ("running_a", "Running amps (RLA) on its nameplate, if you can read it", 200.0),
+    ("lra_a", "Locked-rotor amps (LRA) on its nameplate", 1000.0),
+)
+
+
+def branch_of(data: QueryDict) -> tuple[str, Branch]:
+    """The branch that was chosen; the first one where none or nonsense was."""
+    key = str(data.get("what", FIRST))
+    key = key if key in BRANCHES else FIRST
+    return key, BRANCHES[key]
+
+
+def lists_of(branch: Branch) -> dict[str, tuple[str, Choices]]:
+    """The questions that are answered from a list: words and choices, by name."""
+    lists = {
+        "supply": ("What does it run on?", branch.supplies),
+        "cord": ("How long is the cord?", CORDS),
+        "cooler": ("Which air conditioner?", (*branch.coolers, ("none", "none"))),
+        "start": ("How does it start?", STARTS),
+        "second": ("Is there a second one?", SECOND),
+    }
+    if branch.what == "building":
+        lists["feed"] = ("How is the house connected?", HOUSE_FEED)
+    return lists
+
+
+def chosen(data: QueryDict, branch: Branch) -> dict[str, str]:
     """What was chosen, each of what may be; the usual one where nothing or nonsense was."""
-    known = {
-        "supply": SUPPLIES, "cord": CORDS, "cooler": (*LOADS, ("none", "")), "start": STARTS,
-        "second": SECOND,
-    }  # fmt: skip
+    usual = USUAL | branch.usual
     return {
-        name: str(posted[name]) if posted.get(name) in dict(some) else USUAL[name]
-        for name, some in known.items()
+        name: str(data[name]) if data.get(name) in dict(some) else usual[name]
+        for name, (_, some) in lists_of(branch).items()
     }
 
 
-def document_of(answers: dict[str, str], beside: list[str], name: str) -> dict[str, Any]:
-    """The whole question that six answers make."""
+def plated(data: QueryDict) -> dict[str, float]:
+    """Figures of the nameplate that were typed and can be read."""
+    found = {}
+    for name, _, most in PLATE:
+        try:
+            value = float(str(data.get(name, "")).replace(",", "."))
+        except ValueError:
+            continue
+        if 0.0 < value <= most:
+            found[name] = value
+    return found
+
+
+def document_of(
+    answers: dict[str, str],
+    beside: list[str],
+    name: str,
+    branch: Branch = BRANCHES[FIRST],
+    plate: dict[str, float] | None = None,
+) -> dict[str, Any]:
+    """The whole question that the answers make."""
     feed = typical_supplies.supply_document(answers["supply"]) or {}
+    euro = "230" in answers["supply"]
     split = feed.get("output") in WIDE or feed.get("legs") in WIDE
     taken: set[str] = set()
     rig_loads: list[dict[str, Any]] = []
@@ -58,44 +164,65 @@ def document_of(answers: dict[str, str], beside: list[str], name: str) -> dict[s
             wanted.append({"load": load["id"]} | ({"mode": "high-cool"} if cools else {}))
 
     if answers["cooler"] != "none":
-        gear = {"start": "soft-start"} if answers["start"] == "soft-start" else {}
+        gear: dict[str, Any] = {"start": "soft-start"} if answers["start"] == "soft-start" else {}
+        gear |= (plate | {"from": "plate"}) if plate else {}
         add(answers["cooler"], **gear)
         if answers["second"] == "yes":
             heavy = rig_loads[0].get("voltage_v", 120) > 200
             leg = {"leg": "L2"} if split and not heavy else {}
             add(answers["cooler"], **gear, **leg, name=f"{rig_loads[0]['name']}, second")
     for key in beside:
-        if key in BESIDE:
+        if key in branch.beside:
             add(key, **({"always_on": True} if key in ALWAYS_ON else {}))
-    wide = split or any(x.get("voltage_v", 120) > 200 for x in rig_loads)
-    service = "120/240" if wide else "120"
-    metres = float(answers["cord"])
-    cord = {"kind": "cord", "awg": 6 if split else 10, "rating_a": 50 if split else 30}
+    wide = split or any(x.get("voltage_v", 120) > 235 for x in rig_loads)
+    service = "230" if euro else "120/240" if wide else "120"
+    rig: dict[str, Any] = {"name": name[:100] or "My rig", "service": service, "loads": rig_loads}
+    rig["main_a"] = _main_a(service, branch)
     return {
         "format": "iron-margin/setup",
         "version": 1,
         "name": name[:120] or "My rig",
         "supply": feed,
-        "hookup": [cord | {"length_m": metres}] if metres else [],
-        "rig": {
-            "name": name[:100] or "My rig",
-            "service": service,
-            "main_a": 50 if service == "120/240" else 30,
-            "loads": rig_loads,
-        },
+        "hookup": _path_of(answers, service, split),
+        "rig": rig | ({"what": branch.what} if branch.what else {}),
         "wanted": wanted,
     }
+
+
+def _main_a(service: str, branch: Branch) -> float:
+    """The main breaker that goes with a service (common practice)."""
+    if branch.what == "building":
+        return 100 if service == "120/240" else 30
+    return {"230": 16, "120/240": 50, "120": 30}[service]
+
+
+def _path_of(answers: dict[str, str], service: str, split: bool) -> list[dict[str, Any]]:
+    """What lies between: the cord, and into a building its inlet and transfer gear."""
+    metres = float(answers["cord"])
+    sizes: dict[str, float] = {"awg": 6 if split else 10, "rating_a": 50 if split else 30}
+    if service == "230":
+        sizes = {"mm2": 2.5, "rating_a": 16}
+    path: list[dict[str, Any]] = []
+    if metres:
+        path.append({"kind": "cord", "length_m": metres} | sizes)
+    if answers.get("feed", "none") != "none":
+        path.append({"kind": "inlet", "rating_a": 50 if split else 30})
+        path.append({"kind": "transfer", "type": answers["feed"]})
+    return path
 
 
 @login_required
 @require_http_methods(["GET", "POST"])
 def first_rig(request: HttpRequest) -> HttpResponse:
-    """Ask, and keep what the answers make."""
+    """Ask, and store what the answers make."""
+    posted = request.method == "POST"
+    data = request.POST if posted else carried(request)
+    key, branch = branch_of(data)
     fault = ""
-    if request.method == "POST":
-        answers = chosen(request.POST)
-        name = request.POST.get("name", "").strip()
-        judged = stored.judge(document_of(answers, request.POST.getlist("beside"), name))
+    if posted:
+        answers, name = chosen(data, branch), request.POST.get("name", "").strip()
+        beside = request.POST.getlist("beside")
+        judged = stored.judge(document_of(answers, beside, name, branch, plated(data)))
         if judged.setup is None:
             fault = judged.faults[0].message
         else:
@@ -105,20 +232,22 @@ def first_rig(request: HttpRequest) -> HttpResponse:
             except actions.TooMany as many:
                 fault = many.advice
             else:
-                messages.success(request, "On typical figures: measure, and it gets surer.")
+                said = "These are typical figures. Measuring makes the answer more certain."
+                messages.success(request, said)
                 return redirect("setup", pk=kept.pk)
     names = dict(loads())
+    ticked = [x for x in branch.beside if x in ALWAYS_ON or x.startswith("well-pump-half")]
     context = {
-        "chosen": chosen(request.POST),
-        "lists": (
-            ("supply", "1. What does it run on?", SUPPLIES),
-            ("cord", "2. How long is the cord?", CORDS),
-            ("cooler", "3. Which air conditioner?", (*LOADS, ("none", "none"))),
-            ("start", "4. How does it start?", STARTS),
-            ("second", "5. Is there a second one?", SECOND),
-        ),
-        "beside": [(key, names[key]) for key in BESIDE],
-        "ticked": request.POST.getlist("beside") if request.method == "POST" else list(ALWAYS_ON),
+        "what": key,
+        "branches": [(k, b.words) for k, b in BRANCHES.items()],
+        "chosen": chosen(data, branch),
+        "lists": [
+            (n, name, words, options)
+            for n, (name, (words, options)) in enumerate(lists_of(branch).items(), 1)
+        ],
+        "plate": [(name, words, data.get(name, "")) for name, words, _ in PLATE],
+        "beside": [(x, names[x]) for x in branch.beside],
+        "ticked": request.POST.getlist("beside") if posted else ticked,
         "name": request.POST.get("name", ""),
         "once": request.POST.get("once") or get_random_string(16),
         "fault": fault,

@@ -38,6 +38,7 @@ def home(request: HttpRequest) -> HttpResponse:
         most, seconds = settings.LIMITS["door"]
         if request.GET and not allowed("door", address_of(request), most, seconds):
             return too_often(request, seconds)
+        door.remember(request)
         return render(request, "verdicts/door.html", door.asked(request.GET))
     if request.user.username == DEMO_USER and "setup" not in request.session:
         shown = SavedSetup.objects.current(account_of(request)).order_by("-updated_at", "-id")

@@ -10,6 +10,7 @@ from ironmargin.errors import SetupError
 from ironmargin.per_cent import PLACES
 from ironmargin.planning.answer import check_fully
 from ironmargin.planning.day import day_json, plan_day
+from ironmargin.planning.now_table import now_table
 from ironmargin.planning.order import order_json, running_order
 from ironmargin.planning.remedies import find_remedies, nearest_remedy, remedies_json
 from ironmargin.planning.sensitivity import sensitivity, sensitivity_json
@@ -130,6 +131,11 @@ def _cells(setup: Setup, tasks: Any, progress: Progress) -> dict[str, Any]:
     return {"rows": rows}
 
 
+def _now(setup: Setup, tasks: Any, progress: Progress) -> dict[str, Any]:
+    """Now after every press, for a device that may lose its network."""
+    return now_table(setup, tasks["on"], frozenset(tasks["off"]))
+
+
 def _large(setup: Setup, tasks: Any, progress: Progress) -> dict[str, Any]:
     """What the page of a setup shows that is too large to be checked while a page waits."""
     asked = tasks or {}
@@ -149,6 +155,7 @@ SEARCHES: dict[str, Callable[[Setup, Any, Progress], dict[str, Any]]] = {
     "places": _places,
     "sweep": _sweep,
     "cells": _cells,
+    "now": _now,
     "large": _large,
 }
 """One row a kind of search."""

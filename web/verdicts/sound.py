@@ -21,7 +21,7 @@ def sound_setup(request: HttpRequest, pk: int) -> tuple[SavedSetup, Setup]:
     """A setup of whoever asks, taken to hand, as stored and as the core reads it.
 
     Raises:
-        Http404: it is not theirs, or has a figure to mend first.
+        Http404: it is not theirs, or has a figure to correct first.
     """
     saved = get_object_or_404(
         SavedSetup.objects.of(account_of(request)).select_related("rig", "supply"), pk=pk
@@ -38,7 +38,7 @@ def sound_document(request: HttpRequest, pk: int) -> tuple[SavedSetup, dict[str,
     """A setup of whoever asks, as stored and as the core writes it.
 
     Raises:
-        Http404: it is not theirs, or has a figure to mend first.
+        Http404: it is not theirs, or has a figure to correct first.
     """
     saved = get_object_or_404(
         SavedSetup.objects.of(account_of(request)).select_related("rig", "supply"), pk=pk

@@ -1,13 +1,14 @@
 """Template filters for figures; built in to every template."""
 
 from datetime import datetime
+from typing import Any
 
 from django import template
 from django.utils.safestring import SafeString
 from django.utils.timesince import timesince
 
 from ironmargin.per_cent import signed_percent
-from web.design.fields import in_units
+from web.design.fields import in_units, place_words
 
 register = template.Library()
 STATE_WORDS = {"holds": "Holds", "thin": "Thin", "fails": "Fails"}
@@ -74,7 +75,18 @@ def quantity(context: template.Context, value: float | None, unit: str, places: 
     if value is None:
         return ""
     shown, name = in_units(float(value), unit, str(context.get("units", "us")))
-    return f"{shown:.{places}f} {name}"
+    return f"{shown:,.{places}f} {name}"
+
+
+@register.simple_tag(takes_context=True)
+def step_words(context: template.Context, step: Any) -> str:
+    """A link of a derating chain, its figure in the person's units."""
+    of = step.get if isinstance(step, dict) else lambda key: getattr(step, key)
+    value, unit = of("value"), str(of("unit"))
+    if value is None:
+        return str(of("label"))
+    shown, name = in_units(float(value), unit, str(context.get("units", "us")))
+    return f"at {shown:,.0f} {name}"
 
 
 @register.filter
@@ -97,6 +109,37 @@ def place(value: float | None) -> str:
     have hundreds of them, and Django's own filter counts in decimal numbers.
     """
     return SafeString("" if value is None else f"{value:.1f}")
+
+
+EMPTY = ' (got "")'
+
+
+@register.simple_tag(takes_context=True)
+def fault_words(context: template.Context, fault: Any) -> str:
+    """A fault as a sentence: where by its name, the rule, what was received."""
+    read: Any = fault.get if isinstance(fault, dict) else lambda name: getattr(fault, name)
+    path, message = str(read("path")), str(read("message"))
+    where = place_words(path, getattr(context.get("question"), "document", None))
+    rule = message.replace(EMPTY, " (it is empty)")
+    return f"{where}: {rule}" if where else rule
+
+
+ACTION_WORDS = {
+    "made": "created", "took in": "imported", "brought back": "took out of the archive",
+    "went back": "reverted",
+}  # fmt: skip
+
+
+@register.filter
+def action_word(action: str) -> str:
+    """What was done to a stored thing, as its history says it."""
+    return ACTION_WORDS.get(action, action)
+
+
+@register.filter
+def add_to(value: float, more: float) -> float:
+    """A sum of two figures; Django's own ``add`` cuts them to whole numbers."""
+    return float(value) + float(more)
 
 
 @register.filter(is_safe=True)

@@ -52,13 +52,18 @@ routing.registerRoute(
     }
   });
 
-// Presses and readings: sent at once, else kept and sent in order when the network is back. Each
+// What Now finds after every press: the newest there is.
+routing.registerRoute(
+  ({ url }) => /^\/now\/\d+\/table\/$/.test(url.pathname),
+  new strategies.NetworkFirst({ cacheName: "pages", plugins: [plugins[0]] }));
+
+// Readings and steps: sent at once, else kept and sent in order when the network is back. Each
 // carries a token of its own or says what is to be, so that one sent twice counts once.
 // One sending at a time: two would overtake each other.
 let sending = null;
 const send = () => (sending ??= queue.replayRequests().finally(() => { sending = null; }));
 const queue = new backgroundSync.Queue("presses", { maxRetentionTime: 7 * 24 * 60, onSync: send });
-const QUEUED = /^\/(now\/\d+\/put|log\/\d+\/add|steps\/list\/\d+\/go)\/$/;
+const QUEUED = /^\/(log\/\d+\/add|steps\/list\/\d+\/go)\/$/;
 
 routing.registerRoute(
   ({ url }) => QUEUED.test(url.pathname),

@@ -2,6 +2,7 @@
 import { trouble } from "./trouble.js";
 
 let back = false;
+const STORED = "pages-stored";
 
 function network() {
   if (!navigator.onLine) return "No network";
@@ -33,7 +34,24 @@ if ("serviceWorker" in navigator && document.querySelector("nav")) {
     place.textContent = "Kept on this device; it is sent when the network is back.";
   });
   document.addEventListener("submit", (event) => {
-    if (event.target.action?.endsWith("/account/sign-out/"))
-      navigator.serviceWorker.controller?.postMessage("leave");
+    if (!event.target.action?.endsWith("/account/sign-out/")) return;
+    navigator.serviceWorker.controller?.postMessage("leave");
+    localStorage.removeItem(STORED);
   });
 }
+
+// Opening a setup once stores its Now, its log and its steps on this device.
+async function storePages(pk) {
+  const today = new Date().toDateString();
+  const stamps = JSON.parse(localStorage.getItem(STORED) ?? "{}");
+  if (stamps[pk] === today) return;
+  const pages = await caches.open("pages");
+  for (const path of [`/now/${pk}/`, `/now/${pk}/table/`, `/log/${pk}/`, `/steps/${pk}/`]) {
+    const answer = await fetch(path);
+    if (answer.status === 200 && !answer.redirected) await pages.put(path, answer);
+  }
+  localStorage.setItem(STORED, JSON.stringify({ ...stamps, [pk]: today }));
+}
+const opened = document.querySelector("#inputs [name=saved]")?.value;
+if (opened && "caches" in window && "serviceWorker" in navigator)
+  navigator.serviceWorker.ready.then(() => requestIdleCallback(() => storePages(opened).catch(() => {})));

@@ -1,8 +1,9 @@
 // A save that comes back to the same page leaves it where it was read, and says so there.
+const rail = () => document.querySelector(".rail");
 document.addEventListener("htmx:beforeOnLoad", (event) => {
   const to = event.detail.xhr.getResponseHeader("HX-Redirect");
   if (to && event.target.closest?.("#save") && to === location.pathname)
-    sessionStorage.setItem("saved-at", String(scrollY));
+    sessionStorage.setItem("saved-at", JSON.stringify([scrollY, rail()?.scrollTop ?? 0]));
 });
 document.addEventListener("DOMContentLoaded", () => {
   const at = sessionStorage.getItem("saved-at");
@@ -14,7 +15,9 @@ document.addEventListener("DOMContentLoaded", () => {
     answer.textContent = flash.textContent;
     flash.remove();
   }
-  scrollTo({ top: Number(at), behavior: "instant" });
+  const [top, inRail] = JSON.parse(at);
+  scrollTo({ top, behavior: "instant" });
+  if (rail()) rail().scrollTop = inRail;
 });
 
 document.addEventListener("submit", (event) => {

@@ -4,9 +4,10 @@ export function trouble(words) {
   place.textContent = words;
   place.hidden = !words;
 }
-document.addEventListener("htmx:sendError", () =>
-  trouble("The server does not answer. What you typed is still here; try again in a moment."),
-);
+document.addEventListener("htmx:sendError", (event) => {
+  if (event.target.hasAttribute?.("data-quiet")) return; // it asks again by itself
+  trouble("The server does not answer. What you typed is still here; try again in a moment.");
+});
 document.addEventListener("htmx:responseError", () =>
   trouble(
     "The server could not do that. What you typed is still here; reload if it happens again.",
