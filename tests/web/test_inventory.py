@@ -156,7 +156,7 @@ class Ownership(Base):
 class Table(Base):
     def test_a_cell_is_kept_and_the_totals_follow(self) -> None:
         answer = self.post("rig-edit", load="kettle", column="draw", value="2400")
-        self.assertContains(answer, "Kept.")
+        self.assertContains(answer, "Saved.")
         self.assertEqual(self.rig.document["loads"][1]["watts"], 2400)
         self.assertContains(answer, 'data-leg="L2">20.0 A')
         self.assertEqual(self.rig.version, 4)
@@ -211,7 +211,7 @@ class Table(Base):
     def test_the_panel_and_its_breakers(self) -> None:
         self.post("rig-circuit")
         self.assertContains(
-            self.post("rig-edit", load="", column="circuits.0.breaker_a", value="15"), "Kept."
+            self.post("rig-edit", load="", column="circuits.0.breaker_a", value="15"), "Saved."
         )
         self.post("rig-edit", load="kettle", column="place", value="c:b1")
         page = self.client.get(reverse("rig", args=[self.rig.pk]))
@@ -229,7 +229,7 @@ class Table(Base):
         self.assertEqual(
             self.rig.document["loads"][1], self.rig.document["loads"][1] | {"leg": "L1"}
         )
-        self.assertContains(self.post("rig-edit", load="", column="service", value="120"), "Kept.")
+        self.assertContains(self.post("rig-edit", load="", column="service", value="120"), "Saved.")
 
     def test_add_typical_remove_and_take_back(self) -> None:
         key, title = typical_loads.loads()[3]

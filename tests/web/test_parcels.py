@@ -56,7 +56,7 @@ class Large(Base):
         raw = b"".join(answer.streaming_content)
         self.assertEqual(raw, pack(self.owner))
         self.assertIn("iron-margin-account.zip", answer["Content-Disposition"])
-        self.assertContains(self.take_in(raw), "Took in 2 rigs, 1 supply and 1 setup, with")
+        self.assertContains(self.take_in(raw), "Imported 2 rigs, 1 supply and 1 setup, with")
         self.assertEqual(pack(self.other), raw)
         self.assertFalse(ParcelPart.objects.filter(parcel__way="in").exists())
 
@@ -166,7 +166,7 @@ class InLine(Base):
         earlier = timezone.now() - timedelta(minutes=1)
         Parcel.objects.create(owner=self.other, who=self.other, way="in", asked_at=earlier)
         url = reverse("parcel", args=[mine.pk])
-        self.assertContains(self.client.get(url), "1 before it in line")
+        self.assertContains(self.client.get(url), "1 ahead of it in line")
         part = self.client.get(url, headers={"HX-Request": "true"})
         self.assertContains(part, f'hx-get="{url}"')
         self.assertNotContains(part, "<title>")

@@ -246,7 +246,7 @@ class Grids(PageCase):
         Job.objects.filter(pk=job.pk).update(status="failed", answer={"why": "so"})
         turn = job.turn
         for _ in range(3):
-            self.assertContains(self.client.get(url, {"job": job.pk}), "did not end well")
+            self.assertContains(self.client.get(url, {"job": job.pk}), "failed")
         job.refresh_from_db()
         self.assertEqual(job.turn, turn)
 

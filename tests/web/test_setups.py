@@ -192,7 +192,7 @@ class Saving(Base):
 
     def test_a_deletion_can_be_taken_back(self) -> None:
         page = self.client.post(reverse("delete", args=["setup", self.saved.pk]), follow=True)
-        self.assertContains(page, "Take it back")
+        self.assertContains(page, "Undo</button>")
         self.assertEqual(self.client.get(reverse("setup", args=[self.saved.pk])).status_code, 404)
         self.client.post(reverse("restore", args=["setup", self.saved.pk]))
         self.assertEqual(self.client.get(reverse("setup", args=[self.saved.pk])).status_code, 200)

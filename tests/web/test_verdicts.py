@@ -162,7 +162,7 @@ class Searches(Base):
         job = Job.objects.exclude(pk=job.pk).get()
         self.assertEqual(job.status, "failed")
         self.assertIn("format", job.answer["why"] + "format")
-        self.assertContains(self.client.get(reverse("job", args=[job.pk])), "did not end well")
+        self.assertContains(self.client.get(reverse("job", args=[job.pk])), "failed")
 
     def test_who_asks_for_many_waits_for_the_newest(self) -> None:
         with mock.patch.object(jobs, "_begin"):

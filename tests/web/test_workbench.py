@@ -107,7 +107,7 @@ class Frame(Bench):
         before = json.dumps(stored.compose(self.saved))
         self.answer(**{"conditions.outdoor_c": "18"})
         told = self.answer(undo="1", document=before, **{"conditions.outdoor_c": "18"})
-        self.assertContains(told, 'id="inputs" hx-swap-oob="true"')
+        self.assertContains(told, 'id="inputs" tabindex="-1" hx-swap-oob="true"')
         self.assertContains(told, "> saved <")
 
     def test_the_chooser_finds_by_name_and_nobody_elses(self) -> None:

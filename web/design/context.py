@@ -3,6 +3,8 @@
 from django.conf import settings
 from django.http import HttpRequest
 
+from web.design.glossary import GLOSSARY
+
 THEMES = ("day", "night")
 UNITS = ("us", "si")
 
@@ -18,4 +20,5 @@ def look(request: HttpRequest) -> dict[str, object]:
         "theme": cookie_of(request, "theme", THEMES, ""),
         "units": cookie_of(request, "units", UNITS, "us"),
         "demo_open": settings.DEMO,
+        "glossary": GLOSSARY,
     }

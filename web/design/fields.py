@@ -407,6 +407,8 @@ def put_all(new: dict[str, Any], known: list[Field], posted: Mapping[str, str], 
         put(new, field.path, value)
 
 
+READ_LABELS = {"peak_a": "Highest amps", "outcome": "How it ended", "fuel": "Fuel"}
+"""What a field is called in a log, where a setup calls it something else."""
 PLACES = {"supply": "supply", "conditions": "", "rules": "", "rig": "", "site": "site"}
 """What the parts of a setup are called where a fault lies in one."""
 
@@ -417,11 +419,13 @@ def place_words(path: str, document: Any = None) -> str:
     Args:
         document: the setup the path is in, for the names of loads and parts.
     """
+    if not PATH.match(path):
+        return path  # a line and a column of a file, say
     steps = STEP.findall(path)
-    if not steps:
-        return ""
     last = steps[-1][0]
     label = LABELS.get(last, ("",))[0] or last.replace("_", " ")
+    if steps[0][0] in ("entries", "entry"):
+        label = READ_LABELS.get(last, label)
     whose = ""
     for name, number in steps[:-1] if not steps[-1][1] else steps:
         if number and name in ("loads", "hookup", "units", "wanted", "entries"):

@@ -15,8 +15,8 @@ from django.templatetags.static import static
 from django.views.decorators.http import require_safe
 
 MODULES = (
-    "asks", "cursor", "faults", "folds", "leaving", "offline", "path", "picture", "preferences",
-    "rail", "saving", "shortcuts", "trouble", "waits",
+    "asks", "cursor", "faults", "folds", "glossary", "leaving", "offline", "path", "picture",
+    "preferences", "rail", "saving", "shortcuts", "trouble", "waits",
 )  # fmt: skip
 """What app.js is made of."""
 TEMPLATES = Path(__file__).parent / "templates" / "design"

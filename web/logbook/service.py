@@ -20,7 +20,7 @@ from ironmargin.setup.loads import COOLING_MODES, AirConditioner
 from ironmargin.setup.model import Setup
 from ironmargin.setup.reading import read_setup, write_setup
 from ironmargin.setup.work import work_of
-from web.design.fields import Fields, Group, put_all
+from web.design.fields import READ_LABELS, Fields, Group, put_all
 from web.design.templatetags.figures import percent
 from web.keeping import actions
 from web.logbook.models import MOST_ENTRIES, LogEntry, entries_of
@@ -49,7 +49,6 @@ FIELDS: dict[str, tuple[str, ...]] = {
     "trip": ("after_s", "notes"),
 }
 PREFIX = "entry"
-OWN_LABELS = {"peak_a": "Highest amps", "outcome": "How it ended", "fuel": "Fuel"}
 MOST_ONCE = 32
 KEPT = 32
 """Answers to logs a web process remembers."""
@@ -61,7 +60,7 @@ def form_of(kind: str, units: str, faults: Mapping[str, str], posted: Mapping[st
     form = Fields({PREFIX: {}}, units, faults, {}, posted)
     group = form.group(cls, FIELDS[kind], PREFIX, KINDS[kind])
     fields = tuple(
-        replace(f, label=OWN_LABELS.get(f.path.removeprefix(f"{PREFIX}."), f.label))
+        replace(f, label=READ_LABELS.get(f.path.removeprefix(f"{PREFIX}."), f.label))
         for f in group.fields
     )
     return replace(group, fields=fields)
@@ -224,6 +223,27 @@ def told(saved: SavedSetup, setup: Setup) -> tuple[Found, list[Line]]:
         judged = tuple((j, dot_of(j)) for j in found.entries if j.entry == at)
         lines.append(Line(row, row.setup_id == saved.pk, entry_words(row, names), judged))
     return found, lines[::-1]
+
+
+@dataclass(frozen=True)
+class Quick:
+    """What the one-field form is filled with: the load and the instrument of the last reading."""
+
+    load: str
+    instrument: str
+    instruments: tuple[tuple[str, str], ...]
+
+
+def quick_of(setup: Setup, lines: list[Line]) -> Quick:
+    """The quick form; of a log without readings it asks for the biggest load, by clamp."""
+    field = form_of("run", "si", {}, {}).fields[FIELDS["run"].index("instrument")]
+    known = {x.id for x in setup.rig.loads}
+    read = [line.entry.document for line in lines if line.entry.document.get("load") in known]
+    last = read[0] if read else {}
+    load = str(last.get("load", setup.rig.loads[0].id if setup.rig.loads else ""))
+    choices = tuple((str(value), words) for value, words in field.choices if value)
+    usual = str(last.get("instrument", "clamp"))
+    return Quick(load, usual if usual in dict(choices) else choices[0][0], choices)
 
 
 COUNTED = ("No", "One", "Two", "Three", "Four", "Five", "Six", "Seven", "Eight", "Nine", "Ten")

@@ -64,6 +64,7 @@ def _context(
         "once": get_random_string(16),
         "found": found,
         "answer": service.answer_of(found, lines),
+        "quick": service.quick_of(setup, lines),
         "lines": lines[:MOST_SHOWN],
         "walk": _walk(found, lines),
         "hidden": max(len(lines) - MOST_SHOWN, 0),

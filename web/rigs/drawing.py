@@ -13,6 +13,8 @@ from web.design.drawing import Axis
 WIDTH, ROW, BAR = 360.0, 26.0, 16.0
 LEFT, RIGHT = 26.0, 356.0
 BOTH = "L1L2"
+ROOM = 1.12
+"""How much longer the drawing is than its fullest leg."""
 LETTER = 6.4
 
 
@@ -38,12 +40,15 @@ class LegBar:
 
 @dataclass(frozen=True)
 class RigDrawing:
-    """The legs of a rig, and where its main breaker's rating lies; ``label`` says the same."""
+    """The legs of a rig, and where its main breaker's rating lies, ``beyond`` the drawing or on it;
+    ``label`` says the same.
+    """
 
     legs: list[LegBar]
     height: float
     main_a: float
     main_x: float
+    beyond: bool
     label: str
 
 
@@ -56,7 +61,9 @@ def draw_rig(document: dict[str, Any]) -> RigDrawing | None:
         return None
     if not rig.loads:
         return None
-    scale = Axis(0.0, 1.05 * max(rig.main_a, *total.legs.values()), LEFT, RIGHT)
+    most = ROOM * max(total.legs.values())
+    scale = Axis(0.0, max(most, 1.0), LEFT, RIGHT)
+    beyond = rig.main_a > most
     legs = []
     for n, (name, amps) in enumerate(total.legs.items()):
         on_leg = [
@@ -74,4 +81,5 @@ def draw_rig(document: dict[str, Any]) -> RigDrawing | None:
         legs.append(LegBar(name, ROW * n + 4.0, amps, pieces))
     said = "; ".join(f"{leg.name} {leg.amps:.0f} A with everything on" for leg in legs)
     label = f"{said}; main breaker {rig.main_a:g} A"
-    return RigDrawing(legs, ROW * len(legs) + 16.0, rig.main_a, scale.at(rig.main_a), label)
+    main_x = RIGHT if beyond else scale.at(rig.main_a)
+    return RigDrawing(legs, ROW * len(legs) + 16.0, rig.main_a, main_x, beyond, label)

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import json
+from typing import Any
 
 from django.contrib import messages
 from django.contrib.auth.decorators import login_required
@@ -14,6 +15,7 @@ from django.views.decorators.http import require_POST, require_safe
 from ironmargin.errors import Fault, SetupError
 from ironmargin.setup.reading import LARGEST_FILE_BYTES
 from web.accounts.access import account_of
+from web.design.drawing import small_bar
 from web.keeping import actions
 from web.keeping.parcels import recent
 from web.keeping.views import listing, number_of
@@ -30,7 +32,15 @@ MOST_CHOSEN = 8
 def index(request: HttpRequest) -> HttpResponse:
     """The owner's setups, searched and paged."""
     parcel = recent(account_of(request))
-    return render(request, "setups/index.html", listing(request, SavedSetup) | {"parcel": parcel})
+    return render(request, "setups/index.html", _listed(request) | {"parcel": parcel})
+
+
+def _listed(request: HttpRequest) -> dict[str, Any]:
+    """A page of setups, each with its bar."""
+    found = listing(request, SavedSetup)
+    for setup in found["page"]:
+        setup.bar = None if setup.stale else small_bar(setup.iron_margin, setup.verdict)
+    return found
 
 
 def own_setup(request: HttpRequest, pk: int) -> SavedSetup:
@@ -129,8 +139,5 @@ def take_in(request: HttpRequest) -> HttpResponse:
 
 def _refused(request: HttpRequest, faults: list[Fault]) -> HttpResponse:
     return render(
-        request,
-        "setups/index.html",
-        listing(request, SavedSetup) | {"import_faults": faults},
-        status=422,
+        request, "setups/index.html", _listed(request) | {"import_faults": faults}, status=422
     )

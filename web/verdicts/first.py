@@ -23,7 +23,7 @@ from web.verdicts.door import LOADS, STARTS, SUPPLIES, WIDE, carried
 
 Choices = tuple[tuple[str, str], ...]
 CORDS: Choices = (
-    ("0", "none, plugged straight in"), ("8", "25 ft"), ("15", "50 ft"), ("30", "100 ft"),
+    ("0", "no cord, plugged straight in"), ("8", "25 ft"), ("15", "50 ft"), ("30", "100 ft"),
 )  # fmt: skip
 """Length in metres and words; of the gauge that goes with the inlet (common practice)."""
 SECOND: Choices = (("no", "no"), ("yes", "yes, another like it"))
@@ -109,7 +109,7 @@ def lists_of(branch: Branch) -> dict[str, tuple[str, Choices]]:
     lists = {
         "supply": ("What does it run on?", branch.supplies),
         "cord": ("How long is the cord?", CORDS),
-        "cooler": ("Which air conditioner?", (*branch.coolers, ("none", "none"))),
+        "cooler": ("Which air conditioner?", (*branch.coolers, ("none", "no air conditioner"))),
         "start": ("How does it start?", STARTS),
         "second": ("Is there a second one?", SECOND),
     }

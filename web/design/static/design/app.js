@@ -13,4 +13,5 @@ import "./app/leaving.js";
 import "./app/offline.js";
 import "./app/folds.js";
 import "./app/rail.js";
+import "./app/glossary.js";
 import "./app/waits.js";

@@ -194,10 +194,11 @@ function take(html) {
 async function getTable() {
   try {
     const answer = await fetch(form.dataset.table);
+    const found = await answer.json();
     if (answer.status === 202) setTimeout(getTable, 700);
     else if (answer.ok) {
-      now.table = await answer.json();
-      form.dataset.at = now.table.at;
+      now.table = found;
+      form.dataset.at = found.at;
     }
   } catch {
     // without a network the table of before still serves

@@ -3,6 +3,7 @@ import { trouble } from "./trouble.js";
 
 let back = false;
 const STORED = "pages-stored";
+const MOST_TRIES = 10;
 
 function network() {
   if (!navigator.onLine) return "No network";
@@ -47,8 +48,14 @@ async function storePages(pk) {
   if (stamps[pk] === today) return;
   const pages = await caches.open("pages");
   for (const path of [`/now/${pk}/`, `/now/${pk}/table/`, `/log/${pk}/`, `/steps/${pk}/`]) {
-    const answer = await fetch(path);
+    let answer = await fetch(path);
+    for (let tries = 0; answer.status === 202 && tries < MOST_TRIES; tries += 1) {
+      await answer.text(); // being computed: a body that nobody reads keeps its connection
+      await new Promise((done) => setTimeout(done, 1000));
+      answer = await fetch(path);
+    }
     if (answer.status === 200 && !answer.redirected) await pages.put(path, answer);
+    else await answer.text();
   }
   localStorage.setItem(STORED, JSON.stringify({ ...stamps, [pk]: today }));
 }
