@@ -26,7 +26,7 @@ class Inventory(BrowserCase):
         return rig
 
     def kept(self, page: Page) -> None:
-        expect(page.locator("#rig-answer")).to_contain_text("Kept.")
+        expect(page.locator("#rig-answer")).to_contain_text("Saved.")
 
     def test_the_table_by_keyboard(self) -> None:
         page = self.open()

@@ -25,8 +25,10 @@ from ironmargin.reaching.places import (
 )
 from ironmargin.reaching.reach import (
     COARSE,
+    at,
     limits_of,
     line_between,
+    most_telling,
     order_of,
     reach,
     reach_csv,
@@ -35,9 +37,10 @@ from ironmargin.reaching.reach import (
 )
 from ironmargin.reaching.size import AIDS, Offer, read_catalogue, shipped, size, size_json, smallest
 from ironmargin.setup.model import Setup
+from ironmargin.setup.reading import read_setup
 from ironmargin.setup.supplies import Generator
 from ironmargin.verdict.check import examine
-from tests.shared import changed, path_of
+from tests.shared import changed, document, path_of
 
 
 def setup_of(number: int) -> Setup:
@@ -152,6 +155,23 @@ class Maps(unittest.TestCase):
             (len(lines), lines[0].split(",")[:3]), (7, ["outdoor_c", "cord_m", "verdict"])
         )
         self.assertIn("of cord, then", reach_words(found))
+
+
+class Telling(unittest.TestCase):
+    def test_what_turns_the_verdict_comes_first(self) -> None:
+        setup = read_setup(document(1) | {"rules": {"trials": 0}})
+        spans = {"outdoor_c": (34.0, 36.0), "supply_strength": (0.5, 2.0)}
+        ranked = most_telling(setup, spans)
+        self.assertEqual(ranked[0], ("supply_strength", True))
+        for field, turns in ranked:
+            ends = {at(setup, (field, value)).verdict for value in spans[field]}
+            self.assertEqual(turns, len(ends - {"none"}) > 1, field)
+
+    def test_of_two_that_turn_nothing_the_one_that_moves_the_margin_more(self) -> None:
+        setup = read_setup(document(1) | {"rules": {"trials": 0}})
+        spans = {"altitude_m": (0.0, 1.0), "outdoor_c": (20.0, 30.0)}
+        ranked = [field for field, _ in most_telling(setup, spans)]
+        self.assertEqual(ranked, ["outdoor_c", "altitude_m"])
 
 
 class Limits(unittest.TestCase):

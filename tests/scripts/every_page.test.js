@@ -230,3 +230,80 @@ test("a page from this device says its age when the network does not answer", as
   page.window.dispatchEvent(new page.window.Event("online"));
   assert.match(page.at("#age").textContent, /^The network is back; reload the page/);
 });
+
+const RAIL =
+  '<form id="setup"><div class="rail"><button class="rail-handle" aria-expanded="false"></button><div id="rail-body"><div id="inputs">' +
+  '<input type="hidden" name="document" value="1"><input type="hidden" name="rig_pk" value="7"><input type="hidden" name="rig_version" value="1">' +
+  '<input type="hidden" name="supply_pk" value=""><input type="hidden" name="supply_version" value="">' +
+  '<details id="group-supply"><summary>Supply</summary><input name="supply.breaker_a" value="30"></details>' +
+  '<button type="button" id="undo" hidden>Undo</button></div></div></div></form>';
+
+test("each change is a step back, and a step back is none", async () => {
+  const page = open(RAIL);
+  await load("app/asks.js");
+  const form = page.at("#setup");
+  const answered = async (xhr, now) => {
+    page.at("[name=document]").value = now;
+    fire(form, "htmx:afterRequest", { elt: form, xhr });
+    await turn();
+  };
+  for (const [before, after] of [["1", "2"], ["2", "3"]]) {
+    assert.equal(page.at("[name=document]").value, before);
+    fire(form, "htmx:beforeRequest", { elt: form, xhr: {} });
+    await answered({}, after);
+  }
+  assert.equal(page.at("#undo").hidden, false);
+  let xhr;
+  htmx.trigger = (element) => {
+    xhr = { undo: element.querySelector(":scope > input[name=undo]")?.value };
+    fire(element, "htmx:beforeRequest", { elt: element, xhr });
+  };
+  page.at("#undo").click();
+  assert.equal(xhr.undo, "1");
+  assert.equal(page.at("[name=document]").value, "2", "what was before the last change is sent");
+  await answered(xhr, "2");
+  page.at("#undo").click();
+  assert.equal(page.at("[name=document]").value, "1");
+  await answered(xhr, "1");
+  assert.equal(page.at("#undo").hidden, true);
+});
+
+test("the rail is pulled up by its handle, and put down by Escape", async () => {
+  const page = open(RAIL);
+  await load("app/rail.js");
+  const handle = page.at(".rail-handle");
+  assert.equal(page.at("#rail-body").inert, true);
+  handle.click();
+  assert.equal(handle.getAttribute("aria-expanded"), "true");
+  assert.equal(page.at("#rail-body").inert, false);
+  press(document.body, "Escape");
+  assert.equal(handle.getAttribute("aria-expanded"), "false");
+});
+
+test("what was opened in the rail is open again over an answer", async () => {
+  const page = open(RAIL);
+  await load("app/rail.js");
+  const fold = page.at("#group-supply");
+  fold.open = true;
+  fold.dispatchEvent(new window.Event("toggle"));
+  const inputs = page.at("#inputs");
+  inputs.innerHTML = '<details id="group-supply"></details><details id="group-path"></details>';
+  fire(inputs, "htmx:oobAfterSwap", { target: inputs });
+  assert.equal(page.at("#group-supply").open, true);
+  assert.equal(page.at("#group-path").open, false);
+});
+
+test("? explains the words of the page, and all of them on demand", async () => {
+  const page = open(
+    '<main>The iron margin of this setup</main><div id="help"><dl id="glossary"><dt data-term="iron margin">Iron margin</dt><dd>a</dd>' +
+      '<dt data-term="leg">Leg</dt><dd>b</dd></dl><button id="all-words" hidden></button></div>',
+  );
+  await load("app/glossary.js");
+  const event = new window.Event("beforetoggle");
+  event.newState = "open";
+  page.at("#help").dispatchEvent(event);
+  const hidden = () => [...document.querySelectorAll("#glossary dt")].map((term) => term.hidden);
+  assert.deepEqual(hidden(), [false, true]);
+  page.at("#all-words").click();
+  assert.deepEqual(hidden(), [false, false]);
+});

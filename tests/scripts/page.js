@@ -2,7 +2,7 @@
 import { JSDOM } from "jsdom";
 
 export const SCRIPTS = new URL("../../web/design/static/design/", import.meta.url).href;
-const NAMES = ["document", "location", "FormData", "URLSearchParams", "Blob", "Event", "MouseEvent", "sessionStorage"];
+const NAMES = ["document", "location", "FormData", "URLSearchParams", "Blob", "Event", "MouseEvent", "sessionStorage", "localStorage"];
 
 // Makes a page of some HTML the present one; what is noted comes back with it.
 export function open(html, { online = true, narrow = false } = {}) {

@@ -117,3 +117,26 @@ test("arrows walk between cells, and a pasted block is sent from where it was pu
   assert.deepEqual(page.sent[0][1], "/paste/");
   assert.deepEqual(page.sent[0][2], { row: "0", column: "running_a", value: "1\t2\n3\t4", version: "3" });
 });
+
+test("a press of a load changes what is on, by mode and for what is always on", async () => {
+  open("");
+  const { keyOf, pressed } = await load("now.js");
+  assert.deepEqual(pressed({}, "tv", "on", false), { tv: null });
+  assert.deepEqual(pressed({ tv: null }, "tv", "off", false), {});
+  assert.deepEqual(pressed({}, "roof", "low-cool", false), { roof: "low-cool" });
+  assert.deepEqual(pressed({}, "fridge", "off", true), { fridge: "off" });
+  assert.deepEqual(pressed({ fridge: "off" }, "fridge", "on", true), { fridge: null });
+  assert.equal(keyOf({ tv: null, "a=b": "off", roof: "high-cool" }), "a=b=off\nroof=high-cool\ntv=");
+});
+
+test("of the presses of one load the last counts, and none where it is as the server has it", async () => {
+  open("");
+  const { queued } = await load("now.js");
+  let waiting = queued([], "tv", "on", "off");
+  waiting = queued(waiting, "roof", "high-cool", "off");
+  assert.deepEqual(waiting.map((press) => press.load), ["tv", "roof"]);
+  assert.deepEqual(queued(waiting, "tv", "off", "off"), [{ load: "roof", mode: "high-cool" }]);
+  waiting = queued(waiting, "roof", "low-cool", "off");
+  assert.deepEqual(waiting.at(-1), { load: "roof", mode: "low-cool" });
+  assert.equal(waiting.length, 2);
+});
