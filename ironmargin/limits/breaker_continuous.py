@@ -38,11 +38,11 @@ class BreakerContinuous(Limit):
             )
 
     def sentence(self, row: Row, told: Telling) -> str:
-        lead = "Too much for hours" if told.fails else "Thinnest for hours"
+        name = row.name.removesuffix(", continuous")
+        lead = "Too much for hours" if told.fails else "The least room is for hours"
         return (
-            f"{lead}: {float(row.value):.1f} A, averaged over on and off times, at "
-            f"{row.name.removesuffix(', continuous')}, against the {float(row.allowed):.1f} A it "
-            f"may carry for hours.{told.most}"
+            f"{lead}: the {name} carries {float(row.value):.1f} A, averaged over on and off times, "
+            f"and may carry {float(row.allowed):.1f} A.{told.most}"
         )
 
     def reason(self, row: Row) -> str:

@@ -46,8 +46,8 @@ class BreakerHours(Limit):
         amps = float(row.value)
         if not told.fails:
             return (
-                f"Thinnest when settled: {amps:.1f} A at {row.name}, a {rating:.0f} A breaker. "
-                f"In this heat one that trips early opens above {float(row.early or 0.0):.1f} A."
+                f"The least room is at {row.name}, a {rating:.0f} A breaker: it carries {amps:.1f} "
+                f"A. In this heat one that trips early opens above {float(row.early or 0.0):.1f} A."
             )
         curve = (
             breaker_curve(told.case, about)
@@ -57,8 +57,8 @@ class BreakerHours(Limit):
         opens_s = curve.trip_s(amps / rating)
         when = f"{opens_s / 60.0:.0f} min" if opens_s >= 90.0 else f"{opens_s:.0f} s"
         return (
-            f"Too much at once: {amps:.1f} A at {row.name}, and a {rating:.0f} A breaker opens "
-            f"after about {when} in this heat.{told.most}"
+            f"{row.name[:1].upper()}{row.name[1:]} carries {amps:.1f} A, and a {rating:.0f} A "
+            f"breaker opens after about {when} in this heat.{told.most}"
         )
 
     def caution(self, row: Row, told: Telling) -> str:

@@ -77,10 +77,10 @@ class Neutral(Limit):
             )
 
     def sentence(self, row: Row, told: Telling) -> str:
-        lead = "Too much in the neutral" if told.fails else "Thinnest in the neutral"
+        lead = "The neutral" if told.fails else "The least room is in the neutral: it"
         return (
-            f"{lead}: {float(row.value):.1f} A on a rating of {float(row.allowed):.1f} A, and no "
-            f"breaker watches it.{told.most}"
+            f"{lead} carries {float(row.value):.1f} A on a rating of {float(row.allowed):.1f} A, "
+            f"and no breaker watches it.{told.most}"
         )
 
     def subtitle(self, row: Row) -> str:

@@ -78,11 +78,11 @@ class PartHours(Limit):
         bare = " No breaker protects it." if unprotected(part) else ""
         if not told.fails and row.early_margin is not None and float(row.early_margin) < 0.0:
             return (
-                f"{row.name} is the thinnest part: {float(row.value):.1f} A, listed for "
+                f"{row.name} has the least room: {float(row.value):.1f} A, listed for "
                 f"{part.rating_a:.0f} A, but only {float(row.early or 0.0):.1f} A in this heat."
                 f"{bare}"
             )
-        lead = "is overloaded" if told.fails else "is the thinnest part"
+        lead = "is overloaded" if told.fails else "has the least room"
         of = "" if part.rating.as_entered else f", which {part.rating.set_by} sets"
         return (
             f"{row.name} {lead}: {float(row.value):.1f} A on a rating of {part.rating_a:.0f} A{of}."

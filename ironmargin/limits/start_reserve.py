@@ -29,8 +29,8 @@ VERBS = {
     "stalls": "stalls when it starts",
     "trips": "trips the supply when it starts",
     "unsolved": "cannot be solved",
-    "volts-stay-low": "comes up, but the volts stay low",
-    "lets-go": "comes up, but not everything else stays on",
+    "volts-stay-low": "starts, but the volts stay low",
+    "lets-go": "starts, but not everything else stays on",
 }
 
 
@@ -103,19 +103,20 @@ class StartReserve(Limit):
         if start.passes:
             where = ", and it is the cords that give first" if by_path else ""
             return (
-                f"Thinnest at {row.name}'s start{beside}: {start.lowest_v:.0f} V at the dip, up "
-                f"to speed in {start.seconds:.1f} s{where}."
+                f"The least room is at {row.name}'s start{beside}: the volts dip to "
+                f"{start.lowest_v:.0f} V, and it is up to speed in {start.seconds:.1f} s{where}."
             )
+        beside = "" if start.outcome == "lets-go" and start.off else beside
         return f"{row.name} {self._verb(start, told)}{beside}: {self._figures(row, start, told)}"
 
     def _verb(self, start: Start, told: Telling) -> str:
         if start.outcome == "lets-go" and start.off:
             off = [told.case.demands[at].load.name for at in start.off]
-            return f"comes up, but {listed(off)} drop{'s' if len(off) == 1 else ''} out"
+            return f"starts, but {listed(off)} drop{'s' if len(off) == 1 else ''} out"
         opened = opened_words(start)
         by_branch = start.opened is not None and start.opened.opener is Opener.BRANCH
         if opened and (start.outcome == "trips" or by_branch):
-            return f"opens {opened} when it starts"
+            return f"trips {opened} when it starts"
         return VERBS[start.outcome]
 
     def _figures(self, row: Row, start: Start, told: Telling) -> str:

@@ -36,11 +36,11 @@ class SupplyHours(Limit):
             )
 
     def sentence(self, row: Row, told: Telling) -> str:
-        lead = "Too much at once" if told.fails else "Thinnest when settled"
         where = row.name.removesuffix(", running")
+        lead = "Too much is on at once" if told.fails else f"The least room is at the {where}"
         return (
-            f"{lead}: {float(row.value):.1f} A at the {where}, against the "
-            f"{float(row.allowed):.1f} A it sustains.{told.most}"
+            f"{lead}: the {where} gives {float(row.value):.1f} A and can sustain "
+            f"{float(row.allowed):.1f} A.{told.most}"
         )
 
     def subtitle(self, row: Row) -> str:

@@ -3,9 +3,9 @@
 from __future__ import annotations
 
 SUPPLY_WORDS = {
-    "generator": "the set",
-    "parallel": "the sets",
+    "generator": "the generator",
+    "parallel": "the generators",
     "shore": "the post",
     "battery-inverter": "the inverter",
-    "assist": "post and inverter",
+    "assist": "the post with its inverter",
 }

@@ -32,7 +32,7 @@ class Sentences(unittest.TestCase):
     def test_a_stall_says_what_it_wants_what_it_gets_and_how_far_off(self) -> None:
         words = checked(2).result.weakest.sentence
         for part in (
-            "Rooftop unit, 15,000 Btu/h opens the overload lockout when it starts",
+            "Rooftop unit, 15,000 Btu/h trips the overload lockout when it starts",
             "wants 63 A",
             "can hold 20 A here",
             "sags to 38 V",
@@ -49,7 +49,7 @@ class Sentences(unittest.TestCase):
 
         words = sentence(changed(1, pair))
         self.assertIn("with Second unit running", words)
-        self.assertIn("the sets can hold 40 A here and sag to", words)
+        self.assertIn("the generators can hold 40 A here and sag to", words)
         self.assertIn("off and it holds", words)
 
     def test_no_240_names_the_load(self) -> None:

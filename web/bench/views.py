@@ -29,6 +29,8 @@ from web.setups.question import Question, opened
 from web.verdicts import workbench
 
 MOST_RUNS_LISTED = 12
+OPENS_AT = 10
+"""How fast a bench runs that opened by itself."""
 FIGURES = ("outdoor", "volts", "neighbour", "altitude", "fuel", "soc")
 
 
@@ -64,6 +66,8 @@ def begin(request: HttpRequest, pk: int) -> HttpResponse:
     edge = request.POST.get("breakers", NOMINAL)
     edge = edge if edge in BREAKER_EDGES else NOMINAL
     run = service.begin(saved, setup, request.POST.get("how", "off"), on, edge)
+    if "runs" in request.POST:  # it opens running
+        run = service.touch(account_of(request), run.pk, speed=OPENS_AT)
     if "HX-Request" in request.headers:
         return render(request, "bench/_station.html", _context(run, question))
     return redirect("bench-run", pk=run.pk)

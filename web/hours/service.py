@@ -28,6 +28,8 @@ LEAST_TURN_K = 0.2
 STEP_S = 60.0
 WIDTH, HEIGHT = 720.0, 150.0
 MOST_POINTS = 360
+TICK_HOURS, MOST_TICKS = (1, 2, 3, 6, 12, 24), 7
+"""Hours between the words of the axis, and so many of them that a phone can show."""
 SLIDERS = {
     "hours": ("Hours wanted", 1.0, 168.0, 1.0, "h"),
     "outdoor": ("Heat outdoors", -10.0, 50.0, 1.0, "°C"),
@@ -187,7 +189,7 @@ def draw(setup: Setup, found: Lasting) -> Axis:
         back = "L".join(reversed(line(low).split("L")))
         band = f"M{line(high)}L{back}Z"
     begins = setup.site.starts_at_h
-    step = 1 if hours <= 12 else 3 if hours <= 30 else 12 if hours <= 80 else 24
+    step = next((s for s in TICK_HOURS if hours / s <= MOST_TICKS), TICK_HOURS[-1])
     ticks = tuple(
         (round(WIDTH * h / hours, 1), clock(begins + h)) for h in range(0, int(hours) + 1, step)
     )

@@ -63,7 +63,6 @@ def draw_rig(document: dict[str, Any]) -> RigDrawing | None:
         return None
     most = ROOM * max(total.legs.values())
     scale = Axis(0.0, max(most, 1.0), LEFT, RIGHT)
-    beyond = rig.main_a > most
     legs = []
     for n, (name, amps) in enumerate(total.legs.items()):
         on_leg = [
@@ -81,5 +80,6 @@ def draw_rig(document: dict[str, Any]) -> RigDrawing | None:
         legs.append(LegBar(name, ROW * n + 4.0, amps, pieces))
     said = "; ".join(f"{leg.name} {leg.amps:.0f} A with everything on" for leg in legs)
     label = f"{said}; main breaker {rig.main_a:g} A"
-    main_x = RIGHT if beyond else scale.at(rig.main_a)
-    return RigDrawing(legs, ROW * len(legs) + 16.0, rig.main_a, main_x, beyond, label)
+    main_x = scale.at(rig.main_a)
+    height, beyond = ROW * len(legs) + 16.0, main_x > RIGHT
+    return RigDrawing(legs, height, rig.main_a, min(main_x, RIGHT), beyond, label)

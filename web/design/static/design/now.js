@@ -162,9 +162,10 @@ async function post({ load, mode }) {
 }
 
 async function send() {
-  if (now.sending) return;
+  if (now.sending || !now.presses.length) return;
   now.sending = true;
   try {
+    if (!navigator.onLine) throw new Error("no network");
     while (now.presses.length) {
       const first = now.presses[0];
       const answer = await post(first);

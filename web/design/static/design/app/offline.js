@@ -4,6 +4,7 @@ import { trouble } from "./trouble.js";
 let back = false;
 const STORED = "pages-stored";
 const MOST_TRIES = 10;
+const SETTLED_MS = 2500; // the page itself comes first
 
 function network() {
   if (!navigator.onLine) return "No network";
@@ -61,4 +62,6 @@ async function storePages(pk) {
 }
 const opened = document.querySelector("#inputs [name=saved]")?.value;
 if (opened && "caches" in window && "serviceWorker" in navigator)
-  navigator.serviceWorker.ready.then(() => requestIdleCallback(() => storePages(opened).catch(() => {})));
+  navigator.serviceWorker.ready.then(() =>
+    setTimeout(() => storePages(opened).catch(() => {}), SETTLED_MS),
+  );
