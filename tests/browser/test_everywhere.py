@@ -4,6 +4,7 @@ twice the size; and the first minutes counted in touches and tabs.
 
 from __future__ import annotations
 
+import re
 from typing import Any
 
 from django.contrib.auth.models import User
@@ -28,7 +29,7 @@ OF_A_SETUP = (
 TWICE = {"width": 640, "height": 400}
 """What is left of a desk's window at twice the size [CSS px]."""
 TALLEST = 4
-MOST_TOUCHES, MOST_TABS = 20, 12
+MOST_TOUCHES, MOST_TABS = 14, 12
 LEADS = "document.activeElement.matches('.skip[href=\"#inputs\"]')"
 RULES = """axe.run({runOnly: ['wcag2a', 'wcag2aa', 'wcag21a', 'wcag21aa']}).then(found =>
   found.violations.map(v => `${v.id}: ${v.nodes.map(n => n.html).slice(0, 2).join(' ')}`))"""
@@ -108,7 +109,7 @@ class Everywhere(BrowserCase):
         expect(page.locator(".rail-handle")).to_be_hidden()
         expect(figure).to_be_visible()
 
-    def test_a_newcomer_s_verdict_in_twenty_touches(self) -> None:
+    def test_a_newcomer_s_verdict_in_fourteen_touches(self) -> None:
         """From the front page on a phone: an account, six answers, the verdict. Every tap and every
         choice in a list counts, a choice as two.
         """
@@ -139,10 +140,61 @@ class Everywhere(BrowserCase):
         tap(page.get_by_label("Microwave oven", exact=False))
         tap(page.get_by_role("button", name="Will it start?"))
         expect(page.locator("#verdict-word")).to_be_visible()
-        self.assertLess(touches, MOST_TOUCHES)
+        self.assertLessEqual(touches, MOST_TOUCHES)
         saved = SavedSetup.objects.get(owner=User.objects.get(username="newcomer"))
         self.assertIn(saved.verdict, page.locator("#station").inner_text().lower())
         context.close()
+
+    def test_a_stranger_s_walk_has_no_dead_end(self) -> None:
+        """From the front page to the own rig, what to turn off, tried, saved; Now, a clamp reading,
+        tonight's hours, the bench, a house with its pump, the report for its owner.
+        """
+        context = self.browser.new_context(viewport={"width": 1280, "height": 800})
+        self.addCleanup(context.close)
+        page = context.new_page()
+        self.errors: list[str] = []
+        page.on("pageerror", lambda error: self.errors.append(str(error)))
+        page.goto(self.live_server_url)
+        page.get_by_label("On", exact=True).select_option(label="shore post, 30 A")
+        page.get_by_role("button", name="Will it start?").click()
+        expect(page.locator("#answer-title")).to_be_visible()
+        page.get_by_role("link", name="Make an account").click()
+        page.locator("[name=username]").fill("stranger")
+        for name in ("password1", "password2"):
+            page.locator(f"[name={name}]").fill("wet-clay-and-iron")
+        page.get_by_role("button", name="Make an account").click()
+        expect(page.get_by_label("What does it run on?")).to_have_value("post-30")
+        page.get_by_label("Is there a second one?").select_option("yes")
+        page.get_by_label("Water heater, 6 gal, electric").check()
+        page.get_by_role("button", name="Will it start?").click()
+        expect(page.locator("#verdict-word")).to_have_text("Fails")
+        page.get_by_role("button", name="Try it", exact=True).click()
+        expect(page.locator("#verdict-word")).not_to_have_text("Fails")
+        page.get_by_role("button", name="Save", exact=True).click()
+        expect(page.locator("#rail-saved")).to_have_text(re.compile(r"^\s*saved"))
+        page.get_by_role("link", name="Now", exact=True).first.click()
+        page.locator(".now-may button").first.click()
+        expect(page.locator(".now-on button").first).to_be_visible()
+        page.go_back()
+        page.get_by_role("link", name="Log", exact=True).first.click()
+        page.get_by_label("Amps read").fill("11.9")
+        page.locator(".quick-log").get_by_role("button", name="Save").click()
+        expect(page.locator(".answer-word")).to_have_text("One reading")
+        page.get_by_role("link", name="Hours", exact=True).first.click()
+        expect(page.locator(".answer-word")).to_have_text("No limit")
+        page.get_by_role("link", name="Bench", exact=True).first.click()
+        expect(page.locator("#bench-events")).to_be_visible()
+        page.goto(f"{self.live_server_url}/setups/first/?what=house")
+        page.get_by_label("Name (optional)").fill("Home")
+        page.get_by_role("button", name="Will it start?").click()
+        expect(page.locator("#verdict-word")).to_be_visible()
+        page.locator("#rail-more summary").click()
+        report = page.get_by_role("link", name="Report (PDF)").get_attribute("href")
+        answer = context.request.get(f"{self.live_server_url}{report}")
+        self.assertEqual(answer.headers["content-type"], "application/pdf")
+        page.get_by_role("link", name="Board").click()
+        expect(page.locator(".board-cell .tally")).to_have_count(2)
+        self.assertEqual(self.errors, [])
 
     def test_twelve_tabs_to_the_first_supply_figure(self) -> None:
         page = self.open()

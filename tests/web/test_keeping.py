@@ -8,6 +8,7 @@ from datetime import timedelta
 from typing import Any
 
 from django.contrib.auth.models import User
+from django.contrib.sessions.models import Session
 from django.core.management import call_command
 from django.db import IntegrityError, connection, transaction
 from django.db.migrations.executor import MigrationExecutor
@@ -110,8 +111,10 @@ class Purge(Kept):
             account=self.owner, mail="a@example.org", role=READER, token_hash="x", made_at=long_ago
         )
         Tally.objects.create(key="x", began=long_ago)
+        Session.objects.create(session_key="over", session_data="", expire_date=long_ago)
         call_command("purge")
         self.assertFalse(Tally.objects.exists())
+        self.assertFalse(Session.objects.filter(session_key="over").exists())
         self.assertEqual(list(LogEntry.objects.all()), [kept])
         self.assertFalse(Invitation.objects.exists())
 

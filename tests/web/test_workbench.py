@@ -14,14 +14,21 @@ from django.test import Client
 from django.urls import reverse
 
 from ironmargin.planning.remedies import nearest_remedy
+from ironmargin.setup.parts import read_rig
+from ironmargin.sustaining.totals import totals
 from tests.shared import document
 from tests.web.pages import PageCase
 from tests.web.test_setups import form_of
 from web.board import service as board
+from web.design.fields import place_words
+from web.design.glossary import GLOSSARY
 from web.keeping import actions
+from web.rigs.drawing import draw_rig
 from web.setups import stored
+from web.setups.drawing import draw_margins
 from web.setups.models import SavedSetup
 from web.setups.stations import route
+from web.supplies.drawing import draw_supply
 from web.supplies.models import Supply
 from web.verdicts import jobs
 from web.verdicts.models import Job
@@ -231,3 +238,79 @@ class BoardPage(PageCase):
         actions.archive(self.setups[0].rig, True)
         rigs = [row.rig for row in board.board_of(self.owner).rows]
         self.assertNotIn(self.setups[0].rig, rigs)
+
+
+class Pictures(PageCase):
+    """What lists draw, against what the core says."""
+
+    def setUp(self) -> None:
+        self.owner = User.objects.create_user("owner")
+        self.client.force_login(self.owner)
+
+    def test_setups_lie_where_their_margins_are(self) -> None:
+        made = [
+            SavedSetup(pk=n, name=f"s{n}", verdict=verdict, iron_margin=margin)
+            for n, (verdict, margin) in enumerate(
+                [("fails", -3.0), ("fails", -0.25), ("thin", 0.05), ("thin", 0.05), ("holds", 0.5)]
+            )
+        ]
+        drawn = draw_margins(made)
+        ticks = dict(drawn.ticks)
+        xs = {dot.name: dot.x for dot in drawn.dots}
+        self.assertAlmostEqual(xs["s1"], ticks[-0.25])
+        self.assertAlmostEqual(xs["s4"], ticks[0.5])
+        self.assertLess(xs["s0"], ticks[-0.5])
+        self.assertEqual(drawn.zero, ticks[0.0])
+        self.assertEqual(drawn.label, "1 holds, 2 thin, 2 fail")
+        twins = [dot for dot in drawn.dots if dot.margin == 0.05]
+        self.assertNotEqual(twins[0].y, twins[1].y, "one hides the other")
+        self.assertIsNone(draw_margins(made[:1]))
+
+    def test_a_rig_s_legs_are_as_long_as_its_amps(self) -> None:
+        rig = document(7)["rig"] | {"main_a": 15}
+        drawn, total = draw_rig(rig), totals(read_rig(rig))
+        for leg in drawn.legs:
+            self.assertAlmostEqual(leg.amps, total.legs[leg.name])
+            names = {piece.name for piece in leg.pieces}
+            self.assertTrue(names, leg.name)
+        scale = (drawn.main_x - 26.0) / drawn.main_a
+        piece = max(drawn.legs[0].pieces, key=lambda p: p.width)
+        load = next(x for x in rig["loads"] if x["name"] == piece.name)
+        self.assertAlmostEqual(piece.width / scale, total.load_amps[load["id"]], delta=0.01)
+        self.assertIsNone(draw_rig(rig | {"loads": []}))
+        self.assertIsNone(draw_rig({"loads": "many"}))
+
+    def test_a_supply_s_bars_are_what_it_gives(self) -> None:
+        post = draw_supply({"kind": "shore", "breaker_a": 30})
+        self.assertEqual([g.words for g in post], ["for hours", "for seconds"])
+        self.assertEqual([round(g.watts) for g in post], [2880, 3600])
+        one = {"kind": "generator", "continuous_w": 1800, "starting_w": 2200}
+        hours, seconds, hot = draw_supply(one)
+        self.assertEqual((round(hours.watts), round(seconds.watts)), (1800, 2200))
+        self.assertLess(hot.watts, hours.watts)
+        self.assertEqual(hot.heat_c, 35.0)
+        self.assertEqual(draw_supply({"kind": "generator"}), [])
+
+    def test_a_fault_names_the_load_and_the_field(self) -> None:
+        doc = document(7)
+        name = doc["rig"]["loads"][1]["name"]
+        for path, words in (
+            ("rig.loads[1].lra_a", f"{name}: locked-rotor amps"),
+            ("rig.loads[1].soft_start.fraction", f"{name}: soft-start peak"),
+            ("rig.loads[99].lra_a", "Load 100: locked-rotor amps"),
+            ("supply.starting_w", "Supply: starting power"),
+            ("conditions.outdoor_c", "Outdoor heat"),
+            ("hookup[0]", str(doc["hookup"][0].get("name") or "Part 1")),
+            ("line 3, column 2", "line 3, column 2"),
+            ("", ""),
+        ):
+            self.assertEqual(place_words(path, doc), words)
+
+    def test_every_term_is_explained_once_in_a_sentence(self) -> None:
+        terms = [term for term, _ in GLOSSARY]
+        self.assertEqual(len(terms), len(set(terms)))
+        for term, words in GLOSSARY:
+            self.assertTrue(words.endswith(".") and words[0].isupper(), term)
+        page = self.client.get(reverse("rigs")).content.decode()
+        for term in terms:
+            self.assertIn(f'data-term="{term}"', page)

@@ -77,7 +77,7 @@ def board_of(account: Any, query: str = "") -> Board:
     """The Board of an account; ``query`` leaves the rigs and supplies with those words in the
     name, and what of the other kind they are asked about with.
     """
-    setups = _setups(account)
+    setups = setups_of(account)
     asked: dict[tuple[int, int], list[SavedSetup]] = {}
     for setup in setups:
         asked.setdefault((setup.rig_id or 0, setup.supply_id or 0), []).append(setup)
@@ -101,7 +101,7 @@ def board_of(account: Any, query: str = "") -> Board:
     return Board([(s, short_name(s.document)) for s in supplies], rows, waits)
 
 
-def _setups(account: Any) -> list[SavedSetup]:
+def setups_of(account: Any) -> list[SavedSetup]:
     """What stands on a rig and a supply of the inventory, the newest first."""
     found = SavedSetup.objects.current(account).exclude(rig=None).exclude(supply=None)
     return list(found.defer("document").order_by("-updated_at", "-id"))

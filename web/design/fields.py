@@ -435,7 +435,8 @@ def place_words(path: str, document: Any = None) -> str:
     if not whose:
         return label
     label = label[:1].lower() + label[1:] if label[1:2].islower() else label
-    return f"{whose[:1].upper()}{whose[1:]}: {label}" if not steps[-1][1] else whose
+    whose = f"{whose[:1].upper()}{whose[1:]}"
+    return f"{whose}: {label}" if not steps[-1][1] else whose
 
 
 def _name_at(rows: str, number: int, document: Any) -> str:

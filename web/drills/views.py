@@ -17,10 +17,12 @@ from django.views.decorators.http import require_POST, require_safe
 from ironmargin.practice.drills import BANDS, THEMES, TITLES, Drill
 from ironmargin.setup.reading import write_setup
 from web.accounts.access import account_of
+from web.design.context import UNITS, cookie_of
 from web.design.printing import pdf_answer, to_pdf
 from web.drills import service
 from web.keeping import actions
 from web.keeping.views import number_of
+from web.rigs.drawing import draw_rig
 from web.setups import stored
 from web.setups.models import SavedSetup
 from web.verdicts.sentence import conditions_words, parts_of
@@ -28,12 +30,14 @@ from web.verdicts.sentence import conditions_words, parts_of
 EXAM_KEY = re.compile(r"[0-9a-f]{16}\Z")
 
 
-def _asked(found: Drill) -> dict[str, Any]:
+def _asked(request: HttpRequest, found: Drill) -> dict[str, Any]:
+    units = cookie_of(request, "units", UNITS, "us")
     return {
+        "drawn": draw_rig(write_setup(found.setup)["rig"]),
         "drill": found,
         "parts": parts_of(found.checked),
         "loads": found.setup.rig.loads,
-        "conditions": conditions_words({"conditions": _conditions(found)}, "si"),
+        "conditions": conditions_words({"conditions": _conditions(found)}, units),
         "title": TITLES[found.theme],
     }
 
@@ -49,7 +53,7 @@ def page(request: HttpRequest) -> HttpResponse:
     """The next drill."""
     theme, difficulty = request.GET.get("theme", ""), request.GET.get("difficulty", "easy")
     found = service.next_of(request.user, theme, difficulty)
-    context = _asked(found) | {
+    context = _asked(request, found) | {
         "standing": service.standing(request.user),
         "themes": TITLES.items(),
         "difficulties": BANDS,
@@ -83,7 +87,7 @@ def answer(request: HttpRequest) -> HttpResponse:
     made = service.answer(request.user, found, request.POST, exam)
     if exam:
         return redirect("drills-exam", exam=exam)
-    context = _asked(found) | {"answer": made, "result": found.checked.result}
+    context = _asked(request, found) | {"answer": made, "result": found.checked.result}
     return render(request, "drills/answer.html", context)
 
 
@@ -122,7 +126,7 @@ def exam(request: HttpRequest, exam: str) -> HttpResponse:
     result = service.exam_result(request.user, exam)
     context: dict[str, Any] = {"exam": result}
     if not result["over"]:
-        context |= _asked(service.exam_drill(request.user, exam, result["count"]))
+        context |= _asked(request, service.exam_drill(request.user, exam, result["count"]))
     return render(request, "drills/exam.html", context)
 
 

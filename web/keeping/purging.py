@@ -9,6 +9,7 @@ from collections.abc import Callable
 from datetime import datetime, timedelta
 from typing import Any
 
+from django.contrib.sessions.models import Session
 from django.db import transaction
 from django.utils import timezone
 
@@ -36,6 +37,7 @@ def purge(now: datetime | None = None) -> int:
     Invitation.objects.filter(made_at__lt=now - timedelta(days=INVITED_DAYS)).delete()
     Parcel.objects.filter(asked_at__lt=now - timedelta(days=PARCEL_DAYS)).delete()
     Tally.objects.filter(began__lt=now - timedelta(days=COUNTED_DAYS)).delete()
+    Session.objects.filter(expire_date__lt=now).delete()
     SignIn.objects.filter(at__lt=now - timedelta(days=SIGNED_IN_DAYS)).delete()
     return gone
 

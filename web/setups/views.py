@@ -21,6 +21,7 @@ from web.keeping.parcels import recent
 from web.keeping.views import listing, number_of
 from web.setups import stored
 from web.setups.comparing import comparison, comparison_rows
+from web.setups.drawing import draw_margins
 from web.setups.models import SavedSetup
 
 MOST_COMPARED = 6
@@ -40,7 +41,7 @@ def _listed(request: HttpRequest) -> dict[str, Any]:
     found = listing(request, SavedSetup)
     for setup in found["page"]:
         setup.bar = None if setup.stale else small_bar(setup.iron_margin, setup.verdict)
-    return found
+    return found | {"drawn": draw_margins(found["page"])}
 
 
 def own_setup(request: HttpRequest, pk: int) -> SavedSetup:
