@@ -20,8 +20,8 @@ from tests.shared import document
 from tests.web.pages import PageCase
 from tests.web.test_setups import form_of
 from web.board import service as board
-from web.design.fields import place_words
 from web.design.glossary import GLOSSARY
+from web.design.places import place_words
 from web.keeping import actions
 from web.rigs.drawing import draw_rig
 from web.setups import stored

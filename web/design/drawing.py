@@ -16,6 +16,12 @@ T = TypeVar("T", float, NDArray[np.float64])
 FULL_MARGIN = 0.5
 """From this margin on the bar is at its full thickness."""
 NECK_SHARE = 0.30
+STATE_SHAPES = {
+    "holds": "M-5 0A5 5 0 1 1 5 0A5 5 0 1 1 -5 0Z",
+    "thin": "M0 -6L6 0L0 6L-6 0Z",
+    "fails": "M-4 -4L4 4M4 -4L-4 4",
+}
+"""A mark for each state, as SVG path data: never colour alone."""
 SMALL = 86.0, 22.0
 """Length and height of a bar in a list."""
 

@@ -20,7 +20,8 @@ from ironmargin.setup.loads import COOLING_MODES, AirConditioner
 from ironmargin.setup.model import Setup
 from ironmargin.setup.reading import read_setup, write_setup
 from ironmargin.setup.work import work_of
-from web.design.fields import READ_LABELS, Fields, Group, put_all
+from web.design.fields import Fields, Group, put_all
+from web.design.places import READ_LABELS
 from web.design.templatetags.figures import percent
 from web.keeping import actions
 from web.logbook.models import MOST_ENTRIES, LogEntry, entries_of

@@ -8,6 +8,7 @@ from collections import Counter
 from dataclasses import dataclass
 from typing import Any
 
+from web.design.drawing import STATE_SHAPES
 from web.design.fields import EDGE
 from web.setups.stations import Answer
 
@@ -243,12 +244,6 @@ def answer_of(found: dict[str, Any], names: dict[str, str], units: str) -> Answe
 
 
 SIZES_WIDE, SIZES_HIGH = 300.0, 120.0
-SHAPES = {
-    "holds": "M-4 0A4 4 0 1 1 4 0A4 4 0 1 1 -4 0Z",
-    "thin": "M0 -5L5 0L0 5L-5 0Z",
-    "fails": "M-3 -3L3 3M3 -3L-3 3",
-}
-"""A shape for each state: never colour alone."""
 
 
 @dataclass(frozen=True)
@@ -289,7 +284,7 @@ def draw_sizes(rows: list[dict[str, Any]]) -> Sizes | None:
             round(SIZES_WIDE * r["mass_kg"] / most, 1),
             up(r["iron_margin"]),
             r["verdict"],
-            SHAPES[r["verdict"]],
+            STATE_SHAPES[r["verdict"]],
             f"{r['name']}, {r['fuel']}, {r['aid_words']}: {r['verdict']}",
         )
         for r in known

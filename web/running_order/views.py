@@ -19,6 +19,7 @@ from web.design.printing import pdf_answer
 from web.keeping.views import number_of
 from web.running_order import service
 from web.running_order.card import SIZES, card_pdf
+from web.running_order.drawing import draw_stairs
 from web.running_order.models import DayTasks, StepReading
 from web.setups import measured, stored
 from web.setups.models import SavedSetup
@@ -70,7 +71,7 @@ def _found(job: Job, saved: SavedSetup) -> dict[str, Any]:
         waits = Answer("Computing…", "Weighing every set of loads and every order of starts.")
         return context | {"answer": waits}
     found = service.order_context(job.document, job.found)
-    stairs = service.draw_stairs(found["steps"], _limit_a(job.document))
+    stairs = draw_stairs(found["steps"], _limit_a(job.document))
     return context | found | {"answer": service.answer_of(found, job.document), "stairs": stairs}
 
 

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterable
 from dataclasses import dataclass
 
-from web.design.drawing import Axis
+from web.design.drawing import STATE_SHAPES, Axis
 from web.setups.models import SavedSetup
 
 WIDTH, FOOT, STEP = 1200.0, 74.0, 13.0
@@ -13,11 +13,6 @@ LEAST, MOST = -0.6, 0.6
 """Margins beyond are drawn at the ends."""
 BUCKETS = 80
 TICKS = (-0.5, -0.25, 0.0, 0.25, 0.5)
-SHAPES = {
-    "holds": "M-5 0A5 5 0 1 1 5 0A5 5 0 1 1 -5 0Z",
-    "thin": "M0 -6L6 0L0 6L-6 0Z",
-    "fails": "M-4 -4L4 4M4 -4L-4 4",
-}
 
 
 @dataclass(frozen=True)
@@ -57,8 +52,9 @@ def draw_margins(setups: Iterable[SavedSetup]) -> Margins | None:
         level = stacked.get(bucket, 0)
         stacked[bucket] = level + 1
         x, y = across.at(at), FOOT - 10.0 - STEP * min(level, 4)
-        dots.append(MarginDot(s.pk, s.name, s.iron_margin, s.verdict, x, y, SHAPES[s.verdict]))
-    counts = {v: sum(1 for s in known if s.verdict == v) for v in SHAPES}
+        shape = STATE_SHAPES[s.verdict]
+        dots.append(MarginDot(s.pk, s.name, s.iron_margin, s.verdict, x, y, shape))
+    counts = {v: sum(1 for s in known if s.verdict == v) for v in STATE_SHAPES}
     hold, thin, fail = counts["holds"], counts["thin"], counts["fails"]
     label = f"{hold} hold{'s' if hold == 1 else ''}, {thin} thin, {fail} fail"
     ticks = [(v, across.at(v)) for v in TICKS]

@@ -8,7 +8,8 @@ from django.utils.safestring import SafeString
 from django.utils.timesince import timesince
 
 from ironmargin.per_cent import signed_percent
-from web.design.fields import in_units, place_words
+from web.design.fields import in_units
+from web.design.places import place_words
 
 register = template.Library()
 STATE_WORDS = {"holds": "Holds", "thin": "Thin", "fails": "Fails"}

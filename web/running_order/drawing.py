@@ -1,0 +1,48 @@
+"""An order of starts as stairs: the amps each one leaves running."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from typing import Any
+
+from web.design.drawing import Axis
+
+STAIRS_W, STAIRS_H, STAIRS_LEFT, STAIRS_TOP = 640.0, 150.0, 40.0, 14.0
+
+
+@dataclass(frozen=True)
+class Stair:
+    """One start on the picture of an order: the amps it leaves running, from ``x`` on."""
+
+    x: float
+    y: float
+    width: float
+    height: float
+    number: int
+    amps: float
+    state: str
+
+
+@dataclass(frozen=True)
+class Stairs:
+    """An order drawn: amps after each start, and the limit for hours they stay under."""
+
+    steps: list[Stair]
+    ticks: list[tuple[float, float]]
+    limit_y: float | None
+    limit_a: float | None
+
+
+def draw_stairs(steps: list[dict[str, Any]], limit_a: float | None) -> Stairs | None:
+    """The amps that each start leaves running, as stairs under the limit."""
+    if not steps:
+        return None
+    most = max([*(s["expect_a"] for s in steps), limit_a or 0.0, 1.0]) * 1.12
+    up = Axis(0.0, most, STAIRS_H, STAIRS_TOP)
+    pitch = (STAIRS_W - STAIRS_LEFT) / len(steps)
+    drawn = []
+    for n, s in enumerate(steps):
+        y = up.at(s["expect_a"])
+        x = STAIRS_LEFT + n * pitch
+        drawn.append(Stair(x, y, pitch, STAIRS_H - y, n + 1, s["expect_a"], s["state"]))
+    return Stairs(drawn, up.ticks(3), up.at(limit_a) if limit_a else None, limit_a)
