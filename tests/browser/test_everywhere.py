@@ -155,7 +155,7 @@ class Everywhere(BrowserCase):
         self.errors: list[str] = []
         page.on("pageerror", lambda error: self.errors.append(str(error)))
         page.goto(self.live_server_url)
-        page.get_by_label("On", exact=True).select_option(label="shore post, 30 A")
+        page.locator("[name=supply]").select_option("post-30")
         page.get_by_role("button", name="Will it start?").click()
         expect(page.locator("#answer-title")).to_be_visible()
         page.get_by_role("link", name="Make an account").click()

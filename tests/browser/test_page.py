@@ -405,7 +405,7 @@ class Work(BrowserCase):
         second.get_by_role("button", name="Save", exact=True).click()
         expect(second.locator("#save-answer")).to_contain_text("saved from another page")
         self.assertEqual(second.get_by_label("Name of this setup").input_value(), "Mine too")
-        second.get_by_role("button", name="Save as a variant").click()
+        second.get_by_role("button", name="Save as a variant", exact=True).click()
         second.wait_for_url(lambda url: url != first.url)
         self.assertTrue(SavedSetup.objects.filter(name="Mine too").exists())
 
