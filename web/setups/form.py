@@ -85,6 +85,19 @@ class Form(SupplyForm):
             f.path for r in rows for f in (*r.fields, r.provenance)
         ]
 
+    def wanted_loads(self) -> list[tuple[str, bool]]:
+        """Each load that has a row, in their order: its id, and whether it runs."""
+        wanted = {
+            w["load"]
+            for w in rows_of(self.document, "wanted")
+            if isinstance(w, dict) and isinstance(w.get("load"), str)
+        }
+        return [
+            (ident := str(load.get("id", at)), ident in wanted or bool(load.get("always_on")))
+            for at, load in enumerate(rows_of(self.document, "rig.loads"))
+            if known_kind(LOAD_KINDS, load) is not None
+        ]
+
     def load_rows(self) -> Iterator[LoadRow]:
         wanted = {
             w.get("load"): w.get("mode")

@@ -8,7 +8,7 @@ from typing import Any
 from django.http import HttpRequest
 
 from ironmargin.setup.model import Setup
-from ironmargin.setup.reading import read_setup, write_setup
+from ironmargin.setup.reading import write_setup
 from web.accounts.access import account_of
 from web.keeping.views import number_of, one_of
 from web.rigs.models import Rig
@@ -45,7 +45,7 @@ class Question:
         Raises:
             SetupError: it has faults.
         """
-        return read_setup(self.document)
+        return stored.read(self.document)
 
     def sound(self) -> dict[str, Any]:
         """The document as the core writes it.

@@ -32,6 +32,8 @@ MOST_AT_ONCE = 400_000
 """Work of a check, as :func:`work_of` counts it, that a request does itself: two seconds of one
 core at worst (measured: docs/reliability.md). A larger one waits in the queue.
 """
+KEPT_READ = 64
+"""Documents a web process has read, the longest unused fall away."""
 KEPT_BYTES = 32 << 20
 """Memory of a web process for checks it made; the longest unused fall away."""
 
@@ -77,6 +79,21 @@ def default_picture(setup: Setup) -> str | None:
     return largest.id if largest else None
 
 
+@cached(LRUCache(KEPT_READ), key=lambda text, document: text, lock=Lock())
+def _read(text: str, document: dict[str, Any]) -> Setup:
+    return read_setup(document)
+
+
+def read(document: dict[str, Any]) -> Setup:
+    """A document as the core reads it; the same one is read once, however many turns of a change
+    ask for it.
+
+    Raises:
+        SetupError: it has faults.
+    """
+    return _read(json.dumps(document, sort_keys=True), document)
+
+
 def judge(
     document: dict[str, Any],
     picture: str | None = None,
@@ -92,7 +109,7 @@ def judge(
         setup: the document's, where it has been read before.
     """
     try:
-        setup = setup or read_setup(document)
+        setup = setup or read(document)
     except SetupError as error:
         return Judged(document, None, tuple(error.faults))
     if at_once and work_of(setup) > MOST_AT_ONCE:

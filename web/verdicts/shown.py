@@ -18,7 +18,7 @@ import ironmargin
 from ironmargin.errors import Fault, SetupError
 from ironmargin.planning.legs import leg_moves
 from ironmargin.setup.model import Setup
-from ironmargin.setup.reading import read_setup, write_setup
+from ironmargin.setup.reading import write_setup
 from ironmargin.verdict.picture import Picture, picture_of
 from ironmargin.verdict.result import result_json
 from ironmargin.verdict.stations import chance_words, start_margin
@@ -62,7 +62,7 @@ def content_key(document: dict[str, Any], *more: Any) -> str:
 
 def _read(document: dict[str, Any]) -> tuple[Setup | None, tuple[Fault, ...]]:
     try:
-        return read_setup(document), ()
+        return stored.read(document), ()
     except SetupError as error:
         return None, tuple(error.faults)
 

@@ -30,6 +30,7 @@ from web.setups.question import Question
 from web.setups.stations import Station, route, station_of
 from web.supplies import typical as typical_supplies
 from web.supplies.models import Supply
+from web.verdicts.drawings.draws import draws_of
 from web.verdicts.drawings.path import draw_path
 from web.verdicts.large import in_line
 from web.verdicts.sentence import conditions_words
@@ -103,7 +104,10 @@ def rail_context(
         # Called by the templates that draw the form; an answer alone draws none of it.
         "supply_groups": lambda: list(form.supply_groups()),
         "here": form.condition_group,
-        "rows": lambda: list(form.load_rows()),
+        "draws": lambda: draws_of(form, judged.get("rail")),
+        "rows_drawn": lambda: list(
+            zip(form.load_rows(), (d for d, _ in draws_of(form, judged.get("rail"))), strict=True)
+        ),
         "path_groups": lambda: list(form.path_groups()),
         "loose_faults": [f for f in judged["faults"] if f.path not in placed],
         "name_fault": by_path.get("name", ""),
