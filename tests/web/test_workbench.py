@@ -105,7 +105,8 @@ class Frame(Bench):
         checked = stored.judge(stored.compose(self.saved)).checked
         for name, row in checked.result.legs.items():
             if row.limit_a and name != "N":
-                self.assertIn(f"{row.a:.1f} of {row.limit_a:.3g}".rstrip("0").rstrip("."), page)
+                limit = f"{float(f'{row.limit_a:.3g}'):g}"
+                self.assertRegex(page, rf"{row.a:.1f} A at once,\s+<[^>]+>limit {limit} A")
         for demand in checked.case.demands:
             amps = sum(d.amps for d in demand.steady)
             self.assertRegex(page, rf'id="draw-\d+"[^>]*>\s*<span\s+title="[^"]+">{amps:.1f}<')

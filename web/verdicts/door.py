@@ -83,7 +83,11 @@ def remember(request: HttpRequest) -> None:
 
 def asked(query: QueryDict) -> dict[str, Any]:
     """What the door shows: the lists, what was chosen, and the answer once something was."""
-    lists = (("supply", "On", SUPPLIES), ("load", "Starts", LOADS), ("start", "It is", STARTS))
+    lists = (
+        ("supply", "What it runs on", SUPPLIES),
+        ("load", "Air conditioner", LOADS),
+        ("start", "How it starts", STARTS),
+    )
     chosen: dict[str, str] = {
         name: str(query[name]) if query.get(name) in dict(some) else FIRST[name]
         for name, _, some in lists
