@@ -298,7 +298,7 @@ def parser() -> argparse.ArgumentParser:
     endure.add_argument("--json", action="store_true", help="print it as JSON")
     endure.add_argument("--csv", metavar="FILE", help="write the time series as CSV")
     endure.set_defaults(run=_endure)
-    remedies = commands.add_parser("remedies", help="what would make it hold, best first")
+    remedies = commands.add_parser("remedies", help="what would hold, best first")
     remedies.add_argument("file", help="a *.setup.json file")
     remedies.add_argument("--json", action="store_true", help="print them as JSON")
     remedies.add_argument(

@@ -158,8 +158,7 @@ def _faults(tasks: Tasks, setup: Setup) -> Iterator[Fault]:
                 f"{path}.minutes",
                 "window",
                 f"must fit between {clock(task.earliest)} and {clock(task.latest)}, give "
-                "it more time or make it "
-                f"shorter (got {task.minutes})",
+                f"it more time or shorten it (got {task.minutes})",
             )
         elif (
             task.start is not None and not task.earliest <= task.start <= task.latest - task.minutes

@@ -190,7 +190,7 @@ SURVEY = (
     Line(
         "all-off",
         "Everything off, at the breakers too. Read amps and volts.",
-        "What is left runs though nobody thinks of it.",
+        "What is left is on without being noticed.",
         tools=("monitor or clamp meter",),
     ),
     Line(

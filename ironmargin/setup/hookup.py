@@ -27,7 +27,7 @@ class Outlet(Part):
     kind: ClassVar[str] = "outlet"
     type: str = text("Outlet type, as TT-30", default="", most=20)
     rating_a: float = number("A", "Rating", above=0, most=400)
-    breaker_a: float | None = number("A", "Breaker of its own", above=0, most=400, default=None)
+    breaker_a: float | None = number("A", "Its own breaker", above=0, most=400, default=None)
     breaker_trips: str = choice(
         "How that breaker trips against its curve", BREAKER_TRIPS, default="on-curve"
     )
@@ -42,7 +42,7 @@ class Adapter(Part):
     to_type: str = text("Socket", default="", most=20, key="to")
     rating_a: float = number("A", "Rating of its weaker end", above=0, most=400)
     feeds: str | None = choice(
-        "Does one hot feed both legs, or only L1", ("both-legs", "L1"), default=None
+        "Does one hot conductor feed both legs, or only L1", ("both-legs", "L1"), default=None
     )
 
 

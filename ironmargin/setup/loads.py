@@ -75,7 +75,7 @@ class Load:
         default=None,
         most=60,
     )
-    always_on: bool = flag("On though nobody thinks of it", default=False)
+    always_on: bool = flag("Always on, without being switched", default=False)
     provenance: str = choice(
         "Where its figures come from", PROVENANCES, default="typical", key="from"
     )

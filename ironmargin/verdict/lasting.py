@@ -54,9 +54,7 @@ def lasting_words(found: Lasting, setup: Setup) -> str:
         )
     if e.fuel_h is not None:
         nominal = (
-            f" ({e.fuel_h_nominal:.1f} h when full by the plate)"
-            if e.fuel_h_nominal is not None
-            else ""
+            f" ({e.fuel_h_nominal:.1f} h on a full tank)" if e.fuel_h_nominal is not None else ""
         )
         again = f", {e.refills} refills for the hours wanted" if e.refills else ""
         lines.append(f"fuel on board: {e.fuel_h:.1f} h{nominal}{again}")
