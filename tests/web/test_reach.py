@@ -278,7 +278,7 @@ class Grids(PageCase):
             {"pk": self.saved.pk, "outdoor_c": "hot"},
         ):
             self.assertContains(
-                self.client.post(begin, posted), "Tick at least one", status_code=422
+                self.client.post(begin, posted), "Check at least one", status_code=422
             )
 
     def test_a_sweep_is_its_owners_and_can_be_stopped(self) -> None:

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import csv
 import io
+from collections.abc import Iterable
 from dataclasses import dataclass
 from typing import Any
 
@@ -19,9 +20,12 @@ from web.accounts.access import account_of
 from web.design.context import UNITS, cookie_of
 from web.design.drawing import small_bar
 from web.design.fields import from_units, typed_figure
+from web.design.templatetags.figures import percent
 from web.keeping.views import number_of
 from web.setups import stored
+from web.setups.drawing import draw_margins
 from web.setups.models import SavedSetup
+from web.setups.stations import Answer
 from web.supplies.models import Supply
 from web.verdicts import jobs
 from web.verdicts.models import Job
@@ -116,7 +120,21 @@ def _grid(job: Job | None) -> dict[str, Any]:
             for v, m, s in zip(verdicts, margins, sentences, strict=True)
         ]
         rows.append((name, cells))
-    return {"rows": rows, "wants": answer["wants"]}
+    return {"rows": rows, "wants": answer["wants"], "answer": _best(answer)}
+
+
+def _best(answer: dict[str, Any]) -> Answer:
+    """The place that holds the first want with most room; that none does where none does."""
+    first = zip(answer["places"], answer["verdict"], answer["margin"], strict=True)
+    found = [(margins[0], name, verdicts[0]) for name, verdicts, margins in first]
+    margin, name, verdict = max(found, key=lambda x: (x[2] != "fails", x[0]))
+    want = answer["wants"][0]
+    if verdict == "fails":
+        said = f"Of your {len(found)} places, {name} comes closest for “{want}”: {percent(margin)}."
+        return Answer("None holds", said, verdict)
+    holding = sum(1 for _, _, v in found if v != "fails")
+    said = f"It holds “{want}” with {percent(margin)}, the most of your {len(found)} places; "
+    return Answer(name, f"{said}{holding} of them hold it.", verdict)
 
 
 @dataclass(frozen=True)
@@ -134,8 +152,18 @@ class Dot:
 def clients(request: HttpRequest) -> HttpResponse:
     """Every setup asked again with something changed: who turns thin, who fails."""
     held = SavedSetup.objects.current(account_of(request))[:MOST_SETUPS]
-    context = {"setups": held, "figures": FIGURES, "count": len(held)}
-    return render(request, "reach/clients.html", context)
+    context = {"setups": held, "figures": FIGURES, "answer": _today(held)}
+    return render(request, "reach/clients.html", context | {"drawn": draw_margins(held)})
+
+
+def _today(held: Iterable[SavedSetup]) -> Answer:
+    """How the setups stand as they are."""
+    states = [s.verdict for s in held if not s.stale]
+    count, fail, thin = len(states), states.count("fails"), states.count("thin")
+    said = (
+        f"As they are, {thin} more are thin. Type a hotter day or a weaker post, and see who turns."
+    )
+    return Answer(f"{fail} of {count} fail", said, "fails" if fail else "holds")
 
 
 @login_required
@@ -159,8 +187,8 @@ def begin_clients(request: HttpRequest) -> HttpResponse:
         rows.append({"pk": saved.pk, "name": saved.name, "document": document})
     if not rows or not figures:
         held = SavedSetup.objects.current(account_of(request))[:MOST_SETUPS]
-        context = {"setups": held, "figures": FIGURES, "count": len(held)}
-        context["fault"] = "Tick at least one setup, and type at least one figure to change."
+        context = {"setups": held, "figures": FIGURES, "answer": _today(held)}
+        context["fault"] = "Check at least one setup, and type at least one figure to change."
         return render(request, "reach/clients.html", context, status=422)
     try:
         job = jobs.ask(
@@ -182,8 +210,8 @@ def sweep(request: HttpRequest, job: int) -> HttpResponse:
     """How far a sweep is, or who turned."""
     found = jobs.look(_sweep(request, job))
     place = jobs.place_of(found) if found.status == jobs.WAITING else 0
-    percent = round(100 * found.done / found.todo) if found.todo else 0
-    context: dict[str, Any] = {"job": found, "place": place, "percent": percent}
+    done = round(100 * found.done / found.todo) if found.todo else 0
+    context: dict[str, Any] = {"job": found, "place": place, "percent": done}
     if found.status == jobs.DONE:
         context |= _turned(found.found)
     partial = request.headers.get("HX-Target") == "sweep"
