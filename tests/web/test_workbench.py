@@ -216,6 +216,20 @@ class BoardPage(PageCase):
         board._compute(self.owner, [saved])
         self.assertTrue(SavedSetup.objects.get(pk=saved.pk).stale)
 
+    def test_a_cell_without_a_verdict_says_so_and_is_not_waited_for(self) -> None:
+        """Figures to correct, and a search that failed: nothing is made up for either."""
+        saved = self.setups[0]
+        none_sound = mock.patch.object(board, "plain_document", return_value=(None, []))
+        all_failed = mock.patch.object(board.jobs, "failed", return_value=True)
+        for cause in (none_sound, all_failed):
+            SavedSetup.objects.filter(pk=saved.pk).update(stale=True)
+            with cause, mock.patch.object(board.jobs, "ask") as asked:
+                told = self.client.get(reverse("board-cells"), {"pk": [saved.pk]})
+            asked.assert_not_called()
+            self.assertContains(told, "open it and check its figures")
+            self.assertNotContains(told, "hx-get")
+            self.assertTrue(SavedSetup.objects.get(pk=saved.pk).stale)
+
     def test_it_is_searched(self) -> None:
         name = self.setups[0].rig.name
         page = self.client.get(reverse("board"), {"q": name[:8]})

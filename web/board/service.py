@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
-from datetime import datetime
 from typing import Any
 
 from ironmargin.errors import SetupError
@@ -35,6 +34,8 @@ class Cell:
     bar: Bar | None
     others: int
     fits: bool
+    barred: bool = False
+    """Its verdict cannot be computed: its figures have to be looked at."""
 
 
 @dataclass(frozen=True)
@@ -120,12 +121,15 @@ def _searched(
     return ([r for r in rigs if r.pk in near_rigs], [s for s in supplies if s.pk in near_supplies])
 
 
-def cell_of(rig: int, supply: int, setups: list[SavedSetup], *, fits: bool = True) -> Cell:
+def cell_of(
+    rig: int, supply: int, setups: list[SavedSetup], *, fits: bool = True, barred: bool = False
+) -> Cell:
     """A cell: the setup that was changed last speaks for it."""
     first = setups[0] if setups else None
     known = first is not None and not first.stale
     bar = small_bar(first.iron_margin, first.verdict) if first is not None and known else None
-    return Cell(rig, supply, f"cell-{rig}-{supply}", first, bar, max(len(setups) - 1, 0), fits)
+    others = max(len(setups) - 1, 0)
+    return Cell(rig, supply, f"cell-{rig}-{supply}", first, bar, others, fits, barred)
 
 
 def computed_cells(account: Any, waiting: list[int]) -> tuple[list[Cell], bool]:
@@ -136,31 +140,38 @@ def computed_cells(account: Any, waiting: list[int]) -> tuple[list[Cell], bool]:
     mine = SavedSetup.objects.current(account).filter(pk__in=waiting)
     held = list(mine.select_related("rig", "supply").order_by("-updated_at", "-id"))
     stale = [setup for setup in held if setup.stale]
-    if stale:
-        _compute(account, stale[:AT_ONCE])
-    fresh = [setup for setup in held if not setup.stale]
-    cells = [cell_of(s.rig_id, s.supply_id, [s]) for s in fresh if s.rig_id and s.supply_id]
-    return cells, len(fresh) < len(held)
+    barred = _compute(account, stale[:AT_ONCE]) if stale else set()
+    done = [setup for setup in held if not setup.stale or setup.pk in barred]
+    cells = [
+        cell_of(s.rig_id, s.supply_id, [s], barred=s.pk in barred)
+        for s in done
+        if s.rig_id and s.supply_id
+    ]
+    return cells, len(done) < len(held)
 
 
-def _compute(account: Any, some: list[SavedSetup]) -> None:
-    """Ask the queue for the verdicts of some setups, and store what it has found."""
+def _compute(account: Any, some: list[SavedSetup]) -> set[int]:
+    """Ask the queue for the verdicts of some setups, and store what it has found; the numbers of
+    those that have none: their figures have to be corrected, or their search failed.
+    """
     sound: list[tuple[SavedSetup, dict[str, Any]]] = []
     for setup in some:
         document, _ = plain_document(stored.compose(setup))
-        if document is None:  # its figures have to be corrected: nothing to wait for
-            stored.note_verdict(setup, {"stale": False, "verdict": "fails", "iron_margin": -1.0})
-        else:
+        if document is not None:
             sound.append((setup, document))
+    barred = {setup.pk for setup in some} - {setup.pk for setup, _ in sound}
     if not sound:
-        return
-    rows = [{"pk": setup.pk, "document": document} for setup, document in sound]
-    job = jobs.ask(account, "cells", sound[0][1], {"rows": rows})
+        return barred
+    tasks = {"rows": [{"pk": setup.pk, "document": document} for setup, document in sound]}
+    if jobs.failed(account, "cells", sound[0][1], tasks):
+        return {setup.pk for setup in some}
+    job = jobs.ask(account, "cells", sound[0][1], tasks)
     if job.status != jobs.DONE:
-        return
+        return barred
     found = {row["pk"]: row for row in job.found["rows"]}
     for setup, _ in sound:
         stored.note_verdict(setup, {k: v for k, v in found[setup.pk].items() if k != "pk"})
+    return barred
 
 
 def closest(account: Any) -> SavedSetup | None:
@@ -181,7 +192,7 @@ def least_certain(board: Board) -> tuple[Rig, int, int] | None:
     return best
 
 
-def changed_since(account: Any, since: datetime | None) -> list[SavedSetup]:
-    """The setups last changed, since somebody was here where that is known."""
+def last_changed(account: Any) -> list[SavedSetup]:
+    """The three setups that were changed last."""
     mine = SavedSetup.objects.current(account).defer("document").order_by("-updated_at", "-id")
-    return list((mine.filter(updated_at__gt=since) if since else mine)[:3])
+    return list(mine[:3])

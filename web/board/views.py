@@ -39,7 +39,7 @@ def board(request: HttpRequest) -> HttpResponse:
         "closest": service.closest(account),
         "uncertain": service.least_certain(found),
         "since": _since(request),
-        "recent": service.changed_since(account, None),
+        "recent": service.last_changed(account),
     }
     request.session[SEEN] = timezone.now().isoformat()
     return render(request, "board/board.html", context)

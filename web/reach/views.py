@@ -85,7 +85,7 @@ def station(request: HttpRequest, question: Question, judged: Mapping[str, Any])
     except jobs.Busy as busy:
         return context | {"answer": Answer("Busy", busy.advice), "busy": True}
     parts = {name: _part(request, question.saved, job) for name, job in found.items()}
-    waits = Answer("Computing…", "Every point of the map is a check of its own.")
+    waits = Answer("Computing…", "Every point of the map is one check.")
     context["answer"] = parts["map"].get("answer", waits)
     return context | parts
 

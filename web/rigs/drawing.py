@@ -10,7 +10,7 @@ from ironmargin.setup.parts import read_rig
 from ironmargin.sustaining.totals import totals
 from web.design.drawing import Axis
 
-WIDTH, ROW, BAR = 360.0, 26.0, 16.0
+ROW = 26.0
 LEFT, RIGHT = 26.0, 356.0
 BOTH = "L1L2"
 ROOM = 1.12

@@ -28,12 +28,6 @@ def unsigned(margin: float) -> str:
 
 
 @register.filter
-def hundredths(share: float) -> str:
-    """A share as a place on a drawing 100 wide."""
-    return SafeString(f"{100 * share:.1f}")
-
-
-@register.filter
 def state_word(state: str) -> str:
     """The word of a verdict's state."""
     return STATE_WORDS[state]
