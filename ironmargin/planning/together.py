@@ -343,16 +343,38 @@ class Together:
     def may(self, masks: Masks) -> Masks:
         """Whether each set may run together.
 
-        What was asked once is known: a search asks for half of its sets more than once.
+        What was asked once is known: a search asks for half of its sets more than once, and for
+        sets that differ only in which of several alike loads is on.
         """
         if masks.shape[1] > EXACT_LOADS:
             return self._may(masks)
         number = _numbers(masks)
-        new = self._known[number] == UNKNOWN
-        if new.any():
-            self._known[number[new]] = np.where(self._may(masks[new]), MAY, MAY_NOT)
+        for first, second in self._alike:
+            # Of two alike loads one that runs alone is taken to be the first.
+            moved = (number >> second) & ~(number >> first) & 1
+            number ^= moved << first | moved << second
+        new = number[self._known[number] == UNKNOWN]
+        new = np.unique(new) if self._alike else new
+        if len(new):
+            asked = (new[:, None] >> np.arange(masks.shape[1]) & 1).astype(bool)
+            self._known[new] = np.where(self._may(asked), MAY, MAY_NOT)
         known: Masks = self._known[number] == MAY
         return known
+
+    @cached_property
+    def _alike(self) -> list[tuple[int, int]]:
+        """Pairs of switchable loads that differ in name alone and start without a rush: swapping
+        them changes no limit. Of each group every pair, so that exchanges in turn sort it.
+        """
+        demands = [self.case.demands[at] for at in self.switchable]
+        bare = [replace(d, load=replace(d.load, id="", name=""), assumed=()) for d in demands]
+        return [
+            (first, second)
+            for first, second in combinations(range(len(bare)), 2)
+            if bare[first].plate is None
+            and bare[first].inrush is None
+            and bare[first] == bare[second]
+        ]
 
     @cached_property
     def _known(self) -> NDArray[np.int8]:

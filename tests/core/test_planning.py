@@ -118,6 +118,26 @@ class Sets(unittest.TestCase):
             self.assertTrue(proven)
             self.assertEqual({tuple(sorted(s.loads)) for s in sets}, brute_force(together), seed)
 
+    def test_alike_loads_are_exchanged_and_none_is_lost(self) -> None:
+        """Three heaters of one size and two lamps."""
+        doc = random_rig(3, 2)
+        doc["supply"] = {"kind": "shore", "breaker_a": 30}
+        doc["rig"] |= {"service": "120", "loads": []}
+        for n, watts in enumerate((900, 300, 900, 300, 900)):
+            load = {"id": f"l{n}", "name": f"L{n}", "kind": "resistive", "watts": watts}
+            doc["rig"]["loads"].append(load)
+        doc["wanted"] = [{"load": "l0"}]
+        together = Together.of(read_setup(doc))
+        found = {tuple(sorted(s.loads)) for s in maximal_sets(together)[0]}
+        self.assertEqual(found, brute_force(together))
+        # Two of three heaters with both lamps (2,400 of 2,880 W), or all three heaters.
+        self.assertEqual(len(found), 4)
+        doc["rig"]["loads"][2]["duty"] = 0.5
+        together = Together.of(read_setup(doc))
+        self.assertEqual(
+            {tuple(sorted(s.loads)) for s in maximal_sets(together)[0]}, brute_force(together)
+        )
+
     def test_the_solver_finds_the_same(self) -> None:
         for seed in range(0, 40, 4):
             together = Together.of(read_setup(random_rig(seed)))
