@@ -10,8 +10,9 @@ import os
 import sys
 from contextlib import suppress
 from functools import partial
-from typing import Any, NoReturn
+from typing import NoReturn
 
+from ironmargin.document import Document
 from ironmargin.errors import SetupError
 
 BAD_INPUT = 2
@@ -27,7 +28,7 @@ def _written(path: str, words: str) -> bool:
     return True
 
 
-def _print(answer: dict[str, Any] | str) -> None:
+def _print(answer: Document | str) -> None:
     words = isinstance(answer, str)
     print(answer if words else json.dumps(answer, indent=1, ensure_ascii=False))
 

@@ -13,11 +13,10 @@ approval: local codes and licensed practice come first.
 
 from __future__ import annotations
 
-from typing import Any
-
 from ironmargin.bench.clock import Bench, run_script
 from ironmargin.bench.script import read_script
 from ironmargin.case import prepare
+from ironmargin.document import Document
 from ironmargin.enduring.endurance import Lasting, lasting
 from ironmargin.learning.learn import Found
 from ironmargin.learning.learn import learn as _learn
@@ -32,7 +31,7 @@ from ironmargin.setup.model import Setup
 from ironmargin.setup.reading import load_setup, read_setup, write_setup
 from ironmargin.verdict.result import Result
 
-EXAMPLE: dict[str, Any] = {
+EXAMPLE: Document = {
     "format": "iron-margin/setup",
     "version": 1,
     "name": "a roof unit on a small set",
@@ -115,7 +114,7 @@ def endure(setup: Setup) -> Lasting:
     return lasting(prepare(setup))
 
 
-def learn(setup: Setup, log: dict[str, Any]) -> Found:
+def learn(setup: Setup, log: Document) -> Found:
     """What a log of readings tells of the setup, and the setup with the figures it corrects.
 
     >>> entry = {"kind": "run", "load": "kettle", "watts": 1230, "instrument": "watt-meter"}
@@ -136,7 +135,7 @@ def reach(setup: Setup, x: str, y: str) -> Reach:
     return _reach(setup, read_axis(x, setup), read_axis(y, setup))
 
 
-def bench(setup: Setup, script: dict[str, Any]) -> Bench:
+def bench(setup: Setup, script: Document) -> Bench:
     """The rig in time: what happens when a script is done to it.
 
     >>> steps = [{"at_s": 0, "do": "set", "on": True},

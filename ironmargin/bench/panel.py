@@ -10,6 +10,7 @@ from typing import Any, TypeVar, assert_never
 
 from ironmargin.bench.state import State
 from ironmargin.case import Case, prepare
+from ironmargin.document import Document
 from ironmargin.limits import now as ledger
 from ironmargin.limits.breakers import breaker_curve
 from ironmargin.limits.contact import ContactHeat
@@ -120,7 +121,7 @@ def in_the_world(setup: Setup, state: State) -> Setup:
     return setup
 
 
-def _post_in_the_world(post: Shore, world: dict[str, Any]) -> Shore:
+def _post_in_the_world(post: Shore, world: Document) -> Shore:
     volts, ohm = thevenin(post)
     return replace(
         post,

@@ -3,8 +3,8 @@
 from __future__ import annotations
 
 from os import PathLike
-from typing import Any
 
+from ironmargin.document import Document
 from ironmargin.errors import Fault, SetupError
 from ironmargin.record import record
 from ironmargin.setup.loads import COOLING_MODES, AirConditioner
@@ -103,7 +103,7 @@ class Script:
     steps: tuple[Act, ...] = given(
         Many("What is done", None, Record(of=Act), most=2000), default=()
     )
-    x: dict[str, Any] = given(Anything("Kept and ignored"), default={})
+    x: Document = given(Anything("Kept and ignored"), default={})
 
 
 def act_faults(act: Act, path: str, setup: Setup) -> Faults:
@@ -175,11 +175,11 @@ def load_script(path: str | PathLike[str], setup: Setup) -> Script:
     return read_script(json_of(path, "a script"), setup)
 
 
-def write_script(script: Script) -> dict[str, Any]:
+def write_script(script: Script) -> Document:
     """The JSON object of a script; fields at their default are left out."""
     return {"format": SCRIPT_FORMAT, "version": script.version} | write_record(script)
 
 
-def script_schema() -> dict[str, Any]:
+def script_schema() -> Document:
     """The JSON Schema of a script, made from the core's own types."""
     return file_schema(SCRIPT_FORMAT, Script)

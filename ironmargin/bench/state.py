@@ -6,7 +6,8 @@ from __future__ import annotations
 
 import copy
 from dataclasses import asdict, dataclass, field
-from typing import Any
+
+from ironmargin.document import Document
 
 
 @dataclass
@@ -91,12 +92,12 @@ class State:
         """A state of its own, for rewinding."""
         return copy.deepcopy(self)
 
-    def plain(self) -> dict[str, Any]:
+    def plain(self) -> Document:
         """The state as plain JSON."""
         return asdict(self)
 
     @classmethod
-    def of(cls, data: dict[str, Any]) -> State:
+    def of(cls, data: Document) -> State:
         """A state from its plain JSON."""
         loads = {k: LoadState(**v) for k, v in data["loads"].items()}
         return cls(**{**data, "loads": loads})
@@ -115,7 +116,7 @@ class Event:
     amps: float = 0.0
     volts: float = 0.0
 
-    def plain(self) -> dict[str, Any]:
+    def plain(self) -> Document:
         """The event as plain JSON."""
         return {
             "at_s": round(self.at_s, 3),

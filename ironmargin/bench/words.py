@@ -2,9 +2,8 @@
 
 from __future__ import annotations
 
-from typing import Any
-
 from ironmargin.bench.clock import Bench
+from ironmargin.document import Document
 from ironmargin.enduring.fuel import on_board_wh
 from ironmargin.limits.coincidence import how_often
 from ironmargin.verdict.check import examine
@@ -23,10 +22,10 @@ def fuel_share(bench: Bench) -> float | None:
     return bench.state.fuel_wh / min(full)
 
 
-def ended(bench: Bench) -> dict[str, Any]:
+def ended(bench: Bench) -> Document:
     """How a bench stands now."""
     state = bench.state
-    out: dict[str, Any] = {
+    out: Document = {
         "at_s": round(state.t_s, 3),
         "running": [x for x, one in state.loads.items() if one.running],
         "compressors": [x for x, one in state.loads.items() if one.compressor],
@@ -68,7 +67,7 @@ def series(bench: Bench) -> dict[str, list[float]]:
     return {COLUMNS[n]: [round(row[n], PLACES[n]) for row in bench.rows] for n in _used(bench)}
 
 
-def night_odds(bench: Bench) -> list[dict[str, Any]]:
+def night_odds(bench: Bench) -> list[Document]:
     """What the check says of a night of each unit that cycles: its starts, and how many of them
     fail on average.
     """
@@ -84,7 +83,7 @@ def night_odds(bench: Bench) -> list[dict[str, Any]]:
     return found
 
 
-def bench_json(bench: Bench) -> dict[str, Any]:
+def bench_json(bench: Bench) -> Document:
     """The JSON object of a bench run."""
     return {
         "format": BENCH_FORMAT,

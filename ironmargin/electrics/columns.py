@@ -9,21 +9,21 @@ The file is plain Python; ``tools/compile.py`` compiles it ahead of time with th
 
 from __future__ import annotations
 
-from typing import Any
-
 from cython.cimports.libc.math import sqrt  # type: ignore[import-untyped]
+
+from ironmargin.electrics.network import Complex, Real
 
 
 def settle_columns(
-    feed: Any,
-    fixed: Any,
-    pooled: Any,
-    kinds: Any,
-    bounds: Any,
-    volts: Any,
-    amps: Any,
-    moved: Any,
-    gone: Any,
+    feed: Complex,
+    fixed: Complex,
+    pooled: Complex,
+    kinds: Real,
+    bounds: Real,
+    volts: Complex,
+    amps: Complex,
+    moved: Real,
+    gone: Real,
 ) -> int:
     """Solve every column by fixed-point passes over its constant-power loads.
 

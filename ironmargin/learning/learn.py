@@ -17,6 +17,7 @@ from typing import Any
 
 import numpy as np
 
+from ironmargin.document import Document
 from ironmargin.errors import SetupError
 from ironmargin.learning import fits, judging
 from ironmargin.learning.log import (
@@ -97,7 +98,7 @@ def digest(entry: Entry) -> str:
     return hashlib.sha256(text.encode()).hexdigest()[:16]
 
 
-def learned_before(setup: Setup) -> tuple[set[str], dict[str, Any]]:
+def learned_before(setup: Setup) -> tuple[set[str], Document]:
     """Entries a setup has learned from already, and how sure its figures are."""
     held = setup.x.get("learned")
     held = held if isinstance(held, dict) else {}
@@ -351,7 +352,7 @@ def _post(setup: Setup, fresh: dict[int, Entry]) -> list[Figure]:
     return out
 
 
-def _put(document: dict[str, Any], path: str, value: float) -> None:
+def _put(document: Document, path: str, value: float) -> None:
     where: Any = document
     parts = path.replace("]", "").replace("[", ".").split(".")
     for part in parts[:-1]:
@@ -375,7 +376,7 @@ def _corrected(setup: Setup, figures: list[Figure]) -> Setup:
         return found
 
 
-def _with_figures(setup: Setup, figures: list[Figure]) -> dict[str, Any]:
+def _with_figures(setup: Setup, figures: list[Figure]) -> Document:
     """A setup's document with learned figures; a load whose figures were read is measured now."""
     document = write_setup(setup)
     for figure in figures:

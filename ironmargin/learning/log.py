@@ -6,6 +6,7 @@ from datetime import UTC, datetime, timedelta
 from os import PathLike
 from typing import Any, ClassVar
 
+from ironmargin.document import Document
 from ironmargin.errors import Fault, SetupError
 from ironmargin.record import record
 from ironmargin.setup.loads import COOLING_MODES
@@ -56,7 +57,7 @@ MOST_POINTS = 20_000
 class When(Spec):
     """A moment in ISO 8601 with its offset, not in the future; kept as it was written."""
 
-    def read(self, value: Any, path: str, faults: Faults) -> Any:
+    def read(self, value: object, path: str, faults: Faults) -> object:
         try:
             at = datetime.fromisoformat(value) if isinstance(value, str) else None
         except ValueError:
@@ -69,7 +70,7 @@ class When(Spec):
             return self.fail(faults, path, "future", "must not lie in the future", value)
         return value
 
-    def schema(self) -> dict[str, Any]:
+    def schema(self) -> Document:
         return {"type": "string", "format": "date-time"}
 
 
@@ -118,7 +119,7 @@ class StartEntry(Entry):
     settled_v: float | None = _volts("Volts just after it")
     instrument: str = choice("What it was read with", INSTRUMENTS, default="inrush-clamp")
     on: str = choice("Where it was clamped", CLAMPED, default="supply")
-    changed: dict[str, Any] = given(Anything("What differed from the setup"), default={})
+    changed: Document = given(Anything("What differed from the setup"), default={})
     trace: tuple[Any, ...] = given(
         Rows(
             "Time, amps and volts",
@@ -146,7 +147,7 @@ class RunEntry(Entry):
     volts: float | None = _volts("Volts beside it")
     instrument: str = choice("What it was read with", INSTRUMENTS, default="watt-meter")
     on: str | None = choice("Where it was clamped", CLAMPED, default=None)
-    changed: dict[str, Any] = given(Anything("What differed from the setup"), default={})
+    changed: Document = given(Anything("What differed from the setup"), default={})
 
 
 @record(kw_only=True)
@@ -253,7 +254,7 @@ class Log:
     entries: tuple[Entry, ...] = given(
         Many("What was read", None, Kinds(of=lambda: ENTRY_KINDS), most=2000), default=()
     )
-    x: dict[str, Any] = given(Anything("Kept and ignored"), default={})
+    x: Document = given(Anything("Kept and ignored"), default={})
 
 
 def loads_named(entry: Entry) -> list[tuple[str, str]]:
@@ -313,11 +314,11 @@ def load_log(path: str | PathLike[str], setup: Setup | None = None) -> Log:
     return read_log(json_of(path, "a log", LARGEST_LOG_BYTES), setup)
 
 
-def write_log(log: Log) -> dict[str, Any]:
+def write_log(log: Log) -> Document:
     """The JSON object of a log; fields at their default are left out."""
     return {"format": LOG_FORMAT, "version": log.version} | write_record(log)
 
 
-def log_schema() -> dict[str, Any]:
+def log_schema() -> Document:
     """The JSON Schema of a log, made from the core's own types."""
     return file_schema(LOG_FORMAT, Log)

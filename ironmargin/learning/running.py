@@ -9,13 +9,12 @@ from __future__ import annotations
 
 import math
 from dataclasses import replace
-from typing import Any
 
 import numpy as np
 
 from ironmargin.electrics.network import Real
 from ironmargin.learning import instruments as seen_with
-from ironmargin.learning.log import RunEntry, SurveyEntry
+from ironmargin.learning.log import RunEntry, Step, SurveyEntry
 from ironmargin.learning.particles import spread_of, with_changes
 from ironmargin.loads.demand import Demand
 from ironmargin.loads.reader import demand_of
@@ -102,7 +101,7 @@ def share_of_volts(setup: Setup, ident: str, volts: float | None) -> float:
 def field_of(setup: Setup, ident: str, mode: str | None) -> tuple[str, str]:
     """The field of the setup that holds a load's running figure: its path and its name."""
     at = next(n for n, load in enumerate(setup.rig.loads) if load.id == ident)
-    load: Any = setup.rig.loads[at]
+    load = setup.rig.loads[at]
     if isinstance(load, AirConditioner):
         wanted = {w.load: w.mode for w in setup.wanted}
         name = f"{(mode or wanted.get(ident) or 'high-cool').replace('-', '_')}_a"
@@ -197,7 +196,7 @@ def solve_survey(setup: Setup, at: int, entry: SurveyEntry) -> Surveyed:
     nominal = setup.supply.voltage_v if hasattr(setup.supply, "voltage_v") else 120.0
     nominal = 230.0 if setup.rig.service == "230" else 120.0 if nominal > 180 else nominal
 
-    def total(factors: Real, step: Any) -> float:
+    def total(factors: Real, step: Step) -> float:
         places = [complex(factors[-1]), 0j]
         share = (step.volts or nominal) / nominal
         for ident in step.on:

@@ -2,8 +2,7 @@
 
 from __future__ import annotations
 
-from typing import Any
-
+from ironmargin.document import Document
 from ironmargin.learning.learn import Found
 from ironmargin.per_cent import PLACES, percent
 from ironmargin.setup.reading import write_setup
@@ -11,7 +10,7 @@ from ironmargin.setup.reading import write_setup
 LEARNED_FORMAT = "iron-margin/learned"
 
 
-def _figures(found: Found) -> list[dict[str, Any]]:
+def _figures(found: Found) -> list[Document]:
     return [
         {
             "field": f.field,
@@ -29,11 +28,11 @@ def _figures(found: Found) -> list[dict[str, Any]]:
     ]
 
 
-def learned_json(found: Found) -> dict[str, Any]:
+def learned_json(found: Found) -> Document:
     """The JSON object of what a log told."""
     entries = []
     for j in found.entries:
-        one: dict[str, Any] = {"entry": j.entry, "figure": j.figure}
+        one: Document = {"entry": j.entry, "figure": j.figure}
         if j.measured is not None:
             one["measured"] = round(j.measured, 4)
         if j.predicted is not None:
@@ -41,7 +40,7 @@ def learned_json(found: Found) -> dict[str, Any]:
                 name: round(x, 3) for name, x in zip(("p5", "p50", "p95"), j.predicted, strict=True)
             }
         entries.append(one | {"judged": j.judged, "sentence": j.sentence})
-    out: dict[str, Any] = {
+    out: Document = {
         "format": LEARNED_FORMAT,
         "version": 1,
         "entries": entries,

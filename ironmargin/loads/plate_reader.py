@@ -6,8 +6,8 @@ from __future__ import annotations
 
 import itertools
 from fractions import Fraction
-from typing import Any
 
+from ironmargin.document import Document
 from ironmargin.electrics.motor import LOCKED_OVER_RUNNING, RUNNING_POWER_FACTOR
 from ironmargin.errors import Fault
 from ironmargin.record import record
@@ -25,7 +25,7 @@ EER = 9.0
 """Btu/h a watt of a rooftop unit cools (common practice: 8.5 to 10)."""
 FAN_ABOUT_A = 2.5
 
-PLATE: dict[str, Any] = {
+PLATE: Document = {
     "name": Text("What it is", most=120),
     "kind": Choice(
         "Kind of load", of=("air-conditioner", "motor", "resistive", "electronic", "microwave")
@@ -69,7 +69,7 @@ class PlateReading:
         fields that cannot be used.
     """
 
-    load: dict[str, Any] | None
+    load: Document | None
     read: tuple[Line, ...]
     derived: tuple[Line, ...]
     assumed: tuple[Line, ...]
@@ -84,7 +84,7 @@ def _amps(value: float) -> str:
 class _Reader:
     """Works through one plate."""
 
-    def __init__(self, given: dict[str, Any], service: str) -> None:
+    def __init__(self, given: Document, service: str) -> None:
         self.plate, self.service = given, service
         self.derived: list[Line] = []
         self.assumed: list[Line] = []
@@ -230,7 +230,7 @@ class _Reader:
         if p.get("code_letter") and p.get("hp") is None and p.get("lra_a") is None:
             self.conflicts.append("a code letter alone says nothing: horsepower is needed with it")
 
-    def motor(self, volts: float) -> dict[str, Any] | None:
+    def motor(self, volts: float) -> Document | None:
         p, running = self.plate, self.running(volts)
         if running is None:
             self.conflicts.append(
@@ -243,7 +243,7 @@ class _Reader:
         if locked < LEAST_LOCKED * running:
             return None
         cooling = p["kind"] == "air-conditioner"
-        out: dict[str, Any] = {"running_a": round(running, 2), "lra_a": round(locked, 1)}
+        out: Document = {"running_a": round(running, 2), "lra_a": round(locked, 1)}
         if cooling and p.get("fan_a") is not None:
             out["fan_high_a"] = p["fan_a"]
         gear = p.get("start") or ("start-capacitor" if cooling else "run-capacitor")
@@ -258,7 +258,7 @@ class _Reader:
             )
         return out | {"start": gear}
 
-    def heater(self, volts: float) -> dict[str, Any] | None:
+    def heater(self, volts: float) -> Document | None:
         p = self.plate
         self.check(volts, None, None)
         if p.get("rated_w") is not None:
@@ -272,7 +272,7 @@ class _Reader:
         return None
 
 
-def read_plate(plate: dict[str, Any], service: str = "120") -> PlateReading:
+def read_plate(plate: Document, service: str = "120") -> PlateReading:
     """Read a plate for a rig of a service.
 
     Args:
@@ -280,7 +280,7 @@ def read_plate(plate: dict[str, Any], service: str = "120") -> PlateReading:
         read and change nothing.
     """
     faults: Faults = []
-    given: dict[str, Any] = {}
+    given: Document = {}
     for key, spec in PLATE.items():
         if plate.get(key) not in (None, ""):
             value = spec.read(plate[key], key, faults)

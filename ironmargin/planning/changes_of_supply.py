@@ -4,9 +4,9 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 from dataclasses import replace
-from typing import Any
 
 from ironmargin.case import Case
+from ironmargin.document import Document
 from ironmargin.planning.change import BUY, FREE, PART, Change
 from ironmargin.setup.hookup import Adapter, HookupItem, Outlet, Splitter, Transformer
 from ironmargin.setup.model import Setup
@@ -16,7 +16,7 @@ from ironmargin.tables import rows
 POSTS_A = (15.0, 20.0, 30.0)
 TRANSFORMERS_VA = (1000.0, 2000.0, 3000.0, 5000.0, 7500.0, 10000.0)
 MOST_SETS = 3
-HOUSE_BATTERY: dict[str, Any] = {
+HOUSE_BATTERY: Document = {
     "continuous_w": 3000.0,
     "surge_w": 6000.0,
     "surge_s": 2.0,

@@ -10,10 +10,10 @@ from __future__ import annotations
 
 import math
 from collections.abc import Callable
-from typing import Any
 
 import numpy as np
 
+from ironmargin.document import Document
 from ironmargin.enduring.battery import run_battery
 from ironmargin.errors import Fault, SetupError
 from ironmargin.limits.bounds import least_allowed_a
@@ -298,7 +298,7 @@ def _why(p: Planner, task: Task, placed: list[Placed]) -> tuple[str, str]:
     return f"{names} left no room for it", "widen its times, or give up one of them"
 
 
-def day_json(day: Day) -> dict[str, Any]:
+def day_json(day: Day) -> Document:
     """The JSON object of a planned day."""
     return {
         "format": DAY_FORMAT,

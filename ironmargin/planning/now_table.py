@@ -8,8 +8,8 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 from itertools import combinations
-from typing import Any
 
+from ironmargin.document import Document
 from ironmargin.per_cent import PLACES
 from ironmargin.planning.present import Chip, Present, State, present, presents
 from ironmargin.setup.loads import COOLING_MODES, AirConditioner
@@ -66,14 +66,14 @@ def _pressed(chip: Chip, on: dict[str, str | None], off: frozenset[str]) -> Stat
     return on | {chip.load: chip.mode}, off - {chip.load}
 
 
-def now_table(setup: Setup, on: dict[str, str | None], off: frozenset[str]) -> dict[str, Any]:
+def now_table(setup: Setup, on: dict[str, str | None], off: frozenset[str]) -> Document:
     """Every state by its key, as plain data."""
     states = states_of(setup, on, off)
     found = zip(states, presents(setup, states), strict=True)
     return {"states": {key_of(*state): plain(now) for state, now in found}}
 
 
-def plain(found: Present) -> dict[str, Any]:
+def plain(found: Present) -> Document:
     """What a page shows of a state, as plain data."""
     return {
         "legs": [
@@ -87,7 +87,7 @@ def plain(found: Present) -> dict[str, Any]:
     }
 
 
-def _plain_chip(chip: Chip) -> dict[str, Any]:
+def _plain_chip(chip: Chip) -> Document:
     return {
         "say": chip.say,
         "first_off": list(chip.first_off),

@@ -10,11 +10,11 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 from dataclasses import replace
-from typing import Any
 
 import numpy as np
 
 from ironmargin.case import prepare
+from ironmargin.document import Document
 from ironmargin.limits.ledger import settled_margin
 from ironmargin.limits.now import now_of
 from ironmargin.loads.demand import TRANSFORMER
@@ -292,7 +292,7 @@ def interlock_words(order: Order, pair: tuple[str, str]) -> str:
     return f"Never run {first.name} {while_}."
 
 
-def order_json(order: Order) -> dict[str, Any]:
+def order_json(order: Order) -> Document:
     """The JSON object of a running order."""
     s = order.sequence
     return {

@@ -12,10 +12,10 @@ from __future__ import annotations
 from collections.abc import Iterable, Iterator
 from dataclasses import replace
 from itertools import combinations
-from typing import Any
 
 import numpy as np
 
+from ironmargin.document import Document
 from ironmargin.limits.now import Now
 from ironmargin.planning.together import Together
 from ironmargin.record import record
@@ -191,7 +191,7 @@ def _present(
         cooling = isinstance(load, AirConditioner)
         mode = together.case.demands[at].mode if at is not None and cooling else None
         modes = COOLING_MODES if cooling else ()
-        plain: dict[str, Any] = {
+        plain: Document = {
             "load": ident,
             "name": load.name,
             "mode": mode,
@@ -232,8 +232,8 @@ def _off_chip(
     asked: _Asked,
     running: frozenset[str],
     ident: str,
-    plain: dict[str, Any],
-    loads: dict[str, Any],
+    plain: Document,
+    loads: Document,
     here: tuple[str, ...],
 ) -> Chip:
     margin = asked.fits(running, ident)
@@ -251,8 +251,8 @@ def _read(
     asked: _Asked,
     running: frozenset[str],
     ident: str,
-    plain: dict[str, Any],
-    loads: dict[str, Any],
+    plain: Document,
+    loads: Document,
     say: str,
     names: tuple[str, ...],
     margin: float,
@@ -275,7 +275,7 @@ def _read(
 
 
 def _first_off(
-    asked: _Asked, running: frozenset[str], ident: str, loads: dict[str, Any]
+    asked: _Asked, running: frozenset[str], ident: str, loads: Document
 ) -> tuple[str, ...] | None:
     """The fewest loads that have to go off, least missed first; None where nothing helps."""
     if asked.fits(frozenset(), ident) < 0.0:

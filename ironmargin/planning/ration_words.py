@@ -3,8 +3,8 @@
 from __future__ import annotations
 
 import math
-from typing import Any
 
+from ironmargin.document import Document
 from ironmargin.enduring.fuel import WH_PER_L
 from ironmargin.listed import listed
 from ironmargin.planning.ration import RATIONED_H, Day, Ration
@@ -57,7 +57,7 @@ def _days_words(found: Ration) -> str:
     return f"{days} days with {', '.join(short)}; {without}."
 
 
-def ration_json(found: Ration) -> dict[str, Any]:
+def ration_json(found: Ration) -> Document:
     """The JSON object of a rationing."""
     first = rationed_first(found)
     fuel = found.stock.fuel or "gasoline"
@@ -65,7 +65,7 @@ def ration_json(found: Ration) -> dict[str, Any]:
     def days(value: float) -> float | None:
         return None if math.isinf(value) else round(value, 2)
 
-    out: dict[str, Any] = {
+    out: Document = {
         "format": RATION_FORMAT,
         "version": 1,
         "days": found.stock.days,

@@ -10,10 +10,10 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from itertools import combinations
-from typing import Any
 
 import numpy as np
 
+from ironmargin.document import Document
 from ironmargin.limits.ledger import FAILS, HOLDS, settled_margin
 from ironmargin.limits.now import now_of_sets
 from ironmargin.listed import listed
@@ -314,7 +314,7 @@ def _unserved(checked: Checked) -> list[Change]:
     ]
 
 
-def remedies_json(found: Remedies) -> dict[str, Any]:
+def remedies_json(found: Remedies) -> Document:
     """The JSON object of a search for remedies."""
     result = found.before.result
     return {

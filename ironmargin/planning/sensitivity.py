@@ -10,8 +10,8 @@ from __future__ import annotations
 from collections.abc import Callable, Iterator
 from dataclasses import replace
 from functools import partial
-from typing import Any
 
+from ironmargin.document import Document
 from ironmargin.electrics.motor import MotorPlate
 from ironmargin.loads.demand import locked_rotor_amps, plate_amps
 from ironmargin.per_cent import PLACES
@@ -99,7 +99,7 @@ def _of_motor(setup: Setup, path: str, load: Rotating, plate: MotorPlate) -> Ite
 
         def softer(k: float) -> Setup:
             old = soft or SoftStart()
-            peak: dict[str, Any] = {key: (held or plate.soft_fraction) * k}
+            peak: Document = {key: (held or plate.soft_fraction) * k}
             return with_load(setup, load.id, soft_start=replace(old, **peak))
 
         yield _Input(
@@ -229,7 +229,7 @@ def sensitivity(checked: Checked) -> tuple[Swing, ...]:
     return tuple(sorted(found, key=lambda s: -s.swing))
 
 
-def sensitivity_json(checked: Checked, found: tuple[Swing, ...]) -> dict[str, Any]:
+def sensitivity_json(checked: Checked, found: tuple[Swing, ...]) -> Document:
     """The JSON object of a sensitivity."""
     return {
         "format": SENSITIVITY_FORMAT,

@@ -3,8 +3,8 @@
 from __future__ import annotations
 
 from os import PathLike
-from typing import Any
 
+from ironmargin.document import Document
 from ironmargin.errors import Fault, SetupError
 from ironmargin.record import record
 from ironmargin.setup.loads import COOLING_MODES
@@ -72,7 +72,7 @@ class Stock:
         Many("What is to run; else everything wanted, by its duty", None, Record(of=Use), most=100),
         default=None,
     )
-    x: dict[str, Any] = given(Anything("Kept and ignored"), default={})
+    x: Document = given(Anything("Kept and ignored"), default={})
 
 
 def read_stock(data: object, setup: Setup) -> Stock:
@@ -112,6 +112,6 @@ def load_stock(path: str | PathLike[str], setup: Setup) -> Stock:
     return read_stock(json_of(path, "a stock"), setup)
 
 
-def stock_schema() -> dict[str, Any]:
+def stock_schema() -> Document:
     """The JSON Schema of a stock, made from the core's own types."""
     return file_schema(STOCK_FORMAT, Stock)

@@ -7,8 +7,9 @@ from __future__ import annotations
 import re
 from collections.abc import Iterator
 from pathlib import Path
-from typing import Any
+from typing import cast
 
+from ironmargin.document import Document
 from ironmargin.errors import Fault, SetupError
 from ironmargin.record import record
 from ironmargin.setup.loads import COOLING_MODES
@@ -40,7 +41,7 @@ class Clock(Spec):
     midnight.
     """
 
-    def read(self, value: Any, path: str, faults: Faults) -> Any:
+    def read(self, value: object, path: str, faults: Faults) -> object:
         found = CLOCK.match(value) if isinstance(value, str) else None
         minutes = int(found[1]) * 60 + int(found[2]) if found else -1
         if not 0 <= minutes <= 24 * 60:
@@ -49,10 +50,10 @@ class Clock(Spec):
             )
         return minutes
 
-    def write(self, value: Any) -> Any:
-        return clock(value)
+    def write(self, value: object) -> object:
+        return clock(cast(int, value))
 
-    def schema(self) -> dict[str, Any]:
+    def schema(self) -> Document:
         return {"type": "string", "pattern": r"^([01]?\d|2[0-4]):([0-5]\d)$"}
 
 
@@ -213,6 +214,6 @@ def load_tasks(path: str | Path, setup: Setup) -> Tasks:
     return read_tasks(json_of(path, "a tasks file"), setup)
 
 
-def tasks_schema() -> dict[str, Any]:
+def tasks_schema() -> Document:
     """The JSON Schema of a tasks file."""
     return file_schema(TASKS_FORMAT, Tasks)

@@ -10,6 +10,7 @@ import random
 from collections.abc import Callable
 from typing import Any
 
+from ironmargin.document import Document
 from ironmargin.limits.ledger import FAILS, HOLDS
 from ironmargin.planning.answer import check_fully
 from ironmargin.record import record
@@ -31,7 +32,7 @@ HOT_WIRE = "measured on the compressor's wire, so that its fan is not in it"
 Draw = random.Random
 
 
-def _unit(draw: Draw, ident: str = "roof", **more: Any) -> dict[str, Any]:
+def _unit(draw: Draw, ident: str = "roof", **more: Any) -> Document:
     size = draw.choice((9.5, 11.5, 13.5))
     tons = {9.5: "11,000", 11.5: "13,500", 13.5: "15,000"}[size]
     return {
@@ -45,8 +46,8 @@ def _unit(draw: Draw, ident: str = "roof", **more: Any) -> dict[str, Any]:
     } | more
 
 
-def _small(draw: Draw) -> list[dict[str, Any]]:
-    found: list[dict[str, Any]] = [
+def _small(draw: Draw) -> list[Document]:
+    found: list[Document] = [
         {
             "id": "lights",
             "name": "Lights and television",
@@ -83,7 +84,7 @@ def _small(draw: Draw) -> list[dict[str, Any]]:
     return draw.sample(found, draw.randint(1, 3))
 
 
-def _set(draw: Draw, **more: Any) -> dict[str, Any]:
+def _set(draw: Draw, **more: Any) -> Document:
     continuous = draw.choice((1600, 1800, 2300, 2800, 3200, 3500))
     return {
         "kind": "generator",
@@ -92,7 +93,7 @@ def _set(draw: Draw, **more: Any) -> dict[str, Any]:
     } | more
 
 
-def _document(supply: dict[str, Any], loads: list[dict[str, Any]], **more: Any) -> dict[str, Any]:
+def _document(supply: Document, loads: list[Document], **more: Any) -> Document:
     return {
         "format": "iron-margin/setup",
         "version": 1,
@@ -110,7 +111,7 @@ def _document(supply: dict[str, Any], loads: list[dict[str, Any]], **more: Any) 
     } | more
 
 
-def _starts(draw: Draw) -> dict[str, Any]:
+def _starts(draw: Draw) -> Document:
     supply = _set(draw)
     if draw.random() < 0.4:
         supply = {"kind": "parallel", "units": [supply, dict(supply)], "kit_limit_a": 30}
@@ -119,7 +120,7 @@ def _starts(draw: Draw) -> dict[str, Any]:
     )
 
 
-def _path(draw: Draw) -> dict[str, Any]:
+def _path(draw: Draw) -> Document:
     hookup = [
         {"kind": "outlet", "type": "5-20", "rating_a": 20},
         {
@@ -143,7 +144,7 @@ def _path(draw: Draw) -> dict[str, Any]:
     return _document(post, [_unit(draw), *_small(draw)], hookup=hookup)
 
 
-def _legs(draw: Draw) -> dict[str, Any]:
+def _legs(draw: Draw) -> Document:
     loads = [_unit(draw, "front", leg="L1"), _unit(draw, "rear", leg=draw.choice(("L1", "L2")))]
     loads += [x | {"leg": draw.choice(("L1", "L2"))} for x in _small(draw)]
     supply = {
@@ -151,7 +152,7 @@ def _legs(draw: Draw) -> dict[str, Any]:
         "breaker_a": draw.choice((30, 30, 50)),
         "legs": draw.choice(("split", "same-leg")),
     }
-    hookup: list[dict[str, Any]] = [{"kind": "cord", "awg": 6, "length_m": 9}]
+    hookup: list[Document] = [{"kind": "cord", "awg": 6, "length_m": 9}]
     if draw.random() < 0.5:
         supply = {"kind": "shore", "breaker_a": 30}
         hookup.insert(
@@ -167,7 +168,7 @@ def _legs(draw: Draw) -> dict[str, Any]:
     return _document(supply, loads, service="120/240", main_a=50, hookup=hookup)
 
 
-def _sustained(draw: Draw) -> dict[str, Any]:
+def _sustained(draw: Draw) -> Document:
     loads = [
         {
             "id": f"h{n}",
@@ -184,7 +185,7 @@ def _sustained(draw: Draw) -> dict[str, Any]:
     return _document(supply, loads, conditions={"target_hours": draw.choice((3, 8))})
 
 
-def _propane(draw: Draw) -> dict[str, Any]:
+def _propane(draw: Draw) -> Document:
     supply = _set(draw, fuel="propane", cylinder={"capacity_kg": 9.1, "count": draw.choice((1, 2))})
     conditions = {
         "outdoor_c": draw.choice((15, 25, 35)),
@@ -193,12 +194,12 @@ def _propane(draw: Draw) -> dict[str, Any]:
     return _document(supply, [_unit(draw), *_small(draw)], conditions=conditions)
 
 
-def _soft(draw: Draw) -> dict[str, Any]:
+def _soft(draw: Draw) -> Document:
     unit = _unit(draw, start="soft-start", soft_start={"learned_starts": draw.choice((0, 2, 5, 5))})
     return _document(_set(draw), [unit, *_small(draw)])
 
 
-def _order(draw: Draw) -> dict[str, Any]:
+def _order(draw: Draw) -> Document:
     found = _starts(draw)
     pump = {
         "id": "pump",
@@ -212,7 +213,7 @@ def _order(draw: Draw) -> dict[str, Any]:
     return found
 
 
-THEMES: dict[str, Callable[[Draw], dict[str, Any]]] = {
+THEMES: dict[str, Callable[[Draw], Document]] = {
     "starts": _starts,
     "path": _path,
     "legs": _legs,

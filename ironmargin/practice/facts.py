@@ -3,9 +3,9 @@
 from __future__ import annotations
 
 from collections.abc import Iterable
-from typing import Any
 
 from ironmargin.case import Case
+from ironmargin.document import Document
 from ironmargin.limits.service_volts import volt_limits
 from ironmargin.listed import listed
 from ironmargin.planning.order import sequence_of
@@ -49,7 +49,7 @@ class Facts:
     """What holds for a setup (``is_``) and its figures, for a step's text."""
 
     is_: frozenset[str]
-    figures: dict[str, Any]
+    figures: Document
     starts: tuple[StartFacts, ...]
     checked: Checked
 
@@ -126,7 +126,7 @@ def facts_of(setup: Setup) -> Facts:
     supply = setup.supply
     legs = [row.v for row in checked.result.volts if row.where in ("L1", "L2")]
     loaded = min(legs, default=nominal)
-    figures: dict[str, Any] = {
+    figures: Document = {
         "nominal_v": nominal,
         "low_v": low * nominal,
         "high_v": high * nominal,

@@ -10,8 +10,8 @@ from __future__ import annotations
 import math
 from contextlib import suppress
 from dataclasses import replace
-from typing import Any
 
+from ironmargin.document import Document
 from ironmargin.errors import Fault, SetupError
 from ironmargin.limits.ledger import FAILS
 from ironmargin.planning.remedies import nearest_remedy
@@ -149,7 +149,7 @@ def _no_start(facts: Facts) -> tuple[Step, ...]:
     return (stop, fix, *steps_of(remedy.setup, START))
 
 
-def _filled(line: Line, facts: Facts, figures: dict[str, Any], ident: str) -> Step:
+def _filled(line: Line, facts: Facts, figures: Document, ident: str) -> Step:
     gate = None
     if line.gate is not None:
         low, high = (
@@ -215,11 +215,11 @@ def words_of(outcome: str) -> str:
     }.get(outcome, "does not start")
 
 
-def steps_json(setup: Setup, purpose: str, steps: tuple[Step, ...]) -> dict[str, Any]:
+def steps_json(setup: Setup, purpose: str, steps: tuple[Step, ...]) -> Document:
     """The JSON object of a step list."""
     out = []
     for step in steps:
-        one: dict[str, Any] = {"id": step.id, "text": step.text, "why": step.why}
+        one: Document = {"id": step.id, "text": step.text, "why": step.why}
         if step.gate is not None:
             gate = step.gate
             one["gate"] = {

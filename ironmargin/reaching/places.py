@@ -8,8 +8,8 @@ from __future__ import annotations
 
 from dataclasses import replace
 from os import PathLike
-from typing import Any
 
+from ironmargin.document import Document
 from ironmargin.errors import Fault, SetupError
 from ironmargin.per_cent import PLACES, percent
 from ironmargin.record import record
@@ -166,7 +166,7 @@ def grid_of(setup: Setup, asked: Places) -> Grid:
     return Grid(tuple(r[0] for r in rows), tuple(w.name for w in wants), tuple(r[1] for r in rows))
 
 
-def grid_json(found: Grid) -> dict[str, Any]:
+def grid_json(found: Grid) -> Document:
     """The JSON object of a grid."""
     return {
         "format": GRID_FORMAT,
@@ -193,6 +193,6 @@ def grid_words(found: Grid) -> str:
     return "\n".join(lines)
 
 
-def places_schema() -> dict[str, Any]:
+def places_schema() -> Document:
     """The JSON Schema of places, made from the core's own types."""
     return file_schema(PLACES_FORMAT, Places)

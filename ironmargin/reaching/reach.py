@@ -8,8 +8,8 @@ by straight line. A limit is walked to from where the setup stands and bisected.
 from __future__ import annotations
 
 from collections.abc import Callable, Iterator, Mapping
-from typing import Any
 
+from ironmargin.document import Document
 from ironmargin.errors import Fault, SetupError
 from ironmargin.limits.ledger import FAILS, HOLDS, THIN
 from ironmargin.per_cent import PLACES
@@ -275,18 +275,18 @@ def line_between(found: Reach, level: float) -> list[tuple[float, float]]:
     return crossed
 
 
-def _edge_json(edge: Edge | None) -> dict[str, Any] | None:
+def _edge_json(edge: Edge | None) -> Document | None:
     if edge is None:
         return None
-    out: dict[str, Any] = {"value": round(edge.value, 3)}
+    out: Document = {"value": round(edge.value, 3)}
     if edge.check is not None:
         out |= {"beyond": {"check": edge.check, "where": edge.where}}
     return out
 
 
-def limit_json(limit: Limit) -> dict[str, Any]:
+def limit_json(limit: Limit) -> Document:
     """The JSON object of a limit; what does not apply is left out."""
-    out: dict[str, Any] = {"unit": limit.unit, "now": round(limit.now, 3), "verdict": limit.verdict}
+    out: Document = {"unit": limit.unit, "now": round(limit.now, 3), "verdict": limit.verdict}
     sides = {
         "holds": {"low": limit.holds_low, "high": limit.holds_high},
         "passes": {"low": limit.passes_low, "high": limit.passes_high},
@@ -298,7 +298,7 @@ def limit_json(limit: Limit) -> dict[str, Any]:
     return out
 
 
-def reach_json(found: Reach) -> dict[str, Any]:
+def reach_json(found: Reach) -> Document:
     """The JSON object of a reach."""
     thin = found.setup.rules.thin_below
     return {

@@ -9,7 +9,8 @@ import json
 import os
 from collections.abc import Iterable, Iterator
 from itertools import islice
-from typing import Any
+
+from ironmargin.document import Document
 
 COLUMNS = ("file", "name")
 RESULT = ("verdict", "iron_margin", "check", "where", "seconds", "fault")
@@ -18,7 +19,7 @@ KINDS = (".parquet", ".csv", ".jsonl")
 CHUNK = 2000
 """Rows written to a Parquet file at a time."""
 
-Row = dict[str, Any]
+Row = Document
 
 
 class Journal:
@@ -71,7 +72,7 @@ class Journal:
         self.file.close()
 
 
-def safe_cell(value: Any) -> Any:
+def safe_cell(value: object) -> object:
     """A text that a spreadsheet would take for a formula, with an apostrophe before it."""
     return f"'{value}" if isinstance(value, str) and value[:1] in "=+-@\t\r" and value else value
 

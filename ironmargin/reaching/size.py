@@ -10,8 +10,8 @@ from __future__ import annotations
 import csv
 from collections.abc import Callable
 from dataclasses import replace
-from typing import Any
 
+from ironmargin.document import Document
 from ironmargin.errors import Fault, SetupError
 from ironmargin.limits.ledger import HOLDS
 from ironmargin.per_cent import PLACES
@@ -222,13 +222,11 @@ def smallest(found: tuple[Sized, ...], offers: tuple[Offer, ...] | None = None) 
     return out
 
 
-def size_json(
-    setup: Setup, found: tuple[Sized, ...], offers: tuple[Offer, ...] | None
-) -> dict[str, Any]:
+def size_json(setup: Setup, found: tuple[Sized, ...], offers: tuple[Offer, ...] | None) -> Document:
     """The JSON object of a sizing; what does not apply is left out."""
 
-    def row(r: Sized) -> dict[str, Any]:
-        out: dict[str, Any] = {
+    def row(r: Sized) -> Document:
+        out: Document = {
             "supply": r.key,
             "name": r.name,
             "fuel": r.fuel,

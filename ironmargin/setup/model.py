@@ -4,8 +4,7 @@ judge.
 
 from __future__ import annotations
 
-from typing import Any
-
+from ironmargin.document import Document
 from ironmargin.record import record
 from ironmargin.setup.hookup import BREAKER_TRIPS, HOOKUP_KINDS, HookupItem
 from ironmargin.setup.loads import COOLING_MODES, LEGS, LOAD_KINDS, AnyLoad
@@ -164,4 +163,4 @@ class Setup:
     prices: Prices = given(Record("What energy costs", None, Prices), default=Prices())
     site: Site = given(Record("What the place asks for", None, Site), default=Site())
     rules: Rules = given(Record("How to judge", None, Rules), default=Rules())
-    x: dict[str, Any] = given(Anything("Kept and ignored"), default={})
+    x: Document = given(Anything("Kept and ignored"), default={})

@@ -4,6 +4,8 @@ faults.
 
 from __future__ import annotations
 
+from typing import cast
+
 from ironmargin.errors import SetupError
 from ironmargin.setup.loads import Resistive
 from ironmargin.setup.model import Rig, Setup
@@ -52,7 +54,7 @@ def read_supply(data: object) -> AnySupply:
         SetupError: with every fault found.
     """
     faults: Faults = []
-    supply = Kinds("", None, lambda: SUPPLY_KINDS).read(data, "supply", faults)
+    supply = cast(AnySupply, Kinds("", None, lambda: SUPPLY_KINDS).read(data, "supply", faults))
     if supply is not INVALID:
         volts = supply.service_v
         split = getattr(supply, "output", "") == "120/240" or (
@@ -68,5 +70,4 @@ def read_supply(data: object) -> AnySupply:
         faults = [f for f in check_rules(setup) if f.path.startswith("supply")]
     if faults:
         raise SetupError(faults)
-    found: AnySupply = supply
-    return found
+    return supply

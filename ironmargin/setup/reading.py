@@ -8,6 +8,7 @@ import json
 from os import PathLike
 from typing import Any
 
+from ironmargin.document import Document
 from ironmargin.errors import Fault, SetupError
 from ironmargin.setup.model import FORMAT, Setup
 from ironmargin.setup.rules import check_rules
@@ -36,7 +37,7 @@ def read_setup(data: object) -> Setup:
     return result
 
 
-def _dangling(data: dict[str, Any], faults: Faults) -> Faults:
+def _dangling(data: Document, faults: Faults) -> Faults:
     """Wanted loads that do not exist, found even when other fields keep the setup from being
     built.
     """
@@ -64,7 +65,7 @@ def _dangling(data: dict[str, Any], faults: Faults) -> Faults:
     ]
 
 
-def _no_duplicates(pairs: list[tuple[str, Any]]) -> dict[str, Any]:
+def _no_duplicates(pairs: list[tuple[str, Any]]) -> Document:
     """JSON lets a name stand twice and keeps the last; a setup does not."""
     out = dict(pairs)
     if len(out) < len(pairs):
@@ -137,7 +138,7 @@ def _bytes_of(path: str | PathLike[str], most: int = LARGEST_FILE_BYTES) -> byte
         ) from None
 
 
-def json_of(path: str | PathLike[str], what: str, most: int = LARGEST_FILE_BYTES) -> Any:
+def json_of(path: str | PathLike[str], what: str, most: int = LARGEST_FILE_BYTES) -> object:
     """The JSON in a file of some other kind, not yet read further.
 
     Args:
@@ -158,11 +159,11 @@ def json_of(path: str | PathLike[str], what: str, most: int = LARGEST_FILE_BYTES
         ) from None
 
 
-def write_setup(setup: Setup) -> dict[str, Any]:
+def write_setup(setup: Setup) -> Document:
     """The JSON object of a setup; fields at their default are left out."""
     return {"format": FORMAT, "version": setup.version} | write_record(setup)
 
 
-def setup_schema() -> dict[str, Any]:
+def setup_schema() -> Document:
     """The JSON Schema of a setup, made from the core's own types."""
     return file_schema(FORMAT, Setup)

@@ -10,14 +10,16 @@ from __future__ import annotations
 import math
 from collections.abc import Callable, Mapping
 from dataclasses import MISSING, field, fields
-from typing import Any
+from typing import Any, TypeVar, cast
 
+from ironmargin.document import Document
 from ironmargin.errors import Fault
 from ironmargin.record import record
 from ironmargin.setup.versions import up_to_date
 
+T = TypeVar("T")
 INVALID: Any = object()
-"""Stands for a value that could not be read; its fault has been recorded."""
+"""Stands for a value of any kind that could not be read; its fault has been recorded."""
 
 Faults = list[Fault]
 LEAST_FIGURE = 1e-6
@@ -26,7 +28,7 @@ its square no number any more.
 """
 
 
-def shown(value: Any) -> str:
+def shown(value: object) -> str:
     """The value received, short enough to print in a message."""
     text = f'"{value}"' if isinstance(value, str) else str(value)
     return text if len(text) <= 40 else text[:37] + "..."
@@ -39,19 +41,19 @@ class Spec:
     doc: str = ""
     key: str | None = None
 
-    def read(self, value: Any, path: str, faults: Faults) -> Any:
+    def read(self, value: object, path: str, faults: Faults) -> object:
         """Turn a JSON value into a core value, or record a fault and return INVALID."""
         raise TypeError(f"{type(self).__name__} does not read")
 
-    def write(self, value: Any) -> Any:
+    def write(self, value: object) -> object:
         """Turn a core value into its JSON value."""
         return value
 
-    def schema(self) -> dict[str, Any]:
+    def schema(self) -> Document:
         """The JSON Schema of one value."""
         raise TypeError(f"{type(self).__name__} has no schema")
 
-    def fail(self, faults: Faults, path: str, code: str, rule: str, value: Any) -> Any:
+    def fail(self, faults: Faults, path: str, code: str, rule: str, value: object) -> object:
         faults.append(Fault(path, code, f"{rule} (got {shown(value)})"))
         return INVALID
 
@@ -68,7 +70,7 @@ class Number(Spec):
     most: float | None = None
     whole: bool = False
 
-    def read(self, value: Any, path: str, faults: Faults) -> Any:
+    def read(self, value: object, path: str, faults: Faults) -> object:
         if isinstance(value, bool) or not isinstance(value, (int, float)):
             return self.fail(faults, path, "number", "must be a number", value)
         try:
@@ -89,11 +91,12 @@ class Number(Spec):
             return self.fail(faults, path, "most", f"must be at most {self.most:g}", value)
         return int(value) if self.whole else float(value)
 
-    def write(self, value: Any) -> Any:
-        return int(value) if float(value).is_integer() else value
+    def write(self, value: object) -> object:
+        figure = cast(float, value)
+        return int(figure) if float(figure).is_integer() else figure
 
-    def schema(self) -> dict[str, Any]:
-        out: dict[str, Any] = {"type": "integer" if self.whole else "number"}
+    def schema(self) -> Document:
+        out: Document = {"type": "integer" if self.whole else "number"}
         for name, bound in (
             ("exclusiveMinimum", self.above),
             ("minimum", self.least),
@@ -111,7 +114,7 @@ class Text(Spec):
     most: int = 200
     filled: bool = False
 
-    def read(self, value: Any, path: str, faults: Faults) -> Any:
+    def read(self, value: object, path: str, faults: Faults) -> object:
         if not isinstance(value, str):
             return self.fail(faults, path, "text", "must be text", value)
         if self.filled and not value.strip():
@@ -144,8 +147,8 @@ class Text(Spec):
             )
         return value
 
-    def schema(self) -> dict[str, Any]:
-        out: dict[str, Any] = {"type": "string", "maxLength": self.most}
+    def schema(self) -> Document:
+        out: Document = {"type": "string", "maxLength": self.most}
         return out | ({"minLength": 1} if self.filled else {})
 
 
@@ -155,12 +158,12 @@ class Choice(Spec):
 
     of: tuple[str, ...] = ()
 
-    def read(self, value: Any, path: str, faults: Faults) -> Any:
+    def read(self, value: object, path: str, faults: Faults) -> object:
         if value not in self.of or not isinstance(value, str):
             return self.fail(faults, path, "choice", "must be one of " + ", ".join(self.of), value)
         return value
 
-    def schema(self) -> dict[str, Any]:
+    def schema(self) -> Document:
         return {"enum": list(self.of)}
 
 
@@ -168,14 +171,14 @@ class Choice(Spec):
 class Flag(Spec):
     """True or false."""
 
-    def read(self, value: Any, path: str, faults: Faults) -> Any:
+    def read(self, value: object, path: str, faults: Faults) -> object:
         return (
             value
             if isinstance(value, bool)
             else self.fail(faults, path, "flag", "must be true or false", value)
         )
 
-    def schema(self) -> dict[str, Any]:
+    def schema(self) -> Document:
         return {"type": "boolean"}
 
 
@@ -189,7 +192,7 @@ class Rows(Spec):
     least: int = 0
     most: int = 20
 
-    def read(self, value: Any, path: str, faults: Faults) -> Any:
+    def read(self, value: object, path: str, faults: Faults) -> object:
         if not isinstance(value, list):
             return self.fail(faults, path, "list", "must be a list", value)
         if not self.least <= len(value) <= self.most:
@@ -210,10 +213,10 @@ class Rows(Spec):
             )
         return tuple(out)
 
-    def write(self, value: Any) -> Any:
-        return [list(row) for row in value]
+    def write(self, value: object) -> object:
+        return [list(row) for row in cast(tuple[tuple[float, ...], ...], value)]
 
-    def schema(self) -> dict[str, Any]:
+    def schema(self) -> Document:
         row = {
             "type": "array",
             "prefixItems": [c.schema() for c in self.columns],
@@ -229,13 +232,13 @@ class Record(Spec):
 
     of: type = object
 
-    def read(self, value: Any, path: str, faults: Faults) -> Any:
+    def read(self, value: object, path: str, faults: Faults) -> object:
         return read_record(self.of, value, path, faults)
 
-    def write(self, value: Any) -> Any:
+    def write(self, value: object) -> object:
         return write_record(value)
 
-    def schema(self) -> dict[str, Any]:
+    def schema(self) -> Document:
         return record_schema(self.of)
 
 
@@ -245,7 +248,7 @@ class Kinds(Spec):
 
     of: Callable[[], Mapping[str, type]] = dict
 
-    def read(self, value: Any, path: str, faults: Faults) -> Any:
+    def read(self, value: object, path: str, faults: Faults) -> object:
         if not isinstance(value, dict):
             return self.fail(faults, path, "object", "must be an object", value)
         kind = value.get("kind")
@@ -255,10 +258,10 @@ class Kinds(Spec):
             return self.fail(faults, here, "kind", "must be one of " + ", ".join(known), kind)
         return read_record(known[kind], value, path, faults)
 
-    def write(self, value: Any) -> Any:
+    def write(self, value: object) -> object:
         return write_record(value)
 
-    def schema(self) -> dict[str, Any]:
+    def schema(self) -> Document:
         return {"oneOf": [record_schema(cls) for cls in self.of().values()]}
 
 
@@ -270,7 +273,7 @@ class Many(Spec):
     least: int = 0
     most: int = 200
 
-    def read(self, value: Any, path: str, faults: Faults) -> Any:
+    def read(self, value: object, path: str, faults: Faults) -> object:
         if not isinstance(value, list):
             return self.fail(faults, path, "list", "must be a list", value)
         if not self.least <= len(value) <= self.most:
@@ -279,10 +282,10 @@ class Many(Spec):
             )
         return tuple(self.of.read(item, f"{path}[{at}]", faults) for at, item in enumerate(value))
 
-    def write(self, value: Any) -> Any:
-        return [self.of.write(item) for item in value]
+    def write(self, value: object) -> object:
+        return [self.of.write(item) for item in cast(tuple[object, ...], value)]
 
-    def schema(self) -> dict[str, Any]:
+    def schema(self) -> Document:
         return {
             "type": "array",
             "items": self.of.schema(),
@@ -298,7 +301,7 @@ class Table(Spec):
     keys: tuple[str, ...] = ()
     of: Spec = Spec()
 
-    def read(self, value: Any, path: str, faults: Faults) -> Any:
+    def read(self, value: object, path: str, faults: Faults) -> object:
         if not isinstance(value, dict):
             return self.fail(faults, path, "object", "must be an object", value)
         out = {}
@@ -311,10 +314,11 @@ class Table(Spec):
                 out[key] = self.of.read(item, f"{path}.{key}", faults)
         return out
 
-    def write(self, value: Any) -> Any:
-        return {key: self.of.write(item) for key, item in value.items()}
+    def write(self, value: object) -> object:
+        held = cast(dict[str, object], value)
+        return {key: self.of.write(item) for key, item in held.items()}
 
-    def schema(self) -> dict[str, Any]:
+    def schema(self) -> Document:
         return {
             "type": "object",
             "properties": {key: self.of.schema() for key in self.keys},
@@ -326,14 +330,14 @@ class Table(Spec):
 class Anything(Spec):
     """Kept as it came: the ``x`` field of foreign programs."""
 
-    def read(self, value: Any, path: str, faults: Faults) -> Any:
+    def read(self, value: object, path: str, faults: Faults) -> object:
         return (
             value
             if isinstance(value, dict)
             else self.fail(faults, path, "object", "must be an object", value)
         )
 
-    def schema(self) -> dict[str, Any]:
+    def schema(self) -> Document:
         return {"type": "object"}
 
 
@@ -402,43 +406,41 @@ def specs(cls: type) -> dict[str, tuple[str, Spec, Any]]:
     return KNOWN[cls]
 
 
-def read_record(cls: type, value: Any, path: str, faults: Faults) -> Any:
+def read_record(cls: type[T], value: object, path: str, faults: Faults) -> T:
     """Read a JSON object into ``cls``; faults are collected, and INVALID returned if there was
     any.
     """
     if not isinstance(value, dict):
         faults.append(Fault(path, "object", f"must be an object (got {shown(value)})"))
-        return INVALID
-    value = up_to_date(value) if not path else value
+        return cast(T, INVALID)
+    document: Document = cast(Document, up_to_date(value)) if not path else value
     before = len(faults)
     known = specs(cls)
     dot = f"{path}." if path else ""
     kind = getattr(cls, "kind", None)
-    for key in value:
+    for key in document:
         if key not in known and not (key == "kind" and kind):
             faults.append(
                 Fault(
                     f"{dot}{key}",
                     "unknown-field",
-                    f"unknown field, remove it or put it under x (got {shown(value[key])})",
+                    f"unknown field, remove it or put it under x (got {shown(document[key])})",
                 )
             )
     found = {}
     for key, (name, spec, default) in known.items():
-        if key in value and not (value[key] is None and default is None):
-            found[name] = spec.read(value[key], f"{dot}{key}", faults)
+        if key in document and not (document[key] is None and default is None):
+            found[name] = spec.read(document[key], f"{dot}{key}", faults)
         elif default is MISSING:
             faults.append(Fault(f"{dot}{key}", "missing", "must be given (got nothing)"))
-    if len(faults) > before:
-        return INVALID
-    return cls(**found)
+    return cls(**found) if len(faults) == before else cast(T, INVALID)
 
 
-def write_record(value: Any) -> dict[str, Any]:
+def write_record(value: object) -> Document:
     """The JSON object of a setup dataclass, leaving out what stands at its default."""
-    out: dict[str, Any] = {}
-    if hasattr(type(value), "kind"):
-        out["kind"] = value.kind
+    out: Document = {}
+    if kind := getattr(value, "kind", None):
+        out["kind"] = kind
     for key, (name, spec, default) in specs(type(value)).items():
         held = getattr(value, name)
         if held is None or (default is not MISSING and held == default):
@@ -447,7 +449,7 @@ def write_record(value: Any) -> dict[str, Any]:
     return out
 
 
-def file_schema(name: str, cls: type) -> dict[str, Any]:
+def file_schema(name: str, cls: type) -> Document:
     """The JSON Schema of a file of the open formats, made from the core's own types.
 
     Args:
@@ -457,9 +459,9 @@ def file_schema(name: str, cls: type) -> dict[str, Any]:
     return {"$schema": dialect, "$id": name} | record_schema(cls)
 
 
-def record_schema(cls: type) -> dict[str, Any]:
+def record_schema(cls: type) -> Document:
     """The JSON Schema of a setup dataclass."""
-    properties: dict[str, Any] = {}
+    properties: Document = {}
     required = []
     if hasattr(cls, "kind"):
         properties["kind"] = {"const": cls.kind}

@@ -10,6 +10,7 @@ from collections.abc import Callable, Iterator
 from dataclasses import replace
 from typing import Any, ClassVar, Self, get_args
 
+from ironmargin.document import Document
 from ironmargin.record import record
 from ironmargin.setup.hookup import BREAKER_TRIPS
 from ironmargin.setup.spec import (
@@ -88,7 +89,7 @@ class Generator(Supply):
     eco: bool = flag("Eco (idle) mode is on during the start", default=False)
     fuel: str = choice("Fuel it runs on now", FUELS, default="gasoline")
     ratings_for: str = choice("Fuel the two ratings are stated for", FUELS, default="gasoline")
-    by_fuel: dict[str, Any] = given(
+    by_fuel: Document = given(
         Table(
             "Ratings stated for other fuels; they win over the derate",
             None,

@@ -8,9 +8,10 @@ then read through every step after theirs. All formats stand at version 1 today,
 from __future__ import annotations
 
 from collections.abc import Callable
-from typing import Any
 
-Step = Callable[[dict[str, Any]], dict[str, Any]]
+from ironmargin.document import Document
+
+Step = Callable[[Document], Document]
 
 STEPS: dict[tuple[str, int], Step] = {}
 """By format and the version a step begins from, as ("iron-margin/setup", 1)."""

@@ -14,11 +14,11 @@ import math
 from collections.abc import Iterator
 from dataclasses import replace
 from functools import cache, lru_cache
-from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
 
+from ironmargin.document import Document
 from ironmargin.electrics.network import Real
 from ironmargin.record import record
 from ironmargin.starting.lines import Lines
@@ -154,7 +154,7 @@ class Draws:
     names: tuple[Unknown, ...]
     rig: tuple[bool, ...]
 
-    def each(self) -> Iterator[dict[str, Any]]:
+    def each(self) -> Iterator[Document]:
         """The engine's arguments, line by line."""
         for at in range(len(self.lift)):
             yield {

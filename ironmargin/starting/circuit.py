@@ -8,15 +8,18 @@ Compiled like the engine, with the types of ``circuit.pxd``.
 
 from __future__ import annotations
 
-from typing import Any
+from typing import TYPE_CHECKING
 
 import numpy as np
 from cython.cimports.libc.math import sqrt  # type: ignore[import-untyped]
 
+if TYPE_CHECKING:
+    from ironmargin.starting.model import Wiring
+
 PASSES_AT_A_LIMIT = 4  # two legs held one by one: the second moves the first, by less each time
 
 
-def size(z: Any) -> float:
+def size(z: complex) -> float:
     """Absolute value of a complex number, without the library's care for huge and tiny ones: it
     took a quarter of a start's time.
     """
@@ -32,7 +35,7 @@ class Network:
     is the same source scaled down.
     """
 
-    def __init__(self, wiring: Any) -> None:
+    def __init__(self, wiring: Wiring) -> None:
         self.two_legs, self.tied, self.conductors = wiring.two_legs, wiring.tied, wiring.conductors
         self.e1, self.e2 = wiring.e1_v, wiring.e2_v
         self.supply_z, self.path_z = wiring.supply_ohm, wiring.path_ohm

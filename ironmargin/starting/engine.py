@@ -15,14 +15,18 @@ with the types of ``engine.pxd`` beside it), and uncompiled it runs as it stands
 
 from __future__ import annotations
 
-from typing import Any
+from typing import TYPE_CHECKING
 
 import numpy as np
 from cython.cimports.libc.math import exp  # type: ignore[import-untyped]
+from numpy.typing import NDArray
 
 from ironmargin.electrics.network import Real
 from ironmargin.starting.circuit import Network
 from ironmargin.starting.motors import Motors
+
+if TYPE_CHECKING:
+    from ironmargin.starting.model import Beside, BranchWatch, GuardWatch, Limits, Model
 
 NEVER = float("inf")
 UNDECIDED = 0
@@ -95,7 +99,7 @@ class Loads:
     supply at its limit one may come and go at every step: it is away until it has stayed on.
     """
 
-    def __init__(self, loads: Any) -> None:
+    def __init__(self, loads: Beside) -> None:
         self.fixed, self.place, self.rated, self.nominal_v = (
             loads.fixed_y,
             loads.place,
@@ -124,7 +128,7 @@ class Loads:
             self.gone_s[at] = -BACK_S
             self.now[at] = self.rated[at]
 
-    def admittance(self, network: Any, t_s: float) -> None:
+    def admittance(self, network: Network, t_s: float) -> None:
         """Put what hangs on each place of the network at its volts there [S]."""
         for at in range(3):
             network.y[at] = self.fixed[at]
@@ -162,7 +166,7 @@ class Supply:
     ``Σ((I/I_cont)² − 1)·dt > k``.
     """
 
-    def __init__(self, supply: Any) -> None:
+    def __init__(self, supply: Limits) -> None:
         self.limit_a, self.crest_a, self.limit_w = supply.limit_a, supply.crest_a, supply.limit_w
         self.continuous_a, self.offset_a, self.latch_k_s = (
             supply.continuous_a,
@@ -260,14 +264,14 @@ class Guard:
     amps over its limit after some more, so that a start passes.
     """
 
-    def __init__(self, guard: Any) -> None:
+    def __init__(self, guard: GuardWatch) -> None:
         self.low_v, self.over_a, self.turns = guard.low_v, guard.over_a, guard.turns
         self.after, self.present = guard.after_ohm, guard.present
 
     def begin(self, path: float) -> None:
         self.path, self.low_s, self.over_s, self.opened_by = path, 0.0, 0.0, NOTHING
 
-    def update(self, h: float, network: Any) -> bool:
+    def update(self, h: float, network: Network) -> bool:
         """Pass a step of the network; True if it opened in it."""
         i1, i2 = network.i1 / self.path, network.i2 / self.path
         volts = network.magnitude(network.v1 + self.after[0] * i1 + self.after[1] * i2)
@@ -289,7 +293,7 @@ class Branches:
     inrushes, and what else hangs on it.
     """
 
-    def __init__(self, branches: Any) -> None:
+    def __init__(self, branches: BranchWatch) -> None:
         self.rating_a, self.tau_s, self.trip_heat, self.magnetic = (
             branches.rating_a,
             branches.tau_s,
@@ -305,7 +309,7 @@ class Branches:
         for at in range(self.count):
             self.heat[at] = self.warm[at]
 
-    def update(self, h: float, motors: Any, loads: Any) -> bool:
+    def update(self, h: float, motors: Motors, loads: Loads) -> bool:
         """Pass a step of what motors and inrushes draw; True if one opened in it."""
         for at in range(self.count):
             self.amps[at] = self.beside_a[at]
@@ -335,18 +339,18 @@ class Engine:
     overload lockout filled [1].
     """
 
-    def __init__(self, model: Any) -> None:
+    def __init__(self, model: Model) -> None:
         """Take over the arrays of a :class:`ironmargin.starting.model.Model`."""
         self.network, self.loads = Network(model.wiring), Loads(model.loads)
         self.motors, self.supply = Motors(model.motors), Supply(model.supply)
         self.guard, self.branches = Guard(model.guard), Branches(model.branches)
         self.opened_by = NOTHING
         self.step_s, self.runs = model.step_s, 0
-        self.log: Any = None
+        self.log: Real | None = None
         self.peak_a = self.lowest_v = self.up_s = self.opened_s = self.nearest_latch = 0.0
         self.decided_s = 0.0
 
-    def states(self) -> tuple[Any, Any, Any]:
+    def states(self) -> tuple[NDArray[np.bool_], NDArray[np.bool_], NDArray[np.bool_]]:
         """Which constant-power loads are away, which were off for a moment, and which motors that
         ran beside have pulled out, after a start.
         """

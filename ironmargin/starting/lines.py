@@ -10,13 +10,16 @@ than is left in doubt. Compiled like the engine, with the types of ``lines.pxd``
 
 from __future__ import annotations
 
-from typing import Any
+from typing import TYPE_CHECKING
 
 import cython  # type: ignore[import-untyped]
 import numpy as np
 
 from ironmargin.electrics.network import Real
 from ironmargin.starting.engine import PASSES, Engine, Factors
+
+if TYPE_CHECKING:
+    from ironmargin.starting.chance import Draws
 
 
 class Lines:
@@ -35,7 +38,7 @@ class Lines:
         self.by = Factors()
         self.gain = np.zeros(len(plane))
 
-    def look(self, draws: Any, edges: Real, above: Real, enough: Real) -> None:
+    def look(self, draws: Draws, edges: Real, above: Real, enough: Real) -> None:
         """Look on each line of other draws (:class:`ironmargin.starting.chance.Draws`) between
         which edges it begins to pass. Other threads need not wait for it.
 

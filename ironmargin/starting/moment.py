@@ -146,6 +146,7 @@ class Moment:
     ) -> tuple[str, Trace]:
         """How it ends, and its trace, followed on until something opens or it is over."""
         engine, code = self.engine, self._start(True, strength, path, **errors)
+        assert engine.log is not None
         columns = engine.log[: engine.kept].T.copy()
         end = 5 + self.motors
         return OUTCOMES[code], Trace(

@@ -9,12 +9,16 @@ volts. Compiled like the engine, with the types of ``motors.pxd``.
 
 from __future__ import annotations
 
-from typing import Any
+from typing import TYPE_CHECKING
 
 import numpy as np
 from cython.cimports.libc.math import sqrt  # type: ignore[import-untyped]
 
 from ironmargin.electrics.network import Real
+
+if TYPE_CHECKING:
+    from ironmargin.starting.circuit import Network
+    from ironmargin.starting.model import MotorRows
 
 STANDS = 0.02  # a rotor below this speed stands
 RUNS = 0.8  # a motor below this speed has pulled out
@@ -38,7 +42,7 @@ class Motors:
     speed, soft starters.
     """
 
-    def __init__(self, motors: Any) -> None:
+    def __init__(self, motors: MotorRows) -> None:
         self.count = len(motors.place)
         self.place, self.on, self.starting, self.relay = (
             motors.place,
@@ -111,7 +115,7 @@ class Motors:
             self.slope[at] = self.ramped_s[at] = 0.0
             self.conducts[at] = 0.0 if self.starting[at] and self.soft_a[at] > 0.0 else 1.0
 
-    def admittance(self, network: Any) -> None:
+    def admittance(self, network: Network) -> None:
         """Add the motors to the network, each at its slip and as far as its soft starter conducts
         [S].
         """
@@ -180,7 +184,7 @@ class Motors:
         held_back = 1.0 - self.conducts[at] * self.conducts[at]
         return float(gain * (1.0 + (self.soft_torque[at] - 1.0) * held_back))
 
-    def turn(self, network: Any, h: float, before_h: float) -> None:
+    def turn(self, network: Network, h: float, before_h: float) -> None:
         """One step of every rotor at the volts of this moment: ``2H·dω/dt = T_motor − T_load``.
 
         Two-step Adams-Bashforth, and linearly implicit on the steep side of the torque curve, where

@@ -2,8 +2,7 @@
 
 from __future__ import annotations
 
-from typing import Any
-
+from ironmargin.document import Document
 from ironmargin.enduring.endurance import Lasting
 from ironmargin.per_cent import signed_percent
 from ironmargin.setup.model import Setup
@@ -13,9 +12,9 @@ ENDURANCE_FORMAT = "iron-margin/endurance"
 DISTANCES_M = (3.0, 7.0, 15.24, 30.0, 60.0, 120.0)
 
 
-def lasting_json(found: Lasting, setup: Setup) -> dict[str, Any]:
+def lasting_json(found: Lasting, setup: Setup) -> Document:
     """The JSON object of an endurance; what does not apply is left out."""
-    out: dict[str, Any] = {
+    out: Document = {
         "format": ENDURANCE_FORMAT,
         "version": 1,
         "endurance": plain(found.endurance),

@@ -8,6 +8,7 @@ from dataclasses import fields, is_dataclass
 from functools import cache
 from typing import Any
 
+from ironmargin.document import Document
 from ironmargin.enduring.endurance import Endurance
 from ironmargin.limits.bonding import Bonding
 from ironmargin.per_cent import PLACES
@@ -297,7 +298,7 @@ def plain(value: Any) -> Any:
     return value
 
 
-def result_json(result: Result) -> dict[str, Any]:
+def result_json(result: Result) -> Document:
     """The JSON object of a result; figures rounded to six places, what does not apply left out."""
-    body: dict[str, Any] = plain(result)
+    body: Document = plain(result)
     return {"format": RESULT_FORMAT, "version": 1} | body
