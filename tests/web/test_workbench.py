@@ -6,6 +6,9 @@ from __future__ import annotations
 
 import json
 import re
+import sys
+from pathlib import Path
+from types import FrameType
 from typing import Any
 from unittest import mock
 
@@ -56,6 +59,51 @@ class Bench(PageCase):
     def answer(self, **typed: str) -> Any:
         form = self.form(**typed)
         return self.client.post(reverse("setup-preview"), form, headers={"HX-Request": "true"})
+
+
+ROOMS = (
+    "verdicts/pages", "setups/question", "setups/posted", "setups/form", "setups/drafts",
+    "setups/stored", "setups/stations", "verdicts/workbench", "verdicts/shown",
+    "verdicts/sentence", "verdicts/drawings/path", "verdicts/drawings/page",
+    "verdicts/drawings/breaker", "verdicts/drawings/legs", "verdicts/drawings/rail",
+    "verdicts/drawings/draws",
+)  # fmt: skip
+"""What one edit passes, from the posted form to the answered partial."""
+
+
+class OneWay(Bench):
+    def test_an_edit_passes_sixteen_modules_and_none_calls_back_up(self) -> None:
+        """Posted, document, judged, drawn: what an edit does not ask for is not entered."""
+        folders = str(Path(stored.__file__).parents[1]) + "/"
+        passed: list[tuple[str, str]] = []
+
+        def room(frame: FrameType | None) -> str:
+            while frame is not None and not frame.f_code.co_filename.startswith(folders):
+                frame = frame.f_back
+            name = frame.f_code.co_filename.removeprefix(folders) if frame is not None else ""
+            return name.removesuffix(".py")
+
+        def note(frame: FrameType, event: str, _: object) -> None:
+            if event == "call" and frame.f_code.co_filename.startswith(folders):
+                passed.append((room(frame.f_back), room(frame)))
+
+        form = self.form(station="verdict", **{"conditions.outdoor_c": "31"})
+        sys.setprofile(note)
+        try:
+            self.client.post(reverse("setup-preview"), form, headers={"HX-Request": "true"})
+        finally:
+            sys.setprofile(None)
+        own = ("verdicts/", "setups/")
+        between = {to for _, to in passed if to.startswith(own) and to != "setups/context"}
+        self.assertEqual(between, set(ROOMS))
+        self.assertLessEqual(len(between), 16)
+        floor = {"verdicts": 2, "setups": 1}
+        climbs = {
+            (one, to)
+            for one, to in passed
+            if one.startswith(own) and floor.get(to.split("/")[0], 0) > floor[one.split("/")[0]]
+        }
+        self.assertEqual(climbs, set())
 
 
 class Frame(Bench):

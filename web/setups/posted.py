@@ -45,8 +45,8 @@ def posted_document(
     post = request.POST.dict()
     if not post.get("undo"):
         document = edited(document, post, units_of(request))
-        replaced = typical.put_in(document, post)
-        document = document if replaced is None else replaced
+        if any(post.get(ask) for ask in typical.ASKS):
+            document = typical.put_in(document, post)
     owner = account_of(request)
     rig = one_of(lambda: Rig.objects.of(owner), post.get("kept_rig") or post.get("rig_pk"))
     supply = one_of(

@@ -22,6 +22,13 @@ View = Callable[[HttpRequest, Question, Mapping[str, Any]], Mapping[str, Any]]
 """What a station shows: of a request and a question, with what was judged of it."""
 
 
+def judged_alone(
+    request: HttpRequest, question: Question, judged: Mapping[str, Any]
+) -> Mapping[str, Any]:
+    """What a station shows that needs nothing but what was judged."""
+    return {}
+
+
 @dataclass(frozen=True)
 class Answer:
     """What stands first on a station: one word or figure, one sentence.
@@ -64,7 +71,7 @@ class Station:
     place: int
     address: str
     template: str
-    view: View
+    view: View = judged_alone
     live: bool = True
     answer: str = ""
     script: str = ""

@@ -89,12 +89,8 @@ def on_rig(document: dict[str, Any], rig: dict[str, Any]) -> dict[str, Any]:
     return document | {"rig": rig, "wanted": wanted}
 
 
-def put_in(document: dict[str, Any], posted: Mapping[str, str]) -> dict[str, Any] | None:
-    """The document with the typical supply or load that was asked for; None if nothing was
-    asked.
-    """
-    if not any(posted.get(ask) for ask in ASKS):
-        return None
+def put_in(document: dict[str, Any], posted: Mapping[str, str]) -> dict[str, Any]:
+    """The document with what was asked for put in, taken out or moved (:data:`ASKS`)."""
     new = copy.deepcopy(document)
     supply = supply_document(posted.get("use_supply", ""))
     if supply is not None:

@@ -17,13 +17,10 @@ from web.verdicts.models import Job
 FIRST = "first"
 
 
-def remedied(request: HttpRequest, document: dict[str, Any]) -> dict[str, Any] | None:
-    """The document with the remedy that was asked for: ``first``, or ``JOB:NUMBER`` of a search;
-    None where none was, or where it is not there any more.
+def remedied(request: HttpRequest, document: dict[str, Any], wanted: str) -> dict[str, Any] | None:
+    """The document with the remedy that is wanted: ``first``, or ``JOB:NUMBER`` of a search; None
+    where it is not there any more.
     """
-    wanted = request.POST.get("apply", "")
-    if not wanted:
-        return None
     if wanted == FIRST:
         checked = stored.judge(document).checked
         remedy, _ = nearest_remedy(checked) if checked is not None else (None, False)

@@ -9,9 +9,4 @@ class VerdictsConfig(AppConfig):
     def ready(self) -> None:
         from web.setups.stations import Station, register
 
-        register(
-            Station(
-                "verdict", "Verdict", 1, "setup", "verdicts/_verdict.html",
-                lambda request, question, judged: {},
-            )
-        )  # fmt: skip
+        register(Station("verdict", "Verdict", 1, "setup", "verdicts/_verdict.html"))

@@ -102,7 +102,8 @@ def preview(request: HttpRequest) -> HttpResponse:
     question = posted(request)
     if question is None:
         return workbench.lost(request)
-    changed = remedied(request, question.document)
+    wanted = request.POST.get("apply", "")
+    changed = remedied(request, question.document, wanted) if wanted else None
     if changed is not None:
         question = asked(request, changed, question.saved, question.rig, question.supply)
     return workbench.answer(request, question)
