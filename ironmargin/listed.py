@@ -9,3 +9,8 @@ def listed(names: Iterable[str]) -> str:
     """Names in a sentence: a, b and c."""
     *first, last = [*names] or [""]
     return f"{', '.join(first)} and {last}" if first else last
+
+
+def counted(number: int, noun: str) -> str:
+    """How many of something: 1 step, 9 steps."""
+    return f"{number} {noun}{'' if number == 1 else 's'}"

@@ -143,7 +143,8 @@ def learn(setup: Setup, log: Log, only: frozenset[str] | None = None) -> Found:
         *judging.others(setup, fresh),
         *judging.known(log.entries, fresh),
     ]
-    before, after = (examine(s).result for s in (setup, corrected))
+    before = examine(setup).result
+    after = examine(corrected).result if figures else before
     rated = sum(u.continuous_w for u in setup.supply.engines) or None
     return Found(
         tuple(sorted(judged, key=lambda j: j.entry)),

@@ -12,7 +12,7 @@ from ironmargin.record import record
 from ironmargin.setup.hookup import Adapter, Cord, Guard, HookupItem, Outlet, Splitter, Transformer
 from ironmargin.setup.model import Setup
 from ironmargin.supplies.source import Breaker, Source
-from ironmargin.tables import conductor_ohm_per_m, rows
+from ironmargin.tables import FOOT_M, conductor_ohm_per_m, rows
 
 CONTACT_OHM = {"good": 0.0, "worn": 0.02, "hot": 0.045}
 """What a contact in poor condition adds: 10 to 50 mΩ (memory)."""
@@ -117,12 +117,15 @@ def part_ohm(item: HookupItem) -> float:
 
 
 def part_name(item: HookupItem) -> str:
-    """What a part of the path is called: its own name, or its size and kind."""
+    """What a part of the path is called: its own name, or its size and kind. A cord sized in AWG
+    is sold by the foot, one in mm² by the metre.
+    """
     if item.name:
         return str(item.name)
     if isinstance(item, Cord):
-        size = f"{item.awg} AWG" if item.awg is not None else f"{item.mm2:g} mm²"
-        return f"cord {size}, {item.length_m:g} m"
+        if item.awg is not None:
+            return f"cord {item.awg} AWG, {item.length_m / FOOT_M:.0f} ft"
+        return f"cord {item.mm2:g} mm², {item.length_m:g} m"
     if isinstance(item, Adapter | Splitter):
         return f"{item.kind} to {item.to_type}" if item.to_type else item.kind
     if isinstance(item, Outlet) and item.type:

@@ -25,6 +25,7 @@ from ironmargin.record import record
 from ironmargin.setup.changed import released
 from ironmargin.setup.loads import AirConditioner, Load, Rotating
 from ironmargin.setup.model import Setup, Wanted
+from ironmargin.sustaining.steady import TOLERANCE_V
 from ironmargin.verdict.check import examine
 from ironmargin.verdict.sentences import say
 
@@ -106,6 +107,18 @@ def _state(setup: Setup, running: list[tuple[str, str | None]]) -> tuple[float, 
     return float(max(now.amps)), float(min(volts)), float(settled_margin(now))
 
 
+def _states(together: Together, masks: Masks) -> list[tuple[float, float, float]]:
+    """The same as :func:`_state` of many sets at once, every load in the mode it is wanted in."""
+    if not len(masks):
+        return []
+    now = together.now(masks, TOLERANCE_V)
+    legs = range(together.case.feed.upstream.legs)
+    amps = np.max([np.broadcast_to(a, len(masks)) for a in now.amps], axis=0)
+    volts = np.min([now.state.volts(leg) for leg in legs], axis=0)
+    margins = np.broadcast_to(settled_margin(now), len(masks))
+    return list(zip(amps.tolist(), volts.tolist(), margins.tolist(), strict=True))
+
+
 def _modes(load: AirConditioner, mode: str) -> list[str]:
     """The steps of an air conditioner up to its mode: fan, low cool, high cool, as far as it has
     them.
@@ -132,11 +145,18 @@ class _Writer:
         self.settle_why = ""
 
     def add(
-        self, load: Load, mode: str | None, start_margin: float, after: int, why: str, rest: int = 0
+        self,
+        load: Load,
+        mode: str | None,
+        start_margin: float,
+        after: int,
+        why: str,
+        rest: int = 0,
+        state: tuple[float, float, float] | None = None,
     ) -> None:
         if load.id != TRANSFORMER:
             self.running = [(i, m) for i, m in self.running if i != load.id] + [(load.id, mode)]
-        amps, volts, margin = _state(self.setup, self.running)
+        amps, volts, margin = _state(self.setup, self.running) if state is None else state
         wait, reason = max(
             (self.settle, self.settle_why), (rest, f"rest of {load.name} before it starts again")
         )
@@ -198,18 +218,21 @@ def _steps(
                 rest,
             )
     started = {together.motors[n].demand for n in motors}
-    others = [
-        at for at, on in zip(together.switchable, mask, strict=True) if on and at not in started
-    ]
-    for at in sorted(
-        others,
-        key=lambda at: (
-            case.demands[at].load.kind == "charger",
-            -sum(abs(d.va) for d in case.demands[at].steady),
+    others = sorted(
+        (n for n, at in enumerate(together.switchable) if mask[n] and at not in started),
+        key=lambda n: (
+            case.demands[together.switchable[n]].load.kind == "charger",
+            -sum(abs(d.va) for d in case.demands[together.switchable[n]].steady),
         ),
-    ):
-        demand = case.demands[at]
-        writer.add(demand.load, demand.mode, 1.0, SETTLE_S, f"{demand.load.name} settles")
+    )
+    # What has no start of its own changes no mode: one load more in each set, all solved at once.
+    masks = np.repeat(mask[None], len(others), axis=0)
+    for n in range(len(others)):
+        masks[n, others[n + 1 :]] = False
+    for n, state in zip(others, _states(together, masks), strict=True):
+        demand = case.demands[together.switchable[n]]
+        said = f"{demand.load.name} settles"
+        writer.add(demand.load, demand.mode, 1.0, SETTLE_S, said, state=state)
     return iter(writer.steps)
 
 

@@ -16,6 +16,7 @@ from ironmargin.per_cent import PLACES
 from ironmargin.reaching.axes import MOST_POINTS, NAMED, Axis, put, span_of
 from ironmargin.record import record
 from ironmargin.setup.model import Setup
+from ironmargin.tables import FOOT_M
 from ironmargin.verdict.check import Checked, examine_unless_fails
 
 REACH_FORMAT = "iron-margin/reach"
@@ -203,7 +204,7 @@ def up_to_words(setup: Setup) -> str:
             return ""
         verb = "holds" if limit.holds_high else "does not fail"
         c = limit.field == "outdoor_c"
-        other = edge.value * 1.8 + 32.0 if c else edge.value / 0.3048
+        other = edge.value * 1.8 + 32.0 if c else edge.value / FOOT_M
         figure = f"{other:,.0f} {'°F' if c else 'ft'} ({edge.value:,.0f} {limit.unit})"
         end = (
             f", then {edge.where} gives first" if edge.where else ", the end of what was looked at"

@@ -49,11 +49,14 @@ class Row:
 
 @dataclass(frozen=True)
 class Board:
-    """The grid, and whether some of it is still to be computed."""
+    """The grid, whether some of it is still to be computed, and the setups it was made of, the
+    newest first.
+    """
 
     supplies: list[tuple[Supply, str]]
     rows: list[Row]
     waits: bool
+    setups: list[SavedSetup]
 
 
 def _is_high(document: dict[str, Any]) -> bool:
@@ -99,7 +102,7 @@ def board_of(account: Any, query: str = "") -> Board:
         ]
         rows.append(Row(rig, _words(rig), cells))
     waits = any(c.setup is not None and c.setup.stale for row in rows for c in row.cells)
-    return Board([(s, short_name(s.document)) for s in supplies], rows, waits)
+    return Board([(s, short_name(s.document)) for s in supplies], rows, waits, setups)
 
 
 def setups_of(account: Any) -> list[SavedSetup]:

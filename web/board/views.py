@@ -15,12 +15,11 @@ from web.accounts.access import account_of
 from web.board import service
 from web.keeping.views import number_of
 from web.rigs.models import Rig
-from web.setups.drawing import draw_margins
+from web.setups.drawing import MOST_DRAWN, draw_margins
 from web.verdicts import jobs
 
 SEEN = "board_at"
 MOST_WAITING = 2_000
-MOST_DRAWN = 200
 
 
 @login_required
@@ -34,7 +33,7 @@ def board(request: HttpRequest) -> HttpResponse:
         return redirect("first-rig")
     context = {
         "board": found,
-        "drawn": draw_margins(service.setups_of(account)[:MOST_DRAWN]),
+        "drawn": draw_margins(found.setups[:MOST_DRAWN]),
         "query": query,
         "closest": service.closest(account),
         "uncertain": service.least_certain(found),

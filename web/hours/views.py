@@ -17,7 +17,6 @@ from ironmargin.enduring.endurance import lasting, series_csv
 from ironmargin.errors import SetupError
 from ironmargin.learning.fits import learn_noise
 from ironmargin.learning.log import NoiseEntry, read_log
-from ironmargin.setup.model import Setup
 from web.accounts.access import account_of
 from web.design.context import UNITS, cookie_of
 from web.hours import pitch, service
@@ -60,7 +59,7 @@ def station(request: HttpRequest, question: Question, judged: Mapping[str, Any])
     units = units_of(request)
     prices = _prices(request)
     setup = service.with_prices(question.setup(), prices)
-    context = _hours(request, setup, units)
+    context = service.answer(setup, request.GET, units)
     found, sentence, rows = service.rationed(setup, request.GET, units)
     return context | {
         "noise": pitch.drawn(context["now"], context["found"], request.GET, units),
@@ -77,11 +76,6 @@ def station(request: HttpRequest, question: Question, judged: Mapping[str, Any])
     }
 
 
-def _hours(request: HttpRequest, setup: Setup, units: str) -> dict[str, Any]:
-    """The answer and its picture."""
-    return service.answer(setup, request.GET, units)
-
-
 @login_required
 @require_safe
 def page(request: HttpRequest, pk: int) -> HttpResponse:
@@ -95,7 +89,8 @@ def page(request: HttpRequest, pk: int) -> HttpResponse:
     except SetupError as error:
         return render(request, "components/faults.html", {"loose_faults": error.faults}, status=422)
     units = cookie_of(request, "units", UNITS, "us")
-    context = _hours(request, service.with_prices(setup, _prices(request)), units)
+    setup = service.with_prices(setup, _prices(request))
+    context = service.answer(setup, request.GET, units)
     context |= {"saved": question.saved}
     if part == "hours":
         return render(request, "hours/_hours.html", context | {"swap": True})

@@ -20,6 +20,7 @@ from ironmargin.setup.loads import COOLING_MODES, AirConditioner
 from ironmargin.setup.model import Setup
 from ironmargin.setup.reading import read_setup, write_setup
 from ironmargin.setup.work import work_of
+from ironmargin.sustaining.totals import totals
 from web.design.fields import Fields, Group, put_all
 from web.design.places import READ_LABELS
 from web.design.templatetags.figures import percent
@@ -241,10 +242,16 @@ def quick_of(setup: Setup, lines: list[Line]) -> Quick:
     known = {x.id for x in setup.rig.loads}
     read = [line.entry.document for line in lines if line.entry.document.get("load") in known]
     last = read[0] if read else {}
-    load = str(last.get("load", setup.rig.loads[0].id if setup.rig.loads else ""))
+    load = str(last.get("load", _biggest(setup)))
     choices = tuple((str(value), words) for value, words in field.choices if value)
     usual = str(last.get("instrument", "clamp"))
     return Quick(load, usual if usual in dict(choices) else choices[0][0], choices)
+
+
+def _biggest(setup: Setup) -> str:
+    """The load that draws most; empty of a rig without loads."""
+    amps = totals(setup.rig).load_amps
+    return max(amps, key=lambda ident: amps[ident], default="")
 
 
 COUNTED = ("No", "One", "Two", "Three", "Four", "Five", "Six", "Seven", "Eight", "Nine", "Ten")

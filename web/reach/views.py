@@ -76,7 +76,7 @@ def station(request: HttpRequest, question: Question, judged: Mapping[str, Any])
     account = account_of(request)
     cool, hot = _take_day(request)
     context: dict[str, Any] = {"axes": [(field, TITLES[field]) for field in known]}
-    context |= {"cool": cool, "hot": hot, "judged": judged["verdict"]}
+    context |= {"cool": cool, "hot": hot}
     try:
         found = {
             "map": jobs.ask(account, "reach", document, tasks),

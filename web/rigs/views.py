@@ -67,6 +67,7 @@ def _context(rig: Rig) -> dict[str, Any]:
         "document": rig.document,
         "groups": table.groups(rig.document, total),
         "totals": total,
+        "drawn": draw_rig(rig.document),
         "titles": table.TITLES,
         "places": table.places(rig.document),
         "kinds": [(k, words(k)) for k in table.KINDS],

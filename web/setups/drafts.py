@@ -10,6 +10,7 @@ from typing import Any
 
 from django.db import DatabaseError, transaction
 from django.http import HttpRequest
+from django.utils import timezone
 
 from ironmargin.errors import SetupError
 from web.accounts.demo import DEMO_USER
@@ -73,8 +74,6 @@ def drop(request: HttpRequest, saved: SavedSetup | None) -> None:
 
 def purge(since: datetime) -> int:
     """Delete the demo's drafts of sessions that are over; ``since`` is of no matter to them."""
-    from django.utils import timezone
-
     old = timezone.now() - timedelta(days=SHARED_DAYS)
     gone, _ = Draft.objects.exclude(holder="").filter(at__lt=old).delete()
     return gone

@@ -12,6 +12,7 @@ WIDTH, FOOT, STEP = 1200.0, 74.0, 13.0
 LEAST, MOST = -0.6, 0.6
 """Margins beyond are drawn at the ends."""
 BUCKETS = 80
+MOST_DRAWN = 200
 TICKS = (-0.5, -0.25, 0.0, 0.25, 0.5)
 
 

@@ -21,7 +21,7 @@ from web.keeping.parcels import recent
 from web.keeping.views import listing, number_of
 from web.setups import stored
 from web.setups.comparing import comparison, comparison_rows
-from web.setups.drawing import draw_margins
+from web.setups.drawing import MOST_DRAWN, draw_margins
 from web.setups.models import SavedSetup
 
 MOST_COMPARED = 6
@@ -42,6 +42,15 @@ def _listed(request: HttpRequest) -> dict[str, Any]:
     for setup in found["page"]:
         setup.bar = None if setup.stale else small_bar(setup.iron_margin, setup.verdict)
     return found | {"drawn": draw_margins(found["page"])}
+
+
+@login_required
+@require_safe
+def drawn(request: HttpRequest) -> HttpResponse:
+    """The newest setups on one line by their margin, for pages that are about something else."""
+    newest = SavedSetup.objects.current(account_of(request)).order_by("-updated_at")
+    found = draw_margins(newest.only("name", "verdict", "iron_margin", "stale")[:MOST_DRAWN])
+    return render(request, "setups/_margins.html", {"drawn": found})
 
 
 def own_setup(request: HttpRequest, pk: int) -> SavedSetup:

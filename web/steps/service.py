@@ -2,12 +2,14 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterable
 from datetime import UTC, datetime, time, timedelta
 from typing import Any
 
 from django.db import transaction
 from django.utils import timezone
 
+from ironmargin.listed import counted, listed
 from ironmargin.practice.before_need import UPKEEP_DAYS
 from ironmargin.practice.lists import TITLES
 from ironmargin.practice.steps import Gate, Passed, pass_gate, steps_json, steps_of
@@ -16,7 +18,8 @@ from web.setups.models import SavedSetup
 from web.steps.models import Checklist
 
 MOST_LISTS = 200
-ADVICE = "Choose a list. It shows one step at a time, with this setup's own figures filled in."
+IN_TURN = ("hook-up", "start", "shut-down")
+"""The lists of an evening, one after the other."""
 
 
 def begin(saved: SavedSetup, setup: Setup, purpose: str) -> Checklist:
@@ -26,7 +29,7 @@ def begin(saved: SavedSetup, setup: Setup, purpose: str) -> Checklist:
     ).first()
     if held is not None:
         return held
-    steps = steps_json(setup, purpose, steps_of(setup, purpose))["steps"]
+    steps = filled(setup, purpose)
     made = Checklist.objects.create(
         owner_id=saved.owner_id, setup=saved, purpose=purpose, steps=steps
     )
@@ -119,6 +122,29 @@ def reminders(saved: SavedSetup, setup: Setup) -> bytes:
         calendar.add_component(event)
     raw: bytes = calendar.to_ical()
     return raw
+
+
+def filled(setup: Setup, purpose: str) -> list[dict[str, Any]]:
+    """The steps of a list with this setup's figures, as they are kept."""
+    found: list[dict[str, Any]] = steps_json(setup, purpose, steps_of(setup, purpose))["steps"]
+    return found
+
+
+def next_purpose(done: Iterable[str]) -> str:
+    """The list that comes next, from those finished today: the first of an evening not done."""
+    return next((p for p in IN_TURN if p not in done), IN_TURN[0])
+
+
+def told(steps: list[dict[str, Any]]) -> str:
+    """A list in a sentence: how long it is, what it asks for, and its first step."""
+    gates = sum(1 for s in steps if s.get("gate"))
+    cautions = sum(1 for s in steps if s.get("caution"))
+    parts = [
+        counted(len(steps), "step"),
+        *([counted(gates, "reading") + " to take"] if gates else []),
+        *([counted(cautions, "caution")] if cautions else []),
+    ]
+    return f"{listed(parts)}. First: {steps[0]['text']}"
 
 
 def titles() -> list[tuple[str, str]]:

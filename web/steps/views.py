@@ -9,6 +9,7 @@ from django.contrib.auth.decorators import login_required
 from django.http import Http404, HttpRequest, HttpResponse
 from django.shortcuts import get_object_or_404, redirect
 from django.template.loader import render_to_string
+from django.utils import timezone
 from django.utils.text import slugify
 from django.views.decorators.http import require_POST, require_safe
 
@@ -23,6 +24,7 @@ from web.setups import measured
 from web.setups.question import Question, opened
 from web.setups.stations import Answer
 from web.steps import service
+from web.steps.drawing import draw_steps
 from web.steps.models import Checklist
 from web.verdicts import workbench
 from web.verdicts.sound import sound_setup
@@ -34,12 +36,21 @@ def station(request: HttpRequest, question: Question, judged: Mapping[str, Any])
     held = None if "all" in request.GET else mine.filter(ended="").order_by("-made_at").first()
     if held is not None:
         return _shown(held)
+    ended = list(mine.exclude(ended="").defer("steps")[:20])
+    today = timezone.localdate()
+    done = [c.purpose for c in ended if c.ended == "done" and c.made_at.date() == today]
+    asked = request.GET.get("list", "")
+    purpose = asked if asked in TITLES else service.next_purpose(done)
+    steps = service.filled(question.setup(), purpose)
     return {
         "titles": service.titles(),
+        "purpose": purpose,
+        "steps": steps,
+        "stops": draw_steps(steps),
         "open": mine.filter(ended="").defer("steps"),
-        "ended": mine.exclude(ended="").defer("steps")[:20],
+        "ended": ended,
         "names": TITLES,
-        "answer": Answer("Steps", service.ADVICE),
+        "answer": Answer(TITLES[purpose], service.told(steps)),
     }
 
 
@@ -76,6 +87,7 @@ def _shown(held: Checklist, fault: str = "", said: str = "") -> dict[str, Any]:
         "saved": held.setup,
         "title": TITLES[held.purpose],
         "step": steps[held.place],
+        "stops": draw_steps(held.steps, held.place, bool(held.ended)),
         "steps": steps,
         "count": len(steps),
         "gate": service.gate_of(held.steps[held.place]),

@@ -102,6 +102,7 @@ def _context(
             if f.path not in {x.path for g in form.supply_groups(full=True) for x in g.fields}
         ],
         "derating_chains": derates(supply, conditions) if supply is not None else [],
+        "gives": draw_supply(document),
         "hot": f"{hot:.0f}",
         "high": f"{high:.0f}",
         "lifts": [
