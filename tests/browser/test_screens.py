@@ -45,6 +45,14 @@ TABLE = """async (pk) => {
   const pages = await caches.open('pages');
   while (!await pages.match(`/now/${pk}/table/`)) await new Promise(requestAnimationFrame);
 }"""
+CARD = """async (pk) => {
+  const pages = await caches.open('pages');
+  for (;;) {
+    const card = await pages.match(`/order/${pk}/card-a6.pdf`);
+    if (card) return card.headers.get('Content-Type');
+    await new Promise(requestAnimationFrame);
+  }
+}"""
 
 
 class Screens(BrowserCase):
@@ -160,6 +168,7 @@ class Screens(BrowserCase):
         page.evaluate(CONTROLLED)
         page.reload()
         page.evaluate(KEPT)
+        self.assertEqual(page.evaluate(CARD, saved.pk), "application/pdf")
         page.context.set_offline(True)
         page.reload()
         expect(page.get_by_text("1 of ")).to_be_visible()

@@ -58,9 +58,13 @@ test("a silent network is waited for four seconds, and as long as it takes after
 
 test("a page kept on the device is marked as old", async () => {
   const [told] = worker().made[0].plugins.filter((plugin) => plugin.cachedResponseWillBeUsed);
-  const kept = new Response('<body data-made="7">', { headers: { "X-A": "b" } });
+  const kept = new Response('<body data-made="7">', {
+    headers: { "X-A": "b", "Content-Type": "text/html; charset=utf-8" },
+  });
   const used = await told.cachedResponseWillBeUsed({ cachedResponse: kept });
   assert.equal(await used.text(), '<body data-old data-made="7">');
   assert.equal(used.headers.get("X-A"), "b");
   assert.ok(!(await told.cachedResponseWillBeUsed({ cachedResponse: undefined })));
+  const card = new Response("%PDF", { headers: { "Content-Type": "application/pdf" } });
+  assert.equal(await told.cachedResponseWillBeUsed({ cachedResponse: card }), card);
 });

@@ -22,9 +22,11 @@ const KEPT = /^\/(now|order|steps|setups|log|hours)\//;
 const LEAVES = /^\/account\//;
 // A page answered from here says so, and with it its age, on a silent network as without any.
 const told = {
-  cachedResponseWillBeUsed: async ({ cachedResponse: kept }) => kept && new Response(
-    (await kept.text()).replace("<body ", "<body data-old "),
-    { status: kept.status, headers: kept.headers }),
+  cachedResponseWillBeUsed: async ({ cachedResponse: kept }) => {
+    if (!kept?.headers.get("Content-Type")?.startsWith("text/html")) return kept; // a card as PDF
+    const text = (await kept.text()).replace("<body ", "<body data-old ");
+    return new Response(text, { status: kept.status, headers: kept.headers });
+  },
 };
 const plugins = [
   new expiration.ExpirationPlugin({ maxEntries: 60, maxAgeSeconds: 7 * 86400 }), told,

@@ -42,15 +42,17 @@ if ("serviceWorker" in navigator && document.querySelector("nav")) {
   });
 }
 
-// Opening a setup once stores its Now, its log and its steps on this device.
+// Opening a setup once stores its Now, its log, its steps and its card on this device.
+const COMPUTING = [202, 503];
 async function storePages(pk) {
   const today = new Date().toDateString();
   const stamps = JSON.parse(localStorage.getItem(STORED) ?? "{}");
   if (stamps[pk] === today) return;
   const pages = await caches.open("pages");
-  for (const path of [`/now/${pk}/`, `/now/${pk}/table/`, `/log/${pk}/`, `/steps/${pk}/`]) {
+  const paths = [`/now/${pk}/`, `/now/${pk}/table/`, `/log/${pk}/`, `/steps/${pk}/`];
+  for (const path of [...paths, `/order/${pk}/card-a6.pdf`]) {
     let answer = await fetch(path);
-    for (let tries = 0; answer.status === 202 && tries < MOST_TRIES; tries += 1) {
+    for (let tries = 0; COMPUTING.includes(answer.status) && tries < MOST_TRIES; tries += 1) {
       await answer.text(); // being computed: a body that nobody reads keeps its connection
       await new Promise((done) => setTimeout(done, 1000));
       answer = await fetch(path);
