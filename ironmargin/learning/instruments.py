@@ -19,10 +19,14 @@ HEAVY = 4.0
 """Degrees of freedom of the reading's error: tails heavy enough that one odd reading does not
 overturn ten good ones (common practice: Student's t).
 """
+AT_ZERO = 0.375
+"""The density of Student's t of four degrees in its middle."""
+SLIPS = 0.03
+"""Share of readings that are wrong altogether: a unit slip, another conductor, another start; then
+any figure up to about what was read is as likely (common practice, no source).
+"""
 OUTCOME_SURE = 0.97
 """How often the outcome of a start is what the engine says of the same rig on the same day."""
-MODEL_PEAK, MODEL_VOLTS, MODEL_SECONDS = 0.03, 0.03, 0.25
-"""What the model itself may be off beside the instrument, one standard deviation [1]."""
 
 
 @record
@@ -65,38 +69,38 @@ def sees_own_motor(instrument: str, on: str | None) -> bool:
 
 
 def log_likelihood(read: float, true: Real, error: Real) -> Real:
-    """Logarithm of how likely a reading is, for each value it may stand for."""
+    """Logarithm of how likely a reading is, for each value it may stand for, but for a constant:
+    Student's t, and once in a while anything.
+    """
     z = (read - true) / error
-    found: Real = -0.5 * (HEAVY + 1.0) * np.log1p(z * z / HEAVY)
+    near = -0.5 * (HEAVY + 1.0) * np.log1p(z * z / HEAVY) + math.log(AT_ZERO) - np.log(error)
+    slip = math.log(SLIPS / max(abs(read), 1.0))
+    found: Real = np.logaddexp(math.log(1.0 - SLIPS) + near, slip)
     return found
 
 
 def log_at_least(read: float, true: Real, error: Real) -> Real:
     """The same for a reading that is only a lower bound: true values above it are all as likely."""
-    return log_likelihood(read, np.minimum(true, read), error)
+    return log_likelihood(read, np.minimum(true, read), error) + np.log(error)
 
 
 def log_at_most(read: float, true: Real, error: Real) -> Real:
     """The same for an upper bound, as the lowest volts a slow meter shows."""
-    return log_likelihood(read, np.maximum(true, read), error)
+    return log_likelihood(read, np.maximum(true, read), error) + np.log(error)
 
 
 def peak_error(instrument: str, true: Real) -> Real:
-    """Error of a peak, instrument and model together [A]."""
-    found: Real = np.hypot(
-        math.hypot(BENCH[instrument].peak, MODEL_PEAK) * np.maximum(true, 1e-6), SMALLEST_A
-    )
+    """Error of a peak [A]; what our own model is off comes with the rig, not with the reading."""
+    found: Real = np.hypot(BENCH[instrument].peak * np.maximum(true, 1e-6), SMALLEST_A)
     return found
 
 
 def volts_error(instrument: str, nominal_v: float) -> float:
     """Error of the lowest volts [V]."""
-    return math.hypot(BENCH[instrument].volts, MODEL_VOLTS) * nominal_v
+    return BENCH[instrument].volts * nominal_v
 
 
 def seconds_error(instrument: str, true: Real) -> Real:
     """Error of the seconds until up to speed [s]."""
-    found: Real = (
-        math.hypot(BENCH[instrument].seconds, MODEL_SECONDS) * np.maximum(true, 0.1) + 0.05
-    )
+    found: Real = BENCH[instrument].seconds * np.maximum(true, 0.1) + 0.05
     return found

@@ -26,16 +26,11 @@ from ironmargin.learning.log import (
     SupplyEntry,
     TripEntry,
 )
-from ironmargin.learning.particles import (
-    Posterior,
-    Seen,
-    outcome_of,
-    quantiles,
-    readings_of,
-    run,
-    unknowns_of,
-)
+from ironmargin.learning.looking import run, unknowns_in
+from ironmargin.learning.particles import Posterior, quantiles, readings_of
 from ironmargin.learning.running import Learned, Reading, Surveyed
+from ironmargin.learning.seen import Seen
+from ironmargin.learning.unknowns import prior_of
 from ironmargin.limits.breakers import share_of_trip
 from ironmargin.record import record
 from ironmargin.setup.model import Setup, Wanted
@@ -79,10 +74,9 @@ def too_slow_of(setup: Setup, told: dict[int, StartEntry], seen: list[Seen]) -> 
         ]
         if not slow:
             continue
-        unknowns = unknowns_of(setup, [one])
+        unknowns = unknowns_in(setup, [one])
         z = normal(LOOK, len(unknowns) + 1, setup.rules.seed + 11)
-        sds = np.array([u.sd for u in unknowns])
-        figures = run(one, unknowns, np.exp(z[:, :-1] * sds), z[:, -1])
+        figures = run(one, unknowns, prior_of(setup, unknowns).draw(z[:, :-1]), z[:, -1])
         for at in slow:
             own = seen_with.sees_own_motor(told[at].instrument, told[at].on)
             least = float(np.quantile(figures["own_a" if own else "peak_a"], 0.5))
@@ -160,13 +154,11 @@ def _weighed(
 
 
 def _outcome(at: int, entry: StartEntry, who: str, found: Posterior, even: Real) -> Judged:
-    codes = found.prior[at, "code"]
-    share = float(even @ np.array([outcome_of(c) == entry.outcome for c in codes]))
+    share = float(even @ found.prior[at, "outcome"])
     says = f"{who} {entry.outcome}: predicted {share * 100:.0f} times in 100"
     if share >= 0.1:
         return Judged(at, "outcome", AGREES, f"{says}.")
-    codes = found.after[at, "code"]
-    now = float(found.weights @ np.array([outcome_of(c) == entry.outcome for c in codes]))
+    now = float(found.weights @ found.after[at, "outcome"])
     if now < 0.1:
         return Judged(at, "outcome", UNLIKELY, f"{says}; no other reading bears it out.")
     return Judged(at, "outcome", CORRECTS, f"{says}, {now * 100:.0f} with the figures learned.")

@@ -10,6 +10,7 @@ from __future__ import annotations
 
 import hashlib
 import json
+import math
 from collections.abc import Iterable
 from contextlib import suppress
 from dataclasses import replace
@@ -31,7 +32,7 @@ from ironmargin.learning.log import (
     SurveyEntry,
     TripEntry,
 )
-from ironmargin.learning.particles import Posterior, moments_of, quantiles, weigh
+from ironmargin.learning.particles import Posterior, quantiles, weigh
 from ironmargin.learning.running import (
     CREEP_SD,
     CREEPS,
@@ -44,12 +45,15 @@ from ironmargin.learning.running import (
     reading_of,
     solve_survey,
 )
+from ironmargin.learning.seen import moments_of
 from ironmargin.record import record
+from ironmargin.setup.changed import with_engines
 from ironmargin.setup.loads import Drawing, Microwave, Rotating
 from ironmargin.setup.model import Setup
 from ironmargin.setup.reading import read_setup, write_setup
 from ironmargin.setup.spec import write_record
 from ironmargin.setup.supplies import BatteryInverter, Generator, Parallel, Shore
+from ironmargin.starting.known import KEY, NO_FIGURE, SUPPLY, figure_of, kept, known_table
 from ironmargin.supplies.source import thevenin
 from ironmargin.verdict.check import examine
 
@@ -58,6 +62,8 @@ TELLS = 0.92
 many of the standard deviations it had.
 """
 MOVES = 0.4
+SURE = 0.85
+"""From so sure on a set's character is put down [1]."""
 
 
 @record
@@ -77,11 +83,29 @@ class Figure:
 
 
 @record
+class Choice:
+    """A choice that readings make: what a supply does at its limit, and how sure that is [1]."""
+
+    field: str
+    label: str
+    before: str
+    after: str
+    sure: float
+    entries: tuple[int, ...]
+
+
+@record
 class Found:
-    """What a log tells of a setup."""
+    """What a log tells of a setup.
+
+    Attributes:
+        setup: with the corrected figures, and with what is known of the rest; before, after: its
+        verdict and iron margin.
+    """
 
     entries: tuple[judging.Judged, ...]
     figures: tuple[Figure, ...]
+    choices: tuple[Choice, ...]
     setup: Setup
     before: tuple[str, float]
     after: tuple[str, float]
@@ -132,8 +156,13 @@ def learn(setup: Setup, log: Log, only: frozenset[str] | None = None) -> Found:
         *_running_figures(setup, running),
         *post,
     ]
-    figures = [f for f in figures if only is None or f.field in only]
-    corrected = _noted(_corrected(setup, figures), figures, fresh.values())
+    declined = {f.field for f in figures if only is not None and f.field not in only}
+    figures = [f for f in figures if f.field not in declined]
+    choices = _choices(setup, starts_found, told)
+    choices = [c for c in choices if only is None or c.field in only]
+    corrected = _noted(_corrected(setup, figures, choices), figures, fresh.values())
+    if starts_found is not None:
+        corrected = _kept(setup, corrected, starts_found, declined, figures)
     judged = [
         *judging.starts(setup, told, slow, starts_found),
         *judging.strange_starts(starts, strange),
@@ -144,11 +173,12 @@ def learn(setup: Setup, log: Log, only: frozenset[str] | None = None) -> Found:
         *judging.known(log.entries, fresh),
     ]
     before = examine(setup).result
-    after = examine(corrected).result if figures else before
+    after = before if corrected == setup else examine(corrected).result
     rated = sum(u.continuous_w for u in setup.supply.engines) or None
     return Found(
         tuple(sorted(judged, key=lambda j: j.entry)),
         tuple(figures),
+        tuple(choices),
         corrected,
         (before.verdict, before.iron_margin),
         (after.verdict, after.iron_margin),
@@ -205,11 +235,13 @@ def _start_figures(
         return []
     out = []
     for n, unknown in enumerate(found.unknowns):
+        if unknown.what in NO_FIGURE:
+            continue
         low, middle, high = quantiles(found.factors[:, n], found.weights, (0.05, 0.5, 0.95))
-        logs = np.log(found.factors[:, n])
+        logs = found.logs[:, n]
         mean = float(found.weights @ logs)
         sd = float(np.sqrt(found.weights @ (logs - mean) ** 2))
-        if sd > TELLS * unknown.sd and abs(mean) < MOVES * unknown.sd:
+        if sd > TELLS * found.sds[n] and abs(mean) < MOVES * found.sds[n]:
             continue
         used = tuple(
             at
@@ -364,8 +396,10 @@ def _put(document: Document, path: str, value: float) -> None:
     where[parts[-1]] = value
 
 
-def _corrected(setup: Setup, figures: list[Figure]) -> Setup:
+def _corrected(setup: Setup, figures: list[Figure], choices: list[Choice]) -> Setup:
     """The setup with the learned figures; one that cannot stand beside the others is left out."""
+    for choice in choices:
+        setup = with_engines(setup, character=choice.after)
     try:
         return read_setup(_with_figures(setup, figures))
     except SetupError:
@@ -375,6 +409,63 @@ def _corrected(setup: Setup, figures: list[Figure]) -> Setup:
                 found = read_setup(_with_figures(setup, [*taken, figure]))
                 taken.append(figure)
         return found
+
+
+def _choices(setup: Setup, found: Posterior | None, told: dict[int, StartEntry]) -> list[Choice]:
+    """What the starts say of a set's character, where they are sure enough of it."""
+    if found is None or found.cuts_off is None:
+        return []
+    cuts = found.cuts_off
+    after = "cuts-off" if cuts >= SURE else "folds-back" if cuts <= 1.0 - SURE else None
+    if after is None:
+        return []
+    used = tuple(at for at, entry in told.items() if entry.outcome is not None)
+    sure = cuts if after == "cuts-off" else 1.0 - cuts
+    return [Choice("supply.character", "At its limit the set", "not said", after, sure, used)]
+
+
+def _kept(
+    setup: Setup, corrected: Setup, found: Posterior, declined: set[str], figures: list[Figure]
+) -> Setup:
+    """The setup with draws of what the starts told, kept with its rig and its supply; of a figure
+    that was declined none.
+    """
+    fields = {
+        u.name: [field for field, *_ in _held(setup, u.what, u.load)] if u.name[0] not in NO_FIGURE
+        else []
+        for u in found.unknowns
+    }  # fmt: skip
+    rows, names = found.rows(), []
+    columns = []
+    for n, unknown in enumerate(found.unknowns):
+        if declined & set(fields[unknown.name]):
+            continue
+        moved = next((f for f in figures if f.field in fields[unknown.name]), None)
+        shift = 0.0
+        now = figure_of(corrected, unknown.name)
+        if moved is not None and now is not None and moved.before > 0.0 < moved.after:
+            shift = math.log(moved.after / moved.before)
+            post = unknown.what == SUPPLY and setup.supply.post is setup.supply
+            shift = -shift if post else shift
+        names.append(unknown.name)
+        columns.append(rows[:, n] - shift)
+    if not names:
+        return corrected
+    before = known_table(setup)
+    text = json.dumps([sorted(map(list, names)), found.rows().round(4).tolist()])
+    drawn_with = hashlib.sha256(text.encode()).hexdigest()[:12]
+    for name, column in before.items():
+        if name not in names and name[0] not in declined:
+            names.append(name)
+            columns.append(column)
+    rig, supply = kept(corrected, names, np.column_stack(columns), drawn_with)
+    if rig:
+        x = dict(corrected.rig.x) | {KEY: rig}
+        corrected = replace(corrected, rig=replace(corrected.rig, x=x))
+    if supply:
+        x = dict(corrected.supply.x) | {KEY: supply}
+        corrected = replace(corrected, supply=replace(corrected.supply, x=x))
+    return corrected
 
 
 def _with_figures(setup: Setup, figures: list[Figure]) -> Document:
@@ -407,11 +498,6 @@ def _noted(setup: Setup, figures: list[Figure], entries: Iterable[Entry]) -> Set
     known, sure = learned_before(setup)
     known |= {digest(e) for e in entries if not isinstance(e, TripEntry)}
     for figure in figures:
-        key = "supply.strength" if figure.field.startswith("supply.") else figure.field
-        if figure.field == "supply.voltage_v":
-            continue
-        sure[key] = {"sd": round(figure.sd, 4)}
-        if figure.field.endswith("soft_start.peak_a"):
-            sure[figure.field.replace("peak_a", "fraction")] = {"sd": round(figure.sd, 4)}
+        sure[figure.field] = {"sd": round(figure.sd, 4)}
     learned = {"entries": sorted(known), "figures": dict(sorted(sure.items()))}
     return replace(setup, x=dict(setup.x) | {"learned": learned})

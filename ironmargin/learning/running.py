@@ -15,15 +15,14 @@ import numpy as np
 from ironmargin.electrics.network import Real
 from ironmargin.learning import instruments as seen_with
 from ironmargin.learning.log import RunEntry, Step, SurveyEntry
-from ironmargin.learning.particles import spread_of, with_changes
+from ironmargin.learning.seen import with_changes
 from ironmargin.loads.demand import Demand
 from ironmargin.loads.reader import demand_of
 from ironmargin.record import record
 from ironmargin.setup.loads import AirConditioner, Rotating
 from ironmargin.setup.model import Setup
+from ironmargin.tables import spread_of
 
-RUNNING_SD = {"measured": 0.03, "plate": 0.10, "typical": 0.25, "rounded-up": 0.35}
-"""What running amps may be off, by where they come from."""
 CREEPS = 1.12
 CREEP_SD = 0.03
 """Running amps rise by 10 to 15 % over the first minutes (common practice)."""
@@ -98,6 +97,15 @@ def share_of_volts(setup: Setup, ident: str, volts: float | None) -> float:
     return float(volts / load.voltage_v)
 
 
+def learned_sd(setup: Setup, field: str, otherwise: float) -> float:
+    """How far a figure may be off: what an earlier log left, else by where it comes from [1]."""
+    held = setup.x.get("learned")
+    figures = held.get("figures") if isinstance(held, dict) else None
+    kept = figures.get(field) if isinstance(figures, dict) else None
+    sd = kept.get("sd") if isinstance(kept, dict) else None
+    return float(sd) if isinstance(sd, int | float) and 0.0 < sd < otherwise else otherwise
+
+
 def field_of(setup: Setup, ident: str, mode: str | None) -> tuple[str, str]:
     """The field of the setup that holds a load's running figure: its path and its name."""
     at = next(n for n, load in enumerate(setup.rig.loads) if load.id == ident)
@@ -137,7 +145,7 @@ def believed_sd(setup: Setup, ident: str, mode: str | None) -> float:
     """What a load's running amps may be off before anything is read [1]."""
     load = next(x for x in setup.rig.loads if x.id == ident)
     path, _ = field_of(setup, ident, mode)
-    return spread_of(path, RUNNING_SD[load.provenance], setup)
+    return learned_sd(setup, path, spread_of("running amps", load.provenance))
 
 
 def learn_running(setup: Setup, readings: list[Reading]) -> list[Learned]:

@@ -16,7 +16,7 @@ import numpy as np
 from ironmargin.case import prepare
 from ironmargin.document import Document
 from ironmargin.limits.ledger import settled_margin
-from ironmargin.limits.now import now_of
+from ironmargin.limits.now import largest, now_of, smallest
 from ironmargin.loads.demand import TRANSFORMER
 from ironmargin.per_cent import PLACES
 from ironmargin.planning.sets import RunSet, interlocks, maximal_sets, trades
@@ -113,8 +113,8 @@ def _states(together: Together, masks: Masks) -> list[tuple[float, float, float]
         return []
     now = together.now(masks, TOLERANCE_V)
     legs = range(together.case.feed.upstream.legs)
-    amps = np.max([np.broadcast_to(a, len(masks)) for a in now.amps], axis=0)
-    volts = np.min([now.state.volts(leg) for leg in legs], axis=0)
+    amps = np.broadcast_to(largest(now.amps), len(masks))
+    volts = np.broadcast_to(smallest(now.state.volts(leg) for leg in legs), len(masks))
     margins = np.broadcast_to(settled_margin(now), len(masks))
     return list(zip(amps.tolist(), volts.tolist(), margins.tolist(), strict=True))
 

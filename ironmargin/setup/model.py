@@ -8,7 +8,18 @@ from ironmargin.document import Document
 from ironmargin.record import record
 from ironmargin.setup.hookup import BREAKER_TRIPS, HOOKUP_KINDS, HookupItem
 from ironmargin.setup.loads import COOLING_MODES, LEGS, LOAD_KINDS, AnyLoad
-from ironmargin.setup.spec import Anything, Kinds, Many, Record, choice, flag, given, number, text
+from ironmargin.setup.spec import (
+    Anything,
+    Kinds,
+    Many,
+    Record,
+    choice,
+    flag,
+    given,
+    learned,
+    number,
+    text,
+)
 from ironmargin.setup.supplies import BREAKER_STANDARDS, SUPPLY_KINDS, AnySupply
 
 FORMAT = "iron-margin/setup"
@@ -107,6 +118,7 @@ class Rig:
         Many("Branch breakers", None, Record(of=Circuit), most=60), default=()
     )
     loads: tuple[AnyLoad, ...] = given(Many("Loads", None, Kinds(of=lambda: LOAD_KINDS), most=500))
+    x: Document = learned()
 
 
 @record(kw_only=True)

@@ -384,6 +384,11 @@ def flag(doc: str, *, default: Any = MISSING) -> Any:
     return _field(Flag(doc), default)
 
 
+def learned() -> Any:
+    """A dataclass field for what logs have told of a rig or a supply (``starting.known``)."""
+    return given(Anything("What logs have told of it, and what other programs keep"), default={})
+
+
 def given(spec: Spec, *, default: Any = MISSING) -> Any:
     """A dataclass field of any other specification."""
     return _field(spec, default)

@@ -24,6 +24,7 @@ from ironmargin.setup.spec import (
     choice,
     flag,
     given,
+    learned,
     number,
 )
 from ironmargin.setup.supply import Supply
@@ -135,6 +136,7 @@ class Generator(Supply):
     mass_kg: float | None = number(
         "kg", "Mass, to know who lifts it", above=0, most=20000, default=None
     )
+    x: Document = learned()
 
     @property
     def words(self) -> str:
@@ -175,6 +177,7 @@ class Parallel(Supply):
     imbalance: float = number(
         "1", "What uneven sharing costs of the sum", least=0, most=0.5, default=0.05
     )
+    x: Document = learned()
 
     @property
     def words(self) -> str:
@@ -240,6 +243,7 @@ class Shore(Supply):
     breaker_trips: str = choice(
         "How its breaker trips against its curve", BREAKER_TRIPS, default="on-curve"
     )
+    x: Document = learned()
 
     @property
     def words(self) -> str:
@@ -304,6 +308,7 @@ class BatteryInverter(Supply):
         most=1000,
         default=None,
     )
+    x: Document = learned()
 
     @property
     def words(self) -> str:
@@ -334,6 +339,7 @@ class Assist(Supply):
     input_limit_a: float = number("A", "Most it takes from the input", above=0, most=400)
     inverter: BatteryInverter = given(Record("The inverter and its battery", None, BatteryInverter))
     charge_efficiency: float = number("1", "AC to battery", above=0.3, most=1, default=0.9)
+    x: Document = learned()
 
     @property
     def words(self) -> str:

@@ -7,6 +7,7 @@ from collections.abc import Callable, Iterator
 from typing import TYPE_CHECKING, ClassVar, Self
 
 if TYPE_CHECKING:
+    from ironmargin.document import Document
     from ironmargin.setup.supplies import BatteryInverter, Generator, Shore
 
 
@@ -22,6 +23,7 @@ class Supply(ABC):
     kind: ClassVar[str]
     input_a: float = 0.0
     charging: float = 1.0
+    x: Document
 
     @property
     @abstractmethod

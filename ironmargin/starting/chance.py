@@ -4,8 +4,9 @@ from start to start.
 For every draw of everything else the engine finds how strong supply and path must be; the chance
 that they are follows in closed form from the spread of the strength (line sampling: each line
 answers for all strengths at once, so that some dozens of lines tell what a thousand trials told).
-Straight-line fits of that strength over the draws then part the two layers. Each ± is read as two
-standard deviations.
+Straight-line fits of that strength over the draws then part the two layers. How far each figure may
+be off stands in ``tables/uncertainty.csv``; where a log has told of the rig, what it left
+(``starting.known``) takes its place.
 """
 
 from __future__ import annotations
@@ -20,28 +21,25 @@ from numpy.typing import NDArray
 
 from ironmargin.document import Document
 from ironmargin.electrics.network import Real
+from ironmargin.loads.demand import Demand
 from ironmargin.record import record
+from ironmargin.starting.known import NOTHING, SUPPLY, Known, Name, Strength, root_of, strength_of
 from ironmargin.starting.lines import Lines
 from ironmargin.starting.moment import Moment, short_time
 from ironmargin.starting.points import normal
+from ironmargin.tables import spread_of
 
-SPREAD = {
-    "lra": 0.07,
-    "lra-measured": 0.03,
-    "lra-typical": 0.15,
-    "limit": 0.06,
-    "model": 0.11,
-    "volts": 0.015,
-    "latch": 0.30,
-}
-"""``model``: two good models of the same motor differ by 10 to 12 % in the supply it needs (checked
-in tests/reference).
+LIMIT_SD = spread_of("supply limit", "plate")
+MODEL_SD = spread_of("model of a start", "rig")
+"""Two good models of the same motor differ by 10 to 12 %, twice this, in the supply it needs
+(checked in tests/reference).
 """
-BREAKAWAY_LOG_SD = 0.25
-"""Of the breakaway torque in all; 0.2 of it is the compressor's own, 0.15 the day's (common
-practice).
-"""
-BREAKAWAY_DAY_SD = 0.15
+VOLTS_SD = spread_of("line volts", "day")
+LATCH_SD = spread_of("overload lockout", "day")
+OWN_STIFFNESS_SD = spread_of("breakaway torque", "unit")
+BREAKAWAY_DAY_SD = spread_of("breakaway torque", "day")
+"""Of the breakaway torque: the compressor's own, and the day's."""
+MEASURED_LRA_SD = spread_of("locked-rotor amps", "measured")
 TRIALS_A_LINE = 32
 """Plain trials one line stands for: measured, for the same error of the chance."""
 LEAST_LINES, MOST_LINES = 16, 512
@@ -143,6 +141,9 @@ def wilson(share: float, trials: float) -> tuple[float, float]:
 class Draws:
     """The draws of a moment, one row a line: errors the engine takes, and the normal draws behind
     them by name.
+
+    Attributes:
+        strength: how strong supply and path are, given the draws; told: columns a log told of.
     """
 
     lift: Real
@@ -153,6 +154,8 @@ class Draws:
     z: Real
     names: tuple[Unknown, ...]
     rig: tuple[bool, ...]
+    strength: Strength
+    told: tuple[int, ...] = ()
 
     def each(self) -> Iterator[Document]:
         """The engine's arguments, line by line."""
@@ -166,12 +169,10 @@ class Draws:
             }
 
 
-def lra_spread(moment: Moment, row: int) -> float:
-    """How far a motor's locked-rotor amps may be off, two standard deviations [1]."""
-    demand = moment.case.demands[moment.case.rows[row]]
-    if demand.plate is not None and demand.plate.lra_typical:
-        return SPREAD["lra-typical"]
-    return SPREAD["lra-measured" if demand.load.provenance == "measured" else "lra"]
+def lra_sd(demand: Demand) -> float:
+    """Standard deviation of a motor's locked-rotor amps, by where they come from [1]."""
+    typical = demand.plate is not None and demand.plate.lra_typical
+    return spread_of("locked-rotor amps", "typical" if typical else demand.load.provenance)
 
 
 @lru_cache(maxsize=1024)
@@ -182,9 +183,14 @@ def _unknown(kind: str, load: str, nth: int) -> Unknown:
 OF_SUPPLY = (Unknown("volts"), Unknown("latch"), Unknown("short"))
 
 
-def draws_of(moment: Moment, lines: int, seed: int, shift: Real | float = 0.0) -> Draws:
+def draws_of(
+    moment: Moment, lines: int, seed: int, shift: Real | float = 0.0, *, plain: bool = False
+) -> Draws:
     """Sobol points of every uncertain input but the strength, their middle moved by ``shift``: the
     same for the same seed.
+
+    Args:
+        plain: as if no log had told of anything.
     """
     rows = [r for r in range(moment.motors) if moment.model.motors.on[r]]
     starting = [r for r in rows if moment.model.motors.starting[r]]
@@ -212,24 +218,55 @@ def draws_of(moment: Moment, lines: int, seed: int, shift: Real | float = 0.0) -
         np.ones((lines, max(moment.motors, 1))),
         np.ones((lines, max(moment.motors, 1))),
     )
-    own_sd = math.sqrt(BREAKAWAY_LOG_SD**2 - BREAKAWAY_DAY_SD**2)
+    own: dict[int, Real] = {}
+    known = NOTHING if plain else _of_strength(moment)
+    told = [at for at, name in enumerate(names) if _known_as(name) in known.names]
+    wanted = [_known_as(names[at]) for at in told]
+    part = known.of(wanted)
+    if told:
+        logs = part.mean + z[:, told] @ root_of(part.cov).T
+        own = {at: logs[:, n] for n, at in enumerate(told)}
     for at, row in enumerate(rows, 3):
-        lra[:, row] = np.maximum(1.0 + 0.5 * lra_spread(moment, row) * z[:, at], 0.3)
+        demand = moment.case.demands[moment.case.rows[row]]
+        spread = np.maximum(1.0 + lra_sd(demand) * z[:, at], 0.3)
+        lra[:, row] = np.exp(own[at]) if at in own else spread
     for at, row in enumerate(starting, 3 + len(rows)):
         # A soft starter has learned its own compressor: what it meets is the day's stiffness only.
-        own = 0.0 if moment.model.motors.soft_a[row] > 0.0 else own_sd
-        breakaway[:, row] = np.exp(own * z[:, at] + BREAKAWAY_DAY_SD * z[:, at + len(starting)])
-    lift = 1.0 + 0.5 * SPREAD["volts"] * z[:, 0]
-    latch = np.maximum(1.0 + 0.5 * SPREAD["latch"] * z[:, 1], 0.05)
-    short = np.asarray(short_time(moment.case.source.short_factor, shares_below(z[:, 2])))
-    return Draws(lift, latch, short, lra, breakaway, z, tuple(names), tuple(rig))
+        sd = 0.0 if moment.model.motors.soft_a[row] > 0.0 else OWN_STIFFNESS_SD
+        stiff = own.get(at, sd * z[:, at])
+        breakaway[:, row] = np.exp(stiff + BREAKAWAY_DAY_SD * z[:, at + len(starting)])
+    lift = 1.0 + VOLTS_SD * z[:, 0]
+    latch = np.maximum(1.0 + LATCH_SD * z[:, 1], 0.05)
+    share = shares_below(own.get(2, z[:, 2]))
+    short = np.asarray(short_time(moment.case.source.short_factor, share))
+    strength = strength_of(known, wanted, LIMIT_SD, MODEL_SD)
+    slopes = np.zeros(len(names))
+    slopes[told] = strength.slopes
+    strength = replace(strength, slopes=slopes)
+    return Draws(
+        lift, latch, short, lra, breakaway, z, tuple(names), tuple(rig), strength, tuple(told)
+    )
+
+
+def _of_strength(moment: Moment) -> Known:
+    """What a log told, without the wire behind a post: that is no limit of a supply, and stands in
+    the file as it was learned.
+    """
+    if moment.case.source.kind != "shore":
+        return moment.known
+    return moment.known.of([name for name in moment.known.names if name != (SUPPLY, "")])
+
+
+def _known_as(name: Unknown) -> Name:
+    """What a log calls an unknown; of several units of a load it tells of the first."""
+    return (name.kind if name.unit == 0 else "", name.load)
 
 
 def strength_sd() -> float:
-    """Standard deviation of how strong supply and path are against what the start needs: the limit,
-    and the model's own form [1].
+    """Standard deviation of how strong supply and path are against what the start needs, of a rig
+    no log has told of: the limit, and the model's own form [1].
     """
-    return 0.5 * math.hypot(SPREAD["limit"], SPREAD["model"])
+    return math.hypot(LIMIT_SD, MODEL_SD)
 
 
 def _bounds(share: float, error: float, trials: int) -> tuple[float, float]:
@@ -263,9 +300,9 @@ def _first_look(lines: Lines, draws: Draws) -> tuple[Real, Real, NDArray[np.bool
     """
     strengths, above = _edges(CELLS // 2)
     lines.look(draws, strengths, above, np.zeros(len(draws.z)))
-    needed = np.array(lines.needed)
+    needed = draws.strength.over(np.array(lines.needed), draws.z)
     inside = (np.array(lines.fails) >= 0) & (np.array(lines.passing) < len(strengths))
-    each = shares_below((1.0 - needed) / strength_sd())
+    each = shares_below((1.0 - needed) / draws.strength.sd)
     each[needed <= strengths[0]], each[needed >= strengths[-1]] = 1.0, 0.0
     return needed, each, inside
 
@@ -280,8 +317,10 @@ def _weighed(lines: Lines, draws: Draws, straight: Real, weights: Real) -> Real:
     lines.look(draws, strengths, above, DOUBT / weights)
     fails, passing = np.array(lines.fails), np.array(lines.passing)
     found = (passing - fails == 1) & (fails >= 0) & (passing <= CELLS)
-    exact = shares_below((1.0 - np.array(lines.needed)) / strength_sd())
-    near = np.clip(straight, above[passing + 1], above[fails + 1])
+    needed = draws.strength.over(np.array(lines.needed), draws.z)
+    exact = shares_below((1.0 - needed) / draws.strength.sd)
+    # How likely a strength between two edges is, where nothing has told of it.
+    near = straight if draws.told else np.clip(straight, above[passing + 1], above[fails + 1])
     return np.asarray((np.where(found, exact, near) - straight) * weights)
 
 
@@ -304,26 +343,69 @@ def chance_of(moment: Moment, trials: int, seed: int, near: float = 1.0) -> Chan
         share, error = float(each.mean()), float(each.std()) / math.sqrt(len(each))
         return Chance(share, *_bounds(share, error, trials), share, share)
     if inside.sum() < enough:
-        fit = np.array(lines.plane, dtype=float)
+        fit: Real = np.array(lines.plane, dtype=float)
     else:
-        fit = np.linalg.lstsq(
-            np.column_stack([np.ones(int(inside.sum())), first.z[inside]]),
-            needed[inside],
-            rcond=None,
-        )[0]
+        points = np.column_stack([np.ones(int(inside.sum())), first.z[inside]])
+        found, *_ = np.linalg.lstsq(points, needed[inside], rcond=None)
+        fit = np.asarray(found, dtype=np.float64)
     middle, slopes = float(fit[0]), np.asarray(fit[1:], dtype=float)
-    share, error = _told(moment, trials, seed, middle, slopes, lines)
+    share, error = _told(moment, trials, seed, first, fit, lines)
     bounds = _bounds(share, error, trials)
     return _two_layers(moment, first, middle, slopes, share, bounds)
 
 
+@record
+class Boundary:
+    """The strength a start needs, straight over its draws.
+
+    Attributes:
+        names: what is drawn; middle: strength needed in the middle [1]; slopes: by how much more
+        for a standard deviation of each [1].
+        share: of the lines that pass, where no boundary was found; else None.
+    """
+
+    names: tuple[Unknown, ...]
+    middle: float
+    slopes: Real
+    share: float | None = None
+
+
+FAR_SD, FAR_CELLS, FAR_LINES = 9.0, 36, 24
+"""How far a boundary is looked for that a log may have told of, and on how many lines."""
+
+
+def boundary_of(moment: Moment, seed: int) -> Boundary:
+    """The boundary of a start, further out than a chance needs it: a log may tell of starts that
+    this rig was not expected to do.
+    """
+    lines_of = max(FAR_LINES, 8 + 2 * moment.motors)
+    draws = draws_of(moment, lines_of, seed, plain=True)
+    lines = Lines(moment.engine, *believed(draws.names))
+    z = np.linspace(-FAR_SD, FAR_SD, FAR_CELLS + 1)
+    strengths = 1.0 + strength_sd() * z
+    above = np.array([1.0, *(share_below(-x) for x in z.tolist()), 0.0])
+    lines.look(draws, strengths, above, np.full(len(draws.z), -1.0))
+    needed = np.array(lines.needed)
+    inside = (np.array(lines.fails) >= 0) & (np.array(lines.passing) < len(strengths))
+    if inside.sum() < 4:
+        passes = float((np.array(lines.passing) <= FAR_CELLS // 2).mean())
+        return Boundary(draws.names, 1.0, np.zeros(len(draws.names)), passes)
+    plane = np.array(lines.plane, dtype=float)
+    if inside.sum() >= len(draws.names) + 4:
+        points = np.column_stack([np.ones(int(inside.sum())), draws.z[inside]])
+        found, *_ = np.linalg.lstsq(points, needed[inside], rcond=None)
+        plane = np.asarray(found, dtype=np.float64)
+    return Boundary(draws.names, float(plane[0]), np.asarray(plane[1:], float))
+
+
 def _told(
-    moment: Moment, trials: int, seed: int, middle: float, slopes: Real, lines: Lines
+    moment: Moment, trials: int, seed: int, first: Draws, fit: Real, lines: Lines
 ) -> tuple[float, float]:
     """The chance and its error, from the chance of a straight boundary and what lines drawn around
     the point where the start is most likely to fail tell of the truth.
     """
-    sd, steep = strength_sd(), float(np.linalg.norm(slopes))
+    middle, slopes = float(fit[0]), fit[1:]
+    sd, steep = first.strength.sd, float(np.linalg.norm(slopes))
     beta = (1.0 - middle) / math.hypot(sd, steep)
     far = min(max(beta, -MOST_SHIFT), MOST_SHIFT) / math.hypot(sd, steep)
     shift: Real = slopes * far
@@ -356,7 +438,7 @@ def _two_layers(
     """What ninety rigs of a hundred like this one do, and what they would do once the deciding
     figure were measured.
     """
-    sd, rig = strength_sd(), np.array(draws.rig)
+    sd, rig = draws.strength.sd, np.array(draws.rig)
     day_sd = max(float(np.linalg.norm(slopes[~rig])), 1e-3)
     rig_sd = math.hypot(float(np.linalg.norm(slopes[rig])), sd)
 
@@ -373,7 +455,9 @@ def _two_layers(
         spread=math.hypot(sd, float(np.linalg.norm(slopes))),
         day_slope=float(sum(slopes[at] for at in days)),
     )
-    lras = [at for at, name in enumerate(draws.names) if name.kind == "lra"]
+    lras = [
+        at for at, name in enumerate(draws.names) if name.kind == "lra" and at not in draws.told
+    ]
     most = max(lras, key=lambda at: abs(slopes[at]), default=None)
     if most is None:
         return found
@@ -381,7 +465,7 @@ def _two_layers(
     row = next(
         r for r in range(moment.motors) if moment.case.demands[moment.case.rows[r]].load.id == whose
     )
-    gain = SPREAD["lra-measured"] / lra_spread(moment, row)
+    gain = MEASURED_LRA_SD / lra_sd(moment.case.demands[moment.case.rows[row]])
     known = math.sqrt(max(rig_sd**2 - float(slopes[most]) ** 2 * (1.0 - gain**2), sd**2))
     low, high = between(known)
     return replace(found, decides=draws.names[most], known_low=low, known_high=high)

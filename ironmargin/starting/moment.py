@@ -4,6 +4,7 @@ for it to pass.
 
 from __future__ import annotations
 
+from functools import cached_property
 from typing import TypedDict, Unpack
 
 import numpy as np
@@ -13,6 +14,7 @@ from ironmargin.electrics.network import Figure, Real
 from ironmargin.record import record
 from ironmargin.starting.edge import STRONGEST, WEAKEST, Edge
 from ironmargin.starting.engine import OUTCOMES, PASSES, Engine, Factors
+from ironmargin.starting.known import Known, known_of
 from ironmargin.starting.model import Plan, model_of
 from ironmargin.starting.opened import Opening, opening_of
 
@@ -110,6 +112,11 @@ class Moment:
         self.ones = np.ones(max(self.motors, 1))
         self.short = float(short_time(case.source.short_factor, COUNTED_ON))
         self.edge = Edge(self.engine, self.ones, self.short)
+
+    @cached_property
+    def known(self) -> Known:
+        """What a log has told of the rig and the supply."""
+        return known_of(self.case.setup)
 
     def _start(
         self,

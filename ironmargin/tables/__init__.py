@@ -71,3 +71,17 @@ def code_letter_kva_per_hp(letter: str) -> float:
             low, high = float(row["kva_per_hp_low"]), row["kva_per_hp_high"]
             return (low + float(high)) / 2 if high else low
     raise TableError(f"code_letters.csv has no row with letter {letter}")
+
+
+@cache
+def spread_of(figure: str, origin: str) -> float:
+    """Relative standard deviation of a figure by where it comes from [1]: the one table for the
+    chance of a start and for what a log corrects.
+
+    Raises:
+        TableError: the table has no such figure of that origin.
+    """
+    for row in rows("uncertainty"):
+        if row["figure"] == figure and row["origin"] == origin:
+            return float(row["sd"])
+    raise TableError(f"uncertainty.csv has no {figure} of origin {origin}")

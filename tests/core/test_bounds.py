@@ -17,7 +17,7 @@ import numpy as np
 from ironmargin.errors import SetupError
 from ironmargin.learning.learn import learn
 from ironmargin.learning.log import read_log
-from ironmargin.learning.particles import MOST_KINDS, kinds_weighed
+from ironmargin.learning.seen import MOST_KINDS, kinds_weighed
 from ironmargin.planning import remedies
 from ironmargin.planning.answer import check_fully
 from ironmargin.planning.remedies import nearest_remedy

@@ -18,7 +18,7 @@ from ironmargin.errors import SetupError
 from ironmargin.learning.capture import read_capture
 from ironmargin.learning.learn import Figure, Found, learn
 from ironmargin.learning.log import ENTRY_KINDS, StartEntry, log_schema, read_log, write_log
-from ironmargin.learning.particles import with_changes
+from ironmargin.learning.seen import with_changes
 from ironmargin.learning.words import learned_json, learned_words
 from ironmargin.setup.model import Setup
 from ironmargin.setup.reading import read_setup, write_setup
@@ -178,7 +178,8 @@ class Readings(unittest.TestCase):
         more = told(once, start(good, notes="another day"))
         for figure in more.figures:
             if figure.field.endswith("lra_a"):
-                self.assertLess(figure.high - figure.low, 0.12 * figure.after)
+                # No narrower than what our own model of a peak is off, 3 % a rig.
+                self.assertLess(figure.high - figure.low, 0.15 * figure.after)
 
     def test_first_starts_of_a_soft_starter_are_higher_than_learned_ones(self) -> None:
         setup = on_a_post(start="soft-start")
@@ -221,7 +222,9 @@ class Readings(unittest.TestCase):
         self.assertEqual((found.before[0], found.after[0]), ("thin", "fails"))
         moved = {f.field.rpartition(".")[2]: f.after / f.before for f in found.figures}
         self.assertGreater(moved["breakaway"], 1.1)
-        self.assertLess(moved["starting_w"], 0.97)
+        self.assertLess(moved["starting_w"], 1.0)
+        (choice,) = found.choices
+        self.assertEqual(choice.after, "folds-back")  # one that cuts off would have opened
 
     def test_what_this_setup_has_not_is_not_comparable(self) -> None:
         found = told(on_a_post(), start(20.0) | {"load": "heater"})

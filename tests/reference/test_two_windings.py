@@ -198,12 +198,12 @@ class Calibration(unittest.TestCase):
             moment = Moment(case, Plan((case.starters[at],)), np.zeros(len(case.breakers)))
             ours = c.chance_of(moment, 4000, 1).chance
             trials, rows, won = 3000, moment.motors, 0
-            own = math.sqrt(c.BREAKAWAY_LOG_SD**2 - c.BREAKAWAY_DAY_SD**2)
+            own = c.OWN_STIFFNESS_SD
             for _ in range(trials):
                 s = 1 + c.strength_sd() * random.standard_normal()
                 lra = np.array(
                     [
-                        1 + 0.5 * c.lra_spread(moment, r) * random.standard_normal()
+                        1 + c.lra_sd(case.demands[case.rows[r]]) * random.standard_normal()
                         for r in range(rows)
                     ]
                 )
@@ -221,11 +221,11 @@ class Calibration(unittest.TestCase):
                 won += moment.passes(
                     s,
                     s,
-                    lift=1 + 0.5 * c.SPREAD["volts"] * random.standard_normal(),
+                    lift=1 + c.VOLTS_SD * random.standard_normal(),
                     short=short,
                     lra=lra,
                     breakaway=stiff,
-                    latch=max(1 + 0.5 * c.SPREAD["latch"] * random.standard_normal(), 0.05),
+                    latch=max(1 + c.LATCH_SD * random.standard_normal(), 0.05),
                 )
             error = math.sqrt(max(ours * (1 - ours), 1e-4) / trials)
             self.assertAlmostEqual(

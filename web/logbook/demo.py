@@ -9,8 +9,8 @@ from datetime import UTC, datetime, timedelta
 from typing import Any
 
 from ironmargin.learning.log import OUTCOMES, StartEntry
-from ironmargin.learning.particles import with_changes
 from ironmargin.learning.running import demand_in
+from ironmargin.learning.seen import with_changes
 from ironmargin.setup.loads import Rotating
 from ironmargin.setup.model import Setup
 from ironmargin.setup.reading import read_setup

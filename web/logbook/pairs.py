@@ -7,7 +7,7 @@ from dataclasses import dataclass
 from ironmargin.errors import SetupError
 from ironmargin.learning.instruments import BENCH
 from ironmargin.learning.log import StartEntry
-from ironmargin.learning.particles import with_changes
+from ironmargin.learning.seen import with_changes
 from ironmargin.setup.model import Setup
 from ironmargin.verdict.check import Checked, examine
 from ironmargin.verdict.picture import Picture, picture_of

@@ -14,7 +14,7 @@ from django.utils import timezone
 from django.views.decorators.http import require_POST, require_safe
 
 from ironmargin.electrics.motor import STARTS_TO_LEARN
-from ironmargin.learning.particles import learning_peaks
+from ironmargin.learning.looking import learning_peaks
 from ironmargin.learning.running import demand_in
 from ironmargin.setup.model import Setup
 from web.design.fields import typed_figure

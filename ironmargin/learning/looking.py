@@ -1,0 +1,198 @@
+"""What the start engine shows of a start for draws of what is unknown: its figures, how far they
+move from day to day, and how likely it succeeds.
+"""
+
+from __future__ import annotations
+
+import math
+
+import numpy as np
+
+from ironmargin.case import prepare
+from ironmargin.electrics.motor import GEAR_CURRENT, STARTS_TO_LEARN
+from ironmargin.electrics.network import Real
+from ironmargin.learning.log import StartEntry
+from ironmargin.learning.seen import Seen, seen_of
+from ironmargin.learning.unknowns import Unknown, column, share_of_post, unknowns_of
+from ironmargin.record import record
+from ironmargin.setup.changed import with_engines
+from ironmargin.setup.model import Setup
+from ironmargin.starting.chance import (
+    BREAKAWAY_DAY_SD,
+    OWN_STIFFNESS_SD,
+    Boundary,
+    boundary_of,
+    lra_sd,
+    shares_below,
+)
+from ironmargin.starting.engine import Factors
+from ironmargin.starting.known import HELD, LRA, MODEL, SHORT, STIFF, SUPPLY
+from ironmargin.starting.model import Plan
+from ironmargin.starting.moment import COUNTED_ON, Moment, short_time
+
+DAYS = 24
+"""Draws that are looked at on another day, too."""
+LEAST_DAY_SD = 0.01
+"""A start is never surer than this of the strength it needs, from one day to the next [1]."""
+RESULTS = ("peak_a", "lowest_v", "seconds", "own_a")
+
+
+def unknowns_in(setup: Setup, seen: list[Seen]) -> list[Unknown]:
+    """What the starts of a log can tell of."""
+    return unknowns_of(setup, [(one.moment, one.row, one.other_supply) for one in seen])
+
+
+def run(seen: Seen, unknowns: list[Unknown], logs: Real, day: Real) -> dict[str, Real]:
+    """What a start shows for each draw: its figures, and its outcome's code.
+
+    Args:
+        logs: draws of the unknowns (draws, unknowns); day: standard normal, the day's own
+        stiffness.
+    """
+    moment, row = seen.moment, seen.row
+    demand = moment.case.demands[moment.case.rows[row]]
+    ident, plate = demand.load.id, demand.plate
+    assert plate is not None  # only motors are seen
+    lra = np.exp(column(unknowns, logs, (LRA, ident)))
+    held = np.exp(column(unknowns, logs, (HELD, ident)))
+    stiff = np.exp(column(unknowns, logs, (STIFF, ident)) + BREAKAWAY_DAY_SD * day)
+    own = np.zeros_like(logs) if seen.other_supply else logs
+    strength = np.exp(column(unknowns, own, (SUPPLY, "")))
+    told = any(u.what == SHORT for u in unknowns) and not seen.other_supply
+    share = shares_below(column(unknowns, logs, (SHORT, ""))) if told else COUNTED_ON
+    short = np.broadcast_to(short_time(moment.case.source.short_factor, share), len(logs))
+    soft = moment.model.motors.soft_a
+    nominal = float(soft[row])
+    rows = max(moment.motors, 1)
+    out: dict[str, Real] = {name: np.empty(len(logs)) for name in (*RESULTS, "code")}
+    each_lra, each_stiff = np.ones(rows), np.ones(rows)
+    gear = GEAR_CURRENT.get(plate.start, 1.0)
+    engine, by = moment.engine, Factors()
+    for n in range(len(logs)):
+        each_lra[row], each_stiff[row] = lra[n], stiff[n]
+        soft[row] = nominal * held[n] * lra[n]
+        by.strength, by.short = float(strength[n]), float(short[n])
+        code = engine.one_start(by, each_lra, each_stiff)
+        low = engine.lowest_v if math.isfinite(engine.lowest_v) else 0.0
+        standing = plate.lra_a * lra[n] * gear * low / (plate.voltage_v / demand.ratio)
+        out["peak_a"][n], out["lowest_v"][n], out["code"][n] = engine.peak_a, low, code
+        out["seconds"][n] = engine.up_s
+        out["own_a"][n] = min(nominal * held[n] * lra[n], standing) if nominal else standing
+    soft[row] = nominal
+    return out
+
+
+def learning_peaks(setup: Setup, ident: str) -> list[float]:
+    """Peak of a soft starter's start after so many learnt ones, from none to all [A]; those that
+    cannot be asked of this setup are left out.
+    """
+    found = []
+    for count in range(STARTS_TO_LEARN + 1):
+        seen = seen_of(setup, StartEntry(load=ident, changed={"learned_starts": count}))
+        if seen is not None:
+            unknowns = unknowns_in(setup, [seen])
+            as_it_is = np.zeros((1, len(unknowns)))
+            found.append(float(run(seen, unknowns, as_it_is, np.zeros(1))["peak_a"][0]))
+    return found
+
+
+def day_sds(seen: Seen, unknowns: list[Unknown], logs: Real) -> dict[str, float]:
+    """How far each figure of a start moves from day to day, as a standard deviation of its
+    logarithm [1].
+    """
+    some = logs[:DAYS]
+    usual, other = (run(seen, unknowns, some, np.full(len(some), day)) for day in (0.0, 1.0))
+    found = {}
+    for name in RESULTS:
+        both = np.isfinite(usual[name]) & np.isfinite(other[name])
+        both &= (usual[name] > 1e-6) & (other[name] > 1e-6)
+        ratio = np.log(other[name][both] / usual[name][both])
+        found[name] = float(np.sqrt(np.mean(ratio**2))) if both.any() else 0.0
+    return found
+
+
+@record
+class Edge:
+    """The boundary of one start over what is unknown of the rig.
+
+    Attributes:
+        held_slope: what the soft starter's current adds to the strength needed, by its logarithm;
+        cut: the boundary of the same set if it cuts off at its limit, where nobody said.
+    """
+
+    boundary: Boundary
+    held_slope: float
+    cut: Boundary | None
+
+
+def edge_of(seen: Seen, unknowns: list[Unknown], seed: int) -> Edge:
+    """The boundary of a start."""
+    moment, row = seen.moment, seen.row
+    slope = 0.0
+    ident = moment.case.demands[moment.case.rows[row]].load.id
+    if any(u.name == (HELD, ident) for u in unknowns):
+        needs = []
+        soft, nominal = moment.model.motors.soft_a, float(moment.model.motors.soft_a[row])
+        for factor in (1.0, 1.1):
+            soft[row] = nominal * factor
+            needs.append(moment.reserve_of_supply(moment.passes()).factor)
+        soft[row] = nominal
+        slope = (needs[1] - needs[0]) / math.log(1.1)
+    cut = None
+    engines = moment.case.setup.supply.carrying
+    if (
+        engines
+        and not seen.other_supply
+        and all(u.inverter and u.character is None for u in engines)
+    ):
+        other = with_engines(moment.case.setup, character="cuts-off")
+        case = prepare(other)
+        starters = [
+            s
+            for s in case.starters
+            if s.row is not None and case.demands[s.demand].load.id == ident
+        ]
+        cut = boundary_of(Moment(case, Plan((starters[0],)), moment.warm), seed)
+    return Edge(boundary_of(moment, seed), slope, cut)
+
+
+def needed_of(
+    seen: Seen, unknowns: list[Unknown], logs: Real, edge: Edge, boundary: Boundary
+) -> tuple[Real, float]:
+    """The strength a start needs on a usual day for each draw of the rig [1], and how far that
+    scatters from day to day.
+    """
+    moment = seen.moment
+    demand = moment.case.demands[moment.case.rows[seen.row]]
+    ident = demand.load.id
+    needed = np.full(len(logs), boundary.middle)
+    own = {u.name for u in unknowns}
+    scatter = LEAST_DAY_SD**2
+    for name, slope in zip(boundary.names, boundary.slopes.tolist(), strict=True):
+        first = name.unit == 0
+        if name.kind == LRA and first and (LRA, name.load) in own:
+            whose = next(d for d in moment.case.demands if d.load.id == name.load)
+            factor = np.exp(column(unknowns, logs, (LRA, name.load)))
+            needed = needed + slope * (factor - 1.0) / lra_sd(whose)
+        elif name.kind == STIFF and first and (STIFF, name.load) in own:
+            needed = needed + slope * column(unknowns, logs, (STIFF, name.load)) / OWN_STIFFNESS_SD
+        elif name.kind == SHORT and (SHORT, "") in own and not seen.other_supply:
+            needed = needed + slope * column(unknowns, logs, (SHORT, ""))
+        else:  # new with each entry, or of no figure that is learned here
+            scatter += slope**2
+    needed = needed + edge.held_slope * column(unknowns, logs, (HELD, ident))
+    return needed, math.sqrt(scatter)
+
+
+def passes_of(
+    seen: Seen, unknowns: list[Unknown], logs: Real, edge: Edge, boundary: Boundary
+) -> Real:
+    """How likely a start succeeds on some day, for each draw of the rig [1]."""
+    if boundary.share is not None:
+        return np.full(len(logs), boundary.share)
+    moment = seen.moment
+    needed, scatter = needed_of(seen, unknowns, logs, edge, boundary)
+    shore = moment.case.source.kind == "shore"
+    weight = 0.0 if seen.other_supply else share_of_post(moment) if shore else 1.0
+    strength = column(unknowns, logs, (MODEL, "")) + weight * column(unknowns, logs, (SUPPLY, ""))
+    return shares_below((np.exp(strength) - needed) / scatter)

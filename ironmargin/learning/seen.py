@@ -1,0 +1,134 @@
+"""Which start of a setup an entry of a log speaks of: the rig as it was then, what ran beside it,
+and the moment to run on the engine.
+"""
+
+from __future__ import annotations
+
+import json
+from dataclasses import dataclass
+
+from ironmargin.case import prepare
+from ironmargin.errors import SetupError
+from ironmargin.learning.log import RunEntry, StartEntry
+from ironmargin.setup.model import Setup
+from ironmargin.setup.reading import read_setup, write_setup
+from ironmargin.setup.work import size_of
+from ironmargin.starting.model import Plan
+from ironmargin.starting.moment import Moment
+from ironmargin.starting.starts import warm_heat
+from ironmargin.sustaining.steady import settled, source_amps
+
+MOST_STRANGE = 20
+"""Starts this setup does not have that are told apart from those too old."""
+MOST_KINDS, SMALL_SIZE = 12, 30
+"""Distinct starts weighed at once, of a setup up to such a size; fewer of a larger one, of the
+largest none.
+"""
+CONDITIONS = ("outdoor_c", "altitude_m", "humidity_pct")
+
+
+@dataclass
+class Seen:
+    """One distinct start: the moment to run, and the entries that saw it."""
+
+    setup: Setup
+    moment: Moment
+    row: int
+    entries: list[int]
+    other_supply: bool
+
+
+def with_changes(setup: Setup, entry: StartEntry | RunEntry) -> Setup:
+    """The setup as it was when an entry was read.
+
+    Raises:
+        SetupError: what changed is no figure of the load, the supply or the conditions.
+    """
+    document = write_setup(setup)
+    if not entry.changed:
+        return setup
+    load = next(x for x in document["rig"]["loads"] if x["id"] == entry.load)
+    own = next(x for x in setup.rig.loads if x.id == entry.load)
+    for key, value in entry.changed.items():
+        if key == "supply":
+            document["supply"] = value
+        elif key in CONDITIONS:
+            document.setdefault("conditions", {})[key] = value
+        elif key == "learned_starts":
+            held = load.get("soft_start")
+            load["soft_start"] = (held if isinstance(held, dict) else {}) | {key: value}
+        elif hasattr(own, key):
+            load[key] = value
+        else:
+            document["supply"] = dict(document["supply"]) | {key: value}
+    return read_setup(document)
+
+
+def seen_of(setup: Setup, entry: StartEntry, warm: bool = True) -> Seen | None:
+    """The start an entry speaks of, or None where this setup has no such start."""
+    changed = with_changes(setup, entry)
+    document = write_setup(changed)
+    modes = {w["load"]: w.get("mode") for w in document.get("wanted", ())}
+    beside = list(modes) if entry.with_running is None else list(entry.with_running)
+    wanted = [
+        {"load": x} | ({"mode": modes[x]} if modes.get(x) else {})
+        for x in beside
+        if x != entry.load
+    ]
+    mode = entry.mode or modes.get(entry.load)
+    document["wanted"] = [*wanted, {"load": entry.load} | ({"mode": mode} if mode else {})]
+    if entry.with_running is not None:
+        for load in document["rig"]["loads"]:
+            load["always_on"] = bool(load.get("always_on")) and load["id"] in beside
+    case = prepare(read_setup(document))
+    starter = next(
+        (
+            s
+            for s in case.starters
+            if s.row is not None and case.demands[s.demand].load.id == entry.load
+        ),
+        None,
+    )
+    if starter is None or starter.row is None:
+        return None
+    amps = source_amps(case, settled(case, frozenset({starter.demand})))
+    moment = Moment(case, Plan((starter,)), warm_heat(case, amps))
+    return Seen(changed, moment, starter.row, [], "supply" in entry.changed)
+
+
+def kinds_weighed(setup: Setup) -> int:
+    """How many distinct starts of a log are weighed: each draw of each runs the engine, past all
+    loads that run.
+    """
+    return MOST_KINDS * SMALL_SIZE // max(size_of(setup), SMALL_SIZE)
+
+
+def moments_of(
+    setup: Setup, entries: list[tuple[int, StartEntry]]
+) -> tuple[list[Seen], list[int], list[int]]:
+    """The distinct starts of a log, the newest of them; the entries that speak of none of this
+    setup's; and those of starts too old to be weighed.
+    """
+    found: dict[str, Seen] = {}
+    strange: list[int] = []
+    older: list[int] = []
+    most = kinds_weighed(setup)
+    for at, entry in reversed(entries):
+        key = json.dumps(
+            [entry.load, entry.mode, entry.with_running, entry.changed], sort_keys=True
+        )
+        if key not in found:
+            if len(found) >= most or len(strange) >= MOST_STRANGE:
+                older.append(at)
+                continue
+            try:
+                seen = seen_of(setup, entry)
+            except SetupError:
+                seen = None
+            if seen is None:
+                strange.append(at)
+                continue
+            found[key] = seen
+        found[key].entries.insert(0, at)
+    in_order = sorted(found.values(), key=lambda one: one.entries[0])
+    return in_order, strange[::-1], older[::-1]

@@ -1,0 +1,237 @@
+"""What a log has told of a rig and a supply: draws of their uncertain figures, kept with them.
+
+A row of draws is one rig (or supply) that fits what was read; each number is the logarithm of a
+factor on the figure as it stands in the file, or a standard normal draw for what has no figure.
+The chance of a start takes their mean and their covariance in place of the plain spreads. Rows of a
+rig and of a supply that were drawn together belong together, row by row.
+"""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Iterator
+
+import numpy as np
+
+from ironmargin.document import Document
+from ironmargin.electrics.network import Real
+from ironmargin.record import record
+from ironmargin.setup.loads import AnyLoad, Rotating
+from ironmargin.setup.model import Setup
+from ironmargin.setup.supplies import AnySupply
+
+KEY = "learned"
+ROWS = 64
+MOST_UNKNOWNS, MOST_LOG = 60, 3.0
+SAME = 0.002
+"""Figures that differ by less are the same: files keep four digits."""
+LRA, STIFF, HELD = "lra", "stiff", "held"
+SUPPLY, SHORT = "supply", "short"
+MODEL, PEAKS, DIPS, TIMES = "model", "peaks", "dips", "times"
+OF_SUPPLY = (SUPPLY, SHORT)
+LEAST_VAR = 1e-8
+NO_FIGURE = (SHORT, MODEL, PEAKS, DIPS, TIMES)
+"""Drawn as standard normals or errors of the model itself: no field of a file holds them."""
+WHATS = (LRA, STIFF, HELD, SUPPLY, *NO_FIGURE)
+
+Name = tuple[str, str]
+"""What is unknown, and the load it is about; empty for none."""
+
+
+@record
+class Known:
+    """What is known of some unknowns together.
+
+    Attributes:
+        names: of the columns; mean: of each (k); cov: their covariance (k, k).
+    """
+
+    names: tuple[Name, ...]
+    mean: Real
+    cov: Real
+
+    def of(self, wanted: list[Name]) -> Known:
+        """The same of some of them, in their order; those not known are left out."""
+        at = [self.names.index(name) for name in wanted if name in self.names]
+        names = tuple(self.names[n] for n in at)
+        return Known(names, self.mean[at], self.cov[np.ix_(at, at)])
+
+
+NOTHING = Known((), np.zeros(0), np.zeros((0, 0)))
+
+
+def figure_of(setup: Setup, name: Name) -> float | None:
+    """The figure in the file that a draw is a factor on; None where none stands there."""
+    what, ident = name
+    if what in NO_FIGURE:
+        return None
+    if what == SUPPLY:
+        return supply_figure(setup.supply)
+    load = next((x for x in setup.rig.loads if x.id == ident), None)
+    return _load_figure(load, what) if isinstance(load, Rotating) else None
+
+
+def supply_figure(supply: AnySupply) -> float | None:
+    """The figure that says how strong a supply is: starting watts, surge watts, or ohms."""
+    if supply.carrying:
+        return sum(unit.starting_w for unit in supply.carrying)
+    if supply.battery is not None:
+        return supply.battery.surge_w
+    return supply.post.source_ohm if supply.post is not None else None
+
+
+def _load_figure(load: AnyLoad, what: str) -> float | None:
+    if what == HELD:
+        soft = getattr(load, "soft_start", None)
+        return None if soft is None else soft.peak_a if soft.peak_a is not None else soft.fraction
+    found: float | None = getattr(load, {LRA: "lra_a", STIFF: "breakaway"}[what], None)
+    return found
+
+
+def _same(one: object, other: float | None) -> bool:
+    if one is None or other is None:
+        return one is None and other is None
+    if isinstance(one, bool) or not isinstance(one, int | float):
+        return False
+    return abs(one - other) <= SAME * max(abs(other), 1e-9)
+
+
+def _table(held: object) -> tuple[list[Document], Real, str] | None:
+    """What was kept with a rig or a supply: its unknowns, its rows, and whom they were drawn with;
+    None where it is not what was kept. The file may come from anywhere.
+    """
+    kept = held.get(KEY) if isinstance(held, dict) else None
+    if not isinstance(kept, dict):
+        return None
+    unknowns, rows = kept.get("unknowns"), kept.get("rows")
+    if not isinstance(unknowns, list) or not isinstance(rows, list):
+        return None
+    if not 0 < len(unknowns) <= MOST_UNKNOWNS or len(rows) != ROWS:
+        return None
+    if not all(isinstance(u, dict) and isinstance(u.get("what"), str) for u in unknowns):
+        return None
+    for row in rows:
+        if not isinstance(row, list) or len(row) != len(unknowns):
+            return None
+        if not all(type(x) in (int, float) and abs(x) <= MOST_LOG for x in row):
+            return None
+    return unknowns, np.array(rows, dtype=float), str(kept.get("with", ""))
+
+
+def _columns(setup: Setup) -> Iterator[tuple[Name, Real, str]]:
+    """What was learned of a setup's rig and supply, each with whom it was drawn with; a figure that
+    was changed by hand since is as uncertain as before, and left out.
+    """
+    for x, of_supply in ((setup.rig.x, False), (setup.supply.x, True)):
+        found = _table(x)
+        if found is None:
+            continue
+        unknowns, rows, drawn_with = found
+        for at, unknown in enumerate(unknowns):
+            name = (str(unknown["what"]), str(unknown.get("load", "")))
+            if name[0] not in WHATS or (name[0] in OF_SUPPLY) != of_supply:
+                continue
+            value = unknown.get("value")
+            if name[0] in NO_FIGURE or _same(value, figure_of(setup, name)):
+                yield name, rows[:, at], drawn_with or f"{of_supply}"
+
+
+def known_table(setup: Setup) -> dict[Name, Real]:
+    """The draws of each unknown a log told of (ROWS)."""
+    return {name: column for name, column, _ in _columns(setup)}
+
+
+def known_of(setup: Setup) -> Known:
+    """What was learned of a setup's rig and supply, as mean and covariance."""
+    if not setup.rig.x and not setup.supply.x:
+        return NOTHING
+    held = {name: (column, group) for name, column, group in _columns(setup)}
+    if not held:
+        return NOTHING
+    table = np.column_stack([column for column, _ in held.values()])
+    groups = [group for _, group in held.values()]
+    cov = np.atleast_2d(np.cov(table, rowvar=False))
+    together = np.array([[a == b for b in groups] for a in groups])
+    cov = np.where(together, cov, 0.0) + LEAST_VAR * np.eye(len(held))
+    return Known(tuple(held), table.mean(axis=0), cov)
+
+
+def kept(setup: Setup, names: list[Name], rows: Real, drawn_with: str) -> tuple[Document, Document]:
+    """What is kept with the rig and with the supply of what was learned.
+
+    Args:
+        setup: with its corrected figures; rows: draws of the names, (ROWS, names).
+    """
+
+    def one(of_supply: bool) -> Document:
+        at = [n for n, (what, _) in enumerate(names) if (what in OF_SUPPLY) == of_supply]
+        unknowns = []
+        for n in at:
+            what, load = names[n]
+            unknown: Document = {"what": what} | ({"load": load} if load else {})
+            value = figure_of(setup, names[n])
+            unknowns.append(unknown | ({"value": value} if value is not None else {}))
+        held = np.clip(rows[:, at], -MOST_LOG, MOST_LOG).round(4)
+        return {"with": drawn_with, "unknowns": unknowns, "rows": held.tolist()} if at else {}
+
+    return one(False), one(True)
+
+
+def root_of(cov: Real) -> Real:
+    """A lower triangle whose square is a covariance, however near to singular it is."""
+    scale = max(float(np.trace(cov)) / max(len(cov), 1), 1e-12)
+    for more in (0.0, 1e-9, 1e-6, 1e-3):
+        try:
+            return np.asarray(np.linalg.cholesky(cov + more * scale * np.eye(len(cov))), float)
+        except np.linalg.LinAlgError:
+            continue
+    return np.diag(np.sqrt(np.maximum(np.diag(cov), 0.0)))
+
+
+@record
+class Strength:
+    """How strong supply and path are against what a start needs, given the other draws.
+
+    Attributes:
+        middle: logarithm of its middle; slopes: what it moves with each draw (names); sd: what is
+        left [1].
+    """
+
+    middle: float
+    slopes: Real
+    sd: float
+
+    def over(self, needed: Real, z: Real) -> Real:
+        """The strength needed over the middle of what there is, line by line [1]."""
+        if not self.middle and not self.slopes.any():
+            return needed
+        found: Real = needed * np.exp(-(self.middle + z @ self.slopes))
+        return found
+
+
+def strength_of(known: Known, wanted: list[Name], limit_sd: float, model_sd: float) -> Strength:
+    """The strength given the draws of some unknowns; what was not learned is as uncertain as ever.
+
+    Args:
+        wanted: the unknowns that are drawn, each known; slopes are over their standard draws.
+    """
+    plain = math.hypot(limit_sd, model_sd)
+    parts = [(SUPPLY, ""), (MODEL, "")]
+    told = [name for name in parts if name in known.names]
+    if not told:
+        return Strength(0.0, np.zeros(len(wanted)), plain)
+    at = [known.names.index(name) for name in told]
+    sums = np.ones(len(told))
+    spare = (limit_sd**2 if (SUPPLY, "") not in told else 0.0) + (
+        model_sd**2 if (MODEL, "") not in told else 0.0
+    )
+    middle = float(known.mean[at] @ sums)
+    var = float(sums @ known.cov[np.ix_(at, at)] @ sums)
+    if not wanted:
+        return Strength(middle, np.zeros(0), math.sqrt(var + spare))
+    own = [known.names.index(name) for name in wanted]
+    root = root_of(known.cov[np.ix_(own, own)])
+    across = sums @ known.cov[np.ix_(at, own)]
+    slopes = np.asarray(np.linalg.lstsq(root, across, rcond=None)[0], float)
+    left = max(var - float(slopes @ slopes), 0.01 * var) + spare
+    return Strength(middle, slopes, math.sqrt(left))
