@@ -159,10 +159,13 @@ class OfAnother(Truth):
         plate = case.demands[0].plate
         assert plate is not None
         share = float(shares_below(np.array([self.logs.get("short", 0.0)]))[0])
+        ohm, own = up.z11, source.hot_ohm + source.neutral_ohm
+        if source.kind == "shore":
+            ohm += own / math.exp(self.logs["supply"]) - own
         return Rig(
             plate.lra_a * math.exp(self.logs["lra"]), plate.voltage_v,
             plate.breakaway * math.exp(self.logs.get("stiff", 0.0)), self.inertia_s, 2.5,
-            abs(up.e1_v), up.z11, source.limit_a * math.exp(self.logs.get("supply", 0.0)),
+            abs(up.e1_v), ohm, source.limit_a * math.exp(self.logs.get("supply", 0.0)),
             float(short_time(source.short_factor, share)), False, self.held, torque,
         )  # fmt: skip
 

@@ -56,6 +56,7 @@ from ironmargin.setup.supplies import BatteryInverter, Generator, Parallel, Shor
 from ironmargin.starting.known import KEY, NO_FIGURE, SUPPLY, figure_of, kept, known_table
 from ironmargin.supplies.source import thevenin
 from ironmargin.verdict.check import examine
+from ironmargin.verdict.result import Result
 
 TELLS = 0.92
 """A figure is learned where its spread shrinks under this share of what it was, or it moves by so
@@ -80,11 +81,23 @@ class Figure:
     entries: tuple[int, ...]
     sd: float
     unit: str
+    moves: float = 0.0
+    """By how much it alone moves the iron margin [1]."""
+
+
+@record
+class Odds:
+    """How often a load starts, before and after what was learned [1]."""
+
+    load: str
+    name: str
+    before: float
+    after: float
 
 
 @record
 class Choice:
-    """A choice that readings make: what a supply does at its limit, and how sure that is [1]."""
+    """A choice that readings make, as what a supply does at its limit, and how sure that is [1]."""
 
     field: str
     label: str
@@ -114,6 +127,14 @@ class Found:
     drift: tuple[fits.Drift, ...]
     effective: float | None = None
     rounds: int = 0
+    odds: tuple[Odds, ...] = ()
+
+    @property
+    def tells(self) -> bool:
+        """Whether there is anything to take over: a figure, a choice, or other odds."""
+        return bool(self.figures or self.choices) or any(
+            abs(o.after - o.before) >= 0.01 for o in self.odds
+        )
 
 
 def digest(entry: Entry) -> str:
@@ -158,7 +179,7 @@ def learn(setup: Setup, log: Log, only: frozenset[str] | None = None) -> Found:
     ]
     declined = {f.field for f in figures if only is not None and f.field not in only}
     figures = [f for f in figures if f.field not in declined]
-    choices = _choices(setup, starts_found, told)
+    choices = [*_choices(setup, starts_found, told), *_tester(setup, fresh)]
     choices = [c for c in choices if only is None or c.field in only]
     corrected = _noted(_corrected(setup, figures, choices), figures, fresh.values())
     if starts_found is not None:
@@ -171,6 +192,9 @@ def learn(setup: Setup, log: Log, only: frozenset[str] | None = None) -> Found:
         *judging.surveys(setup, surveys),
         *judging.others(setup, fresh),
         *judging.known(log.entries, fresh),
+    ]
+    figures = [replace(f, moves=_moves(setup, f)) for f in figures[:MOST_MOVED]] + figures[
+        MOST_MOVED:
     ]
     before = examine(setup).result
     after = before if corrected == setup else examine(corrected).result
@@ -197,6 +221,7 @@ def learn(setup: Setup, log: Log, only: frozenset[str] | None = None) -> Found:
         ),
         starts_found.effective if starts_found else None,
         starts_found.rounds if starts_found else 0,
+        _odds(before, after),
     )
 
 
@@ -399,7 +424,11 @@ def _put(document: Document, path: str, value: float) -> None:
 def _corrected(setup: Setup, figures: list[Figure], choices: list[Choice]) -> Setup:
     """The setup with the learned figures; one that cannot stand beside the others is left out."""
     for choice in choices:
-        setup = with_engines(setup, character=choice.after)
+        if choice.field == "supply.tester":
+            assert isinstance(setup.supply, Shore)
+            setup = replace(setup, supply=replace(setup.supply, tester=choice.after))
+        else:
+            setup = with_engines(setup, character=choice.after)
     try:
         return read_setup(_with_figures(setup, figures))
     except SetupError:
@@ -409,6 +438,39 @@ def _corrected(setup: Setup, figures: list[Figure], choices: list[Choice]) -> Se
                 found = read_setup(_with_figures(setup, [*taken, figure]))
                 taken.append(figure)
         return found
+
+
+MOST_MOVED = 12
+
+
+def _moves(setup: Setup, figure: Figure) -> float:
+    """By how much one corrected figure moves the iron margin by itself [1]."""
+    with suppress(SetupError):
+        changed = read_setup(_with_figures(setup, [figure]))
+        margins = [examine(s, quick=True).result.iron_margin for s in (setup, changed)]
+        return margins[1] - margins[0]
+    return 0.0
+
+
+def _odds(before: Result, after: Result) -> tuple[Odds, ...]:
+    """How often each load starts, before and after."""
+    then = {s.load: s.chance for s in after.starts}
+    return tuple(
+        Odds(s.load, s.name, s.chance, now)
+        for s in before.starts
+        if s.chance is not None and (now := then.get(s.load)) is not None
+    )
+
+
+def _tester(setup: Setup, fresh: dict[int, Entry]) -> list[Choice]:
+    """What an outlet tester showed last: an open ground stands until a later look clears it."""
+    read = {at: e.tester for at, e in fresh.items() if isinstance(e, SupplyEntry) and e.tester}
+    if not read or not isinstance(setup.supply, Shore):
+        return []
+    last, was = read[max(read)], setup.supply.tester
+    if last == (was or "correct"):
+        return []
+    return [Choice("supply.tester", "Outlet tester", was or "not used", last, 1.0, tuple(read))]
 
 
 def _choices(setup: Setup, found: Posterior | None, told: dict[int, StartEntry]) -> list[Choice]:

@@ -32,7 +32,7 @@ from ironmargin.setup.spec import (
     text,
     write_record,
 )
-from ironmargin.setup.supplies import FUELS
+from ironmargin.setup.supplies import FUELS, TESTER
 
 LOG_FORMAT = "iron-margin/log"
 LARGEST_LOG_BYTES = 5_000_000
@@ -48,7 +48,6 @@ INSTRUMENTS = (
 )
 CLAMPED = ("supply", "leg", "compressor-wire", "whole-cord")
 OUTCOMES = ("starts", "stalls", "trips")
-TESTER = ("correct", "open-ground", "reversed", "open-neutral", "hot-ground-reversed")
 TRIPPED = "post, main, a circuit's id, set, guard or inverter"
 MOST_POINTS = 20_000
 

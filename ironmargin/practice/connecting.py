@@ -19,6 +19,20 @@ from ironmargin.practice.lines import (
 
 HOOK_UP = (
     Line(
+        "tester-again",
+        "Do not plug in. A tester showed {tester} here; look again with the tester alone.",
+        "Open ground, reversed polarity and open neutral kill; nothing but a repair clears them.",
+        needs=("miswired",),
+        tools=("outlet tester",),
+        caution=TESTER,
+        gate=Asked(
+            "The tester says",
+            words="correct",
+            if_not="Anything but correct means this outlet is not to be used.",
+            ends=True,
+        ),
+    ),
+    Line(
         "look",
         "Look at plug, adapter, cord and inlet: pins bright, nothing brown, loose or bent.",
         "The part no breaker protects melts first.",

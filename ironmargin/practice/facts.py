@@ -78,6 +78,8 @@ def _kinds(setup: Setup, case: Case) -> Iterable[str]:
         yield "pair"
     if supply.post is not None:
         yield "shore"
+        if supply.post.tester not in (None, "correct"):
+            yield "miswired"
         if supply.post.voltage_v > 180:
             yield "post-230"
     if supply.battery is not None:
@@ -136,6 +138,7 @@ def facts_of(setup: Setup) -> Facts:
         "supply": supply.words,
         "rig": setup.rig.name,
         "post_a": next((b.rating_a for b, _ in case.breakers if b.where == "post"), 0.0),
+        "tester": (getattr(supply.post, "tester", None) or "").replace("-", " "),
         "delay_s": case.feed.guard.delay_s if case.feed.guard else 0.0,
         "guard_low_v": case.feed.guard.low_v if case.feed.guard else 0.0,
         "running_a": max(float(a) for a in now.amps),

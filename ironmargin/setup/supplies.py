@@ -32,6 +32,8 @@ from ironmargin.setup.supply import Supply
 FUELS = ("gasoline", "propane", "natural_gas", "diesel")
 CHARACTERS = ("folds-back", "cuts-off")
 NEUTRALS = ("floating", "bonded")
+TESTER = ("correct", "open-ground", "reversed", "open-neutral", "hot-ground-reversed")
+"""What the lamps of a three-lamp outlet tester say."""
 CHEMISTRIES = ("lithium", "lead")
 BREAKER_STANDARDS = ("UL489", "IEC60898-B", "IEC60898-C", "IEC60898-D")
 
@@ -243,6 +245,7 @@ class Shore(Supply):
     breaker_trips: str = choice(
         "How its breaker trips against its curve", BREAKER_TRIPS, default="on-curve"
     )
+    tester: str | None = choice("What an outlet tester showed here last", TESTER, default=None)
     x: Document = learned()
 
     @property

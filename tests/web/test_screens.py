@@ -27,6 +27,7 @@ from ironmargin.practice.drills import drill
 from ironmargin.practice.steps import steps_of
 from ironmargin.setup.loads import AirConditioner
 from ironmargin.setup.reading import read_setup
+from ironmargin.starting.known import ROWS
 from tests.shared import document
 from tests.web.pages import PageCase, one_line
 from web.bench import service as bench_service
@@ -177,13 +178,26 @@ class LogScreen(Screens):
         corrected = stored.compose(SavedSetup.objects.get(pk=self.saved.pk))
         learned = corrected["x"]["learned"]
         self.assertEqual(len(learned["entries"]), 2)
-        self.assertEqual(
-            list(learned["figures"]),
-            [field.field] if "supply" not in field.field else ["supply.strength"],
-        )
+        self.assertEqual(list(learned["figures"]), [field.field])
+        draws = (corrected["rig"], corrected["supply"])
+        self.assertTrue(all(len(part["x"]["learned"]["rows"]) == ROWS for part in draws))
         text = self.text("log")
         self.assertIn("Nothing to correct", text)
         self.assertIn("Learned from already", text)
+
+    def test_an_open_ground_stops_verdict_and_hook_up_until_a_later_look_clears_it(self) -> None:
+        self.saved = stored.keep(self.saved.owner, stored.judge(document(7) | {"name": "post"}))
+        self.post(
+            "log-add", self.saved.pk, 302, **{"kind": "supply", "entry.tester": "open-ground"}
+        )
+        self.saved.refresh_from_db()
+        self.assertEqual(self.saved.verdict, "fails")
+        self.assertIn("The tester shows an open ground", self.text("setup"))
+        self.assertIn("Do not plug in", self.text("steps"))
+        self.post("log-add", self.saved.pk, 302, **{"kind": "supply", "entry.tester": "correct"})
+        self.saved.refresh_from_db()
+        self.assertNotEqual(self.saved.verdict, "fails")
+        self.assertNotIn("Do not plug in", self.text("steps"))
 
     def test_an_entry_is_taken_out_and_put_back(self) -> None:
         self.post("log-add", self.saved.pk, 302, **self.start())

@@ -31,6 +31,10 @@ LABELS = {
     "dba": ("Noise level", ""),
     "at_m": ("Read at", "How far from the set the noise was read."),
     "breaker_a": ("Post breaker", "Its rating: the number on the breaker."),
+    "tester": (
+        "Outlet tester",
+        "What its lamps showed here last. A wiring fault stops the verdict.",
+    ),
     "breaker_trips": ("Breaker trips", "A worn breaker opens earlier or later than its curve."),
     "breaker_standard": (
         "Breaker standard",
@@ -105,7 +109,6 @@ LABELS = {
     "on": ("Clamped on", "Around the whole cord both conductors cancel: it reads nothing."),
     "volts": ("Volts", ""),
     "hz": ("Frequency", ""),
-    "tester": ("The tester says", ""),
     "load_w": ("Load", ""),
     "background_dba": ("Background", "With the set off."),
     "side": ("Side", ""),

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import json
 from collections.abc import Mapping
+from contextlib import suppress
 from dataclasses import dataclass, replace
 from threading import Lock
 from typing import Any
@@ -16,6 +17,7 @@ from ironmargin.errors import Fault, SetupError
 from ironmargin.learning.judging import Judged
 from ironmargin.learning.learn import Found, learn
 from ironmargin.learning.log import ENTRY_KINDS, LOG_FORMAT, Log, moment_of, read_log, write_log
+from ironmargin.listed import listed
 from ironmargin.setup.loads import COOLING_MODES, AirConditioner
 from ironmargin.setup.model import Setup
 from ironmargin.setup.reading import read_setup, write_setup
@@ -23,7 +25,7 @@ from ironmargin.setup.work import work_of
 from ironmargin.sustaining.totals import totals
 from web.design.fields import Fields, Group, put_all
 from web.design.places import READ_LABELS
-from web.design.templatetags.figures import percent
+from web.design.templatetags.figures import brief, percent, words
 from web.keeping import actions
 from web.logbook.models import MOST_ENTRIES, LogEntry, entries_of
 from web.rigs.models import Rig
@@ -110,9 +112,31 @@ def keep(saved: SavedSetup, entry: dict[str, Any], once: str) -> LogEntry | None
             return twice
         if mine.count() >= MOST_ENTRIES:
             return None
-        return LogEntry.objects.create(
+        kept = LogEntry.objects.create(
             setup=saved, kind=entry["kind"], document=entry, once=once[:MOST_ONCE]
         )
+    if entry.get("tester"):
+        _note_tester(saved, str(entry["tester"]))
+    return kept
+
+
+def _note_tester(saved: SavedSetup, showed: str) -> None:
+    """Put down at the post what a tester showed: a wiring fault stops the verdict and the hook-up
+    until a later look clears it, and nobody has to confirm that.
+    """
+    document = stored.compose(saved)
+    supply = document["supply"]
+    if supply.get("kind") != "shore" or supply.get("tester", "correct") == showed:
+        return
+    document = document | {"supply": supply | {"tester": showed}}
+    versions = {
+        "setup": saved.version,
+        "rig": saved.rig.version if saved.rig else 0,
+        "supply": saved.supply.version if saved.supply else 0,
+    }
+    judged = stored.judge(document, remedy=False)
+    with suppress(actions.Conflict):  # somebody is just changing it; the entry stands in the log
+        stored.keep_again(saved, judged, versions, saved.rig, saved.supply)
 
 
 def log_out(saved: SavedSetup) -> list[dict[str, Any]] | None:
@@ -257,6 +281,62 @@ def _biggest(setup: Setup) -> str:
 COUNTED = ("No", "One", "Two", "Three", "Four", "Five", "Six", "Seven", "Eight", "Nine", "Ten")
 
 
+@dataclass(frozen=True)
+class Correction:
+    """A figure or a choice that the readings correct, and where it is written.
+
+    Attributes:
+        where: the rig, the supply or the setup it goes to, and how many setups that changes.
+        folded: it moves no margin by a point, so that it is not worth a look.
+    """
+
+    field: str
+    label: str
+    before: str
+    after: str
+    detail: str
+    where: str
+    folded: bool
+
+
+def corrections(saved: SavedSetup, found: Found) -> list[Correction]:
+    """What the readings correct, what matters first."""
+    rows = [
+        Correction(
+            f.field, f.label, brief(f.before), _with_unit(f.after, f.unit),
+            f"nine in ten between {brief(f.low)} and {brief(f.high)}; was {f.was}",
+            where_written(saved, f.field), abs(f.moves) < POINT,
+        )
+        for f in found.figures
+    ]  # fmt: skip
+    rows += [
+        Correction(
+            c.field, c.label, c.before, words(c.after), f"{c.sure * 100:.0f} in 100 sure",
+            where_written(saved, c.field), False,
+        )
+        for c in found.choices
+    ]  # fmt: skip
+    return sorted(rows, key=lambda row: row.folded)
+
+
+POINT = 0.005
+"""A margin that moves by less shows the same figure."""
+
+
+def _with_unit(value: float, unit: str) -> str:
+    return brief(value) if unit == "1" else f"{brief(value)} {unit}"
+
+
+def where_written(saved: SavedSetup, field: str) -> str:
+    """Where a correction goes, in words."""
+    part = field.split(".")[0].split("[")[0]
+    held = {"rig": saved.rig, "supply": saved.supply}.get(part)
+    if held is None:
+        return "into this setup alone"
+    others = held.setups.filter(deleted_at=None).count()
+    return f"into the {part} {held.name}" + (f", which {others} setups use" if others > 1 else "")
+
+
 def answer_of(found: Found, lines: list[Line]) -> Answer:
     """What the readings say, in a line: what they correct and whether the verdict hangs on it."""
     count = len(lines)
@@ -267,12 +347,14 @@ def answer_of(found: Found, lines: list[Line]) -> Answer:
             "One clamp reading of a start, or of a load running, makes every answer more certain."
         )
         return Answer(word, said)
-    if not found.figures:
-        return Answer(word, "They agree with the setup: nothing to correct.")
-    shown = "; ".join(
-        f"{f.label} is {f.after:.3g}{'' if f.unit == '1' else ' ' + f.unit}"
-        for f in found.figures[:2]
-    )
+    if not found.figures and not found.choices:
+        said = "They agree with the setup: nothing to correct."
+        if found.tells:
+            said = f"{said} {odds_words(found)}"
+        return Answer(word, said)
+    told = [f"{f.label} is {_with_unit(f.after, f.unit)}" for f in found.figures[:2]]
+    told += [f"{c.label} {words(c.after)}" for c in found.choices[:1]]
+    shown = "; ".join(told)
     before, after = found.before, found.after
     same = before[0] == after[0]
     change = (
@@ -281,6 +363,16 @@ def answer_of(found: Found, lines: list[Line]) -> Answer:
         else f"With that the verdict is: {after[0]}, {percent(after[1])}"
     )
     return Answer(word, f"{shown}. {change}.", "" if same else after[0])
+
+
+def odds_words(found: Found) -> str:
+    """How the odds of each start change by what was learned."""
+    said = [
+        f"{o.name} starts {o.after * 100:.0f} times in 100, not {o.before * 100:.0f}"
+        for o in found.odds
+        if abs(o.after - o.before) >= POINT * 2
+    ]
+    return f"{listed(said)}." if said else ""
 
 
 MOST_SETUPS = 8

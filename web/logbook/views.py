@@ -63,6 +63,9 @@ def _context(
         "places": service.places_of(setup),
         "once": get_random_string(16),
         "found": found,
+        "corrections": (rows := service.corrections(saved, found)),
+        "odds": service.odds_words(found),
+        "folded": any(row.folded for row in rows),
         "answer": service.answer_of(found, lines),
         "quick": service.quick_of(setup, lines),
         "lines": lines[:MOST_SHOWN],
@@ -174,7 +177,7 @@ def correct(request: HttpRequest, pk: int) -> HttpResponse:
         messages.error(request, f"{conflict}. Look again and decide anew.")
         return redirect("log", pk=saved.pk)
     history = reverse("history", args=["setup", saved.pk])
-    said = f"Corrected: {', '.join(labels)}." if labels else "Declined; the figures stay."
+    said = f"Corrected: {', '.join(labels)}." if labels else "The figures stay."
     messages.success(request, f"{said} The history ({history}) takes it back.")
     return redirect("log", pk=saved.pk)
 

@@ -143,7 +143,7 @@ def _note(held: Checklist, place: int, reading: str) -> None:
         return
     notes = f"read at “{step['text'][:80]}”"
     value = typed_figure(reading)
-    if step["id"] == "tester":
+    if step["id"] in ("tester", "tester-again"):
         words = reading.strip().lower()
         measured.note(held.setup, {"kind": "supply", "tester": words, "notes": notes})
     elif gate.unit == "V" and step["id"].startswith("volts") and value is not None:

@@ -43,7 +43,7 @@ MORE_FIELDS = {
         "mass_kg",
     ),
     "parallel": ("imbalance",),
-    "shore": ("readings", "breaker_standard", "breaker_trips"),
+    "shore": ("readings", "breaker_standard", "breaker_trips", "tester"),
     "battery-inverter": (
         "output",
         "voltage_v",
