@@ -46,6 +46,7 @@ from ironmargin.learning.running import (
     solve_survey,
 )
 from ironmargin.learning.seen import moments_of
+from ironmargin.learning.snapshot import differs
 from ironmargin.record import record
 from ironmargin.setup.changed import with_engines
 from ironmargin.setup.loads import Drawing, Microwave, Rotating
@@ -243,7 +244,12 @@ def _readings(
             found += surveys[at].readings
     for at, entry in told.items():
         alone = entry.with_running == () and not any(x.always_on for x in setup.rig.loads)
-        if entry.settled_a and alone and not entry.changed and entry.on in ("supply", "leg"):
+        if (
+            entry.settled_a
+            and alone
+            and not differs(setup, entry)
+            and entry.on in ("supply", "leg")
+        ):
             demand = demand_in(setup, entry.load, entry.mode)
             predicted = sum(d.amps for d in demand.steady) / CREEPS
             found.append(

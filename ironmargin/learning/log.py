@@ -99,6 +99,9 @@ class Entry:
 
     kind: ClassVar[str] = ""
     at: str | None = given(When("When it was read"), default=None)
+    was: Document = given(
+        Anything("The setup's gear, supply and weather when it was read"), default={}
+    )
     notes: str = text("Notes", default="", most=2000)
 
 

@@ -16,7 +16,7 @@ from ironmargin.electrics.network import Real
 from ironmargin.learning import instruments as seen_with
 from ironmargin.learning.log import RunEntry, Step, SurveyEntry
 from ironmargin.learning.seen import with_changes
-from ironmargin.loads.demand import Demand
+from ironmargin.loads.demand import Demand, heat_factor
 from ironmargin.loads.reader import demand_of
 from ironmargin.record import record
 from ironmargin.setup.loads import AirConditioner, Rotating
@@ -30,6 +30,9 @@ GRID = np.exp(np.linspace(math.log(0.1), math.log(6.0), 4001))
 DISAGREE = 4.0
 """Standard deviations from which a step of a survey does not fit the others."""
 SURVEY_SD = 0.6
+DAY_DOUBT = 0.3
+"""Share of what the heat of the day changes a compressor's amps by that is in doubt (common
+practice, no source)."""
 PASSES = 25
 
 
@@ -128,6 +131,8 @@ def reading_of(setup: Setup, at: int, entry: RunEntry) -> Reading | None:
     demand = demand_in(changed, entry.load, entry.mode)
     share = share_of_volts(changed, entry.load, entry.volts)
     error = seen_with.BENCH[entry.instrument].running
+    demand, doubt = of_the_day(changed, demand, day_known="conditions" in entry.was)
+    error = math.hypot(error, doubt)
     if seen_with.sees_own_motor(entry.instrument, entry.on) and demand.single_beside:
         demand = replace(demand, steady=demand.steady[len(demand.single_beside) :])
     if entry.amps is not None:
@@ -139,6 +144,25 @@ def reading_of(setup: Setup, at: int, entry: RunEntry) -> Reading | None:
     if read <= 0.0 or predicted <= 0.0:
         return None
     return Reading(at, entry.load, entry.mode, read, predicted, unit, error)
+
+
+def of_the_day(setup: Setup, demand: Demand, *, day_known: bool) -> tuple[Demand, float]:
+    """A compressor's draw in the heat of the day it was read in, and how far that is in doubt [1].
+
+    A measured figure gets no credit for a cool day where nobody knows what day it was measured on;
+    a reading that remembers its weather does: what it read in the cool is less than on a hot day.
+    """
+    load, outdoor_c = demand.load, setup.conditions.outdoor_c
+    if not day_known or not isinstance(load, AirConditioner) or len(demand.steady) < 2:
+        return demand, 0.0
+    if not (demand.mode or "").endswith("cool"):
+        return demand, 0.0
+    own = heat_factor(outdoor_c, False)
+    given = load.high_cool_a is not None or load.low_cool_a is not None
+    ratio = own / heat_factor(outdoor_c, given)
+    fan, *rest = demand.steady
+    steady = (fan, *(replace(d, va=d.va * ratio) for d in rest))
+    return replace(demand, steady=steady), DAY_DOUBT * abs(1.0 - own)
 
 
 def believed_sd(setup: Setup, ident: str, mode: str | None) -> float:

@@ -10,6 +10,7 @@ from dataclasses import dataclass
 from ironmargin.case import prepare
 from ironmargin.errors import SetupError
 from ironmargin.learning.log import RunEntry, StartEntry
+from ironmargin.learning.snapshot import differs
 from ironmargin.setup.model import Setup
 from ironmargin.setup.reading import read_setup, write_setup
 from ironmargin.setup.work import size_of
@@ -45,11 +46,12 @@ def with_changes(setup: Setup, entry: StartEntry | RunEntry) -> Setup:
         SetupError: what changed is no figure of the load, the supply or the conditions.
     """
     document = write_setup(setup)
-    if not entry.changed:
+    changes = differs(setup, entry)
+    if not changes:
         return setup
     load = next(x for x in document["rig"]["loads"] if x["id"] == entry.load)
     own = next(x for x in setup.rig.loads if x.id == entry.load)
-    for key, value in entry.changed.items():
+    for key, value in changes.items():
         if key == "supply":
             document["supply"] = value
         elif key in CONDITIONS:
@@ -59,6 +61,8 @@ def with_changes(setup: Setup, entry: StartEntry | RunEntry) -> Setup:
             load["soft_start"] = (held if isinstance(held, dict) else {}) | {key: value}
         elif hasattr(own, key):
             load[key] = value
+            if value is None:  # it was not fitted then
+                del load[key]
         else:
             document["supply"] = dict(document["supply"]) | {key: value}
     return read_setup(document)
@@ -93,7 +97,7 @@ def seen_of(setup: Setup, entry: StartEntry, warm: bool = True) -> Seen | None:
         return None
     amps = source_amps(case, settled(case, frozenset({starter.demand})))
     moment = Moment(case, Plan((starter,)), warm_heat(case, amps))
-    return Seen(changed, moment, starter.row, [], "supply" in entry.changed)
+    return Seen(changed, moment, starter.row, [], "supply" in differs(setup, entry))
 
 
 def kinds_weighed(setup: Setup) -> int:
@@ -115,7 +119,7 @@ def moments_of(
     most = kinds_weighed(setup)
     for at, entry in reversed(entries):
         key = json.dumps(
-            [entry.load, entry.mode, entry.with_running, entry.changed], sort_keys=True
+            [entry.load, entry.mode, entry.with_running, differs(setup, entry)], sort_keys=True
         )
         if key not in found:
             if len(found) >= most or len(strange) >= MOST_STRANGE:

@@ -19,6 +19,7 @@ from ironmargin.learning.capture import read_capture
 from ironmargin.learning.learn import Figure, Found, learn
 from ironmargin.learning.log import ENTRY_KINDS, StartEntry, log_schema, read_log, write_log
 from ironmargin.learning.seen import with_changes
+from ironmargin.learning.snapshot import differs, snapshot_of
 from ironmargin.learning.words import learned_json, learned_words
 from ironmargin.setup.model import Setup
 from ironmargin.setup.reading import read_setup, write_setup
@@ -232,6 +233,36 @@ class Readings(unittest.TestCase):
         self.assertEqual(found.figures, ())
 
 
+class Remembered(unittest.TestCase):
+    """A reading keeps the gear, the supply and the weather it was read in."""
+
+    def test_a_start_before_the_soft_starter_stays_one_after_it_was_fitted(self) -> None:
+        bare = on_a_post()
+        entry = start(52.0, outcome="starts", was=snapshot_of(bare, "roof"))
+        fitted = on_a_post(start="soft-start")
+        (one,) = (j for j in told(fitted, entry).entries if j.figure == "peak_a")
+        assert one.predicted is not None
+        self.assertAlmostEqual(one.predicted[1], predicted(bare), delta=2.0)
+        self.assertIn("start", differs(fitted, read_log({"entries": [entry]}).entries[0]))
+        forgotten = told(fitted, start(52.0, outcome="starts")).entries[0]
+        self.assertEqual(forgotten.judged, "unlikely")
+
+    def test_another_supply_is_one_and_a_corrected_rating_is_none(self) -> None:
+        at = lambda watts: read_setup(  # noqa: E731
+            write_setup(on_a_post())
+            | {"supply": {"kind": "generator", "continuous_w": 2000, "starting_w": watts}}
+        )
+        entry = read_log({"entries": [start(30.0, was=snapshot_of(at(2200), "roof"))]}).entries[0]
+        self.assertNotIn("supply", differs(at(2100), entry))
+        self.assertIn("supply", differs(at(3500), entry))
+        self.assertIn("supply", differs(on_a_post(), entry))
+
+    def test_a_memory_that_is_nonsense_is_none(self) -> None:
+        for was in ({"supply": 7, "gear": [], "conditions": "hot"}, {"supply": {"kind": "ufo"}}):
+            found = told(on_a_post(), start(50.0, was=was))
+            self.assertEqual(len([j for j in found.entries if j.figure != "x"]), 1)
+
+
 class Running(unittest.TestCase):
     def test_a_heater_scales_with_volts_and_electronics_against_them(self) -> None:
         setup = on_a_post()
@@ -249,6 +280,16 @@ class Running(unittest.TestCase):
         (figure,) = found.figures
         self.assertEqual(figure.field, "rig.loads[0].low_cool_a")
         self.assertAlmostEqual(figure.after, 11.0, delta=0.3)
+
+    def test_amps_read_on_a_cool_day_are_not_those_of_a_hot_one(self) -> None:
+        """Nine amps at 68 °F are about a quarter more at 95 °F (1.1 % a degree C, from memory)."""
+        setup = on_a_post(high_cool_a=12.0)
+        reading = {"kind": "run", "load": "roof", "amps": 9.0, "instrument": "clamp"}
+        cool = reading | {"was": {"conditions": {"outdoor_c": 20.0}}}
+        (hot,), (day,) = (told(setup, *[one] * 3).figures for one in (reading, cool))
+        self.assertAlmostEqual(hot.after, 9.1, delta=0.2)
+        self.assertGreater(day.after, 1.1 * hot.after)
+        self.assertLess(day.after, 1.3 * hot.after)
 
     def test_a_survey_becomes_loads(self) -> None:
         setup = on_a_post()

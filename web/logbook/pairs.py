@@ -8,6 +8,7 @@ from ironmargin.errors import SetupError
 from ironmargin.learning.instruments import BENCH
 from ironmargin.learning.log import StartEntry
 from ironmargin.learning.seen import with_changes
+from ironmargin.learning.snapshot import WEATHER, differs
 from ironmargin.setup.model import Setup
 from ironmargin.verdict.check import Checked, examine
 from ironmargin.verdict.picture import Picture, picture_of
@@ -15,8 +16,10 @@ from web.logbook.service import log_of
 from web.setups.models import SavedSetup
 from web.verdicts.drawings.page import Plot, draw_plot
 
-LEARNS = "learned_starts"
-"""A start on the way to a learned value is no before: nothing was fitted anew."""
+GEAR_OR_SUPPLY = {"start", "soft_start", "supply", "lra_a", "running_a", "starting_w"}
+"""What was fitted or moved between the two; a start on the way to a learned value is no before, and
+another day's weather is none.
+"""
 
 
 @dataclass(frozen=True)
@@ -47,8 +50,8 @@ def pairs_of(saved: SavedSetup, setup: Setup) -> list[Pair]:
     found = []
     for load in setup.rig.loads:
         mine = [e for e in starts if e.load == load.id]
-        before = [e for e in mine if set(e.changed) - {LEARNS}]
-        after = [e for e in mine if not e.changed]
+        before = [e for e in mine if GEAR_OR_SUPPLY & set(differs(setup, e))]
+        after = [e for e in mine if not set(differs(setup, e)) - set(WEATHER)]
         if before and after:
             found.append(_pair(setup, load.name, before[-1], after[-1]))
     return found

@@ -17,6 +17,7 @@ from ironmargin.errors import Fault, SetupError
 from ironmargin.learning.judging import Judged
 from ironmargin.learning.learn import Found, learn
 from ironmargin.learning.log import ENTRY_KINDS, LOG_FORMAT, Log, moment_of, read_log, write_log
+from ironmargin.learning.snapshot import snapshot_of
 from ironmargin.listed import listed
 from ironmargin.setup.loads import COOLING_MODES, AirConditioner
 from ironmargin.setup.model import Setup
@@ -102,8 +103,16 @@ def faults_of(setup: Setup, entry: dict[str, Any]) -> list[Fault]:
     return []
 
 
-def keep(saved: SavedSetup, entry: dict[str, Any], once: str) -> LogEntry | None:
-    """Keep an entry; the same form pressed twice makes one. None where the log is full."""
+def keep(
+    saved: SavedSetup, entry: dict[str, Any], once: str, setup: Setup | None = None
+) -> LogEntry | None:
+    """Keep an entry; the same form pressed twice makes one. None where the log is full.
+
+    Args:
+        setup: as it is now, for an entry that was read now: it remembers gear, supply and weather.
+    """
+    if setup is not None and not entry.get("was"):
+        entry = entry | {"was": snapshot_of(setup, entry.get("load"))}
     with transaction.atomic():
         actions.one_at_a_time(saved.owner)
         mine = LogEntry.objects.filter(setup=saved, deleted_at=None)
@@ -176,7 +185,7 @@ def noted(saved: SavedSetup, entry: dict[str, Any]) -> None:
     setup = read_setup(stored.compose(saved))
     entry = {"at": timezone.now().isoformat(timespec="seconds")} | entry
     if not faults_of(setup, entry):
-        keep(saved, entry, "")
+        keep(saved, entry, "", setup)
 
 
 @dataclass(frozen=True)

@@ -124,7 +124,7 @@ def add(request: HttpRequest, pk: int) -> HttpResponse:
     faults = service.faults_of(setup, entry)
     if faults:
         return _page(request, pk, setup, faults)
-    kept = service.keep(saved, entry, request.POST.get("once", ""))
+    kept = service.keep(saved, entry, request.POST.get("once", ""), setup)
     if kept is None:
         messages.error(request, "This log is full. Delete old entries first.")
     else:
