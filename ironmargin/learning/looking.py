@@ -190,9 +190,15 @@ def passes_of(
     """How likely a start succeeds on some day, for each draw of the rig [1]."""
     if boundary.share is not None:
         return np.full(len(logs), boundary.share)
-    moment = seen.moment
     needed, scatter = needed_of(seen, unknowns, logs, edge, boundary)
+    return shares_below((strength_in(seen, unknowns, logs) - needed) / scatter)
+
+
+def strength_in(seen: Seen, unknowns: list[Unknown], logs: Real) -> Real:
+    """How strong supply and path are for each draw, our model's error with it [1]."""
+    moment = seen.moment
     shore = moment.case.source.kind == "shore"
     weight = 0.0 if seen.other_supply else share_of_post(moment) if shore else 1.0
     strength = column(unknowns, logs, (MODEL, "")) + weight * column(unknowns, logs, (SUPPLY, ""))
-    return shares_below((np.exp(strength) - needed) / scatter)
+    found: Real = np.exp(strength)
+    return found

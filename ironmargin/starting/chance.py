@@ -53,6 +53,9 @@ BELIEF, NO_BELIEF = 0.5, 1e6
 """What is believed of the boundary's plane before any was found: how much stronger a set must be
 for a standard deviation of each [1] (measured on the check setups; a shrug for the rest), as firmly
 as so many lines."""
+NARROWS = 0.03
+"""A figure whose measuring makes the chance of this rig no narrower than by so much decides nothing
+[1]."""
 Z_95 = 1.959964
 Z_RIG = 1.644854
 """Of a hundred rigs like this, ninety lie between."""
@@ -82,7 +85,7 @@ class Chance:
         chance, low, high: over rigs and days, with the 95 % interval of the estimate [1].
         rig_low, rig_high: between what of a hundred starts this one rig passes, for ninety rigs of
         a hundred like it [1].
-        decides: the figure that decides most which; None where none does.
+        decides: the figure that decides most which; None where measuring none would narrow it.
         known_low, known_high: the same once that figure is measured [1].
         needs, spread, day_slope: the straight boundary it was found with: strength the start needs
         on an ordinary day, its standard deviation, and what a standard deviation of the day's
@@ -468,4 +471,6 @@ def _two_layers(
     gain = MEASURED_LRA_SD / lra_sd(moment.case.demands[moment.case.rows[row]])
     known = math.sqrt(max(rig_sd**2 - float(slopes[most]) ** 2 * (1.0 - gain**2), sd**2))
     low, high = between(known)
+    if (found.rig_high - found.rig_low) - (high - low) < NARROWS:
+        return found  # measured, it would change nothing
     return replace(found, decides=draws.names[most], known_low=low, known_high=high)

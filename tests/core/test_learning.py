@@ -18,14 +18,16 @@ from ironmargin.errors import SetupError
 from ironmargin.learning.capture import read_capture
 from ironmargin.learning.learn import Figure, Found, learn
 from ironmargin.learning.log import ENTRY_KINDS, StartEntry, log_schema, read_log, write_log
+from ironmargin.learning.next_reading import NextReading, next_readings
 from ironmargin.learning.seen import with_changes
 from ironmargin.learning.snapshot import differs, snapshot_of
 from ironmargin.learning.words import learned_json, learned_words
 from ironmargin.setup.model import Setup
 from ironmargin.setup.reading import read_setup, write_setup
+from ironmargin.verdict.check import examine
 from tests.core.test_engine import POST as A_POST
 from tests.core.test_engine import UNIT, question
-from tests.shared import changed
+from tests.shared import changed, document
 
 POST: dict[str, Any] = {"kind": "shore", "breaker_a": 30, "source_ohm": 0.1}
 
@@ -261,6 +263,50 @@ class Remembered(unittest.TestCase):
         for was in ({"supply": 7, "gear": [], "conditions": "hot"}, {"supply": {"kind": "ufo"}}):
             found = told(on_a_post(), start(50.0, was=was))
             self.assertEqual(len([j for j in found.entries if j.figure != "x"]), 1)
+
+
+class Next(unittest.TestCase):
+    """What is worth measuring, and what is not asked for."""
+
+    def of(self, number: int, *have: str) -> list[NextReading]:
+        return next_readings(read_setup(document(number)), have)
+
+    def test_locked_rotor_amps_are_not_asked_for_where_the_set_s_limit_decides(self) -> None:
+        """On a set that holds its limit the peak is the set's, whatever the rotor would draw."""
+        self.assertEqual([r.instrument for r in self.of(13, "inrush-clamp", "by-ear")], ["by-ear"])
+        checked = examine(read_setup(document(13)))
+        self.assertTrue(all(s.chance_decided_by is None for s in checked.result.starts))
+
+    def test_a_start_that_is_a_close_call_is_worth_a_listen_and_a_sure_one_is_not(self) -> None:
+        (heard,) = self.of(16, "by-ear")
+        self.assertGreater(heard.narrows, 0.05)
+        self.assertLess(heard.low, heard.known_low)
+        self.assertIn("four times", heard.sentence)
+        for number in (1, 7, 11):
+            self.assertEqual(self.of(number, "inrush-clamp", "trace", "by-ear"), [])
+
+    def test_the_shortest_of_equals_comes_first_and_a_report_needs_a_soft_starter(self) -> None:
+        found = self.of(16, "trace", "inrush-clamp", "starter-report", "by-ear", "by-ear", "ufo")
+        minutes = [r.minutes for r in found]
+        self.assertEqual(minutes, sorted(minutes))
+        self.assertEqual(self.of(9, "starter-report"), [])
+
+    def test_what_hardly_starts_is_not_tried_for_a_reading(self) -> None:
+        self.assertEqual(self.of(2, "by-ear"), [])
+
+    def test_the_narrowing_foretold_is_about_what_learning_gives(self) -> None:
+        setup = read_setup(document(9))
+        one = next(r for r in next_readings(setup, ("by-ear",)) if r.load == "small")
+        heard = [
+            {"kind": "start", "load": "small", "instrument": "by-ear", "outcome": "starts",
+             "notes": f"{n}"}
+            for n in range(4)
+        ]  # fmt: skip
+        (after,) = (s for s in examine(told(setup, *heard).setup).result.starts
+                    if s.load == "small")  # fmt: skip
+        assert after.chance_rig_low is not None
+        self.assertGreater(after.chance_rig_low, one.low + 0.1)
+        self.assertAlmostEqual(after.chance_rig_low, one.known_low, delta=0.3)
 
 
 class Running(unittest.TestCase):

@@ -17,6 +17,7 @@ from ironmargin.errors import Fault, SetupError
 from ironmargin.learning.judging import Judged
 from ironmargin.learning.learn import Found, learn
 from ironmargin.learning.log import ENTRY_KINDS, LOG_FORMAT, Log, moment_of, read_log, write_log
+from ironmargin.learning.next_reading import NextReading, next_readings
 from ironmargin.learning.snapshot import snapshot_of
 from ironmargin.listed import listed
 from ironmargin.setup.loads import COOLING_MODES, AirConditioner
@@ -288,6 +289,24 @@ def _biggest(setup: Setup) -> str:
 
 
 COUNTED = ("No", "One", "Two", "Three", "Four", "Five", "Six", "Seven", "Eight", "Nine", "Ten")
+
+
+HELD = (
+    ("inrush-clamp", "an inrush clamp"),
+    ("trace", "a logger that records a trace"),
+    ("starter-report", "the soft starter's own report"),
+)
+"""Instruments a person may say they have."""
+USUAL = ("inrush-clamp", "starter-report")
+MOST_NEXT = 3
+
+
+def next_of(setup: Setup, have: tuple[str, ...]) -> list[NextReading]:
+    """What to measure next, with these instruments; of each load the best."""
+    if 2 * work_of(setup) > stored.MOST_AT_ONCE:
+        return []
+    found = {one.load: one for one in reversed(next_readings(setup, have))}
+    return sorted(found.values(), key=lambda one: -one.narrows / one.minutes)[:MOST_NEXT]
 
 
 @dataclass(frozen=True)

@@ -68,10 +68,21 @@ def _context(
         "folded": any(row.folded for row in rows),
         "answer": service.answer_of(found, lines),
         "quick": service.quick_of(setup, lines),
+        "next": service.next_of(setup, have := _instruments(request)),
+        "have": [(key, words, key in have) for key, words in service.HELD],
         "lines": lines[:MOST_SHOWN],
         "walk": _walk(found, lines),
         "hidden": max(len(lines) - MOST_SHOWN, 0),
     }
+
+
+def _instruments(request: HttpRequest) -> tuple[str, ...]:
+    """The instruments this person says they have, kept for the session; an ear is always there."""
+    known = dict(service.HELD)
+    if "haves" in request.GET:
+        request.session["instruments"] = [x for x in request.GET.getlist("have") if x in known]
+    held = request.session.get("instruments", list(service.USUAL))
+    return (*(x for x in held if x in known), "by-ear")
 
 
 def _walk(found: Any, lines: list[service.Line]) -> Walk | None:

@@ -22,6 +22,12 @@ def percent(margin: float) -> str:
 
 
 @register.filter
+def hundred(share: float) -> str:
+    """A share as times in a hundred."""
+    return f"{share * 100:.0f}"
+
+
+@register.filter
 def unsigned(margin: float) -> str:
     """The size of a margin, as 14 %."""
     return signed_percent(abs(margin))[1:]

@@ -1,0 +1,168 @@
+"""What to measure next: which reading narrows the verdict most for the minutes it takes, with the
+instruments at hand.
+
+For draws of what is not known of a rig, each start has a distance from its boundary: the strength
+there is over the strength it needs. A reading that goes with that distance tells of it; how much of
+the distance's variance it takes away follows from their correlation and the reading's own error, as
+for two normals (D. Lindley, Ann. Math. Stat. 27, 1956: the value of an experiment before it is
+made). A reading that would change nothing is not asked for.
+"""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Iterable, Mapping
+
+import numpy as np
+
+from ironmargin.electrics.network import Real
+from ironmargin.learning import instruments as seen_with
+from ironmargin.learning.log import StartEntry
+from ironmargin.learning.looking import day_sds, edge_of, needed_of, run, strength_in, unknowns_in
+from ironmargin.learning.seen import Seen, seen_of
+from ironmargin.learning.unknowns import column, prior_of
+from ironmargin.record import record
+from ironmargin.setup.model import Setup
+from ironmargin.starting.chance import share_below
+from ironmargin.starting.known import DIPS, PEAKS
+from ironmargin.starting.points import normal
+
+DRAWS = 96
+LEAST_NARROWED = 0.03
+"""Odds that a reading narrows by less are not worth a look [1]."""
+HOPELESS = 0.1
+Z_NINE = 1.6449
+MINUTES = {"inrush-clamp": 6.0, "trace": 15.0, "starter-report": 2.0, "by-ear": 2.0}
+"""How long a reading of a start takes with each (common practice, no source)."""
+STARTS_HEARD = 4
+"""Starts that are tried and listened to in one go."""
+WORDS = {
+    "inrush-clamp": "Read the peak of {name}'s start with an inrush clamp around one conductor",
+    "trace": "Record a trace of {name}'s start",
+    "starter-report": "Read what {name}'s soft starter reports of its start",
+    "by-ear": "Start {name} four times and write down how each start ends",
+}
+
+
+@record
+class NextReading:
+    """A reading worth making.
+
+    Attributes:
+        load, name: whose start; instrument: with what; minutes: how long it takes; sentence: what
+        to do.
+        low, high: between what the odds of this rig's start lie now, for ninety rigs of a hundred
+        [1]; known_low, known_high: the same once it was read.
+    """
+
+    load: str
+    name: str
+    instrument: str
+    minutes: float
+    sentence: str
+    low: float
+    high: float
+    known_low: float
+    known_high: float
+
+    @property
+    def narrows(self) -> float:
+        """By how much the odds become narrower [1]."""
+        return (self.high - self.low) - (self.known_high - self.known_low)
+
+
+def _left(distance: Real, read: Real, error: float) -> float:
+    """Share of a distance's variance that is left once a figure was read [1]."""
+    apart = float(np.var(read)) + error**2
+    if apart <= 0.0 or float(np.var(distance)) <= 0.0:
+        return 1.0
+    together = float(np.cov(distance, read)[0, 1])
+    return 1.0 - together**2 / (float(np.var(distance)) * apart)
+
+
+def _left_heard(distance: Real, day_sd: float) -> float:
+    """The same once some starts were heard: weighed by how likely each count of successes is."""
+    passes = np.array([share_below(-x / day_sd) for x in -distance])
+    left = 0.0
+    for count in range(STARTS_HEARD + 1):
+        likely = math.comb(STARTS_HEARD, count) * passes**count
+        likely = likely * (1.0 - passes) ** (STARTS_HEARD - count)
+        whole = float(likely.mean())
+        if whole > 1e-9:
+            weights = likely / likely.sum()
+            middle = float(weights @ distance)
+            left += whole * float(weights @ (distance - middle) ** 2)
+    return min(left / max(float(np.var(distance)), 1e-12), 1.0)
+
+
+def _of_start(setup: Setup, seen: Seen, have: Iterable[str]) -> list[NextReading]:
+    """Every reading of one start that narrows its odds."""
+    moment, row = seen.moment, seen.row
+    load = moment.case.demands[moment.case.rows[row]].load
+    unknowns = unknowns_in(setup, [seen])
+    count = len(unknowns)
+    logs = prior_of(setup, unknowns).draw(normal(DRAWS, count, setup.rules.seed + 23))
+    edge = edge_of(seen, unknowns, setup.rules.seed + 23)
+    if edge.boundary.share is not None:
+        return []
+    needed, day_sd = needed_of(seen, unknowns, logs, edge, edge.boundary)
+    distance = strength_in(seen, unknowns, logs) - needed
+    figures = run(seen, unknowns, logs, np.zeros(DRAWS))
+    days = day_sds(seen, unknowns, logs)
+    middle, sd = float(np.mean(distance)), float(np.std(distance))
+
+    def odds(spread: float) -> tuple[float, float]:
+        low, high = ((middle - side * spread) / day_sd for side in (Z_NINE, -Z_NINE))
+        return share_below(low), share_below(high)
+
+    now = odds(sd)
+    found = []
+    # What hardly ever starts is not tried for the sake of a reading.
+    hopeless = share_below(middle / math.hypot(sd, day_sd)) < HOPELESS
+    for instrument in have:
+        if instrument not in MINUTES or (hopeless and instrument == "by-ear"):
+            continue
+        soft = moment.model.motors.soft_a[row] > 0.0
+        if instrument == "starter-report" and not soft:
+            continue
+        if instrument == "by-ear":
+            left = _left_heard(distance, day_sd)
+        else:
+            which = "own_a" if seen_with.BENCH[instrument].own else "peak_a"
+            peaks = np.log(np.maximum(figures[which], 1e-3))
+            peaks = peaks + column(unknowns, logs, (PEAKS, ""))
+            error = math.hypot(seen_with.BENCH[instrument].peak, days[which])
+            left = _left(distance, peaks, error)
+            dips = figures["lowest_v"] / moment.case.source.nominal_v
+            dips = dips + column(unknowns, logs, (DIPS, ""))
+            volts = math.hypot(seen_with.BENCH[instrument].volts, days["lowest_v"])
+            left = min(left, _left(distance, dips, volts))
+        known = odds(sd * math.sqrt(max(left, 0.0)))
+        sentence = WORDS[instrument].format(name=load.name)
+        one = NextReading(
+            load.id, load.name, instrument, MINUTES[instrument], sentence, *now, *known
+        )
+        if one.narrows >= LEAST_NARROWED:
+            found.append(one)
+    return found
+
+
+def next_readings(
+    setup: Setup, have: Iterable[str] = ("inrush-clamp", "starter-report", "by-ear")
+) -> list[NextReading]:
+    """What to measure next, what narrows the odds most a minute first; nothing where no reading
+    would change them.
+
+    Args:
+        have: the instruments at hand, as the log calls them.
+    """
+    at_hand = list(dict.fromkeys(have))
+    modes: Mapping[str, str | None] = {w.load: w.mode for w in setup.wanted}
+    found: list[NextReading] = []
+    for load in setup.rig.loads:
+        if load.id not in modes and not load.always_on:
+            continue
+        seen = seen_of(setup, StartEntry(load=load.id, mode=modes.get(load.id)))
+        if seen is not None:
+            found += _of_start(setup, seen, at_hand)
+    return sorted(found, key=lambda one: -one.narrows / one.minutes)
