@@ -165,6 +165,10 @@ def learn_fuel(
     return found
 
 
+LEAST_OHM = 0.005
+"""No wire behind a post has less: less is the meter's last digit [ohm]."""
+
+
 def learn_post(readings: Sequence[tuple[float, float]]) -> tuple[float, float] | None:
     """Open-circuit volts and impedance of a post from (volts, amps) readings [V], [ohm].
 
@@ -177,7 +181,9 @@ def learn_post(readings: Sequence[tuple[float, float]]) -> tuple[float, float] |
     if np.ptp(amps) < 3.0:
         return float(volts.mean()), -1.0
     slope = float(np.polyfit(amps, volts, 1)[0])
-    return float(volts.mean() - slope * amps.mean()), max(-slope, 0.0)
+    if -slope < LEAST_OHM:  # the volts rose, or did not fall: the meter tells no impedance
+        return float(volts.mean()), -1.0
+    return float(volts.mean() - slope * amps.mean()), -slope
 
 
 def energy_words(entry: EnergyEntry) -> str:

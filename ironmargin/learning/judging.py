@@ -208,11 +208,35 @@ def runs(
         out.append(Judged(one.entry, figure, judged, says, one.read, (low, middle, high)))
     read = {one.entry for one in readings}
     for at, entry in fresh.items():
-        if isinstance(entry, RunEntry) and at not in read:
+        if isinstance(entry, RunEntry) and at not in read and entry.outlet_c is None:
             cancelled = entry.on == "whole-cord"
-            says = CANCELS if cancelled else "Nothing to compare: give amps or watts."
+            says = CANCELS if cancelled else "Nothing to compare: give amps, watts or VA."
             word = CANCELLED if cancelled else STRANGE
             out.append(Judged(at, "amps", word, says, entry.amps))
+    return out
+
+
+COOLS_K, POORLY_K = 11.0, 8.0
+"""Air out of an air conditioner is so much colder than the air into it; less than the second and it
+does not cool: low charge, dirt or ice (common practice, no source; 20 °F and 15 °F)."""
+
+
+def cooling(setup: Setup, fresh: dict[int, Entry]) -> list[Judged]:
+    """Whether an air conditioner cools, by the air into it and out of it."""
+    names = {load.id: load.name for load in setup.rig.loads}
+    out = []
+    for at, entry in fresh.items():
+        if not isinstance(entry, RunEntry) or entry.return_c is None or entry.outlet_c is None:
+            continue
+        drop = entry.return_c - entry.outlet_c
+        says = f"{names[entry.load]}: air out {drop * 1.8:.0f} °F ({drop:.0f} K) under air in"
+        if drop >= COOLS_K:
+            out.append(Judged(at, "air", AGREES, f"{says}: it cools.", drop))
+        elif drop >= POORLY_K:
+            out.append(Judged(at, "air", AGREES, f"{says}: weak, or very humid air.", drop))
+        else:
+            says += ": it does not cool. Its amps say nothing of a hot day; have it looked at."
+            out.append(Judged(at, "air", UNLIKELY, says, drop))
     return out
 
 

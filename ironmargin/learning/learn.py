@@ -190,6 +190,7 @@ def learn(setup: Setup, log: Log, only: frozenset[str] | None = None) -> Found:
         *judging.strange_starts(starts, strange),
         *judging.older_starts(starts, older),
         *judging.runs(setup, fresh, readings, running),
+        *judging.cooling(setup, fresh),
         *judging.surveys(setup, surveys),
         *judging.others(setup, fresh),
         *judging.known(log.entries, fresh),
@@ -368,19 +369,26 @@ def _running_figures(setup: Setup, running: list[Learned]) -> list[Figure]:
 
 def _post(setup: Setup, fresh: dict[int, Entry]) -> list[Figure]:
     """Open-circuit volts and impedance from readings at the post."""
-    read = {
-        at: (e.volts, e.amps or 0.0)
+    pairs = {
+        at: [(e.volts, e.amps or 0.0)]
         for at, e in fresh.items()
         if isinstance(e, SupplyEntry) and e.volts
     }
-    found = fits.learn_post(list(read.values()))
+    # What a heater or a fan pulls the volts down by tells of the wire behind the post, too.
+    pairs |= {
+        at: [(e.volts_off, 0.0), (e.volts, e.amps)]
+        for at, e in fresh.items()
+        if isinstance(e, RunEntry) and e.volts_off and e.volts and e.amps
+    }
+    points = [point for each in pairs.values() for point in each]
+    found = fits.learn_post(points)
     if found is None or not isinstance(setup.supply, Shore):
         return []
     volts, ohm = found
     before_v, before_ohm = thevenin(setup.supply)
     if ohm < 0.0:
-        volts += before_ohm * sum(a for _, a in read.values()) / len(read)
-    used = tuple(read)
+        volts += before_ohm * sum(a for _, a in points) / len(points)
+    used = tuple(pairs)
     out = [
         Figure(
             "supply.voltage_v",
@@ -396,7 +404,7 @@ def _post(setup: Setup, fresh: dict[int, Entry]) -> list[Figure]:
         )
     ]
     if ohm >= 0.0:
-        apart = max(a for _, a in read.values()) - min(a for _, a in read.values())
+        apart = max(a for _, a in points) - min(a for _, a in points)
         error = 0.01 * volts / apart
         low, high = max(ohm - 1.64 * error, 0.0), ohm + 1.64 * error
         out.append(

@@ -146,7 +146,19 @@ class RunEntry(Entry):
     mode: str | None = choice("Mode of an air conditioner", COOLING_MODES, default=None)
     amps: float | None = _amps("Current")
     watts: float | None = number("W", "Power", least=0, most=1e6, default=None)
+    va: float | None = number(
+        "VA", "Apparent power, where the meter shows that", least=0, most=1e6, default=None
+    )
     volts: float | None = _volts("Volts beside it")
+    volts_off: float | None = _volts("Volts just before it was switched on")
+    dc_a: float | None = number(
+        "A", "Battery current by a battery monitor", least=0, most=5000, default=None
+    )
+    dc_v: float | None = number("V", "Battery volts then", least=0, most=100, default=None)
+    return_c: float | None = number(
+        "°C", "Air into an air conditioner", least=-40, most=60, default=None
+    )
+    outlet_c: float | None = number("°C", "Air out of it", least=-40, most=60, default=None)
     instrument: str = choice("What it was read with", INSTRUMENTS, default="watt-meter")
     on: str | None = choice("Where it was clamped", CLAMPED, default=None)
     changed: Document = given(Anything("What differed from the setup"), default={})

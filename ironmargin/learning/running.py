@@ -30,6 +30,9 @@ GRID = np.exp(np.linspace(math.log(0.1), math.log(6.0), 4001))
 DISAGREE = 4.0
 """Standard deviations from which a step of a survey does not fit the others."""
 SURVEY_SD = 0.6
+INVERTER_EFFICIENCY, INVERTER_DOUBT = 0.88, 0.04
+"""AC over DC of a battery inverter at part load, and how far that is in doubt (common practice, no
+source)."""
 DAY_DOUBT = 0.3
 """Share of what the heat of the day changes a compressor's amps by that is in doubt (common
 practice, no source)."""
@@ -125,25 +128,40 @@ def field_of(setup: Setup, ident: str, mode: str | None) -> tuple[str, str]:
 
 def reading_of(setup: Setup, at: int, entry: RunEntry) -> Reading | None:
     """A run entry as a reading; None where it tells nothing of its load."""
-    if entry.on == "whole-cord" or (entry.amps is None and entry.watts is None):
+    amps, watts, doubt_of_meter = shown_of(setup, entry)
+    if entry.on == "whole-cord" or (amps is None and watts is None):
         return None
     changed = with_changes(setup, entry)
     demand = demand_in(changed, entry.load, entry.mode)
     share = share_of_volts(changed, entry.load, entry.volts)
     error = seen_with.BENCH[entry.instrument].running
     demand, doubt = of_the_day(changed, demand, day_known="conditions" in entry.was)
-    error = math.hypot(error, doubt)
+    error = math.hypot(error, doubt, doubt_of_meter)
     if seen_with.sees_own_motor(entry.instrument, entry.on) and demand.single_beside:
         demand = replace(demand, steady=demand.steady[len(demand.single_beside) :])
-    if entry.amps is not None:
-        predicted, read, unit = abs(at_volts(demand, share)), entry.amps, "A"
+    if amps is not None:
+        predicted, read, unit = abs(at_volts(demand, share)), amps, "A"
         error = math.hypot(error, seen_with.SMALLEST_A / max(read, 0.1) * 0.3)
     else:
-        assert entry.watts is not None
-        predicted, read, unit = watts_at(demand, share), entry.watts, "W"
+        assert watts is not None
+        predicted, read, unit = watts_at(demand, share), watts, "W"
     if read <= 0.0 or predicted <= 0.0:
         return None
     return Reading(at, entry.load, entry.mode, read, predicted, unit, error)
+
+
+def shown_of(setup: Setup, entry: RunEntry) -> tuple[float | None, float | None, float]:
+    """What a reading shows of its load: amps [A], or watts [W], and how far the way there is in
+    doubt [1]: volt-amperes over volts, or what a battery gave less an inverter's losses.
+    """
+    if entry.amps is not None or entry.watts is not None:
+        return entry.amps, entry.watts, 0.0
+    if entry.va is not None:
+        load = next(x for x in setup.rig.loads if x.id == entry.load)
+        return entry.va / (entry.volts or load.voltage_v), None, 0.0 if entry.volts else 0.03
+    if entry.dc_a is not None and entry.dc_v is not None:
+        return None, entry.dc_a * entry.dc_v * INVERTER_EFFICIENCY, INVERTER_DOUBT
+    return None, None, 0.0
 
 
 def of_the_day(setup: Setup, demand: Demand, *, day_known: bool) -> tuple[Demand, float]:

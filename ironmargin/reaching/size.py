@@ -13,9 +13,10 @@ from dataclasses import replace
 
 from ironmargin.document import Document
 from ironmargin.errors import Fault, SetupError
-from ironmargin.limits.ledger import HOLDS
+from ironmargin.limits.ledger import FAILS, HOLDS
 from ironmargin.per_cent import PLACES
 from ironmargin.record import record
+from ironmargin.setup.changed import with_engines
 from ironmargin.setup.loads import Rotating, SoftStart
 from ironmargin.setup.model import Setup
 from ironmargin.setup.rules import check_rules
@@ -49,7 +50,8 @@ class Sized:
     Attributes:
         aid: ``none``, ``hard-start``, ``soft-start`` or ``second-set``; hours: on what is on board
         [h].
-        dominated: another row is at least as good in everything.
+        dominated: another row is at least as good in everything; if_cuts_off: its verdict if its
+        electronics cut off at their limit, where nobody says and it is another one.
     """
 
     key: str
@@ -65,6 +67,7 @@ class Sized:
     dba_at_7m: float | None
     cost_class: int
     dominated: bool = False
+    if_cuts_off: str = ""
 
 
 def _geared(start: str) -> Callable[[Setup], Setup]:
@@ -173,8 +176,13 @@ def size(setup: Setup, offers: tuple[Offer, ...] | None = None) -> tuple[Sized, 
 def _sized(offer: Offer, fuel: str, aid: str, setup: Setup) -> Sized:
     checked = examine_unless_fails(setup)
     result = checked.result
+    supply, if_cuts_off = offer.supply, ""
+    unsaid = all(u.inverter and u.character is None for u in setup.supply.carrying)
+    if unsaid and result.verdict != FAILS:
+        # Nobody says what this set does at its limit: the other way round decides some of them.
+        cut = examine_unless_fails(with_engines(setup, character="cuts-off")).result.verdict
+        if_cuts_off = cut if cut != result.verdict else ""
     several = 2 if aid == "second-set" else 1
-    supply = offer.supply
     louder = 3.0 if several == 2 else 0.0
     return Sized(
         offer.key,
@@ -189,6 +197,7 @@ def _sized(offer: Offer, fuel: str, aid: str, setup: Setup) -> Sized:
         supply.mass_kg * several if supply.mass_kg is not None else None,
         supply.noise.dba + louder if supply.noise is not None else None,
         offer.cost_class * several + (aid in ("soft-start", "hard-start")),
+        if_cuts_off=if_cuts_off,
     )
 
 
@@ -236,6 +245,7 @@ def size_json(setup: Setup, found: tuple[Sized, ...], offers: tuple[Offer, ...] 
             "gives_first": {"check": r.check, "where": r.where},
             "cost_class": r.cost_class,
             "dominated": r.dominated,
+            **({"if_cuts_off": r.if_cuts_off} if r.if_cuts_off else {}),
         }
         more = {"hours": r.hours, "mass_kg": r.mass_kg, "dba_at_7m": r.dba_at_7m}
         return out | {k: round(v, 2) for k, v in more.items() if v is not None}

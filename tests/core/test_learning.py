@@ -365,6 +365,47 @@ class Running(unittest.TestCase):
         self.assertEqual([j.figure for j in odd], ["step 4"])
 
 
+class AsTheyCome(unittest.TestCase):
+    """Readings as meters show them."""
+
+    def heater(self, **read: float) -> float:
+        entry = {"kind": "run", "load": "heater", "instrument": "watt-meter"} | read
+        (figure,) = told(on_a_post(), entry).figures
+        return figure.after
+
+    def test_volt_amperes_and_a_battery_s_amps_are_readings(self) -> None:
+        self.assertAlmostEqual(self.heater(va=1650.0, volts=120.0), 1650.0, delta=15.0)
+        # 12.8 V times 140 A less an eighth in the inverter (common practice, no source).
+        self.assertAlmostEqual(self.heater(dc_a=140.0, dc_v=12.8), 1577.0, delta=20.0)
+
+    def test_the_dip_of_a_heater_tells_of_the_post(self) -> None:
+        dip = {"kind": "run", "load": "heater", "amps": 12.0, "volts": 115.2, "volts_off": 120.6}
+        figures = {f.field: f.after for f in told(on_a_post(), dip).figures}
+        self.assertAlmostEqual(figures["supply.source_ohm"], 5.4 / 12.0, delta=0.001)
+        self.assertAlmostEqual(figures["supply.voltage_v"], 120.6, delta=0.1)
+
+    def test_volts_that_do_not_fall_tell_no_impedance(self) -> None:
+        """Not four times ten to the minus sixteenth of an ohm."""
+        for loaded in (120.0, 120.4, 119.99):
+            found = told(
+                on_a_post(),
+                {"kind": "supply", "volts": 120.0},
+                {"kind": "supply", "volts": loaded, "amps": 20.0},
+            )
+            self.assertNotIn("supply.source_ohm", [f.field for f in found.figures])
+
+    def test_air_says_whether_it_cools(self) -> None:
+        for out_c, word in ((13.0, "agrees"), (17.0, "agrees"), (22.0, "unlikely")):
+            entry = {"kind": "run", "load": "roof", "return_c": 26.0, "outlet_c": out_c}
+            (one,) = told(on_a_post(), entry).entries
+            self.assertEqual((one.figure, one.judged), ("air", word))
+
+    def test_a_soft_starter_that_has_not_learned_is_not_as_expected(self) -> None:
+        setup = on_a_post(start="soft-start", soft_start={"peak_a": 38.6})
+        first = told(setup, start(58.0, instrument="inrush-clamp", outcome="starts"))
+        self.assertNotIn("agrees", [j.judged for j in first.entries if j.figure == "peak_a"])
+
+
 class Beside(unittest.TestCase):
     def noise(self, *readings: tuple[float, float]) -> dict[str, Any]:
         found = told(

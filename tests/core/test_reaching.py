@@ -233,6 +233,15 @@ class Sizes(unittest.TestCase):
                 [r for r in same if r.verdict == "holds" and power[r.key] < power[key]]
             )
 
+    def test_a_set_whose_character_nobody_says_is_tried_both_ways(self) -> None:
+        setup = read_setup(document(2) | {"rules": {"trials": 0}})
+        cut = {r.key: r for r in size(setup) if r.if_cuts_off and r.aid == "none"}
+        self.assertTrue(cut)
+        for row in cut.values():
+            self.assertIn((row.verdict, row.if_cuts_off),
+                          (("holds", "thin"), ("holds", "fails"), ("thin", "fails")))  # fmt: skip
+        self.assertFalse([r for r in size(setup) if r.if_cuts_off and r.verdict == "fails"])
+
     def test_a_dominated_row_has_a_better_one(self) -> None:
         small = Generator(continuous_w=3000, starting_w=3600, tank_l=5.0, mass_kg=40.0)
         heavy = Generator(continuous_w=3000, starting_w=3600, tank_l=5.0, mass_kg=60.0)

@@ -199,6 +199,30 @@ class LogScreen(Screens):
         self.assertNotEqual(self.saved.verdict, "fails")
         self.assertNotIn("Do not plug in", self.text("steps"))
 
+    def test_a_soft_starter_fitted_later_makes_its_own_before_and_after(self) -> None:
+        bare = document(13)
+        self.saved = stored.keep(self.saved.owner, stored.judge(bare | {"name": "bare"}))
+        for place, peak in (("supply", "34"), ("compressor-wire", "31")):
+            fields = self.start(**{"entry.peak_a": peak, "entry.on": place})
+            self.post("log-add", self.saved.pk, 302, **fields)
+        rig = self.saved.rig
+        rig.document["loads"][0]["start"] = "soft-start"
+        rig.save()
+        self.assertIn("Saved", self.text("log"))
+        for place, peak in (("supply", "22"), ("compressor-wire", "19")):
+            fields = self.start(**{"entry.peak_a": peak, "entry.on": place})
+            self.post("log-add", self.saved.pk, 302, **fields)
+        text = self.text("log-pairs")
+        self.assertIn("34.0 A before, 22.0 A after", text)
+        self.assertIn("31.0 A before, 19.0 A after", text)
+
+    def test_what_to_measure_next_follows_the_instruments_one_has(self) -> None:
+        self.saved = stored.keep(self.saved.owner, stored.judge(document(9) | {"name": "pair"}))
+        self.assertIn("times in 100 as far as is known", self.text("log"))
+        answer = self.client.get(reverse("log", args=[self.saved.pk]), {"haves": "1", "have": "x"})
+        self.assertNotContains(answer, "Read the peak of")
+        self.assertContains(answer, "write down how each start ends")
+
     def test_an_entry_is_taken_out_and_put_back(self) -> None:
         self.post("log-add", self.saved.pk, 302, **self.start())
         row = LogEntry.objects.get()

@@ -52,14 +52,18 @@ def pairs_of(saved: SavedSetup, setup: Setup) -> list[Pair]:
         mine = [e for e in starts if e.load == load.id]
         before = [e for e in mine if GEAR_OR_SUPPLY & set(differs(setup, e))]
         after = [e for e in mine if not set(differs(setup, e)) - set(WEATHER)]
-        if before and after:
-            found.append(_pair(setup, load.name, before[-1], after[-1]))
+        for place in ("supply", "compressor-wire"):
+            was = [e for e in before if e.on == place]
+            now = [e for e in after if e.on == place]
+            if was and now:
+                found.append(_pair(setup, load.name, was[-1], now[-1]))
     return found
 
 
 def _tells(entry: StartEntry) -> bool:
     """Whether a reading is the peak: no slow meter, no whole cord."""
-    return entry.peak_a is not None and entry.on == "supply" and BENCH[entry.instrument].holds
+    where = entry.on in ("supply", "compressor-wire")
+    return entry.peak_a is not None and where and BENCH[entry.instrument].holds
 
 
 def _pair(setup: Setup, name: str, before: StartEntry, after: StartEntry) -> Pair:

@@ -47,7 +47,19 @@ KINDS = {
 """What the quick form offers; a survey is a walk of its own."""
 FIELDS: dict[str, tuple[str, ...]] = {
     "start": ("outcome", "peak_a", "lowest_v", "seconds", "instrument", "on", "notes"),
-    "run": ("amps", "watts", "volts", "instrument", "notes"),
+    "run": (
+        "amps",
+        "watts",
+        "va",
+        "volts",
+        "volts_off",
+        "dc_a",
+        "dc_v",
+        "return_c",
+        "outlet_c",
+        "instrument",
+        "notes",
+    ),
     "supply": ("volts", "amps", "hz", "tester", "notes"),
     "noise": ("dba", "at_m", "side", "background_dba", "eco", "inside"),
     "fuel": ("fuel", "litres", "hours", "mean_w", "cost", "ended"),
