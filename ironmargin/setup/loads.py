@@ -139,6 +139,13 @@ class Rotating(Load):
     )
     running_w: float | None = number("W", "Running power", above=0, most=1e6, default=None)
     lra_a: float | None = number("A", "Locked-rotor amps (LRA)", above=0, most=5000, default=None)
+    lra_spread: float | None = number(
+        "1",
+        "Standard deviation of typical locked-rotor amps, where measured units stand behind them",
+        least=0.01,
+        most=0.6,
+        default=None,
+    )
     code_letter: str | None = choice("NEC code letter", CODE_LETTERS, default=None)
     hp: float | None = number("hp", "Rated horsepower", above=0, most=500, default=None)
     soft_start: SoftStart | None = given(Record("Its soft starter", None, SoftStart), default=None)

@@ -175,7 +175,11 @@ class Draws:
 def lra_sd(demand: Demand) -> float:
     """Standard deviation of a motor's locked-rotor amps, by where they come from [1]."""
     typical = demand.plate is not None and demand.plate.lra_typical
-    return spread_of("locked-rotor amps", "typical" if typical else demand.load.provenance)
+    origin = "typical" if typical else demand.load.provenance
+    pooled: float | None = getattr(demand.load, "lra_spread", None)
+    if pooled is not None and origin == "typical" and getattr(demand.load, "lra_a", None):
+        return pooled  # of the measured units behind a typical figure
+    return spread_of("locked-rotor amps", origin)
 
 
 @lru_cache(maxsize=1024)

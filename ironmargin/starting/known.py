@@ -17,7 +17,7 @@ from ironmargin.document import Document
 from ironmargin.electrics.network import Real
 from ironmargin.record import record
 from ironmargin.setup.loads import AnyLoad, Rotating
-from ironmargin.setup.model import Setup
+from ironmargin.setup.model import Rig, Setup
 from ironmargin.setup.supplies import AnySupply
 
 KEY = "learned"
@@ -139,6 +139,23 @@ def _columns(setup: Setup) -> Iterator[tuple[Name, Real, str]]:
 def known_table(setup: Setup) -> dict[Name, Real]:
     """The draws of each unknown a log told of (ROWS)."""
     return {name: column for name, column, _ in _columns(setup)}
+
+
+def known_rig(rig: Rig) -> dict[Name, Real]:
+    """The draws of a rig's own unknowns, of figures that stand as they were learned (ROWS)."""
+    found = _table(rig.x)
+    if found is None:
+        return {}
+    unknowns, rows, _ = found
+    held: dict[Name, Real] = {}
+    for at, unknown in enumerate(unknowns):
+        what, ident = str(unknown["what"]), str(unknown.get("load", ""))
+        load = next((x for x in rig.loads if x.id == ident), None)
+        if what not in (LRA, STIFF, HELD) or not isinstance(load, Rotating):
+            continue
+        if _same(unknown.get("value"), _load_figure(load, what)):
+            held[what, ident] = rows[:, at]
+    return held
 
 
 def known_of(setup: Setup) -> Known:

@@ -6,6 +6,7 @@ from functools import cache
 from typing import Any
 
 from ironmargin.tables import rows
+from web.rigs.pool import published, words_of
 
 Named = tuple[tuple[str, str], ...]
 
@@ -48,9 +49,28 @@ def sized_motors() -> dict[str, dict[str, Any]]:
     return found
 
 
-@cache
 def groups() -> tuple[tuple[str, Named], ...]:
-    """Typical loads by what they are: (words, (key, name) of each)."""
+    """Typical loads by what they are: (words, (key, name) of each), with what measured units have
+    in common where enough stand behind it.
+    """
+    known = published()
+    if not known:
+        return printed()
+    return tuple(
+        (
+            words,
+            tuple(
+                (key, f"{name}: {words_of(known[key])}" if key in known else name)
+                for key, name in some
+            ),
+        )
+        for words, some in printed()
+    )
+
+
+@cache
+def printed() -> tuple[tuple[str, Named], ...]:
+    """The typical loads of the printed table, by what they are."""
     by: dict[str, list[tuple[str, str]]] = {words: [] for words in KINDS.values()}
     for r in rows("typical_loads"):
         cools = r["key"].startswith(COOLING)
@@ -63,7 +83,7 @@ def groups() -> tuple[tuple[str, Named], ...]:
 @cache
 def loads() -> Named:
     """(key, name) of the typical loads."""
-    return tuple(one for _, some in groups() for one in some)
+    return tuple(one for _, some in printed() for one in some)
 
 
 def load_document(key: str, taken: set[str]) -> dict[str, Any] | None:
@@ -89,5 +109,8 @@ def _tabled(key: str) -> dict[str, Any] | None:
         for name in ("watts", "running_a", "lra_a", "fan_high_a", "duty"):
             if r[name]:
                 out[name] = float(r[name])
+        pooled = published().get(key)
+        if pooled is not None and r["lra_a"]:
+            out |= {"lra_a": pooled.median, "lra_spread": pooled.sd}
         return out | ({"start": r["start"]} if r["start"] else {})
     return None

@@ -2,10 +2,14 @@
 
 from django.urls import path
 
-from web.rigs import views
+from web.rigs import pooled, views
 
 urlpatterns = [
     path("", views.index, name="rigs"),
+    path("typical/", pooled.page, name="typicals"),
+    path("typical/count/", pooled.count, name="typicals-count"),
+    path("typical/iron-margin-typicals.json", pooled.as_json, name="typicals-json"),
+    path("typical/iron-margin-typicals.parquet", pooled.as_parquet, name="typicals-parquet"),
     path("<int:pk>/", views.show, name="rig"),
     path("<int:pk>/edit/", views.edit, name="rig-edit"),
     path("<int:pk>/detail/", views.edit_detail, name="rig-detail"),

@@ -1,4 +1,6 @@
-"""What is done once a night: what was deleted long ago goes for good, the demo is made anew."""
+"""What is done once a night: what was deleted long ago goes for good, typical figures are found
+anew from what was measured, the demo is made anew.
+"""
 
 from typing import Any
 
@@ -6,6 +8,7 @@ from django.conf import settings
 from django.core.management import call_command
 from django.core.management.base import BaseCommand
 
+from web.rigs import pool
 from web.setups.demo import reset_demo
 
 
@@ -14,5 +17,6 @@ class Command(BaseCommand):
 
     def handle(self, *args: Any, **options: Any) -> None:
         call_command("purge", stdout=self.stdout)
+        self.stdout.write(f"typical figures: {pool.compute()} from measured units")
         if settings.DEMO:
             self.stdout.write(f"demo: {reset_demo()} setups")

@@ -1,0 +1,97 @@
+"""The page of typical figures: what measured units have in common, and whether mine count."""
+
+from __future__ import annotations
+
+import math
+
+from django.contrib import messages
+from django.contrib.auth.decorators import login_required
+from django.core.exceptions import PermissionDenied
+from django.http import HttpRequest, HttpResponse, JsonResponse
+from django.shortcuts import redirect, render
+from django.views.decorators.http import require_POST, require_safe
+
+from ironmargin.learning.pool import Typical
+from ironmargin.tables import rows, spread_of
+from web.accounts.access import access_of
+from web.accounts.demo import is_demo
+from web.accounts.models import OWNER
+from web.design.drawing import Axis
+from web.rigs import pool
+
+LEFT, RIGHT, MOST_A = 0.0, 300.0, 160.0
+NINE = 1.6449
+
+
+@login_required
+@require_safe
+def page(request: HttpRequest) -> HttpResponse:
+    """Every typical motor: the printed figure, and what measured units say."""
+    known = pool.published()
+    across = Axis(0.0, MOST_A, LEFT, RIGHT)
+    sd = spread_of("locked-rotor amps", "typical")
+    lines = []
+    for row in rows("typical_loads"):
+        if not row["lra_a"]:
+            continue
+        printed, typical = float(row["lra_a"]), known.get(row["key"])
+        low, high = (printed * math.exp(side * NINE * sd) for side in (-1.0, 1.0))
+        ends = (typical.low, typical.high) if typical else (low, high)
+        lines.append(
+            {
+                "name": row["name"],
+                "printed": printed,
+                "typical": typical,
+                "words": _words(typical, low, high),
+                "x": across.at(ends[0]),
+                "width": min(across.at(ends[1]), RIGHT) - across.at(ends[0]),
+                "at": across.at(typical.median if typical else printed),
+            }
+        )
+    access = access_of(request)
+    context = {
+        "lines": lines,
+        "measured": len(known),
+        "others": len(lines) - len(known),
+        "counts": pool.pools(access.account),
+        "mine": access.role == OWNER and not is_demo(request.user),
+    }
+    return render(request, "rigs/typicals.html", context)
+
+
+def _words(typical: Typical | None, low: float, high: float) -> str:
+    if typical is not None:
+        return pool.words_of(typical)
+    return f"{low:.0f} to {high:.0f} A locked rotor, common practice"
+
+
+@login_required
+@require_POST
+def count(request: HttpRequest) -> HttpResponse:
+    """Let the account's measured figures count, or not any more; its owner's matter."""
+    access = access_of(request)
+    if access.role != OWNER or is_demo(request.user):
+        raise PermissionDenied("Only the owner of an account decides that.")
+    on = request.POST.get("on") == "1"
+    pool.set_pooling(access.account, on)
+    said = "Your measured figures count from tonight on." if on else "They do not count any more."
+    messages.success(request, said)
+    return redirect("typicals")
+
+
+@login_required
+@require_safe
+def as_json(request: HttpRequest) -> HttpResponse:
+    """The open file."""
+    answer = JsonResponse(pool.as_json(), json_dumps_params={"indent": 1})
+    answer["Content-Disposition"] = 'attachment; filename="iron-margin-typicals.json"'
+    return answer
+
+
+@login_required
+@require_safe
+def as_parquet(request: HttpRequest) -> HttpResponse:
+    """The same as Parquet."""
+    answer = HttpResponse(pool.as_parquet(), content_type="application/vnd.apache.parquet")
+    answer["Content-Disposition"] = 'attachment; filename="iron-margin-typicals.parquet"'
+    return answer
