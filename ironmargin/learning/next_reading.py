@@ -142,7 +142,7 @@ def _of_start(setup: Setup, seen: Seen, have: Iterable[str]) -> list[NextReading
         one = NextReading(
             load.id, load.name, instrument, MINUTES[instrument], sentence, *now, *known
         )
-        if one.narrows >= LEAST_NARROWED:
+        if one.narrows >= LEAST_NARROWED and one.high >= HOPELESS:
             found.append(one)
     return found
 

@@ -392,7 +392,8 @@ def answer_of(found: Found, lines: list[Line]) -> Answer:
         if found.tells:
             said = f"{said} {odds_words(found)}"
         return Answer(word, said)
-    told = [f"{f.label} is {_with_unit(f.after, f.unit)}" for f in found.figures[:2]]
+    first = sorted(found.figures, key=lambda f: -abs(f.moves))[:2]
+    told = [f"{f.label} is {_with_unit(f.after, f.unit)}" for f in first]
     told += [f"{c.label} {words(c.after)}" for c in found.choices[:1]]
     shown = "; ".join(told)
     before, after = found.before, found.after
