@@ -23,6 +23,7 @@ def _figures(found: Found) -> list[Document]:
             "was": f.was,
             "from": "measured",
             "entries": list(f.entries),
+            "moves": round(f.moves, PLACES),
         }
         for f in found.figures
     ]
@@ -46,6 +47,17 @@ def learned_json(found: Found) -> Document:
         "entries": entries,
         "figures": _figures(found),
     }
+    if found.choices:
+        out["choices"] = [
+            {"field": c.field, "label": c.label, "before": c.before, "after": c.after,
+             "sure": round(c.sure, 3), "entries": list(c.entries)}
+            for c in found.choices
+        ]  # fmt: skip
+    if found.odds:
+        out["odds"] = [
+            {"load": o.load, "before": round(o.before, 3), "after": round(o.after, 3)}
+            for o in found.odds
+        ]
     if found.noise is not None:
         out["noise"] = {
             "at_1m_dba": round(found.noise.at_1m_dba, 2),
@@ -98,6 +110,14 @@ def learned_words(found: Found) -> str:
         f"{f.label}: {f.before:.4g} → {f.after:.4g} ({f.low:.4g} to {f.high:.4g}) {f.unit}, "
         f"was {f.was}"
         for f in found.figures
+    ]
+    lines += [
+        f"{c.label}: {c.before} → {c.after}, {c.sure * 100:.0f} in 100 sure" for c in found.choices
+    ]
+    lines += [
+        f"{o.name} starts {o.before * 100:.0f} → {o.after * 100:.0f} times in 100"
+        for o in found.odds
+        if abs(o.after - o.before) >= 0.01
     ]
     lines += [d.sentence for d in found.drift]
     if found.noise is not None:
