@@ -148,7 +148,7 @@ def _weighed(
     if abs(read - now) > FAR * error:
         return (
             UNLIKELY,
-            f", {now:.3g} by all readings together: far off, so it is let be. Read again.",
+            f", {now:.3g} by all readings together: too far off, ignored. Read it again.",
         )
     return CORRECTS, f": the rig's figures follow it, {now:.3g} now."
 
@@ -160,15 +160,15 @@ def _outcome(at: int, entry: StartEntry, who: str, found: Posterior, even: Real)
         return Judged(at, "outcome", AGREES, f"{says}.")
     now = float(found.weights @ found.after[at, "outcome"])
     if now < 0.1:
-        return Judged(at, "outcome", UNLIKELY, f"{says}; no other reading bears it out.")
+        return Judged(at, "outcome", UNLIKELY, f"{says}; no other reading supports it.")
     return Judged(at, "outcome", CORRECTS, f"{says}, {now * 100:.0f} with the figures learned.")
 
 
 def strange_starts(entries: dict[int, StartEntry], strange: list[int]) -> list[Judged]:
     """Starts this setup does not have."""
     says = (
-        "No such start here: the load has no motor that starts, is not fed, or what changed is no "
-        "figure of it."
+        "This setup has no such start: the load has no motor that starts, it is not fed, or what "
+        "changed is not one of its figures."
     )
     return [Judged(at, "outcome", STRANGE, says, entries[at].peak_a) for at in strange]
 
@@ -176,8 +176,8 @@ def strange_starts(entries: dict[int, StartEntry], strange: list[int]) -> list[J
 def older_starts(entries: dict[int, StartEntry], older: list[int]) -> list[Judged]:
     """Starts before the newest kinds of start, which alone are weighed."""
     says = (
-        "Kept, not weighed: the newest kinds of start are, fewer of a large setup. Take what they "
-        "correct, or look at it on a setup with less on."
+        "Saved, but not used: only the newest kinds of start are, and fewer of a large setup. Use "
+        "the corrections, or look at it in a setup with fewer loads on."
     )
     return [Judged(at, "outcome", STRANGE, says, entries[at].peak_a) for at in older]
 
@@ -198,7 +198,7 @@ def runs(
         off = abs(one.read / (one.predicted * learned.middle) - 1.0) / one.error
         says = f"{names[one.load]}: {one.read:.4g} {one.unit} read, {one.predicted:.3g} predicted"
         if off > FAR:
-            judged, says = UNLIKELY, f"{says}; far from its other readings, so it is let be."
+            judged, says = UNLIKELY, f"{says}; far from its other readings, so it is ignored."
         elif edges[0] <= one.read <= edges[2]:
             judged, says = AGREES, f"{says}: as expected, and surer now."
         else:

@@ -7,6 +7,7 @@ from web.design.glossary import GLOSSARY
 
 THEMES = ("day", "night")
 UNITS = ("us", "si")
+DRAWS = ("amps", "watts")
 
 
 def cookie_of(request: HttpRequest, name: str, of: tuple[str, ...], default: str) -> str:
@@ -19,6 +20,7 @@ def look(request: HttpRequest) -> dict[str, object]:
     return {
         "theme": cookie_of(request, "theme", THEMES, ""),
         "units": cookie_of(request, "units", UNITS, "us"),
+        "draws_in": cookie_of(request, "draws", DRAWS, "amps"),
         "demo_open": settings.DEMO,
         "glossary": GLOSSARY,
     }

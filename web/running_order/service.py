@@ -67,6 +67,7 @@ def order_context(document: dict[str, Any], answer: dict[str, Any]) -> dict[str,
         | {
             "name": names.get(s["load"], "Transformer"),
             "state": state_of(s["margin"], thin),
+            "expect_w": s["expect_a"] * s["expect_v"],
             "mode_words": (s["mode"] or "").replace("-", " "),
         }
         for s in answer["sequence"]["steps"]

@@ -36,7 +36,8 @@ def _draw(number: int, draws: Any, runs: bool, swap: str) -> SafeString:
     one = asdict(draws) if is_dataclass(draws) and not isinstance(draws, type) else draws
     share = f'<path class="share" d="M0 0H{100 * one["share"]:.1f}V4H0Z"/>' if runs else ""
     return SafeString(
-        f'{head}<span title="{one["watts"]:,.0f} W">{one["amps"]:.1f}</span><svg '
+        f'{head}<span class="in-amps" title="{one["watts"]:,.0f} W">{one["amps"]:.1f}</span>'
+        f'<span class="in-watts" title="{one["amps"]:.1f} A">{one["watts"]:,.0f}</span><svg '
         f'viewBox="0 0 100 4" preserveAspectRatio="none" aria-hidden="true">{GROUND}{share}'
         "</svg></span>"
     )

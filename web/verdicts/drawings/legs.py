@@ -6,6 +6,7 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
+from ironmargin.loads.demand import L1L2
 from ironmargin.verdict.check import Checked
 from web.design.drawing import Axis
 
@@ -33,12 +34,16 @@ class Block:
 
 @dataclass(frozen=True)
 class Column:
-    """A leg: its figures and where its limit lies."""
+    """A leg: its figures and where its limit lies; ``watts`` of its loads, half of those at 240 V,
+    and of its limit at nominal volts.
+    """
 
     name: str
     amps: float
+    watts: float
     volts: float | None
     limit_a: float | None
+    limit_w: float | None
     limit_y: float | None
     x: float
     width: float
@@ -118,12 +123,20 @@ def draw_legs(checked: Checked) -> Legs:
         stack(places[n], x, width, base)
         row = result.legs[name.split(" ")[0]]
         amps = max(float(a) for a in checked.now.amps) if tied else row.a
+        watts = sum(
+            d.va.real * (0.5 if demand.leg == L1L2 and not single and not tied else 1.0)
+            for demand in case.demands
+            if tied or single or demand.leg in (n, L1L2)
+            for d in demand.steady
+        )
         columns.append(
             Column(
                 name,
                 amps,
+                watts,
                 row.v,
                 limit,
+                limit * case.source.nominal_v if limit else None,
                 scale.at(limit) if limit else None,
                 x,
                 width,

@@ -30,6 +30,13 @@ document.addEventListener("click", (event) => {
 });
 document.addEventListener("DOMContentLoaded", sayKeys);
 
+// What the loads of a rig draw is shown in amps or in watts.
+document.addEventListener("click", (event) => {
+  if (!event.target.closest("[data-draw-toggle]")) return;
+  root.dataset.draws = root.dataset.draws === "watts" ? "amps" : "watts";
+  keep("draws", root.dataset.draws);
+});
+
 document.addEventListener("click", (event) => {
   if (event.target.closest("#theme, [data-theme-toggle]")) toggleTheme();
 });
