@@ -21,6 +21,7 @@ class BreakerContinuous(Limit):
     formula = "margin = 1 − amps averaged over on and off times ÷ 80 % of the rating"
     settled = True
     momentary = False
+    rule_alone = True
 
     def rows(self, view: View) -> Iterator[Row]:
         if not lasts_long(view.case):
@@ -39,7 +40,7 @@ class BreakerContinuous(Limit):
 
     def sentence(self, row: Row, told: Telling) -> str:
         name = row.name.removesuffix(", continuous")
-        lead = "Too much for hours" if told.fails else "The least room is for hours"
+        lead = "Over the rule for hours" if told.fails else "The least room is for hours"
         return (
             f"{lead}: the {name} carries {float(row.value):.1f} A, averaged over on and off times, "
             f"and may carry {float(row.allowed):.1f} A.{told.most}"

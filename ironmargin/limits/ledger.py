@@ -259,6 +259,10 @@ class Limit(ABC):
     settled: ClassVar[bool] = False
     """Whether it is read off a settled state alone, of one set of loads or of many."""
     momentary: ClassVar[bool] = True
+    rule_alone: ClassVar[bool] = False
+    """Going beyond it breaks a rule while everything starts and runs: told apart from what does not
+    work.
+    """
     """Whether one moment can exceed it; what is averaged over on and off times cannot."""
     in_margin: ClassVar[bool] = True
     """Whether it counts in the iron margin."""
@@ -413,3 +417,9 @@ def settled_margin(now: Now) -> Figure:
 def by_criterion(rows: Iterable[Row], criterion: str) -> list[Row]:
     """The rows that count under a trip criterion."""
     return [row for row in rows if row.criterion in ("", criterion)]
+
+
+def breaks_a_rule_alone(rows: Iterable[Row], thin_below: float) -> bool:
+    """Whether all that fails is a rule: everything starts and runs."""
+    broken = [row for row in rows if row.verdict(thin_below) == FAILS]
+    return bool(broken) and all(row.limit.rule_alone for row in broken)

@@ -24,6 +24,7 @@ from ironmargin.limits.ledger import (
     VIOLATED,
     Row,
     View,
+    breaks_a_rule_alone,
     by_criterion,
     rows_of,
     settled_margin,
@@ -227,6 +228,7 @@ def _judged(view: View) -> Checked:
     first = findings[0] if findings else None
     result = Result(
         verdict=verdict,
+        rule_alone=breaks_a_rule_alone(by_criterion(rows, rules.breaker_school), rules.thin_below),
         iron_margin=(
             VIOLATED if not state.converged else float(first.margin) if first is not None else 1.0
         ),

@@ -264,6 +264,8 @@ class Result:
     bonding: Bonding
     solver: Solver
     coincidence: StartRow | None = None
+    rule_alone: bool = False
+    """It fails by a rule alone: everything starts and runs."""
 
 
 @cache

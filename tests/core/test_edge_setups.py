@@ -10,6 +10,8 @@ from typing import Any
 from ironmargin.errors import SetupError
 from ironmargin.planning.answer import check
 from ironmargin.setup.model import Setup
+from ironmargin.setup.reading import read_setup
+from ironmargin.verdict.check import examine
 from ironmargin.verdict.result import LimitRow, Result
 from tests.core.test_engine import UNIT, question
 
@@ -402,6 +404,31 @@ class Figures(unittest.TestCase):
         with self.assertRaises(SetupError) as refused:
             question(POST, [UNIT], rig=rig)
         self.assertIn("main", refused.exception.faults[0].message)
+
+
+class RuleForHours(unittest.TestCase):
+    """Twenty-five amps on a 30 A post is golden to most owners and against NEC 210.20(A)."""
+
+    def found(self, watts: float, **rules: float) -> tuple[str, bool]:
+        heater = {"id": "h", "name": "Heater", "kind": "resistive", "watts": watts}
+        rig = {"name": "r", "service": "120", "main_a": 30, "loads": [heater]}
+        result = examine(
+            read_setup(
+                {"format": "iron-margin/setup", "version": 1, "name": "q",
+                 "supply": {"kind": "shore", "breaker_a": 30}, "rig": rig,
+                 "conditions": {"target_hours": 8, "outdoor_c": 25},
+                 "wanted": [{"load": "h"}], "rules": rules}
+            )
+        ).result  # fmt: skip
+        return result.verdict, result.rule_alone
+
+    def test_a_rule_broken_alone_is_told_apart_from_what_does_not_work(self) -> None:
+        self.assertEqual(self.found(3060.0), ("fails", True))
+        self.assertEqual(self.found(5400.0), ("fails", False))
+        self.assertEqual(self.found(2700.0)[1], False)
+
+    def test_the_rule_is_a_choice(self) -> None:
+        self.assertNotEqual(self.found(3060.0, continuous_fraction=1.0)[0], "fails")
 
 
 if __name__ == "__main__":

@@ -107,6 +107,21 @@ class OneWay(Bench):
         self.assertEqual(climbs, set())
 
 
+class RuleForHours(Bench):
+    def test_it_is_told_apart_in_word_and_colour_and_can_be_chosen(self) -> None:
+        heater = {"id": "h", "name": "Heater", "kind": "resistive", "watts": 3060}
+        rig = {"name": "r", "service": "120", "main_a": 30, "loads": [heater]}
+        doc = {"format": "iron-margin/setup", "version": 1, "name": "golden", "rig": rig,
+               "supply": {"kind": "shore", "breaker_a": 30}, "wanted": [{"load": "h"}],
+               "conditions": {"target_hours": 8, "outdoor_c": 25}}  # fmt: skip
+        self.saved = stored.keep(self.owner, stored.judge(doc))
+        page = self.client.get(reverse("setup", args=[self.saved.pk]))
+        self.assertContains(page, "Over the rule")
+        self.assertContains(page, "state-rule")
+        told = self.answer(station="verdict", **{"rules.continuous_fraction": "1"})
+        self.assertNotContains(told, "Over the rule")
+
+
 class Draws(Bench):
     def test_amps_and_watts_stand_beside_each_other_and_one_is_shown(self) -> None:
         page = self.client.get(reverse("setup", args=[self.saved.pk]))

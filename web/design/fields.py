@@ -78,6 +78,10 @@ LABELS = {
         "Trip criterion",
         "May a start exceed the breaker rating for a moment? Both answers are always computed.",
     ),
+    "continuous_fraction": (
+        "Share of a breaker for hours",
+        "0.8 by code for three hours and more; 1 if breaker and box are listed for it.",
+    ),
     "round_up": ("Round up to 15 A", "Count every big appliance that was not measured as 15 A."),
     "main_a": ("Main breaker", ""),
     "running_a": ("Running amps", "RLA on the plate."),

@@ -61,7 +61,9 @@ class Form(SupplyForm):
         found = self.group(
             Conditions, ("outdoor_c", "altitude_m", "target_hours"), "conditions", "Here and now"
         )
-        rules = self.group(Rules, ("breaker_school", "round_up"), "rules", "")
+        rules = self.group(
+            Rules, ("breaker_school", "continuous_fraction", "round_up"), "rules", ""
+        )
         rig = [self.field(Rig, key, f"rig.{key}") for key in ("main_a", "what")]
         return Group("conditions", "Here and now", (*found.fields, *rig, *rules.fields))
 
