@@ -8,6 +8,7 @@ from __future__ import annotations
 import math
 import unittest
 from dataclasses import replace
+from types import SimpleNamespace
 from typing import Any
 from unittest.mock import patch
 
@@ -26,10 +27,15 @@ from ironmargin.learning.particles import DRAWS, POOR, weigh
 from ironmargin.learning.seen import Seen
 from ironmargin.learning.unknowns import Unknown
 from ironmargin.limits.bounds import least_allowed_a
+from ironmargin.limits.breaker_hours import BreakerHours
 from ironmargin.limits.breaker_starts import warm_of
-from ironmargin.limits.breakers import carried_by
+from ironmargin.limits.breakers import asked_s, breaker_curve, carried_by
+from ironmargin.limits.contact import ContactHeat
+from ironmargin.limits.lasting import share_words
 from ironmargin.limits.now import now_of
+from ironmargin.protection.breaker import LATE
 from ironmargin.setup.model import Setup
+from ironmargin.setup.reading import read_setup, write_setup
 from ironmargin.starting.chance import Boundary
 from ironmargin.starting.moment import Moment
 from ironmargin.starting.starts import Plan, coincidences_per_night, straight_beside, warm_heat
@@ -239,6 +245,50 @@ class LearningTurns(unittest.TestCase):
         mean = float(found.weights @ logs)
         spread = math.sqrt(float(found.weights @ (logs - mean) ** 2))
         self.assertGreater(float(logs.std()), 1.15 * spread)
+
+
+class Contacts(unittest.TestCase):
+    """A plug that warms: ``τ·dΔT/dt = R·P − ΔT`` by hand."""
+
+    def test_six_watts_are_thirty_kelvin_in_the_end_and_two_thirds_of_it_after_five_minutes(
+        self,
+    ) -> None:
+        """UL 498 allows a rise of 30 K; the watts and the five minutes are common practice."""
+        heat = ContactHeat(6.0)
+        self.assertAlmostEqual(heat.rise_after(0.0, 1e6), 30.0, delta=0.01)
+        self.assertAlmostEqual(heat.rise_after(0.0, 300.0), 30.0 * (1 - math.exp(-1)), delta=0.01)
+
+    def test_it_melts_at_ninety_kelvin_over_the_air_and_when(self) -> None:
+        self.assertEqual(ContactHeat(17.9).melts_s(0.0), math.inf)
+        self.assertAlmostEqual(ContactHeat(24.0).melts_s(0.0), 300 * math.log(4.0), delta=0.1)
+        self.assertEqual(ContactHeat(1.0).melts_s(90.0), 0.0)
+
+
+class HoursAsked(unittest.TestCase):
+    def test_without_hours_a_breaker_is_to_hold_for_a_day(self) -> None:
+        case = prepare(question(POST, [UNIT]))
+        self.assertEqual(asked_s(case), 86_400.0)
+
+    def test_a_late_breaker_is_warned_of_where_it_holds_an_hour_and_not_below(self) -> None:
+        adapter = {"kind": "adapter", "from": "TT-30", "to": "5-15", "rating_a": 15}
+        case = prepare(replace(question(POST, [UNIT]), hookup=()))
+        case = prepare(read_setup(write_setup(case.setup) | {"hookup": [adapter]}))
+        breaker = next(b for b, _ in case.breakers if b.where == "post")
+        late = breaker_curve(case, breaker, LATE)
+        for hours, warned in ((0.75, False), (1.25, True)):
+            amps = breaker.rating_a * late.holds_x(3600.0 * hours)
+            row = SimpleNamespace(about=breaker, value=amps)
+            said = BreakerHours().caution(row, SimpleNamespace(case=case))  # type: ignore[arg-type]
+            self.assertEqual("for an hour" in said, warned, hours)
+
+    def test_what_is_left_of_the_hours_is_said_in_words_from_both_sides_of_each(self) -> None:
+        for share, words in (
+            (0.91, "almost all"), (0.89, "three quarters"), (0.71, "three quarters"),
+            (0.69, "two thirds"), (0.61, "two thirds"), (0.59, "half"), (0.41, "half"),
+            (0.39, "a third"), (0.31, "a third"), (0.29, "a quarter"), (0.21, "a quarter"),
+            (0.19, "a tenth or two"), (0.11, "a tenth or two"), (0.09, "hardly any"),
+        ):  # fmt: skip
+            self.assertEqual(share_words(share), words, share)
 
 
 if __name__ == "__main__":
