@@ -28,7 +28,7 @@ from ironmargin.enduring.fuel import (
     on_board_wh,
     willans,
 )
-from ironmargin.enduring.noise import Sound, quiet_overlap_h, sound_of, together
+from ironmargin.enduring.noise import Sound, quiet_overlap_h, sound_of_set, together
 from ironmargin.record import record
 from ironmargin.setup.supplies import BatteryInverter, Generator
 from ironmargin.starting.starts import coincidences_per_night
@@ -379,7 +379,7 @@ def _by_cylinder(found: Endurance, cylinder: BoilOff, target: float | None) -> E
 
 def _sound(units: tuple[Generator, ...]) -> Sound | None:
     """The sets' sound together, where each has a reading; the exhaust is taken to point away."""
-    sounds = [sound_of(u.noise.dba, u.noise.at_m, eco=u.eco) for u in units if u.noise is not None]
+    sounds = [sound_of_set(u.noise, eco=u.eco) for u in units if u.noise is not None]
     return together(sounds) if sounds and len(sounds) == len(units) else None
 
 

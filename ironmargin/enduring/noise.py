@@ -12,7 +12,9 @@ from collections.abc import Sequence
 
 from ironmargin.errors import Fault, SetupError
 from ironmargin.record import record
+from ironmargin.setup.supplies import Noise
 
+FREE_FIELD_DB = 20.0 * math.log10(2.0)
 EXHAUST_DB = 3.5
 ECO_DB = -3.0
 WALL_DB = {"open": 12.0, "shut": 22.0}
@@ -22,35 +24,53 @@ PARK_LIMIT_DBA, PARK_M = 60.0, 15.24
 
 @record
 class Sound:
-    """A source by its level at one metre in a free field [dBA]."""
+    """A source by its level at one metre [dBA], and what each doubling of distance takes [dB]: 6 in
+    a free field, less where walls reflect.
+    """
 
     at_1m_dba: float
+    per_doubling_db: float = FREE_FIELD_DB
 
     def at(self, distance_m: float) -> float:
-        """Level at a distance [dBA]: ``L1 − 20·log10(r)``."""
-        return self.at_1m_dba - 20.0 * math.log10(distance_m)
+        """Level at a distance [dBA]: ``L1 − d·log2(r)``; in a free field ``L1 − 20·log10(r)``."""
+        return self.at_1m_dba - self.per_doubling_db * math.log2(distance_m)
 
     def reaches(self, dba: float) -> float:
         """Distance at which the level has fallen to ``dba`` [m]."""
-        return float(10.0 ** ((self.at_1m_dba - dba) / 20.0))
+        return float(2.0 ** ((self.at_1m_dba - dba) / self.per_doubling_db))
 
 
 def sound_of(
-    dba: float, at_m: float, sets: int = 1, *, exhaust_side: bool = False, eco: bool = False
+    dba: float,
+    at_m: float,
+    sets: int = 1,
+    *,
+    exhaust_side: bool = False,
+    eco: bool = False,
+    per_doubling_db: float = FREE_FIELD_DB,
 ) -> Sound:
     """Equal sets from one reading of one of them."""
     return Sound(
         dba
-        + 20.0 * math.log10(at_m)
+        + per_doubling_db * math.log2(at_m)
         + 10.0 * math.log10(sets)
         + EXHAUST_DB * exhaust_side
-        + ECO_DB * eco
+        + ECO_DB * eco,
+        per_doubling_db,
     )
 
 
+def sound_of_set(noise: Noise, *, eco: bool) -> Sound:
+    """A set by the reading that stands with it, and by what distance takes where it was walked."""
+    usual = noise.per_doubling_db == Noise(dba=0.0).per_doubling_db
+    per = FREE_FIELD_DB if usual else noise.per_doubling_db
+    return sound_of(noise.dba, noise.at_m, eco=eco, per_doubling_db=per)
+
+
 def together(sounds: Sequence[Sound]) -> Sound:
-    """Several sources in one place: energies add."""
-    return Sound(10.0 * math.log10(sum(10.0 ** (s.at_1m_dba / 10.0) for s in sounds)))
+    """Several sources in one place: energies add; the place reflects alike for all."""
+    level = 10.0 * math.log10(sum(10.0 ** (s.at_1m_dba / 10.0) for s in sounds))
+    return Sound(level, min((s.per_doubling_db for s in sounds), default=FREE_FIELD_DB))
 
 
 @record

@@ -63,7 +63,8 @@ class Pitch:
         aside, which is all that readings say (common practice, no source).
         """
         return Sound(
-            self.sound.at_1m_dba + EXHAUST_DB * math.cos(math.radians(deg - self.exhaust_deg))
+            self.sound.at_1m_dba + EXHAUST_DB * math.cos(math.radians(deg - self.exhaust_deg)),
+            self.sound.per_doubling_db,
         )
 
     def heard_at(self, spot: Place) -> float:

@@ -41,6 +41,7 @@ class NoiseLearned:
     eco_db: float
     used: tuple[int, ...]
     sentence: str
+    fits_distance: bool = False
 
 
 def own_level(entry: NoiseEntry) -> float | None:
@@ -60,8 +61,11 @@ def learn_noise(entries: Sequence[tuple[int, NoiseEntry]]) -> NoiseLearned | Non
     What the readings do not vary is not fitted but taken as usual: a free field, 3.5 dB more at the
     exhaust and as much less away from it, 3 dB less in eco (common practice).
     """
+    loaded = [entry.load_w > 0.0 for _, entry in entries]
     rows = []
     for at, entry in entries:
+        if any(loaded) and entry.load_w <= 0.0:
+            continue  # idling is another matter than carrying a load
         level = own_level(entry)
         if not entry.inside and level is not None:
             side = {"exhaust": 1.0, "beside": 0.0, "away": -1.0}[entry.side]
@@ -93,7 +97,8 @@ def learn_noise(entries: Sequence[tuple[int, NoiseEntry]]) -> NoiseLearned | Non
     else:
         words = "as in a free field" if 1 in free else "one distance cannot tell of reflections"
     used = tuple(row[0] for row in rows)
-    return NoiseLearned(float(found[0]), -slope, residual, exhaust, eco, used, words)
+    level, far = float(found[0]), 1 in free
+    return NoiseLearned(level, -slope, residual, exhaust, eco, used, words, far)
 
 
 @record

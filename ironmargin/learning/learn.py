@@ -53,7 +53,7 @@ from ironmargin.setup.loads import Drawing, Microwave, Rotating
 from ironmargin.setup.model import Setup
 from ironmargin.setup.reading import read_setup, write_setup
 from ironmargin.setup.spec import write_record
-from ironmargin.setup.supplies import BatteryInverter, Generator, Parallel, Shore
+from ironmargin.setup.supplies import BatteryInverter, Generator, Noise, Parallel, Shore
 from ironmargin.starting.known import KEY, NO_FIGURE, SUPPLY, figure_of, kept, known_table
 from ironmargin.supplies.source import thevenin
 from ironmargin.verdict.check import examine
@@ -173,10 +173,14 @@ def learn(setup: Setup, log: Log, only: frozenset[str] | None = None) -> Found:
     readings, surveys = _readings(setup, fresh, told)
     running = learn_running(setup, readings)
     post = _post(setup, fresh)
+    noise = fits.learn_noise(
+        [(at, e) for at, e in enumerate(log.entries) if isinstance(e, NoiseEntry)]
+    )
     figures = [
         *_start_figures(setup, starts_found, told, slow),
         *_running_figures(setup, running),
         *post,
+        *_noise_figures(setup, noise),
     ]
     declined = {f.field for f in figures if only is not None and f.field not in only}
     figures = [f for f in figures if f.field not in declined]
@@ -208,9 +212,7 @@ def learn(setup: Setup, log: Log, only: frozenset[str] | None = None) -> Found:
         corrected,
         (before.verdict, before.iron_margin),
         (after.verdict, after.iron_margin),
-        fits.learn_noise(
-            [(at, e) for at, e in enumerate(log.entries) if isinstance(e, NoiseEntry)]
-        ),
+        noise,
         tuple(
             fits.learn_fuel(
                 [(at, e) for at, e in enumerate(log.entries) if isinstance(e, FuelEntry)], rated
@@ -424,6 +426,30 @@ def _post(setup: Setup, fresh: dict[int, Entry]) -> list[Figure]:
     return out
 
 
+def _noise_figures(setup: Setup, found: fits.NoiseLearned | None) -> list[Figure]:
+    """The walk around a set, as its noise: what the hours compute with is what was fitted."""
+    supply = setup.supply
+    if found is None or not isinstance(supply, Generator):
+        return []
+    held = supply.noise or Noise(dba=0.0)
+    level = found.at_1m_dba - found.per_doubling_db * math.log2(held.at_m)
+    off = max(found.residual_db, LEAST_DB)
+    was = "plate" if supply.noise is not None else "not said"
+    rows = [("dba", "noise at its distance", held.dba, level, off, "dBA")]
+    if found.fits_distance:
+        d = found.per_doubling_db
+        words = "noise lost for each doubling of distance"
+        rows.append(("per_doubling_db", words, held.per_doubling_db, d, 1.0, "dB"))
+    return [
+        Figure(
+            f"supply.noise.{name}", f"The set: {label}", before, min(max(after, 1.0), 140.0),
+            after - error, after + error, was, found.used, error / 100.0, unit,
+        )
+        for name, label, before, after, error, unit in rows
+        if abs(after - before) >= MOVED_DB
+    ]  # fmt: skip
+
+
 def _put(document: Document, path: str, value: float) -> None:
     where: Any = document
     parts = path.replace("]", "").replace("[", ".").split(".")
@@ -455,6 +481,8 @@ def _corrected(setup: Setup, figures: list[Figure], choices: list[Choice]) -> Se
 
 
 MOST_MOVED = 12
+LEAST_DB, MOVED_DB = 2.0, 0.5
+"""How far a hand-held sound meter may be off, and what is worth writing down [dB]."""
 
 
 def _moves(setup: Setup, figure: Figure) -> float:

@@ -52,6 +52,13 @@ class Noise:
 
     dba: float = number("dBA", "Sound level read or stated", least=0, most=140)
     at_m: float = number("m", "Distance of that reading", above=0, most=1000, default=7.0)
+    per_doubling_db: float = number(
+        "dB",
+        "What each doubling of distance takes: 6 in a free field, less where walls reflect",
+        least=1,
+        most=12,
+        default=6.02,
+    )
 
 
 @record(kw_only=True)

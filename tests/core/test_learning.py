@@ -14,6 +14,7 @@ from typing import Any
 
 from ironmargin.__main__ import main
 from ironmargin.enduring.fuel import WH_PER_L
+from ironmargin.enduring.noise import sound_of_set
 from ironmargin.errors import SetupError
 from ironmargin.learning.capture import read_capture
 from ironmargin.learning.learn import Figure, Found, learn
@@ -436,6 +437,25 @@ class Beside(unittest.TestCase):
         one = self.noise((52.0, 8.0))
         self.assertAlmostEqual(one["at_1m_dba"], 52.0 + 18.06, delta=0.01)
         self.assertIn("one distance cannot tell", one["sentence"])
+
+    def test_the_walk_that_was_fitted_is_what_the_hours_compute_with(self) -> None:
+        """Level at 7 m and dB a doubling go into the set's noise; idling is told apart."""
+        document = write_setup(on_a_post()) | {
+            "supply": {"kind": "generator", "continuous_w": 3000, "starting_w": 3600}
+        }
+        setup = read_setup(document)
+        walk = [
+            {"kind": "noise", "dba": 76.0 - 4.5 * math.log2(m), "at_m": m, "load_w": 2000}
+            for m in (1.0, 3.5, 7.0, 14.0)
+        ]
+        idling = {"kind": "noise", "dba": 50.0, "at_m": 7.0}
+        found = told(setup, *walk, idling)
+        noise = found.setup.supply.noise  # type: ignore[union-attr]
+        self.assertAlmostEqual(noise.dba, 76.0 - 4.5 * math.log2(7.0), delta=0.1)
+        self.assertAlmostEqual(noise.per_doubling_db, 4.5, delta=0.05)
+        sound = sound_of_set(noise, eco=False)
+        self.assertAlmostEqual(sound.at(28.0), 76.0 - 4.5 * math.log2(28.0), delta=0.2)
+        self.assertAlmostEqual(sound.at(sound.reaches(55.0)), 55.0, delta=1e-6)
 
     def test_the_background_is_taken_off_as_energy(self) -> None:
         found = told(

@@ -61,7 +61,7 @@ FIELDS: dict[str, tuple[str, ...]] = {
         "notes",
     ),
     "supply": ("volts", "amps", "hz", "tester", "notes"),
-    "noise": ("dba", "at_m", "side", "background_dba", "eco", "inside"),
+    "noise": ("dba", "at_m", "side", "load_w", "background_dba", "eco", "inside"),
     "fuel": ("fuel", "litres", "hours", "mean_w", "cost", "ended"),
     "energy": ("hours", "kwh", "park_kwh"),
     "trip": ("after_s", "notes"),
