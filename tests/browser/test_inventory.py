@@ -209,7 +209,7 @@ class Inventory(BrowserCase):
         page.get_by_role("link", name="3.1 kW set, propane", exact=True).click()
         page.get_by_label("Altitude, ft").fill("5000")
         page.get_by_label("Altitude, ft").press("Tab")
-        expect(page.locator("main svg[role=img]")).to_have_attribute(
+        expect(page.locator("main figure svg[role=img]")).to_have_attribute(
             "aria-label", re.compile("at 5,000 ft")
         )
         page.get_by_label("Running power").first.fill("3000")

@@ -133,7 +133,7 @@ class Draws(unittest.TestCase):
         self.assertAlmostEqual(strength_sd(), 0.0626, places=4)
 
     def test_locked_rotor_amps_are_off_by_where_they_come_from(self) -> None:
-        """± 7 % of a plate, 15 of what is typical, 3 of a reading; each two standard deviations."""
+        """7 % of a plate, 15 of what is typical, 3 of a reading; each one standard deviation."""
         plate = {"id": "u", "name": "u", "kind": "air-conditioner", "running_a": 9.5}
         for more, spread in (
             ({"lra_a": 52, "from": "plate"}, 0.07),
@@ -143,10 +143,8 @@ class Draws(unittest.TestCase):
             case = examine(question(POST, [plate | more]), quick=True).case
             one = Moment(case, Plan((case.starters[0],)), warm_heat(case, (0.0, 0.0)))
             lra = draws_of(one, 4096, 5).lra[:, 0]
-            self.assertAlmostEqual(
-                float(lra.std()), 0.5 * spread, delta=0.01 * spread, msg=f"{more}"
-            )
-            self.assertAlmostEqual(float(lra.mean()), 1.0, delta=0.001)
+            self.assertAlmostEqual(float(lra.std()), spread, delta=0.02 * spread, msg=f"{more}")
+            self.assertAlmostEqual(float(lra.mean()), 1.0, delta=0.002)
 
     def test_short_time_current_lies_anywhere_up_to_the_most_there_is(self) -> None:
         supply = {"kind": "generator", "continuous_w": 2000, "starting_w": 2400}

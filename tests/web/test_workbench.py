@@ -201,7 +201,7 @@ class Frame(Bench):
                 self.assertIn(f"{row.a:.1f} A at once, limit {limit} A", plain)
         for demand in checked.case.demands:
             amps = sum(d.amps for d in demand.steady)
-            self.assertRegex(page, rf'id="draw-\d+"[^>]*>\s*<span\s+title="[^"]+">{amps:.1f}<')
+            self.assertRegex(page, rf'id="draw-\d+"[^>]*>\s*<span[^>]+title="[^"]+">{amps:.1f}<')
 
     def test_undo_puts_back_what_was_before(self) -> None:
         before = json.dumps(stored.compose(self.saved))
