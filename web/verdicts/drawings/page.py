@@ -22,7 +22,7 @@ BAR_LENGTH, BAR_ACROSS = 1200.0, 64.0
 UPRIGHT_PITCH, UPRIGHT_ACROSS = 56.0, 88.0
 PLOT_LEFT, PLOT_RIGHT = 44.0, 576.0
 AMPS_TOP, AMPS_FOOT, VOLTS_TOP, VOLTS_FOOT = 14.0, 176.0, 206.0, 278.0
-LABEL_ROOM = 13.0
+LABEL_ROOM = 20.0
 MOMENT_ROWS = 13.0, 31.0
 """Where the moments' names stand by turns, so far apart that they do on a phone, too."""
 
