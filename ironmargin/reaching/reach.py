@@ -16,6 +16,7 @@ from ironmargin.per_cent import PLACES
 from ironmargin.reaching.axes import MOST_POINTS, NAMED, Axis, put, span_of
 from ironmargin.record import record
 from ironmargin.setup.model import Setup
+from ironmargin.spreadsheet import csv_text
 from ironmargin.tables import FOOT_M
 from ironmargin.verdict.check import Checked, examine_unless_fails
 
@@ -322,11 +323,14 @@ def reach_json(found: Reach) -> Document:
 
 def reach_csv(found: Reach) -> str:
     """The map as CSV, a row a point."""
-    lines = [f"{found.x.field},{found.y.field},verdict,iron_margin,check,where"]
+    rows: list[tuple[object, ...]] = [
+        (found.x.field, found.y.field, "verdict", "iron_margin", "check", "where")
+    ]
     for y, row in zip(found.y.values, found.points, strict=True):
         for x, p in zip(found.x.values, row, strict=True):
-            lines.append(f"{x:.6g},{y:.6g},{p.verdict},{p.margin:.4f},{p.check},{p.where}")
-    return "\n".join(lines) + "\n"
+            shown = (float(f"{v:.6g}") for v in (x, y))
+            rows.append((*shown, p.verdict, round(p.margin, 4), p.check, p.where))
+    return csv_text(rows)
 
 
 WORDS = {

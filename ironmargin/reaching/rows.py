@@ -11,6 +11,7 @@ from collections.abc import Iterable, Iterator
 from itertools import islice
 
 from ironmargin.document import Document
+from ironmargin.spreadsheet import safe_cell
 
 COLUMNS = ("file", "name")
 RESULT = ("verdict", "iron_margin", "check", "where", "seconds", "fault")
@@ -70,11 +71,6 @@ class Journal:
     def close(self) -> None:
         """End the journal; it is not needed any more once the output is whole."""
         self.file.close()
-
-
-def safe_cell(value: object) -> object:
-    """A text that a spreadsheet would take for a formula, with an apostrophe before it."""
-    return f"'{value}" if isinstance(value, str) and value[:1] in "=+-@\t\r" and value else value
 
 
 def write(rows: Iterator[Row], fields: list[str], out: str) -> None:

@@ -2,11 +2,9 @@
 
 from __future__ import annotations
 
-import csv
-import io
-
 from ironmargin.limits.ledger import Site
 from ironmargin.per_cent import signed_percent
+from ironmargin.spreadsheet import csv_text
 from ironmargin.verdict.check import Checked
 
 WORDS = {"holds": "HOLDS", "thin": "THIN", "fails": "FAILS"}
@@ -47,9 +45,7 @@ def trace_csv(checked: Checked) -> str:
     """
     case = checked.case
     names = [case.demands[d].load.id for d in case.rows]
-    out = io.StringIO()
-    writer = csv.writer(out, lineterminator="\n")
-    writer.writerow(
+    rows: list[list[object]] = [
         [
             "start",
             "time_s",
@@ -60,7 +56,7 @@ def trace_csv(checked: Checked) -> str:
             *(f"speed_{name}" for name in names),
             *(f"heat_{b.where}_{leg + 1}" for b, leg in case.breakers),
         ]
-    )
+    ]
     for start in checked.starts + ((checked.together,) if checked.together else ()):
         label = "+".join(case.demands[s.demand].load.id for s in start.starters)
         trace = start.trace
@@ -75,5 +71,5 @@ def trace_csv(checked: Checked) -> str:
                 *trace.speed[:, at],
                 *trace.heat[:, at],
             ]
-            writer.writerow([label, *(f"{x:.5g}" for x in row)])
-    return out.getvalue()
+            rows.append([label, *(float(f"{x:.5g}") for x in row)])
+    return csv_text(rows)

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import contextlib
+import csv
 import io
 import json
 import tempfile
@@ -39,7 +40,9 @@ from ironmargin.reaching.size import AIDS, Offer, read_catalogue, shipped, size,
 from ironmargin.setup.model import Setup
 from ironmargin.setup.reading import read_setup
 from ironmargin.setup.supplies import Generator
+from ironmargin.spreadsheet import safe_cell
 from ironmargin.verdict.check import examine
+from ironmargin.verdict.report import trace_csv
 from tests.shared import changed, document, path_of
 
 
@@ -139,6 +142,25 @@ class Maps(unittest.TestCase):
         found = reach(setup, x, read_axis("outdoor_c=10:40:2", setup), limits=False)
         self.assertEqual(found.points[0][0].verdict, "none")
         self.assertIn(" ", reach_words(found).splitlines()[1])
+
+    def test_no_cell_is_a_formula_to_a_spreadsheet(self) -> None:
+        """=, +, −, @, tab and carriage return (OWASP, CSV injection); figures stay figures."""
+        for evil in ("=1+1", "+1", "-1", "@sum", "\tx", "\rx"):
+            self.assertEqual(safe_cell(evil), f"'{evil}")
+        for fine in ("unit, front", "a=b", "", 7, -3.5, None, True):
+            self.assertEqual(safe_cell(fine), fine)
+        doc = document(2) | {"rules": {"trials": 0}}
+        doc["rig"]["loads"][0]["id"] = "=cmd, x"
+        doc["wanted"] = [{"load": "=cmd, x"}]
+        setup = read_setup(doc)
+        x, y = read_axis("outdoor_c=30:40:2", setup), read_axis("supply_strength=0.5:1:2", setup)
+        text = reach_csv(reach(setup, x, y))
+        rows = list(csv.reader(io.StringIO(text)))
+        self.assertEqual({len(row) for row in rows}, {6})
+        self.assertIn("'=cmd, x", [row[5] for row in rows])
+        self.assertLess(min(float(row[3]) for row in rows[1:]), 0.0)
+        trace = trace_csv(examine(read_setup(doc)))
+        self.assertIn("'=cmd, x", [row[0] for row in csv.reader(io.StringIO(trace))])
 
     def test_out_as_json_and_csv(self) -> None:
         setup = setup_of(1)

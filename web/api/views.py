@@ -20,7 +20,15 @@ from ironmargin.setup.reading import read_setup, write_setup
 from ironmargin.setup.spec import write_record
 from ironmargin.verdict.result import result_json
 from web.accounts.access import demand_change
-from web.api.wire import Bearer, Bodies, etag_of, page_of, refuse_in_words, version_of
+from web.api.wire import (
+    Bearer,
+    Bodies,
+    etag_of,
+    names_version,
+    page_of,
+    refuse_in_words,
+    version_of,
+)
 from web.keeping import actions
 from web.logbook import service as logbook
 from web.logbook.models import LogEntry
@@ -179,7 +187,7 @@ def inventory(model: type[Any], read: Any) -> Router:
 
 def unless_known(request: HttpRequest, item: Any, document: Document | None = None) -> HttpResponse:
     """A thing, or 304 where the program has this version already."""
-    if request.headers.get("If-None-Match", "").strip() == etag_of(item):
+    if names_version(request.headers.get("If-None-Match", ""), item):
         answer = HttpResponse(status=304)
         answer["ETag"] = etag_of(item)
         return answer

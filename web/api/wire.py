@@ -132,8 +132,20 @@ def refuse_in_words(api: NinjaAPI) -> None:
 
 
 def etag_of(item: Any) -> str:
-    """The version of a thing, as a header has it."""
-    return f'"{item.kind}-{item.pk}-{item.version}"'
+    """The version of a thing, as a header has it; of a setup with those of the rig and the supply
+    it stands on, whose figures are part of it.
+    """
+    below = [getattr(item, name, None) for name in ("rig", "supply")]
+    versions = [str(x.version) for x in (item, *below) if x is not None]
+    return f'"{item.kind}-{item.pk}-{"-".join(versions)}"'
+
+
+def names_version(header: str, item: Any) -> bool:
+    """Whether a header names the version of a thing. Compression on the way makes a tag weak
+    (``W/``): it names the same version still.
+    """
+    tags = [tag.strip().removeprefix("W/") for tag in header.split(",")]
+    return etag_of(item) in tags or tags == ["*"]
 
 
 def version_of(request: HttpRequest, item: Any) -> int:
@@ -146,7 +158,7 @@ def version_of(request: HttpRequest, item: Any) -> int:
     said = request.headers.get("If-Match", "").strip()
     if not said:
         raise NoVersion
-    if said != etag_of(item):
+    if not names_version(said, item):
         raise actions.Conflict(item)
     return int(item.version)
 

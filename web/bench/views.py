@@ -168,7 +168,7 @@ def export(request: HttpRequest, pk: int, kind: str) -> HttpResponse:
     bench = service.replayed(found)
     name = slugify(found.setup.name) or "bench"
     if kind == "csv":
-        answer = HttpResponse(bench_csv(bench), content_type="text/csv")
+        answer = HttpResponse(bench_csv(bench), content_type="text/csv; charset=utf-8")
     elif kind == "pdf":
         context = {
             "run": found,

@@ -110,7 +110,7 @@ def series(request: HttpRequest, pk: int) -> HttpResponse:
         prepare(service.asked(setup, request.GET, cookie_of(request, "units", UNITS, "us"))),
         step_s=service.STEP_S,
     )
-    answer = HttpResponse(series_csv(found), content_type="text/csv")
+    answer = HttpResponse(series_csv(found), content_type="text/csv; charset=utf-8")
     name = slugify(saved.name) or "hours"
     answer["Content-Disposition"] = f'attachment; filename="{name}-hours.csv"'
     return answer

@@ -51,6 +51,7 @@ def _context(
     posted = request.POST.dict() if faults else {}
     group = service.form_of(kind, units_of(request), by_path, posted)
     shown = {f.path for f in group.fields}
+    have = _instruments(request)
     return {
         "saved": saved,
         "kind": kind,
@@ -68,7 +69,8 @@ def _context(
         "folded": any(row.folded for row in rows),
         "answer": service.answer_of(found, lines),
         "quick": service.quick_of(setup, lines),
-        "next": service.next_of(setup, have := _instruments(request)),
+        # Called by the template that shows it: an answer alone does not.
+        "next": lambda: service.next_of(setup, have),
         "have": [(key, words, key in have) for key, words in service.HELD],
         "lines": lines[:MOST_SHOWN],
         "walk": _walk(found, lines),

@@ -2,8 +2,6 @@
 
 from __future__ import annotations
 
-import csv
-import io
 from collections.abc import Iterable
 from dataclasses import dataclass
 from typing import Any
@@ -16,6 +14,7 @@ from django.views.decorators.http import require_POST, require_safe
 from ironmargin.errors import SetupError
 from ironmargin.setup.model import Setup
 from ironmargin.setup.reading import read_setup, write_setup
+from ironmargin.spreadsheet import csv_text
 from web.accounts.access import account_of
 from web.design.context import UNITS, cookie_of
 from web.design.drawing import small_bar
@@ -250,24 +249,8 @@ def _place(margin: float) -> float:
 def sweep_csv(request: HttpRequest, job: int) -> HttpResponse:
     """A sweep as CSV."""
     found = _sweep(request, job)
-    out = io.StringIO()
-    table = csv.writer(out)
-    table.writerow(
-        ["name", "before", "before_margin", "after", "after_margin", "sentence", "fault"]
-    )
-    for r in found.found.get("rows", ()):
-        name = f"'{r['name']}" if r["name"][:1] in "=+-@" else r["name"]
-        table.writerow(
-            [
-                name,
-                r["before"],
-                r["before_margin"],
-                r["after"],
-                r["after_margin"],
-                r["sentence"],
-                r["fault"],
-            ]
-        )
-    answer = HttpResponse(out.getvalue(), content_type="text/csv")
+    names = ("name", "before", "before_margin", "after", "after_margin", "sentence", "fault")
+    rows = [tuple(r[name] for name in names) for r in found.found.get("rows", ())]
+    answer = HttpResponse(csv_text([names, *rows]), content_type="text/csv; charset=utf-8")
     answer["Content-Disposition"] = 'attachment; filename="sweep.csv"'
     return answer

@@ -232,7 +232,7 @@ def map_csv(request: HttpRequest, pk: int) -> HttpResponse:
     ):
         for x, v, m, first in zip(answer["x"]["values"], verdicts, margins, firsts, strict=True):
             lines.append(f"{x:.6g},{y:.6g},{v},{m:.4f},{first['check']},{first['where']}")
-    response = HttpResponse("\n".join(lines) + "\n", content_type="text/csv")
+    response = HttpResponse("\n".join(lines) + "\n", content_type="text/csv; charset=utf-8")
     name = f"{slugify(saved.name) or 'setup'}-reach.csv"
     response["Content-Disposition"] = f'attachment; filename="{name}"'
     return response

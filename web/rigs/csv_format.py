@@ -14,11 +14,11 @@ from ironmargin.errors import Fault, SetupError
 from ironmargin.setup.loads import LOAD_KINDS, SoftStart
 from ironmargin.setup.parts import read_rig
 from ironmargin.setup.spec import Choice, Flag, Number, Text, specs
+from ironmargin.spreadsheet import FORMULA, csv_text
 from web.rigs.cells import parse
 
 LARGEST_BYTES = 1_000_000
 MOST_ROWS = 500
-FORMULA = ("=", "+", "-", "@", "\t", "\r")
 Columns = dict[str, tuple[str, Any]]
 
 
@@ -67,12 +67,9 @@ def write(document: dict[str, Any]) -> str:
         if title in ("id", "name", "kind")
         or any(_look(x, path) is not None for x in document["loads"])
     }
-    out = io.StringIO()
-    writer = csv.writer(out, lineterminator="\r\n")
-    writer.writerow(used)
-    for load in document["loads"]:
-        writer.writerow([spreadsheet_safe(_look(load, path)) for path in used.values()])
-    return out.getvalue()
+    rows = [[spreadsheet_safe(_look(load, path)) for path in used.values()]
+            for load in document["loads"]]  # fmt: skip
+    return csv_text([list(used), *rows], "\r\n")
 
 
 def read(raw: bytes, document: dict[str, Any]) -> tuple[list[dict[str, Any]], list[Fault]]:

@@ -4,8 +4,6 @@ the day's tasks in and out.
 
 from __future__ import annotations
 
-import csv
-import io
 from datetime import UTC, date, datetime, timedelta
 from typing import Any
 
@@ -14,9 +12,9 @@ from ironmargin.limits.ledger import state_of
 from ironmargin.planning.tasks import SLOT_MIN, SLOTS, TASKS_FORMAT, read_tasks
 from ironmargin.setup.changed import leave_off, with_engines_scaled
 from ironmargin.setup.reading import read_setup, write_setup
+from ironmargin.spreadsheet import csv_text
 from web.design.drawing import Axis, bar
 from web.design.templatetags.figures import percent
-from web.rigs.csv_format import spreadsheet_safe
 from web.running_order.models import DayTasks
 from web.setups import stored
 from web.setups.models import SavedSetup
@@ -357,23 +355,21 @@ def calendar(setup: SavedSetup, tasks: dict[str, Any], plan: dict[str, Any], day
 def plan_csv(document: dict[str, Any], plan: dict[str, Any]) -> str:
     """Every quarter of an hour as CSV."""
     names = names_of(document)
-    out = io.StringIO()
-    writer = csv.writer(out, lineterminator="\r\n")
-    writer.writerow(
-        ["time", "loads", "load_w", "amps_a", "limit_a", "margin", "generator", "quiet", "soc"]
-    )
+    rows: list[tuple[object, ...]] = [
+        ("time", "loads", "load_w", "amps_a", "limit_a", "margin", "generator", "quiet", "soc")
+    ]
     for s in plan["slots"]:
-        writer.writerow(
-            [
+        rows.append(
+            (
                 s["time"],
-                spreadsheet_safe("; ".join(names.get(i, i) for i in s["loads"])),
+                "; ".join(names.get(i, i) for i in s["loads"]),
                 s["load_w"],
                 s["amps"],
-                s.get("limit_a", ""),
+                s.get("limit_a"),
                 s["margin"],
                 "yes" if s["generator"] else "",
                 "yes" if s["quiet"] else "",
-                s.get("soc", ""),
-            ]
+                s.get("soc"),
+            )
         )
-    return out.getvalue()
+    return csv_text(rows, "\r\n")

@@ -90,7 +90,8 @@ def posted(request: HttpRequest) -> Question | None:
     document, rig, supply = posted_document(request)
     if document is None:
         return None
-    saved = one_of(lambda: SavedSetup.objects.of(account_of(request)), request.POST.get("saved"))
+    mine = SavedSetup.objects.select_related("rig", "supply")
+    saved = one_of(lambda: mine.of(account_of(request)), request.POST.get("saved"))
     return asked(request, document, saved, rig, supply)
 
 

@@ -149,7 +149,9 @@ def start_csv(request: HttpRequest, pk: int) -> HttpResponse:
         (s for s in checked.starts if checked.case.demands[s.starters[0].demand].load.id == load),
         checked.starts[0],
     )
-    response = HttpResponse(picture_csv(picture_of(checked, chosen)), content_type="text/csv")
+    response = HttpResponse(
+        picture_csv(picture_of(checked, chosen)), content_type="text/csv; charset=utf-8"
+    )
     response["Content-Disposition"] = (
         f'attachment; filename="{slugify(saved.name) or "setup"}-start.csv"'
     )
