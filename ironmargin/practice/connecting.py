@@ -17,6 +17,12 @@ from ironmargin.practice.lines import (
     Line,
 )
 
+TESTER_GATE = Asked(
+    "The tester says",
+    words="correct",
+    if_not="Anything but correct means this outlet is not to be used.",
+    ends=True,
+)
 HOOK_UP = (
     Line(
         "tester-again",
@@ -25,12 +31,7 @@ HOOK_UP = (
         needs=("miswired",),
         tools=("outlet tester",),
         caution=TESTER,
-        gate=Asked(
-            "The tester says",
-            words="correct",
-            if_not="Anything but correct means this outlet is not to be used.",
-            ends=True,
-        ),
+        gate=TESTER_GATE,
     ),
     Line(
         "look",
@@ -118,12 +119,7 @@ HOOK_UP = (
         without=("post-230",),
         tools=("outlet tester",),
         caution=TESTER,
-        gate=Asked(
-            "The tester says",
-            words="correct",
-            if_not="Anything but correct means this outlet is not to be used.",
-            ends=True,
-        ),
+        gate=TESTER_GATE,
     ),
     Line(
         "post-off",

@@ -13,7 +13,8 @@ from scipy import stats
 
 from ironmargin.case import prepare
 from ironmargin.learning import instruments
-from ironmargin.learning.learn import Found, _running_figures
+from ironmargin.learning.figures import running_figures
+from ironmargin.learning.learn import Found
 from ironmargin.learning.log import SurveyEntry, read_log
 from ironmargin.learning.looking import run, unknowns_in
 from ironmargin.learning.particles import outcome_logs
@@ -251,7 +252,7 @@ class Told(unittest.TestCase):
 
     def figures(self, middle: float, sd: float) -> int:
         one = Learned("heater", None, middle, 0.9, 1.1, sd, 0.10, (0,))
-        return len(_running_figures(on_a_post(), [one]))
+        return len(running_figures(on_a_post(), [one]))
 
     def test_neither_surer_nor_moved_is_not_said(self) -> None:
         self.assertEqual(self.figures(1.039, 0.0925), 0)
