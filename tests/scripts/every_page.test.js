@@ -119,16 +119,24 @@ test("the reading cursor walks the drawn start and stops at its ends", async () 
   assert.equal(page.at("#plot-cursor").hasAttribute("hidden"), false);
 });
 
-test("trouble with any request is said until one goes well", async () => {
+test("trouble with a request is said until the same one goes well", async () => {
   const page = open('<p id="trouble" hidden></p>');
   await load("app/trouble.js");
-  fire(document.body, "htmx:sendError");
+  const save = { verb: "post", path: "/setups/save/" };
+  const poll = { verb: "get", path: "/verdicts/jobs/7/" };
+  fire(document.body, "htmx:sendError", { requestConfig: save });
   assert.match(page.at("#trouble").textContent, /does not answer/);
   assert.equal(page.at("#trouble").hidden, false);
-  fire(document.body, "htmx:afterOnLoad", { xhr: { status: 503 } });
+  fire(document.body, "htmx:afterOnLoad", { xhr: { status: 200 }, requestConfig: poll });
   assert.equal(page.at("#trouble").hidden, false);
-  fire(document.body, "htmx:afterOnLoad", { xhr: { status: 200 } });
+  fire(document.body, "htmx:afterOnLoad", { xhr: { status: 503 }, requestConfig: save });
+  assert.equal(page.at("#trouble").hidden, false);
+  fire(document.body, "htmx:afterOnLoad", { xhr: { status: 200 }, requestConfig: save });
   assert.equal(page.at("#trouble").hidden, true);
+  fire(document.body, "htmx:responseError", { requestConfig: poll });
+  assert.match(page.at("#trouble").textContent, /could not do that/);
+  fire(document.body, "htmx:afterOnLoad", { xhr: { status: 200 }, requestConfig: save });
+  assert.equal(page.at("#trouble").hidden, false);
 });
 
 test("a page that is left gives its searches up", async () => {

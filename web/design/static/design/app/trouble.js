@@ -1,4 +1,8 @@
-// What went wrong with any request is said on any page, until one goes well.
+// What went wrong with a request is said on any page, until the same one goes well: a poll that
+// succeeds beside it takes no word away before it is read.
+let failed = "";
+const asked = ({ detail }) => `${detail?.requestConfig?.verb} ${detail?.requestConfig?.path}`;
+
 export function trouble(words) {
   const place = document.getElementById("trouble");
   place.textContent = words;
@@ -6,13 +10,15 @@ export function trouble(words) {
 }
 document.addEventListener("htmx:sendError", (event) => {
   if (event.target.hasAttribute?.("data-quiet")) return; // it asks again by itself
+  failed = asked(event);
   trouble("The server does not answer. What you typed is still here; try again in a moment.");
 });
-document.addEventListener("htmx:responseError", () =>
+document.addEventListener("htmx:responseError", (event) => {
+  failed = asked(event);
   trouble(
     "The server could not do that. What you typed is still here; reload if it happens again.",
-  ),
-);
+  );
+});
 document.addEventListener("htmx:afterOnLoad", (event) => {
-  if (event.detail.xhr.status < 400) trouble("");
+  if (event.detail.xhr.status < 400 && asked(event) === failed) trouble("");
 });
