@@ -146,8 +146,10 @@ def learn(setup: Setup, log: Log, only: frozenset[str] | None = None) -> Found:
         *judging.others(setup, fresh),
         *judging.known(log.entries, fresh),
     ]
-    figures = [replace(f, moves=_moves(setup, f)) for f in figures[:MOST_MOVED]] + figures[
-        MOST_MOVED:
+    margin = examine(setup, quick=True).result.iron_margin if figures else 0.0
+    figures = [
+        replace(f, moves=_moves(setup, margin, f)) if n < MOST_MOVED else f
+        for n, f in enumerate(figures)
     ]
     before = examine(setup).result
     after = before if corrected == setup else examine(corrected).result
@@ -211,12 +213,11 @@ def _readings(
 MOST_MOVED = 12
 
 
-def _moves(setup: Setup, figure: Figure) -> float:
-    """By how much one corrected figure moves the iron margin by itself [1]."""
+def _moves(setup: Setup, margin: float, figure: Figure) -> float:
+    """By how much one corrected figure moves an iron margin by itself [1]."""
     with suppress(SetupError):
         changed = read_setup(with_figures(setup, [figure]))
-        margins = [examine(s, quick=True).result.iron_margin for s in (setup, changed)]
-        return margins[1] - margins[0]
+        return examine(changed, quick=True).result.iron_margin - margin
     return 0.0
 
 
