@@ -25,6 +25,7 @@ from ironmargin.learning.snapshot import differs, snapshot_of
 from ironmargin.learning.words import learned_json, learned_words
 from ironmargin.setup.model import Setup
 from ironmargin.setup.reading import read_setup, write_setup
+from ironmargin.starting.known import known_of
 from ironmargin.verdict.check import examine
 from tests.core.test_engine import POST as A_POST
 from tests.core.test_engine import UNIT, question
@@ -234,6 +235,107 @@ class Readings(unittest.TestCase):
         found = told(on_a_post(), start(20.0) | {"load": "heater"})
         self.assertEqual([j.judged for j in found.entries], ["not-comparable"])
         self.assertEqual(found.figures, ())
+
+
+def weak_pair() -> Setup:
+    """A rooftop unit on two sets that start it about three times in four."""
+
+    def weak(doc: dict[str, Any]) -> None:
+        for unit in doc["supply"]["units"]:
+            unit.update(starting_w=1300, continuous_w=1300)
+
+    return changed(1, weak)
+
+
+def chance_of(setup: Setup) -> float:
+    (row,) = examine(setup).result.starts
+    assert row.chance is not None
+    return row.chance
+
+
+class Drawn(unittest.TestCase):
+    """What a log leaves with rig and supply, and what that changes."""
+
+    def heard(self, outcome: str, count: int) -> list[dict[str, Any]]:
+        return [
+            start(None, outcome=outcome, instrument="by-ear", notes=f"{n}") for n in range(count)
+        ]
+
+    def test_twelve_starts_of_twelve_raise_the_chance_and_twelve_stalls_end_it(self) -> None:
+        setup = weak_pair()
+        before = chance_of(setup)
+        self.assertAlmostEqual(before, 0.78, delta=0.1)
+        some, many = (chance_of(told(setup, *self.heard("starts", n)).setup) for n in (3, 12))
+        self.assertGreater(some, before + 0.04)
+        self.assertGreater(many, 0.93)
+        self.assertLess(chance_of(told(setup, *self.heard("stalls", 12)).setup), 0.15)
+        rows = [
+            examine(s).result.starts[0]
+            for s in (setup, told(setup, *self.heard("starts", 12)).setup)
+        ]
+        widths = [(r.chance_rig_high or 0.0) - (r.chance_rig_low or 0.0) for r in rows]
+        self.assertLess(widths[1], 0.7 * widths[0])
+
+    def test_readings_that_equal_the_prediction_change_nothing(self) -> None:
+        """A set of 3,500 W stays within 2 %."""
+        document = write_setup(on_a_post()) | {
+            "supply": {"kind": "generator", "continuous_w": 2800, "starting_w": 3500}
+        }
+        setup = read_setup(document)
+        peak = predicted(setup)
+        for count in (1, 4, 12):
+            found = told(setup, *[start(round(peak, 1), notes=f"{n}") for n in range(count)])
+            watts = found.setup.supply.starting_w  # type: ignore[union-attr]
+            self.assertAlmostEqual(watts / 3500.0, 1.0, delta=0.02, msg=count)
+
+    def test_a_set_that_tripped_twice_on_a_soft_start_is_no_sure_thing(self) -> None:
+        unit = {"start": "soft-start", "soft_start": {"peak_a": 15.5}, "running_a": 9, "lra_a": 42}
+        document = write_setup(on_a_post(**unit)) | {
+            "supply": {"kind": "generator", "continuous_w": 1600, "starting_w": 1900}
+        }
+        setup = read_setup(document)
+        found = told(setup, *self.heard("trips", 2))
+        self.assertLess(chance_of(found.setup), min(0.75, chance_of(setup) - 0.2))
+        (choice,) = found.choices
+        self.assertEqual((choice.field, choice.after), ("supply.character", "cuts-off"))
+
+    def test_what_one_supply_taught_of_the_rig_goes_with_the_rig_to_another(self) -> None:
+        taught = told(weak_pair(), *self.heard("stalls", 6)).setup
+        other = {"kind": "generator", "continuous_w": 2100, "starting_w": 2500}
+        fresh, with_it = (
+            chance_of(read_setup(write_setup(s) | {"supply": other})) for s in (weak_pair(), taught)
+        )
+        self.assertLess(with_it, fresh - 0.02)
+
+    def test_a_figure_changed_by_hand_is_as_uncertain_as_before(self) -> None:
+        setup = on_a_post()
+        good = 0.9 * predicted(setup)
+        taught = told(setup, *[start(good, notes=f"{n}") for n in range(4)]).setup
+        self.assertIn(("lra", "roof"), known_of(taught).names)
+        document = write_setup(taught)
+        document["rig"]["loads"][0]["lra_a"] *= 1.1
+        names = known_of(read_setup(document)).names
+        self.assertNotIn(("lra", "roof"), names)
+        self.assertIn(("model", ""), names)
+
+    def test_draws_from_a_stranger_s_file_are_taken_as_none(self) -> None:
+        row = [0.1]
+        for bad in (
+            7, [], {"unknowns": 3}, {"unknowns": [], "rows": []},
+            {"unknowns": [{"what": "model"}], "rows": [row] * 63},
+            {"unknowns": [{"what": "model"}], "rows": [[float("nan")]] * 64},
+            {"unknowns": [{"what": "model"}], "rows": [[1e9]] * 64},
+            {"unknowns": [{"what": "model"}], "rows": [["x"]] * 64},
+            {"unknowns": [{"what": 4}], "rows": [row] * 64},
+            {"unknowns": [{"what": "ufo"}], "rows": [row] * 64},
+            {"unknowns": [{"what": "model"}] * 100, "rows": [row * 100] * 64},
+        ):  # fmt: skip
+            document = write_setup(weak_pair())
+            document["rig"]["x"] = document["supply"]["x"] = {"learned": bad}
+            self.assertEqual(known_of(read_setup(document)).names, (), bad)
+        same = write_setup(weak_pair())
+        same["rig"]["x"] = {"learned": {"unknowns": [{"what": "model"}], "rows": [row] * 64}}
+        self.assertGreater(chance_of(read_setup(same)), 0.9)  # no spread at all is no crash
 
 
 class Remembered(unittest.TestCase):
