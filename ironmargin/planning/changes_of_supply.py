@@ -8,6 +8,7 @@ from dataclasses import replace
 from ironmargin.case import Case
 from ironmargin.document import Document
 from ironmargin.planning.change import BUY, FREE, PART, Change
+from ironmargin.setup.changed import with_engines
 from ironmargin.setup.hookup import Adapter, HookupItem, Outlet, Splitter, Transformer
 from ironmargin.setup.model import Setup
 from ironmargin.setup.supplies import Assist, BatteryInverter, Generator, Parallel, Shore
@@ -97,7 +98,7 @@ def posts(setup: Setup, case: Case) -> Iterator[Change]:
 
 
 def sets(setup: Setup, case: Case) -> Iterator[Change]:
-    """Another set beside it, or the next size up."""
+    """Another set beside it, one of another character, or the next size up."""
     supply = setup.supply
     units = supply.carrying
     if not units:
@@ -128,6 +129,18 @@ def sets(setup: Setup, case: Case) -> Iterator[Change]:
                 if isinstance(s.supply, Generator)
                 else None
             ),
+        )
+    if any(u.inverter and u.character == "cuts-off" for u in units):
+        one = len(units) == 1
+        yield Change(
+            "set-that-sags",
+            "Use a set of this size that lets the volts sag where this one cuts off"
+            if one
+            else "Use sets of this size that let the volts sag where these cut off",
+            BUY,
+            2,
+            "sets",
+            lambda s: with_engines(s, character="folds-back"),
         )
     present = sum(u.continuous_w for u in units)
     larger = [

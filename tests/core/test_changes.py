@@ -15,6 +15,7 @@ from ironmargin.planning.change import COSTS, Change
 from ironmargin.planning.changes import changes_of
 from ironmargin.planning.legs import leg_moves
 from ironmargin.planning.planner import Planner
+from ironmargin.planning.remedies import find_remedies
 from ironmargin.planning.tasks import clock, read_tasks, slots_long, slots_of
 from ironmargin.protection.breaker import NOMINAL, curve
 from ironmargin.setup.changed import with_engines_scaled
@@ -105,6 +106,17 @@ class Changes(unittest.TestCase):
         larger = [c.apply(one).supply.continuous_w for c in by_kind(one)["next-size"]]
         self.assertEqual(larger, sorted(larger))
         self.assertGreater(larger[0], one.supply.continuous_w)
+
+    def test_a_pair_that_cuts_off_is_exchanged_for_one_that_lets_the_volts_sag(self) -> None:
+        doc = document(1)
+        for unit in doc["supply"]["units"]:
+            unit |= {"starting_w": 1700, "continuous_w": 1700, "character": "cuts-off"}
+        cuts = read_setup(doc)
+        (first,) = [r for r in find_remedies(cuts).found if r.change == "set-that-sags"]
+        self.assertEqual(examine(cuts).result.verdict, "fails")
+        self.assertEqual(first.verdict, "holds")
+        self.assertIn("where these cut off", first.what)
+        self.assertNotIn("set-that-sags", by_kind(setup_of(1)))
 
     def test_every_set_is_scaled_by_itself(self) -> None:
         unequal = PAIR_ON_PROPANE | {
