@@ -117,7 +117,8 @@ class Bounds(unittest.TestCase):
         log = read_log({"format": "iron-margin/log", "version": 1, "entries": entries})
         setup = read_setup(document(3))
         setup = replace(setup, rules=replace(setup.rules, trials=0))
-        older = [j.entry for j in learn(setup, log).entries if j.sentence.startswith("Saved, but not used")]
+        found = learn(setup, log).entries
+        older = [j.entry for j in found if j.sentence.startswith("Saved, but not used")]
         self.assertEqual(older, [0, 1])
 
 
