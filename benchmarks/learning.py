@@ -15,6 +15,7 @@ import math
 import random
 import sys
 import time
+from abc import ABC, abstractmethod
 from collections import defaultdict
 from dataclasses import dataclass, replace
 from pathlib import Path
@@ -76,18 +77,18 @@ def asked(kind: str) -> Setup:
 
 
 @dataclass
-class Truth:
+class Truth(ABC):
     """A rig as it is: draws of what its owner does not know, and what its starts show."""
 
     logs: dict[str, float]
 
+    @abstractmethod
     def start(self, draw: random.Random) -> tuple[float, float, str]:
         """Peak [A], lowest volts [V] and outcome of a start on some day."""
-        raise NotImplementedError
 
+    @abstractmethod
     def chance(self, other: Setup) -> float:
         """How often it starts in another situation [1]."""
-        raise NotImplementedError
 
 
 class OfEngine(Truth):

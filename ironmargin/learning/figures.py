@@ -15,19 +15,15 @@ from ironmargin.learning.running import Learned, demand_in, field_of
 from ironmargin.record import record
 from ironmargin.setup.loads import Drawing, Microwave, Rotating
 from ironmargin.setup.model import Setup
-from ironmargin.setup.supplies import BatteryInverter, Generator, Noise, Parallel, Shore
+from ironmargin.setup.supplies import CORRECT, BatteryInverter, Generator, Noise, Parallel, Shore
+from ironmargin.starting.chance import Z_RIG
 from ironmargin.starting.known import NO_FIGURE
 from ironmargin.supplies.source import thevenin
 
-TELLS = 0.92
+TELLS, MOVES = 0.92, 0.4
 """A figure is learned where its spread shrinks under this share of what it was, or it moves by so
 many of the standard deviations it had.
 """
-
-
-MOVES = 0.4
-
-
 SURE = 0.85
 """From so sure on a set's character is put down [1]."""
 
@@ -209,7 +205,7 @@ def post_figures(setup: Setup, fresh: dict[int, Entry]) -> list[Figure]:
     if ohm >= 0.0:
         apart = max(a for _, a in points) - min(a for _, a in points)
         error = 0.01 * volts / apart
-        low, high = max(ohm - 1.64 * error, 0.0), ohm + 1.64 * error
+        low, high = max(ohm - Z_RIG * error, 0.0), ohm + Z_RIG * error
         out.append(
             Figure(
                 "supply.source_ohm",
@@ -274,6 +270,6 @@ def tester_of(setup: Setup, fresh: dict[int, Entry]) -> list[Choice]:
     if not read or not isinstance(setup.supply, Shore):
         return []
     last, was = read[max(read)], setup.supply.tester
-    if last == (was or "correct"):
+    if last == (was or CORRECT):
         return []
     return [Choice("supply.tester", "Outlet tester", was or "not used", last, 1.0, tuple(read))]

@@ -34,6 +34,8 @@ from ironmargin.learning.unknowns import prior_of
 from ironmargin.limits.breakers import share_of_trip
 from ironmargin.record import record
 from ironmargin.setup.model import Setup, Wanted
+from ironmargin.setup.supplies import CORRECT
+from ironmargin.starting.chance import Z_RIG
 from ironmargin.starting.points import normal
 from ironmargin.verdict.check import examine
 
@@ -193,7 +195,7 @@ def runs(
         if not isinstance(fresh[one.entry], RunEntry):
             continue
         learned = by_load[one.load, one.entry]
-        spread = 1.645 * float(np.hypot(learned.prior_sd, one.error))
+        spread = Z_RIG * float(np.hypot(learned.prior_sd, one.error))
         edges = tuple(one.predicted * float(np.exp(x * spread)) for x in (-1.0, 0.0, 1.0))
         off = abs(one.read / (one.predicted * learned.middle) - 1.0) / one.error
         says = f"{names[one.load]}: {one.read:.4g} {one.unit} read, {one.predicted:.3g} predicted"
@@ -229,7 +231,8 @@ def cooling(setup: Setup, fresh: dict[int, Entry]) -> list[Judged]:
         if not isinstance(entry, RunEntry) or entry.return_c is None or entry.outlet_c is None:
             continue
         drop = entry.return_c - entry.outlet_c
-        says = f"{names[entry.load]}: air out {drop * 1.8:.0f} °F ({drop:.0f} K) under air in"
+        colder = f"{drop * 1.8:.0f} °F ({drop:.0f} K) colder than the air in"
+        says = f"{names[entry.load]}: air out {colder}"
         if drop >= COOLS_K:
             out.append(Judged(at, "air", AGREES, f"{says}: it cools.", drop))
         elif drop >= POORLY_K:
@@ -259,9 +262,10 @@ def surveys(setup: Setup, found: dict[int, Surveyed]) -> list[Judged]:
 
 def _supply(at: int, entry: SupplyEntry, setup: Setup) -> list[Judged]:
     out = []
-    if entry.tester not in (None, "correct"):
+    if entry.tester not in (None, CORRECT):
         says = (
-            f"The tester says {entry.tester}: plug nothing in. This is for a licensed electrician."
+            f"The tester says {entry.tester.replace('-', ' ')}: plug nothing in. This is for a "
+            "licensed electrician."
         )
         out.append(Judged(at, "tester", CORRECTS, says))
     if entry.volts is not None:

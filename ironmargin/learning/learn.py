@@ -45,17 +45,11 @@ from ironmargin.learning.running import (
 )
 from ironmargin.learning.seen import moments_of
 from ironmargin.learning.snapshot import differs
-from ironmargin.learning.writing import (
-    corrected_by,
-    digest,
-    learned_before,
-    noted,
-    with_draws,
-    with_figures,
-)
+from ironmargin.learning.writing import corrected_by, digest, noted, with_draws, with_figures
 from ironmargin.record import record
 from ironmargin.setup.model import Setup
 from ironmargin.setup.reading import read_setup
+from ironmargin.starting.known import learned_before
 from ironmargin.verdict.check import examine
 from ironmargin.verdict.result import Result
 

@@ -23,7 +23,7 @@ from ironmargin.learning.seen import Seen, seen_of
 from ironmargin.learning.unknowns import column, prior_of
 from ironmargin.record import record
 from ironmargin.setup.model import Setup
-from ironmargin.starting.chance import share_below
+from ironmargin.starting.chance import Z_RIG, share_below
 from ironmargin.starting.known import DIPS, PEAKS
 from ironmargin.starting.points import normal
 
@@ -31,7 +31,6 @@ DRAWS = 96
 LEAST_NARROWED = 0.03
 """Odds that a reading narrows by less are not worth a look [1]."""
 HOPELESS = 0.1
-Z_NINE = 1.6449
 MINUTES = {"inrush-clamp": 6.0, "trace": 15.0, "starter-report": 2.0, "by-ear": 2.0}
 """How long a reading of a start takes with each (common practice, no source)."""
 STARTS_HEARD = 4
@@ -112,7 +111,7 @@ def _of_start(setup: Setup, seen: Seen, have: Iterable[str]) -> list[NextReading
     middle, sd = float(np.mean(distance)), float(np.std(distance))
 
     def odds(spread: float) -> tuple[float, float]:
-        low, high = ((middle - side * spread) / day_sd for side in (Z_NINE, -Z_NINE))
+        low, high = ((middle - side * spread) / day_sd for side in (Z_RIG, -Z_RIG))
         return share_below(low), share_below(high)
 
     now = odds(sd)

@@ -25,6 +25,8 @@ from ironmargin.errors import Fault, SetupError
 from ironmargin.record import record
 from ironmargin.setup.loads import AirConditioner, Motor, Rotating
 from ironmargin.setup.model import Rig
+from ironmargin.setup.spec import shown
+from ironmargin.starting.chance import Z_RIG
 from ironmargin.starting.known import LRA, known_rig
 from ironmargin.tables import rows, spread_of
 
@@ -60,7 +62,8 @@ class Typical:
 
     Attributes:
         key: of the typical load it stands for; figure: which one; median: of it [A]; sd: of a new
-        unit's logarithm [1]; units, accounts: how many are behind it, rounded down.
+        unit's logarithm [1]; units, accounts: how many are behind it, rounded down; none behind a
+        printed figure.
     """
 
     key: str
@@ -73,12 +76,12 @@ class Typical:
     @property
     def low(self) -> float:
         """Below which one unit of twenty lies."""
-        return self.median * math.exp(-1.6449 * self.sd)
+        return self.median * math.exp(-Z_RIG * self.sd)
 
     @property
     def high(self) -> float:
         """Above which one unit of twenty lies."""
-        return self.median * math.exp(1.6449 * self.sd)
+        return self.median * math.exp(Z_RIG * self.sd)
 
 
 def class_of(load: Rotating) -> str | None:
@@ -115,8 +118,17 @@ def units_of(rig: Rig, account: int) -> list[Unit]:
 
 def _believed(key: str) -> float:
     """The printed table's figure, as a logarithm."""
-    row = next(r for r in rows("typical_loads") if r["key"] == key)
-    return math.log(float(row["lra_a"]))
+    return math.log(next(one.median for one in printed() if one.key == key))
+
+
+def printed() -> tuple[Typical, ...]:
+    """The figures of the printed table, with the spread that is believed of them."""
+    sd = spread_of("locked-rotor amps", "typical")
+    return tuple(
+        Typical(row["key"], FIGURES[0], float(row["lra_a"]), sd, 0, 0)
+        for row in rows("typical_loads")
+        if row["lra_a"]
+    )
 
 
 def _kept(accounts: Real, sds: Real) -> NDArray[np.intp]:
@@ -213,7 +225,7 @@ def read_typicals(raw: bytes) -> tuple[Typical, ...]:
     figures = data.get("figures")
     if not isinstance(figures, list) or len(figures) > MOST_FIGURES:
         raise SetupError([Fault("figures", "list", f"must be a list of at most {MOST_FIGURES}")])
-    known = {r["key"] for r in rows("typical_loads") if r["lra_a"]}
+    known = {one.key for one in printed()}
     faults: list[Fault] = []
     found = [_read(one, f"figures[{n}]", known, faults) for n, one in enumerate(figures)]
     if faults:
@@ -224,11 +236,12 @@ def read_typicals(raw: bytes) -> tuple[Typical, ...]:
 def _read(one: object, path: str, known: set[str], faults: list[Fault]) -> Typical | None:
     """One figure of a file: within half and twice the printed one, and on enough units."""
     if not isinstance(one, dict):
-        faults.append(Fault(path, "object", "must be an object"))
+        faults.append(Fault(path, "object", f"must be an object (got {shown(one)})"))
         return None
     key, figure = one.get("key"), one.get("figure")
     if not isinstance(key, str) or key not in known or figure not in FIGURES:
-        faults.append(Fault(f"{path}.key", "key", "must be a typical load and a figure of it"))
+        rule = f"must be a typical load and a figure of it (got {shown(key)}, {shown(figure)})"
+        faults.append(Fault(f"{path}.key", "key", rule))
         return None
     numbers = {}
     middle = math.exp(_believed(key))
@@ -241,7 +254,7 @@ def _read(one: object, path: str, known: set[str], faults: list[Fault]) -> Typic
         value = one.get(name)
         fine = isinstance(value, int | float) and not isinstance(value, bool)
         if not fine or not least <= value <= most:  # type: ignore[operator]
-            rule = f"must be a number from {least:.3g} to {most:.3g}"
+            rule = f"must be a number from {least:.3g} to {most:.3g} (got {shown(value)})"
             faults.append(Fault(f"{path}.{name}", "range", rule))
             return None
         numbers[name] = float(value)  # type: ignore[arg-type]

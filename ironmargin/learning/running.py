@@ -21,6 +21,7 @@ from ironmargin.loads.reader import demand_of
 from ironmargin.record import record
 from ironmargin.setup.loads import AirConditioner, Rotating
 from ironmargin.setup.model import Setup
+from ironmargin.starting.known import learned_before
 from ironmargin.tables import spread_of
 
 CREEPS = 1.12
@@ -105,9 +106,7 @@ def share_of_volts(setup: Setup, ident: str, volts: float | None) -> float:
 
 def learned_sd(setup: Setup, field: str, otherwise: float) -> float:
     """How far a figure may be off: what an earlier log left, else by where it comes from [1]."""
-    held = setup.x.get("learned")
-    figures = held.get("figures") if isinstance(held, dict) else None
-    kept = figures.get(field) if isinstance(figures, dict) else None
+    kept = learned_before(setup)[1].get(field)
     sd = kept.get("sd") if isinstance(kept, dict) else None
     return float(sd) if isinstance(sd, int | float) and 0.0 < sd < otherwise else otherwise
 

@@ -10,7 +10,7 @@ from dataclasses import dataclass
 from ironmargin.case import prepare
 from ironmargin.errors import SetupError
 from ironmargin.learning.log import RunEntry, StartEntry
-from ironmargin.learning.snapshot import differs
+from ironmargin.learning.snapshot import WEATHER, differs
 from ironmargin.setup.model import Setup
 from ironmargin.setup.reading import read_setup, write_setup
 from ironmargin.setup.work import size_of
@@ -25,7 +25,6 @@ MOST_KINDS, SMALL_SIZE = 12, 30
 """Distinct starts weighed at once, of a setup up to such a size; fewer of a larger one, of the
 largest none.
 """
-CONDITIONS = ("outdoor_c", "altitude_m", "humidity_pct")
 
 
 @dataclass
@@ -54,7 +53,7 @@ def with_changes(setup: Setup, entry: StartEntry | RunEntry) -> Setup:
     for key, value in changes.items():
         if key == "supply":
             document["supply"] = value
-        elif key in CONDITIONS:
+        elif key in WEATHER:
             document.setdefault("conditions", {})[key] = value
         elif key == "learned_starts":
             held = load.get("soft_start")

@@ -16,7 +16,14 @@ import numpy as np
 from ironmargin.electrics.network import Real
 from ironmargin.record import record
 from ironmargin.setup.model import Setup
-from ironmargin.starting.chance import LIMIT_SD, MODEL_SD, OWN_STIFFNESS_SD, lra_sd, shares_below
+from ironmargin.starting.chance import (
+    LIMIT_SD,
+    MODEL_SD,
+    OWN_STIFFNESS_SD,
+    Z_RIG,
+    lra_sd,
+    shares_below,
+)
 from ironmargin.starting.known import (
     DIPS,
     HELD,
@@ -36,7 +43,7 @@ from ironmargin.starting.moment import Moment
 from ironmargin.tables import spread_of
 
 FREEDOM = 4.0
-HEAVY_SHARE = 1.6449 / 2.1318
+HEAVY_SHARE = Z_RIG / 2.1318
 """Student's t of four degrees that holds nine in ten where a normal law of the same table does: its
 tails let good readings overturn a plate that is of another unit.
 """

@@ -24,7 +24,15 @@ from ironmargin.setup.model import Setup
 from ironmargin.setup.reading import read_setup, write_setup
 from ironmargin.setup.spec import write_record
 from ironmargin.setup.supplies import Shore
-from ironmargin.starting.known import KEY, NO_FIGURE, SUPPLY, figure_of, kept, known_table
+from ironmargin.starting.known import (
+    KEY,
+    NO_FIGURE,
+    SUPPLY,
+    figure_of,
+    kept,
+    known_table,
+    learned_before,
+)
 from ironmargin.supplies.source import thevenin
 
 
@@ -90,7 +98,7 @@ def noted(setup: Setup, figures: list[Figure], entries: Iterable[Entry]) -> Setu
     for figure in figures:
         sure[figure.field] = {"sd": round(figure.sd, 4)}
     learned = {"entries": sorted(known), "figures": dict(sorted(sure.items()))}
-    return replace(setup, x=dict(setup.x) | {"learned": learned})
+    return replace(setup, x=dict(setup.x) | {KEY: learned})
 
 
 def with_draws(
@@ -140,12 +148,3 @@ def digest(entry: Entry) -> str:
     """What an entry is known by once a setup has learned from it."""
     text = json.dumps([entry.kind, write_record(entry)], sort_keys=True)
     return hashlib.sha256(text.encode()).hexdigest()[:16]
-
-
-def learned_before(setup: Setup) -> tuple[set[str], Document]:
-    """Entries a setup has learned from already, and how sure its figures are."""
-    held = setup.x.get("learned")
-    held = held if isinstance(held, dict) else {}
-    entries, figures = held.get("entries"), held.get("figures")
-    known = {x for x in entries if isinstance(x, str)} if isinstance(entries, list) else set()
-    return known, dict(figures) if isinstance(figures, dict) else {}

@@ -16,7 +16,6 @@ from ironmargin.limits.ledger import (
     limit,
 )
 
-CORRECT = "correct"
 SHOWS = {
     "open-ground": "an open ground: what touches the rig can carry line volts",
     "reversed": "hot and neutral reversed: a switch that is off leaves the load live",
@@ -40,7 +39,7 @@ class OutletWiring(Limit):
 
     def rows(self, view: View) -> Iterator[Row]:
         post = view.case.setup.supply.post
-        if post is not None and post.tester not in (None, CORRECT):
+        if post is not None and post.miswired:
             yield self.violated(Place(Site.RULE, "wiring"), "Outlet wiring", "miswired")
 
     def sentence(self, row: Row, told: Telling) -> str:

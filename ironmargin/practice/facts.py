@@ -78,7 +78,7 @@ def _kinds(setup: Setup, case: Case) -> Iterable[str]:
         yield "pair"
     if supply.post is not None:
         yield "shore"
-        if supply.post.tester not in (None, "correct"):
+        if supply.post.miswired:
             yield "miswired"
         if supply.post.voltage_v > 180:
             yield "post-230"

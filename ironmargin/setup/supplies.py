@@ -32,7 +32,8 @@ from ironmargin.setup.supply import Supply
 FUELS = ("gasoline", "propane", "natural_gas", "diesel")
 CHARACTERS = ("folds-back", "cuts-off")
 NEUTRALS = ("floating", "bonded")
-TESTER = ("correct", "open-ground", "reversed", "open-neutral", "hot-ground-reversed")
+CORRECT = "correct"
+TESTER = (CORRECT, "open-ground", "reversed", "open-neutral", "hot-ground-reversed")
 """What the lamps of a three-lamp outlet tester say."""
 CHEMISTRIES = ("lithium", "lead")
 BREAKER_STANDARDS = ("UL489", "IEC60898-B", "IEC60898-C", "IEC60898-D")
@@ -254,6 +255,11 @@ class Shore(Supply):
     )
     tester: str | None = choice("What an outlet tester showed here last", TESTER, default=None)
     x: Document = learned()
+
+    @property
+    def miswired(self) -> bool:
+        """Whether an outlet tester last showed a wiring fault here."""
+        return self.tester not in (None, CORRECT)
 
     @property
     def words(self) -> str:

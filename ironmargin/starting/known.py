@@ -252,3 +252,12 @@ def strength_of(known: Known, wanted: list[Name], limit_sd: float, model_sd: flo
     slopes = np.asarray(np.linalg.lstsq(root, across, rcond=None)[0], float)
     left = max(var - float(slopes @ slopes), 0.01 * var) + spare
     return Strength(middle, slopes, math.sqrt(left))
+
+
+def learned_before(setup: Setup) -> tuple[set[str], Document]:
+    """Entries a setup has learned from already, and how sure its figures are."""
+    held = setup.x.get(KEY)
+    held = held if isinstance(held, dict) else {}
+    entries, figures = held.get("entries"), held.get("figures")
+    known = {x for x in entries if isinstance(x, str)} if isinstance(entries, list) else set()
+    return known, dict(figures) if isinstance(figures, dict) else {}

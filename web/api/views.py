@@ -252,11 +252,7 @@ def setup_get(request: HttpRequest, pk: int) -> HttpResponse:
 def setup_put(request: HttpRequest, pk: int, body: Body[Document]) -> HttpResponse:
     """Change a setup, and the rig and supply it stands on where their figures differ."""
     saved = own_setup(request, pk)
-    versions = {
-        "setup": version_of(request, saved),
-        "rig": saved.rig.version if saved.rig else 0,
-        "supply": saved.supply.version if saved.supply else 0,
-    }
+    versions = stored.versions_of(saved) | {"setup": version_of(request, saved)}
     demand_change(saved.owner_id)
     kept = stored.keep_again(saved, _judged(body), versions, saved.rig, saved.supply)
     fresh = own_setup(request, kept.pk)

@@ -21,7 +21,7 @@ from ironmargin.learning.log import LARGEST_LOG_BYTES, read_log, write_log
 from ironmargin.setup.model import Setup
 from web.accounts.access import account_of
 from web.keeping import actions
-from web.logbook import service
+from web.logbook import service, telling
 from web.logbook.drawing import Walk, draw_trace, draw_walk
 from web.logbook.models import LogEntry
 from web.logbook.pairs import pairs_of
@@ -64,14 +64,14 @@ def _context(
         "places": service.places_of(setup),
         "once": get_random_string(16),
         "found": found,
-        "corrections": (rows := service.corrections(saved, found)),
-        "odds": service.odds_words(found),
+        "corrections": (rows := telling.corrections(saved, found)),
+        "odds": telling.odds_words(found),
         "folded": any(row.folded for row in rows),
-        "answer": service.answer_of(found, lines),
+        "answer": telling.answer_of(found, lines),
         "quick": service.quick_of(setup, lines),
         # Called by the template that shows it: an answer alone does not.
-        "next": lambda: service.next_of(setup, have),
-        "have": [(key, words, key in have) for key, words in service.HELD],
+        "next": lambda: telling.next_of(setup, have),
+        "have": [(key, words, key in have) for key, words in telling.HELD],
         "lines": lines[:MOST_SHOWN],
         "walk": _walk(found, lines),
         "hidden": max(len(lines) - MOST_SHOWN, 0),
@@ -80,10 +80,10 @@ def _context(
 
 def _instruments(request: HttpRequest) -> tuple[str, ...]:
     """The instruments this person says they have, kept for the session; an ear is always there."""
-    known = dict(service.HELD)
+    known = dict(telling.HELD)
     if "haves" in request.GET:
         request.session["instruments"] = [x for x in request.GET.getlist("have") if x in known]
-    held = request.session.get("instruments", list(service.USUAL))
+    held = request.session.get("instruments", list(telling.USUAL))
     return (*(x for x in held if x in known), "by-ear")
 
 

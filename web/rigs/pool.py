@@ -83,10 +83,8 @@ def published() -> dict[str, Typical]:
 
 def words_of(typical: Typical) -> str:
     """A figure as a person would say it: "48 to 62 A locked rotor, from 35 measured units"."""
-    return (
-        f"{typical.low:.0f} to {typical.high:.0f} A locked rotor, from {typical.units} measured "
-        "units"
-    )
+    behind = f"from {typical.units} measured units" if typical.units else "common practice"
+    return f"{typical.low:.0f} to {typical.high:.0f} A locked rotor, {behind}"
 
 
 def as_json() -> dict[str, Any]:

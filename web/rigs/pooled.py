@@ -2,8 +2,6 @@
 
 from __future__ import annotations
 
-import math
-
 from django.contrib import messages
 from django.contrib.auth.decorators import login_required
 from django.core.exceptions import PermissionDenied
@@ -11,8 +9,8 @@ from django.http import HttpRequest, HttpResponse, JsonResponse
 from django.shortcuts import redirect, render
 from django.views.decorators.http import require_POST, require_safe
 
-from ironmargin.learning.pool import Typical
-from ironmargin.tables import rows, spread_of
+from ironmargin.learning.pool import printed
+from ironmargin.tables import rows
 from web.accounts.access import access_of
 from web.accounts.demo import is_demo
 from web.accounts.models import OWNER
@@ -20,7 +18,6 @@ from web.design.drawing import Axis
 from web.rigs import pool
 
 LEFT, RIGHT, MOST_A = 0.0, 300.0, 160.0
-NINE = 1.6449
 
 
 @login_required
@@ -29,23 +26,18 @@ def page(request: HttpRequest) -> HttpResponse:
     """Every typical motor: the printed figure, and what measured units say."""
     known = pool.published()
     across = Axis(0.0, MOST_A, LEFT, RIGHT)
-    sd = spread_of("locked-rotor amps", "typical")
+    names = {row["key"]: row["name"] for row in rows("typical_loads")}
     lines = []
-    for row in rows("typical_loads"):
-        if not row["lra_a"]:
-            continue
-        printed, typical = float(row["lra_a"]), known.get(row["key"])
-        low, high = (printed * math.exp(side * NINE * sd) for side in (-1.0, 1.0))
-        ends = (typical.low, typical.high) if typical else (low, high)
+    for plain in printed():
+        typical = known.get(plain.key, plain)
         lines.append(
             {
-                "name": row["name"],
-                "printed": printed,
-                "typical": typical,
-                "words": _words(typical, low, high),
-                "x": across.at(ends[0]),
-                "width": min(across.at(ends[1]), RIGHT) - across.at(ends[0]),
-                "at": across.at(typical.median if typical else printed),
+                "name": names[plain.key],
+                "measured": typical.units > 0,
+                "words": pool.words_of(typical),
+                "x": across.at(typical.low),
+                "width": min(across.at(typical.high), RIGHT) - across.at(typical.low),
+                "at": across.at(typical.median),
             }
         )
     access = access_of(request)
@@ -57,12 +49,6 @@ def page(request: HttpRequest) -> HttpResponse:
         "mine": access.role == OWNER and not is_demo(request.user),
     }
     return render(request, "rigs/typicals.html", context)
-
-
-def _words(typical: Typical | None, low: float, high: float) -> str:
-    if typical is not None:
-        return pool.words_of(typical)
-    return f"{low:.0f} to {high:.0f} A locked rotor, common practice"
 
 
 @login_required

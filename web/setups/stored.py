@@ -380,6 +380,15 @@ def keep_linked(
     return made
 
 
+def versions_of(saved: SavedSetup) -> dict[str, int]:
+    """The versions of a setup, its rig and its supply, 0 of those it has not."""
+    return {
+        "setup": saved.version,
+        "rig": saved.rig.version if saved.rig else 0,
+        "supply": saved.supply.version if saved.supply else 0,
+    }
+
+
 def keep_again(
     saved: SavedSetup,
     judged: Judged,

@@ -14,7 +14,7 @@ from web.rigs import pool
 
 
 class Command(BaseCommand):
-    help = "Find typical figures anew; --write FILE (json or parquet), --take FILE (json)."
+    help = "Recompute typical figures; --write FILE (json or parquet), --take FILE (json)."
 
     def add_arguments(self, parser: CommandParser) -> None:
         parser.add_argument("--write", metavar="FILE")
