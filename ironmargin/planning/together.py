@@ -56,9 +56,9 @@ Masks = NDArray[np.bool_]
 def _numbers(masks: Masks) -> NDArray[np.intp]:
     """The number of each set: its loads as bits, the first load the lowest."""
     octets = np.packbits(masks, axis=1, bitorder="little")
-    number = np.zeros(len(masks), dtype=np.intp)
-    for at in range(octets.shape[1]):
-        number |= octets[:, at].astype(np.intp) << 8 * at
+    whole = np.zeros((len(masks), 8), dtype=np.uint8)
+    whole[:, : octets.shape[1]] = octets
+    number: NDArray[np.intp] = whole.view("<u8")[:, 0].astype(np.intp)
     return number
 
 

@@ -14,6 +14,7 @@ from ironmargin.limits.ledger import Row, View
 from ironmargin.limits.now import now_of_sets
 from ironmargin.starting.model import Plan
 from ironmargin.starting.moment import Moment
+from ironmargin.starting.side_by_side import side_by_side
 from ironmargin.starting.starts import Start, warm_heat
 from ironmargin.sustaining.steady import source_amps
 from ironmargin.verdict.check import Checked, without_motors
@@ -58,10 +59,8 @@ def _of_start(checked: Checked, start: Start) -> list[tuple[float, int]]:
     case = checked.case
     warm = warm_heat(case, source_amps(case, without_motors(case)))
     starting = {s.demand for s in start.starters}
-    found = []
-    for at in _candidates(checked):
-        if at in starting:
-            continue
+
+    def gain(at: int) -> tuple[float, int]:
         moment = Moment(
             case, Plan(start.starters, off=frozenset({at}) | dead_at(case, start.starters[0])), warm
         )
@@ -71,8 +70,9 @@ def _of_start(checked: Checked, start: Start) -> list[tuple[float, int]]:
             if start.gives_first == "path"
             else moment.reserve_of_supply(passes)
         )
-        found.append(((1.0 - reserve.factor) - start.margin, at))
-    return found
+        return (1.0 - reserve.factor) - start.margin, at
+
+    return side_by_side(gain, [at for at in _candidates(checked) if at not in starting])
 
 
 def _of_settled(checked: Checked, finding: Row) -> list[tuple[float, int]]:

@@ -61,15 +61,22 @@ def ask(
         Busy: too many are waiting.
     """
     key = content_key(document, kind, tasks)
-    job, made = Job.objects.get_or_create(
-        owner=owner, kind=kind, key=key, defaults={"document": document, "tasks": tasks}
-    )
-    if made or job.status in (FAILED, CANCELLED):
-        Job.objects.filter(pk=job.pk).update(document=document, tasks=tasks, tried=0)
-        _forget_old(owner)
-        _overtake(job)
-        _begin(job)
-    return look(job)
+    job = Job.objects.filter(owner=owner, kind=kind, key=key).first()
+    if job is not None and job.status not in (FAILED, CANCELLED):
+        return look(job)
+    rank = _room(owner, job)
+    fresh = {"document": document, "tasks": tasks} | _waiting(rank)
+    if job is None:
+        job, made = Job.objects.get_or_create(
+            owner=owner, kind=kind, key=key, defaults=fresh | {"turn": 1, "tried": 1}
+        )
+        if not made:  # the same question from another page, in the same moment
+            return look(job)
+    else:
+        Job.objects.filter(pk=job.pk).update(**fresh, turn=F("turn") + 1, tried=1)
+        _refresh(job)
+    _line_up(job)
+    return job
 
 
 def failed(owner: Any, kind: str, document: dict[str, Any], tasks: Any) -> bool:
@@ -104,48 +111,61 @@ def place_of(job: Job) -> int:
     return ahead.count() + 1
 
 
-def _forget_old(owner: Any) -> None:
-    old = Job.objects.filter(owner=owner).order_by("-beat_at").values_list("pk", flat=True)
+def forget_old(owner_id: int) -> None:
+    """Keep the newest searches of an owner and let the rest go."""
+    old = Job.objects.filter(owner=owner_id).order_by("-beat_at").values_list("pk", flat=True)
     Job.objects.filter(pk__in=list(old[MOST_JOBS : MOST_JOBS + 50])).delete()
 
 
-def _overtake(job: Job) -> None:
-    """Stop the oldest searches of an owner who asks for many at once: nobody waits for them any
-    more.
+def _room(owner: Any, job: Job | None) -> int:
+    """The rank of a search that is to be put in line: behind what others asked for first, the more
+    so the more its owner has waiting. The oldest of an owner who asks for many at once are stopped:
+    nobody waits for them any more.
+
+    Raises:
+        Busy: too many are waiting.
     """
-    live = (
-        Job.objects.filter(owner=job.owner_id, status__in=LIVE)
-        .exclude(pk=job.pk)
-        .order_by("-beat_at", "-id")
-        .values_list("pk", flat=True)
-    )
-    Job.objects.filter(pk__in=list(live[MOST_LIVE - 1 :])).update(status=CANCELLED)
+    live = Job.objects.filter(owner=owner, status__in=LIVE).order_by("-beat_at", "-id")
+    others = [pk for pk in live.values_list("pk", flat=True) if job is None or pk != job.pk]
+    if stale := others[MOST_LIVE - 1 :]:
+        Job.objects.filter(pk__in=stale).update(status=CANCELLED)
+    if Job.objects.filter(status=WAITING).count() >= MOST_WAITING:
+        if job is not None:
+            Job.objects.filter(pk=job.pk).update(status=CANCELLED)
+        raise Busy
+    return len(others) - len(stale)
+
+
+def _waiting(rank: int) -> dict[str, Any]:
+    """What a row holds that has just been put in line."""
+    now = timezone.now()
+    return {
+        "status": WAITING,
+        "done": 0,
+        "todo": 0,
+        "answer": None,
+        "rank": rank,
+        "beat_at": now,
+        "seen_at": now,
+    }
 
 
 def _begin(job: Job) -> None:
-    """Put a search in line: behind what others asked for first, the more so the more its owner has
-    waiting.
-    """
-    others = Job.objects.filter(owner=job.owner_id, status__in=LIVE).exclude(pk=job.pk).count()
-    if Job.objects.filter(status=WAITING).count() >= MOST_WAITING:
-        Job.objects.filter(pk=job.pk).update(status=CANCELLED)
-        raise Busy
+    """Put a search whose worker was lost in line again."""
+    rank = _room(job.owner_id, job)
     Job.objects.filter(pk=job.pk).update(
-        status=WAITING,
-        done=0,
-        todo=0,
-        answer=None,
-        rank=others,
-        turn=F("turn") + 1,
-        tried=F("tried") + 1,
-        beat_at=timezone.now(),
-        seen_at=timezone.now(),
+        **_waiting(rank), turn=F("turn") + 1, tried=F("tried") + 1
     )
     _refresh(job)
+    _line_up(job)
+
+
+def _line_up(job: Job) -> None:
+    """Hand the turn of a search to the queue."""
     if settings.JOBS_INLINE:
         _inline(job)
     else:
-        transaction.on_commit(lambda: _enqueue(job, -min(others, 100)))
+        transaction.on_commit(lambda: _enqueue(job, -min(job.rank, 100)))
 
 
 def _enqueue(job: Job, priority: int) -> None:
@@ -179,6 +199,7 @@ def run_search(pk: int, turn: int) -> None:
         fresh = _listen(job, told)
     if fresh is not None:
         Job.objects.filter(pk=pk, turn=turn, status=RUNNING).update(**fresh, beat_at=timezone.now())
+    forget_old(job.owner_id)
 
 
 def _listen(job: Job, told: Connection) -> dict[str, Any] | None:
