@@ -93,7 +93,7 @@ class SixAnswers(PageCase):
 
     def test_the_answers_become_a_rig_with_its_verdict(self) -> None:
         posted = {
-            "supply": "post-30", "cord": "15", "cooler": "ac-15k", "start": "soft-start",
+            "supply": "post-30", "cord": "15.24", "cooler": "ac-15k", "start": "soft-start",
             "second": "yes", "beside": ["fridge-rv", "microwave-rv"], "name": "Wagon",
         }  # fmt: skip
         answer = self.client.post(reverse("first-rig"), posted | {"once": "a1"})
@@ -102,14 +102,15 @@ class SixAnswers(PageCase):
         setup = read_setup(stored.compose(saved))
         self.assertEqual([w.load for w in setup.wanted][:2], ["ac-15k", "ac-15k-2"])
         self.assertEqual({x.start for x in setup.rig.loads[:2]}, {"soft-start"})
-        self.assertEqual(setup.hookup[0].length_m, 15)
+        self.assertEqual(setup.hookup[0].length_m, 15.24)
         self.assertEqual((saved.name, Rig.objects.get().name), ("Wagon", "Wagon"))
         self.client.post(reverse("first-rig"), posted | {"once": "a1"})  # pressed twice
         self.assertEqual(SavedSetup.objects.count(), 1)
 
     def test_nonsense_is_the_usual(self) -> None:
         self.client.post(reverse("first-rig"), {"supply": "x", "cord": "9e9", "beside": ["x"]})
-        self.assertEqual(read_setup(stored.compose(SavedSetup.objects.get())).hookup[0].length_m, 8)
+        made = read_setup(stored.compose(SavedSetup.objects.get()))
+        self.assertEqual(made.hookup[0].length_m, 7.62)
 
     def test_who_signs_up_is_asked_them(self) -> None:
         self.client.logout()

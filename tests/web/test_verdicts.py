@@ -165,7 +165,7 @@ class Searches(Base):
         self.assertContains(self.client.get(reverse("job", args=[job.pk])), "failed")
 
     def test_who_asks_for_many_waits_for_the_newest(self) -> None:
-        with mock.patch.object(jobs, "_begin"):
+        with mock.patch.object(jobs, "_line_up"):
             found = [
                 jobs.ask(
                     self.owner, "remedies", document(5) | {"conditions": {"outdoor_c": 20 + n}}

@@ -16,9 +16,11 @@ from django.contrib.auth.models import User
 from django.test import Client
 from django.urls import reverse
 
+from ironmargin.limits.ledger import Site
 from ironmargin.planning.remedies import nearest_remedy
 from ironmargin.setup.parts import read_rig
 from ironmargin.sustaining.totals import totals
+from ironmargin.verdict.rows import of_leg
 from tests.shared import document
 from tests.web.pages import PageCase
 from tests.web.test_setups import form_of
@@ -134,6 +136,22 @@ class Draws(Bench):
         page = self.client.get(reverse("setup", args=[self.saved.pk]))
         self.assertNotContains(page, "data-draws=")
 
+    def test_a_leg_of_a_set_is_held_against_its_own_amps(self) -> None:
+        loads = [
+            {"id": f"h{n}", "name": f"Heater {n}", "kind": "resistive", "watts": w, "leg": leg}
+            for n, (w, leg) in enumerate(((1500, "L1"), (600, "L2")))
+        ]
+        supply = {"kind": "generator", "continuous_w": 5500, "starting_w": 7000,
+                  "output": "120/240", "voltage_v": 240}  # fmt: skip
+        rig = {"name": "r", "service": "120/240", "main_a": 50, "loads": loads}
+        doc = {"format": "iron-margin/setup", "version": 1, "name": "two", "rig": rig,
+               "supply": supply, "wanted": [{"load": x["id"]} for x in loads]}  # fmt: skip
+        checked = stored.judge(doc).checked
+        assert checked is not None
+        first, second = draw_legs(checked).columns
+        self.assertEqual((first.hours_a, second.hours_a), (first.amps, second.amps))
+        self.assertGreater(first.hours_a, 2.0 * second.hours_a)
+
     def test_the_watts_of_the_legs_are_those_of_the_loads(self) -> None:
         for number in (5, 7, 9):
             checked = stored.judge(quick(number)).checked
@@ -196,9 +214,12 @@ class Frame(Bench):
             if row.limit_a and name != "N":
                 limit = f"{float(f'{row.limit_a:.3g}'):g}"
                 plain = re.sub(
-                    r"\s+", " ", re.sub(r'<span class="in-watts">[^<]*</span>|<[^>]+>', "", page)
+                    r"\s+", " ", re.sub(r'<span\s+class="in-watts">[^<]*</span>|<[^>]+>', "", page)
                 )
-                self.assertIn(f"{row.a:.1f} A at once, limit {limit} A", plain)
+                least = of_leg(checked.now, checked.rows, {"L1": 0, "L2": 1}[name])[0]
+                hours = f"{float(least.value) / checked.case.turns:.1f} of {limit} A for hours"
+                self.assertIs(least.place.site, Site.SUPPLY_BREAKER)
+                self.assertIn(f"{hours}, {row.a:.1f} A at once", plain)
         for demand in checked.case.demands:
             amps = sum(d.amps for d in demand.steady)
             self.assertRegex(page, rf'id="draw-\d+"[^>]*>\s*<span[^>]+title="[^"]+">{amps:.1f}<')

@@ -326,7 +326,7 @@ def card(request: HttpRequest, pk: int, size: str) -> HttpResponse:
             "page again in a moment: the card comes by itself once it is there."
         )
         answer = render(
-            request, "design/error.html", {"title": "Not yet", "advice": advice}, status=503
+            request, "design/error.html", {"title": "Not yet", "advice": advice}, status=202
         )
         answer["Retry-After"] = "3"
         return answer

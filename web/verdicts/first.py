@@ -23,7 +23,8 @@ from web.verdicts.door import LOADS, STARTS, SUPPLIES, WIDE, carried
 
 Choices = tuple[tuple[str, str], ...]
 CORDS: Choices = (
-    ("0", "no cord, plugged straight in"), ("8", "25 ft"), ("15", "50 ft"), ("30", "100 ft"),
+    ("0", "no cord, plugged straight in"), ("7.62", "25 ft (7.6 m)"), ("15.24", "50 ft (15 m)"),
+    ("30.48", "100 ft (30 m)"),
 )  # fmt: skip
 """Length in metres and words; of the gauge that goes with the inlet (common practice)."""
 SECOND: Choices = (("no", "no"), ("yes", "yes, another like it"))
@@ -68,25 +69,25 @@ BRANCHES = {
         tuple(x for x in LOADS if not x[0].startswith("condenser-")),
         ("fridge-rv", "charger-55", "microwave-rv", "water-heater-rv", "coffee-drip",
          "space-heater", "tv"),
-        {"supply": "inv-2200", "cord": "8", "cooler": "ac-13k"},
+        {"supply": "inv-2200", "cord": "7.62", "cooler": "ac-13k"},
     ),
     "house": Branch(
         "House or clinic", "building", SUPPLIES, HOUSE_COOLERS,
         ("well-pump-half", "well-pump-one", "fridge-house", "freezer-chest", "furnace-blower",
          "sump-pump", "router", "lights-led", "medical-concentrator"),
-        {"supply": "inv-7000", "cord": "8", "cooler": "condenser-25", "feed": "interlock"},
+        {"supply": "inv-7000", "cord": "7.62", "cooler": "condenser-25", "feed": "interlock"},
     ),
     "van": Branch(
         "Van or boat, 230 V", "vehicle", EURO_SUPPLIES, VAN_COOLERS,
         ("charger-230-20", "kettle-230", "induction-hob-230", "microwave-230", "heater-230",
          "battery-bike-charger"),
-        {"supply": "post-230-16", "cord": "30", "cooler": "ac-230-small"},
+        {"supply": "post-230-16", "cord": "30.48", "cooler": "ac-230-small"},
     ),
     "stall": Branch(
         "Market stall", "stall", SUPPLIES, STALL_COOLERS,
         ("freezer-chest", "fridge-house", "lights-led", "coffee-drip", "toaster-oven",
          "heat-lamp", "fan-box"),
-        {"supply": "inv-3000", "cord": "15", "cooler": "none"},
+        {"supply": "inv-3000", "cord": "15.24", "cooler": "none"},
     ),
 }  # fmt: skip
 FIRST = "rv"
@@ -170,7 +171,9 @@ def document_of(
         if answers["second"] == "yes":
             heavy = rig_loads[0].get("voltage_v", 120) > 200
             leg = {"leg": "L2"} if split and not heavy else {}
-            add(answers["cooler"], **gear, **leg, name=f"{rig_loads[0]['name']}, second")
+            short = str(rig_loads[0]["name"]).split(",")[0]
+            rig_loads[0]["name"] = f"{short} 1"
+            add(answers["cooler"], **gear, **leg, name=f"{short} 2")
     for key in beside:
         if key in branch.beside:
             add(key, **({"always_on": True} if key in ALWAYS_ON else {}))

@@ -6,8 +6,10 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
+from ironmargin.limits.ledger import Site
 from ironmargin.loads.demand import L1L2
 from ironmargin.verdict.check import Checked
+from ironmargin.verdict.rows import of_leg
 from web.design.drawing import Axis
 
 WIDTH, TOP, FOOT = 240.0, 16.0, 250.0
@@ -34,13 +36,16 @@ class Block:
 
 @dataclass(frozen=True)
 class Column:
-    """A leg: its figures and where its limit lies; ``watts`` of its loads, half of those at 240 V,
-    and of its limit at nominal volts.
+    """A leg: its figures and where its limit lies; ``amps`` and ``watts`` of its loads at once,
+    half of those at 240 V; ``hours_a``, ``hours_w`` what the limit for hours is held against;
+    ``limit_w`` at nominal volts.
     """
 
     name: str
     amps: float
+    hours_a: float
     watts: float
+    hours_w: float
     volts: float | None
     limit_a: float | None
     limit_w: float | None
@@ -123,6 +128,10 @@ def draw_legs(checked: Checked) -> Legs:
         stack(places[n], x, width, base)
         row = result.legs[name.split(" ")[0]]
         amps = max(float(a) for a in checked.now.amps) if tied else row.a
+        limited = of_leg(checked.now, checked.rows, n)
+        # A supply is held against its busier leg; what the other carries is its own.
+        own = limited and limited[0].place.site is not Site.SUPPLY
+        hours_a = float(limited[0].value) / case.turns if own else amps
         watts = sum(
             d.va.real * (0.5 if demand.leg == L1L2 and not single and not tied else 1.0)
             for demand in case.demands
@@ -133,14 +142,16 @@ def draw_legs(checked: Checked) -> Legs:
             Column(
                 name,
                 amps,
+                hours_a,
                 watts,
+                watts * hours_a / amps if amps else 0.0,
                 row.v,
                 limit,
                 limit * case.source.nominal_v if limit else None,
                 scale.at(limit) if limit else None,
                 x,
                 width,
-                bool(limit and totals[n] > limit),
+                bool(limit and hours_a > limit),
             )
         )
     neutral = result.legs["N"]
