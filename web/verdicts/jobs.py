@@ -153,9 +153,7 @@ def _waiting(rank: int) -> dict[str, Any]:
 def _begin(job: Job) -> None:
     """Put a search whose worker was lost in line again."""
     rank = _room(job.owner_id, job)
-    Job.objects.filter(pk=job.pk).update(
-        **_waiting(rank), turn=F("turn") + 1, tried=F("tried") + 1
-    )
+    Job.objects.filter(pk=job.pk).update(**_waiting(rank), turn=F("turn") + 1, tried=F("tried") + 1)
     _refresh(job)
     _line_up(job)
 
