@@ -11,7 +11,7 @@ from ironmargin.limits.guard import GuardAmps
 from ironmargin.limits.holds_on import HoldsOn
 from ironmargin.limits.ledger import Quantity, Row, Site, View
 from ironmargin.limits.neutral import neutral_amps
-from ironmargin.limits.now import Now
+from ironmargin.limits.now import Now, largest
 from ironmargin.limits.part_hours import PartHours, unprotected
 from ironmargin.limits.service_volts import HIGH, edge_of, volts_of
 from ironmargin.path.trace import GuardPoint, PathPart
@@ -52,11 +52,11 @@ def sustained(rows: list[Row]) -> Iterator[Sustained]:
 
 def of_leg(now: Now, rows: Iterable[Row], leg: int) -> list[Row]:
     """The limits for hours that act on a leg, those of supply and breakers, the least allowed
-    first.
+    first. What the supply gives its busier leg is held there; here each leg has its own amps.
     """
     shared = now.case.feed.upstream.tied or now.case.feed.upstream.legs == 1
     found = [
-        row
+        row if shared or row.place.site is not Site.SUPPLY else _of_its_own(now, row, leg)
         for row in rows
         if row.check == "sustain"
         and row.limit.quantity in (Quantity.AMPS_FOR_HOURS, Quantity.AMPS_FOR_A_TIME)
@@ -64,6 +64,16 @@ def of_leg(now: Now, rows: Iterable[Row], leg: int) -> list[Row]:
         and (row.leg == leg or shared or row.place.site is Site.SUPPLY)
     ]
     return sorted(found, key=lambda row: float(row.allowed))
+
+
+def _of_its_own(now: Now, row: Row, leg: int) -> Row:
+    """A limit of the supply's busier leg, held against the amps of this one."""
+    less_a = float(largest(now.amps)) - float(now.amps[min(leg, len(now.amps) - 1)])
+    early = None if row.early is None else float(row.early)
+    own_a = float(row.value) - less_a
+    return row.limit.row(
+        row.place, row.name, own_a, float(row.allowed), early=early, note=row.note, leg=leg
+    )
 
 
 def leg_limit_a(now: Now, rows: list[Row], leg: int) -> float | None:

@@ -13,6 +13,7 @@ from ironmargin.setup.model import Setup
 from ironmargin.setup.reading import read_setup
 from ironmargin.verdict.check import examine
 from ironmargin.verdict.result import LimitRow, Result
+from ironmargin.verdict.stations import stations
 from tests.core.test_engine import UNIT, question
 
 POST: dict[str, Any] = {"kind": "shore", "breaker_a": 30, "source_ohm": 0.05}
@@ -280,6 +281,18 @@ class Neutrals(unittest.TestCase):
         result = check(question(supply, loads, service="120/240", hookup=[cord], **BRIEF))
         self.assertLess(row_of(result, "neutral").margin, 0.0)
         self.assertEqual(result.verdict, "fails")
+
+
+class Legs(unittest.TestCase):
+    def test_a_set_is_held_against_its_busier_leg_and_each_leg_against_its_own_amps(self) -> None:
+        loads = [heater(w, id=leg, name=leg, leg=leg) for leg, w in (("L1", 3000), ("L2", 600))]
+        checked = examine(question(SPLIT_SET, loads, service="120/240", **BRIEF))
+        result, found = checked.result, {s.key: s for s in stations(checked)}
+        first, second = found["leg-L1"], found["leg-L2"]
+        self.assertLess(first.margin, 0.0)
+        allowed = result.legs["L2"].limit_a
+        assert allowed is not None
+        self.assertAlmostEqual(second.margin, 1.0 - result.legs["L2"].a / allowed, places=6)
 
 
 class Houses(unittest.TestCase):

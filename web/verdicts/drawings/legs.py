@@ -6,7 +6,6 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
-from ironmargin.limits.ledger import Site
 from ironmargin.loads.demand import L1L2
 from ironmargin.verdict.check import Checked
 from ironmargin.verdict.rows import of_leg
@@ -129,9 +128,7 @@ def draw_legs(checked: Checked) -> Legs:
         row = result.legs[name.split(" ")[0]]
         amps = max(float(a) for a in checked.now.amps) if tied else row.a
         limited = of_leg(checked.now, checked.rows, n)
-        # A supply is held against its busier leg; what the other carries is its own.
-        own = limited and limited[0].place.site is not Site.SUPPLY
-        hours_a = float(limited[0].value) / case.turns if own else amps
+        hours_a = float(limited[0].value) / case.turns if limited else amps
         watts = sum(
             d.va.real * (0.5 if demand.leg == L1L2 and not single and not tied else 1.0)
             for demand in case.demands
