@@ -367,8 +367,8 @@ def parser() -> argparse.ArgumentParser:
         "--for",
         dest="purpose",
         default="hook-up",
-        help="hook-up, start, shut-down, fit-soft-starter, fit-hard-start, measure-start, survey, "
-        "storm or upkeep",
+        help="hook-up, start, shut-down, tripped, fit-soft-starter, fit-hard-start, "
+        "measure-start, survey, storm or upkeep",
     )
     hands.add_argument("--json", action="store_true", help="print them as JSON")
     hands.set_defaults(run=_steps)

@@ -1,207 +1,11 @@
-"""Step lists of connecting: hooking up, starting, shutting down.
+"""Step lists of a rig that is hooked up: starting, shutting down.
 
 All of it common practice, no source, unless a line says otherwise.
 """
 
 from __future__ import annotations
 
-from ironmargin.practice.lines import (
-    ADAPTERS,
-    BACKFEED,
-    EACH_START,
-    GUARD_WAIT,
-    MONOXIDE,
-    REFUEL,
-    TESTER,
-    Asked,
-    Line,
-)
-
-TESTER_GATE = Asked(
-    "The tester says",
-    words="correct",
-    if_not="Anything but correct means this outlet is not to be used.",
-    ends=True,
-)
-HOOK_UP = (
-    Line(
-        "tester-again",
-        "Do not plug in. A tester showed {tester} here; look again with the tester alone.",
-        "Open ground, reversed polarity and open neutral kill; nothing but a repair clears them.",
-        needs=("miswired",),
-        tools=("outlet tester",),
-        caution=TESTER,
-        gate=TESTER_GATE,
-    ),
-    Line(
-        "look",
-        "Look at plug, adapter, cord and inlet: pins bright, nothing brown, loose or bent.",
-        "The part no breaker protects melts first.",
-        caution=ADAPTERS,
-    ),
-    Line(
-        "worn",
-        "Put these aside: {worn}.",
-        "The setup says they are worn or hot.",
-        needs=("worn",),
-        caution=ADAPTERS,
-        gate=Asked(
-            "Replaced",
-            words="yes",
-            if_not="A worn contact adds heat where no breaker sees it: replace it first.",
-        ),
-    ),
-    Line(
-        "shed",
-        "Switch every load off, the charger's breaker too.",
-        "Nothing may be plugged in under load, and the first start wants the supply for itself.",
-    ),
-    Line(
-        "shed-charger",
-        "Leave {chargers} off until the compressors run.",
-        "A charger at full bulk takes what a start needs.",
-        needs=("charger", "compressor"),
-    ),
-    Line(
-        "main-off",
-        "Put the house's main off, and check that the interlock or switch holds it there.",
-        "The inlet may only be live with the street shut out.",
-        needs=("house",),
-        caution=BACKFEED,
-        gate=Asked(
-            "Main off and held by the interlock",
-            words="yes",
-            if_not="Never feed a panel that can still feed the street.",
-            ends=True,
-        ),
-    ),
-    Line(
-        "generator-place",
-        "Set the generator down outside, level, exhaust away from doors, windows and neighbours.",
-        "Its exhaust is odourless enough to be slept through.",
-        needs=("engine",),
-        caution=MONOXIDE,
-    ),
-    Line(
-        "parallel-kit",
-        "Join the sets with their kit while both stand still and nothing is plugged in.",
-        "Live parallel plugs are bare pins.",
-        needs=("pair",),
-    ),
-    Line(
-        "selector",
-        "Turn the set's selector to 120/240 V.",
-        "In the 120 V position there is no 240 V for the pump or the cooktop.",
-        needs=("selector", "split-rig"),
-        gate=Asked(
-            "Selector at", words="120/240", if_not="240 V loads stay dead on the other position."
-        ),
-    ),
-    Line(
-        "generator-warm",
-        "Start the set with nothing plugged in, and let it warm up.",
-        "Loads plugged in during start and stop see anything but nominal volts.",
-        needs=("engine",),
-        wait_s=120.0,
-        caution=REFUEL,
-    ),
-    Line(
-        "eco-off",
-        "Switch eco off.",
-        "From idle a set gives about half for the first second or two.",
-        needs=("may-eco",),
-    ),
-    Line(
-        "tester",
-        "Put an outlet tester in before the rig.",
-        "Open ground, reversed polarity and open neutral are found here, not inside.",
-        needs=("shore",),
-        without=("post-230",),
-        tools=("outlet tester",),
-        caution=TESTER,
-        gate=TESTER_GATE,
-    ),
-    Line(
-        "post-off",
-        "Switch the post's {post_a:.0f} A breaker off before you plug in.",
-        "A plug pushed in live draws an arc on its pins.",
-        needs=("shore",),
-    ),
-    Line(
-        "volts-open",
-        "Measure the volts of the {supply} with nothing on.",
-        "Low or high volts are easier to turn away from now than later.",
-        tools=("volt meter",),
-        expect="about {open_v:.0f} V",
-        gate=Asked(
-            "Volts, nothing on",
-            "V",
-            "low_v",
-            "high_v",
-            if_not="Do not plug in: outside these volts motors overheat and electronics fail.",
-        ),
-    ),
-    Line(
-        "splitter",
-        "Measure between the two hot pins of the splitter.",
-        "Two outlets on the same leg give no 240 V, and the neutral then carries the sum.",
-        needs=("splitter",),
-        tools=("volt meter",),
-        expect="about 240 V on opposite legs, about 0 V on the same one",
-    ),
-    Line(
-        "plug",
-        "Plug in, outlet to adapter to cord to inlet, each lock turned home.",
-        "A half-turned plug is a bad contact.",
-        caution=ADAPTERS,
-    ),
-    Line("post-on", "Put the post's breaker on.", "Only now is the rig live.", needs=("shore",)),
-    Line(
-        "guard",
-        "Wait for the guard to close.",
-        "It looks at volts, ground and polarity first.",
-        needs=("guard",),
-        wait_s=GUARD_WAIT,
-        gate=Asked(
-            "The guard has closed", words="yes", if_not="Read its code. Never bypass it.", ends=True
-        ),
-    ),
-    Line(
-        "input-limit",
-        "Set the input limit to {input_a:.0f} A.",
-        "Above it the post trips; the battery covers the rest.",
-        needs=("assist",),
-    ),
-    Line(
-        "inlet-live",
-        "Close the interlock's other half: the inlet's breaker on.",
-        "Circuit by circuit from here.",
-        needs=("house",),
-        caution=BACKFEED,
-    ),
-    Line(
-        "volts-loaded",
-        "With the first loads on, measure the volts at an outlet in the rig.",
-        "What sags here sags more at a start.",
-        tools=("volt meter",),
-        expect="about {loaded_v:.0f} V with everything on",
-        gate=Asked(
-            "Volts in the rig",
-            "V",
-            "least_v",
-            "high_v",
-            if_not="Shed loads or leave this supply: a contact, a cord or the post is too weak.",
-        ),
-    ),
-    Line(
-        "touch",
-        "After fifteen minutes feel adapter, plug and cord.",
-        "Warm is worn.",
-        wait_s=900.0,
-        needs=("cord",),
-        caution=ADAPTERS,
-    ),
-)
+from ironmargin.practice.lines import ADAPTERS, BACKFEED, EACH_START, REFUEL, Asked, Line
 
 START = (
     Line(
@@ -247,6 +51,7 @@ START = (
         "Biggest first. Never straight from off to high, never two compressors in one moment.",
         expect="a peak near {peak}, {dip} at the dip",
         tools=("clamp meter on one conductor",),
+        given=("plugged", "outlet-live"),
         gate=Asked(
             "Amps of the supply, settled",
             "A",
@@ -296,12 +101,27 @@ SHUT_DOWN = (
         "A compressor stopped by a cut feed restarts against pressure.",
         needs=("cooling",),
     ),
-    Line("loads-off", "Every other load off.", "Nothing may be cut or joined under load."),
+    Line(
+        "loads-off",
+        "Every other load off.",
+        "Nothing may be cut or joined under load.",
+        makes=("loads-off",),
+    ),
+    Line(
+        "transformer-off",
+        "Transformer off, after everything it feeds.",
+        "So it is off when the supply comes back.",
+        needs=("transformer",),
+        given=("loads-off",),
+        makes=("transformer-off",),
+    ),
     Line(
         "branches-off",
         "Circuits off, then the inlet's breaker.",
         "The street comes back to a quiet panel.",
         needs=("house",),
+        given=("loads-off",),
+        makes=("-inlet-live",),
     ),
     Line(
         "unloaded",
@@ -309,12 +129,15 @@ SHUT_DOWN = (
         "Hot parts last longer cooled by their own fan.",
         needs=("engine",),
         wait_s=120.0,
+        given=("loads-off", "-inlet-live"),
     ),
     Line(
         "stop",
         "Stop the set, then unplug.",
         "Loads plugged in while it runs down see failing volts.",
         needs=("engine",),
+        given=("loads-off",),
+        makes=("-outlet-live", "-set-running", "-plugged"),
     ),
     Line(
         "fuel-off",
@@ -322,12 +145,34 @@ SHUT_DOWN = (
         "A hose under pressure leaks by itself.",
         needs=("fuel-propane",),
         caution=REFUEL,
+        given=("-set-running",),
+        makes=("-valve-open",),
     ),
     Line(
         "post-off",
         "Put the post's breaker off, then unplug at the post first.",
         "Then nothing in your hands is live.",
         needs=("shore",),
+        without=("splitter",),
+        given=("loads-off",),
+        makes=("-outlet-live", "-plugged"),
+    ),
+    Line(
+        "splitter-off",
+        "Both outlets' breakers off, then both plugs out.",
+        "A plug pulled alone can have live blades.",
+        needs=("splitter",),
+        given=("loads-off",),
+        makes=("-outlet-live", "-plugged"),
+    ),
+    Line(
+        "inverter-off",
+        "Switch the inverter's output off, then unplug.",
+        "Left on, it drains its battery by itself.",
+        needs=("battery",),
+        without=("assist",),
+        given=("loads-off",),
+        makes=("-outlet-live", "-plugged"),
     ),
     Line(
         "main-on",
@@ -341,11 +186,14 @@ SHUT_DOWN = (
             if_not="Never put the main on while the inlet is live.",
             ends=True,
         ),
+        given=("-inlet-live", "-outlet-live"),
+        makes=("-main-off",),
     ),
     Line(
         "look-after",
         "Look at plugs and adapter: brown or soft goes out of service.",
         "Heat leaves its mark.",
         caution=ADAPTERS,
+        given=("-plugged",),
     ),
 )

@@ -4,15 +4,20 @@ from __future__ import annotations
 
 from collections.abc import Iterable
 
+import numpy as np
+
 from ironmargin.case import Case
 from ironmargin.document import Document
+from ironmargin.limits.bonding import BONDED, FLOATING
 from ironmargin.limits.service_volts import volt_limits
 from ironmargin.listed import listed
 from ironmargin.planning.order import sequence_of
 from ironmargin.planning.together import Together
 from ironmargin.record import record
+from ironmargin.setup.hookup import Transfer, Transformer
 from ironmargin.setup.loads import AirConditioner, AnyLoad, Resistive, Rotating
 from ironmargin.setup.model import Setup
+from ironmargin.starting.starts import Start
 from ironmargin.supplies.source import thevenin
 from ironmargin.verdict.check import Checked, examine
 
@@ -30,7 +35,7 @@ SAFE_V = 1.0
 
 @record
 class StartFacts:
-    """One start to make by hand: what it will show."""
+    """One start to make by hand: what it will show; ``red_s`` how long a set's lamp is red [s]."""
 
     ident: str
     name: str
@@ -42,6 +47,23 @@ class StartFacts:
     margin: float
     delay_s: float
     cools: bool
+    red_s: float = 0.0
+
+
+AT_LIMIT = 0.97
+"""From this share of what its electronics hold a set's overload lamp is red (common practice, no
+source)."""
+
+
+def red_seconds(case: Case, start: Start) -> float:
+    """How long the overload lamp of an inverter set is red at a start [s]."""
+    if not all(u.inverter for u in case.setup.supply.carrying):
+        return 0.0
+    trace, limit_a = start.trace, case.source.limit_a
+    if not len(trace.t_s) or not np.isfinite(limit_a):
+        return 0.0
+    at_limit = trace.a.max(axis=0) >= AT_LIMIT * limit_a
+    return float(np.diff(trace.t_s, append=trace.t_s[-1])[at_limit].sum())
 
 
 @record
@@ -54,6 +76,7 @@ class Facts:
     checked: Checked
 
 
+GASES = ("propane", "natural_gas")
 HEATS_W = 600.0
 """From so many watts on a resistive load counts as a heater."""
 
@@ -69,6 +92,10 @@ def _kinds(setup: Setup, case: Case) -> Iterable[str]:
     if units:
         yield "engine"
         yield from {f"fuel-{u.fuel}" for u in units}
+        if any(u.fuel in GASES for u in units):
+            yield "gas"
+        if any(u.by_fuel or u.fuel != u.ratings_for for u in units):
+            yield "two-fuels"
         yield "inverter-set" if all(u.inverter for u in units) else "conventional-set"
         if any(u.eco for u in units):
             yield "eco"
@@ -76,6 +103,11 @@ def _kinds(setup: Setup, case: Case) -> Iterable[str]:
             yield "may-eco"
     if len(supply.carrying) > 1:
         yield "pair"
+    if supply.carrying:
+        yield "carries"
+    yield from _neutral(setup, case)
+    if case.source.nominal_v > 180:
+        yield "230"
     if supply.post is not None:
         yield "shore"
         if supply.post.miswired:
@@ -119,6 +151,23 @@ def _kinds(setup: Setup, case: Case) -> Iterable[str]:
         yield "main"
 
 
+def _neutral(setup: Setup, case: Case) -> Iterable[str]:
+    """How the supply, a transformer and the transfer gear treat the neutral."""
+    stated = case.source.neutral
+    yield stated if stated in (FLOATING, BONDED) else "neutral-unknown"
+    if setup.supply.post is None:
+        yield "own-source"
+    for item in setup.hookup:
+        if isinstance(item, Transformer):
+            isolating = item.type == "isolation"
+            if isolating:
+                yield "isolating"
+            if (item.neutral or ("derived" if isolating else "")) == "derived":
+                yield "derived"
+        if isinstance(item, Transfer) and item.switched_neutral:
+            yield "switched-neutral"
+
+
 def facts_of(setup: Setup) -> Facts:
     """The facts of a setup, from one check of it."""
     checked = examine(setup, quick=True)
@@ -137,12 +186,15 @@ def facts_of(setup: Setup) -> Facts:
         "least_v": volt_limits(nominal)[0],
         "supply": supply.words,
         "rig": setup.rig.name,
-        "post_a": next((b.rating_a for b, _ in case.breakers if b.where == "post"), 0.0),
+        "source": supply.post.words if supply.post is not None else supply.words,
+        "post_a": supply.post.breaker_a if supply.post is not None else 0.0,
         "tester": (getattr(supply.post, "tester", None) or "").replace("-", " "),
         "delay_s": case.feed.guard.delay_s if case.feed.guard else 0.0,
         "guard_low_v": case.feed.guard.low_v if case.feed.guard else 0.0,
         "running_a": max(float(a) for a in now.amps),
         "input_a": supply.input_a,
+        "inverter_w": supply.battery.continuous_w if supply.battery is not None else 0.0,
+        "fuel": (supply.engines[0].fuel.replace("_", " ") if supply.engines else ""),
         "chargers": _named(setup, "charger"),
         "heaters": ", ".join(x.name for x in setup.rig.loads if _heats(x)),
         "worn": ", ".join(
@@ -185,6 +237,7 @@ def facts_of(setup: Setup) -> Facts:
                 start.margin,
                 getattr(demand.load, "compressor_delay_s", 0.0),
                 isinstance(demand.load, AirConditioner),
+                red_seconds(case, start),
             )
         )
     kinds = {*_kinds(setup, case), *(["others"] if others else [])}

@@ -24,7 +24,17 @@ class Asked:
 
 @record
 class Line:
-    """One line of a list."""
+    """One line of a list.
+
+    Attributes:
+        id, text, why: its name, what to do, and why; needs, without: facts of a setup that bring it
+        in, and that keep it out.
+        expect, caution, wait_s, tools, gate: what is to be seen, who can be hurt, a wait [s], what
+        is in hand, and what must be read before the hands go on.
+        given: what must be so before it, as ``plugged`` or ``-plugged``; makes: what is so after
+        it. A test walks every list with them: nothing is asked that the steps before made
+        impossible or dangerous.
+    """
 
     id: str
     text: str
@@ -36,6 +46,8 @@ class Line:
     wait_s: float = 0.0
     tools: tuple[str, ...] = ()
     gate: Asked | None = None
+    given: tuple[str, ...] = ()
+    makes: tuple[str, ...] = ()
 
 
 BACKFEED = (
@@ -55,3 +67,24 @@ ROOF = "Roof: footing, ladder tied, wind, somebody below."
 PANEL = "Do not open a live panel to measure unless trained and equipped for it."
 TESTER = "Never defeat a ground-fault device, a ground pin or a neutral bond."
 REFUEL = "Hot refuelling burns: stop, cool, then fill. Propane outside, upright."
+CHILDREN = (
+    "Dry hands, dry plugs, never standing in water; a GFCI outlet where there is one. Children and "
+    "animals stay away from cord and set."
+)
+GAS = "Gas: no flame, no cigarette, no switch until the joints are tight."
+BONDS = (
+    "One bond, never two: with a house's panel, or a set that is bonded itself, the ground wire "
+    "would carry neutral current."
+)
+LICENSED = "Neutral, ground and bond are licensed work; local code decides."
+LICENSED_GAS = "A gas line and its connector are licensed work; local code decides."
+HEAT_OF_BATTERIES = (
+    "A battery that swells, smells or is hot to the hand: off, away from it, and outside."
+)
+RED_LAMP = (
+    "After a red lamp: loads off, five minutes, then restart the set. Twice in a row means stop."
+)
+RESETS = (
+    "Never hold a breaker in, never fit a bigger one, never bypass a guard. A warm one that opens "
+    "again has done its work."
+)

@@ -5,14 +5,17 @@ rules it out.
 from __future__ import annotations
 
 from ironmargin.practice.before_need import STORM, UPKEEP
-from ironmargin.practice.connecting import HOOK_UP, SHUT_DOWN, START
+from ironmargin.practice.connecting import SHUT_DOWN, START
 from ironmargin.practice.fitting import FIT_HARD_START, FIT_SOFT_STARTER, MEASURE, SURVEY
+from ironmargin.practice.hooking_up import HOOK_UP
 from ironmargin.practice.lines import Line
+from ironmargin.practice.tripped import TRIPPED
 
 LISTS: dict[str, tuple[Line, ...]] = {
     "hook-up": HOOK_UP,
     "start": START,
     "shut-down": SHUT_DOWN,
+    "tripped": TRIPPED,
     "fit-soft-starter": FIT_SOFT_STARTER,
     "fit-hard-start": FIT_HARD_START,
     "measure-start": MEASURE,
@@ -24,6 +27,7 @@ TITLES = {
     "hook-up": "Hook up",
     "start": "Start",
     "shut-down": "Shut down",
+    "tripped": "If it trips at night",
     "fit-soft-starter": "Fit a soft starter",
     "fit-hard-start": "Fit a hard-start kit",
     "measure-start": "Measure a start",

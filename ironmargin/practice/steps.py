@@ -18,13 +18,16 @@ from ironmargin.planning.remedies import nearest_remedy
 from ironmargin.practice.facts import READING_SHARE, Facts, StartFacts, facts_of
 from ironmargin.practice.lines import EACH_START, GUARD_WAIT, Line
 from ironmargin.practice.lists import LISTS, TITLES
+from ironmargin.practice.tripped import tripped_facts
 from ironmargin.record import record
 from ironmargin.setup.model import Setup
 from ironmargin.verdict.sentences import say
 
 STEPS_FORMAT = "iron-margin/steps"
 PURPOSES = tuple(LISTS)
-START = "start"
+START, TRIPPED = "start", "tripped"
+UNMEASURED = "not measured"
+"""What is read at a gate that is passed without an instrument; one that ends the list is not."""
 STOPPED = "Stop here: unplug, switch off, and get licensed help. Do not go on with this list."
 
 
@@ -85,6 +88,8 @@ def pass_gate(gate: Gate, reading: object) -> Passed:
     Raises:
         SetupError: a number was asked for and none was given.
     """
+    if isinstance(reading, str) and reading.strip().lower() == UNMEASURED and not gate.ends:
+        return Passed(True, False, f"Not measured: nothing here tells you. {gate.if_not}".strip())
     if gate.words:
         right = isinstance(reading, str) and reading.strip().lower() == gate.words.lower()
         if right:
@@ -124,6 +129,9 @@ def steps_of(setup: Setup, purpose: str) -> tuple[Step, ...]:
     facts = facts_of(setup)
     if purpose == START and facts.checked.result.verdict == FAILS:
         return _no_start(facts)
+    if purpose == TRIPPED:
+        more, figures = tripped_facts(facts)
+        facts = replace(facts, is_=facts.is_ | more, figures=facts.figures | figures)
     found: list[Step] = []
     for line in LISTS[purpose]:
         if not applies(line, facts):
@@ -133,6 +141,16 @@ def steps_of(setup: Setup, purpose: str) -> tuple[Step, ...]:
                 found += _each_start(line, facts, start, turn)
         else:
             found.append(_filled(line, facts, facts.figures, line.id))
+    return _each_caution_once(found)
+
+
+def _each_caution_once(steps: list[Step]) -> tuple[Step, ...]:
+    """The steps with each caution at the first of those it belongs to."""
+    said: set[str] = set()
+    found = []
+    for step in steps:
+        found.append(replace(step, caution="") if step.caution in said else step)
+        said.add(step.caution)
     return tuple(found)
 
 
@@ -200,6 +218,13 @@ def _each_start(line: Line, facts: Facts, start: StartFacts, turn: int) -> list[
         )
         return [_filled(fails, facts, figures, ident)]
     found = [_filled(line, facts, figures, ident)]
+    if facts.is_ >= {"carries", "inverter-set"}:
+        red = (
+            f"the red lamp for about {start.red_s:.1f} s; if it stays red, stop"
+            if start.red_s >= 0.05
+            else "no red lamp; if it stays red, stop"
+        )
+        found[0] = replace(found[0], expect=f"{found[0].expect}, {red}")
     if turn:
         found[0] = replace(found[0], wait_s=max(found[0].wait_s, 15.0))
     return found

@@ -5,7 +5,10 @@ from __future__ import annotations
 import contextlib
 import io
 import json
+import re
 import unittest
+from collections.abc import Iterator
+from dataclasses import replace
 from typing import Any
 
 from ironmargin.__main__ import main
@@ -22,12 +25,24 @@ from ironmargin.practice.drills import (
     estimate_score,
     score_of_chance,
 )
+from ironmargin.practice.facts import facts_of
+from ironmargin.practice.lines import BACKFEED, BONDS, GAS, LICENSED, MONOXIDE, RED_LAMP, RESETS
 from ironmargin.practice.lists import LISTS
-from ironmargin.practice.steps import PURPOSES, Gate, pass_gate, steps_json, steps_of, steps_words
+from ironmargin.practice.steps import (
+    PURPOSES,
+    Gate,
+    applies,
+    pass_gate,
+    steps_json,
+    steps_of,
+    steps_words,
+)
+from ironmargin.practice.tripped import tripped_facts
 from ironmargin.setup.changed import leave_off
 from ironmargin.setup.model import Setup
-from ironmargin.setup.reading import load_setup
+from ironmargin.setup.reading import load_setup, read_setup
 from ironmargin.verdict.check import examine
+from tests.kinds import SUPPLIES, question
 from tests.shared import SETUPS, changed, path_of
 
 
@@ -53,7 +68,11 @@ MUST: dict[str, dict[str, set[str]]] = {
         "hook-up": {"post-off", "post-on", "volts-open", "volts-loaded"},
         "shut-down": {"post-off"},
     },
-    "assist": {"hook-up": {"input-limit"}},
+    "splitter": {
+        "hook-up": {"splitter-off", "splitter-first", "splitter-both", "volts-open"},
+        "shut-down": {"splitter-off"},
+    },
+    "assist": {"hook-up": {"input-limit", "ventilate", "alarm"}},
 }
 NEVER: dict[str, dict[str, set[str]]] = {
     "shore": {"hook-up": {"generator-warm", "generator-place"}, "upkeep": {"oil", "exercise"}},
@@ -66,11 +85,46 @@ def ids(setup: Any, purpose: str) -> list[str]:
     return [s.id for s in steps_of(setup, purpose)]
 
 
+PLUGGED = {"plugged", "outlet-live", "set-running"}
+BEGINS: dict[str, set[str]] = {
+    "hook-up": set(),
+    "start": PLUGGED,
+    "shut-down": PLUGGED | {"valve-open"},
+    "tripped": PLUGGED,
+}
+"""What is so before each list that is walked."""
+PATHS: dict[str, list[dict[str, Any]]] = {
+    "guard": [{"kind": "guard"}],
+    "house": [{"kind": "inlet", "rating_a": 30}, {"kind": "transfer", "switched_neutral": True}],
+    "transformer": [{"kind": "transformer", "va": 3000, "type": "isolation"}],
+}
+"""What may lie in a path beside its cord."""
+
+
+def walks() -> Iterator[Setup]:
+    """The check setups, and every kind of supply with every path, on every fuel and neutral."""
+    yield from (load_setup(file) for file in SETUP_FILES)
+    for kind in SUPPLIES:
+        for path, parts in PATHS.items():
+            for fuel, neutral in (("propane", "floating"), ("gasoline", "bonded")):
+                doc = json.loads(json.dumps(question(kind)))
+                doc |= {"name": f"{kind}, {path}, {fuel}, {neutral}"}
+                doc["hookup"] += parts
+                supply = doc["supply"]
+                for part in (supply, *supply.get("units", ()), supply.get("input", {})):
+                    if part.get("kind") == "generator":
+                        part |= {"fuel": fuel, "neutral": neutral}
+                yield read_setup(doc)
+
+
 class Lists(unittest.TestCase):
     def test_each_kind_of_setup_has_what_it_must_and_nothing_it_must_not(self) -> None:
         for file in SETUP_FILES:
             setup = load_setup(file)
-            for purpose, must in MUST.get(setup.supply.kind, {}).items():
+            kind = setup.supply.kind
+            if any(part.kind == "splitter" for part in setup.hookup):
+                kind = "splitter"
+            for purpose, must in MUST.get(kind, {}).items():
                 self.assertLessEqual(must, set(ids(setup, purpose)), f"{file.name} {purpose}")
             for purpose, never in NEVER.get(setup.supply.kind, {}).items():
                 self.assertFalse(never & set(ids(setup, purpose)), f"{file.name} {purpose}")
@@ -102,6 +156,63 @@ class Lists(unittest.TestCase):
             back = ids(setup, "shut-down")
             self.assertLess(back.index("stop"), back.index("main-on"))
 
+    def test_no_step_asks_what_those_before_made_impossible_or_dangerous(self) -> None:
+        """A small model of what is live, plugged and off is walked through every list, of every
+        check setup, every kind of supply, and what may lie in its path.
+        """
+        walked = 0
+        for setup in walks():
+            facts = facts_of(setup)
+            for purpose, begins in BEGINS.items():
+                if purpose == "tripped":
+                    more, _ = tripped_facts(facts)
+                    facts = replace(facts, is_=facts.is_ | more)
+                state = set(begins)
+                if purpose != "hook-up" and "house" in facts.is_:
+                    state |= {"inlet-live", "main-off"}
+                if purpose == "hook-up" and "shore" in facts.is_:
+                    state.add("outlet-live")  # nobody knows yet that it is off
+                for line in (x for x in LISTS[purpose] if applies(x, facts)):
+                    for fact in line.given:
+                        so = fact.removeprefix("-") in state
+                        where = f"{setup.name}, {purpose}, {line.id}: {fact}"
+                        self.assertEqual(so, not fact.startswith("-"), where)
+                    if "plugged" in line.makes and "shore" in facts.is_:
+                        self.assertNotIn("outlet-live", state, f"{setup.name}: plugged in live")
+                    if "plugged" in line.makes and "house" in facts.is_:
+                        self.assertIn("main-off", state, setup.name)
+                    for fact in line.makes:
+                        (state.discard if fact[0] == "-" else state.add)(fact.removeprefix("-"))
+                    walked += 1
+                if purpose == "shut-down":
+                    self.assertFalse(state & {"outlet-live", "plugged", "inlet-live"}, setup.name)
+        self.assertGreater(walked, 500)
+
+    def test_a_caution_stands_once_in_a_list_at_the_step_it_belongs_to(self) -> None:
+        seen = set()
+        for setup in walks():
+            for purpose in PURPOSES:
+                said = [s.caution for s in steps_of(setup, purpose) if s.caution]
+                self.assertEqual(len(said), len(set(said)), f"{setup.name} {purpose}")
+                seen |= set(said)
+        self.assertLessEqual({BACKFEED, MONOXIDE, GAS, BONDS, LICENSED, RED_LAMP, RESETS}, seen)
+
+    def test_no_blade_in_a_hand_is_ever_live(self) -> None:
+        """A splitter: both outlets off, the rig's end first, each leg looked at from the panel."""
+        steps = ids(load_setup_of(7), "hook-up")
+        asked = ["splitter-off", "splitter-plug", "splitter-first", "splitter-both"]
+        self.assertEqual([x for x in steps if x in asked], asked)
+        self.assertNotIn("plug", steps)
+
+    def test_an_open_ground_is_a_fault_of_a_bonded_set_and_none_of_a_floating_one(self) -> None:
+        """Common practice, no source."""
+        for neutral, word in (("floating", "open ground"), ("bonded", "correct")):
+            setup = changed(2, lambda d, n=neutral: d["supply"].update(neutral=n))
+            step = next(s for s in steps_of(setup, "hook-up") if s.id == f"tester-{neutral}")
+            assert step.gate is not None
+            self.assertTrue(pass_gate(step.gate, word).passes)
+            self.assertFalse(pass_gate(step.gate, "reversed").passes)
+
     def test_hands_come_into_a_unit_only_after_it_is_discharged(self) -> None:
         for purpose in ("fit-soft-starter", "fit-hard-start"):
             order = ids(load_setup(path_of(1)), purpose)
@@ -123,6 +234,19 @@ class Lists(unittest.TestCase):
             for step, load in zip(steps, loads, strict=True):
                 assert step.gate is not None
                 self.assertAlmostEqual(step.gate.high or 0.0, 1.15 * expected[load], delta=0.06)
+
+    def test_a_blink_of_the_red_lamp_is_foretold(self) -> None:
+        """As long as the trace stands at what the electronics hold; a post has no lamp."""
+        setup = load_setup_of(13)
+        checked = examine(setup, quick=True)
+        start, limit_a = checked.starts[0], checked.case.source.limit_a
+        step = next(s for s in steps_of(setup, "start") if s.id.startswith("each-start-"))
+        found = re.search(r"red lamp for about ([\d.]+) s", step.expect)
+        assert found is not None
+        at_limit = start.trace.t_s[start.trace.a.max(axis=0) > 0.99 * limit_a]
+        self.assertAlmostEqual(float(found[1]), at_limit[-1] - at_limit[0], delta=0.15)
+        on_a_post = [s.expect for s in steps_of(load_setup_of(6), "start")]
+        self.assertFalse([x for x in on_a_post if "lamp" in x])
 
     def test_what_fails_has_no_start_but_its_first_fix_has(self) -> None:
         for number in (2, 3, 5, 14):

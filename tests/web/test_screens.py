@@ -590,6 +590,32 @@ class StepsScreen(Screens):
         self.go(held, 302, reading="correct")
         self.assertEqual(held.ended, "stopped")
 
+    def test_a_gate_that_ends_nothing_is_passed_unmeasured_and_one_that_does_is_not(self) -> None:
+        held, passed = self.begin("hook-up"), 0
+        while not held.ended and held.steps[held.place]["id"] != "volts-loaded":
+            gate = held.steps[held.place].get("gate") or {}
+            page = self.client.get(reverse("steps-list", args=[held.pk]))
+            (self.assertNotContains if gate.get("ends") or not gate else self.assertContains)(
+                page, 'value="not measured"'
+            )
+            reading = gate.get("words", "") if gate.get("ends") else "not measured"
+            passed += bool(gate) and not gate.get("ends")
+            self.go(held, 302, reading=reading)
+        self.assertGreater(passed, 0)
+        again = self.begin("tripped")
+        while not (again.steps[again.place].get("gate") or {}).get("ends"):
+            self.go(again, 302)
+        self.go(again, 422, reading="not measured")
+        self.assertEqual(again.ended, "stopped")
+
+    def test_a_list_is_printed_before_it_is_begun(self) -> None:
+        url = reverse("steps-blank", args=[self.saved.pk, "tripped"])
+        self.assertTrue(self.client.get(url).content.startswith(b"%PDF"))
+        nothing = reverse("steps-blank", args=[self.saved.pk, "dance"])
+        self.assertEqual(self.client.get(nothing).status_code, 404)
+        self.client.logout()
+        self.assertEqual(self.client.get(url).status_code, 302)
+
     def test_no_gate_is_skipped_by_address(self) -> None:
         held = self.begin("hook-up")
         self.post("steps-go", held.pk, 302, place=held.place + 5)

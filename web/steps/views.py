@@ -168,6 +168,19 @@ def printed(request: HttpRequest, pk: int) -> HttpResponse:
 
 @login_required
 @require_safe
+def blank(request: HttpRequest, pk: int, purpose: str) -> HttpResponse:
+    """A list as PDF that nobody has begun, for the wall by the panel."""
+    saved, setup = sound_setup(request, pk)
+    if purpose not in TITLES:
+        raise Http404
+    steps = [s | {"number": n} for n, s in enumerate(service.filled(setup, purpose), 1)]
+    context = {"saved": saved, "title": TITLES[purpose], "steps": steps}
+    html = render_to_string("steps/print.html", context)
+    return pdf_answer(to_pdf(html, "report.css", html), f"{saved.name} {purpose}", "steps")
+
+
+@login_required
+@require_safe
 def calendar(request: HttpRequest, pk: int) -> HttpResponse:
     """Reminders of the upkeep as a calendar file."""
     saved, setup = sound_setup(request, pk)

@@ -49,7 +49,13 @@ async function storePages(pk) {
   const stamps = JSON.parse(localStorage.getItem(STORED) ?? "{}");
   if (stamps[pk] === today) return;
   const pages = await caches.open("pages");
-  const paths = [`/now/${pk}/`, `/now/${pk}/table/`, `/log/${pk}/`, `/steps/${pk}/`];
+  const paths = [
+    `/now/${pk}/`,
+    `/now/${pk}/table/`,
+    `/log/${pk}/`,
+    `/steps/${pk}/`,
+    `/steps/${pk}/?all=1&list=tripped`,
+  ];
   for (const path of [...paths, `/order/${pk}/card-a6.pdf`]) {
     let answer = await fetch(path);
     for (let tries = 0; COMPUTING.includes(answer.status) && tries < MOST_TRIES; tries += 1) {

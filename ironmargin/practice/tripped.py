@@ -1,0 +1,220 @@
+"""If it trips at two in the morning: what each device does and shows, what to switch off by feel,
+what to wait for, what to try next, and when not to. Computed for a setup.
+
+All of it common practice, no source.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+
+from ironmargin.document import Document
+from ironmargin.limits.ledger import HOLDS
+from ironmargin.listed import listed
+from ironmargin.per_cent import signed_percent
+from ironmargin.planning.change import FREE
+from ironmargin.planning.remedies import nearest_remedy
+from ironmargin.practice.facts import Facts
+from ironmargin.practice.lines import RED_LAMP, RESETS, Asked, Line
+from ironmargin.setup.loads import AirConditioner, AnyLoad
+from ironmargin.verdict.stations import stations
+
+TRIPPED = (
+    Line(
+        "look-first",
+        "Reset nothing yet. Light on, dry feet, and find what opened: {devices}.",
+        "Least room here: {gives}.",
+        makes=("looked",),
+    ),
+    Line(
+        "hot",
+        "Smell, and feel the bodies of plug, adapter and cord, and the panel's cover.",
+        "What melted once carries less from then on.",
+        gate=Asked(
+            "Hot, soft or smelling",
+            words="nothing",
+            if_not="Leave it off and unplugged until daylight, whatever else is to be had.",
+            ends=True,
+        ),
+        given=("looked",),
+    ),
+    Line(
+        "off",
+        "Switch off by feel, in this order: {off}.",
+        "Whatever comes back finds nothing waiting for it.",
+        makes=("loads-off",),
+    ),
+    Line(
+        "lamp",
+        "Set: red lamp on and no volts? It cut off on overload. Stop it, or press its reset, and "
+        "start it again with nothing on.",
+        "A blink of under half a second at a start is usual; a steady red is not.",
+        needs=("carries", "inverter-set"),
+        caution=RED_LAMP,
+        given=("loads-off",),
+    ),
+    Line(
+        "engine",
+        "Set: engine stopped? Look at fuel, then oil. Its own breaker open? It comes later here.",
+        "A conventional set sags and labors before it opens.",
+        needs=("carries", "conventional-set"),
+        given=("loads-off",),
+    ),
+    Line(
+        "cylinder",
+        "Cylinder frosted and the set starved? Valve shut, the other cylinder on, or let it warm.",
+        "Cold propane boils off too slowly for a start; the rest is still in there.",
+        needs=("carries", "fuel-propane"),
+        given=("loads-off",),
+    ),
+    Line(
+        "inverter-down",
+        "Inverter: read its display. Low battery: recharge before anything else. Overload: off, a "
+        "minute, on.",
+        "It protects a battery that does not come back from empty.",
+        needs=("battery",),
+        given=("loads-off",),
+    ),
+    Line(
+        "guard-code",
+        "Guard: read its code, and leave it. It closes by itself {delay_s:.0f} s after the volts "
+        "are right.",
+        "Low volts are the post's fault, or what you run; an open ground is never yours to bypass.",
+        needs=("guard",),
+        given=("loads-off",),
+    ),
+    Line(
+        "wait",
+        "Wait five minutes before anything is reset: {waits}.",
+        "A warm breaker opens again sooner, and a compressor stalls against its own pressure.",
+        wait_s=300.0,
+        given=("loads-off",),
+        makes=("rested",),
+    ),
+    Line(
+        "reset",
+        "Breaker: handle between on and off? Push it fully off, then on. Once.",
+        "Half way it looks on and is not.",
+        needs=("breakers",),
+        caution=RESETS,
+        given=("loads-off", "rested"),
+        makes=("outlet-live",),
+    ),
+    Line(
+        "volts",
+        "Measure the volts in the rig with nothing on.",
+        "Evenings sag: a low post trips what held at noon.",
+        tools=("volt meter",),
+        gate=Asked(
+            "Volts in the rig",
+            "V",
+            "least_v",
+            "high_v",
+            if_not="Cool nothing on these volts: fans and lights only, until they are back.",
+        ),
+        given=("loads-off",),
+    ),
+    Line(
+        "first-on",
+        "Start {first} alone: {how}.",
+        "The biggest start wants the supply to itself.",
+        needs=("first",),
+        expect="{peak}",
+        given=("loads-off", "rested"),
+        makes=("-loads-off",),
+    ),
+    Line(
+        "mended",
+        "{mend}.",
+        "As it was set up it fails; this is the first change with which it does not.",
+        needs=("mend",),
+    ),
+    Line(
+        "mend-later",
+        "In the morning: {mend}. Until then it stays off.",
+        "As it was set up it fails, and nothing that is free mends it.",
+        needs=("mend-later",),
+    ),
+    Line(
+        "then",
+        "After its first cycle, one at a time: {others}. {left} stays off until morning.",
+        "The next start of the thermostat has to find the same room.",
+        needs=("first", "nuisance"),
+        given=("-loads-off",),
+    ),
+    Line(
+        "again",
+        "Opens again? Then {last} stays off tonight: fans, windows, and the log in the morning.",
+        "What opens twice says the truth about what is there.",
+    ),
+)
+MOST_NAMED = 3
+HOW = "fan first, let it settle, low cool, let it settle, then high"
+BY_ITSELF = "nothing else in the same moment"
+
+
+def _devices(facts: Facts) -> Iterator[str]:
+    """What may have opened, in the order the current flows."""
+    is_ = facts.is_
+    if "carries" in is_:
+        yield "the set's red lamp" if "inverter-set" in is_ else "the set's own breaker"
+    if "shore" in is_:
+        yield "the post's breaker"
+    if "guard" in is_:
+        yield "the guard's display"
+    if "battery" in is_:
+        yield "the inverter's display"
+    if "main" in is_:
+        yield "the rig's main"
+    if any(b.where != "main" and b.where != "post" for b, _ in facts.checked.case.breakers):
+        yield "its branch breakers"
+
+
+def _nuisance(load: AnyLoad) -> bool:
+    return load.kind in ("charger", "resistive", "microwave")
+
+
+def tripped_facts(facts: Facts) -> tuple[frozenset[str], Document]:
+    """What the list asks of a setup beyond the facts of every list, and its figures."""
+    checked = facts.checked
+    setup, case = checked.case.setup, checked.case
+    near = sorted(stations(checked), key=lambda s: s.margin)[:MOST_NAMED]
+    running = [d.load for d in case.demands if d.load.id in {x.id for x in setup.rig.loads}]
+    cooling = [x for x in running if isinstance(x, AirConditioner)]
+    nuisance = [x for x in running if _nuisance(x)]
+    others = [x for x in running if x not in cooling and x not in nuisance]
+    off = [f"the thermostat of {x.name}" for x in cooling]
+    off += [x.name for x in (*nuisance, *others)]
+    is_, first = set(), next(iter(facts.starts), None)
+    if any(True for _ in case.breakers):
+        is_.add("breakers")
+    if first is not None and first.outcome == "starts":
+        is_.add("first")
+    if nuisance:
+        is_.add("nuisance")
+    figures: Document = {
+        "devices": listed(list(_devices(facts))) or "the supply's own protection",
+        "gives": listed([f"{s.title} {signed_percent(s.margin)}" for s in near]) or "no limit near",
+        "off": ", ".join(off) or "everything",
+        "waits": listed(
+            [
+                *(["breakers"] if "breakers" in is_ else []),
+                *(["lamp"] if "carries" in facts.is_ else []),
+                *(["compressors"] if "compressor" in facts.is_ else []),
+            ]
+        )
+        or "whatever is warm",
+        "first": first.name if first else "",
+        "how": HOW if first is not None and first.cools else BY_ITSELF,
+        "peak": f"a peak near {first.peak_a:.0f} A, {first.lowest_v:.0f} V" if first else "",
+        "others": listed([x.name for x in others]) or "lights and small things",
+        "left": listed([x.name for x in nuisance]),
+        "last": first.name if first else "what was started last",
+        "mend": "",
+    }
+    if checked.result.verdict != HOLDS:
+        remedy, _ = nearest_remedy(checked)
+        if remedy is not None:
+            figures["mend"] = remedy.what
+            is_.add("mend" if remedy.cost == FREE else "mend-later")
+    return frozenset(is_), figures
