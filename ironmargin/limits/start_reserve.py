@@ -5,6 +5,9 @@ from __future__ import annotations
 from collections.abc import Iterator
 from typing import assert_never
 
+import numpy as np
+
+from ironmargin.case import Case
 from ironmargin.limits.ledger import (
     FAILS,
     Consequence,
@@ -164,3 +167,19 @@ class StartReserve(Limit):
 
     def subtitle(self, row: Row) -> str:
         return "start"
+
+
+AT_LIMIT = 0.97
+"""From this share of what its electronics hold a set's overload lamp is red (common practice, no
+source)."""
+
+
+def red_seconds(case: Case, start: Start) -> float:
+    """How long the overload lamp of an inverter set is red at a start [s]."""
+    if not all(u.inverter for u in case.setup.supply.carrying):
+        return 0.0
+    trace, limit_a = start.trace, case.source.limit_a
+    if not len(trace.t_s) or not np.isfinite(limit_a):
+        return 0.0
+    at_limit = trace.a.max(axis=0) >= AT_LIMIT * limit_a
+    return float(np.diff(trace.t_s, append=trace.t_s[-1])[at_limit].sum())

@@ -22,7 +22,7 @@ def check_fully(setup: Setup, *, picture: str | None = None, remedy: bool = True
     looked, found = False, None
     if remedy and checked.result.verdict == FAILS:
         # Late: a command that needs none starts sooner.
-        from ironmargin.planning.remedies import nearest_remedy
+        from ironmargin.planning.nearest import nearest_remedy
 
         found, looked = nearest_remedy(checked)
     weakest = say(checked, found, looked=looked)

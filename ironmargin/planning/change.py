@@ -6,13 +6,58 @@ two can follow each other. Sizes offered are the generic ones of the shipped tab
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 
+from ironmargin.limits.ledger import HOLDS
 from ironmargin.record import record
 from ironmargin.setup.model import Setup
 
 FREE, PART, BUY = "free", "part", "buy"
 COSTS = (FREE, PART, BUY)
+YOURSELF, TECHNICIAN, ELECTRICIAN = "yourself", "a technician", "a licensed electrician"
+NUISANCE, ORDER, SETTING, GEAR, PLACE, SUPPLY, ASKED = (
+    "nuisance", "order", "setting", "gear", "place", "supply", "asked",
+)  # fmt: skip
+RUNGS = (NUISANCE, ORDER, SETTING, GEAR, PLACE, SUPPLY, ASKED)
+"""What is given up, least missed first: a load nobody would miss, the moment, a setting, money for
+gear, the place, another supply, and last what was asked for."""
+RUNG_OF = {
+    "postpone": ORDER,
+    "take-turns": ORDER,
+    "mode": SETTING,
+    "eco-off": SETTING,
+    "fuel": SETTING,
+    "uncoil": SETTING,
+    "shorter-cord": SETTING,
+    "thicker-cord": GEAR,
+    "replace-part": GEAR,
+    "bond-neutral": GEAR,
+    "transfer-gear": GEAR,
+    "move-leg": GEAR,
+    "hard-start": GEAR,
+    "soft-start": GEAR,
+    "inline-soft-start": GEAR,
+    "other-outlet": PLACE,
+    "two-outlets": PLACE,
+    "opposite-legs": PLACE,
+    "50-a-pitch": PLACE,
+    "second-set": SUPPLY,
+    "set-that-sags": SUPPLY,
+    "next-size": SUPPLY,
+    "assist": SUPPLY,
+    "transformer": SUPPLY,
+    "fan-only": ASKED,
+}
+"""The rung of each kind of change; leaving off a load depends on the load."""
+DONE_BY = {
+    "hard-start": TECHNICIAN,
+    "soft-start": TECHNICIAN,
+    "transfer-gear": ELECTRICIAN,
+    "assist": ELECTRICIAN,
+    "transformer": ELECTRICIAN,
+    "bond-neutral": ELECTRICIAN,
+}
+"""Who does it, where it is not yourself (common practice; local code decides)."""
 
 Apply = Callable[[Setup], Setup | None]
 
@@ -26,6 +71,8 @@ class Change:
         cost: ``free``, ``part`` or ``buy``; effort: trouble beside the cost, 0 little to 5 much.
         about: what it changes; two changes about the same thing are not paired.
         apply: the changed setup, or None where it does not apply.
+        rung: what is given up by it, of :data:`RUNGS`, where its kind does not say; gives_up: that
+        in words, empty where nothing is missed.
     """
 
     kind: str
@@ -34,3 +81,32 @@ class Change:
     effort: int
     about: str
     apply: Apply
+    rung: str = ""
+    gives_up: str = ""
+
+    @property
+    def step(self) -> int:
+        """Its place on :data:`RUNGS`."""
+        return RUNGS.index(self.rung or RUNG_OF[self.kind])
+
+    @property
+    def by(self) -> str:
+        """Who does it."""
+        return DONE_BY.get(self.kind, YOURSELF)
+
+
+Rank = tuple[int, int, bool, int, int, float]
+
+
+def rank_of(changes: Sequence[Change], verdict: str, margin: float) -> Rank:
+    """The one order of everything that is advised, the best smallest: by what is given up, what was
+    asked for last; then one change before two, what holds before what is thin, what costs least,
+    is least trouble, and gains most.
+
+    Args:
+        changes: what is done together; verdict, margin: what it leads to.
+    """
+    step = max(c.step for c in changes)
+    trouble = sum(c.effort for c in changes) + 2 * (len(changes) - 1)
+    cost = max(COSTS.index(c.cost) for c in changes)
+    return step, len(changes), verdict != HOLDS, cost, trouble, -margin

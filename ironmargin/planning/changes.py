@@ -17,6 +17,7 @@ MAKERS = (
     path.bonding,
     path.transfer_gear,
     rig.leaving_off,
+    rig.taking_turns,
     rig.modes,
     rig.legs,
     rig.running_the_set,

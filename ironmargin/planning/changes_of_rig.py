@@ -5,11 +5,13 @@ from __future__ import annotations
 from collections.abc import Callable, Iterator
 from dataclasses import replace
 from functools import partial
+from itertools import combinations
 
 from ironmargin.case import Case
+from ironmargin.limits.backfeed import BUILDING, what_it_is
 from ironmargin.listed import listed
 from ironmargin.loads.demand import L1, L2, leg_of
-from ironmargin.planning.change import FREE, PART, Change
+from ironmargin.planning.change import ASKED, FREE, NUISANCE, ORDER, PART, Change
 from ironmargin.setup.changed import leave_off, together_with, with_engines, with_load
 from ironmargin.setup.hookup import Cord, InlineSoftStart
 from ironmargin.setup.loads import AirConditioner, AnyLoad, Rotating, SoftStart
@@ -32,6 +34,7 @@ def _running(setup: Setup) -> list[AnyLoad]:
 def leaving_off(setup: Setup, case: Case) -> Iterator[Change]:
     """Each running load left off, with what goes with it."""
     running = _running(setup)
+    nowhere = {load.id for load, _ in case.unserved}
     if len(running) < 2:
         return
     for load in running:
@@ -48,7 +51,35 @@ def leaving_off(setup: Setup, case: Case) -> Iterator[Change]:
             what = f"Switch {load.name} off, though it is always on"
         effort = TROUBLE[load.priority] + isinstance(load, AirConditioner) + 2 * load.always_on
         without = partial(leave_off, load_id=load.id)
-        yield Change(kind, what, FREE, effort, load.id, without)
+        rung, gives_up = (ASKED, load.name) if load.id in nowhere else _missed(load)
+        yield Change(kind, what, FREE, effort, load.id, without, rung, gives_up)
+
+
+def _missed(load: AnyLoad) -> tuple[str, str]:
+    """The rung of doing without a load, and what is missed: chargers and heaters come later, short
+    work can wait, and what cools or pumps was asked for.
+    """
+    match load.kind:
+        case "charger":
+            return NUISANCE, "the battery charges later"
+        case "resistive":
+            return NUISANCE, f"{load.name} comes later"
+        case "air-conditioner":
+            return ASKED, f"what {load.name} cools"
+        case "motor" if load.priority != "wait":
+            return ASKED, load.name
+    return ORDER, f"{load.name} waits"
+
+
+def taking_turns(setup: Setup, case: Case) -> Iterator[Change]:
+    """Two cooling units in turns, never both: what must hold is the larger one alone."""
+    cooling = [x for x in _running(setup) if isinstance(x, AirConditioner)]
+    for one, two in combinations(cooling, 2):
+        smaller = min((one, two), key=lambda x: (x.running_a or 0.0, x.lra_a or 0.0))
+        what = f"Run {one.name} and {two.name} in turns, never both"
+        without = partial(leave_off, load_id=smaller.id)
+        gives_up = "one of them at a time"
+        yield Change("take-turns", what, FREE, 1, f"turns {one.id} {two.id}", without, "", gives_up)
 
 
 def modes(setup: Setup, case: Case) -> Iterator[Change]:
@@ -65,7 +96,15 @@ def modes(setup: Setup, case: Case) -> Iterator[Change]:
 
         has_low = getattr(load, "low_cool_a", None) or getattr(load, "fan_low_a", None)
         if mode == "high-cool" and has_low:
-            yield Change("mode", f"Run {load.name} on low cool", FREE, 1, load.id, softer)
+            yield Change(
+                "mode",
+                f"Run {load.name} on low cool",
+                FREE,
+                1,
+                load.id,
+                softer,
+                gives_up="some of its cooling",
+            )
         yield Change(
             "fan-only",
             f"Leave {load.name} on its fan",
@@ -73,6 +112,7 @@ def modes(setup: Setup, case: Case) -> Iterator[Change]:
             TROUBLE[load.priority] + 1,
             load.id,
             lambda s, f=softer: f(s, to="fan-low"),  # type: ignore[misc]
+            gives_up=f"what {load.name} cools",
         )
 
 
@@ -118,6 +158,7 @@ def running_the_set(setup: Setup, case: Case) -> Iterator[Change]:
             0,
             "eco",
             lambda s: with_engines(s, eco=False) if s.supply.carrying else None,
+            gives_up="some fuel and quiet",
         )
     weaker = {u.fuel for u in units} & {"propane", "natural_gas"}
     if weaker and all(u.ratings_for == "gasoline" or "gasoline" in u.by_fuel for u in units):
@@ -154,7 +195,8 @@ def start_gear(setup: Setup, case: Case) -> Iterator[Change]:
                 partial(with_load, load_id=load.id, start="soft-start", soft_start=SoftStart()),
             )
     plain = [load for load in motors if load.start != "soft-start"]
-    if len(plain) > 1 and not any(isinstance(x, InlineSoftStart) for x in setup.hookup):
+    in_cord = any(isinstance(x, InlineSoftStart) for x in setup.hookup)
+    if len(plain) > 1 and not in_cord and what_it_is(setup) != BUILDING:
         yield Change(
             "inline-soft-start",
             "Put one soft starter for the whole rig in the cord",

@@ -7,6 +7,7 @@ from dataclasses import replace
 
 from ironmargin.case import Case
 from ironmargin.document import Document
+from ironmargin.limits.backfeed import BUILDING, what_it_is
 from ironmargin.planning.change import BUY, FREE, PART, Change
 from ironmargin.setup.changed import with_engines
 from ironmargin.setup.hookup import Adapter, HookupItem, Outlet, Splitter, Transformer
@@ -15,6 +16,8 @@ from ironmargin.setup.supplies import Assist, BatteryInverter, Generator, Parall
 from ironmargin.tables import rows
 
 POSTS_A = (15.0, 20.0, 30.0)
+"""Outlets there are; at the first, or on a house, there is no pitch to go to and nothing above the
+second (common practice)."""
 TRANSFORMERS_VA = (1000.0, 2000.0, 3000.0, 5000.0, 7500.0, 10000.0)
 MOST_SETS = 3
 HOUSE_BATTERY: Document = {
@@ -36,7 +39,9 @@ def posts(setup: Setup, case: Case) -> Iterator[Change]:
     if not isinstance(supply, Shore) or supply.voltage_v > 180:
         return
     split_rig = setup.rig.service == "120/240"
-    bigger = [a for a in POSTS_A if a > supply.breaker_a]
+    at_home = supply.breaker_a == POSTS_A[0] or what_it_is(setup) == BUILDING
+    most_a = POSTS_A[1] if at_home else POSTS_A[-1]
+    bigger = [a for a in POSTS_A if supply.breaker_a < a <= most_a]
     if supply.legs == "single" and bigger:
 
         def outlet(s: Setup, amps: float = bigger[0]) -> Setup | None:
@@ -49,7 +54,7 @@ def posts(setup: Setup, case: Case) -> Iterator[Change]:
             )
 
         yield Change("other-outlet", f"Use a {bigger[0]:.0f} A outlet", FREE, 1, "post", outlet)
-    if split_rig and supply.legs != "split":
+    if split_rig and supply.legs != "split" and not at_home:
         splitter = Splitter(from_types=("TT-30", "TT-30"), to_type="14-50", rating_a=30.0)
 
         def pitch(s: Setup) -> Setup | None:

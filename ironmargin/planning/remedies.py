@@ -1,98 +1,39 @@
-"""What would make it hold: single changes and pairs tried by the core, best first.
+"""What would make it hold: single changes, pairs and threes tried by the core, best first.
 
 Every single change is examined without trials; those that no longer fail are examined once more as
 the setup's rules say. Where few single ones hold, pairs of the most promising are tried the same
-way. Best first means: holds before thin, then cost class, then trouble, then margin gained. The
-search is the same every time: only a caller's ``stop`` cuts it short.
+way; where no pair does either, three together. The one order of everything that is advised is
+:func:`ironmargin.planning.change.rank_of`. The search is the same every time: only a caller's
+``stop`` cuts it short.
 """
 
 from __future__ import annotations
 
 from collections.abc import Callable
-from itertools import combinations
-
-import numpy as np
 
 from ironmargin.document import Document
-from ironmargin.limits.ledger import FAILS, HOLDS, settled_margin
-from ironmargin.limits.now import now_of_sets
-from ironmargin.listed import listed
+from ironmargin.limits.ledger import FAILS, HOLDS, THIN
 from ironmargin.per_cent import PLACES, percent
-from ironmargin.planning.change import COSTS, FREE, Change
-from ironmargin.planning.changes import changes_of
+from ironmargin.planning.change import ASKED, Change, rank_of
+from ironmargin.planning.remedy import Remedy, cords_blamed, worth_trying
 from ironmargin.record import record
-from ironmargin.setup.changed import leave_off, together_with
 from ironmargin.setup.model import Setup
 from ironmargin.setup.reading import write_setup
 from ironmargin.setup.rules import check_rules
-from ironmargin.setup.work import work_of
-from ironmargin.starting.starts import PATH, Start
-from ironmargin.verdict.check import Checked, examine, surely_fails, with_chance
+from ironmargin.verdict.check import Checked, examine, with_chance
 from ironmargin.verdict.sentences import say
 
 ENOUGH = 3
-"""With so many single changes that hold, pairs are not looked for."""
+"""With so many single changes that hold and keep what was asked for, pairs are not looked for."""
 PAIRED = 8
 """Single changes that go into pairs."""
+THREES = 4
+"""Pairs that go into threes."""
 MOST = 24
-MOST_NEAREST = 500_000
-"""Work the nearest remedy may take, as :func:`ironmargin.setup.work.work_of` counts it: it is part
-of every page that fails.
-"""
-STARTS_SHARE = 10
-"""What part of a quick check's work its starts alone are, each run once."""
-OFF_KINDS = ("leave-off", "postpone")
-CORD_KINDS = ("thicker-cord", "shorter-cord")
-GEAR_KINDS = ("hard-start", "soft-start", "inline-soft-start")
-NEAR = 1e-3
-"""Margins of many sets at once are known so well."""
 REMEDIES_FORMAT = "iron-margin/remedies"
 BETTER = 0.005
-SAID = {"holds": "it holds", "thin": "it just holds", "fails": "it still fails"}
 
 Progress = Callable[[int, int], None]
-
-
-@record
-class Remedy:
-    """One way to make it hold: the changes it takes, and the setup, verdict and margin they lead
-    to.
-    """
-
-    changes: tuple[Change, ...]
-    setup: Setup
-    verdict: str
-    iron_margin: float
-    weakest: str
-
-    @property
-    def change(self) -> str:
-        """The stable words of its changes, joined by +."""
-        return "+".join(c.kind for c in self.changes)
-
-    @property
-    def what(self) -> str:
-        """What to do, as an instruction."""
-        first, *rest = (c.what for c in self.changes)
-        return first + "".join(f", and {w[:1].lower()}{w[1:]}" for w in rest)
-
-    @property
-    def cost(self) -> str:
-        """The dearest of its changes."""
-        return max((c.cost for c in self.changes), key=COSTS.index)
-
-    @property
-    def effort(self) -> int:
-        """Trouble of all its changes."""
-        return sum(c.effort for c in self.changes) + 2 * (len(self.changes) - 1)
-
-    @property
-    def sentence(self) -> str:
-        """What to do and what it leads to."""
-        return (
-            f"{self.what} and {SAID[self.verdict]} with {percent(self.iron_margin)} of iron "
-            f"left. {self.weakest}"
-        )
 
 
 @record
@@ -112,11 +53,7 @@ def _stays_thin(quick: Checked) -> bool:
     apart = quick.together is not None and not quick.together.passes
     first = next(iter(quick.findings), None)
     near = first is None or quick.verdict_of(first) == HOLDS
-    return quick.result.verdict == "thin" and (apart or not near)
-
-
-def _rank(remedy: Remedy) -> tuple[bool, int, int, float]:
-    return remedy.verdict != "holds", COSTS.index(remedy.cost), remedy.effort, -remedy.iron_margin
+    return quick.result.verdict == THIN and (apart or not near)
 
 
 def _shortfall(checked: Checked) -> float:
@@ -133,70 +70,114 @@ def _shortfall(checked: Checked) -> float:
     )
 
 
+class _Search:
+    """The setups that were tried from one that does not hold, and what was found."""
+
+    def __init__(self, before: Checked, progress: Progress | None) -> None:
+        self.before, self.progress = before, progress
+        self.setup, self.old = before.case.setup, before.result.verdict
+        self.tried = self.todo = 0
+        self.found: list[Remedy] = []
+
+    def attempt(self, changes: tuple[Change, ...], changed: Setup | None) -> Checked | None:
+        """A changed setup examined; kept where it is a remedy."""
+        self.tried += 1
+        if self.progress:
+            self.progress(self.tried, self.todo)
+        if changed is None or changed == self.setup or check_rules(changed):
+            return None
+        quick = examine(changed, quick=True)
+        if quick.result.verdict == FAILS or (self.old == THIN and _stays_thin(quick)):
+            return quick
+        full = with_chance(quick)
+        verdict, margin = full.result.verdict, full.result.iron_margin
+        gains = margin > self.before.result.iron_margin + BETTER or verdict == HOLDS
+        if gains and (verdict == HOLDS or (self.old == FAILS and verdict == THIN)):
+            told = say(full, None, looked=False).sentence
+            self.found.append(Remedy(changes, changed, verdict, margin, told))
+        return full
+
+    def enough(self) -> bool:
+        """Whether so many that keep what was asked for hold that no more together are tried."""
+        keep = [r for r in self.found if r.rung != ASKED]
+        return sum(r.verdict == HOLDS for r in keep) >= ENOUGH
+
+    def found_any(self) -> bool:
+        """Whether anything was found that keeps what was asked for."""
+        return any(r.rung != ASKED for r in self.found)
+
+
+Tried = tuple[float, tuple[Change, ...], Setup]
+
+
+def _promising(tried: list[Tried]) -> list[Tried]:
+    """Those that go on: the nearest to holding, and those first in the order of what is advised."""
+    nearest = sorted(tried, key=lambda t: t[0])[: PAIRED // 2]
+    first = sorted(tried, key=lambda t: (*rank_of(t[1], FAILS, 0.0), t[0]))
+    return list({id(t): t for t in [*nearest, *first]}.values())[:PAIRED]
+
+
 def find_remedies(
     setup: Setup, *, progress: Progress | None = None, stop: Callable[[], bool] | None = None
 ) -> Remedies:
-    """Try single changes and pairs, and rank those that make it hold, or hold at least thinly where
-    it failed.
+    """Try single changes, pairs where few hold, and three together where nothing does; rank those
+    that make it hold, or hold at least thinly where it failed.
 
     Args:
         progress: called with setups tried and setups to try; stop: asked before each trial whether
         to end early.
     """
     before = examine(setup)
-    old = before.result.verdict
-    if old == "holds":
+    if before.result.verdict == HOLDS:
         return Remedies(before, (), True, 0)
-    singles = list(changes_of(setup, before.case))
-    tried, todo, complete = 0, len(singles), True
-    found: list[Remedy] = []
-    missing = _shortfall(before)
-    near: list[tuple[float, Change, Setup]] = []
-
-    def attempt(changes: tuple[Change, ...], changed: Setup | None) -> Checked | None:
-        nonlocal tried
-        tried += 1
-        if progress:
-            progress(tried, todo)
-        if changed is None or changed == setup or check_rules(changed):
-            return None
-        quick = examine(changed, quick=True)
-        if quick.result.verdict == "fails" or (old == "thin" and _stays_thin(quick)):
-            return quick
-        full = with_chance(quick)
-        verdict, margin = full.result.verdict, full.result.iron_margin
-        gains = margin > before.result.iron_margin + BETTER or verdict == "holds"
-        if gains and (verdict == "holds" or (old == "fails" and verdict == "thin")):
-            found.append(
-                Remedy(changes, changed, verdict, margin, say(full, None, looked=False).sentence)
-            )
-        return full
-
-    for change in singles:
-        if stop and stop():
-            complete = False
-            break
-        changed = change.apply(setup)
-        got = attempt((change,), changed)
-        if (
-            got is not None
-            and changed is not None
-            and got.result.verdict != "holds"
-            and _shortfall(got) < missing - BETTER
-        ):
-            near.append((_shortfall(got), change, changed))
-    if complete and sum(r.verdict == "holds" for r in found) < ENOUGH:
-        near.sort(key=lambda n: (COSTS.index(n[1].cost), n[1].effort, n[0]))
-        best = sorted(near, key=lambda n: n[0])[: PAIRED // 2]
-        chosen = list({id(c): (c, s) for _, c, s in [*best, *near]}.values())[:PAIRED]
-        pairs = [(a, b, s) for (a, s), (b, _) in combinations(chosen, 2) if a.about != b.about]
-        todo += len(pairs)
-        for first, second, changed in pairs:
+    search, singles = _Search(before, progress), worth_trying(before)
+    turns = [((change,), setup) for change in singles]
+    single: list[Tried] = []
+    for size in (1, 2, 3):
+        near: list[Tried] = []
+        missing = _shortfall(before)
+        search.todo += len(turns)
+        for changes, base in turns:
             if stop and stop():
-                complete = False
-                break
-            attempt((first, second), second.apply(changed))
-    return Remedies(before, tuple(sorted(_needed(found), key=_rank)[:MOST]), complete, tried)
+                return _ranked(search, complete=False)
+            changed = changes[-1].apply(base)
+            got = search.attempt(changes, changed)
+            if got is None or changed is None or got.result.verdict == HOLDS:
+                continue
+            if (short := _shortfall(got)) < missing - BETTER:
+                near.append((short, changes, changed))
+        single = near if size == 1 else single
+        if search.enough() or (size == 2 and search.found_any()):
+            break
+        most = PAIRED if size == 1 else THREES
+        turns = _together(_promising(near)[:most], _promising(single), ordered=size == 1)
+    return _ranked(search, complete=True)
+
+
+def _together(
+    near: list[Tried], single: list[Tried], *, ordered: bool
+) -> list[tuple[tuple[Change, ...], Setup]]:
+    """What is tried next: each of the promising with one more single change, about another thing.
+
+    Args:
+        ordered: the promising are the singles themselves, so that each pair is tried once.
+    """
+    out = []
+    for at, (_, changes, base) in enumerate(near):
+        about = {c.about for c in changes}
+        for _, (one,), _ in single[at + 1 :] if ordered else single:
+            if one.about not in about:
+                out.append(((*changes, one), base))
+    return out
+
+
+def _ranked(search: _Search, *, complete: bool) -> Remedies:
+    """What was found, best first."""
+    before = search.before
+    best = sorted(
+        _needed(search.found), key=lambda r: (not cords_blamed(before, r.changes), r.rank)
+    )
+    return Remedies(before, tuple(best[:MOST]), complete, search.tried)
 
 
 def _needed(found: list[Remedy]) -> list[Remedy]:
@@ -208,110 +189,6 @@ def _needed(found: list[Remedy]) -> list[Remedy]:
         if not any(p.verdict == r.verdict or p.verdict == "holds" for p in parts):
             kept.append(r)
     return kept
-
-
-def nearest_remedy(checked: Checked) -> tuple[Remedy | None, bool]:
-    """The first single change that makes a failing setup hold, in the order a person at the post
-    would try, None if none does; and whether all were tried that had to be.
-
-    Loads to leave off come first, what can wait before what must run and cooling last; then what
-    costs least. Where the cords are to blame they come before all else; a unit that is asked to
-    cool is put on its fan only when nothing else helps.
-    """
-    setup, weakest = checked.case.setup, checked.result.weakest.where
-    by_path = blames_path(checked)
-    changes = [*_unserved(checked), *changes_of(setup, checked.case)]
-
-    def key(change: Change) -> tuple[int, int, int]:
-        if change.kind in CORD_KINDS and by_path:
-            turn = 0
-        elif change.about == weakest and change.kind in (*OFF_KINDS, "fan-only"):
-            turn = 3
-        else:
-            turn = 1 if change.kind in OFF_KINDS else 2
-        return turn, COSTS.index(change.cost), change.effort
-
-    spent, hopeless = 0, _hopeless(checked)
-    for change in sorted(changes, key=key):
-        if spent > MOST_NEAREST:
-            return None, False
-        if hopeless(change):
-            continue
-        changed = change.apply(setup)
-        if changed is None or changed == setup or check_rules(changed):
-            continue
-        work = work_of(changed, chances=False)
-        spent += work // STARTS_SHARE
-        if surely_fails(changed):
-            continue
-        spent += work
-        quick = examine(changed, quick=True)
-        if quick.result.verdict == FAILS or quick.result.iron_margin <= checked.result.iron_margin:
-            continue
-        spent += work_of(changed) - work
-        full = with_chance(quick)
-        if full.result.verdict != FAILS:
-            found = full.result
-            return Remedy((change,), changed, found.verdict, found.iron_margin, ""), True
-    return None, True
-
-
-def _hopeless(checked: Checked) -> Callable[[Change], bool]:
-    """Which changes leave a settled limit exceeded, as is known without trying them: start gear
-    changes nothing that is settled, and what each load left off leaves is asked of all loads at
-    once.
-    """
-    case, now = checked.case, checked.now
-    if not case.demands or float(np.min(settled_margin(now))) >= 0.0:
-        return lambda change: False
-    ids = [d.load.id for d in case.demands]
-    gone = {ident: together_with(case.setup, ident) for ident in ids}
-    on = np.array([[x not in gone[ident] for x in ids] for ident in ids], dtype=float)
-    left = np.broadcast_to(np.asarray(settled_margin(now_of_sets(case, on))), len(ids))
-    short = {ident for ident, margin in zip(ids, left.tolist(), strict=True) if margin < -NEAR}
-
-    def leaves_it(change: Change) -> bool:
-        return change.kind in GEAR_KINDS or (change.kind in OFF_KINDS and change.about in short)
-
-    return leaves_it
-
-
-def blames_path(checked: Checked) -> bool:
-    """Whether what gives first is the way from the supply to the rig: its cords and contacts, not
-    the supply.
-    """
-    first = checked.findings[0] if checked.findings else None
-    if first is None:
-        return False
-    if first.check == "start":
-        return isinstance(first.about, Start) and first.about.gives_first == PATH
-    dropped = sum(p.volts_drop for p in checked.result.path)
-    source = checked.case.source
-    behind = abs(source.hot_ohm + source.neutral_ohm)
-    return first.check == "voltage" and dropped > behind * max(float(a) for a in checked.now.amps)
-
-
-def _unserved(checked: Checked) -> list[Change]:
-    """Leaving off everything this service cannot feed at all, as one change."""
-    loads = [load for load, _ in checked.case.unserved]
-    if len(loads) < 2:
-        return []
-
-    def without(setup: Setup) -> Setup:
-        for load in loads:
-            setup = leave_off(setup, load.id)
-        return setup
-
-    return [
-        Change(
-            "leave-off",
-            f"Leave {listed([x.name for x in loads])} off",
-            FREE,
-            0,
-            "unserved",
-            without,
-        )
-    ]
 
 
 def remedies_json(found: Remedies) -> Document:
@@ -330,6 +207,9 @@ def remedies_json(found: Remedies) -> Document:
                 "sentence": r.sentence,
                 "cost": r.cost,
                 "effort": r.effort,
+                "gives_up": r.gives_up,
+                "rung": r.rung,
+                "by": r.by,
                 "verdict": r.verdict,
                 "iron_margin": round(r.iron_margin, PLACES),
                 "gained": round(r.iron_margin - result.iron_margin, PLACES),
@@ -355,7 +235,7 @@ def remedies_words(found: Remedies) -> str:
         lines.append(
             "It holds as it is."
             if result.verdict == "holds"
-            else "No single change or pair of changes here makes it hold."
+            else "Nothing tried, up to three changes together, makes it hold."
         )
     lines.append("An estimate, not an approval.")
     return "\n".join(lines)

@@ -4,12 +4,11 @@ from __future__ import annotations
 
 from collections.abc import Iterable
 
-import numpy as np
-
 from ironmargin.case import Case
 from ironmargin.document import Document
 from ironmargin.limits.bonding import BONDED, FLOATING
 from ironmargin.limits.service_volts import volt_limits
+from ironmargin.limits.start_reserve import red_seconds
 from ironmargin.listed import listed
 from ironmargin.planning.order import sequence_of
 from ironmargin.planning.together import Together
@@ -17,7 +16,6 @@ from ironmargin.record import record
 from ironmargin.setup.hookup import Transfer, Transformer
 from ironmargin.setup.loads import AirConditioner, AnyLoad, Resistive, Rotating
 from ironmargin.setup.model import Setup
-from ironmargin.starting.starts import Start
 from ironmargin.supplies.source import thevenin
 from ironmargin.verdict.check import Checked, examine
 
@@ -48,22 +46,6 @@ class StartFacts:
     delay_s: float
     cools: bool
     red_s: float = 0.0
-
-
-AT_LIMIT = 0.97
-"""From this share of what its electronics hold a set's overload lamp is red (common practice, no
-source)."""
-
-
-def red_seconds(case: Case, start: Start) -> float:
-    """How long the overload lamp of an inverter set is red at a start [s]."""
-    if not all(u.inverter for u in case.setup.supply.carrying):
-        return 0.0
-    trace, limit_a = start.trace, case.source.limit_a
-    if not len(trace.t_s) or not np.isfinite(limit_a):
-        return 0.0
-    at_limit = trace.a.max(axis=0) >= AT_LIMIT * limit_a
-    return float(np.diff(trace.t_s, append=trace.t_s[-1])[at_limit].sum())
 
 
 @record

@@ -14,7 +14,7 @@ from dataclasses import replace
 from ironmargin.document import Document
 from ironmargin.errors import Fault, SetupError
 from ironmargin.limits.ledger import FAILS
-from ironmargin.planning.remedies import nearest_remedy
+from ironmargin.planning.nearest import nearest_remedy
 from ironmargin.practice.facts import READING_SHARE, Facts, StartFacts, facts_of
 from ironmargin.practice.lines import EACH_START, GUARD_WAIT, Line
 from ironmargin.practice.lists import LISTS, TITLES

@@ -25,7 +25,7 @@ class Cure(Protocol):
     """A remedy as a sentence needs it: what to do, and the verdict and margin it leads to."""
 
     @property
-    def what(self) -> str:
+    def advice(self) -> str:
         """What to do, as an instruction."""
 
     @property
@@ -124,7 +124,7 @@ def say(checked: Checked, remedy: Cure | None, *, looked: bool = True) -> Weakes
     )
     if remedy is not None:
         end = "it holds" if remedy.verdict == HOLDS else "it just holds"
-        advice = f"{remedy.what} and {end} with {percent(remedy.iron_margin)} of iron left."
+        advice = f"{remedy.advice} and {end} with {percent(remedy.iron_margin)} of iron left."
         return replace(
             found, sentence=f"{words} {advice}", remedy=advice, remedy_margin=remedy.iron_margin
         )

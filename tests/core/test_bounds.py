@@ -18,9 +18,9 @@ from ironmargin.errors import SetupError
 from ironmargin.learning.learn import learn
 from ironmargin.learning.log import read_log
 from ironmargin.learning.seen import MOST_KINDS, kinds_weighed
-from ironmargin.planning import remedies
+from ironmargin.planning import nearest
 from ironmargin.planning.answer import check_fully
-from ironmargin.planning.remedies import nearest_remedy
+from ironmargin.planning.nearest import nearest_remedy
 from ironmargin.planning.together import Together
 from ironmargin.record import record
 from ironmargin.setup.reading import read_setup
@@ -97,7 +97,7 @@ class Bounds(unittest.TestCase):
         failing = examine(read_setup(document(2)), quick=True)
         found, whole = nearest_remedy(failing)
         self.assertTrue(whole and found is not None)
-        with patch.object(remedies, "MOST_NEAREST", 0):
+        with patch.object(nearest, "MOST_NEAREST", 0):
             self.assertEqual(nearest_remedy(failing), (None, False))
             words = check_fully(read_setup(document(2))).result.weakest.sentence
         self.assertNotIn("No single change", words)

@@ -13,7 +13,7 @@ from ironmargin.limits.start_reserve import stronger
 from ironmargin.per_cent import percent, signed_percent
 from ironmargin.planning.answer import check, check_fully
 from ironmargin.planning.changes import changes_of
-from ironmargin.planning.remedies import nearest_remedy
+from ironmargin.planning.nearest import nearest_remedy
 from ironmargin.setup.model import Setup
 from ironmargin.verdict.check import Checked, examine
 from ironmargin.verdict.report import report
@@ -50,7 +50,7 @@ class Sentences(unittest.TestCase):
         words = sentence(changed(1, pair))
         self.assertIn("with Second unit running", words)
         self.assertIn("the generators can hold 40 A here and sag to", words)
-        self.assertIn("off and it holds", words)
+        self.assertIn("in turns, never both and it holds", words)
 
     def test_no_240_names_the_load(self) -> None:
         self.assertIn(

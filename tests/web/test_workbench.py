@@ -17,7 +17,7 @@ from django.test import Client
 from django.urls import reverse
 
 from ironmargin.limits.ledger import Site
-from ironmargin.planning.remedies import nearest_remedy
+from ironmargin.planning.nearest import nearest_remedy
 from ironmargin.setup.parts import read_rig
 from ironmargin.sustaining.totals import totals
 from ironmargin.verdict.rows import of_leg

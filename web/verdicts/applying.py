@@ -6,7 +6,7 @@ from typing import Any
 
 from django.http import HttpRequest
 
-from ironmargin.planning.remedies import nearest_remedy
+from ironmargin.planning.nearest import nearest_remedy
 from ironmargin.setup.reading import write_setup
 from web.accounts.access import account_of
 from web.keeping.views import number_of

@@ -11,7 +11,7 @@ from django.shortcuts import redirect, render
 from django.utils.text import slugify
 from django.views.decorators.http import require_POST, require_safe
 
-from ironmargin.planning.remedies import nearest_remedy
+from ironmargin.planning.nearest import nearest_remedy
 from ironmargin.verdict.picture import picture_csv, picture_of
 from ironmargin.verdict.result import result_json
 from web.accounts.access import account_of

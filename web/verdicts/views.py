@@ -13,7 +13,6 @@ from django.urls import reverse
 from django.utils import timezone
 from django.views.decorators.http import require_POST, require_safe
 
-from ironmargin.planning.change import COSTS
 from web.accounts.access import account_of
 from web.design.drawing import small_bar
 from web.design.printing import pdf_answer
@@ -35,10 +34,9 @@ MOST_SHOWN = 5
 LOOKS_AGAIN_S = "4"
 SEARCHED = ("remedies", "sensitivity")
 KINDS = (*SEARCHED, "large")
-"""Searches of a setup's page: those it asks for, and its verdict where that waits in line."""
-"""The searches of a verdict's page; others are polled where they are asked for."""
+"""Searches of a verdict's page: those it asks for, and its verdict where that waits in line; others
+are polled where they are asked for."""
 MOST_LEFT = 20
-THIN_TROUBLE = 2
 
 
 @require_POST
@@ -69,14 +67,6 @@ def _job(request: HttpRequest, job: Job) -> HttpResponse:
             r | {"number": n, "bar": small_bar(r["iron_margin"], r["verdict"])}
             for n, r in enumerate(job.found["remedies"])
         ]
-        # Least trouble first: a simple change that just holds is looked at before two that hold
-        # well.
-        found.sort(
-            key=lambda r: (
-                COSTS.index(r["cost"]),
-                r["effort"] + THIN_TROUBLE * (r["verdict"] != "holds"),
-            )
-        )
         context |= {"remedies": found[:MOST_SHOWN], "more": found[MOST_SHOWN:]}
     if job.status == jobs.DONE and job.kind == "sensitivity":
         inputs = job.found["inputs"][:8]
