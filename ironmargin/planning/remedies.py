@@ -107,7 +107,10 @@ class _Search:
         return any(r.rung != ASKED for r in self.found)
 
 
+Turn = tuple[tuple[Change, ...], Setup]
+"""Changes to try, and the setup that holds all but the last of them."""
 Tried = tuple[float, tuple[Change, ...], Setup]
+"""What is missing with some changes [1], and the setup that holds them all."""
 
 
 def _promising(tried: list[Tried]) -> list[Tried]:
@@ -131,7 +134,7 @@ def find_remedies(
     if before.result.verdict == HOLDS:
         return Remedies(before, (), True, 0)
     search, singles = _Search(before, progress), worth_trying(before)
-    turns = [((change,), setup) for change in singles]
+    turns: list[Turn] = [((change,), setup) for change in singles]
     single: list[Tried] = []
     for size in (1, 2, 3):
         near: list[Tried] = []
@@ -154,15 +157,13 @@ def find_remedies(
     return _ranked(search, complete=True)
 
 
-def _together(
-    near: list[Tried], single: list[Tried], *, ordered: bool
-) -> list[tuple[tuple[Change, ...], Setup]]:
+def _together(near: list[Tried], single: list[Tried], *, ordered: bool) -> list[Turn]:
     """What is tried next: each of the promising with one more single change, about another thing.
 
     Args:
         ordered: the promising are the singles themselves, so that each pair is tried once.
     """
-    out = []
+    out: list[Turn] = []
     for at, (_, changes, base) in enumerate(near):
         about = {c.about for c in changes}
         for _, (one,), _ in single[at + 1 :] if ordered else single:

@@ -16,7 +16,7 @@ from ironmargin.planning.change import FREE
 from ironmargin.planning.nearest import nearest_remedy
 from ironmargin.practice.facts import Facts
 from ironmargin.practice.lines import RED_LAMP, RESETS, Asked, Line
-from ironmargin.setup.loads import AirConditioner, AnyLoad
+from ironmargin.setup.loads import AirConditioner, Load
 from ironmargin.verdict.stations import stations
 
 TRIPPED = (
@@ -170,7 +170,7 @@ def _devices(facts: Facts) -> Iterator[str]:
         yield "its branch breakers"
 
 
-def _nuisance(load: AnyLoad) -> bool:
+def _nuisance(load: Load) -> bool:
     return load.kind in ("charger", "resistive", "microwave")
 
 

@@ -87,6 +87,18 @@ class Sentences(unittest.TestCase):
         self.assertEqual(stronger(-3.0, False), "It would have to be 300 % stronger.")
         self.assertIn("Nothing near this size", stronger(-5.0, False))
 
+    def test_a_bare_start_on_a_small_breaker_is_warned_of(self) -> None:
+        """Up to 20 A, and from two and a half times that (common practice, no source)."""
+        for amps, lra_a, said in ((20, 62, True), (30, 90, False), (20, 40, False)):
+
+            def on_a_post(doc: dict[str, Any], a: float = amps, lra: float = lra_a) -> None:
+                doc["supply"] = {"kind": "shore", "breaker_a": a}
+                doc["rig"]["loads"][0] |= {"lra_a": lra, "start": "start-capacitor"}
+                doc["wanted"] = doc["wanted"][:1]
+
+            cautions = " ".join(examine(changed(2, on_a_post), quick=True).result.cautions)
+            self.assertIs("starts bare through" in cautions, said, (amps, lra_a))
+
     def test_how_often(self) -> None:
         self.assertEqual(how_often(3.2), "about 3 times a night")
         self.assertEqual(how_often(0.05), "about once in 20 nights")
