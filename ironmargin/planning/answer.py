@@ -9,6 +9,7 @@ from ironmargin.setup.model import Setup
 from ironmargin.verdict.check import Checked, examine
 from ironmargin.verdict.result import Result
 from ironmargin.verdict.sentences import say
+from ironmargin.verdict.tonight import tonight
 
 
 def check_fully(setup: Setup, *, picture: str | None = None, remedy: bool = True) -> Checked:
@@ -26,7 +27,8 @@ def check_fully(setup: Setup, *, picture: str | None = None, remedy: bool = True
 
         found, looked = nearest_remedy(checked)
     weakest = say(checked, found, looked=looked)
-    return replace(checked, result=replace(checked.result, weakest=weakest))
+    night = tonight(checked, weakest.remedy or "")
+    return replace(checked, result=replace(checked.result, weakest=weakest, tonight=night))
 
 
 def check(setup: Setup) -> Result:

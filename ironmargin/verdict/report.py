@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from ironmargin.limits.ledger import Site
+from ironmargin.limits.ledger import FAILS, Site
 from ironmargin.per_cent import signed_percent
 from ironmargin.spreadsheet import csv_text
 from ironmargin.verdict.check import Checked
@@ -17,6 +17,7 @@ def report(checked: Checked) -> str:
         f"{checked.case.setup.name}",
         f"{WORDS[result.verdict]}  {signed_percent(result.iron_margin)}",
         result.weakest.sentence,
+        *([result.tonight] if result.tonight and result.verdict != FAILS else []),
         "",
     ]
     for start in result.starts:

@@ -266,6 +266,8 @@ class Result:
     coincidence: StartRow | None = None
     rule_alone: bool = False
     """It fails by a rule alone: everything starts and runs."""
+    tonight: str = ""
+    """The night in one sentence."""
 
 
 @cache

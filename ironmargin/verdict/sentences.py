@@ -115,7 +115,7 @@ def say(checked: Checked, remedy: Cure | None, *, looked: bool = True) -> Weakes
             " If all motors start in the same moment, one of them does not start: start them "
             f"one by one ({how_often(together.per_night or 0.0)})."
         )
-    words = words[:1].upper() + words[1:] + night_words(checked)
+    words = words[:1].upper() + words[1:]
     found = Weakest(
         first.check,
         first.where,
@@ -131,23 +131,3 @@ def say(checked: Checked, remedy: Cure | None, *, looked: bool = True) -> Weakes
     if result.verdict == FAILS and looked:
         return replace(found, sentence=f"{words} No single change here makes it hold.")
     return found
-
-
-WORTH_SAYING = 0.05
-"""Failed starts a night from which on a night is spoken of."""
-
-
-def night_words(checked: Checked) -> str:
-    """How often a start fails in a night of cycling, where that happens at all."""
-    if checked.result.verdict == FAILS:
-        return ""
-    nights = [(s, s.night) for s in checked.starts if s.night is not None]
-    worst = max(nights, key=lambda n: n[1].fails, default=None)
-    if worst is None or worst[1].fails < WORTH_SAYING:
-        return ""
-    start, night = worst
-    name = checked.case.demands[start.starters[0].demand].load.name
-    return (
-        f" Over a night of about {night.starts:.0f} starts, {name} fails to start "
-        f"{how_often(night.fails)}."
-    )

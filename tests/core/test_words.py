@@ -15,9 +15,11 @@ from ironmargin.planning.answer import check, check_fully
 from ironmargin.planning.changes import changes_of
 from ironmargin.planning.nearest import nearest_remedy
 from ironmargin.setup.model import Setup
+from ironmargin.setup.reading import load_setup
 from ironmargin.verdict.check import Checked, examine
 from ironmargin.verdict.report import report
-from tests.shared import changed, checked
+from ironmargin.verdict.tonight import clock
+from tests.shared import changed, checked, path_of
 
 
 def sentence(setup: Setup) -> str:
@@ -71,6 +73,8 @@ class Sentences(unittest.TestCase):
         result = check(changed(6, lambda doc: doc["supply"].update(voltage_v=140)))
         self.assertEqual((result.verdict, result.weakest.check), ("fails", "voltage"))
         self.assertTrue(any("127 V" in c for c in result.cautions))
+        usual = check(changed(6, lambda doc: doc["supply"].update(voltage_v=126)))
+        self.assertFalse(any("127 V" in c for c in usual.cautions))
 
     def test_the_peak_school_names_the_handle(self) -> None:
         result = check(changed(1, lambda doc: doc.update(rules={"breaker_school": "peak"})))
@@ -124,6 +128,54 @@ class Sentences(unittest.TestCase):
             "estimate, not an approval",
         ):
             self.assertIn(part, words)
+
+
+class Tonight(unittest.TestCase):
+    """The night in one sentence, by example."""
+
+    def told(self, number: int, *, hours: float | None = None, **supply: Any) -> str:
+        def change(doc: dict[str, Any]) -> None:
+            doc["supply"] |= supply
+            doc.setdefault("conditions", {})["target_hours"] = hours
+
+        return check_fully(changed(number, change)).result.tonight
+
+    def test_it_lasts_or_says_when_it_does_not(self) -> None:
+        self.assertEqual(self.told(6), "Tonight until 06:00: yes.")
+        self.assertEqual(self.told(6, hours=3), "Tonight until 21:00: yes.")
+        short = self.told(16, hours=10, tank_l=6)
+        lasts = check_fully(changed(16, lambda d: d["supply"].update(tank_l=6))).result.endurance
+        assert lasts.fuel_h is not None
+        gone = clock(18.0 + lasts.fuel_h)
+        self.assertIn(f"Tonight until 04:00: no; the fuel is gone at {gone}: refill", short)
+        self.assertRegex(short, r"refill before then, \d times in all")
+
+    def test_a_battery_and_a_cold_cylinder(self) -> None:
+        def on_a_battery(doc: dict[str, Any]) -> None:
+            doc["supply"] = {"kind": "battery-inverter", "continuous_w": 4000, "surge_w": 8000,
+                             "battery_wh": 4000}  # fmt: skip
+
+        self.assertRegex(
+            check_fully(changed(6, on_a_battery)).result.tonight,
+            r"^Tonight until 06:00: no; the battery is down at (18|19|20|21):\d\d",
+        )
+        cold = check_fully(changed(19, lambda d: d["conditions"].update(outdoor_c=-15))).result
+        self.assertIn("Tonight", cold.tonight)
+
+    def test_a_failing_start_is_said_with_how_often(self) -> None:
+        told = self.told(13)
+        self.assertRegex(told, r"starts about \d+ times and fails about \d times a night")
+
+    def test_who_hears_it(self) -> None:
+        told = self.told(16, noise={"dba": 58})
+        self.assertRegex(told, r"\d\d dBA next door, 60 allowed")
+
+    def test_what_fails_is_not_promised_a_night(self) -> None:
+        told = check_fully(load_setup(path_of(5))).result.tonight
+        self.assertTrue(told.startswith("Tonight: not as it is set up. Leave Microwave oven off"))
+
+    def test_the_clock_wraps_at_midnight(self) -> None:
+        self.assertEqual([clock(x) for x in (18.0, 25.5, 23.999)], ["18:00", "01:30", "00:00"])
 
 
 class Remedies(unittest.TestCase):

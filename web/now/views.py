@@ -17,8 +17,10 @@ from ironmargin.setup.reading import write_setup
 from web.accounts.access import account_of
 from web.keeping.views import number_of
 from web.now.models import OFF, RigNow, now_of, press
+from web.setups import stored
 from web.setups.models import SavedSetup
 from web.verdicts import jobs
+from web.verdicts.shown import shown
 from web.verdicts.sound import sound_setup
 
 GROUPS = (
@@ -62,7 +64,10 @@ def _context(saved: SavedSetup, setup: Setup, held: RigNow) -> dict[str, Any]:
 def page(request: HttpRequest, pk: int) -> HttpResponse:
     """The rig as it stands."""
     saved, setup = sound_setup(request, pk)
-    return render(request, "now/page.html", _context(saved, setup, now_of(saved)))
+    data, _ = shown(stored.compose(saved))
+    context = _context(saved, setup, now_of(saved))
+    context["tonight"] = data["result"].get("tonight", "") if data else ""
+    return render(request, "now/page.html", context)
 
 
 @login_required
