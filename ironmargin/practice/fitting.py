@@ -7,14 +7,32 @@ the maker's diagram of the unit at hand and to licensed practice.
 from __future__ import annotations
 
 from ironmargin.practice.facts import SAFE_V
-from ironmargin.practice.lines import CAPACITORS, EACH_START, PANEL, ROOF, Asked, Line
+from ironmargin.practice.lines import CAPACITORS, EACH_START, LOCKED, PANEL, ROOF, Asked, Line
 
 ISOLATE = Line(
     "isolate",
     "Switch the unit off at its breaker, unplug the supply, and keep both from being put back.",
     "Nothing you touch may become live while your hands are in it.",
-    caution=CAPACITORS,
+    caution=LOCKED,
     tools=("lock or tag",),
+    makes=("isolated",),
+)
+ZERO_VOLTS = Line(
+    "zero-volts",
+    "At the contactor or the terminal block: measure line to line, then each line to ground, with "
+    "a meter you have just tried on a live outlet.",
+    "A switch that did not open and a meter that is broken look alike.",
+    tools=("volt meter",),
+    gate=Asked(
+        "Volts, line to line and to ground",
+        "V",
+        None,
+        SAFE_V,
+        if_not="It is live: close it, find the other feed, and isolate that first.",
+        ends=True,
+    ),
+    given=("isolated",),
+    makes=("dead",),
 )
 DISCHARGE = Line(
     "discharge",
@@ -29,13 +47,24 @@ DISCHARGE = Line(
         None,
         SAFE_V,
         if_not="It still holds a charge: discharge again and measure again.",
+        must=True,
     ),
+    given=("dead",),
+    makes=("discharged",),
+)
+CRIMPS = Line(
+    "crimps",
+    "Look at each crimp and pull it; route leads away from edges, fans and hot lines, their loops "
+    "hanging down; no tape outdoors.",
+    "A crimp that moves burns, water runs along a lead, and tape lets go in the sun.",
+    given=("discharged",),
 )
 PHOTOGRAPH = Line(
     "photograph",
     "Photograph every wire and terminal before you move one.",
     "The photograph is the way back.",
     tools=("camera",),
+    given=("discharged",),
 )
 BEFORE = Line(
     "before",
@@ -70,6 +99,7 @@ FIT_SOFT_STARTER = (
     BEFORE,
     ISOLATE,
     ROOF_UP,
+    ZERO_VOLTS,
     DISCHARGE,
     PHOTOGRAPH,
     Line(
@@ -82,12 +112,15 @@ FIT_SOFT_STARTER = (
         "One wire at a time, by the diagram for your unit that came with it; no diagram, no wire.",
         "Start and run leads differ from unit to unit: this list makes no claim for yours.",
         tools=("crimp tool", "maker's diagram"),
+        given=("discharged",),
     ),
     Line(
         "gear-out",
         "Only if its maker says so: take the old start capacitor and relay out of the circuit.",
         "Some starters replace them, some need them.",
+        given=("discharged",),
     ),
+    CRIMPS,
     SEAL,
     Line(
         "learn",
@@ -111,6 +144,7 @@ FIT_HARD_START = (
     BEFORE,
     ISOLATE,
     ROOF_UP,
+    ZERO_VOLTS,
     DISCHARGE,
     PHOTOGRAPH,
     Line(
@@ -123,7 +157,9 @@ FIT_HARD_START = (
         "Across the run capacitor as the kit's diagram for your unit shows; one wire at a time.",
         "This list makes no claim for a particular unit.",
         tools=("maker's diagram",),
+        given=("discharged",),
     ),
+    CRIMPS,
     SEAL,
     Line(
         "after",

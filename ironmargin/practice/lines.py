@@ -11,7 +11,9 @@ GUARD_WAIT = -1.0
 
 @record
 class Asked:
-    """A gate of a line; ``low`` and ``high`` may name a figure of the setup."""
+    """A gate of a line; ``low`` and ``high`` may name a figure of the setup, ``must`` where nobody
+    goes on without a reading.
+    """
 
     reading: str
     unit: str = ""
@@ -20,6 +22,7 @@ class Asked:
     words: str = ""
     if_not: str = ""
     ends: bool = False
+    must: bool = False
 
 
 @record
@@ -59,6 +62,7 @@ MONOXIDE = (
     "fitted."
 )
 ADAPTERS = "Brown, loose, bent or warm means out of service. Never rely on the breaker."
+LOCKED = "Lock or tag what you opened; somebody below may put it back."
 CAPACITORS = (
     "Capacitors hold a charge with the power off: isolate, wait, discharge as the unit's maker "
     "says, measure, before touching."

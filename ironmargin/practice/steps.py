@@ -36,7 +36,7 @@ class Gate:
     """A reading that must be in range before the hands go on.
 
     ``low`` and ``high`` in ``unit``; or ``words``: the one answer that passes. ``ends`` where a
-    wrong one ends the whole list.
+    wrong one ends the whole list; ``must`` where nobody goes on without a reading.
     """
 
     reading: str
@@ -46,6 +46,12 @@ class Gate:
     words: str = ""
     if_not: str = ""
     ends: bool = False
+    must: bool = False
+
+    @property
+    def may_skip(self) -> bool:
+        """Whether the hands may go on unmeasured."""
+        return not (self.ends or self.must)
 
     @property
     def asks(self) -> str:
@@ -88,7 +94,7 @@ def pass_gate(gate: Gate, reading: object) -> Passed:
     Raises:
         SetupError: a number was asked for and none was given.
     """
-    if isinstance(reading, str) and reading.strip().lower() == UNMEASURED and not gate.ends:
+    if isinstance(reading, str) and reading.strip().lower() == UNMEASURED and gate.may_skip:
         return Passed(True, False, f"Not measured: nothing here tells you. {gate.if_not}".strip())
     if gate.words:
         right = isinstance(reading, str) and reading.strip().lower() == gate.words.lower()
@@ -181,6 +187,7 @@ def _filled(line: Line, facts: Facts, figures: Document, ident: str) -> Step:
             line.gate.words,
             line.gate.if_not.format(**figures),
             line.gate.ends,
+            line.gate.must,
         )
     return Step(
         ident,
@@ -257,6 +264,7 @@ def steps_json(setup: Setup, purpose: str, steps: tuple[Step, ...]) -> Document:
                     "words": gate.words,
                     "if_not": gate.if_not,
                     "ends": gate.ends,
+                    "must": gate.must,
                 }.items()
                 if v not in (None, "")
             }

@@ -91,6 +91,8 @@ BEGINS: dict[str, set[str]] = {
     "start": PLUGGED,
     "shut-down": PLUGGED | {"valve-open"},
     "tripped": PLUGGED,
+    "fit-soft-starter": PLUGGED,
+    "fit-hard-start": PLUGGED,
 }
 """What is so before each list that is walked."""
 PATHS: dict[str, list[dict[str, Any]]] = {
@@ -216,9 +218,18 @@ class Lists(unittest.TestCase):
     def test_hands_come_into_a_unit_only_after_it_is_discharged(self) -> None:
         for purpose in ("fit-soft-starter", "fit-hard-start"):
             order = ids(load_setup(path_of(1)), purpose)
-            for later in ("photograph", "wire"):
+            for later in ("photograph", "wire", "crimps"):
                 self.assertLess(order.index("discharge"), order.index(later))
-            self.assertLess(order.index("isolate"), order.index("discharge"))
+            self.assertLess(order.index("isolate"), order.index("zero-volts"))
+            self.assertLess(order.index("zero-volts"), order.index("discharge"))
+            for name in ("zero-volts", "discharge"):
+                line = next(x for x in LISTS[purpose] if x.id == name)
+                assert line.gate is not None
+                self.assertTrue(line.gate.ends or line.gate.must, "never passed unmeasured")
+        gate = next(s.gate for s in steps_of(load_setup(path_of(1)), purpose) if s.id == name)
+        assert gate is not None
+        with self.assertRaises(SetupError):
+            pass_gate(gate, "not measured")
             self.assertLess(order.index("before"), order.index("isolate"))
 
     def test_starts_follow_the_order_and_its_amps(self) -> None:
