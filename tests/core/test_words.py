@@ -14,6 +14,7 @@ from ironmargin.per_cent import percent, signed_percent
 from ironmargin.planning.answer import check, check_fully
 from ironmargin.planning.changes import changes_of
 from ironmargin.planning.nearest import nearest_remedy
+from ironmargin.practice.proving import proof_of
 from ironmargin.setup.model import Setup
 from ironmargin.setup.reading import load_setup
 from ironmargin.verdict.check import Checked, examine
@@ -176,6 +177,46 @@ class Tonight(unittest.TestCase):
 
     def test_the_clock_wraps_at_midnight(self) -> None:
         self.assertEqual([clock(x) for x in (18.0, 25.5, 23.999)], ["18:00", "01:30", "00:00"])
+
+
+class ProveIt(unittest.TestCase):
+    """The short try that says most, by what gives first."""
+
+    def test_a_start_that_fails_is_expected_to_hum(self) -> None:
+        proof = proof_of(checked(2))
+        assert proof is not None
+        self.assertEqual((proof.kind, proof.load), ("start", "roof"))
+        self.assertIn("leave Rooftop unit, 15,000 Btu/h off", proof.settles[0])
+        self.assertIn("longer than 2 s", proof.safe)
+
+    def test_a_start_that_holds_is_told_its_peak_and_dip(self) -> None:
+        full = checked(13)
+        proof, start = proof_of(full), full.starts[0]
+        assert proof is not None
+        self.assertIn(
+            f"a tenth of {start.peak_a:.0f} A and {start.lowest_v:.0f} V", proof.settles[0]
+        )
+        self.assertIn(f"over {1.1 * start.peak_a:.0f} A", proof.settles[1])
+
+    def test_amps_are_those_that_a_clamp_reads_at_once(self) -> None:
+        for number, word in ((5, "is what it may carry"), (6, "while every compressor runs")):
+            full = checked(number)
+            proof = proof_of(full)
+            assert proof is not None
+            self.assertEqual(proof.kind, "run")
+            now = max(float(a) for a in full.now.amps)
+            self.assertIn(f"about {now:.0f} A", proof.settles[0])
+            self.assertIn(word, proof.settles[0])
+            self.assertIn("one conductor, not the whole cord", proof.safe)
+
+    def test_volts_where_volts_give_first(self) -> None:
+        proof = proof_of(checked(22))
+        assert proof is not None
+        self.assertEqual(proof.kind, "supply")
+        self.assertIn("87", proof.settles[0])
+
+    def test_what_cannot_be_fed_at_all_needs_no_try(self) -> None:
+        self.assertIsNone(proof_of(checked(8)))
 
 
 class Remedies(unittest.TestCase):

@@ -110,13 +110,21 @@ class Cache(Base):
             self.assertAlmostEqual(data["iron_margin"], result.iron_margin, places=6)
 
 
+class Proofs(Base):
+    def test_the_short_try_leads_into_the_log(self) -> None:
+        saved = stored.keep(self.owner, stored.judge(document(5)))
+        page = self.client.get(reverse("setup", args=[saved.pk]))
+        self.assertContains(page, "Prove it in half a minute")
+        self.assertContains(page, f"{reverse('log', args=[saved.pk])}?kind=run")
+
+
 class Searches(Base):
     def test_remedies_of_what_the_form_holds(self) -> None:
         page = self.search()
         self.assertIn("Leave Microwave oven off", page)
         job = Job.objects.get()
         self.assertEqual((job.status, job.answer["complete"]), ("done", True))
-        with mock.patch.object(jobs, "_begin", side_effect=AssertionError("searched again")):
+        with mock.patch.object(jobs, "_line_up", side_effect=AssertionError("searched again")):
             self.assertIn("Leave Microwave oven off", self.search())
 
     def test_a_remedy_becomes_a_variant(self) -> None:

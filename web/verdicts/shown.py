@@ -17,6 +17,7 @@ from django.utils import timezone
 import ironmargin
 from ironmargin.errors import Fault, SetupError
 from ironmargin.planning.legs import leg_moves
+from ironmargin.practice.proving import proof_of
 from ironmargin.setup.model import Setup
 from ironmargin.setup.reading import write_setup
 from ironmargin.verdict.picture import Picture, picture_of
@@ -178,6 +179,7 @@ def computed(
         "verdict": checked.result.verdict,
         "iron_margin": checked.result.iron_margin,
         "sentence": checked.result.weakest.sentence,
+        "proof": proof_of(checked),
         "chances": {
             s.load: chance_words(s, start_margin(checked, s.load))
             for s in checked.result.starts
