@@ -90,6 +90,11 @@ class Change:
         return RUNGS.index(self.rung or RUNG_OF[self.kind])
 
     @property
+    def asked(self) -> bool:
+        """Whether what was asked for is given up by it."""
+        return RUNGS[self.step] == ASKED
+
+    @property
     def by(self) -> str:
         """Who does it."""
         return DONE_BY.get(self.kind, YOURSELF)

@@ -20,13 +20,14 @@ from ironmargin.record import record
 from ironmargin.setup.model import Setup
 from ironmargin.setup.reading import write_setup
 from ironmargin.setup.rules import check_rules
-from ironmargin.verdict.check import Checked, examine, with_chance
+from ironmargin.verdict.check import Checked, examine, surely_fails, with_chance
 from ironmargin.verdict.sentences import say
 
 ENOUGH = 3
 """With so many single changes that hold and keep what was asked for, pairs are not looked for."""
 PAIRED = 8
 """Single changes that go into pairs."""
+MOST_TOGETHER = 3
 THREES = 4
 """Pairs that go into threes."""
 MOST = 24
@@ -79,12 +80,18 @@ class _Search:
         self.tried = self.todo = 0
         self.found: list[Remedy] = []
 
-    def attempt(self, changes: tuple[Change, ...], changed: Setup | None) -> Checked | None:
-        """A changed setup examined; kept where it is a remedy."""
+    def attempt(
+        self, changes: tuple[Change, ...], changed: Setup | None, *, last: bool
+    ) -> Checked | None:
+        """A changed setup examined; kept where it is a remedy. Of the ``last`` ones that fail
+        nobody asks by how much.
+        """
         self.tried += 1
         if self.progress:
             self.progress(self.tried, self.todo)
         if changed is None or changed == self.setup or check_rules(changed):
+            return None
+        if last and surely_fails(changed):
             return None
         quick = examine(changed, quick=True)
         if quick.result.verdict == FAILS or (self.old == THIN and _stays_thin(quick)):
@@ -113,11 +120,16 @@ Tried = tuple[float, tuple[Change, ...], Setup]
 """What is missing with some changes [1], and the setup that holds them all."""
 
 
-def _promising(tried: list[Tried]) -> list[Tried]:
-    """Those that go on: the nearest to holding, and those first in the order of what is advised."""
-    nearest = sorted(tried, key=lambda t: t[0])[: PAIRED // 2]
-    first = sorted(tried, key=lambda t: (*rank_of(t[1], FAILS, 0.0), t[0]))
-    return list({id(t): t for t in [*nearest, *first]}.values())[:PAIRED]
+def _promising(tried: list[Tried], most: int) -> list[Tried]:
+    """Those that go on: of what keeps what was asked for the nearest to holding and the first in
+    the order of what is advised; and what is nearest of the rest, for where nothing else is left.
+    """
+    near = sorted(tried, key=lambda t: t[0])
+    keep = [t for t in near if not any(c.asked for c in t[1])]
+    first = sorted(keep, key=lambda t: (*rank_of(t[1], FAILS, 0.0), t[0]))
+    rest = [t for t in near if any(c.asked for c in t[1])][: most // 4]
+    chosen = {id(t): t for t in [*keep[: most // 2], *rest, *first]}
+    return list(chosen.values())[:most]
 
 
 def find_remedies(
@@ -136,7 +148,7 @@ def find_remedies(
     search, singles = _Search(before, progress), worth_trying(before)
     turns: list[Turn] = [((change,), setup) for change in singles]
     single: list[Tried] = []
-    for size in (1, 2, 3):
+    for size in range(1, MOST_TOGETHER + 1):
         near: list[Tried] = []
         missing = _shortfall(before)
         search.todo += len(turns)
@@ -144,7 +156,8 @@ def find_remedies(
             if stop and stop():
                 return _ranked(search, complete=False)
             changed = changes[-1].apply(base)
-            got = search.attempt(changes, changed)
+            # Of the largest sets nothing more is learned from what fails.
+            got = search.attempt(changes, changed, last=size == MOST_TOGETHER)
             if got is None or changed is None or got.result.verdict == HOLDS:
                 continue
             if (short := _shortfall(got)) < missing - BETTER:
@@ -153,23 +166,22 @@ def find_remedies(
         if search.enough() or (size == 2 and search.found_any()):
             break
         most = PAIRED if size == 1 else THREES
-        turns = _together(_promising(near)[:most], _promising(single), ordered=size == 1)
+        turns = _together(_promising(near, most), _promising(single, PAIRED))
     return _ranked(search, complete=True)
 
 
-def _together(near: list[Tried], single: list[Tried], *, ordered: bool) -> list[Turn]:
-    """What is tried next: each of the promising with one more single change, about another thing.
-
-    Args:
-        ordered: the promising are the singles themselves, so that each pair is tried once.
+def _together(near: list[Tried], single: list[Tried]) -> list[Turn]:
+    """What is tried next: each of the promising with one more single change, about another thing;
+    the same changes once, in whatever order.
     """
-    out: list[Turn] = []
-    for at, (_, changes, base) in enumerate(near):
+    out: dict[frozenset[int], Turn] = {}
+    for _, changes, base in near:
         about = {c.about for c in changes}
-        for _, (one,), _ in single[at + 1 :] if ordered else single:
+        for _, (one,), _ in single:
             if one.about not in about:
-                out.append(((*changes, one), base))
-    return out
+                both = (*changes, one)
+                out.setdefault(frozenset(id(c) for c in both), (both, base))
+    return list(out.values())
 
 
 def _ranked(search: _Search, *, complete: bool) -> Remedies:
