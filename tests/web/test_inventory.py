@@ -80,6 +80,7 @@ def arguments(name: str, item: Any, entry: Any) -> dict[str, Any]:
         "number": 0,
         "job": 1,
         "size": "a5",
+        "purpose": "tripped",
         "entry": 1,
         "exam": "x",
     }
