@@ -13,6 +13,7 @@ from typing import Any
 from ironmargin.document import Document
 from ironmargin.limits.ledger import FAILS, HOLDS
 from ironmargin.planning.answer import check_fully
+from ironmargin.practice.next_step import NextStep, next_step
 from ironmargin.record import record
 from ironmargin.setup.changed import leave_off
 from ironmargin.setup.model import Setup
@@ -253,6 +254,7 @@ class Drill:
         first, first_of: what gives first, and the choices; None where two are too near to tell.
         off, off_of: what turned off makes it hold, and the choices; empty unless it fails.
         estimate: what is to be estimated: label, unit and figure.
+        step: which step of hooking it up or shutting it down comes next; None where none is clear.
     """
 
     seed: int
@@ -269,6 +271,7 @@ class Drill:
     off: tuple[str, ...]
     off_of: tuple[Choice, ...]
     estimate: tuple[str, str, float]
+    step: NextStep | None
     checked: Checked
 
 
@@ -324,6 +327,7 @@ def _asked(seed: int, theme: str, difficulty: str, setup: Setup) -> Drill:
         off,
         off_of,
         _estimate(theme, checked),
+        next_step(setup, random.Random(seed)),  # noqa: S311  (games, not secrets)
         checked,
     )
 

@@ -23,6 +23,17 @@ LISTS: dict[str, tuple[Line, ...]] = {
     "storm": STORM,
     "upkeep": UPKEEP,
 }
+PLUGGED = ("plugged", "outlet-live", "set-running")
+BEGINS: dict[str, tuple[str, ...]] = {
+    "hook-up": (),
+    "start": PLUGGED,
+    "shut-down": (*PLUGGED, "valve-open"),
+    "tripped": PLUGGED,
+    "fit-soft-starter": PLUGGED,
+    "fit-hard-start": PLUGGED,
+}
+"""What is so before each list that says what its steps need and make (``Line.given``, ``makes``).
+"""
 TITLES = {
     "hook-up": "Hook up",
     "start": "Start",

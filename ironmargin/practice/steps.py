@@ -123,8 +123,11 @@ def applies(line: Line, facts: Facts) -> bool:
     return facts.is_.issuperset(line.needs) and not facts.is_.intersection(line.without)
 
 
-def steps_of(setup: Setup, purpose: str) -> tuple[Step, ...]:
+def steps_of(setup: Setup, purpose: str, facts: Facts | None = None) -> tuple[Step, ...]:
     """The steps of one purpose for a setup.
+
+    Args:
+        facts: of the setup, where they are known.
 
     Raises:
         SetupError: no such purpose.
@@ -132,7 +135,7 @@ def steps_of(setup: Setup, purpose: str) -> tuple[Step, ...]:
     if purpose not in LISTS:
         rule = f"must be one of {', '.join(PURPOSES)}"
         raise SetupError([Fault("for", "choice", f'{rule} (got "{purpose[:40]}")')])
-    facts = facts_of(setup)
+    facts = facts or facts_of(setup)
     if purpose == START and facts.checked.result.verdict == FAILS:
         return _no_start(facts)
     if purpose == TRIPPED:

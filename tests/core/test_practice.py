@@ -5,6 +5,7 @@ from __future__ import annotations
 import contextlib
 import io
 import json
+import random
 import re
 import unittest
 from collections.abc import Iterator
@@ -27,7 +28,8 @@ from ironmargin.practice.drills import (
 )
 from ironmargin.practice.facts import facts_of
 from ironmargin.practice.lines import BACKFEED, BONDS, GAS, LICENSED, MONOXIDE, RED_LAMP, RESETS
-from ironmargin.practice.lists import LISTS
+from ironmargin.practice.lists import BEGINS, LISTS, TITLES
+from ironmargin.practice.next_step import after, begins, next_step, unmet
 from ironmargin.practice.steps import (
     PURPOSES,
     Gate,
@@ -85,16 +87,6 @@ def ids(setup: Any, purpose: str) -> list[str]:
     return [s.id for s in steps_of(setup, purpose)]
 
 
-PLUGGED = {"plugged", "outlet-live", "set-running"}
-BEGINS: dict[str, set[str]] = {
-    "hook-up": set(),
-    "start": PLUGGED,
-    "shut-down": PLUGGED | {"valve-open"},
-    "tripped": PLUGGED,
-    "fit-soft-starter": PLUGGED,
-    "fit-hard-start": PLUGGED,
-}
-"""What is so before each list that is walked."""
 PATHS: dict[str, list[dict[str, Any]]] = {
     "guard": [{"kind": "guard"}],
     "house": [{"kind": "inlet", "rating_a": 30}, {"kind": "transfer", "switched_neutral": True}],
@@ -165,30 +157,46 @@ class Lists(unittest.TestCase):
         walked = 0
         for setup in walks():
             facts = facts_of(setup)
-            for purpose, begins in BEGINS.items():
+            for purpose in BEGINS:
                 if purpose == "tripped":
                     more, _ = tripped_facts(facts)
                     facts = replace(facts, is_=facts.is_ | more)
-                state = set(begins)
-                if purpose != "hook-up" and "house" in facts.is_:
-                    state |= {"inlet-live", "main-off"}
-                if purpose == "hook-up" and "shore" in facts.is_:
-                    state.add("outlet-live")  # nobody knows yet that it is off
+                state = begins(purpose, facts)
                 for line in (x for x in LISTS[purpose] if applies(x, facts)):
-                    for fact in line.given:
-                        so = fact.removeprefix("-") in state
-                        where = f"{setup.name}, {purpose}, {line.id}: {fact}"
-                        self.assertEqual(so, not fact.startswith("-"), where)
+                    self.assertEqual(unmet(state, line), [], f"{setup.name}, {purpose}, {line.id}")
                     if "plugged" in line.makes and "shore" in facts.is_:
                         self.assertNotIn("outlet-live", state, f"{setup.name}: plugged in live")
                     if "plugged" in line.makes and "house" in facts.is_:
                         self.assertIn("main-off", state, setup.name)
-                    for fact in line.makes:
-                        (state.discard if fact[0] == "-" else state.add)(fact.removeprefix("-"))
+                    state = after(state, line)
                     walked += 1
                 if purpose == "shut-down":
                     self.assertFalse(state & {"outlet-live", "plugged", "inlet-live"}, setup.name)
         self.assertGreater(walked, 500)
+
+    def test_the_next_step_of_a_drill_is_the_only_one_that_can_be_done(self) -> None:
+        asked = set()
+        for setup in walks():
+            for seed in range(3):
+                found = next_step(setup, random.Random(seed))
+                if found is None:
+                    continue
+                self.assertEqual(len({text for _, text in found.choices}), 3)
+                self.assertIn(found.right, [key for key, _ in found.choices])
+                asked.add(found.right)
+                purpose = next(p for p, title in TITLES.items() if title == found.list)
+                facts = facts_of(setup)
+                lines = [x for x in LISTS[purpose] if applies(x, facts)]
+                state = begins(purpose, facts)
+                for line in lines:
+                    if line.id == found.right:
+                        break
+                    state = after(state, line)
+                for line in (x for x in lines if x.id in dict(found.choices)):
+                    self.assertIs(bool(unmet(state, line)), line.id != found.right)
+        self.assertGreater(len(asked), 8)
+        again = [next_step(load_setup_of(7), random.Random(5)) for _ in range(2)]
+        self.assertEqual(again[0], again[1])
 
     def test_a_caution_stands_once_in_a_list_at_the_step_it_belongs_to(self) -> None:
         seen = set()

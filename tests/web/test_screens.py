@@ -24,7 +24,10 @@ from ironmargin.learning.log import read_log
 from ironmargin.planning.now_table import key_of
 from ironmargin.planning.present import present
 from ironmargin.practice.drills import drill
-from ironmargin.practice.steps import steps_of
+from ironmargin.practice.facts import facts_of
+from ironmargin.practice.lists import LISTS
+from ironmargin.practice.next_step import after, begins, unmet
+from ironmargin.practice.steps import applies, steps_of
 from ironmargin.setup.loads import AirConditioner
 from ironmargin.setup.reading import read_setup
 from ironmargin.starting.known import ROWS
@@ -140,6 +143,17 @@ class LogScreen(Screens):
             self.assertIn(judged.sentence.replace("'", "&#x27;"), text)
         for figure in found.figures:
             self.assertIn(figure.label, text)
+
+    def test_a_tripped_evening_replays_on_the_bench(self) -> None:
+        tripped = {"kind": "trip", "entry.where": "set", "running": ["roof"], "units": "si"}
+        self.post("log-add", self.saved.pk, 302, **tripped)
+        text = self.text("log")
+        form = text[text.index(reverse("bench-begin", args=[self.saved.pk])) :]
+        posted = re.findall(r'name="(how|on|runs)" value="(\w+)"', form[: form.index("</form>")])
+        self.assertEqual(posted, [("how", "now"), ("on", "roof"), ("runs", "1")])
+        self.post("bench-begin", self.saved.pk, 302, **dict(posted))
+        acts = BenchRun.objects.get().acts
+        self.assertIn(("load", "roof"), [(a["do"], a.get("what")) for a in acts])
 
     def test_bad_input_is_named_by_its_field_and_nothing_typed_is_lost(self) -> None:
         text = self.post("log-add", self.saved.pk, 422, **self.start(**{"entry.peak_a": "-4"}))
@@ -608,6 +622,16 @@ class StepsScreen(Screens):
         self.go(again, 422, reading="not measured")
         self.assertEqual(again.ended, "stopped")
 
+    def test_the_lists_of_every_demo_setup_can_be_done(self) -> None:
+        for document in documents():
+            setup = read_setup(document)
+            facts = facts_of(setup)
+            for purpose in ("hook-up", "shut-down"):
+                state = begins(purpose, facts)
+                for line in (x for x in LISTS[purpose] if applies(x, facts)):
+                    self.assertEqual(unmet(state, line), [], f"{setup.name} {purpose} {line.id}")
+                    state = after(state, line)
+
     def test_a_list_is_printed_before_it_is_begun(self) -> None:
         url = reverse("steps-blank", args=[self.saved.pk, "tripped"])
         self.assertTrue(self.client.get(url).content.startswith(b"%PDF"))
@@ -647,11 +671,13 @@ class DrillScreen(Screens):
             "sure": "90",
             "estimate": "20",
         }
-        answer = self.client.post(reverse("drills-answer"), said)
+        assert one.step is not None
+        answer = self.client.post(reverse("drills-answer"), said | {"step": one.step.right})
+        self.assertContains(answer, "The next safe step: right.")
         self.assertContains(answer, one.sentence.replace("'", "&#x27;"))
         self.client.post(reverse("drills-answer"), said | {"call": "thin"})
         row = DrillAnswer.objects.get()
-        self.assertTrue(row.right)
+        self.assertTrue(row.right and row.step_right)
         self.assertAlmostEqual(row.brier, 0.01)
         self.assertGreater(DrillCard.objects.get(theme="path").due_at, timezone.now())
         self.assertIn("1 of 1 right", self.text_of("drills"))

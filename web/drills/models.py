@@ -21,6 +21,7 @@ class DrillAnswer(models.Model):
     brier = models.FloatField()
     first_right = models.BooleanField(null=True)
     off_right = models.BooleanField(null=True)
+    step_right = models.BooleanField(null=True)
     estimate = models.FloatField(null=True)
     at = models.DateTimeField(default=timezone.now)
 

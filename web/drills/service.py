@@ -77,6 +77,7 @@ def answer(owner: Any, found: Drill, posted: Any, exam: str = "") -> DrillAnswer
         score = brier(sure, right)
     first = posted.get("first") or None
     off = posted.get("off") or None
+    step = posted.get("step") or None
     said = typed_figure(posted.get("estimate"))
     try:
         with transaction.atomic():
@@ -92,6 +93,7 @@ def answer(owner: Any, found: Drill, posted: Any, exam: str = "") -> DrillAnswer
                 brier=score,
                 first_right=None if found.first is None or first is None else first == found.first,
                 off_right=None if not found.off or off is None else off in found.off,
+                step_right=None if found.step is None or step is None else step == found.step.right,
                 estimate=None
                 if said is None or abs(said) >= 1e6
                 else estimate_score(said, found.estimate[2]),
