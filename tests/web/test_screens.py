@@ -623,8 +623,8 @@ class StepsScreen(Screens):
         self.assertEqual(again.ended, "stopped")
 
     def test_the_lists_of_every_demo_setup_can_be_done(self) -> None:
-        for document in documents():
-            setup = read_setup(document)
+        for doc in documents():
+            setup = read_setup(doc)
             facts = facts_of(setup)
             for purpose in ("hook-up", "shut-down"):
                 state = begins(purpose, facts)

@@ -13,8 +13,11 @@ from django.db import OperationalError
 from django.test import Client
 from django.urls import reverse
 
+from ironmargin.setup.hookup import HOOKUP_KINDS
+from ironmargin.setup.spec import specs
 from tests.shared import document, path_of
 from tests.web.pages import PageCase, press_save
+from web.design.fields import typed_energy
 from web.keeping import actions
 from web.rigs.models import Rig
 from web.rigs.typical import loads
@@ -55,6 +58,54 @@ def form_of(doc: dict[str, Any], units: str = "si", **more: str) -> dict[str, st
         if row.modes:
             post[f"mode:{row.ident}"] = row.mode
     return post | more
+
+
+class Typed(PageCase):
+    """What stands on things, as people type it."""
+
+    def test_a_battery_is_typed_as_it_is_sold(self) -> None:
+        for typed, wh in (
+            ("2 x 100 Ah 12.8 V", 2560.0),
+            ("100Ah 12V", 1200.0),
+            ("4×230 Ah × 6 V", 5520.0),
+            ("5,1 kWh", 5100.0),
+            ("5100", 5100.0),
+            ("0 Ah 12 V", 0.0),
+            ("a big one", "a big one"),
+        ):
+            self.assertEqual(typed_energy(typed), wh, typed)
+        station = dict(first_setup())
+        station["supply"] = supply_document("inverter-2000")
+        told = edited(station, form_of(station) | {"supply.battery_wh": "2 x 100 Ah 12.8 V"}, "us")
+        self.assertEqual(told["supply"]["battery_wh"], 2560.0)
+        nothing = edited(station, form_of(station) | {"supply.battery_wh": "0 Ah 12 V"}, "si")
+        faults = stored.judge(nothing).faults
+        self.assertEqual([f.path for f in faults], ["supply.battery_wh"])
+
+    def test_every_figure_of_a_part_has_its_input_and_nothing_said_stays_unsaid(self) -> None:
+        parts = [
+            {"kind": "guard"},
+            {"kind": "transformer", "va": 3000},
+            {"kind": "outlet", "rating_a": 20},
+            {"kind": "adapter", "from": "5-15", "to": "TT-30", "rating_a": 15},
+            {"kind": "splitter", "from": ["TT-30", "TT-30"], "to": "14-50", "rating_a": 30},
+        ]
+        doc = dict(first_setup()) | {"hookup": parts}
+        asked = {f.path for g in Form(doc, "si").path_groups() for f in g.fields}
+        for at, part in enumerate(parts):
+            known = set(specs(HOOKUP_KINDS[str(part["kind"])])) - {"name"}
+            known -= {"from"} if part["kind"] == "splitter" else set()
+            self.assertEqual({f"hookup[{at}].{key}" for key in known} - asked, set())
+        self.assertEqual(edited(doc, form_of(doc), "si")["hookup"], parts)
+        for typed, value in (("yes", True), ("no", False), ("", None)):
+            told = edited(doc, form_of(doc) | {"hookup[0].open_ground": typed}, "si")
+            self.assertIs(told["hookup"][0].get("open_ground"), value)
+
+    def test_a_vehicle_feeds_one_leg_or_two(self) -> None:
+        for key, output in (("vehicle-2400", None), ("vehicle-7200", "120/240")):
+            doc = dict(first_setup()) | {"supply": supply_document(key)}
+            self.assertEqual(stored.judge(doc).faults, ())
+            self.assertEqual(doc["supply"].get("output"), output)
 
 
 class Base(PageCase):

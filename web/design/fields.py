@@ -69,7 +69,23 @@ LABELS = {
     "limit_headroom": ("Limit over nameplate surge", ""),
     "kit_limit_a": ("Kit rating", "Outlet and cord of the parallel cable set."),
     "input_limit_a": ("Input limit", "The most it takes from the post."),
-    "battery_wh": ("Battery", ""),
+    "battery_wh": ("Battery", "Watt-hours, or as it stands on the batteries: 2 x 100 Ah 12.8 V."),
+    "idle_w": ("Its own draw", "What it takes from the battery while on with nothing running."),
+    "parallel_ready": ("Made to be paralleled", "Inverter sets are unless said."),
+    "from_v": ("Input", ""),
+    "to_v": ("Output", ""),
+    "no_load_w": ("No-load loss", "What it takes with nothing behind it."),
+    "no_load_va": ("No-load volt-amperes", ""),
+    "impedance_pct": ("Impedance", "On its plate, in percent."),
+    "permanent": ("Built in", "It is switched on before everything it feeds."),
+    "open_ground": (
+        "Refuses an open ground",
+        "Most guards do: then a floating neutral needs a bond.",
+    ),
+    "type": ("Type", "As it stands on it."),
+    "from_type": ("Plug", "As TT-30."),
+    "to_type": ("Socket", "As 14-50."),
+    "mm2": ("Wire size", ""),
     "start_soc": ("Charge at start", "1 is full."),
     "outdoor_c": ("Outdoor heat", "Hot air weakens engines and loads compressors."),
     "altitude_m": ("Altitude", "Thin air weakens engines, 3 to 4 % each 1,000 ft."),
@@ -243,6 +259,25 @@ def typed_number(typed: str) -> Any:
         return typed
 
 
+ENERGY = re.compile(
+    r"(?:(?P<count>\d+)\s*[x×*]\s*)?(?P<ah>\d+(?:[.,]\d+)?)\s*Ah\s*[x×*@,]?\s*"
+    r"(?P<volts>\d+(?:[.,]\d+)?)\s*V|(?P<kwh>\d+(?:[.,]\d+)?)\s*kWh",
+    re.IGNORECASE,
+)
+"""Batteries as they are sold: 2 x 100 Ah 12.8 V, or 5.1 kWh."""
+
+
+def typed_energy(typed: str) -> Any:
+    """Watt-hours as they were typed: a plain figure, amp-hours at volts, or kilowatt-hours [Wh]."""
+    found = ENERGY.fullmatch(typed.strip())
+    if found is None:
+        return typed_number(typed)
+    given = {k: float(v.replace(",", ".")) for k, v in found.groupdict().items() if v}
+    if "kwh" in given:
+        return 1000.0 * given["kwh"]
+    return given.get("count", 1.0) * given["ah"] * given["volts"]
+
+
 def typed_figure(typed: str | None) -> float | None:
     """What was typed as a finite number; None where it is none."""
     value = typed_number(typed or "")
@@ -300,6 +335,11 @@ def words(choice: str) -> str:
     }.get(choice, choice.replace("-", " ").replace("_", " "))
 
 
+UNSAID, YES, NO = "", "yes", "no"
+ANSWERS = ((UNSAID, "not said"), (YES, "yes"), (NO, "no"))
+"""What a yes-or-no field is answered with that may be left unsaid."""
+
+
 class Fields:
     """Inputs over one document, in one system of units, with the faults of its last check."""
 
@@ -318,10 +358,14 @@ class Fields:
         """The input of one field of a dataclass."""
         name, spec, default = specs(cls)[key]
         value = look_up(self.document, path)
-        label, gloss = LABELS.get(name, (name.replace("_", " ").capitalize(), ""))
+        own = LABELS.get(f"{getattr(cls, 'kind', '')}.{name}")
+        label, gloss = own or LABELS.get(name, (name.replace("_", " ").capitalize(), ""))
         fault = self.faults.get(path, "")
         typed = self.raw.get(path) if fault else None
         if isinstance(spec, Flag):
+            if default is None:  # three answers: nothing said is not no
+                said = UNSAID if value is None else YES if value else NO
+                return Field(path, label, gloss, "choice", said, choices=ANSWERS, fault=fault)
             on = default if value is None else value
             return Field(path, label, gloss, "flag", "on" if on else "", fault=fault)
         if isinstance(spec, Choice):
@@ -389,8 +433,9 @@ def put_all(new: dict[str, Any], known: list[Field], posted: Mapping[str, str], 
     """Put what was posted for the known fields into a document."""
     for field in known:
         if field.kind == "flag":
-            if f"on:{field.path}" in posted:
-                put(new, field.path, field.path in posted)
+            on = field.path in posted
+            if f"on:{field.path}" in posted and on != bool(field.value):
+                put(new, field.path, on)
             continue
         if field.path not in posted:
             continue
@@ -399,13 +444,16 @@ def put_all(new: dict[str, Any], known: list[Field], posted: Mapping[str, str], 
             # untouched: keep the figure as it was given, not as it was rounded for showing, and
             # defaults unsaid
             continue
+        if field.choices == ANSWERS:
+            put(new, field.path, {YES: True, NO: False}.get(typed))
+            continue
         if field.kind in ("choice", "text") or not typed:
             put(new, field.path, typed or None)
             continue
         if field.kind == "rows":
             put(new, field.path, typed_rows(typed))
             continue
-        value = typed_number(typed)
+        value = typed_energy(typed) if field.unit == "Wh" else typed_number(typed)
         if isinstance(value, float) and units == "us":
             back = {
                 shown: convert for shown, _, convert in ((u, a, b) for u, a, b in EDGE.values())

@@ -29,14 +29,34 @@ PART_FIELDS = (
     "rating_a",
     "length_m",
     "awg",
+    "mm2",
     "coiled",
     "feeds",
+    "fraction",
     "overload_a",
     "low_v",
+    "high_v",
+    "delay_s",
+    "open_ground",
     "va",
+    "type",
+    "from",
+    "to",
+    "from_v",
+    "to_v",
+    "neutral",
+    "permanent",
+    "no_load_w",
+    "no_load_va",
+    "impedance_pct",
     "switched_neutral",
+    "breaker_a",
+    "breaker_trips",
     "condition",
 )
+"""Every figure of a part, those that are asked for most first."""
+LISTED: dict[str, tuple[str, ...]] = {"splitter": ("from",)}
+"""Fields of a part that are lists: a splitter's two plugs come with it as it was chosen."""
 
 
 @dataclass(frozen=True)
@@ -71,7 +91,8 @@ class Form(SupplyForm):
         for at, item in enumerate(rows_of(self.document, "hookup")):
             cls = known_kind(HOOKUP_KINDS, item)
             if cls is not None:
-                keys = tuple(k for k in PART_FIELDS if k in specs(cls))
+                known, lists = specs(cls), LISTED.get(str(item["kind"]), ())
+                keys = tuple(k for k in PART_FIELDS if k in known and k not in lists)
                 yield self.group(
                     cls,
                     keys,

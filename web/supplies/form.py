@@ -37,6 +37,7 @@ MORE_FIELDS = {
         "voltage_v",
         "character",
         "neutral",
+        "parallel_ready",
         "limit_headroom",
         "tank_l",
         "fuel_points",
@@ -54,6 +55,7 @@ MORE_FIELDS = {
         "neutral",
         "usable_fraction",
         "efficiency",
+        "idle_w",
     ),
     "assist": ("charge_efficiency",),
 }
@@ -96,15 +98,11 @@ class SupplyForm(Fields):
         if kind == "assist":
             inner = look_up(supply, "input.kind")
             if isinstance(inner, str) and inner in SUPPLY_KINDS:
-                yield self.group(
-                    SUPPLY_KINDS[inner], SUPPLY_FIELDS[inner], "supply.input", SUPPLY_TITLES[inner]
-                )
-            yield self.group(
-                BatteryInverter,
-                SUPPLY_FIELDS["battery-inverter"],
-                "supply.inverter",
-                "Inverter and battery",
-            )
+                keys = SUPPLY_FIELDS[inner] + (MORE_FIELDS.get(inner, ()) if full else ())
+                yield self.group(SUPPLY_KINDS[inner], keys, "supply.input", SUPPLY_TITLES[inner])
+            own = "battery-inverter"
+            keys = SUPPLY_FIELDS[own] + (MORE_FIELDS[own] if full else ())
+            yield self.group(BatteryInverter, keys, "supply.inverter", "Inverter and battery")
 
     def _of_the_set(self, path: str, supply: dict[str, Any]) -> Iterator[Group]:
         """What only a single set's own page shows: its rating on another fuel, its cylinder, its

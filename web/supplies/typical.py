@@ -12,6 +12,8 @@ STATION = {"kind": "battery-inverter", "continuous_w": 1800, "surge_w": 2700, "b
 INVERTER = {"kind": "battery-inverter", "continuous_w": 2000, "surge_w": 4000, "battery_wh": 5100}
 EURO = {"voltage_v": 230}
 EURO_INVERTER = INVERTER | EURO | {"output": "230", "continuous_w": 2400, "surge_w": 4000}
+VEHICLE = {"kind": "battery-inverter", "surge_w": 2400, "battery_wh": 60000, "neutral": "bonded"}
+"""A vehicle's own inverter on its traction battery: no surge, it shuts off (common practice)."""
 SET_2200 = {"kind": "generator", "continuous_w": 1800, "starting_w": 2200}
 OTHERS: dict[str, tuple[str, dict[str, Any]]] = {
     "post-15": ("household outlet, 15 A", {"kind": "shore", "breaker_a": 15}),
@@ -26,6 +28,11 @@ OTHERS: dict[str, tuple[str, dict[str, Any]]] = {
         {"kind": "parallel", "kit_limit_a": 30, "units": [SET_2200, SET_2200]},
     ),
     "station-1800": ("power station, 1.8 kW, 2 kWh", STATION),
+    "vehicle-2400": ("vehicle outlets, 2.4 kW, one leg", VEHICLE | {"continuous_w": 2400}),
+    "vehicle-7200": (
+        "vehicle outlets, 7.2 kW, two legs",
+        VEHICLE | {"continuous_w": 7200, "surge_w": 7200, "output": "120/240", "voltage_v": 240},
+    ),
     "inverter-2000": ("battery inverter, 2 kW, 5 kWh lithium", INVERTER),
     "inverter-230-2400": ("battery inverter, 2.4 kW, 230 V", EURO_INVERTER),
     "assist-15": (
