@@ -13,6 +13,7 @@ from collections.abc import Callable
 from datetime import timedelta
 from pathlib import Path
 from unittest import mock
+from xml.etree import ElementTree
 
 from django.contrib.auth import get_user_model
 from django.db import connection
@@ -116,6 +117,23 @@ class Proofs(Base):
         page = self.client.get(reverse("setup", args=[saved.pk]))
         self.assertContains(page, "Prove it in half a minute")
         self.assertContains(page, f"{reverse('log', args=[saved.pk])}?kind=run")
+
+
+class Panels(Base):
+    def test_the_diagram_the_schedule_and_their_prints(self) -> None:
+        doc = document(9)
+        doc["rig"]["loads"][0]["name"] = "Unit <b>&"
+        saved = stored.keep(self.owner, stored.judge(doc))
+        page = self.client.get(reverse("panel", args=[saved.pk]))
+        self.assertContains(page, "Unit &lt;b&gt;&amp;")
+        self.assertContains(
+            page, "NEC 440.33" if doc["rig"]["loads"][0]["kind"] != "motor" else "NEC 430.24"
+        )
+        svg = self.client.get(reverse("panel-svg", args=[saved.pk]))
+        self.assertEqual(svg["Content-Type"], "image/svg+xml")
+        ElementTree.fromstring(svg.content)
+        pdf = self.client.get(reverse("panel-pdf", args=[saved.pk]))
+        self.assertTrue(pdf.content.startswith(b"%PDF"))
 
 
 class Searches(Base):

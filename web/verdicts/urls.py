@@ -2,7 +2,7 @@
 
 from django.urls import path
 
-from web.verdicts import views
+from web.verdicts import panel, views
 
 urlpatterns = [
     path("search/<str:kind>/", views.search, name="search"),
@@ -12,6 +12,9 @@ urlpatterns = [
     path("job/<int:pk>/take/<int:number>/", views.take, name="job-take"),
     path("<int:pk>/report.pdf", views.report, name="report"),
     path("<int:pk>/report/", views.report_for, name="report-for"),
+    path("<int:pk>/panel/", panel.page, name="panel"),
+    path("<int:pk>/panel.pdf", panel.printed, name="panel-pdf"),
+    path("<int:pk>/panel.svg", panel.drawing, name="panel-svg"),
     path("<int:pk>/shares/", views.shares, name="shares"),
     path("<int:pk>/share/", views.share, name="share"),
     path("link/<int:pk>/back/", views.unshare, name="unshare"),
