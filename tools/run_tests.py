@@ -1,5 +1,7 @@
 """What ``./test`` runs once everything is installed: the core's tests, the references, the web's on
-a throw-away database, the browser's.
+a throw-away database, the browser's. ``./test core NAME`` runs a module, a class or a test of a
+suite, ``./test web --failed`` what failed in its last run. A suite that passes is one line; of one
+that fails every failure is printed whole.
 """
 
 from __future__ import annotations
@@ -71,6 +73,34 @@ def _covered(folder: str) -> int:
     return missed
 
 
+FAILED = re.compile(r"^(?:FAIL|ERROR): \S+ \(([\w.]+)\)", re.MULTILINE)
+"""A failure's heading, with the dotted name of its test."""
+KEPT = ROOT / "build" / "failed-tests"
+"""What failed last, a file for each suite."""
+
+
+def _labels(suite: str, asked: list[str]) -> list[str]:
+    """The dotted names that were asked for of a suite: as they stand, without ``tests.`` and the
+    suite before them, or what failed last.
+    """
+    if asked == ["--failed"]:
+        file = KEPT / suite
+        names = file.read_text(encoding="utf-8").split() if file.exists() else []
+        if not names:
+            raise SystemExit(f"test: nothing of {suite} failed last")
+        return names
+    return [n if n.startswith("tests.") else f"tests.{suite}.{n}" for n in asked]
+
+
+def _keep_failed(suite: str, text: str) -> None:
+    """Remember what failed, for ``--failed``; two halves of a suite add up."""
+    KEPT.mkdir(parents=True, exist_ok=True)
+    file = KEPT / suite
+    known = file.read_text(encoding="utf-8").split() if file.exists() else []
+    names = dict.fromkeys([*known, *FAILED.findall(text)])
+    file.write_text("\n".join(names), encoding="utf-8")
+
+
 def _begin(label: str, command: list[str], env: dict[str, str]) -> Suite:
     """Start one suite; what it prints goes into a file until it ends."""
     words = tempfile.TemporaryFile("w+", encoding="utf-8", errors="replace")  # noqa: SIM115
@@ -90,14 +120,18 @@ def _end(suite: Suite) -> tuple[int, int]:
         int(n) for n in re.findall(r"(?:failures|errors|unexpected successes)=(\d+)", text)
     )
     took = time.monotonic() - suite.begun
-    print(f"== {suite.label}\n{text}== {suite.label}: {took:.0f} s", flush=True)
     if (code and not failed) or ran == 0:
         failed = max(failed, 1)
+    if failed:
+        _keep_failed(suite.label, text)
+        at = text.find("=" * 70)
+        print(f"== {suite.label}\n{text[at:] if at >= 0 else text}", flush=True)
+    print(f"== {suite.label}: {ran} tests, {failed} failed, {took:.0f} s", flush=True)
     return max(ran - failed, 0), failed
 
 
 def main() -> int:
-    wanted = sys.argv[1] if len(sys.argv) > 1 else "all"
+    wanted, asked = (sys.argv[1] if len(sys.argv) > 1 else "all"), sys.argv[2:]
     suites = [s for s in (*PLAIN, *DJANGO) if wanted in ("all", s)]
     if wanted == "coverage":
         suites = list(COVERED)
@@ -107,9 +141,14 @@ def main() -> int:
     if folder:
         python += ["-m", "coverage", "run"]
         env["COVERAGE_FILE"] = f"{folder}/.coverage"
+    labels = _labels(wanted, asked) if asked else []
+    for suite in suites:
+        (KEPT / suite).unlink(missing_ok=True)
     begun: list[Suite] = []
     counts: list[tuple[int, int]] = []
-    for suite in (s for s in suites if s in PLAIN):
+    if labels and wanted in PLAIN:
+        begun.append(_begin(wanted, [*python, "-m", "unittest", *labels], env))
+    for suite in (s for s in suites if s in PLAIN and not labels):
         for part in HALVES if wanted == suite else ("test*.py",):
             where = ["discover", "-s", f"tests/{suite}", "-t", ".", "-p", part]
             begun.append(_begin(suite, [*python, "-m", "unittest", *where], env))
@@ -120,7 +159,8 @@ def main() -> int:
                     command = [*python, "manage.py", "test", "--noinput", "-t", "."]
                     own = beside | ({"COVERAGE_FILE": env["COVERAGE_FILE"]} if folder else {})
                     own = own | {"IRONMARGIN_SUITE": suite}  # a database each
-                    begun.append(_begin(suite, [*command, f"tests/{suite}"], own))
+                    where = labels or [f"tests/{suite}"]
+                    begun.append(_begin(suite, [*command, *where], own))
                 counts += [_end(suite) for suite in begun]
                 begun = []
         except DatabaseError as error:
