@@ -12,6 +12,7 @@ from ironmargin.path.trace import Feed, trace, transformer_ohm
 from ironmargin.record import record
 from ironmargin.setup.loads import AnyLoad
 from ironmargin.setup.model import Setup
+from ironmargin.setup.ways import heaviest
 from ironmargin.supplies.source import Breaker, Source, source_of
 
 SERVED = 0.7
@@ -94,8 +95,9 @@ def _wanted(setup: Setup) -> list[tuple[int, str | None]]:
 
 def prepare(setup: Setup) -> Case:
     """Make a setup ready: derate the supply, trace the path, turn each running load into its
-    demand.
+    demand. Of loads that never run together the heavier ones are taken.
     """
+    setup = heaviest(setup)
     source = source_of(setup.supply, setup.conditions)
     feed = trace(setup, source)
     demands: list[Demand] = []

@@ -9,6 +9,7 @@ script and seed give the same bytes: cycles depend on nothing but seed, load and
 from __future__ import annotations
 
 import math
+from dataclasses import replace
 
 from ironmargin.bench import stores
 from ironmargin.bench.panel import (
@@ -36,6 +37,7 @@ from ironmargin.loads import rooms
 from ironmargin.protection.breaker import curve
 from ironmargin.setup.loads import AirConditioner, Load, Rotating
 from ironmargin.setup.model import Setup
+from ironmargin.setup.ways import heaviest, never_with
 from ironmargin.starting.starts import warm_heat
 from ironmargin.sustaining.steady import lost_neutral
 
@@ -69,7 +71,7 @@ class Bench:
         state = State(outdoor_c=self.setup.conditions.outdoor_c)
         state.room_c = state.outdoor_c if begin.room_c is None else begin.room_c
         state.eco = any(u.eco for u in self.setup.supply.engines)
-        wanted = {w.load: w.mode for w in self.setup.wanted}
+        wanted = {w.load: w.mode for w in heaviest(self.setup).wanted}
         as_wanted = begin.all == "as-wanted"
         for load in self.setup.rig.loads:
             on = as_wanted and (load.id in wanted or load.always_on)
@@ -98,6 +100,11 @@ class Bench:
         state, what = self.state, act.what or ""
         if act.do == "load":
             self._press(state.loads[what], self.loads[what], act)
+            if act.on is not False:
+                for other in never_with(self.setup, what):
+                    self._press(
+                        state.loads[other], self.loads[other], replace(act, mode=None, on=False)
+                    )
         elif act.do == "breaker":
             state.open[what] = not act.on
         elif act.do == "set":

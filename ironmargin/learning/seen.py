@@ -83,6 +83,7 @@ def seen_of(setup: Setup, entry: StartEntry, warm: bool = True) -> Seen | None:
     if entry.with_running is not None:
         for load in document["rig"]["loads"]:
             load["always_on"] = bool(load.get("always_on")) and load["id"] in beside
+    document["rig"].pop("lockouts", None)  # what was seen ran, whatever the rule says
     case = prepare(read_setup(document))
     starter = next(
         (

@@ -15,7 +15,8 @@ from ironmargin.planning.change import ASKED, FREE, NUISANCE, ORDER, PART, Chang
 from ironmargin.setup.changed import leave_off, together_with, with_engines, with_load
 from ironmargin.setup.hookup import Cord, InlineSoftStart
 from ironmargin.setup.loads import AirConditioner, AnyLoad, Rotating, SoftStart
-from ironmargin.setup.model import Setup, Wanted
+from ironmargin.setup.model import Lockout, Setup, Wanted
+from ironmargin.setup.ways import never_with
 
 TROUBLE = {"wait": 0, "want": 1, "must": 3}
 """Trouble of doing without a load, by its priority."""
@@ -72,14 +73,19 @@ def _missed(load: AnyLoad) -> tuple[str, str]:
 
 
 def taking_turns(setup: Setup, case: Case) -> Iterator[Change]:
-    """Two cooling units in turns, never both: what must hold is the larger one alone."""
+    """Two cooling units in turns, never both: each way must hold."""
     cooling = [x for x in _running(setup) if isinstance(x, AirConditioner)]
     for one, two in combinations(cooling, 2):
-        smaller = min((one, two), key=lambda x: (x.running_a or 0.0, x.lra_a or 0.0))
+        if two.id in never_with(setup, one.id):
+            continue
+        pair = Lockout(first=one.id, second=two.id)
+
+        def locked(s: Setup, pair: Lockout = pair) -> Setup:
+            return replace(s, rig=replace(s.rig, lockouts=(*s.rig.lockouts, pair)))
+
         what = f"Run {one.name} and {two.name} in turns, never both"
-        without = partial(leave_off, load_id=smaller.id)
         gives_up = "one of them at a time"
-        yield Change("take-turns", what, FREE, 1, f"turns {one.id} {two.id}", without, "", gives_up)
+        yield Change("take-turns", what, FREE, 1, f"turns {one.id} {two.id}", locked, "", gives_up)
 
 
 def modes(setup: Setup, case: Case) -> Iterator[Change]:

@@ -35,7 +35,7 @@ def nearest_remedy(checked: Checked) -> tuple[Remedy | None, bool]:
     missed least comes first, what was asked for last. Where the cords are to blame they come before
     all else.
     """
-    setup = checked.case.setup
+    setup = checked.setup
 
     def key(change: Change) -> tuple[bool, int, int, int]:
         return (

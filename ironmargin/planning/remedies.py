@@ -76,7 +76,7 @@ class _Search:
 
     def __init__(self, before: Checked, progress: Progress | None) -> None:
         self.before, self.progress = before, progress
-        self.setup, self.old = before.case.setup, before.result.verdict
+        self.setup, self.old = before.setup, before.result.verdict
         self.tried = self.todo = 0
         self.found: list[Remedy] = []
 

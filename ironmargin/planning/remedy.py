@@ -105,7 +105,7 @@ class Remedy:
 
 def worth_trying(checked: Checked) -> list[Change]:
     """Every single change worth trying of a checked setup."""
-    return [*_unserved(checked), *changes_of(checked.case.setup, checked.case)]
+    return [*_unserved(checked), *changes_of(checked.setup, checked.case)]
 
 
 def cords_blamed(checked: Checked, changes: Sequence[Change]) -> bool:

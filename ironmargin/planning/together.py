@@ -29,6 +29,7 @@ from ironmargin.loads.demand import L1L2, TRANSFORMER
 from ironmargin.record import record
 from ironmargin.setup.loads import Rotating
 from ironmargin.setup.model import Setup, Wanted
+from ironmargin.setup.ways import heaviest
 from ironmargin.starting.model import Plan
 from ironmargin.starting.moment import Moment
 from ironmargin.starting.starts import warm_heat
@@ -87,12 +88,16 @@ class Together:
             replace(x, wait_s=max(x.wait_s, rested_s(x.metering))) if isinstance(x, Rotating) else x
             for x in setup.rig.loads
         )
-        case = prepare(replace(setup, wanted=everything, rig=replace(setup.rig, loads=rested)))
+        whole = replace(setup.rig, loads=rested, lockouts=())
+        case = prepare(replace(setup, wanted=everything, rig=whole))
         always = tuple(
             at for at, d in enumerate(case.demands) if d.load.always_on or d.load.id == TRANSFORMER
         )
         return cls(
-            setup, case, tuple(at for at in range(len(case.demands)) if at not in always), always
+            heaviest(setup),
+            case,
+            tuple(at for at in range(len(case.demands)) if at not in always),
+            always,
         )
 
     def ids(self, mask: Masks) -> list[str]:
@@ -176,10 +181,28 @@ class Together:
         always = sum((least(at) for at in self.always), np.zeros(2 * count))
         return each, always, np.repeat([now_a, mean_a], count) * case.source.leg_v * 1.0001
 
+    @cached_property
+    def apart(self) -> list[tuple[int, int]]:
+        """Places of switchable loads that never run together."""
+        place = {ident: at for at, ident in enumerate(self.switchable_ids)}
+        pairs = [(x.first, x.second) for x in self.setup.rig.lockouts]
+        return [(place[a], place[b]) for a, b in pairs if a in place and b in place]
+
+    def _locked_out(self, masks: Masks) -> Masks:
+        """Whether some lockout forbids each set."""
+        found: Masks = np.zeros(len(masks), dtype=bool)
+        for first, second in self.apart:
+            found |= masks[:, first] & masks[:, second]
+        return found
+
     def settles(self, masks: Masks) -> Masks:
-        """Whether each set passes every settled limit: a bound, then a rough look, and an exact one
-        where that is too near to tell.
+        """Whether each set passes every settled limit and keeps every lockout: a bound, then a
+        rough look, and an exact one where that is too near to tell.
         """
+        if self.apart and (out := self._locked_out(masks)).any():
+            kept: Masks = ~out
+            kept[kept] = self.settles(masks[kept])
+            return kept
         each, always, most = self.surely
         held: Masks = np.all(masks.astype(float) @ each.T + always <= most, axis=1)
         if not held.all():
@@ -335,6 +358,7 @@ class Together:
         it may not run together.
         """
         margins = np.array(self.settled_margins(masks), dtype=float)
+        margins[self._locked_out(masks)] = FAILS
         fine = margins >= -PASSES_BY_AIR
         if fine.any():
             margins[fine] = np.minimum(margins[fine], self.start_margin_of(masks[fine]))

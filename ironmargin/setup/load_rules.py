@@ -23,6 +23,24 @@ def _circuits(setup: Setup) -> Found:
             )
 
 
+@rule("no-such-lockout")
+def _lockouts(setup: Setup) -> Found:
+    known = {load.id for load in setup.rig.loads}
+    for at, lockout in enumerate(setup.rig.lockouts):
+        for key in ("first", "second"):
+            ident = getattr(lockout, key)
+            if ident not in known:
+                yield (
+                    f"rig.lockouts[{at}].{key}",
+                    f'must be the id of one of the rig\'s loads (got "{ident}")',
+                )
+        if lockout.first == lockout.second:
+            yield (
+                f"rig.lockouts[{at}].second",
+                f'must be another load than the first (got "{lockout.second}")',
+            )
+
+
 @rule("no-such-leg")
 def _legs(setup: Setup) -> Found:
     if setup.rig.service == "120/240":

@@ -101,6 +101,14 @@ class Room:
 
 
 @record(kw_only=True)
+class Lockout:
+    """Two loads that never run together: an interlock, a changeover relay, or a habit kept."""
+
+    first: str = text("Id of one load", most=60, filled=True)
+    second: str = text("Id of the other", most=60, filled=True)
+
+
+@record(kw_only=True)
 class Rig:
     """A trailer, van or house: its main, its circuits and its loads."""
 
@@ -116,6 +124,10 @@ class Rig:
     )
     circuits: tuple[Circuit, ...] = given(
         Many("Branch breakers", None, Record(of=Circuit), most=60), default=()
+    )
+    lockouts: tuple[Lockout, ...] = given(
+        Many("Loads that never run together, in pairs", None, Record(of=Lockout), most=6),
+        default=(),
     )
     loads: tuple[AnyLoad, ...] = given(Many("Loads", None, Kinds(of=lambda: LOAD_KINDS), most=500))
     x: Document = learned()

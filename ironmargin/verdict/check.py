@@ -32,6 +32,7 @@ from ironmargin.limits.ledger import (
 from ironmargin.limits.now import Now, now_of
 from ironmargin.record import record
 from ironmargin.setup.model import Setup
+from ironmargin.setup.ways import running_ids, ways
 from ironmargin.starting.starts import Start, every_start, passing, with_chances
 from ironmargin.sustaining.steady import Steady, settled, source_amps
 from ironmargin.verdict.cautions import cautions_of
@@ -58,7 +59,8 @@ class Checked:
 
     Attributes:
         rows: every limit at every place, of both trip criteria; findings: those of the criterion in
-        force that count in the iron margin, the weakest first.
+        force that count in the iron margin, the weakest first; asked: the setup as it was asked,
+        where a lockout left some of it off.
     """
 
     case: Case
@@ -68,6 +70,12 @@ class Checked:
     rows: tuple[Row, ...]
     findings: tuple[Row, ...]
     result: Result
+    asked: Setup | None = None
+
+    @property
+    def setup(self) -> Setup:
+        """The setup as it was asked."""
+        return self.asked or self.case.setup
 
     def verdict_of(self, row: Row) -> str:
         """``fails``, ``thin`` or ``holds`` of one limit, by the setup's own thin line."""
@@ -169,13 +177,47 @@ def examine(
     Args:
         trials: instead of the setup's own; picture: id of the load whose start is to be drawn with
         its band; quick: no trials.
+
+    Of the ways a rig with lockouts can run, the one with the least margin is judged.
     """
+    several = ways(setup)
+    if len(several) > 1:
+        return _worst_way(setup, several, trials, picture, quick)
     case = prepare(setup)
     now = now_of(case)
     before = source_amps(case, without_motors(case))
     starts, together = every_start(case, before, _asked(setup, trials, quick), picture)
     endurance = lasting(case, one_more=False).endurance
     return _judged(View(now, tuple(starts), together, before, endurance))
+
+
+def _worst_way(
+    setup: Setup, several: tuple[Setup, ...], trials: int | None, picture: str | None, quick: bool
+) -> Checked:
+    """The check of the way with the least margin, which says that it is one of several."""
+    checks = [examine(way, quick=True) for way in several]
+    worst = min(checks, key=lambda c: c.result.iron_margin)
+    if not quick:
+        worst = examine(worst.case.setup, trials=trials, picture=picture)
+    return _locked_out(worst, setup)
+
+
+def _locked_out(checked: Checked, setup: Setup) -> Checked:
+    """A check with the setup that was asked, and what a lockout keeps off in it."""
+    running, names = running_ids(checked.case.setup), {x.id: x.name for x in setup.rig.loads}
+    asked = running_ids(setup)
+    said = []
+    for lockout in setup.rig.lockouts:
+        pair = (lockout.first, lockout.second)
+        on = next((x for x in pair if x in running), None)
+        if on is not None and set(pair) <= asked:
+            off = pair[0] if on == pair[1] else pair[1]
+            said.append(
+                f"{names[on]} and {names[off]} never run together: this is with {names[on]} on, "
+                "the worse of the two."
+            )
+    cautions = (*said, *(c for c in checked.result.cautions if c not in said))
+    return replace(checked, asked=setup, result=replace(checked.result, cautions=cautions))
 
 
 def with_chance(quick: Checked) -> Checked:
@@ -190,13 +232,17 @@ def with_chance(quick: Checked) -> Checked:
     starts, together = with_chances(
         case, list(quick.starts), quick.together, before, case.setup.rules.trials
     )
-    return _judged(View(quick.now, tuple(starts), together, before, quick.result.endurance))
+    full = _judged(View(quick.now, tuple(starts), together, before, quick.result.endurance))
+    return full if quick.asked is None else _locked_out(full, quick.asked)
 
 
 def surely_fails(setup: Setup) -> bool:
     """Whether some settled limit is exceeded or some start does not pass, and it therefore fails:
     far sooner known than the whole check.
     """
+    several = ways(setup)
+    if len(several) > 1:
+        return any(surely_fails(way) for way in several)
     case = prepare(setup)
     if float(np.min(settled_margin(now_of(case)))) < 0.0:
         return True

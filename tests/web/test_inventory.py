@@ -209,6 +209,26 @@ class Table(Base):
             self.post("rig-edit", load="gone", column="draw", value="5"), "reload", status_code=422
         )
 
+    def test_loads_that_never_run_together(self) -> None:
+        ids = [x["id"] for x in self.rig.document["loads"]][:2]
+        for _ in range(2):  # once is enough
+            self.post("rig-lockout", first=ids[0], second=ids[1])
+        pairs = [{"first": ids[0], "second": ids[1]}]
+        self.assertEqual(self.rig.document["lockouts"], pairs)
+        page = self.client.get(reverse("rig", args=[self.rig.pk]))
+        names = [x["name"] for x in self.rig.document["loads"]][:2]
+        self.assertContains(page, f"{names[0]} or {names[1]}")
+        for second in ("gone", ids[0]):
+            answer = self.post("rig-lockout", first=ids[0], second=second)
+            self.assertEqual(answer.status_code, 422, second)
+            self.assertEqual(self.rig.document["lockouts"], pairs)
+        self.post("rig-remove", load=ids[1])
+        self.assertEqual(self.rig.document.get("lockouts", []), [])
+        self.post("rig-undo")
+        self.assertEqual(self.rig.document["lockouts"], pairs)
+        self.post("rig-lockout", remove="0")
+        self.assertEqual(self.rig.document.get("lockouts", []), [])
+
     def test_the_panel_and_its_breakers(self) -> None:
         self.post("rig-circuit")
         self.assertContains(

@@ -181,11 +181,10 @@ def remove_load(rig: Rig, version: int, ident: str) -> Rig:
     Raises:
         Refused, Conflict.
     """
-    return put(
-        rig,
-        version,
-        rig.document | {"loads": [x for x in rig.document["loads"] if x["id"] != ident]},
-    )
+    document = rig.document | {"loads": [x for x in rig.document["loads"] if x["id"] != ident]}
+    if "lockouts" in document:
+        document["lockouts"] = _kept_lockouts(document)
+    return put(rig, version, document)
 
 
 def add_circuit(rig: Rig, version: int) -> Rig:
@@ -210,6 +209,28 @@ def add_circuit(rig: Rig, version: int) -> Rig:
             ]
         },
     )
+
+
+def _kept_lockouts(document: dict[str, Any]) -> list[dict[str, Any]]:
+    """The lockouts between loads there are."""
+    known = {x["id"] for x in document["loads"]}
+    return [x for x in document.get("lockouts", []) if {x["first"], x["second"]} <= known]
+
+
+def add_lockout(rig: Rig, version: int, first: str, second: str) -> Rig:
+    """Two loads that never run together from now on."""
+    document = rig.document
+    pair = {"first": first, "second": second}
+    held = _kept_lockouts(document)
+    if any({x["first"], x["second"]} == {first, second} for x in held):
+        return rig
+    return put(rig, version, document | {"lockouts": [*held, pair]})
+
+
+def remove_lockout(rig: Rig, version: int, at: int) -> Rig:
+    """Two loads may run together again."""
+    held = [x for n, x in enumerate(rig.document.get("lockouts", [])) if n != at]
+    return put(rig, version, rig.document | {"lockouts": held})
 
 
 def remove_circuit(rig: Rig, version: int, ident: str) -> Rig:

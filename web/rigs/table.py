@@ -379,6 +379,13 @@ def _as_place(document: dict[str, Any], typed: str) -> str:
     return ""
 
 
+def lockouts_named(document: dict[str, Any]) -> list[tuple[str, str]]:
+    """The names of the loads that never run together, in pairs."""
+    names = {x["id"]: x["name"] for x in document["loads"]}
+    pairs = [(x["first"], x["second"]) for x in document.get("lockouts", [])]
+    return [(names.get(a, a), names.get(b, b)) for a, b in pairs]
+
+
 def circuit_cells(document: dict[str, Any]) -> Iterator[dict[str, Any]]:
     """Every branch breaker with its number, for the panel's little form."""
     for at, circuit in enumerate(document.get("circuits", [])):

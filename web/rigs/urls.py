@@ -18,6 +18,7 @@ urlpatterns = [
     path("<int:pk>/remove/", views.remove, name="rig-remove"),
     path("<int:pk>/undo/", views.undo, name="rig-undo"),
     path("<int:pk>/circuit/", views.circuit, name="rig-circuit"),
+    path("<int:pk>/lockout/", views.lockout, name="rig-lockout"),
     path("<int:pk>/12-v/", views.twelve_volt, name="rig-12-v"),
     path("<int:pk>/paste/", views.paste, name="rig-paste"),
     path("<int:pk>/plate/", views.plate, name="rig-plate"),

@@ -74,6 +74,7 @@ def _context(rig: Rig) -> dict[str, Any]:
         "priorities": table.PRIORITIES,
         "provenances": table.FROM,
         "circuits": list(table.circuit_cells(rig.document)),
+        "lockouts": table.lockouts_named(rig.document),
         "services": SERVICES,
         "split": rig.document.get("service") == "120/240",
     }
@@ -226,6 +227,23 @@ def circuit(request: HttpRequest, pk: int) -> HttpResponse:
             service.remove_circuit(rig, version, gone)
             if gone
             else service.add_circuit(rig, version)
+        ),
+    )
+
+
+@require_POST
+def lockout(request: HttpRequest, pk: int) -> HttpResponse:
+    """Two loads that never run together, or may again."""
+    post = request.POST
+    first, second = post.get("first", "")[:60], post.get("second", "")[:60]
+    gone = number_of(post.get("remove")) if "remove" in post else -1
+    return _changing(
+        request,
+        pk,
+        lambda rig, version: (
+            service.remove_lockout(rig, version, gone)
+            if gone >= 0
+            else service.add_lockout(rig, version, first, second)
         ),
     )
 

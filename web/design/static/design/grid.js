@@ -238,6 +238,11 @@ document.addEventListener("click", (event) => {
   else if (on("#undo")) send(rig().dataset.undo, {});
   else if (on("[data-close]")) document.getElementById("drawer").close();
   else if (on("[data-circuit-add]")) send(rig().dataset.circuit, {});
+  else if (on("[data-lock-add]")) {
+    const [first, second] = [...on("[data-lock]").querySelectorAll("select")].map((x) => x.value);
+    send(rig().dataset.lockout, { first, second });
+  } else if (on("[data-lock-gone]"))
+    send(rig().dataset.lockout, { remove: on("[data-lock-gone]").dataset.lockGone });
   else if (on("[data-circuit-gone]"))
     send(rig().dataset.circuit, { remove: on("[data-circuit-gone]").dataset.circuitGone });
   else if (on("[data-keep-mine]") && lastTry) {

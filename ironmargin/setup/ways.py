@@ -1,0 +1,62 @@
+"""The ways a rig with lockouts can run: loads that never run together are never judged together."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable
+
+from ironmargin.setup.changed import leave_off
+from ironmargin.setup.loads import AnyLoad
+from ironmargin.setup.model import Lockout, Setup
+
+
+def running_ids(setup: Setup) -> set[str]:
+    """Everything that is asked to run: what is wanted, and what is always on."""
+    return {w.load for w in setup.wanted} | {x.id for x in setup.rig.loads if x.always_on}
+
+
+def _conflict(setup: Setup) -> Lockout | None:
+    """The first lockout both of whose loads are asked to run."""
+    running = running_ids(setup)
+    return next((x for x in setup.rig.lockouts if {x.first, x.second} <= running), None)
+
+
+def never_with(setup: Setup, load_id: str) -> list[str]:
+    """The loads that are kept off while one runs."""
+    pairs = [(x.first, x.second) for x in setup.rig.lockouts]
+    return [b if a == load_id else a for a, b in pairs if load_id in (a, b)]
+
+
+def ways(setup: Setup) -> tuple[Setup, ...]:
+    """The setup with one load of each lockout left off, each way once; itself where none is in
+    conflict.
+    """
+    conflict = _conflict(setup)
+    if conflict is None:
+        return (setup,)
+    found: dict[frozenset[str], Setup] = {}
+    for off in (conflict.second, conflict.first):
+        for way in ways(leave_off(setup, off)):
+            found.setdefault(frozenset(running_ids(way)), way)
+    return tuple(found.values())
+
+
+def heaviest(setup: Setup) -> Setup:
+    """The way that draws most, where only one can be looked at."""
+    if _conflict(setup) is None:
+        return setup
+    return max(ways(setup), key=lambda way: sum(rough_va(x) for x in running_loads(way)))
+
+
+def running_loads(setup: Setup) -> Iterable[AnyLoad]:
+    """The loads that are asked to run."""
+    running = running_ids(setup)
+    return (x for x in setup.rig.loads if x.id in running)
+
+
+def rough_va(load: AnyLoad) -> float:
+    """About what a load draws, by whatever figure is given of it [VA]."""
+    watts = getattr(load, "watts", None) or getattr(load, "running_w", None)
+    amps = next(
+        (a for f in ("high_cool_a", "running_a", "amps") if (a := getattr(load, f, None))), 0.0
+    )
+    return float(load.count * (watts or amps * load.voltage_v))
