@@ -260,7 +260,21 @@ class Saving(Base):
             reverse("setup-import"), {"file": SimpleUploadedFile("a.json", raw.content)}
         )
         again = SavedSetup.objects.get(pk=int(re.search(r"/(\d+)/$", answer["Location"])[1]))
-        self.assertEqual(again.document, self.saved.document)
+        self.assertEqual(again, self.saved)
+        page = self.client.get(answer["Location"])
+        self.assertContains(page, "is already here since")
+        changed = json.loads(raw.content) | {"notes": "another one"}
+        for content in (json.dumps(changed).encode(), raw.content):
+            self.client.post(
+                reverse("setup-import"), {"file": SimpleUploadedFile("a.json", content)}
+            )
+        self.assertEqual(SavedSetup.objects.of(self.owner).count(), 2)
+        other = User.objects.create_user("another")
+        self.client.force_login(other)
+        self.client.post(
+            reverse("setup-import"), {"file": SimpleUploadedFile("a.json", raw.content)}
+        )
+        self.assertEqual(SavedSetup.objects.of(other).count(), 1)
 
 
 class Races(PageCase):

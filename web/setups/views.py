@@ -13,7 +13,7 @@ from django.utils.text import slugify
 from django.views.decorators.http import require_POST, require_safe
 
 from ironmargin.errors import Fault, SetupError
-from ironmargin.setup.reading import LARGEST_FILE_BYTES
+from ironmargin.setup.reading import LARGEST_FILE_BYTES, write_setup
 from web.accounts.access import account_of
 from web.design.drawing import small_bar
 from web.keeping import actions
@@ -25,6 +25,8 @@ from web.setups.drawing import MOST_DRAWN, draw_margins
 from web.setups.models import SavedSetup
 
 MOST_COMPARED = 6
+MOST_OF_A_NAME = 50
+"""Setups of the name of a file that it is held against."""
 MOST_CHOSEN = 8
 
 
@@ -138,6 +140,12 @@ def take_in(request: HttpRequest) -> HttpResponse:
         )
     try:
         judged = stored.judge(stored.parse_document(file.read(LARGEST_FILE_BYTES + 1)), remedy=True)
+        held = _already_here(account_of(request), judged)
+        if held is not None:
+            since = f"{held.created_at:%-d %B %Y}"
+            told = f"“{held.name}” is already here since {since}; nothing was added."
+            messages.info(request, told)
+            return redirect("setup", pk=held.pk)
         kept = stored.keep(account_of(request), judged, action="took in")
     except SetupError as error:
         return _refused(request, error.faults)
@@ -145,6 +153,21 @@ def take_in(request: HttpRequest) -> HttpResponse:
         return _refused(request, [Fault("", "too-many", many.advice)])
     messages.success(request, f"Imported “{kept.name}”.")
     return redirect("setup", pk=kept.pk)
+
+
+def _already_here(owner: Any, judged: stored.Judged) -> SavedSetup | None:
+    """The setup an owner has with every figure of a file, so that a file taken in twice is one."""
+    setup = judged.setup
+    if setup is None:
+        return None
+    same_name = SavedSetup.objects.current(owner).filter(name=setup.name)
+    for held in same_name.select_related("rig", "supply")[:MOST_OF_A_NAME]:
+        try:
+            if write_setup(stored.read(stored.compose(held))) == write_setup(setup):
+                return held
+        except SetupError:
+            continue
+    return None
 
 
 def _refused(request: HttpRequest, faults: list[Fault]) -> HttpResponse:
