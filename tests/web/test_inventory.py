@@ -18,6 +18,9 @@ from ironmargin.setup.parts import read_rig
 from tests.shared import document
 from tests.web.pages import PageCase, one_line, press_save
 from tests.web.test_setups import form_of
+from web.clients.document import empty
+from web.clients.models import Client as KeptClient
+from web.keeping import actions
 from web.keeping.models import Change
 from web.rigs import service, table
 from web.rigs import typical as typical_loads
@@ -91,6 +94,7 @@ class Base(PageCase):
         self.owner = User.objects.create_user("owner", password="a-long-enough-word")
         self.other = User.objects.create_user("other", password="a-long-enough-word")
         self.client.force_login(self.owner)
+        self.kept_client = actions.make(KeptClient, self.owner, "A client", empty())
         self.rig = service.make(self.owner, "Wagon", "120/240")
         self.rig = service.add_load(
             self.rig,
@@ -130,7 +134,7 @@ class Ownership(Base):
         for name, args in every_url():
             if name in OPEN:
                 continue
-            item = {"rig": self.rig, "supply": supply}.get(
+            item = {"rig": self.rig, "supply": supply, "client": self.kept_client}.get(
                 name.split("-")[0].removesuffix("s"), setup
             )
             values = arguments(name, item, entry)

@@ -71,7 +71,9 @@ class Together(Base):
             if name in OPEN:
                 continue
             start = name.split("-")[0].removesuffix("s")
-            item = {"rig": self.rig, "supply": supply}.get(start, self.saved)
+            item = {"rig": self.rig, "supply": supply, "client": self.kept_client}.get(
+                start, self.saved
+            )
             values = arguments(name, item, entry)
             found.append((name, reverse(name, args=[values[a] for a in args])))
         return found

@@ -76,6 +76,7 @@ INSTALLED_APPS = [
     "web.rigs",
     "web.supplies",
     "web.setups",
+    "web.clients",
     "web.verdicts",
     "web.board",
     "web.running_order",

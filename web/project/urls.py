@@ -17,6 +17,7 @@ urlpatterns = [
     path("board/", include("web.board.urls")),
     path("rigs/", include("web.rigs.urls")),
     path("supplies/", include("web.supplies.urls")),
+    path("clients/", include("web.clients.urls")),
     path("setups/", include("web.setups.urls")),
     path("setups/", include("web.verdicts.page_urls")),
     path("reach/", include("web.reach.urls")),

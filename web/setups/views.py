@@ -161,6 +161,7 @@ def _already_here(owner: Any, judged: stored.Judged) -> SavedSetup | None:
     if setup is None:
         return None
     same_name = SavedSetup.objects.current(owner).filter(name=setup.name)
+    held: SavedSetup
     for held in same_name.select_related("rig", "supply")[:MOST_OF_A_NAME]:
         try:
             if write_setup(stored.read(stored.compose(held))) == write_setup(setup):

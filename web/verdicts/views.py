@@ -14,6 +14,7 @@ from django.utils import timezone
 from django.views.decorators.http import require_POST, require_safe
 
 from web.accounts.access import account_of
+from web.clients.models import client_of_rig
 from web.design.drawing import small_bar
 from web.design.printing import pdf_answer
 from web.keeping import actions
@@ -165,6 +166,7 @@ def report_for(request: HttpRequest, pk: int) -> HttpResponse:
     """Ask whom a report is for."""
     saved = get_object_or_404(SavedSetup.objects.of(account_of(request)), pk=pk)
     usual = {"by": request.user.get_username(), "date": f"{timezone.now():%d %B %Y}"}
+    usual |= client_of_rig(account_of(request), saved.rig_id)
     fields = [(key, words, usual.get(key, "")) for key, words in CLIENT]
     return render(request, "verdicts/report_for.html", {"saved": saved, "fields": fields})
 

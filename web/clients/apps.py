@@ -1,0 +1,14 @@
+"""What this floor makes known to those below it when the site starts."""
+
+from django.apps import AppConfig
+
+
+class ClientsConfig(AppConfig):
+    name = "web.clients"
+
+    def ready(self) -> None:
+        """Register what is kept here."""
+        from web.clients.archive import CLIENTS
+        from web.keeping.kinds import register
+
+        register(CLIENTS)

@@ -1,0 +1,55 @@
+"""What is kept of a client: plain words, each with its length, the rigs by number, and visits."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from datetime import date
+from typing import Any
+
+FIELDS = (
+    ("site", "Site or pitch", 200),
+    ("address", "Address", 400),
+    ("contact", "Phone or e-mail", 200),
+    ("notes", "Notes", 5000),
+)
+"""Name, words and most letters of each."""
+MOST_RIGS, MOST_VISITS, MOST_TOLD = 50, 200, 1000
+
+
+def empty() -> dict[str, Any]:
+    """A client of whom only the name is known."""
+    return {name: "" for name, _, _ in FIELDS} | {"rigs": [], "visits": []}
+
+
+def _words(value: object, most: int) -> str:
+    """A text without control characters but for line ends, no longer than may be."""
+    kept = (c for c in str(value or "") if c.isprintable() or c == "\n")
+    return "".join(kept).strip()[:most]
+
+
+def typed(document: dict[str, Any], posted: Mapping[str, str]) -> dict[str, Any]:
+    """The document with what was typed."""
+    return document | {
+        name: _words(posted[name], most) for name, _, most in FIELDS if name in posted
+    }
+
+
+def visited(document: dict[str, Any], on: str, told: str) -> dict[str, Any]:
+    """The document with one visit more, the newest first; a day that is none is today."""
+    try:
+        day = date.fromisoformat(on.strip())
+    except ValueError:
+        day = date.today()
+    visit = {"on": day.isoformat(), "told": _words(told, MOST_TOLD)}
+    kept = [visit, *document["visits"]][:MOST_VISITS]
+    return document | {"visits": sorted(kept, key=lambda v: v["on"], reverse=True)}
+
+
+def sound(data: Mapping[str, Any], rigs: list[int]) -> dict[str, Any]:
+    """A document from a file, with the rigs as they are numbered here."""
+    found = typed(empty(), {name: str(data.get(name) or "") for name, _, _ in FIELDS})
+    visits = data.get("visits")
+    for visit in reversed(visits if isinstance(visits, list) else []):
+        if isinstance(visit, dict):
+            found = visited(found, str(visit.get("on", "")), str(visit.get("told", "")))
+    return found | {"rigs": rigs[:MOST_RIGS]}

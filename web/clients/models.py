@@ -1,0 +1,30 @@
+"""Clients: who rigs belong to, where they stand, and each visit."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from django.db import models
+
+from web.keeping.models import Kept
+
+
+class Client(Kept):
+    """A client; ``document`` is made by :mod:`web.clients.document`."""
+
+    kind = "client"
+    most = 2000
+
+    class Meta(Kept.Meta):
+        indexes = [models.Index(fields=["owner", "deleted_at", "-updated_at"])]
+
+
+def client_of_rig(owner: Any, rig: int | None) -> dict[str, str]:
+    """Who a rig of an owner's belongs to, and where, as a report asks it; empty where nobody's."""
+    if rig is None:
+        return {}
+    held = Client.objects.current(owner).filter(document__rigs__contains=rig).first()
+    if held is None:
+        return {}
+    where = ", ".join(x for x in (held.document["site"], held.document["address"]) if x)
+    return {"client": held.name, "place": where}

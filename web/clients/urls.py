@@ -1,0 +1,13 @@
+"""Addresses of the clients."""
+
+from django.urls import path
+
+from web.clients import views
+
+urlpatterns = [
+    path("", views.index, name="clients"),
+    path("<int:pk>/", views.show, name="client"),
+    path("<int:pk>/save/", views.save, name="client-save"),
+    path("<int:pk>/visit/", views.visit, name="client-visit"),
+    path("<int:pk>/rig/", views.rig, name="client-rig"),
+]

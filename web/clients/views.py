@@ -1,0 +1,134 @@
+"""The clients of an installer: list and search, who and where, their rigs, each visit."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from django.contrib import messages
+from django.contrib.auth.decorators import login_required
+from django.db.models import Q
+from django.http import HttpRequest, HttpResponse
+from django.shortcuts import get_object_or_404, redirect, render
+from django.utils import timezone
+from django.views.decorators.http import require_http_methods, require_POST, require_safe
+
+from web.accounts.access import account_of
+from web.clients import document as form
+from web.clients.models import Client
+from web.keeping import actions
+from web.keeping.views import listing, number_of
+from web.rigs.models import Rig
+from web.setups.models import SavedSetup
+
+MOST_LISTED = 200
+TAKEN = "Somebody changed this client from another page; here it is as it stands now."
+
+
+def _own(request: HttpRequest, pk: int) -> Client:
+    client: Client = get_object_or_404(Client.objects.of(account_of(request)), pk=pk)
+    return client
+
+
+def _rigs(client: Client) -> list[Rig]:
+    """The client's rigs that are there and the owner's."""
+    held = Rig.objects.current(client.owner).filter(pk__in=client.document["rigs"])
+    return list(held.only("name"))
+
+
+@login_required
+@require_http_methods(["GET", "POST"])
+def index(request: HttpRequest) -> HttpResponse:
+    """The clients, found by any of their words; a POST makes one."""
+    if request.method == "POST":
+        name = " ".join(request.POST.get("name", "").split())[:200]
+        if not name:
+            messages.error(request, "Name: must not be empty.")
+            return redirect("clients")
+        try:
+            made = actions.make(Client, account_of(request), name, form.empty())
+        except actions.TooMany as many:
+            messages.error(request, many.advice)
+            return redirect("clients")
+        return redirect("client", pk=made.pk)
+    context = listing(request, Client)
+    query = context["query"]
+    if query:
+        by_words = Q(name__icontains=query)
+        for name, _, _ in form.FIELDS:
+            by_words |= Q(**{f"document__{name}__icontains": query})
+        found = Client.objects.current(account_of(request)).filter(by_words)[:MOST_LISTED]
+        context["page"].object_list = list(found)
+    return render(request, "clients/index.html", context)
+
+
+@login_required
+@require_safe
+def show(request: HttpRequest, pk: int) -> HttpResponse:
+    """A client."""
+    client = _own(request, pk)
+    rigs = _rigs(client)
+    setups = SavedSetup.objects.current(client.owner).filter(rig__in=rigs)
+    others = Rig.objects.current(client.owner).exclude(pk__in=[r.pk for r in rigs]).only("name")
+    fields = [(name, words, client.document[name], most) for name, words, most in form.FIELDS]
+    context: dict[str, Any] = {
+        "item": client,
+        "fields": fields,
+        "rigs": rigs,
+        "others": others[:MOST_LISTED],
+        "setups": setups.only("name", "verdict", "iron_margin", "rig_id")[:MOST_LISTED],
+        "visits": client.document["visits"],
+        "today": timezone.localdate().isoformat(),
+    }
+    return render(request, "clients/page.html", context)
+
+
+def _changed(request: HttpRequest, client: Client, said: str, **new: Any) -> HttpResponse:
+    """Change a client as the page showed it, and show it again."""
+    try:
+        actions.change(client, number_of(request.POST.get("version")), **new)
+        messages.success(request, said)
+    except actions.Conflict:
+        messages.error(request, TAKEN)
+    return redirect("client", pk=client.pk)
+
+
+@login_required
+@require_POST
+def save(request: HttpRequest, pk: int) -> HttpResponse:
+    """Keep what was typed."""
+    client = _own(request, pk)
+    name = " ".join(request.POST.get("name", "").split())[:200] or client.name
+    document = form.typed(client.document, request.POST.dict())
+    return _changed(request, client, "Saved.", name=name, document=document)
+
+
+@login_required
+@require_POST
+def visit(request: HttpRequest, pk: int) -> HttpResponse:
+    """Note a visit, or take one out."""
+    client, post = _own(request, pk), request.POST
+    if "remove" in post:
+        at = number_of(post.get("remove"))
+        kept = [v for n, v in enumerate(client.document["visits"]) if n != at]
+        document = client.document | {"visits": kept}
+        return _changed(request, client, "Taken out.", document=document)
+    document = form.visited(client.document, post.get("on", ""), post.get("told", ""))
+    return _changed(request, client, "Visit noted.", document=document)
+
+
+@login_required
+@require_POST
+def rig(request: HttpRequest, pk: int) -> HttpResponse:
+    """Put a rig of the account to a client, or take it away."""
+    client, post = _own(request, pk), request.POST
+    held = [r.pk for r in _rigs(client)]
+    if "remove" in post:
+        kept = [x for x in held if x != number_of(post.get("remove"))]
+        document = client.document | {"rigs": kept}
+        return _changed(request, client, "Taken away.", document=document)
+    chosen = get_object_or_404(
+        Rig.objects.current(account_of(request)), pk=number_of(post.get("rig"))
+    )
+    rigs = [*dict.fromkeys([*held, chosen.pk])][: form.MOST_RIGS]
+    document = client.document | {"rigs": rigs}
+    return _changed(request, client, f"{chosen.name} is {client.name}’s.", document=document)
