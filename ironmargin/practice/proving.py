@@ -5,7 +5,7 @@ All of it common practice, no source.
 
 from __future__ import annotations
 
-from ironmargin.limits.ledger import Row
+from ironmargin.limits.ledger import Row, margin_of
 from ironmargin.listed import listed
 from ironmargin.record import record
 from ironmargin.setup.loads import AirConditioner
@@ -97,7 +97,8 @@ def _of_volts(row: Row) -> Proof:
 
 def _of_amps(checked: Checked, row: Row) -> Proof:
     allowed, now = float(row.allowed), max(float(a) for a in checked.now.amps)
-    if now > allowed:
+    room = float(margin_of(now, row.allowed))
+    if room < 0.0:
         after = (
             f"about {now:.0f} A: the verdict is right, {allowed:.0f} A is what it may carry",
             f"under {allowed:.0f} A: something is smaller than was typed; write it down",
