@@ -336,7 +336,7 @@ class Work(BrowserCase):
         heater = page.get_by_label("Water heater", exact=True)
         handle = page.get_by_role("button", name=re.compile("Loads and supply"))
         expect(handle).to_have_attribute("aria-expanded", "false")
-        expect(handle).to_contain_text("limit 24 A")
+        expect(handle).to_contain_text("of 24 A")
         handle.click()
         heater.uncheck()
         expect(handle).not_to_contain_text("32.5")

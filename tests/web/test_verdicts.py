@@ -350,6 +350,10 @@ class Reports(Base):
         setup = read_setup(document(3))
         best = find_remedies(setup).found[0]
         self.assertIn(escape(best.what), html)
+        self.assertIn(f"Done by {best.by}", html)
+        self.assertIn("the set&#x27;s red lamp", html)  # computed for this setup
+        self.assertNotIn("rig.loads[", html)
+        self.assertIn('<th class="n">Watts</th>', html)
         for load in setup.rig.loads:
             self.assertIn(f"<td>{escape(load.name)}</td>", html)
         self.client.force_login(self.owner)

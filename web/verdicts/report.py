@@ -10,9 +10,11 @@ from django.template.loader import render_to_string
 
 from ironmargin.learning.running import demand_in
 from ironmargin.planning.remedies import find_remedies
+from ironmargin.practice.steps import steps_of
 from ironmargin.reaching.reach import up_to_words
 from ironmargin.setup.reading import read_setup
 from ironmargin.setup.work import work_of
+from web.design.places import place_words
 from web.design.printing import to_pdf
 from web.verdicts.sentence import conditions_words
 from web.verdicts.shown import content_key, shown
@@ -73,8 +75,11 @@ def report_pdf(document: dict[str, Any], client: dict[str, str] | None = None) -
         "asked": _asked(document),
         "more": max(len(document["rig"]["loads"]) - MOST_PRINTED, 0),
         "remedies": _remedies(document) if data["verdict"] != "holds" else (),
-        "tripped": TRIPPED,
-        "loads": {f"rig.loads[{n}]": x["name"] for n, x in enumerate(document["rig"]["loads"])},
+        "tripped": _tripped(json.dumps(document, sort_keys=True)),
+        "assumed": [
+            (place_words(a["field"], document), a["value"], a["from"])
+            for a in data["result"]["assumed"][:MOST_PRINTED]
+        ],
     }
     return to_pdf(
         render_to_string("verdicts/report.html", context),
@@ -91,23 +96,38 @@ def _asked(document: dict[str, Any]) -> list[dict[str, Any]]:
     for load in setup.rig.loads[:MOST_PRINTED]:
         mode = wanted.get(load.id)
         on = load.id in wanted or load.always_on
-        amps = sum(d.amps for d in demand_in(setup, load.id, mode).steady) if on else None
+        steady = demand_in(setup, load.id, mode).steady if on else ()
+        amps = sum(d.amps for d in steady) if on else None
+        watts = sum(d.va.real for d in steady) if on else None
         words = (mode or "on").replace("-", " ") if on else "off"
         lra = getattr(load, "lra_a", None)
-        rows.append({"name": load.name, "mode": words, "amps": amps, "lra": lra, "on": on,
-                     "known": load.provenance})  # fmt: skip
+        rows.append({"name": load.name, "mode": words, "amps": amps, "watts": watts, "lra": lra,
+                     "on": on, "known": load.provenance})  # fmt: skip
     return rows
 
 
 @lru_cache(maxsize=KEPT)
-def _found(text: str) -> tuple[tuple[str, str, float], ...]:
+def _tripped(text: str) -> tuple[str, ...]:
+    """What to do after something opened, computed for this setup; of a large one what is usual."""
+    setup = read_setup(json.loads(text))
+    if work_of(setup) > MOST_SEARCHED:
+        return TRIPPED
+    return tuple(step.text for step in steps_of(setup, "tripped"))
+
+
+Advised = tuple[str, str, float, str, str]
+"""What to do, the verdict and margin it leads to, who does it, and what is given up."""
+
+
+@lru_cache(maxsize=KEPT)
+def _found(text: str) -> tuple[Advised, ...]:
     setup = read_setup(json.loads(text))
     if work_of(setup) > MOST_SEARCHED:
         return ()
     found = find_remedies(setup).found[:MOST_REMEDIES]
-    return tuple((r.what, r.verdict, r.iron_margin) for r in found)
+    return tuple((r.what, r.verdict, r.iron_margin, r.by, r.gives_up) for r in found)
 
 
-def _remedies(document: dict[str, Any]) -> tuple[tuple[str, str, float], ...]:
+def _remedies(document: dict[str, Any]) -> tuple[Advised, ...]:
     """What would make it hold, best first."""
     return _found(json.dumps(document, sort_keys=True))
