@@ -4,7 +4,6 @@ cimport cython
 from ironmargin.starting.engine cimport Engine, Factors
 
 cdef int PASSES
-cdef double TOLERANCE
 
 
 @cython.final
@@ -12,9 +11,9 @@ cdef class Edge:
     cdef Engine engine
     cdef double[::1] ones, down, up, beyond
     cdef int[::1] back
-    cdef double weakest, strongest, factor
+    cdef double weakest, strongest, factor, tolerance
     cdef Factors by
-    cdef bint by_path, at_one, found
+    cdef bint by_path, at_one, found, rough
 
     cdef bint ok(self, double strength) noexcept nogil
 

@@ -190,17 +190,17 @@ class Moment:
         self._start(False, IDEAL, IDEAL)
         return float(self.engine.peak_a)
 
-    def reserve_of_supply(self, passes: bool) -> Reserve:
-        """How weak the supply could be, or how strong it would have to be."""
-        return Reserve(*self.edge.find(False, passes))
+    def reserve_of_supply(self, passes: bool, *, rough: bool = False) -> Reserve:
+        """How weak the supply could be, or how strong it would have to be; ``rough`` to 0.4 %."""
+        return Reserve(*self.edge.find(False, passes, rough))
 
-    def reserve_of_path(self, passes: bool) -> Reserve:
+    def reserve_of_path(self, passes: bool, *, rough: bool = False) -> Reserve:
         """The same for the path, whose impedance is divided by the factor; a path without impedance
         has all the reserve there is.
         """
         if not np.abs(self.model.wiring.path_ohm).any():
             return Reserve(WEAKEST if passes else STRONGEST)
-        return Reserve(*self.edge.find(True, passes))
+        return Reserve(*self.edge.find(True, passes, rough))
 
     def path_changes_it_within(self, factor: float, passes: bool) -> bool:
         """Whether less of a change of the path than this factor changes the outcome."""

@@ -66,9 +66,9 @@ def _of_start(checked: Checked, start: Start) -> list[tuple[float, int]]:
         )
         passes = moment.passes()
         reserve = (
-            moment.reserve_of_path(passes)
+            moment.reserve_of_path(passes, rough=True)
             if start.gives_first == "path"
-            else moment.reserve_of_supply(passes)
+            else moment.reserve_of_supply(passes, rough=True)
         )
         return (1.0 - reserve.factor) - start.margin, at
 

@@ -12,11 +12,12 @@ import numpy as np
 
 from ironmargin.case import prepare
 from ironmargin.electrics import motor as m
-from ironmargin.setup.reading import read_setup
+from ironmargin.setup.reading import load_setup, read_setup
 from ironmargin.starting.model import NEVER, GuardWatch, Plan, model_of
+from ironmargin.starting.moment import Moment
 from ironmargin.verdict.check import examine
 from tests.core.test_engine import POST, UNIT, question
-from tests.shared import plain
+from tests.shared import path_of, plain
 
 H = 1 / 120
 """Half a cycle at 60 Hz [s]."""
