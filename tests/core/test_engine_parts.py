@@ -408,3 +408,16 @@ class Gear(unittest.TestCase):
             case = prepare(question(POST, [unit("a", start=start)]))
             model = model_of(case, Plan((case.starters[0],)), np.zeros(len(case.breakers)))
             self.assertEqual(model.motors.gear_current.tolist(), [share])
+
+
+class RoughEdge(unittest.TestCase):
+    def test_a_rough_edge_lies_by_the_fine_one_and_looks_at_no_island(self) -> None:
+        for number in (1, 2, 4, 13, 16):
+            case = prepare(load_setup(path_of(number)))
+            moment = Moment(case, Plan(case.starters[:1]), np.zeros(len(case.breakers)))
+            passes = moment.passes()
+            fine = moment.reserve_of_supply(passes)
+            rough = moment.reserve_of_supply(passes, rough=True)
+            self.assertAlmostEqual(rough.factor / fine.factor, 1.0, delta=0.0041)
+            self.assertEqual(rough.islands, ())
+            self.assertEqual(moment.reserve_of_supply(passes), fine)
