@@ -20,6 +20,8 @@ from ironmargin.setup.ways import never_with
 
 TROUBLE = {"wait": 0, "want": 1, "must": 3}
 """Trouble of doing without a load, by its priority."""
+MOST_IN_TURN = 3
+"""Of more cooling units no pair in turns makes the difference, and there are too many pairs."""
 CORD_AWG = (14, 12, 10, 8, 6, 4)
 MOST_THICKER = 3
 SHORTER = (2, 4)
@@ -75,6 +77,8 @@ def _missed(load: AnyLoad) -> tuple[str, str]:
 def taking_turns(setup: Setup, case: Case) -> Iterator[Change]:
     """Two cooling units in turns, never both: each way must hold."""
     cooling = [x for x in _running(setup) if isinstance(x, AirConditioner)]
+    if len(cooling) > MOST_IN_TURN:
+        return
     for one, two in combinations(cooling, 2):
         if two.id in never_with(setup, one.id):
             continue

@@ -15,6 +15,7 @@ from ironmargin.planning.nearest import nearest_remedy
 from ironmargin.planning.order import sequence_of
 from ironmargin.planning.present import present
 from ironmargin.planning.remedies import find_remedies
+from ironmargin.planning.remedy import worth_trying
 from ironmargin.planning.sets import maximal_sets
 from ironmargin.planning.together import Together
 from ironmargin.setup.changed import leave_off
@@ -36,6 +37,7 @@ def asked(*pairs: tuple[str, str], loads: int = 2) -> Setup:
         unit,
         unit | {"id": "two", "name": "Second unit", "running_a": 12.0},
         unit | {"id": "three", "name": "Third unit", "running_a": 11.0},
+        unit | {"id": "four", "name": "Fourth unit", "running_a": 10.0},
     ]
     doc["rig"]["loads"] = more[:loads]
     doc["wanted"] = [{"load": x["id"]} for x in more[:loads]]
@@ -87,6 +89,12 @@ class Commands(unittest.TestCase):
         near, _ = nearest_remedy(examine(asked()))
         assert near is not None
         self.assertEqual(near.what, found.what)
+
+    def test_turns_are_offered_for_up_to_three_units(self) -> None:
+        for loads, pairs in ((2, 1), (3, 3), (4, 0)):
+            setup = asked(loads=loads)
+            kinds = [c.kind for c in worth_trying(examine(setup, quick=True))]
+            self.assertEqual(kinds.count("take-turns"), pairs, loads)
 
     def test_a_remedy_of_what_fails_with_a_lockout_keeps_both_loads(self) -> None:
         setup = asked(("roof", "two"))
