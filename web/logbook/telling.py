@@ -105,8 +105,10 @@ def answer_of(found: Found, lines: list[Line]) -> Answer:
         if found.tells:
             said = f"{said} {odds_words(found)}"
         return Answer(word, said)
-    first = sorted(found.figures, key=lambda f: -abs(f.moves))[:2]
-    told = [f"{f.label} is {_with_unit(f.after, f.unit)}" for f in first]
+    # Named are the figures that move a margin by a point; where none does, all there are.
+    ranked = sorted(found.figures, key=lambda f: -abs(f.moves))
+    telling = [f for f in ranked if abs(f.moves) >= POINT] or ranked
+    told = [f"{f.label}: now {_with_unit(f.after, f.unit)}" for f in telling[:2]]
     told += [f"{c.label} {words(c.after)}" for c in found.choices[:1]]
     shown = "; ".join(told)
     before, after = found.before, found.after
