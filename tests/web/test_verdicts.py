@@ -16,7 +16,7 @@ from unittest import mock
 from xml.etree import ElementTree
 
 from django.contrib.auth import get_user_model
-from django.db import connection
+from django.db import connection, transaction
 from django.test import Client, TransactionTestCase, override_settings
 from django.urls import reverse
 from django.utils import timezone
@@ -189,6 +189,13 @@ class Searches(Base):
         self.assertEqual(job.status, "failed")
         self.assertIn("format", job.answer["why"] + "format")
         self.assertContains(self.client.get(reverse("job", args=[job.pk])), "failed")
+
+    def test_a_search_for_an_account_that_was_just_deleted_is_no_error(self) -> None:
+        gone = User.objects.create_user("gone")
+        User.objects.filter(pk=gone.pk).delete()
+        with self.assertRaises(jobs.Busy), transaction.atomic():
+            jobs.ask(gone, "remedies", document(5))
+        self.assertFalse(Job.objects.filter(owner_id=gone.pk).exists())
 
     def test_who_asks_for_many_waits_for_the_newest(self) -> None:
         with mock.patch.object(jobs, "_line_up"):

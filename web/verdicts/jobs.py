@@ -15,7 +15,7 @@ from multiprocessing.connection import Connection
 from typing import Any
 
 from django.conf import settings
-from django.db import transaction
+from django.db import IntegrityError, transaction
 from django.db.models import F, Q
 from django.utils import timezone
 from django_tasks import task
@@ -58,7 +58,7 @@ def ask(
     """The search for a question: the one that was done before, else a new one, begun.
 
     Raises:
-        Busy: too many are waiting.
+        Busy: too many are waiting, or the owner is gone.
     """
     key = content_key(document, kind, tasks)
     job = Job.objects.filter(owner=owner, kind=kind, key=key).first()
@@ -67,9 +67,12 @@ def ask(
     rank = _room(owner, job)
     fresh = {"document": document, "tasks": tasks} | _waiting(rank)
     if job is None:
-        job, made = Job.objects.get_or_create(
-            owner=owner, kind=kind, key=key, defaults=fresh | {"turn": 1, "tried": 1}
-        )
+        try:
+            job, made = Job.objects.get_or_create(
+                owner=owner, kind=kind, key=key, defaults=fresh | {"turn": 1, "tried": 1}
+            )
+        except IntegrityError:  # whose account was deleted in this moment
+            raise Busy from None
         if not made:  # the same question from another page, in the same moment
             return look(job)
     else:
