@@ -37,17 +37,24 @@ ARRIVED = """async (url) => {
   }
 }"""
 KEPT = """async () => {
-  const pages = await caches.open('pages');
-  while (!await pages.match(location.pathname)) await new Promise(requestAnimationFrame);
+  const pages = await caches.open('pages'), until = Date.now() + 180_000;
+  while (!await pages.match(location.pathname)) {
+    if (Date.now() > until) throw new Error('this page was not stored');
+    await new Promise(requestAnimationFrame);
+  }
 }"""
 
 TABLE = """async (pk) => {
-  const pages = await caches.open('pages');
-  while (!await pages.match(`/now/${pk}/table/`)) await new Promise(requestAnimationFrame);
+  const pages = await caches.open('pages'), until = Date.now() + 180_000;
+  while (!await pages.match(`/now/${pk}/table/`)) {
+    if (Date.now() > until) throw new Error('the table was not stored');
+    await new Promise(requestAnimationFrame);
+  }
 }"""
 CARD = """async (pk) => {
-  const pages = await caches.open('pages');
+  const pages = await caches.open('pages'), until = Date.now() + 180_000;
   for (;;) {
+    if (Date.now() > until) throw new Error('the card was not stored');
     const card = await pages.match(`/order/${pk}/card-a6.pdf`);
     if (card) return card.headers.get('Content-Type');
     await new Promise(requestAnimationFrame);

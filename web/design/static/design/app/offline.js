@@ -5,6 +5,8 @@ let back = false;
 const STORED = "pages-stored";
 const MOST_TRIES = 10;
 const SETTLED_MS = 2500; // the page itself comes first
+const AGAIN_MS = 15_000; // what could not be stored is tried again while the page is open
+const MOST_ROUNDS = 8;
 
 function network() {
   if (!navigator.onLine) return "No network";
@@ -44,7 +46,7 @@ if ("serviceWorker" in navigator && document.querySelector("nav")) {
 
 // Opening a setup once stores its Now, its log, its steps and its card on this device.
 const COMPUTING = [202, 503];
-async function storePages(pk) {
+async function storePages(pk, round = 1) {
   const today = new Date().toDateString();
   const stamps = JSON.parse(localStorage.getItem(STORED) ?? "{}");
   if (stamps[pk] === today) return;
@@ -56,17 +58,27 @@ async function storePages(pk) {
     `/steps/${pk}/`,
     `/steps/${pk}/?all=1&list=tripped`,
   ];
+  let whole = true;
   for (const path of [...paths, `/order/${pk}/card-a6.pdf`]) {
-    let answer = await fetch(path);
-    for (let tries = 0; COMPUTING.includes(answer.status) && tries < MOST_TRIES; tries += 1) {
-      await answer.text(); // being computed: a body that nobody reads keeps its connection
-      await new Promise((done) => setTimeout(done, 1000));
-      answer = await fetch(path);
+    try {
+      let answer = await fetch(path);
+      for (let tries = 0; COMPUTING.includes(answer.status) && tries < MOST_TRIES; tries += 1) {
+        await answer.text(); // being computed: a body that nobody reads keeps its connection
+        await new Promise((done) => setTimeout(done, 1000));
+        answer = await fetch(path);
+      }
+      if (answer.status === 200 && !answer.redirected) {
+        await pages.put(path, answer);
+        continue;
+      }
+      await answer.text();
+    } catch {
+      // one page that does not come keeps no other from being stored
     }
-    if (answer.status === 200 && !answer.redirected) await pages.put(path, answer);
-    else await answer.text();
+    whole = false;
   }
-  localStorage.setItem(STORED, JSON.stringify({ ...stamps, [pk]: today }));
+  if (whole) localStorage.setItem(STORED, JSON.stringify({ ...stamps, [pk]: today }));
+  else if (round < MOST_ROUNDS) setTimeout(() => storePages(pk, round + 1), AGAIN_MS);
 }
 const opened = document.querySelector("#inputs [name=saved]")?.value;
 if (opened && "caches" in window && "serviceWorker" in navigator)
