@@ -28,7 +28,7 @@ ENOUGH = 3
 PAIRED = 8
 """Single changes that go into pairs."""
 MOST_TOGETHER = 3
-THREES = 4
+THREES = 3
 """Pairs that go into threes."""
 MOST = 24
 REMEDIES_FORMAT = "iron-margin/remedies"
