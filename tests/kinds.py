@@ -37,3 +37,18 @@ def question(name: str) -> dict[str, Any]:
         "wanted": [{"load": "roof"}, {"load": "charger"}],
         "rules": {"trials": 0},
     }
+
+
+def locked_out(name: str) -> dict[str, Any]:
+    """The same with a second unit that never runs with the first, and a kettle and a charger that
+    are both always on and never together.
+    """
+    doc = question(name)
+    rig = doc["rig"]
+    roof, kettle, charger = rig["loads"]
+    always = {"always_on": True}
+    second = roof | {"id": "two", "name": "Second unit"}
+    rig["loads"] = [roof, kettle | always, charger | always, second]
+    rig["lockouts"] = [{"first": "roof", "second": "two"}, {"first": "kettle", "second": "charger"}]
+    doc["wanted"] = [{"load": "roof"}, {"load": "two"}]
+    return doc

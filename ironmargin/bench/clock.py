@@ -37,7 +37,7 @@ from ironmargin.loads import rooms
 from ironmargin.protection.breaker import curve
 from ironmargin.setup.loads import AirConditioner, Load, Rotating
 from ironmargin.setup.model import Setup
-from ironmargin.setup.ways import heaviest, never_with
+from ironmargin.setup.ways import heaviest, never_with, running_ids
 from ironmargin.starting.starts import warm_heat
 from ironmargin.sustaining.steady import lost_neutral
 
@@ -71,10 +71,11 @@ class Bench:
         state = State(outdoor_c=self.setup.conditions.outdoor_c)
         state.room_c = state.outdoor_c if begin.room_c is None else begin.room_c
         state.eco = any(u.eco for u in self.setup.supply.engines)
-        wanted = {w.load: w.mode for w in heaviest(self.setup).wanted}
+        wanted = {w.load: w.mode for w in self.setup.wanted}
         as_wanted = begin.all == "as-wanted"
+        begins_on = running_ids(heaviest(self.setup)) if as_wanted else set()
         for load in self.setup.rig.loads:
-            on = as_wanted and (load.id in wanted or load.always_on)
+            on = load.id in begins_on
             cools = isinstance(load, AirConditioner)
             mode = (wanted.get(load.id) or "high-cool") if cools else None
             turns = on and isinstance(load, Rotating) and not (mode or "").startswith("fan")

@@ -16,7 +16,7 @@ from ironmargin.setup.changed import leave_off, together_with, with_engines, wit
 from ironmargin.setup.hookup import Cord, InlineSoftStart
 from ironmargin.setup.loads import AirConditioner, AnyLoad, Rotating, SoftStart
 from ironmargin.setup.model import Lockout, Setup, Wanted
-from ironmargin.setup.ways import never_with
+from ironmargin.setup.ways import never_with, running_loads
 
 TROUBLE = {"wait": 0, "want": 1, "must": 3}
 """Trouble of doing without a load, by its priority."""
@@ -29,14 +29,9 @@ CORD_RATING_A = {14: 15.0, 12: 20.0, 10: 30.0, 8: 40.0, 6: 50.0, 4: 60.0}
 """What cords of a size are sold for, by their plugs (common practice)."""
 
 
-def _running(setup: Setup) -> list[AnyLoad]:
-    wanted = {w.load for w in setup.wanted}
-    return [x for x in setup.rig.loads if x.id in wanted or x.always_on]
-
-
 def leaving_off(setup: Setup, case: Case) -> Iterator[Change]:
     """Each running load left off, with what goes with it."""
-    running = _running(setup)
+    running = list(running_loads(setup))
     nowhere = {load.id for load, _ in case.unserved}
     if len(running) < 2:
         return
@@ -76,7 +71,7 @@ def _missed(load: AnyLoad) -> tuple[str, str]:
 
 def taking_turns(setup: Setup, case: Case) -> Iterator[Change]:
     """Two cooling units in turns, never both: each way must hold."""
-    cooling = [x for x in _running(setup) if isinstance(x, AirConditioner)]
+    cooling = [x for x in running_loads(setup) if isinstance(x, AirConditioner)]
     if len(cooling) > MOST_IN_TURN:
         return
     for one, two in combinations(cooling, 2):
@@ -130,7 +125,7 @@ def legs(setup: Setup, case: Case) -> Iterator[Change]:
     """Moving a load to the other leg: a matter of its plug, or of its breaker in the panel."""
     if case.feed.upstream.legs != 2 or case.feed.upstream.tied:
         return
-    for load in _running(setup):
+    for load in running_loads(setup):
         at = leg_of(setup, load)
         if at not in (L1, L2):
             continue

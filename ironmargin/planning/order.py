@@ -241,7 +241,7 @@ def sequence_of(together: Together) -> Sequence:
     first among equals.
     """
     setup = together.setup
-    wanted = {w.load for w in setup.wanted}
+    wanted = together.chosen
     mask = together.mask_of(wanted)
     missing = [
         load.name for load, _ in together.case.unserved if load.id in wanted or load.always_on

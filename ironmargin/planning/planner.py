@@ -65,7 +65,7 @@ class Planner:
         """Switchable loads that run in a slot whatever is planned."""
         used = {t.load for t in self.tasks.tasks}
         if self.tasks.running is None:
-            ids = {w.load for w in self.setup.wanted} - used
+            ids = set(self.together.chosen) - used
         else:
             ids = {r.load for r in self.tasks.running if slot in slots_of(r.begin, r.end)}
         return frozenset(self.number[i] for i in ids if i in self.number)

@@ -191,7 +191,7 @@ def trades(together: Together) -> dict[str, list[list[str]]]:
     """
     count = len(together.switchable)
     loads = [together.case.demands[at].load for at in together.switchable]
-    wanted = together.mask_of({w.load for w in together.setup.wanted})
+    wanted = together.mask_of(together.chosen)
     out: dict[str, list[list[str]]] = {}
     for at, load in enumerate(loads):
         base = wanted.copy()

@@ -42,8 +42,8 @@ CHUNK = 8_000
 UNKNOWN, MAY, MAY_NOT = 0, 1, 2
 PASSES_BY_AIR = 1e-9
 FAILS = -1.0
-"""Stands for the margin of a start that does not succeed: how much is missing is the check's to
-say.
+"""Stands for the margin of a start that does not succeed, or of loads that never run together: how
+much is missing is the check's to say.
 """
 TOLERANCE_V = 1e-3
 ROUGH_V, TOO_NEAR = 0.05, 0.003
@@ -70,6 +70,7 @@ class Together:
     Attributes:
         case: all loads running, in the modes wanted or else on high cool.
         switchable: demand numbers of the loads a person switches; always: those that are on anyway.
+        chosen: load ids of what is wanted; of loads that never run together the heavier one.
         unserved: (load, problem) of what this path cannot feed at all.
     """
 
@@ -77,27 +78,30 @@ class Together:
     case: Case
     switchable: tuple[int, ...]
     always: tuple[int, ...]
+    chosen: frozenset[str]
 
     @classmethod
     def of(cls, setup: Setup) -> Together:
         """Make a setup ready."""
+        way = heaviest(setup)
         modes = {w.load: w.mode for w in setup.wanted}
         everything = tuple(Wanted(load=x.id, mode=modes.get(x.id)) for x in setup.rig.loads)
         # Whoever starts in order also waits: every compressor is taken as rested.
         rested = tuple(
             replace(x, wait_s=max(x.wait_s, rested_s(x.metering))) if isinstance(x, Rotating) else x
-            for x in setup.rig.loads
+            for x in way.rig.loads
         )
-        whole = replace(setup.rig, loads=rested, lockouts=())
+        whole = replace(way.rig, loads=rested, lockouts=())
         case = prepare(replace(setup, wanted=everything, rig=whole))
         always = tuple(
             at for at, d in enumerate(case.demands) if d.load.always_on or d.load.id == TRANSFORMER
         )
         return cls(
-            heaviest(setup),
+            replace(setup, rig=way.rig),
             case,
             tuple(at for at in range(len(case.demands)) if at not in always),
             always,
+            frozenset(w.load for w in way.wanted),
         )
 
     def ids(self, mask: Masks) -> list[str]:
@@ -136,7 +140,7 @@ class Together:
         return now_of_sets(self.case, self._on(masks), tolerance_v)
 
     def settled_margins(self, masks: Masks, tolerance_v: float = TOLERANCE_V) -> Real:
-        """The smallest settled margin of each set [1]."""
+        """The smallest settled margin of each set [1]; :data:`FAILS` where a lockout forbids it."""
         parts = [
             np.broadcast_to(
                 settled_margin(self.now(masks[at : at + CHUNK], tolerance_v)),
@@ -144,7 +148,24 @@ class Together:
             )
             for at in range(0, len(masks), CHUNK)
         ]
-        return np.concatenate(parts) if parts else np.empty(0)
+        margins = np.concatenate(parts) if parts else np.empty(0)
+        for apart in self.apart:
+            margins[masks[:, list(apart)].all(axis=1)] = FAILS
+        return margins
+
+    @cached_property
+    def apart(self) -> list[tuple[int, ...]]:
+        """Places of switchable loads that never run together; one alone never runs beside what is
+        always on.
+        """
+        place = {ident: at for at, ident in enumerate(self.switchable_ids)}
+        on = {self.case.demands[at].load.id for at in self.always}
+        pairs = [(x.first, x.second) for x in self.setup.rig.lockouts]
+        return [
+            tuple(place[x] for x in pair if x in place)
+            for pair in pairs
+            if all(x in place or x in on for x in pair)
+        ]
 
     @cached_property
     def surely(self) -> tuple[Real, Real, Real]:
@@ -181,28 +202,10 @@ class Together:
         always = sum((least(at) for at in self.always), np.zeros(2 * count))
         return each, always, np.repeat([now_a, mean_a], count) * case.source.leg_v * 1.0001
 
-    @cached_property
-    def apart(self) -> list[tuple[int, int]]:
-        """Places of switchable loads that never run together."""
-        place = {ident: at for at, ident in enumerate(self.switchable_ids)}
-        pairs = [(x.first, x.second) for x in self.setup.rig.lockouts]
-        return [(place[a], place[b]) for a, b in pairs if a in place and b in place]
-
-    def _locked_out(self, masks: Masks) -> Masks:
-        """Whether some lockout forbids each set."""
-        found: Masks = np.zeros(len(masks), dtype=bool)
-        for first, second in self.apart:
-            found |= masks[:, first] & masks[:, second]
-        return found
-
     def settles(self, masks: Masks) -> Masks:
         """Whether each set passes every settled limit and keeps every lockout: a bound, then a
         rough look, and an exact one where that is too near to tell.
         """
-        if self.apart and (out := self._locked_out(masks)).any():
-            kept: Masks = ~out
-            kept[kept] = self.settles(masks[kept])
-            return kept
         each, always, most = self.surely
         held: Masks = np.all(masks.astype(float) @ each.T + always <= most, axis=1)
         if not held.all():
@@ -358,7 +361,6 @@ class Together:
         it may not run together.
         """
         margins = np.array(self.settled_margins(masks), dtype=float)
-        margins[self._locked_out(masks)] = FAILS
         fine = margins >= -PASSES_BY_AIR
         if fine.any():
             margins[fine] = np.minimum(margins[fine], self.start_margin_of(masks[fine]))

@@ -14,10 +14,17 @@ def running_ids(setup: Setup) -> set[str]:
     return {w.load for w in setup.wanted} | {x.id for x in setup.rig.loads if x.always_on}
 
 
-def _conflict(setup: Setup) -> Lockout | None:
-    """The first lockout both of whose loads are asked to run."""
+def _conflicts(setup: Setup) -> list[Lockout]:
+    """The lockouts both of whose loads are asked to run."""
+    if not setup.rig.lockouts:
+        return []
     running = running_ids(setup)
-    return next((x for x in setup.rig.lockouts if {x.first, x.second} <= running), None)
+    return [x for x in setup.rig.lockouts if {x.first, x.second} <= running]
+
+
+def most_ways(setup: Setup) -> int:
+    """How many ways there are at most, before they are looked for."""
+    return int(2 ** len(_conflicts(setup)))
 
 
 def never_with(setup: Setup, load_id: str) -> list[str]:
@@ -30,11 +37,11 @@ def ways(setup: Setup) -> tuple[Setup, ...]:
     """The setup with one load of each lockout left off, each way once; itself where none is in
     conflict.
     """
-    conflict = _conflict(setup)
-    if conflict is None:
+    conflicts = _conflicts(setup)
+    if not conflicts:
         return (setup,)
     found: dict[frozenset[str], Setup] = {}
-    for off in (conflict.second, conflict.first):
+    for off in (conflicts[0].second, conflicts[0].first):
         for way in ways(leave_off(setup, off)):
             found.setdefault(frozenset(running_ids(way)), way)
     return tuple(found.values())
@@ -42,7 +49,7 @@ def ways(setup: Setup) -> tuple[Setup, ...]:
 
 def heaviest(setup: Setup) -> Setup:
     """The way that draws most, where only one can be looked at."""
-    if _conflict(setup) is None:
+    if not _conflicts(setup):
         return setup
     return max(ways(setup), key=lambda way: sum(rough_va(x) for x in running_loads(way)))
 

@@ -2,8 +2,9 @@
 
 from __future__ import annotations
 
-from ironmargin.setup.loads import AnyLoad, Rotating
+from ironmargin.setup.loads import Rotating
 from ironmargin.setup.model import Setup
+from ironmargin.setup.ways import most_ways, running_loads
 
 MOST_WORK = 12_000_000
 """Ten to thirty seconds of one core (measured: one to three microseconds each, by the machine)."""
@@ -12,7 +13,7 @@ MOST_WORK = 12_000_000
 def size_of(setup: Setup) -> int:
     """How much one run of the start engine looks at: what runs, motors twice."""
     units = sum(x.count for x in _motors_on(setup))
-    return 20 + len(_on(setup)) + 2 * units + len(setup.hookup)
+    return 20 + len(list(running_loads(setup))) + 2 * units + len(setup.hookup)
 
 
 def work_of(setup: Setup, *, chances: bool = True) -> int:
@@ -21,20 +22,15 @@ def work_of(setup: Setup, *, chances: bool = True) -> int:
 
     For every kind of motor, and for all at once, the reserves take some hundred runs and each line
     of its chance some three, four times over where they tell little; there are no fewer lines than
-    uncertain figures. A quick check has no ``chances``.
+    uncertain figures. A quick check has no ``chances``. Every way that lockouts leave is checked.
     """
     motors = _motors_on(setup)
     units, trials = sum(x.count for x in motors), setup.rules.trials if chances else 0
     lines = max(16, trials // 32, units + 7) if trials else 0
-    return (len(motors) + 1) * (100 + 12 * lines) * size_of(setup)
-
-
-def _on(setup: Setup) -> list[AnyLoad]:
-    running = {w.load for w in setup.wanted}
-    return [x for x in setup.rig.loads if x.id in running or x.always_on]
+    return (len(motors) + 1) * (100 + 12 * lines) * size_of(setup) * most_ways(setup)
 
 
 def _motors_on(setup: Setup) -> list[Rotating]:
     """What runs and starts with its locked-rotor amps."""
     even = ("inverter-drive", "universal")
-    return [x for x in _on(setup) if isinstance(x, Rotating) and x.start not in even]
+    return [x for x in running_loads(setup) if isinstance(x, Rotating) and x.start not in even]

@@ -14,7 +14,7 @@ from typing import Any
 from ironmargin.__main__ import main, parser
 from ironmargin.practice.steps import PURPOSES
 from ironmargin.setup.supplies import SUPPLY_KINDS
-from tests.kinds import SUPPLIES, question
+from tests.kinds import SUPPLIES, locked_out, question
 
 FILES: dict[str, dict[str, Any]] = {
     "tasks": {
@@ -78,13 +78,17 @@ class EveryKind(unittest.TestCase):
             for name, content in FILES.items():
                 (Path(folder) / name).write_text(json.dumps(content))
             for kind in SUPPLIES:
-                file = Path(folder) / "q.setup.json"
-                file.write_text(json.dumps(question(kind)))
-                for command, ways in COMMANDS.items():
-                    for way in ways:
-                        words = [str(Path(folder) / w) if w in FILES else w for w in way]
-                        with self.subTest(f"{kind}: {command} {' '.join(way)}"):
-                            self.answers(kind, [command, str(file), *words])
+                for make in (question, locked_out):
+                    self.walk(kind, make(kind), Path(folder))
+
+    def walk(self, kind: str, document: dict[str, Any], folder: Path) -> None:
+        file = folder / "q.setup.json"
+        file.write_text(json.dumps(document))
+        for command, ways in COMMANDS.items():
+            for way in ways:
+                words = [str(folder / w) if w in FILES else w for w in way]
+                with self.subTest(f"{kind}: {command} {' '.join(way)}"):
+                    self.answers(kind, [command, str(file), *words])
 
     def answers(self, kind: str, words: list[str]) -> None:
         for as_json in (True, False):

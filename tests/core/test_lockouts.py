@@ -21,10 +21,11 @@ from ironmargin.planning.together import Together
 from ironmargin.setup.changed import leave_off
 from ironmargin.setup.model import Lockout, Setup
 from ironmargin.setup.reading import read_setup, write_setup
-from ironmargin.setup.ways import heaviest, ways
+from ironmargin.setup.ways import heaviest, running_ids, ways
+from ironmargin.setup.work import work_of
 from ironmargin.sustaining.totals import totals
 from ironmargin.verdict.check import examine, surely_fails
-from tests.kinds import question
+from tests.kinds import locked_out, question
 
 BOTH = {"roof", "two"}
 
@@ -125,6 +126,35 @@ class Commands(unittest.TestCase):
         bench.do(Act(at_s=0.0, do="load", what="two", on=True))
         on = {ident for ident, load in bench.state.loads.items() if load.on}
         self.assertEqual(on & BOTH, {"two"})
+
+    def test_now_keeps_two_apart_that_the_supply_would_carry_together(self) -> None:
+        free, locked = asked(), asked(("roof", "two"))
+        for setup, say in ((free, "may"), (locked, "after")):
+            strong = replace(setup, supply=replace(setup.supply, breaker_a=100.0))
+            strong = replace(strong, rig=replace(strong.rig, main_a=100.0))
+            chips = present(strong, {"roof": "high-cool"}).chips
+            self.assertEqual(next(c.say for c in chips if c.load == "two"), say)
+
+    def test_two_that_are_always_on_are_not_on_together(self) -> None:
+        setup = read_setup(locked_out("shore"))
+        running = [frozenset(running_ids(way)) for way in ways(setup)]
+        self.assertEqual(len(set(running)), 4)
+        bench = Bench(setup, Begin(all="as-wanted"))
+        on = {ident for ident, load in bench.state.loads.items() if load.on}
+        self.assertEqual(on, {"roof", "kettle"})
+        for found in maximal_sets(Together.of(setup))[0]:
+            self.assertNotIn("charger", found.loads)  # beside the kettle, which stays on
+
+    def test_a_switched_load_never_runs_beside_what_is_always_on(self) -> None:
+        doc = locked_out("shore")
+        doc["rig"]["loads"][2]["always_on"] = False
+        together = Together.of(read_setup(doc))
+        self.assertFalse(together.may(together.mask_of({"charger"})[None])[0])
+        self.assertTrue(together.may(together.mask_of({"roof"})[None])[0])
+
+    def test_every_way_counts_as_work(self) -> None:
+        both, pairs = asked(), asked(("roof", "two"))
+        self.assertEqual(work_of(pairs), 2 * work_of(both))
 
     def test_what_looks_at_one_way_looks_at_the_heavier_one_and_totals_at_all(self) -> None:
         setup = asked(("two", "roof"))

@@ -6,7 +6,7 @@ from django.contrib.auth.models import User
 from django.urls import reverse
 
 from ironmargin.setup.supplies import SUPPLY_KINDS
-from tests.kinds import SUPPLIES, question
+from tests.kinds import SUPPLIES, locked_out, question
 from tests.web.pages import PageCase
 from web.setups import stored
 
@@ -25,6 +25,9 @@ PAGES = (
     "now-look",
     "now-table",
     "order",
+    "panel",
+    "panel-pdf",
+    "panel-svg",
     "reach",
     "reach-places",
     "report",
@@ -47,8 +50,10 @@ class EveryKind(PageCase):
         self.assertEqual({s["kind"] for s in SUPPLIES.values()}, set(SUPPLY_KINDS))
 
     def test_each_page_opens_on_each_kind(self) -> None:
-        for kind in SUPPLIES:
-            saved = stored.keep(self.owner, stored.judge(question(kind)))
+        asked = {kind: question(kind) for kind in SUPPLIES}
+        asked["never both"] = locked_out("shore")
+        for kind, document in asked.items():
+            saved = stored.keep(self.owner, stored.judge(document))
             for page in PAGES:
                 with self.subTest(f"{kind}: {page}"):
                     answer = self.client.get(reverse(page, args=[saved.pk]))
