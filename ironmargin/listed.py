@@ -1,4 +1,4 @@
-"""Names as a person lists them."""
+"""Names as a person lists them, and hours as a clock shows them."""
 
 from __future__ import annotations
 
@@ -14,3 +14,9 @@ def listed(names: Iterable[str]) -> str:
 def counted(number: int, noun: str) -> str:
     """How many of something: 1 step, 9 steps."""
     return f"{number} {noun}{'' if number == 1 else 's'}"
+
+
+def clock(hour: float) -> str:
+    """An hour on the 24 h clock; hours past midnight wrap."""
+    minutes = round(hour * 60.0) % 1440
+    return f"{minutes // 60:02d}:{minutes % 60:02d}"

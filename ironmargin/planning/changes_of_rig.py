@@ -14,12 +14,22 @@ from ironmargin.loads.demand import L1, L2, leg_of
 from ironmargin.planning.change import ASKED, FREE, NUISANCE, ORDER, PART, Change
 from ironmargin.setup.changed import leave_off, together_with, with_engines, with_load
 from ironmargin.setup.hookup import Cord, InlineSoftStart
-from ironmargin.setup.loads import AirConditioner, AnyLoad, Rotating, SoftStart
+from ironmargin.setup.loads import (
+    AirConditioner,
+    AnyLoad,
+    Charger,
+    Motor,
+    Resistive,
+    Rotating,
+    SoftStart,
+)
 from ironmargin.setup.model import Lockout, Setup, Wanted
 from ironmargin.setup.ways import never_with, running_loads
 
 TROUBLE = {"wait": 0, "want": 1, "must": 3}
 """Trouble of doing without a load, by its priority."""
+COMES_LATER = (Charger, Resistive)
+"""Loads whose work is only put off where they are left off for a while (common practice)."""
 MOST_IN_TURN = 3
 """Of more cooling units no pair in turns makes the difference, and there are too many pairs."""
 CORD_AWG = (14, 12, 10, 8, 6, 4)
@@ -57,15 +67,14 @@ def _missed(load: AnyLoad) -> tuple[str, str]:
     """The rung of doing without a load, and what is missed: chargers and heaters come later, short
     work can wait, and what cools or pumps was asked for.
     """
-    match load.kind:
-        case "charger":
-            return NUISANCE, "the battery charges later"
-        case "resistive":
-            return NUISANCE, f"{load.name} comes later"
-        case "air-conditioner":
-            return ASKED, f"what {load.name} cools"
-        case "motor" if load.priority != "wait":
-            return ASKED, load.name
+    if isinstance(load, Charger):
+        return NUISANCE, "the battery charges later"
+    if isinstance(load, COMES_LATER):
+        return NUISANCE, f"{load.name} comes later"
+    if isinstance(load, AirConditioner):
+        return ASKED, f"what {load.name} cools"
+    if isinstance(load, Motor) and load.priority != "wait":
+        return ASKED, load.name
     return ORDER, f"{load.name} waits"
 
 

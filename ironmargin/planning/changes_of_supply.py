@@ -13,6 +13,7 @@ from ironmargin.setup.changed import with_engines
 from ironmargin.setup.hookup import Adapter, HookupItem, Outlet, Splitter, Transformer
 from ironmargin.setup.model import Setup
 from ironmargin.setup.supplies import Assist, BatteryInverter, Generator, Parallel, Shore
+from ironmargin.setup.ways import rough_va
 from ironmargin.tables import rows
 
 POSTS_A = (15.0, 20.0, 30.0)
@@ -212,14 +213,7 @@ def additions(setup: Setup, case: Case) -> Iterator[Change]:
         and case.source.nominal_v == 120.0
         and not any(isinstance(x, Transformer) for x in setup.hookup)
     ):
-        asked = sum(
-            (
-                getattr(x, "watts", None)
-                or (getattr(x, "running_a", None) or getattr(x, "amps", None) or 0.0) * x.voltage_v
-            )
-            * x.count
-            for x in high
-        )
+        asked = sum(rough_va(x) for x in high)
         size = next((va for va in TRANSFORMERS_VA if va >= 1.1 * asked), TRANSFORMERS_VA[-1])
         part = Transformer(
             name="step-up transformer",

@@ -69,8 +69,9 @@ class Panel:
         return sum(x.counted_va for x in self.counted)
 
 
-def _every_demand(setup: Setup, case: Case) -> list[Demand]:
-    """The draw of every load of the rig; what is not wanted as it would run."""
+def every_demand(case: Case) -> list[Demand]:
+    """The draw of every load of the rig, in its order; what is not wanted as it would run."""
+    setup = case.setup
     running = {d.load.id: d for d in case.demands}
     out = []
     for at, load in enumerate(setup.rig.loads):
@@ -134,4 +135,4 @@ def panel_of(checked: Checked) -> Panel:
     chosen = [d for d in case.demands if d.load.id in known]
     whole_va = source.conductors * source.continuous_a * source.leg_v
     supply_va = whole_va if math.isfinite(whole_va) else None
-    return Panel(_rows(setup, _every_demand(setup, case)), _counted(chosen), supply_va)
+    return Panel(_rows(setup, every_demand(case)), _counted(chosen), supply_va)

@@ -37,6 +37,14 @@ VOLTS_OPEN = Asked(
     "high_v",
     if_not="Do not plug in: outside these volts motors overheat and electronics fail.",
 )
+
+
+def _leg_volts(which: str) -> Asked:
+    """The gate of one leg behind a splitter."""
+    unused = "Both breakers off; this outlet is not to be used."
+    return Asked(f"Volts of the {which} leg", "V", "low_v", "high_v", if_not=unused)
+
+
 LOOKED_AT = (
     Line(
         "tester-again",
@@ -280,7 +288,7 @@ OF_A_BATTERY = (
     ),
     Line(
         "alarm",
-        "Know its alarm: it may carry {inverter_w:.0f} W, and its low-battery alarm is set.",
+        "Know its alarm: {inverter_w:,.0f} W for hours, and its low-battery alarm is set.",
         "The beep comes before the silence.",
         needs=("battery",),
     ),
@@ -424,13 +432,7 @@ PLUGGED_IN = (
         needs=("splitter",),
         tools=("volt meter",),
         caution=PANEL,
-        gate=Asked(
-            "Volts of the first leg",
-            "V",
-            "low_v",
-            "high_v",
-            if_not="Both breakers off; this outlet is not to be used.",
-        ),
+        gate=_leg_volts("first"),
         given=("plugged", "loads-off", "rig-main-off"),
     ),
     Line(
@@ -441,13 +443,7 @@ PLUGGED_IN = (
         tools=("volt meter",),
         expect="about 240 V on opposite legs, about 0 V on the same one: then no 240 V load runs "
         "and all of it together stays under one outlet's rating",
-        gate=Asked(
-            "Volts of the second leg",
-            "V",
-            "low_v",
-            "high_v",
-            if_not="Both breakers off; this outlet is not to be used.",
-        ),
+        gate=_leg_volts("second"),
         given=("plugged", "loads-off", "rig-main-off"),
         makes=("outlet-live",),
     ),

@@ -95,7 +95,9 @@ def pass_gate(gate: Gate, reading: object) -> Passed:
         SetupError: a number was asked for and none was given.
     """
     if isinstance(reading, str) and reading.strip().lower() == UNMEASURED and gate.may_skip:
-        return Passed(True, False, f"Not measured: nothing here tells you. {gate.if_not}".strip())
+        return Passed(
+            True, False, f"Not measured, so nothing here warns you. {gate.if_not}".strip()
+        )
     if gate.words:
         right = isinstance(reading, str) and reading.strip().lower() == gate.words.lower()
         if right:

@@ -13,10 +13,11 @@ from ironmargin.limits.ledger import HOLDS
 from ironmargin.listed import listed
 from ironmargin.per_cent import signed_percent
 from ironmargin.planning.change import FREE
+from ironmargin.planning.changes_of_rig import COMES_LATER
 from ironmargin.planning.nearest import nearest_remedy
 from ironmargin.practice.facts import Facts
 from ironmargin.practice.lines import RED_LAMP, RESETS, Asked, Line
-from ironmargin.setup.loads import AirConditioner, Load
+from ironmargin.setup.loads import AirConditioner, Microwave
 from ironmargin.verdict.stations import stations
 
 TRIPPED = (
@@ -170,10 +171,6 @@ def _devices(facts: Facts) -> Iterator[str]:
         yield "its branch breakers"
 
 
-def _nuisance(load: Load) -> bool:
-    return load.kind in ("charger", "resistive", "microwave")
-
-
 def tripped_facts(facts: Facts) -> tuple[frozenset[str], Document]:
     """What the list asks of a setup beyond the facts of every list, and its figures."""
     checked = facts.checked
@@ -181,7 +178,7 @@ def tripped_facts(facts: Facts) -> tuple[frozenset[str], Document]:
     near = sorted(stations(checked), key=lambda s: s.margin)[:MOST_NAMED]
     running = [d.load for d in case.demands if d.load.id in {x.id for x in setup.rig.loads}]
     cooling = [x for x in running if isinstance(x, AirConditioner)]
-    nuisance = [x for x in running if _nuisance(x)]
+    nuisance = [x for x in running if isinstance(x, (*COMES_LATER, Microwave))]
     others = [x for x in running if x not in cooling and x not in nuisance]
     off = [f"the thermostat of {x.name}" for x in cooling]
     off += [x.name for x in (*nuisance, *others)]

@@ -5,7 +5,7 @@ from __future__ import annotations
 from ironmargin.enduring.endurance import Endurance
 from ironmargin.limits.coincidence import how_often
 from ironmargin.limits.ledger import FAILS
-from ironmargin.listed import counted
+from ironmargin.listed import clock, counted
 from ironmargin.setup.model import Setup
 from ironmargin.verdict.check import Checked
 
@@ -13,12 +13,6 @@ WORTH_SAYING = 0.05
 """Failed starts a night from which on they are spoken of."""
 NIGHT_UNTIL_H = 6.0
 """When a night is over where no hours are asked, on the 24 h clock (common practice)."""
-
-
-def clock(hour: float) -> str:
-    """An hour of the day as a clock shows it; hours past midnight wrap."""
-    minutes = round(hour * 60.0) % 1440
-    return f"{minutes // 60:02d}:{minutes % 60:02d}"
 
 
 def tonight(checked: Checked, remedy: str = "") -> str:

@@ -10,6 +10,7 @@ from typing import Any
 from ironmargin.case import prepare
 from ironmargin.limits.coincidence import how_often
 from ironmargin.limits.start_reserve import stronger
+from ironmargin.listed import clock
 from ironmargin.per_cent import percent, signed_percent
 from ironmargin.planning.answer import check, check_fully
 from ironmargin.planning.changes import changes_of
@@ -19,7 +20,6 @@ from ironmargin.setup.model import Setup
 from ironmargin.setup.reading import load_setup
 from ironmargin.verdict.check import Checked, examine
 from ironmargin.verdict.report import report
-from ironmargin.verdict.tonight import clock
 from tests.shared import changed, checked, path_of
 
 

@@ -6,7 +6,6 @@ from typing import Any
 
 from django.contrib import messages
 from django.contrib.auth.decorators import login_required
-from django.db.models import Q
 from django.http import HttpRequest, HttpResponse
 from django.shortcuts import get_object_or_404, redirect, render
 from django.utils import timezone
@@ -21,7 +20,10 @@ from web.rigs.models import Rig
 from web.setups.models import SavedSetup
 
 MOST_LISTED = 200
-TAKEN = "Somebody changed this client from another page; here it is as it stands now."
+TAKEN = (
+    "Somebody changed this client from another page. Here it is as it stands now; make your change "
+    "again."
+)
 
 
 def _own(request: HttpRequest, pk: int) -> Client:
@@ -50,14 +52,8 @@ def index(request: HttpRequest) -> HttpResponse:
             messages.error(request, many.advice)
             return redirect("clients")
         return redirect("client", pk=made.pk)
-    context = listing(request, Client)
-    query = context["query"]
-    if query:
-        by_words = Q(name__icontains=query)
-        for name, _, _ in form.FIELDS:
-            by_words |= Q(**{f"document__{name}__icontains": query})
-        found = Client.objects.current(account_of(request)).filter(by_words)[:MOST_LISTED]
-        context["page"].object_list = list(found)
+    words = (f"document__{name}" for name, _, _ in form.FIELDS)
+    context = listing(request, Client, *words)
     return render(request, "clients/index.html", context)
 
 
@@ -105,30 +101,30 @@ def save(request: HttpRequest, pk: int) -> HttpResponse:
 @login_required
 @require_POST
 def visit(request: HttpRequest, pk: int) -> HttpResponse:
-    """Note a visit, or take one out."""
+    """Add a visit, or remove one."""
     client, post = _own(request, pk), request.POST
     if "remove" in post:
         at = number_of(post.get("remove"))
         kept = [v for n, v in enumerate(client.document["visits"]) if n != at]
         document = client.document | {"visits": kept}
-        return _changed(request, client, "Taken out.", document=document)
+        return _changed(request, client, "Removed.", document=document)
     document = form.visited(client.document, post.get("on", ""), post.get("told", ""))
-    return _changed(request, client, "Visit noted.", document=document)
+    return _changed(request, client, "Visit saved.", document=document)
 
 
 @login_required
 @require_POST
 def rig(request: HttpRequest, pk: int) -> HttpResponse:
-    """Put a rig of the account to a client, or take it away."""
+    """Add a rig of the account to a client, or remove it."""
     client, post = _own(request, pk), request.POST
     held = [r.pk for r in _rigs(client)]
     if "remove" in post:
         kept = [x for x in held if x != number_of(post.get("remove"))]
         document = client.document | {"rigs": kept}
-        return _changed(request, client, "Taken away.", document=document)
+        return _changed(request, client, "Removed.", document=document)
     chosen = get_object_or_404(
         Rig.objects.current(account_of(request)), pk=number_of(post.get("rig"))
     )
     rigs = [*dict.fromkeys([*held, chosen.pk])][: form.MOST_RIGS]
     document = client.document | {"rigs": rigs}
-    return _changed(request, client, f"{chosen.name} is {client.name}’s.", document=document)
+    return _changed(request, client, f"{chosen.name} added.", document=document)

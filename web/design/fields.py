@@ -70,6 +70,8 @@ LABELS = {
     "kit_limit_a": ("Kit rating", "Outlet and cord of the parallel cable set."),
     "input_limit_a": ("Input limit", "The most it takes from the post."),
     "battery_wh": ("Battery", "Watt-hours, or as it stands on the batteries: 2 x 100 Ah 12.8 V."),
+    "first": ("Load", ""),
+    "second": ("Never with", ""),
     "idle_w": ("Its own draw", "What it takes from the battery while on with nothing running."),
     "parallel_ready": ("Made to be paralleled", "Inverter sets are unless said."),
     "from_v": ("Input", ""),

@@ -11,6 +11,7 @@ from ironmargin.case import prepare
 from ironmargin.enduring.endurance import Lasting, lasting
 from ironmargin.enduring.left import by_mode, level_of
 from ironmargin.errors import Fault, SetupError
+from ironmargin.listed import clock
 from ironmargin.loads import rooms
 from ironmargin.planning.ration import Ration, ration
 from ironmargin.planning.ration_words import ration_sentence
@@ -152,12 +153,6 @@ class Axis:
     quiet: tuple[tuple[float, float], ...]
     marks: tuple[tuple[float, str], ...]
     level_words: str
-
-
-def clock(hour: float) -> str:
-    """An hour on the 24 h clock."""
-    minutes = round(hour * 60) % 1440
-    return f"{minutes // 60:02d}:{minutes % 60:02d}"
 
 
 def draw(setup: Setup, found: Lasting) -> Axis:

@@ -5,11 +5,14 @@ history.
 from __future__ import annotations
 
 from collections.abc import Callable
+from functools import reduce
+from operator import or_
 from typing import Any
 
 from django.contrib import messages
 from django.contrib.auth.decorators import login_required
 from django.core.paginator import Paginator
+from django.db.models import Q
 from django.http import Http404, HttpRequest, HttpResponse
 from django.shortcuts import get_object_or_404, redirect, render
 from django.views.decorators.http import require_POST, require_safe
@@ -33,8 +36,12 @@ def one_of(things: Callable[[], Any], text: str | None) -> Any:
     return things().filter(pk=pk).first() if pk else None
 
 
-def listing(request: HttpRequest, model: type[Any]) -> dict[str, Any]:
-    """A page of an owner's things, searched, with what was just deleted to be taken back."""
+def listing(request: HttpRequest, model: type[Any], *also: str) -> dict[str, Any]:
+    """A page of an owner's things, searched, with what was just deleted to be taken back.
+
+    Args:
+        also: lookups beside the name that are searched, as ``document__site``.
+    """
     query = request.GET.get("q", "").strip()[:100]
     put_away = "archived" in request.GET
     account = account_of(request)
@@ -44,7 +51,8 @@ def listing(request: HttpRequest, model: type[Any]) -> dict[str, Any]:
         else model.objects.current(account)
     )
     if query:
-        found = found.filter(name__icontains=query)
+        fits = (Q(**{f"{lookup}__icontains": query}) for lookup in ("name", *also))
+        found = found.filter(reduce(or_, fits))
     kind, _, pk = str(request.session.pop("undo", "")).partition(":")
     undo = (
         model.objects.filter(owner=account_of(request), pk=number_of(pk))

@@ -8,8 +8,7 @@ import math
 from dataclasses import dataclass
 
 from ironmargin.loads.demand import L1L2, Demand
-from ironmargin.loads.reader import demand_of
-from ironmargin.setup.loads import COOLING_MODES, AirConditioner
+from ironmargin.planning.panel import every_demand
 from ironmargin.verdict.check import Checked
 from web.verdicts.drawings.legs import Column, Legs, draw_legs
 
@@ -71,13 +70,8 @@ def _draws(demand: Demand, whole_a: float) -> Draws:
 
 def rail_of(checked: Checked) -> Rail:
     """The figures of a checked setup."""
-    setup, legs = checked.case.setup, draw_legs(checked)
-    running = {d.load.id: d for d in checked.case.demands}
-    loads: dict[str, Draws] = {}
-    for at, load in enumerate(setup.rig.loads):
-        mode = COOLING_MODES[-1] if isinstance(load, AirConditioner) else None
-        demand = running.get(load.id) or demand_of(setup, at, mode)
-        loads[load.id] = _draws(demand, _limit(legs, demand.leg))
+    legs = draw_legs(checked)
+    loads = {d.load.id: _draws(d, _limit(legs, d.leg)) for d in every_demand(checked.case)}
     return Rail(_figure(checked), _here(checked), loads, legs.columns)
 
 
