@@ -1,1 +1,1 @@
-"""A power meter that speaks Modbus TCP: its register map, and a simulated one for the demo."""
+"""A power meter on the wire, by Modbus TCP or MQTT: its maps, and a simulated one for the demo."""

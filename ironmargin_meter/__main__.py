@@ -1,13 +1,14 @@
 """A simulated meter on the wire: ``python -m ironmargin_meter SETUP [--script SCRIPT]``.
 
 It answers on 127.0.0.1 with what a meter at the supply of that setup would show while the script is
-done, at its own update rate, over and over.
+done, at its own update rate, over and over; with ``--mqtt`` it publishes the same to a broker.
 """
 
 from __future__ import annotations
 
 import argparse
 import asyncio
+import contextlib
 import sys
 import time
 
@@ -17,6 +18,8 @@ from pymodbus.simulator import DataType, SimData, SimDevice
 from ironmargin.bench.script import load_script
 from ironmargin.errors import SetupError
 from ironmargin.setup.reading import load_setup
+from ironmargin_meter.fields import topic_fault
+from ironmargin_meter.publisher import publish
 from ironmargin_meter.reel import Reel
 from ironmargin_meter.registers import COUNT, RESET_REGISTER, RESET_VALUE, encode
 
@@ -75,6 +78,8 @@ def main(argv: list[str] | None = None) -> int:
     parser.add_argument("setup", help="a *.setup.json")
     parser.add_argument("--script", help="a *.script.json; else everything on, one by one")
     parser.add_argument("--port", type=int, default=5020)
+    parser.add_argument("--mqtt", metavar="HOST:PORT", help="publish to this broker instead")
+    parser.add_argument("--topic", default="iron-margin/meter", help="with --mqtt")
     parser.add_argument("--updates", type=float, default=10.0, help="updates a second, 0.2 to 50")
     parser.add_argument("--speed", type=float, default=1.0, help="script seconds in one second")
     args = parser.parse_args(argv)
@@ -87,8 +92,17 @@ def main(argv: list[str] | None = None) -> int:
     except SetupError as error:
         print("\n".join(map(str, error.faults)), file=sys.stderr)
         return 2
+    reel = Reel(setup, script)
+    if args.mqtt:
+        host, _, port = args.mqtt.rpartition(":")
+        if not host or not port.isdigit() or topic_fault(args.topic):
+            print("--mqtt must be HOST:PORT, --topic like shed/meter", file=sys.stderr)
+            return 2
+        with contextlib.suppress(KeyboardInterrupt):
+            publish(reel, host, int(port), args.topic, args.updates, args.speed)
+        return 0
     try:
-        asyncio.run(serve(Reel(setup, script), args.port, args.updates, args.speed))
+        asyncio.run(serve(reel, args.port, args.updates, args.speed))
     except (OSError, RuntimeError):  # what its server raises where it cannot listen
         print(f"port {args.port} cannot be used; name another: --port 5021", file=sys.stderr)
         return 2

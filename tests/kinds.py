@@ -14,6 +14,7 @@ SUPPLIES: dict[str, dict[str, Any]] = {
     "generator": SET,
     "parallel": {"kind": "parallel", "units": [SET, SET]},
     "battery-inverter": BATTERY,
+    "a vehicle's outlets": BATTERY | {"type": "vehicle", "neutral": "bonded"},
     "assist": ASSIST | {"input": OUTLET},
     "assist on a generator": ASSIST | {"input": SET},
 }

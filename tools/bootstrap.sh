@@ -59,4 +59,4 @@ pip_install() {
   rm -f "$log"
 }
 
-SERVER_PACKAGES="python3 python3-venv python3-dev gcc pkg-config libmariadb-dev mariadb-server mariadb-client libpango-1.0-0 libpangoft2-1.0-0 libharfbuzz-subset0"
+SERVER_PACKAGES="python3 python3-venv python3-dev gcc pkg-config libmariadb-dev mariadb-server mariadb-client libpango-1.0-0 libpangoft2-1.0-0 libharfbuzz-subset0 mosquitto"

@@ -155,6 +155,28 @@ def _simulated_meter(port: int) -> subprocess.Popen[bytes]:
     return subprocess.Popen(command, cwd=ROOT, start_new_session=True, preexec_fn=die_with_parent)
 
 
+def _broker(port: int) -> subprocess.Popen[bytes] | None:
+    """An MQTT broker on loopback for the demo's meter; without a configuration it listens nowhere
+    else. None where it is not installed.
+    """
+    program = shutil.which("mosquitto", path=os.environ.get("PATH", "") + ":/usr/sbin")
+    if program is None:
+        return None
+    return subprocess.Popen(
+        [program, "-p", str(port)],
+        stderr=subprocess.DEVNULL,
+        cwd=ROOT,
+        start_new_session=True,
+        preexec_fn=die_with_parent,
+    )
+
+
+def _publisher(port: int) -> subprocess.Popen[bytes]:
+    """The demo's meter once more, publishing to that broker."""
+    command = [sys.executable, "-m", "ironmargin_meter", str(METERED), f"--mqtt=127.0.0.1:{port}"]
+    return subprocess.Popen(command, cwd=ROOT, start_new_session=True, preexec_fn=die_with_parent)
+
+
 def _free_port() -> int:
     with socket.socket() as probe:
         probe.bind(("127.0.0.1", 0))
@@ -218,10 +240,13 @@ def serve(fresh: bool, sure: bool) -> int:
     reader: subprocess.Popen[bytes] | None = None
     simulated: subprocess.Popen[bytes] | None = None
     nightly: subprocess.Popen[bytes] | None = None
-    meter_port = _free_port()
+    publisher: subprocess.Popen[bytes] | None = None
+    meter_port, broker_port = _free_port(), _free_port()
+    broker = _broker(broker_port)
     env = os.environ | {
         "IRONMARGIN_DEMO": os.environ.get("IRONMARGIN_DEMO", "1"),
         "IRONMARGIN_METER_SIMULATED": f"127.0.0.1:{meter_port}",
+        "IRONMARGIN_METER_BROKER": f"127.0.0.1:{broker_port}" if broker is not None else "",
         "IRONMARGIN_METER_NETS": os.environ.get("IRONMARGIN_METER_NETS", HOME_NETS),
         "IRONMARGIN_VAR": str(VAR),
         "DJANGO_SETTINGS_MODULE": "web.project.settings",
@@ -236,6 +261,7 @@ def serve(fresh: bool, sure: bool) -> int:
         worker = _worker(env)
         reader = _reader(env)
         simulated = _simulated_meter(meter_port)
+        publisher = _publisher(broker_port) if broker is not None else None
         print(f"Iron Margin is at http://127.0.0.1:{port}/  (Ctrl-C stops it)", flush=True)
         night = time.monotonic() + DAY_S
         died: list[float] = []
@@ -276,6 +302,8 @@ def serve(fresh: bool, sure: bool) -> int:
         _stop(worker)
         _stop(reader)
         _stop(simulated)
+        _stop(publisher)
+        _stop(broker)
         _stop(nightly)
         database.close()
 

@@ -25,6 +25,7 @@ from ironmargin.setup.loads import (
 )
 from ironmargin.setup.model import Lockout, Setup, Wanted
 from ironmargin.setup.ways import never_with, running_loads
+from ironmargin.tables import FOOT_M
 
 TROUBLE = {"wait": 0, "want": 1, "must": 3}
 """Trouble of doing without a load, by its priority."""
@@ -190,7 +191,7 @@ def start_gear(setup: Setup, case: Case) -> Iterator[Change]:
     """Other start gear on each motor."""
     motors = [d.load for d in case.demands if d.plate is not None and isinstance(d.load, Rotating)]
     for load in motors:
-        if load.start in ("run-capacitor", "start-capacitor"):
+        if load.start in ("run-capacitor", "start-capacitor") and load.takes_kit:
             yield Change(
                 "hard-start",
                 f"Fit a hard-start kit to {load.name}",
@@ -240,7 +241,7 @@ def cords(setup: Setup, case: Case) -> Iterator[Change]:
             length = item.length_m / part
             yield Change(
                 "shorter-cord",
-                f"Shorten {name} to {length:g} m",
+                f"Shorten {name} to {length / FOOT_M:.0f} ft ({length:.1f} m)",
                 FREE,
                 part // 2,
                 f"cord {at}",

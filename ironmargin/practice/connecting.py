@@ -42,6 +42,8 @@ START = (
         "rested",
         "Has any compressor stopped within five minutes? Wait until it has rested.",
         "Against pressure it draws locked-rotor amps and does not turn.",
+        other_way="Wait two or three minutes: most units restart then. One that hums and does not "
+        "turn is switched off at once and gets the five.",
         needs=("compressor",),
         wait_s=300.0,
     ),
@@ -74,14 +76,17 @@ START = (
     ),
     Line(
         "eco-on",
-        "Eco: off as long as a compressor cycles, or back on if each start is made from idle.",
-        "Two schools: each later cycle is a start from idle; the bench shows yours.",
+        "Leave eco off as long as a compressor cycles.",
+        "Each later cycle is a start from idle; the bench shows yours.",
+        other_way="Eco back on to save fuel and noise, where the start from idle passes too.",
         needs=("may-eco", "compressor"),
     ),
     Line(
         "watch",
         "Watch fifteen minutes, through one thermostat cycle: amps of each leg, volts, the lamp.",
         "Running amps creep up 10 to 15 % as head pressure builds.",
+        other_way="For hours stay under 80 % of the breaker, or just under its rating and feel "
+        "plug and adapter every half hour: most owners do the second, and adapters brown.",
         wait_s=900.0,
         expect="{running_a:.0f} A, {loaded_v:.0f} V",
         gate=Asked(
@@ -170,6 +175,15 @@ SHUT_DOWN = (
         "Switch the inverter's output off, then unplug.",
         "Left on, it drains its battery by itself.",
         needs=("battery",),
+        without=("assist", "vehicle"),
+        given=("loads-off",),
+        makes=("-outlet-live", "-plugged"),
+    ),
+    Line(
+        "vehicle-off",
+        "Switch the vehicle's outlets off at its screen or button, then unplug.",
+        "Left on, they keep the vehicle awake and its battery draining.",
+        needs=("vehicle",),
         without=("assist",),
         given=("loads-off",),
         makes=("-outlet-live", "-plugged"),

@@ -98,6 +98,8 @@ def _kinds(setup: Setup, case: Case) -> Iterable[str]:
             yield "post-230"
     if supply.battery is not None:
         yield "battery"
+        if supply.battery.type == "vehicle":
+            yield "vehicle"
     if supply.input_a:
         yield "assist"
     if "transfer" in hook:

@@ -125,8 +125,8 @@ FIT_SOFT_STARTER = (
     Line(
         "learn",
         "Let it learn: five starts, half a minute on, five minutes off.",
-        "It finds the smallest current that turns this compressor. On shore is steadier; the "
-        "generator is fine, and the log says which.",
+        "It finds the smallest current that turns this compressor. Shore power is steadier.",
+        other_way="On the generator it is to run on: fine, too; the log says which.",
         wait_s=300.0,
         expect="a first peak near half of locked-rotor amps, falling start by start",
     ),
@@ -233,6 +233,8 @@ SURVEY = (
         "one-on",
         "One thing on, read, off again. Then the next.",
         "Differences are loads.",
+        other_way="Copy the plate instead where a load cannot be run alone: right for running amps, "
+        "not for the torque of a compressor on a hot day.",
         expect="each within a sixth of its plate",
     ),
     Line(

@@ -13,6 +13,7 @@ from ironmargin.practice.lines import (
     CHILDREN,
     GAS,
     GUARD_WAIT,
+    ENGINE_BY_ITSELF,
     HEAT_OF_BATTERIES,
     LICENSED,
     LICENSED_GAS,
@@ -284,6 +285,7 @@ OF_A_BATTERY = (
         "Leave the vents of the inverter free, in the shade, nothing on top of it.",
         "It gives less the hotter it gets, and then shuts off.",
         needs=("battery",),
+        without=("vehicle",),
         caution=HEAT_OF_BATTERIES,
     ),
     Line(
@@ -291,12 +293,54 @@ OF_A_BATTERY = (
         "Know its alarm: {inverter_w:,.0f} W for hours, and its low-battery alarm is set.",
         "The beep comes before the silence.",
         needs=("battery",),
+        without=("vehicle",),
     ),
     Line(
         "inverter-on",
         "Switch the inverter's output on.",
         "It wants to be running before anything hangs on it.",
         needs=("battery",),
+        without=("assist", "vehicle"),
+        given=("-plugged",),
+        makes=("outlet-live",),
+    ),
+)
+OF_A_VEHICLE = (
+    Line(
+        "vehicle-parked",
+        "Park it level and out of doors, in park, brake set, where the cord reaches without crossing "
+        "a way.",
+        "Its outlets go dead when it is driven off, and a cord under tension pulls out live.",
+        needs=("vehicle",),
+        caution=ENGINE_BY_ITSELF,
+        given=("-plugged",),
+    ),
+    Line(
+        "vehicle-reserve",
+        "Set the charge at which its outlets stop, enough to drive to the next charger.",
+        "At that charge everything goes off at once, without a warning in the rig.",
+        needs=("vehicle",),
+        gate=Asked(
+            "Reserve set",
+            words="yes",
+            if_not="Then watch its charge: it can be drained too far to drive.",
+        ),
+    ),
+    Line(
+        "vehicle-bonded",
+        "Its outlets are bonded and have ground-fault protection: no bonding plug, and no feeding "
+        "of a panel that has its own bond.",
+        "With two bonds the ground-fault protection opens as soon as you plug in.",
+        needs=("vehicle", "bonded"),
+        caution=BONDS,
+        given=("-plugged",),
+    ),
+    Line(
+        "vehicle-on",
+        "Switch its outlets on at its screen or button: {inverter_w:,.0f} W is what they give, and "
+        "above it they shut off.",
+        "There is no surge to speak of.",
+        needs=("vehicle",),
         without=("assist",),
         given=("-plugged",),
         makes=("outlet-live",),
@@ -522,6 +566,7 @@ HOOK_UP = (
     *OF_A_TRANSFORMER,
     *OF_A_SET,
     *OF_A_BATTERY,
+    *OF_A_VEHICLE,
     *AT_THE_POST,
     *PLUGGED_IN,
 )

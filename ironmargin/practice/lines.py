@@ -32,6 +32,7 @@ class Line:
     Attributes:
         id, text, why: its name, what to do, and why; needs, without: facts of a setup that bring it
         in, and that keep it out.
+        other_way: the other way through, where practitioners differ, and what it costs.
         expect, caution, wait_s, tools, gate: what is to be seen, who can be hurt, a wait [s], what
         is in hand, and what must be read before the hands go on.
         given: what must be so before it, as ``plugged`` or ``-plugged``; makes: what is so after
@@ -44,6 +45,7 @@ class Line:
     why: str
     needs: tuple[str, ...] = ()
     without: tuple[str, ...] = ()
+    other_way: str = ""
     expect: str = ""
     caution: str = ""
     wait_s: float = 0.0
@@ -82,6 +84,10 @@ BONDS = (
 )
 LICENSED = "Neutral, ground and bond are licensed work; local code decides."
 LICENSED_GAS = "A gas line and its connector are licensed work; local code decides."
+ENGINE_BY_ITSELF = (
+    "A hybrid starts its engine by itself: outdoors, exhaust away from every opening, never in a "
+    "garage. Carbon monoxide kills."
+)
 HEAT_OF_BATTERIES = (
     "A battery that swells, smells or is hot to the hand: off, away from it, and outside."
 )

@@ -72,6 +72,7 @@ class Step:
     id: str
     text: str
     why: str
+    other_way: str = ""
     expect: str = ""
     caution: str = ""
     wait_s: float = 0.0
@@ -198,6 +199,7 @@ def _filled(line: Line, facts: Facts, figures: Document, ident: str) -> Step:
         ident,
         line.text.format(**figures),
         line.why.format(**figures),
+        line.other_way.format(**figures),
         line.expect.format(**figures),
         line.caution.format(**figures),
         float(figures["delay_s"]) if line.wait_s == GUARD_WAIT else line.wait_s,
@@ -273,7 +275,7 @@ def steps_json(setup: Setup, purpose: str, steps: tuple[Step, ...]) -> Document:
                 }.items()
                 if v not in (None, "")
             }
-        for name in ("expect", "caution"):
+        for name in ("other_way", "expect", "caution"):
             if getattr(step, name):
                 one[name] = getattr(step, name)
         if step.wait_s:
@@ -299,6 +301,8 @@ def steps_words(setup: Setup, purpose: str, steps: tuple[Step, ...]) -> str:
             lines.append(f"    ! {step.caution}")
         wait = f" (wait {step.wait_s:.0f} s)" if step.wait_s else ""
         lines.append(f"{number:>3} {step.text}{wait}")
+        if step.other_way:
+            lines.append(f"    or: {step.other_way}")
         if step.expect:
             lines.append(f"    expect {step.expect}")
         if step.gate is not None:

@@ -15,6 +15,7 @@ from ironmargin.document import Document
 from ironmargin.errors import Fault, SetupError
 from ironmargin.limits.ledger import FAILS, HOLDS
 from ironmargin.per_cent import PLACES
+from ironmargin.reaching.starters import starters, starters_json, starters_words
 from ironmargin.record import record
 from ironmargin.setup.changed import with_engines
 from ironmargin.setup.loads import Rotating, SoftStart
@@ -23,6 +24,7 @@ from ironmargin.setup.rules import check_rules
 from ironmargin.setup.supplies import FUELS, Cylinder, Generator, Noise, Parallel
 from ironmargin.tables import rows
 from ironmargin.verdict.check import examine_unless_fails
+from ironmargin.verdict.result import Result
 
 SIZE_FORMAT = "iron-margin/size"
 PLAIN_STARTS = ("run-capacitor", "start-capacitor", "hard-start")
@@ -49,7 +51,7 @@ class Sized:
 
     Attributes:
         aid: ``none``, ``hard-start``, ``soft-start`` or ``second-set``; hours: on what is on board
-        [h].
+        [h]; seconds: of the slowest start [s], None where one does not start.
         dominated: another row is at least as good in everything; if_cuts_off: its verdict if its
         electronics cut off at their limit, where nobody says and it is another one.
     """
@@ -63,6 +65,7 @@ class Sized:
     check: str
     where: str
     hours: float | None
+    seconds: float | None
     mass_kg: float | None
     dba_at_7m: float | None
     cost_class: int
@@ -76,7 +79,10 @@ def _geared(start: str) -> Callable[[Setup], Setup]:
         wanted = {w.load for w in setup.wanted}
         loads = tuple(
             replace(x, start=start, soft_start=soft)
-            if isinstance(x, Rotating) and x.start in PLAIN_STARTS and x.id in wanted
+            if isinstance(x, Rotating)
+            and x.start in PLAIN_STARTS
+            and x.id in wanted
+            and (x.takes_kit or start != "hard-start")
             else x
             for x in setup.rig.loads
         )
@@ -194,11 +200,19 @@ def _sized(offer: Offer, fuel: str, aid: str, setup: Setup) -> Sized:
         result.weakest.check,
         result.weakest.where,
         result.endurance.fuel_h,
+        _slowest_s(result),
         supply.mass_kg * several if supply.mass_kg is not None else None,
         supply.noise.dba + louder if supply.noise is not None else None,
         offer.cost_class * several + (aid in ("soft-start", "hard-start")),
         if_cuts_off=if_cuts_off,
     )
+
+
+def _slowest_s(result: Result) -> float | None:
+    """The slowest of the starts [s]; None where there is none, or one does not start."""
+    seconds = [s.seconds for s in result.starts]
+    known = [s for s in seconds if s is not None]
+    return max(known) if known and len(known) == len(seconds) else None
 
 
 def _merits(row: Sized) -> tuple[float, ...]:
@@ -247,7 +261,7 @@ def size_json(setup: Setup, found: tuple[Sized, ...], offers: tuple[Offer, ...] 
             "dominated": r.dominated,
             **({"if_cuts_off": r.if_cuts_off} if r.if_cuts_off else {}),
         }
-        more = {"hours": r.hours, "mass_kg": r.mass_kg, "dba_at_7m": r.dba_at_7m}
+        more = {"hours": r.hours, "seconds": r.seconds, "mass_kg": r.mass_kg, "dba_at_7m": r.dba_at_7m}
         return out | {k: round(v, 2) for k, v in more.items() if v is not None}
 
     return {
@@ -256,6 +270,7 @@ def size_json(setup: Setup, found: tuple[Sized, ...], offers: tuple[Offer, ...] 
         "name": setup.name,
         "rows": [row(r) for r in found],
         "smallest": smallest(found, offers),
+        "starters": starters_json(starters(setup)),
     }
 
 
@@ -274,5 +289,6 @@ def size_words(setup: Setup, found: tuple[Sized, ...], offers: tuple[Offer, ...]
             lines.append(f"{r.margin * 100:+5.0f} %  {r.name} on {r.fuel}, {r.aid}{hours}{mass}")
     if len(lines) == 1:
         lines.append("None of the catalogue holds here.")
+    lines += starters_words(starters(setup))
     lines.append("An estimate, not an approval.")
     return "\n".join(lines)

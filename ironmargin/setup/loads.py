@@ -20,6 +20,7 @@ MOTOR_STARTS = (
 COOLING_STARTS = MOTOR_STARTS[:-1]
 CODE_LETTERS = tuple("ABCDEFGHJKLMNPRSTUV")
 METERINGS = ("capillary", "valve")
+COMPRESSORS = ("reciprocating", "rotary", "scroll")
 COOLING_MODES = ("fan-low", "fan-high", "low-cool", "high-cool")
 
 
@@ -159,6 +160,12 @@ class Rotating(Load):
         METERINGS,
         default="capillary",
     )
+    compressor: str | None = choice(
+        "What compresses, where it is a compressor: a scroll that came without start gear is "
+        "given no kit",
+        COMPRESSORS,
+        default=None,
+    )
     wait_s: float = number(
         "s",
         "Rest since it last stopped; after a short one it restarts against pressure",
@@ -166,6 +173,13 @@ class Rotating(Load):
         most=1e6,
         default=900.0,
     )
+
+    @property
+    def takes_kit(self) -> bool:
+        """Whether a hard-start kit may be offered: a scroll compressor starts unloaded, and its
+        maker fits start gear or rules it out (common practice, no source).
+        """
+        return self.compressor != "scroll" or self.start == "start-capacitor"
 
 
 @record(kw_only=True)

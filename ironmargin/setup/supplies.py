@@ -282,11 +282,20 @@ class Shore(Supply):
         return change(self)  # type: ignore[return-value]
 
 
+INVERTER_TYPES = {"inverter": "inverter", "power-station": "power station", "vehicle": "vehicle"}
+"""What a battery inverter is built as, and what it is called."""
+
+
 @record(kw_only=True)
 class BatteryInverter(Supply):
     """A battery inverter or power station."""
 
     kind: ClassVar[str] = "battery-inverter"
+    type: str = choice(
+        "What it is: an inverter that is built in, a power station, or a vehicle's own outlets",
+        tuple(INVERTER_TYPES),
+        default="inverter",
+    )
     continuous_w: float = number("W", "Continuous power", above=0, most=1e6)
     surge_w: float = number("W", "Surge power", above=0, most=2e6)
     surge_s: float = number("s", "How long it gives the surge", above=0, most=3600, default=5.0)
@@ -328,7 +337,7 @@ class BatteryInverter(Supply):
 
     @property
     def words(self) -> str:
-        return "inverter"
+        return INVERTER_TYPES[self.type]
 
     @property
     def service_v(self) -> float:

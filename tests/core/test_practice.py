@@ -44,6 +44,7 @@ from ironmargin.setup.changed import leave_off
 from ironmargin.setup.model import Setup
 from ironmargin.setup.reading import load_setup, read_setup
 from ironmargin.verdict.check import examine
+from ironmargin.verdict.sentences import say
 from tests.kinds import SUPPLIES, question
 from tests.shared import SETUPS, changed, path_of
 
@@ -206,6 +207,27 @@ class Lists(unittest.TestCase):
                 self.assertEqual(len(said), len(set(said)), f"{setup.name} {purpose}")
                 seen |= set(said)
         self.assertLessEqual({BACKFEED, MONOXIDE, GAS, BONDS, LICENSED, RED_LAMP, RESETS}, seen)
+
+    def test_a_vehicle_has_its_own_hook_up(self) -> None:
+        setup = read_setup(question("a vehicle's outlets"))
+        ids = [s.id for s in steps_of(setup, "hook-up")]
+        own = ["vehicle-parked", "vehicle-reserve", "vehicle-bonded", "vehicle-on"]
+        self.assertEqual([i for i in ids if i.startswith("vehicle")], own)
+        self.assertLess(ids.index("vehicle-on"), ids.index("plug"))
+        self.assertEqual({"inverter-on", "ventilate", "alarm"} & set(ids), set())
+        down = [s.id for s in steps_of(setup, "shut-down")]
+        self.assertIn("vehicle-off", down)
+        self.assertNotIn("inverter-off", down)
+        said = say(examine(setup, quick=True), None, looked=False).sentence
+        self.assertNotIn("inverter", said)
+
+    def test_both_ways_through_are_said_where_practitioners_differ(self) -> None:
+        setup = read_setup(question("generator"))
+        ways = {s.id: s.other_way for p in PURPOSES for s in steps_of(setup, p) if s.other_way}
+        self.assertLessEqual({"rested", "eco-on", "watch", "learn", "one-on"}, set(ways))
+        body = steps_json(setup, "start", steps_of(setup, "start"))
+        self.assertIn("other_way", next(s for s in body["steps"] if s["id"] == "rested"))
+        self.assertIn("    or: ", steps_words(setup, "start", steps_of(setup, "start")))
 
     def test_no_blade_in_a_hand_is_ever_live(self) -> None:
         """A splitter: both outlets off, the rig's end first, each leg looked at from the panel."""

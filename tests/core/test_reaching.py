@@ -9,12 +9,14 @@ import json
 import tempfile
 import unittest
 from dataclasses import replace
+from itertools import product
 from pathlib import Path
 from typing import Any, ClassVar
 
 from ironmargin.__main__ import main
 from ironmargin.errors import SetupError
 from ironmargin.planning.answer import check
+from ironmargin.planning.remedy import worth_trying
 from ironmargin.reaching.axes import NAMED, Axis, put, read_axis, scaled_supply
 from ironmargin.reaching.places import (
     at_place,
@@ -37,6 +39,9 @@ from ironmargin.reaching.reach import (
     reach_words,
 )
 from ironmargin.reaching.size import AIDS, Offer, read_catalogue, shipped, size, size_json, smallest
+from ironmargin.reaching.starters import PEAKS, RAMPS_S, starters, starters_words
+from ironmargin.setup.changed import with_load
+from ironmargin.setup.loads import Rotating, SoftStart
 from ironmargin.setup.model import Setup
 from ironmargin.setup.reading import read_setup
 from ironmargin.setup.supplies import Generator
@@ -294,6 +299,58 @@ class Sizes(unittest.TestCase):
             with self.assertRaises(SetupError) as caught:
                 read_catalogue(str(path))
             self.assertEqual([f.path for f in caught.exception.faults], ["line 2", "line 3"])
+
+
+class StartGear(unittest.TestCase):
+    def test_each_row_is_the_check_of_that_gear(self) -> None:
+        setup = setup_of(3)
+        found = starters(setup)
+        self.assertEqual([s.gear for s in found[:2]], ["as it is", "hard-start"])
+        soft = found[2:]
+        self.assertEqual([(s.fraction, s.ramp_s) for s in soft], list(product(PEAKS, RAMPS_S)))
+        for row in (soft[0], soft[-1]):
+            gear = SoftStart(fraction=row.fraction, ramp_s=row.ramp_s or 0.0)
+            put = with_load(setup, row.load, start="soft-start", soft_start=gear)
+            checked = examine(put, quick=True).result
+            self.assertEqual((row.verdict, row.margin), (checked.verdict, checked.iron_margin))
+            self.assertEqual(row.start_margin, checked.starts[0].margin)
+
+    def test_a_higher_peak_asks_for_more_of_the_supply(self) -> None:
+        soft = [s for s in starters(setup_of(1)) if s.ramp_s == 0.6]
+        peaks = [s.peak_a for s in soft]
+        self.assertEqual(peaks, sorted(peaks))
+        self.assertGreater(peaks[-1], 1.2 * peaks[0])
+
+    def test_a_scroll_that_came_without_start_gear_is_offered_no_kit(self) -> None:
+        setup = setup_of(3)
+        unit = next(x for x in setup.rig.loads if isinstance(x, Rotating))
+        for start, offered in (("run-capacitor", False), ("start-capacitor", True)):
+            scroll = with_load(setup, unit.id, start=start, compressor="scroll")
+            other = with_load(setup, unit.id, start=start, compressor="rotary")
+            self.assertEqual("hard-start" in {s.gear for s in starters(scroll)}, offered)
+            self.assertIn("hard-start", {s.gear for s in starters(other)})
+            kinds = {c.kind for c in worth_trying(examine(scroll, quick=True))}
+            self.assertEqual("hard-start" in kinds, offered)
+            aids = {r.aid for r in size(scroll, shipped()[:1])}
+            self.assertEqual("hard-start" in aids, offered)
+
+    def test_out_as_json_and_in_words(self) -> None:
+        body = size_json(setup_of(3), (), ())
+        self.assertEqual(body["starters"][0]["gear"], "as-it-is")
+        self.assertIn("peak_a", body["starters"][0])
+        lines = starters_words(starters(setup_of(3)))
+        self.assertTrue(any("locked-rotor amps" in line for line in lines))
+        self.assertEqual(starters(read_setup(NO_MOTOR)), ())
+
+
+NO_MOTOR: dict[str, Any] = {
+    "format": "iron-margin/setup",
+    "version": 1,
+    "name": "Kettle",
+    "supply": {"kind": "shore", "breaker_a": 15},
+    "rig": {"name": "Stall", "main_a": 15, "loads": [{"id": "kettle", "name": "Kettle", "kind": "resistive", "watts": 900}]},
+    "wanted": [{"load": "kettle"}],
+}
 
 
 class Pitches(unittest.TestCase):

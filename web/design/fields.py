@@ -54,6 +54,7 @@ LABELS = {
     "high_v": ("Opens above", "The guard's high-volts cut-off."),
     "delay_s": ("Waits before it closes", ""),
     "va": ("Rating", "What the transformer carries for hours."),
+    "compressor": ("Compressor", "A scroll that came without start gear is offered no kit."),
     "metering": ("Refrigerant metering", "How fast pressures equalize after a stop."),
     "what": ("What it is", "A building needs an inlet and a transfer switch or interlock."),
     "legs": ("Legs", "One leg, two opposite ones, or two outlets on the same leg."),

@@ -12,9 +12,14 @@ import socket
 
 from django.conf import settings
 
-from web.meter.models import SIMULATED
+from web.meter.models import MODBUS, SIMULATED
 
 MODBUS_PORT, LEAST_FREE_PORT = 502, 1024
+HIDES_IPV4 = tuple(
+    ipaddress.ip_network(net) for net in ("64:ff9b::/96", "64:ff9b:1::/48", "::/96", "::ffff:0:0:0/96")
+)
+"""Networks whose last four bytes are an IPv4 address that a translator dials (RFC 6052, RFC 8215,
+RFC 4291, RFC 2765; from memory)."""
 HOST = re.compile(r"[0-9A-Za-z]([0-9A-Za-z.:-]{0,251}[0-9A-Za-z])?")
 
 
@@ -33,16 +38,17 @@ def form_fault(host: str, port: int | None) -> str:
     return ""
 
 
-def address_of(host: str, port: int) -> tuple[str, int]:
-    """The address to dial.
+def address_of(host: str, port: int, speaks: str = MODBUS) -> tuple[str, int]:
+    """The address to dial; the simulated meter has one for each language.
 
     Raises:
         Refused: nothing may or can be dialled there.
     """
     if host == SIMULATED:
-        if not settings.METER_SIMULATED:
+        where = settings.METER_SIMULATED if speaks == MODBUS else settings.METER_BROKER
+        if not where:
             raise Refused("the simulated meter does not run on this server")
-        own, _, own_port = settings.METER_SIMULATED.rpartition(":")
+        own, _, own_port = where.rpartition(":")
         return own, int(own_port)
     try:
         found = socket.getaddrinfo(host, port, type=socket.SOCK_STREAM)
@@ -52,13 +58,21 @@ def address_of(host: str, port: int) -> tuple[str, int]:
         ip = ipaddress.ip_address(str(at[0]).split("%")[0])
         why = forbidden(ip)
         if why:
-            raise Refused(f"{ip} is not dialled: {why}")
+            raise Refused(f"{host} is not dialled: {why}")
     return str(found[0][4][0]), port
 
 
 def forbidden(ip: ipaddress.IPv4Address | ipaddress.IPv6Address) -> str:
-    """Why an address is not dialled; empty where it may be."""
-    ip = getattr(ip, "ipv4_mapped", None) or ip
+    """Why an address is not dialled; empty where it may be. An address that hides an IPv4 one is
+    judged by that one, too.
+    """
+    inner = _hidden(ip)
+    if inner is not None:
+        return forbidden(inner) or ("" if ip.ipv4_mapped else _judged(ip))  # type: ignore[union-attr]
+    return _judged(ip)
+
+
+def _judged(ip: ipaddress.IPv4Address | ipaddress.IPv6Address) -> str:
     if ip.is_loopback or ip.is_unspecified or ip.is_multicast or ip.is_link_local:
         return "it is this server's own, or no single machine's"
     if any(ip in net for net in settings.METER_NETS if net.version == ip.version):
@@ -66,6 +80,19 @@ def forbidden(ip: ipaddress.IPv4Address | ipaddress.IPv6Address) -> str:
     if not ip.is_global:
         return "it lies in this server's private network; IRONMARGIN_METER_NETS allows some"
     return "it is this server itself" if _own(ip) else ""
+
+
+def _hidden(ip: ipaddress.IPv4Address | ipaddress.IPv6Address) -> ipaddress.IPv4Address | None:
+    """The IPv4 address that an IPv6 one stands for: mapped, translated, 6to4 or tunnelled."""
+    if ip.version == 4 or ip.is_loopback or ip.is_unspecified:
+        return None
+    if ip.ipv4_mapped or ip.sixtofour:
+        return ip.ipv4_mapped or ip.sixtofour
+    if ip.teredo:
+        return ip.teredo[1]
+    if any(ip in net for net in HIDES_IPV4):
+        return ipaddress.IPv4Address(int(ip) & 0xFFFFFFFF)
+    return None
 
 
 def _own(ip: ipaddress.IPv4Address | ipaddress.IPv6Address) -> bool:

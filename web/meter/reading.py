@@ -18,18 +18,14 @@ from typing import Any
 from django.db import DatabaseError, close_old_connections, connection
 from django.db.models import F
 from django.utils import timezone
-from pymodbus.client import ModbusTcpClient
-from pymodbus.exceptions import ModbusException
 
-from ironmargin_meter.registers import COUNT, RESET_REGISTER, RESET_VALUE, Nonsense, Reading, decode
+from ironmargin_meter.registers import Nonsense, Reading
 from web.meter.catching import Catcher
 from web.meter.dial import Refused, address_of
 from web.meter.models import Meter
+from web.meter.wires import PATIENCE_S, Wire, wire_to
 
 READ_EVERY_S, WRITE_EVERY_S = 0.1, 0.5
-PATIENCE_S = 2.0
-"""A meter that has not answered for so long is silent."""
-HANGS_S = 3.0
 LEFT = timedelta(seconds=20)
 SHOWN_S, MOST_CAUGHT, MOST_METERS = 30.0, 8, 16
 FIRST_WAIT_S, LONGEST_WAIT_S = 1.0, 15.0
@@ -45,7 +41,7 @@ class Reader:
         self.readings: deque[list[float]] = deque(maxlen=round(SHOWN_S / READ_EVERY_S))
         self.caught: list[dict[str, Any]] = []
         self.catcher = Catcher()
-        self.client: Any = None
+        self.wire: Wire | None = None
         self.written_s = -WRITE_EVERY_S
         self.beat, self.beat_s = -1.0, 0.0
         self.wait_s = FIRST_WAIT_S
@@ -66,7 +62,7 @@ class Reader:
                     self._again("refused", str(why))
                 except Nonsense as why:
                     self._again("nonsense", f"what it sends is no reading: {why}")
-                except (OSError, ModbusException):
+                except OSError:
                     self._again("silent", f"no answer from {held.host}, port {held.port}")
                 finally:
                     self._hang_up()
@@ -74,25 +70,17 @@ class Reader:
             self._hang_up()
 
     def _talk(self, held: Meter) -> None:
-        host, port = address_of(held.host, held.port)
-        client: Any = ModbusTcpClient(host, port=port, timeout=PATIENCE_S, retries=0)
-        self.client = client
-        if not self.client.connect():
-            raise ConnectionError
+        host, port = address_of(held.host, held.port, held.speaks)
+        self.wire = wire = wire_to(held, host, port)
+        wire.connect()
         while not self.over.is_set():
             began = self.clock()
-            self._note(began, self._ask(held))
+            reading = wire.read()
+            if reading is not None:
+                self._note(began, reading)
             if began - self.written_s >= WRITE_EVERY_S and not self._write(began):
                 return
             self.over.wait(max(READ_EVERY_S - (self.clock() - began), 0.0))
-
-    def _ask(self, held: Meter) -> Reading:
-        if self.client is None:
-            raise ConnectionError
-        answer = self.client.read_input_registers(0, count=COUNT, device_id=held.unit)
-        if answer.isError():
-            raise Nonsense(f"it refuses with exception {getattr(answer, 'exception_code', '?')}")
-        return decode(answer.registers)
 
     def _note(self, at_s: float, reading: Reading) -> None:
         now = timezone.now()
@@ -103,15 +91,17 @@ class Reader:
         found = self.catcher.feed(at_s, now, reading)
         if found is not None:
             self.caught = [asdict(found), *self.caught][:MOST_CAUGHT]
-            if self.client is not None:
-                self.client.write_register(RESET_REGISTER, RESET_VALUE)
+            if self.wire is not None:
+                self.wire.reset()
 
     def _write(self, at_s: float) -> bool:
         """Write down what was read; whether anybody still looks."""
         self.written_s, self.wait_s = at_s, FIRST_WAIT_S
-        hangs = at_s - self.beat_s >= HANGS_S
+        hangs = at_s - self.beat_s >= (self.wire.hangs_s if self.wire is not None else 0.0)
         state = "hangs" if hangs else "live"
         words = "it answers, but its figures stand still" if hangs else ""
+        if not self.readings:
+            state, words = "waiting", "connected; it has published nothing yet"
         mine = Meter.objects.filter(pk=self.pk)
         mine.update(
             state=state,
@@ -135,10 +125,9 @@ class Reader:
         self.wait_s = min(self.wait_s * 2.0, LONGEST_WAIT_S)
 
     def _hang_up(self) -> None:
-        if self.client is not None:
-            with contextlib.suppress(OSError, ModbusException):
-                self.client.close()
-            self.client = None
+        if self.wire is not None:
+            self.wire.close()
+            self.wire = None
 
 
 def _wanted(held: Meter) -> bool:

@@ -122,6 +122,7 @@ TABLE = (
     ),
     Row("IRONMARGIN_METRICS_PORT", "9109", _whole(1, 65535), "port of the metrics command"),
     Row("IRONMARGIN_METER_SIMULATED", "", str, "address of the simulated meter"),
+    Row("IRONMARGIN_METER_BROKER", "", str, "address of the simulated meter's MQTT broker"),
     Row("IRONMARGIN_METER_NETS", "", _networks, "private networks in which meters may be reached"),
 )
 

@@ -13,6 +13,7 @@ from django.utils.text import slugify
 from django.views.decorators.http import require_POST, require_safe
 
 from ironmargin.errors import SetupError
+from ironmargin.practice.steps import words_of
 from ironmargin.reaching.axes import NAMED, put
 from ironmargin.setup.model import Setup
 from ironmargin.setup.reading import read_setup, write_setup
@@ -42,6 +43,7 @@ from web.setups.views import own_setup
 from web.verdicts import jobs, workbench
 from web.verdicts.models import Job
 
+GEAR = {"as-it-is": "As it is", "hard-start": "Hard-start kit", "soft-start": "Soft starter"}
 AIDS = {
     "none": "as it is",
     "hard-start": "hard-start kit",
@@ -165,7 +167,18 @@ def _sizes(answer: dict[str, Any], names: dict[str, str]) -> dict[str, Any]:
         "more": [r for r in rows if r not in worth],
         "smallest": [(AIDS[aid], titles[key]) for aid, key in answer["smallest"].items()],
         "dominated": len(answer["rows"]) - len(rows),
+        "starters": _starters(answer.get("starters", []), names),
     }
+
+
+def _starters(rows: list[dict[str, Any]], names: dict[str, str]) -> list[dict[str, Any]]:
+    """Start gear side by side, a group for each motor."""
+    groups: dict[str, list[dict[str, Any]]] = {}
+    for r in rows:
+        bar = small_bar(r["start_margin"], r["verdict"])
+        drawn = {"bar": bar, "gear": GEAR[r["gear"]], "said": words_of(r["outcome"])}
+        groups.setdefault(r["load"], []).append(r | drawn)
+    return [{"name": names.get(load, load), "rows": found} for load, found in groups.items()]
 
 
 @login_required

@@ -8,11 +8,23 @@ from typing import Any
 
 from ironmargin.tables import rows
 
-STATION = {"kind": "battery-inverter", "continuous_w": 1800, "surge_w": 2700, "battery_wh": 2000}
+STATION = {
+    "kind": "battery-inverter",
+    "type": "power-station",
+    "continuous_w": 1800,
+    "surge_w": 2700,
+    "battery_wh": 2000,
+}
 INVERTER = {"kind": "battery-inverter", "continuous_w": 2000, "surge_w": 4000, "battery_wh": 5100}
 EURO = {"voltage_v": 230}
 EURO_INVERTER = INVERTER | EURO | {"output": "230", "continuous_w": 2400, "surge_w": 4000}
-VEHICLE = {"kind": "battery-inverter", "surge_w": 2400, "battery_wh": 60000, "neutral": "bonded"}
+VEHICLE = {
+    "kind": "battery-inverter",
+    "type": "vehicle",
+    "surge_w": 2400,
+    "battery_wh": 60000,
+    "neutral": "bonded",
+}
 """A vehicle's own inverter on its traction battery: no surge, it shuts off (common practice)."""
 SET_2200 = {"kind": "generator", "continuous_w": 1800, "starting_w": 2200}
 OTHERS: dict[str, tuple[str, dict[str, Any]]] = {
