@@ -6,6 +6,7 @@ import json
 import time
 
 import paho.mqtt.client as mqtt
+from paho.mqtt.enums import CallbackAPIVersion
 
 from ironmargin_meter.reel import Reel
 
@@ -35,7 +36,7 @@ def message(reel: Reel, at_s: float) -> str:
 
 def publish(reel: Reel, host: str, port: int, topic: str, updates: float, speed: float) -> None:
     """Publish until stopped; a broker that is away is tried again."""
-    client = mqtt.Client(mqtt.CallbackAPIVersion.VERSION2)
+    client = mqtt.Client(CallbackAPIVersion.VERSION2)
     client.connect_async(host, port, keepalive=30)
     client.loop_start()
     begun, beat = time.monotonic(), 0

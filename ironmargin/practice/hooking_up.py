@@ -11,9 +11,9 @@ from ironmargin.practice.lines import (
     BACKFEED,
     BONDS,
     CHILDREN,
+    ENGINE_BY_ITSELF,
     GAS,
     GUARD_WAIT,
-    ENGINE_BY_ITSELF,
     HEAT_OF_BATTERIES,
     LICENSED,
     LICENSED_GAS,
@@ -308,8 +308,7 @@ OF_A_BATTERY = (
 OF_A_VEHICLE = (
     Line(
         "vehicle-parked",
-        "Park it level and out of doors, in park, brake set, where the cord reaches without crossing "
-        "a way.",
+        "Park it level and out of doors, in park, brake set, where the cord crosses nobody's way.",
         "Its outlets go dead when it is driven off, and a cord under tension pulls out live.",
         needs=("vehicle",),
         caution=ENGINE_BY_ITSELF,

@@ -261,7 +261,12 @@ def size_json(setup: Setup, found: tuple[Sized, ...], offers: tuple[Offer, ...] 
             "dominated": r.dominated,
             **({"if_cuts_off": r.if_cuts_off} if r.if_cuts_off else {}),
         }
-        more = {"hours": r.hours, "seconds": r.seconds, "mass_kg": r.mass_kg, "dba_at_7m": r.dba_at_7m}
+        more = {
+            "hours": r.hours,
+            "seconds": r.seconds,
+            "mass_kg": r.mass_kg,
+            "dba_at_7m": r.dba_at_7m,
+        }
         return out | {k: round(v, 2) for k, v in more.items() if v is not None}
 
     return {

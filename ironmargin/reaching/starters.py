@@ -1,9 +1,9 @@
 """Start gear side by side: each motor that starts across the line, with a kit and with soft
 starters of several peaks and ramps, on the supply that is there.
 
-A soft starter is described by what it holds the motor's current to, as a share of locked-rotor amps,
-and by the length of its ramp. A low peak asks little of the supply and may not turn the rotor; a
-long ramp asks for longer (common practice, no source: makers give peaks of 30 to 50 % of
+A soft starter is described by what it holds the motor's current to, as a share of locked-rotor
+amps, and by the length of its ramp. A low peak asks little of the supply and may not turn the
+rotor; a long ramp asks for longer (common practice, no source: makers give peaks of 30 to 50 % of
 locked-rotor amps and ramps of a third of a second to a second and more).
 """
 
@@ -37,7 +37,7 @@ class Starter:
         load: its id; gear: ``as it is``, ``hard-start`` or ``soft-start``; fraction, ramp_s: of a
         soft starter, its peak over locked-rotor amps [1] and its ramp [s].
         peak_a: most the supply carries in this motor's start [A]; seconds: until up to speed [s],
-        infinite if never; outcome, start_margin: of this start; verdict, margin: of the whole setup.
+        infinite if never; outcome, start_margin: of this start; verdict, margin: of all.
     """
 
     load: str
@@ -133,5 +133,7 @@ def starters_words(found: tuple[Starter, ...]) -> list[str]:
             named = s.name
             lines.append(f"start gear for {named}:")
         time = f"{s.seconds:.2f} s" if math.isfinite(s.seconds) else s.outcome
-        lines.append(f"{percent(s.start_margin):>6} {s.verdict:<5} {s.peak_a:5.1f} A {time:<8} {s.words}")
+        lines.append(
+            f"{percent(s.start_margin):>6} {s.verdict:<5} {s.peak_a:5.1f} A {time:<8} {s.words}"
+        )
     return lines

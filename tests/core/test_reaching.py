@@ -348,7 +348,11 @@ NO_MOTOR: dict[str, Any] = {
     "version": 1,
     "name": "Kettle",
     "supply": {"kind": "shore", "breaker_a": 15},
-    "rig": {"name": "Stall", "main_a": 15, "loads": [{"id": "kettle", "name": "Kettle", "kind": "resistive", "watts": 900}]},
+    "rig": {
+        "name": "Stall",
+        "main_a": 15,
+        "loads": [{"id": "kettle", "name": "Kettle", "kind": "resistive", "watts": 900}],
+    },
     "wanted": [{"load": "kettle"}],
 }
 

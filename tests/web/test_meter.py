@@ -6,7 +6,11 @@ import asyncio
 import contextlib
 import ipaddress
 import json
+import os
+import shutil
 import socket
+import socketserver
+import subprocess
 import threading
 from collections.abc import Iterator
 from datetime import timedelta
@@ -18,9 +22,12 @@ from django.contrib.auth.models import User
 from django.test import SimpleTestCase, override_settings
 from django.urls import reverse
 from django.utils import timezone
+from paho.mqtt import publish
 
 from ironmargin.setup.reading import load_setup, read_setup
 from ironmargin_meter.__main__ import serve
+from ironmargin_meter.fields import Shown, figures_of, topics_of
+from ironmargin_meter.publisher import FIELDS, message
 from ironmargin_meter.reel import Reel, usual_script
 from ironmargin_meter.registers import Reading
 from tests.shared import document
@@ -28,12 +35,12 @@ from tests.web.pages import PageCase
 from web.accounts.demo import DEMO_USER
 from web.logbook.models import LogEntry
 from web.meter import reading as reading_module
-from web.meter import views
+from web.meter import views, wires
 from web.meter.catching import AFTER_S, Catcher
 from web.meter.demo import METERED
 from web.meter.dial import Refused, address_of, forbidden, form_fault
-from web.meter.models import SIMULATED, Meter
-from web.meter.reading import Reader
+from web.meter.models import MQTT, SIMULATED, Meter
+from web.meter.reading import Keeper, Reader
 from web.setups import stored
 from web.setups.demo import documents
 
@@ -57,6 +64,19 @@ class WhoMayBeDialled(SimpleTestCase):
             self.assertTrue(forbidden(ipaddress.ip_address(said)), said)
         self.assertEqual(forbidden(ipaddress.ip_address("9.9.9.9")), "")
 
+    def test_an_address_that_hides_another_is_judged_by_it(self) -> None:
+        for said in (
+            "64:ff9b::7f00:1",  # NAT64
+            "64:ff9b::a01:203",
+            "64:ff9b:1::7f00:1",
+            "2002:7f00:1::",  # 6to4
+            "2002:a01:203::1",
+            "2001:0:1:2:0:0:80ff:fffe",  # Teredo, of 127.0.0.1
+            "::127.0.0.1",
+            "::ffff:0:127.0.0.1",
+        ):
+            self.assertTrue(forbidden(ipaddress.ip_address(said)), said)
+
     @override_settings(METER_NETS=(ipaddress.ip_network("192.168.0.0/16"),))
     def test_a_private_network_that_is_allowed(self) -> None:
         self.assertEqual(forbidden(ipaddress.ip_address("192.168.1.4")), "")
@@ -69,6 +89,16 @@ class WhoMayBeDialled(SimpleTestCase):
             self.assertIn("itself", forbidden(ipaddress.ip_address("192.0.2.7")))
         self.assertTrue(forbidden(ipaddress.ip_address("127.0.0.1")))
 
+    def test_a_refusal_does_not_tell_what_a_name_resolves_to(self) -> None:
+        found = [(0, 0, 0, "", ("10.20.30.40", 502))]
+        with (
+            mock.patch("socket.getaddrinfo", return_value=found),
+            self.assertRaises(Refused) as caught,
+        ):
+            address_of("inside.example", 502)
+        self.assertIn("inside.example", str(caught.exception))
+        self.assertNotIn("10.20", str(caught.exception))
+
     def test_a_name_is_dialled_as_it_was_checked(self) -> None:
         found = [(0, 0, 0, "", ("9.9.9.9", 502))]
         with mock.patch("socket.getaddrinfo", return_value=found):
@@ -76,7 +106,7 @@ class WhoMayBeDialled(SimpleTestCase):
         with_own = [*found, (0, 0, 0, "", ("127.0.0.1", 502))]
         with (
             mock.patch("socket.getaddrinfo", return_value=with_own),
-            self.assertRaisesRegex(Refused, "127.0.0.1 is not dialled"),
+            self.assertRaisesRegex(Refused, "meter.example is not dialled"),
         ):
             address_of("meter.example", 502)
         with (
@@ -235,7 +265,7 @@ class ReadingIt(WithAMeter):
         for says, state in ((b"", "silent"), (b"GET / HTTP/1.1\r\n\r\n", "silent")):
             with (
                 socket.create_server(("127.0.0.1", 0)) as server,
-                mock.patch.object(reading_module, "PATIENCE_S", 0.05),
+                mock.patch.object(wires, "PATIENCE_S", 0.05),
             ):
                 thread = threading.Thread(target=self._accept, args=(server, says))
                 thread.start()
@@ -281,10 +311,207 @@ class ReadingIt(WithAMeter):
 
     def test_another_address_than_the_owner_s_is_never_dialled(self) -> None:
         Meter.objects.update(host="169.254.169.254")
-        with mock.patch.object(reading_module, "ModbusTcpClient") as client:
+        with mock.patch.object(wires, "ModbusTcpClient") as client:
             found = self.read(1, 1)
         client.assert_not_called()
         self.assertEqual(found.state, "refused")
+
+
+@contextlib.contextmanager
+def broker() -> Iterator[int]:
+    """A real broker on loopback, as long as it is wanted."""
+    port = free_port()
+    program = shutil.which("mosquitto", path=os.environ.get("PATH", "") + ":/usr/sbin")
+    assert program is not None
+    with subprocess.Popen([program, "-p", str(port)], stderr=subprocess.DEVNULL) as process:
+        try:
+            while True:
+                with socket.socket() as probe:
+                    if probe.connect_ex(("127.0.0.1", port)) == 0:
+                        break
+            yield port
+        finally:
+            process.terminate()
+
+
+class Speaks(socketserver.BaseRequestHandler):
+    """A broker that accepts and then says what its server was given."""
+
+    def handle(self) -> None:
+        self.request.recv(1000)
+        with contextlib.suppress(OSError):
+            self.request.sendall(b"\x20\x02\x00\x00")
+            self.request.recv(1000)
+            self.request.sendall(b"\x90\x03\x00\x01\x00")
+            for _ in range(getattr(self.server, "times", 1)):
+                self.request.sendall(getattr(self.server, "says", b""))
+            self.request.recv(1000)
+
+
+@contextlib.contextmanager
+def lying(says: bytes, times: int = 1) -> Iterator[int]:
+    """A broker of an attacker's."""
+    with socketserver.ThreadingTCPServer(("127.0.0.1", 0), Speaks) as server:
+        server.daemon_threads, server.says, server.times = True, says, times  # type: ignore[attr-defined]
+        thread = threading.Thread(target=server.serve_forever, args=(0.01,))
+        thread.start()
+        try:
+            yield server.server_address[1]
+        finally:
+            server.shutdown()
+            thread.join()
+
+
+class ByMqtt(WithAMeter):
+    def setUp(self) -> None:
+        super().setUp()
+        Meter.objects.update(speaks=MQTT, topic="shed/meter", places=FIELDS)
+
+    def listen(self, port: int, rounds: int) -> Meter:
+        reader = Reader(self.meter.pk)
+        reader.over = Rounds(rounds)  # type: ignore[assignment]
+        with (
+            self.settings(METER_BROKER=f"127.0.0.1:{port}"),
+            mock.patch.object(reading_module, "WRITE_EVERY_S", 0.0),
+        ):
+            reader.run()
+        self.meter.refresh_from_db()
+        return self.meter
+
+    def test_what_a_meter_publishes_is_read_and_written_down(self) -> None:
+        setup = load_setup(DEMO_SETUP)
+        reel = Reel(setup, usual_script(setup))
+        with broker() as port:
+            says = message(reel, 30.0)
+            publish.single("shed/meter", says, hostname="127.0.0.1", port=port, retain=True, qos=1)
+            found = self.listen(port, 6)
+        told = json.loads(says)
+        self.assertEqual(found.state, "live")
+        _, volts, _, amps, _, hz, watts, wh = found.readings[-1]
+        self.assertEqual((volts, amps), (told["voltage"], told["current"]))
+        self.assertEqual((hz, watts), (told["frequency"], told["power"]))
+        self.assertAlmostEqual(wh, told["energy"]["total"] * 1000.0)
+
+    def test_nothing_published_is_said(self) -> None:
+        with broker() as port:
+            found = self.listen(port, 2)
+        self.assertEqual(found.state, "waiting")
+        self.assertIn("published nothing yet", found.words)
+
+    def test_nobody_there_is_said(self) -> None:
+        found = self.listen(free_port(), 1)
+        self.assertEqual(found.state, "silent")
+
+    def test_a_broker_that_lies_about_a_length_is_hung_up_on(self) -> None:
+        with lying(b"\x30\xff\xff\xff\x7f") as port:
+            found = self.listen(port, 3)
+        self.assertEqual(found.state, "nonsense")
+        self.assertIn("268,435,455 bytes", found.words)
+
+    def test_a_broker_that_floods_is_hung_up_on(self) -> None:
+        one = b"\x30" + bytes([0xFF, 0x1F]) + b"\x00\x0aother/here" + b"x" * (0xFFF - 12)
+        with lying(one, 100) as port, mock.patch.object(wires, "monotonic", return_value=5.0):
+            found = self.listen(port, 1)
+        self.assertEqual(found.state, "nonsense")
+        self.assertIn("more than 256 kB a second", found.words)
+
+    def test_what_is_no_reading_is_named(self) -> None:
+        with broker() as port:
+            for says, words in (
+                ("on fire", "no JSON"),
+                ('{"voltage": "high"}', "voltage is no number"),
+                ('{"voltage": 1e999}', "voltage is no number"),
+                ('{"voltage": 9000}', "volts 1: 9000 is more than 320"),
+                ("[" * 5000, "no JSON"),
+                ("x" * 9000, "8,192 are looked at"),
+            ):
+                publish.single(
+                    "shed/meter", says, hostname="127.0.0.1", port=port, retain=True, qos=1
+                )
+                found = self.listen(port, 6)
+                self.assertEqual(found.state, "nonsense", says[:20])
+                self.assertIn(words, found.words)
+
+    def test_figures_on_topics_of_their_own_and_amps_from_watts(self) -> None:
+        shown = Shown()
+        places = {"volts_1": ("/u", 1.0), "watts": ("/kw", 1000.0)}
+        self.assertEqual(topics_of("a/b", places), {"a/b/u", "a/b/kw"})
+        self.assertIsNone(shown.reading())
+        shown.add(figures_of("a/b/u", b"120.0", "a/b", places))
+        shown.add(figures_of("a/b/kw", b" 1,2 ", "a/b", places))
+        self.assertEqual(figures_of("a/b/other", b"7", "a/b", places), {})
+        read = shown.reading()
+        assert read is not None
+        self.assertEqual((read["watts"], read["amps_1"], read["beat"]), (1200.0, 10.0, 2.0))
+        shown.add({"watts": 2400.0})
+        shown.add({"watts": 600.0})
+        held = shown.reading()
+        assert held is not None
+        self.assertEqual((held["amps_1"], held["held_a_1"], held["held_v"]), (5.0, 20.0, 120.0))
+        shown.begin()
+        self.assertEqual(shown.held["held_a_1"], 0.0)
+
+    def test_nobody_takes_every_place(self) -> None:
+        other = User.objects.create_user("other")
+        for owner, many in ((self.owner, 6), (other, 1)):
+            for _ in range(many):
+                saved = stored.keep(owner, stored.judge(document(5) | {"rules": {"trials": 0}}))
+                Meter.objects.create(setup=saved, host=SIMULATED, wanted_at=timezone.now())
+        keeper, over = Keeper(), threading.Event()
+        with (
+            mock.patch.object(reading_module, "_thread", lambda reader: over.wait()),
+            mock.patch.object(reading_module, "close_old_connections"),
+        ):
+            keeper.turn()
+            keeper.turn()
+        held = Meter.objects.filter(pk__in=keeper.threads).values_list("setup__owner", flat=True)
+        over.set()
+        keeper.stop()
+        self.assertEqual(list(held).count(self.owner.pk), 4)
+        self.assertEqual(list(held).count(other.pk), 1)
+        waits = Meter.objects.filter(words__contains="4 meters of yours").count()
+        self.assertEqual(waits, 3)
+
+
+class TheForm(WithAMeter):
+    def keep(self, **typed: str) -> Any:
+        usual = {"speaks": "mqtt", "host": "9.9.9.9", "port": "1883", "topic": "shed/meter"}
+        places = {"place.volts_1": "voltage", "place.watts": "power", "times.watts": "1000"}
+        url = reverse("meter-keep", args=[self.saved.pk])
+        return self.client.post(
+            url, usual | places | {k.replace("__", "."): v for k, v in typed.items()}
+        )
+
+    def test_an_mqtt_meter_is_kept_and_shown_again_but_for_its_password(self) -> None:
+        self.assertEqual(self.keep(user="me", password="s3cret").status_code, 302)
+        self.meter.refresh_from_db()
+        self.assertEqual(
+            self.meter.places, {"volts_1": ["voltage", 1.0], "watts": ["power", 1000.0]}
+        )
+        answer = self.client.get(reverse("meter", args=[self.saved.pk]))
+        self.assertContains(answer, 'value="shed/meter"')
+        self.assertNotContains(answer, "s3cret")
+        self.keep(user="me", place__hz="frequency")
+        self.meter.refresh_from_db()
+        self.assertEqual(self.meter.password, "s3cret")
+        self.keep(user="me", host="9.9.9.8")  # it is not told to another broker
+        self.meter.refresh_from_db()
+        self.assertEqual(self.meter.password, "")
+
+    def test_what_is_wrong_is_named_and_what_was_typed_stays(self) -> None:
+        for typed, words in (
+            ({"topic": "shed/#"}, "the topic must be like shed/meter"),
+            ({"place__watts": ""}, "say where volts and amps stand"),
+            ({"place__hz": "a b"}, "hz must be like power or /power"),
+            ({"times__watts": "many"}, "Watts must be multiplied by a number"),
+            ({"times__watts": "0"}, "watts must be multiplied by"),
+            ({"speaks": "morse"}, "must speak Modbus TCP or MQTT"),
+            ({"user": "x" * 61}, "at most 60 letters"),
+            ({"port": "18.5"}, "the port must be"),
+        ):
+            answer = self.keep(**typed)
+            self.assertContains(answer, words, status_code=422, html=False)
+            self.assertContains(answer, 'value="9.9.9.9"', status_code=422)
 
 
 class TheScreen(WithAMeter):

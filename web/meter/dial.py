@@ -16,7 +16,8 @@ from web.meter.models import MODBUS, SIMULATED
 
 MODBUS_PORT, LEAST_FREE_PORT = 502, 1024
 HIDES_IPV4 = tuple(
-    ipaddress.ip_network(net) for net in ("64:ff9b::/96", "64:ff9b:1::/48", "::/96", "::ffff:0:0:0/96")
+    ipaddress.ip_network(net)
+    for net in ("64:ff9b::/96", "64:ff9b:1::/48", "::/96", "::ffff:0:0:0/96")
 )
 """Networks whose last four bytes are an IPv4 address that a translator dials (RFC 6052, RFC 8215,
 RFC 4291, RFC 2765; from memory)."""

@@ -9,7 +9,7 @@ from __future__ import annotations
 import contextlib
 import threading
 import time
-from collections import deque
+from collections import Counter, deque
 from collections.abc import Callable
 from dataclasses import asdict
 from datetime import timedelta
@@ -23,11 +23,13 @@ from ironmargin_meter.registers import Nonsense, Reading
 from web.meter.catching import Catcher
 from web.meter.dial import Refused, address_of
 from web.meter.models import Meter
-from web.meter.wires import PATIENCE_S, Wire, wire_to
+from web.meter.wires import PATIENCE_S, ModbusWire, Wire, wire_to
 
 READ_EVERY_S, WRITE_EVERY_S = 0.1, 0.5
 LEFT = timedelta(seconds=20)
 SHOWN_S, MOST_CAUGHT, MOST_METERS = 30.0, 8, 16
+MOST_OF_ONE = 4
+"""Meters of one account that are read at once, so that nobody takes every place."""
 FIRST_WAIT_S, LONGEST_WAIT_S = 1.0, 15.0
 COLUMNS = ("volts_1", "volts_2", "amps_1", "amps_2", "hz", "watts", "wh")
 
@@ -97,7 +99,7 @@ class Reader:
     def _write(self, at_s: float) -> bool:
         """Write down what was read; whether anybody still looks."""
         self.written_s, self.wait_s = at_s, FIRST_WAIT_S
-        hangs = at_s - self.beat_s >= (self.wire.hangs_s if self.wire is not None else 0.0)
+        hangs = at_s - self.beat_s >= (self.wire or ModbusWire).hangs_s
         state = "hangs" if hangs else "live"
         words = "it answers, but its figures stand still" if hangs else ""
         if not self.readings:
@@ -154,13 +156,20 @@ class Keeper:
         close_old_connections()
         self.threads = {pk: t for pk, t in self.threads.items() if t[0].is_alive()}
         since = timezone.now() - LEFT
-        for pk in Meter.objects.filter(wanted_at__gt=since).values_list("pk", flat=True):
+        looked = Meter.objects.filter(wanted_at__gt=since).order_by("wanted_at", "pk")
+        owners = dict(looked.values_list("pk", "setup__owner_id"))
+        held = Counter(owners.get(pk) for pk in self.threads)
+        # Who has fewest comes first.
+        for pk, owner in sorted(owners.items(), key=lambda item: held[item[1]]):
             if pk in self.threads:
                 continue
-            if len(self.threads) >= MOST_METERS:
-                says = f"{MOST_METERS} meters are being read already; this one waits"
+            full = len(self.threads) >= MOST_METERS
+            if full or held[owner] >= MOST_OF_ONE:
+                many = f"{MOST_METERS} meters" if full else f"{MOST_OF_ONE} meters of yours"
+                says = f"{many} are being read already; this one waits"
                 Meter.objects.filter(pk=pk).update(state="waiting", words=says, beat=F("beat") + 1)
                 continue
+            held[owner] += 1
             reader = Reader(pk)
             thread = threading.Thread(
                 target=_thread, args=(reader,), name=f"meter {pk}", daemon=True

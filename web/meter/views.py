@@ -21,7 +21,7 @@ from ironmargin_meter.registers import MAP
 from web.accounts.access import account_of
 from web.accounts.demo import is_demo
 from web.design.fields import typed_figure
-from web.meter import dial
+from web.meter import forms
 from web.meter.models import SIMULATED, Meter
 from web.verdicts.sound import sound_setup
 
@@ -33,16 +33,21 @@ STREAMS = threading.BoundedSemaphore(2)
 def _context(request: HttpRequest, pk: int, **more: Any) -> dict[str, Any]:
     saved, setup = sound_setup(request, pk)
     meter = Meter.objects.filter(setup=saved).first()
-    return {
-        "saved": saved,
-        "meter": meter,
-        "loads": setup.rig.loads,
-        "once": get_random_string(16),
-        "simulated": bool(settings.METER_SIMULATED),
-        "registers": MAP,
-        "fixed": is_demo(account_of(request)),
-        "typed": {"host": meter.host, "port": meter.port, "unit": meter.unit} if meter else {},
-    } | more
+    return (
+        {
+            "saved": saved,
+            "meter": meter,
+            "loads": setup.rig.loads,
+            "once": get_random_string(16),
+            "simulated": bool(settings.METER_SIMULATED),
+            "broker": bool(settings.METER_BROKER),
+            "registers": MAP,
+            "fixed": is_demo(account_of(request)),
+            "typed": forms.shown(meter),
+        }
+        | more
+        | {"map": forms.rows(more.get("typed") or forms.shown(meter))}
+    )
 
 
 @login_required
@@ -57,20 +62,22 @@ def page(request: HttpRequest, pk: int) -> HttpResponse:
 def keep(request: HttpRequest, pk: int) -> HttpResponse:
     """Keep where the meter answers."""
     saved, _ = sound_setup(request, pk)
-    host = request.POST.get("host", "").strip()
-    typed = {k: request.POST.get(k, "")[:260] for k in ("host", "port", "unit")}
-    if "simulated" in request.POST:
-        host, typed = SIMULATED, {"port": "502", "unit": "1"}
-    port, unit = (typed_figure(typed[k]) for k in ("port", "unit"))
-    fault = dial.form_fault(host, int(port) if port is not None else None)
-    if not fault and (unit is None or not 0 <= unit <= 247):
-        fault = f"the unit must be 0 to 247 (got {typed['unit']})"
-    if not fault and is_demo(account_of(request)) and host != SIMULATED:
+    typed = forms.typed_of(request.POST)
+    found, fault = forms.read(typed, "simulated" in request.POST)
+    if not fault and is_demo(account_of(request)) and found.get("host") != SIMULATED:
         fault = "the demo dials only the simulated meter; make your own account for yours"
     if fault:
         context = _context(request, pk, fault=fault, typed=typed)
         return render(request, "meter/page.html", context, status=422)
-    fresh = {"host": host, "port": int(port or 502), "unit": int(unit or 0), "wanted_at": None}
+    old = Meter.objects.filter(setup=saved).first()
+    if (
+        old is not None
+        and not found["password"]
+        and found["user"] == old.user
+        and (found["host"], found["port"]) == (old.host, old.port)
+    ):
+        found["password"] = old.password  # it is never shown, so it comes back empty
+    fresh = found | {"wanted_at": None}
     Meter.objects.update_or_create(
         setup=saved, defaults=fresh | {"readings": [], "state": "waiting", "words": ""}
     )

@@ -5,8 +5,8 @@ anew, close.
 from __future__ import annotations
 
 import contextlib
-import time
 from collections.abc import Callable
+from time import monotonic
 from typing import Any, Protocol
 
 import paho.mqtt.client as mqtt
@@ -93,7 +93,7 @@ class Client(mqtt.Client):
         if bufsize > MOST_PACKET:
             raise Nonsense(f"a message of {bufsize:,} bytes; {MOST_PAYLOAD:,} are looked at")
         data: bytes = super()._sock_recv(bufsize)
-        second = int(time.monotonic())
+        second = int(monotonic())
         self.taken = len(data) + (self.taken if second == self.second else 0)
         self.second = second
         if self.taken > MOST_BYTES_A_SECOND:
@@ -127,7 +127,7 @@ class MqttWire:
 
     def _heard(self, client: Any, data: Any, message: mqtt.MQTTMessage) -> None:
         try:
-            told = figures_of(message.topic, message.payload, self.topic, self.places)
+            told = figures_of(message.topic, bytes(message.payload), self.topic, self.places)
         except Nonsense as why:
             self.wrong = why
             return
@@ -137,10 +137,10 @@ class MqttWire:
     def connect(self) -> None:
         self.client.connect_timeout = PATIENCE_S
         self.client.connect(self.host, self.port, keepalive=30)
-        until = time.monotonic() + PATIENCE_S
+        until = monotonic() + PATIENCE_S
         while not self.subscribed:
             self._turn()
-            if time.monotonic() > until:
+            if monotonic() > until:
                 raise ConnectionError
 
     def _turn(self) -> None:
@@ -151,10 +151,10 @@ class MqttWire:
             raise ConnectionError
 
     def read(self) -> Reading | None:
-        until = time.monotonic() + LISTENS_S
+        until = monotonic() + LISTENS_S
         while True:
             self._turn()
-            if time.monotonic() >= until:
+            if monotonic() >= until:
                 return self.shown.reading()
 
     def reset(self) -> None:
