@@ -248,7 +248,10 @@ def surveys(setup: Setup, found: dict[int, Surveyed]) -> list[Judged]:
     names = {load.id: load.name for load in setup.rig.loads}
     out = []
     for at, one in found.items():
-        said = ", ".join(f"{names[r.load]} {r.read:.1f} A" for r in one.readings)
+        said = ", ".join(
+            f"{names[r.load]}{' ' + r.mode.replace('-', ' ') if r.mode else ''} {r.read:.1f} A"
+            for r in one.readings
+        )
         says = f"{said}; {one.base_a:.1f} A with nothing on." if said else "No load was switched."
         out.append(Judged(at, "amps", CORRECTS if said else STRANGE, says))
         for step, read, fitted in one.odd:

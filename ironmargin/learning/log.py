@@ -169,7 +169,13 @@ class Step:
     """One step of a survey: what was on, and what the meter showed."""
 
     on: tuple[str, ...] = _loads("What was on", ())
-    amps: float = number("A", "Current of the supply", least=0, most=5000)
+    mode: str | None = choice(
+        "Mode of the air conditioners among them", COOLING_MODES, default=None
+    )
+    amps: float | None = number("A", "Current of the supply", least=0, most=5000, default=None)
+    watts: float | None = number(
+        "W", "Power of the supply, where no amps are shown", least=0, most=1e6, default=None
+    )
     volts: float | None = _volts("Volts beside it")
 
 
@@ -299,6 +305,10 @@ def entry_faults(entry: Entry, path: str, setup: Setup) -> Faults:
         if entry.where not in places:
             rule = f"must be one of {', '.join(sorted(places))}"
             faults.append(Fault(f"{path}.where", "where", f'{rule} (got "{entry.where}")'))
+    for n, step in enumerate(getattr(entry, "steps", ())):
+        if step.amps is None and step.watts is None:
+            rule = "must be given, or watts (got neither)"
+            faults.append(Fault(f"{path}.steps[{n}].amps", "missing", rule))
     return faults
 
 

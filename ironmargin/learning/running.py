@@ -238,28 +238,43 @@ def solve_survey(setup: Setup, at: int, entry: SurveyEntry) -> Surveyed:
     Least squares over all steps with a heavy-tailed error, by iterated weights, each load's factor
     held loosely at what was believed.
     """
-    idents = list(dict.fromkeys(x for step in entry.steps for x in step.on))
-    demands = {ident: demand_in(setup, ident, None) for ident in idents}
+    cools = {x.id for x in setup.rig.loads if isinstance(x, AirConditioner)}
+
+    def asked(step: Step) -> list[tuple[str, str | None]]:
+        return [(x, step.mode if x in cools else None) for x in step.on]
+
+    idents = list(dict.fromkeys(one for step in entry.steps for one in asked(step)))
+    demands = {one: demand_in(setup, *one) for one in idents}
     error = seen_with.BENCH[entry.instrument].running
-    least = min((s.amps for s in entry.steps if not s.on), default=0.0)
     nominal = setup.supply.voltage_v if hasattr(setup.supply, "voltage_v") else 120.0
     nominal = 230.0 if setup.rig.service == "230" else 120.0 if nominal > 180 else nominal
+    shown = [(s.amps if s.amps is not None else s.watts or 0.0) for s in entry.steps]
+    least = min(
+        (s.amps if s.amps is not None else (s.watts or 0.0) / nominal)
+        for s in (*entry.steps, Step(amps=1e6))
+        if not s.on or s.amps == 1e6
+    )
+    least = 0.0 if least == 1e6 else least
 
     def total(factors: Real, step: Step) -> float:
+        """What the meter shows with these factors: the busier leg's amps, or all its watts."""
         places = [complex(factors[-1]), 0j]
         share = (step.volts or nominal) / nominal
-        for ident in step.on:
-            amps = at_volts(demands[ident], share) * factors[idents.index(ident)]
-            leg = demands[ident].leg
+        watts = factors[-1] * nominal * share
+        for one in asked(step):
+            factor = factors[idents.index(one)]
+            watts += watts_at(demands[one], share) * factor
+            leg = demands[one].leg
             for place in (0, 1) if leg == 2 else (leg,):
-                places[place] += amps
-        return max(abs(places[0]), abs(places[1]))
+                places[place] += at_volts(demands[one], share) * factor
+        return float(watts) if step.amps is None else max(abs(places[0]), abs(places[1]))
 
     factors = np.append(np.ones(len(idents)), least)
     prior = np.append(np.ones(len(idents)), least)
     loose = np.append(np.full(len(idents), SURVEY_SD), max(0.3 * least, 0.3))
-    read = np.array([s.amps for s in entry.steps])
-    errors = np.hypot(error * read, 0.5 * seen_with.SMALLEST_A)
+    read = np.array(shown)
+    unit = np.array([1.0 if s.amps is not None else nominal for s in entry.steps])
+    errors = np.hypot(error * read, 0.5 * seen_with.SMALLEST_A * unit)
     for _ in range(PASSES):
         fitted = np.array([total(factors, s) for s in entry.steps])
         z = (read - fitted) / errors
@@ -278,14 +293,14 @@ def solve_survey(setup: Setup, at: int, entry: SurveyEntry) -> Surveyed:
             break
     spread = np.sqrt(np.diag(np.linalg.inv(left)))
     readings = []
-    for n, ident in enumerate(idents):
-        predicted = abs(at_volts(demands[ident], 1.0))
+    for n, (ident, mode) in enumerate(idents):
+        predicted = abs(at_volts(demands[ident, mode], 1.0))
         if factors[n] > 0.02:
             readings.append(
                 Reading(
                     at,
                     ident,
-                    None,
+                    mode,
                     predicted * float(factors[n]),
                     predicted,
                     "A",

@@ -454,6 +454,28 @@ class Running(unittest.TestCase):
         self.assertAlmostEqual(after["rig.loads[1].watts"], 1390, delta=45)
         self.assertNotIn("unlikely", [j.judged for j in found.entries])
 
+    def test_a_survey_takes_each_mode_of_a_unit_and_watts_for_amps(self) -> None:
+        setup = on_a_post(fan_low_a=2.0, fan_high_a=2.5, low_cool_a=11.0, high_cool_a=12.0)
+        steps: list[dict[str, Any]] = [{"on": [], "watts": 60.0}]
+        for mode, amps in (("fan-low", 1.6), ("fan-high", 2.9), ("low-cool", 12.4)):
+            steps.append({"on": ["roof"], "mode": mode, "amps": amps + 0.5})
+        steps.append({"on": ["heater"], "watts": 1460.0})
+        found = told(setup, *[{"kind": "survey", "steps": steps}] * 3)
+        after = {f.field: f.after for f in found.figures}
+        at = next(n for n, x in enumerate(setup.rig.loads) if x.id == "roof")
+        self.assertAlmostEqual(after[f"rig.loads[{at}].fan_low_a"], 1.6, delta=0.15)
+        self.assertAlmostEqual(after[f"rig.loads[{at}].fan_high_a"], 2.9, delta=0.15)
+        self.assertAlmostEqual(after[f"rig.loads[{at}].low_cool_a"], 12.4, delta=0.4)
+        self.assertNotIn(f"rig.loads[{at}].high_cool_a", after)
+        self.assertAlmostEqual(after["rig.loads[1].watts"], 1400.0, delta=30.0)
+        says = next(j.sentence for j in found.entries)
+        self.assertIn("fan low 1.", says)
+
+    def test_a_step_of_a_survey_needs_amps_or_watts(self) -> None:
+        with self.assertRaises(SetupError) as caught:
+            told(on_a_post(), {"kind": "survey", "steps": [{"on": ["heater"]}]})
+        self.assertEqual(caught.exception.faults[0].path, "entries[0].steps[0].amps")
+
     def test_steps_of_a_survey_that_disagree_are_named(self) -> None:
         steps = [
             {"on": [], "amps": 1.0},

@@ -2,14 +2,21 @@
 
 from __future__ import annotations
 
+import io
 from typing import Any
+from unittest import mock
 
 from django.contrib.auth import get_user_model
+from django.core.files.uploadedfile import SimpleUploadedFile
 from django.urls import reverse
+from PIL import Image
 
 from tests.shared import document
 from tests.web.pages import PageCase
-from web.clients.models import Client
+from web.clients import photos
+from web.clients.document import empty
+from web.clients.models import Client, Photo
+from web.design.pictures import KEPT_BYTES, KEPT_SIDE, LARGEST_BYTES
 from web.keeping import actions
 from web.keeping.account import pack, unpack
 from web.rigs.models import Rig
@@ -108,3 +115,97 @@ class Clients(PageCase):
         self.assertEqual(theirs.name, "Orchard House")
         own = Rig.objects.get(owner=other)
         self.assertEqual(theirs.document, self.kept.document | {"rigs": [own.pk]})
+
+
+def picture(wide: int = 3000, high: int = 2000, kind: str = "JPEG", **more: Any) -> bytes:
+    """A made picture: a slope of colors with noise in it, as photographs have."""
+    noise = 60 if wide > 1000 else 4
+    image = Image.effect_noise((wide, high), noise).convert("RGB")
+    out = io.BytesIO()
+    image.save(out, kind, **more)
+    return out.getvalue()
+
+
+class Photographs(PageCase):
+    def setUp(self) -> None:
+        self.owner = User.objects.create_user("owner")
+        self.client.force_login(self.owner)
+        self.kept = actions.make(Client, self.owner, "Orchard House", empty())
+
+    def send(self, raw: bytes, name: str = "a.jpg", **more: str) -> Any:
+        file = SimpleUploadedFile(name, raw, "image/jpeg")
+        url = reverse("client-photo", args=[self.kept.pk])
+        return self.client.post(url, {"file": file} | more, follow=True)
+
+    def test_one_is_kept_small_upright_and_without_place_or_device(self) -> None:
+        exif = Image.Exif()
+        exif[0x0110], exif[0x0112] = "a telephone", 6  # model; turned a quarter
+        exif.get_ifd(0x8825)[1] = "N"
+        self.send(
+            picture(exif=exif) + b"PK\x03\x04 a zip behind it", caption="Inlet", on="2026-05-02"
+        )
+        photo = Photo.objects.get()
+        raw = bytes(photo.raw)
+        self.assertLessEqual(len(raw), KEPT_BYTES)
+        self.assertEqual((photo.caption, photo.taken_on.isoformat()), ("Inlet", "2026-05-02"))
+        with Image.open(io.BytesIO(raw)) as kept:
+            self.assertLess(kept.width, kept.height)  # it was wide, and turned
+            self.assertLessEqual(max(kept.size), KEPT_SIDE)
+            self.assertEqual(dict(kept.getexif()), {})
+        self.assertNotIn(b"PK\x03\x04", raw)
+        page = self.client.get(reverse("client", args=[self.kept.pk]))
+        url = reverse("client-photo-raw", args=[self.kept.pk, photo.pk])
+        self.assertContains(page, url)
+        answer = self.client.get(url)
+        self.assertEqual((answer["Content-Type"], answer.content), ("image/jpeg", raw))
+        self.assertIn("private", answer["Cache-Control"])
+
+    def test_what_is_no_photograph_is_refused_in_words(self) -> None:
+        bomb = io.BytesIO()
+        Image.new("1", (11_900, 11_900)).save(bomb, "PNG")
+        script = b'<svg xmlns="http://www.w3.org/2000/svg"><script>1</script></svg>'
+        for raw, words in (
+            (b"", "choose a photograph"),
+            (b"GIF89a" + b"\0" * 50, "JPEG, PNG or WebP"),
+            (script, "JPEG, PNG or WebP"),
+            (picture()[:5000], "JPEG, PNG or WebP"),
+            (bomb.getvalue(), "points, more than"),
+            (b"\xff\xd8" + b"\0" * LARGEST_BYTES, "at most 12 MB"),
+        ):
+            self.assertContains(self.send(raw), words)
+        self.assertEqual(Photo.objects.count(), 0)
+
+    def test_so_many_and_no_more_and_one_can_go(self) -> None:
+        small = picture(64, 48, "PNG")
+        with mock.patch.object(photos, "MOST_OF_CLIENT", 2):
+            for _ in range(3):
+                said = self.send(small)
+        self.assertContains(said, "a client may have 2")
+        with mock.patch.object(photos, "MOST_OF_ACCOUNT", 2):
+            self.assertContains(self.send(small), "an account may have 2")
+        url = reverse("client-photo", args=[self.kept.pk])
+        self.client.post(url, {"remove": Photo.objects.all()[0].pk})
+        self.assertEqual(Photo.objects.count(), 1)
+
+    def test_nobody_else_sees_or_removes_one(self) -> None:
+        self.send(picture(64, 48))
+        photo = Photo.objects.get()
+        theirs = User.objects.create_user("other")
+        mine = actions.make(Client, theirs, "Mine", empty())
+        self.client.force_login(theirs)
+        for pk in (self.kept.pk, mine.pk):
+            url = reverse("client-photo-raw", args=[pk, photo.pk])
+            self.assertEqual(self.client.get(url).status_code, 404)
+            url = reverse("client-photo", args=[pk])
+            answer = self.client.post(url, {"remove": photo.pk})
+            self.assertEqual(answer.status_code, 404)
+        self.assertEqual(Photo.objects.count(), 1)
+
+    def test_out_and_in_with_the_account(self) -> None:
+        self.send(picture(640, 480), caption="Panel", on="2026-05-02")
+        other = User.objects.create_user("other")
+        unpack(other, pack(self.owner))
+        photo = Photo.objects.get(client__owner=other)
+        self.assertEqual((photo.caption, photo.taken_on.isoformat()), ("Panel", "2026-05-02"))
+        with Image.open(io.BytesIO(bytes(photo.raw))) as kept:
+            self.assertEqual(kept.size, (640, 480))

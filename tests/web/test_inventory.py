@@ -86,6 +86,7 @@ def arguments(name: str, item: Any, entry: Any) -> dict[str, Any]:
         "purpose": "tripped",
         "entry": 1,
         "exam": "x",
+        "photo": 1,
     }
 
 

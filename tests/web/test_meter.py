@@ -459,7 +459,7 @@ class ByMqtt(WithAMeter):
                 Meter.objects.create(setup=saved, host=SIMULATED, wanted_at=timezone.now())
         keeper, over = Keeper(), threading.Event()
         with (
-            mock.patch.object(reading_module, "_thread", lambda reader: over.wait()),
+            mock.patch.object(reading_module, "_thread", side_effect=lambda _: over.wait()),
             mock.patch.object(reading_module, "close_old_connections"),
         ):
             keeper.turn()

@@ -28,7 +28,7 @@ from ironmargin.practice.facts import facts_of
 from ironmargin.practice.lists import LISTS
 from ironmargin.practice.next_step import after, begins, unmet
 from ironmargin.practice.steps import applies, steps_of
-from ironmargin.setup.loads import AirConditioner
+from ironmargin.setup.loads import COOLING_MODES, AirConditioner
 from ironmargin.setup.reading import read_setup
 from ironmargin.starting.known import ROWS
 from tests.shared import document
@@ -306,15 +306,19 @@ class Walks(Screens):
         self.go(amps="0.5", volts="121")
         self.go(amps="9")
         self.go(back="1")
-        for _ in self.setup.rig.loads:
+        modes = sum(3 for x in self.setup.rig.loads if isinstance(x, AirConditioner))
+        self.assertGreater(modes, 0)
+        asked = len(self.setup.rig.loads) + modes
+        for number in range(asked):
             self.assertIn("Switch on only", self.text("log-survey"))
-            self.go(skip="1") if _ is self.setup.rig.loads[-1] else self.go(amps="4")
+            self.go(skip="1") if number == asked - 1 else self.go(watts="400")
         self.assertIn("The survey is complete", self.text("log-survey"))
         self.go(amps="3")  # past the end nothing is taken
         self.go(keep="1")
-        row = LogEntry.objects.get(kind="survey")
-        self.assertEqual(len(row.document["steps"]), len(self.setup.rig.loads))
-        self.assertEqual(row.document["steps"][0], {"on": [], "amps": 0.5, "volts": 121.0})
+        steps = LogEntry.objects.get(kind="survey").document["steps"]
+        self.assertEqual(len(steps), asked)
+        self.assertEqual(steps[0], {"on": [], "amps": 0.5, "volts": 121.0})
+        self.assertEqual({s["mode"] for s in steps if "mode" in s}, set(COOLING_MODES))
         self.assertIn("Everything off", self.text("log-survey"))
 
     def test_the_power_sheet_is_printed(self) -> None:

@@ -9,6 +9,8 @@ class ClientsConfig(AppConfig):
     def ready(self) -> None:
         """Register what is kept here."""
         from web.clients.archive import CLIENTS
-        from web.keeping.kinds import register
+        from web.clients.photos import PHOTOS
+        from web.keeping.kinds import register, register_part
 
         register(CLIENTS)
+        register_part("client", PHOTOS)

@@ -21,7 +21,7 @@ def empty() -> dict[str, Any]:
     return {name: "" for name, _, _ in FIELDS} | {"rigs": [], "visits": []}
 
 
-def _words(value: object, most: int) -> str:
+def words(value: object, most: int) -> str:
     """A text without control characters but for line ends, no longer than may be."""
     kept = (c for c in str(value or "") if c.isprintable() or c == "\n")
     return "".join(kept).strip()[:most]
@@ -30,17 +30,21 @@ def _words(value: object, most: int) -> str:
 def typed(document: dict[str, Any], posted: Mapping[str, str]) -> dict[str, Any]:
     """The document with what was typed."""
     return document | {
-        name: _words(posted[name], most) for name, _, most in FIELDS if name in posted
+        name: words(posted[name], most) for name, _, most in FIELDS if name in posted
     }
+
+
+def day_of(on: str) -> date:
+    """A day as typed; one that is none is today."""
+    try:
+        return date.fromisoformat(on.strip())
+    except ValueError:
+        return date.today()
 
 
 def visited(document: dict[str, Any], on: str, told: str) -> dict[str, Any]:
     """The document with one visit more, the newest first; a day that is none is today."""
-    try:
-        day = date.fromisoformat(on.strip())
-    except ValueError:
-        day = date.today()
-    visit = {"on": day.isoformat(), "told": _words(told, MOST_TOLD)}
+    visit = {"on": day_of(on).isoformat(), "told": words(told, MOST_TOLD)}
     kept = [visit, *document["visits"]][:MOST_VISITS]
     return document | {"visits": sorted(kept, key=lambda v: v["on"], reverse=True)}
 

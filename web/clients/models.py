@@ -19,6 +19,21 @@ class Client(Kept):
         indexes = [models.Index(fields=["owner", "deleted_at", "-updated_at"])]
 
 
+class Photo(models.Model):
+    """A photograph of a client's site or rig, made small and without metadata."""
+
+    client = models.ForeignKey(Client, on_delete=models.CASCADE, related_name="photos")
+    taken_on = models.DateField()
+    caption = models.CharField(max_length=200, blank=True, default="")
+    raw = models.BinaryField()
+
+    class Meta:
+        ordering = ["-taken_on", "-pk"]
+
+    def __str__(self) -> str:
+        return f"{self.taken_on} {self.caption}".strip()
+
+
 def client_of_rig(owner: Any, rig: int | None) -> dict[str, str]:
     """Who a rig of an owner's belongs to, and where, as a report asks it; empty where nobody's."""
     if rig is None:

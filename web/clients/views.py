@@ -13,7 +13,9 @@ from django.views.decorators.http import require_http_methods, require_POST, req
 
 from web.accounts.access import account_of
 from web.clients import document as form
-from web.clients.models import Client
+from web.clients import photos
+from web.clients.models import Client, Photo
+from web.design.pictures import NotAPicture
 from web.keeping import actions
 from web.keeping.views import listing, number_of
 from web.rigs.models import Rig
@@ -72,6 +74,7 @@ def show(request: HttpRequest, pk: int) -> HttpResponse:
         "rigs": rigs,
         "others": others[:MOST_LISTED],
         "setups": setups.only("name", "verdict", "iron_margin", "rig_id")[:MOST_LISTED],
+        "photos": client.photos.defer("raw"),
         "visits": client.document["visits"],
         "today": timezone.localdate().isoformat(),
     }
@@ -110,6 +113,35 @@ def visit(request: HttpRequest, pk: int) -> HttpResponse:
         return _changed(request, client, "Removed.", document=document)
     document = form.visited(client.document, post.get("on", ""), post.get("told", ""))
     return _changed(request, client, "Visit saved.", document=document)
+
+
+@login_required
+@require_POST
+def photo(request: HttpRequest, pk: int) -> HttpResponse:
+    """Keep a photograph, or remove one."""
+    client, post = _own(request, pk), request.POST
+    if "remove" in post:
+        gone = get_object_or_404(Photo, client=client, pk=number_of(post.get("remove")))
+        gone.delete()
+        messages.success(request, "Photograph removed.")
+        return redirect("client", pk=pk)
+    try:
+        photos.keep(client, request.FILES.get("file"), post.get("on", ""), post.get("caption", ""))
+        messages.success(request, "Photograph saved.")
+    except NotAPicture as why:
+        messages.error(request, f"Photograph: {why}.")
+    return redirect("client", pk=pk)
+
+
+@login_required
+@require_safe
+def photo_raw(request: HttpRequest, pk: int, photo: int) -> HttpResponse:
+    """A photograph, as it is kept."""
+    held = get_object_or_404(Photo, client=_own(request, pk), pk=photo)
+    answer = HttpResponse(bytes(held.raw), content_type="image/jpeg")
+    answer["Cache-Control"] = "private, max-age=86400, immutable"
+    answer["Content-Disposition"] = 'inline; filename="photograph.jpg"'
+    return answer
 
 
 @login_required

@@ -16,6 +16,7 @@ from django.views.decorators.http import require_POST, require_safe
 from ironmargin.electrics.motor import STARTS_TO_LEARN
 from ironmargin.learning.looking import learning_peaks
 from ironmargin.learning.running import demand_in
+from ironmargin.setup.loads import COOLING_MODES, AirConditioner, AnyLoad
 from ironmargin.setup.model import Setup
 from web.design.fields import typed_figure
 from web.design.printing import pdf_answer, to_pdf
@@ -25,7 +26,18 @@ from web.verdicts.report import MOST_PRINTED
 from web.verdicts.sound import sound_setup
 
 RUN_S, REST_S = 30, 300
-MOST_A, MOST_V = 5000.0, 300.0
+MOST_A, MOST_V, MOST_W = 5000.0, 300.0, 1e6
+Asked = tuple[AnyLoad, str | None]
+"""A load of the survey, and the mode it is asked in."""
+
+
+def _asks(setup: Setup) -> list[Asked]:
+    """What the survey switches on, one after the other: an air conditioner once in each mode."""
+    return [
+        (load, mode)
+        for load in setup.rig.loads
+        for mode in (COOLING_MODES if isinstance(load, AirConditioner) else (None,))
+    ]
 
 
 def _figure(request: HttpRequest, name: str, most: float) -> tuple[float | None, str]:
@@ -53,21 +65,24 @@ def survey(request: HttpRequest, pk: int) -> HttpResponse:
 
 def _survey(request: HttpRequest, saved: Any, setup: Setup, fault: str) -> HttpResponse:
     steps: list[dict[str, Any]] = request.session.get(_key(saved.pk), [])
-    loads = setup.rig.loads
+    asks = _asks(setup)
     at = len(steps)
-    done = at > len(loads)
-    load = loads[at - 1] if 0 < at <= len(loads) else None
-    expected = None
+    load, mode = asks[at - 1] if 0 < at <= len(asks) else (None, None)
+    expected = watts = None
     if load is not None:
-        expected = sum(d.amps for d in demand_in(setup, load.id, None).steady)
+        demand = demand_in(setup, load.id, mode)
+        expected = sum(d.amps for d in demand.steady)
+        watts = sum(d.va.real for d in demand.steady)
     context = {
         "saved": saved,
         "steps": steps,
         "load": load,
+        "mode": (mode or "").replace("-", " "),
         "number": at + 1,
-        "count": len(loads) + 1,
-        "done": done,
+        "count": len(asks) + 1,
+        "done": at > len(asks),
         "expected": expected,
+        "watts": watts,
         "fault": fault,
     }
     return render(request, "logbook/survey.html", context, status=422 if fault else 200)
@@ -79,7 +94,7 @@ def survey_next(request: HttpRequest, pk: int) -> HttpResponse:
     """Take a reading, pass over a load, go back one, or end the survey and keep it."""
     saved, setup = sound_setup(request, pk)
     steps: list[dict[str, Any]] = list(request.session.get(_key(saved.pk), []))
-    loads = setup.rig.loads
+    asks = _asks(setup)
     if "back" in request.POST:
         request.session[_key(saved.pk)] = steps[:-1]
         return redirect("log-survey", pk=pk)
@@ -87,23 +102,27 @@ def survey_next(request: HttpRequest, pk: int) -> HttpResponse:
         entry = {
             "kind": "survey",
             "at": timezone.now().isoformat(timespec="seconds"),
-            "steps": [s for s in steps if "amps" in s],
+            "steps": [s for s in steps if "amps" in s or "watts" in s],
         }
         if entry["steps"] and not service.faults_of(setup, entry):
             service.keep(saved, entry, "")
             messages.success(request, "The survey is in the log: look at what it tells.")
         request.session.pop(_key(saved.pk), None)
         return redirect("log", pk=pk)
-    if len(steps) > len(loads):
+    if len(steps) > len(asks):
         return redirect("log-survey", pk=pk)
-    ident = loads[len(steps) - 1].id if steps else ""
-    step: dict[str, Any] = {"on": [ident] if ident else []}
+    load, mode = asks[len(steps) - 1] if steps else (None, None)
+    step: dict[str, Any] = {"on": [load.id] if load is not None else []}
+    if mode is not None:
+        step["mode"] = mode
     if "skip" not in request.POST:
         amps, fault = _figure(request, "amps", MOST_A)
+        watts, fault_w = _figure(request, "watts", MOST_W)
         volts, fault_v = _figure(request, "volts", MOST_V)
-        if amps is None or fault or fault_v:
-            return _survey(request, saved, setup, fault or fault_v or "type the amps you read")
-        step["amps"] = amps
+        fault = fault or fault_w or fault_v
+        if fault or (amps is None and watts is None):
+            return _survey(request, saved, setup, fault or "type the amps you read, or the watts")
+        step |= {"amps": amps} if amps is not None else {"watts": watts}
         if volts is not None:
             step["volts"] = volts
     request.session[_key(saved.pk)] = [*steps, step]

@@ -1,0 +1,126 @@
+"""Photographs that come in: decoded in a process apart, bounded in memory and time, and made small.
+
+What is kept is made anew from the pixels, so that nothing else of the file stays: no place and no
+device in its metadata, no second file behind the picture.
+"""
+
+from __future__ import annotations
+
+import io
+import multiprocessing
+import resource
+import threading
+from concurrent.futures import CancelledError
+
+from pebble import ProcessExpired, ProcessPool
+from PIL import Image, ImageOps
+
+LARGEST_BYTES = 12_000_000
+"""Largest file of a photograph: a telephone's own."""
+MOST_PIXELS = 60_000_000
+MOST_SIDE = 12_000
+FORMATS = ("JPEG", "PNG", "WEBP")
+KEPT_SIDE, LEAST_SIDE = 1280, 480
+KEPT_BYTES = 110_000
+"""A kept photograph is at most so large: twelve of them go into one entry of an account's zip."""
+QUALITIES = (80, 65, 50)
+MOST_MEMORY, MOST_S, MOST_WAIT_S = 1 << 30, 8.0, 12.0
+PICTURES_A_PROCESS = 200
+
+
+class NotAPicture(Exception):
+    """What came is no photograph that can be kept; the message says why and what to do."""
+
+
+def shrunk(raw: bytes) -> bytes:
+    """A photograph as a small JPEG, upright, without anything but its pixels. Runs in the process
+    apart.
+
+    Raises:
+        NotAPicture: it is none, or larger than may be.
+    """
+    try:
+        with Image.open(io.BytesIO(raw), formats=FORMATS) as opened:
+            wide, high = opened.size
+            if wide * high > MOST_PIXELS or max(wide, high) > MOST_SIDE:
+                raise NotAPicture(
+                    f"the picture has {wide:,} x {high:,} points, more than {MOST_PIXELS:,}; "
+                    "send it smaller"
+                )
+            opened.draft("RGB", (2 * KEPT_SIDE, 2 * KEPT_SIDE))
+            upright = ImageOps.exif_transpose(opened).convert("RGB")
+    except Image.DecompressionBombError:
+        raise NotAPicture("the picture has too many points; send it smaller") from None
+    except (OSError, SyntaxError, ValueError):
+        raise NotAPicture("it must be a photograph: JPEG, PNG or WebP") from None
+    side = KEPT_SIDE
+    while True:
+        upright.thumbnail((side, side))
+        for quality in QUALITIES:
+            out = io.BytesIO()
+            upright.save(out, "JPEG", quality=quality, optimize=True)
+            if out.tell() <= KEPT_BYTES or side <= LEAST_SIDE:
+                return out.getvalue()
+        side = max(side * 3 // 4, LEAST_SIDE)
+
+
+def begin(most_bytes: int) -> None:
+    """Bound the process apart."""
+    resource.setrlimit(resource.RLIMIT_AS, (most_bytes, most_bytes))
+    Image.MAX_IMAGE_PIXELS = None  # looked at above, with our own words
+
+
+def try_shrunk(raw: bytes) -> tuple[bytes, str]:
+    """What :func:`shrunk` makes, or why not: exceptions of ours do not travel between processes."""
+    try:
+        return shrunk(raw), ""
+    except NotAPicture as why:
+        return b"", str(why)
+    except MemoryError:
+        return b"", "it needs more memory than a picture may have; send it smaller"
+
+
+class Decoders:
+    """The process that decodes, made when the first picture comes."""
+
+    def __init__(self) -> None:
+        self.lock = threading.Lock()
+        self.pool: ProcessPool | None = None
+
+    def begun(self) -> ProcessPool:
+        """The process, no fork of this one."""
+        with self.lock:
+            if self.pool is None or not self.pool.active:
+                server = multiprocessing.get_context("forkserver")
+                self.pool = ProcessPool(
+                    max_workers=1,
+                    max_tasks=PICTURES_A_PROCESS,
+                    initializer=begin,
+                    initargs=[MOST_MEMORY],
+                    context=server,
+                )
+            return self.pool
+
+
+DECODERS = Decoders()
+
+
+def as_jpeg(raw: bytes) -> bytes:
+    """A photograph as it is kept.
+
+    Raises:
+        NotAPicture: it is none, or it needs more memory or time than one may have.
+    """
+    if len(raw) > LARGEST_BYTES:
+        raise NotAPicture(f"it must be at most {LARGEST_BYTES // 1_000_000} MB (got {len(raw):,})")
+    if multiprocessing.parent_process() is not None:
+        return shrunk(raw)  # this is a bounded process already: an account's zip on its way in
+    made = DECODERS.begun().schedule(try_shrunk, args=[raw], timeout=MOST_S)
+    try:
+        kept, why = made.result(timeout=MOST_WAIT_S)
+    except (TimeoutError, ProcessExpired, CancelledError):
+        made.cancel()  # type: ignore[no-untyped-call]
+        raise NotAPicture("it takes too long to open; send it smaller") from None
+    if why:
+        raise NotAPicture(why)
+    return bytes(kept)
