@@ -233,8 +233,8 @@ SURVEY = (
         "one-on",
         "One thing on, read, off again. Then the next.",
         "Differences are loads.",
-        other_way="Where a load cannot be run alone, copy its plate: that is right for running amps, "
-        "not for the torque of a compressor on a hot day.",
+        other_way="Where a load cannot be run alone, copy its plate: right for running amps, not "
+        "for the torque of a compressor on a hot day.",
         expect="each within a sixth of its plate",
     ),
     Line(

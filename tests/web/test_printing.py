@@ -13,7 +13,7 @@ from django.urls import reverse
 from tests.shared import document
 from tests.web.pages import PageCase
 from web.design import printing
-from web.design.printing import NotPrinted, Printers, pdf_answer, to_pdf
+from web.design.printing import PAPER_CSS, NotPrinted, Printers, pdf_answer, to_pdf
 from web.setups import stored
 
 LONG = "<p>and one more line</p>" * 20_000
@@ -86,3 +86,28 @@ class NotPrintedPage(PageCase):
             answer = self.client.get(reverse("report", args=[saved.pk]))
         self.assertContains(answer, "print a smaller setup", status_code=503)
         self.assertIn("Retry-After", answer)
+
+
+class Paper(PageCase):
+    def test_the_chosen_size_or_the_one_usual_with_the_units(self) -> None:
+        self.client.force_login(User.objects.create_user("me"))
+        saved = stored.keep(
+            User.objects.get(), stored.judge(document(5) | {"rules": {"trials": 0}})
+        )
+        url = reverse("steps-blank", args=[saved.pk, "upkeep"])
+
+        def style() -> str:
+            """What is put to the style sheet of a print."""
+            with patch("web.steps.views.to_pdf", return_value=b"%PDF-") as printed:
+                self.client.get(url)
+            return str(printed.call_args.args[3])
+
+        self.assertEqual(style(), "")  # letter, as report.css has it
+        self.client.cookies["units"] = "si"
+        self.assertEqual(style(), "@page { size: A4; }")
+        self.client.post(reverse("paper"), {"paper": "letter"})
+        self.assertEqual(style(), "")
+        self.client.post(reverse("paper"), {"paper": "papyrus"})
+        self.assertEqual(style(), "")
+        one, other = (to_pdf("<p>x</p>", "report.css", "x", css) for css in PAPER_CSS.values())
+        self.assertNotEqual(one, other)

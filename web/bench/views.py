@@ -21,9 +21,9 @@ from web.accounts.access import account_of
 from web.bench import service
 from web.bench.drawing import panel
 from web.bench.models import BenchRun
-from web.design.context import UNITS, cookie_of
+from web.design.context import UNITS, cookie_of, paper_of
 from web.design.fields import from_units, typed_figure, typed_number
-from web.design.printing import to_pdf
+from web.design.printing import PAPER_CSS, to_pdf
 from web.keeping.views import number_of
 from web.setups.question import Question, opened
 from web.verdicts import workbench
@@ -177,7 +177,10 @@ def export(request: HttpRequest, pk: int, kind: str) -> HttpResponse:
             "ended": ended(bench),
         }
         html = render_to_string("bench/print.html", context)
-        answer = HttpResponse(to_pdf(html, "report.css", html), content_type="application/pdf")
+        answer = HttpResponse(
+            to_pdf(html, "report.css", html, PAPER_CSS[paper_of(request)]),
+            content_type="application/pdf",
+        )
     else:
         text = json.dumps(bench_json(bench), ensure_ascii=False)
         answer = HttpResponse(text, content_type="application/json")

@@ -8,6 +8,7 @@ from web.design.glossary import GLOSSARY
 THEMES = ("day", "night")
 UNITS = ("us", "si")
 DRAWS = ("amps", "watts")
+PAPERS = {"letter": "letter, 8.5 x 11 in", "a4": "A4, 210 x 297 mm"}
 
 
 def cookie_of(request: HttpRequest, name: str, of: tuple[str, ...], default: str) -> str:
@@ -16,11 +17,19 @@ def cookie_of(request: HttpRequest, name: str, of: tuple[str, ...], default: str
     return value if value in of else default
 
 
+def paper_of(request: HttpRequest) -> str:
+    """The size of paper that was chosen; unless one was, the one usual with the units."""
+    usual = "a4" if cookie_of(request, "units", UNITS, "us") == "si" else "letter"
+    return cookie_of(request, "paper", tuple(PAPERS), usual)
+
+
 def look(request: HttpRequest) -> dict[str, object]:
     return {
         "theme": cookie_of(request, "theme", THEMES, ""),
         "units": cookie_of(request, "units", UNITS, "us"),
         "draws_in": cookie_of(request, "draws", DRAWS, "amps"),
+        "paper": paper_of(request),
+        "papers": PAPERS.items(),
         "demo_open": settings.DEMO,
         "glossary": GLOSSARY,
     }

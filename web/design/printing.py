@@ -28,6 +28,10 @@ KEPT_PRINTS = 24
 """Prints kept by each web process: a shared link may be asked for again and again."""
 
 
+PAPER_CSS = {"letter": "", "a4": "@page { size: A4; }"}
+"""More style for each size of paper; what is printed is set for letter."""
+
+
 class NotPrinted(Exception):
     """A print that needs more time or memory than it may have."""
 

@@ -5,14 +5,18 @@ import sys
 from functools import cache
 from pathlib import Path
 
+from django.contrib import messages
+from django.contrib.auth.decorators import login_required
 from django.contrib.staticfiles.finders import find
 from django.db import DatabaseError, InterfaceError, OperationalError, connection
 from django.db.migrations.executor import MigrationExecutor
 from django.http import HttpRequest, HttpResponse, JsonResponse
-from django.shortcuts import render
+from django.shortcuts import redirect, render
 from django.template.loader import render_to_string
 from django.templatetags.static import static
-from django.views.decorators.http import require_safe
+from django.views.decorators.http import require_POST, require_safe
+
+from web.design.context import PAPERS
 
 MODULES = (
     "asks", "cursor", "faults", "folds", "glossary", "leaving", "offline", "path", "picture",
@@ -20,6 +24,7 @@ MODULES = (
 )  # fmt: skip
 """What app.js is made of."""
 TEMPLATES = Path(__file__).parent / "templates" / "design"
+YEAR_S = 31_536_000
 AGAIN_S = "30"
 """When to ask again while the database is away."""
 FILES = (
@@ -152,3 +157,16 @@ def offline(request: HttpRequest) -> HttpResponse:
     message away from the page it is meant for.
     """
     return HttpResponse(render_to_string("design/offline.html"))
+
+
+@login_required
+@require_POST
+def paper(request: HttpRequest) -> HttpResponse:
+    """Choose the size of paper, for this browser."""
+    answer = redirect("account")
+    chosen = request.POST.get("paper", "")
+    if chosen in PAPERS:
+        answer.set_cookie("paper", chosen, max_age=YEAR_S, samesite="Lax", httponly=True,
+                          secure=request.is_secure())  # fmt: skip
+        messages.success(request, f"Printed on {PAPERS[chosen]} from now on.")
+    return answer

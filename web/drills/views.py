@@ -17,8 +17,8 @@ from django.views.decorators.http import require_POST, require_safe
 from ironmargin.practice.drills import BANDS, THEMES, TITLES, Drill
 from ironmargin.setup.reading import write_setup
 from web.accounts.access import account_of
-from web.design.context import UNITS, cookie_of
-from web.design.printing import pdf_answer, to_pdf
+from web.design.context import UNITS, cookie_of, paper_of
+from web.design.printing import PAPER_CSS, pdf_answer, to_pdf
 from web.drills import service
 from web.keeping import actions
 from web.keeping.views import number_of
@@ -140,4 +140,6 @@ def certificate(request: HttpRequest, exam: str) -> HttpResponse:
     html = render_to_string(
         "drills/certificate.html", {"exam": result, "who": request.user.get_username()}
     )
-    return pdf_answer(to_pdf(html, "report.css", html), "drills", "drills")
+    return pdf_answer(
+        to_pdf(html, "report.css", html, PAPER_CSS[paper_of(request)]), "drills", "drills"
+    )

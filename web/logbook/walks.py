@@ -18,8 +18,9 @@ from ironmargin.learning.looking import learning_peaks
 from ironmargin.learning.running import demand_in
 from ironmargin.setup.loads import COOLING_MODES, AirConditioner, AnyLoad
 from ironmargin.setup.model import Setup
+from web.design.context import paper_of
 from web.design.fields import typed_figure
-from web.design.printing import pdf_answer, to_pdf
+from web.design.printing import PAPER_CSS, pdf_answer, to_pdf
 from web.logbook import service
 from web.logbook.models import LogEntry
 from web.verdicts.report import MOST_PRINTED
@@ -150,7 +151,11 @@ def power_sheet(request: HttpRequest, pk: int) -> HttpResponse:
     html = render_to_string(
         "logbook/power_sheet.html", {"saved": saved, "rows": rows, "more": more}
     )
-    return pdf_answer(to_pdf(html, "report.css", html), f"{saved.name} power", "power")
+    return pdf_answer(
+        to_pdf(html, "report.css", html, PAPER_CSS[paper_of(request)]),
+        f"{saved.name} power",
+        "power",
+    )
 
 
 def _starters(setup: Setup) -> list[Any]:

@@ -12,6 +12,7 @@ urlpatterns = [
     path("sw.js", views.service_worker, name="service-worker"),
     path("manifest.webmanifest", views.manifest, name="manifest"),
     path("offline/", views.offline, name="offline"),
+    path("paper/", views.paper, name="paper"),
     path("account/", include("web.accounts.urls")),
     path("api/", include("web.api.urls")),
     path("board/", include("web.board.urls")),

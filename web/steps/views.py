@@ -17,8 +17,9 @@ from ironmargin.errors import SetupError
 from ironmargin.practice.lists import TITLES
 from ironmargin.practice.steps import STOPPED
 from web.accounts.access import account_of
+from web.design.context import paper_of
 from web.design.fields import typed_figure
-from web.design.printing import pdf_answer, to_pdf
+from web.design.printing import PAPER_CSS, pdf_answer, to_pdf
 from web.keeping.views import number_of
 from web.setups import measured
 from web.setups.question import Question, opened
@@ -163,7 +164,7 @@ def printed(request: HttpRequest, pk: int) -> HttpResponse:
     }
     html = render_to_string("steps/print.html", context)
     name = f"{held.setup.name} {held.purpose}"
-    return pdf_answer(to_pdf(html, "report.css", html), name, "steps")
+    return pdf_answer(to_pdf(html, "report.css", html, PAPER_CSS[paper_of(request)]), name, "steps")
 
 
 @login_required
@@ -176,7 +177,11 @@ def blank(request: HttpRequest, pk: int, purpose: str) -> HttpResponse:
     steps = [s | {"number": n} for n, s in enumerate(service.filled(setup, purpose), 1)]
     context = {"saved": saved, "title": TITLES[purpose], "steps": steps}
     html = render_to_string("steps/print.html", context)
-    return pdf_answer(to_pdf(html, "report.css", html), f"{saved.name} {purpose}", "steps")
+    return pdf_answer(
+        to_pdf(html, "report.css", html, PAPER_CSS[paper_of(request)]),
+        f"{saved.name} {purpose}",
+        "steps",
+    )
 
 
 @login_required

@@ -14,7 +14,8 @@ from django.views.decorators.http import require_safe
 from ironmargin.planning.panel import panel_of
 from ironmargin.setup.spec import write_record
 from ironmargin.verdict.check import examine
-from web.design.printing import pdf_answer, to_pdf
+from web.design.context import paper_of
+from web.design.printing import PAPER_CSS, pdf_answer, to_pdf
 from web.supplies.words import short_name
 from web.verdicts.drawings.one_line import draw_one_line
 from web.verdicts.sound import sound_setup
@@ -40,7 +41,11 @@ def printed(request: HttpRequest, pk: int) -> HttpResponse:
     """The same as PDF."""
     context = _context(request, pk)
     html = render_to_string("verdicts/panel_print.html", context)
-    return pdf_answer(to_pdf(html, "report.css", html), f"{context['saved'].name} panel", "panel")
+    return pdf_answer(
+        to_pdf(html, "report.css", html, PAPER_CSS[paper_of(request)]),
+        f"{context['saved'].name} panel",
+        "panel",
+    )
 
 
 @login_required

@@ -15,7 +15,7 @@ from ironmargin.reaching.reach import up_to_words
 from ironmargin.setup.reading import read_setup
 from ironmargin.setup.work import work_of
 from web.design.places import place_words
-from web.design.printing import to_pdf
+from web.design.printing import PAPER_CSS, to_pdf
 from web.verdicts.sentence import conditions_words
 from web.verdicts.shown import content_key, shown
 
@@ -59,7 +59,9 @@ TRIPPED = (
 """What to do after something opened (common practice, no source)."""
 
 
-def report_pdf(document: dict[str, Any], client: dict[str, str] | None = None) -> bytes | None:
+def report_pdf(
+    document: dict[str, Any], client: dict[str, str] | None = None, paper: str = "letter"
+) -> bytes | None:
     """The report of a question, for a client where one is named; None where it has faults."""
     data, _ = shown(document)
     if data is None:
@@ -85,6 +87,7 @@ def report_pdf(document: dict[str, Any], client: dict[str, str] | None = None) -
         render_to_string("verdicts/report.html", context),
         "report.css",
         content_key(document, document.get("name", ""), document.get("notes", ""), client or {}),
+        PAPER_CSS[paper],
     )
 
 

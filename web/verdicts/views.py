@@ -15,6 +15,7 @@ from django.views.decorators.http import require_POST, require_safe
 
 from web.accounts.access import account_of
 from web.clients.models import client_of_rig
+from web.design.context import paper_of
 from web.design.drawing import small_bar
 from web.design.printing import pdf_answer
 from web.keeping import actions
@@ -144,8 +145,10 @@ def take(request: HttpRequest, pk: int, number: int) -> HttpResponse:
     return response
 
 
-def _pdf(setup: SavedSetup, client: dict[str, str] | None = None) -> HttpResponse:
-    raw = report_pdf(stored.compose(setup), client)
+def _pdf(
+    request: HttpRequest, setup: SavedSetup, client: dict[str, str] | None = None
+) -> HttpResponse:
+    raw = report_pdf(stored.compose(setup), client, paper_of(request))
     if raw is None:
         raise Http404
     return pdf_answer(raw, setup.name, "setup")
@@ -157,7 +160,8 @@ def report(request: HttpRequest, pk: int) -> HttpResponse:
     """The printed report, for the client who was named."""
     mine = SavedSetup.objects.of(account_of(request)).select_related("rig", "supply")
     client = {key: request.GET.get(key, "").strip()[:MOST_LETTERS] for key, _ in CLIENT}
-    return _pdf(get_object_or_404(mine, pk=pk), client if any(client.values()) else None)
+    setup = get_object_or_404(mine, pk=pk)
+    return _pdf(request, setup, client if any(client.values()) else None)
 
 
 @login_required
@@ -253,4 +257,4 @@ def _unseen(response: HttpResponse) -> HttpResponse:
 @require_safe
 def shared_report(request: HttpRequest, token: str) -> HttpResponse:
     """The printed report of a shared setup."""
-    return _pdf(_shared(token))
+    return _pdf(request, _shared(token))
