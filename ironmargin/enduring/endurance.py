@@ -111,7 +111,9 @@ class Endurance:
 
 @record
 class Lasting:
-    """An endurance with the series and tables behind it."""
+    """An endurance with the series and tables behind it; ``sound`` at the mean load, ``loud``
+    idling, loaded and at a start.
+    """
 
     endurance: Endurance
     duty: DutyStatistics
@@ -121,6 +123,7 @@ class Lasting:
     sound: Sound | None = None
     cylinder: BoilOff | None = None
     with_one_more: BoilOff | None = None
+    loud: tuple[tuple[str, Sound], ...] = ()
 
 
 def hours_margin(asked_h: float, lasts_h: float) -> float:
@@ -206,7 +209,12 @@ def lasting(case: Case, *, step_s: float = STEP_S, one_more: bool = True) -> Las
         if supply.post is not None and setup.prices.shore_per_kwh is not None:
             cost = float(burdened.mean()) / 1000.0 * setup.prices.shore_per_kwh
             found = replace(found, cost_per_h=cost, cost_per_night=cost * NIGHT_H)
-    sound = _sound(units)
+    sound = _sound(units, float(burdened.mean())) if units else None
+    loud = {
+        "idling": _sound(units, 0.0),
+        "carrying this load": sound,
+        "at a start or fully loaded": _sound(units, sum(u.continuous_w for u in units)),
+    }
     if sound is not None:
         site = setup.site
         quiet = None
@@ -225,7 +233,17 @@ def lasting(case: Case, *, step_s: float = STEP_S, one_more: bool = True) -> Las
             margin=hours_margin(target, found.lasts_h),
             margin_worst=hours_margin(target, worst_h),
         )
-    return Lasting(found, duty, series, fuels, battery, sound, cylinder, beside)
+    return Lasting(
+        found,
+        duty,
+        series,
+        fuels,
+        battery,
+        sound,
+        cylinder,
+        beside,
+        tuple((when, s) for when, s in loud.items() if s is not None),
+    )
 
 
 def _battery(
@@ -377,9 +395,16 @@ def _by_cylinder(found: Endurance, cylinder: BoilOff, target: float | None) -> E
     )
 
 
-def _sound(units: tuple[Generator, ...]) -> Sound | None:
-    """The sets' sound together, where each has a reading; the exhaust is taken to point away."""
-    sounds = [sound_of_set(u.noise, eco=u.eco) for u in units if u.noise is not None]
+def _sound(units: tuple[Generator, ...], load_w: float) -> Sound | None:
+    """The sets' sound together at a load they share by rating, where each has a reading; the
+    exhaust is taken to point away.
+    """
+    total = sum(u.continuous_w for u in units)
+    sounds = [
+        sound_of_set(u, u.noise, load_w * u.continuous_w / total)
+        for u in units
+        if u.noise is not None
+    ]
     return together(sounds) if sounds and len(sounds) == len(units) else None
 
 

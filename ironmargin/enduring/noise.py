@@ -12,13 +12,25 @@ from collections.abc import Sequence
 
 from ironmargin.errors import Fault, SetupError
 from ironmargin.record import record
-from ironmargin.setup.supplies import Noise
+from ironmargin.setup.supplies import Generator, Noise
 
 FREE_FIELD_DB = 20.0 * math.log10(2.0)
 EXHAUST_DB = 3.5
 ECO_DB = -3.0
+STATED_SHARE = 0.25
+"""Share of its rating at which a set's stated level was read, unless said [1] (common practice, no
+source)."""
+FULL_DB, FULL_STEADY_DB = 6.0, 2.0
+"""How much louder a set is at its rating than at a quarter of it: one whose speed follows the load,
+and one of constant speed [dB] (common practice, no source)."""
 WALL_DB = {"open": 12.0, "shut": 22.0}
 """What a trailer's wall takes, windows open and shut [dB] (common practice, no source)."""
+UNIT_DBA = 57.0
+"""Noise indoors of an air conditioner that cools, unless measured [dBA] (common practice, no
+source: 52 to 62)."""
+SLEEP_DBA = 45.0
+"""Most people sleep through a steady noise up to so much [dBA] (common practice, no source; the
+WHO's night noise guidelines of 2009 ask for less, 30 dB(A) indoors, from memory)."""
 PARK_LIMIT_DBA, PARK_M = 60.0, 15.24
 
 
@@ -60,17 +72,39 @@ def sound_of(
     )
 
 
-def sound_of_set(noise: Noise, *, eco: bool) -> Sound:
-    """A set by the reading that stands with it, and by what distance takes where it was walked."""
+def sound_of_set(unit: Generator, noise: Noise, load_w: float | None = None) -> Sound:
+    """A set by the reading that stands with it, at a load; by what distance takes where it was
+    walked.
+
+    The level rises in proportion to the load, from the load it was read at to its rating; eco
+    takes less the more of its rating is asked for, as the engine then speeds up.
+
+    Args:
+        load_w: what it carries [W]; as it was read where None.
+    """
     usual = noise.per_doubling_db == Noise(dba=0.0).per_doubling_db
     per = FREE_FIELD_DB if usual else noise.per_doubling_db
-    return sound_of(noise.dba, noise.at_m, eco=eco, per_doubling_db=per)
+    rated = unit.continuous_w
+    read_at = STATED_SHARE if noise.load_w is None else min(noise.load_w / rated, 0.99)
+    share = read_at if load_w is None else min(max(load_w / rated, 0.0), 1.0)
+    whole_db = FULL_DB if unit.inverter else FULL_STEADY_DB
+    slope = whole_db / (1.0 - STATED_SHARE)
+    if noise.full_dba is not None:
+        slope = max(noise.full_dba - noise.dba, 0.0) / (1.0 - read_at)
+    eco_db = ECO_DB * (1.0 - share) if unit.eco else 0.0
+    level = noise.dba + slope * (share - read_at) + eco_db
+    return sound_of(level, noise.at_m, per_doubling_db=per)
 
 
 def together(sounds: Sequence[Sound]) -> Sound:
     """Several sources in one place: energies add; the place reflects alike for all."""
-    level = 10.0 * math.log10(sum(10.0 ** (s.at_1m_dba / 10.0) for s in sounds))
+    level = added([s.at_1m_dba for s in sounds])
     return Sound(level, min((s.per_doubling_db for s in sounds), default=FREE_FIELD_DB))
+
+
+def added(levels_dba: Sequence[float]) -> float:
+    """Levels of several sources at one ear together [dBA]: energies add."""
+    return 10.0 * math.log10(sum(10.0 ** (level / 10.0) for level in levels_dba))
 
 
 @record

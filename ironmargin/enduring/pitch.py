@@ -25,9 +25,11 @@ Place = tuple[float, float]
 
 @record
 class Rig:
-    """The own rig from above: its middle and its size [m]."""
+    """The own rig from above: its middle and its size [m]; at first it stands as far off as carbon
+    monoxide asks.
+    """
 
-    middle: Place = (-5.5, 0.0)
+    middle: Place = (-(CARBON_MONOXIDE_M + 1.35), 0.0)
     wide_m: float = 2.5
     long_m: float = 8.0
 

@@ -8,6 +8,7 @@ import math
 
 import numpy as np
 
+from ironmargin.enduring.noise import STATED_SHARE
 from ironmargin.learning import fits
 from ironmargin.learning.log import Entry, RunEntry, StartEntry, SupplyEntry
 from ironmargin.learning.particles import Posterior, quantiles
@@ -241,9 +242,13 @@ def noise_figures(setup: Setup, found: fits.NoiseLearned | None) -> list[Figure]
         d = found.per_doubling_db
         words = "noise lost for each doubling of distance"
         rows.append(("per_doubling_db", words, held.per_doubling_db, d, 1.0, "dB"))
+    if found.load_w > 0.0:
+        read_at = held.load_w if held.load_w is not None else STATED_SHARE * supply.continuous_w
+        rows.append(("load_w", "load when its noise was read", read_at, found.load_w, 50.0, "W"))
     return [
         Figure(
-            f"supply.noise.{name}", f"The set: {label}", before, min(max(after, 1.0), 140.0),
+            f"supply.noise.{name}", f"The set: {label}", before,
+            min(max(after, 1.0), 140.0) if unit != "W" else after,
             after - error, after + error, was, found.used, error / 100.0, unit,
         )
         for name, label, before, after, error, unit in rows

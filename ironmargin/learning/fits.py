@@ -42,6 +42,7 @@ class NoiseLearned:
     used: tuple[int, ...]
     sentence: str
     fits_distance: bool = False
+    load_w: float = 0.0
 
 
 def own_level(entry: NoiseEntry) -> float | None:
@@ -98,7 +99,9 @@ def learn_noise(entries: Sequence[tuple[int, NoiseEntry]]) -> NoiseLearned | Non
         words = "as in a free field" if 1 in free else "one distance cannot tell of reflections"
     used = tuple(row[0] for row in rows)
     level, far = float(found[0]), 1 in free
-    return NoiseLearned(level, -slope, residual, exhaust, eco, used, words, far)
+    carried = dict(entries)
+    load_w = float(np.median([carried[at].load_w for at in used]))
+    return NoiseLearned(level, -slope, residual, exhaust, eco, used, words, far, load_w)
 
 
 @record

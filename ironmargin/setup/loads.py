@@ -201,6 +201,9 @@ class AirConditioner(Rotating):
     high_cool_a: float | None = number(
         "A", "Total amps, high cool", above=0, most=500, default=None
     )
+    inside_dba: float | None = number(
+        "dBA", "Noise indoors while it cools", least=20, most=100, default=None
+    )
     compressor_delay_s: float = number(
         "s", "Delay of the compressor behind the fan", least=0, most=600, default=5.0
     )

@@ -60,6 +60,21 @@ class Noise:
         most=12,
         default=6.02,
     )
+    load_w: float | None = number(
+        "W",
+        "Load when it was read; a stated level is taken at a quarter of the rating unless said",
+        least=0,
+        most=1e6,
+        default=None,
+    )
+    full_dba: float | None = number(
+        "dBA",
+        "Level at the full rating, at the same distance; 6 dB more unless said, 2 on a set of "
+        "constant speed",
+        least=0,
+        most=140,
+        default=None,
+    )
 
 
 @record(kw_only=True)

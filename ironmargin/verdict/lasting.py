@@ -23,6 +23,10 @@ def lasting_json(found: Lasting, setup: Setup) -> Document:
     }
     if found.sound is not None:
         out["noise"] = [{"at_m": r, "dba": round(found.sound.at(r), 1)} for r in DISTANCES_M]
+        near = setup.site.neighbour_m
+        out["noise_at_neighbour"] = [
+            {"when": when, "dba": round(sound.at(near), 1)} for when, sound in found.loud
+        ]
     for name, run in (
         ("cylinder", found.cylinder),
         ("with_one_more_cylinder", found.with_one_more),

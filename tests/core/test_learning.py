@@ -577,7 +577,8 @@ class Beside(unittest.TestCase):
         noise = found.setup.supply.noise  # type: ignore[union-attr]
         self.assertAlmostEqual(noise.dba, 76.0 - 4.5 * math.log2(7.0), delta=0.1)
         self.assertAlmostEqual(noise.per_doubling_db, 4.5, delta=0.05)
-        sound = sound_of_set(noise, eco=False)
+        self.assertAlmostEqual(noise.load_w, 2000.0)
+        sound = sound_of_set(found.setup.supply, noise, 2000.0)  # type: ignore[arg-type]
         self.assertAlmostEqual(sound.at(28.0), 76.0 - 4.5 * math.log2(28.0), delta=0.2)
         self.assertAlmostEqual(sound.at(sound.reaches(55.0)), 55.0, delta=1e-6)
 

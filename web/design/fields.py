@@ -29,6 +29,8 @@ LABELS = {
     "output": ("Output", ""),
     "voltage_v": ("Volts", ""),
     "dba": ("Noise level", ""),
+    "full_dba": ("Level at full load", "6 dBA more unless you know; 2 at constant speed."),
+    "inside_dba": ("Noise indoors", "What you hear in bed while it cools."),
     "at_m": ("Read at", "How far from the set the noise was read."),
     "breaker_a": ("Post breaker", "Its rating: the number on the breaker."),
     "tester": (

@@ -7,9 +7,10 @@ from typing import Any
 from urllib.parse import urlencode
 
 from ironmargin.enduring.endurance import Lasting
-from ironmargin.enduring.noise import WALL_DB
+from ironmargin.enduring.noise import SLEEP_DBA, UNIT_DBA, WALL_DB, added
 from ironmargin.enduring.pitch import CARBON_MONOXIDE_M, USUAL_CORD_M, Pitch, Place, propose
 from ironmargin.setup.hookup import Cord
+from ironmargin.setup.loads import AirConditioner
 from ironmargin.setup.model import Setup
 from web.design.fields import from_units, in_units, typed_figure
 
@@ -117,6 +118,8 @@ def drawn(setup: Setup, found: Lasting, query: Any, units: str) -> dict[str, Any
         "too_near": pitch.from_rig_m() < CARBON_MONOXIDE_M,
         "safe_m": CARBON_MONOXIDE_M,
         "inside": {words: at_rig - takes for words, takes in WALL_DB.items()},
+        "sleep": sleep_words(setup, at_rig),
+        "loud": [(when, replace(pitch, sound=s).at_ear()) for when, s in found.loud],
         "ways": WAYS.items(),
         "scale": round(plan.scale, 4),
         "per_m": round(per_m, 5),
@@ -124,6 +127,26 @@ def drawn(setup: Setup, found: Lasting, query: Any, units: str) -> dict[str, Any
         "better": _better(pitch, better, limit, cord_m(setup), per_m),
         "cord_m": cord_m(setup),
     }
+
+
+def sleep_words(setup: Setup, at_rig_dba: float) -> str:
+    """Whether one can sleep: the set through the wall and the units in the room, together."""
+    wanted = {w.load for w in setup.wanted}
+    units = [x for x in setup.rig.loads if isinstance(x, AirConditioner) and x.id in wanted]
+    loudest = max((x.inside_dba or UNIT_DBA for x in units), default=0.0)
+    through = at_rig_dba - WALL_DB["shut"]
+    whole = added([through, loudest]) if units else through
+    heard = f"the set {through:.0f} dBA through the wall"
+    if units:
+        kind = "measured" if any(x.inside_dba for x in units) else "typical"
+        heard += f", an air conditioner {loudest:.0f} ({kind})"
+    if whole <= SLEEP_DBA:
+        return f"In bed, windows shut: {whole:.0f} dBA ({heard}). Most people sleep at that."
+    louder = "the air conditioner" if loudest > through else "the set"
+    return (
+        f"In bed, windows shut: {whole:.0f} dBA ({heard}). Many sleep badly above "
+        f"{SLEEP_DBA:.0f}; it is {louder} you hear."
+    )
 
 
 def _plan(pitch: Pitch) -> Plan:

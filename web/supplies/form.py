@@ -118,7 +118,9 @@ class SupplyForm(Fields):
         yield self.group(
             Cylinder, ("capacity_kg", "fill", "count"), f"{path}.cylinder", "Propane cylinder"
         )
-        yield self.group(Noise, ("dba", "at_m"), f"{path}.noise", "Noise reading")
+        yield self.group(
+            Noise, ("dba", "at_m", "load_w", "full_dba"), f"{path}.noise", "Noise reading"
+        )
 
 
 def edited_supply(
