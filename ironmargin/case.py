@@ -2,15 +2,18 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import replace
 
 from ironmargin.electrics.motor import GEAR_CURRENT
+from ironmargin.electrics.network import Upstream
 from ironmargin.loads import rooms
 from ironmargin.loads.demand import L1, L1L2, L2, TRANSFORMER, Demand, Draw
 from ironmargin.loads.reader import demand_of, transformer_demand
 from ironmargin.path.trace import Feed, trace, transformer_ohm
 from ironmargin.record import record
-from ironmargin.setup.loads import AnyLoad
+from ironmargin.setup.loads import AnyLoad, Load
+from ironmargin.setup.managing import manager_of, shed_order
 from ironmargin.setup.model import Setup
 from ironmargin.setup.ways import heaviest
 from ironmargin.supplies.source import Breaker, Source, source_of
@@ -40,6 +43,7 @@ class Case:
         rows: demand number of each motor row (one row a unit of its count).
         starters: the starts to watch, one a demand.
         breakers: (breaker, source conductor it sees) of the supply, path and main.
+        shed: loads that a load manager keeps off with the others on.
     """
 
     setup: Setup
@@ -52,6 +56,43 @@ class Case:
     starters: tuple[Starter, ...]
     breakers: tuple[tuple[Breaker, int], ...]
     turns: float
+    shed: tuple[Load, ...] = ()
+
+
+def conductor_a(places: Sequence[complex], upstream: Upstream, turns: float) -> float:
+    """Amps of the busier hot conductor of the source, from the currents of the places L1, L2 and
+    across both at rated volts [A].
+    """
+    if upstream.legs == 1:
+        return abs(places[0]) * turns
+    if upstream.tied:
+        return abs(places[0] + places[1])
+    # Across both legs the same current passes both conductors; L2 stands at its own angle behind
+    # L1.
+    e1, e2 = upstream.e1_v, upstream.e2_v
+    turn = e2 / abs(e2) if abs(e2) else 1.0
+    across = (e1 - e2) / max(abs(e1 - e2), 1e-9)
+    return max(abs(places[0] + places[2] * across), abs(places[1] * turn - places[2] * across))
+
+
+def _kept_on(
+    setup: Setup, demands: list[Demand], feed: Feed, turns: float
+) -> tuple[list[Demand], tuple[Load, ...]]:
+    """What a load manager leaves on of the demands, and what it sheds of them."""
+    manager = manager_of(setup)
+    if manager is None:
+        return demands, ()
+    shed: list[Load] = []
+    for load in [None, *shed_order(d.load for d in demands)]:
+        if load is not None:
+            shed.append(load)
+        on = [d for d in demands if d.load not in shed]
+        places = [0j, 0j, 0j]
+        for draw in (draw for d in on for draw in d.steady):
+            places[draw.leg] += draw.va.conjugate() / draw.bus_v
+        if conductor_a(places, feed.upstream, turns) <= manager.limit_a:
+            return on, tuple(shed)
+    return [d for d in demands if d.load not in shed], tuple(shed)
 
 
 def dead_at(case: Case, starter: Starter) -> frozenset[int]:
@@ -134,6 +175,7 @@ def prepare(setup: Setup) -> Case:
             )
         else:
             demands.append(demand)
+    demands, shed = _kept_on(setup, demands, feed, turns)
     demands = _under_thermostat(setup, demands)
     rows = tuple(n for n, d in enumerate(demands) if d.plate for _ in range(d.load.count))
     inrush_rows = tuple(n for n, d in enumerate(demands) if d.inrush)
@@ -162,6 +204,7 @@ def prepare(setup: Setup) -> Case:
         starters,
         tuple(breakers),
         turns,
+        shed,
     )
 
 

@@ -12,6 +12,8 @@ import math
 from dataclasses import replace
 
 from ironmargin.bench import stores
+from ironmargin.bench.managing import manage
+from ironmargin.bench.managing import next_s as managed_in_s
 from ironmargin.bench.panel import (
     GUARD_AMPS_S,
     GUARD_VOLTS_S,
@@ -36,6 +38,7 @@ from ironmargin.limits.ledger import Row, Telling
 from ironmargin.loads import rooms
 from ironmargin.protection.breaker import curve
 from ironmargin.setup.loads import AirConditioner, Load, Rotating
+from ironmargin.setup.managing import manager_of
 from ironmargin.setup.model import Setup
 from ironmargin.setup.ways import heaviest, never_with, running_ids
 from ironmargin.starting.starts import warm_heat
@@ -61,6 +64,7 @@ class Bench:
         begin = begin or Begin()
         self.setup, self.seed = setup, seed
         self.panel = Panel(setup, begin.breakers)
+        self.manager = manager_of(setup)
         self.room = setup.rig.room or rooms.USUAL
         self.loads: dict[str, Load] = {x.id: x for x in self.panel.setup.rig.loads}
         self.events: list[Event] = []
@@ -241,6 +245,8 @@ class Bench:
             now = self.now()
             self._row(now)
             self._warn(now)
+            if self._managed(now):
+                continue
             if state.t_s >= to_s - 1e-9 or (to_event and len(self.events) > happened):
                 return
             self._pass(now, self._span(now, to_s))
@@ -248,6 +254,12 @@ class Bench:
             if at_once >= MOST_AT_ONCE:
                 self._pass(now, min(1.0, to_s - state.t_s))
                 at_once = 0
+
+    def _managed(self, now: Now | Dead) -> bool:
+        """Let the load manager do its work; whether it changed anything."""
+        if self.manager is None or not isinstance(now, Now):
+            return False
+        return manage(self.manager, self.loads, self.state, now, self._say)
 
     def _warn(self, now: Now | Dead) -> None:
         """Say once of every limit that nothing opens for that it is exceeded; again once it was
@@ -399,6 +411,8 @@ class Bench:
                 ends.append(rooms.crosses_s(state.room_c, self._goal(), level) + 1e-6)
         if state.guard_s is not None:
             ends.append(state.guard_s - state.t_s)
+        if self.manager is not None and isinstance(now, Now):
+            ends.append(managed_in_s(self.manager, state, now))
         if isinstance(now, Now):
             for watch in watches(now.case, now.amps, now.circuits):
                 ends.append(watch.trips_s(state.heat.get(watch.key, 0.0)))

@@ -22,6 +22,7 @@ from ironmargin.record import record
 from ironmargin.setup.changed import with_engines, with_load
 from ironmargin.setup.hookup import Outlet
 from ironmargin.setup.loads import AirConditioner, Load, SoftStart
+from ironmargin.setup.managing import unmanaged
 from ironmargin.setup.model import Setup, Wanted
 from ironmargin.setup.supplies import Shore
 from ironmargin.starting.model import branch_curve
@@ -169,7 +170,7 @@ class Panel:
     """Builds cases from the loads that draw, keeping the last ones."""
 
     def __init__(self, setup: Setup, edge: str = NOMINAL) -> None:
-        setup = tripping_at(setup, edge)
+        setup = unmanaged(tripping_at(setup, edge))  # the bench lets it shed in its own time
         loads = tuple(replace(x, always_on=False) for x in setup.rig.loads)
         self.setup = replace(setup, rig=replace(setup.rig, loads=loads))
         self.kept: dict[Hashable, Case] = {}

@@ -20,8 +20,8 @@ class LoadState:
         turned_s: when its cycle turns next [s]; cycles: how often it has turned.
         compressor: its motor turns; due_s: when the motor is to start [s]; stopped_s: when it last
         stopped [s]; since_s: when it began to draw [s].
-        held: why it is off though it is on: ``let-go`` or ``stalled``, else empty; again_s: when
-        it tries again [s].
+        held: why it is off though it is on: ``let-go``, ``stalled`` or ``shed``, else empty;
+        again_s: when it tries again [s]; shed_a: what it drew when it was shed [A].
         learned: starts its soft starter has learned from.
     """
 
@@ -38,6 +38,7 @@ class LoadState:
     held: str = ""
     again_s: float | None = None
     learned: int | None = None
+    shed_a: float = 0.0
 
 
 @dataclass
@@ -48,6 +49,7 @@ class State:
         t_s: time [s]; set_on: the set or post is switched on; latched: its overload latch is open;
         overload_s: how far the latch has filled [s].
         open: breakers that are open, by place; heat: of each breaker, in units of (I/In)² [1];
+        over_s: since when a load manager has seen too much [s];
         guard_s: when the guard closes [s], None when it is closed; hot: numbers of the parts of the
         path whose contact has become hot; rise_k: how far each bad contact has warmed over the air
         [K]; melted: number of the part that has melted, −1 for none; warned: limits that nothing
@@ -67,6 +69,7 @@ class State:
     open: dict[str, bool] = field(default_factory=dict)
     heat: dict[str, float] = field(default_factory=dict)
     guard_s: float | None = None
+    over_s: float | None = None
     hot: list[int] = field(default_factory=list)
     rise_k: dict[str, float] = field(default_factory=dict)
     melted: int = -1

@@ -14,7 +14,7 @@ from __future__ import annotations
 from ironmargin.electrics.network import Figure
 from ironmargin.record import record
 from ironmargin.setup.model import Prices
-from ironmargin.setup.supplies import FUELS, Generator
+from ironmargin.setup.supplies import FUELS, Cylinder, Generator
 from ironmargin.tables import rows
 
 LITRES_PER_GALLON = 3.785411784
@@ -24,11 +24,7 @@ WH_PER_L = {fuel: btu * WH_PER_BTU / LITRES_PER_GALLON for fuel, btu in BTU_PER_
 PROPANE_KG_PER_L = 4.24 * 0.45359237 / LITRES_PER_GALLON
 ECO_IDLE = 0.4
 """Idle fuel at no load in eco over idle fuel at full speed (memory)."""
-PRICE_OF = {
-    "gasoline": ("gasoline_per_l", 1.0),
-    "diesel": ("diesel_per_l", 1.0),
-    "propane": ("propane_per_kg", PROPANE_KG_PER_L),
-}
+PRICE_OF = {"gasoline": ("gasoline_per_l", 1.0), "diesel": ("diesel_per_l", 1.0)}
 
 
 @record
@@ -130,7 +126,8 @@ class FuelUse:
         litres_per_h: rate [l/h], None for natural gas; heat_w: heat taken [W].
         hours, hours_nominal: on what is on board as really filled, and when full by the plate [h].
         refills: for the hours wanted beyond what is on board; cost_per_h, cost_per_night: in the
-        prices' money, a night of ten hours.
+        prices' money, a night of ten hours; bought: the way propane is bought where several have a
+        price.
     """
 
     fuel: str
@@ -141,13 +138,39 @@ class FuelUse:
     refills: int | None = None
     cost_per_h: float | None = None
     cost_per_night: float | None = None
+    bought: str = ""
 
 
 NIGHT_H = 10.0
+EXCHANGE_FILL = 0.85
+"""What an exchanged cylinder holds of what its plate says [1]: 4.0 of 4.7 gallons (common practice,
+no source)."""
+WEIGHED, EXCHANGED, FILLED = "by weight", "exchanged", "filled"
 
 
-def price_per_wh(fuel: str, prices: Prices) -> float | None:
-    """Money for a watt-hour of heat of a fuel, or None where no price is given."""
+def propane_per_kg(prices: Prices, cylinder: Cylinder | None) -> dict[str, float]:
+    """Money for a kilogram of propane in each way it is bought that has a price; a cylinder's price
+    needs a cylinder, or a usual one is taken.
+    """
+    holds_kg = (cylinder or Cylinder()).capacity_kg
+    ways = {
+        WEIGHED: (prices.propane_per_kg, 1.0),
+        FILLED: (prices.propane_per_fill, holds_kg),
+        EXCHANGED: (prices.propane_per_exchange, EXCHANGE_FILL * holds_kg),
+    }
+    return {way: price / kg for way, (price, kg) in ways.items() if price is not None}
+
+
+def price_per_wh(
+    fuel: str, prices: Prices, cylinder: Cylinder | None = None, bought: str = ""
+) -> float | None:
+    """Money for a watt-hour of heat of a fuel, or None where no price is given; propane in the way
+    it is bought, else the cheapest.
+    """
+    if fuel == "propane":
+        ways = propane_per_kg(prices, cylinder)
+        price = ways.get(bought) if bought else min(ways.values(), default=None)
+        return None if price is None else price * PROPANE_KG_PER_L / WH_PER_L[fuel]
     if fuel == "natural_gas":
         return None if prices.natural_gas_per_kwh is None else prices.natural_gas_per_kwh / 1000.0
     name, per_litre = PRICE_OF[fuel]
@@ -156,16 +179,23 @@ def price_per_wh(fuel: str, prices: Prices) -> float | None:
 
 
 def fuel_use(
-    supply: Generator, fuel: str, load_w: float, prices: Prices, wanted_h: float | None = None
+    supply: Generator,
+    fuel: str,
+    load_w: float,
+    prices: Prices,
+    wanted_h: float | None = None,
+    bought: str = "",
 ) -> FuelUse:
-    """What a set burns of a fuel at a constant load."""
+    """What a set burns of a fuel at a constant load; ``bought``: the way propane is bought, of
+    :func:`propane_per_kg`, the cheapest unless said.
+    """
     heat = float(willans(supply).heat_w(load_w, eco_share(supply, load_w)))
     board = on_board_wh(supply, fuel)
     hours = board[1] / heat if board and heat > 0 else None
     refills = (
         max(0, -int(-(wanted_h or 0.0) // hours) - 1) if hours and wanted_h is not None else None
     )
-    price = price_per_wh(fuel, prices)
+    price = price_per_wh(fuel, prices, supply.cylinder, bought)
     cost = price * heat if price is not None else None
     return FuelUse(
         fuel,
@@ -176,6 +206,7 @@ def fuel_use(
         refills,
         cost,
         cost * NIGHT_H if cost is not None else None,
+        bought,
     )
 
 
@@ -188,8 +219,16 @@ def fuels_side_by_side(
     total = sum(u.continuous_w for u in units)
     may = [{u.fuel, u.ratings_for, *u.by_fuel, *(["propane"] if u.cylinder else [])} for u in units]
     found = []
-    for fuel in (f for f in FUELS if all(f in each for each in may)):
-        uses = [fuel_use(u, fuel, load_w * u.continuous_w / total, prices, wanted_h) for u in units]
+    for fuel, bought in [
+        (f, way)
+        for f in FUELS
+        if all(f in each for each in may)
+        for way in (_ways(units, prices) if f == "propane" else ("",))
+    ]:
+        uses = [
+            fuel_use(u, fuel, load_w * u.continuous_w / total, prices, wanted_h, bought)
+            for u in units
+        ]
         costs = [u.cost_per_h for u in uses if u.cost_per_h is not None]
         cost = sum(costs) if len(costs) == len(units) else None
         litres = [u.litres_per_h for u in uses if u.litres_per_h is not None]
@@ -204,6 +243,13 @@ def fuels_side_by_side(
                 first.refills,
                 cost,
                 cost * NIGHT_H if cost is not None else None,
+                bought,
             )
         )
     return tuple(found)
+
+
+def _ways(units: tuple[Generator, ...], prices: Prices) -> tuple[str, ...]:
+    """The ways propane is bought that are told apart: those with a price where several have one."""
+    ways = propane_per_kg(prices, units[0].cylinder)
+    return tuple(ways) if len(ways) > 1 else ("",)

@@ -19,7 +19,7 @@ from itertools import combinations, compress
 import numpy as np
 from numpy.typing import NDArray
 
-from ironmargin.case import Case, Starter, dead_at, prepare
+from ironmargin.case import Case, Starter, conductor_a, dead_at, prepare
 from ironmargin.electrics.motor import rested_s
 from ironmargin.electrics.network import Real
 from ironmargin.limits.bounds import least_allowed_a
@@ -28,6 +28,7 @@ from ironmargin.limits.now import Now, now_of_sets
 from ironmargin.loads.demand import L1L2, TRANSFORMER
 from ironmargin.record import record
 from ironmargin.setup.loads import Rotating
+from ironmargin.setup.managing import manager_of, unmanaged
 from ironmargin.setup.model import Setup, Wanted
 from ironmargin.setup.ways import heaviest
 from ironmargin.starting.model import Plan
@@ -84,6 +85,7 @@ class Together:
     def of(cls, setup: Setup) -> Together:
         """Make a setup ready."""
         way = heaviest(setup)
+        shed = {x.id for x in prepare(way).shed} if manager_of(setup) is not None else set()
         modes = {w.load: w.mode for w in setup.wanted}
         everything = tuple(Wanted(load=x.id, mode=modes.get(x.id)) for x in setup.rig.loads)
         # Whoever starts in order also waits: every compressor is taken as rested.
@@ -92,7 +94,7 @@ class Together:
             for x in way.rig.loads
         )
         whole = replace(way.rig, loads=rested, lockouts=())
-        case = prepare(replace(setup, wanted=everything, rig=whole))
+        case = prepare(unmanaged(replace(setup, wanted=everything, rig=whole)))
         always = tuple(
             at for at, d in enumerate(case.demands) if d.load.always_on or d.load.id == TRANSFORMER
         )
@@ -101,7 +103,7 @@ class Together:
             case,
             tuple(at for at in range(len(case.demands)) if at not in always),
             always,
-            frozenset(w.load for w in way.wanted),
+            frozenset(w.load for w in way.wanted) - shed,
         )
 
     def ids(self, mask: Masks) -> list[str]:
@@ -151,7 +153,27 @@ class Together:
         margins = np.concatenate(parts) if parts else np.empty(0)
         for apart in self.apart:
             margins[masks[:, list(apart)].all(axis=1)] = FAILS
+        if self.manager_a is not None and len(masks):
+            margins[self._amps(masks) > self.manager_a] = FAILS
         return margins
+
+    @cached_property
+    def manager_a(self) -> float | None:
+        """Above so many amps of a leg a load manager sheds [A]; None without one."""
+        manager = manager_of(self.setup)
+        return None if manager is None else manager.limit_a
+
+    def _amps(self, masks: Masks) -> Real:
+        """Amps of the busier conductor of each set at rated volts, as a load manager counts them
+        [A].
+        """
+        places = np.zeros((len(self.case.demands), 3), dtype=complex)
+        for at, demand in enumerate(self.case.demands):
+            for draw in demand.steady:
+                places[at, draw.leg] += draw.va.conjugate() / draw.bus_v
+        rows = self._on(masks) @ places
+        up, turns = self.case.feed.upstream, self.case.turns
+        return np.array([conductor_a(row, up, turns) for row in rows.tolist()])
 
     @cached_property
     def apart(self) -> list[tuple[int, ...]]:

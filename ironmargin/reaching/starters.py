@@ -12,6 +12,7 @@ from __future__ import annotations
 import math
 
 from ironmargin.document import Document
+from ironmargin.limits.ledger import FAILS, state_of
 from ironmargin.per_cent import PLACES, percent
 from ironmargin.record import record
 from ironmargin.setup.changed import with_load
@@ -37,7 +38,7 @@ class Starter:
         load: its id; gear: ``as it is``, ``hard-start`` or ``soft-start``; fraction, ramp_s: of a
         soft starter, its peak over locked-rotor amps [1] and its ramp [s].
         peak_a: most the supply carries in this motor's start [A]; seconds: until up to speed [s],
-        infinite if never; outcome, start_margin: of this start; verdict, margin: of all.
+        infinite if never; outcome, start_margin, state: of this start; verdict, margin: of all.
     """
 
     load: str
@@ -49,6 +50,7 @@ class Starter:
     seconds: float
     outcome: str
     start_margin: float
+    state: str
     verdict: str
     margin: float
 
@@ -90,6 +92,7 @@ def starters(setup: Setup) -> tuple[Starter, ...]:
 def _judged(checked: Checked, motor: Rotating, gear: str, soft: SoftStart | None) -> Starter:
     start = next((s for s in checked.result.starts if s.load == motor.id), None)
     seconds = start.seconds if start is not None else None
+    passes = start is not None and start.outcome == "starts"
     return Starter(
         motor.id,
         motor.name,
@@ -100,6 +103,7 @@ def _judged(checked: Checked, motor: Rotating, gear: str, soft: SoftStart | None
         seconds if seconds is not None else math.inf,
         start.outcome if start else "",
         start.margin if start else 0.0,
+        state_of(start.margin, checked.setup.rules.thin_below) if start and passes else FAILS,
         checked.result.verdict,
         checked.result.iron_margin,
     )
@@ -114,6 +118,7 @@ def starters_json(found: tuple[Starter, ...]) -> list[Document]:
             "gear": s.gear.replace(" ", "-"),
             "peak_a": round(s.peak_a, 1),
             "outcome": s.outcome,
+            "start": s.state,
             "start_margin": round(s.start_margin, PLACES),
             "verdict": s.verdict,
             "iron_margin": round(s.margin, PLACES),

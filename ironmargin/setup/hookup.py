@@ -144,7 +144,31 @@ class Transfer(Part):
     rating_a: float | None = number("A", "Rating", above=0, most=400, default=None)
 
 
+@record(kw_only=True)
+class LoadManager(Part):
+    """A load manager: sheds loads by priority when the amps of a leg are short, and lets them come
+    back.
+    """
+
+    kind: ClassVar[str] = "load-manager"
+    limit_a: float = number("A", "Sheds above this current of a leg", above=0, most=400)
+    delay_s: float = number("s", "Waits before it sheds", least=0, most=600, default=2.0)
+    restore_s: float = number(
+        "s", "Keeps a load off for at least so long", least=0, most=7200, default=300.0
+    )
+    rating_a: float | None = number("A", "Rating", above=0, most=400, default=None)
+
+
 HookupItem = (
-    Outlet | Adapter | Splitter | Cord | Guard | InlineSoftStart | Transformer | Inlet | Transfer
+    Outlet
+    | Adapter
+    | Splitter
+    | Cord
+    | Guard
+    | InlineSoftStart
+    | Transformer
+    | Inlet
+    | Transfer
+    | LoadManager
 )
 HOOKUP_KINDS: dict[str, type[HookupItem]] = {cls.kind: cls for cls in get_args(HookupItem)}

@@ -48,6 +48,12 @@ class Prices:
     gasoline_per_l: float | None = number("1/l", "Gasoline", least=0, most=1000, default=None)
     diesel_per_l: float | None = number("1/l", "Diesel", least=0, most=1000, default=None)
     propane_per_kg: float | None = number("1/kg", "Propane", least=0, most=1000, default=None)
+    propane_per_exchange: float | None = number(
+        "1", "One cylinder exchanged for a full one", least=0, most=10000, default=None
+    )
+    propane_per_fill: float | None = number(
+        "1", "One's own cylinder filled", least=0, most=10000, default=None
+    )
     natural_gas_per_kwh: float | None = number(
         "1/kWh", "Natural gas, by energy", least=0, most=1000, default=None
     )

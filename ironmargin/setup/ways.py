@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterable
 
 from ironmargin.setup.changed import leave_off
-from ironmargin.setup.loads import AnyLoad
+from ironmargin.setup.loads import AnyLoad, Load
 from ironmargin.setup.model import Lockout, Setup
 
 
@@ -60,7 +60,7 @@ def running_loads(setup: Setup) -> Iterable[AnyLoad]:
     return (x for x in setup.rig.loads if x.id in running)
 
 
-def rough_va(load: AnyLoad) -> float:
+def rough_va(load: Load) -> float:
     """About what a load draws, by whatever figure is given of it [VA]."""
     watts = getattr(load, "watts", None) or getattr(load, "running_w", None)
     amps = next(

@@ -9,7 +9,7 @@ from dataclasses import replace
 
 import numpy as np
 
-from ironmargin.case import Case, Starter, dead_at
+from ironmargin.case import Case, Starter, conductor_a, dead_at
 from ironmargin.electrics import motor as m
 from ironmargin.electrics.network import Real
 from ironmargin.loads.demand import Demand, Draw
@@ -143,16 +143,7 @@ def stiff_amps(
         elif demand.inrush:
             rush = demand.inrush
             add(Draw(rush.leg, rush.bus_v, rush.va, False), rush.times)
-    up = case.feed.upstream
-    if up.legs == 1:
-        return abs(places[0]) * case.turns
-    if up.tied:
-        return abs(places[0] + places[1])
-    # Across both legs the same current passes both conductors; L2 stands at its own angle behind
-    # L1.
-    turn = up.e2_v / abs(up.e2_v) if abs(up.e2_v) else 1.0
-    across = (up.e1_v - up.e2_v) / max(abs(up.e1_v - up.e2_v), 1e-9)
-    return max(abs(places[0] + places[2] * across), abs(places[1] * turn - places[2] * across))
+    return conductor_a(places, case.feed.upstream, case.turns)
 
 
 def straight_beside(case: Case, starter: Starter) -> tuple[Draw, ...] | None:

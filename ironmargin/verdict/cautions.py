@@ -14,6 +14,7 @@ from ironmargin.limits.ledger import Row, Telling, View
 from ironmargin.listed import listed
 from ironmargin.loads.demand import TRANSFORMER
 from ironmargin.setup.hookup import Inlet, Transfer
+from ironmargin.setup.managing import manager_of
 from ironmargin.starting.starts import Start
 
 BARE_START_RATIO = 2.5
@@ -27,7 +28,7 @@ def cautions_of(view: View, rows: list[Row]) -> tuple[str, ...]:
     """Cautions for a case, each one or two short lines."""
     case = view.case
     told = Telling(case, view.now)
-    said = [*_of_supply(case), *_of_house(case)]
+    said = [*_of_manager(case), *_of_supply(case), *_of_house(case)]
     said += [words for row in rows if (words := row.limit.caution(row, told))]
     said += [*_of_ground(case), *_of_gear(case), *_of_bare_starts(case, view.starts)]
     said += _of_starts(case, view.starts)
@@ -87,6 +88,17 @@ def _of_gear(case: Case) -> Iterator[str]:
             "A transformer is wired dead on both sides, in an enclosure; a new neutral is bonded "
             "to ground once. Switch it on before anything it feeds. Licensed work."
         )
+
+
+def _of_manager(case: Case) -> Iterator[str]:
+    """What a load manager keeps off, so that nobody waits for it."""
+    manager = manager_of(case.setup)
+    if manager is None or not case.shed:
+        return
+    yield (
+        f"The load manager keeps {listed([x.name for x in case.shed])} off while the rest runs: "
+        f"together they draw more than its {manager.limit_a:g} A. The verdict is without."
+    )
 
 
 def _of_bare_starts(case: Case, starts: tuple[Start, ...]) -> Iterator[str]:

@@ -21,7 +21,15 @@ from ironmargin.case import prepare
 from ironmargin.enduring.battery import accepted_w, least_input_w, refill_hours, run_battery
 from ironmargin.enduring.duty import load_series, statistics
 from ironmargin.enduring.endurance import lasting
-from ironmargin.enduring.fuel import PROPANE_KG_PER_L, WH_PER_L, eco_share, fuel_use, willans
+from ironmargin.enduring.fuel import (
+    EXCHANGE_FILL,
+    PROPANE_KG_PER_L,
+    WH_PER_L,
+    eco_share,
+    fuel_use,
+    fuels_side_by_side,
+    willans,
+)
 from ironmargin.enduring.left import level_of
 from ironmargin.enduring.noise import (
     WALL_DB,
@@ -514,6 +522,23 @@ class Ahead(unittest.TestCase):
         self.assertAlmostEqual(at(1000.0, noise=known), 60.0)
         self.assertAlmostEqual(at(2000.0, noise=known), 63.0)
         self.assertAlmostEqual(at(1500.0, noise=known), 61.5)
+
+    def test_propane_costs_what_it_is_bought_for(self) -> None:
+        """An exchanged cylinder of 20 lb holds 15 to 17 lb (common practice, no source)."""
+        unit = Generator(
+            continuous_w=2000.0, starting_w=2200.0, fuel="propane", cylinder=Cylinder()
+        )
+        kg_per_h = fuel_use(unit, "propane", 1000.0, Prices()).litres_per_h * PROPANE_KG_PER_L
+        prices = Prices(propane_per_exchange=23.0, propane_per_fill=18.0)
+        found = {f.bought: f for f in fuels_side_by_side((unit,), 1000.0, prices)}
+        self.assertEqual(set(found), {"", "exchanged", "filled"})  # gasoline is bought one way
+        for way, price, holds in (("exchanged", 23.0, 0.85 * 9.1), ("filled", 18.0, 9.1)):
+            self.assertAlmostEqual(found[way].cost_per_h, price / holds * kg_per_h, places=6)
+        self.assertTrue(15.0 <= EXCHANGE_FILL * 20.0 <= 17.5)
+        alone = fuels_side_by_side((unit,), 1000.0, Prices(propane_per_fill=18.0))
+        self.assertEqual({f.bought for f in alone}, {""})
+        both = fuel_use(unit, "propane", 1000.0, prices)
+        self.assertEqual(both.cost_per_h, found["filled"].cost_per_h)  # the cheaper one
 
     def test_idling_loaded_and_at_a_start_are_told_apart(self) -> None:
         def asked(doc: dict[str, Any]) -> None:

@@ -512,11 +512,29 @@ class HoursScreen(Screens):
         self.client.cookies["units"] = "si"
         self.assertIn('value="2.20"', self.text("hours"))
 
+    def test_when_to_look_and_what_the_other_fuel_adds(self) -> None:
+        text = one_line(self.text("hours"))
+        self.assertRegex(text, r"Look at it at .*\(half left\).* and .*\(a quarter left\)")
+        self.assertIn("Frost on the cylinder", text)
+        doc = document(18) | {"rules": {"trials": 0}}
+        self.assertIn("tank_l", doc["supply"])
+        del doc["supply"]["tank_l"]
+        one = stored.keep(self.owner, stored.judge(doc))
+        self.assertNotIn("turn the selector", self.text("hours", one.pk))
+        self.assertRegex(text, r"The gasoline on board adds [\d.]+ h: turn the selector before")
+
+    def test_a_cylinder_exchanged_and_filled_stand_side_by_side(self) -> None:
+        self.post("hours-prices", self.saved.pk, 302,
+                  propane_per_exchange="23", propane_per_fill="18")  # fmt: skip
+        text = one_line(self.text("hours"))
+        self.assertIn("propane, exchanged", text)
+        self.assertIn("propane, filled", text)
+
     def loud(self) -> SavedSetup:
         """Two sets of 60 dBA at 7 m each."""
         doc = document(1) | {"rules": {"trials": 0}}
         for unit in doc["supply"]["units"]:
-            unit["noise"] = {"dba": 60, "at_m": 7}
+            unit["noise"] = {"dba": 60, "full_dba": 60, "at_m": 7}
         return stored.keep(self.owner, stored.judge(doc))
 
     def test_the_pitch_says_the_inverse_square(self) -> None:
@@ -532,7 +550,8 @@ class HoursScreen(Screens):
         loud = self.loud()
         doc = stored.compose(loud) | {"site": {"neighbour_m": 14, "limit_dba": 58}}
         loud = stored.keep(self.owner, stored.judge(doc))
-        text = self.text("hours", loud.pk)
+        self.assertNotIn("Carbon monoxide kills", self.text("hours", loud.pk))
+        text = self.text("hours", loud.pk, across=-3, exhaust=0)
         self.assertIn("Keeps the limit with the set", text)
         self.assertIn("Carbon monoxide kills", text)  # it stands nearer than 20 ft
         link = html.unescape(re.findall(r'href="(\?ear=[^"]+)#noise-title"', text)[0])

@@ -55,6 +55,8 @@ LABELS = {
     "low_v": ("Opens below", "The guard's low-volts cut-off."),
     "high_v": ("Opens above", "The guard's high-volts cut-off."),
     "delay_s": ("Waits before it closes", ""),
+    "limit_a": ("Sheds above", "Amps of a leg. Loads that can wait go first, must-run never."),
+    "restore_s": ("Keeps off at least", ""),
     "va": ("Rating", "What the transformer carries for hours."),
     "compressor": ("Compressor", "A scroll that came without start gear is offered no kit."),
     "metering": ("Refrigerant metering", "How fast pressures equalize after a stop."),

@@ -250,6 +250,8 @@ def answer(setup: Setup, query: Any, units: str) -> dict[str, Any]:
         "modes": by_mode(now, found, STEP_S),
         "priced": any(f.cost_per_night is not None for f in found.fuels),
         "back_at": back_at(now, found),
+        "looks": looks_of(now, found),
+        "then": then_of(now, found),
         "query": query,
         "answer": words_of(now, found),
     }
@@ -291,10 +293,41 @@ def back_at(setup: Setup, found: Lasting) -> str:
     return clock(hour) + (f" {days} day{'s' if days > 1 else ''} on" if days else "")
 
 
+def looks_of(setup: Setup, found: Lasting) -> list[tuple[str, str]]:
+    """When to look at the tank, cylinder or battery: at a half and at a quarter, on the clock."""
+    level, _, _, _ = level_of(setup.supply, found, STEP_S)
+    marks = []
+    for share, words in LOOKS:
+        below = np.flatnonzero(np.asarray(level) <= share)
+        if len(level) and level[0] > share and len(below):
+            hour = setup.site.starts_at_h + float(below[0]) * STEP_S / 3600.0
+            marks.append((words, clock(hour)))
+    return marks
+
+
+def then_of(setup: Setup, found: Lasting) -> str:
+    """What the other fuel on board adds, and when the selector is turned; empty without one."""
+    first = next((u.fuel for u in setup.supply.carrying), "")
+    hours = {f.fuel: f.hours for f in found.fuels if f.hours}
+    others = {fuel: h for fuel, h in hours.items() if fuel != first}
+    runs = found.endurance.fuel_h
+    if runs is None or not others:
+        return ""
+    other, more = max(others.items(), key=lambda item: item[1])
+    at, end = (clock(setup.site.starts_at_h + h) for h in (runs, runs + more))
+    return (
+        f"The {other.replace('_', ' ')} on board adds {more:.1f} h: turn the selector before "
+        f"{at}, with the loads off, and it runs until {end}."
+    )
+
+
+LOOKS = ((0.5, "half"), (0.25, "a quarter"))
 PRICES = (
     ("gasoline_per_l", "Gasoline", "l"),
     ("diesel_per_l", "Diesel", "l"),
     ("propane_per_kg", "Propane", "kg"),
+    ("propane_per_exchange", "Cylinder, exchanged", ""),
+    ("propane_per_fill", "Cylinder, filled", ""),
     ("shore_per_kwh", "The post", "kWh"),
 )
 NOTES = {

@@ -175,7 +175,7 @@ def _starters(rows: list[dict[str, Any]], names: dict[str, str]) -> list[dict[st
     """Start gear side by side, a group for each motor."""
     groups: dict[str, list[dict[str, Any]]] = {}
     for r in rows:
-        bar = small_bar(r["start_margin"], r["verdict"])
+        bar = small_bar(r["start_margin"], r["start"])
         drawn = {"bar": bar, "gear": GEAR[r["gear"]], "said": words_of(r["outcome"])}
         groups.setdefault(r["load"], []).append(r | drawn)
     return [{"name": names.get(load, load), "rows": found} for load, found in groups.items()]

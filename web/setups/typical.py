@@ -43,6 +43,8 @@ def part_document(key: str) -> dict[str, Any] | None:
         out |= {"from": [r["type"], r["type"]], "to": r["to"]}
     if r["kind"] == "guard":
         out |= {"overload_a": float(r["rating_a"])}
+    if r["kind"] == "load-manager":
+        out |= {"limit_a": 0.8 * float(r["rating_a"])}
     if r["kind"] == "transformer":
         out |= {"type": r["type"], "va": 2000, "no_load_w": 60, "no_load_va": 240}
     return out

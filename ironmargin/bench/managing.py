@@ -1,0 +1,72 @@
+"""The load manager on the bench: sheds when amps are short, and lets loads come back."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Mapping
+
+from ironmargin.bench.panel import Now
+from ironmargin.bench.state import State
+from ironmargin.setup.hookup import LoadManager
+from ironmargin.setup.loads import Load
+from ironmargin.setup.managing import shed_order
+
+SHED = "shed"
+Say = Callable[[str, str, str, Now], None]
+
+
+def busiest_a(now: Now) -> float:
+    """Amps of the busier leg, as a manager's own coils see them [A]."""
+    return max(now.amps, default=0.0)
+
+
+def next_s(manager: LoadManager, state: State, now: Now) -> float:
+    """How long until the manager does something, as things are [s]; infinite for nothing."""
+    ends = []
+    if state.over_s is not None:
+        ends.append(state.over_s + manager.delay_s - state.t_s)
+    room = manager.limit_a - busiest_a(now)
+    for one in state.loads.values():
+        if one.held == SHED and one.again_s is not None and one.again_s > state.t_s and room > 0.0:
+            ends.append(one.again_s - state.t_s)
+    return max(min(ends, default=float("inf")), 0.0)
+
+
+def manage(
+    manager: LoadManager, loads: Mapping[str, Load], state: State, now: Now, say: Say
+) -> bool:
+    """Shed the next load once there has been too much for the manager's delay, or let one come back
+    where it fits after its rest; whether anything changed.
+    """
+    amps = busiest_a(now)
+    if amps > manager.limit_a:
+        if state.over_s is None:
+            state.over_s = state.t_s
+        if state.t_s + 1e-9 < state.over_s + manager.delay_s:
+            return False
+        running = [load for ident, load in loads.items() if state.loads[ident].running]
+        for load in shed_order(running)[:1]:
+            one = state.loads[load.id]
+            one.held, one.again_s = SHED, state.t_s + manager.restore_s
+            one.shed_a = amps_of(load, now)
+            state.over_s = None
+            says = f"{amps:.1f} A, limit {manager.limit_a:g} A: the load manager sheds {load.name}."
+            say("shed", load.id, says, now)
+            return True
+        return False
+    state.over_s = None
+    back = [load for ident, load in loads.items() if state.loads[ident].held == SHED]
+    for load in reversed(shed_order(back)):
+        one = state.loads[load.id]
+        rested = one.again_s is None or state.t_s + 1e-9 >= one.again_s
+        if rested and amps + one.shed_a <= manager.limit_a:
+            one.held, one.again_s = "", None
+            says = f"{amps:.1f} A leaves room: the load manager lets {load.name} come back."
+            say("restored", load.id, says, now)
+            return True
+    return False
+
+
+def amps_of(load: Load, now: Now) -> float:
+    """What a load draws now [A]."""
+    found = (d for d in now.case.demands if d.load.id == load.id)
+    return sum(draw.amps for d in found for draw in d.steady)

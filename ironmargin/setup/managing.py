@@ -1,0 +1,36 @@
+"""What a load manager sheds: the loads that can wait before those that are wanted, of equal ones
+the largest; never what must run (common practice, no source).
+"""
+
+from __future__ import annotations
+
+from collections.abc import Iterable
+from dataclasses import replace
+from typing import TypeVar
+
+from ironmargin.setup.hookup import LoadManager
+from ironmargin.setup.loads import Load
+from ironmargin.setup.model import Setup
+from ironmargin.setup.ways import rough_va
+
+L = TypeVar("L", bound=Load)
+SHED_FIRST = ("wait", "want")
+"""Priorities in the order in which they are shed."""
+
+
+def manager_of(setup: Setup) -> LoadManager | None:
+    """The load manager of a setup's path, or None."""
+    return next((x for x in setup.hookup if isinstance(x, LoadManager)), None)
+
+
+def unmanaged(setup: Setup) -> Setup:
+    """The setup without its load manager: for whoever asks what it would be asked to carry."""
+    if manager_of(setup) is None:
+        return setup
+    return replace(setup, hookup=tuple(x for x in setup.hookup if not isinstance(x, LoadManager)))
+
+
+def shed_order(loads: Iterable[L]) -> list[L]:
+    """The loads a manager may shed, the first to go first."""
+    may = [x for x in loads if x.priority in SHED_FIRST]
+    return sorted(may, key=lambda x: (SHED_FIRST.index(x.priority), -rough_va(x)))
