@@ -31,6 +31,7 @@ from ironmargin.loads.demand import (
     plate_amps,
     rest_s,
 )
+from ironmargin.setup.converter import TRICKLE, converter_of
 from ironmargin.setup.hookup import InlineSoftStart, Transformer
 from ironmargin.setup.loads import (
     AirConditioner,
@@ -112,12 +113,19 @@ class _Reader:
             **more,
         )
 
+    def _full(self) -> bool:
+        """Whether the 12 V battery is full before the start."""
+        side = self.setup.rig.dc
+        return side is not None and side.full
+
     # one method per kind
 
     def simple(self) -> Demand:
         load = self.load
         pf = load.power_factor if isinstance(load, Electronic | Charger) else 1.0
         amps = load.amps if load.amps is not None else load.watts / (load.voltage_v * pf)
+        if isinstance(load, Charger) and load == converter_of(self.setup) and self._full():
+            amps *= TRICKLE
         electronic = isinstance(load, Electronic | Charger)
         draw = self.draw(amps, pf, power=electronic, dropout=DROPOUT if electronic else 0.0)
         if isinstance(load, Incandescent):

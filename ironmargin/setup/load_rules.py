@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from ironmargin.electrics import motor as m
-from ironmargin.setup.loads import AirConditioner, Drawing, Electronic, Rotating
+from ironmargin.setup.loads import AirConditioner, Charger, Drawing, Electronic, Rotating
 from ironmargin.setup.model import Setup
 from ironmargin.setup.ruling import Found, rule
 
@@ -39,6 +39,17 @@ def _lockouts(setup: Setup) -> Found:
                 f"rig.lockouts[{at}].second",
                 f'must be another load than the first (got "{lockout.second}")',
             )
+
+
+@rule("no-such-charger")
+def _converter(setup: Setup) -> Found:
+    side = setup.rig.dc
+    chargers = {load.id for load in setup.rig.loads if isinstance(load, Charger)}
+    if side is not None and side.charger is not None and side.charger not in chargers:
+        yield (
+            "rig.dc.charger",
+            f'must be the id of one of the rig\'s chargers (got "{side.charger}")',
+        )
 
 
 @rule("no-such-leg")

@@ -115,6 +115,33 @@ class Lockout:
 
 
 @record(kw_only=True)
+class DcUse:
+    """Something that runs off 12 V."""
+
+    name: str = text("What you call it", most=80, filled=True)
+    amps: float = number("A", "What it draws at 12 V", least=0, most=1000)
+    hours: float = number("h", "Hours of a night it runs", least=0, most=24)
+
+
+@record(kw_only=True)
+class DcSide:
+    """The 12 V side: what hangs on it, its battery, and the converter that charges it."""
+
+    battery_ah: float | None = number(
+        "Ah", "Battery of the 12 V side", above=0, most=100000, default=None
+    )
+    volts: float = number("V", "Its volts", least=6, most=60, default=12.8)
+    usable_fraction: float = number(
+        "1", "Share of it that may be used: half of a lead one", above=0, most=1, default=0.5
+    )
+    charger: str | None = text("Id of the charger that feeds it", default=None, most=60)
+    full: bool = flag("The battery is full before the start", default=False)
+    uses: tuple[DcUse, ...] = given(
+        Many("What runs off it", None, Record(of=DcUse), most=60), default=()
+    )
+
+
+@record(kw_only=True)
 class Rig:
     """A trailer, van or house: its main, its circuits and its loads."""
 
@@ -128,6 +155,7 @@ class Rig:
     room: Room | None = given(
         Record("The space its air conditioners cool", None, Room), default=None
     )
+    dc: DcSide | None = given(Record("Its 12 V side", None, DcSide), default=None)
     circuits: tuple[Circuit, ...] = given(
         Many("Branch breakers", None, Record(of=Circuit), most=60), default=()
     )

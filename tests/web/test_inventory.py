@@ -335,6 +335,42 @@ class Table(Base):
         self.assertEqual(self.rig.twelve_volt, ["Fan", "Pump"])
         self.assertContains(self.client.get(reverse("rig", args=[self.rig.pk])), "Pump")
 
+    def test_the_twelve_volt_side_is_counted_where_amps_and_hours_are_known(self) -> None:
+        lines = "Furnace fan 7 A 5 h\nPump\nDish: 40 W, 3,5 h"
+        answer = self.post("rig-12-v", value=lines, battery_ah="200", full="on", charger="")
+        self.assertContains(answer, "12 V takes 46 Ah a night")
+        side = self.rig.document["dc"]
+        self.assertEqual(
+            side["uses"],
+            [
+                {"name": "Furnace fan", "amps": 7, "hours": 5},
+                {"name": "Dish", "amps": 3.12, "hours": 3.5},
+            ],
+        )
+        self.assertEqual((side["battery_ah"], side["full"]), (200, True))
+        self.assertEqual(len(self.rig.twelve_volt), 3)
+        refused = self.post("rig-12-v", value=lines, battery_ah="many", charger="")
+        self.assertContains(refused, "must be a number", status_code=422)
+        refused = self.post("rig-12-v", value="", battery_ah="0", charger="")
+        self.assertContains(refused, "must be above 0", status_code=422)
+        refused = self.post("rig-12-v", value="", battery_ah="", charger="kettle")
+        self.assertContains(refused, "must be the id of one of the rig", status_code=422)
+        self.post("rig-12-v", value="", battery_ah="", charger="")
+        self.assertNotIn("dc", self.rig.document)
+
+    def test_the_space_is_typed_in_ones_own_units(self) -> None:
+        self.client.cookies["units"] = "us"
+        self.post("rig-room", area_m2="240", insulation="good", target_c="77")
+        room = self.rig.document["room"]
+        self.assertAlmostEqual(room["area_m2"], 22.3, places=2)
+        self.assertAlmostEqual(room["target_c"], 25.0, places=2)
+        page = self.client.get(reverse("rig", args=[self.rig.pk]))
+        self.assertContains(page, 'value="240"')
+        refused = self.post("rig-room", area_m2="large", insulation="good", target_c="77")
+        self.assertContains(refused, "must be a number", status_code=422)
+        refused = self.post("rig-room", area_m2="240", insulation="soft", target_c="77")
+        self.assertContains(refused, "must be one of", status_code=422)
+
     def test_sixty_loads_take_a_constant_number_of_queries(self) -> None:
         def queries() -> int:
             with CaptureQueriesContext(connection) as caught:

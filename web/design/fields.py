@@ -153,6 +153,7 @@ LABELS = {
 }
 EDGE: dict[str, tuple[str, Callable[[float], float], Callable[[float], float]]] = {
     "°C": ("°F", lambda c: c * 1.8 + 32.0, lambda f: (f - 32.0) / 1.8),
+    "m2": ("ft²", lambda m2: m2 / 0.09290304, lambda ft2: ft2 * 0.09290304),
     "m": ("ft", lambda m: m / 0.3048, lambda ft: ft * 0.3048),
     "l": ("gal", lambda litres: litres / 3.785411784, lambda gal: gal * 3.785411784),
     "kg": ("lb", lambda kg: kg / 0.45359237, lambda lb: lb * 0.45359237),

@@ -8,6 +8,7 @@ from typing import Any
 import numpy as np
 
 from ironmargin.case import prepare
+from ironmargin.enduring.dc_side import dc_words
 from ironmargin.enduring.endurance import Lasting, lasting
 from ironmargin.enduring.left import by_mode, level_of
 from ironmargin.errors import Fault, SetupError
@@ -252,6 +253,7 @@ def answer(setup: Setup, query: Any, units: str) -> dict[str, Any]:
         "back_at": back_at(now, found),
         "looks": looks_of(now, found),
         "then": then_of(now, found),
+        "dc_words": dc_words(now),
         "query": query,
         "answer": words_of(now, found),
     }

@@ -4,6 +4,7 @@ stand on it.
 
 from __future__ import annotations
 
+from collections.abc import Mapping
 from dataclasses import replace
 from typing import Any
 
@@ -14,11 +15,11 @@ from ironmargin.setup.spec import specs, write_record
 from ironmargin.sustaining.totals import Totals, totals
 from web.design.fields import LABELS, Field, Fields
 from web.keeping import actions
-from web.rigs import table
+from web.rigs import table, twelve
 from web.rigs.cells import parse
 from web.rigs.models import Rig
 
-MOST_TWELVE_VOLT = 60
+MOST_TWELVE_VOLT = twelve.MOST_LINES
 STARTERS = {
     "120": {"main_a": 30, "circuits": []},
     "120/240": {"main_a": 50, "circuits": []},
@@ -184,6 +185,8 @@ def remove_load(rig: Rig, version: int, ident: str) -> Rig:
     document = rig.document | {"loads": [x for x in rig.document["loads"] if x["id"] != ident]}
     if "lockouts" in document:
         document["lockouts"] = _kept_lockouts(document)
+    if document.get("dc", {}).get("charger") == ident:
+        document["dc"] = {k: v for k, v in document["dc"].items() if k != "charger"}
     return put(rig, version, document)
 
 
@@ -254,8 +257,13 @@ def remove_circuit(rig: Rig, version: int, ident: str) -> Rig:
     )
 
 
-def set_twelve_volt(rig: Rig, version: int, lines: str) -> Rig:
-    """What runs off 12 V and so costs nothing here, one a line."""
-    names = [line.strip()[:80] for line in lines.splitlines() if line.strip()][:MOST_TWELVE_VOLT]
-    fresh: Rig = actions.change(rig, version, what="12 V things changed", twelve_volt=names)
+def set_twelve_volt(rig: Rig, version: int, post: Mapping[str, str]) -> Rig:
+    """The 12 V side as typed: what runs off it, its battery, its charger.
+
+    Raises:
+        Refused, Conflict.
+    """
+    names = twelve.lines_of(post["value"]) if "value" in post else rig.twelve_volt
+    document = canonical(twelve.typed(rig.document, post))
+    fresh: Rig = put(rig, version, document, what="12 V side changed", twelve_volt=names)
     return fresh

@@ -20,6 +20,7 @@ urlpatterns = [
     path("<int:pk>/circuit/", views.circuit, name="rig-circuit"),
     path("<int:pk>/lockout/", views.lockout, name="rig-lockout"),
     path("<int:pk>/12-v/", views.twelve_volt, name="rig-12-v"),
+    path("<int:pk>/room/", views.room, name="rig-room"),
     path("<int:pk>/paste/", views.paste, name="rig-paste"),
     path("<int:pk>/plate/", views.plate, name="rig-plate"),
     path("<int:pk>/loads.csv", views.export_csv, name="rig-csv"),

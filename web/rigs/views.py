@@ -15,12 +15,14 @@ from django.views.decorators.http import require_http_methods, require_POST, req
 
 from ironmargin.errors import Fault, SetupError
 from ironmargin.loads.plate_reader import PLATE, read_plate
+from ironmargin.setup.model import INSULATIONS
 from ironmargin.setup.spec import Choice, Number
 from web.accounts.access import account_of
+from web.design.context import UNITS, cookie_of
 from web.design.fields import typed_number, words
 from web.keeping import actions
 from web.keeping.views import listing, number_of
-from web.rigs import csv_format, service, table
+from web.rigs import csv_format, service, space, table, twelve
 from web.rigs import typical as typical_loads
 from web.rigs.drawing import draw_rig
 from web.rigs.models import Rig
@@ -75,6 +77,11 @@ def _context(rig: Rig) -> dict[str, Any]:
         "provenances": table.FROM,
         "circuits": list(table.circuit_cells(rig.document)),
         "lockouts": table.lockouts_named(rig.document),
+        "dc": rig.document.get("dc", {}),
+        "dc_words": twelve.words(rig.document),
+        "chargers": twelve.chargers(rig.document),
+        "trickle": twelve.TRICKLES,
+        "insulations": INSULATIONS,
         "services": SERVICES,
         "split": rig.document.get("service") == "120/240",
     }
@@ -94,6 +101,7 @@ def show(request: HttpRequest, pk: int) -> HttpResponse:
             "typical": typical_loads.loads(),
             "typical_groups": typical_loads.groups(),
             "setups": used,
+            "room": space.shown(rig.document, cookie_of(request, "units", UNITS, "us")),
         },
     )
 
@@ -250,14 +258,27 @@ def lockout(request: HttpRequest, pk: int) -> HttpResponse:
 
 @require_POST
 def twelve_volt(request: HttpRequest, pk: int) -> HttpResponse:
-    """The list of 12 V things."""
-    lines = request.POST.get("value", "")[:6000]
+    """The 12 V side."""
+    post = {k: v[:6000] for k, v in request.POST.items() if isinstance(v, str)}
     return _changing(
         request,
         pk,
-        lambda rig, version: service.set_twelve_volt(rig, version, lines),
+        lambda rig, version: service.set_twelve_volt(rig, version, post),
         redraw=False,
         said="Kept.",
+    )
+
+
+@require_POST
+def room(request: HttpRequest, pk: int) -> HttpResponse:
+    """The space its air conditioners cool."""
+    post = {k: v[:40] for k, v in request.POST.items() if isinstance(v, str)}
+    units = cookie_of(request, "units", UNITS, "us")
+    return _changing(
+        request,
+        pk,
+        lambda rig, version: service.put(rig, version, space.typed(rig.document, post, units)),
+        redraw=False,
     )
 
 

@@ -128,7 +128,16 @@ document.addEventListener("change", (event) => {
         if (!refused && redraws) openDrawer(load);
       },
     );
-  } else if (cell.id === "twelve") send(rig().dataset.twelve, { value: cell.value });
+  } else if (cell.form?.dataset.sends) {
+    send(cell.form.dataset.sends, Object.fromEntries(new FormData(cell.form)));
+  }
+});
+
+document.addEventListener("submit", (event) => {
+  const form = event.target;
+  if (!form.dataset.sends) return;
+  event.preventDefault();
+  send(form.dataset.sends, Object.fromEntries(new FormData(form)));
 });
 
 document.addEventListener("keydown", (event) => {

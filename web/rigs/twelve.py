@@ -1,0 +1,79 @@
+"""The 12 V side as it is typed: a thing a line, with its amps or watts and its hours where they are
+known.
+"""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Mapping
+from typing import Any
+
+from ironmargin.enduring.dc_side import dc_words
+from ironmargin.errors import SetupError
+from ironmargin.setup.converter import TRICKLE
+from ironmargin.setup.parts import alone, read_rig
+from web.design.fields import typed_figure
+
+MOST_LINES, MOST_NAME = 60, 80
+DRAW = re.compile(r"([0-9]+(?:[.,][0-9]+)?)\s*(A|W)\b", re.IGNORECASE)
+HOURS = re.compile(r"([0-9]+(?:[.,][0-9]+)?)\s*h\b", re.IGNORECASE)
+VOLTS = 12.8
+MOST_A = 1000.0
+
+
+def lines_of(text: str) -> list[str]:
+    """The things as typed, one a line."""
+    return [line.strip()[:MOST_NAME] for line in text.splitlines() if line.strip()][:MOST_LINES]
+
+
+def use_of(line: str) -> dict[str, Any] | None:
+    """A line as something that draws, as ``LED lights 3 A 4 h``; None where it tells no amps or no
+    hours.
+    """
+    draw, hours = DRAW.search(line), HOURS.search(line)
+    if draw is None or hours is None:
+        return None
+    amps = typed_figure(draw[1]) or 0.0
+    if draw[2].upper() == "W":
+        amps /= VOLTS
+    name = HOURS.sub("", DRAW.sub("", line)).strip(" ,;:-") or line
+    return {
+        "name": name[:MOST_NAME],
+        "amps": round(min(amps, MOST_A), 2),
+        "hours": min(typed_figure(hours[1]) or 0.0, 24.0),
+    }
+
+
+def typed(document: dict[str, Any], post: Mapping[str, str]) -> dict[str, Any]:
+    """The rig's document with its 12 V side as typed; what was not on the form stays."""
+    side = dict(document.get("dc") or {})
+    if "value" in post:
+        found = (use_of(line) for line in lines_of(post["value"]))
+        side["uses"] = [use for use in found if use is not None]
+    if "battery_ah" in post:
+        ah = typed_figure(post["battery_ah"])
+        side["battery_ah"] = ah if ah is not None or not post["battery_ah"].strip() else "?"
+    if "charger" in post:
+        side["charger"] = post["charger"] or None
+    if "battery_ah" in post:  # an unticked box is not sent
+        side["full"] = "full" in post
+    kept = {k: v for k, v in side.items() if v is not None and v is not False and v != []}
+    rest = {k: v for k, v in document.items() if k != "dc"}
+    return rest | ({"dc": kept} if kept else {})
+
+
+def words(document: dict[str, Any]) -> str:
+    """The 12 V side in words; empty where nothing of it is known, or the rig has a fault."""
+    try:
+        return dc_words(alone(read_rig(document)))
+    except SetupError:
+        return ""
+
+
+def chargers(document: dict[str, Any]) -> list[tuple[str, str]]:
+    """Id and name of the rig's chargers."""
+    return [(x["id"], x["name"]) for x in document["loads"] if x["kind"] == "charger"]
+
+
+TRICKLES = f"{TRICKLE * 100:.0f}"
+"""What a full battery leaves of the charger, for the page [%]."""
