@@ -94,6 +94,8 @@ def _kinds(setup: Setup, case: Case) -> Iterable[str]:
         yield "shore"
         if supply.post.miswired:
             yield "miswired"
+        if supply.post.breaker_at:
+            yield "breaker-at"
         if supply.post.voltage_v > 180:
             yield "post-230"
     if supply.battery is not None:
@@ -172,6 +174,7 @@ def facts_of(setup: Setup) -> Facts:
         "rig": setup.rig.name,
         "source": supply.post.words if supply.post is not None else supply.words,
         "post_a": supply.post.breaker_a if supply.post is not None else 0.0,
+        "breaker_at": supply.post.breaker_at if supply.post is not None else "",
         "tester": (getattr(supply.post, "tester", None) or "").replace("-", " "),
         "delay_s": case.feed.guard.delay_s if case.feed.guard else 0.0,
         "guard_low_v": case.feed.guard.low_v if case.feed.guard else 0.0,

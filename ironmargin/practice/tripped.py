@@ -93,6 +93,13 @@ TRIPPED = (
         makes=("rested",),
     ),
     Line(
+        "reset-where",
+        "The post's breaker: {breaker_at}.",
+        "It may be behind a lock, or somebody else's to reset.",
+        needs=("breaker-at",),
+        given=("loads-off",),
+    ),
+    Line(
         "reset",
         "Breaker: handle between on and off? Push it fully off, then on. Once.",
         "Half way it looks on and is not.",

@@ -26,6 +26,7 @@ from ironmargin.setup.spec import (
     given,
     learned,
     number,
+    text,
 )
 from ironmargin.setup.supply import Supply
 
@@ -268,6 +269,7 @@ class Shore(Supply):
     breaker_trips: str = choice(
         "How its breaker trips against its curve", BREAKER_TRIPS, default="on-curve"
     )
+    breaker_at: str = text("Where its breaker is, and who can reset it", default="", most=200)
     tester: str | None = choice("What an outlet tester showed here last", TESTER, default=None)
     x: Document = learned()
 

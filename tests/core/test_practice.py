@@ -221,6 +221,16 @@ class Lists(unittest.TestCase):
         said = say(examine(setup, quick=True), None, looked=False).sentence
         self.assertNotIn("inverter", said)
 
+    def test_where_the_breaker_is_stands_before_it_is_reset(self) -> None:
+        document = question("shore")
+        document["supply"] = document["supply"] | {"breaker_at": "shed, key at the office"}
+        steps = steps_of(read_setup(document), "tripped")
+        ids = [s.id for s in steps]
+        self.assertEqual(ids.index("reset-where") + 1, ids.index("reset"))
+        self.assertIn("shed, key at the office", steps[ids.index("reset-where")].text)
+        without = [s.id for s in steps_of(read_setup(question("shore")), "tripped")]
+        self.assertNotIn("reset-where", without)
+
     def test_both_ways_through_are_said_where_practitioners_differ(self) -> None:
         setup = read_setup(question("generator"))
         ways = {s.id: s.other_way for p in PURPOSES for s in steps_of(setup, p) if s.other_way}

@@ -63,6 +63,7 @@ LABELS = {
     "what": ("What it is", "A building needs an inlet and a transfer switch or interlock."),
     "legs": ("Legs", "One leg, two opposite ones, or two outlets on the same leg."),
     "source_ohm": ("Service impedance", "How soft the post is: volts lost for each amp."),
+    "breaker_at": ("Its breaker", "Where it is, and who can reset it at night."),
     "also_on_circuit_a": ("Already on it", "Another load behind the same breaker."),
     "fuel_points": ("Known points", "Load in W and hours on a tank, as 1375 16; 5500 6.5"),
     "tank_l": ("Tank", ""),

@@ -178,7 +178,10 @@ def _starters(rows: list[dict[str, Any]], names: dict[str, str]) -> list[dict[st
         bar = small_bar(r["start_margin"], r["start"])
         drawn = {"bar": bar, "gear": GEAR[r["gear"]], "said": words_of(r["outcome"])}
         groups.setdefault(r["load"], []).append(r | drawn)
-    return [{"name": names.get(load, load), "rows": found} for load, found in groups.items()]
+    return [
+        {"name": names.get(load, load), "rows": found, "open": found[0]["start"] != "holds"}
+        for load, found in groups.items()
+    ]
 
 
 @login_required

@@ -26,7 +26,7 @@ SUPPLY_FIELDS = {
         "inverter",
         "leg_limit_a",
     ),
-    "shore": ("breaker_a", "legs", "voltage_v", "source_ohm", "also_on_circuit_a"),
+    "shore": ("breaker_a", "legs", "voltage_v", "source_ohm", "also_on_circuit_a", "breaker_at"),
     "parallel": ("kit_limit_a",),
     "battery-inverter": ("continuous_w", "surge_w", "surge_s", "battery_wh", "start_soc"),
     "assist": ("input_limit_a",),
@@ -46,6 +46,7 @@ MORE_FIELDS = {
     "parallel": ("imbalance",),
     "shore": ("readings", "breaker_standard", "breaker_trips", "tester"),
     "battery-inverter": (
+        "type",
         "output",
         "voltage_v",
         "chemistry",
