@@ -25,7 +25,6 @@ from ironmargin.per_cent import percent
 from ironmargin.starting.opened import Opener
 from ironmargin.starting.starts import PATH, Start
 from ironmargin.supplies.source import NEVER
-from ironmargin.supplies.words import SUPPLY_WORDS
 
 MUCH_STRONGER = 4.0
 VERBS = {
@@ -123,7 +122,7 @@ class StartReserve(Limit):
         return VERBS[start.outcome]
 
     def _figures(self, row: Row, start: Start, told: Telling) -> str:
-        supply, limit_a = SUPPLY_WORDS[told.case.source.kind], told.case.source.limit_a
+        supply, limit_a = told.case.setup.supply.subject, told.case.source.limit_a
         by_path = start.gives_first == PATH
         if start.opened is not None and start.opened.opener is Opener.BRANCH:
             return (

@@ -210,6 +210,10 @@ class Parallel(Supply):
         return f"pair of {len(self.units)} sets"
 
     @property
+    def subject(self) -> str:
+        return "the generators"
+
+    @property
     def service_v(self) -> float:
         return self.units[0].service_v
 
@@ -386,6 +390,10 @@ class Assist(Supply):
     @property
     def words(self) -> str:
         return "inverter/charger"
+
+    @property
+    def subject(self) -> str:
+        return f"the {self.input.words} with its inverter"
 
     @property
     def service_v(self) -> float:

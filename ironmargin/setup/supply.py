@@ -31,6 +31,11 @@ class Supply(ABC):
         """What people call it."""
 
     @property
+    def subject(self) -> str:
+        """What it is called in a sentence: the supply as it is built, one or several."""
+        return f"the {self.words}"
+
+    @property
     @abstractmethod
     def service_v(self) -> float:
         """Volts from leg to neutral that it nominally brings [V]."""

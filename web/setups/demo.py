@@ -297,6 +297,21 @@ SET_7000 = {
     "fuel_points": [[1375, 16], [5500, 6.5]],
     "noise": {"dba": 64, "at_m": 7},
 }
+VEHICLE = {
+    "kind": "battery-inverter",
+    "type": "vehicle",
+    "continuous_w": 7200,
+    "surge_w": 7200,
+    "voltage_v": 240,
+    "output": "120/240",
+    "battery_wh": 60000,
+    "neutral": "bonded",
+}
+MANAGED: list[Document] = [
+    {"kind": "inlet", "rating_a": 30},
+    {"kind": "transfer", "type": "switch", "switched_neutral": True},
+    {"kind": "load-manager", "limit_a": 16, "rating_a": 50},
+]
 ASSIST: Document = {
     "kind": "assist",
     "input": {"kind": "shore", "breaker_a": 6, "voltage_v": 230},
@@ -343,6 +358,14 @@ def documents() -> list[Document]:
     """The demo's setups, the one to open first last."""
     mountain = {"outdoor_c": 34, "altitude_m": 1600}
     return [
+        _setup(
+            "Alder Creek, vehicle outlets, load manager",
+            VEHICLE,
+            MANAGED,
+            alder_creek(True),
+            ["condenser", "blower", "freezer", "lights"],
+            conditions={"outdoor_c": 33, "target_hours": 5},
+        ),
         _setup(
             "Comet van, bare 6 A field post",
             ASSIST["input"],
