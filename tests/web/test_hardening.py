@@ -2,9 +2,12 @@
 
 from __future__ import annotations
 
+import io
 import json
+import logging
 from typing import Any
 from unittest import mock
+from unittest.mock import patch
 
 from django.contrib.auth.models import User
 from django.db import OperationalError, connection
@@ -14,7 +17,9 @@ from django.urls import reverse
 from ironmargin.errors import SetupError
 from ironmargin.setup.reading import read_setup
 from tests.shared import document
+from tests.web.test_inventory import every_url
 from web.design import fields
+from web.project.logs import logging_of
 from web.setups import stored
 from web.setups.form import Form
 from web.verdicts.drawings.path import draw_path
@@ -113,3 +118,45 @@ class Running(TestCase):
             [sys.executable, "-c", code], env=env, capture_output=True, text=True, check=True
         )
         self.assertEqual(done.stdout.strip(), "False")
+
+
+class Logs(TestCase):
+    def lines(self, url: str, **more: Any) -> str:
+        """What is logged of a request, by the handler that the settings make."""
+        settings_of = logging_of("plain", testing=False)
+        out = io.StringIO()
+        handler = logging.StreamHandler(out)
+        for name in settings_of["handlers"]["console"]["filters"]:  # type: ignore[index]
+            handler.addFilter(settings_of["filters"][name]["()"]())  # type: ignore[index]
+        loggers = [logging.getLogger(n) for n in ("django.request", "django.security.csrf")]
+        for logger in loggers:
+            logger.addHandler(handler)
+        try:
+            Client(enforce_csrf_checks=True, raise_request_exception=False).generic(
+                more.get("method", "GET"), url
+            )
+        finally:
+            for logger in loggers:
+                logger.removeHandler(handler)
+        return out.getvalue()
+
+    def test_no_token_of_an_address_is_logged(self) -> None:
+        """Every address with a token in it: wrong, forged, broken and unknown."""
+        secret, seen = "sEcret-tOken-0123456789", 0
+        for name, args in every_url():
+            if not {"token", "uidb64"} & set(args):
+                continue
+            url = reverse(name, args=[secret for _ in args])
+            for method in ("GET", "POST"):
+                said = self.lines(url, method=method)
+                self.assertNotIn(secret, said, name)
+                seen += bool(said)
+            with patch("django.views.generic.base.View.dispatch", side_effect=RuntimeError):
+                self.assertNotIn(secret, self.lines(url), name)
+        self.assertGreater(seen, 3)
+        said = self.lines(f"/verdicts/s/{secret}/nothing/of/the/kind")
+        self.assertIn("an unknown address", said)
+        self.assertNotIn(secret, said)
+
+    def test_other_lines_name_the_route(self) -> None:
+        self.assertIn("route", self.lines("/verdicts/s/x/"))

@@ -4,7 +4,9 @@ from __future__ import annotations
 
 import re
 from datetime import timedelta
+from smtplib import SMTPException
 from typing import Any
+from unittest.mock import patch
 
 from django.contrib.auth.models import User
 from django.core import mail
@@ -16,14 +18,17 @@ from django.utils import timezone
 from django_otp.oath import totp
 from django_otp.plugins.otp_static.models import StaticDevice, StaticToken
 from django_otp.plugins.otp_totp.models import TOTPDevice
+from django_tasks_db.models import DBTaskResult
 
 from tests.shared import document
 from tests.web.pages import PageCase
 from tests.web.test_inventory import OPEN, Base, arguments, every_url
 from web.accounts.access import ACTOR, Access
 from web.accounts.demo import DEMO_USER
+from web.accounts.letters import AGAIN, deliver
 from web.accounts.middleware import READERS_MAY
 from web.accounts.models import EDITOR, READER, Invitation, Membership, SignIn, hash_of
+from web.api.models import READ, Token, make
 from web.keeping import actions
 from web.keeping.models import Change
 from web.logbook.models import LogEntry
@@ -164,6 +169,10 @@ class Together(Base):
 
 
 class Invitations(Base):
+    def setUp(self) -> None:
+        super().setUp()
+        User.objects.filter(pk=self.other.pk).update(email="A@example.org")
+
     def invite(self, **fields: str) -> Any:
         return self.client.post(
             reverse("invite"), {"mail": "a@example.org", "role": READER} | fields
@@ -187,6 +196,52 @@ class Invitations(Base):
         third = Client()
         third.force_login(User.objects.create_user("third"))
         self.assertEqual(third.post(link).status_code, 404)
+
+    def test_a_forwarded_letter_makes_nobody_else_a_member(self) -> None:
+        self.invite()
+        link = self.link()
+        for address in ("", "other@example.org"):
+            User.objects.filter(pk=self.other.pk).update(email=address)
+            guest = Client()
+            guest.force_login(User.objects.get(pk=self.other.pk))
+            said = guest.get(link)
+            self.assertContains(said, "for another address", status_code=403)
+            self.assertNotContains(said, "a@example.org", status_code=403)
+            self.assertEqual(guest.post(link).status_code, 403)
+        self.assertFalse(Membership.objects.exists())
+
+    def test_a_letter_that_cannot_be_sent_is_said_and_leaves_no_link(self) -> None:
+        with patch("web.accounts.letters.send_mail", side_effect=OSError) as tried:
+            self.assertEqual(self.invite().status_code, 302)
+        held = Invitation.objects.get()
+        self.assertEqual(held.letter, "waits")
+        link = re.findall(r"http://testserver(/\S+)", tried.call_args.args[1])[0]
+        guest = Client()
+        guest.force_login(self.other)
+        self.assertEqual(guest.post(link).status_code, 404)
+        page = self.client.get(reverse("members"))
+        self.assertContains(page, "its letter is on its way")
+        with patch("web.accounts.letters.send_mail", side_effect=SMTPException):
+            deliver.call(held.pk, "http://testserver", len(AGAIN))
+        self.assertContains(self.client.get(reverse("members")), "could not be sent")
+        deliver.call(held.pk, "http://testserver", 0)
+        self.assertEqual(Invitation.objects.get().letter, "sent")
+        self.assertEqual(guest.post(self.link()).status_code, 302)
+
+    def test_a_letter_is_tried_again_later_without_its_token_in_the_queue(self) -> None:
+        self.invite()
+        held = Invitation.objects.get()
+        with (
+            patch("web.accounts.letters.send_mail", side_effect=OSError),
+            self.settings(JOBS_INLINE=False),
+        ):
+            deliver.call(held.pk, "http://testserver", 1)
+        (queued,) = DBTaskResult.objects.all()
+        self.assertEqual(queued.args_kwargs["args"], [held.pk, "http://testserver", 2])
+        self.assertGreater(queued.run_after, timezone.now() + timedelta(minutes=4))
+        Invitation.objects.all().delete()
+        deliver.call(held.pk, "http://testserver", 2)  # taken back: nothing is sent
+        self.assertEqual(len(mail.outbox), 1)
 
     def test_a_link_that_is_old_or_taken_back_or_one_s_own(self) -> None:
         self.invite()
@@ -292,6 +347,53 @@ class OwnAccount(PageCase):
         self.client.post(reverse("sessions-end"), {"one": theirs.pk})
         self.assertEqual(second.get(reverse("account")).status_code, 302)
         self.assertEqual(self.client.get(reverse("account")).status_code, 200)
+
+    def test_a_second_factor_signs_other_browsers_out_and_offers_to_end_tokens(self) -> None:
+        second = Client()
+        self.sign_in(second)
+        make(self.user, "sheet", READ, 7)
+        make(self.user, "script", READ, 7)
+        self.client.post(reverse("two-factor"))
+        answer = self.client.post(reverse("two-factor"), {"confirm": "1", "code": self.code()})
+        self.assertContains(answer, "1 other browser signed out")
+        self.assertContains(answer, "2 tokens of programs still work")
+        self.assertEqual(second.get(reverse("account")).status_code, 302)
+        self.assertEqual(self.client.get(reverse("account")).status_code, 200)
+        self.client.post(reverse("tokens-end"))
+        self.assertFalse(Token.objects.exists())
+
+    def test_a_new_password_signs_other_browsers_out(self) -> None:
+        second = Client()
+        self.sign_in(second)
+        fresh = "another-long-enough-word"
+        posted = {"old_password": PASSWORD, "new_password1": fresh, "new_password2": fresh}
+        self.assertEqual(self.client.post(reverse("password-change"), posted).status_code, 302)
+        self.assertEqual(second.get(reverse("account")).status_code, 302)
+        self.assertEqual(self.client.get(reverse("account")).status_code, 200)
+        self.assertEqual(SignIn.objects.filter(user=self.user).count(), 1)
+
+    def test_a_reset_by_letter_signs_every_browser_out_and_says_what_still_works(self) -> None:
+        User.objects.filter(pk=self.user.pk).update(email="owner@example.org")
+        guest = Client()
+        guest.post(reverse("password-reset"), {"email": "owner@example.org"})
+        link = re.findall(r"http://testserver(/\S+)", mail.outbox[-1].body)[0]
+        form = guest.get(link, follow=True)
+        fresh = "another-long-enough-word"
+        posted = {"new_password1": fresh, "new_password2": fresh}
+        said = guest.post(form.redirect_chain[-1][0], posted, follow=True)
+        self.assertContains(said, "Tokens of programs still work")
+        self.assertEqual(self.client.get(reverse("account")).status_code, 302)
+        self.assertFalse(SignIn.objects.filter(user=self.user).exists())
+
+    def test_the_address_of_an_account_takes_its_password(self) -> None:
+        for posted, words in (
+            ({"mail": "me@example.org", "password": "wrong"}, "does not fit"),
+            ({"mail": "me", "password": PASSWORD}, "must be a mail address"),
+        ):
+            answer = self.client.post(reverse("account-mail"), posted)
+            self.assertContains(answer, words, status_code=422)
+        self.client.post(reverse("account-mail"), {"mail": "me@example.org", "password": PASSWORD})
+        self.assertEqual(User.objects.get(pk=self.user.pk).email, "me@example.org")
 
     def test_deleting_it_needs_the_password_and_leaves_nothing(self) -> None:
         stored.keep(self.user, stored.judge(document(2)))

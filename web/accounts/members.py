@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import secrets
 from datetime import timedelta
 from typing import Any
 
@@ -10,20 +9,18 @@ from django.contrib import messages
 from django.contrib.auth import get_user_model
 from django.contrib.auth.decorators import login_required
 from django.core.exceptions import ValidationError
-from django.core.mail import send_mail
 from django.core.validators import validate_email
 from django.db import transaction
 from django.http import Http404, HttpRequest, HttpResponse
 from django.shortcuts import get_object_or_404, redirect, render
-from django.template.loader import render_to_string
-from django.urls import reverse
 from django.utils import timezone
 from django.views.decorators.http import require_http_methods, require_POST, require_safe
 
 from web.accounts.access import SESSION_KEY, access_of
 from web.accounts.demo import is_demo
+from web.accounts.letters import post, unused_hash
 from web.accounts.limits import limited
-from web.accounts.models import GIVEN, OWNER, Invitation, Membership, hash_of
+from web.accounts.models import GIVEN, OWNER, WAITS, Invitation, Membership, hash_of
 
 LASTS = timedelta(days=7)
 MOST_MEMBERS, MOST_OPEN = 30, 20
@@ -91,13 +88,15 @@ def invite(request: HttpRequest) -> HttpResponse:
             fault = f"at most {MOST_MEMBERS} members and {MOST_OPEN} open invitations"
         if fault:
             return _page(request, 422, fault=fault, typed=mail)
-        token = secrets.token_urlsafe(32)
         waiting.filter(mail__iexact=mail).delete()  # a second letter takes the first one's place
-        Invitation.objects.create(account=account, mail=mail, role=role, token_hash=hash_of(token))
-    link = request.build_absolute_uri(reverse("invitation", args=[token]))
-    words = render_to_string("accounts/invitation.txt", {"account": account, "link": link})
-    send_mail("An invitation to Iron Margin", words, None, [mail])
-    messages.success(request, f"A letter is on its way to {mail}. Its link holds for a week.")
+        held = Invitation.objects.create(
+            account=account, mail=mail, role=role, token_hash=unused_hash(), letter=WAITS
+        )
+    post(held, request.build_absolute_uri("/").rstrip("/"))
+    messages.success(
+        request,
+        f"A letter goes to {mail}. Its link holds for a week, for an account with that address.",
+    )
     return redirect("members")
 
 
@@ -136,6 +135,9 @@ def invitation(request: HttpRequest, token: str) -> HttpResponse:
         held = of.filter(token_hash=hash_of(token), used_at=None, made_at__gt=since).first()
         if held is None or held.account == request.user or is_demo(request.user):
             return render(request, "accounts/invitation_over.html", status=404)
+        if not _same_address(request.user, held.mail):
+            context = {"held": held}
+            return render(request, "accounts/invitation_other.html", context, status=403)
         if request.method != "POST":
             return render(request, "accounts/invitation.html", {"held": held})
         Membership.objects.update_or_create(
@@ -146,6 +148,11 @@ def invitation(request: HttpRequest, token: str) -> HttpResponse:
     _at_hand(request, held.account_id)
     messages.success(request, f"You work in {held.account}’s account now, as {held.role}.")
     return redirect("setups")
+
+
+def _same_address(user: Any, mail: str) -> bool:
+    """Whether a person's account has the address an invitation went to."""
+    return bool(user.email) and user.email.strip().lower() == mail.strip().lower()
 
 
 def _at_hand(request: HttpRequest, account: int | None) -> None:

@@ -17,6 +17,7 @@ READERS_MAY = frozenset(
         "password-reset-confirm", "two-factor", "sessions-end", "account-switch", "account-leave",
         "invitation", "jobs-left", "job-cancel", "search", "setup-preview", "supply-preview",
         "drills-answer", "drills-begin-exam", "home", "account-delete", "token-make", "token-end",
+        "tokens-end", "account-mail", "paper",
     }
 )  # fmt: skip
 """Addresses that change nothing of the account at hand, though they are posted to: one's own

@@ -66,8 +66,13 @@ class SignIn(models.Model):
         return f"{self.user} on {self.browser}"
 
 
+WAITS, SENT, UNSENT = "waits", "sent", "unsent"
+LETTERS = ((WAITS, "on its way"), (SENT, "sent"), (UNSENT, "could not be sent"))
+"""What became of an invitation's letter."""
+
+
 class Invitation(models.Model):
-    """A link sent by mail that makes whoever opens it a member, once and within a week.
+    """A link sent by mail that makes whoever has that address a member, once and within a week.
 
     Only a hash of its token is kept, so that who reads the database cannot use it.
     """
@@ -80,6 +85,7 @@ class Invitation(models.Model):
     token_hash = models.CharField(max_length=64, unique=True)
     made_at = models.DateTimeField(default=timezone.now)
     used_at = models.DateTimeField(null=True, blank=True)
+    letter = models.CharField(max_length=8, choices=LETTERS, default=SENT)
 
     class Meta:
         ordering = ["-made_at"]

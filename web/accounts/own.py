@@ -9,7 +9,10 @@ import qrcode
 import qrcode.image.svg
 from django.contrib import messages
 from django.contrib.auth import get_user_model, logout
+from django.contrib.auth import views as auth
 from django.contrib.auth.decorators import login_required
+from django.core.exceptions import ValidationError
+from django.core.validators import validate_email
 from django.http import Http404, HttpRequest, HttpResponse
 from django.shortcuts import redirect, render
 from django.utils.crypto import get_random_string
@@ -85,7 +88,9 @@ def two_factor(request: HttpRequest) -> HttpResponse:
         return _page(request, 422, code_fault=fault, **_shown(device))
     device.confirmed = True
     device.save()
-    return _page(request, codes=_spare_codes(user))
+    # Whoever was signed in before the second factor was there has not shown it.
+    ended = sessions.end(user, None, request.session.session_key or "")
+    return _page(request, codes=_spare_codes(user), ended=ended)
 
 
 def _shown(device: TOTPDevice) -> dict[str, Any]:
@@ -106,6 +111,50 @@ def _spare_codes(user: Any) -> list[str]:
     for code in found:
         held.token_set.create(token=code)
     return found
+
+
+@login_required
+@require_POST
+def mail(request: HttpRequest) -> HttpResponse:
+    """Change the address of one's account; it takes the password, as a way in goes there."""
+    user = _own(request)
+    typed = request.POST.get("mail", "").strip()[:254]
+    if not user.check_password(request.POST.get("password", "")[:200]):
+        fault = "That password does not fit; the address stays as it was."
+        return _page(request, 422, mail_fault=fault, mail_typed=typed)
+    try:
+        validate_email(typed)
+    except ValidationError:
+        fault = f"must be a mail address (got {typed[:60]!r})"
+        return _page(request, 422, mail_fault=fault, mail_typed=typed)
+    get_user_model().objects.filter(pk=user.pk).update(email=typed)
+    messages.success(request, f"Letters go to {typed} from now on.")
+    return redirect("account")
+
+
+class PasswordChange(auth.PasswordChangeView):
+    """A new password signs every other browser out."""
+
+    def form_valid(self, form: Any) -> HttpResponse:
+        answer = super().form_valid(form)
+        user = self.request.user
+        sessions.end(user, None, self.request.session.session_key or "")
+        sessions.note(None, self.request, user)  # this browser's session has a new key
+        return answer
+
+
+class PasswordReset(auth.PasswordResetConfirmView):
+    """A new password by a letter's link signs every browser out; it says that tokens still work."""
+
+    def form_valid(self, form: Any) -> HttpResponse:
+        answer = super().form_valid(form)
+        sessions.end(self.user, None, "")
+        messages.success(
+            self.request,
+            "The new password holds, and every browser is signed out. Tokens of programs still "
+            "work: end them on the page of your account if somebody else had your password.",
+        )
+        return answer
 
 
 @login_required

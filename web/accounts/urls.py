@@ -10,6 +10,7 @@ from web.accounts.limits import limited, mail_of
 urlpatterns = [
     path("", own.account, name="account"),
     path("two-factor/", own.two_factor, name="two-factor"),
+    path("mail/", own.mail, name="account-mail"),
     path("sessions/end/", own.sessions_end, name="sessions-end"),
     path("delete/", own.delete, name="account-delete"),
     path("members/", members.members, name="members"),
@@ -35,7 +36,7 @@ urlpatterns = [
     path("demo/", views.enter_demo, name="enter-demo"),
     path(
         "password/",
-        auth.PasswordChangeView.as_view(
+        own.PasswordChange.as_view(
             template_name="accounts/form.html",
             success_url=reverse_lazy("setups"),
             extra_context={"title": "Change password", "action": "Change password"},
@@ -64,7 +65,7 @@ urlpatterns = [
     ),
     path(
         "reset/<str:uidb64>/<str:token>/",
-        auth.PasswordResetConfirmView.as_view(
+        own.PasswordReset.as_view(
             template_name="accounts/reset_new.html",
             success_url=reverse_lazy("sign-in"),
             extra_context={"title": "A new password", "action": "Keep it"},

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from typing import Any
 
+from django.contrib import messages
 from django.contrib.auth.decorators import login_required
 from django.http import Http404, HttpRequest, HttpResponse
 from django.shortcuts import get_object_or_404, redirect, render
@@ -63,4 +64,15 @@ def token_make(request: HttpRequest) -> HttpResponse:
 def token_end(request: HttpRequest, pk: int) -> HttpResponse:
     """End a token at once."""
     get_object_or_404(Token, pk=pk, owner=request.user.pk).delete()
+    return redirect("programs")
+
+
+@login_required
+@require_POST
+def tokens_end(request: HttpRequest) -> HttpResponse:
+    """End every token of one's account at once."""
+    if is_demo(request.user):
+        raise Http404
+    ended, _ = Token.objects.filter(owner=request.user.pk).delete()
+    messages.success(request, f"{ended} token{'s' if ended != 1 else ''} ended.")
     return redirect("programs")

@@ -6,6 +6,7 @@ from __future__ import annotations
 
 import io
 import json
+import struct
 import zipfile
 import zlib
 from typing import Any
@@ -75,6 +76,27 @@ UNREADABLE = (
 """What a damaged entry raises on its way to JSON."""
 
 
+END, END_BYTES, MOST_COMMENT = b"PK\x05\x06", 22, 1 << 16
+LOCATOR, LOCATOR_BYTES = b"PK\x06\x07", 20
+LARGEST_DIRECTORY = MOST_ENTRIES * 128
+"""A directory of so many entries with names as long as ours, in bytes."""
+
+
+def large_directory(raw: bytes) -> bool:
+    """Whether a zip's own directory lists more than an account's can, seen before it is opened:
+    opening it makes an object of every entry. The end record is looked for as the library does; a
+    zip64 one is larger than any of ours.
+    """
+    end = len(raw) - END_BYTES
+    if not (raw[end:].startswith(END) and raw[-2:] == b"\0\0"):
+        end = raw.rfind(END, max(len(raw) - END_BYTES - MOST_COMMENT, 0))
+    if end < 0 or len(raw) < end + END_BYTES:
+        return False  # no zip at all: it is refused as that
+    entries, size = struct.unpack("<HI", raw[end + 10 : end + 16])
+    is_64 = raw[max(end - LOCATOR_BYTES, 0) : end].startswith(LOCATOR)
+    return bool(entries > MOST_ENTRIES or size > LARGEST_DIRECTORY or is_64)
+
+
 def _opened(raw: bytes) -> zipfile.ZipFile:
     """The zip of an account, within its limits.
 
@@ -85,14 +107,14 @@ def _opened(raw: bytes) -> zipfile.ZipFile:
         raise SetupError(
             [Fault("file", "large", f"must be at most {LARGEST_ZIP:,} bytes (got more)")]
         )
+    rule = f"must unpack to at most {LARGEST_WHOLE:,} bytes in {MOST_ENTRIES:,} entries (got more)"
+    if large_directory(raw):
+        raise SetupError([Fault("file", "large", rule)])
     try:
         file = zipfile.ZipFile(io.BytesIO(raw))
     except UNREADABLE:
         raise SetupError([NO_ACCOUNT]) from None
     if len(file.infolist()) > MOST_ENTRIES or unpacked(file) > LARGEST_WHOLE:
-        rule = (
-            f"must unpack to at most {LARGEST_WHOLE:,} bytes in {MOST_ENTRIES:,} entries (got more)"
-        )
         raise SetupError([Fault("file", "large", rule)])
     return file
 

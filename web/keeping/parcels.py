@@ -31,7 +31,7 @@ from ironmargin.errors import Fault, SetupError
 from web.accounts.access import ACTOR, access_in, access_of, account_of, demand_change
 from web.accounts.limits import allowed, too_often
 from web.keeping import actions
-from web.keeping.account import LARGEST_ZIP, UNREADABLE, pack, unpack, unpacked
+from web.keeping.account import LARGEST_ZIP, UNREADABLE, large_directory, pack, unpack, unpacked
 from web.keeping.apart import FAILED, child_at
 from web.keeping.kinds import KINDS
 from web.keeping.line import RUNNING, WAITING, is_lost
@@ -158,7 +158,11 @@ def _is_small(owner: Any) -> bool:
 
 
 def _unpacks_to(raw: bytes) -> int:
-    """How many bytes a zip says it holds; 0 of what is none, which is refused at once."""
+    """How many bytes a zip says it holds; 0 of what is none or lists too much, which is refused at
+    once.
+    """
+    if large_directory(raw):
+        return 0
     try:
         with zipfile.ZipFile(io.BytesIO(raw)) as file:
             return unpacked(file)

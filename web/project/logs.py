@@ -28,6 +28,24 @@ class WithRequest(logging.Filter):
         return True
 
 
+class ByRoute(logging.Filter):
+    """Says the route of an address instead of the address: a shared link's token is one, and so is
+    what somebody mistyped of one.
+    """
+
+    def filter(self, record: logging.LogRecord) -> bool:
+        """Never drops a line."""
+        request = getattr(record, "request", None)
+        path = getattr(request, "path", None)
+        if path and isinstance(record.args, tuple):
+            match = getattr(request, "resolver_match", None)
+            name = f"route {match.url_name}" if match is not None else "an unknown address"
+            record.args = tuple(
+                name if isinstance(arg, str) and path in arg else arg for arg in record.args
+            )
+        return True
+
+
 def request_id_of(request: HttpRequest) -> str:
     """The id a proxy gave, where it is a plain one; else one of our own."""
     said = request.headers.get("X-Request-ID", "")
@@ -74,11 +92,12 @@ def logging_of(kind: str, testing: bool) -> dict[str, object]:
     return {
         "version": 1,
         "disable_existing_loggers": False,
-        "filters": {"request": {"()": WithRequest}},
+        "filters": {"request": {"()": WithRequest}, "route": {"()": ByRoute}},
         "formatters": {"line": as_json if kind == "json" else plain},
         "handlers": {
             "console": {
-                "class": "logging.StreamHandler", "formatter": "line", "filters": ["request"],
+                "class": "logging.StreamHandler", "formatter": "line",
+                "filters": ["request", "route"],
             }
         },
         "root": {"handlers": ["console"], "level": "ERROR" if testing else "WARNING"},
