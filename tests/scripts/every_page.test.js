@@ -183,10 +183,49 @@ test("parts of the path are moved and taken out by keys", async () => {
   assert.deepEqual(page.fired, [["redraw", "path_op", "remove:1"]]);
 });
 
+// A browser's worker: what the page asks it, and a way to have it say something.
+function aWorker() {
+  const heard = {};
+  const asked = [];
+  const active = { postMessage: (data) => asked.push(data) };
+  navigator.serviceWorker = {
+    register: () => {},
+    controller: null,
+    ready: Promise.resolve({ active }),
+    addEventListener: (name, act) => (heard[name] = act),
+  };
+  return { asked, says: (queued) => heard.message({ data: { queued } }) };
+}
+
+test("what waits on the device is said on the page, whoever it is of", async () => {
+  const page = open('<nav></nav><p id="age" hidden></p><p id="trouble"></p>');
+  document.body.dataset.made = String(Math.round(Date.now() / 1000));
+  document.body.dataset.who = "ann";
+  const worker = aWorker();
+  await load("app/offline.js");
+  await Promise.resolve();
+  assert.deepEqual(worker.asked, [{ who: "ann" }]);
+  const age = page.at("#age");
+  for (const [queued, words] of [
+    [{ waiting: 2, refused: 0, others: 0 }, /^2 readings or steps kept .* sent when the server answers/],
+    [{ waiting: 0, refused: 1, others: 0 }, /^1 reading or step could not be taken/],
+    [{ waiting: 0, refused: 0, others: 1 }, /of somebody else wait here/],
+  ]) {
+    worker.says(queued);
+    assert.ok(!age.hidden);
+    assert.match(age.textContent, words);
+  }
+  delete document.body.dataset.who;
+  worker.says({ waiting: 1, refused: 0, others: 0 });
+  assert.match(age.textContent, /Sign in to have them sent/);
+  worker.says({ waiting: 0, refused: 0, others: 0 });
+  assert.ok(age.hidden);
+});
+
 test("without network a page says how old it is", async () => {
   const page = open('<nav></nav><p id="age" hidden></p><p id="trouble"></p>', { online: false });
   document.body.dataset.made = String(Math.round(Date.now() / 1000) - 600);
-  navigator.serviceWorker = { register: () => {}, controller: null };
+  aWorker();
   await load("app/offline.js");
   fire(document, "DOMContentLoaded");
   assert.equal(page.at("#age").textContent, "No network. This page is 10 min old.");
@@ -227,7 +266,7 @@ test("what is waited for is told when its words change, not each time it is look
 
 test("a page from this device says its age when the network does not answer", async () => {
   const page = open('<nav></nav><p id="age" hidden></p>');
-  navigator.serviceWorker = { register: () => {}, controller: null };
+  aWorker();
   await load("app/offline.js");
   fire(document, "DOMContentLoaded");
   assert.ok(page.at("#age").hidden);

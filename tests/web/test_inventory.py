@@ -39,6 +39,7 @@ OPEN = {
     "enter-demo",
     "service-worker",
     "manifest",
+    "who",
     "offline",
     "health",
     "ready",

@@ -292,6 +292,67 @@ class LogScreen(Screens):
                 self.assertLessEqual({"too-slow", "cancelled"}, judged, doc["name"])
 
 
+class Held(Screens):
+    """What a device may forget: only what an answer of ours says is held."""
+
+    number = 4
+
+    def queued(self, url: str, **fields: str) -> Any:
+        return self.client.post(url, fields, headers={"X-Queued": "1"})
+
+    def test_a_reading_that_is_kept_says_so_and_where_to_go(self) -> None:
+        url = reverse("log-add", args=[self.saved.pk])
+        load = self.setup.rig.loads[0].id
+        fields = {"kind": "run", "once": "a", "units": "si", "entry.load": load}
+        kept = self.queued(url, **fields, **{"entry.amps": "9"})
+        self.assertEqual((kept.status_code, kept["X-Kept"]), (204, "1"))
+        self.assertIn(reverse("log", args=[self.saved.pk]), kept["X-Next"])
+        again = self.queued(url, **fields, **{"entry.amps": "9"})  # sent twice, it counts once
+        self.assertEqual(again["X-Kept"], "1")
+        self.assertEqual(LogEntry.objects.count(), 1)
+        wrong = self.queued(url, **fields, **{"entry.amps": "many"})
+        self.assertEqual(wrong.status_code, 422)
+        self.assertNotIn("X-Kept", wrong)
+
+    def test_a_full_log_holds_nothing_and_keeps_what_was_typed(self) -> None:
+        url = reverse("log-add", args=[self.saved.pk])
+        fields = {"kind": "run", "once": "b", "units": "si", "entry.amps": "9.25"}
+        fields |= {"entry.load": self.setup.rig.loads[0].id}
+        with mock.patch("web.logbook.service.MOST_ENTRIES", 0):
+            full = self.queued(url, **fields)
+        self.assertEqual(full.status_code, 422)
+        self.assertNotIn("X-Kept", full)
+        self.assertContains(full, "This log is full", status_code=422)
+        self.assertContains(full, "9.25", status_code=422)
+
+    def test_a_wrong_figure_costs_none_of_the_others(self) -> None:
+        url = reverse("log-add", args=[self.saved.pk])
+        fields = {"kind": "run", "units": "si", "entry.amps": "9.25", "entry.volts": "high"}
+        said = self.queued(url, **fields, **{"entry.load": self.setup.rig.loads[0].id})
+        for typed in ("9.25", "high"):
+            self.assertContains(said, f'value="{typed}"', status_code=422)
+
+    def test_nobody_s_answer_holds_anything(self) -> None:
+        self.client.logout()
+        gone = self.queued(reverse("log-add", args=[self.saved.pk]), kind="run")
+        self.assertNotIn("X-Kept", gone)
+
+    def test_a_step_is_held_whether_its_gate_passes_or_not(self) -> None:
+        self.client.post(reverse("steps-begin", args=[self.saved.pk]), {"for": "shut-down"})
+        held = Checklist.objects.get()
+        url = reverse("steps-go", args=[held.pk])
+        self.assertEqual(self.queued(url, place="0")["X-Kept"], "1")
+
+    def test_who_is_signed_in_is_told_without_a_name(self) -> None:
+        told = self.client.get(reverse("who")).json()
+        page = self.client.get(reverse("setups"))
+        self.assertContains(page, f'data-who="{told["who"]}"')
+        self.assertNotIn(self.owner.username, told["who"])
+        self.assertTrue(told["token"])
+        other = Client()
+        self.assertEqual(other.get(reverse("who")).json()["who"], "")
+
+
 class Walks(Screens):
     number = 4
 

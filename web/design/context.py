@@ -4,6 +4,7 @@ from django.conf import settings
 from django.http import HttpRequest
 
 from web.design.glossary import GLOSSARY
+from web.design.queued import who_of
 
 THEMES = ("day", "night")
 UNITS = ("us", "si")
@@ -30,6 +31,7 @@ def look(request: HttpRequest) -> dict[str, object]:
         "draws_in": cookie_of(request, "draws", DRAWS, "amps"),
         "paper": paper_of(request),
         "papers": PAPERS.items(),
+        "who": who_of(request),
         "demo_open": settings.DEMO,
         "glossary": GLOSSARY,
     }

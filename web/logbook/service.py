@@ -69,9 +69,12 @@ KEPT = 32
 
 
 def form_of(kind: str, units: str, faults: Mapping[str, str], posted: Mapping[str, str]) -> Group:
-    """The inputs of one kind of entry."""
+    """The inputs of one kind of entry, with all that was typed."""
     cls = ENTRY_KINDS[kind]
-    form = Fields({PREFIX: {}}, units, faults, {}, posted)
+    document: dict[str, Any] = {PREFIX: {}}
+    known = list(Fields(document, units).group(cls, FIELDS[kind], PREFIX, "").fields)
+    put_all(document, known, posted, units)
+    form = Fields(document, units, faults, {}, posted)
     group = form.group(cls, FIELDS[kind], PREFIX, KINDS[kind])
     fields = tuple(
         replace(f, label=READ_LABELS.get(f.path.removeprefix(f"{PREFIX}."), f.label))

@@ -20,6 +20,7 @@ from ironmargin.learning.capture import MOST_BYTES, read_capture
 from ironmargin.learning.log import LARGEST_LOG_BYTES, read_log, write_log
 from ironmargin.setup.model import Setup
 from web.accounts.access import account_of
+from web.design.queued import held
 from web.keeping import actions
 from web.logbook import service, telling
 from web.logbook.drawing import Walk, draw_trace, draw_walk
@@ -139,10 +140,11 @@ def add(request: HttpRequest, pk: int) -> HttpResponse:
         return _page(request, pk, setup, faults)
     kept = service.keep(saved, entry, request.POST.get("once", ""), setup)
     if kept is None:
-        messages.error(request, "This log is full. Delete old entries first.")
-    else:
-        messages.success(request, "Saved.")
-    return redirect(f"{reverse('log', args=[saved.pk])}?kind={kind}#entries")
+        full = Fault("", "full", "This log is full. Delete old entries first.")
+        return _page(request, pk, setup, [full])
+    messages.success(request, "Saved.")
+    back = redirect(f"{reverse('log', args=[saved.pk])}?kind={kind}#entries")
+    return held(request, back)
 
 
 @login_required

@@ -2,7 +2,7 @@
 
 from django.urls import include, path
 
-from web.design import views
+from web.design import queued, views
 from web.verdicts import pages
 
 urlpatterns = [
@@ -13,6 +13,7 @@ urlpatterns = [
     path("manifest.webmanifest", views.manifest, name="manifest"),
     path("offline/", views.offline, name="offline"),
     path("paper/", views.paper, name="paper"),
+    path("account/who/", queued.who, name="who"),
     path("account/", include("web.accounts.urls")),
     path("api/", include("web.api.urls")),
     path("board/", include("web.board.urls")),

@@ -20,6 +20,7 @@ from web.accounts.access import account_of
 from web.design.context import paper_of
 from web.design.fields import typed_figure
 from web.design.printing import PAPER_CSS, pdf_answer, to_pdf
+from web.design.queued import held as acknowledged
 from web.keeping.views import number_of
 from web.setups import measured
 from web.setups.question import Question, opened
@@ -119,7 +120,7 @@ def go(request: HttpRequest, pk: int) -> HttpResponse:
     _own(request, pk)
     if "back" in request.POST:
         service.back(account_of(request), pk)
-        return redirect("steps-list", pk=pk)
+        return acknowledged(request, redirect("steps-list", pk=pk))
     reading = request.POST.get("reading", "")[:100]
     place = number_of(request.POST.get("place"))
     try:
@@ -132,8 +133,8 @@ def go(request: HttpRequest, pk: int) -> HttpResponse:
     if passed is not None:
         _note(held, place, reading)
     if passed is not None and not passed.passes:
-        return _page(request, held, 422, said=passed.sentence)
-    return redirect("steps-list", pk=pk)
+        return acknowledged(request, _page(request, held, 422, said=passed.sentence))
+    return acknowledged(request, redirect("steps-list", pk=pk))
 
 
 def _note(held: Checklist, place: int, reading: str) -> None:

@@ -161,6 +161,13 @@ async function post({ load, mode }) {
   return fetch(form.action, { method: "POST", body, headers: { "HX-Request": "true" } });
 }
 
+// Whether our own server took a press, or said why not: no error, no page of somebody else's.
+const WAIT = [401, 408, 425, 429];
+export function isTaken(answer) {
+  const ours = Boolean(answer.headers.get("X-Request-ID")) && !answer.redirected;
+  return ours && answer.status < 500 && !WAIT.includes(answer.status);
+}
+
 async function send() {
   if (now.sending || !now.presses.length) return;
   now.sending = true;
@@ -169,7 +176,7 @@ async function send() {
     while (now.presses.length) {
       const first = now.presses[0];
       const answer = await post(first);
-      if (answer.status === 401 || answer.status >= 500 || answer.redirected) throw answer;
+      if (!isTaken(answer)) throw answer;
       now.presses = now.presses.filter((other) => other !== first);
       remember();
       now.offline = false;

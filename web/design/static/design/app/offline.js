@@ -12,15 +12,36 @@ function network() {
   if (!navigator.onLine) return "No network";
   return back ? "The network is back; reload the page" : "The network does not answer";
 }
+// What waits on this device, as the worker told it last: shown on whatever page is open.
+let waits = { waiting: 0, refused: 0, others: 0 };
+const count = (n) => `${n} reading${n === 1 ? "" : "s"} or step${n === 1 ? "" : "s"}`;
+export function waitingWords({ waiting, refused, others }, signedIn) {
+  const said = [];
+  if (waiting)
+    said.push(
+      signedIn
+        ? `${count(waiting)} kept on this device; sent when the server answers.`
+        : `${count(waiting)} kept on this device. Sign in to have them sent.`,
+    );
+  if (others) said.push(`${count(others)} of somebody else wait here until they sign in.`);
+  if (refused)
+    said.push(
+      `${count(refused)} could not be taken: what they belong to is gone, full or not yours to change. They stay on this device.`,
+    );
+  return said.join(" ");
+}
+
 function sayAge() {
   const place = document.getElementById("age");
   const old = Math.round(Date.now() / 1000 - Number(document.body.dataset.made));
   const minutes = Math.round(old / 60);
   const kept = new URLSearchParams(location.search).has("kept");
-  place.hidden = navigator.onLine && !kept && !("old" in document.body.dataset);
-  place.textContent = kept
-    ? "Kept on this device; it is sent when the network is back."
-    : `${network()}. This page is ${minutes < 1 ? "of this minute" : `${minutes} min old`}.`;
+  const fresh = navigator.onLine && !("old" in document.body.dataset);
+  const words = waitingWords(waits, Boolean(document.body.dataset.who));
+  place.hidden = fresh && !kept && !words;
+  const age = `${network()}. This page is ${minutes < 1 ? "of this minute" : `${minutes} min old`}.`;
+  const held = words || (kept ? "Kept on this device; it is sent when the network is back." : "");
+  place.textContent = [held, fresh ? "" : age].filter(Boolean).join(" ");
 }
 if ("serviceWorker" in navigator && document.querySelector("nav")) {
   navigator.serviceWorker.register("/sw.js");
@@ -30,6 +51,15 @@ if ("serviceWorker" in navigator && document.querySelector("nav")) {
     navigator.serviceWorker.controller?.postMessage("send");
   });
   window.addEventListener("offline", sayAge);
+  navigator.serviceWorker.addEventListener("message", (event) => {
+    if (!event.data?.queued) return;
+    waits = event.data.queued;
+    sayAge();
+  });
+  navigator.serviceWorker.ready.then(({ active }) => {
+    const { who } = document.body.dataset;
+    active?.postMessage(who && navigator.onLine ? { who } : "tell");
+  });
   document.addEventListener("DOMContentLoaded", sayAge);
   document.addEventListener("kept-here", () => {
     trouble("");
