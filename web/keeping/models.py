@@ -154,3 +154,20 @@ class ParcelPart(models.Model):
 
     def __str__(self) -> str:
         return f"{self.parcel}, {self.number}"
+
+
+class Answered(models.Model):
+    """What a request was answered with that says which one it is, so that the same one sent again
+    makes nothing twice. Its key is a hash; a row without a status is still being answered.
+    """
+
+    key = models.CharField(max_length=64, primary_key=True)
+    made_at = models.DateTimeField(default=timezone.now, db_index=True)
+    status = models.PositiveSmallIntegerField(default=0)
+    location = models.CharField(max_length=500, default="", blank=True)
+    etag = models.CharField(max_length=100, default="", blank=True)
+    content_type = models.CharField(max_length=100, default="", blank=True)
+    body = models.BinaryField(default=b"")
+
+    def __str__(self) -> str:
+        return f"{self.status} {self.location}"

@@ -16,6 +16,7 @@ from django.utils import timezone
 from web.accounts.models import Invitation, SignIn, Tally
 from web.keeping.kinds import KINDS
 from web.keeping.models import Change, Parcel
+from web.keeping.once import forget_old
 
 KEPT_DAYS = 30
 INVITED_DAYS, SIGNED_IN_DAYS, COUNTED_DAYS, PARCEL_DAYS = 30, 60, 2, 1
@@ -34,6 +35,7 @@ def purge(now: datetime | None = None) -> int:
         for item in kind.model.objects.filter(deleted_at__lt=since).iterator():
             gone += _purge_one(item, since)
     gone += sum(also(since) for also in ALSO)
+    forget_old()
     Invitation.objects.filter(made_at__lt=now - timedelta(days=INVITED_DAYS)).delete()
     Parcel.objects.filter(asked_at__lt=now - timedelta(days=PARCEL_DAYS)).delete()
     Tally.objects.filter(began__lt=now - timedelta(days=COUNTED_DAYS)).delete()

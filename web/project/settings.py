@@ -109,6 +109,7 @@ MIDDLEWARE = [
     "django_htmx.middleware.HtmxMiddleware",
     "axes.middleware.AxesMiddleware",
     "web.accounts.middleware.Policy",
+    "web.keeping.once.OnceOnly",
     "web.design.middleware.no_store",
 ]
 ROOT_URLCONF = "web.project.urls"

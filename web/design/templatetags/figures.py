@@ -4,6 +4,8 @@ from datetime import datetime
 from typing import Any
 
 from django import template
+from django.utils.crypto import get_random_string
+from django.utils.html import format_html
 from django.utils.safestring import SafeString
 from django.utils.timesince import timesince
 
@@ -147,3 +149,9 @@ def add_to(value: float, more: float) -> float:
 def one_line(text: str) -> str:
     """Words on one line, for names that are read aloud; in templates they stand on several."""
     return " ".join(text.split())
+
+
+@register.simple_tag
+def once() -> str:
+    """A key of its own for a form that makes something: pressed twice, it makes one."""
+    return format_html('<input type="hidden" name="idempotency" value="{}">', get_random_string(20))
