@@ -54,7 +54,7 @@ need_dev_packages() {
 
 pip_install() {
   log="$(mktemp)"
-  .venv/bin/python -m pip install -q --disable-pip-version-check --no-input -r "$1" >"$log" 2>&1 \
+  .venv/bin/python -m pip install -q --disable-pip-version-check --no-input --no-deps -r "$1" >"$log" 2>&1 \
     || { tail -n 3 "$log" >&2; say_and_stop "pip could not install $1; see the lines above"; }
   rm -f "$log"
 }

@@ -523,6 +523,15 @@ class Ahead(unittest.TestCase):
         self.assertAlmostEqual(at(2000.0, noise=known), 63.0)
         self.assertAlmostEqual(at(1500.0, noise=known), 61.5)
 
+    def test_a_battery_takes_half_of_itself_an_hour_of_lithium_a_fifth_of_lead(self) -> None:
+        """Makers' usual figures: 0.5 C and 0.2 C (from memory)."""
+        for chemistry, watts in (("lithium", 2500.0), ("lead", 1000.0)):
+            inverter = BatteryInverter(
+                continuous_w=3000.0, surge_w=6000.0, battery_wh=5000.0, chemistry=chemistry
+            )
+            self.assertAlmostEqual(accepted_w(inverter, 0.5), watts)
+            self.assertLess(accepted_w(inverter, 0.9), watts)
+
     def test_propane_costs_what_it_is_bought_for(self) -> None:
         """An exchanged cylinder of 20 lb holds 15 to 17 lb (common practice, no source)."""
         unit = Generator(

@@ -10,11 +10,14 @@ import io
 import multiprocessing
 import resource
 import threading
+from collections.abc import Callable
 from concurrent.futures import CancelledError
+from typing import TypeVar
 
 from pebble import ProcessExpired, ProcessPool
 from PIL import Image, ImageOps
 
+T = TypeVar("T")
 LARGEST_BYTES = 12_000_000
 """Largest file of a photograph: a telephone's own."""
 MOST_PIXELS = 60_000_000
@@ -32,8 +35,8 @@ class NotAPicture(Exception):
     """What came is no photograph that can be kept; the message says why and what to do."""
 
 
-def shrunk(raw: bytes) -> bytes:
-    """A photograph as a small JPEG, upright, without anything but its pixels. Runs in the process
+def upright_of(raw: bytes, side: int) -> Image.Image:
+    """A photograph decoded, upright, with no side much longer than it may be. Runs in a process
     apart.
 
     Raises:
@@ -47,12 +50,22 @@ def shrunk(raw: bytes) -> bytes:
                     f"the picture has {wide:,} x {high:,} points, more than {MOST_PIXELS:,}; "
                     "send it smaller"
                 )
-            opened.draft("RGB", (2 * KEPT_SIDE, 2 * KEPT_SIDE))
-            upright = ImageOps.exif_transpose(opened).convert("RGB")
+            opened.draft("RGB", (2 * side, 2 * side))
+            return ImageOps.exif_transpose(opened).convert("RGB")
     except Image.DecompressionBombError:
         raise NotAPicture("the picture has too many points; send it smaller") from None
     except (OSError, SyntaxError, ValueError):
         raise NotAPicture("it must be a photograph: JPEG, PNG or WebP") from None
+
+
+def shrunk(raw: bytes) -> bytes:
+    """A photograph as a small JPEG, upright, without anything but its pixels. Runs in the process
+    apart.
+
+    Raises:
+        NotAPicture: it is none, or larger than may be.
+    """
+    upright = upright_of(raw, KEPT_SIDE)
     side = KEPT_SIDE
     while True:
         upright.thumbnail((side, side))
@@ -80,29 +93,45 @@ def try_shrunk(raw: bytes) -> tuple[bytes, str]:
         return b"", "it needs more memory than a picture may have; send it smaller"
 
 
-class Decoders:
-    """The process that decodes, made when the first picture comes."""
+class Apart:
+    """A process that looks at pictures, made when the first comes, no fork of this one."""
 
-    def __init__(self) -> None:
+    def __init__(self, most_bytes: int, most_s: float, most_wait_s: float) -> None:
+        self.most_bytes, self.most_s, self.most_wait_s = most_bytes, most_s, most_wait_s
         self.lock = threading.Lock()
         self.pool: ProcessPool | None = None
 
-    def begun(self) -> ProcessPool:
-        """The process, no fork of this one."""
+    def _begun(self) -> ProcessPool:
         with self.lock:
             if self.pool is None or not self.pool.active:
-                server = multiprocessing.get_context("forkserver")
                 self.pool = ProcessPool(
                     max_workers=1,
                     max_tasks=PICTURES_A_PROCESS,
                     initializer=begin,
-                    initargs=[MOST_MEMORY],
-                    context=server,
+                    initargs=[self.most_bytes],
+                    context=multiprocessing.get_context("forkserver"),
                 )
             return self.pool
 
+    def run(self, work: Callable[[bytes], tuple[T, str]], raw: bytes) -> T:
+        """What some work makes of a picture; it gives that, and why not.
 
-DECODERS = Decoders()
+        Raises:
+            NotAPicture: it says why not, or it takes too long or too much.
+        """
+        made = self._begun().schedule(work, args=[raw], timeout=self.most_s)
+        try:
+            found, why = made.result(timeout=self.most_wait_s)
+        except (TimeoutError, ProcessExpired, CancelledError):
+            made.cancel()  # type: ignore[no-untyped-call]
+            raise NotAPicture("it takes too long to open; send it smaller") from None
+        if why:
+            raise NotAPicture(why)
+        kept: T = found
+        return kept
+
+
+DECODERS = Apart(MOST_MEMORY, MOST_S, MOST_WAIT_S)
 
 
 def as_jpeg(raw: bytes) -> bytes:
@@ -115,12 +144,4 @@ def as_jpeg(raw: bytes) -> bytes:
         raise NotAPicture(f"it must be at most {LARGEST_BYTES // 1_000_000} MB (got {len(raw):,})")
     if multiprocessing.parent_process() is not None:
         return shrunk(raw)  # this is a bounded process already: an account's zip on its way in
-    made = DECODERS.begun().schedule(try_shrunk, args=[raw], timeout=MOST_S)
-    try:
-        kept, why = made.result(timeout=MOST_WAIT_S)
-    except (TimeoutError, ProcessExpired, CancelledError):
-        made.cancel()  # type: ignore[no-untyped-call]
-        raise NotAPicture("it takes too long to open; send it smaller") from None
-    if why:
-        raise NotAPicture(why)
-    return bytes(kept)
+    return DECODERS.run(try_shrunk, raw)

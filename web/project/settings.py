@@ -51,6 +51,7 @@ LIMITS = {
     "door": (60, 60),
     "api": (300, 60),
     "parcel": (12, 3600),
+    "photo": (20, 300),
 }
 """How often something may be asked for: tries, in so many seconds."""
 if TESTING:

@@ -23,6 +23,7 @@ urlpatterns = [
     path("<int:pk>/room/", views.room, name="rig-room"),
     path("<int:pk>/paste/", views.paste, name="rig-paste"),
     path("<int:pk>/plate/", views.plate, name="rig-plate"),
+    path("<int:pk>/plate/photo/", views.plate_photo, name="rig-plate-photo"),
     path("<int:pk>/loads.csv", views.export_csv, name="rig-csv"),
     path("<int:pk>/import/", views.import_csv, name="rig-import"),
 ]

@@ -18,14 +18,17 @@ from ironmargin.loads.plate_reader import PLATE, read_plate
 from ironmargin.setup.model import INSULATIONS
 from ironmargin.setup.spec import Choice, Number
 from web.accounts.access import account_of
+from web.accounts.limits import limited
 from web.design.context import UNITS, cookie_of
 from web.design.fields import typed_number, words
+from web.design.pictures import LARGEST_BYTES, NotAPicture
 from web.keeping import actions
 from web.keeping.views import listing, number_of
 from web.rigs import csv_format, service, space, table, twelve
 from web.rigs import typical as typical_loads
 from web.rigs.drawing import draw_rig
 from web.rigs.models import Rig
+from web.rigs.plate_photo import read as read_photo
 
 SERVICES = (
     ("120", "one leg, 120 V (30 A inlet or less)"),
@@ -367,6 +370,38 @@ def plate(request: HttpRequest, pk: int) -> HttpResponse:
     if request.method == "POST":
         return render(request, "rigs/_reading.html", context)
     return render(request, "rigs/plate.html", context)
+
+
+@login_required
+@limited("photo", by=lambda request: str(request.user.pk))
+@require_POST
+def plate_photo(request: HttpRequest, pk: int) -> HttpResponse:
+    """A photographed plate: what is sure is filled in, the rest is asked; nothing is kept."""
+    rig = mine(request, pk)
+    found: list[dict[str, Any]] = []
+    given: dict[str, Any] = {}
+    fault = ""
+    file = request.FILES.get("photo")
+    try:
+        if file is None or not file.size:
+            raise NotAPicture("choose a photograph first")
+        if file.size > LARGEST_BYTES:
+            raise NotAPicture(f"it must be at most {LARGEST_BYTES // 1_000_000} MB")
+        given, found = read_photo(file.read())
+    except NotAPicture as why:
+        fault = str(why)
+    given = {"kind": "air-conditioner"} | given
+    reading = read_plate(given, rig.document.get("service", "120"))
+    shown = {k: v if isinstance(v, str) else f"{v:.4g}" for k, v in given.items()}
+    context = {
+        "rig": rig,
+        "fields": _plate_fields(shown),
+        "reading": reading,
+        "faults": dict(reading.faults),
+        "photo_fault": fault,
+        "figures": found,
+    }
+    return render(request, "rigs/plate.html", context, status=422 if fault else 200)
 
 
 @login_required

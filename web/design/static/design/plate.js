@@ -15,3 +15,14 @@ plate.addEventListener("keydown", (event) => {
   next.select?.();
   next.scrollIntoView({ block: "center" });
 });
+
+// A figure of the photograph that was not sure is used only when somebody says so.
+document.addEventListener("click", (event) => {
+  const button = event.target.closest("[data-fill]");
+  const field = button && document.getElementById(`plate-${button.dataset.fill}`);
+  if (!field) return;
+  field.value = button.dataset.value;
+  field.dispatchEvent(new Event("change", { bubbles: true }));
+  button.disabled = true;
+  field.focus();
+});

@@ -1,0 +1,182 @@
+"""What stands on a plate as it was read from a photograph: its figures, and which of them are sure.
+
+A line of words comes with how sure its reader was of it. A figure is sure where its line was, where
+it is in its field's range, and where nothing else on the plate says another; all others are asked.
+Letters that are taken for digits (O for 0, I for 1) are put right within a figure, and such a
+figure is asked, too.
+"""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Iterable, Iterator
+
+from ironmargin.document import Document
+from ironmargin.loads.plate_reader import PLATE
+from ironmargin.record import record
+from ironmargin.setup.loads import CODE_LETTERS
+from ironmargin.setup.spec import INVALID, Faults
+
+SURE = 0.9
+"""How sure the reader of a line must be of it [1] (benchmarks/plates.py says what comes of it)."""
+N = r"((?=[OIlSBZ]{0,3}[0-9])[0-9OIlSBZ]{1,6}(?:[.,][0-9OIlSBZ]{1,3})?)"
+GAP = r"[\s:=.]*"
+LETTERS = str.maketrans("OIlSBZ", "011582")
+KW, HORSE = 1000.0, r"((?:\d\s+)?\d/\d|\d+(?:[.,]\d+)?)"
+
+
+@record
+class Words:
+    """A line of a plate: its words, and how sure its reader was of them [1]."""
+
+    text: str
+    sure: float
+
+
+@record
+class Figure:
+    """A figure of a plate.
+
+    Attributes:
+        field: of :data:`PLATE`; value: as its field takes it; sure: whether it may be filled in
+        without asking; line: number of the line it stands on; others: what else the plate says of
+        it.
+    """
+
+    field: str
+    value: float | str
+    sure: bool
+    line: int
+    others: tuple[float | str, ...] = ()
+
+
+def _of(*patterns: str) -> tuple[re.Pattern[str], ...]:
+    return tuple(re.compile(p, re.IGNORECASE) for p in patterns)
+
+
+AMPACITY = rf"(?:MCA|MIN(?:IMUM)?{GAP}CIR(?:CUI?T)?{GAP}AMP(?:ACITY|S)?)"
+BREAKER = (
+    rf"(?:MOCP|MOP|MAX(?:IMUM)?{GAP}(?:OVERCURRENT|FUSE|CKT|CIRCUIT|BKR|BREAKER)"
+    rf"(?:{GAP}(?:OR|/|PROTECTION|PROTECTIVE|DEVICE|CIRCUIT|CKT|HACR|BREAKER|BKR|SIZE|TYPE))*)"
+)
+PATTERNS: dict[str, tuple[re.Pattern[str], ...]] = {
+    "mca_a": _of(rf"{AMPACITY}{GAP}{N}"),
+    "mocp_a": _of(rf"{BREAKER}{GAP}{N}"),
+    "rla_a": _of(rf"R\.?L\.?A\.?{GAP}{N}", rf"{N}{GAP}A?{GAP}R\.?L\.?A\b"),
+    "lra_a": _of(rf"L\.?R\.?A\.?{GAP}{N}", rf"{N}{GAP}A?{GAP}L\.?R\.?A\b"),
+    "fan_a": _of(rf"F\.?L\.?A\.?{GAP}{N}", rf"{N}{GAP}A?{GAP}F\.?L\.?A\b"),
+    "rated_v": _of(
+        rf"(?:VOLTS?|VAC|V){GAP}([0-9OIlSBZ]{{3}}(?:\s*[/-]\s*[0-9OIlSBZ]{{3}})?)",
+        r"([0-9OIlSBZ]{3}(?:\s*[/-]\s*[0-9OIlSBZ]{3})?)\s*(?:VOLTS?|VAC|V)(?![A-Z])",
+    ),
+    "hz": _of(rf"(?:HZ|HERTZ){GAP}([56]0)", r"([56]0)\s*(?:HZ|HERTZ)"),
+    "phase": _of(rf"PH(?:ASE|\b)?{GAP}([13])(?!\d)", r"(?<!\d)([13])\s*PH"),
+    "btu_h": _of(r"([0-9]{1,3}[., ]?[0-9]{3})\s*BTU"),
+    "hp": _of(rf"{HORSE}\s*H\.?P\b", rf"\bH\.?P\.?{GAP}{HORSE}"),
+    "code_letter": _of(rf"CODE(?:{GAP}LETTER)?{GAP}([A-V])\b"),
+    "refrigerant": _of(r"(R-?\s?(?:22|32|290|410A|407C|134A|454B|600A))"),
+    "rated_w": _of(
+        rf"{N}\s*(?:WATTS?|W)(?![A-Z])", rf"(?:WATTS?|INPUT|POWER){GAP}{N}(?!\s*(?:V|A|HZ|KW)\b)"
+    ),
+    "rated_a": _of(rf"(?:AMPS?){GAP}{N}", rf"{N}\s*(?:AMPS?|A)(?![A-Z/])"),
+}
+"""What a figure stands beside, the most telling first; what one has taken no later one takes."""
+KILOWATTS = _of(rf"{N}\s*KW\b")[0]
+FAN = _of(r"FAN|BLOWER|EVAP")[0]
+NOT_OF_THE_FAN = ("hp", "rated_w", "rated_a", "code_letter")
+"""What a line about the fan says of the fan alone."""
+
+
+def _number(said: str) -> tuple[float | None, bool]:
+    """A figure as read, and whether letters in it were put right."""
+    plain = said.translate(LETTERS).replace(",", ".").replace(" ", "")
+    try:
+        return float(plain), plain != said.replace(",", ".").replace(" ", "")
+    except ValueError:
+        return None, True
+
+
+def _value(field: str, said: str) -> tuple[float | str | None, bool]:
+    """What a field takes of what was read, and whether it is to be asked for that."""
+    if field == "refrigerant":
+        return "R-" + re.sub(r"\W|^R", "", said.upper()).removeprefix("R"), False
+    if field == "code_letter":
+        letter = said.upper()
+        return (letter, False) if letter in CODE_LETTERS else (None, True)
+    if field == "rated_v":
+        found = [_number(x) for x in re.split(r"[/-]", said)]
+        volts = [v for v, _ in found if v is not None]
+        return max(volts, default=None), any(mended for _, mended in found)
+    if field == "btu_h":
+        return _number(re.sub(r"[., ]", "", said))
+    if field == "hp":
+        whole, _, part = said.strip().rpartition(" ")
+        if "/" not in part:
+            return _number(part)
+        top, _, bottom = part.partition("/")
+        if not int(bottom):
+            return None, True
+        return (float(whole) if whole else 0.0) + int(top) / int(bottom), False
+    return _number(said)
+
+
+def _within(field: str, value: float | str) -> bool:
+    """Whether a value is in its field's range."""
+    faults: Faults = []
+    return PLATE[field].read(value, field, faults) is not INVALID and not faults
+
+
+def _candidates(text: str) -> Iterator[tuple[str, float | str, bool]]:
+    """Field, value and whether it is to be asked, of everything a line tells."""
+    left = text
+    kilowatts = KILOWATTS.search(left)
+    if kilowatts is not None:
+        value, mended = _number(kilowatts[1])
+        if value is not None and _within("rated_w", value * KW):
+            yield "rated_w", value * KW, mended
+        left = left.replace(kilowatts[0], " ", 1)
+    of_fan = FAN.search(text) is not None
+    for field, patterns in PATTERNS.items():
+        if of_fan and field in NOT_OF_THE_FAN:
+            continue
+        for pattern in patterns:
+            found = pattern.search(left)
+            if found is None:
+                continue
+            value_, mended = _value(field, found[1])
+            if value_ is not None and _within(field, value_):
+                yield field, value_, mended
+                left = f"{left[: found.start()]} | {left[found.end() :]}"
+                break
+
+
+def figures_of(lines: Iterable[Words]) -> tuple[Figure, ...]:
+    """The figures of a plate, in the order of :data:`PLATE`; each once, with what else is said."""
+    found: dict[str, list[tuple[float | str, bool, int]]] = {}
+    for at, line in enumerate(lines):
+        for field, value, mended in _candidates(line.text):
+            found.setdefault(field, []).append((value, line.sure >= SURE and not mended, at))
+    out = []
+    for field in PLATE:
+        told = found.get(field, [])
+        if not told:
+            continue
+        told.sort(key=lambda x: not x[1])
+        value, sure, at = told[0]
+        others = tuple(dict.fromkeys(v for v, _, _ in told if v != value))
+        out.append(Figure(field, value, sure and not others, at, others))
+    return tuple(out)
+
+
+def filled(figures: Iterable[Figure]) -> Document:
+    """What may be filled in without asking, as :func:`read_plate` takes it, with the kind of load
+    that such figures are of.
+    """
+    sure = {f.field: f.value for f in figures if f.sure}
+    if {"btu_h", "refrigerant"} & {f.field for f in figures}:
+        sure["kind"] = "air-conditioner"
+    elif {"rla_a", "lra_a", "hp", "code_letter"} & set(sure):
+        sure["kind"] = "motor"
+    elif "rated_w" in sure:
+        sure["kind"] = "resistive"
+    return sure

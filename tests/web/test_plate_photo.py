@@ -1,0 +1,88 @@
+"""A plate by photograph: read in a process apart, asked where it is not sure, kept nowhere."""
+
+from __future__ import annotations
+
+import io
+import sys
+from typing import Any
+from unittest import mock
+
+from django.contrib.auth.models import User
+from django.core.files.uploadedfile import SimpleUploadedFile
+from django.urls import reverse
+from PIL import Image, ImageDraw
+
+from benchmarks.plates import made
+from tests.web.pages import PageCase
+from web.rigs import plate_photo, service
+
+
+def jpeg(image: Image.Image) -> bytes:
+    out = io.BytesIO()
+    image.save(out, "JPEG", quality=90)
+    return out.getvalue()
+
+
+class Photographs(PageCase):
+    def setUp(self) -> None:
+        self.owner = User.objects.create_user("owner")
+        self.client.force_login(self.owner)
+        self.rig = service.make(self.owner, "Wagon", "120")
+
+    def send(self, raw: bytes) -> Any:
+        url = reverse("rig-plate-photo", args=[self.rig.pk])
+        return self.client.post(url, {"photo": SimpleUploadedFile("p.jpg", raw, "image/jpeg")})
+
+    def test_a_plate_fills_the_form_each_figure_beside_its_picture(self) -> None:
+        plate = made(1, hard=False)
+        answer = self.send(plate.raw)
+        self.assertEqual(answer.status_code, 200)
+        for field in ("rla_a", "lra_a", "fan_a"):
+            value = f"{plate.truth[field]:.4g}"
+            self.assertContains(answer, f'name="{field}" enterkeyhint="next" value="{value}"')
+        figures = answer.context["figures"]
+        self.assertGreaterEqual(len(figures), 8)
+        self.assertTrue(all(f["picture"].startswith("data:image/jpeg;base64,") for f in figures))
+        self.assertContains(answer, "filled in")
+        self.assertEqual(service.Rig.objects.get().document["loads"], [])  # nothing is kept
+        self.assertNotIn("rapidocr_onnxruntime", sys.modules)  # no web process holds its models
+
+    def test_one_that_lies_on_its_side_or_head_is_read(self) -> None:
+        plate = made(2, hard=False)
+        for turn in (90, 180):
+            with Image.open(io.BytesIO(plate.raw)) as image:
+                seen, why = plate_photo.look(jpeg(image.rotate(turn, expand=True)))
+            self.assertEqual(why, "")
+            words = " ".join(text for text, _, _ in seen)
+            self.assertIn(f"{plate.truth['lra_a']:.0f}", words, turn)
+
+    def test_what_is_not_sure_is_asked_and_not_filled_in(self) -> None:
+        seen = [("LRA 52", 0.6, b""), ("RLA 9.5", 0.99, b"")]
+        with mock.patch.object(plate_photo.READERS, "run", return_value=seen):
+            answer = self.send(b"\xff\xd8")
+        self.assertContains(answer, 'data-fill="lra_a" data-value="52"')
+        self.assertContains(answer, 'name="lra_a" enterkeyhint="next" value=""')
+        self.assertContains(answer, 'name="rla_a" enterkeyhint="next" value="9.5"')
+
+    def test_what_is_no_plate_is_said_and_nothing_is_filled_in(self) -> None:
+        black = jpeg(Image.new("RGB", (900, 600)))
+        noise = jpeg(Image.effect_noise((900, 600), 90).convert("RGB"))
+        dog = Image.new("RGB", (900, 600), (90, 140, 60))
+        pen = ImageDraw.Draw(dog)
+        for x, y, r in ((450, 300, 160), (380, 180, 60), (520, 180, 60), (420, 280, 14)):
+            pen.ellipse((x - r, y - r, x + r, y + r), fill=(120, 80, 40), outline=(20, 10, 0))
+        for raw, words in (
+            (black, "no figures of a plate"),
+            (noise, "no figures of a plate"),
+            (jpeg(dog), "no figures of a plate"),
+            (jpeg(Image.new("RGB", (90, 60))), "too small"),
+            (b"<svg><script>1</script></svg>", "must be a photograph"),
+            (b"", "choose a photograph"),
+        ):
+            answer = self.send(raw)
+            self.assertContains(answer, words, status_code=422)
+            self.assertEqual(answer.context["figures"], [])
+
+    def test_another_s_rig_reads_no_plate(self) -> None:
+        self.client.force_login(User.objects.create_user("other"))
+        self.assertEqual(self.send(b"x").status_code, 404)
