@@ -4,4 +4,4 @@ Python and numpy only: no Django, no database, no HTML. The public calls are tho
 :mod:`ironmargin.api`; everything else may change.
 """
 
-__version__ = "0.1.0"
+__version__ = "0.2.0"

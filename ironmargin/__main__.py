@@ -12,6 +12,7 @@ from contextlib import suppress
 from functools import partial
 from typing import NoReturn
 
+from ironmargin import __version__
 from ironmargin.document import Document
 from ironmargin.errors import SetupError
 
@@ -282,6 +283,7 @@ def parser() -> argparse.ArgumentParser:
         formatter_class=shape,
         description="Will this supply start and sustain these loads, and what gives first?",
     )
+    found.add_argument("--version", action="version", version=f"ironmargin {__version__}")
     commands = found.add_subparsers(
         dest="command",
         required=True,

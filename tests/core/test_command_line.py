@@ -7,6 +7,7 @@ import json
 import subprocess
 import sys
 import tempfile
+import tomllib
 import unittest
 from pathlib import Path
 
@@ -31,6 +32,17 @@ class CommandLine(unittest.TestCase):
         self.assertEqual(done.returncode, 0, done.stderr)
         self.assertIn("FAILS", done.stdout)
         self.assertIn("An estimate, not an approval", done.stdout)
+
+    def test_its_version_is_the_package_s_and_the_changelog_s_newest(self) -> None:
+        done = run("--version")
+        project = tomllib.loads((ROOT / "pyproject.toml").read_text("utf-8"))["project"]
+        self.assertEqual(done.stdout, f"ironmargin {project['version']}\n")
+        newest = next(
+            line
+            for line in (ROOT / "CHANGELOG.md").read_text("utf-8").splitlines()
+            if line.startswith("## ")
+        )
+        self.assertRegex(newest, rf"^## {project['version']} \(\d{{4}}-\d\d-\d\d\)$")
 
     def test_json_has_the_format_and_only_finite_figures(self) -> None:
         done = run("check", str(path_of(2)), "--json")

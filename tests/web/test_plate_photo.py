@@ -37,8 +37,8 @@ class Photographs(PageCase):
         plate = made(1, hard=False)
         answer = self.send(plate.raw)
         self.assertEqual(answer.status_code, 200)
-        for field in ("rla_a", "lra_a", "fan_a"):
-            value = f"{plate.truth[field]:.4g}"
+        for field in ("rla_a", "lra_a", "fan_a", "btu_h"):
+            value = f"{plate.truth[field]:.6g}"
             self.assertContains(answer, f'name="{field}" enterkeyhint="next" value="{value}"')
         figures = answer.context["figures"]
         self.assertGreaterEqual(len(figures), 8)

@@ -81,7 +81,7 @@ def keep(request: HttpRequest, pk: int) -> HttpResponse:
     Meter.objects.update_or_create(
         setup=saved, defaults=fresh | {"readings": [], "state": "waiting", "words": ""}
     )
-    messages.success(request, "Kept.")
+    messages.success(request, "Saved.")
     return redirect("meter", pk=saved.pk)
 
 

@@ -102,16 +102,21 @@ def read(raw: bytes) -> tuple[dict[str, Any], list[dict[str, Any]]]:
     return filled(figures), [_shown(f, seen[f.line]) for f in figures]
 
 
+def shown(value: float | str) -> str:
+    """A figure of a plate as it is typed."""
+    return value if isinstance(value, str) else f"{value:.6g}"
+
+
 def _shown(figure: Figure, seen: Seen) -> dict[str, Any]:
     text, sure, snippet = seen
     spec = PLATE[figure.field]
     return {
         "field": figure.field,
         "label": spec.doc,
-        "unit": getattr(spec, "unit", "") or "",
-        "value": figure.value if isinstance(figure.value, str) else f"{figure.value:.4g}",
+        "unit": getattr(spec, "unit", "").replace("1", ""),
+        "value": shown(figure.value),
         "sure": figure.sure,
-        "others": [x if isinstance(x, str) else f"{x:.4g}" for x in figure.others],
+        "others": [shown(x) for x in figure.others],
         "text": text,
         "hundred": round(sure * 100),
         "picture": "data:image/jpeg;base64," + base64.b64encode(snippet).decode("ascii"),

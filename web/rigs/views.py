@@ -29,6 +29,7 @@ from web.rigs import typical as typical_loads
 from web.rigs.drawing import draw_rig
 from web.rigs.models import Rig
 from web.rigs.plate_photo import read as read_photo
+from web.rigs.plate_photo import shown
 
 SERVICES = (
     ("120", "one leg, 120 V (30 A inlet or less)"),
@@ -264,11 +265,7 @@ def twelve_volt(request: HttpRequest, pk: int) -> HttpResponse:
     """The 12 V side."""
     post = {k: v[:6000] for k, v in request.POST.items() if isinstance(v, str)}
     return _changing(
-        request,
-        pk,
-        lambda rig, version: service.set_twelve_volt(rig, version, post),
-        redraw=False,
-        said="Kept.",
+        request, pk, lambda rig, version: service.set_twelve_volt(rig, version, post), redraw=False
     )
 
 
@@ -392,10 +389,10 @@ def plate_photo(request: HttpRequest, pk: int) -> HttpResponse:
         fault = str(why)
     given = {"kind": "air-conditioner"} | given
     reading = read_plate(given, rig.document.get("service", "120"))
-    shown = {k: v if isinstance(v, str) else f"{v:.4g}" for k, v in given.items()}
+    typed = {key: shown(value) for key, value in given.items()}
     context = {
         "rig": rig,
-        "fields": _plate_fields(shown),
+        "fields": _plate_fields(typed),
         "reading": reading,
         "faults": dict(reading.faults),
         "photo_fault": fault,

@@ -124,7 +124,7 @@ document.addEventListener("change", (event) => {
         cell.toggleAttribute("aria-invalid", Boolean(refused));
         document.getElementById("drawer-answer").textContent = refused
           ? refused.textContent.trim()
-          : "Kept.";
+          : "Saved.";
         if (!refused && redraws) openDrawer(load);
       },
     );
