@@ -92,6 +92,16 @@ def why_words(checked: Checked, row: Row) -> str:
     return f" {words[:1].upper()}{words[1:]}."
 
 
+def _kept_off(checked: Checked) -> str:
+    """What a load manager keeps off of what was asked, before all else; empty where nothing."""
+    shed = checked.case.shed
+    if not shed:
+        return ""
+    stays, it = ("stays", "it") if len(shed) == 1 else ("stay", "them")
+    names = listed([x.name for x in shed])
+    return f"{names} {stays} off: the load manager sheds {it} for the rest. "
+
+
 def say(checked: Checked, remedy: Cure | None, *, looked: bool = True) -> Weakest:
     """The weakest link with its sentence and the first fix in words; ``looked`` if one was looked
     for.
@@ -115,7 +125,7 @@ def say(checked: Checked, remedy: Cure | None, *, looked: bool = True) -> Weakes
             " If all motors start in the same moment, one of them does not start: start them "
             f"one by one ({how_often(together.per_night or 0.0)})."
         )
-    words = words[:1].upper() + words[1:]
+    words = _kept_off(checked) + words[:1].upper() + words[1:]
     found = Weakest(
         first.check,
         first.where,

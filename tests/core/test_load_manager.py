@@ -14,6 +14,7 @@ from ironmargin.setup.changed import leave_off
 from ironmargin.setup.model import Setup
 from ironmargin.setup.reading import read_setup, write_setup
 from ironmargin.verdict.check import examine
+from ironmargin.verdict.sentences import say
 from tests.kinds import SUPPLIES
 
 
@@ -68,6 +69,8 @@ class Sheds(unittest.TestCase):
         self.assertEqual(found.verdict, "holds")
         said = " ".join(found.cautions)
         self.assertIn("keeps water and heater off", said)
+        sentence = say(examine(managed()), None, looked=False).sentence
+        self.assertTrue(sentence.startswith("water and heater stay off: the load manager"))
         document = write_setup(managed())
         document["hookup"] = []
         self.assertEqual(examine(read_setup(document)).result.verdict, "fails")

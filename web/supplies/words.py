@@ -19,6 +19,9 @@ ONE_PERSON_KG = 23.0
 """Most one person should lift: NIOSH recommended weight limit, 51 lb (memory)."""
 BAR_LEFT, BAR_RIGHT, STEP = 150.0, 560.0, 30.0
 
+BUILT = {"power-station": "power station", "vehicle": "vehicle outlets"}
+"""What a battery inverter that is no inverter built in is called."""
+
 
 def short_name(document: dict[str, Any]) -> str:
     """A supply in a few words."""
@@ -37,7 +40,8 @@ def short_name(document: dict[str, Any]) -> str:
         eco = ", eco on" if document.get("eco") else ""
         return f"{document['continuous_w'] / 1000:g} kW set, {fuel}{eco}"
     if kind == "battery-inverter":
-        return f"{document['continuous_w'] / 1000:g} kW battery inverter"
+        kind = BUILT.get(document.get("type", ""), "battery inverter")
+        return f"{document['continuous_w'] / 1000:g} kW {kind}"
     return (
         f"post held to {document['input_limit_a']:g} A with a "
         f"{document['inverter']['continuous_w'] / 1000:g} kW inverter"
