@@ -13,6 +13,7 @@ from tests.shared import document
 from tests.web.test_inventory import Base
 from web.keeping import account, actions
 from web.keeping.account import pack, unpack
+from web.keeping.models import Change
 from web.keeping.parcels import _unpacks_to
 from web.rigs.models import Rig
 from web.setups import stored
@@ -170,6 +171,21 @@ class Belonging(Zips):
             taken = SavedSetup.objects.of(self.other).first()
             self.assertIsNone(taken.rig)
             self.assertEqual(stored.compose(taken)["rig"], stored.compose(self.saved)["rig"])
+
+    def test_its_versions_go_on_and_a_stale_edit_merges_with_what_it_was_made_from(self) -> None:
+        for watts in (1600, 1700):
+            rig = Rig.objects.get(pk=self.rig.pk)
+            loads = [dict(x, watts=watts) if x["id"] == "kettle" else x for x in
+                     rig.document["loads"]]  # fmt: skip
+            actions.change(rig, rig.version, document=rig.document | {"loads": loads})
+        mine = Rig.objects.get(pk=self.rig.pk)
+        unpack(self.other, pack(self.owner))
+        theirs = Rig.objects.get(owner=self.other, name=mine.name)
+        self.assertEqual(theirs.version, mine.version)
+        before = theirs.version - 1  # a page that shows the version before
+        entry = Change.objects.get(kind="rig", item=theirs.pk, version=before)
+        held = actions.state_after(entry)
+        self.assertEqual(held["document"]["loads"][1]["watts"], 1600)
 
     def test_archived_comes_back_archived(self) -> None:
         actions.archive(self.rig, True)

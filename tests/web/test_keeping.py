@@ -16,9 +16,12 @@ from django.test import Client, TestCase, TransactionTestCase
 from django.urls import reverse
 from django.utils import timezone
 
+from ironmargin.setup.parts import read_rig
+from ironmargin.setup.reading import read_setup
 from tests.shared import document
 from web.accounts.models import READER, Invitation, Tally
 from web.keeping import actions
+from web.keeping.account import pack, unpack
 from web.keeping.models import Change
 from web.keeping.purging import KEPT_DAYS, purge
 from web.logbook.models import LogEntry
@@ -190,6 +193,29 @@ class AnUpgrade(TransactionTestCase):
             self.assertEqual(client.get(reverse(name, args=[pk])).status_code, 200, name)
         first = Change.objects.filter(item=rig.pk).last()
         self.assertEqual(actions.state_after(first)["name"], "n1")
+        self.goes_round(User.objects.get(), rig.pk)
         url = reverse("go-back", args=["rig", rig.pk, first.pk])
         self.assertEqual(client.post(url, {"version": 1}).status_code, 302)
         self.assertEqual(Rig.objects.get().name, "n1")
+
+    def goes_round(self, owner: User, rig: int) -> None:
+        """Its zip goes into an empty account with everything, its past too."""
+        other = User.objects.create_user("other")
+        unpack(other, pack(owner))
+        theirs = Rig.objects.get(owner=other)
+        mine, copied = (
+            [
+                (c.version, c.name, c.action, actions.state_after(c))
+                for c in Change.objects.filter(kind="rig", item=pk)
+            ]
+            for pk in (rig, theirs.pk)
+        )
+        self.assertEqual(len(mine), 2)
+        self.assertEqual(copied, mine)
+        ours = Rig.objects.get(pk=rig)
+        self.assertEqual(read_rig(theirs.document), read_rig(ours.document))
+        one, two = (
+            read_setup(stored.compose(SavedSetup.objects.get(owner=who))) for who in (owner, other)
+        )
+        self.assertEqual(one, two)
+        other.delete()

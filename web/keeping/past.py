@@ -31,21 +31,27 @@ def out(item: Any) -> list[dict[str, Any]] | None:
 
 
 def take(item: Any, data: Any) -> None:
-    """Give a thing that was just taken in its past instead of the entry that says so.
+    """Give a thing that was just taken in its past instead of the entry that says so. Versions kept
+    before changes were kept as ways back have their whole states.
 
     Raises:
         SetupError: it is no history, or one that leads nowhere.
     """
     try:
         rows = [_row(item, one) for one in data[:KEPT_CHANGES]]
-        if not rows or rows[0].state is None or any(r.state is not None for r in rows[1:]):
+        if not rows or rows[0].state is None:
             raise ValueError("must begin with a whole state and go back from there")
+        if any((r.state is None) == (r.back is None) for r in rows):
+            raise ValueError("an entry has a whole state or a way back, one of them")
     except (TypeError, KeyError, ValueError) as error:
         rule = f"must be changes as they were exported: {str(error)[:80]}"
         raise SetupError([Fault("history", "history", rule)]) from None
     Change.objects.filter(kind=item.kind, item=item.pk).delete()
     for row in reversed(rows):
         row.save()
+    # Its number goes on from there, so that a merge finds the state it was changed from.
+    type(item).objects.filter(pk=item.pk).update(version=rows[0].version)
+    item.version = rows[0].version
     try:
         state_after(rows[-1])
     except Exception as error:  # whatever a patch that does not fit raises
