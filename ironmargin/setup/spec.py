@@ -107,6 +107,11 @@ class Number(Spec):
         return out
 
 
+LONGEST_LINE = 400
+"""Longest text that is a line: a name, an address; longer ones are notes."""
+BLANKS = str.maketrans("\n\r\t", "   ")
+
+
 @record
 class Text(Spec):
     """Text of bounded length; ``filled`` refuses an empty one."""
@@ -127,6 +132,8 @@ class Text(Spec):
                 f"must be at most {self.most} characters",
                 f"{len(value)} characters",
             )
+        if self.most <= LONGEST_LINE:
+            value = value.translate(BLANKS)  # a name is one line
         if any(ord(letter) < 32 and letter not in "\n\t\r" for letter in value):
             return self.fail(
                 faults,

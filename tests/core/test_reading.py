@@ -12,6 +12,7 @@ import jsonschema
 
 from ironmargin.errors import SetupError
 from ironmargin.setup.reading import load_setup, parse_setup, read_setup, setup_schema, write_setup
+from tests.kinds import question
 from tests.shared import SETUPS, document, path_of
 
 
@@ -53,6 +54,16 @@ class RoundTrip(unittest.TestCase):
     def test_foreign_fields_under_x_are_kept(self) -> None:
         doc = document(1) | {"x": {"colour": "red"}}
         self.assertEqual(write_setup(read_setup(doc))["x"], {"colour": "red"})
+
+
+class Names(unittest.TestCase):
+    def test_a_name_is_one_line_and_notes_keep_theirs(self) -> None:
+        asked = question("shore") | {"name": "a\r\nb\tc", "notes": "one\ntwo"}
+        found = read_setup(asked)
+        self.assertEqual(found.name, "a  b c")
+        self.assertEqual(found.notes, "one\ntwo")
+        with self.assertRaises(SetupError):
+            read_setup(asked | {"name": "\r\n"})
 
 
 class Faults(unittest.TestCase):
