@@ -2,7 +2,7 @@
 
 from django.urls import path
 
-from web.rigs import pooled, views
+from web.rigs import plates, pooled, views
 
 urlpatterns = [
     path("", views.index, name="rigs"),
@@ -22,8 +22,8 @@ urlpatterns = [
     path("<int:pk>/12-v/", views.twelve_volt, name="rig-12-v"),
     path("<int:pk>/room/", views.room, name="rig-room"),
     path("<int:pk>/paste/", views.paste, name="rig-paste"),
-    path("<int:pk>/plate/", views.plate, name="rig-plate"),
-    path("<int:pk>/plate/photo/", views.plate_photo, name="rig-plate-photo"),
+    path("<int:pk>/plate/", plates.plate, name="rig-plate"),
+    path("<int:pk>/plate/photo/", plates.plate_photo, name="rig-plate-photo"),
     path("<int:pk>/loads.csv", views.export_csv, name="rig-csv"),
     path("<int:pk>/import/", views.import_csv, name="rig-import"),
 ]

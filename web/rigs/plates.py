@@ -1,0 +1,112 @@
+"""Plates: read as they are typed, or from a photograph, into a load of a rig."""
+
+from __future__ import annotations
+
+from dataclasses import replace
+from typing import Any
+
+from django.contrib import messages
+from django.contrib.auth.decorators import login_required
+from django.http import HttpRequest, HttpResponse
+from django.shortcuts import redirect, render
+from django.urls import reverse
+from django.views.decorators.http import require_http_methods, require_POST
+
+from ironmargin.loads.plate_reader import PLATE, read_plate
+from ironmargin.setup.spec import Choice, Number
+from web.accounts.limits import limited
+from web.design.fields import typed_number, words
+from web.design.pictures import LARGEST_BYTES, NotAPicture
+from web.keeping import actions
+from web.rigs import service
+from web.rigs.plate_photo import read as read_photo
+from web.rigs.plate_photo import shown
+from web.rigs.views import mine
+
+
+def _plate_fields(posted: Any) -> list[dict[str, Any]]:
+    return [
+        {
+            "key": key,
+            "label": spec.doc,
+            "unit": spec.unit.replace("1", "") if isinstance(spec, Number) else "",
+            "value": posted.get(key, ""),
+            "choices": [("", "not on the plate"), *((c, words(c)) for c in spec.of)]
+            if isinstance(spec, Choice)
+            else [],
+        }
+        for key, spec in PLATE.items()
+    ]
+
+
+@require_http_methods(["GET", "POST"])
+def plate(request: HttpRequest, pk: int) -> HttpResponse:
+    """The plate reader: figures in, a load out, with what was read, derived and assumed."""
+    if not request.user.is_authenticated:
+        return (
+            redirect(f"{reverse('sign-in')}?next={request.path}")
+            if request.method == "GET"
+            else render(request, "design/_signed_out.html", status=401)
+        )
+    rig = mine(request, pk)
+    posted = request.POST if request.method == "POST" else {"kind": "air-conditioner"}
+    given = {
+        key: typed_number(posted[key]) if isinstance(spec, Number) else posted[key].strip()[:120]
+        for key, spec in PLATE.items()
+        if posted.get(key, "").strip()
+    }
+    reading = read_plate(given, rig.document.get("service", "120"))
+    if request.method == "GET":
+        reading = replace(reading, conflicts=())  # nothing typed yet: nothing to complain of
+    context = {
+        "rig": rig,
+        "fields": _plate_fields(posted),
+        "reading": reading,
+        "faults": dict(reading.faults) if request.method == "POST" else {},
+    }
+    if request.method == "POST" and "take" in posted and reading.load is not None:
+        try:
+            service.add_load(rig, rig.version, reading.load)
+        except (service.Refused, actions.Conflict) as refused:
+            return render(
+                request, "rigs/_reading.html", context | {"refused": str(refused)}, status=422
+            )
+        messages.success(request, f"{reading.load['name']} is in the table.")
+        response = HttpResponse(status=204)
+        response["HX-Redirect"] = reverse("rig", args=[rig.pk])
+        return response
+    if request.method == "POST":
+        return render(request, "rigs/_reading.html", context)
+    return render(request, "rigs/plate.html", context)
+
+
+@login_required
+@limited("photo", by=lambda request: str(request.user.pk))
+@require_POST
+def plate_photo(request: HttpRequest, pk: int) -> HttpResponse:
+    """A photographed plate: what is sure is filled in, the rest is asked; nothing is kept."""
+    rig = mine(request, pk)
+    found: list[dict[str, Any]] = []
+    given: dict[str, Any] = {}
+    fault = ""
+    file = request.FILES.get("photo")
+    try:
+        if file is None or not file.size:
+            raise NotAPicture("choose a photograph first")
+        if file.size > LARGEST_BYTES:
+            raise NotAPicture(f"it must be at most {LARGEST_BYTES // 1_000_000} MB")
+        given, found = read_photo(file.read())
+    except NotAPicture as why:
+        fault = str(why)
+    given = {"kind": "air-conditioner"} | given
+    reading = read_plate(given, rig.document.get("service", "120"))
+    typed = {key: shown(value) for key, value in given.items()}
+    context = {
+        "rig": rig,
+        "fields": _plate_fields(typed),
+        "reading": reading,
+        "faults": dict(reading.faults),
+        "photo_fault": fault,
+        "figures": found,
+    }
+    return render(request, "rigs/plate.html", context, status=422 if fault else 200)
