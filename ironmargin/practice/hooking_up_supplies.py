@@ -1,4 +1,4 @@
-"""The lines of hooking up that are of one kind of supply: house, set, battery, vehicle, transformer.
+"""The lines of hooking up that are a kind of supply's own: house, set, battery, vehicle and so on.
 
 All of it common practice, no source, unless a line says otherwise.
 """
