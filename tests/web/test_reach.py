@@ -4,6 +4,8 @@ them.
 
 from __future__ import annotations
 
+import json
+
 from django.contrib.auth.models import User
 from django.test import Client
 from django.urls import reverse
@@ -47,6 +49,19 @@ class Reach(PageCase):
         smallest = Job.objects.get(kind="size").answer["smallest"]
         sizes = text[text.index("size-title") :]
         self.assertEqual(sizes.count(": <strong>"), len(smallest))
+        for again in (sizes, self.page(x="outdoor_c", y="altitude_m")):  # and from what is kept
+            self.assertIn("Start gear for Rooftop unit", again)
+
+    def test_while_figures_change_sizes_are_asked_for_after_the_answer(self) -> None:
+        document = json.dumps(stored.compose(self.saved) | {"conditions": {"outdoor_c": 31}})
+        fields = {"document": document, "units": "si", "saved": str(self.saved.pk), "version": "1"}
+        answer = self.client.post(reverse("setup-preview"), fields | {"station": "reach"})
+        url = reverse("reach-sizes", args=[self.saved.pk])
+        self.assertContains(answer, f'hx-get="{url}"')
+        self.assertFalse(Job.objects.filter(kind="size").exists())
+        self.assertContains(self.client.get(url), "Start gear for Rooftop unit")
+        asked = Job.objects.get(kind="size").document
+        self.assertEqual(asked["conditions"]["outdoor_c"], 31)  # as it is being changed
 
     def test_other_axes_and_nonsense(self) -> None:
         self.assertIn("Length of the longest cord across", self.page(x="cord_m", y="base_load_w"))

@@ -6,6 +6,7 @@ from web.reach import more, views
 
 urlpatterns = [
     path("<int:pk>/", views.page, name="reach"),
+    path("<int:pk>/sizes/", views.sizes, name="reach-sizes"),
     path("<int:pk>/job/<int:job>/", views.part, name="reach-job"),
     path("<int:pk>/places/", more.places, name="reach-places"),
     path("clients/", more.clients, name="reach-clients"),

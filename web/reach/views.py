@@ -80,10 +80,9 @@ def station(request: HttpRequest, question: Question, judged: Mapping[str, Any])
     context: dict[str, Any] = {"axes": [(field, TITLES[field]) for field in known]}
     context |= {"cool": cool, "hot": hot}
     try:
-        found = {
-            "map": jobs.ask(account, "reach", document, tasks),
-            "sizes": jobs.ask(account, "size", document),
-        }
+        found = {"map": jobs.ask(account, "reach", document, tasks)}
+        if request.method != "POST":  # while figures are changed, its sizes are asked for after it
+            found["sizes"] = jobs.ask(account, "size", document)
     except jobs.Busy as busy:
         return context | {"answer": Answer("Busy", busy.advice), "busy": True}
     parts = {name: _part(request, question.saved, job) for name, job in found.items()}
@@ -182,6 +181,21 @@ def _starters(rows: list[dict[str, Any]], names: dict[str, str]) -> list[dict[st
         {"name": names.get(load, load), "rows": found, "open": found[0]["start"] != "holds"}
         for load, found in groups.items()
     ]
+
+
+@login_required
+@require_safe
+def sizes(request: HttpRequest, pk: int) -> HttpResponse:
+    """The sizes of a setup as it is being changed."""
+    question = opened(request, pk)
+    try:
+        job = jobs.ask(account_of(request), "size", question.sound())
+    except jobs.Busy as busy:
+        return HttpResponse(busy.advice)
+    except SetupError:
+        return HttpResponse("Correct the figures first.")
+    context = _part(request, question.saved, job) | {"polled": True}
+    return render(request, "reach/_size.html", context)
 
 
 @login_required
