@@ -13,7 +13,7 @@ from ironmargin.loads.reader import demand_of, transformer_demand
 from ironmargin.path.trace import Feed, trace, transformer_ohm
 from ironmargin.record import record
 from ironmargin.setup.loads import AnyLoad, Load
-from ironmargin.setup.managing import manager_of, shed_order
+from ironmargin.setup.managing import manager_of, shed_order, spare_a
 from ironmargin.setup.model import Setup
 from ironmargin.setup.ways import heaviest
 from ironmargin.supplies.source import Breaker, Source, source_of
@@ -90,7 +90,7 @@ def _kept_on(
         places = [0j, 0j, 0j]
         for draw in (draw for d in on for draw in d.steady):
             places[draw.leg] += draw.va.conjugate() / draw.bus_v
-        if conductor_a(places, feed.upstream, turns) <= manager.limit_a:
+        if spare_a(manager, conductor_a(places, feed.upstream, turns)) >= 0.0:
             return on, tuple(shed)
     return [d for d in demands if d.load not in shed], tuple(shed)
 

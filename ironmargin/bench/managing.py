@@ -8,7 +8,7 @@ from ironmargin.bench.panel import Now
 from ironmargin.bench.state import State
 from ironmargin.setup.hookup import LoadManager
 from ironmargin.setup.loads import Load
-from ironmargin.setup.managing import shed_order
+from ironmargin.setup.managing import shed_order, spare_a
 
 SHED = "shed"
 Say = Callable[[str, str, str, Now], None]
@@ -24,7 +24,7 @@ def next_s(manager: LoadManager, state: State, now: Now) -> float:
     ends = []
     if state.over_s is not None:
         ends.append(state.over_s + manager.delay_s - state.t_s)
-    room = manager.limit_a - busiest_a(now)
+    room = spare_a(manager, busiest_a(now))
     for one in state.loads.values():
         if one.held == SHED and one.again_s is not None and one.again_s > state.t_s and room > 0.0:
             ends.append(one.again_s - state.t_s)
@@ -38,7 +38,8 @@ def manage(
     where it fits after its rest; whether anything changed.
     """
     amps = busiest_a(now)
-    if amps > manager.limit_a:
+    spare = spare_a(manager, amps)
+    if spare < 0.0:
         if state.over_s is None:
             state.over_s = state.t_s
         if state.t_s + 1e-9 < state.over_s + manager.delay_s:
@@ -58,7 +59,7 @@ def manage(
     for load in reversed(shed_order(back)):
         one = state.loads[load.id]
         rested = one.again_s is None or state.t_s + 1e-9 >= one.again_s
-        if rested and amps + one.shed_a <= manager.limit_a:
+        if rested and one.shed_a <= spare:
             one.held, one.again_s = "", None
             says = f"{amps:.1f} A leaves room: the load manager lets {load.name} come back."
             say("restored", load.id, says, now)

@@ -34,3 +34,10 @@ def shed_order(loads: Iterable[L]) -> list[L]:
     """The loads a manager may shed, the first to go first."""
     may = [x for x in loads if x.priority in SHED_FIRST]
     return sorted(may, key=lambda x: (SHED_FIRST.index(x.priority), -rough_va(x)))
+
+
+def spare_a(manager: LoadManager, amps: float) -> float:
+    """Amps that a leg has left before its manager sheds, less than nought where it does: what a
+    device does at its own setting, which is no limit that anything is judged by [A].
+    """
+    return manager.limit_a - amps
