@@ -12,8 +12,9 @@ from ironmargin.loads.demand import L1, L1L2, L2, TRANSFORMER, Demand, Draw
 from ironmargin.loads.reader import demand_of, transformer_demand
 from ironmargin.path.trace import Feed, trace, transformer_ohm
 from ironmargin.record import record
+from ironmargin.setup.changed import leave_off
 from ironmargin.setup.loads import AnyLoad, Load
-from ironmargin.setup.managing import manager_of, shed_order, spare_a
+from ironmargin.setup.managing import manager_of, shed_order, spare_a, unmanaged
 from ironmargin.setup.model import Setup
 from ironmargin.setup.ways import heaviest
 from ironmargin.supplies.source import Breaker, Source, source_of
@@ -93,6 +94,31 @@ def _kept_on(
         if spare_a(manager, conductor_a(places, feed.upstream, turns)) >= 0.0:
             return on, tuple(shed)
     return [d for d in demands if d.load not in shed], tuple(shed)
+
+
+def before_shedding(setup: Setup) -> tuple[Setup, ...]:
+    """What runs in the moments in which a motor starts behind a load manager, each once: it sheds
+    only after its delay, so what it had let come back while the motor rested is still on. Those in
+    which nothing more runs than it keeps on are left out.
+    """
+    if manager_of(setup) is None:
+        return ()
+    case = prepare(unmanaged(setup))
+    ids = {d.load.id for d in case.demands}
+    _, shed = _kept_on(setup, list(case.demands), case.feed, case.turns)
+    usual = ids - {x.id for x in shed}
+    found: dict[frozenset[str], Setup] = {}
+    for starter in case.starters:
+        own = case.demands[starter.demand]
+        rest = [d for d in case.demands if d is not own]
+        _, shed = _kept_on(setup, rest, case.feed, case.turns)
+        on = ids - {x.id for x in shed}
+        if not on <= usual:
+            way = unmanaged(setup)
+            for load in shed:
+                way = leave_off(way, load.id)
+            found.setdefault(frozenset(on), way)
+    return tuple(found.values())
 
 
 def dead_at(case: Case, starter: Starter) -> frozenset[int]:

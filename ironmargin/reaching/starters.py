@@ -27,7 +27,7 @@ PEAKS = (0.3, 0.4, 0.5)
 """Peak of the motor's current over locked-rotor amps [1]."""
 RAMPS_S = (0.3, 0.6, 1.2)
 """Length of the ramp [s]."""
-MOST_MOTORS = 4
+MOST_MOTORS = 3
 
 
 @record
@@ -64,7 +64,7 @@ class Starter:
 
 def starters(setup: Setup) -> tuple[Starter, ...]:
     """Every motor that runs in the setup and starts across the line or through a soft starter, as
-    it is and with each kind of gear; at most four motors, the largest first.
+    it is and with each kind of gear; at most three motors, the largest first.
     """
     motors = [
         x for x in running_loads(setup) if isinstance(x, Rotating) and x.start in ACROSS_THE_LINE

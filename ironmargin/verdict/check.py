@@ -14,7 +14,7 @@ from dataclasses import replace
 
 import numpy as np
 
-from ironmargin.case import Case, prepare
+from ironmargin.case import Case, before_shedding, prepare
 from ironmargin.enduring.endurance import Endurance, lasting
 from ironmargin.limits.bonding import bonding_of
 from ironmargin.limits.ledger import (
@@ -60,7 +60,8 @@ class Checked:
     Attributes:
         rows: every limit at every place, of both trip criteria; findings: those of the criterion in
         force that count in the iron margin, the weakest first; asked: the setup as it was asked,
-        where a lockout left some of it off.
+        where a lockout left some of it off; starts_only: the moment before a load manager sheds,
+        in which starts alone are judged.
     """
 
     case: Case
@@ -71,6 +72,7 @@ class Checked:
     findings: tuple[Row, ...]
     result: Result
     asked: Setup | None = None
+    starts_only: bool = False
 
     @property
     def setup(self) -> Setup:
@@ -183,12 +185,33 @@ def examine(
     several = ways(setup)
     if len(several) > 1:
         return _worst_way(setup, several, trials, picture, quick)
+    usual = _examined(setup, _asked(setup, trials, quick), picture)
+    moments = [_examined(way, 0, None, starts_only=True) for way in before_shedding(setup)]
+    worse = [c for c in moments if RANKS[c.result.verdict] < RANKS[usual.result.verdict]]
+    if not worse:
+        return usual
+    worst = min(worse, key=lambda c: c.result.iron_margin)
+    found = _examined(worst.case.setup, _asked(setup, trials, quick), picture, starts_only=True)
+    cautions = dict.fromkeys((BEFORE_SHEDDING, *found.result.cautions))
+    return replace(found, asked=setup, result=replace(found.result, cautions=tuple(cautions)))
+
+
+RANKS = {FAILS: 0, THIN: 1, HOLDS: 2}
+BEFORE_SHEDDING = (
+    "This is the moment of a start: the load manager sheds only after its delay, so what it had "
+    "let come back is still on."
+)
+
+
+def _examined(
+    setup: Setup, trials: int, picture: str | None, *, starts_only: bool = False
+) -> Checked:
     case = prepare(setup)
     now = now_of(case)
     before = source_amps(case, without_motors(case))
-    starts, together = every_start(case, before, _asked(setup, trials, quick), picture)
+    starts, together = every_start(case, before, trials, picture)
     endurance = lasting(case, one_more=False).endurance
-    return _judged(View(now, tuple(starts), together, before, endurance))
+    return _judged(View(now, tuple(starts), together, before, endurance), starts_only=starts_only)
 
 
 def _worst_way(
@@ -232,7 +255,12 @@ def with_chance(quick: Checked) -> Checked:
     starts, together = with_chances(
         case, list(quick.starts), quick.together, before, case.setup.rules.trials
     )
-    full = _judged(View(quick.now, tuple(starts), together, before, quick.result.endurance))
+    view = View(quick.now, tuple(starts), together, before, quick.result.endurance)
+    full = _judged(view, starts_only=quick.starts_only)
+    if quick.starts_only:
+        return replace(
+            full, asked=quick.asked, result=replace(full.result, cautions=quick.result.cautions)
+        )
     return full if quick.asked is None else _locked_out(full, quick.asked)
 
 
@@ -246,7 +274,10 @@ def surely_fails(setup: Setup) -> bool:
     case = prepare(setup)
     if float(np.min(settled_margin(now_of(case)))) < 0.0:
         return True
-    return not passing(case, [frozenset()], source_amps(case, without_motors(case)))[0]
+    return any(
+        not passing(one, [frozenset()], source_amps(one, without_motors(one)))[0]
+        for one in (case, *(prepare(way) for way in before_shedding(setup)))
+    )
 
 
 def examine_unless_fails(setup: Setup) -> Checked:
@@ -257,13 +288,14 @@ def examine_unless_fails(setup: Setup) -> Checked:
     return quick if quick.result.verdict == FAILS else with_chance(quick)
 
 
-def _judged(view: View) -> Checked:
-    """What everything seen amounts to, by both trip criteria."""
+def _judged(view: View, *, starts_only: bool = False) -> Checked:
+    """What everything seen amounts to, by both trip criteria; of ``starts_only`` the starts."""
     case, now = view.case, view.now
     rules, state = case.setup.rules, _settled_of(now)
     endurance = view.endurance
     assert isinstance(endurance, Endurance)
-    rows = rows_of(view)
+    every = rows_of(view)
+    rows = [r for r in every if r.check == "start"] if starts_only else every
     by_name = {}
     for criterion in CRITERIA:
         counted = by_criterion(rows, criterion)
@@ -282,13 +314,13 @@ def _judged(view: View) -> Checked:
             first.check if first else "sustain", first.where if first else "supply", ""
         ),
         starts=tuple(start_row(case, s, now) for s in view.starts),
-        legs=legs(now, rows),
-        sustain=tuple(sustained(rows)),
-        path=tuple(path_rows(now, rows)),
-        breakers=tuple(breaker_rows(now, rows, view)),
-        volts=tuple(volts_rows(rows)),
-        service=tuple(service_rows(rows)),
-        let_go=tuple(let_go_rows(rows)),
+        legs=legs(now, every),
+        sustain=tuple(sustained(every)),
+        path=tuple(path_rows(now, every)),
+        breakers=tuple(breaker_rows(now, every, view)),
+        volts=tuple(volts_rows(every)),
+        service=tuple(service_rows(every)),
+        let_go=tuple(let_go_rows(every)),
         limits=tuple(limit_rows(by_criterion(rows, rules.breaker_school), rules.thin_below)),
         why=tuple(
             sorted(
@@ -312,4 +344,13 @@ def _judged(view: View) -> Checked:
         solver=Solver(state.converged, state.reason, state.passes),
     )
     result = replace(result, endurance=endurance)
-    return Checked(case, now, view.starts, view.together, tuple(rows), tuple(findings), result)
+    return Checked(
+        case,
+        now,
+        view.starts,
+        view.together,
+        tuple(rows),
+        tuple(findings),
+        result,
+        starts_only=starts_only,
+    )

@@ -13,9 +13,9 @@ from ironmargin.planning.together import Together
 from ironmargin.setup.changed import leave_off
 from ironmargin.setup.model import Setup
 from ironmargin.setup.reading import read_setup, write_setup
-from ironmargin.verdict.check import examine
+from ironmargin.verdict.check import examine, surely_fails
 from ironmargin.verdict.sentences import say
-from tests.kinds import SUPPLIES
+from tests.kinds import SUPPLIES, question
 
 
 def managed(limit_a: float = 24.0, **priority: str) -> Setup:
@@ -74,6 +74,37 @@ class Sheds(unittest.TestCase):
         document = write_setup(managed())
         document["hookup"] = []
         self.assertEqual(examine(read_setup(document)).result.verdict, "fails")
+
+    def test_a_start_finds_on_what_the_manager_let_come_back(self) -> None:
+        """It sheds after its delay, so it saves no start: the heater is on while the unit rests."""
+
+        def asked(limit_a: float | None, heater: bool) -> Setup:
+            document = question("generator")
+            document["supply"] = document["supply"] | {"continuous_w": 2000, "starting_w": 2400}
+            roof = document["rig"]["loads"][0] | {"start": "start-capacitor"}
+            document["rig"]["loads"] = [
+                roof,
+                {"id": "heater", "name": "Heater", "kind": "resistive", "watts": 1400,
+                 "priority": "wait"},
+            ]  # fmt: skip
+            document["wanted"] = [{"load": "roof"}] + [{"load": "heater"}] * heater
+            if limit_a is not None:
+                manager = {"kind": "load-manager", "limit_a": limit_a}
+                document["hookup"] = [*document["hookup"], manager]
+            return read_setup(document)
+
+        alone = examine(asked(None, False), quick=True).result
+        self.assertEqual(alone.verdict, "thin")
+        managed_ = examine(asked(16.0, True), quick=True)
+        self.assertEqual(
+            (managed_.result.verdict, managed_.result.weakest.check), ("fails", "start")
+        )
+        self.assertTrue(surely_fails(asked(16.0, True)))
+        self.assertIn("sheds only after its delay", managed_.result.cautions[0])
+        self.assertEqual(managed_.setup, asked(16.0, True))
+        # So small a limit never lets the heater come back: its start is that of the unit alone.
+        never = examine(asked(11.0, True), quick=True).result
+        self.assertEqual((never.verdict, never.iron_margin), (alone.verdict, alone.iron_margin))
 
     def test_order_and_now_ask_the_same(self) -> None:
         setup = managed(26.0)
