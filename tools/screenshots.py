@@ -104,7 +104,7 @@ def desk_views(page: Page, base: str, out: Path) -> None:
     page.goto(f"{page.url}?x=outdoor_c&y=base_load_w&cool=60&hot=95")
     page.locator("[data-reach] .here").wait_for()
     page.get_by_role("heading", name="What size would hold").wait_for()
-    page.locator("caption").wait_for(state="attached")
+    page.locator("caption").first.wait_for(state="attached")
     shoot(page, base, out, "reach-desk", "day")
     page.goto(f"{base}/setups/?q=school")
     page.get_by_role("link", name=re.compile("^Clay wagon, school")).first.click()
