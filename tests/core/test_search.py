@@ -4,6 +4,8 @@ same compiled and not, guessed at and not, on one core and on two.
 
 from __future__ import annotations
 
+import os
+import signal
 import threading
 import unittest
 from collections.abc import Callable
@@ -273,6 +275,7 @@ class SideBySide(unittest.TestCase):
         self.assertEqual(found, [n * n for n in range(6)])
 
     def test_what_either_raises_reaches_the_caller(self) -> None:
+        side_by_side(str, range(2))  # the helper stays
         caller, running = threading.current_thread(), threading.active_count()
         for fails_here in (True, False):
             both = threading.Barrier(2, timeout=30)
@@ -289,11 +292,31 @@ class SideBySide(unittest.TestCase):
         self.assertEqual(threading.active_count(), running)
 
     def test_one_core_or_one_task_needs_no_second_thread(self) -> None:
-        with patch.object(threading, "Thread", side_effect=AssertionError):
+        with patch.object(sides, "_helper", side_effect=AssertionError):
             self.assertEqual(side_by_side(str, [7]), ["7"])
             self.assertEqual(side_by_side(str, []), [])
             with patch.object(sides, "CORES", 1):
                 self.assertEqual(side_by_side(str, [7, 8]), ["7", "8"])
+
+    def test_while_the_helper_is_busy_the_caller_works_alone(self) -> None:
+        free, done_by = threading.Event(), set()
+        busy = sides._helper().submit(free.wait, 30)
+        try:
+            found = side_by_side(lambda n: done_by.add(threading.current_thread()) or n, range(9))
+        finally:
+            free.set()
+        self.assertTrue(busy.result())
+        self.assertEqual((found, done_by), (list(range(9)), {threading.current_thread()}))
+
+    def test_a_forked_child_has_a_helper_of_its_own(self) -> None:
+        side_by_side(str, range(9))  # the parent's helper is there before the fork
+        child = os.fork()
+        if not child:
+            signal.alarm(30)
+            both = threading.Barrier(2)
+            found = side_by_side(lambda n: (both.wait() if n < 2 else 0, n)[1], range(9))
+            os._exit(0 if found == list(range(9)) else 1)
+        self.assertEqual(os.waitpid(child, 0)[1], 0)
 
     def test_starts_are_the_same_figures_as_one_by_one(self) -> None:
         for number in (7, 9):
