@@ -219,6 +219,7 @@ def main() -> int:
             compiled(copy, copy / name)
             if of_it and not passes(copy):
                 sys.exit(f"the tests fail as they are, after {name}: what was tried is void")
+            print(f"{name}: {len(of_it)} tried", file=sys.stderr, flush=True)
     print(f"{tried} numbers tried, {left} can be changed by half")
     return 1 if left else 0
 
