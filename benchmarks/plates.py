@@ -40,7 +40,7 @@ class Plate(NamedTuple):
 
 
 @cache
-def _font(face: str, size: int) -> ImageFont.FreeTypeFont:
+def font_of(face: str, size: int) -> ImageFont.FreeTypeFont:
     folder = Path(tempfile.gettempdir()) / "iron-margin-faces"
     folder.mkdir(exist_ok=True)
     path = folder / f"{face}.ttf"
@@ -86,15 +86,15 @@ def made(seed: int, *, hard: bool) -> Plate:
     image = Image.new("RGB", (1040, 90 + len(lines) * 2 * size), ground)
     pen = ImageDraw.Draw(image)
     for at, line in enumerate(lines):
-        pen.text((48, 40 + at * 2 * size), line, font=_font(face, size), fill=ink)
+        pen.text((48, 40 + at * 2 * size), line, font=font_of(face, size), fill=ink)
     if hard:
-        image = _hard(image, draw)
+        image = taken_by_hand(image, draw)
     out = io.BytesIO()
     image.save(out, "JPEG", quality=draw.choice((60, 80, 90)))
     return Plate(out.getvalue(), truth)
 
 
-def _hard(image: Image.Image, draw: random.Random) -> Image.Image:
+def taken_by_hand(image: Image.Image, draw: random.Random) -> Image.Image:
     """The plate as a shaky hand takes it in the sun."""
     wide, high = image.size
     lean = [draw.uniform(-0.06, 0.06) for _ in range(8)]

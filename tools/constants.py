@@ -149,7 +149,7 @@ def passes(copy: Path, name: str = "ironmargin.") -> bool:
             cwd=copy,
             capture_output=True,
             check=False,
-            timeout=900,
+            timeout=3600,
         )
     except subprocess.TimeoutExpired:
         return False

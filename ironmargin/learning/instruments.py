@@ -57,6 +57,7 @@ BENCH: dict[str, Instrument] = {
     "starter-report": Instrument("the starter's own report", 0.05, 0.05, 0.03, 0.2, True, True),
     "trace": Instrument("a trace", 0.03, 0.015, 0.01, 0.1, True),
     "by-ear": Instrument("the ear", 0.5, 0.5, 0.5, 0.5, False),
+    "by-sound": Instrument("a recorded sound", 0.5, 0.5, 0.5, 0.02, False),
 }
 """One row per instrument (memory: hand-held meters are good to two to four per cent)."""
 SMALLEST_A = 0.3

@@ -33,6 +33,7 @@ from ironmargin.learning.log import (
     SurveyEntry,
 )
 from ironmargin.learning.particles import weigh
+from ironmargin.learning.plug import plug_choices, plugs_judged
 from ironmargin.learning.running import (
     CREEP_SD,
     CREEPS,
@@ -125,7 +126,11 @@ def learn(setup: Setup, log: Log, only: frozenset[str] | None = None) -> Found:
     ]
     declined = {f.field for f in figures if only is not None and f.field not in only}
     figures = [f for f in figures if f.field not in declined]
-    choices = [*choices_of(setup, starts_found, told), *tester_of(setup, fresh)]
+    choices = [
+        *choices_of(setup, starts_found, told),
+        *tester_of(setup, fresh),
+        *plug_choices(setup, fresh),
+    ]
     choices = [c for c in choices if only is None or c.field in only]
     corrected = noted(corrected_by(setup, figures, choices), figures, fresh.values())
     if starts_found is not None:
@@ -138,6 +143,7 @@ def learn(setup: Setup, log: Log, only: frozenset[str] | None = None) -> Found:
         *judging.cooling(setup, fresh),
         *judging.surveys(setup, surveys),
         *judging.others(setup, fresh),
+        *plugs_judged(setup, fresh),
         *judging.known(log.entries, fresh),
     ]
     margin = examine(setup, quick=True).result.iron_margin if figures else 0.0

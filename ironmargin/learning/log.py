@@ -45,8 +45,10 @@ INSTRUMENTS = (
     "starter-report",
     "trace",
     "by-ear",
+    "by-sound",
 )
 CLAMPED = ("supply", "leg", "compressor-wire", "whole-cord")
+FELT = ("as-the-air", "lukewarm", "warm", "hot", "cannot-hold")
 OUTCOMES = ("starts", "stalls", "trips")
 TRIPPED = "post, main, a circuit's id, set, guard or inverter"
 MOST_POINTS = 20_000
@@ -116,6 +118,9 @@ class StartEntry(Entry):
     with_running: tuple[str, ...] | None = _loads("What ran beside; else everything wanted")
     peak_a: float | None = _amps("Highest current read")
     lowest_v: float | None = _volts("Lowest volts read")
+    lowest_hz: float | None = number(
+        "Hz", "Lowest frequency of a set, heard or read", above=0, most=500, default=None
+    )
     seconds: float | None = number("s", "Until up to speed", above=0, most=120, default=None)
     settled_a: float | None = _amps("Current just after it")
     settled_v: float | None = _volts("Volts just after it")
@@ -248,6 +253,29 @@ class TripEntry(Entry):
     after_s: float | None = number("s", "After so long", least=0, most=1e6, default=None)
 
 
+@record(kw_only=True)
+class Warmth:
+    """How warm a plug was, some minutes after the load was put on."""
+
+    minute: float = number("min", "Minutes under load", least=0, most=600)
+    surface_c: float | None = number("°C", "Its outside", least=-40, most=200, default=None)
+    felt: str | None = choice("What the back of a hand felt", FELT, default=None)
+
+
+@record(kw_only=True)
+class PlugEntry(Entry):
+    """A plug or connector felt while it carried known amps."""
+
+    kind: ClassVar[str] = "plug"
+    item: int = number("1", "Which part of the hook-up, from 0", least=0, most=99, whole=True)
+    amps: float = number("A", "Amps through it", above=0, most=500)
+    air_c: float = number("°C", "Air beside it, in the shade", least=-40, most=60)
+    by: str = choice("What it was read with", ("infrared", "pocket", "hand"), default="infrared")
+    readings: tuple[Warmth, ...] = given(
+        Many("How warm it was", None, Record(of=Warmth), least=1, most=60)
+    )
+
+
 ENTRY_KINDS: dict[str, type] = {
     cls.kind: cls
     for cls in (
@@ -259,6 +287,7 @@ ENTRY_KINDS: dict[str, type] = {
         FuelEntry,
         EnergyEntry,
         TripEntry,
+        PlugEntry,
     )
 }
 """One row per kind of entry."""

@@ -53,6 +53,10 @@ def corrected_by(setup: Setup, figures: list[Figure], choices: list[Choice]) -> 
         if choice.field == "supply.tester":
             assert isinstance(setup.supply, Shore)
             setup = replace(setup, supply=replace(setup.supply, tester=choice.after))
+        elif choice.field.startswith("hookup["):
+            at = int(choice.field.split("[")[1].split("]")[0])
+            part = replace(setup.hookup[at], condition=choice.after)
+            setup = replace(setup, hookup=(*setup.hookup[:at], part, *setup.hookup[at + 1 :]))
         else:
             setup = with_engines(setup, character=choice.after)
     try:

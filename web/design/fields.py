@@ -130,6 +130,7 @@ LABELS = {
     "learned_starts": ("Starts learned", ""),
     "lowest_v": ("Lowest volts", "The dip, if the meter holds it."),
     "seconds": ("Time to speed", ""),
+    "lowest_hz": ("Lowest frequency", "A conventional set slows as a motor starts."),
     "settled_a": ("Amps just after", "They creep up by a tenth in the first minutes."),
     "settled_v": ("Volts just after", ""),
     "outcome": ("It", ""),

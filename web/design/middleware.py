@@ -11,9 +11,15 @@ from web.design.printing import NotPrinted
 
 AGAIN_S = "60"
 
-NOTHING_OF_THE_DEVICE = ", ".join(
-    f"{what}=()" for what in ("camera", "geolocation", "microphone", "payment", "usb", "serial")
-)
+DEVICES = ("camera", "geolocation", "microphone", "payment", "usb", "serial")
+LISTENS = ("log", "log-sound", "log-display", "log-add")
+"""Pages that may ask for the microphone: where a start is listened to."""
+
+
+def of_the_device(page: str) -> str:
+    """What of a device a page may ask for: nothing, but for the log the microphone."""
+    allowed = {"microphone": "(self)"} if page in LISTENS else {}
+    return ", ".join(f"{what}={allowed.get(what, '()')}" for what in DEVICES)
 
 
 def no_store(answer: Callable[[HttpRequest], HttpResponse]) -> Callable[..., HttpResponse]:
@@ -23,7 +29,9 @@ def no_store(answer: Callable[[HttpRequest], HttpResponse]) -> Callable[..., Htt
 
     def respond(request: HttpRequest) -> HttpResponse:
         response = answer(request)
-        response["Permissions-Policy"] = NOTHING_OF_THE_DEVICE
+        found = request.resolver_match
+        page = str(found.url_name) if found is not None else ""
+        response["Permissions-Policy"] = of_the_device(page)
         if request.user.is_authenticated and not response.has_header("Cache-Control"):
             response["Cache-Control"] = "private, no-store"
         return response

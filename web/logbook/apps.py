@@ -22,4 +22,5 @@ class LogbookConfig(AppConfig):
         register_part("setup", Part("log", log_out, log_take))
         KEEPERS.append(noted)
         page, answer = "logbook/_station.html", "verdicts/_answer.html"
-        register(Station("log", "Log", 6, "log", page, station, False, answer))
+        script = "design/listen.js"
+        register(Station("log", "Log", 6, "log", page, station, False, answer, script))

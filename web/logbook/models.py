@@ -39,12 +39,34 @@ class LogEntry(models.Model):
         return f"{self.kind} at {self.at:%d %b %Y %H:%M}"
 
 
+class Evidence(models.Model):
+    """A photograph or a sound kept with an entry: small, of its pixels or samples only."""
+
+    entry = models.OneToOneField(LogEntry, on_delete=models.CASCADE, related_name="evidence")
+    kind = models.CharField(max_length=5)
+    raw = models.BinaryField()
+
+    class Meta:
+        constraints = [
+            models.CheckConstraint(
+                condition=models.Q(kind__in=["photo", "sound"]), name="evidence_is_seen_or_heard"
+            )
+        ]
+
+    def __str__(self) -> str:
+        return f"{self.kind} of {self.entry}"
+
+
 def entries_of(saved: SavedSetup) -> Any:
     """A setup's entries, with what was read of its rig's loads under its other setups."""
     own = Q(setup=saved)
     if saved.rig_id:
         own |= Q(setup__rig=saved.rig_id, setup__deleted_at=None, kind__in=SHARED)
-    return LogEntry.objects.filter(own, deleted_at=None).select_related("setup")[:MOST_ENTRIES]
+    return (
+        LogEntry.objects.filter(own, deleted_at=None)
+        .select_related("setup", "evidence")
+        .defer("evidence__raw")[:MOST_ENTRIES]
+    )
 
 
 def purge_entries(since: datetime) -> int:

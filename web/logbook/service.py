@@ -26,6 +26,7 @@ from ironmargin.sustaining.totals import totals
 from web.design.fields import Fields, Group, put_all
 from web.design.places import READ_LABELS
 from web.keeping import actions
+from web.logbook import evidence
 from web.logbook.models import MOST_ENTRIES, LogEntry, entries_of
 from web.rigs.models import Rig
 from web.setups import stored
@@ -42,7 +43,7 @@ KINDS = {
 }
 """What the quick form offers; a survey is a walk of its own."""
 FIELDS: dict[str, tuple[str, ...]] = {
-    "start": ("outcome", "peak_a", "lowest_v", "seconds", "instrument", "on", "notes"),
+    "start": ("outcome", "peak_a", "lowest_v", "seconds", "lowest_hz", "instrument", "on", "notes"),
     "run": (
         "amps",
         "watts",
@@ -63,6 +64,8 @@ FIELDS: dict[str, tuple[str, ...]] = {
     "trip": ("after_s", "notes"),
 }
 PREFIX = "entry"
+EVIDENCE = "evidence"
+"""Beside an entry of an account's zip: what was kept with it."""
 MOST_ONCE = 32
 KEPT = 32
 """Answers to logs a web process remembers."""
@@ -158,8 +161,12 @@ def _note_tester(saved: SavedSetup, showed: str) -> None:
 
 def log_out(saved: SavedSetup) -> list[dict[str, Any]] | None:
     """A setup's own entries, as they go with its account."""
-    held = LogEntry.objects.filter(setup=saved, deleted_at=None)
-    return [e.document for e in held] or None
+    held = LogEntry.objects.filter(setup=saved, deleted_at=None).select_related("evidence")
+    found = []
+    for entry in held:
+        kept = evidence.out(entry)
+        found.append(entry.document | ({EVIDENCE: kept} if kept else {}))
+    return found or None
 
 
 def log_take(saved: SavedSetup, data: Any) -> None:
@@ -169,17 +176,29 @@ def log_take(saved: SavedSetup, data: Any) -> None:
         SetupError: it is none, or has entries that are none of this setup.
     """
     setup = read_setup(stored.compose(saved))
+    kept: dict[int, Any] = {}
+    if isinstance(data, list):
+        data = [dict(e) if isinstance(e, dict) else e for e in data]
+        for at, entry in enumerate(data):
+            if isinstance(entry, dict) and EVIDENCE in entry:
+                kept[at] = entry.pop(EVIDENCE)
     whole = {"format": LOG_FORMAT, "version": 1, "entries": data}
+    faults = []
     try:
         read_log(whole, setup)
     except SetupError as error:
-        faults = []
         for f in error.faults:
             faults.append(Fault(f.path.replace("entries", "log", 1), f.code, f.message))
-        raise SetupError(faults) from None
-    for entry in data[:MOST_ENTRIES]:
-        at = moment_of(entry["at"]) if entry.get("at") else timezone.now()
-        LogEntry.objects.create(setup=saved, kind=entry["kind"], document=entry, at=at)
+    for at, one in list(kept.items())[: evidence.MOST_OF_SETUP]:
+        bad = evidence.fault_of(one, f"log[{at}].{EVIDENCE}")
+        faults += [bad] if bad else []
+    if faults:
+        raise SetupError(faults)
+    for at, entry in enumerate(data[:MOST_ENTRIES]):
+        when = moment_of(entry["at"]) if entry.get("at") else timezone.now()
+        row = LogEntry.objects.create(setup=saved, kind=entry["kind"], document=entry, at=when)
+        if at in kept:
+            evidence.keep(row, f"{kept[at]['kind']}:{kept[at]['data']}")
 
 
 def take_out(entry: LogEntry, back: bool = False) -> None:

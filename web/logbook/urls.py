@@ -2,12 +2,16 @@
 
 from django.urls import path
 
-from web.logbook import views, walks
+from web.logbook import sensed, views, walks
 
 urlpatterns = [
     path("<int:pk>/", views.page, name="log"),
     path("<int:pk>/add/", views.add, name="log-add"),
     path("<int:pk>/capture/", views.capture, name="log-capture"),
+    path("<int:pk>/sound/", sensed.sound, name="log-sound"),
+    path("<int:pk>/sound.wav", sensed.sounding, name="log-sounding"),
+    path("<int:pk>/display/", sensed.display, name="log-display"),
+    path("<int:pk>/<int:entry>/kept/", sensed.evidence_raw, name="log-evidence"),
     path("<int:pk>/correct/", views.correct, name="log-correct"),
     path("<int:pk>/survey/", walks.survey, name="log-survey"),
     path("<int:pk>/survey/next/", walks.survey_next, name="log-survey-next"),

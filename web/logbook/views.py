@@ -22,7 +22,7 @@ from ironmargin.setup.model import Setup
 from web.accounts.access import account_of
 from web.design.queued import held
 from web.keeping import actions
-from web.logbook import service, telling
+from web.logbook import evidence, service, telling
 from web.logbook.drawing import Walk, draw_trace, draw_walk
 from web.logbook.models import LogEntry
 from web.logbook.pairs import pairs_of
@@ -42,14 +42,16 @@ def _kind(request: HttpRequest) -> str:
 
 
 def _context(
-    request: HttpRequest, saved: SavedSetup, setup: Setup, faults: list[Fault]
+    request: HttpRequest, saved: SavedSetup, setup: Setup, faults: list[Fault], **more: Any
 ) -> dict[str, Any]:
+    """The page; ``filled`` are figures a photograph or a sound puts into the form."""
     kind = _kind(request)
     found, lines = service.told(saved, setup)
     by_path: dict[str, str] = {}
     for fault in faults:
         by_path.setdefault(fault.path, fault.message)
-    posted = request.POST.dict() if faults else {}
+    posted = request.POST.dict() if faults or "filled" in more else {}
+    posted |= {f"{service.PREFIX}.{key}": value for key, value in more.get("filled", {}).items()}
     group = service.form_of(kind, units_of(request), by_path, posted)
     shown = {f.path for f in group.fields}
     have = _instruments(request)
@@ -113,13 +115,13 @@ def page(request: HttpRequest, pk: int) -> HttpResponse:
     return workbench.page(request, opened(request, pk), "log")
 
 
-def _page(
+def page_with(
     request: HttpRequest, pk: int, setup: Setup, faults: list[Fault], **more: Any
 ) -> HttpResponse:
     """The log's page with what was wrong, or with what was read."""
     question = opened(request, pk)
     assert question.saved is not None
-    context = _context(request, question.saved, setup, faults) | more
+    context = _context(request, question.saved, setup, faults, **more) | more
     return workbench.page(request, question, "log", context, status=422 if faults else 200)
 
 
@@ -137,12 +139,16 @@ def add(request: HttpRequest, pk: int) -> HttpResponse:
             entry["trace"] = None
     faults = service.faults_of(setup, entry)
     if faults:
-        return _page(request, pk, setup, faults)
+        return page_with(request, pk, setup, faults)
     kept = service.keep(saved, entry, request.POST.get("once", ""), setup)
     if kept is None:
         full = Fault("", "full", "This log is full. Delete old entries first.")
-        return _page(request, pk, setup, [full])
+        return page_with(request, pk, setup, [full])
     messages.success(request, "Saved.")
+    if request.POST.get("keep") and request.POST.get("kept"):
+        refused = evidence.keep(kept, request.POST["kept"])
+        if refused:
+            messages.error(request, f"The reading is saved; not what was seen or heard: {refused}.")
     back = redirect(f"{reverse('log', args=[saved.pk])}?kind={kind}#entries")
     return held(request, back)
 
@@ -161,10 +167,10 @@ def capture(request: HttpRequest, pk: int) -> HttpResponse:
             raise SetupError([Fault("file", "large", f"{rule} (got {file.size:,})")])
         found = read_capture(file.read(MOST_BYTES + 1))
     except SetupError as error:
-        return _page(request, pk, setup, list(error.faults))
+        return page_with(request, pk, setup, list(error.faults))
     trace = json.dumps([list(row) for row in found.rows])
     drawn = draw_trace(found.rows)
-    return _page(request, pk, setup, [], capture=found, drawn=drawn, trace=trace)
+    return page_with(request, pk, setup, [], capture=found, drawn=drawn, trace=trace)
 
 
 @login_required
@@ -261,6 +267,6 @@ def take_in(request: HttpRequest, pk: int) -> HttpResponse:
         plain = write_log(read_log({"entries": [entry]}))["entries"][0]
         kept += service.keep(saved, plain, "") is not None
     if faults:
-        return _page(request, pk, setup, faults, kept=kept)
+        return page_with(request, pk, setup, faults, kept=kept)
     messages.success(request, f"{kept} entries imported.")
     return redirect("log", pk=saved.pk)

@@ -241,6 +241,7 @@ CONTENT_SECURITY_POLICY = {
         "style-src": [SELF],
         "font-src": [SELF],
         "img-src": [SELF, "data:"],
+        "media-src": [SELF],
         "connect-src": [SELF],
         "form-action": [SELF],
         "base-uri": [NONE],

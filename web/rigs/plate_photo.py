@@ -42,15 +42,25 @@ def _reader() -> Any:
     return RapidOCR(intra_op_num_threads=1)
 
 
-def _lines(image: Image.Image) -> list[tuple[str, float, tuple[int, int, int, int]]]:
+def boxes_of(image: Image.Image, *, turn: bool = True) -> list[tuple[str, float, Any]]:
+    """Every line of words on a picture: what it says, how sure, and its four corners from the upper
+    left on clockwise.
+
+    Args:
+        turn: whether a line may stand on its head.
+    """
     import numpy as np
 
-    found, _ = _reader()(np.asarray(image)[:, :, ::-1])
+    found, _ = _reader()(np.asarray(image)[:, :, ::-1], use_cls=turn)
+    return [(str(text), float(sure), box) for box, text, sure in (found or [])[:MOST_LINES]]
+
+
+def _lines(image: Image.Image) -> list[tuple[str, float, tuple[int, int, int, int]]]:
     lines = []
-    for box, text, sure in (found or [])[:MOST_LINES]:
+    for text, sure, box in boxes_of(image):
         xs, ys = [int(x) for x, _ in box], [int(y) for _, y in box]
         around = (min(xs) - MARGIN, min(ys) - MARGIN, max(xs) + MARGIN, max(ys) + MARGIN)
-        lines.append((str(text), float(sure), around))
+        lines.append((text, sure, around))
     return sorted(lines, key=lambda line: (line[2][1] // 12, line[2][0]))
 
 

@@ -1,0 +1,77 @@
+"""An engine heard: its firing frequency, by how much it slows when a motor starts, and when it is
+back.
+
+A four-stroke cylinder fires every second turn, so its sound has the multiples of half its speed. In
+windows of half a second the frequency is taken whose multiples hold the most sound over what lies
+between them.
+"""
+
+from __future__ import annotations
+
+import numpy as np
+
+from ironmargin.electrics.network import Real
+
+WINDOW_S, HOP_S = 0.5, 0.05
+LOWEST_HZ, HIGHEST_HZ, STEP_HZ = 17.0, 66.0, 0.1
+MULTIPLES = 7
+STANDS = 3.0
+"""The multiples hold so many times the sound between them."""
+BACK = 0.02
+LEAST_BEFORE = 8
+LEAST_DIP = 0.01
+
+
+def _weights(hz: Real) -> tuple[Real, Real, Real]:
+    """Candidate frequencies, and for each the frequencies of its multiples and of the middles
+    between them, as numbers of bins.
+    """
+    tried = np.arange(LOWEST_HZ, HIGHEST_HZ, STEP_HZ)
+    n = np.arange(1, MULTIPLES + 1)
+    step = hz[1] - hz[0]
+    on = np.rint(tried[:, None] * n / step).astype(int)
+    off = np.rint(tried[:, None] * (n + 0.5) / step).astype(int)
+    return tried, on, off
+
+
+def track(low: Real, rate: int) -> tuple[Real, Real, Real]:
+    """Times [s], firing frequency [Hz] and how far it stands out [1] of sound, window by window."""
+    from scipy.signal import ShortTimeFFT
+    from scipy.signal.windows import hann
+
+    wide = int(WINDOW_S * rate)
+    transform = ShortTimeFFT(hann(wide, sym=False), int(HOP_S * rate), rate, mfft=8 * wide)
+    power = np.sqrt(transform.spectrogram(low))
+    times = transform.t(len(low))
+    whole = (times >= WINDOW_S / 2) & (times <= len(low) / rate - WINDOW_S / 2)
+    power, times = power[:, whole], times[whole]
+    tried, on, off = _weights(transform.f)
+    # The lowest octave that explains the sound: multiples that are missing count against one.
+    strength = np.log(power[on] + 1e-12).mean(axis=1) - np.log(power[off] + 1e-12).mean(axis=1)
+    best = np.argmax(strength, axis=0)
+    at = np.arange(len(times))
+    return times, tried[best], np.exp(strength[best, at])
+
+
+def firing(low: Real, rate: int, start_s: float) -> tuple[float, float, float, float | None] | None:
+    """Firing frequency before a start [Hz], the lowest after it [Hz], by how much it slowed [1],
+    and seconds until it was back; None where no engine stands out before the start.
+    """
+    times, hz, stands = track(low, rate)
+    before = times < start_s - WINDOW_S / 2
+    if before.sum() < LEAST_BEFORE or np.median(stands[before]) < STANDS:
+        return None
+    usual = float(np.median(hz[before]))
+    if np.median(np.abs(hz[before] - usual)) > 0.02 * usual:
+        return None
+    # After it, a window counts whose frequency is near the one before it: not an octave off.
+    after = (times >= start_s - WINDOW_S / 2) & (np.abs(hz / usual - 1.0) < 0.3) & (stands > 2.0)
+    if not after.any():
+        return None
+    lowest = float(hz[after].min())
+    dip = 1.0 - lowest / usual
+    if dip < LEAST_DIP:
+        return usual, lowest, max(dip, 0.0), None
+    slow = times[after][int(np.argmin(hz[after]))]
+    again = times[after][(times[after] > slow) & (hz[after] >= (1.0 - BACK) * usual)]
+    return usual, lowest, dip, float(again[0] - start_s) if len(again) else None

@@ -1,0 +1,189 @@
+"""A start heard: a recording decoded and listened to in a process apart, and drawn."""
+
+from __future__ import annotations
+
+import base64
+import io
+import wave
+from dataclasses import dataclass
+from functools import partial
+from typing import Any
+
+import numpy as np
+from PIL import Image
+
+from ironmargin.sensing import sound
+from web.design.pictures import Apart, NotAPicture
+
+LARGEST_BYTES = 2_000_000
+MOST_MEMORY, MOST_S, MOST_WAIT_S = 2 << 30, 10.0, 12.0
+WIDE, HIGH, TOP_HZ = 600, 160, 500.0
+RANGE_DB = 55.0
+KEPT_RATE = 4_000
+KEPT_BYTES = 180_000
+NO_SOUND = "it must be a sound recorded as WAV, 8 to 48 kHz"
+LISTENERS = Apart(MOST_MEMORY, MOST_S, MOST_WAIT_S)
+INK, PAPER = np.array([242, 193, 78]), np.array([18, 22, 26])
+"""Loud and quiet of the picture, on either theme."""
+
+
+def decoded(raw: bytes) -> tuple[Any, int]:
+    """Samples between −1 and 1, both ears taken together, and their rate [Hz].
+
+    Raises:
+        NotAPicture: it is no WAV file of whole samples.
+    """
+    try:
+        with wave.open(io.BytesIO(raw)) as file:
+            rate, width, ears = file.getframerate(), file.getsampwidth(), file.getnchannels()
+            most = int(sound.MOST_SECONDS * min(rate, sound.MOST_RATE)) + 2
+            data = file.readframes(most)
+    except (wave.Error, EOFError, ValueError, OSError, RuntimeError):
+        raise NotAPicture(NO_SOUND) from None
+    if width not in (1, 2, 3, 4) or not 1 <= ears <= 8 or not data:
+        raise NotAPicture(NO_SOUND)
+    data = data[: len(data) // (width * ears) * width * ears]
+    whole = np.frombuffer(data, np.uint8).reshape(-1, width)
+    if width == 1:  # the only width that WAV counts from nought
+        samples = whole[:, 0].astype(float) / 128.0 - 1.0
+    else:
+        wide = np.zeros((len(whole), 4), np.uint8)
+        wide[:, 4 - width :] = whole
+        samples = wide.reshape(-1).view("<i4").astype(float) / 2.0**31
+    return samples.reshape(-1, ears).mean(axis=1), rate
+
+
+def as_wav(samples: Any, rate: int) -> bytes:
+    """Samples between −1 and 1 as a WAV file of 16 bits."""
+    out = io.BytesIO()
+    with wave.open(out, "wb") as file:
+        file.setnchannels(1)
+        file.setsampwidth(2)
+        file.setframerate(rate)
+        file.writeframes((np.clip(samples, -1.0, 1.0) * 32767).astype("<i2").tobytes())
+    return out.getvalue()
+
+
+def _picture(samples: Any, rate: int) -> bytes:
+    """The spectrogram up to 500 Hz as a PNG: time to the right, frequency upward."""
+    _, hz, power = sound.spectrum(sound.prepared(samples, rate))
+    level = 10.0 * np.log10(power[hz <= TOP_HZ] + 1e-12)
+    top = float(np.quantile(level, 0.998))
+    share = np.clip((level - top + RANGE_DB) / RANGE_DB, 0.0, 1.0)[::-1, :, None]
+    tinted = (PAPER + (INK - PAPER) * share).astype(np.uint8)
+    image = Image.fromarray(tinted).resize((WIDE, HIGH), Image.Resampling.BILINEAR)
+    out = io.BytesIO()
+    image.save(out, "PNG")
+    return out.getvalue()
+
+
+def listen(
+    raw: bytes, line_hz: float, engine: bool
+) -> tuple[tuple[sound.Heard, bytes, float] | None, str]:
+    """What a recording says, its picture and its length [s]; and why not. Runs in the process
+    apart.
+    """
+    try:
+        samples, rate = decoded(raw)
+        found = sound.heard(samples, rate, line_hz=line_hz, engine=engine)
+        return (found, _picture(samples, rate), len(samples) / rate), ""
+    except (NotAPicture, sound.Unclear) as why:
+        return None, str(why)
+    except MemoryError:
+        return None, "it needs more memory than a recording may have; send it shorter"
+
+
+def made_small(raw: bytes) -> tuple[bytes, str]:
+    """A recording as it is kept: one ear, 4 kHz, nothing but its samples. Runs in the process
+    apart.
+    """
+    from scipy.signal import resample_poly
+
+    try:
+        samples, rate = decoded(raw)
+        sound.prepared(samples, rate)
+        common = int(np.gcd(rate, KEPT_RATE))
+        kept = resample_poly(samples, KEPT_RATE // common, rate // common)
+        return as_wav(kept, KEPT_RATE), ""
+    except (NotAPicture, sound.Unclear) as why:
+        return b"", str(why)
+    except MemoryError:
+        return b"", "it needs more memory than a recording may have; send it shorter"
+
+
+def kept(raw: bytes) -> bytes:
+    """A recording as it is kept with its entry.
+
+    Raises:
+        NotAPicture: it is none.
+    """
+    return LISTENERS.run(made_small, raw)
+
+
+@dataclass(frozen=True)
+class Drawn:
+    """What was heard, as the page shows it.
+
+    Attributes:
+        picture: the spectrogram, as an address of data; seconds: its length.
+        tries: of each attempt, from where to where along the picture [hundredths].
+        lines: heights of the hum and its multiple, and what they are.
+        ticks: where each second lies, and its number.
+    """
+
+    found: sound.Heard
+    picture: str
+    seconds: float
+    tries: tuple[tuple[float, float], ...]
+    lines: tuple[tuple[float, str], ...]
+    ticks: tuple[tuple[float, int], ...]
+
+
+def read(raw: bytes, line_hz: float, engine: bool) -> Drawn:
+    """What a recording says of a start, drawn.
+
+    Raises:
+        NotAPicture: it is no recording, or nothing can be heard in it.
+    """
+    if len(raw) > LARGEST_BYTES:
+        raise NotAPicture(f"it must be at most {LARGEST_BYTES // 1_000_000} MB (got {len(raw):,})")
+    listened = LISTENERS.run(partial(listen, line_hz=line_hz, engine=engine), raw)
+    assert listened is not None
+    found, png, seconds = listened
+    # The picture begins half a window after the recording, and ends half a window before it.
+    first, last = sound.WINDOW_S / 2, seconds - sound.WINDOW_S / 2
+
+    def along(at_s: float) -> float:
+        return round(WIDE * min(max((at_s - first) / (last - first), 0.0), 1.0), 1)
+
+    def up(hz: float) -> float:
+        return round(HIGH * (1.0 - hz / TOP_HZ), 1)
+
+    lines = [(up(2.0 * line_hz * n), f"hum {2.0 * line_hz * n:.0f} Hz") for n in (1, 2)]
+    if found.engine is not None:
+        lines.append((up(found.engine.before_hz), f"engine {found.engine.before_hz:.0f} Hz"))
+    return Drawn(
+        found,
+        "data:image/png;base64," + base64.b64encode(png).decode("ascii"),
+        seconds,
+        tuple((along(a.at_s), along(a.at_s + a.hums_s)) for a in found.attempts),
+        tuple(lines),
+        tuple((along(float(n)), n) for n in range(1, int(last) + 1)),
+    )
+
+
+def figures(heard: sound.Heard, line_hz: float, conventional: bool) -> dict[str, str]:
+    """What of it goes into the form: only what is sure.
+
+    Args:
+        conventional: a set whose line frequency follows its engine.
+    """
+    given = {"instrument": "by-sound"}
+    if heard.outcome == "starts":
+        given["outcome"] = "starts"
+        if heard.seconds:
+            given["seconds"] = f"{heard.seconds:.2f}"
+    # Whether a motor that went off stalled or something tripped is for who stands there to say.
+    if conventional and heard.engine is not None and heard.engine.dip > 0.0:
+        given["lowest_hz"] = f"{line_hz * (1.0 - heard.engine.dip):.1f}"
+    return given
