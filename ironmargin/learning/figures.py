@@ -12,6 +12,7 @@ from ironmargin.enduring.noise import STATED_SHARE
 from ironmargin.learning import fits
 from ironmargin.learning.log import Entry, RunEntry, StartEntry, SupplyEntry
 from ironmargin.learning.particles import Posterior, quantiles
+from ironmargin.learning.post import Z90, post_memory
 from ironmargin.learning.running import Learned, demand_in, field_of
 from ironmargin.record import record
 from ironmargin.setup.loads import Drawing, Microwave, Rotating
@@ -185,6 +186,10 @@ def post_figures(setup: Setup, fresh: dict[int, Entry]) -> list[Figure]:
     if found is None or not isinstance(setup.supply, Shore):
         return []
     volts, ohm = found
+    # Where a visit has both volts, only they are held beside each other: the service is the same.
+    memory = post_memory(fresh.values())
+    if memory is not None and memory.whole.ohm > 0.0:
+        volts, ohm = memory.whole.open_v, memory.whole.ohm
     before_v, before_ohm = thevenin(setup.supply)
     if ohm < 0.0:
         volts += before_ohm * sum(a for _, a in points) / len(points)
@@ -206,6 +211,8 @@ def post_figures(setup: Setup, fresh: dict[int, Entry]) -> list[Figure]:
     if ohm >= 0.0:
         apart = max(a for _, a in points) - min(a for _, a in points)
         error = 0.01 * volts / apart
+        if memory is not None:
+            error = max((memory.whole.high_ohm - memory.whole.low_ohm) / (2.0 * Z90), 1e-4)
         low, high = max(ohm - Z_RIG * error, 0.0), ohm + Z_RIG * error
         out.append(
             Figure(

@@ -47,6 +47,7 @@ TAU_LOG_SD = 0.4
 FIRSTS = 7
 LEAST_AMPS = 3.0
 SURE = 0.85
+CURVE_MIN = (0.0, 2.0, 5.0, 10.0, 15.0, 20.0, 30.0, 45.0)
 
 
 @record
@@ -58,6 +59,7 @@ class Felt:
         constant; settles_c: its outside in the sun of a hot day at the part's full amps [°C];
         full_a: those; condition: good, worn or hot; sure: how sure that is [1]; stop: it was over
         60 °C, or will be.
+        curve: minutes and, at these amps, low, middle and high of its outside [°C].
     """
 
     rise_k: tuple[float, float, float]
@@ -69,6 +71,7 @@ class Felt:
     condition: str
     sure: float
     stop: bool
+    curve: tuple[tuple[float, float, float, float], ...]
 
     @property
     def sentence(self) -> str:
@@ -78,13 +81,17 @@ class Felt:
         says = (
             f"{middle:.1f} W in the contact ({low:.1f} to {high:.1f}), about {mohm:.0f} mΩ; at "
             f"{self.full_a:.0f} A in the sun of a hot day it settles "
-            f"near {self.settles_c[1]:.0f} °C"
+            f"near {_both(self.settles_c[1])}"
         )
         if self.stop:
-            return f"Stop: above {STOP_C:.0f} °C take it out of service. {says}."
+            return f"Stop: above {_both(STOP_C)} take it out of service. {says}."
         if self.sure < SURE:
             return f"{says}. Not clear yet: more minutes or more amps tell."
         return f"{says}: {self.condition}."
+
+
+def _both(celsius: float) -> str:
+    return f"{celsius:.0f} °C ({celsius * 1.8 + 32.0:.0f} °F)"
 
 
 def _readings(entry: PlugEntry) -> list[tuple[float, float, float]]:
@@ -155,6 +162,15 @@ def felt(entry: PlugEntry, full_a: float) -> Felt | None:
         condition,
         shares[condition],
         stop,
+        tuple(
+            (
+                minute,
+                *_quantiles(
+                    entry.air_c + goal + (begun - goal) * np.exp(-60.0 * minute / tau), weights
+                ),
+            )
+            for minute in CURVE_MIN
+        ),
     )
 
 

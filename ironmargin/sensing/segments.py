@@ -54,7 +54,7 @@ STROKE, GAP = 7, 0.035
 """A stroke is at most a picture's height over the one; gaps of a digit's places are closed up to
 the other share of it.
 """
-FULLEST = 0.93
+FULLEST = 0.96
 
 
 @record

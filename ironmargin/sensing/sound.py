@@ -276,8 +276,7 @@ def heard(samples: Real, rate: int, *, line_hz: float = 60.0, engine: bool = Fal
             return told("starts", "", late)
     after = slice(b + EDGE, len(raw))
     if (after.stop - after.start) * HOP_S < LEAST_AFTER_S:
-        peaks = float(np.quantile(raw[a : a + FIRST], 0.9) - np.median(raw[a + FIRST : b]))
-        if (b - a) * HOP_S >= HUMS_ON_S and abs(peaks) < STEADY_DB:
+        if _stands(raw[a:b]):
             return told("stalls", "it hums on and does not come up to speed")
         return told(None, "it hums to the end of the recording; record a few seconds more")
     if loud - float(np.median(raw[after])) < LEAST_DROP_DB:
@@ -293,6 +292,13 @@ def heard(samples: Real, rate: int, *, line_hz: float = 60.0, engine: bool = Fal
     if hum.most <= runs and (engine or pumps <= max(runs, PUMPS_DB)):
         return told("stalls", "it hummed and went off")
     return told(None, "it grew quiet; whether it runs or went off cannot be told from here")
+
+
+def _stands(hum: Real) -> bool:
+    """Whether a hum that goes on is a rotor that stands: as loud all along as at first."""
+    if len(hum) * HOP_S < HUMS_ON_S:
+        return False
+    return abs(float(np.quantile(hum[:FIRST], 0.9) - np.median(hum[FIRST:]))) < STEADY_DB
 
 
 def _tries(raw: Real, clear: Real) -> list[tuple[int, int]]:

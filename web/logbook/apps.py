@@ -9,9 +9,10 @@ class LogbookConfig(AppConfig):
     def ready(self) -> None:
         from web.keeping.kinds import Part, register_part
         from web.keeping.purging import ALSO
+        from web.logbook.carried import log_out, log_take
         from web.logbook.demo import load_logs
         from web.logbook.models import purge_entries
-        from web.logbook.service import log_out, log_take, noted
+        from web.logbook.service import noted
         from web.logbook.views import station
         from web.setups.demo import MORE
         from web.setups.measured import KEEPERS

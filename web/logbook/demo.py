@@ -27,6 +27,12 @@ LOGGED = (
     "Comet van, 6 A field post, supper",
 )
 LEAST = 12
+# Day of August, local time, open volts, volts under load, amps.
+VISITS = (
+    (9, "08:20", 121.0, 119.1, 12.4), (10, "07:50", 120.8, 118.9, 12.2),
+    (12, "18:40", 118.9, 115.1, 12.6), (13, "19:20", 118.6, 115.0, 12.1),
+    (14, "18:05", 119.2, 115.6, 12.5),
+)  # fmt: skip
 FIRST = datetime(2026, 6, 6, 14, 5, tzinfo=UTC)
 Entry = dict[str, Any]
 
@@ -127,10 +133,26 @@ def entries_for(setup: Setup) -> list[Entry]:
     found = [*_others(setup)[:1], *_runs(setup, draw), *_starts(setup, draw), *_others(setup)[1:]]
     while len(found) < LEAST:
         found[1:1] = _runs(setup, draw)[:-1]
-    return [
+    dated = [
         entry | {"at": (FIRST + timedelta(days=3 * n, hours=n % 5)).isoformat()}
         for n, entry in enumerate(found)
     ]
+    return dated + (_visits() if setup.name == LOGGED[0] else [])
+
+
+def _visits() -> list[Entry]:
+    """Visits to one post, each with volts unloaded and loaded, and its reducer felt once."""
+    found: list[Entry] = []
+    for day, clock, open_v, volts, amps in VISITS:
+        at = datetime.fromisoformat(f"2026-08-{day:02d}T{clock}:00-06:00")
+        for minutes, read, load in ((0, open_v, 0.4), (4, volts, amps)):
+            when = (at + timedelta(minutes=minutes)).isoformat()
+            found.append({"kind": "supply", "at": when, "volts": read, "amps": load})
+    warm = [
+        {"minute": m, "surface_c": c} for m, c in ((0, 30.0), (5, 34.0), (15, 36.5), (30, 37.5))
+    ]
+    felt = {"kind": "plug", "item": 0, "amps": 24.0, "air_c": 30.0, "by": "infrared"}
+    return [*found, felt | {"readings": warm, "at": "2026-08-21T15:40:00-06:00"}]
 
 
 def load_logs(owner: Any) -> None:

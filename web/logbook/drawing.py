@@ -5,6 +5,10 @@ from __future__ import annotations
 import math
 from dataclasses import dataclass
 
+from ironmargin.learning.log import PlugEntry
+from ironmargin.learning.plug import STOP_C, Felt
+from ironmargin.limits.contact import RISE_K
+
 WIDTH, HEIGHT = 560.0, 160.0
 MOST = 700
 
@@ -74,3 +78,52 @@ def draw_walk(
         x, y = metres * scale * math.cos(turn), -metres * scale * math.sin(turn)
         dots.append((round(x, 1), round(y, 1), level, metres))
     return Walk(tuple(rings), tuple(dots))
+
+
+PLUG_WIDE, PLUG_HIGH = 300.0, 150.0
+LEAST_ABOVE_C = 6.0
+
+
+@dataclass(frozen=True)
+class Warming:
+    """A plug warming: the band and the middle as path data, what was read, lines to keep under, and
+    ticks of both axes.
+    """
+
+    band: str
+    middle: str
+    dots: tuple[tuple[float, float], ...]
+    lines: tuple[tuple[float, str], ...]
+    minutes: tuple[tuple[float, int], ...]
+    degrees: tuple[tuple[float, float], ...]
+
+
+def draw_plug(told: Felt, entry: PlugEntry) -> Warming:
+    """Draw a plug's temperatures over half an hour and some more."""
+    longest = told.curve[-1][0]
+    low_c = min(entry.air_c, *(c for _, c, _, _ in told.curve)) - LEAST_ABOVE_C
+    high_c = max(STOP_C, *(c for *_, c in told.curve)) + LEAST_ABOVE_C
+
+    def along(minute: float) -> float:
+        return round(PLUG_WIDE * min(minute / longest, 1.0), 1)
+
+    def up(celsius: float) -> float:
+        return round(PLUG_HIGH * (high_c - celsius) / (high_c - low_c), 1)
+
+    def path(points: list[tuple[float, float]]) -> str:
+        return "M" + "L".join(f"{along(m)} {up(c)}" for m, c in points)
+
+    upper = [(m, c) for m, _, _, c in told.curve]
+    lower = [(m, c) for m, c, _, _ in reversed(told.curve)]
+    return Warming(
+        path(upper + lower) + "Z",
+        path([(m, c) for m, _, c, _ in told.curve]),
+        tuple(
+            (along(one.minute), up(one.surface_c))
+            for one in entry.readings
+            if one.surface_c is not None
+        ),
+        ((up(entry.air_c + RISE_K), f"{RISE_K:.0f} °C over the air"), (up(STOP_C), "stop")),
+        tuple((along(m), m) for m in (0, 15, 30, 45)),
+        tuple((up(float(c)), float(c)) for c in range(10 * math.ceil(low_c / 10), int(high_c), 20)),
+    )

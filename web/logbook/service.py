@@ -3,9 +3,12 @@
 from __future__ import annotations
 
 import json
+import re
 from collections.abc import Mapping
 from contextlib import suppress
 from dataclasses import dataclass, replace
+from datetime import datetime, timedelta
+from datetime import timezone as tz
 from threading import Lock
 from typing import Any
 
@@ -16,7 +19,7 @@ from django.utils import timezone
 from ironmargin.errors import Fault, SetupError
 from ironmargin.learning.judging import Judged
 from ironmargin.learning.learn import Found, learn
-from ironmargin.learning.log import ENTRY_KINDS, LOG_FORMAT, Log, moment_of, read_log, write_log
+from ironmargin.learning.log import ENTRY_KINDS, LOG_FORMAT, Log, read_log, write_log
 from ironmargin.learning.snapshot import snapshot_of
 from ironmargin.setup.loads import COOLING_MODES, AirConditioner
 from ironmargin.setup.model import Setup
@@ -26,7 +29,6 @@ from ironmargin.sustaining.totals import totals
 from web.design.fields import Fields, Group, put_all
 from web.design.places import READ_LABELS
 from web.keeping import actions
-from web.logbook import evidence
 from web.logbook.models import MOST_ENTRIES, LogEntry, entries_of
 from web.rigs.models import Rig
 from web.setups import stored
@@ -42,6 +44,8 @@ KINDS = {
     "trip": "It tripped",
 }
 """What the quick form offers; a survey is a walk of its own."""
+WALKS = {"survey": "A survey", "plug": "A plug felt"}
+"""Kinds that have a page of their own."""
 FIELDS: dict[str, tuple[str, ...]] = {
     "start": ("outcome", "peak_a", "lowest_v", "seconds", "lowest_hz", "instrument", "on", "notes"),
     "run": (
@@ -64,8 +68,9 @@ FIELDS: dict[str, tuple[str, ...]] = {
     "trip": ("after_s", "notes"),
 }
 PREFIX = "entry"
-EVIDENCE = "evidence"
-"""Beside an entry of an account's zip: what was kept with it."""
+NO_AMPS = ("by-ear", "by-sound")
+"""Instruments that read no amps."""
+OFFSET, MOST_OFFSET = re.compile(r"-?[0-9]{1,3}"), 14 * 60
 MOST_ONCE = 32
 KEPT = 32
 """Answers to logs a web process remembers."""
@@ -96,7 +101,7 @@ def typed_entry(kind: str, posted: Any, units: str) -> dict[str, Any]:
         if field.kind == "choice" and posted.get(field.path):
             document[PREFIX][field.path.split(".")[1]] = posted[field.path]
     entry: dict[str, Any] = document[PREFIX]
-    entry["at"] = timezone.now().isoformat(timespec="seconds")
+    entry["at"] = _now_there(posted.get("offset", "")).isoformat(timespec="seconds")
     for name in ("load", "mode", "where"):
         if posted.get(f"{PREFIX}.{name}"):
             entry[name] = posted[f"{PREFIX}.{name}"][:60]
@@ -105,6 +110,15 @@ def typed_entry(kind: str, posted: Any, units: str) -> dict[str, Any]:
     if kind == "trip":
         entry["running"] = [x[:60] for x in posted.getlist("running")][:100]
     return entry
+
+
+def _now_there(offset: str) -> datetime:
+    """Now, in the hours of the place, where its device says how far they are from Greenwich's
+    [minutes west]: a post's memory goes by them.
+    """
+    west = int(offset) if OFFSET.fullmatch(offset) else 0
+    west = west if abs(west) <= MOST_OFFSET else 0
+    return timezone.now().astimezone(tz(timedelta(minutes=-west)))
 
 
 def faults_of(setup: Setup, entry: dict[str, Any]) -> list[Fault]:
@@ -157,48 +171,6 @@ def _note_tester(saved: SavedSetup, showed: str) -> None:
     judged = stored.judge(document, remedy=False)
     with suppress(actions.Conflict):  # somebody is just changing it; the entry stands in the log
         stored.keep_again(saved, judged, versions, saved.rig, saved.supply)
-
-
-def log_out(saved: SavedSetup) -> list[dict[str, Any]] | None:
-    """A setup's own entries, as they go with its account."""
-    held = LogEntry.objects.filter(setup=saved, deleted_at=None).select_related("evidence")
-    found = []
-    for entry in held:
-        kept = evidence.out(entry)
-        found.append(entry.document | ({EVIDENCE: kept} if kept else {}))
-    return found or None
-
-
-def log_take(saved: SavedSetup, data: Any) -> None:
-    """Put a log into a setup that was just taken in.
-
-    Raises:
-        SetupError: it is none, or has entries that are none of this setup.
-    """
-    setup = read_setup(stored.compose(saved))
-    kept: dict[int, Any] = {}
-    if isinstance(data, list):
-        data = [dict(e) if isinstance(e, dict) else e for e in data]
-        for at, entry in enumerate(data):
-            if isinstance(entry, dict) and EVIDENCE in entry:
-                kept[at] = entry.pop(EVIDENCE)
-    whole = {"format": LOG_FORMAT, "version": 1, "entries": data}
-    faults = []
-    try:
-        read_log(whole, setup)
-    except SetupError as error:
-        for f in error.faults:
-            faults.append(Fault(f.path.replace("entries", "log", 1), f.code, f.message))
-    for at, one in list(kept.items())[: evidence.MOST_OF_SETUP]:
-        bad = evidence.fault_of(one, f"log[{at}].{EVIDENCE}")
-        faults += [bad] if bad else []
-    if faults:
-        raise SetupError(faults)
-    for at, entry in enumerate(data[:MOST_ENTRIES]):
-        when = moment_of(entry["at"]) if entry.get("at") else timezone.now()
-        row = LogEntry.objects.create(setup=saved, kind=entry["kind"], document=entry, at=when)
-        if at in kept:
-            evidence.keep(row, f"{kept[at]['kind']}:{kept[at]['data']}")
 
 
 def take_out(entry: LogEntry, back: bool = False) -> None:
@@ -303,7 +275,7 @@ def quick_of(setup: Setup, lines: list[Line]) -> Quick:
     read = [line.entry.document for line in lines if line.entry.document.get("load") in known]
     last = read[0] if read else {}
     load = str(last.get("load", _biggest(setup)))
-    choices = tuple((str(value), words) for value, words in field.choices if value)
+    choices = tuple((str(v), words) for v, words in field.choices if v and v not in NO_AMPS)
     usual = str(last.get("instrument", "clamp"))
     return Quick(load, usual if usual in dict(choices) else choices[0][0], choices)
 
@@ -347,7 +319,7 @@ def of_rig(rig: Rig) -> tuple[list[RigGroup], list[SavedSetup]]:
 def entry_words(row: LogEntry, names: Mapping[str, str]) -> str:
     """What an entry is, in a few words."""
     doc = row.document
-    title = KINDS.get(row.kind, "A survey" if row.kind == "survey" else row.kind)
+    title = KINDS.get(row.kind) or WALKS.get(row.kind, row.kind)
     who = names.get(str(doc.get("load", "")), "")
     mode = str(doc.get("mode") or "").replace("-", " ")
     return ", ".join(x for x in (title, who, mode) if x)

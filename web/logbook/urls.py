@@ -2,7 +2,7 @@
 
 from django.urls import path
 
-from web.logbook import sensed, views, walks
+from web.logbook import plugs, sensed, views, walks
 
 urlpatterns = [
     path("<int:pk>/", views.page, name="log"),
@@ -18,6 +18,7 @@ urlpatterns = [
     path("<int:pk>/power.pdf", walks.power_sheet, name="log-power"),
     path("<int:pk>/learning/", walks.learning, name="log-learning"),
     path("<int:pk>/learning/next/", walks.learning_next, name="log-learning-next"),
+    path("<int:pk>/plug/", plugs.plug, name="log-plug"),
     path("<int:pk>/pairs/", views.before_and_after, name="log-pairs"),
     path("rig/<int:pk>/", views.of_rig, name="log-rig"),
     path("<int:pk>/file/", views.export, name="log-export"),

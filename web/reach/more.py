@@ -26,6 +26,7 @@ from web.setups.drawing import draw_margins
 from web.setups.models import SavedSetup
 from web.setups.stations import Answer
 from web.supplies.models import Supply
+from web.supplies.post import memories_of, with_hours
 from web.verdicts import jobs
 from web.verdicts.models import Job
 from web.verdicts.sound import sound_setup
@@ -54,12 +55,20 @@ def _asked_places(saved: SavedSetup, setup: Setup) -> dict[str, Any] | None:
     asking = [(one, stored.compose(one)) for one in [saved, *same]]
     ways = {one.supply_id: whole.get("hookup", []) for one, whole in reversed(asking)}
     places = []
-    for kept in Supply.objects.current(saved.owner)[:MOST_PLACES]:
+    kept_ones = list(Supply.objects.current(saved.owner)[:MOST_PLACES])
+    memories = memories_of(kept_ones)
+    for kept in kept_ones:
         place = {"name": kept.name[:120], "supply": kept.document}
         if kept.pk in ways:
             place["hookup"] = ways[kept.pk]
-        if _suits(setup, place):
-            places.append(place)
+        if not _suits(setup, place):
+            continue
+        places.append(place)
+        memory = memories.get(kept.pk)
+        if memory is not None and memory.soft is not None and len(places) < MOST_PLACES:
+            late = f", soft after {memory.soft.first}:00"
+            softer = with_hours(kept.document, memory.soft)
+            places.append(place | {"name": f"{kept.name[:90]}{late}", "supply": softer})
     wants: list[dict[str, Any]] = []
     for one, whole in asking:
         wanted = whole.get("wanted") or []

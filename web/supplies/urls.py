@@ -8,5 +8,6 @@ urlpatterns = [
     path("", views.index, name="supplies"),
     path("<int:pk>/", views.show, name="supply"),
     path("<int:pk>/preview/", views.preview, name="supply-preview"),
+    path("<int:pk>/hours/", views.use_hours, name="supply-hours"),
     path("<int:pk>/save/", views.save, name="supply-save"),
 ]

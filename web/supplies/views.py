@@ -25,6 +25,7 @@ from web.supplies import typical as typical_supplies
 from web.supplies.drawing import draw_supply
 from web.supplies.form import SupplyForm, edited_supply
 from web.supplies.models import Supply
+from web.supplies.post import draw_memory, memories_of, memory_of, with_hours
 from web.supplies.words import derates, lift_words, short_name
 
 
@@ -53,9 +54,11 @@ def index(request: HttpRequest) -> HttpResponse:
         except actions.TooMany as many:
             context["faults"] = [Fault("", "too-many", many.advice)]
         return render(request, "supplies/index.html", context, status=422)
+    memories = memories_of(context["page"])
     for item in context["page"]:
         item.words = short_name(item.document)
         item.gives = draw_supply(item.document)
+        item.memory = memories.get(item.pk)
     context["units"] = cookie_of(request, "units", UNITS, "us")
     return render(request, "supplies/index.html", context)
 
@@ -124,7 +127,42 @@ def _context(
 def show(request: HttpRequest, pk: int) -> HttpResponse:
     """A supply."""
     item = get_object_or_404(Supply.objects.of(account_of(request)), pk=pk)
-    return render(request, "supplies/page.html", _context(request, item, item.document, []))
+    memory = memory_of(item)
+    context = _context(request, item, item.document, [])
+    if memory is not None:
+        context |= {"memory": memory, "drawn": draw_memory(memory)}
+    return render(request, "supplies/page.html", context)
+
+
+@login_required
+@require_POST
+def use_hours(request: HttpRequest, pk: int) -> HttpResponse:
+    """Put what a post was like at some hours into the supply, for every setup on it."""
+    item = get_object_or_404(Supply.objects.of(account_of(request)), pk=pk)
+    memory = memory_of(item)
+    asked = request.POST.get("hours", "")
+    chosen = (
+        None
+        if memory is None
+        else memory.whole
+        if asked == "all"
+        else next((h for h in memory.by_hours if str(h.first) == asked), None)
+    )
+    if chosen is None:
+        messages.error(request, "Nothing was read at those hours.")
+        return redirect("supply", pk=pk)
+    document = with_hours(item.document, chosen)
+    try:
+        actions.change(item, number_of(request.POST.get("version")), document=document)
+    except actions.Conflict as conflict:
+        messages.error(request, f"{conflict}. Look again and choose anew.")
+        return redirect("supply", pk=pk)
+    messages.success(
+        request,
+        f"Setups here are checked with {chosen.ohm:.2f} Ω and {chosen.open_v:.0f} V now "
+        f"({chosen.name}).",
+    )
+    return redirect("supply", pk=pk)
 
 
 def _posted(request: HttpRequest, item: Supply) -> tuple[dict[str, Any], list[Fault]]:

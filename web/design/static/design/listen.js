@@ -92,3 +92,8 @@ document.addEventListener("click", (event) => {
   asked.disabled = true;
   field.focus();
 });
+
+// A post's memory goes by the hours of the place.
+for (const input of document.querySelectorAll("input[name=offset]")) {
+  input.value = new Date().getTimezoneOffset();
+}

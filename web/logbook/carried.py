@@ -1,0 +1,60 @@
+"""A log out and in with its account: its entries, and what was kept with them."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from django.utils import timezone
+
+from ironmargin.errors import Fault, SetupError
+from ironmargin.learning.log import LOG_FORMAT, moment_of, read_log
+from ironmargin.setup.reading import read_setup
+from web.logbook import evidence
+from web.logbook.models import MOST_ENTRIES, LogEntry
+from web.setups import stored
+from web.setups.models import SavedSetup
+
+EVIDENCE = "evidence"
+"""Beside an entry of an account's zip: what was kept with it."""
+
+
+def log_out(saved: SavedSetup) -> list[dict[str, Any]] | None:
+    """A setup's own entries, as they go with its account."""
+    held = LogEntry.objects.filter(setup=saved, deleted_at=None).select_related("evidence")
+    found = []
+    for entry in held:
+        kept = evidence.out(entry)
+        found.append(entry.document | ({EVIDENCE: kept} if kept else {}))
+    return found or None
+
+
+def log_take(saved: SavedSetup, data: Any) -> None:
+    """Put a log into a setup that was just taken in.
+
+    Raises:
+        SetupError: it is none, or has entries that are none of this setup.
+    """
+    setup = read_setup(stored.compose(saved))
+    kept: dict[int, Any] = {}
+    if isinstance(data, list):
+        data = [dict(e) if isinstance(e, dict) else e for e in data]
+        for at, entry in enumerate(data):
+            if isinstance(entry, dict) and EVIDENCE in entry:
+                kept[at] = entry.pop(EVIDENCE)
+    whole = {"format": LOG_FORMAT, "version": 1, "entries": data}
+    faults = []
+    try:
+        read_log(whole, setup)
+    except SetupError as error:
+        for f in error.faults:
+            faults.append(Fault(f.path.replace("entries", "log", 1), f.code, f.message))
+    for at, one in list(kept.items())[: evidence.MOST_OF_SETUP]:
+        bad = evidence.fault_of(one, f"log[{at}].{EVIDENCE}")
+        faults += [bad] if bad else []
+    if faults:
+        raise SetupError(faults)
+    for at, entry in enumerate(data[:MOST_ENTRIES]):
+        when = moment_of(entry["at"]) if entry.get("at") else timezone.now()
+        row = LogEntry.objects.create(setup=saved, kind=entry["kind"], document=entry, at=when)
+        if at in kept:
+            evidence.keep(row, f"{kept[at]['kind']}:{kept[at]['data']}")
