@@ -174,7 +174,15 @@ class AnEngineHeard(unittest.TestCase):
         self.assertIsNone(firing(prepared(sound, 16_000), RATE, 4.0))
 
 
-LIT = {"1": "bc", "2": "abged", "4": "fgbc", "6": "afgedc", "7": "abc", "8": "abcdefg", "9": "abcdfg"}
+LIT = {
+    "1": "bc",
+    "2": "abged",
+    "4": "fgbc",
+    "6": "afgedc",
+    "7": "abc",
+    "8": "abcdefg",
+    "9": "abcdfg",
+}
 
 
 def drawn(text: str, *, dark: bool = True, slant: float = 0.0, lean: float = 0.0) -> Real:

@@ -19,8 +19,8 @@ LARGEST_BYTES = 2_000_000
 MOST_MEMORY, MOST_S, MOST_WAIT_S = 2 << 30, 10.0, 12.0
 WIDE, HIGH, TOP_HZ = 600, 160, 500.0
 RANGE_DB = 55.0
-KEPT_RATE = 4_000
-KEPT_BYTES = 180_000
+KEPT_RATE = 8_000
+KEPT_BYTES = 330_000
 NO_SOUND = "it must be a sound recorded as WAV, 8 to 48 kHz"
 LISTENERS = Apart(MOST_MEMORY, MOST_S, MOST_WAIT_S)
 INK, PAPER = np.array([242, 193, 78]), np.array([18, 22, 26])
@@ -94,7 +94,7 @@ def listen(
 
 
 def made_small(raw: bytes) -> tuple[bytes, str]:
-    """A recording as it is kept: one ear, 4 kHz, nothing but its samples. Runs in the process
+    """A recording as it is kept: one ear, 8 kHz, nothing but its samples. Runs in the process
     apart.
     """
     from scipy.signal import resample_poly

@@ -1,0 +1,408 @@
+"""Readings by the senses on the web: a start heard, a display photographed, a plug felt, a post
+remembered; what was typed stays, nothing is kept unless asked, and what is no reading is said.
+"""
+
+from __future__ import annotations
+
+import io
+import json
+import struct
+import wave
+from typing import Any
+from unittest import mock
+
+import numpy as np
+from django.contrib.auth.models import User
+from django.core.files.uploadedfile import SimpleUploadedFile
+from django.urls import reverse
+from PIL import Image
+
+from benchmarks.displays import made
+from ironmargin.sensing.sonify import Scene
+from tests.core.test_sensing import coming_up, recorded, standing
+from tests.shared import document
+from tests.web.pages import PageCase
+from web.design.middleware import of_the_device
+from web.design.pictures import NotAPicture
+from web.keeping.account import pack, unpack
+from web.logbook import display, evidence, hearing
+from web.logbook.models import Evidence, LogEntry
+from web.logbook.plugs import MINUTES
+from web.setups import stored
+from web.setups.models import SavedSetup
+from web.supplies.models import Supply
+
+
+def start_wav(seconds: float = 0.8, rate: int = 16_000) -> bytes:
+    scene = Scene(rate=rate)
+    return hearing.as_wav(recorded(coming_up(seconds), 20.0, scene), rate)
+
+
+class Base(PageCase):
+    def setUp(self) -> None:
+        self.owner = User.objects.create_user("owner")
+        self.client.force_login(self.owner)
+        self.saved = stored.keep(self.owner, stored.judge(document(5)))
+        self.load = next(x["id"] for x in document(5)["rig"]["loads"] if "lra_a" in x)
+
+    def send(self, sense: str, raw: bytes, **typed: str) -> Any:
+        url = reverse(f"log-{sense}", args=[self.saved.pk])
+        file = SimpleUploadedFile("it", raw)
+        return self.client.post(url, {"kind": "start", "units": "us", sense: file} | typed)
+
+
+class AStartHeard(Base):
+    def test_what_is_sure_fills_the_form_and_what_was_typed_stays(self) -> None:
+        answer = self.send("sound", start_wav(), **{"entry.peak_a": "61.5", "beside": "alone"})
+        self.assertEqual(answer.status_code, 200)
+        self.assertContains(answer, "up to speed after")
+        fields = {f.path: f.value for f in answer.context["group"].fields}
+        self.assertEqual(fields["entry.outcome"], "starts")
+        self.assertEqual(fields["entry.instrument"], "by-sound")
+        self.assertAlmostEqual(float(fields["entry.seconds"]), 0.8, delta=0.1)
+        self.assertEqual(fields["entry.peak_a"], "61.5")
+        self.assertContains(answer, '<option value="alone" selected>')
+        self.assertContains(answer, "data:image/png;base64,")
+        self.assertFalse(LogEntry.objects.exists())
+        self.assertFalse(Evidence.objects.exists())
+
+    def test_whether_it_stalled_or_tripped_is_left_to_who_stood_there(self) -> None:
+        answer = self.send("sound", hearing.as_wav(recorded(standing(2.0), 20.0), 16_000))
+        self.assertContains(answer, "Did not start")
+        fields = {f.path: f.value for f in answer.context["group"].fields}
+        self.assertEqual(fields["entry.outcome"], "")
+        self.assertEqual(fields["entry.seconds"], "")
+
+    def test_what_is_no_start_is_said_and_fills_nothing(self) -> None:
+        noise = 0.1 * np.random.default_rng(2).standard_normal(160_000)
+        answer = self.send("sound", hearing.as_wav(noise, 16_000))
+        self.assertContains(answer, "Cannot tell")
+        fields = {f.path: f.value for f in answer.context["group"].fields}
+        self.assertEqual(fields["entry.seconds"], "")
+
+    def test_what_is_no_recording_is_refused_in_words(self) -> None:
+        bomb = io.BytesIO()
+        with wave.open(bomb, "wb") as file:
+            file.setnchannels(1)
+            file.setsampwidth(2)
+            file.setframerate(16_000)
+            file.writeframes(b"\0\0" * 16_000)
+        lying = bytearray(bomb.getvalue())
+        lying[40:44] = struct.pack("<I", 0xFFFFFFF0)  # says that it holds four gigabytes
+        for raw, words in (
+            (b"", "record the start first"),
+            (b"RIFF____WAVE", "recorded as WAV"),
+            (b"ID3" + b"\0" * 400, "recorded as WAV"),
+            (b"<svg/>", "recorded as WAV"),
+            (bytes(lying), "3 to 20 seconds"),
+            (hearing.as_wav(np.zeros(160_000), 16_000), "nothing was recorded"),
+            (start_wav()[: 16_000 * 2], "3 to 20 seconds"),
+            (b"\0" * 2_000_001, "at most 2 MB"),
+        ):
+            answer = self.send("sound", raw, **{"entry.peak_a": "44"})
+            self.assertContains(answer, words, status_code=422)
+            self.assertContains(answer, 'value="44"', status_code=422)
+
+    def test_every_width_and_two_ears_sound_the_same(self) -> None:
+        samples = recorded(coming_up(0.8), 20.0)
+        for width, ears in ((1, 1), (2, 2), (3, 1), (4, 2)):
+            out = io.BytesIO()
+            whole = np.repeat(np.round(samples * (2 ** (8 * width - 1) - 1)), ears).astype("<i4")
+            if width == 1:
+                data = (whole + 128).astype(np.uint8).tobytes()
+            else:
+                data = whole.view(np.uint8).reshape(-1, 4)[:, :width].tobytes()
+            with wave.open(out, "wb") as file:
+                file.setnchannels(ears)
+                file.setsampwidth(width)
+                file.setframerate(16_000)
+                file.writeframes(data)
+            found, rate = hearing.decoded(out.getvalue())
+            self.assertEqual(rate, 16_000)
+            np.testing.assert_allclose(found, samples, atol=1.5 / 2 ** (8 * width - 1))
+
+    def test_a_conventional_sets_dip_of_hertz_is_filled_in(self) -> None:
+        doc = document(5)
+        doc["supply"] = {"kind": "generator", "continuous_w": 5500, "starting_w": 7000,
+                         "inverter": False}  # fmt: skip
+        self.saved = stored.keep(self.owner, stored.judge(doc))
+        scene = Scene(engine_hz=30.0, engine=0.6, dip=0.08, begins_s=4.0, geared=True)
+        answer = self.send("sound", hearing.as_wav(recorded(coming_up(0.8), 25.0, scene), 16_000))
+        fields = {f.path: f.value for f in answer.context["group"].fields}
+        self.assertAlmostEqual(float(fields["entry.lowest_hz"]), 60.0 * 0.92, delta=1.5)
+
+    def test_how_it_should_sound_comes_from_the_check(self) -> None:
+        url = reverse("log-sounding", args=[self.saved.pk])
+        answer = self.client.get(url, {"load": self.load})
+        self.assertEqual(answer["Content-Type"], "audio/wav")
+        samples, rate = hearing.decoded(answer.content)
+        self.assertAlmostEqual(len(samples) / rate, 10.0, delta=0.01)
+        for load in ("nobody", ""):
+            self.assertEqual(self.client.get(url, {"load": load}).status_code, 404)
+
+
+class ADisplayPhotographed(Base):
+    def seen(self, **known: Any) -> display.Seen:
+        usual: dict[str, Any] = {"shows": "52.2", "unit": "A", "peak": True, "sure": True}
+        return display.Seen(**(usual | {"piece": b"x"} | known))
+
+    def test_a_clean_one_fills_the_field_of_its_unit(self) -> None:
+        one = next(
+            d
+            for d in (made(seed, hard=False) for seed in range(60))
+            if d.unit == "A" and display.look(d.raw)[0] is not None
+        )
+        seen, _ = display.look(one.raw)
+        assert seen is not None
+        self.assertEqual((seen.shows, seen.unit, seen.peak), (one.shows, "A", one.peak))
+        answer = self.send("display", one.raw)
+        fields = {f.path: f.value for f in answer.context["group"].fields}
+        self.assertEqual(fields["entry.peak_a"], one.shows if seen.sure else "")
+        self.assertContains(answer, "data:image/jpeg;base64,")
+
+    def test_what_is_not_sure_is_asked(self) -> None:
+        with (
+            mock.patch.object(display.READERS, "run", return_value=self.seen(sure=False)),
+            mock.patch.object(evidence, "packed", return_value="photo:x"),
+        ):
+            answer = self.send("display", b"\xff\xd8")
+        self.assertContains(answer, "Is it so?")
+        self.assertContains(answer, 'data-fill="entry.peak_a" data-value="52.2"')
+        fields = {f.path: f.value for f in answer.context["group"].fields}
+        self.assertEqual(fields["entry.peak_a"], "")
+
+    def test_each_kind_has_its_field_by_unit(self) -> None:
+        for kind, unit, field in (
+            ("start", "A", "peak_a"), ("start", "V", "lowest_v"), ("start", "W", ""),
+            ("run", "A", "amps"), ("run", "W", "watts"), ("run", "VA", "va"),
+            ("supply", "Hz", "hz"), ("noise", "A", ""), ("start", "", ""),
+        ):  # fmt: skip
+            self.assertEqual(display.field_of(self.seen(unit=unit), kind), field, (kind, unit))
+
+    def test_what_is_no_display_is_said(self) -> None:
+        def jpeg(image: Image.Image) -> bytes:
+            out = io.BytesIO()
+            image.save(out, "JPEG")
+            return out.getvalue()
+
+        grey = jpeg(Image.effect_noise((700, 500), 60).convert("RGB"))
+        for raw, words in (
+            (b"", "choose a photograph first"),
+            (grey, "no figure of a display"),
+            (jpeg(Image.new("RGB", (700, 500))), "no figure of a display"),
+            (jpeg(Image.new("RGB", (60, 60))), "too small"),
+            (b"<svg><script>1</script></svg>", "must be a photograph"),
+            (b"GIF89a" + b"\0" * 60, "must be a photograph"),
+        ):
+            self.assertContains(self.send("display", raw), words, status_code=422)
+
+
+class WhatIsKept(Base):
+    def keep(self, kept: str, **more: str) -> Any:
+        form = {"kind": "start", "entry.load": self.load, "entry.outcome": "starts", "once": "k1",
+                "keep": "1", "kept": kept} | more  # fmt: skip
+        return self.client.post(reverse("log-add", args=[self.saved.pk]), form, follow=True)
+
+    def test_it_is_kept_only_where_asked_and_gone_with_its_entry(self) -> None:
+        packed = evidence.packed("sound", start_wav())
+        self.keep(packed, keep="")
+        self.assertFalse(Evidence.objects.exists())
+        answer = self.keep(packed, once="k2")
+        held = Evidence.objects.get()
+        self.assertContains(answer, "<audio")
+        self.assertLess(len(bytes(held.raw)), hearing.KEPT_BYTES)
+        url = reverse("log-evidence", args=[self.saved.pk, held.entry_id])
+        answer = self.client.get(url)
+        self.assertEqual(answer["Content-Type"], "audio/wav")
+        held.entry.delete()
+        self.assertFalse(Evidence.objects.exists())
+
+    def test_the_same_form_twice_keeps_one(self) -> None:
+        packed = evidence.packed("sound", start_wav())
+        self.keep(packed)
+        self.keep(packed)
+        self.assertEqual(Evidence.objects.count(), 1)
+
+    def test_nobody_else_sees_or_hears_it(self) -> None:
+        self.keep(evidence.packed("sound", start_wav()))
+        url = reverse("log-evidence", args=[self.saved.pk, Evidence.objects.get().entry_id])
+        self.client.force_login(User.objects.create_user("other"))
+        self.assertEqual(self.client.get(url).status_code, 404)
+        for name in ("log-sound", "log-display"):
+            file = {"sound": SimpleUploadedFile("s", b"x")}
+            answer = self.client.post(reverse(name, args=[self.saved.pk]), file)
+            self.assertEqual(answer.status_code, 404)
+        self.assertEqual(
+            self.client.get(reverse("log-plug", args=[self.saved.pk])).status_code, 404
+        )
+
+    def test_a_made_up_field_keeps_nothing_but_the_reading(self) -> None:
+        for n, kept in enumerate(("photo:PHN2Zz4=", "sound:AAAA", "virus:AAAA", "photo:%%%", "x")):
+            answer = self.keep(kept, once=f"bad{n}")
+            self.assertContains(answer, "The reading is saved; not what was seen or heard")
+        self.assertEqual(LogEntry.objects.count(), 5)
+        self.assertFalse(Evidence.objects.exists())
+
+    def test_a_picture_keeps_only_its_pixels(self) -> None:
+        out = io.BytesIO()
+        exif = Image.Exif()
+        exif[0x010F] = "a maker of telephones"
+        Image.new("RGB", (900, 700), (90, 80, 70)).save(out, "JPEG", exif=exif)
+        kind, raw = evidence.unpacked(evidence.packed("photo", out.getvalue() + b"<script>"))
+        self.assertEqual(kind, "photo")
+        self.assertNotIn(b"telephones", raw)
+        self.assertNotIn(b"<script>", raw)
+
+    def test_so_many_and_no_more(self) -> None:
+        packed = evidence.packed("sound", start_wav())
+        with mock.patch.object(evidence, "MOST_OF_SETUP", 1):
+            self.keep(packed)
+            answer = self.keep(packed, once="k2")
+        self.assertContains(answer, "may have 1 photographs and sounds")
+        self.assertEqual(Evidence.objects.count(), 1)
+
+    def test_it_goes_and_comes_with_its_account(self) -> None:
+        self.keep(evidence.packed("sound", start_wav()))
+        raw = pack(self.owner)
+        other = User.objects.create_user("other")
+        unpack(other, raw)
+        theirs = Evidence.objects.get(entry__setup__owner=other)
+        samples, rate = hearing.decoded(bytes(theirs.raw))
+        self.assertEqual(rate, hearing.KEPT_RATE)
+        self.assertAlmostEqual(len(samples) / rate, 10.0, delta=0.1)
+
+    def test_evidence_of_a_zip_is_looked_at(self) -> None:
+        for bad in (
+            {"kind": "photo", "data": "AAAA"},
+            {"kind": "photo"},
+            "x",
+            {"kind": [], "data": 1},
+        ):
+            self.assertIsNotNone(evidence.fault_of(bad, "log[0].evidence"), bad)
+        with self.assertRaises(NotAPicture):
+            evidence.unpacked("photo:AAAA")
+
+
+class APlugFelt(Base):
+    def post(self, temperatures: tuple[str, ...], button: str = "look", **more: str) -> Any:
+        form = {"item": "0", "entry.amps": "24", "entry.air_c": "86", "entry.by": "infrared",
+                "units": "us", button: "1"} | more  # fmt: skip
+        for n, typed in enumerate(temperatures):
+            form[f"entry.readings[{n}].surface_c"] = typed
+        return self.client.post(reverse("log-plug", args=[self.saved.pk]), form)
+
+    def test_it_says_what_the_plug_is_before_anything_is_kept(self) -> None:
+        answer = self.post(("86", "95", "100", "102"))
+        self.assertContains(answer, "Good")
+        self.assertContains(answer, "never touch pins")
+        self.assertContains(answer, "UL 498")
+        self.assertContains(answer, 'value="102"')
+        self.assertFalse(LogEntry.objects.exists())
+
+    def test_it_is_kept_and_its_condition_offered(self) -> None:
+        answer = self.post(("86", "115", "133", "139"), "keep", once="p1")
+        self.assertEqual(answer.status_code, 302)
+        self.post(("86", "115", "133", "139"), "keep", once="p1")
+        (entry,) = LogEntry.objects.all()
+        self.assertEqual([r["minute"] for r in entry.document["readings"]], list(MINUTES))
+        self.assertAlmostEqual(entry.document["readings"][1]["surface_c"], 46.1, delta=0.1)
+        page = self.client.get(reverse("log", args=[self.saved.pk]))
+        self.assertContains(page, 'value="hookup[0].condition"')
+        url = reverse("log-correct", args=[self.saved.pk])
+        self.client.post(url, {"field": "hookup[0].condition"})
+        kept = SavedSetup.objects.get(pk=self.saved.pk)
+        self.assertEqual(stored.compose(kept)["hookup"][0]["condition"], "worn")
+
+    def test_what_is_wrong_is_said_where_it_stands_and_stays(self) -> None:
+        answer = self.post(("86", "a lot", "100"))
+        self.assertContains(answer, 'value="a lot"', status_code=422)
+        self.assertContains(
+            answer, 'data-fault-for="entry.readings[1].surface_c">must be', status_code=422
+        )
+        answer = self.post(("86",))
+        self.assertContains(answer, "Two temperatures", status_code=422)
+        answer = self.post((), item="7e9")
+        self.assertEqual(answer.status_code, 422)
+
+    def test_the_back_of_a_hand_will_do(self) -> None:
+        felt = {"entry.by": "hand", "entry.readings[0].felt": "as-the-air",
+                "entry.readings[3].felt": "cannot-hold"}  # fmt: skip
+        self.assertContains(self.post((), **felt), "Stop: above 60 °C")
+
+
+class APostRemembered(Base):
+    def setUp(self) -> None:
+        super().setUp()
+        self.post_ = Supply.objects.create(
+            owner=self.owner, name="Yard", document=document(5)["supply"]
+        )
+        self.saved.supply = self.post_
+        self.saved.save()
+
+    def visit(self, at: str, open_v: float, volts: float) -> None:
+        for clock, read, amps in ((":00", open_v, 0.3), (":05", volts, 12.0)):
+            doc = {"kind": "supply", "at": f"{at}{clock}:00-06:00", "volts": read, "amps": amps}
+            LogEntry.objects.create(setup=self.saved, kind="supply", document=doc)
+
+    def visits(self) -> None:
+        for day in (9, 10):
+            self.visit(f"2026-08-{day:02d}T08", 121.0, 119.2)
+            self.visit(f"2026-08-{day:02d}T18", 119.0, 115.3)
+
+    def test_its_page_says_when_it_is_soft_and_puts_it_into_the_supply(self) -> None:
+        self.visits()
+        page = self.client.get(reverse("supply", args=[self.post_.pk]))
+        self.assertContains(page, "Soft after 17:00")
+        self.assertContains(self.client.get(reverse("supplies")), "soft after 17:00")
+        url = reverse("supply-hours", args=[self.post_.pk])
+        version = self.post_.version
+        answer = self.client.post(url, {"hours": "17", "version": version}, follow=True)
+        self.assertContains(answer, "checked with 0.31 Ω")
+        kept = Supply.objects.get(pk=self.post_.pk)
+        self.assertAlmostEqual(kept.document["source_ohm"], 0.31, delta=0.005)
+        self.assertEqual(kept.document["voltage_v"], 119.0)
+        late = self.client.post(url, {"hours": "6", "version": version}, follow=True)
+        self.assertContains(late, "Look again")
+        self.assertAlmostEqual(
+            Supply.objects.get(pk=self.post_.pk).document["source_ohm"], 0.31, delta=0.005
+        )
+
+    def test_without_visits_it_says_nothing(self) -> None:
+        page = self.client.get(reverse("supply", args=[self.post_.pk]))
+        self.assertNotContains(page, "As it was read here")
+        url = reverse("supply-hours", args=[self.post_.pk])
+        for hours in ("17", "all", "", "x"):
+            answer = self.client.post(url, {"hours": hours, "version": 1}, follow=True)
+            self.assertContains(answer, "Nothing was read")
+        self.client.force_login(User.objects.create_user("other"))
+        self.assertEqual(self.client.post(url, {"hours": "17"}).status_code, 404)
+
+    def test_readings_remember_the_hour_of_the_place(self) -> None:
+        form = {"kind": "supply", "entry.volts": "120", "offset": "360"}
+        url = reverse("log-add", args=[self.saved.pk])
+        self.client.post(url, form)
+        self.assertTrue(LogEntry.objects.get().document["at"].endswith("-06:00"))
+        for bad in ("x", "99999", "", "-", "1e3"):
+            LogEntry.objects.all().delete()
+            self.client.post(url, form | {"offset": bad})
+            self.assertTrue(LogEntry.objects.get().document["at"].endswith("+00:00"), bad)
+
+
+class TheDevice(Base):
+    def test_only_the_log_may_ask_for_the_microphone(self) -> None:
+        log = self.client.get(reverse("log", args=[self.saved.pk]))
+        self.assertIn("microphone=(self)", log["Permissions-Policy"])
+        self.assertIn("camera=()", log["Permissions-Policy"])
+        other = self.client.get(reverse("setups"))
+        self.assertIn("microphone=()", other["Permissions-Policy"])
+        self.assertIn("microphone=()", of_the_device(""))
+
+    def test_the_file_of_the_log_carries_no_sounds(self) -> None:
+        self.client.post(
+            reverse("log-add", args=[self.saved.pk]),
+            {"kind": "start", "entry.load": self.load, "entry.outcome": "starts", "keep": "1",
+             "kept": evidence.packed("sound", start_wav())},
+        )  # fmt: skip
+        self.assertEqual(Evidence.objects.count(), 1)
+        answer = self.client.get(reverse("log-export", args=[self.saved.pk]))
+        self.assertNotIn("evidence", json.loads(answer.content)["entries"][0])
