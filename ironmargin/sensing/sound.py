@@ -58,6 +58,9 @@ PUMP_MULTIPLES = (3, 4, 5, 6, 7, 8)
 LEAST_HUM_S, MERGED_S = 0.08, 0.06
 LEAST_AFTER_S, LEAST_BEFORE_S = 0.7, 0.4
 HUMS_ON_S = 5.0
+LASTS, AGREE = 50, 10
+"""Frames a pump must stay audible to be there, and how far two ways to find its first may differ.
+"""
 FIRST, STEADY_DB = 60, 2.0
 """A hum that goes on as loud as in its first frames is a rotor that stands."""
 EDGE = 14
@@ -351,10 +354,27 @@ def _by_pump(
     gain, _, stands = _pump(hz, power, line_hz, before, slice((begun + end) // 2, end))
     if gain.least < 2.0 * PUMPS_DB:
         return None
-    half = float(np.median(stands[before])) + gain.db / 2.0
-    below = np.flatnonzero(stands[begun:] < half)
-    at = int(below[-1]) + 1 if len(below) else 0
-    return at * HOP_S if 0 < at < (end - begun) // 2 else None
+    at = _rises(stands[begun:], float(np.median(stands[before])) + gain.db / 2.0)
+    return at * HOP_S if at is not None and 0 < at < (end - begun) // 2 else None
+
+
+def _rises(level: Real, half: float) -> int | None:
+    """The frame at which a level rises for good: where a step fits it best, and where it first
+    stays over the half; None where the two do not agree.
+    """
+    n = len(level)
+    cut = np.arange(3, n - LASTS)
+    if not len(cut):
+        return None
+    sums, squares = np.cumsum(level), np.cumsum(np.square(level))
+    first = sums[cut - 1] / cut
+    second = (sums[-1] - sums[cut - 1]) / (n - cut)
+    spread = squares[-1] - cut * first**2 - (n - cut) * second**2
+    best = int(cut[int(np.argmin(spread))])
+    stays = np.lib.stride_tricks.sliding_window_view(level > half, LASTS).mean(axis=1) > 0.9
+    over = np.flatnonzero(stays)
+    agree = len(over) > 0 and abs(int(over[0]) - best) <= AGREE
+    return (int(over[0]) + best) // 2 if agree else None
 
 
 def _in_tune(hz: Real, power: Real, try_: tuple[int, int], line_hz: float, best: Any) -> bool:

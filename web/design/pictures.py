@@ -6,12 +6,14 @@ device in its metadata, no second file behind the picture.
 
 from __future__ import annotations
 
+import ctypes
 import io
 import multiprocessing
 import resource
 import threading
 from collections.abc import Callable
 from concurrent.futures import CancelledError
+from contextlib import suppress
 from typing import TypeVar
 
 from pebble import ProcessExpired, ProcessPool
@@ -29,6 +31,7 @@ KEPT_BYTES = 110_000
 QUALITIES = (80, 65, 50)
 MOST_MEMORY, MOST_S, MOST_WAIT_S = 1 << 30, 8.0, 12.0
 PICTURES_A_PROCESS = 200
+M_MMAP_THRESHOLD, LARGE_BLOCK = -3, 4 << 20
 
 
 class NotAPicture(Exception):
@@ -81,6 +84,15 @@ def begin(most_bytes: int) -> None:
     """Bound the process apart."""
     resource.setrlimit(resource.RLIMIT_AS, (most_bytes, most_bytes))
     Image.MAX_IMAGE_PIXELS = None  # looked at above, with our own words
+    give_back()
+
+
+def give_back() -> None:
+    """Let large blocks of memory go back as soon as they are free: left to itself the C library
+    keeps what pictures of many sizes leave behind (GNU's ``mallopt``; another has none).
+    """
+    with suppress(OSError, AttributeError):
+        ctypes.CDLL("libc.so.6").mallopt(M_MMAP_THRESHOLD, LARGE_BLOCK)
 
 
 def try_shrunk(raw: bytes) -> tuple[bytes, str]:

@@ -17,7 +17,7 @@ from PIL import Image
 
 from ironmargin.sensing.segments import HIGH, Row, read_row
 from web.design.pictures import LARGEST_BYTES, NotAPicture, upright_of
-from web.rigs.plate_photo import LEAST_SIDE, READERS, boxes_of
+from web.rigs.plate_photo import LEAST_SIDE, READERS, boxes_of, sized
 
 SIDE = 1000
 UNITS = {
@@ -122,7 +122,7 @@ def look(raw: bytes) -> tuple[Seen | None, str]:
         image = upright_of(raw, SIDE)
         if min(image.size) < LEAST_SIDE:
             return None, f"the picture is too small; {LEAST_SIDE} points a side at least"
-        image.thumbnail((SIDE, SIDE))
+        image = sized(image)
         lines = boxes_of(image, turn=False)
         return _seen(image, lines)
     except NotAPicture as why:

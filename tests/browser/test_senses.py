@@ -1,0 +1,91 @@
+"""The senses in the real browser: a start from a microphone that is a file, a display from a
+picture file, a plug's page; keyboard, small screens and axe-core with them.
+"""
+
+from __future__ import annotations
+
+import os
+import tempfile
+from pathlib import Path
+
+from django.test import tag
+from playwright.sync_api import expect
+
+from benchmarks.displays import made
+from ironmargin.sensing.sonify import Scene
+from tests.browser.test_page import PATIENCE_MS, BrowserCase
+from tests.core.test_sensing import coming_up, recorded
+from tools.screenshots import ARGS
+from web.logbook.hearing import as_wav
+from web.setups.models import SavedSetup
+
+RATE, LONG_S, BEGINS_S = 48_000, 16.0, 4.0
+
+
+@tag("browser")
+class ByEyeAndEar(BrowserCase):
+    @classmethod
+    def setUpClass(cls) -> None:
+        super().setUpClass()
+        cls.browser.close()
+        scene = Scene(rate=RATE, seconds=LONG_S, begins_s=BEGINS_S)
+        handle, name = tempfile.mkstemp(suffix=".wav")
+        os.close(handle)
+        cls.sound = Path(name)
+        cls.sound.write_bytes(as_wav(recorded(coming_up(0.8), 20.0, scene), RATE))
+        microphone = [
+            "--use-fake-device-for-media-stream",
+            "--use-fake-ui-for-media-stream",
+            f"--use-file-for-fake-audio-capture={name}%noloop",
+        ]
+        cls.browser = cls.play.chromium.launch(
+            executable_path="/usr/bin/chromium", args=[*ARGS, *microphone]
+        )
+
+    @classmethod
+    def tearDownClass(cls) -> None:
+        super().tearDownClass()
+        cls.sound.unlink()
+
+    def test_a_start_is_recorded_and_heard(self) -> None:
+        page = self.open(phone=True)
+        pk = SavedSetup.objects.latest("pk").pk
+        page.goto(f"{self.live_server_url}/log/{pk}/?kind=start")
+        page.locator("#sensed summary").click()
+        page.locator("[name='entry.peak_a']").fill("61.5")
+        page.get_by_role("button", name="Record 10 s").click()
+        expect(page.locator("#recording")).to_contain_text("s left")
+        heard = page.locator("#sensed figcaption")
+        expect(heard).to_contain_text("up to speed after", timeout=3 * PATIENCE_MS)
+        self.assertEqual(page.locator("[name='entry.peak_a']").input_value(), "61.5")
+        self.assertAlmostEqual(
+            float(page.locator("[name='entry.seconds']").input_value()), 0.8, delta=0.15
+        )
+        self.clean(page, "heard")
+
+    def test_a_display_is_photographed_kept_and_a_plug_felt(self) -> None:
+        page = self.open()
+        pk = SavedSetup.objects.latest("pk").pk
+        page.goto(f"{self.live_server_url}/log/{pk}/?kind=start")
+        page.locator("#sensed summary").press("Enter")
+        one = next(d for d in (made(n, hard=False) for n in range(60)) if d.unit == "A")
+        file = {"name": "d.jpg", "mimeType": "image/jpeg", "buffer": one.raw}
+        page.locator("[name='display']").set_input_files([file])  # type: ignore[list-item]
+        page.get_by_role("button", name="Read it", exact=True).click()
+        seen = page.locator("#sensed figcaption").first
+        expect(seen).to_contain_text("Read:")
+        use = page.locator("#sensed [data-fill]")
+        if use.count():
+            use.click()
+        page.locator("[name=keep]").check()
+        page.locator("[aria-labelledby='log-form'] button.btn-main").click()
+        expect(page.get_by_alt_text("The photograph kept with it")).to_be_visible()
+        self.clean(page, "kept")
+        page.goto(f"{self.live_server_url}/log/{pk}/plug/")
+        page.get_by_label("Amps").fill("24")
+        page.get_by_label("Air in the shade").fill("86")
+        for n, typed in enumerate(("86", "115", "133", "139")):
+            page.locator(f"[name='entry.readings[{n}].surface_c']").fill(typed)
+        page.get_by_role("button", name="What does it say?").press("Enter")
+        expect(page.locator("[aria-labelledby='plug-says']")).to_contain_text("Worn")
+        self.clean(page, "plug")
