@@ -51,7 +51,7 @@ class ByEyeAndEar(BrowserCase):
         page = self.open(phone=True)
         pk = SavedSetup.objects.latest("pk").pk
         page.goto(f"{self.live_server_url}/log/{pk}/?kind=start")
-        page.locator("#sensed summary").click()
+        page.locator("#senses summary").click()
         page.locator("[name='entry.peak_a']").fill("61.5")
         page.get_by_role("button", name="Record 10 s").click()
         expect(page.locator("#recording")).to_contain_text("s left")
@@ -67,7 +67,7 @@ class ByEyeAndEar(BrowserCase):
         page = self.open()
         pk = SavedSetup.objects.latest("pk").pk
         page.goto(f"{self.live_server_url}/log/{pk}/?kind=start")
-        page.locator("#sensed summary").press("Enter")
+        page.locator("#senses summary").press("Enter")
         one = next(d for d in (made(n, hard=False) for n in range(60)) if d.unit == "A")
         file = {"name": "d.jpg", "mimeType": "image/jpeg", "buffer": one.raw}
         page.locator("[name='display']").set_input_files([file])  # type: ignore[list-item]

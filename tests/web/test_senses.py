@@ -171,6 +171,16 @@ class ADisplayPhotographed(Base):
         fields = {f.path: f.value for f in answer.context["group"].fields}
         self.assertEqual(fields["entry.peak_a"], "")
 
+    def test_without_a_unit_it_is_asked_which_figure_it_is(self) -> None:
+        with (
+            mock.patch.object(display.READERS, "run", return_value=self.seen(unit="")),
+            mock.patch.object(evidence, "packed", return_value="photo:x"),
+        ):
+            answer = self.send("display", b"\xff\xd8")
+        for unit in ("A", "V", "Hz"):
+            self.assertContains(answer, f"Use 52.2 {unit}")
+        self.assertNotContains(answer, "Use 52.2 W")
+
     def test_each_kind_has_its_field_by_unit(self) -> None:
         for kind, unit, field in (
             ("start", "A", "peak_a"), ("start", "V", "lowest_v"), ("start", "W", ""),

@@ -175,6 +175,13 @@ def field_of(seen: Seen, kind: str) -> str:
     return FIELDS.get(kind, {}).get(seen.unit, "")
 
 
+def fields_of(seen: Seen, kind: str) -> list[tuple[str, str]]:
+    """The fields a figure may go to, each with its unit: all of the kind where none was read."""
+    return [
+        (field, unit) for unit, field in FIELDS.get(kind, {}).items() if seen.unit in ("", unit)
+    ]
+
+
 def figures(seen: Seen, kind: str) -> dict[str, str]:
     """What of it goes into the form: only what is sure."""
     field = field_of(seen, kind)

@@ -17,7 +17,7 @@ from web.design.pictures import Apart, NotAPicture
 
 LARGEST_BYTES = 2_000_000
 MOST_MEMORY, MOST_S, MOST_WAIT_S = 2 << 30, 10.0, 12.0
-WIDE, HIGH, TOP_HZ = 600, 160, 500.0
+WIDE, HIGH, TOP_HZ = 400, 160, 500.0
 RANGE_DB = 55.0
 KEPT_RATE = 8_000
 KEPT_BYTES = 330_000
@@ -139,6 +139,12 @@ class Drawn:
     ticks: tuple[tuple[float, int], ...]
 
 
+def _lasts(found: sound.Heard, number: int) -> float:
+    """How long an attempt took [s]: the last one, where it was up to speed, until then."""
+    last = number == len(found.attempts) - 1
+    return found.seconds if last and found.seconds else found.attempts[number].hums_s
+
+
 def read(raw: bytes, line_hz: float, engine: bool) -> Drawn:
     """What a recording says of a start, drawn.
 
@@ -166,7 +172,9 @@ def read(raw: bytes, line_hz: float, engine: bool) -> Drawn:
         found,
         "data:image/png;base64," + base64.b64encode(png).decode("ascii"),
         seconds,
-        tuple((along(a.at_s), along(a.at_s + a.hums_s)) for a in found.attempts),
+        tuple(
+            (along(a.at_s), along(a.at_s + _lasts(found, n))) for n, a in enumerate(found.attempts)
+        ),
         tuple(lines),
         tuple((along(float(n)), n) for n in range(1, int(last) + 1)),
     )

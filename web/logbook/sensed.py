@@ -107,11 +107,11 @@ def display(request: HttpRequest, pk: int) -> HttpResponse:
         kind = request.POST.get("kind", "start")
         seen = displays.read(raw)
         filled = displays.figures(seen, kind)
-        field = displays.field_of(seen, kind)
+        fields = displays.fields_of(seen, kind)
         return filled, {
             "seen": seen,
             "seen_filled": bool(filled),
-            "seen_field": field and f"{PREFIX}.{field}",
+            "seen_fields": [(f"{PREFIX}.{field}", unit) for field, unit in fields],
             "kept_here": evidence.packed("photo", raw),
         }
 
