@@ -5,7 +5,7 @@ from __future__ import annotations
 from ironmargin.bench.state import State
 from ironmargin.case import Case
 from ironmargin.enduring.battery import accepted_w
-from ironmargin.enduring.boiloff import COLDEST_C, cooled_c, gauge_pa, needed_pa
+from ironmargin.enduring.boiloff import cooled_c, gauge_pa, needed_pa
 from ironmargin.enduring.fuel import (
     PROPANE_KG_PER_L,
     WH_PER_L,
@@ -117,4 +117,4 @@ def starves(setup: Setup, state: State, altitude_m: float, *, start: bool) -> bo
     if cylinder_of(setup) is None or state.cylinder_kg is None:
         return False
     gauge = gauge_pa(state.cylinder_c, altitude_m)
-    return gauge < needed_pa(start) or state.cylinder_c < COLDEST_C
+    return gauge < needed_pa(start)

@@ -37,7 +37,6 @@ SLENDER, SMALL_SLENDER, SMALL_KG = 1.2, 2.2, 2.0
 """Height over diameter of the shell (memory): a 20 lb cylinder, and a hand-sized bottle of up to 2
 kg.
 """
-COLDEST_C = -60.0
 FILLED_AT_C = 15.6
 """Liquid is sold and a cylinder filled at 60 °F."""
 
@@ -190,7 +189,7 @@ def boil_off(
     while mass > 1e-3 and now < 30 * 86400:
         gauge = gauge_pa(temperature, altitude_m)
         steps.append((now, mass, temperature, gauge))
-        if gauge < needed or temperature < COLDEST_C:
+        if gauge < needed:
             starves = now / 3600.0
             break
         temperature = cooled_c(capacity_kg, mass, temperature, air_c, each, step_s)

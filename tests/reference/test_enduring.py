@@ -11,6 +11,7 @@ from ironmargin.enduring.boiloff import (
     STEEL_J_PER_KG_K,
     TARE_OVER_CAPACITY,
     boil_off,
+    liquid_kg_per_m3,
     radius_m,
     saturation,
     wall_w_per_m2k,
@@ -82,6 +83,20 @@ class Propane(unittest.TestCase):
             (radius_m(9.1) / radius_m(0.45)) ** 0.25,
             places=6,
         )
+
+    def test_liquid_is_sold_at_sixty_degrees_fahrenheit(self) -> None:
+        """4.24 lb/gal at 60 °F, 508 kg/m³ (NFPA 58, annex; from memory)."""
+        self.assertAlmostEqual(liquid_kg_per_m3(), 508.0, delta=4.0)
+
+    def test_a_hand_sized_bottle_is_slender_and_a_small_cylinder_is_not(self) -> None:
+        """A 3 lb bottle stands over twice as high as it is wide, a 5 lb cylinder hardly higher
+        (from memory).
+        """
+        for pounds, slender in ((3.0, 2.2), (5.0, 1.2)):
+            kg = pounds * 0.4536
+            volume = kg / liquid_kg_per_m3() / FULL_SHARE
+            high = volume / (math.pi * radius_m(kg) ** 2)
+            self.assertAlmostEqual(high / (2.0 * radius_m(kg)), slender, delta=0.05)
 
     def test_what_a_cylinder_and_its_regulator_are(self) -> None:
         """NFPA 58 fills to 80 % (liquid, by volume). A 20 lb cylinder's tare is 17 lb; carbon steel
