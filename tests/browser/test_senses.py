@@ -4,11 +4,13 @@ picture file, a plug's page; keyboard, small screens and axe-core with them.
 
 from __future__ import annotations
 
+import io
 import os
 import tempfile
 from pathlib import Path
 
 from django.test import tag
+from PIL import Image
 from playwright.sync_api import expect
 
 from benchmarks.displays import made
@@ -89,3 +91,17 @@ class ByEyeAndEar(BrowserCase):
         page.get_by_role("button", name="What does it say?").press("Enter")
         expect(page.locator("[aria-labelledby='plug-says']")).to_contain_text("Worn")
         self.clean(page, "plug")
+
+    def test_a_large_photograph_is_made_small_before_it_is_sent(self) -> None:
+        page = self.open(phone=True)
+        pk = SavedSetup.objects.latest("pk").pk
+        page.goto(f"{self.live_server_url}/log/{pk}/?kind=start")
+        page.locator("#senses summary").click()
+        out = io.BytesIO()
+        Image.effect_noise((4000, 3000), 80).convert("RGB").save(out, "JPEG", quality=60)
+        file = {"name": "d.jpg", "mimeType": "image/jpeg", "buffer": out.getvalue()}
+        page.locator("[name='display']").set_input_files([file])  # type: ignore[list-item]
+        expect(page.get_by_role("button", name="Read it", exact=True)).to_be_enabled()
+        size = page.locator("[name='display']").evaluate("one => one.files[0].size")
+        self.assertLess(size, len(out.getvalue()) / 2)
+        self.assertEqual(self.errors, [])

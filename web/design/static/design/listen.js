@@ -1,4 +1,6 @@
 // Ten seconds of a start from the microphone, as WAV into the form's own file field.
+import "./shrink.js";
+
 const SECONDS = 10;
 const RATE = 16000;
 const button = document.getElementById("record");

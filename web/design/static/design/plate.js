@@ -1,4 +1,6 @@
 // Typing a plate on the roof: Enter goes to the next field, the last one reads what was typed.
+import "./shrink.js";
+
 const plate = document.getElementById("plate");
 
 plate.addEventListener("keydown", (event) => {
