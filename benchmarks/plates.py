@@ -125,8 +125,8 @@ def right(told: float | str, truth: float | str) -> bool:
 
 def measure(count: int) -> None:
     """Print what is read of so many clean ones and as many hard ones."""
+    from web.design.photo_words import look
     from web.design.pictures import give_back
-    from web.rigs.plate_photo import look
 
     give_back()
 

@@ -50,7 +50,7 @@ class Figure:
     others: tuple[float | str, ...] = ()
 
 
-def _of(*patterns: str) -> tuple[re.Pattern[str], ...]:
+def patterns(*patterns: str) -> tuple[re.Pattern[str], ...]:
     return tuple(re.compile(p, re.IGNORECASE) for p in patterns)
 
 
@@ -60,34 +60,34 @@ BREAKER = (
     rf"(?:{GAP}(?:OR|/|PROTECTION|PROTECTIVE|DEVICE|CIRCUIT|CKT|HACR|BREAKER|BKR|SIZE|TYPE))*)"
 )
 PATTERNS: dict[str, tuple[re.Pattern[str], ...]] = {
-    "mca_a": _of(rf"{AMPACITY}{GAP}{N}"),
-    "mocp_a": _of(rf"{BREAKER}{GAP}{N}"),
-    "rla_a": _of(rf"R\.?L\.?A\.?{GAP}{N}", rf"{N}{GAP}A?{GAP}R\.?L\.?A\b"),
-    "lra_a": _of(rf"L\.?R\.?A\.?{GAP}{N}", rf"{N}{GAP}A?{GAP}L\.?R\.?A\b"),
-    "fan_a": _of(rf"F\.?L\.?A\.?{GAP}{N}", rf"{N}{GAP}A?{GAP}F\.?L\.?A\b"),
-    "rated_v": _of(
+    "mca_a": patterns(rf"{AMPACITY}{GAP}{N}"),
+    "mocp_a": patterns(rf"{BREAKER}{GAP}{N}"),
+    "rla_a": patterns(rf"R\.?L\.?A\.?{GAP}{N}", rf"{N}{GAP}A?{GAP}R\.?L\.?A\b"),
+    "lra_a": patterns(rf"L\.?R\.?A\.?{GAP}{N}", rf"{N}{GAP}A?{GAP}L\.?R\.?A\b"),
+    "fan_a": patterns(rf"F\.?L\.?A\.?{GAP}{N}", rf"{N}{GAP}A?{GAP}F\.?L\.?A\b"),
+    "rated_v": patterns(
         rf"(?:VOLTS?|VAC|V){GAP}([0-9OIlSBZ]{{3}}(?:\s*[/-]\s*[0-9OIlSBZ]{{3}})?)",
         r"([0-9OIlSBZ]{3}(?:\s*[/-]\s*[0-9OIlSBZ]{3})?)\s*(?:VOLTS?|VAC|V)(?![A-Z])",
     ),
-    "hz": _of(rf"(?:HZ|HERTZ){GAP}([56]0)", r"([56]0)\s*(?:HZ|HERTZ)"),
-    "phase": _of(rf"PH(?:ASE|\b)?{GAP}([13])(?!\d)", r"(?<!\d)([13])\s*PH"),
-    "btu_h": _of(r"([0-9]{1,3}[., ]?[0-9]{3})\s*BTU"),
-    "hp": _of(rf"{HORSE}\s*H\.?P\b", rf"\bH\.?P\.?{GAP}{HORSE}"),
-    "code_letter": _of(rf"CODE(?:{GAP}LETTER)?{GAP}([A-V])\b"),
-    "refrigerant": _of(r"(R-?\s?(?:22|32|290|410A|407C|134A|454B|600A))"),
-    "rated_w": _of(
+    "hz": patterns(rf"(?:HZ|HERTZ){GAP}([56]0)", r"([56]0)\s*(?:HZ|HERTZ)"),
+    "phase": patterns(rf"PH(?:ASE|\b)?{GAP}([13])(?!\d)", r"(?<!\d)([13])\s*PH"),
+    "btu_h": patterns(r"([0-9]{1,3}[., ]?[0-9]{3})\s*BTU"),
+    "hp": patterns(rf"{HORSE}\s*H\.?P\b", rf"\bH\.?P\.?{GAP}{HORSE}"),
+    "code_letter": patterns(rf"CODE(?:{GAP}LETTER)?{GAP}([A-V])\b"),
+    "refrigerant": patterns(r"(R-?\s?(?:22|32|290|410A|407C|134A|454B|600A))"),
+    "rated_w": patterns(
         rf"{N}\s*(?:WATTS?|W)(?![A-Z])", rf"(?:WATTS?|INPUT|POWER){GAP}{N}(?!\s*(?:V|A|HZ|KW)\b)"
     ),
-    "rated_a": _of(rf"(?:AMPS?){GAP}{N}", rf"{N}\s*(?:AMPS?|A)(?![A-Z/])"),
+    "rated_a": patterns(rf"(?:AMPS?){GAP}{N}", rf"{N}\s*(?:AMPS?|A)(?![A-Z/])"),
 }
 """What a figure stands beside, the most telling first; what one has taken no later one takes."""
-KILOWATTS = _of(rf"{N}\s*KW\b")[0]
-FAN = _of(r"FAN|BLOWER|EVAP")[0]
+KILOWATTS = patterns(rf"{N}\s*KW\b")[0]
+FAN = patterns(r"FAN|BLOWER|EVAP")[0]
 NOT_OF_THE_FAN = ("hp", "rated_w", "rated_a", "code_letter")
 """What a line about the fan says of the fan alone."""
 
 
-def _number(said: str) -> tuple[float | None, bool]:
+def read_number(said: str) -> tuple[float | None, bool]:
     """A figure as read, and whether letters in it were put right."""
     plain = said.translate(LETTERS).replace(",", ".").replace(" ", "")
     try:
@@ -104,20 +104,20 @@ def _value(field: str, said: str) -> tuple[float | str | None, bool]:
         letter = said.upper()
         return (letter, False) if letter in CODE_LETTERS else (None, True)
     if field == "rated_v":
-        found = [_number(x) for x in re.split(r"[/-]", said)]
+        found = [read_number(x) for x in re.split(r"[/-]", said)]
         volts = [v for v, _ in found if v is not None]
         return max(volts, default=None), any(mended for _, mended in found)
     if field == "btu_h":
-        return _number(re.sub(r"[., ]", "", said))
+        return read_number(re.sub(r"[., ]", "", said))
     if field == "hp":
         whole, _, part = said.strip().rpartition(" ")
         if "/" not in part:
-            return _number(part)
+            return read_number(part)
         top, _, bottom = part.partition("/")
         if not int(bottom):
             return None, True
         return (float(whole) if whole else 0.0) + int(top) / int(bottom), False
-    return _number(said)
+    return read_number(said)
 
 
 def _within(field: str, value: float | str) -> bool:
@@ -131,7 +131,7 @@ def _candidates(text: str) -> Iterator[tuple[str, float | str, bool]]:
     left = text
     kilowatts = KILOWATTS.search(left)
     if kilowatts is not None:
-        value, mended = _number(kilowatts[1])
+        value, mended = read_number(kilowatts[1])
         if value is not None and _within("rated_w", value * KW):
             yield "rated_w", value * KW, mended
         left = left.replace(kilowatts[0], " ", 1)

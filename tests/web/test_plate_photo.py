@@ -12,9 +12,10 @@ from django.core.files.uploadedfile import SimpleUploadedFile
 from django.urls import reverse
 from PIL import Image, ImageDraw
 
-from benchmarks.plates import made
+from benchmarks.plates import FACES, font_of, made
 from tests.web.pages import PageCase
 from web.rigs import plate_photo, service
+from web.supplies.models import Supply
 
 
 def jpeg(image: Image.Image) -> bytes:
@@ -86,3 +87,57 @@ class Photographs(PageCase):
     def test_another_s_rig_reads_no_plate(self) -> None:
         self.client.force_login(User.objects.create_user("other"))
         self.assertEqual(self.send(b"x").status_code, 404)
+
+
+class SuppliesPlates(PageCase):
+    def setUp(self) -> None:
+        self.owner = User.objects.create_user("owner")
+        self.client.force_login(self.owner)
+        document = {"kind": "generator", "continuous_w": 2000, "starting_w": 2200}
+        self.item = Supply.objects.create(owner=self.owner, name="Set", document=document)
+        self.url = reverse("supply-plate", args=[self.item.pk])
+
+    def send(self, *lines: tuple[str, float]) -> Any:
+        seen = [(text, sure, b"") for text, sure in lines]
+        with mock.patch.object(plate_photo.READERS, "run", return_value=seen):
+            return self.client.post(self.url, {"photo": SimpleUploadedFile("p.jpg", b"\xff\xd8")})
+
+    def test_sure_figures_stand_in_the_form_and_nothing_is_kept_before_save(self) -> None:
+        answer = self.send(("RUNNING 3400 W", 0.98), ("STARTING 4500 W", 0.97), ("120 V", 0.5))
+        for name, value in (("continuous_w", "3400"), ("starting_w", "4500")):
+            self.assertContains(
+                answer,
+                f'name="supply.{name}" id="f-supply-{name.replace("_", "-")}" value="{value}"',
+            )
+        self.assertContains(answer, 'data-fill="supply.voltage_v"')
+        self.assertEqual(Supply.objects.get().document["continuous_w"], 2000)
+
+    def test_figures_that_do_not_fit_each_other_are_asked(self) -> None:
+        answer = self.send(("RUNNING 4500 W", 0.98), ("STARTING 3400 W", 0.97))
+        self.assertContains(answer, 'data-fill="supply.continuous_w" data-value="4500"')
+        self.assertNotContains(answer, "filled in</span>")
+
+    def test_a_real_picture_is_read(self) -> None:
+        image = Image.new("RGB", (1040, 420), (230, 228, 222))
+        pen = ImageDraw.Draw(image)
+        for n, line in enumerate(("RUNNING WATTS 3400 W", "STARTING WATTS 4500 W", "120 V  60 HZ")):
+            pen.text((60, 50 + 110 * n), line, font=font_of(FACES[0], 52), fill=(30, 30, 34))
+        answer = self.client.post(self.url, {"photo": SimpleUploadedFile("p.jpg", jpeg(image))})
+        values = {f["field"]: f["value"] for f in answer.context["figures"]}
+        self.assertEqual((values["continuous_w"], values["starting_w"]), ("3400", "4500"))
+
+    def test_what_is_no_plate_and_whose_is_not_this(self) -> None:
+        answer = self.client.post(self.url, {"photo": SimpleUploadedFile("p.jpg", b"<svg/>")})
+        self.assertContains(answer, "must be a photograph", status_code=422)
+        self.assertContains(self.client.post(self.url), "choose a photograph", status_code=422)
+        post = Supply.objects.create(
+            owner=self.owner, name="P", document={"kind": "shore", "breaker_a": 30}
+        )
+        url = reverse("supply-plate", args=[post.pk])
+        answer = self.client.post(url, {"photo": SimpleUploadedFile("p.jpg", b"x")})
+        self.assertContains(answer, "only generators and inverters", status_code=422)
+        self.assertNotContains(
+            self.client.get(reverse("supply", args=[post.pk])), "Photograph its plate"
+        )
+        self.client.force_login(User.objects.create_user("other"))
+        self.assertEqual(self.client.post(self.url).status_code, 404)

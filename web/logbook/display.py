@@ -16,8 +16,8 @@ from typing import Any
 from PIL import Image
 
 from ironmargin.sensing.segments import HIGH, Row, read_row
+from web.design.photo_words import LEAST_SIDE, READERS, boxes_of, sized
 from web.design.pictures import LARGEST_BYTES, NotAPicture, upright_of
-from web.rigs.plate_photo import LEAST_SIDE, READERS, boxes_of, sized
 
 SIDE = 1000
 UNITS = {

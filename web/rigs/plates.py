@@ -16,11 +16,11 @@ from ironmargin.loads.plate_reader import PLATE, read_plate
 from ironmargin.setup.spec import Choice, Number
 from web.accounts.limits import limited
 from web.design.fields import typed_number, words
+from web.design.photo_words import shown
 from web.design.pictures import LARGEST_BYTES, NotAPicture
 from web.keeping import actions
 from web.rigs import service
 from web.rigs.plate_photo import read as read_photo
-from web.rigs.plate_photo import shown
 from web.rigs.views import mine
 
 

@@ -9,5 +9,6 @@ urlpatterns = [
     path("<int:pk>/", views.show, name="supply"),
     path("<int:pk>/preview/", views.preview, name="supply-preview"),
     path("<int:pk>/hours/", views.use_hours, name="supply-hours"),
+    path("<int:pk>/plate/", views.plate, name="supply-plate"),
     path("<int:pk>/save/", views.save, name="supply-save"),
 ]

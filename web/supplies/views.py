@@ -12,19 +12,23 @@ from django.shortcuts import get_object_or_404, redirect, render
 from django.views.decorators.http import require_http_methods, require_POST, require_safe
 
 from ironmargin.errors import Fault, SetupError
+from ironmargin.sensing.supply_plate import PLACES
 from ironmargin.setup.model import Conditions
 from ironmargin.setup.parts import read_supply
 from ironmargin.setup.reading import LARGEST_FILE_BYTES
 from ironmargin.setup.spec import write_record
 from web.accounts.access import account_of
+from web.accounts.limits import limited
 from web.design.context import UNITS, cookie_of
 from web.design.fields import from_units, typed_figure
+from web.design.pictures import NotAPicture
 from web.keeping import actions
 from web.keeping.views import listing, number_of
 from web.supplies import typical as typical_supplies
 from web.supplies.drawing import draw_supply
 from web.supplies.form import SupplyForm, edited_supply
 from web.supplies.models import Supply
+from web.supplies.plate import read_plate
 from web.supplies.post import draw_memory, memories_of, memory_of, with_hours
 from web.supplies.words import derates, lift_words, short_name
 
@@ -106,6 +110,7 @@ def _context(
         ],
         "derating_chains": derates(supply, conditions) if supply is not None else [],
         "gives": draw_supply(document),
+        "has_plate": document.get("kind") in PLACES,
         "hot": f"{hot:.0f}",
         "high": f"{high:.0f}",
         "lifts": [
@@ -194,6 +199,24 @@ def _posted(request: HttpRequest, item: Supply) -> tuple[dict[str, Any], list[Fa
         return write_record(read_supply(document)), []
     except SetupError as error:
         return document, error.faults
+
+
+@login_required
+@limited("photo", by=lambda request: str(request.user.pk))
+@require_POST
+def plate(request: HttpRequest, pk: int) -> HttpResponse:
+    """A photographed plate: what is sure is put into the form, the rest is asked; nothing is kept
+    before Save.
+    """
+    item = get_object_or_404(Supply.objects.of(account_of(request)), pk=pk)
+    fault, document = "", item.document
+    figures: list[dict[str, Any]] = []
+    try:
+        document, figures = read_plate(item.document, request.FILES.get("photo"))
+    except NotAPicture as why:
+        fault = str(why)
+    context = _context(request, item, document, []) | {"figures": figures, "photo_fault": fault}
+    return render(request, "supplies/page.html", context, status=422 if fault else 200)
 
 
 @require_POST

@@ -1,5 +1,5 @@
 // Ten seconds of a start from the microphone, as WAV into the form's own file field.
-import "./shrink.js";
+import "./filled.js";
 
 const SECONDS = 10;
 const RATE = 16000;
@@ -84,16 +84,6 @@ if (button && navigator.mediaDevices && window.AudioWorkletNode) {
     }
   });
 }
-
-// A figure of a display that was not sure is used only when somebody says so.
-document.addEventListener("click", (event) => {
-  const asked = event.target.closest("[data-fill]");
-  const field = asked && asked.form?.elements[asked.dataset.fill];
-  if (!field) return;
-  field.value = asked.dataset.value;
-  asked.disabled = true;
-  field.focus();
-});
 
 // A post's memory goes by the hours of the place.
 for (const input of document.querySelectorAll("input[name=offset]")) {

@@ -1,0 +1,127 @@
+"""What stands on the plate of a supply as it was read from a photograph: a generator's, an
+inverter's, a battery's. Sure and asked as a load's plate is (:mod:`ironmargin.loads.plate_words`).
+"""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Iterable, Iterator
+
+from ironmargin.loads.plate_words import GAP, SURE, Figure, N, Words, patterns, read_number
+from ironmargin.setup.spec import INVALID, Faults, Spec, specs
+from ironmargin.setup.supplies import BatteryInverter, Generator
+
+LITRES_A_GALLON = 3.785411784
+KILO = 1000.0
+POWER = rf"{N}\s*(K?)(?:W(?:ATTS?)?|VA)\b"
+STARTING = r"(?:STARTING|SURGE|MAX(?:IMUM|\.)?|PEAK)"
+RUNNING = r"(?:RUNNING|RATED|CONT(?:INUOUS|\.)?|NOMINAL)"
+WORDS = r"(?:\s*(?:OUTPUT|POWER|AC|LOAD|OF))*"
+
+
+def _power(word: str) -> tuple[re.Pattern[str], ...]:
+    return patterns(
+        rf"{word}{WORDS}{GAP}{POWER}",
+        rf"{word}{WORDS}\s*WATTS?{GAP}{POWER}",
+        rf"{word}{WORDS}\s*WATTS?{GAP}{N}()",
+        rf"{POWER}\s*{word}",
+    )
+
+
+PATTERNS: dict[str, tuple[re.Pattern[str], ...]] = {
+    "starting_w": _power(STARTING),
+    "continuous_w": _power(RUNNING),
+    "battery_wh": patterns(rf"{N}\s*(K?)WH\b"),
+    "battery_ah": patterns(rf"{N}\s*()AH\b"),
+    "battery_v": patterns(rf"{N}\s*()V\s*DC\b", rf"DC{GAP}{N}()\s*V\b"),
+    "voltage_v": patterns(
+        r"(?:VOLTS?|VOLTAGE)[\s:=.]*([12][0-9]{2}(?:[/-][12][0-9]{2})?)()",
+        r"([12][0-9]{2}(?:[/-][12][0-9]{2})?)()\s*V(?:OLTS?|\s*AC|\b)",
+    ),
+    "tank_l": patterns(
+        rf"(?:TANK|FUEL){WORDS}(?:\s*CAPACITY)?{GAP}{N}\s*(L|GAL)", rf"{N}\s*(L|GAL)[A-Z]*\s*TANK"
+    ),
+}
+SAID = {
+    "fuel": {
+        "gasoline": r"GASOLINE|UNLEADED|PETROL", "propane": r"PROPANE|L\.?P\.?G\b",
+        "diesel": r"DIESEL", "natural_gas": r"NATURAL\s+GAS",
+    },
+    "chemistry": {"lithium": r"LI-?ION|LITHIUM|LIFEPO", "lead": r"\bAGM\b|\bGEL\b|LEAD.?ACID"},
+}  # fmt: skip
+"""Figures that are a word, and what says them."""
+PLACES = {
+    "generator": {
+        "continuous_w": "continuous_w", "starting_w": "starting_w", "voltage_v": "voltage_v",
+        "tank_l": "tank_l", "fuel": "fuel",
+    },
+    "battery-inverter": {
+        "continuous_w": "continuous_w", "starting_w": "surge_w", "voltage_v": "voltage_v",
+        "battery_wh": "battery_wh", "chemistry": "chemistry",
+    },
+}  # fmt: skip
+"""Which field of a kind of supply a figure goes to."""
+RECORDS = {"generator": Generator, "battery-inverter": BatteryInverter}
+
+
+def _value(field: str, said: str, unit: str) -> tuple[float | None, bool]:
+    if field == "voltage_v":
+        found = [read_number(x) for x in re.split(r"[/-]", said)]
+        return max((v for v, _ in found if v is not None), default=None), False
+    value, mended = read_number(said)
+    if value is None:
+        return None, True
+    by = {"K": KILO, "GAL": LITRES_A_GALLON}.get(unit.upper(), 1.0)
+    return value * by, mended
+
+
+def _candidates(text: str) -> Iterator[tuple[str, float | str, bool]]:
+    left = text
+    for field, tried in PATTERNS.items():
+        for pattern in tried:
+            found = pattern.search(left)
+            if found is None:
+                continue
+            value, mended = _value(field, found[1], found[2] or "")
+            if value is not None and value > 0.0:
+                yield field, value, mended
+                left = f"{left[: found.start()]} | {left[found.end() :]}"
+                break
+    for field, words in SAID.items():
+        told = [key for key, word in words.items() if re.search(word, text, re.IGNORECASE)]
+        if told:
+            yield field, told[0], len(told) > 1
+
+
+def _within(spec: Spec, value: float | str) -> bool:
+    faults: Faults = []
+    return spec.read(value, "", faults) is not INVALID and not faults
+
+
+def supply_figures(lines: Iterable[Words], kind: str = "generator") -> tuple[Figure, ...]:
+    """The figures of a supply's plate that a kind of supply has a field for, each by that field.
+
+    Args:
+        kind: ``generator`` or ``battery-inverter``; any other has none.
+    """
+    found: dict[str, list[tuple[float | str, bool, int]]] = {}
+    for at, line in enumerate(lines):
+        for field, value, mended in _candidates(line.text):
+            found.setdefault(field, []).append((value, line.sure >= SURE and not mended, at))
+    if "battery_wh" not in found and {"battery_ah", "battery_v"} <= found.keys():
+        (ah, sure_ah, at), (volts, sure_v, _) = found["battery_ah"][0], found["battery_v"][0]
+        assert isinstance(ah, float)
+        assert isinstance(volts, float)
+        found["battery_wh"] = [(ah * volts, sure_ah and sure_v, at)]
+    record = RECORDS.get(kind)
+    ranges = {name: spec for name, (_, spec, _) in specs(record).items()} if record else {}
+    out = []
+    for field, path in PLACES.get(kind, {}).items():
+        told = [t for t in found.get(field, []) if _within(ranges[path], t[0])]
+        if not told:
+            continue
+        told.sort(key=lambda x: not x[1])
+        value, sure, at = told[0]
+        others = tuple(dict.fromkeys(v for v, _, _ in told if v != value))
+        out.append(Figure(path, value, sure and not others, at, others))
+    return tuple(out)

@@ -1,0 +1,88 @@
+"""Plates of generators, inverters and batteries: their figures are read, in the units they come in;
+what is not sure or does not fit is asked.
+"""
+
+from __future__ import annotations
+
+import unittest
+
+from ironmargin.loads.plate_words import SURE, Words
+from ironmargin.sensing.supply_plate import PLACES, RECORDS, supply_figures
+from ironmargin.setup.spec import specs
+
+
+def read(*lines: str, kind: str = "generator", sure: float = 0.97) -> dict[str, float | str]:
+    """The sure figures of a plate's lines."""
+    found = supply_figures([Words(line, sure) for line in lines], kind)
+    return {f.field: f.value for f in found if f.sure}
+
+
+class AGeneratorsPlate(unittest.TestCase):
+    def test_its_watts_volts_fuel_and_tank(self) -> None:
+        for lines in (
+            ("RUNNING WATTS 3400W", "STARTING WATTS 4500 W", "120V 60HZ", "GASOLINE TANK 2.6 GAL"),
+            ("RATED OUTPUT: 3400 W", "MAX. OUTPUT 4.5 kW", "VOLTAGE 120 V",
+             "UNLEADED FUEL TANK CAPACITY 9.84 L"),
+            ("RUNNING WATTS 3400", "STARTING WATTS: 4500", "120V", "GASOLINE TANK 9.84 L"),
+            ("3400 W RATED", "4500 W MAX", "AC 120 V", "gasoline", "9.84 L TANK"),
+        ):  # fmt: skip
+            with self.subTest(lines[0]):
+                found = read(*lines)
+                self.assertEqual(found["continuous_w"], 3400.0)
+                self.assertEqual(found["starting_w"], 4500.0)
+                self.assertEqual(found["voltage_v"], 120.0)
+                self.assertEqual(found["fuel"], "gasoline")
+                self.assertAlmostEqual(float(found["tank_l"]), 9.84, delta=0.01)
+
+    def test_the_higher_of_two_voltages_counts(self) -> None:
+        self.assertEqual(read("120/240 V")["voltage_v"], 240.0)
+
+    def test_what_two_lines_say_differently_is_asked(self) -> None:
+        found = supply_figures([Words("RUNNING 3400 W", 0.97), Words("RATED 3000 W", 0.97)])
+        self.assertEqual(
+            [(f.field, f.sure, f.others) for f in found], [("continuous_w", False, (3000.0,))]
+        )
+
+    def test_what_the_reader_was_not_sure_of_is_asked(self) -> None:
+        self.assertEqual(read("RUNNING 3400 W", sure=SURE - 0.01), {})
+        self.assertEqual(read("RUNNING 3400 W", sure=SURE), {"continuous_w": 3400.0})
+        self.assertEqual(read("RUNNING 34OO W"), {})  # letters put right
+
+    def test_two_fuels_are_asked(self) -> None:
+        self.assertNotIn("fuel", read("GASOLINE OR PROPANE"))
+
+    def test_out_of_range_is_no_figure(self) -> None:
+        self.assertEqual(read("RUNNING 99999999 W", "VOLTAGE 120 V"), {"voltage_v": 120.0})
+
+    def test_words_without_figures_are_none(self) -> None:
+        self.assertEqual(
+            read("CARBON MONOXIDE", "READ THE MANUAL", "MODEL 3400", "SERIAL 4500W1"), {}
+        )
+
+
+class AnInvertersPlate(unittest.TestCase):
+    def test_its_watts_surge_and_battery(self) -> None:
+        found = read(
+            "CONT. POWER 3000W",
+            "SURGE 6000W",
+            "120 VAC",
+            "LIFEPO4 12.8V DC 200AH",
+            kind="battery-inverter",
+        )
+        self.assertEqual(found["continuous_w"], 3000.0)
+        self.assertEqual(found["surge_w"], 6000.0)
+        self.assertEqual(found["chemistry"], "lithium")
+        self.assertAlmostEqual(float(found["battery_wh"]), 2560.0)
+
+    def test_watt_hours_win_over_amp_hours(self) -> None:
+        found = read("2.56 KWH", "12V DC 100AH AGM", kind="battery-inverter")
+        self.assertEqual((found["battery_wh"], found["chemistry"]), (2560.0, "lead"))
+
+
+class ItsFields(unittest.TestCase):
+    def test_every_figure_has_a_field_of_its_kind(self) -> None:
+        for kind, places in PLACES.items():
+            self.assertLessEqual(set(places.values()), set(specs(RECORDS[kind])), kind)
+
+    def test_other_supplies_have_none(self) -> None:
+        self.assertEqual(read("RUNNING 3400 W", kind="shore"), {})
