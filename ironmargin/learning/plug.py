@@ -13,6 +13,7 @@ from collections.abc import Iterable
 
 import numpy as np
 
+from ironmargin.case import prepare
 from ironmargin.electrics.network import Real
 from ironmargin.learning.figures import Choice
 from ironmargin.learning.instruments import log_likelihood
@@ -47,6 +48,7 @@ TAU_LOG_SD = 0.4
 FIRSTS = 7
 LEAST_AMPS = 3.0
 SURE = 0.85
+USUAL_A = 30.0
 CURVE_MIN = (0.0, 2.0, 5.0, 10.0, 15.0, 20.0, 30.0, 45.0)
 
 
@@ -180,11 +182,9 @@ def part_of(setup: Setup, item: int) -> HookupItem | None:
 
 
 def full_amps(setup: Setup, item: int) -> float:
-    """The amps a part may carry: its rating; of one without a rating the post's breaker's."""
-    from ironmargin.case import prepare
-
+    """The amps a part may carry: its rating; of one without a rating :data:`USUAL_A`."""
     rated = [p.rating_a for p in prepare(setup).feed.parts if p.item == item and p.rating_a]
-    return min(rated, default=30.0)
+    return min(rated, default=USUAL_A)
 
 
 def felt_entries(setup: Setup, fresh: dict[int, Entry]) -> dict[int, Felt]:

@@ -119,6 +119,22 @@ class Unclear(Exception):
     """Nothing can be heard in it; the message says why and what to do."""
 
 
+def bounded(samples: Real, rate: int, least_rate: int = LEAST_RATE) -> None:
+    """Refuse what is too short or too long, or recorded at another rate.
+
+    Raises:
+        Unclear: it is.
+    """
+    seconds = len(samples) / max(rate, 1)
+    if not least_rate <= rate <= MOST_RATE:
+        raise Unclear(f"record at {LEAST_RATE:,} to {MOST_RATE:,} samples a second (got {rate:,})")
+    if not LEAST_S <= seconds <= MOST_SECONDS:
+        raise Unclear(
+            f"record {LEAST_S:.0f} to {MOST_SECONDS:.0f} seconds, the start in the middle "
+            f"(got {seconds:.1f} s)"
+        )
+
+
 def prepared(samples: Real, rate: int) -> Real:
     """Sound at :data:`RATE`, its mean taken out.
 
@@ -127,14 +143,7 @@ def prepared(samples: Real, rate: int) -> Real:
     """
     from scipy.signal import resample_poly
 
-    seconds = len(samples) / rate
-    if not LEAST_RATE <= rate <= MOST_RATE:
-        raise Unclear(f"record at {LEAST_RATE:,} to {MOST_RATE:,} samples a second (got {rate:,})")
-    if not LEAST_S <= seconds <= MOST_SECONDS:
-        raise Unclear(
-            f"record {LEAST_S:.0f} to {MOST_SECONDS:.0f} seconds, the start in the middle "
-            f"(got {seconds:.1f} s)"
-        )
+    bounded(samples, rate)
     if not np.all(np.isfinite(samples)):
         raise Unclear("the recording is damaged; record again")
     if float(np.sqrt(np.mean(np.square(samples - samples.mean())))) < SILENT:

@@ -265,11 +265,38 @@ class WhatIsKept(Base):
 
     def test_so_many_and_no_more(self) -> None:
         packed = evidence.packed("sound", start_wav())
-        with mock.patch.object(evidence, "MOST_OF_SETUP", 1):
-            self.keep(packed)
-            answer = self.keep(packed, once="k2")
-        self.assertContains(answer, "may have 1 photographs and sounds")
-        self.assertEqual(Evidence.objects.count(), 1)
+        for n, most in enumerate(("MOST_OF_SETUP", "MOST_OF_ACCOUNT")):
+            Evidence.objects.all().delete()
+            with mock.patch.object(evidence, most, 130_000):
+                self.keep(packed, once=f"a{n}")
+                answer = self.keep(packed, once=f"b{n}")
+            self.assertContains(answer, "as many photographs and sounds as it may")
+            self.assertEqual(Evidence.objects.count(), 1)
+
+    def test_a_zip_on_its_way_in_needs_no_further_process(self) -> None:
+        raw = start_wav()
+        made = hearing.kept(raw)
+        with (
+            mock.patch.object(hearing.multiprocessing, "parent_process", return_value=object()),
+            mock.patch.object(hearing.LISTENERS, "run", side_effect=AssertionError),
+        ):
+            self.assertEqual(hearing.kept(raw), made)
+            with self.assertRaises(NotAPicture):
+                hearing.kept(b"RIFF")
+
+    def test_a_full_log_comes_back_with_its_own_zip(self) -> None:
+        """What may be kept fits into the entry of a zip that is taken in again."""
+        picture = Image.effect_noise((1280, 960), 120).convert("RGB")
+        out = io.BytesIO()
+        picture.save(out, "JPEG", quality=95)
+        packed = [evidence.packed("photo", out.getvalue()), evidence.packed("sound", start_wav())]
+        for n in range(14):
+            self.keep(packed[n % 2], once=f"n{n}")
+        held = Evidence.objects.count()
+        self.assertLess(held, 14)
+        other = User.objects.create_user("other")
+        unpack(other, pack(self.owner))
+        self.assertEqual(Evidence.objects.filter(entry__setup__owner=other).count(), held)
 
     def test_it_goes_and_comes_with_its_account(self) -> None:
         self.keep(evidence.packed("sound", start_wav()))

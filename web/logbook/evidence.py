@@ -8,13 +8,19 @@ import base64
 import binascii
 from typing import Any
 
+from django.db import transaction
+from django.db.models import Sum
+from django.db.models.functions import Length
+
 from ironmargin.errors import Fault
 from web.design.pictures import KEPT_BYTES, NotAPicture, as_jpeg
+from web.keeping import actions
 from web.logbook.hearing import KEPT_BYTES as KEPT_SOUND
 from web.logbook.hearing import kept as kept_sound
 from web.logbook.models import Evidence, LogEntry
 
-MOST_OF_SETUP = 24
+MOST_OF_SETUP, MOST_OF_ACCOUNT = 750_000, 4_000_000
+"""So many bytes of it fit into an entry of an account's zip beside the log, and into the zip."""
 LONGEST = 2 * max(KEPT_BYTES, KEPT_SOUND)
 MAKERS = {"photo": as_jpeg, "sound": kept_sound}
 TYPES = {"photo": "image/jpeg", "sound": "audio/wav"}
@@ -50,13 +56,20 @@ def keep(entry: LogEntry, text: str) -> str:
     """Keep what waited with its entry; why not, where it is not kept."""
     if Evidence.objects.filter(entry=entry).exists():
         return ""  # the same form pressed twice
-    if Evidence.objects.filter(entry__setup=entry.setup_id).count() >= MOST_OF_SETUP:
-        return f"a setup's log may have {MOST_OF_SETUP} photographs and sounds; delete one first"
     try:
         kind, raw = unpacked(text)
     except NotAPicture as why:
         return str(why)
-    Evidence.objects.create(entry=entry, kind=kind, raw=raw)
+    with transaction.atomic():
+        actions.one_at_a_time(entry.setup.owner)
+        for whose, most, words in (
+            ({"entry__setup": entry.setup_id}, MOST_OF_SETUP, "this log"),
+            ({"entry__setup__owner": entry.setup.owner_id}, MOST_OF_ACCOUNT, "the account"),
+        ):
+            held = Evidence.objects.filter(**whose).aggregate(sum=Sum(Length("raw")))["sum"] or 0
+            if held + len(raw) > most:
+                return f"{words} holds as many photographs and sounds as it may; delete one first"
+        Evidence.objects.create(entry=entry, kind=kind, raw=raw)
     return ""
 
 
