@@ -9,13 +9,14 @@ from unittest import mock
 from django.contrib.auth import get_user_model
 from django.core.files.uploadedfile import SimpleUploadedFile
 from django.urls import reverse
-from PIL import Image
+from PIL import Image, ImageFile
 
 from tests.shared import document
 from tests.web.pages import PageCase
 from web.clients import photos
 from web.clients.document import empty
 from web.clients.models import Client, Photo
+from web.design import pictures
 from web.design.pictures import KEPT_BYTES, KEPT_SIDE, LARGEST_BYTES
 from web.keeping import actions
 from web.keeping.account import pack, unpack
@@ -174,6 +175,18 @@ class Photographs(PageCase):
         ):
             self.assertContains(self.send(raw), words)
         self.assertEqual(Photo.objects.count(), 0)
+
+    def test_half_a_picture_is_none_though_the_printer_came_along(self) -> None:
+        """Its library, which a process apart may be forked with, lets half pictures pass."""
+        with (
+            mock.patch.object(pictures.resource, "setrlimit"),
+            mock.patch.object(pictures, "give_back"),
+            mock.patch.object(Image, "MAX_IMAGE_PIXELS", Image.MAX_IMAGE_PIXELS),
+            mock.patch.object(ImageFile, "LOAD_TRUNCATED_IMAGES", True),
+        ):
+            pictures.begin(1)
+            with self.assertRaises(pictures.NotAPicture):
+                pictures.shrunk(picture()[:5000])
 
     def test_so_many_and_no_more_and_one_can_go(self) -> None:
         small = picture(64, 48, "PNG")

@@ -17,7 +17,7 @@ from contextlib import suppress
 from typing import TypeVar
 
 from pebble import ProcessExpired, ProcessPool
-from PIL import Image, ImageOps
+from PIL import Image, ImageFile, ImageOps
 
 T = TypeVar("T")
 LARGEST_BYTES = 12_000_000
@@ -84,6 +84,7 @@ def begin(most_bytes: int) -> None:
     """Bound the process apart."""
     resource.setrlimit(resource.RLIMIT_AS, (most_bytes, most_bytes))
     Image.MAX_IMAGE_PIXELS = None  # looked at above, with our own words
+    ImageFile.LOAD_TRUNCATED_IMAGES = False  # the printer's library, forked along, sets it
     give_back()
 
 
