@@ -102,7 +102,6 @@ def made(seed: int, *, hard: bool) -> Display:
         if draw.random() < 0.7:
             _digit(pen, x, y, high, "abcdefg", off, slant, thick)
         x += step
-    at = 0
     for n, mark in enumerate(text):
         if mark == ".":
             continue
@@ -113,7 +112,6 @@ def made(seed: int, *, hard: bool) -> Display:
             dot = x + high * 0.52 + (step - high * 0.52) / 2
             pen.ellipse((dot - r, y + high - 2 * r, dot + r, y + high), fill=ink)
         x += step
-        at += 1
     small = font_of(FACES[0], int(high * 0.3))
     pen.text((x + high * 0.1, y + high * 0.62), unit, font=small, fill=ink)
     if peak:

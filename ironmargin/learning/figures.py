@@ -188,8 +188,9 @@ def post_figures(setup: Setup, fresh: dict[int, Entry]) -> list[Figure]:
     volts, ohm = found
     # Where a visit has both volts, only they are held beside each other: the service is the same.
     memory = post_memory(fresh.values())
-    if memory is not None and memory.whole.ohm > 0.0:
-        volts, ohm = memory.whole.open_v, memory.whole.ohm
+    visits = memory.whole if memory is not None and memory.whole.ohm > 0.0 else None
+    if visits is not None:
+        volts, ohm = visits.open_v, visits.ohm
     before_v, before_ohm = thevenin(setup.supply)
     if ohm < 0.0:
         volts += before_ohm * sum(a for _, a in points) / len(points)
@@ -211,8 +212,8 @@ def post_figures(setup: Setup, fresh: dict[int, Entry]) -> list[Figure]:
     if ohm >= 0.0:
         apart = max(a for _, a in points) - min(a for _, a in points)
         error = 0.01 * volts / apart
-        if memory is not None:
-            error = max((memory.whole.high_ohm - memory.whole.low_ohm) / (2.0 * Z90), 1e-4)
+        if visits is not None:
+            error = (visits.high_ohm - visits.low_ohm) / (2.0 * Z90)
         low, high = max(ohm - Z_RIG * error, 0.0), ohm + Z_RIG * error
         out.append(
             Figure(

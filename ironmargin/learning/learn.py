@@ -33,7 +33,7 @@ from ironmargin.learning.log import (
     SurveyEntry,
 )
 from ironmargin.learning.particles import weigh
-from ironmargin.learning.plug import plug_choices, plugs_judged
+from ironmargin.learning.plug import felt_entries, plug_choices, plugs_judged
 from ironmargin.learning.running import (
     CREEP_SD,
     CREEPS,
@@ -126,10 +126,11 @@ def learn(setup: Setup, log: Log, only: frozenset[str] | None = None) -> Found:
     ]
     declined = {f.field for f in figures if only is not None and f.field not in only}
     figures = [f for f in figures if f.field not in declined]
+    plugs = felt_entries(setup, fresh)
     choices = [
         *choices_of(setup, starts_found, told),
         *tester_of(setup, fresh),
-        *plug_choices(setup, fresh),
+        *plug_choices(setup, fresh, plugs),
     ]
     choices = [c for c in choices if only is None or c.field in only]
     corrected = noted(corrected_by(setup, figures, choices), figures, fresh.values())
@@ -143,7 +144,7 @@ def learn(setup: Setup, log: Log, only: frozenset[str] | None = None) -> Found:
         *judging.cooling(setup, fresh),
         *judging.surveys(setup, surveys),
         *judging.others(setup, fresh),
-        *plugs_judged(setup, fresh),
+        *plugs_judged(setup, fresh, plugs),
         *judging.known(log.entries, fresh),
     ]
     margin = examine(setup, quick=True).result.iron_margin if figures else 0.0

@@ -21,7 +21,6 @@ from ironmargin.learning.judging import AGREES, CORRECTS, STRANGE, Judged
 from ironmargin.learning.log import Entry, PlugEntry
 from ironmargin.limits.contact import KELVIN_PER_WATT, MELTS_K, RISE_K, WARMS_TAU_S
 from ironmargin.record import record
-from ironmargin.setup.hookup import HookupItem
 from ironmargin.setup.model import Setup
 
 FELT_C = {
@@ -76,6 +75,20 @@ class Felt:
     curve: tuple[tuple[float, float, float, float], ...]
 
     @property
+    def state(self) -> str:
+        """``holds``, ``thin`` or ``fails``: good; worn, or not clear yet; out of service."""
+        if self.stop or (self.condition == "hot" and self.sure >= SURE):
+            return "fails"
+        return "holds" if self.condition == "good" and self.sure >= SURE else "thin"
+
+    @property
+    def word(self) -> str:
+        """What it is, in a word or two."""
+        if self.stop:
+            return "Out of service"
+        return self.condition.capitalize() if self.sure >= SURE else "Not clear yet"
+
+    @property
     def sentence(self) -> str:
         """What it says, in a sentence or two."""
         low, middle, high = self.watts
@@ -97,7 +110,7 @@ def _both(celsius: float) -> str:
 
 
 def _readings(entry: PlugEntry) -> list[tuple[float, float, float]]:
-    """(seconds, rise over the air [K], its standard deviation [K])."""
+    """(seconds, rise over the air [K], its standard deviation [K]), the earliest first."""
     found = []
     for one in entry.readings:
         if one.surface_c is not None:
@@ -107,7 +120,7 @@ def _readings(entry: PlugEntry) -> list[tuple[float, float, float]]:
             felt = FELT_C[one.felt]
             rise, sd = AS_AIR_K if felt is None else (felt[0] - entry.air_c, felt[1])
             found.append((one.minute * 60.0, rise, sd))
-    return found
+    return sorted(found)
 
 
 def _quantiles(values: Real, weights: Real) -> tuple[float, float, float]:
@@ -131,8 +144,10 @@ def felt(entry: PlugEntry, full_a: float) -> Felt | None:
     readings = _readings(entry)
     if len(readings) < 2 or entry.amps < LEAST_AMPS:
         return None
-    first = max(readings[0][1], 0.0)
-    firsts = first + np.linspace(-2.0, 2.0, FIRSTS) * readings[0][2]
+    since, first, off = readings[0]
+    # Without a reading at the very start it may have begun anywhere from the air's own heat on.
+    lowest = first - 2.0 * off if since == 0.0 else 0.0
+    firsts = np.linspace(min(lowest, first), max(first, 0.0) + 2.0 * off, FIRSTS)
     goal, tau, begun = (x.ravel() for x in np.meshgrid(GOALS_K, TAUS_S, firsts, indexing="ij"))
     log = -0.5 * np.square(np.log(goal / USUAL_GOAL_K) / GOAL_LOG_SD)
     log -= 0.5 * np.square(np.log(tau / WARMS_TAU_S) / TAU_LOG_SD)
@@ -176,11 +191,6 @@ def felt(entry: PlugEntry, full_a: float) -> Felt | None:
     )
 
 
-def part_of(setup: Setup, item: int) -> HookupItem | None:
-    """The part of the hook-up an entry speaks of."""
-    return setup.hookup[item] if 0 <= item < len(setup.hookup) else None
-
-
 def full_amps(setup: Setup, item: int) -> float:
     """The amps a part may carry: its rating; of one without a rating :data:`USUAL_A`."""
     rated = [p.rating_a for p in prepare(setup).feed.parts if p.item == item and p.rating_a]
@@ -191,17 +201,21 @@ def felt_entries(setup: Setup, fresh: dict[int, Entry]) -> dict[int, Felt]:
     """What each plug's entry tells, by its number; those that tell nothing are left out."""
     found = {}
     for at, entry in fresh.items():
-        if isinstance(entry, PlugEntry) and part_of(setup, entry.item) is not None:
+        if isinstance(entry, PlugEntry) and entry.item < len(setup.hookup):
             told = felt(entry, full_amps(setup, entry.item))
             if told is not None:
                 found[at] = told
     return found
 
 
-def plug_choices(setup: Setup, fresh: dict[int, Entry]) -> list[Choice]:
-    """The conditions that plugs' temperatures make: of each part the last that is sure."""
+def plug_choices(setup: Setup, fresh: dict[int, Entry], plugs: dict[int, Felt]) -> list[Choice]:
+    """The conditions that plugs' temperatures make: of each part the last that is sure.
+
+    Args:
+        plugs: what :func:`felt_entries` found.
+    """
     found: dict[int, Choice] = {}
-    for at, told in felt_entries(setup, fresh).items():
+    for at, told in plugs.items():
         entry = fresh[at]
         assert isinstance(entry, PlugEntry)
         part = setup.hookup[entry.item]
@@ -217,9 +231,8 @@ def plug_choices(setup: Setup, fresh: dict[int, Entry]) -> list[Choice]:
     return [c for c in found.values() if c.before != c.after]
 
 
-def plugs_judged(setup: Setup, fresh: dict[int, Entry]) -> Iterable[Judged]:
-    """Every plug's entry, judged."""
-    told = felt_entries(setup, fresh)
+def plugs_judged(setup: Setup, fresh: dict[int, Entry], told: dict[int, Felt]) -> Iterable[Judged]:
+    """Every plug's entry, judged by what :func:`felt_entries` found."""
     for at, entry in fresh.items():
         if not isinstance(entry, PlugEntry):
             continue

@@ -18,6 +18,7 @@ from ironmargin.record import record
 
 HOURS = ((6, 12, "mornings"), (12, 17, "afternoons"), (17, 22, "evenings"), (22, 6, "nights"))
 """Stretches of a day, local time: first hour, the hour after it, and what they are called."""
+EVENING_H = 17
 VISIT = timedelta(minutes=45)
 """Readings so near each other are of one visit: the service is the same for both."""
 LOADED_A = 3.0
@@ -57,9 +58,11 @@ class Hours:
     high_ohm: float
 
     @property
-    def words(self) -> str:
-        """The hours, as a person writes them."""
-        return f"{self.first}:00 to {self.until}:00"
+    def when(self) -> str:
+        """The hours, as a person says them."""
+        if self.first == EVENING_H:
+            return f"after {self.first}:00"
+        return f"from {self.first}:00 to {self.until}:00"
 
 
 @record
@@ -85,7 +88,7 @@ class Memory:
         others = [h for h in self.by_hours if h is not soft]
         best = min(h.ohm for h in others)
         return (
-            f"Soft after {soft.first}:00: {soft.ohm:.2f} Ω ({soft.low_ohm:.2f} to "
+            f"Soft {soft.when}: {soft.ohm:.2f} Ω ({soft.low_ohm:.2f} to "
             f"{soft.high_ohm:.2f}), {best:.2f} Ω at its best."
         )
 

@@ -9,7 +9,7 @@ figure is asked, too.
 from __future__ import annotations
 
 import re
-from collections.abc import Iterable, Iterator
+from collections.abc import Callable, Iterable, Iterator
 
 from ironmargin.document import Document
 from ironmargin.loads.plate_reader import PLATE
@@ -50,8 +50,9 @@ class Figure:
     others: tuple[float | str, ...] = ()
 
 
-def patterns(*patterns: str) -> tuple[re.Pattern[str], ...]:
-    return tuple(re.compile(p, re.IGNORECASE) for p in patterns)
+def patterns(*tried: str) -> tuple[re.Pattern[str], ...]:
+    """Regular expressions that heed no case."""
+    return tuple(re.compile(one, re.IGNORECASE) for one in tried)
 
 
 AMPACITY = rf"(?:MCA|MIN(?:IMUM)?{GAP}CIR(?:CUI?T)?{GAP}AMP(?:ACITY|S)?)"
@@ -150,22 +151,36 @@ def _candidates(text: str) -> Iterator[tuple[str, float | str, bool]]:
                 break
 
 
+Told = tuple[float | str, bool, int]
+"""What a line tells of a figure: its value, whether that is sure, and the line's number."""
+
+
+def gathered(
+    lines: Iterable[Words], candidates: Callable[[str], Iterator[tuple[str, float | str, bool]]]
+) -> dict[str, list[Told]]:
+    """Everything that is told of each figure.
+
+    Args:
+        candidates: field, value and whether it is to be asked, of everything a line tells.
+    """
+    found: dict[str, list[Told]] = {}
+    for at, line in enumerate(lines):
+        for field, value, mended in candidates(line.text):
+            found.setdefault(field, []).append((value, line.sure >= SURE and not mended, at))
+    return found
+
+
+def figure_of(field: str, told: list[Told]) -> Figure:
+    """The figure that is surest of all that is told of it; asked where something else is told."""
+    value, sure, at = max(told, key=lambda one: one[1])
+    others = tuple(dict.fromkeys(v for v, _, _ in told if v != value))
+    return Figure(field, value, sure and not others, at, others)
+
+
 def figures_of(lines: Iterable[Words]) -> tuple[Figure, ...]:
     """The figures of a plate, in the order of :data:`PLATE`; each once, with what else is said."""
-    found: dict[str, list[tuple[float | str, bool, int]]] = {}
-    for at, line in enumerate(lines):
-        for field, value, mended in _candidates(line.text):
-            found.setdefault(field, []).append((value, line.sure >= SURE and not mended, at))
-    out = []
-    for field in PLATE:
-        told = found.get(field, [])
-        if not told:
-            continue
-        told.sort(key=lambda x: not x[1])
-        value, sure, at = told[0]
-        others = tuple(dict.fromkeys(v for v, _, _ in told if v != value))
-        out.append(Figure(field, value, sure and not others, at, others))
-    return tuple(out)
+    found = gathered(lines, _candidates)
+    return tuple(figure_of(field, found[field]) for field in PLATE if field in found)
 
 
 def filled(figures: Iterable[Figure]) -> Document:

@@ -11,6 +11,7 @@ from __future__ import annotations
 import numpy as np
 
 from ironmargin.electrics.network import Real
+from ironmargin.record import record
 
 WINDOW_S, HOP_S = 0.5, 0.05
 LOWEST_HZ, HIGHEST_HZ, STEP_HZ = 17.0, 66.0, 0.1
@@ -20,6 +21,29 @@ STANDS = 3.0
 BACK = 0.02
 LEAST_BEFORE = 8
 LEAST_DIP = 0.01
+
+
+@record
+class Engine:
+    """An engine as it was heard.
+
+    Attributes:
+        before_hz: its firing frequency before a start; dip: by how much it slowed then [1]; back_s:
+        when it was back within 2 % [s after the start], None if it never slowed.
+    """
+
+    before_hz: float
+    dip: float
+    back_s: float | None
+
+    @property
+    def lowest_hz(self) -> float:
+        """Its lowest firing frequency."""
+        return self.slowed(self.before_hz)
+
+    def slowed(self, hz: float) -> float:
+        """What a frequency that follows it fell to [Hz]."""
+        return hz * (1.0 - self.dip)
 
 
 def _weights(hz: Real) -> tuple[Real, Real, Real]:
@@ -53,9 +77,11 @@ def track(low: Real, rate: int) -> tuple[Real, Real, Real]:
     return times, tried[best], np.exp(strength[best, at])
 
 
-def firing(low: Real, rate: int, start_s: float) -> tuple[float, float, float, float | None] | None:
-    """Firing frequency before a start [Hz], the lowest after it [Hz], by how much it slowed [1],
-    and seconds until it was back; None where no engine stands out before the start.
+def firing(low: Real, rate: int, start_s: float) -> Engine | None:
+    """The engine that is heard before a start and after it; None where none stands out.
+
+    Args:
+        low: samples; rate: of them [Hz]; start_s: when the motor was switched on [s].
     """
     times, hz, stands = track(low, rate)
     before = times < start_s - WINDOW_S / 2
@@ -68,10 +94,9 @@ def firing(low: Real, rate: int, start_s: float) -> tuple[float, float, float, f
     after = (times >= start_s - WINDOW_S / 2) & (np.abs(hz / usual - 1.0) < 0.3) & (stands > 2.0)
     if not after.any():
         return None
-    lowest = float(hz[after].min())
-    dip = 1.0 - lowest / usual
+    dip = 1.0 - float(hz[after].min()) / usual
     if dip < LEAST_DIP:
-        return usual, lowest, max(dip, 0.0), None
+        return Engine(usual, max(dip, 0.0), None)
     slow = times[after][int(np.argmin(hz[after]))]
     again = times[after][(times[after] > slow) & (hz[after] >= (1.0 - BACK) * usual)]
-    return usual, lowest, dip, float(again[0] - start_s) if len(again) else None
+    return Engine(usual, dip, float(again[0] - start_s) if len(again) else None)

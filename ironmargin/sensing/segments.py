@@ -8,13 +8,14 @@ place was lit or not; what lights no digit is no figure at all.
 
 from __future__ import annotations
 
-from typing import Any
-
 import numpy as np
+from numpy.typing import NDArray
 
 from ironmargin.electrics.network import Real
 from ironmargin.record import record
+from ironmargin.sensing.stretches import Where, stretches
 
+Mask = NDArray[np.uint8]
 HIGH = 96
 """Height a row of digits is brought to, of its box [pixels]."""
 LIT = {
@@ -36,7 +37,7 @@ SHEARS = np.arange(-0.15, 0.41, 0.025)
 NARROW = 0.34
 """A digit so narrow for its height is a 1 [1]."""
 ALIKE, APART = 0.8, 1.05
-"""Digits of one row are as high as the highest to this share; so far from their neighbour at most
+"""Digits of one row are as high as the highest to this share; so far from their neighbor at most
 [of their height].
 """
 LEAST_HIGH, LEAST_WIDE, MOST_WIDE = 0.28, 0.06, 5.0
@@ -119,14 +120,14 @@ def _upright(ink: Real, row: list[_Piece]) -> Real:
     return tried[int(np.argmax(sharp))]
 
 
-def _pieces(mask: Any) -> list[_Piece]:
+def _pieces(mask: Mask) -> list[_Piece]:
     import cv2
 
     count, _, stats, _ = cv2.connectedComponentsWithStats(mask, connectivity=8)
     return [_Piece(*(int(v) for v in stats[n][:4])) for n in range(1, count)]
 
 
-def _whole(mask: Any) -> Any:
+def _whole(mask: Mask) -> Mask:
     """Without what touches the picture's edge: a housing, a frame."""
     import cv2
 
@@ -173,40 +174,40 @@ def _levelled(ink: Real, row: list[_Piece]) -> Real:
     top, foot = min(p.top for p in row), max(p.bottom for p in row)
     beside = (foot - top) // 5
     rows = slice(max(top - beside, 0), foot + beside)
-    best: tuple[float, Any] | None = None
+    best: tuple[float, Real] | None = None
     for slope in np.arange(-LEANS, LEANS + 0.001, 0.02):
         lean = np.array([[1.0, 0.0, 0.0], [-slope, 1.0, slope * (left + right) / 2]])
-        tried = np.asarray(cv2.warpAffine(ink.astype(np.float32), lean, (wide, high)))
+        tried: Real = np.asarray(cv2.warpAffine(ink.astype(np.float32), lean, (wide, high)), float)
         sharp = float(np.sum(np.square(tried[rows, left:right].sum(axis=1))))
         if best is None or sharp > best[0]:
             best = (sharp, tried)
     assert best is not None
-    found: Real = best[1]
-    return found
+    return best[1]
 
 
-def _mask(ink: Real) -> tuple[Any, list[_Piece]]:
+def _mask(ink: Real) -> tuple[Mask, list[_Piece]]:
     """Where ink is, its small gaps closed, and the row it makes."""
     import cv2
 
     high = ink.shape[0]
     mask = _whole((ink > 0.5).astype(np.uint8))
     reach = max(round(GAP * high), 3)
-    closed = cv2.morphologyEx(mask, cv2.MORPH_CLOSE, np.ones((reach, reach), np.uint8))
+    closed: Mask = np.asarray(
+        cv2.morphologyEx(mask, cv2.MORPH_CLOSE, np.ones((reach, reach), np.uint8)), np.uint8
+    )
     return closed, _row(_pieces(closed), high)
 
 
-def _runs(mask: Any, row: list[_Piece]) -> list[_Piece]:
+def _runs(mask: Mask, row: list[_Piece]) -> list[_Piece]:
     """The digits of a row as boxes: stretches of columns with ink above the foot of the row, where
     no point stands.
     """
     top = round(float(np.median([p.top for p in row])))
     foot = round(float(np.median([p.bottom for p in row])))
     tall = foot - top
-    band = mask[top : top + round(ABOVE_FOOT * tall)].any(axis=0)
-    edges = np.flatnonzero(np.diff(np.concatenate([[0], band.astype(int), [0]])))
+    band: Where = np.asarray(mask[top : top + round(ABOVE_FOOT * tall)].any(axis=0))
     found: list[_Piece] = []
-    for a, b in zip(edges[::2].tolist(), edges[1::2].tolist(), strict=True):
+    for a, b in stretches(band):
         part = mask[max(top - tall // 6, 0) : foot + tall // 6, a:b]
         rows = np.flatnonzero(part.any(axis=1))
         above = mask[max(top - tall // 3, 0) : top + tall // 10, a:b]

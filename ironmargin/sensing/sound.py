@@ -12,15 +12,13 @@ falls plainly as the rotor comes up: common practice, no source.
 
 from __future__ import annotations
 
-from typing import Any
-
 import numpy as np
-from numpy.typing import NDArray
 
 from ironmargin.electrics.network import Real
 from ironmargin.record import record
+from ironmargin.sensing.engine_sound import Engine, firing
+from ironmargin.sensing.stretches import Where, stretches
 
-Where = NDArray[np.bool_]
 LEAST_S, MOST_SECONDS = 3.0, 20.0
 LEAST_RATE, MOST_RATE = 8_000, 48_000
 RATE = 2_000
@@ -68,8 +66,6 @@ EDGE = 14
 OFF_TUNE_HZ, SAGS_HZ = 2.0, 9.0
 """How far a hum may lie from twice the line frequency: on the grid and inverters; on a set whose
 frequency sags."""
-SPREAD_S = 0.04
-"""Standard error of the seconds heard (benchmarks/senses.py)."""
 NOTHING = "no start stands out of the other sound; move closer, and record again"
 
 
@@ -88,31 +84,16 @@ class Heard:
     Attributes:
         outcome: ``starts`` or ``stalls`` (it did not come up: it went off, or hums on); None where
         it cannot be told, and ``why`` says why.
-        attempts: every try; seconds: until up to speed, of the last try, with its standard error
-        ``spread_s``; None if it did not, or cannot be told.
+        attempts: every try; seconds: until up to speed, of the last try; None if it did not, or
+        cannot be told.
         engine: the engine's firing frequency, where a set was heard.
-        levels: hum over the quiet before [dB] by time [s], for the picture.
     """
 
     outcome: str | None
     why: str
     attempts: tuple[Attempt, ...]
     seconds: float | None
-    spread_s: float
     engine: Engine | None
-    levels: tuple[Real, Real]
-
-
-@record
-class Engine:
-    """An engine as it was heard: firing frequency before [Hz], the lowest after, by how much it
-    slowed [1], and when it was back within 2 % [s after the start]; None if it never slowed.
-    """
-
-    before_hz: float
-    lowest_hz: float
-    dip: float
-    back_s: float | None
 
 
 class Unclear(Exception):
@@ -204,9 +185,8 @@ def _stretches(loud: Where) -> list[tuple[int, int]]:
     """Where it is loud: first frame and one past the last; short gaps are closed, short stretches
     left out.
     """
-    edges = np.flatnonzero(np.diff(np.concatenate([[0], loud.astype(int), [0]])))
     found: list[tuple[int, int]] = []
-    for a, b in zip(edges[::2].tolist(), edges[1::2].tolist(), strict=True):
+    for a, b in stretches(loud):
         if found and a - found[-1][1] < MERGED_S / HOP_S:
             found[-1] = (found[-1][0], b)
         else:
@@ -258,19 +238,20 @@ def heard(samples: Real, rate: int, *, line_hz: float = 60.0, engine: bool = Fal
     level, stands = _hum(hz, power, line_hz, engine)
     # The two multiples that stand out most: a note of music is seldom in tune with both.
     reach = np.quantile(level, 0.96, axis=1) - np.quantile(level, 0.3, axis=1)
-    best = np.sort(np.argsort(np.minimum(reach, np.quantile(stands, 0.96, axis=1)))[-2:])
+    plain = np.minimum(reach, np.quantile(stands, 0.96, axis=1))
+    best = sorted(np.argsort(plain)[-2:].tolist())
     raw = _smooth(level[best].mean(axis=0))
     clear = _smooth(stands[best].mean(axis=0))
     tries = _tries(raw, clear)
     begun = tries[0][0] if tries else len(raw)
     before = slice(0, max(begun - EDGE, 0))
     quiet = float(np.median(raw[before] if before.stop else raw))
-    levels = (times, raw - quiet)
-    spun = _engine(low, float(times[min(begun, len(times) - 1)])) if engine else None
+    start_s = float(times[min(begun, len(times) - 1)])
+    spun = firing(low, RATE, start_s) if engine else None
     attempts = tuple(Attempt(float(times[a]), float((b - a) * HOP_S)) for a, b in tries)
 
     def told(outcome: str | None, why: str, seconds: float | None = None) -> Heard:
-        return Heard(outcome, why, attempts, seconds, SPREAD_S, spun, levels)
+        return Heard(outcome, why, attempts, seconds, spun)
 
     if not tries:
         return told(None, NOTHING)
@@ -386,20 +367,12 @@ def _rises(level: Real, half: float) -> int | None:
     return (int(over[0]) + best) // 2 if agree else None
 
 
-def _in_tune(hz: Real, power: Real, try_: tuple[int, int], line_hz: float, best: Any) -> bool:
+def _in_tune(hz: Real, power: Real, try_: tuple[int, int], line_hz: float, best: list[int]) -> bool:
     """Whether what hums lies at twice the line frequency and its multiples."""
     mean = power[:, try_[0] : try_[1]].mean(axis=1)
-    for n in (HARMONICS[int(b)] for b in best):
+    for n in (HARMONICS[b] for b in best):
         near = _near(hz, 2.0 * line_hz * n, -14.0, 14.0)
         top = float(hz[near][int(np.argmax(mean[near]))])
         if abs(top - 2.0 * line_hz * n) > OFF_TUNE_HZ:
             return False
     return True
-
-
-def _engine(low: Real, start_s: float) -> Engine | None:
-    """The engine's firing frequency by time, from its multiples; None where none stands out."""
-    from ironmargin.sensing.engine_sound import firing
-
-    found = firing(low, RATE, start_s)
-    return None if found is None else Engine(*found)

@@ -7,7 +7,16 @@ from __future__ import annotations
 import re
 from collections.abc import Iterable, Iterator
 
-from ironmargin.loads.plate_words import GAP, SURE, Figure, N, Words, patterns, read_number
+from ironmargin.loads.plate_words import (
+    GAP,
+    Figure,
+    N,
+    Words,
+    figure_of,
+    gathered,
+    patterns,
+    read_number,
+)
 from ironmargin.setup.spec import INVALID, Faults, Spec, specs
 from ironmargin.setup.supplies import BatteryInverter, Generator
 
@@ -104,10 +113,7 @@ def supply_figures(lines: Iterable[Words], kind: str = "generator") -> tuple[Fig
     Args:
         kind: ``generator`` or ``battery-inverter``; any other has none.
     """
-    found: dict[str, list[tuple[float | str, bool, int]]] = {}
-    for at, line in enumerate(lines):
-        for field, value, mended in _candidates(line.text):
-            found.setdefault(field, []).append((value, line.sure >= SURE and not mended, at))
+    found = gathered(lines, _candidates)
     if "battery_wh" not in found and {"battery_ah", "battery_v"} <= found.keys():
         (ah, sure_ah, at), (volts, sure_v, _) = found["battery_ah"][0], found["battery_v"][0]
         assert isinstance(ah, float)
@@ -118,10 +124,6 @@ def supply_figures(lines: Iterable[Words], kind: str = "generator") -> tuple[Fig
     out = []
     for field, path in PLACES.get(kind, {}).items():
         told = [t for t in found.get(field, []) if _within(ranges[path], t[0])]
-        if not told:
-            continue
-        told.sort(key=lambda x: not x[1])
-        value, sure, at = told[0]
-        others = tuple(dict.fromkeys(v for v, _, _ in told if v != value))
-        out.append(Figure(path, value, sure and not others, at, others))
+        if told:
+            out.append(figure_of(path, told))
     return tuple(out)

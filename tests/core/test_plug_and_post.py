@@ -99,6 +99,15 @@ class APlugFelt(unittest.TestCase):
         assert sharp is not None
         self.assertGreater(min(widths), sharp.rise_k[2] - sharp.rise_k[0])
 
+    def test_a_reading_at_the_very_start_may_be_missing_and_their_order_is_no_matter(self) -> None:
+        whole = warmed(0.012, 20.0)
+        late = PlugEntry(item=0, amps=20.0, air_c=28.0, readings=whole.readings[:0:-1])
+        found = felt(late, 30.0)
+        assert found is not None
+        self.assertTrue(found.ohm[0] <= 0.012 <= found.ohm[2])
+        self.assertTrue(found.tau_s[0] <= 300.0 <= found.tau_s[2])
+        self.assertLess(found.curve[0][1], 28.0 + 3.0)  # it may have begun as cool as the air
+
     def test_one_reading_or_hardly_any_amps_tell_nothing(self) -> None:
         whole = warmed(0.01, 20.0)
         one = PlugEntry(item=0, amps=20.0, air_c=28.0, readings=whole.readings[:1])
@@ -183,6 +192,13 @@ class APostRemembered(unittest.TestCase):
         self.assertEqual(found.soft.first, 17)
         self.assertTrue(found.sentence.startswith("Soft after 17:00: 0.3"), found.sentence)
         self.assertEqual([h.name for h in found.by_hours], ["mornings", "evenings"])
+
+    def test_other_hours_than_evenings_are_said_by_both_ends(self) -> None:
+        noon = ("2026-08-10T13:20:00-06:00", *EVENING[1:])
+        found = visits(MORNING, noon, noon)
+        assert found is not None
+        assert found.soft is not None
+        self.assertEqual(found.soft.when, "from 12:00 to 17:00")
 
     def test_the_hours_are_the_places_own(self) -> None:
         """18:20 at UTC−6 is past midnight at Greenwich."""

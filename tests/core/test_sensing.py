@@ -162,12 +162,11 @@ class AnEngineHeard(unittest.TestCase):
         sound = recorded(coming_up(0.8), 20.0, scene)
         found = firing(prepared(sound, scene.rate), RATE, 4.0)
         assert found is not None
-        before, lowest, dip, back = found
-        self.assertAlmostEqual(before, 29.0, delta=0.3)
-        self.assertAlmostEqual(dip, 0.06, delta=0.02)
-        self.assertAlmostEqual(lowest, 29.0 * (1.0 - dip), delta=0.01)
-        assert back is not None
-        self.assertTrue(0.5 < back < 4.0)
+        self.assertAlmostEqual(found.before_hz, 29.0, delta=0.3)
+        self.assertAlmostEqual(found.dip, 0.06, delta=0.02)
+        self.assertAlmostEqual(found.lowest_hz, found.before_hz * (1.0 - found.dip), delta=0.01)
+        assert found.back_s is not None
+        self.assertTrue(0.5 < found.back_s < 4.0)
 
     def test_where_there_is_none_it_says_so(self) -> None:
         sound = recorded(coming_up(0.8), 20.0, Scene(begins_s=4.0))

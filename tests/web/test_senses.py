@@ -314,7 +314,8 @@ class WhatIsKept(Base):
             "x",
             {"kind": [], "data": 1},
         ):
-            self.assertIsNotNone(evidence.fault_of(bad, "log[0].evidence"), bad)
+            with self.subTest(bad), self.assertRaises(NotAPicture):
+                evidence.taken(bad)
         with self.assertRaises(NotAPicture):
             evidence.unpacked("photo:AAAA")
 

@@ -12,7 +12,7 @@ from web.design.printing import NotPrinted
 AGAIN_S = "60"
 
 DEVICES = ("camera", "geolocation", "microphone", "payment", "usb", "serial")
-LISTENS = ("log", "log-sound", "log-display", "log-add")
+LISTENS = ("log", "log-sound", "log-display", "log-add", "log-capture", "log-take-in")
 """Pages that may ask for the microphone: where a start is listened to."""
 
 

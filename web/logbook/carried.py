@@ -9,6 +9,7 @@ from django.utils import timezone
 from ironmargin.errors import Fault, SetupError
 from ironmargin.learning.log import LOG_FORMAT, moment_of, read_log
 from ironmargin.setup.reading import read_setup
+from web.design.pictures import NotAPicture
 from web.logbook import evidence
 from web.logbook.models import MOST_ENTRIES, LogEntry
 from web.setups import stored
@@ -35,26 +36,29 @@ def log_take(saved: SavedSetup, data: Any) -> None:
         SetupError: it is none, or has entries that are none of this setup.
     """
     setup = read_setup(stored.compose(saved))
-    kept: dict[int, Any] = {}
+    beside: dict[int, Any] = {}
     if isinstance(data, list):
         data = [dict(e) if isinstance(e, dict) else e for e in data]
         for at, entry in enumerate(data):
             if isinstance(entry, dict) and EVIDENCE in entry:
-                kept[at] = entry.pop(EVIDENCE)
-    whole = {"format": LOG_FORMAT, "version": 1, "entries": data}
+                beside[at] = entry.pop(EVIDENCE)
     faults = []
     try:
-        read_log(whole, setup)
+        read_log({"format": LOG_FORMAT, "version": 1, "entries": data}, setup)
     except SetupError as error:
         for f in error.faults:
             faults.append(Fault(f.path.replace("entries", "log", 1), f.code, f.message))
-    for at, one in list(kept.items()):
-        bad = evidence.fault_of(one, f"log[{at}].{EVIDENCE}")
-        faults += [bad] if bad else []
+    kept: dict[int, tuple[str, bytes]] = {}
+    for at, one in beside.items():
+        try:
+            kept[at] = evidence.taken(one)
+        except NotAPicture as why:
+            faults.append(Fault(f"log[{at}].{EVIDENCE}", EVIDENCE, str(why)))
     if faults:
         raise SetupError(faults)
     for at, entry in enumerate(data[:MOST_ENTRIES]):
         when = moment_of(entry["at"]) if entry.get("at") else timezone.now()
         row = LogEntry.objects.create(setup=saved, kind=entry["kind"], document=entry, at=when)
-        if at in kept:
-            evidence.keep(row, f"{kept[at]['kind']}:{kept[at]['data']}")
+        refused = evidence.store(row, *kept[at]) if at in kept else ""
+        if refused:
+            raise SetupError([Fault(f"log[{at}].{EVIDENCE}", EVIDENCE, refused)])

@@ -9,7 +9,6 @@ from __future__ import annotations
 
 import base64
 import io
-import re
 from dataclasses import dataclass
 from typing import Any
 
@@ -37,7 +36,6 @@ FIELDS = {
     "supply": {"A": "amps", "V": "volts", "Hz": "hz"},
 }
 """Which field of an entry a figure goes to, by its unit."""
-LIKE_DIGITS = re.compile(r"[0-9OIlSBZ]{1,5}(?:[.,][0-9OIlSBZ]{1,3})?")
 LEAST_SURE = 0.8
 SURE_UNIT = 0.6
 NO_DISPLAY = (

@@ -123,7 +123,7 @@ def draw_plug(told: Felt, entry: PlugEntry) -> Warming:
             for one in entry.readings
             if one.surface_c is not None
         ),
-        ((up(entry.air_c + RISE_K), f"{RISE_K:.0f} °C over the air"), (up(STOP_C), "stop")),
+        ((up(entry.air_c + RISE_K), "what UL 498 allows"), (up(STOP_C), "stop")),
         tuple((along(m), m) for m in (0, 15, 30, 45)),
         tuple((up(float(c)), float(c)) for c in range(10 * math.ceil(low_c / 10), int(high_c), 20)),
     )

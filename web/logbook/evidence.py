@@ -12,7 +12,6 @@ from django.db import transaction
 from django.db.models import Sum
 from django.db.models.functions import Length
 
-from ironmargin.errors import Fault
 from web.design.pictures import KEPT_BYTES, NotAPicture, as_jpeg
 from web.keeping import actions
 from web.logbook.hearing import KEPT_BYTES as KEPT_SOUND
@@ -57,9 +56,13 @@ def keep(entry: LogEntry, text: str) -> str:
     if Evidence.objects.filter(entry=entry).exists():
         return ""  # the same form pressed twice
     try:
-        kind, raw = unpacked(text)
+        return store(entry, *unpacked(text))
     except NotAPicture as why:
         return str(why)
+
+
+def store(entry: LogEntry, kind: str, raw: bytes) -> str:
+    """Store what was made small with its entry; why not, where there is no room for it."""
     with transaction.atomic():
         actions.one_at_a_time(entry.setup.owner)
         for whose, most, words in (
@@ -81,10 +84,13 @@ def out(entry: LogEntry) -> dict[str, str]:
     return {"kind": held.kind, "data": base64.b64encode(bytes(held.raw)).decode("ascii")}
 
 
-def fault_of(data: Any, path: str) -> Fault | None:
-    """What keeps evidence of a zip from being taken in."""
+def taken(data: Any) -> tuple[str, bytes]:
+    """The kind and the bytes of what stands beside an entry of a zip.
+
+    Raises:
+        NotAPicture: it is none.
+    """
     try:
-        unpacked(f"{data['kind']}:{data['data']}")
-    except (NotAPicture, TypeError, KeyError) as why:
-        return Fault(path, "evidence", str(why) if isinstance(why, NotAPicture) else NEITHER)
-    return None
+        return unpacked(f"{data['kind']}:{data['data']}")
+    except (TypeError, KeyError):
+        raise NotAPicture(NEITHER) from None

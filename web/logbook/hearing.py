@@ -13,6 +13,7 @@ from typing import Any
 import numpy as np
 from PIL import Image
 
+from ironmargin.learning.instruments import seconds_error
 from ironmargin.sensing import sound
 from web.design.pictures import Apart, NotAPicture
 
@@ -22,6 +23,7 @@ WIDE, HIGH, TOP_HZ = 400, 160, 500.0
 RANGE_DB = 55.0
 KEPT_RATE = 4_000
 KEPT_BYTES = 165_000
+INSTRUMENT = "by-sound"
 NO_SOUND = "it must be a sound recorded as WAV, 8 to 48 kHz"
 LISTENERS = Apart(MOST_MEMORY, MOST_S, MOST_WAIT_S)
 INK, PAPER = np.array([242, 193, 78]), np.array([18, 22, 26])
@@ -131,15 +133,16 @@ class Drawn:
     """What was heard, as the page shows it.
 
     Attributes:
-        picture: the spectrogram, as an address of data; seconds: its length.
+        spread_s: what the seconds may be off, as learning counts with it.
+        picture: the spectrogram, as an address of data.
         tries: of each attempt, from where to where along the picture [hundredths].
         lines: heights of the hum and its multiple, and what they are.
         ticks: where each second lies, and its number.
     """
 
     found: sound.Heard
+    spread_s: float
     picture: str
-    seconds: float
     tries: tuple[tuple[float, float], ...]
     lines: tuple[tuple[float, str], ...]
     ticks: tuple[tuple[float, int], ...]
@@ -176,8 +179,8 @@ def read(raw: bytes, line_hz: float, engine: bool) -> Drawn:
         lines.append((up(found.engine.before_hz), f"engine {found.engine.before_hz:.0f} Hz"))
     return Drawn(
         found,
+        float(seconds_error(INSTRUMENT, np.array([found.seconds or 0.0]))[0]),
         "data:image/png;base64," + base64.b64encode(png).decode("ascii"),
-        seconds,
         tuple(
             (along(a.at_s), along(a.at_s + _lasts(found, n))) for n, a in enumerate(found.attempts)
         ),
@@ -192,12 +195,12 @@ def figures(heard: sound.Heard, line_hz: float, conventional: bool) -> dict[str,
     Args:
         conventional: a set whose line frequency follows its engine.
     """
-    given = {"instrument": "by-sound"}
+    given = {"instrument": INSTRUMENT}
     if heard.outcome == "starts":
         given["outcome"] = "starts"
         if heard.seconds:
             given["seconds"] = f"{heard.seconds:.2f}"
     # Whether a motor that went off stalled or something tripped is for who stands there to say.
     if conventional and heard.engine is not None and heard.engine.dip > 0.0:
-        given["lowest_hz"] = f"{line_hz * (1.0 - heard.engine.dip):.1f}"
+        given["lowest_hz"] = f"{heard.engine.slowed(line_hz):.1f}"
     return given

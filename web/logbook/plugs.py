@@ -15,7 +15,7 @@ from django.views.decorators.http import require_http_methods
 
 from ironmargin.case import prepare
 from ironmargin.learning.log import PlugEntry, Warmth, read_log
-from ironmargin.learning.plug import SURE, Felt, felt, full_amps
+from ironmargin.learning.plug import Felt, felt, full_amps
 from ironmargin.setup.model import Setup
 from ironmargin.sustaining.steady import settled, source_amps
 from web.design.fields import Fields, Group, put_all
@@ -111,7 +111,6 @@ def plug(request: HttpRequest, pk: int) -> HttpResponse:
         "usual": _usual_amps(setup),
         "told": told,
         "drawn": drawn,
-        "sure": told is not None and told.sure >= SURE,
         "fault": faults.get("", ""),
         "loose": [f for path, f in faults.items() if path and path not in _paths(head, rows)],
         "once": posted.get("once", "")[:ONCE] or get_random_string(16),

@@ -66,7 +66,7 @@ def _asked_places(saved: SavedSetup, setup: Setup) -> dict[str, Any] | None:
         places.append(place)
         memory = memories.get(kept.pk)
         if memory is not None and memory.soft is not None and len(places) < MOST_PLACES:
-            late = f", soft after {memory.soft.first}:00"
+            late = f", soft {memory.soft.when}"
             softer = with_hours(kept.document, memory.soft)
             places.append(place | {"name": f"{kept.name[:90]}{late}", "supply": softer})
     wants: list[dict[str, Any]] = []

@@ -1,5 +1,5 @@
 // Typing a plate on the roof: Enter goes to the next field, the last one reads what was typed.
-import "./shrink.js";
+import "./filled.js";
 
 const plate = document.getElementById("plate");
 
@@ -16,15 +16,4 @@ plate.addEventListener("keydown", (event) => {
   next.focus();
   next.select?.();
   next.scrollIntoView({ block: "center" });
-});
-
-// A figure of the photograph that was not sure is used only when somebody says so.
-document.addEventListener("click", (event) => {
-  const button = event.target.closest("[data-fill]");
-  const field = button && document.getElementById(`plate-${button.dataset.fill}`);
-  if (!field) return;
-  field.value = button.dataset.value;
-  field.dispatchEvent(new Event("change", { bubbles: true }));
-  button.disabled = true;
-  field.focus();
 });
