@@ -112,6 +112,14 @@ class SuppliesPlates(PageCase):
         self.assertContains(answer, 'data-fill="supply.voltage_v"')
         self.assertEqual(Supply.objects.get().document["continuous_w"], 2000)
 
+    def test_a_tank_is_asked_in_the_units_of_the_form(self) -> None:
+        answer = self.send(("TANK 2.6 GAL", 0.5))
+        self.assertContains(answer, "2.6 gal")
+        self.assertContains(answer, 'data-fill="supply.tank_l" data-value="2.6"')
+        self.client.cookies["units"] = "si"
+        answer = self.send(("TANK 2.6 GAL", 0.5))
+        self.assertContains(answer, 'data-fill="supply.tank_l" data-value="9.842')
+
     def test_figures_that_do_not_fit_each_other_are_asked(self) -> None:
         answer = self.send(("RUNNING 4500 W", 0.98), ("STARTING 3400 W", 0.97))
         self.assertContains(answer, 'data-fill="supply.continuous_w" data-value="4500"')

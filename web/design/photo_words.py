@@ -16,6 +16,7 @@ from PIL import Image
 
 from ironmargin.loads.plate_words import Figure, Words, figures_of
 from ironmargin.setup.spec import Spec
+from web.design.fields import Fields, in_units
 from web.design.pictures import Apart, NotAPicture, upright_of
 
 SIDE = 1600
@@ -117,21 +118,22 @@ def look(raw: bytes, find: Finder = figures_of) -> tuple[list[Seen], str]:
         return [], "it needs more memory than a picture may have; send it smaller"
 
 
-def shown(value: float | str) -> str:
-    """A figure of a plate as it is typed."""
-    return value if isinstance(value, str) else f"{value:.6g}"
+def shown(value: float | str, unit: str = "", units: str = "si") -> str:
+    """A figure of a plate as a person types it."""
+    return Fields({}, units).shown(value, unit)
 
 
-def beside(figure: Figure, seen: Seen, spec: Spec) -> dict[str, Any]:
-    """A figure beside its piece of the picture, as a page shows it."""
+def beside(figure: Figure, seen: Seen, spec: Spec, units: str = "si") -> dict[str, Any]:
+    """A figure beside its piece of the picture, as a page in a person's units shows it."""
     text, sure, snippet = seen
+    unit = getattr(spec, "unit", "")
     return {
         "field": figure.field,
         "label": spec.doc,
-        "unit": getattr(spec, "unit", "").replace("1", ""),
-        "value": shown(figure.value),
+        "unit": in_units(0.0, unit, units)[1].replace("1", ""),
+        "value": shown(figure.value, unit, units),
         "sure": figure.sure,
-        "others": [shown(x) for x in figure.others],
+        "others": [shown(x, unit, units) for x in figure.others],
         "text": text,
         "hundred": round(sure * 100),
         "picture": "data:image/jpeg;base64," + base64.b64encode(snippet).decode("ascii"),

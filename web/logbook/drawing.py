@@ -86,14 +86,15 @@ LEAST_ABOVE_C = 6.0
 
 @dataclass(frozen=True)
 class Warming:
-    """A plug warming: the band and the middle as path data, what was read, lines to keep under, and
-    ticks of both axes.
+    """A plug warming: the band and the middle as path data, what was read, where
+    UL 498's rise and the stop lie, and ticks of both axes.
     """
 
     band: str
     middle: str
     dots: tuple[tuple[float, float], ...]
-    lines: tuple[tuple[float, str], ...]
+    allowed_y: float
+    stop_y: float
     minutes: tuple[tuple[float, int], ...]
     degrees: tuple[tuple[float, float], ...]
 
@@ -123,7 +124,8 @@ def draw_plug(told: Felt, entry: PlugEntry) -> Warming:
             for one in entry.readings
             if one.surface_c is not None
         ),
-        ((up(entry.air_c + RISE_K), "what UL 498 allows"), (up(STOP_C), "stop")),
+        up(entry.air_c + RISE_K),
+        up(STOP_C),
         tuple((along(m), m) for m in (0, 15, 30, 45)),
         tuple((up(float(c)), float(c)) for c in range(10 * math.ceil(low_c / 10), int(high_c), 20)),
     )

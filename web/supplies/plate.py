@@ -16,7 +16,7 @@ from web.design.pictures import LARGEST_BYTES, NotAPicture
 Shown = list[dict[str, Any]]
 
 
-def read_plate(document: dict[str, Any], file: Any) -> tuple[dict[str, Any], Shown]:
+def read_plate(document: dict[str, Any], file: Any, units: str) -> tuple[dict[str, Any], Shown]:
     """A supply's document with the sure figures of its photographed plate, and every figure beside
     its piece of the picture; one that does not fit the others is asked, too.
 
@@ -40,5 +40,5 @@ def read_plate(document: dict[str, Any], file: Any) -> tuple[dict[str, Any], Sho
     except SetupError:
         changed, fits = document, False
     of = specs(RECORDS[kind])
-    shown = [beside(f, seen[f.line], of[f.field][1]) for f in figures]
+    shown = [beside(f, seen[f.line], of[f.field][1], units) for f in figures]
     return changed, [row | {"sure": row["sure"] and fits} for row in shown]

@@ -210,9 +210,10 @@ def plate(request: HttpRequest, pk: int) -> HttpResponse:
     """
     item = get_object_or_404(Supply.objects.of(account_of(request)), pk=pk)
     fault, document = "", item.document
+    units = cookie_of(request, "units", UNITS, "us")
     figures: list[dict[str, Any]] = []
     try:
-        document, figures = read_plate(item.document, request.FILES.get("photo"))
+        document, figures = read_plate(item.document, request.FILES.get("photo"), units)
     except NotAPicture as why:
         fault = str(why)
     context = _context(request, item, document, []) | {"figures": figures, "photo_fault": fault}
