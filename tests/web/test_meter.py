@@ -189,6 +189,17 @@ class Rounds:
         self.left = 0
 
 
+class Until(Rounds):
+    """Set once the meter says one of some states; after a minute of listening at the latest."""
+
+    def __init__(self, pk: int, *states: str) -> None:
+        super().__init__(600)
+        self.pk, self.states = pk, states
+
+    def is_set(self) -> bool:
+        return super().is_set() or Meter.objects.filter(pk=self.pk, state__in=self.states).exists()
+
+
 @contextlib.contextmanager
 def answering(port: int) -> Iterator[None]:
     """The simulated meter on a port, as long as it is wanted."""
@@ -367,9 +378,10 @@ class ByMqtt(WithAMeter):
         super().setUp()
         Meter.objects.update(speaks=MQTT, topic="shed/meter", places=FIELDS)
 
-    def listen(self, port: int, rounds: int) -> Meter:
+    def listen(self, port: int, *states: str) -> Meter:
+        Meter.objects.update(state="asked")
         reader = Reader(self.meter.pk)
-        reader.over = Rounds(rounds)  # type: ignore[assignment]
+        reader.over = Until(self.meter.pk, *states)  # type: ignore[assignment]
         with (
             self.settings(METER_BROKER=f"127.0.0.1:{port}"),
             mock.patch.object(reading_module, "WRITE_EVERY_S", 0.0),
@@ -384,7 +396,7 @@ class ByMqtt(WithAMeter):
         with broker() as port:
             says = message(reel, 30.0)
             publish.single("shed/meter", says, hostname="127.0.0.1", port=port, retain=True, qos=1)
-            found = self.listen(port, 6)
+            found = self.listen(port, "live", "nonsense")
         told = json.loads(says)
         self.assertEqual(found.state, "live")
         _, volts, _, amps, _, hz, watts, wh = found.readings[-1]
@@ -394,24 +406,24 @@ class ByMqtt(WithAMeter):
 
     def test_nothing_published_is_said(self) -> None:
         with broker() as port:
-            found = self.listen(port, 2)
+            found = self.listen(port, "waiting")
         self.assertEqual(found.state, "waiting")
         self.assertIn("published nothing yet", found.words)
 
     def test_nobody_there_is_said(self) -> None:
-        found = self.listen(free_port(), 1)
+        found = self.listen(free_port(), "silent")
         self.assertEqual(found.state, "silent")
 
     def test_a_broker_that_lies_about_a_length_is_hung_up_on(self) -> None:
         with lying(b"\x30\xff\xff\xff\x7f") as port:
-            found = self.listen(port, 3)
+            found = self.listen(port, "nonsense")
         self.assertEqual(found.state, "nonsense")
         self.assertIn("268,435,455 bytes", found.words)
 
     def test_a_broker_that_floods_is_hung_up_on(self) -> None:
         one = b"\x30" + bytes([0xFF, 0x1F]) + b"\x00\x0aother/here" + b"x" * (0xFFF - 12)
         with lying(one, 100) as port, mock.patch.object(wires, "monotonic", return_value=5.0):
-            found = self.listen(port, 1)
+            found = self.listen(port, "nonsense")
         self.assertEqual(found.state, "nonsense")
         self.assertIn("more than 256 kB a second", found.words)
 
@@ -428,7 +440,7 @@ class ByMqtt(WithAMeter):
                 publish.single(
                     "shed/meter", says, hostname="127.0.0.1", port=port, retain=True, qos=1
                 )
-                found = self.listen(port, 6)
+                found = self.listen(port, "nonsense", "live")
                 self.assertEqual(found.state, "nonsense", says[:20])
                 self.assertIn(words, found.words)
 
