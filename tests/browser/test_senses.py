@@ -105,3 +105,38 @@ class ByEyeAndEar(BrowserCase):
         size = page.locator("[name='display']").evaluate("one => one.files[0].size")
         self.assertLess(size, len(out.getvalue()) / 2)
         self.assertEqual(self.errors, [])
+
+    def test_a_photograph_waits_on_the_device_until_it_is_read(self) -> None:
+        page = self.open(phone=True)
+        pk = SavedSetup.objects.latest("pk").pk
+        page.goto(f"{self.live_server_url}/log/{pk}/?kind=run")
+        page.locator("#senses summary").click()
+        one = next(d for d in (made(n, hard=False) for n in range(60)) if d.unit == "A")
+        file = {"name": "d.jpg", "mimeType": "image/jpeg", "buffer": one.raw}
+        page.locator("[name='entry.volts']").fill("117")
+        page.locator("[name='display']").set_input_files([file])  # type: ignore[list-item]
+        page.context.set_offline(True)
+        page.get_by_role("button", name="Read it", exact=True).click()
+        kept = page.locator("#photographs")
+        expect(kept).to_contain_text("No network: kept.")
+        self.assertEqual(page.locator("[name='entry.volts']").input_value(), "117")
+        self.assertEqual(page.locator("[name='display']").evaluate("one => one.files.length"), 0)
+        page.context.set_offline(False)
+        self.assertTrue(all("INTERNET_DISCONNECTED" in e for e in self.errors), self.errors)
+        self.errors.clear()
+        self.clean(page, "waits")
+        # Another kind of entry, and any other page, lead to it; another person sees nothing of it.
+        page.goto(f"{self.live_server_url}/log/{pk}/?kind=start")
+        expect(kept.get_by_role("button", name="Read it now")).to_have_count(0)
+        page.goto(f"{self.live_server_url}/board/")
+        kept.get_by_role("link", name="Go to it").click()
+        page.evaluate(
+            "document.body.dataset.who = 'somebody else'; dispatchEvent(new Event('pageshow'))"
+        )
+        expect(kept).to_be_hidden()
+        page.reload()
+        kept.get_by_role("button", name="Read it now").click()
+        expect(page.locator("#sensed figcaption").first).to_contain_text("Read:")
+        expect(kept).to_be_hidden()
+        self.assertEqual(page.locator("[name='entry.volts']").input_value(), "117")
+        self.assertEqual(self.errors, [])

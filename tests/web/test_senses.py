@@ -12,16 +12,20 @@ from typing import Any
 from unittest import mock
 
 import numpy as np
+from django.conf import settings
 from django.contrib.auth.models import User
 from django.core.files.uploadedfile import SimpleUploadedFile
 from django.urls import reverse
 from PIL import Image
 
 from benchmarks.displays import made
+from ironmargin.per_cent import signed_percent
 from ironmargin.sensing.sonify import Scene
 from tests.core.test_sensing import coming_up, recorded, standing
 from tests.shared import document
 from tests.web.pages import PageCase
+from tests.web.test_setups import form_of
+from web.accounts.demo import DEMO_USER
 from web.design.middleware import of_the_device
 from web.design.pictures import NotAPicture
 from web.keeping.account import pack, unpack
@@ -31,6 +35,7 @@ from web.logbook.plugs import MINUTES
 from web.setups import stored
 from web.setups.models import SavedSetup
 from web.supplies.models import Supply
+from web.supplies.post import memory_of, with_hours
 
 
 def start_wav(seconds: float = 0.8, rate: int = 16_000) -> bytes:
@@ -404,6 +409,32 @@ class APostRemembered(Base):
             Supply.objects.get(pk=self.post_.pk).document["source_ohm"], 0.31, delta=0.005
         )
 
+    def test_a_setup_there_says_what_the_soft_hours_make_of_it(self) -> None:
+        asks = reverse("setup-by-hour")
+        form = form_of(document(5), supply_pk=str(self.post_.pk))
+        page = reverse("setup", args=[self.saved.pk])
+        self.assertNotContains(self.client.get(page), asks)
+        self.assertEqual(self.client.post(asks, form).content, b"")
+        self.visits()
+        self.assertContains(self.client.get(page), asks)
+        late = self.client.post(asks, form)
+        self.assertContains(late, "After 17:00 this post was read at")
+        memory = memory_of(self.post_)
+        assert memory is not None
+        assert memory.soft is not None
+        softer = with_hours(document(5)["supply"], memory.soft)
+        checked = stored.judge(document(5) | {"supply": softer}).checked
+        assert checked is not None
+        self.assertContains(late, signed_percent(checked.result.iron_margin))
+        self.assertContains(late, checked.result.weakest.sentence[:40])
+        # One that knows it says nothing more; nobody asks with another's post.
+        known = form_of(document(5) | {"supply": softer}, supply_pk=str(self.post_.pk))
+        self.assertEqual(self.client.post(asks, known).content, b"")
+        self.client.force_login(User.objects.create_user("other"))
+        self.assertEqual(self.client.post(asks, form).content, b"")
+        self.client.logout()
+        self.assertEqual(self.client.post(asks, form).status_code, 401)
+
     def test_without_visits_it_says_nothing(self) -> None:
         page = self.client.get(reverse("supply", args=[self.post_.pk]))
         self.assertNotContains(page, "As it was read here")
@@ -426,6 +457,22 @@ class APostRemembered(Base):
 
 
 class TheDevice(Base):
+    def test_in_the_demo_nobody_takes_another_s_photographs(self) -> None:
+        demo = User.objects.create_user(DEMO_USER)
+        self.client.force_login(demo)
+        saved = stored.keep(demo, stored.judge(document(5)))
+        url = reverse("log-display", args=[saved.pk])
+
+        def send(address: str) -> int:
+            return self.client.post(url, {"kind": "start"}, REMOTE_ADDR=address).status_code
+
+        with self.settings(LIMITS=settings.LIMITS | {"photo": (1, 86_400)}):
+            answers = [send("10.0.0.1"), send("10.0.0.1"), send("10.0.0.2")]
+            self.assertEqual(answers, [422, 429, 422])
+            self.client.force_login(self.owner)
+            url = reverse("log-display", args=[self.saved.pk])
+            self.assertEqual([send("10.0.0.1"), send("10.0.0.2")], [422, 429])
+
     def test_only_the_log_may_ask_for_the_microphone(self) -> None:
         log = self.client.get(reverse("log", args=[self.saved.pk]))
         self.assertIn("microphone=(self)", log["Permissions-Policy"])

@@ -16,6 +16,7 @@ from django.http.response import HttpResponseBase
 from django.shortcuts import render
 from django.utils import timezone
 
+from web.accounts.demo import DEMO_USER
 from web.accounts.models import Tally
 
 
@@ -26,6 +27,12 @@ def address_of(request: HttpRequest) -> str:
     if hops and len(said) >= hops:
         return str(said[-hops]).strip()[:45]
     return str(request.META.get("REMOTE_ADDR", ""))[:45]
+
+
+def person_of(request: HttpRequest) -> str:
+    """Whoever is signed in; in the open demo, which is everybody's, whoever is at an address."""
+    who = str(request.user.pk)
+    return f"{who} {address_of(request)}" if request.user.get_username() == DEMO_USER else who
 
 
 def mail_of(request: HttpRequest) -> str:

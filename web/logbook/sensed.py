@@ -13,7 +13,7 @@ from django.views.decorators.http import require_POST, require_safe
 from ironmargin.case import prepare
 from ironmargin.errors import Fault
 from ironmargin.setup.model import Setup
-from web.accounts.limits import limited
+from web.accounts.limits import limited, person_of
 from web.design.pictures import LARGEST_BYTES as LARGEST_PHOTO
 from web.design.pictures import NotAPicture
 from web.logbook import display as displays
@@ -22,10 +22,6 @@ from web.logbook.models import Evidence
 from web.logbook.service import PREFIX
 from web.logbook.views import page_with
 from web.verdicts.sound import sound_setup
-
-
-def _by(request: HttpRequest) -> str:
-    return str(request.user.pk)
 
 
 def _sent(request: HttpRequest, name: str, most: int, what: str) -> bytes:
@@ -64,7 +60,7 @@ def _sensed(
 
 
 @login_required
-@limited("photo", by=_by)
+@limited("photo", by=person_of)
 @require_POST
 def sound(request: HttpRequest, pk: int) -> HttpResponse:
     """A start heard: what is sure goes into the form, with the picture it was found on."""
@@ -96,7 +92,7 @@ def sounding(request: HttpRequest, pk: int) -> HttpResponse:
 
 
 @login_required
-@limited("photo", by=_by)
+@limited("photo", by=person_of)
 @require_POST
 def display(request: HttpRequest, pk: int) -> HttpResponse:
     """A display photographed: its figure goes into the form where it is sure."""

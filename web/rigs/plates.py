@@ -14,7 +14,7 @@ from django.views.decorators.http import require_http_methods, require_POST
 
 from ironmargin.loads.plate_reader import PLATE, read_plate
 from ironmargin.setup.spec import Choice, Number
-from web.accounts.limits import limited
+from web.accounts.limits import limited, person_of
 from web.design.fields import typed_number, words
 from web.design.photo_words import shown
 from web.design.pictures import LARGEST_BYTES, NotAPicture
@@ -81,7 +81,7 @@ def plate(request: HttpRequest, pk: int) -> HttpResponse:
 
 
 @login_required
-@limited("photo", by=lambda request: str(request.user.pk))
+@limited("photo", by=person_of)
 @require_POST
 def plate_photo(request: HttpRequest, pk: int) -> HttpResponse:
     """A photographed plate: what is sure is filled in, the rest is asked; nothing is kept."""

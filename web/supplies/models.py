@@ -3,7 +3,9 @@
 from __future__ import annotations
 
 from django.db import models
+from django.utils.functional import cached_property
 
+from ironmargin.learning.post import Hours
 from web.keeping.models import Kept
 
 
@@ -15,3 +17,11 @@ class Supply(Kept):
     class Meta(Kept.Meta):
         verbose_name_plural = "supplies"
         indexes = [models.Index(fields=["owner", "deleted_at", "-updated_at"])]
+
+    @cached_property
+    def soft_hours(self) -> Hours | None:
+        """When it was read to be soft; None if never, or if it is no post."""
+        from web.supplies.post import memory_of  # it reads rows of this model
+
+        memory = memory_of(self)
+        return None if memory is None else memory.soft

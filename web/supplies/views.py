@@ -18,7 +18,7 @@ from ironmargin.setup.parts import read_supply
 from ironmargin.setup.reading import LARGEST_FILE_BYTES
 from ironmargin.setup.spec import write_record
 from web.accounts.access import account_of
-from web.accounts.limits import limited
+from web.accounts.limits import limited, person_of
 from web.design.context import UNITS, cookie_of
 from web.design.fields import from_units, typed_figure
 from web.design.pictures import NotAPicture
@@ -202,7 +202,7 @@ def _posted(request: HttpRequest, item: Supply) -> tuple[dict[str, Any], list[Fa
 
 
 @login_required
-@limited("photo", by=lambda request: str(request.user.pk))
+@limited("photo", by=person_of)
 @require_POST
 def plate(request: HttpRequest, pk: int) -> HttpResponse:
     """A photographed plate: what is sure is put into the form, the rest is asked; nothing is kept

@@ -12,6 +12,7 @@ import "./app/picture.js";
 import "./app/leaving.js";
 import "./app/offline.js";
 import "./app/folds.js";
+import "./app/photos.js";
 import "./app/rail.js";
 import "./app/glossary.js";
 import "./app/waits.js";

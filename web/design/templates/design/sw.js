@@ -18,7 +18,7 @@ precaching.precacheAndRoute([
   {% endfor %}{ url: "{% url 'offline' %}", revision: "{{ revision }}" },
 ]);
 
-const KEPT = /^\/(now|order|steps|setups|log|hours)\//;
+const KEPT = /^\/((now|order|steps|setups|log|hours)\/|rigs\/\d+\/plate\/|supplies\/\d+\/)/;
 const LEAVES = /^\/account\//;
 // A page answered from here says so, and with it its age, on a silent network as without any.
 const told = {

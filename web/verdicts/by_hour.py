@@ -1,0 +1,52 @@
+"""What a setup on a post comes to in the hours in which the post is soft."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from typing import Any
+
+from django.http import HttpRequest, HttpResponse
+from django.shortcuts import render
+from django.views.decorators.http import require_POST
+
+from ironmargin.learning.post import Hours
+from web.setups.posted import posted_document
+from web.supplies.models import Supply
+from web.supplies.post import with_hours
+from web.verdicts.shown import shown
+
+SOFTER_BY_OHM = 0.01
+"""What a post must have more than the question says, so that another verdict is worth a line."""
+
+
+def soft_hours(document: Mapping[str, Any], post: Supply | None) -> Hours | None:
+    """When the post was read softer than the question takes it to be; None if never, or if nobody
+    knows.
+    """
+    if post is None:
+        return None
+    soft = post.soft_hours
+    supply = document.get("supply")
+    if soft is None or not isinstance(supply, dict):
+        return None
+    asked = supply.get("source_ohm")
+    known = isinstance(asked, int | float) and asked > soft.ohm - SOFTER_BY_OHM
+    return None if known else soft
+
+
+@require_POST
+def by_hour(request: HttpRequest) -> HttpResponse:
+    """The verdict of what the form holds in the soft hours: slower than the verdict, so asked for
+    after it.
+    """
+    if not request.user.is_authenticated:
+        return render(request, "design/_signed_out.html", status=401)
+    document, _, post = posted_document(request)
+    hours = soft_hours(document, post) if document is not None else None
+    if document is None or hours is None:
+        return HttpResponse()
+    data, _ = shown(document | {"supply": with_hours(document["supply"], hours)})
+    if data is None:  # its faults are said where the verdict is
+        return HttpResponse()
+    context = {"hours": hours, "result": data["result"], "supply": post}
+    return render(request, "verdicts/_by_hour.html", context)
