@@ -19,6 +19,7 @@ from django.urls import reverse
 from PIL import Image
 
 from benchmarks.displays import made
+from ironmargin.learning.post import Hours
 from ironmargin.per_cent import signed_percent
 from ironmargin.sensing.sonify import Scene
 from tests.core.test_sensing import coming_up, recorded, standing
@@ -426,7 +427,12 @@ class APostRemembered(Base):
         checked = stored.judge(document(5) | {"supply": softer}).checked
         assert checked is not None
         self.assertContains(late, signed_percent(checked.result.iron_margin))
-        self.assertContains(late, checked.result.weakest.sentence[:40])
+        self.assertNotContains(late, checked.result.weakest.sentence[:40])
+        soft = Hours(17, 22, "evenings", 4, 108.0, 0.8, 0.9, 1.0)
+        with mock.patch.object(Supply, "soft_hours", soft):
+            worse = self.client.post(asks, form_of(document(6), supply_pk=str(self.post_.pk)))
+        self.assertContains(worse, "Fails")
+        self.assertContains(worse, "wants at least 108 V")
         # One that knows it says nothing more; nobody asks with another's post.
         known = form_of(document(5) | {"supply": softer}, supply_pk=str(self.post_.pk))
         self.assertEqual(self.client.post(asks, known).content, b"")

@@ -48,5 +48,7 @@ def by_hour(request: HttpRequest) -> HttpResponse:
     data, _ = shown(document | {"supply": with_hours(document["supply"], hours)})
     if data is None:  # its faults are said where the verdict is
         return HttpResponse()
-    context = {"hours": hours, "result": data["result"], "supply": post}
+    now, _ = shown(document)  # kept: the page has just asked for it
+    other = now is None or now["verdict"] != data["verdict"]
+    context = {"hours": hours, "result": data["result"], "supply": post, "other": other}
     return render(request, "verdicts/_by_hour.html", context)
