@@ -13,7 +13,6 @@ from dataclasses import replace
 
 import numpy as np
 
-from ironmargin.electrics.network import Real
 from ironmargin.learning import instruments as seen_with
 from ironmargin.learning.fits import energy_words, own_level
 from ironmargin.learning.log import (
@@ -94,7 +93,6 @@ def starts(
     if found is None:
         return []
     names = {load.id: load.name for load in setup.rig.loads}
-    even = np.full(len(found.weights), 1.0 / len(found.weights))
     out = []
     for at, entry in told.items():
         who = names[entry.load]
@@ -102,11 +100,12 @@ def starts(
             word, unit = LABELS[name]
             before = found.prior[at, name]
             before = before[np.isfinite(before)]
-            flat = even[: len(before)]
             if not len(before):
                 out.append(Judged(at, name, STRANGE, f"{who} never comes up to speed here.", read))
                 continue
-            low, middle, high = quantiles(before, flat / flat.sum(), EDGES)
+            low, middle, high = quantiles(
+                before, np.full(len(before), 1.0 / max(len(before), 1)), EDGES
+            )
             bench = seen_with.BENCH[entry.instrument]
             if entry.on == "whole-cord":
                 judged, says = (CANCELLED, (CANCELS))
@@ -123,7 +122,7 @@ def starts(
                 says = f"{who}, {word}: {read:.4g} {unit} read, {middle:.3g} predicted{says}"
             out.append(Judged(at, name, judged, says, read, (low, middle, high)))
         if entry.outcome is not None and entry.on != "whole-cord":
-            out.append(_outcome(at, entry, who, found, even))
+            out.append(_outcome(at, entry, who, found))
     return out
 
 
@@ -155,8 +154,8 @@ def _weighed(
     return CORRECTS, f": the rig's figures follow it, {now:.3g} now."
 
 
-def _outcome(at: int, entry: StartEntry, who: str, found: Posterior, even: Real) -> Judged:
-    share = float(even @ found.prior[at, "outcome"])
+def _outcome(at: int, entry: StartEntry, who: str, found: Posterior) -> Judged:
+    share = float(np.mean(found.prior[at, "outcome"]))
     says = f"{who} {entry.outcome}: predicted {share * 100:.0f} times in 100"
     if share >= 0.1:
         return Judged(at, "outcome", AGREES, f"{says}.")

@@ -6,7 +6,8 @@ Every distinct start is run once for each draw of what is unknown
 own: how far its stiffness moves a figure is found by a second look at some of the draws, and how
 likely a start is follows from the straight boundary of the strength it needs
 (:func:`ironmargin.starting.chance.boundary_of`), so that twelve starts are twelve, not one. Where
-few draws carry all the weight they are drawn anew around what was found.
+few draws carry all the weight more are drawn around what was found
+(:mod:`ironmargin.learning.proposals`).
 """
 
 from __future__ import annotations
@@ -20,6 +21,7 @@ from ironmargin.electrics.network import Real
 from ironmargin.learning import instruments as seen_with
 from ironmargin.learning.log import StartEntry
 from ironmargin.learning.looking import Edge, day_sds, edge_of, passes_of, run, unknowns_in
+from ironmargin.learning.proposals import Density, around, effective, even, mixture, tempered
 from ironmargin.learning.seen import Seen
 from ironmargin.learning.unknowns import Unknown, column, prior_of
 from ironmargin.record import record
@@ -30,15 +32,8 @@ from ironmargin.starting.points import normal
 
 DRAWS = 512
 ROUNDS = 8
-HALVINGS = 20
-POOR = 0.25
-"""Share of effective draws under which they are drawn anew."""
-FREEDOM_OF_PROPOSAL = 8.0
-HALF = 2.0 / (9.0 * FREEDOM_OF_PROPOSAL)
-"""Of the Wilson-Hilferty cube that makes a chi-square draw of a normal one (Proc. Nat. Acad. Sci.
-17, 1931)."""
-WIDER = 1.2
-"""Draws are spread so much wider than what was found, so that its tails are seen too."""
+POOR = 0.5
+"""Draws that must carry the weight, as a share of a round's; with fewer there is another round."""
 CUTS_OFF = 0.3
 """Share of inverter sets that cut off at their limit where nobody said what theirs does (common
 practice, no source).
@@ -195,6 +190,16 @@ class _Turn:
     cuts: Real
     figures: dict[tuple[int, str], Real]
 
+    def and_then(self, other: _Turn) -> _Turn:
+        """These draws and those of another look."""
+        figures = {
+            key: np.concatenate([those, other.figures[key]]) for key, those in self.figures.items()
+        }
+        folds, cuts = (
+            np.concatenate(pair) for pair in ((self.folds, other.folds), (self.cuts, other.cuts))
+        )
+        return _Turn(folds, cuts, figures)
+
 
 def _look(
     setup: Setup,
@@ -236,25 +241,6 @@ def _look(
     return turn
 
 
-def _tempered(total: Real) -> Real:
-    """Weights flattened until enough draws carry them: from far off, what is found is walked to in
-    several turns, not jumped at.
-    """
-    low, high = 0.0, 1.0
-    for _ in range(HALVINGS):
-        middle = 0.5 * (low + high)
-        weights = _even(middle * (total - total.max()))
-        low, high = (middle, high) if 1.0 / (weights**2).sum() >= POOR * DRAWS else (low, middle)
-    return _even(low * (total - total.max()))
-
-
-def _even(logs: Real) -> Real:
-    """Weights from their logarithms, one in all."""
-    weights = np.exp(logs)
-    found: Real = weights / weights.sum()
-    return found
-
-
 def weigh(
     setup: Setup, entries: dict[int, StartEntry], seen: list[Seen], slow: set[int]
 ) -> Posterior:
@@ -266,37 +252,26 @@ def weigh(
     logs, days = prior.draw(z[:, :count]), z[:, count]
     starts = [(one, edge_of(one, unknowns, seed), day_sds(one, unknowns, logs)) for one in seen]
     asks = any(edge.cut is not None for _, edge, _ in starts)
-    proposal = prior.density(logs)
-    first: dict[tuple[int, str], Real] = {}
-    rounds = 0
-    while True:
-        rounds += 1
-        turn = _look(setup, entries, starts, unknowns, logs, days, slow)
-        first = first or turn.figures
+    drawn_from: list[Density] = [prior.density]
+    first = turn = _look(setup, entries, starts, unknowns, logs, days, slow)
+    for rounds in range(1, ROUNDS + 1):
         folds, cuts = turn.folds + math.log(1.0 - CUTS_OFF), turn.cuts + math.log(CUTS_OFF)
         both = np.logaddexp(folds, cuts) if asks else turn.folds
-        total = both + prior.density(logs) - proposal
-        weights = _even(total - total.max())
-        effective = float(1.0 / (weights**2).sum())
-        if effective >= POOR * DRAWS or rounds == ROUNDS or not count:
-            share = float(weights @ np.exp(cuts - both)) if asks else None
-            return Posterior(
-                tuple(unknowns), prior.sds, logs, weights, effective, rounds, first,
-                turn.figures, share,
-            )  # fmt: skip
-        weights = _tempered(total)
-        middle = weights @ logs
-        spread = (logs - middle).T @ ((logs - middle) * weights[:, None])
-        spread = WIDER**2 * spread + np.diag((0.1 * prior.sds) ** 2)
-        root = np.linalg.cholesky(spread)
+        total = both + prior.density(logs) - mixture(drawn_from, logs)
+        weights = even(total)
+        if effective(weights) >= POOR * DRAWS or rounds == ROUNDS or not count:
+            break
+        found = around(logs, tempered(total, POOR * DRAWS), prior.sds)
+        drawn_from.append(found.density)
         fresh = normal(DRAWS, count + 2, seed + rounds)
-        steps, days = fresh[:, :count], fresh[:, count]
-        # Student's t around what was found: its tails are seen, too.
-        chi = FREEDOM_OF_PROPOSAL * (1.0 - HALF + math.sqrt(HALF) * fresh[:, count + 1]) ** 3
-        steps = steps / np.sqrt(np.maximum(chi, 0.05) / FREEDOM_OF_PROPOSAL)[:, None]
-        logs = middle + steps @ root.T
-        reach = (steps**2).sum(axis=1) / FREEDOM_OF_PROPOSAL
-        proposal = -0.5 * (FREEDOM_OF_PROPOSAL + count) * np.log1p(reach)
+        more = found.draw(fresh[:, np.r_[:count, count + 1]])
+        turn = turn.and_then(_look(setup, entries, starts, unknowns, more, fresh[:, count], slow))
+        logs = np.concatenate([logs, more])
+    share = float(weights @ np.exp(cuts - both)) if asks else None
+    return Posterior(
+        tuple(unknowns), prior.sds, logs, weights, effective(weights), rounds, first.figures,
+        turn.figures, share,
+    )  # fmt: skip
 
 
 def quantiles(values: Real, weights: Real, at: tuple[float, ...]) -> list[float]:

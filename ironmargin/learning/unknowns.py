@@ -47,6 +47,8 @@ HEAVY_SHARE = Z_RIG / 2.1318
 """Student's t of four degrees that holds nine in ten where a normal law of the same table does: its
 tails let good readings overturn a plate that is of another unit.
 """
+HEAVY_TOP, NORMAL_TOP = math.log(0.375), -0.5 * math.log(2.0 * math.pi)
+"""Logarithms of the density in the middle, of that t and of a normal draw."""
 OF_MODEL = (
     (MODEL, MODEL_SD),
     (PEAKS, spread_of("model of a peak", "rig")),
@@ -151,22 +153,24 @@ class Prior:
         return found
 
     def density(self, logs: Real) -> Real:
-        """Logarithm of the density of draws, but for a constant."""
+        """Logarithm of the density of draws."""
         total: Real = np.zeros(len(logs))
         for n, unknown in enumerate(self.unknowns):
             if n in self.at:
                 continue
-            z = logs[:, n] / unknown.sd
+            wide = unknown.sd * (HEAVY_SHARE if unknown.heavy else 1.0)
+            z = logs[:, n] / wide
             if unknown.heavy:
-                t = z / HEAVY_SHARE
-                total -= 0.5 * (FREEDOM + 1.0) * np.log1p(t * t / FREEDOM)
+                total += HEAVY_TOP - 0.5 * (FREEDOM + 1.0) * np.log1p(z * z / FREEDOM)
             else:
-                total -= 0.5 * z * z
+                total += NORMAL_TOP - 0.5 * z * z
+            total -= math.log(wide)
         if self.at:
             root = root_of(self.before.cov)
             far = logs[:, list(self.at)] - self.before.mean
             off = np.asarray(np.linalg.solve(root, far.T), dtype=np.float64)
             total -= 0.5 * np.sum(off * off, axis=0)
+            total += len(self.at) * NORMAL_TOP - float(np.sum(np.log(np.diag(root))))
         return total
 
 

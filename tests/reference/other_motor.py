@@ -17,7 +17,12 @@ import numpy as np
 from tests.reference.test_two_windings import CAP, V, field_torque
 
 HALF_CYCLE_S = 1.0 / 120.0
-STALLED_S, AT_SPEED, RELAY_OPENS = 4.0, 0.8, 0.75
+STALLED_S, AT_SPEED, RELAY_OPENS = 3.0, 0.8, 0.75
+CUTS_OFF_S, PATIENCE_S = 0.5, 2.0
+"""How long electronics stand at their limit before they open, of those that cut off and of those
+that fold back."""
+LOADED = 0.98
+"""At so much of its limit a supply stands at it."""
 GRID = np.linspace(0.0, 0.97, 98)
 
 
@@ -67,37 +72,59 @@ class Start:
     outcome: str
 
 
-def start(rig: Rig, day: float = 1.0) -> Start:
-    """One start; ``day`` is the day's own stiffness over the usual one."""
+@dataclass(frozen=True)
+class Day:
+    """What differs from one start to the next: stiffness, what the supply holds, and how long its
+    electronics stand at their limit, each over the usual.
+    """
+
+    stiffness: float = 1.0
+    limit: float = 1.0
+    patience: float = 1.0
+
+
+def ended(
+    rig: Rig, day: Day, peak_a: float, lowest_v: float, seconds: float, at_limit_s: float
+) -> Start:
+    """How a start ends that shows this, and was so long at its supply's limit."""
+    if at_limit_s > (CUTS_OFF_S if rig.cuts_off else PATIENCE_S) * day.patience:
+        return Start(peak_a, lowest_v, math.inf, "trips")
+    if not seconds < STALLED_S:
+        return Start(peak_a, lowest_v, math.inf, "stalls")
+    return Start(peak_a, lowest_v, seconds, "starts")
+
+
+def start(rig: Rig, day: Day = Day()) -> Start:
+    """One start on some day."""
     size = rig.lra_a / (abs(STARTING[0][0]) * rig.volts)
     full_load = size * float(np.interp(0.95, GRID, RUNNING[1])) * rig.volts**2
+    stiff = day.stiffness * rig.stiff
     speed = time = over = 0.0
-    peak, lowest = 0.0, rig.open_v
+    peak, lowest, seconds = 0.0, rig.open_v, math.inf
     while time < STALLED_S:
         admittances, torques = STARTING if speed < RELAY_OPENS else RUNNING
         y = size * complex(
             np.interp(speed, GRID, admittances.real), np.interp(speed, GRID, admittances.imag)
         )
-        fan = rig.fan_a / rig.volts
+        fan, eased = rig.fan_a / rig.volts, 1.0
         volts = abs(rig.open_v / (1.0 + rig.ohm * (y + fan)))
-        limit = rig.limit_a * (rig.short if time < 1.0 else 1.0)
-        amps = abs(y + fan) * volts
-        over = over + HALF_CYCLE_S if amps > limit else 0.0
+        if rig.held_a and speed < AT_SPEED:
+            for _ in range(4):  # what the starter lets by, and the volts that leaves
+                eased = min(rig.held_a / (abs(y) * volts), 1.0)
+                volts = abs(rig.open_v / (1.0 + rig.ohm * (y * eased + fan)))
+        limit = day.limit * rig.limit_a * (rig.short if time < 1.0 else 1.0)
+        amps = abs(y * eased + fan) * volts
+        over = over + HALF_CYCLE_S if amps > LOADED * limit else over
         if amps > limit:
             volts *= limit / amps
             amps = limit
-        own = abs(y) * volts
-        motor_v = volts
-        if rig.held_a and own > rig.held_a and speed < AT_SPEED:
-            motor_v = volts * rig.held_a / own
-            amps = min(rig.held_a + fan * volts, limit)
+        motor_v = volts * eased
         peak, lowest = max(peak, amps), min(lowest, volts)
-        if rig.cuts_off and over > 0.5:
-            return Start(peak, lowest, math.inf, "trips")
         torque = rig.torque * size * float(np.interp(speed, GRID, torques)) * motor_v**2 / full_load
-        needed = day * rig.stiff + (0.6 - day * rig.stiff) * speed**2
+        needed = stiff + (0.6 - stiff) * speed**2
         speed = max(speed + (torque - needed) * HALF_CYCLE_S / rig.inertia_s, 0.0)
         time += HALF_CYCLE_S
         if speed >= AT_SPEED:
-            return Start(peak, lowest, time, "starts")
-    return Start(peak, lowest, math.inf, "stalls")
+            seconds = time
+            break
+    return ended(rig, day, peak, lowest, seconds, over)

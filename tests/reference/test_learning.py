@@ -14,6 +14,7 @@ import numpy as np
 
 from benchmarks.learning import (
     OfAnother,
+    OfCircuit,
     OfEngine,
     Truth,
     asked,
@@ -28,15 +29,16 @@ from ironmargin.learning.log import StartEntry, read_log
 from ironmargin.learning.particles import quantiles, weigh
 from ironmargin.learning.seen import moments_of
 from ironmargin.setup.reading import read_setup
+from tests.reference import other_motor, spice_motor
 
 RIGS = 40
 KINDS = ("30 A post", "2.5 kW set", "set, typical figures", "hard-start kit")
 
 
-def inside(kind_of: type[Truth], what: str, count: int) -> tuple[float, float]:
+def inside(kind_of: type[Truth], what: str, count: int, rigs: int = RIGS) -> tuple[float, float]:
     """How many truths lie in the nine tenths of what was learned, and in its half [1]."""
     hits = []
-    for number in range(RIGS):
+    for number in range(rigs):
         setup = asked(KINDS[number % len(KINDS)])
         draw = random.Random(f"rig {number}")
         truth = make(kind_of, setup, draw)
@@ -66,6 +68,26 @@ class Calibration(unittest.TestCase):
         whole, half = inside(OfAnother, "lra", 4)
         self.assertTrue(0.78 <= whole <= 1.0, f"{whole:.2f}")
         self.assertTrue(0.32 <= half <= 0.75, f"{half:.2f}")
+
+    def test_a_circuit_simulator_turns_the_same_motor(self) -> None:
+        """On a stiff supply ngspice's transient and the stepped phasors are the same start; on
+        electronics at their limit both leave the motor the same volts."""
+        rig = other_motor.Rig(60.0, 115.0, 1.0, 0.4, 2.5, 120.0, 0.1)
+        ours, circuit = other_motor.start(rig), spice_motor.start(rig)
+        self.assertEqual((ours.outcome, circuit.outcome), ("starts", "starts"))
+        self.assertAlmostEqual(circuit.seconds / ours.seconds, 1.0, delta=0.05)
+        self.assertAlmostEqual(circuit.peak_a / ours.peak_a, 1.0, delta=0.05)
+        self.assertAlmostEqual(circuit.lowest_v / ours.lowest_v, 1.0, delta=0.01)
+        for gear in ({"limit_a": 25.0}, {"limit_a": 60.0, "held_a": 20.0}):
+            weak = replace(rig, **gear)
+            ours, circuit = other_motor.start(weak), spice_motor.start(weak)
+            self.assertEqual(ours.outcome, circuit.outcome, gear)
+            self.assertAlmostEqual(circuit.peak_a / ours.peak_a, 1.0, delta=0.12)
+
+    def test_truths_of_a_circuit_are_learned_too(self) -> None:
+        """Six rigs: of nine in ten, fewer than four inside would be one case in sixty."""
+        whole, _ = inside(OfCircuit, "lra", 4, 6)
+        self.assertGreaterEqual(whole, 4 / 6)
 
     def test_instruments_thought_too_good_would_not_be_calibrated(self) -> None:
         """The check above can fail: a clamp believed to be eight times as good covers far less."""
