@@ -37,7 +37,7 @@ def _proxy(folder: Path) -> subprocess.Popen[bytes]:
     text = (ROOT / "deploy" / "nginx.conf").read_text(encoding="utf-8")
     text = re.sub(r"  server {\n    listen 80;.*?\n  }\n", "", text, flags=re.DOTALL)
     text = re.sub(r" *(ssl_|http2|limit_)[^;]*;\n", "", text)
-    text = text.replace("web:8000", f"127.0.0.1:{PORT}").replace("443 ssl", str(PROXY_PORT))
+    text = text.replace("web:8000", f"127.0.0.1:{PORT}").replace("443 ssl http2", str(PROXY_PORT))
     text = text.replace("/dev/stdout", "/dev/null")
     (folder / "nginx.conf").write_text(f"daemon off;\npid {folder}/pid;\n{text}", encoding="utf-8")
     return subprocess.Popen(["nginx", "-p", str(folder), "-c", str(folder / "nginx.conf")])

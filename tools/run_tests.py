@@ -1,7 +1,7 @@
-"""What ``./test`` runs once everything is installed: the core's tests, the references, the web's on
-a throw-away database, the browser's. ``./test core NAME`` runs a module, a class or a test of a
-suite, ``./test web --failed`` what failed in its last run. A suite that passes is one line; of one
-that fails every failure is printed whole.
+"""What ``./test`` runs once everything is installed: the core's tests, the references, what stands
+in deploy/ as it is written there, the web's on a throw-away database, the browser's. ``./test core
+NAME`` runs a module, a class or a test of a suite, ``./test web --failed`` what failed in its last
+run. A suite that passes is one line; of one that fails every failure is printed whole.
 """
 
 from __future__ import annotations
@@ -22,7 +22,7 @@ sys.path.insert(0, str(ROOT))
 
 from tools.database import DatabaseError, throwaway  # noqa: E402
 
-PLAIN = ("core", "reference")
+PLAIN = ("core", "reference", "deploy")
 DJANGO = ("web", "browser")
 HALVES = ("test_[a-k]*.py", "test_[l-z]*.py")
 """A suite of the core that is run alone is run in halves, one a core."""
@@ -149,7 +149,7 @@ def main() -> int:
     if labels and wanted in PLAIN:
         begun.append(_begin(wanted, [*python, "-m", "unittest", *labels], env))
     for suite in (s for s in suites if s in PLAIN and not labels):
-        for part in HALVES if wanted == suite else ("test*.py",):
+        for part in HALVES if wanted == suite != "deploy" else ("test*.py",):
             where = ["discover", "-s", f"tests/{suite}", "-t", ".", "-p", part]
             begun.append(_begin(suite, [*python, "-m", "unittest", *where], env))
     if any(s in DJANGO for s in suites):

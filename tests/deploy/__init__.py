@@ -1,0 +1,1 @@
+"""What stands in deploy/, run as it is written there."""
