@@ -33,14 +33,18 @@ from ironmargin.limits.breakers import asked_s, breaker_curve, carried_by
 from ironmargin.limits.contact import ContactHeat
 from ironmargin.limits.lasting import share_words
 from ironmargin.limits.now import now_of
+from ironmargin.path.rating import rating_of
 from ironmargin.protection.breaker import LATE
+from ironmargin.setup.hookup import Cord
 from ironmargin.setup.model import Setup
 from ironmargin.setup.reading import read_setup, write_setup
 from ironmargin.starting.chance import Boundary
+from ironmargin.starting.engine import Factors
 from ironmargin.starting.moment import Moment
 from ironmargin.starting.starts import Plan, coincidences_per_night, straight_beside, warm_heat
 from ironmargin.verdict.check import Checked, examine
 from tests.core.test_engine import UNIT, question
+from tests.shared import document
 
 POST: dict[str, Any] = {"kind": "shore", "breaker_a": 30, "source_ohm": 0.05}
 QUICK = {"trials": 0}
@@ -52,6 +56,31 @@ def heater(watts: float, **more: Any) -> dict[str, Any]:
 
 def row_of(checked: Checked, limit: str, name: str = "") -> Any:
     return next((x for x in checked.result.limits if x.limit == limit and name in x.name), None)
+
+
+class FiguresOfPractice(unittest.TestCase):
+    """Figures of common practice that decide a setup, each held within a band of its own."""
+
+    def test_electronics_that_cut_off_stand_half_a_second_at_their_limit(self) -> None:
+        set_ = {"kind": "generator", "continuous_w": 1800, "starting_w": 2000}
+        found = {}
+        for character in ("cuts-off", "folds-back"):
+            case = prepare(question(set_ | {"character": character}, [UNIT]))
+            moment = Moment(case, Plan((case.starters[0],)), np.zeros(len(case.breakers)))
+            moment.engine.one_start(Factors(), np.ones(1), np.ones(1))
+            found[character] = moment.engine.opened_s
+        self.assertTrue(0.45 < found["cuts-off"] < 0.6, found)
+        self.assertGreater(found["folds-back"], 1.0)
+
+    def test_a_cord_on_its_drum_carries_half(self) -> None:
+        setup = read_setup(document(1))
+        cord = next(x for x in setup.hookup if isinstance(x, Cord))
+        laid, coiled = (rating_of(replace(cord, coiled=on), 30.0) for on in (False, True))
+        assert laid is not None
+        assert coiled is not None
+        assert laid.here_a is not None
+        assert coiled.here_a is not None
+        self.assertTrue(0.45 <= coiled.here_a / laid.here_a <= 0.55)
 
 
 class BreakersTurn(unittest.TestCase):

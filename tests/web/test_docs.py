@@ -15,6 +15,7 @@ from ironmargin.planning.changes import changes_of
 from ironmargin.planning.tasks import read_tasks
 from ironmargin.setup.reading import load_setup, read_setup
 from tests.shared import document, path_of
+from tools.fields import page
 
 ROOT = Path(__file__).resolve().parents[2]
 
@@ -46,6 +47,13 @@ class Documents(SimpleTestCase):
             row = next((x for x in text.splitlines() if x.startswith(f"| `{limit.key}` |")), "")
             for words in (limit.formula, limit.source, limit.consequence.words):
                 self.assertIn(words, row, limit.key)
+
+    def test_every_field_stands_in_its_page_as_the_core_reads_it(self) -> None:
+        """Written anew by ``python tools/fields.py``."""
+        self.assertEqual((ROOT / "docs" / "fields.md").read_text(encoding="utf-8"), page())
+        row = next(x for x in page().splitlines() if x.startswith("| `length_m` |"))
+        self.assertIn(" | m | ", row)
+        self.assertIn("above 0", row)
 
     def test_the_examples_of_the_format_are_read(self) -> None:
         setup, tasks = examples("format.md")[:2]
