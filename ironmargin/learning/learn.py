@@ -51,7 +51,7 @@ from ironmargin.record import record
 from ironmargin.setup.model import Setup
 from ironmargin.setup.reading import read_setup
 from ironmargin.starting.known import learned_before
-from ironmargin.verdict.check import examine
+from ironmargin.verdict.check import Checked, examine
 from ironmargin.verdict.result import Result
 
 
@@ -95,11 +95,14 @@ class Found:
         )
 
 
-def learn(setup: Setup, log: Log, only: frozenset[str] | None = None) -> Found:
+def learn(
+    setup: Setup, log: Log, only: frozenset[str] | None = None, checked: Checked | None = None
+) -> Found:
     """Hold a log beside a setup and correct it.
 
     Args:
         only: fields that may be corrected; all where None.
+        checked: the check of the setup, where it was made before.
 
     Returns:
         Every entry judged, the corrected figures with their ranges, the setup with them, and its
@@ -152,8 +155,9 @@ def learn(setup: Setup, log: Log, only: frozenset[str] | None = None) -> Found:
         replace(f, moves=_moves(setup, margin, f)) if n < MOST_MOVED else f
         for n, f in enumerate(figures)
     ]
-    before = examine(setup).result
-    after = before if corrected == setup else examine(corrected).result
+    before = (checked or examine(setup)).result
+    as_it_was = starts_found is None and not figures and not choices
+    after = before if as_it_was else examine(corrected).result
     rated = sum(u.continuous_w for u in setup.supply.engines) or None
     return Found(
         tuple(sorted(judged, key=lambda j: j.entry)),

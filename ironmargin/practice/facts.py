@@ -154,9 +154,9 @@ def _neutral(setup: Setup, case: Case) -> Iterable[str]:
             yield "switched-neutral"
 
 
-def facts_of(setup: Setup) -> Facts:
-    """The facts of a setup, from one check of it."""
-    checked = examine(setup, quick=True)
+def facts_of(setup: Setup, checked: Checked | None = None) -> Facts:
+    """The facts of a setup, from one check of it: its own, where it was checked before."""
+    checked = checked or examine(setup, quick=True)
     case, now = checked.case, checked.now
     nominal = case.source.nominal_v
     low, high = (EN_LOW, EN_HIGH) if nominal > 180 else (SERVICE_LOW, SERVICE_HIGH)

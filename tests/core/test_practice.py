@@ -124,6 +124,15 @@ class Lists(unittest.TestCase):
             for purpose, never in NEVER.get(setup.supply.kind, {}).items():
                 self.assertFalse(never & set(ids(setup, purpose)), f"{file.name} {purpose}")
 
+    def test_steps_are_the_same_from_a_check_that_was_made_before(self) -> None:
+        """The page passes the check it shows: figures, order and gates are those of a quick one."""
+        for file in SETUP_FILES[::3]:
+            setup = load_setup(file)
+            quick, full = facts_of(setup), facts_of(setup, examine(setup))
+            for purpose in PURPOSES:
+                same = [steps_of(setup, purpose, facts) for facts in (quick, full)]
+                self.assertEqual(*same, f"{file.name} {purpose}")
+
     def test_every_list_of_every_setup_is_filled_in_and_ordered(self) -> None:
         for file in SETUP_FILES:
             setup = load_setup(file)

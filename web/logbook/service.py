@@ -242,7 +242,7 @@ def _learn(setup: Setup, log: Log, only: frozenset[str] | None = None) -> Found:
     chances.
     """
     if 2 * work_of(setup) <= stored.MOST_AT_ONCE:
-        return learn(setup, log, only)
+        return learn(setup, log, only, stored.known_check(setup))
     found = learn(replace(setup, rules=replace(setup.rules, trials=0)), log, only)
     return replace(found, setup=replace(found.setup, rules=setup.rules))
 

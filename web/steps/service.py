@@ -11,9 +11,11 @@ from django.utils import timezone
 
 from ironmargin.listed import counted, listed
 from ironmargin.practice.before_need import UPKEEP_DAYS
+from ironmargin.practice.facts import facts_of
 from ironmargin.practice.lists import TITLES
 from ironmargin.practice.steps import Gate, Passed, pass_gate, steps_json, steps_of
 from ironmargin.setup.model import Setup
+from web.setups import stored
 from web.setups.models import SavedSetup
 from web.steps.models import Checklist
 
@@ -126,7 +128,9 @@ def reminders(saved: SavedSetup, setup: Setup) -> bytes:
 
 def filled(setup: Setup, purpose: str) -> list[dict[str, Any]]:
     """The steps of a list with this setup's figures, as they are kept."""
-    found: list[dict[str, Any]] = steps_json(setup, purpose, steps_of(setup, purpose))["steps"]
+    facts = facts_of(setup, stored.known_check(setup))
+    steps = steps_of(setup, purpose, facts)
+    found: list[dict[str, Any]] = steps_json(setup, purpose, steps)["steps"]
     return found
 
 
