@@ -6,6 +6,7 @@ import gzip
 import json
 from datetime import timedelta
 from typing import Any
+from unittest import mock
 
 import schemathesis
 from django.contrib.auth.models import User
@@ -17,11 +18,13 @@ from django.urls import reverse
 from django.utils import timezone
 from hypothesis import HealthCheck, Phase, given, settings
 
+from benchmarks.costliest import question as costly
 from ironmargin.planning.answer import check
 from ironmargin.setup.reading import read_setup
 from ironmargin.verdict.result import result_json
 from tests.shared import document
 from web.accounts.demo import DEMO_USER
+from web.api import lane
 from web.api.models import READ, WRITE, Token, make
 from web.api.wire import etag_of
 from web.keeping.models import Change
@@ -81,6 +84,46 @@ class Verdicts(WithTokens):
             [(f["path"], f["code"]) for f in found["faults"]],
             [(f.path, f.code) for f in judged.faults],
         )
+
+
+class DearVerdicts(WithTokens):
+    """Those that would stand in a page's way are computed apart, a few at a time."""
+
+    def dear(self) -> dict[str, Any]:
+        found = costly(6, 10, 1000)
+        self.assertTrue(lane.is_dear(read_setup(found)))
+        self.assertFalse(lane.is_dear(read_setup(document(7))))
+        return found
+
+    def test_one_from_apart_is_the_same_verdict(self) -> None:
+        asked = self.dear()
+        with mock.patch.object(stored, "judge", side_effect=AssertionError("computed here")):
+            answer = self.call("post", "/verdicts", asked)
+        self.assertEqual(answer.status_code, 200)
+        here = result_json(check(read_setup(asked)))
+        for key in ("verdict", "iron_margin", "starts", "limits"):
+            self.assertEqual(answer.json()[key], json.loads(json.dumps(here[key])), key)
+
+    def test_who_comes_when_it_is_full_is_told_to_come_again(self) -> None:
+        asked = self.dear()
+        for _ in range(lane.MOST_INSIDE):
+            self.assertTrue(lane.LANE.inside.acquire(blocking=False))
+        try:
+            answer = self.call("post", "/verdicts", asked)
+            self.assertEqual((answer.status_code, answer["Retry-After"]), (503, "3"))
+            self.assertIn("Ask again in a few seconds", answer.json()["detail"])
+            self.assertEqual(self.call("post", "/verdicts", document(7)).status_code, 200)
+        finally:
+            for _ in range(lane.MOST_INSIDE):
+                lane.LANE.inside.release()
+
+    def test_one_that_ends_badly_gives_its_place_back(self) -> None:
+        asked = self.dear()
+        with mock.patch.object(lane, "MOST_WAIT_S", 0.0):
+            self.assertEqual(self.call("post", "/verdicts", asked).status_code, 503)
+        self.assertEqual(lane.LANE.inside._value, lane.MOST_INSIDE)
+        bad = asked | {"supply": {"kind": "generator"}}
+        self.assertEqual(self.call("post", "/verdicts", bad).status_code, 422)
 
 
 class Things(WithTokens):

@@ -18,8 +18,10 @@ from ironmargin.errors import SetupError
 from ironmargin.setup.parts import read_rig, read_supply
 from ironmargin.setup.reading import read_setup, write_setup
 from ironmargin.setup.spec import write_record
+from ironmargin.setup.work import work_of
 from ironmargin.verdict.result import result_json
 from web.accounts.access import demand_change
+from web.api import lane
 from web.api.wire import (
     Bearer,
     Bodies,
@@ -310,6 +312,9 @@ api.add_router("/setups", setups)
 @api.post("/verdicts", response={200: Document} | REFUSED, tags=["verdict"])
 def verdict(request: HttpRequest, body: Body[Document]) -> Any:
     """The verdict of a whole question that is not kept."""
+    setup = stored.read(body)
+    if lane.is_dear(setup) and work_of(setup) <= stored.MOST_AT_ONCE:
+        return lane.LANE.verdict(setup)
     return _result(_judged(body))
 
 

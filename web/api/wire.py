@@ -19,6 +19,7 @@ from ironmargin.errors import Fault, SetupError
 from web.accounts.access import ACTOR, Access
 from web.accounts.limits import allowed
 from web.accounts.models import OWNER, READER
+from web.api import lane
 from web.api.models import WRITE, token_of
 from web.keeping import actions
 from web.verdicts import jobs
@@ -113,6 +114,7 @@ def refuse_in_words(api: NinjaAPI) -> None:
     on(actions.Conflict, lambda e: problem(412, "Changed meanwhile", str(e)))
     on(PermissionDenied, lambda e: problem(403, "Only to be read", "this token may only read"))
     on(NoVersion, lambda e: problem(428, "Which version?", "send If-Match with the ETag you read"))
+    on(lane.Full, lambda e: problem(503, "Busy", e.advice, Retry_After="3"))
     on(jobs.Busy, lambda e: problem(503, "Busy", e.advice, Retry_After="60"))
     on(Limited, lambda e: problem(429, "Too often", "wait a minute", Retry_After="60"))
     on(

@@ -1,0 +1,97 @@
+"""Dear verdicts that programs ask for, computed in a process apart that stands behind the pages:
+however many ask, a page has the core when it wants it.
+"""
+
+from __future__ import annotations
+
+import multiprocessing
+import os
+import resource
+import threading
+from concurrent.futures import CancelledError, TimeoutError
+from typing import Any
+
+from pebble import ProcessExpired, ProcessPool
+
+from ironmargin.document import Document
+from ironmargin.planning.answer import check_fully
+from ironmargin.setup.model import Setup
+from ironmargin.setup.reading import read_setup, write_setup
+from ironmargin.setup.work import work_of
+from ironmargin.verdict.result import result_json
+
+CHEAP = 100_000
+"""Work, as :func:`ironmargin.setup.work.work_of` counts it, that is done where it is asked: a rig of
+four compressors and sixteen other loads, seventy milliseconds (measured)."""
+NICE = 10
+MOST_BYTES = 1 << 30
+MOST_S, MOST_WAIT_S = 10.0, 15.0
+MOST_INSIDE = 2
+"""Requests of a web process that wait for such a verdict, one of them computed: each holds a
+thread that pages need. Who comes later is told to come again."""
+VERDICTS_A_PROCESS = 500
+
+
+def _begin() -> None:
+    """In the process apart."""
+    os.nice(NICE)
+    resource.setrlimit(resource.RLIMIT_AS, (MOST_BYTES, MOST_BYTES))
+
+
+def _verdict(document: Document) -> Document:
+    return result_json(check_fully(read_setup(document), remedy=False).result)
+
+
+class Full(Exception):
+    """Others wait for such a verdict already, or this one took too long."""
+
+    advice = (
+        "Other verdicts of this size are being computed. Ask again in a few seconds, or ask for a "
+        "task of the kind large."
+    )
+
+
+class Lane:
+    """The process apart, made when the first dear verdict is asked for, no fork of this one."""
+
+    def __init__(self) -> None:
+        self.inside = threading.BoundedSemaphore(MOST_INSIDE)
+        self.lock = threading.Lock()
+        self.pool: ProcessPool | None = None
+
+    def _begun(self) -> ProcessPool:
+        with self.lock:
+            if self.pool is None or not self.pool.active:
+                self.pool = ProcessPool(
+                    max_workers=1,
+                    max_tasks=VERDICTS_A_PROCESS,
+                    initializer=_begin,
+                    context=multiprocessing.get_context("forkserver"),
+                )
+            return self.pool
+
+    def verdict(self, setup: Setup) -> Any:
+        """The verdict of a setup, as the ``check`` command gives it.
+
+        Raises:
+            Full: others wait for theirs already, or it took too long.
+        """
+        if not self.inside.acquire(blocking=False):
+            raise Full
+        try:
+            made = self._begun().schedule(_verdict, args=[write_setup(setup)], timeout=MOST_S)
+            try:
+                return made.result(timeout=MOST_WAIT_S)
+            except (TimeoutError, ProcessExpired, CancelledError):
+                made.cancel()  # type: ignore[no-untyped-call]
+                raise Full from None
+        finally:
+            self.inside.release()
+
+
+LANE = Lane()
+
+
+def is_dear(setup: Setup) -> bool:
+    """Whether a verdict is left to the process apart."""
+    return work_of(setup) > CHEAP
