@@ -68,7 +68,7 @@ urlpatterns = [
         own.PasswordReset.as_view(
             template_name="accounts/reset_new.html",
             success_url=reverse_lazy("sign-in"),
-            extra_context={"title": "A new password", "action": "Keep it"},
+            extra_context={"title": "A new password", "action": "Save the password"},
         ),
         name="password-reset-confirm",
     ),
