@@ -200,6 +200,55 @@ def cluster(workers: int, scheduler: str | None) -> AbstractContextManager[Any]:
     return Client(here)  # type: ignore[no-untyped-call]
 
 
+def core_here() -> tuple[str, str]:
+    """Version of this core, and the hash of its code and tables."""
+    return _looker()()
+
+
+def _looker() -> Callable[[], tuple[str, str]]:
+    """What :func:`core_here` does, as a function that needs nothing of ours to be sent: it is told
+    apart from the module, so that a machine without our core can say so.
+    """
+
+    def look() -> tuple[str, str]:
+        import hashlib
+        from pathlib import Path
+
+        try:
+            import ironmargin
+        except ImportError:
+            return "", ""
+        found = hashlib.sha256()
+        folder = Path(ironmargin.__file__).parent
+        for file in sorted(f for f in folder.rglob("*") if f.suffix in (".py", ".csv")):
+            found.update(f"{file.relative_to(folder)}\n".encode() + file.read_bytes())
+        return ironmargin.__version__, found.hexdigest()
+
+    return look
+
+
+def demand_core(client: Any) -> None:
+    """See that scheduler and workers of a cluster have this very core.
+
+    Raises:
+        SetupError: one has none, or another; it says which, and what to do.
+    """
+    version, digest = core_here()
+    install = f"pip install 'ironmargin[scale]=={version}'"
+    found = {"the scheduler": client.run_on_scheduler(_looker())}
+    found |= {f"worker {address}": told for address, told in client.run(_looker()).items()}
+    for who, (theirs, hashed) in found.items():
+        if not theirs:
+            why = f"{who} has no ironmargin; there, run: {install}, and start it again"
+        elif theirs != version:
+            why = f"{who} has ironmargin {theirs}, here is {version}; there, run: {install}"
+        elif hashed != digest:
+            why = f"{who} has other code or tables of ironmargin {version}; install the same there"
+        else:
+            continue
+        raise SetupError([Fault("scheduler", "core", why)])
+
+
 def sweep(
     items: list[Item],
     figures: list[tuple[str, float]],
@@ -240,6 +289,8 @@ def sweep(
 
         if workers > 1 or scheduler is not None:
             with cluster(workers, scheduler) as client:
+                if scheduler is not None:
+                    demand_core(client)
                 run(on_workers(todo, figures, client))
         else:
             run(in_this_process(todo, figures))

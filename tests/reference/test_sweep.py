@@ -10,8 +10,10 @@ import subprocess
 import sys
 import tempfile
 import unittest
+from contextlib import ExitStack
 from pathlib import Path
 from typing import Any
+from unittest import mock
 
 import pyarrow.parquet
 from hypothesis import HealthCheck, given, settings
@@ -162,6 +164,46 @@ class Sweeps(unittest.TestCase):
         self.assertEqual(
             without_seconds([by_file[r["file"]] for r in whole]), without_seconds(whole)
         )
+
+    def test_a_cluster_without_our_core_is_named_in_one_line(self) -> None:
+        """Scheduler and worker in a folder from which the core cannot be imported."""
+        with tempfile.TemporaryDirectory() as folder, ExitStack() as stack:
+            env = {k: v for k, v in os.environ.items() if k != "PYTHONPATH"}
+            file = Path(folder) / "scheduler.json"
+            address = ["--scheduler-file", str(file)]
+            for part in (
+                ["dask_scheduler", "--port", "0", "--no-dashboard", "--host", "127.0.0.1"],
+                ["dask_worker", "--nworkers", "1", "--no-dashboard"],
+            ):
+                command = [sys.executable, "-m", f"distributed.cli.{part[0]}", *part[1:], *address]
+                process = subprocess.Popen(command, cwd=folder, env=env, stderr=subprocess.DEVNULL)
+                stack.callback(process.wait)
+                stack.callback(process.terminate)
+                while not file.exists():
+                    self.assertIsNone(process.poll())
+            url = json.loads(file.read_text(encoding="utf-8"))["address"]
+            with self.assertRaises(SetupError) as refused:
+                many.sweep(self.items()[:2], [], f"{folder}/rows.jsonl", scheduler=url)
+            (fault,) = refused.exception.faults
+            self.assertRegex(fault.message, r"^the scheduler has no ironmargin; there, run: pip ")
+
+    def test_another_core_is_named_and_the_same_one_goes_on(self) -> None:
+        with many.cluster(1, None) as client, tempfile.TemporaryDirectory() as folder:
+            many.demand_core(client)
+            version, digest = many.core_here()
+            for here, words in (
+                (("9.9.9", digest), f"has ironmargin {version}, here is 9.9.9"),
+                ((version, "0" * 64), "has other code or tables"),
+            ):
+                with (
+                    mock.patch.object(many, "core_here", return_value=here),
+                    self.assertRaises(SetupError) as refused,
+                ):
+                    many.demand_core(client)
+                self.assertIn(words, refused.exception.faults[0].message)
+            url = client.scheduler.address
+            counts = many.sweep(self.items()[:3], [], f"{folder}/rows.jsonl", scheduler=url)
+            self.assertEqual(counts.total(), 3)
 
 
 if __name__ == "__main__":

@@ -21,8 +21,8 @@ from ironmargin.setup.work import work_of
 from ironmargin.verdict.result import result_json
 
 CHEAP = 100_000
-"""Work, as :func:`ironmargin.setup.work.work_of` counts it, that is done where it is asked: a rig of
-four compressors and sixteen other loads, seventy milliseconds (measured)."""
+"""Work, as :func:`ironmargin.setup.work.work_of` counts it, that is done where it is asked: a rig
+of four compressors and sixteen other loads, seventy milliseconds (measured)."""
 NICE = 10
 MOST_BYTES = 1 << 30
 MOST_S, MOST_WAIT_S = 10.0, 15.0
