@@ -22,7 +22,8 @@ sys.path.insert(0, str(ROOT))
 
 from tools.database import DatabaseError, throwaway  # noqa: E402
 
-PLAIN = ("core", "reference", "deploy")
+PLAIN = ("core", "reference")
+DEPLOY = "deploy"
 DJANGO = ("web", "browser")
 HALVES = ("test_[a-k]*.py", "test_[l-z]*.py")
 """A suite of the core that is run alone is run in halves, one a core."""
@@ -79,6 +80,11 @@ KEPT = ROOT / "build" / "failed-tests"
 """What failed last, a file for each suite."""
 
 
+def _all_of(suite: str, part: str = "test*.py") -> list[str]:
+    """What finds the tests of a suite without Django."""
+    return ["discover", "-s", f"tests/{suite}", "-t", ".", "-p", part]
+
+
 def _labels(suite: str, asked: list[str]) -> list[str]:
     """The dotted names that were asked for of a suite: as they stand, without ``tests.`` and the
     suite before them, or what failed last.
@@ -132,7 +138,7 @@ def _end(suite: Suite) -> tuple[int, int]:
 
 def main() -> int:
     wanted, asked = (sys.argv[1] if len(sys.argv) > 1 else "all"), sys.argv[2:]
-    suites = [s for s in (*PLAIN, *DJANGO) if wanted in ("all", s)]
+    suites = [s for s in (*PLAIN, *DJANGO, DEPLOY) if wanted in ("all", s)]
     if wanted == "coverage":
         suites = list(COVERED)
     env = os.environ | {"PYTHONPATH": str(ROOT), "PYTHONWARNINGS": "default"}
@@ -146,12 +152,11 @@ def main() -> int:
         (KEPT / suite).unlink(missing_ok=True)
     begun: list[Suite] = []
     counts: list[tuple[int, int]] = []
-    if labels and wanted in PLAIN:
+    if labels and wanted in (*PLAIN, DEPLOY):
         begun.append(_begin(wanted, [*python, "-m", "unittest", *labels], env))
     for suite in (s for s in suites if s in PLAIN and not labels):
-        for part in HALVES if wanted == suite != "deploy" else ("test*.py",):
-            where = ["discover", "-s", f"tests/{suite}", "-t", ".", "-p", part]
-            begun.append(_begin(suite, [*python, "-m", "unittest", *where], env))
+        for part in HALVES if wanted == suite else ("test*.py",):
+            begun.append(_begin(suite, [*python, "-m", "unittest", *_all_of(suite, part)], env))
     if any(s in DJANGO for s in suites):
         try:
             with throwaway(**DJANGO_ENV) as beside:
@@ -167,6 +172,8 @@ def main() -> int:
             print(f"test: {error}", file=sys.stderr)
             counts.append((0, 1))
     counts += [_end(suite) for suite in begun]
+    if DEPLOY in suites and not labels:  # a whole site: alone, after the others
+        counts.append(_end(_begin(DEPLOY, [*python, "-m", "unittest", *_all_of(DEPLOY)], env)))
     missed = _covered(folder) if folder else 0
     shutil.rmtree(folder, ignore_errors=True)
     passed, failed = (sum(c[at] for c in counts) for at in (0, 1))
