@@ -103,9 +103,8 @@ def starts(
             if not len(before):
                 out.append(Judged(at, name, STRANGE, f"{who} never comes up to speed here.", read))
                 continue
-            low, middle, high = quantiles(
-                before, np.full(len(before), 1.0 / max(len(before), 1)), EDGES
-            )
+            even = np.full(len(before), 1.0 / len(before))
+            low, middle, high = quantiles(before, even, EDGES)
             bench = seen_with.BENCH[entry.instrument]
             if entry.on == "whole-cord":
                 judged, says = (CANCELLED, (CANCELS))

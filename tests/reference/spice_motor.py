@@ -34,6 +34,8 @@ CREST = 0.9
 """Crest of the current that electronics clip at, over that of a sine at their limit."""
 STIFFNESS = 100.0
 """How steeply the volts give way beyond the crest, in times of the machine's own impedance."""
+# Chosen so that a locked rotor at the limit is held within some per cent, as cycle by cycle control
+# does; no set's own figures.
 SEES_S, FOLDS_S = 0.003, 0.004
 """Time constants with which the electronics see the amps, and fold the volts back."""
 HELD_CYCLES = 6
@@ -70,12 +72,12 @@ def _netlist(rig: Rig, day: Day, out: Path) -> str:
         bound = f"({CREST * math.sqrt(2.0):.9g}*{limit})"
         folds = f"min(1, V(k)*{limit}/sqrt(max(V(r),1e-6)))-V(k)"
         over = f"((V(im)+V(ia))-min(max(V(im)+V(ia),-{bound}),{bound}))"
-        source += f"-{STIFFNESS * V / abs(STARTING[0][0]) / V:.9g}*{over}"
+        source += f"-{STIFFNESS / abs(STARTING[0][0]):.9g}*{over}"
     torque = f"({POLES / 2 * rig.torque / full_load:.9g}*(V(fd)*V(iq)-V(fq)*V(id)))"
     load = f"({stiff:.9g}+{0.6 - stiff:.9g}*V(s)*V(s))"
     closed = f"(V(s)<{RELAY_OPENS})"
     eased = "1"
-    if rig.held_a:  # a starter that has learned its motor: what it lets by at each speed
+    if rig.held_a:  # a starter that has learned its motor: what it lets pass at each speed
         at = np.linspace(0.0, AT_SPEED - 1e-3, 12)
         drawn = np.interp(at, GRID, abs(STARTING[0])) * V
         shares = [min(rig.held_a / amps / each, 1.0) for each in drawn]

@@ -4,14 +4,13 @@ however many ask, a page has the core when it wants it.
 
 from __future__ import annotations
 
-import multiprocessing
 import os
 import resource
 import threading
 from concurrent.futures import CancelledError, TimeoutError
 from typing import Any
 
-from pebble import ProcessExpired, ProcessPool
+from pebble import ProcessExpired
 
 from ironmargin.document import Document
 from ironmargin.planning.answer import check_fully
@@ -19,6 +18,7 @@ from ironmargin.setup.model import Setup
 from ironmargin.setup.reading import read_setup, write_setup
 from ironmargin.setup.work import work_of
 from ironmargin.verdict.result import result_json
+from web.design.pool import ApartPool
 
 CHEAP = 100_000
 """Work, as :func:`ironmargin.setup.work.work_of` counts it, that is done where it is asked: a rig
@@ -26,6 +26,7 @@ of four compressors and sixteen other loads, seventy milliseconds (measured)."""
 NICE = 10
 MOST_BYTES = 1 << 30
 MOST_S, MOST_WAIT_S = 10.0, 15.0
+"""What a verdict may take, and with the one before it [s]."""
 MOST_INSIDE = 2
 """Requests of a web process that wait for such a verdict, one of them computed: each holds a
 thread that pages need. Who comes later is told to come again."""
@@ -51,24 +52,12 @@ class Full(Exception):
     )
 
 
-class Lane:
-    """The process apart, made when the first dear verdict is asked for, no fork of this one."""
+class Lane(ApartPool):
+    """The process apart, and how many wait for it."""
 
     def __init__(self) -> None:
+        super().__init__(VERDICTS_A_PROCESS, _begin)
         self.inside = threading.BoundedSemaphore(MOST_INSIDE)
-        self.lock = threading.Lock()
-        self.pool: ProcessPool | None = None
-
-    def _begun(self) -> ProcessPool:
-        with self.lock:
-            if self.pool is None or not self.pool.active:
-                self.pool = ProcessPool(
-                    max_workers=1,
-                    max_tasks=VERDICTS_A_PROCESS,
-                    initializer=_begin,
-                    context=multiprocessing.get_context("forkserver"),
-                )
-            return self.pool
 
     def verdict(self, setup: Setup) -> Any:
         """The verdict of a setup, as the ``check`` command gives it.
@@ -79,7 +68,7 @@ class Lane:
         if not self.inside.acquire(blocking=False):
             raise Full
         try:
-            made = self._begun().schedule(_verdict, args=[write_setup(setup)], timeout=MOST_S)
+            made = self.begun().schedule(_verdict, args=[write_setup(setup)], timeout=MOST_S)
             try:
                 return made.result(timeout=MOST_WAIT_S)
             except (TimeoutError, ProcessExpired, CancelledError):

@@ -10,14 +10,15 @@ import ctypes
 import io
 import multiprocessing
 import resource
-import threading
 from collections.abc import Callable
 from concurrent.futures import CancelledError
 from contextlib import suppress
 from typing import TypeVar
 
-from pebble import ProcessExpired, ProcessPool
+from pebble import ProcessExpired
 from PIL import Image, ImageFile, ImageOps
+
+from web.design.pool import ApartPool
 
 T = TypeVar("T")
 LARGEST_BYTES = 12_000_000
@@ -106,25 +107,12 @@ def try_shrunk(raw: bytes) -> tuple[bytes, str]:
         return b"", "it needs more memory than a picture may have; send it smaller"
 
 
-class Apart:
-    """A process that looks at pictures, made when the first comes, no fork of this one."""
+class Apart(ApartPool):
+    """A process that looks at pictures."""
 
     def __init__(self, most_bytes: int, most_s: float, most_wait_s: float) -> None:
-        self.most_bytes, self.most_s, self.most_wait_s = most_bytes, most_s, most_wait_s
-        self.lock = threading.Lock()
-        self.pool: ProcessPool | None = None
-
-    def _begun(self) -> ProcessPool:
-        with self.lock:
-            if self.pool is None or not self.pool.active:
-                self.pool = ProcessPool(
-                    max_workers=1,
-                    max_tasks=PICTURES_A_PROCESS,
-                    initializer=begin,
-                    initargs=[self.most_bytes],
-                    context=multiprocessing.get_context("forkserver"),
-                )
-            return self.pool
+        super().__init__(PICTURES_A_PROCESS, begin, most_bytes)
+        self.most_s, self.most_wait_s = most_s, most_wait_s
 
     def run(self, work: Callable[[bytes], tuple[T, str]], raw: bytes) -> T:
         """What some work makes of a picture; it gives that, and why not.
@@ -132,7 +120,7 @@ class Apart:
         Raises:
             NotAPicture: it says why not, or it takes too long or too much.
         """
-        made = self._begun().schedule(work, args=[raw], timeout=self.most_s)
+        made = self.begun().schedule(work, args=[raw], timeout=self.most_s)
         try:
             found, why = made.result(timeout=self.most_wait_s)
         except (TimeoutError, ProcessExpired, CancelledError):

@@ -16,7 +16,8 @@ from web.supplies.post import with_hours
 from web.verdicts.shown import shown
 
 SOFTER_BY_OHM = 0.01
-"""What a post must have more than the question says, so that another verdict is worth a line."""
+"""What a post must have more than the question says, so that another verdict is worth a line
+[ohm]."""
 
 
 def soft_hours(document: Mapping[str, Any], post: Supply | None) -> Hours | None:

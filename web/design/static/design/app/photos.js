@@ -127,9 +127,11 @@ export async function sending(event) {
   if (!file || !who()) return;
   event.preventDefault();
   const id = await keep(path, form);
-  if (id !== null && !(await isThere())) {
-    file.value = "";
-    await tell("No network: kept. ");
+  if (!(await isThere())) {
+    if (id !== null) file.value = "";
+    const why = navigator.onLine ? "It cannot be sent now" : "No network";
+    const full = `${why}, and ${MOST} wait here: read or delete one first. `;
+    await tell(id === null ? full : `${why}: kept. `);
     return;
   }
   if (id !== null) sessionStorage.setItem(SENT, `${path} ${id}`);
