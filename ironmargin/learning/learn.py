@@ -121,8 +121,10 @@ def learn(
     noise = fits.learn_noise(
         [(at, e) for at, e in enumerate(log.entries) if isinstance(e, NoiseEntry)]
     )
+    # What was read at the post itself stands before what the starts behind it make of it.
+    read = {f.field for f in post}
     figures = [
-        *start_figures(setup, starts_found, told, slow),
+        *(f for f in start_figures(setup, starts_found, told, slow) if f.field not in read),
         *running_figures(setup, running),
         *post,
         *noise_figures(setup, noise),
@@ -138,7 +140,7 @@ def learn(
     choices = [c for c in choices if only is None or c.field in only]
     corrected = noted(corrected_by(setup, figures, choices), figures, fresh.values())
     if starts_found is not None:
-        corrected = with_draws(setup, corrected, starts_found, declined, figures)
+        corrected = with_draws(setup, corrected, starts_found, declined | read, figures)
     judged = [
         *judging.starts(setup, told, slow, starts_found),
         *judging.strange_starts(starts, strange),

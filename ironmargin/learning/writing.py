@@ -106,10 +106,10 @@ def noted(setup: Setup, figures: list[Figure], entries: Iterable[Entry]) -> Setu
 
 
 def with_draws(
-    setup: Setup, corrected: Setup, found: Posterior, declined: set[str], figures: list[Figure]
+    setup: Setup, corrected: Setup, found: Posterior, without: set[str], figures: list[Figure]
 ) -> Setup:
     """The setup with draws of what the starts told, kept with its rig and its supply; of a figure
-    that was declined none.
+    that was declined or read by itself (``without``) none.
     """
     fields = {u.name: set[str]() for u in found.unknowns}
     for what, ident in fields:
@@ -118,7 +118,7 @@ def with_draws(
     rows, names = found.rows(), []
     columns = []
     for n, unknown in enumerate(found.unknowns):
-        if declined & fields[unknown.name]:
+        if without & fields[unknown.name]:
             continue
         moved = next((f for f in figures if f.field in fields[unknown.name]), None)
         shift = 0.0
@@ -135,7 +135,7 @@ def with_draws(
     text = json.dumps([sorted(map(list, names)), found.rows().round(4).tolist()])
     drawn_with = hashlib.sha256(text.encode()).hexdigest()[:12]
     for name, column in before.items():
-        if name not in names:
+        if name not in names and not without & fields.get(name, set()):
             names.append(name)
             columns.append(column)
     rig, supply = kept(corrected, names, np.column_stack(columns), drawn_with)

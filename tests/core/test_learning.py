@@ -25,7 +25,7 @@ from ironmargin.learning.snapshot import differs, snapshot_of
 from ironmargin.learning.words import learned_json, learned_words
 from ironmargin.setup.model import Setup
 from ironmargin.setup.reading import read_setup, write_setup
-from ironmargin.starting.known import known_of
+from ironmargin.starting.known import KEY, known_of
 from ironmargin.verdict.check import examine
 from tests.core.test_engine import POST as A_POST
 from tests.core.test_engine import UNIT, question
@@ -624,6 +624,25 @@ class Beside(unittest.TestCase):
         after = {f.field: f.after for f in found.figures}
         self.assertAlmostEqual(after["supply.source_ohm"], 0.3, delta=0.001)
         self.assertAlmostEqual(after["supply.voltage_v"], 122.3, delta=0.01)
+
+    def test_what_was_read_at_a_post_stands_before_what_starts_behind_it_make_of_it(self) -> None:
+        """One field, one figure: and no draws of the starts that would pull at it later."""
+        started = [start(52.0, lowest_v=104.0, outcome="starts", notes=f"{n}") for n in range(4)]
+        read = [
+            {"kind": "supply", "volts": 122.0, "amps": 1.0},
+            {"kind": "supply", "volts": 116.0, "amps": 21.0},
+        ]
+        alone = told(on_a_post(), *started)
+        both = told(on_a_post(), *started, *read)
+        self.assertIn("supply.source_ohm", [f.field for f in alone.figures])
+        self.assertIn(KEY, alone.setup.supply.x)
+        (ohm,) = (f.after for f in both.figures if f.field == "supply.source_ohm")
+        self.assertAlmostEqual(ohm, 0.3, delta=0.001)
+        self.assertNotIn(KEY, both.setup.supply.x)
+        for more in ((), (start(53.0, notes="later"),)):
+            later = told(alone.setup, *started, *more, *read)
+            names = known_of(later.setup).names
+            self.assertNotIn(("supply", ""), names, "what starts told earlier is gone, too")
 
     def test_a_bad_tester_reading_stops_the_job(self) -> None:
         found = told(on_a_post(), {"kind": "supply", "tester": "open-ground"})
