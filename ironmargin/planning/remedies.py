@@ -172,16 +172,17 @@ def find_remedies(
 
 def _together(near: list[Tried], single: list[Tried]) -> list[Turn]:
     """What is tried next: each of the promising with one more single change, about another thing;
-    the same changes once, in whatever order.
+    the same changes once, in whatever order. First what would do if what each leaves missing added
+    up, so that something to act on is known early.
     """
-    out: dict[frozenset[int], Turn] = {}
-    for _, changes, base in near:
+    out: dict[frozenset[int], tuple[float, Turn]] = {}
+    for short, changes, base in near:
         about = {c.about for c in changes}
-        for _, (one,), _ in single:
+        for shorter, (one,), _ in single:
             if one.about not in about:
                 both = (*changes, one)
-                out.setdefault(frozenset(id(c) for c in both), (both, base))
-    return list(out.values())
+                out.setdefault(frozenset(id(c) for c in both), (short + shorter, (both, base)))
+    return [turn for _, turn in sorted(out.values(), key=lambda each: each[0])]
 
 
 def _ranked(search: _Search, *, complete: bool) -> Remedies:
