@@ -56,9 +56,11 @@ def topics_of(topic: str, places: Map) -> set[str]:
     return {topic + p if p.startswith("/") else topic for p, _ in places.values()}
 
 
-def _number(value: Any, place: str) -> float:
+def _number(value: object, place: str) -> float:
     if isinstance(value, str) and len(value) <= 40:
         value = value.strip().replace(",", ".")
+    if not isinstance(value, str | int | float):
+        raise Nonsense(f"{place} is no number")
     try:
         number = float(value)
     except (TypeError, ValueError, OverflowError):

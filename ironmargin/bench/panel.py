@@ -6,7 +6,7 @@ import math
 from collections.abc import Callable, Hashable
 from dataclasses import field, replace
 from functools import partial
-from typing import Any, TypeVar, assert_never
+from typing import TypeVar, assert_never
 
 from ironmargin.bench.state import State
 from ironmargin.case import Case, prepare
@@ -88,11 +88,6 @@ class Dead:
     circuits: dict[str, float] = field(default_factory=dict)
     busiest_a: float = 0.0
     lowest_v: float = 0.0
-
-
-def with_supply(setup: Setup, **new: Any) -> Setup:
-    """The same question with figures of its supply changed."""
-    return replace(setup, supply=replace(setup.supply, **new))
 
 
 def in_the_world(setup: Setup, state: State) -> Setup:

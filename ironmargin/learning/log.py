@@ -16,6 +16,7 @@ from ironmargin.setup.spec import (
     INVALID,
     Anything,
     Faults,
+    FieldOf,
     Kinds,
     Many,
     Number,
@@ -81,15 +82,15 @@ def moment_of(at: str) -> datetime:
     return found if found.tzinfo else found.replace(tzinfo=UTC)
 
 
-def _amps(doc: str) -> Any:
+def _amps(doc: str) -> FieldOf:
     return number("A", doc, least=0, most=5000, default=None)
 
 
-def _volts(doc: str) -> Any:
+def _volts(doc: str) -> FieldOf:
     return number("V", doc, least=0, most=300, default=None)
 
 
-def _loads(doc: str, default: Any = None) -> Any:
+def _loads(doc: str, default: object = None) -> FieldOf:
     return given(
         Many(doc, None, Text("A load's id", most=60, filled=True), most=100), default=default
     )

@@ -92,7 +92,14 @@ class _Reader:
             va = max(va, ROUND_UP_A * self.bus_v)
         return Draw(self.leg, self.bus_v, _lagging(va, power_factor), power, dropout)
 
-    def demand(self, one: tuple[Draw, ...], **more: Any) -> Demand:
+    def demand(
+        self,
+        one: tuple[Draw, ...],
+        *,
+        single_beside: tuple[Draw, ...] = (),
+        plate: m.MotorPlate | None = None,
+        inrush: Inrush | None = None,
+    ) -> Demand:
         load = self.load
         steady = tuple(
             Draw(d.leg, d.bus_v, d.va * load.count, d.constant_power, d.dropout) for d in one
@@ -110,7 +117,9 @@ class _Reader:
             hours_duty=duty_of(load),
             off_s=rest_s(load),
             assumed=tuple(self.assumed),
-            **more,
+            single_beside=single_beside,
+            plate=plate,
+            inrush=inrush,
         )
 
     def _full(self) -> bool:

@@ -8,7 +8,7 @@ import math
 from collections.abc import Callable
 from dataclasses import replace
 from itertools import combinations
-from typing import Any
+from typing import TYPE_CHECKING
 
 import numpy as np
 
@@ -18,6 +18,9 @@ from ironmargin.planning.planner import RANK, SLOT_H, Placed, Planner
 from ironmargin.planning.solver import new_solver
 from ironmargin.planning.tasks import SLOT_MIN, SLOTS, slots_long
 from ironmargin.record import record
+
+if TYPE_CHECKING:
+    from ortools.sat.python.cp_model import IntVar, LinearExpr
 
 SMALL_CLAUSE, LARGEST_CLAUSE, MOST_CLAUSES = 3, 3, 6_000
 FULL = 0.8
@@ -47,7 +50,7 @@ class Model:
 
         self.cp, self.p, self.progress = cp_model, p, progress
         self.model = cp_model.CpModel()
-        self.x: dict[tuple[int, int], Any] = {}
+        self.x: dict[tuple[int, int], IntVar] = {}
         self.candidates: dict[int, list[int]] = {}
         for at, task in enumerate(p.tasks.tasks):
             fits = [
@@ -71,7 +74,7 @@ class Model:
         self._bound()
         self._energy()
 
-    def _running(self, at: int, slot: int) -> list[Any]:
+    def _running(self, at: int, slot: int) -> list[IntVar]:
         """The start variables of a task that have it running in a slot."""
         length = slots_long(self.p.tasks.tasks[at])
         return [
@@ -174,7 +177,7 @@ class Model:
                 )
                 self.model.add(asked <= max(math.ceil(most), 0) * on)
 
-    def _watts_in(self, slot: int) -> Any:
+    def _watts_in(self, slot: int) -> LinearExpr | int:
         """Watts of the tasks in a slot, whole numbers."""
         p = self.p
         each = [
@@ -219,7 +222,7 @@ class Model:
         """The battery of an inverter: state of charge from slot to slot, never below its stop."""
         p, supply = self.p, self.p.setup.supply
         inverter = supply.battery
-        self.charge: list[Any] = []
+        self.charge: list[IntVar] = []
         if inverter is None:
             return
         capacity = round(inverter.battery_wh)
@@ -233,7 +236,7 @@ class Model:
             into = self.model.new_int_var(0, most if limit else 0, f"in{s}")
             out = self.model.new_int_var(0, 100 * capacity, f"out{s}")
             base = round(p.watts(p.anyway[s]))
-            given: Any = round(limit) * (self.generator[s] if self.p.engine else 1)
+            given: LinearExpr | int = round(limit) * (self.generator[s] if self.p.engine else 1)
             # Watt-hours of a slot, in thousandths: what is asked is covered by the input and the
             # battery; what is left charges.
             asked = (base + self._watts_in(s)) * SLOT_MIN * 1000

@@ -5,11 +5,14 @@ and honest about proof.
 from __future__ import annotations
 
 from itertools import combinations
-from typing import Any
+from typing import TYPE_CHECKING
 
 import numpy as np
 
 from ironmargin.planning.together import Masks, Together
+
+if TYPE_CHECKING:
+    from ortools.sat.python.cp_model import CpSolver
 
 ROUNDS = 150
 SMALL_CONFLICT = 2
@@ -23,7 +26,7 @@ machine.
 SEED = 1
 
 
-def new_solver(work: float = WORK_LIMIT) -> Any:
+def new_solver(work: float = WORK_LIMIT) -> CpSolver:
     """A CP-SAT solver that gives the same answer every time."""
     from ortools.sat.python import cp_model
 

@@ -8,7 +8,6 @@ from __future__ import annotations
 
 import random
 from collections.abc import Callable
-from typing import Any
 
 from ironmargin.document import Document
 from ironmargin.limits.ledger import FAILS, HOLDS
@@ -33,7 +32,7 @@ HOT_WIRE = "measured on the compressor's wire, so that its fan is not in it"
 Draw = random.Random
 
 
-def _unit(draw: Draw, ident: str = "roof", **more: Any) -> Document:
+def _unit(draw: Draw, ident: str = "roof", **more: object) -> Document:
     size = draw.choice((9.5, 11.5, 13.5))
     tons = {9.5: "11,000", 11.5: "13,500", 13.5: "15,000"}[size]
     return {
@@ -85,7 +84,7 @@ def _small(draw: Draw) -> list[Document]:
     return draw.sample(found, draw.randint(1, 3))
 
 
-def _set(draw: Draw, **more: Any) -> Document:
+def _set(draw: Draw, **more: object) -> Document:
     continuous = draw.choice((1600, 1800, 2300, 2800, 3200, 3500))
     return {
         "kind": "generator",
@@ -94,7 +93,7 @@ def _set(draw: Draw, **more: Any) -> Document:
     } | more
 
 
-def _document(supply: Document, loads: list[Document], **more: Any) -> Document:
+def _document(supply: Document, loads: list[Document], **more: object) -> Document:
     return {
         "format": "iron-margin/setup",
         "version": 1,

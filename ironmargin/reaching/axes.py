@@ -11,10 +11,10 @@ import copy
 import re
 from collections.abc import Callable
 from dataclasses import replace
-from typing import Any
 
 import numpy as np
 
+from ironmargin.document import Document
 from ironmargin.errors import Fault, SetupError
 from ironmargin.record import record
 from ironmargin.setup.hookup import Cord
@@ -151,7 +151,7 @@ def put(setup: Setup, field: str, value: float) -> Setup:
     return read_setup(document)
 
 
-def _put_at(document: Any, field: str, value: float) -> None:
+def _put_at(document: Document | None, field: str, value: float) -> None:
     steps = STEP.findall(field) if PATH.match(field) else []
     nowhere = SetupError([Fault(field, "no-field", "must be the path of a number of the setup")])
     if not steps:
@@ -159,16 +159,16 @@ def _put_at(document: Any, field: str, value: float) -> None:
     for name, number in steps[:-1]:
         document = document.setdefault(name, {}) if isinstance(document, dict) else None
         if number:
-            inside = isinstance(document, list) and int(number) < len(document)
-            document = document[int(number)] if inside else None
+            held = document if isinstance(document, list) else []
+            document = held[int(number)] if int(number) < len(held) else None
         if document is None:
             raise nowhere
     name, number = steps[-1]
     if not isinstance(document, dict) or number:
         raise nowhere
-    held = document.get(name)
-    if held is not None and (isinstance(held, bool) or not isinstance(held, int | float)):
-        raise SetupError([Fault(field, "number", f"must be a number to be an axis (got {held!r})")])
+    was = document.get(name)
+    if was is not None and (isinstance(was, bool) or not isinstance(was, int | float)):
+        raise SetupError([Fault(field, "number", f"must be a number to be an axis (got {was!r})")])
     document[name] = value
 
 

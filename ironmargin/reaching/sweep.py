@@ -15,7 +15,7 @@ import zlib
 from collections import Counter
 from collections.abc import Callable, Iterable, Iterator
 from contextlib import AbstractContextManager
-from typing import Any
+from typing import TYPE_CHECKING
 
 from ironmargin.errors import Fault, SetupError
 from ironmargin.reaching.axes import put
@@ -23,6 +23,9 @@ from ironmargin.reaching.rows import KINDS, Journal, Row, write
 from ironmargin.record import record
 from ironmargin.setup.reading import load_setup, parse_setup
 from ironmargin.verdict.check import examine_unless_fails
+
+if TYPE_CHECKING:
+    from distributed import Client, Future
 
 BATCH = 40
 """Setups of a batch: about a fifth of a second of work, against some milliseconds to send it."""
@@ -147,17 +150,17 @@ def in_this_process(items: list[Item], figures: list[tuple[str, float]]) -> Iter
 
 
 def on_workers(
-    items: list[Item], figures: list[tuple[str, float]], client: Any
+    items: list[Item], figures: list[tuple[str, float]], client: Client
 ) -> Iterator[list[Row]]:
     """The rows batch by batch as a Dask cluster has them done."""
     from distributed import as_completed
     from distributed.scheduler import KilledWorker
 
     waiting = list(_batches(items, BATCH))[::-1]
-    cores = max(sum(client.nthreads().values()), 1)
-    sent: dict[Any, list[Item]] = {}
+    cores = max(sum(client.nthreads().values()), 1)  # type: ignore[no-untyped-call]
+    sent: dict[object, list[Item]] = {}
 
-    def send(batch: list[Item]) -> Any:
+    def send(batch: list[Item]) -> Future[list[Row]]:
         future = client.submit(judge_packed, _packed(batch), figures, pure=False, retries=0)
         sent[future.key] = batch
         return future
@@ -185,7 +188,7 @@ def _taken_down(item: Item, figures: list[tuple[str, float]]) -> Row:
     return {"file": item.file, "name": ""} | dict(figures) | empty | told
 
 
-def cluster(workers: int, scheduler: str | None) -> AbstractContextManager[Any]:
+def cluster(workers: int, scheduler: str | None) -> AbstractContextManager[Client]:
     """A Dask client: of a cluster that exists, or of so many processes here."""
     import dask
     from distributed import Client, LocalCluster
@@ -227,7 +230,7 @@ def _looker() -> Callable[[], tuple[str, str]]:
     return look
 
 
-def demand_core(client: Any) -> None:
+def demand_core(client: Client) -> None:
     """See that scheduler and workers of a cluster have this very core.
 
     Raises:
@@ -235,7 +238,7 @@ def demand_core(client: Any) -> None:
     """
     version, digest = core_here()
     install = f"pip install 'ironmargin[scale]=={version}'"
-    found = {"the scheduler": client.run_on_scheduler(_looker())}
+    found = {"the scheduler": client.run_on_scheduler(_looker())}  # type: ignore[no-untyped-call]
     found |= {f"worker {address}": told for address, told in client.run(_looker()).items()}
     for who, (theirs, hashed) in found.items():
         if not theirs:

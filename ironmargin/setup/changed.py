@@ -5,8 +5,8 @@ sets replaced.
 from __future__ import annotations
 
 from dataclasses import replace
-from typing import Any
 
+from ironmargin.document import Document
 from ironmargin.setup.model import Setup
 
 
@@ -32,15 +32,17 @@ def released(setup: Setup) -> Setup:
     return replace(setup, rig=replace(setup.rig, loads=loads))
 
 
-def with_load(setup: Setup, load_id: str, **new: Any) -> Setup:
+def with_load(setup: Setup, load_id: str, **new: object) -> Setup:
     """The same question with some figures of one load changed."""
-    loads = tuple(replace(x, **new) if x.id == load_id else x for x in setup.rig.loads)
+    figures: Document = new
+    loads = tuple(replace(x, **figures) if x.id == load_id else x for x in setup.rig.loads)
     return replace(setup, rig=replace(setup.rig, loads=loads))
 
 
-def with_engines(setup: Setup, **new: Any) -> Setup:
+def with_engines(setup: Setup, **new: object) -> Setup:
     """The same question with some figures changed of the engine sets that carry the load."""
-    return replace(setup, supply=setup.supply.with_carrying(lambda unit: replace(unit, **new)))
+    figures: Document = new
+    return replace(setup, supply=setup.supply.with_carrying(lambda unit: replace(unit, **figures)))
 
 
 def with_engines_scaled(setup: Setup, factor: float) -> Setup:

@@ -6,7 +6,6 @@ from __future__ import annotations
 
 import json
 from os import PathLike
-from typing import Any
 
 from ironmargin.document import Document
 from ironmargin.errors import Fault, SetupError
@@ -65,7 +64,7 @@ def _dangling(data: Document, faults: Faults) -> Faults:
     ]
 
 
-def _no_duplicates(pairs: list[tuple[str, Any]]) -> Document:
+def _no_duplicates(pairs: list[tuple[str, object]]) -> Document:
     """JSON lets a name stand twice and keeps the last; a setup does not."""
     out = dict(pairs)
     if len(out) < len(pairs):

@@ -10,7 +10,7 @@ from __future__ import annotations
 import math
 from collections.abc import Callable, Mapping
 from dataclasses import MISSING, field, fields
-from typing import Any, TypeVar, cast
+from typing import Any, TypeAlias, TypeVar, cast
 
 from ironmargin.document import Document
 from ironmargin.errors import Fault
@@ -348,7 +348,11 @@ class Anything(Spec):
         return {"type": "object"}
 
 
-def _field(spec: Spec, default: Any) -> Any:
+FieldOf: TypeAlias = Any
+"""What a dataclass is given for a field: of any type, as ``dataclasses.field`` says of itself."""
+
+
+def _field(spec: Spec, default: object) -> FieldOf:
     if isinstance(default, (dict, list)):
         return field(default_factory=lambda: type(default)(default), metadata={"spec": spec})
     return field(default=default, metadata={"spec": spec})
@@ -358,13 +362,13 @@ def number(
     unit: str,
     doc: str,
     *,
-    default: Any = MISSING,
+    default: object = MISSING,
     key: str | None = None,
     above: float | None = None,
     least: float | None = None,
     most: float | None = None,
     whole: bool = False,
-) -> Any:
+) -> FieldOf:
     """A dataclass field holding a number in ``unit``; ``default=None`` makes it optional."""
     return _field(Number(doc, key, unit, above, least, most, whole), default)
 
@@ -372,39 +376,41 @@ def number(
 def text(
     doc: str,
     *,
-    default: Any = MISSING,
+    default: object = MISSING,
     key: str | None = None,
     most: int = 200,
     filled: bool = False,
-) -> Any:
+) -> FieldOf:
     """A dataclass field holding text."""
     return _field(Text(doc, key, most, filled), default)
 
 
-def choice(doc: str, of: tuple[str, ...], *, default: Any = MISSING, key: str | None = None) -> Any:
+def choice(
+    doc: str, of: tuple[str, ...], *, default: object = MISSING, key: str | None = None
+) -> FieldOf:
     """A dataclass field holding one of some words."""
     return _field(Choice(doc, key, of), default)
 
 
-def flag(doc: str, *, default: Any = MISSING) -> Any:
+def flag(doc: str, *, default: object = MISSING) -> FieldOf:
     """A dataclass field holding true or false."""
     return _field(Flag(doc), default)
 
 
-def learned() -> Any:
+def learned() -> FieldOf:
     """A dataclass field for what logs have told of a rig or a supply (``starting.known``)."""
     return given(Anything("What logs have told of it, and what other programs keep"), default={})
 
 
-def given(spec: Spec, *, default: Any = MISSING) -> Any:
+def given(spec: Spec, *, default: object = MISSING) -> FieldOf:
     """A dataclass field of any other specification."""
     return _field(spec, default)
 
 
-KNOWN: dict[type, dict[str, tuple[str, Spec, Any]]] = {}
+KNOWN: dict[type, dict[str, tuple[str, Spec, object]]] = {}
 
 
-def specs(cls: type) -> dict[str, tuple[str, Spec, Any]]:
+def specs(cls: type) -> dict[str, tuple[str, Spec, object]]:
     """JSON key → (attribute, specification, default or MISSING) of a setup dataclass."""
     if cls not in KNOWN:
         out = {}

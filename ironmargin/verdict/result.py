@@ -6,7 +6,7 @@ import dataclasses
 import math
 from dataclasses import fields, is_dataclass
 from functools import cache
-from typing import Any
+from typing import TypeAlias
 
 from ironmargin.document import Document
 from ironmargin.enduring.endurance import Endurance
@@ -14,6 +14,8 @@ from ironmargin.limits.bonding import Bonding
 from ironmargin.per_cent import PLACES
 from ironmargin.record import record
 
+Json: TypeAlias = object
+"""A value as JSON has it."""
 RESULT_FORMAT = "iron-margin/result"
 
 
@@ -278,13 +280,13 @@ def _named(kind: type) -> tuple[tuple[str, str], ...]:
     return tuple((item.name, item.metadata.get("key", item.name)) for item in fields(kind))
 
 
-def plain(value: Any) -> Any:
+def plain(value: object) -> Json:
     """A value of a result as JSON has it: figures to four places, what does not apply left out."""
     if isinstance(value, float):
         return round(value, PLACES)
-    kind: Any = type(value)
+    kind: type = type(value)
     if named := _named(kind):
-        out = {}
+        out: Document = {}
         for name, key in named:
             held = getattr(value, name)
             if held is None or (isinstance(held, float) and not math.isfinite(held)):
@@ -304,5 +306,6 @@ def plain(value: Any) -> Any:
 
 def result_json(result: Result) -> Document:
     """The JSON object of a result; figures rounded to six places, what does not apply left out."""
-    body: Document = plain(result)
+    body = plain(result)
+    assert isinstance(body, dict)
     return {"format": RESULT_FORMAT, "version": 1} | body
