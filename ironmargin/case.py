@@ -39,8 +39,8 @@ class Case:
     """A setup ready for computing.
 
     Attributes:
-        demands: the wanted and always-on loads that are served; unserved: (load, problem) of those
-        that are not.
+        demands: the wanted and always-on loads that are served.
+        unserved: (load, problem) of those that are not.
         rows: demand number of each motor row (one row a unit of its count).
         starters: the starts to watch, one a demand.
         breakers: (breaker, source conductor it sees) of the supply, path and main.
@@ -63,6 +63,14 @@ class Case:
 def conductor_a(places: Sequence[complex], upstream: Upstream, turns: float) -> float:
     """Amps of the busier hot conductor of the source, from the currents of the places L1, L2 and
     across both at rated volts [A].
+
+    Args:
+        places: currents of the three places at their rated volts [A].
+        upstream: what lies between source and panel.
+        turns: of the transformer between, load's side over supply's [1].
+
+    Returns:
+        Amps [A].
     """
     if upstream.legs == 1:
         return abs(places[0]) * turns
@@ -100,6 +108,12 @@ def before_shedding(setup: Setup) -> tuple[Setup, ...]:
     """What runs in the moments in which a motor starts behind a load manager, each once: it sheds
     only after its delay, so what it had let come back while the motor rested is still on. Those in
     which nothing more runs than it keeps on are left out.
+
+    Args:
+        setup: supply, path, rig and rules of the question.
+
+    Returns:
+        A setup for each such moment; none without a manager.
     """
     if manager_of(setup) is None:
         return ()
@@ -124,6 +138,13 @@ def before_shedding(setup: Setup) -> tuple[Setup, ...]:
 def dead_at(case: Case, starter: Starter) -> frozenset[int]:
     """Demands that cannot be running in the moment of a start: what a transformer feeds, while it
     is itself switched on.
+
+    Args:
+        case: the prepared setup.
+        starter: who starts.
+
+    Returns:
+        Their numbers.
     """
     if case.demands[starter.demand].load.id != TRANSFORMER:
         return frozenset()
@@ -136,7 +157,14 @@ def dead_at(case: Case, starter: Starter) -> frozenset[int]:
 
 
 def gear_current(demand: Demand) -> float:
-    """Locked-rotor current factor of a motor's start gear [1]."""
+    """Locked-rotor current factor of a motor's start gear [1].
+
+    Args:
+        demand: what a load draws.
+
+    Returns:
+        The factor [1].
+    """
     return GEAR_CURRENT.get(demand.plate.start, 1.0) if demand.plate else 1.0
 
 
@@ -163,6 +191,12 @@ def _wanted(setup: Setup) -> list[tuple[int, str | None]]:
 def prepare(setup: Setup) -> Case:
     """Make a setup ready: derate the supply, trace the path, turn each running load into its
     demand. Of loads that never run together the heavier ones are taken.
+
+    Args:
+        setup: supply, path, rig and rules of the question.
+
+    Returns:
+        The case.
     """
     setup = heaviest(setup)
     source = source_of(setup.supply, setup.conditions)

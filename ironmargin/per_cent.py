@@ -13,13 +13,27 @@ MOST = 999
 
 
 def percent(share: float) -> str:
-    """A share as whole per cent, never minus nought."""
+    """A share as whole per cent, never minus nought.
+
+    Args:
+        share: a share [1].
+
+    Returns:
+        As 14 %.
+    """
     whole = abs(round(share * 100))
     return f"{whole:d} %" if whole <= MOST else f"over {MOST} %"
 
 
 def signed_percent(margin: float) -> str:
-    """A margin as signed whole per cent, as +14 % or −34 %; what fails is never called nought."""
+    """A margin as signed whole per cent, as +14 % or −34 %; what fails is never called nought.
+
+    Args:
+        margin: a margin [1].
+
+    Returns:
+        As +14 %.
+    """
     whole = max(abs(round(margin * 100)), 1 if margin < 0 else 0)
     sign = "−" if margin < 0 else "+"
     return f"{sign}{whole} %" if whole <= MOST else f"{'<' if margin < 0 else '>'} {sign}{MOST} %"

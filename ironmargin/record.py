@@ -71,9 +71,16 @@ def record(*, kw_only: bool = ...) -> Callable[[type[T]], type[T]]: ...
 def record(cls: Any = None, /, *, kw_only: bool = False) -> Any:
     """Make a class a frozen record of its annotated fields.
 
+    Args:
+        cls: the class, where it stands without arguments.
+        kw_only: fields by name alone.
+
+    Returns:
+        The class.
+
     Raises:
         TypeError: on making one, for a missing or unknown field; FrozenInstanceError on setting
-        one.
+            one.
     """
 
     def make(cls: Any) -> Any:

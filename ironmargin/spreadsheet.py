@@ -15,12 +15,26 @@ FORMULA = ("=", "+", "-", "@", "\t", "\r")
 def safe_cell(value: object) -> object:
     """A text that a spreadsheet would take for a formula, with an apostrophe before it; figures as
     they are.
+
+    Args:
+        value: of a cell.
+
+    Returns:
+        What may be written.
     """
     return f"'{value}" if isinstance(value, str) and value.startswith(FORMULA) else value
 
 
 def csv_text(rows: Iterable[Sequence[object]], end: str = "\n") -> str:
-    """Rows as CSV; what is None is an empty cell."""
+    """Rows as CSV; what is None is an empty cell.
+
+    Args:
+        rows: cells by row.
+        end: of a line.
+
+    Returns:
+        The text.
+    """
     out = io.StringIO()
     writer = csv.writer(out, lineterminator=end)
     for row in rows:

@@ -101,7 +101,11 @@ class Bench:
     # what is done
 
     def do(self, act: Act) -> None:
-        """Do one thing now."""
+        """Do one thing now.
+
+        Args:
+            act: what is done, to which load.
+        """
         state, what = self.state, act.what or ""
         if act.do == "load":
             self._press(state.loads[what], self.loads[what], act)
@@ -231,7 +235,12 @@ class Bench:
     # time
 
     def advance(self, to_s: float, *, to_event: bool = False) -> None:
-        """Let time pass until a moment [s], or only to the next thing that happens."""
+        """Let time pass until a moment [s], or only to the next thing that happens.
+
+        Args:
+            to_s: until when, since the beginning [s].
+            to_event: stop at the next thing that happens.
+        """
         state = self.state
         at_once, happened = 0, len(self.events)
         while True:
@@ -571,7 +580,15 @@ def guard_waits_s(opens: Row) -> float:
 
 
 def run_script(setup: Setup, script: Script) -> Bench:
-    """Run a script from beginning to end."""
+    """Run a script from beginning to end.
+
+    Args:
+        setup: supply, path, rig and rules of the question.
+        script: acts in the order of their time.
+
+    Returns:
+        The bench as it stands at the end, with everything that happened.
+    """
     bench = Bench(setup, script.begin, script.seed)
     end = script.hours * 3600.0
     for act in sorted(script.steps, key=lambda a: a.at_s):

@@ -42,7 +42,8 @@ class Now:
     """The settled network of a moment.
 
     Attributes:
-        amps: of each hot conductor of the source [A]; volts: of the legs [V].
+        amps: of each hot conductor of the source [A].
+        volts: of the legs [V].
         given_w, loads_w, lost_w: real power of the source, of the loads, and lost between [W].
         circuits: amps of each branch [A].
     """
@@ -290,7 +291,16 @@ class Watch:
 
 
 def watches(case: Case, amps: tuple[float, ...], circuits: dict[str, float]) -> list[Watch]:
-    """Every breaker of a case: supply, path, main and branches."""
+    """Every breaker of a case: supply, path, main and branches.
+
+    Args:
+        case: the prepared setup.
+        amps: settled amps of each conductor of the source [A].
+        circuits: settled amps of each branch, by its id [A].
+
+    Returns:
+        The breakers with their amps and curves.
+    """
     found = []
     for b, leg in case.breakers:
         carried = amps[min(leg, len(amps) - 1)]
@@ -327,7 +337,14 @@ def guard_opens(now: Now) -> Row | None:
 
 
 def part_shares(now: Now) -> dict[int, tuple[float, float]]:
-    """Amps through each part of the path, and how much of its rating that is, by its number."""
+    """Amps through each part of the path, and how much of its rating that is, by its number.
+
+    Args:
+        now: a settled state, of one set of loads or of many.
+
+    Returns:
+        Amps [A] and share of the rating [1], by the number of the part.
+    """
     rows = PartHours().rows(View(ledger_now(now)))
     return {row.place.item: (float(row.value), 1.0 - float(row.margin)) for row in rows}
 

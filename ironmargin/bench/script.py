@@ -107,7 +107,16 @@ class Script:
 
 
 def act_faults(act: Act, path: str, setup: Setup) -> Faults:
-    """What keeps an act from being one on this rig."""
+    """What keeps an act from being one on this rig.
+
+    Args:
+        act: the act.
+        path: where it stands in the file, for faults.
+        setup: supply, path, rig and rules of the question.
+
+    Returns:
+        The faults; empty for a good act.
+    """
     faults: Faults = []
 
     def fault(field: str, code: str, rule: str, got: object) -> None:
@@ -152,6 +161,13 @@ def act_faults(act: Act, path: str, setup: Setup) -> Faults:
 def read_script(data: object, setup: Setup) -> Script:
     """Turn parsed JSON into a script for a setup; acts are put in the order of their time.
 
+    Args:
+        data: parsed JSON, from anywhere.
+        setup: supply, path, rig and rules of the question.
+
+    Returns:
+        The script.
+
     Raises:
         SetupError: with every fault found.
     """
@@ -169,6 +185,13 @@ def read_script(data: object, setup: Setup) -> Script:
 def load_script(path: str | PathLike[str], setup: Setup) -> Script:
     """Read a script file.
 
+    Args:
+        path: of the file.
+        setup: supply, path, rig and rules of the question.
+
+    Returns:
+        The script.
+
     Raises:
         SetupError: the file cannot be opened or is no script of this setup.
     """
@@ -181,5 +204,9 @@ def write_script(script: Script) -> Document:
 
 
 def script_schema() -> Document:
-    """The JSON Schema of a script, made from the core's own types."""
+    """The JSON Schema of a script, made from the core's own types.
+
+    Returns:
+        A JSON Schema, draft 2020-12.
+    """
     return file_schema(SCRIPT_FORMAT, Script)

@@ -15,13 +15,19 @@ class LoadState:
     """One load.
 
     Attributes:
-        on: the person has it on; mode: the knob of an air conditioner.
-        running: it draws; cooling: the thermostat or duty cycle calls.
-        turned_s: when its cycle turns next [s]; cycles: how often it has turned.
-        compressor: its motor turns; due_s: when the motor is to start [s]; stopped_s: when it last
-        stopped [s]; since_s: when it began to draw [s].
-        held: why it is off though it is on: ``let-go``, ``stalled`` or ``shed``, else empty;
-        again_s: when it tries again [s]; shed_a: what it drew when it was shed [A].
+        on: the person has it on.
+        mode: the knob of an air conditioner.
+        running: it draws.
+        cooling: the thermostat or duty cycle calls.
+        turned_s: when its cycle turns next [s].
+        cycles: how often it has turned.
+        compressor: its motor turns.
+        due_s: when the motor is to start [s].
+        stopped_s: when it last stopped [s].
+        since_s: when it began to draw [s].
+        held: why it is off though it is on: ``let-go``, ``stalled`` or ``shed``, else empty.
+        again_s: when it tries again [s].
+        shed_a: what it drew when it was shed [A].
         learned: starts its soft starter has learned from.
     """
 
@@ -46,19 +52,27 @@ class State:
     """The whole bench.
 
     Attributes:
-        t_s: time [s]; set_on: the set or post is switched on; latched: its overload latch is open;
+        t_s: time [s].
+        set_on: the set or post is switched on.
+        latched: its overload latch is open.
         overload_s: how far the latch has filled [s].
-        open: breakers that are open, by place; heat: of each breaker, in units of (I/In)² [1];
-        over_s: since when a load manager has seen too much [s];
-        guard_s: when the guard closes [s], None when it is closed; hot: numbers of the parts of the
-        path whose contact has become hot; rise_k: how far each bad contact has warmed over the air
-        [K]; melted: number of the part that has melted, −1 for none; warned: limits that nothing
-        opens for and that were told as exceeded.
-        outdoor_c, room_c: air outside and in [°C]; world: what the world has changed; ramps: what
-        it is changing slowly: from, to, begin and end.
-        fuel_wh: heat left in the tank [Wh]; cylinder_kg, cylinder_c: liquid in each cylinder [kg]
-        and its temperature [°C]; soc: state of charge [1]; spent: fuel or charge is gone.
-        energy: watt-hours given, taken by the loads and lost on the way [Wh]; cost: money.
+        open: breakers that are open, by place.
+        heat: of each breaker, in units of (I/In)² [1].
+        over_s: since when a load manager has seen too much [s].
+        guard_s: when the guard closes [s], None when it is closed.
+        hot: numbers of the parts of the path whose contact has become hot.
+        rise_k: how far each bad contact has warmed over the air [K].
+        melted: number of the part that has melted, −1 for none.
+        warned: limits that nothing opens for and that were told as exceeded.
+        outdoor_c, room_c: air outside and in [°C].
+        world: what the world has changed.
+        ramps: what it is changing slowly: from, to, begin and end.
+        fuel_wh: heat left in the tank [Wh].
+        cylinder_kg, cylinder_c: liquid in each cylinder [kg] and its temperature [°C].
+        soc: state of charge [1].
+        spent: fuel or charge is gone.
+        energy: watt-hours given, taken by the loads and lost on the way [Wh].
+        cost: money.
     """
 
     t_s: float = 0.0
@@ -101,7 +115,14 @@ class State:
 
     @classmethod
     def of(cls, data: Document) -> State:
-        """A state from its plain JSON."""
+        """A state from its plain JSON.
+
+        Args:
+            data: as :meth:`plain` made it.
+
+        Returns:
+            The state.
+        """
         loads = {k: LoadState(**v) for k, v in data["loads"].items()}
         return cls(**{**data, "loads": loads})
 

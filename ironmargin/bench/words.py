@@ -14,7 +14,14 @@ PLACES = (3, 2, 2, 1, 0, 2, 4, 0, 3)
 
 
 def fuel_share(bench: Bench) -> float | None:
-    """What is left of the tank or cylinder [1]."""
+    """What is left of the tank or cylinder [1].
+
+    Args:
+        bench: the bench and all that happened on it.
+
+    Returns:
+        The share [1]; None where nothing runs dry.
+    """
     boards = [on_board_wh(u, u.fuel) for u in bench.setup.supply.engines]
     full = [b[1] for b in boards if b is not None]
     if bench.state.fuel_wh is None or not full:
@@ -23,7 +30,14 @@ def fuel_share(bench: Bench) -> float | None:
 
 
 def ended(bench: Bench) -> Document:
-    """How a bench stands now."""
+    """How a bench stands now.
+
+    Args:
+        bench: the bench and all that happened on it.
+
+    Returns:
+        Clock, charge, fuel, what is on.
+    """
     state = bench.state
     out: Document = {
         "at_s": round(state.t_s, 3),
@@ -84,7 +98,14 @@ def night_odds(bench: Bench) -> list[Document]:
 
 
 def bench_json(bench: Bench) -> Document:
-    """The JSON object of a bench run."""
+    """The JSON object of a bench run.
+
+    Args:
+        bench: the bench and all that happened on it.
+
+    Returns:
+        The JSON object, with its events and series.
+    """
     return {
         "format": BENCH_FORMAT,
         "version": 1,
@@ -97,7 +118,14 @@ def bench_json(bench: Bench) -> Document:
 
 
 def bench_csv(bench: Bench) -> str:
-    """The series as CSV."""
+    """The series as CSV.
+
+    Args:
+        bench: the bench and all that happened on it.
+
+    Returns:
+        A row a step, with a heading.
+    """
     columns = _used(bench)
     lines = [",".join(COLUMNS[n] for n in columns)]
     lines += [",".join(f"{row[n]:.{PLACES[n]}f}" for n in columns) for row in bench.rows]
@@ -111,7 +139,14 @@ def clock_words(seconds: float) -> str:
 
 
 def bench_words(bench: Bench) -> str:
-    """The events of a run, and how it ended."""
+    """The events of a run, and how it ended.
+
+    Args:
+        bench: the bench and all that happened on it.
+
+    Returns:
+        Lines for the terminal.
+    """
     lines = [f"{clock_words(e.at_s):>10}  {e.kind:<12} {e.where:<14} {e.why}" for e in bench.events]
     end = ended(bench)
     running = ", ".join(end["running"]) or "nothing"

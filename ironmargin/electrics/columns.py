@@ -36,7 +36,9 @@ def settle_columns(
         pooled: conjugate VA of each kind of constant-power load (k, n) [VA].
         kinds: place, rated volts [V], dropout and least share of volts [1] of each kind (k, 4).
         bounds: most passes, first damped pass, tolerance [V].
-        volts, amps: (2, n), written [V], [A]; moved: last change (n), written [V].
+        volts: (2, n), written [V].
+        amps: (2, n), written [A].
+        moved: last change (n,), written [V].
         gone: 1.0 where a load has let go (n), written.
 
     Returns:

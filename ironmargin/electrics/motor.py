@@ -86,8 +86,8 @@ class MotorPlate:
         load_after_start: torque at speed just after the start, in units of full load.
         lra_typical: the LRA was assumed, not read.
         gear: what start gear stands behind: its own, or what a soft starter feeds.
-        soft_fraction: current limit of a soft starter over LRA, or 0; soft_torque: what it gains in
-        torque an amp [1].
+        soft_fraction: current limit of a soft starter over LRA, or 0.
+        soft_torque: what it gains in torque an amp [1].
         ramp_s: its ramp at full volts [s].
     """
 
@@ -131,8 +131,12 @@ def circuit_of(voltage_v: float, lra_a: float, rla_a: float) -> Circuit:
     """The equivalent circuit of a plate; see the module's text for equations and assumptions.
 
     Args:
-        voltage_v, lra_a, rla_a: rated volts [V], locked-rotor amps [A], running amps [A]; LRA at
-        least 1.2 x RLA.
+        voltage_v: rated volts [V].
+        lra_a: locked-rotor amps [A]; at least 1.2 x RLA.
+        rla_a: running amps [A]; LRA at least 1.2 x RLA.
+
+    Returns:
+        The circuit.
     """
     z1 = voltage_v / lra_a
     x = z1 * math.sqrt(1.0 - LOCKED_POWER_FACTOR**2)
@@ -151,7 +155,16 @@ def torque(circuit: Circuit, volts: float, slip: float) -> float:
 
 
 def locked_torque(voltage_v: float, lra_a: float, rla_a: float) -> float:
-    """Torque of the standing rotor at rated volts without start gear, in units of full load."""
+    """Torque of the standing rotor at rated volts without start gear, in units of full load.
+
+    Args:
+        voltage_v: rated volts [V].
+        lra_a: locked-rotor amps [A].
+        rla_a: running amps at full load [A].
+
+    Returns:
+        Torque [full load].
+    """
     return float(torque(circuit_of(voltage_v, max(lra_a, 1.3 * rla_a), rla_a), voltage_v, 1.0))
 
 
@@ -168,8 +181,11 @@ def pressure_left(wait_s: float, metering: str = "capillary") -> float:
     ``e^(−t/τ)``, brought to zero at five time constants.
 
     Args:
-        wait_s: rest since the compressor stopped [s]; metering: a key of
-        :data:`EQUALIZING_TAU_S`.
+        wait_s: rest since the compressor stopped [s].
+        metering: a key of :data:`EQUALIZING_TAU_S`.
+
+    Returns:
+        The share, 1 at once [1].
     """
     end = math.exp(-EQUALIZED_TAUS)
     now = math.exp(-max(wait_s, 0.0) / EQUALIZING_TAU_S[metering])
@@ -177,13 +193,27 @@ def pressure_left(wait_s: float, metering: str = "capillary") -> float:
 
 
 def rested_s(metering: str = "capillary") -> float:
-    """Rest after which nothing of the pressure is left [s]."""
+    """Rest after which nothing of the pressure is left [s].
+
+    Args:
+        metering: a key of :data:`EQUALIZING_TAU_S`.
+
+    Returns:
+        Rest [s].
+    """
     return EQUALIZED_TAUS * EQUALIZING_TAU_S[metering]
 
 
 def breakaway_after(wait_s: float, metering: str = "capillary") -> float:
     """Breakaway torque after a rest, in units of full load: from 0.8 at once to 0.15 with
-    pressures equal (common practice). Arguments as :func:`pressure_left`.
+    pressures equal (common practice).
+
+    Args:
+        wait_s: rest since the compressor stopped [s].
+        metering: a key of :data:`EQUALIZING_TAU_S`.
+
+    Returns:
+        Torque [full load].
     """
     left = pressure_left(wait_s, metering)
     return BREAKAWAY_EQUALISED + (BREAKAWAY_AT_ONCE - BREAKAWAY_EQUALISED) * left
@@ -191,7 +221,14 @@ def breakaway_after(wait_s: float, metering: str = "capillary") -> float:
 
 def load_after_start(wait_s: float, metering: str = "capillary") -> float:
     """Torque at speed just after a start, in units of full load: head pressure builds from 0.6,
-    unless it still stands from before. Arguments as :func:`pressure_left`.
+    unless it still stands from before.
+
+    Args:
+        wait_s: rest since the compressor stopped [s].
+        metering: a key of :data:`EQUALIZING_TAU_S`.
+
+    Returns:
+        Torque [full load].
     """
     return LOAD_AFTER_START + (1.0 - LOAD_AFTER_START) * pressure_left(wait_s, metering)
 
@@ -203,8 +240,12 @@ def learned_fraction(locked: float, gear: str, breakaway: float) -> float:
     ``k = √(reserve·T_breakaway / (g·gear·T_locked))``, between 0.2 and 0.45 (common practice).
 
     Args:
-        locked: torque of the standing rotor at rated volts; breakaway: torque asked for, both in
-        units of full load.
+        locked: torque of the standing rotor at rated volts [full load].
+        gear: start gear, as the setup format names it.
+        breakaway: torque asked for [full load].
+
+    Returns:
+        Current over LRA [1].
     """
     fraction = math.sqrt(SOFT_RESERVE * breakaway / (SOFT_TORQUE * FED_GEAR[gear] * locked))
     return min(max(fraction, LEAST_LEARNED), MOST_LEARNED)
@@ -212,8 +253,15 @@ def learned_fraction(locked: float, gear: str, breakaway: float) -> float:
 
 def least_soft_fraction(locked: float, gear: str, breakaway: float) -> float:
     """The smallest current over LRA that turns this rotor at all [1]: without any reserve, and with
-    the most torque an amp there is. ``k = √(T_breakaway / (4.5·gear·T_locked))``; arguments as
-    :func:`learned_fraction`.
+    the most torque an amp there is. ``k = √(T_breakaway / (4.5·gear·T_locked))``.
+
+    Args:
+        locked: torque of the standing rotor at rated volts [full load].
+        gear: start gear, as the setup format names it.
+        breakaway: breakaway torque [full load].
+
+    Returns:
+        Current over LRA [1].
     """
     return math.sqrt(breakaway / (MOST_SOFT_TORQUE * FED_GEAR[gear] * locked))
 
@@ -221,6 +269,15 @@ def least_soft_fraction(locked: float, gear: str, breakaway: float) -> float:
 def soft_torque_of(fraction: float, locked: float, gear: str, breakaway: float) -> float:
     """Torque gain of a soft starter measured to turn its compressor at ``fraction`` of LRA [1];
     never more than 4.5.
+
+    Args:
+        fraction: current it holds over LRA [1].
+        locked: torque of the standing rotor at rated volts [full load].
+        gear: start gear, as the setup format names it.
+        breakaway: breakaway torque [full load].
+
+    Returns:
+        Torque an amp, over that of the bare motor [1].
     """
     needed = SOFT_RESERVE * breakaway / (FED_GEAR[gear] * fraction**2 * locked)
     return min(max(needed, SOFT_TORQUE), MOST_SOFT_TORQUE)
@@ -229,6 +286,13 @@ def soft_torque_of(fraction: float, locked: float, gear: str, breakaway: float) 
 def soft_fraction_after(learned: float, starts: int) -> float:
     """Current limit of a soft starter over LRA after some starts: from about 0.5 to what it learns
     in five.
+
+    Args:
+        learned: what it ends at [1].
+        starts: made so far.
+
+    Returns:
+        Current over LRA [1].
     """
     unlearned = max(UNLEARNED, learned)
     return unlearned + (learned - unlearned) * min(starts / STARTS_TO_LEARN, 1.0)

@@ -30,7 +30,15 @@ Figure = float | Real
 
 
 def phasor(magnitude: float, angle_deg: float) -> complex:
-    """A complex number of a magnitude and an angle [°]."""
+    """A complex number of a magnitude and an angle [°].
+
+    Args:
+        magnitude: of any unit.
+        angle_deg: its angle [°].
+
+    Returns:
+        The number, in the unit of the magnitude.
+    """
     return cmath.rect(magnitude, math.radians(angle_deg))
 
 
@@ -40,7 +48,7 @@ class Upstream:
 
     Attributes:
         e1_v, e2_v: open-circuit phasors of the legs, leg to neutral [V]; ``e2_v`` is 0 when L2 is
-        dead.
+            dead.
         z11, z12, z22: impedance matrix [ohm].
         legs: legs that are alive at the panel, 1 or 2.
         tied: both legs hang on one hot conductor of the source.

@@ -38,9 +38,12 @@ class BatterySeries:
 
     Attributes:
         step_s: length of a step [s].
-        load_w: asked [W]; served_w: fed [W]; input_w: taken from the input [W]; loss_w: lost in
-        inverter and charger [W].
-        battery_w: out of the battery, negative into it [W]; soc: state of charge at the edges [1].
+        load_w: asked [W].
+        served_w: fed [W].
+        input_w: taken from the input [W].
+        loss_w: lost in inverter and charger [W].
+        battery_w: out of the battery, negative into it [W].
+        soc: state of charge at the edges [1].
         empty_h: when the low-battery stop first came, or None [h].
     """
 
@@ -87,6 +90,13 @@ def capacity_wh(inverter: BatteryInverter, mean_w: float) -> float:
 def accepted_w(inverter: BatteryInverter, soc: float) -> float:
     """What a battery takes at a state of charge [W], at its terminals: no more than its charger
     gives, and nothing of a lithium battery below freezing.
+
+    Args:
+        inverter: battery and inverter.
+        soc: state of charge [1].
+
+    Returns:
+        Watts [W].
     """
     cold = battery_temperature_c(inverter) < NO_CHARGE_BELOW_C
     if inverter.chemistry == "lithium" and cold:
@@ -119,10 +129,16 @@ def run_battery(
     ``battery in = surplus·η_charger``.
 
     Args:
-        load_w: asked in each step [W]; input_limit_w: most taken from the input [W]; charging:
-        charger efficiency [1].
-        idle_w: what the inverter draws itself, counted as a loss [W]; soc: state of charge at the
-        beginning, else the inverter's own [1].
+        inverter: battery and inverter.
+        load_w: draw at the inverter's output at each step (n,) [W].
+        step_s: step of the series [s].
+        input_limit_w: most the input gives [W].
+        charging: share of the input that arrives in the battery [1].
+        idle_w: what the inverter draws itself [W].
+        soc: charge to begin with [1]; the battery's own where None.
+
+    Returns:
+        Charge, input, output and losses over time (n,).
 
     Raises:
         SetupError: an empty series.

@@ -76,13 +76,28 @@ def liquid_kg_per_m3() -> float:
 
 
 def gauge_pa(liquid_c: float, altitude_m: float) -> float:
-    """Pressure in a cylinder over the air around it [Pa]."""
+    """Pressure in a cylinder over the air around it [Pa].
+
+    Args:
+        liquid_c: temperature of the liquid [°C].
+        altitude_m: height above the sea [m].
+
+    Returns:
+        Gauge pressure [Pa].
+    """
     (pressure, _, _, _), first_c = _columns()
     return _at(pressure, first_c, liquid_c) - isa_pressure_hpa(altitude_m) * 100.0
 
 
 def needed_pa(starts: bool) -> float:
-    """Gauge pressure the regulator needs: for the mean draw, or for a compressor start [Pa]."""
+    """Gauge pressure the regulator needs: for the mean draw, or for a compressor start [Pa].
+
+    Args:
+        starts: whether compressors start on it.
+
+    Returns:
+        Gauge pressure [Pa].
+    """
     return REGULATOR_PA if starts else REGULATOR_PA / AT_A_START
 
 
@@ -95,8 +110,15 @@ def cooled_c(
     fixed coefficients, so that a light cylinder does not overshoot.
 
     Args:
-        capacity_kg: of the cylinder [kg]; liquid_kg, liquid_c: in it now [kg], [°C]; air_c: around
-        it [°C]; kg_per_s: vapor drawn [kg/s]; s: the span [s].
+        capacity_kg: of the cylinder [kg].
+        liquid_kg: liquid left [kg].
+        liquid_c: temperature to begin with [°C].
+        air_c: air around it [°C].
+        kg_per_s: vapor drawn [kg/s].
+        s: length of the span [s].
+
+    Returns:
+        Temperature at its end [°C].
     """
     (_, latent, specific, _), first_c = _columns()
     heat_capacity = (

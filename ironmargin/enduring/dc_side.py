@@ -24,9 +24,11 @@ class DcNight:
     """A night on 12 V.
 
     Attributes:
-        used_ah: taken in a night [Ah]; lasts_nights: on what may be used of the battery, None where
-        nothing is used or no battery is known; recharge_h: how long the converter takes to bring a
-        night back [h], recharge_w: what it draws meanwhile [W]; None where there is no converter.
+        used_ah: taken in a night [Ah].
+        lasts_nights: on what may be used of the battery, None where nothing is used or no battery
+            is known.
+        recharge_h: how long the converter takes to bring a night back [h], recharge_w: what it
+            draws meanwhile [W]; None where there is no converter.
     """
 
     used_ah: float
@@ -60,7 +62,14 @@ def night_of(setup: Setup) -> DcNight | None:
 
 
 def dc_words(setup: Setup) -> str:
-    """The 12 V side in a few plain sentences; empty where nothing of it is known."""
+    """The 12 V side in a few plain sentences; empty where nothing of it is known.
+
+    Args:
+        setup: supply, path, rig and rules of the question.
+
+    Returns:
+        The sentences.
+    """
     found, side = night_of(setup), setup.rig.dc
     if found is None or side is None:
         return ""

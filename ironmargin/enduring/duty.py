@@ -25,7 +25,14 @@ class DutyStatistics:
 
 
 def watts_of(demand: Demand) -> float:
-    """Real power of a demand while it runs, all of its count [W]."""
+    """Real power of a demand while it runs, all of its count [W].
+
+    Args:
+        demand: what a load draws.
+
+    Returns:
+        Watts [W].
+    """
     return sum(d.va.real for d in demand.steady)
 
 

@@ -49,24 +49,29 @@ class Endurance:
     """How long it lasts; what does not apply is None.
 
     Attributes:
-        fuel_h, fuel_h_nominal: on what is on board as really filled, and when full by the plate,
-        at the mean draw [h]; a cylinder that starves first ends it; fuel_h_worst: with every load
-        that cycles on at the beginning.
+        fuel_h, fuel_h_nominal: on what is on board as really filled, and when full by the plate, at
+            the mean draw [h]; a cylinder that starves first ends it.
+        fuel_h_worst: with every load that cycles on at the beginning.
         starves_h: when a cylinder is too cold to feed the set, and whether only a compressor start
-        does it then [h].
+            does it then [h].
         refills, refill_at_h: how often and when, for the hours wanted [h].
-        litres_per_h: fuel rate [l/h]; cost_per_h, cost_per_night: in the prices' money, a night of
-        ten hours.
-        battery_h, battery_h_worst: until the battery's usable part is gone, at the mean draw and
-        in the worst phase [h]; soc_after, lowest_soc: over the hours wanted [1]; refill_h: from the
-        lowest charge until it is back, with the loads off but for what is always on [h]; input_a:
-        most taken from the input [A]; least_input_a: how far its limit can go down [A].
-        mean_w, p95_w: draw [W]; starts_per_h: of everything that cycles [1/h];
-        coincident_starts_per_night.
-        neighbour_dba: at the site's nearest ear [dBA]; limit_at_m: where the site's limit lies [m];
+        litres_per_h: fuel rate [l/h].
+        cost_per_h, cost_per_night: in the prices' money, a night of ten hours.
+        battery_h, battery_h_worst: until the battery's usable part is gone, at the mean draw and in
+            the worst phase [h].
+        soc_after, lowest_soc: over the hours wanted [1].
+        refill_h: from the lowest charge until it is back, with the loads off but for what is always
+            on [h].
+        input_a: most taken from the input [A].
+        least_input_a: how far its limit can go down [A].
+        mean_w, p95_w: draw [W].
+        starts_per_h: of everything that cycles [1/h]; coincident_starts_per_night.
+        neighbour_dba: at the site's nearest ear [dBA].
+        limit_at_m: where the site's limit lies [m].
         quiet_h: run inside quiet hours [h].
         margin, margin_worst: of the hours asked, at the mean draw and in the worst phase, never
-        below −1 [1]; assumed: (field, value, provenance) of typical fuel curves used.
+            below −1 [1].
+        assumed: (field, value, provenance) of typical fuel curves used.
     """
 
     mean_w: float
@@ -166,7 +171,12 @@ def lasting(case: Case, *, step_s: float = STEP_S, one_more: bool = True) -> Las
     """The endurance of a case over the hours wanted (a day ahead for a battery without).
 
     Args:
-        step_s: of the series [s]; one_more: look at one more cylinder beside, too.
+        case: the prepared setup.
+        step_s: of the series [s].
+        one_more: look at one more cylinder beside, too.
+
+    Returns:
+        Hours, cost, sound and series of the supply.
     """
     setup = case.setup
     supply, target = setup.supply, setup.conditions.target_hours
@@ -411,6 +421,12 @@ def _sound(units: tuple[Generator, ...], load_w: float) -> Sound | None:
 def series_csv(found: Lasting) -> str:
     """The time series as CSV: hours, load, and whatever the supply has of input, battery, losses,
     charge and fuel.
+
+    Args:
+        found: hours and series of a setup.
+
+    Returns:
+        A row a step, with a heading.
     """
     names = list(found.series)
     rows = zip(*(found.series[name].tolist() for name in names), strict=True)

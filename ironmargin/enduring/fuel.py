@@ -45,6 +45,13 @@ class WillansLine:
 def eco_share(supply: Generator, load_w: Figure) -> Figure:
     """Idle part in eco over the idle part at full speed, at a load [1]; 1 where the line was fitted
     to known points.
+
+    Args:
+        supply: one engine set.
+        load_w: load [W].
+
+    Returns:
+        The share [1], of the shape of the load.
     """
     if not supply.eco or not willans(supply).typical:
         return 1.0
@@ -59,7 +66,14 @@ def fuel_class(supply: Generator) -> str:
 
 
 def typical_line(supply: Generator) -> WillansLine:
-    """The typical curve of a set's class, as heat."""
+    """The typical curve of a set's class, as heat.
+
+    Args:
+        supply: one engine set.
+
+    Returns:
+        Heat over load.
+    """
     row = next(r for r in rows("fuel_curves") if r["class"] == fuel_class(supply))
     gallon_wh = BTU_PER_GALLON[row["fuel"]] * WH_PER_BTU
     rated_kw = supply.continuous_w / 1000.0
@@ -75,6 +89,12 @@ def willans(supply: Generator) -> WillansLine:
 
     Two or more points are fitted by least squares with neither part below zero; one point scales
     the typical line; none leaves it. Points are hours on the tank on the fuel the ratings are for.
+
+    Args:
+        supply: one engine set.
+
+    Returns:
+        Heat over load.
     """
     typical = typical_line(supply)
     fuel = supply.ratings_for if supply.ratings_for in WH_PER_L else "gasoline"
@@ -101,6 +121,13 @@ def willans(supply: Generator) -> WillansLine:
 def on_board_wh(supply: Generator, fuel: str) -> tuple[float, float] | None:
     """Heat on board for a fuel, nominally and as really filled [Wh]; None where it does not run dry
     or is unknown.
+
+    Args:
+        supply: one engine set.
+        fuel: ``gasoline``, ``propane``, ``natural_gas`` or ``diesel``.
+
+    Returns:
+        Nominal and real heat [Wh], or None.
     """
     if fuel == "propane":
         if supply.cylinder is None:
@@ -123,11 +150,12 @@ class FuelUse:
     """One fuel at one load.
 
     Attributes:
-        litres_per_h: rate [l/h], None for natural gas; heat_w: heat taken [W].
+        litres_per_h: rate [l/h], None for natural gas.
+        heat_w: heat taken [W].
         hours, hours_nominal: on what is on board as really filled, and when full by the plate [h].
-        refills: for the hours wanted beyond what is on board; cost_per_h, cost_per_night: in the
-        prices' money, a night of ten hours; bought: the way propane is bought where several have a
-        price.
+        refills: for the hours wanted beyond what is on board.
+        cost_per_h, cost_per_night: in the prices' money, a night of ten hours.
+        bought: the way propane is bought where several have a price.
     """
 
     fuel: str
@@ -166,6 +194,15 @@ def price_per_wh(
 ) -> float | None:
     """Money for a watt-hour of heat of a fuel, or None where no price is given; propane in the way
     it is bought, else the cheapest.
+
+    Args:
+        fuel: ``gasoline``, ``propane``, ``natural_gas`` or ``diesel``.
+        prices: what fuel costs.
+        cylinder: the propane cylinder, where there is one.
+        bought: the way propane is bought; the cheapest unless said.
+
+    Returns:
+        Money for a watt-hour of heat.
     """
     if fuel == "propane":
         ways = propane_per_kg(prices, cylinder)

@@ -26,11 +26,16 @@ def level_of(supply: Supply, found: Lasting, step_s: float) -> tuple[Real, Real,
     """Share left over time [1]: level, low and high of its band, and what of (``fuel``,
     ``charge``); empty where neither is known.
 
-    Args:
-        step_s: step of the series [s].
-
     A tank or cylinder that runs dry is full again at once. From the first refill on there is no
     band: where in a filling one stands is then anybody's guess.
+
+    Args:
+        supply: of whichever kind.
+        found: hours and series of its setup.
+        step_s: step of the series [s].
+
+    Returns:
+        Three series [1], each (n,), and what they are of.
     """
     if "soc" in found.series:
         soc = found.series["soc"]
@@ -68,7 +73,12 @@ def by_mode(setup: Setup, found: Lasting, step_s: float) -> tuple[ModeHours, ...
     """A battery by the modes of the first air conditioner wanted; none without either.
 
     Args:
-        found: of the setup as it is; step_s: step of the series [s].
+        setup: supply, path, rig and rules of the question.
+        found: of the setup as it is.
+        step_s: step of the series [s].
+
+    Returns:
+        A row a mode.
     """
     kinds = {load.id: load for load in setup.rig.loads}
     cool = next((w for w in setup.wanted if isinstance(kinds.get(w.load), AirConditioner)), None)

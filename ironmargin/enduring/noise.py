@@ -103,7 +103,14 @@ def together(sounds: Sequence[Sound]) -> Sound:
 
 
 def added(levels_dba: Sequence[float]) -> float:
-    """Levels of several sources at one ear together [dBA]: energies add."""
+    """Levels of several sources at one ear together [dBA]: energies add.
+
+    Args:
+        levels_dba: each by itself [dBA].
+
+    Returns:
+        Level [dBA].
+    """
     return 10.0 * math.log10(sum(10.0 ** (level / 10.0) for level in levels_dba))
 
 

@@ -48,7 +48,8 @@ class Pitch:
 
     Attributes:
         sound: as the set is heard beside its exhaust, at one metre [dBA].
-        ear: the neighbour's nearest ear [m]; place: the set [m].
+        ear: the neighbour's nearest ear [m].
+        place: the set [m].
         exhaust_deg: where the exhaust points, 0 to the neighbour's side, 90 back [degrees].
     """
 
@@ -93,7 +94,15 @@ class Pitch:
         return math.dist(self.place, self.ear)
 
     def ring(self, dba: float, corners: int = 48) -> list[Place]:
-        """The line of one level around the set [m]."""
+        """The line of one level around the set [m].
+
+        Args:
+            dba: level [dBA].
+            corners: of the line.
+
+        Returns:
+            Its points [m].
+        """
         found = []
         for n in range(corners):
             deg = 360.0 * n / corners
@@ -113,6 +122,14 @@ def propose(pitch: Pitch, limit_dba: float, cord_m: float) -> Pitch:
     The exhaust points away from the rig, and the set stands 20 feet from it as far as the cord
     lets it. Of what keeps the limit at the neighbour's ear, the place quietest in the own rig; if
     nothing does, the one quietest at the neighbour's.
+
+    Args:
+        pitch: where everything stands now.
+        limit_dba: most there may be at the neighbor's ear [dBA].
+        cord_m: how far the cord lets the set go [m].
+
+    Returns:
+        The pitch with the set moved.
     """
     reach = min(cord_m, FURTHEST_M)
     steps = int((reach + pitch.rig.wide_m) / STEP_M) + 1

@@ -149,6 +149,12 @@ def _rms(t_s: Real, wave: Real, at: Real, cycle_s: float) -> Real:
 def read_capture(raw: bytes) -> Capture:
     """Read a capture.
 
+    Args:
+        raw: CSV: time, amps, volts.
+
+    Returns:
+        The capture.
+
     Raises:
         SetupError: every reading that is none, by line and column; no such columns; too long.
     """

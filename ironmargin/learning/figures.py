@@ -147,6 +147,7 @@ def _supply_fields(setup: Setup) -> list[tuple[str, str, float, str, str]]:
 
 
 def running_figures(setup: Setup, running: list[Learned]) -> list[Figure]:
+    """What loads read while they run correct: only what tells more than was known."""
     found = []
     for one in running:
         if one.sd > TELLS * one.prior_sd and abs(one.middle - 1.0) < MOVES * one.prior_sd:

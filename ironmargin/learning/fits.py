@@ -29,9 +29,12 @@ class NoiseLearned:
     """A source fitted to a walk around it.
 
     Attributes:
-        at_1m_dba: beside it at one metre [dBA]; per_doubling_db: lost for each doubling [dB];
-        residual_db: largest misfit [dB]; exhaust_db, eco_db: what the exhaust side adds and eco
-        takes [dB]; used: entries used; sentence: how far from a free field they are.
+        at_1m_dba: beside it at one metre [dBA].
+        per_doubling_db: lost for each doubling [dB].
+        residual_db: largest misfit [dB].
+        exhaust_db, eco_db: what the exhaust side adds and eco takes [dB].
+        used: entries used.
+        sentence: how far from a free field they are.
     """
 
     at_1m_dba: float
@@ -61,6 +64,12 @@ def learn_noise(entries: Sequence[tuple[int, NoiseEntry]]) -> NoiseLearned | Non
 
     What the readings do not vary is not fitted but taken as usual: a free field, 3.5 dB more at the
     exhaust and as much less away from it, 3 dB less in eco (common practice).
+
+    Args:
+        entries: noise entries with their number in the log.
+
+    Returns:
+        The source; None where no reading is of use.
     """
     loaded = [entry.load_w > 0.0 for _, entry in entries]
     rows = []
@@ -109,8 +118,10 @@ class FuelLearned:
     """A fuel line: ``rate = a·P_rated + b·P``.
 
     Attributes:
-        a: litres an hour for each rated kW [l/h/kW]; b: litres for each kWh [l/kWh];
-        litres_per_h_at: rate at some loads [W] → [l/h]; cost_per_h: of the fills that had a price.
+        a: litres an hour for each rated kW [l/h/kW].
+        b: litres for each kWh [l/kWh].
+        litres_per_h_at: rate at some loads [W] → [l/h].
+        cost_per_h: of the fills that had a price.
     """
 
     fuel: str
@@ -132,8 +143,8 @@ def learn_fuel(
     """The line of each fuel: two loads fit both parts, one scales the usual line.
 
     Args:
-        rated_w: continuous rating of the sets [W], None where there is no engine; unit: the set
-        whose class says the usual line.
+        rated_w: continuous rating of the sets [W], None where there is no engine.
+        unit: the set whose class says the usual line.
     """
     found = []
     for fuel in dict.fromkeys(e.fuel for _, e in entries):

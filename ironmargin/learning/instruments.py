@@ -102,6 +102,14 @@ def volts_error(instrument: str, nominal_v: float) -> float:
 
 
 def seconds_error(instrument: str, true: Real) -> Real:
-    """Error of the seconds until up to speed [s]."""
+    """Error of the seconds until up to speed [s].
+
+    Args:
+        instrument: what it was read with, as the log calls it.
+        true: seconds it may stand for [s].
+
+    Returns:
+        Standard deviation [s], of the shape of ``true``.
+    """
     found: Real = BENCH[instrument].seconds * np.maximum(true, 0.1) + 0.05
     return found

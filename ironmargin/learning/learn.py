@@ -70,8 +70,8 @@ class Found:
     """What a log tells of a setup.
 
     Attributes:
-        setup: with the corrected figures, and with what is known of the rest; before, after: its
-        verdict and iron margin.
+        setup: with the corrected figures, and with what is known of the rest.
+        before, after: its verdict and iron margin.
     """
 
     entries: tuple[judging.Judged, ...]
@@ -101,6 +101,8 @@ def learn(
     """Hold a log beside a setup and correct it.
 
     Args:
+        setup: supply, path, rig and rules of the question.
+        log: what was read and seen of it.
         only: fields that may be corrected; all where None.
         checked: the check of the setup, where it was made before.
 

@@ -77,7 +77,14 @@ class When(Spec):
 
 
 def moment_of(at: str) -> datetime:
-    """The moment an entry was written at; UTC where no offset was given."""
+    """The moment an entry was written at; UTC where no offset was given.
+
+    Args:
+        at: ISO 8601, with or without an offset.
+
+    Returns:
+        The moment, with its zone.
+    """
     found = datetime.fromisoformat(at)
     return found if found.tzinfo else found.replace(tzinfo=UTC)
 
@@ -345,6 +352,13 @@ def entry_faults(entry: Entry, path: str, setup: Setup) -> Faults:
 def read_log(data: object, setup: Setup | None = None) -> Log:
     """Turn parsed JSON into a log; with a setup, it must be that rig's.
 
+    Args:
+        data: parsed JSON, from anywhere.
+        setup: whose rig it is of; any rig's where None.
+
+    Returns:
+        The log.
+
     Raises:
         SetupError: with every fault found, each with its entry.
     """
@@ -362,6 +376,13 @@ def read_log(data: object, setup: Setup | None = None) -> Log:
 def load_log(path: str | PathLike[str], setup: Setup | None = None) -> Log:
     """Read a log file.
 
+    Args:
+        path: of the file.
+        setup: whose rig it is of; any rig's where None.
+
+    Returns:
+        The log.
+
     Raises:
         SetupError: the file cannot be opened or is not a log.
     """
@@ -369,10 +390,21 @@ def load_log(path: str | PathLike[str], setup: Setup | None = None) -> Log:
 
 
 def write_log(log: Log) -> Document:
-    """The JSON object of a log; fields at their default are left out."""
+    """The JSON object of a log; fields at their default are left out.
+
+    Args:
+        log: the log.
+
+    Returns:
+        The JSON object.
+    """
     return {"format": LOG_FORMAT, "version": log.version} | write_record(log)
 
 
 def log_schema() -> Document:
-    """The JSON Schema of a log, made from the core's own types."""
+    """The JSON Schema of a log, made from the core's own types.
+
+    Returns:
+        A JSON Schema, draft 2020-12.
+    """
     return file_schema(LOG_FORMAT, Log)

@@ -46,8 +46,8 @@ def run(seen: Seen, unknowns: list[Unknown], logs: Real, day: Real) -> dict[str,
     """What a start shows for each draw: its figures, and its outcome's code.
 
     Args:
-        logs: draws of the unknowns (draws, unknowns); day: standard normal, the day's own
-        stiffness.
+        logs: draws of the unknowns (draws, unknowns).
+        day: standard normal, the day's own stiffness.
     """
     moment, row = seen.moment, seen.row
     demand = moment.case.demands[moment.case.rows[row]]
@@ -85,6 +85,13 @@ def run(seen: Seen, unknowns: list[Unknown], logs: Real, day: Real) -> dict[str,
 def learning_peaks(setup: Setup, ident: str) -> list[float]:
     """Peak of a soft starter's start after so many learnt ones, from none to all [A]; those that
     cannot be asked of this setup are left out.
+
+    Args:
+        setup: supply, path, rig and rules of the question.
+        ident: id of the load.
+
+    Returns:
+        Peaks after none, one, two … learnt starts [A].
     """
     found = []
     for count in range(STARTS_TO_LEARN + 1):
@@ -116,7 +123,7 @@ class Edge:
     """The boundary of one start over what is unknown of the rig.
 
     Attributes:
-        held_slope: what the soft starter's current adds to the strength needed, by its logarithm;
+        held_slope: what the soft starter's current adds to the strength needed, by its logarithm.
         cut: the boundary of the same set if it cuts off at its limit, where nobody said.
     """
 

@@ -48,10 +48,13 @@ class NextReading:
     """A reading worth making.
 
     Attributes:
-        load, name: whose start; instrument: with what; minutes: how long it takes; sentence: what
-        to do.
+        load, name: whose start.
+        instrument: with what.
+        minutes: how long it takes.
+        sentence: what to do.
         low, high: between what the odds of this rig's start lie now, for ninety rigs of a hundred
-        [1]; known_low, known_high: the same once it was read.
+            [1].
+        known_low, known_high: the same once it was read.
     """
 
     load: str
@@ -153,7 +156,11 @@ def next_readings(
     would change them.
 
     Args:
+        setup: supply, path, rig and rules of the question.
         have: the instruments at hand, as the log calls them.
+
+    Returns:
+        The readings, each with what it narrows and how long it takes.
     """
     at_hand = list(dict.fromkeys(have))
     modes: Mapping[str, str | None] = {w.load: w.mode for w in setup.wanted}

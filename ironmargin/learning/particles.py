@@ -85,8 +85,9 @@ def weight_of(
     """How likely the figures an entry read are, for each draw (its logarithm).
 
     Args:
-        biases: by how much our model is off, each draw, by figure; days: how far each figure moves
-        from day to day [1].
+        biases: by how much our model is off, each draw, by figure.
+        days: how far each figure moves from day to day [1].
+        nominal_v: nominal volts [V].
     """
     total: Real = np.zeros(len(figures["code"]))
     bench = seen_with.BENCH[entry.instrument]
@@ -119,10 +120,12 @@ class Posterior:
     """What the starts of a log tell: draws of every unknown with their weights.
 
     Attributes:
-        logs: (draws, unknowns); weights: of each draw, one in all; effective: draws that carry the
-        weight; rounds: how often they were drawn.
+        logs: (draws, unknowns).
+        weights: of each draw, one in all.
+        effective: draws that carry the weight.
+        rounds: how often they were drawn.
         prior: for each entry and figure, draws of what was predicted before; for its outcome how
-        likely that was.
+            likely that was.
         after: the same afterwards, to be weighed by ``weights``.
         cuts_off: how likely the set cuts off at its limit, where nobody said; else None.
     """
@@ -155,7 +158,8 @@ def share_of(outcome: str, passes: Real, trips: float) -> Real:
     """How likely an outcome is, for each draw [1].
 
     Args:
-        passes: how likely the start succeeds; trips: how many of those that do not open something.
+        passes: how likely the start succeeds.
+        trips: how many of those that do not open something.
     """
     if outcome == "starts":
         return passes

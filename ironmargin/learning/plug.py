@@ -56,10 +56,14 @@ class Felt:
     """What a plug's temperatures tell: middle and 90 % interval of each.
 
     Attributes:
-        rise_k: the rise at these amps in the end [K]; watts, ohm: of the contact; tau_s: time
-        constant; settles_c: its outside in the sun of a hot day at the part's full amps [°C];
-        full_a: those; condition: good, worn or hot; sure: how sure that is [1]; stop: it was over
-        60 °C, or will be.
+        rise_k: the rise at these amps in the end [K].
+        watts, ohm: of the contact.
+        tau_s: time constant.
+        settles_c: its outside in the sun of a hot day at the part's full amps [°C].
+        full_a: those.
+        condition: good, worn or hot.
+        sure: how sure that is [1].
+        stop: it was over 60 °C, or will be.
         curve: minutes and, at these amps, low, middle and high of its outside [°C].
     """
 
@@ -136,7 +140,8 @@ def felt(entry: PlugEntry, full_a: float) -> Felt | None:
     """What a plug's temperatures tell.
 
     Args:
-        entry: with amps and temperatures; full_a: amps of the part's rating.
+        entry: with amps and temperatures.
+        full_a: amps of the part's rating.
 
     Returns:
         None where less than two temperatures at three amps or more were read.
@@ -192,7 +197,15 @@ def felt(entry: PlugEntry, full_a: float) -> Felt | None:
 
 
 def full_amps(setup: Setup, item: int) -> float:
-    """The amps a part may carry: its rating; of one without a rating :data:`USUAL_A`."""
+    """The amps a part may carry: its rating; of one without a rating :data:`USUAL_A`.
+
+    Args:
+        setup: supply, path, rig and rules of the question.
+        item: number of the part in the path.
+
+    Returns:
+        Amps [A].
+    """
     rated = [p.rating_a for p in prepare(setup).feed.parts if p.item == item and p.rating_a]
     return min(rated, default=USUAL_A)
 

@@ -61,9 +61,11 @@ class Typical:
     """A typical figure of a class of loads.
 
     Attributes:
-        key: of the typical load it stands for; figure: which one; median: of it [A]; sd: of a new
-        unit's logarithm [1]; units, accounts: how many are behind it, rounded down; none behind a
-        printed figure.
+        key: of the typical load it stands for.
+        figure: which one.
+        median: of it [A].
+        sd: of a new unit's logarithm [1].
+        units, accounts: how many are behind it, rounded down; none behind a printed figure.
     """
 
     key: str
@@ -103,7 +105,15 @@ def class_of(load: Rotating) -> str | None:
 
 
 def units_of(rig: Rig, account: int) -> list[Unit]:
-    """The units of a rig whose locked-rotor amps a log has told of; numbers alone, no names."""
+    """The units of a rig whose locked-rotor amps a log has told of; numbers alone, no names.
+
+    Args:
+        rig: the rig: legs, circuits, loads.
+        account: whose rig it is, as a number.
+
+    Returns:
+        One unit a motor.
+    """
     known = known_rig(rig)
     found = []
     for load in rig.loads:
@@ -122,7 +132,11 @@ def _believed(key: str) -> float:
 
 
 def printed() -> tuple[Typical, ...]:
-    """The figures of the printed table, with the spread that is believed of them."""
+    """The figures of the printed table, with the spread that is believed of them.
+
+    Returns:
+        One a class.
+    """
     sd = spread_of("locked-rotor amps", "typical")
     return tuple(
         Typical(row["key"], FIGURES[0], float(row["lra_a"]), sd, 0, 0)
@@ -173,7 +187,11 @@ def typicals(units: Iterable[Unit], client: object | None = None) -> tuple[Typic
     """The typical figures of every class that enough units stand behind.
 
     Args:
+        units: measured units of many accounts.
         client: a Dask client that fits the classes side by side, where there are many.
+
+    Returns:
+        One a class.
     """
     groups: dict[str, tuple[list[int], list[float], list[float]]] = {}
     for unit in units:
@@ -197,7 +215,15 @@ def _fitted_of(task: tuple[str, Real, Real, Real]) -> Typical | None:
 
 
 def typicals_json(found: Iterable[Typical], made_at: str) -> Document:
-    """The open file of typical figures."""
+    """The open file of typical figures.
+
+    Args:
+        found: typical figures.
+        made_at: when, ISO 8601.
+
+    Returns:
+        The JSON object.
+    """
     figures = [
         {"key": t.key, "figure": t.figure, "median": t.median, "sd": t.sd, "units": t.units,
          "accounts": t.accounts}
@@ -208,6 +234,12 @@ def typicals_json(found: Iterable[Typical], made_at: str) -> Document:
 
 def read_typicals(raw: bytes) -> tuple[Typical, ...]:
     """The typical figures of a file, which may be a stranger's.
+
+    Args:
+        raw: bytes of the file.
+
+    Returns:
+        One a class.
 
     Raises:
         SetupError: with every fault found.

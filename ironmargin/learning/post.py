@@ -148,6 +148,9 @@ def post_memory(entries: Iterable[Entry]) -> Memory | None:
 
     Args:
         entries: of the logs of all setups on the post; their times are in the place's own hours.
+
+    Returns:
+        By the hour, and of the whole; or None.
     """
     visits = _pairs(entries)
     if not visits:

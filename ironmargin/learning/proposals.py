@@ -36,7 +36,8 @@ class Around:
     """Student's t of eight degrees around what was found.
 
     Attributes:
-        middle: (unknowns,); root: lower triangle whose square is the scale (unknowns, unknowns).
+        middle: (unknowns,).
+        root: lower triangle whose square is the scale (unknowns, unknowns).
     """
 
     middle: Real

@@ -45,8 +45,9 @@ class Reading:
     """A load's running current as it was read, over what was predicted.
 
     Attributes:
-        entry: number of the entry; read, predicted: what was read and what was to be expected then,
-        both in ``unit``; error: of the reading [1].
+        entry: number of the entry.
+        read, predicted: what was read and what was to be expected then, both in ``unit``.
+        error: of the reading [1].
     """
 
     entry: int
@@ -73,7 +74,16 @@ class Learned:
 
 
 def demand_in(setup: Setup, ident: str, mode: str | None) -> Demand:
-    """What a load draws in a mode, whether it is wanted or not."""
+    """What a load draws in a mode, whether it is wanted or not.
+
+    Args:
+        setup: supply, path, rig and rules of the question.
+        ident: id of the load.
+        mode: mode of an air conditioner; None for its usual one.
+
+    Returns:
+        What it draws.
+    """
     at = next(n for n, load in enumerate(setup.rig.loads) if load.id == ident)
     wanted = {w.load: w.mode for w in setup.wanted}
     cooling = isinstance(setup.rig.loads[at], AirConditioner)
@@ -223,8 +233,9 @@ class Surveyed:
     """A survey solved: what each load takes, and the steps that do not fit.
 
     Attributes:
-        readings: one a load; base_a: what runs though nothing is on [A]; odd: (step, read, fitted)
-        of steps that disagree with the others [A].
+        readings: one a load.
+        base_a: what runs though nothing is on [A].
+        odd: (step, read, fitted) of steps that disagree with the others [A].
     """
 
     readings: tuple[Reading, ...]

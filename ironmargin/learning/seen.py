@@ -41,6 +41,13 @@ class Seen:
 def with_changes(setup: Setup, entry: StartEntry | RunEntry) -> Setup:
     """The setup as it was when an entry was read.
 
+    Args:
+        setup: supply, path, rig and rules of the question.
+        entry: with what had changed.
+
+    Returns:
+        The setup of that moment.
+
     Raises:
         SetupError: what changed is no figure of the load, the supply or the conditions.
     """
@@ -68,7 +75,16 @@ def with_changes(setup: Setup, entry: StartEntry | RunEntry) -> Setup:
 
 
 def seen_of(setup: Setup, entry: StartEntry, warm: bool = True) -> Seen | None:
-    """The start an entry speaks of, or None where this setup has no such start."""
+    """The start an entry speaks of, or None where this setup has no such start.
+
+    Args:
+        setup: supply, path, rig and rules of the question.
+        entry: a start or a run.
+        warm: whether the breakers are warm from what runs.
+
+    Returns:
+        What the start engine makes of it, or None.
+    """
     changed = with_changes(setup, entry)
     document = write_setup(changed)
     modes = {w["load"]: w.get("mode") for w in document.get("wanted", ())}

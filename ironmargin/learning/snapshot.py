@@ -28,7 +28,15 @@ SAME_WATTS = 0.15
 
 
 def snapshot_of(setup: Setup, load: str | None) -> Document:
-    """What is kept with a reading: the supply, the weather, and the start gear of its load."""
+    """What is kept with a reading: the supply, the weather, and the start gear of its load.
+
+    Args:
+        setup: supply, path, rig and rules of the question.
+        load: id of its load, where it has one.
+
+    Returns:
+        The JSON object.
+    """
     document = write_setup(setup)
     supply = {k: v for k, v in document["supply"].items() if k != "x"}
     found: Document = {"supply": supply, "conditions": document.get("conditions", {})}
@@ -70,6 +78,13 @@ def _bare(gear: Mapping[str, object]) -> Document:
 def differs(setup: Setup, entry: Entry) -> Document:
     """What differed when an entry was read, as its ``changed`` says it; what it says itself stands.
     An entry without a memory, or with one that cannot be read, differs by what it says.
+
+    Args:
+        setup: supply, path, rig and rules of the question.
+        entry: an entry of the log.
+
+    Returns:
+        Fields that differed, with their values then.
     """
     said = getattr(entry, "changed", {})
     was = entry.was

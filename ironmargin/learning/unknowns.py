@@ -66,8 +66,9 @@ class Unknown:
     """One figure to be learned.
 
     Attributes:
-        what, load: as in :mod:`ironmargin.starting.known`; sd: of its logarithm; heavy: a plate or
-        a guess that may be wholly wrong, once in a while.
+        what, load: as in :mod:`ironmargin.starting.known`.
+        sd: of its logarithm.
+        heavy: a plate or a guess that may be wholly wrong, once in a while.
     """
 
     what: str

@@ -30,7 +30,14 @@ def _figures(found: Found) -> list[Document]:
 
 
 def learned_json(found: Found) -> Document:
-    """The JSON object of what a log told."""
+    """The JSON object of what a log told.
+
+    Args:
+        found: what a log told.
+
+    Returns:
+        The JSON object.
+    """
     entries = []
     for j in found.entries:
         one: Document = {"entry": j.entry, "figure": j.figure}
@@ -102,7 +109,14 @@ def learned_json(found: Found) -> Document:
 
 
 def learned_words(found: Found) -> str:
-    """What a log told, in lines."""
+    """What a log told, in lines.
+
+    Args:
+        found: what a log told.
+
+    Returns:
+        Lines for the terminal.
+    """
     lines = [f"{j.entry:>3}  {j.judged:<14} {j.sentence}" for j in found.entries]
     if found.figures:
         lines.append("")

@@ -39,7 +39,14 @@ CAUTION = (
 
 
 def what_it_is(setup: Setup) -> str:
-    """What a rig is: as it says, else by words in its name, else by what it has and runs."""
+    """What a rig is: as it says, else by words in its name, else by what it has and runs.
+
+    Args:
+        setup: supply, path, rig and rules of the question.
+
+    Returns:
+        ``house``, ``rv``, ``van`` ….
+    """
     rig = setup.rig
     if rig.what is not None:
         return rig.what
@@ -53,12 +60,26 @@ def what_it_is(setup: Setup) -> str:
 
 
 def feeds_alone(case: Case) -> bool:
-    """Whether the supply is not the street itself, so that it could feed into it."""
+    """Whether the supply is not the street itself, so that it could feed into it.
+
+    Args:
+        case: the prepared setup.
+
+    Returns:
+        Whether it could.
+    """
     return case.setup.supply.post is None
 
 
 def secured(setup: Setup) -> bool:
-    """Whether the path has an inlet and a transfer switch or interlock."""
+    """Whether the path has an inlet and a transfer switch or interlock.
+
+    Args:
+        setup: supply, path, rig and rules of the question.
+
+    Returns:
+        Whether it has both.
+    """
     kinds = {type(item) for item in setup.hookup}
     return Inlet in kinds and Transfer in kinds
 

@@ -25,8 +25,9 @@ class Bonding:
     """The bonds of a supply's neutral.
 
     Attributes:
-        bonds: how many bonds to ground the neutral has at the panel, 0, 1 or 2; stated: whether all
-        of that was said, or some of it is only usual; sentence: what that means here.
+        bonds: how many bonds to ground the neutral has at the panel, 0, 1 or 2.
+        stated: whether all of that was said, or some of it is only usual.
+        sentence: what that means here.
     """
 
     bonds: int
@@ -37,6 +38,12 @@ class Bonding:
 def source_neutral(case: Case) -> tuple[str, bool]:
     """Whether the supply's neutral floats or is bonded, and whether that was stated. Portable
     inverter sets and inverters mostly float, the street is bonded (common practice, no source).
+
+    Args:
+        case: the prepared setup.
+
+    Returns:
+        ``floating`` or ``bonded``, and whether it was stated.
     """
     for item in case.setup.hookup:
         if isinstance(item, Transformer):
@@ -48,7 +55,14 @@ def source_neutral(case: Case) -> tuple[str, bool]:
 
 
 def bonding_of(case: Case) -> Bonding:
-    """The bonds of the neutral, in numbers and words."""
+    """The bonds of the neutral, in numbers and words.
+
+    Args:
+        case: the prepared setup.
+
+    Returns:
+        The bonds.
+    """
     neutral, stated = source_neutral(case)
     kind = NOUNS[case.source.kind]
     transfer = next((x for x in case.setup.hookup if isinstance(x, Transfer)), None)
@@ -77,7 +91,14 @@ def bonding_of(case: Case) -> Bonding:
 
 
 def rejects(case: Case) -> Guard | None:
-    """A guard that refuses a supply without a bond, if there is one."""
+    """A guard that refuses a supply without a bond, if there is one.
+
+    Args:
+        case: the prepared setup.
+
+    Returns:
+        The guard, or None.
+    """
     return next((p.guard for p in case.feed.guards if p.guard.open_ground is not False), None)
 
 

@@ -15,6 +15,12 @@ from ironmargin.path.trace import INPUT, PathPart
 def least_allowed_a(case: Case) -> tuple[float, float]:
     """The least amps a source conductor is allowed with everything on, and averaged over on and off
     times [A]; infinite where nothing limits it. What else hangs on a post's circuit is taken off.
+
+    Args:
+        case: the prepared setup.
+
+    Returns:
+        Amps at once and averaged [A].
     """
     least = {False: math.inf, True: math.inf}
     sites = {Site.SUPPLY, Site.SUPPLY_BREAKER}

@@ -34,8 +34,10 @@ def trips_along(
     """Whether a curve trips along a start.
 
     Args:
-        leg: source conductor; rating_a: of the breaker [A]; heat: before the start, in units of
-        (I/In)² [1]; also_a: other loads on it [A].
+        leg: source conductor.
+        rating_a: of the breaker [A].
+        heat: before the start, in units of (I/In)² [1].
+        also_a: other loads on it [A].
     """
     xs = (trace.a[min(leg, len(trace.a) - 1)][:-1] + also_a) / rating_a
     # Heat goes towards x²: below the curve's own multiple it never gets there.
@@ -49,7 +51,17 @@ def trips_along(
 
 
 def warm_of(case: Case, breaker: Breaker, leg: int, warm_a: tuple[float, ...]) -> float:
-    """Heat of a breaker before the largest start, in units of (I/In)² [1]."""
+    """Heat of a breaker before the largest start, in units of (I/In)² [1].
+
+    Args:
+        case: the prepared setup.
+        breaker: a breaker of supply, path, panel or branch.
+        leg: L1 or L2.
+        warm_a: amps of each conductor before the start [A].
+
+    Returns:
+        Heat [1].
+    """
     also = case.source.also_a if breaker.where == "post" else 0.0
     return min(((warm_a[min(leg, len(warm_a) - 1)] + also) / breaker.rating_a) ** 2, 1.0)
 

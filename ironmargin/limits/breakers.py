@@ -31,8 +31,10 @@ class Carried:
     """A breaker and what it carries.
 
     Attributes:
-        amps: with everything on [A]; mean_a: averaged over on and off times [A]; nominal, early:
-        its curves in this heat; leg: the conductor, −1 for a branch.
+        amps: with everything on [A].
+        mean_a: averaged over on and off times [A].
+        nominal, early: its curves in this heat.
+        leg: the conductor, −1 for a branch.
     """
 
     place: Place
@@ -59,19 +61,46 @@ def asked_s(case: Case) -> float:
 
 
 def breaker_curve(case: Case, breaker: Breaker, edge: str = NOMINAL) -> Curve:
-    """The curve of a breaker here, at an edge of its band."""
+    """The curve of a breaker here, at an edge of its band.
+
+    Args:
+        case: the prepared setup.
+        breaker: a breaker of supply, path, panel or branch.
+        edge: ``early``, ``nominal`` or ``late``.
+
+    Returns:
+        Time to trip over multiples of its rating.
+    """
     outdoor_c = case.setup.conditions.outdoor_c
     return curve(breaker.standard, breaker.rating_a, edge, outdoor_c, breaker.trips)
 
 
 def share_of_trip(case: Case, breaker: Breaker, amps: float, seconds: float) -> float:
-    """How far a nominal breaker is on its way to opening after so long, from cold [1]."""
+    """How far a nominal breaker is on its way to opening after so long, from cold [1].
+
+    Args:
+        case: the prepared setup.
+        breaker: a breaker of supply, path, panel or branch.
+        amps: current [A].
+        seconds: how long it carries them [s].
+
+    Returns:
+        The share; 1 when it opens [1].
+    """
     by = breaker_curve(case, breaker)
     return by.heat_after(amps / breaker.rating_a, seconds) / by.multiple**2
 
 
 def more_than_rated(amps: float, rating_a: float | None) -> bool:
-    """Whether everything on at once is more than the number on a breaker, where it has one."""
+    """Whether everything on at once is more than the number on a breaker, where it has one.
+
+    Args:
+        amps: everything at once [A].
+        rating_a: breaker rating [A].
+
+    Returns:
+        Whether it is more.
+    """
     return rating_a is not None and amps > rating_a
 
 
@@ -81,7 +110,16 @@ def site_of(breaker: Breaker) -> Site:
 
 
 def through(now: Now, breaker: Breaker, leg: int) -> tuple[Figure, Figure]:
-    """Settled and mean amps through one pole of a breaker [A]."""
+    """Settled and mean amps through one pole of a breaker [A].
+
+    Args:
+        now: a settled state, of one set of loads or of many.
+        breaker: a breaker of supply, path, panel or branch.
+        leg: L1 or L2.
+
+    Returns:
+        Settled and mean amps [A].
+    """
     if breaker.where == "main" and not now.case.feed.upstream.tied:
         return now.leg_amps(leg), now.mean_leg_amps(leg)
     also = now.case.source.also_a if breaker.where == "post" else 0.0

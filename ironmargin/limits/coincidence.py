@@ -23,7 +23,14 @@ from ironmargin.starting.starts import Start
 
 
 def how_often(per_night: float) -> str:
-    """How often something happens, as a person would say it."""
+    """How often something happens, as a person would say it.
+
+    Args:
+        per_night: times in a night of ten hours.
+
+    Returns:
+        A few words.
+    """
     if per_night >= 1.0:
         return f"about {per_night:.0f} times a night"
     if per_night * 3650 < 1.0:

@@ -42,12 +42,27 @@ class ContactHeat:
     watts: float
 
     def rise_after(self, rise_k: float, seconds: float) -> float:
-        """The rise after some seconds at these watts [K]."""
+        """The rise after some seconds at these watts [K].
+
+        Args:
+            rise_k: rise over the air to begin with [K].
+            seconds: length of the span [s].
+
+        Returns:
+            Rise [K].
+        """
         goal = self.watts * KELVIN_PER_WATT
         return goal + (rise_k - goal) * math.exp(-seconds / WARMS_TAU_S)
 
     def melts_s(self, rise_k: float) -> float:
-        """Seconds until it melts; infinite if it never does."""
+        """Seconds until it melts; infinite if it never does.
+
+        Args:
+            rise_k: rise over the air to begin with [K].
+
+        Returns:
+            Time [s].
+        """
         goal = self.watts * KELVIN_PER_WATT
         if rise_k >= MELTS_K:
             return 0.0

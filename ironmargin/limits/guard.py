@@ -44,7 +44,15 @@ def open_volts(now: Now, point: GuardPoint) -> float:
 
 
 def closes(point: GuardPoint, open_v: float) -> bool:
-    """Whether a guard that is open closes at the volts it finds without load."""
+    """Whether a guard that is open closes at the volts it finds without load.
+
+    Args:
+        point: a guard and where it stands.
+        open_v: volts without load [V].
+
+    Returns:
+        Whether it closes.
+    """
     return point.guard.low_v <= open_v <= point.guard.high_v
 
 

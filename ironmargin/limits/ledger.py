@@ -118,8 +118,9 @@ class Place:
     """Where a limit acts.
 
     Attributes:
-        site: what kind of place; ident: id of its load or circuit, or the leg's name; item: its
-        number in the path, where it is a part or guard.
+        site: what kind of place.
+        ident: id of its load or circuit, or the leg's name.
+        item: its number in the path, where it is a part or guard.
     """
 
     site: Site
@@ -155,7 +156,8 @@ class View:
 
     Attributes:
         starts, together: every start, and all cycling motors at once; empty where only the settled
-        state is asked about. warm_a: amps of each source conductor before the largest start [A].
+            state is asked about.
+        warm_a: amps of each source conductor before the largest start [A].
         endurance: how long it lasts, if that was computed.
     """
 
@@ -183,15 +185,17 @@ class Row:
     """A limit at one place, judged.
 
     Attributes:
-        limit: which; place, name: where, and what a person calls the place.
-        value, allowed: the present value and the limit here, in ``unit``; base: what the value is
-        a distance from, as nominal volts of a drop; early: the limit at the
-        early edge of its band, None without one.
+        limit: which.
+        place, name: where, and what a person calls the place.
+        value, allowed: the present value and the limit here, in ``unit``.
+        base: what the value is a distance from, as nominal volts of a drop.
+        early: the limit at the early edge of its band, None without one.
         margin, early_margin: ``1 − value ÷ limit`` at both [1].
-        note: which of several rows of one limit it is; criterion: the trip criterion it belongs to,
-        empty for both; leg: the leg or conductor it is about, −1 for none.
-        about: the part, breaker, load or start behind it; problem: which of several things is
-        wrong, as a stable word.
+        note: which of several rows of one limit it is.
+        criterion: the trip criterion it belongs to, empty for both.
+        leg: the leg or conductor it is about, −1 for none.
+        about: the part, breaker, load or start behind it.
+        problem: which of several things is wrong, as a stable word.
     """
 
     limit: Limit
@@ -221,7 +225,14 @@ class Row:
         return self.place.where
 
     def verdict(self, thin_below: float) -> str:
-        """``fails``, ``thin`` or ``holds``; for one set of loads."""
+        """``fails``, ``thin`` or ``holds``; for one set of loads.
+
+        Args:
+            thin_below: margin under which a limit is thin [1].
+
+        Returns:
+            The verdict.
+        """
         return self.limit.verdict(self, thin_below)
 
 
@@ -230,8 +241,10 @@ class Telling:
     """What a sentence is told with: the case, the loads that decide, and what the path loses.
 
     Attributes:
-        now: its settled state; names: the loads that decide, as a list in words; fails: whether the
-        row fails; lost: the sentence about the part of the path that loses most, or empty.
+        now: its settled state.
+        names: the loads that decide, as a list in words.
+        fails: whether the row fails.
+        lost: the sentence about the part of the path that loses most, or empty.
     """
 
     case: Case
@@ -358,7 +371,15 @@ class Limit(ABC):
 
 
 def margin_of(value: Figure, allowed: Figure) -> Figure:
-    """The share of a limit that is left, negative beyond it, never more than all of it [1]."""
+    """The share of a limit that is left, negative beyond it, never more than all of it [1].
+
+    Args:
+        value: what is there.
+        allowed: what is allowed, in the same unit.
+
+    Returns:
+        Margin [1], of the shape of the value.
+    """
     left = 1.0 - value / allowed
     if isinstance(left, float):
         return min(left, 1.0)
@@ -367,7 +388,15 @@ def margin_of(value: Figure, allowed: Figure) -> Figure:
 
 
 def state_of(margin: float, thin_below: float) -> str:
-    """The state of a margin that stands alone, without a band."""
+    """The state of a margin that stands alone, without a band.
+
+    Args:
+        margin: the margin [1].
+        thin_below: margin under which a limit is thin [1].
+
+    Returns:
+        ``fails``, ``thin`` or ``holds``.
+    """
     return FAILS if margin < 0.0 else THIN if margin < thin_below else HOLDS
 
 
@@ -397,29 +426,66 @@ def all_limits() -> tuple[Limit, ...]:
 
 
 def rows_of(view: View) -> list[Row]:
-    """Every limit at every place of a check, in no particular order."""
+    """Every limit at every place of a check, in no particular order.
+
+    Args:
+        view: what a check has seen.
+
+    Returns:
+        One row for each limit at each place.
+    """
     return [row for one in all_limits() for row in one.rows(view)]
 
 
 def settled_rows(now: Now) -> list[Row]:
-    """Every limit that is read off a settled state, of one set of loads or of many."""
+    """Every limit that is read off a settled state, of one set of loads or of many.
+
+    Args:
+        now: a settled state, of one set of loads or of many.
+
+    Returns:
+        One row for each limit at each place.
+    """
     view = View(now)
     return [row for one in all_limits() if one.settled for row in one.rows(view)]
 
 
 def settled_margin(now: Now) -> Figure:
-    """The smallest settled margin [1]; −1 where nothing settles or a load drops out."""
+    """The smallest settled margin [1]; −1 where nothing settles or a load drops out.
+
+    Args:
+        now: a settled state, of one set of loads or of many.
+
+    Returns:
+        Margin, one a set of loads [1].
+    """
     least = smallest([row.margin for row in settled_rows(now) if row.limit.in_margin] or [1.0])
     found: Figure = np.where(now.settles, least, VIOLATED)
     return found
 
 
 def by_criterion(rows: Iterable[Row], criterion: str) -> list[Row]:
-    """The rows that count under a trip criterion."""
+    """The rows that count under a trip criterion.
+
+    Args:
+        rows: limits at their places.
+        criterion: ``peak`` or ``time-current``.
+
+    Returns:
+        Those that count.
+    """
     return [row for row in rows if row.criterion in ("", criterion)]
 
 
 def breaks_a_rule_alone(rows: Iterable[Row], thin_below: float) -> bool:
-    """Whether all that fails is a rule: everything starts and runs."""
+    """Whether all that fails is a rule: everything starts and runs.
+
+    Args:
+        rows: limits at their places.
+        thin_below: margin under which a limit is thin [1].
+
+    Returns:
+        Whether only rules fail.
+    """
     broken = [row for row in rows if row.verdict(thin_below) == FAILS]
     return bool(broken) and all(row.limit.rule_alone for row in broken)

@@ -52,6 +52,12 @@ def neutral_amps(now: Now) -> Figure:
     Between legs 120° apart third harmonics add; between opposite legs those of two equal rectifiers
     would cancel, but two makes of them conduct at different moments. Nobody knows how far they
     cancel, so that they count in full.
+
+    Args:
+        now: a settled state, of one set of loads or of many.
+
+    Returns:
+        Amps, one a set of loads [A].
     """
     thirds = [(now.share(at), third_harmonic_a(d)) for at, d in enumerate(now.case.demands)]
     third: Figure = sum((share * a for share, a in thirds if a), 0.0)

@@ -24,7 +24,14 @@ from ironmargin.sustaining.steady import (
 
 
 def largest(values: Iterable[Figure]) -> Figure:
-    """The largest of some figures, set by set where they are arrays over sets of loads."""
+    """The largest of some figures, set by set where they are arrays over sets of loads.
+
+    Args:
+        values: numbers, or arrays over sets of loads.
+
+    Returns:
+        The largest, of their shape.
+    """
     known = list(values)
     if all(isinstance(x, float) for x in known):
         return max(known)
@@ -33,7 +40,14 @@ def largest(values: Iterable[Figure]) -> Figure:
 
 
 def smallest(values: Iterable[Figure]) -> Figure:
-    """The smallest of some figures, set by set where they are arrays over sets of loads."""
+    """The smallest of some figures, set by set where they are arrays over sets of loads.
+
+    Args:
+        values: numbers, or arrays over sets of loads.
+
+    Returns:
+        The smallest, of their shape.
+    """
     known = list(values)
     if all(isinstance(x, float) for x in known):
         return min(known)
@@ -48,7 +62,7 @@ class Now:
 
     Attributes:
         on: for many sets, whether each demand runs in each: (sets, demands); the figures of the
-        states are then arrays over the sets.
+            states are then arrays over the sets.
     """
 
     case: Case
@@ -79,15 +93,36 @@ class Now:
         return {}
 
     def leg_amps(self, leg: int) -> Figure:
-        """Amps out of a leg of the panel [A]."""
+        """Amps out of a leg of the panel [A].
+
+        Args:
+            leg: L1 or L2.
+
+        Returns:
+            Amps, one a set of loads [A].
+        """
         return self._legs[leg]
 
     def mean_leg_amps(self, leg: int) -> Figure:
-        """The same, averaged over on and off times [A]."""
+        """The same, averaged over on and off times [A].
+
+        Args:
+            leg: L1 or L2.
+
+        Returns:
+            Amps, one a set of loads [A].
+        """
         return self._mean_legs[leg]
 
     def volts(self, place: int) -> Figure:
-        """Volts of a place: L1, L2 to neutral, or between the legs [V]."""
+        """Volts of a place: L1, L2 to neutral, or between the legs [V].
+
+        Args:
+            place: L1, L2 or between the legs.
+
+        Returns:
+            Volts, one a set of loads [V].
+        """
         if place not in self._volts:
             self._volts[place] = self.state.volts(place)
         return self._volts[place]
@@ -107,7 +142,14 @@ class Now:
 
 
 def now_of(case: Case) -> Now:
-    """The settled state of everything a case runs."""
+    """The settled state of everything a case runs.
+
+    Args:
+        case: the prepared setup.
+
+    Returns:
+        The state of one set of loads.
+    """
     return Now(case, settled(case), averaged(case))
 
 
@@ -115,8 +157,12 @@ def now_of_sets(case: Case, on: Real, tolerance_v: float = TOLERANCE_V) -> Now:
     """The settled state of many sets of a case's loads.
 
     Args:
-        on: whether each demand runs in each set, 0 or 1: (sets, demands); tolerance_v: where the
-        passes end [V].
+        case: the prepared setup.
+        on: whether each demand runs in each set, 0 or 1: (sets, demands).
+        tolerance_v: where the passes end [V].
+
+    Returns:
+        The states, arrays over sets.
     """
     draws, upstream = numbered_draws(case), case.feed.upstream
     duty = np.array([d.duty for d in case.demands])

@@ -27,6 +27,13 @@ from ironmargin.setup.hookup import Guard
 def part_amps(now: Now, part: PathPart) -> Figure:
     """What a part carries, its busiest conductor: the neutral too, behind a reducer or with both
     legs in phase [A].
+
+    Args:
+        now: a settled state, of one set of loads or of many.
+        part: the part.
+
+    Returns:
+        Amps, one a set of loads [A].
     """
     if part.carries == INPUT:
         return now.case.source.input_limit_a or 0.0
@@ -37,7 +44,14 @@ def part_amps(now: Now, part: PathPart) -> Figure:
 
 
 def unprotected(part: PathPart) -> bool:
-    """Whether no breaker before it opens at its rating."""
+    """Whether no breaker before it opens at its rating.
+
+    Args:
+        part: the part.
+
+    Returns:
+        Whether it is unprotected.
+    """
     return part.upstream_a is None or part.upstream_a > part.rating_a
 
 

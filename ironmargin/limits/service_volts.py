@@ -30,7 +30,14 @@ LOW, HIGH = "low", "high"
 
 
 def volt_limits(nominal_v: float) -> tuple[float, float]:
-    """The lowest and highest settled volts on a service of 120 or 230 V [V]."""
+    """The lowest and highest settled volts on a service of 120 or 230 V [V].
+
+    Args:
+        nominal_v: nominal volts [V].
+
+    Returns:
+        Lowest and highest volts [V].
+    """
     row = VOLTAGE_RANGE[nominal_v]
     low, high = (
         number_of("voltage_ranges", "range", row, column) for column in ("low_v", "high_v")
@@ -52,13 +59,27 @@ def place_ratio(now: Now, place: int) -> float:
 
 
 def volts_of(row: Row) -> float:
-    """The volts behind a row about volts [V]."""
+    """The volts behind a row about volts [V].
+
+    Args:
+        row: a limit at one place.
+
+    Returns:
+        Volts [V].
+    """
     sign = 1.0 if row.note == HIGH else -1.0
     return row.base + sign * float(row.value)
 
 
 def edge_of(row: Row) -> float:
-    """The volts at which such a row fails [V]."""
+    """The volts at which such a row fails [V].
+
+    Args:
+        row: a limit at one place.
+
+    Returns:
+        Volts [V].
+    """
     sign = 1.0 if row.note == HIGH else -1.0
     return row.base + sign * float(row.allowed)
 

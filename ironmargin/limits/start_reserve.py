@@ -174,7 +174,15 @@ source)."""
 
 
 def red_seconds(case: Case, start: Start) -> float:
-    """How long the overload lamp of an inverter set is red at a start [s]."""
+    """How long the overload lamp of an inverter set is red at a start [s].
+
+    Args:
+        case: the prepared setup.
+        start: the start.
+
+    Returns:
+        Time [s].
+    """
     if not all(u.inverter for u in case.setup.supply.carrying):
         return 0.0
     trace, limit_a = start.trace, case.source.limit_a

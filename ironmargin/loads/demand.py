@@ -61,8 +61,8 @@ class Draw:
         bus_v: volts at the panel at which it draws ``va`` [V].
         va: complex apparent power, positive imaginary part lagging [VA].
         constant_power: keeps its power as volts fall (else its impedance).
-        dropout: fraction of ``bus_v`` below which it drops out; 0 never; pickup: above which it
-        comes back by itself.
+        dropout: fraction of ``bus_v`` below which it drops out; 0 never.
+        pickup: above which it comes back by itself.
     """
 
     leg: int
@@ -108,8 +108,8 @@ class Demand:
         series_ohm: impedance of that transformer at the load's side [ohm].
         assumed: (field, value, provenance) of inputs that were not given.
         cycles_per_h, duty: how often it starts [1/h], and the share of the time it runs that limits
-        count with: a unit under a thermostat may run for three hours without a break [1].
-        hours_duty: the share of the time it runs over the hours asked, by its thermostat [1];
+            count with: a unit under a thermostat may run for three hours without a break [1].
+        hours_duty: the share of the time it runs over the hours asked, by its thermostat [1].
         off_s: how long it rests between two starts [s], 0 where it does not cycle.
     """
 
@@ -149,13 +149,28 @@ def heat_factor(outdoor_c: float, measured: bool) -> float:
     """Running current on a day of ``outdoor_c`` over its rated value at 95 °F (memory).
 
     A measured figure gets no credit for a cool day: nobody wrote down what day it was measured on.
+
+    Args:
+        outdoor_c: air outdoors [°C].
+        measured: whether the amps were read, not printed.
+
+    Returns:
+        The factor [1].
     """
     factor = 1.0 + HEAT_PER_C * (outdoor_c - HEAT_REFERENCE_C)
     return max(factor, 1.0) if measured else max(factor, 0.7)
 
 
 def leg_of(setup: Setup, load: Load) -> int:
-    """Leg a load hangs on: its circuit's, its own, else L1, or both at 240 V on a split rig."""
+    """Leg a load hangs on: its circuit's, its own, else L1, or both at 240 V on a split rig.
+
+    Args:
+        setup: supply, path, rig and rules of the question.
+        load: a load of the rig.
+
+    Returns:
+        L1, L2 or both.
+    """
     leg = load.leg
     for circuit in setup.rig.circuits:
         if circuit.id == load.circuit:
@@ -195,6 +210,12 @@ def cycles_per_hour(load: Load) -> float:
 def plate_amps(load: Rotating) -> float | None:
     """Running amps of the plate [A], from its watts where it gives only those; None if it gives
     neither.
+
+    Args:
+        load: a load with a motor.
+
+    Returns:
+        Amps [A], or None.
     """
     if load.running_a is not None or load.running_w is None:
         return load.running_a
@@ -206,6 +227,13 @@ def locked_rotor_amps(load: Rotating, running_a: float) -> tuple[float, bool]:
 
     From the plate; else code letter and horsepower by NEC Table 430.7(B), middle of the band; else
     five times running amps (common practice), marked typical.
+
+    Args:
+        load: a load with a motor.
+        running_a: running amps [A].
+
+    Returns:
+        Amps [A], and whether they are typical.
     """
     if load.lra_a is not None:
         return load.lra_a, load.provenance == "typical"

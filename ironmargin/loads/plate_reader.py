@@ -64,9 +64,10 @@ class PlateReading:
 
     Attributes:
         load: the load as a document of the setup format without id, or None where too little stands
-        on the plate.
-        read, derived, assumed: the lines behind it; conflicts: what does not fit together; faults:
-        fields that cannot be used.
+            on the plate.
+        read, derived, assumed: the lines behind it.
+        conflicts: what does not fit together.
+        faults: fields that cannot be used.
     """
 
     load: Document | None
@@ -277,7 +278,11 @@ def read_plate(plate: Document, service: str = "120") -> PlateReading:
 
     Args:
         plate: some of the fields of :data:`PLATE`; ``kind`` must be there. Refrigerant and Hz are
-        read and change nothing.
+            read and change nothing.
+        service: ``120``, ``120/240``, ``230`` ….
+
+    Returns:
+        The load as the format has it, what was taken from where, what is missing.
     """
     faults: Faults = []
     given: Document = {}

@@ -38,9 +38,11 @@ class Figure:
     """A figure of a plate.
 
     Attributes:
-        field: of :data:`PLATE`; value: as its field takes it; sure: whether it may be filled in
-        without asking; line: number of the line it stands on; others: what else the plate says of
-        it.
+        field: of :data:`PLATE`.
+        value: as its field takes it.
+        sure: whether it may be filled in without asking.
+        line: number of the line it stands on.
+        others: what else the plate says of it.
     """
 
     field: str
@@ -51,7 +53,14 @@ class Figure:
 
 
 def patterns(*tried: str) -> tuple[re.Pattern[str], ...]:
-    """Regular expressions that heed no case."""
+    """Regular expressions that heed no case.
+
+    Args:
+        *tried: as text, in the order they are tried.
+
+    Returns:
+        The same, compiled.
+    """
     return tuple(re.compile(one, re.IGNORECASE) for one in tried)
 
 
@@ -89,7 +98,14 @@ NOT_OF_THE_FAN = ("hp", "rated_w", "rated_a", "code_letter")
 
 
 def read_number(said: str) -> tuple[float | None, bool]:
-    """A figure as read, and whether letters in it were put right."""
+    """A figure as read, and whether letters in it were put right.
+
+    Args:
+        said: digits, and what is often read in their place.
+
+    Returns:
+        The figure, or None, and whether it was put right.
+    """
     plain = said.translate(LETTERS).replace(",", ".").replace(" ", "")
     try:
         return float(plain), plain != said.replace(",", ".").replace(" ", "")
@@ -161,7 +177,11 @@ def gathered(
     """Everything that is told of each figure.
 
     Args:
+        lines: lines of text as read, with where they stand.
         candidates: field, value and whether it is to be asked, of everything a line tells.
+
+    Returns:
+        What is told, by field.
     """
     found: dict[str, list[Told]] = {}
     for at, line in enumerate(lines):
@@ -171,14 +191,29 @@ def gathered(
 
 
 def figure_of(field: str, told: list[Told]) -> Figure:
-    """The figure that is surest of all that is told of it; asked where something else is told."""
+    """The figure that is surest of all that is told of it; asked where something else is told.
+
+    Args:
+        field: of the plate.
+        told: everything said of it.
+
+    Returns:
+        The figure.
+    """
     value, sure, at = max(told, key=lambda one: one[1])
     others = tuple(dict.fromkeys(v for v, _, _ in told if v != value))
     return Figure(field, value, sure and not others, at, others)
 
 
 def figures_of(lines: Iterable[Words]) -> tuple[Figure, ...]:
-    """The figures of a plate, in the order of :data:`PLATE`; each once, with what else is said."""
+    """The figures of a plate, in the order of :data:`PLATE`; each once, with what else is said.
+
+    Args:
+        lines: lines of text as read, with where they stand.
+
+    Returns:
+        The figures.
+    """
     found = gathered(lines, _candidates)
     return tuple(figure_of(field, found[field]) for field in PLATE if field in found)
 
@@ -186,6 +221,12 @@ def figures_of(lines: Iterable[Words]) -> tuple[Figure, ...]:
 def filled(figures: Iterable[Figure]) -> Document:
     """What may be filled in without asking, as :func:`read_plate` takes it, with the kind of load
     that such figures are of.
+
+    Args:
+        figures: of the plate.
+
+    Returns:
+        The fields, with ``kind``.
     """
     sure = {f.field: f.value for f in figures if f.sure}
     if {"btu_h", "refrigerant"} & {f.field for f in figures}:

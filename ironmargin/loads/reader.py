@@ -257,6 +257,13 @@ class _Reader:
 def transformer_demand(item: Transformer, panel_v: float) -> Demand:
     """A transformer of the path as a load of its own: its no-load draw, and the rush when it is
     energised.
+
+    Args:
+        item: the transformer.
+        panel_v: volts of the panel [V].
+
+    Returns:
+        Its draw.
     """
     reactive = math.sqrt(max(item.no_load_va**2 - item.no_load_w**2, 0.0))
     idle = Draw(L1, panel_v, complex(max(item.no_load_w, SMALLEST_VA), reactive), False)
@@ -287,8 +294,14 @@ def demand_of(
     """What the network sees of load number ``at`` of the rig in ``mode``.
 
     Args:
-        ratio: turns ratio of the transformer that feeds it; series_ohm: that transformer's
-        impedance at the load's side [ohm].
+        setup: supply, path, rig and rules of the question.
+        at: number of the load in the rig.
+        mode: mode of an air conditioner; None for its usual one.
+        ratio: turns ratio of the transformer that feeds it.
+        series_ohm: that transformer's impedance at the load's side [ohm].
+
+    Returns:
+        Its draw, inrush, motor and cycle.
     """
     reader = _Reader(setup, at, mode, ratio, series_ohm)
     return READERS[reader.load.kind](reader)

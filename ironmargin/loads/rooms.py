@@ -61,6 +61,14 @@ class Cycle:
 def duty_at(room: Room, outdoor_c: float, units: int = 1) -> float:
     """Share of the time each of some units runs to keep a room at its setting [1]: how far the
     room would warm above it, over how far the units cool it.
+
+    Args:
+        room: the room and its thermostat.
+        outdoor_c: air outdoors [°C].
+        units: air conditioners that share it.
+
+    Returns:
+        The share [1].
     """
     need_k = outdoor_c + SUN_K - room.target_c
     return min(max(need_k / (depth_k(room) * max(units, 1)), LEAST_DUTY), 1.0)
@@ -72,6 +80,14 @@ def thermostat_cycle(room: Room, outdoor_c: float, units: int = 1) -> Cycle:
     Within a band of ±0.6 K the room warms towards what it would reach with every unit resting, so
     that the shortest rest is ``τ·ln((D + b)/(D − b))``, D how far that lies above the setting; run
     time follows from the duty.
+
+    Args:
+        room: the room and its thermostat.
+        outdoor_c: air outdoors [°C].
+        units: air conditioners that share it.
+
+    Returns:
+        Times on and off.
     """
     duty = duty_at(room, outdoor_c, units)
     warmer_k = outdoor_c + SUN_K - room.target_c
@@ -97,12 +113,29 @@ def cycles(load: Load) -> tuple[float, float] | None:
 
 
 def by_room(load: Load) -> bool:
-    """Whether a load cycles by the room's thermostat."""
+    """Whether a load cycles by the room's thermostat.
+
+    Args:
+        load: a load of the rig.
+
+    Returns:
+        Whether it does.
+    """
     return isinstance(load, AirConditioner) and cycles(load) is None
 
 
 def turn_s(load: Load, cooling: bool, seed: int, turn: int) -> float | None:
-    """How long a load's present half of its cycle lasts [s]; None for one without a cycle."""
+    """How long a load's present half of its cycle lasts [s]; None for one without a cycle.
+
+    Args:
+        load: a load of the rig.
+        cooling: whether the half is the one on.
+        seed: same seed, same answer.
+        turn: number of the half, from 0.
+
+    Returns:
+        Its length [s].
+    """
     found = cycles(load)
     if found is None:
         return None
@@ -111,17 +144,44 @@ def turn_s(load: Load, cooling: bool, seed: int, turn: int) -> float | None:
 
 
 def room_goal(room: Room, outdoor_c: float, running: int) -> float:
-    """The temperature a room moves to [°C]."""
+    """The temperature a room moves to [°C].
+
+    Args:
+        room: the room and its thermostat.
+        outdoor_c: air outdoors [°C].
+        running: units that cool.
+
+    Returns:
+        Temperature [°C].
+    """
     return outdoor_c + SUN_K - depth_k(room) * running
 
 
 def room_after(room_c: float, goal_c: float, seconds: float) -> float:
-    """The room after some seconds [°C]: ``T' = (goal − T)/τ``."""
+    """The room after some seconds [°C]: ``T' = (goal − T)/τ``.
+
+    Args:
+        room_c: now [°C].
+        goal_c: where it moves to [°C].
+        seconds: length of the span [s].
+
+    Returns:
+        Temperature [°C].
+    """
     return goal_c + (room_c - goal_c) * math.exp(-seconds / TAU_S)
 
 
 def crosses_s(room_c: float, goal_c: float, level_c: float) -> float:
-    """Seconds until the room crosses a level on its way; infinite if it never does."""
+    """Seconds until the room crosses a level on its way; infinite if it never does.
+
+    Args:
+        room_c: now [°C].
+        goal_c: where it moves to [°C].
+        level_c: the level [°C].
+
+    Returns:
+        Time [s].
+    """
     if abs(level_c - room_c) < 1e-9:
         return 0.0
     share = (level_c - goal_c) / (room_c - goal_c) if room_c != goal_c else 2.0
@@ -129,6 +189,14 @@ def crosses_s(room_c: float, goal_c: float, level_c: float) -> float:
 
 
 def calls_at(room: Room, order: int) -> tuple[float, float]:
-    """Levels at which a thermostat calls and is satisfied, by the unit's place in the rig [°C]."""
+    """Levels at which a thermostat calls and is satisfied, by the unit's place in the rig [°C].
+
+    Args:
+        room: the room and its thermostat.
+        order: place of the unit, from 0.
+
+    Returns:
+        On above, off below [°C].
+    """
     middle = room.target_c + STAGGER_K * order
     return middle + BAND_K, middle - BAND_K

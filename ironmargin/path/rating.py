@@ -27,8 +27,10 @@ class Rating:
     """A part's ratings [A]; what is not known is None.
 
     Attributes:
-        entered_a: as typed or printed; plug_a: of its weaker plug type; conductor_a: ampacity of
-        its conductor at 30 °C; here_a: the same at this temperature, coiled or not.
+        entered_a: as typed or printed.
+        plug_a: of its weaker plug type.
+        conductor_a: ampacity of its conductor at 30 °C.
+        here_a: the same at this temperature, coiled or not.
     """
 
     entered_a: float | None
@@ -78,7 +80,8 @@ def ambient_correction(conductor: str, outdoor_c: float) -> float:
     """Ampacity on a day of ``outdoor_c`` over that at 30 °C [1].
 
     Args:
-        conductor: ``awg`` (NEC, 60 °C column) or ``mm2`` (IEC, PVC); outdoor_c: air [°C].
+        conductor: ``awg`` (NEC, 60 °C column) or ``mm2`` (IEC, PVC).
+        outdoor_c: air [°C].
     """
     for row in rows("ambient_correction"):
         if row["conductor"] == conductor and outdoor_c <= float(row["up_to_c"]):

@@ -27,9 +27,11 @@ class PathPart:
 
     Attributes:
         carries: ``shared`` (the source's one hot conductor, both legs together), ``per-leg``, or
-        ``input`` (before an assisting inverter).
-        rating: what it may carry for hours, the least of three; ohm: of its hot conductor [ohm];
-        contact_ohm: part of it in bad contacts; condition: of those contacts.
+            ``input`` (before an assisting inverter).
+        rating: what it may carry for hours, the least of three.
+        ohm: of its hot conductor [ohm].
+        contact_ohm: part of it in bad contacts.
+        condition: of those contacts.
         upstream_a: smallest breaker before it [A], or None.
         halves_neutral: its neutral is doubled (two plugs of a splitter).
     """
@@ -56,8 +58,9 @@ class GuardPoint:
     """A guard and where it is installed.
 
     Attributes:
-        item: its place in the path; after: impedances z11, z12, z22 of the path behind it, seen at
-        the panel [ohm]; turns: panel volts over its own, where a transformer lies between [1];
+        item: its place in the path.
+        after: impedances z11, z12, z22 of the path behind it, seen at the panel [ohm].
+        turns: panel volts over its own, where a transformer lies between [1].
         at_input: it stands before an inverter/charger, on the input.
     """
 
@@ -119,6 +122,12 @@ def part_ohm(item: HookupItem) -> float:
 def part_name(item: HookupItem) -> str:
     """What a part of the path is called: its own name, or its size and kind. A cord sized in AWG
     is sold by the foot, one in mm² by the metre.
+
+    Args:
+        item: a part of the path.
+
+    Returns:
+        A name.
     """
     if item.name:
         return str(item.name)
@@ -140,6 +149,13 @@ def trace(setup: Setup, source: Source) -> Feed:
     it; a splitter takes both outlets of the post. Impedances of supply and parts add up as
     :mod:`ironmargin.electrics.network` says. An inverter/charger lives in the rig: the path lies
     before it and carries what it takes.
+
+    Args:
+        setup: supply, path, rig and rules of the question.
+        source: the supply in volts, ohms and limits.
+
+    Returns:
+        The parts from supply to panel, with ratings and impedances.
     """
     return _Walk(setup, source).feed()
 
@@ -310,6 +326,13 @@ class _Walk:
 
 
 def transformer_ohm(item: Transformer) -> complex:
-    """Series impedance of a transformer seen at its output, a third resistive (memory) [ohm]."""
+    """Series impedance of a transformer seen at its output, a third resistive (memory) [ohm].
+
+    Args:
+        item: the transformer.
+
+    Returns:
+        Impedance [ohm].
+    """
     magnitude = item.impedance_pct / 100.0 * item.to_v**2 / item.va
     return complex(0.33 * magnitude, 0.944 * magnitude)

@@ -17,7 +17,12 @@ def check_fully(setup: Setup, *, picture: str | None = None, remedy: bool = True
     pictures need.
 
     Args:
+        setup: supply, path, rig and rules of the question.
         picture: id of the load whose start is to be drawn with its band of trials.
+        remedy: look for the nearest one, too.
+
+    Returns:
+        The check, its sentence in it.
     """
     checked = examine(setup, picture=picture)
     looked, found = False, None
@@ -33,6 +38,9 @@ def check_fully(setup: Setup, *, picture: str | None = None, remedy: bool = True
 
 def check(setup: Setup) -> Result:
     """Check a setup.
+
+    Args:
+        setup: supply, path, rig and rules of the question.
 
     Returns:
         The result of the open format: verdict, iron margin, weakest link with its sentence, and

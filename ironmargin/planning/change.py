@@ -67,12 +67,14 @@ class Change:
     """One thing to do.
 
     Attributes:
-        kind: the stable word of the open format; what: in words, as an instruction.
-        cost: ``free``, ``part`` or ``buy``; effort: trouble beside the cost, 0 little to 5 much.
+        kind: the stable word of the open format.
+        what: in words, as an instruction.
+        cost: ``free``, ``part`` or ``buy``.
+        effort: trouble beside the cost, 0 little to 5 much.
         about: what it changes; two changes about the same thing are not paired.
         apply: the changed setup, or None where it does not apply.
-        rung: what is given up by it, of :data:`RUNGS`, where its kind does not say; gives_up: that
-        in words, empty where nothing is missed.
+        rung: what is given up by it, of :data:`RUNGS`, where its kind does not say.
+        gives_up: that in words, empty where nothing is missed.
     """
 
     kind: str
@@ -109,7 +111,9 @@ def rank_of(changes: Sequence[Change], verdict: str, margin: float) -> Rank:
     is least trouble, and gains most.
 
     Args:
-        changes: what is done together; verdict, margin: what it leads to.
+        changes: what is done together.
+        verdict: what it leads to.
+        margin: what it leads to.
     """
     step = max(c.step for c in changes)
     trouble = sum(c.effort for c in changes) + 2 * (len(changes) - 1)

@@ -71,9 +71,17 @@ class Day:
 def plan_day(setup: Setup, tasks: Tasks, *, progress: Callable[[str], None] | None = None) -> Day:
     """Plan a day.
 
+    Args:
+        setup: supply, path, rig and rules of the question.
+        tasks: what is to be done, and when it may.
+        progress: told of each stage in words.
+
+    Returns:
+        The day: what runs when, what it takes.
+
     Raises:
         SetupError: what runs anyway or the locks contradict each other; every contradiction is
-        named with what to relax.
+            named with what to relax.
     """
     planner = Planner(setup, tasks)
     faults = _contradictions(planner)
@@ -299,7 +307,14 @@ def _why(p: Planner, task: Task, placed: list[Placed]) -> tuple[str, str]:
 
 
 def day_json(day: Day) -> Document:
-    """The JSON object of a planned day."""
+    """The JSON object of a planned day.
+
+    Args:
+        day: the planned day.
+
+    Returns:
+        The JSON object.
+    """
     return {
         "format": DAY_FORMAT,
         "version": 1,
@@ -329,7 +344,14 @@ def day_json(day: Day) -> Document:
 
 
 def day_words(day: Day) -> str:
-    """A planned day in lines for the terminal."""
+    """A planned day in lines for the terminal.
+
+    Args:
+        day: the planned day.
+
+    Returns:
+        The lines.
+    """
     lines = [
         f"{day.setup.name}: {len(day.placed)} of {len(day.tasks.tasks)} tasks placed, {day.status}"
     ]

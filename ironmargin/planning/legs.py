@@ -31,6 +31,12 @@ class Move:
 def leg_moves(case: Case) -> tuple[Move, ...]:
     """Every 120 V load moved to the other leg, the move that lightens the busier leg most first;
     none on one leg.
+
+    Args:
+        case: the prepared setup.
+
+    Returns:
+        The moves, each with what it lightens.
     """
     up = case.feed.upstream
     if up.legs != 2 or up.tied:

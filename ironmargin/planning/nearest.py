@@ -34,6 +34,12 @@ def nearest_remedy(checked: Checked) -> tuple[Remedy | None, bool]:
     The order is that of :func:`rank_of`, as far as it is known before the change is tried: what is
     missed least comes first, what was asked for last. Where the cords are to blame they come before
     all else.
+
+    Args:
+        checked: a check that fails.
+
+    Returns:
+        The remedy or None, and whether all were tried.
     """
     setup = checked.setup
 

@@ -67,7 +67,16 @@ def _pressed(chip: Chip, on: dict[str, str | None], off: frozenset[str]) -> Stat
 
 
 def now_table(setup: Setup, on: dict[str, str | None], off: frozenset[str]) -> Document:
-    """Every state by its key, as plain data."""
+    """Every state by its key, as plain data.
+
+    Args:
+        setup: supply, path, rig and rules of the question.
+        on: loads that are on, by id, and their mode.
+        off: ids of always-on loads that were switched off.
+
+    Returns:
+        The JSON object.
+    """
     states = states_of(setup, on, off)
     found = zip(states, presents(setup, states), strict=True)
     return {"states": {key_of(*state): plain(now) for state, now in found}}

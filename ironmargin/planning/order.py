@@ -42,10 +42,11 @@ class Step:
     """One switch to throw.
 
     Attributes:
-        load, name, mode: what, and in which mode; wait_s: how long to wait before it [s]; why: what
-        the wait is for.
+        load, name, mode: what, and in which mode.
+        wait_s: how long to wait before it [s].
+        why: what the wait is for.
         expect_a, expect_v: amps of the busiest supply conductor and volts of the weaker leg once it
-        has settled [A], [V].
+            has settled [A], [V].
         margin: the smallest margin of this step: its start, and the settled limits after it [1].
     """
 
@@ -239,6 +240,12 @@ def _steps(
 def sequence_of(together: Together) -> Sequence:
     """The order to start what is wanted in: the one with the largest smallest margin, bigger motors
     first among equals.
+
+    Args:
+        together: which sets may run.
+
+    Returns:
+        The sequence, with the margin of each start.
     """
     setup = together.setup
     wanted = together.chosen
@@ -279,7 +286,14 @@ def fail_alone(setup: Setup) -> list[str]:
 
 
 def running_order(setup: Setup) -> Order:
-    """The whole running order of a setup."""
+    """The whole running order of a setup.
+
+    Args:
+        setup: supply, path, rig and rules of the question.
+
+    Returns:
+        Sets that hold, sequence, turns, what waits for what.
+    """
     together = Together.of(setup)
     sets, proven = maximal_sets(together) if together.switchable else ((), True)
     never = [(load.id, problem) for load, problem in together.case.unserved]
@@ -316,7 +330,14 @@ def interlock_words(order: Order, pair: tuple[str, str]) -> str:
 
 
 def order_json(order: Order) -> Document:
-    """The JSON object of a running order."""
+    """The JSON object of a running order.
+
+    Args:
+        order: the order.
+
+    Returns:
+        The JSON object.
+    """
     s = order.sequence
     return {
         "format": ORDER_FORMAT,
@@ -352,7 +373,14 @@ def order_json(order: Order) -> Document:
 
 
 def order_words(order: Order) -> str:
-    """The running order in lines for the terminal."""
+    """The running order in lines for the terminal.
+
+    Args:
+        order: the order.
+
+    Returns:
+        The lines.
+    """
     lines = [order.together.setup.name, "", "May run together:"]
     lines += [
         "  " + ", ".join(order.name(i) for i in x.loads) + f"  ({x.margin * 100:+.0f} %)"

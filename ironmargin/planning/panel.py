@@ -70,7 +70,14 @@ class Panel:
 
 
 def every_demand(case: Case) -> list[Demand]:
-    """The draw of every load of the rig, in its order; what is not wanted as it would run."""
+    """The draw of every load of the rig, in its order; what is not wanted as it would run.
+
+    Args:
+        case: the prepared setup.
+
+    Returns:
+        One a load.
+    """
     setup = case.setup
     running = {d.load.id: d for d in case.demands}
     out = []
@@ -128,7 +135,14 @@ def _counted(demands: list[Demand]) -> tuple[CountedLoad, ...]:
 
 
 def panel_of(checked: Checked) -> Panel:
-    """The panel schedule and the load count of a checked setup."""
+    """The panel schedule and the load count of a checked setup.
+
+    Args:
+        checked: a check that keeps what pictures need.
+
+    Returns:
+        The schedule and the count.
+    """
     case = checked.case
     setup, source = case.setup, case.source
     known = {x.id for x in setup.rig.loads}

@@ -36,8 +36,10 @@ class Chip:
     """One load of the rig as it stands now.
 
     Attributes:
-        say: ``on``, ``may``, ``after`` or ``never``; first_off: what has to go off first.
-        margin: of running with it, and of its start [1]; amps, volts: to be read then [A], [V].
+        say: ``on``, ``may``, ``after`` or ``never``.
+        first_off: what has to go off first.
+        margin: of running with it, and of its start [1].
+        amps, volts: to be read then [A], [V].
         cycle: names of loads whose next start would fail with it running.
     """
 
@@ -68,7 +70,8 @@ class Present:
     """The rig now: what is read, how much is left, and every load.
 
     Attributes:
-        legs: each hot leg by itself; amps, volts: of the leg with most, of the one with least.
+        legs: each hot leg by itself.
+        amps, volts: of the leg with most, of the one with least.
         watts: of everything that is on, at rated volts [W].
         margin: of the settled limits with what is on [1].
         cycle: names of loads whose next thermostat start would fail.
@@ -168,7 +171,12 @@ def present(setup: Setup, on: dict[str, str | None], off: frozenset[str] = froze
     """The rig with these loads on, by id and mode.
 
     Args:
+        setup: supply, path, rig and rules of the question.
+        on: loads that are on, by id, and their mode.
         off: loads that are always on by preference and were switched off.
+
+    Returns:
+        What holds, what may come on, and why not.
     """
     return next(presents(setup, [(on, off)]))
 

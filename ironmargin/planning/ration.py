@@ -54,10 +54,15 @@ class Means:
     """What a day is lived on.
 
     Attributes:
-        fuel_wh: heat in stock [Wh]; idle_w, slope: Willans line of all sets, heat [W] and [1].
-        set_w: what the sets give [W]; set_h: hours a day they may run.
-        battery_wh: usable, 0 where none; charge_w: into the battery from the set [W]; efficiency,
-        charging: out of it and into it [1]; own_w: of the inverter [W]; solar_wh: a day.
+        fuel_wh: heat in stock [Wh].
+        idle_w, slope: Willans line of all sets, heat [W] and [1].
+        set_w: what the sets give [W].
+        set_h: hours a day they may run.
+        battery_wh: usable, 0 where none.
+        charge_w: into the battery from the set [W].
+        efficiency, charging: out of it and into it [1].
+        own_w: of the inverter [W].
+        solar_wh: a day.
     """
 
     fuel_wh: float
@@ -99,11 +104,13 @@ class Ration:
     """How long the stock lasts, and what a day looks like.
 
     Attributes:
-        full_days: without rationing; must_days: on what must run only; infinite where no fuel is
-        burnt.
-        curve: (days, plan) for other numbers of days; bulk_h: hours of charging a day that keep a
-        battery up; relax: what would help where the musts do not fit; cannot: names of loads this
-        supply cannot run at all; starves_h: when a cylinder gets too cold for the set [h].
+        full_days: without rationing.
+        must_days: on what must run only; infinite where no fuel is burnt.
+        curve: (days, plan) for other numbers of days.
+        bulk_h: hours of charging a day that keep a battery up.
+        relax: what would help where the musts do not fit.
+        cannot: names of loads this supply cannot run at all.
+        starves_h: when a cylinder gets too cold for the set [h].
     """
 
     stock: Stock
@@ -338,6 +345,13 @@ def lasts(asked: Asked, means: Means, ranks: tuple[str, ...]) -> float:
 
 def ration(setup: Setup, stock: Stock) -> Ration:
     """How long a stock lasts, the best day for the days wanted, and the trade-off as a curve.
+
+    Args:
+        setup: supply, path, rig and rules of the question.
+        stock: fuel and charge, and the days wanted.
+
+    Returns:
+        Days it lasts, the best day, the curve.
 
     Raises:
         SetupError: this supply lives on nothing that can be rationed.

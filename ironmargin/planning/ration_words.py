@@ -26,6 +26,12 @@ def rationed_first(found: Ration) -> Day | None:
 def ration_sentence(found: Ration) -> str:
     """The answer in one sentence, with what this supply cannot run at all and where a cylinder gets
     too cold.
+
+    Args:
+        found: a rationing.
+
+    Returns:
+        The sentence.
     """
     return " ".join([_days_words(found), *_limits_words(found)])
 
@@ -58,7 +64,14 @@ def _days_words(found: Ration) -> str:
 
 
 def ration_json(found: Ration) -> Document:
-    """The JSON object of a rationing."""
+    """The JSON object of a rationing.
+
+    Args:
+        found: a rationing.
+
+    Returns:
+        The JSON object.
+    """
     first = rationed_first(found)
     fuel = found.stock.fuel or "gasoline"
 
@@ -110,7 +123,14 @@ def ration_json(found: Ration) -> Document:
 
 
 def ration_words(found: Ration) -> str:
-    """A rationing in lines for the terminal."""
+    """A rationing in lines for the terminal.
+
+    Args:
+        found: a rationing.
+
+    Returns:
+        The lines.
+    """
     lines = [ration_sentence(found), ""]
     lines += [
         f"{h:5.1f} h of {d.wanted_h:4.1f}  {d.watts:6.0f} W  {d.rank:<4} {d.name}"

@@ -139,8 +139,12 @@ def find_remedies(
     that make it hold, or hold at least thinly where it failed.
 
     Args:
-        progress: called with setups tried and setups to try; stop: asked before each trial whether
-        to end early.
+        setup: supply, path, rig and rules of the question.
+        progress: called with setups tried and setups to try.
+        stop: asked before each trial whether to end early.
+
+    Returns:
+        What was found, best first, and whether the search has ended.
     """
     before = examine(setup)
     if before.result.verdict == HOLDS:
@@ -206,7 +210,14 @@ def _needed(found: list[Remedy]) -> list[Remedy]:
 
 
 def remedies_json(found: Remedies) -> Document:
-    """The JSON object of a search for remedies."""
+    """The JSON object of a search for remedies.
+
+    Args:
+        found: what was found.
+
+    Returns:
+        The JSON object.
+    """
     result = found.before.result
     return {
         "format": REMEDIES_FORMAT,
@@ -236,7 +247,14 @@ def remedies_json(found: Remedies) -> Document:
 
 
 def remedies_words(found: Remedies) -> str:
-    """The remedies in lines for the terminal."""
+    """The remedies in lines for the terminal.
+
+    Args:
+        found: what was found.
+
+    Returns:
+        The lines.
+    """
     result = found.before.result
     lines = [
         f"{found.before.case.setup.name}: {result.verdict}, {percent(result.iron_margin)} "

@@ -47,10 +47,12 @@ class Swing:
     """One input moved both ways.
 
     Attributes:
-        what: the input in words; field: its path in the setup; provenance: where its figure comes
-        from; off_by: how far it was moved [1, or °C].
-        low, high: the iron margin with it at its worst and at its best [1]; how: how to find it
-        out.
+        what: the input in words.
+        field: its path in the setup.
+        provenance: where its figure comes from.
+        off_by: how far it was moved [1, or °C].
+        low, high: the iron margin with it at its worst and at its best [1].
+        how: how to find it out.
         decides: whether the verdict changes between the two.
     """
 
@@ -199,7 +201,14 @@ def _inputs(checked: Checked) -> Iterator[_Input]:
 
 
 def sensitivity(checked: Checked) -> tuple[Swing, ...]:
-    """Every uncertain input that moves the iron margin, the one that moves it most first."""
+    """Every uncertain input that moves the iron margin, the one that moves it most first.
+
+    Args:
+        checked: a check that keeps what pictures need.
+
+    Returns:
+        One an input, with both ends of its band.
+    """
     found = []
     thin = checked.case.setup.rules.thin_below
     for item in _inputs(checked):
@@ -230,7 +239,15 @@ def sensitivity(checked: Checked) -> tuple[Swing, ...]:
 
 
 def sensitivity_json(checked: Checked, found: tuple[Swing, ...]) -> Document:
-    """The JSON object of a sensitivity."""
+    """The JSON object of a sensitivity.
+
+    Args:
+        checked: a check that keeps what pictures need.
+        found: its swings.
+
+    Returns:
+        The JSON object.
+    """
     return {
         "format": SENSITIVITY_FORMAT,
         "version": 1,
@@ -252,7 +269,15 @@ def sensitivity_json(checked: Checked, found: tuple[Swing, ...]) -> Document:
 
 
 def sensitivity_words(checked: Checked, found: tuple[Swing, ...]) -> str:
-    """A sensitivity in lines for the terminal."""
+    """A sensitivity in lines for the terminal.
+
+    Args:
+        checked: a check that keeps what pictures need.
+        found: its swings.
+
+    Returns:
+        The lines.
+    """
     lines = [f"{checked.case.setup.name}: iron margin {checked.result.iron_margin * 100:+.0f} %"]
     lines += [
         f"{s.low * 100:+5.0f} to {s.high * 100:+4.0f} %  {s.what} "

@@ -78,6 +78,13 @@ class Stock:
 def read_stock(data: object, setup: Setup) -> Stock:
     """Turn parsed JSON into a stock for a setup.
 
+    Args:
+        data: parsed JSON, from anywhere.
+        setup: supply, path, rig and rules of the question.
+
+    Returns:
+        The stock.
+
     Raises:
         SetupError: with every fault found.
     """
@@ -106,6 +113,13 @@ def read_stock(data: object, setup: Setup) -> Stock:
 def load_stock(path: str | PathLike[str], setup: Setup) -> Stock:
     """Read a stock file.
 
+    Args:
+        path: of the file.
+        setup: supply, path, rig and rules of the question.
+
+    Returns:
+        The stock.
+
     Raises:
         SetupError: the file cannot be opened or is no stock.
     """
@@ -113,5 +127,9 @@ def load_stock(path: str | PathLike[str], setup: Setup) -> Stock:
 
 
 def stock_schema() -> Document:
-    """The JSON Schema of a stock, made from the core's own types."""
+    """The JSON Schema of a stock, made from the core's own types.
+
+    Returns:
+        A JSON Schema, draft 2020-12.
+    """
     return file_schema(STOCK_FORMAT, Stock)

@@ -192,6 +192,13 @@ def _faults(tasks: Tasks, setup: Setup) -> Iterator[Fault]:
 def read_tasks(data: object, setup: Setup) -> Tasks:
     """Turn parsed JSON into the tasks of a day for a setup.
 
+    Args:
+        data: parsed JSON, from anywhere.
+        setup: supply, path, rig and rules of the question.
+
+    Returns:
+        The tasks.
+
     Raises:
         SetupError: with every fault found.
     """
@@ -208,6 +215,13 @@ def read_tasks(data: object, setup: Setup) -> Tasks:
 def load_tasks(path: str | Path, setup: Setup) -> Tasks:
     """Read a tasks file.
 
+    Args:
+        path: of the file.
+        setup: supply, path, rig and rules of the question.
+
+    Returns:
+        The tasks.
+
     Raises:
         SetupError: it cannot be opened, is not JSON, or has faults.
     """
@@ -215,5 +229,9 @@ def load_tasks(path: str | Path, setup: Setup) -> Tasks:
 
 
 def tasks_schema() -> Document:
-    """The JSON Schema of a tasks file."""
+    """The JSON Schema of a tasks file.
+
+    Returns:
+        A JSON Schema, draft 2020-12.
+    """
     return file_schema(TASKS_FORMAT, Tasks)

@@ -70,9 +70,10 @@ class Together:
 
     Attributes:
         case: all loads running, in the modes wanted or else on high cool.
-        switchable: demand numbers of the loads a person switches; always: those that are on anyway.
+        switchable: demand numbers of the loads a person switches.
+        always: those that are on anyway.
         chosen: load ids of what is wanted; of loads that never run together the heavier one.
-        unserved: (load, problem) of what this path cannot feed at all.
+            unserved: (load, problem) of what this path cannot feed at all.
     """
 
     setup: Setup
@@ -83,7 +84,14 @@ class Together:
 
     @classmethod
     def of(cls, setup: Setup) -> Together:
-        """Make a setup ready."""
+        """Make a setup ready.
+
+        Args:
+            setup: supply, path, rig and rules of the question.
+
+        Returns:
+            The sets of loads, ready to be weighed.
+        """
         way = heaviest(setup)
         shed = {x.id for x in prepare(way).shed} if manager_of(setup) is not None else set()
         modes = {w.load: w.mode for w in setup.wanted}
@@ -138,7 +146,15 @@ class Together:
         return slice(first, end) if columns == list(range(first, end)) else columns
 
     def now(self, masks: Masks, tolerance_v: float = TOLERANCE_V) -> Now:
-        """The settled state of many sets: (sets, switchable)."""
+        """The settled state of many sets: (sets, switchable).
+
+        Args:
+            masks: which switchable loads run: (sets, switchable).
+            tolerance_v: where the passes end [V].
+
+        Returns:
+            The states, arrays over the sets.
+        """
         return now_of_sets(self.case, self._on(masks), tolerance_v)
 
     def settled_margins(self, masks: Masks, tolerance_v: float = TOLERANCE_V) -> Real:
@@ -265,8 +281,8 @@ class Together:
         A start that does not succeed counts as :data:`FAILS`.
 
         Args:
-            pairs: motor numbers of :attr:`motors`; others: demands that run beside, motors
-            excepted.
+            pairs: motor numbers of :attr:`motors`.
+            others: demands that run beside, motors excepted.
         """
         if not pairs:
             return []

@@ -155,7 +155,15 @@ def _neutral(setup: Setup, case: Case) -> Iterable[str]:
 
 
 def facts_of(setup: Setup, checked: Checked | None = None) -> Facts:
-    """The facts of a setup, from one check of it: its own, where it was checked before."""
+    """The facts of a setup, from one check of it: its own, where it was checked before.
+
+    Args:
+        setup: supply, path, rig and rules of the question.
+        checked: its check, where it was made before.
+
+    Returns:
+        What holds of it, for the lists of steps.
+    """
     checked = checked or examine(setup, quick=True)
     case, now = checked.case, checked.now
     nominal = case.source.nominal_v

@@ -30,14 +30,14 @@ class Line:
     """One line of a list.
 
     Attributes:
-        id, text, why: its name, what to do, and why; needs, without: facts of a setup that bring it
-        in, and that keep it out.
+        id, text, why: its name, what to do, and why.
+        needs, without: facts of a setup that bring it in, and that keep it out.
         other_way: the other way through, where practitioners differ, and what it costs.
         expect, caution, wait_s, tools, gate: what is to be seen, who can be hurt, a wait [s], what
-        is in hand, and what must be read before the hands go on.
-        given: what must be so before it, as ``plugged`` or ``-plugged``; makes: what is so after
-        it. A test walks every list with them: nothing is asked that the steps before made
-        impossible or dangerous.
+            is in hand, and what must be read before the hands go on.
+        given: what must be so before it, as ``plugged`` or ``-plugged``.
+        makes: what is so after it. A test walks every list with them: nothing is asked that the
+            steps before made impossible or dangerous.
     """
 
     id: str

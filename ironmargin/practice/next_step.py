@@ -22,8 +22,11 @@ class NextStep:
     """A question for the next safe step.
 
     Attributes:
-        list: the title of the list; done: the step before; right: the id of the one that comes
-        next; choices: (id, text) of all that are offered; why: the reason of the right one.
+        list: the title of the list.
+        done: the step before.
+        right: the id of the one that comes next.
+        choices: (id, text) of all that are offered.
+        why: the reason of the right one.
     """
 
     list: str

@@ -24,8 +24,9 @@ class Proof:
     """A try of half a minute.
 
     Attributes:
-        what: what to do; safe: how, so that nothing is hurt by it; settles: what each reading
-        would mean.
+        what: what to do.
+        safe: how, so that nothing is hurt by it.
+        settles: what each reading would mean.
         kind, load: the entry of the log that it makes, and of which load.
     """
 
@@ -39,6 +40,12 @@ class Proof:
 def proof_of(checked: Checked) -> Proof | None:
     """The try that says most about a verdict; None where nothing is asked to run, or nothing but a
     rule stands in its way.
+
+    Args:
+        checked: a check that keeps what pictures need.
+
+    Returns:
+        The try, or None.
     """
     first = next(iter(checked.findings), None)
     if first is None or not checked.case.demands:

@@ -92,6 +92,13 @@ class Passed:
 def pass_gate(gate: Gate, reading: object) -> Passed:
     """Judge a reading at a gate.
 
+    Args:
+        gate: what is asked for.
+        reading: what was read, in its unit.
+
+    Returns:
+        Whether it passes, and what to do if not.
+
     Raises:
         SetupError: a number was asked for and none was given.
     """
@@ -130,7 +137,12 @@ def steps_of(setup: Setup, purpose: str, facts: Facts | None = None) -> tuple[St
     """The steps of one purpose for a setup.
 
     Args:
+        setup: supply, path, rig and rules of the question.
+        purpose: one of :data:`PURPOSES`.
         facts: of the setup, where they are known.
+
+    Returns:
+        The steps, each with its reason, caution and gate.
 
     Raises:
         SetupError: no such purpose.
@@ -245,7 +257,14 @@ def _each_start(line: Line, facts: Facts, start: StartFacts, turn: int) -> list[
 
 
 def words_of(outcome: str) -> str:
-    """An outcome as a verb."""
+    """An outcome as a verb.
+
+    Args:
+        outcome: a start's.
+
+    Returns:
+        A verb.
+    """
     return {
         "stalls": "stalls",
         "trips": "trips",
@@ -255,7 +274,16 @@ def words_of(outcome: str) -> str:
 
 
 def steps_json(setup: Setup, purpose: str, steps: tuple[Step, ...]) -> Document:
-    """The JSON object of a step list."""
+    """The JSON object of a step list.
+
+    Args:
+        setup: supply, path, rig and rules of the question.
+        purpose: one of :data:`PURPOSES`.
+        steps: of that purpose.
+
+    Returns:
+        The JSON object.
+    """
     out = []
     for step in steps:
         one: Document = {"id": step.id, "text": step.text, "why": step.why}
@@ -294,7 +322,16 @@ def steps_json(setup: Setup, purpose: str, steps: tuple[Step, ...]) -> Document:
 
 
 def steps_words(setup: Setup, purpose: str, steps: tuple[Step, ...]) -> str:
-    """A step list in lines for the terminal."""
+    """A step list in lines for the terminal.
+
+    Args:
+        setup: supply, path, rig and rules of the question.
+        purpose: one of :data:`PURPOSES`.
+        steps: of that purpose.
+
+    Returns:
+        The lines.
+    """
     lines = [f"{TITLES[purpose]}: {setup.name}"]
     for number, step in enumerate(steps, 1):
         if step.caution:

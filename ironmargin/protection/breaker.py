@@ -60,7 +60,15 @@ class Curve:
     magnetic: float
 
     def trip_s(self, x: float, heat: float = 0.0) -> float:
-        """Time to trip at ``x`` times the rated current from heat ``heat`` [s]; infinite: holds."""
+        """Time to trip at ``x`` times the rated current from heat ``heat`` [s]; infinite: holds.
+
+        Args:
+            x: multiple of the rating [1].
+            heat: heat it begins with, in units of (I/In)² [1].
+
+        Returns:
+            Time [s].
+        """
         if x >= self.magnetic:
             return 0.0
         limit = self.multiple**2
@@ -75,12 +83,27 @@ class Curve:
 
         ``x² = M²/(1 − e^(−t/τ))``, the closed form of :meth:`trip_s` turned around; for hours it
         is ``M``. Never at or above the magnetic multiple.
+
+        Args:
+            seconds: how long it carries it [s].
+
+        Returns:
+            Multiple of the rating [1].
         """
         share = -math.expm1(-seconds / self.tau_s)
         return min(self.multiple / math.sqrt(max(share, 1e-12)), self.magnetic * (1.0 - 1e-9))
 
     def heat_after(self, x: float, seconds: float, heat: float = 0.0) -> float:
-        """Heat after ``seconds`` at ``x`` times the rated current, in units of (I/In)² [1]."""
+        """Heat after ``seconds`` at ``x`` times the rated current, in units of (I/In)² [1].
+
+        Args:
+            x: multiple of the rating [1].
+            seconds: length of the span [s].
+            heat: heat it begins with, in units of (I/In)² [1].
+
+        Returns:
+            Heat [1].
+        """
         return x * x + (heat - x * x) * math.exp(-seconds / self.tau_s)
 
 
@@ -108,8 +131,14 @@ def curve(
     """The early, nominal or late curve of a breaker in a box on a day of ``outdoor_c``.
 
     Args:
-        standard: as in the setup format; rating_a: breaker rating [A]; edge: one of
-        :data:`EDGES`; outdoor_c: air outdoors [°C]; trips: one of :data:`TRIPS`.
+        standard: as in the setup format.
+        rating_a: breaker rating [A].
+        edge: one of :data:`EDGES`.
+        outdoor_c: air outdoors [°C].
+        trips: one of :data:`TRIPS`.
+
+    Returns:
+        Time to trip over multiples of the rating.
     """
     cool = _calibrated(standard, rating_a, SHIFTED[trips][edge])
     return Curve(

@@ -34,7 +34,8 @@ class Axis:
     """A figure and the values it is given.
 
     Attributes:
-        field: its name or path; values: in its own unit.
+        field: its name or path.
+        values: in its own unit.
     """
 
     field: str
@@ -137,6 +138,14 @@ def span_of(setup: Setup, field: str) -> tuple[float, float]:
 def put(setup: Setup, field: str, value: float) -> Setup:
     """The setup with one figure changed.
 
+    Args:
+        setup: supply, path, rig and rules of the question.
+        field: path of a number in the setup format.
+        value: in the field's unit.
+
+    Returns:
+        The changed setup.
+
     Raises:
         SetupError: there is no such figure, or the value breaks a rule.
     """
@@ -188,6 +197,13 @@ def _must_exist(setup: Setup, field: str, value: float) -> None:
 
 def read_axis(words: str, setup: Setup) -> Axis:
     """An axis as it is typed: ``field=low:high:count``.
+
+    Args:
+        words: as typed.
+        setup: supply, path, rig and rules of the question.
+
+    Returns:
+        The axis.
 
     Raises:
         SetupError: it is none, runs backwards, has too many points, or the field is no number.

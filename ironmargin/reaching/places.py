@@ -107,6 +107,13 @@ class Grid:
 def read_places(data: object, setup: Setup) -> Places:
     """Turn parsed JSON into places for a setup.
 
+    Args:
+        data: parsed JSON, from anywhere.
+        setup: supply, path, rig and rules of the question.
+
+    Returns:
+        The places.
+
     Raises:
         SetupError: with every fault found.
     """
@@ -131,6 +138,13 @@ def read_places(data: object, setup: Setup) -> Places:
 def load_places(path: str | PathLike[str], setup: Setup) -> Places:
     """Read a places file.
 
+    Args:
+        path: of the file.
+        setup: supply, path, rig and rules of the question.
+
+    Returns:
+        The places.
+
     Raises:
         SetupError: the file cannot be opened or holds none.
     """
@@ -149,7 +163,15 @@ def at_place(setup: Setup, place: Place) -> Setup:
 
 
 def grid_of(setup: Setup, asked: Places) -> Grid:
-    """Check every want at every place; places that hold more wants, and with more iron, first."""
+    """Check every want at every place; places that hold more wants, and with more iron, first.
+
+    Args:
+        setup: supply, path, rig and rules of the question.
+        asked: places and wants.
+
+    Returns:
+        A verdict for each want at each place.
+    """
     wants = asked.wants or (Want(name="As the setup", wanted=setup.wanted),)
     rows = []
     for place in asked.places:
@@ -167,7 +189,14 @@ def grid_of(setup: Setup, asked: Places) -> Grid:
 
 
 def grid_json(found: Grid) -> Document:
-    """The JSON object of a grid."""
+    """The JSON object of a grid.
+
+    Args:
+        found: the grid.
+
+    Returns:
+        The JSON object.
+    """
     return {
         "format": GRID_FORMAT,
         "version": 1,
@@ -180,7 +209,14 @@ def grid_json(found: Grid) -> Document:
 
 
 def grid_words(found: Grid) -> str:
-    """The grid in lines for the terminal."""
+    """The grid in lines for the terminal.
+
+    Args:
+        found: the grid.
+
+    Returns:
+        The lines.
+    """
     wide = max(len(p) for p in found.places)
     lines = []
     for n, want in enumerate(found.wants):
@@ -194,5 +230,9 @@ def grid_words(found: Grid) -> str:
 
 
 def places_schema() -> Document:
-    """The JSON Schema of places, made from the core's own types."""
+    """The JSON Schema of places, made from the core's own types.
+
+    Returns:
+        A JSON Schema, draft 2020-12.
+    """
     return file_schema(PLACES_FORMAT, Places)

@@ -137,7 +137,14 @@ def reach(
     """The map of a setup over two figures, and its limits.
 
     Args:
+        setup: supply, path, rig and rules of the question.
+        x: figure along the map.
+        y: figure up the map.
+        limits: look for where it turns, too.
         keep: told of each point as it is found: row, column, point.
+
+    Returns:
+        Margin and verdict at each point, and the limits.
 
     Raises:
         SetupError: the map has too many points.
@@ -170,7 +177,11 @@ def most_telling(
     margin, and what moves it more before what moves it less.
 
     Args:
-        spans: name of a figure → (lowest, highest) in its own unit; figures the setup has.
+        setup: supply, path, rig and rules of the question.
+        spans: lowest and highest of each figure, by its field.
+
+    Returns:
+        Field, and whether the verdict turns.
     """
 
     def weight(field: str) -> tuple[bool, float]:
@@ -197,6 +208,12 @@ def limits_of(setup: Setup, fields: tuple[str, ...] = tuple(NAMED)) -> tuple[Lim
 def up_to_words(setup: Setup) -> str:
     """Up to what heat and height a setup holds (or does not fail), in both units; empty where it
     fails as it stands.
+
+    Args:
+        setup: supply, path, rig and rules of the question.
+
+    Returns:
+        The words.
     """
     said = []
     for limit in limits_of(setup, ("outdoor_c", "altitude_m")):
@@ -301,7 +318,14 @@ def limit_json(limit: Limit) -> Document:
 
 
 def reach_json(found: Reach) -> Document:
-    """The JSON object of a reach."""
+    """The JSON object of a reach.
+
+    Args:
+        found: the map.
+
+    Returns:
+        The JSON object.
+    """
     thin = found.setup.rules.thin_below
     return {
         "format": REACH_FORMAT,
@@ -322,7 +346,14 @@ def reach_json(found: Reach) -> Document:
 
 
 def reach_csv(found: Reach) -> str:
-    """The map as CSV, a row a point."""
+    """The map as CSV, a row a point.
+
+    Args:
+        found: the map.
+
+    Returns:
+        The rows, with a heading.
+    """
     rows: list[tuple[object, ...]] = [
         (found.x.field, found.y.field, "verdict", "iron_margin", "check", "where")
     ]
@@ -360,7 +391,14 @@ def limit_words(limit: Limit) -> list[str]:
 
 
 def reach_words(found: Reach) -> str:
-    """A reach in lines for the terminal: the map in letters, and the limits."""
+    """A reach in lines for the terminal: the map in letters, and the limits.
+
+    Args:
+        found: the map.
+
+    Returns:
+        The lines.
+    """
     mark = {HOLDS: "#", THIN: "+", FAILS: ".", "none": " "}
     lines = [f"{found.setup.name}: # holds, + thin, . fails"]
     for y, row in zip(reversed(found.y.values), reversed(found.points), strict=True):

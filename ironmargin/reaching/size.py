@@ -50,10 +50,12 @@ class Sized:
     """An offer with an aid, judged.
 
     Attributes:
-        aid: ``none``, ``hard-start``, ``soft-start`` or ``second-set``; hours: on what is on board
-        [h]; seconds: of the slowest start [s], None where one does not start.
-        dominated: another row is at least as good in everything; if_cuts_off: its verdict if its
-        electronics cut off at their limit, where nobody says and it is another one.
+        aid: ``none``, ``hard-start``, ``soft-start`` or ``second-set``.
+        hours: on what is on board [h].
+        seconds: of the slowest start [s], None where one does not start.
+        dominated: another row is at least as good in everything.
+        if_cuts_off: its verdict if its electronics cut off at their limit, where nobody says and it
+            is another one.
     """
 
     key: str
@@ -138,6 +140,12 @@ def shipped() -> tuple[Offer, ...]:
 def read_catalogue(path: str) -> tuple[Offer, ...]:
     """A catalogue from a CSV file with the columns of the shipped one.
 
+    Args:
+        path: of the file.
+
+    Returns:
+        The offers.
+
     Raises:
         SetupError: with every fault, each with its line.
     """
@@ -166,6 +174,13 @@ def read_catalogue(path: str) -> tuple[Offer, ...]:
 def size(setup: Setup, offers: tuple[Offer, ...] | None = None) -> tuple[Sized, ...]:
     """Every offer on every fuel with every aid, in the order of the catalogue; what does not fit
     the rig at all is left out.
+
+    Args:
+        setup: supply, path, rig and rules of the question.
+        offers: the catalogue; the shipped one where None.
+
+    Returns:
+        One row an offer, fuel and aid.
     """
     found = []
     for offer in offers if offers is not None else shipped():
@@ -246,7 +261,16 @@ def smallest(found: tuple[Sized, ...], offers: tuple[Offer, ...] | None = None) 
 
 
 def size_json(setup: Setup, found: tuple[Sized, ...], offers: tuple[Offer, ...] | None) -> Document:
-    """The JSON object of a sizing; what does not apply is left out."""
+    """The JSON object of a sizing; what does not apply is left out.
+
+    Args:
+        setup: supply, path, rig and rules of the question.
+        found: the sizing.
+        offers: the catalogue; the shipped one where None.
+
+    Returns:
+        The JSON object.
+    """
 
     def row(r: Sized) -> Document:
         out: Document = {
@@ -282,6 +306,14 @@ def size_json(setup: Setup, found: tuple[Sized, ...], offers: tuple[Offer, ...] 
 def size_words(setup: Setup, found: tuple[Sized, ...], offers: tuple[Offer, ...] | None) -> str:
     """A sizing in lines for the terminal: the smallest for each aid, then what holds and is not
     dominated.
+
+    Args:
+        setup: supply, path, rig and rules of the question.
+        found: the sizing.
+        offers: the catalogue; the shipped one where None.
+
+    Returns:
+        The lines.
     """
     names = {r.key: r.name for r in found}
     lines = [setup.name]

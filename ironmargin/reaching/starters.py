@@ -35,10 +35,13 @@ class Starter:
     """One kind of start gear on one motor, judged.
 
     Attributes:
-        load: its id; gear: ``as it is``, ``hard-start`` or ``soft-start``; fraction, ramp_s: of a
-        soft starter, its peak over locked-rotor amps [1] and its ramp [s].
-        peak_a: most the supply carries in this motor's start [A]; seconds: until up to speed [s],
-        infinite if never; outcome, start_margin, state: of this start; verdict, margin: of all.
+        load: its id.
+        gear: ``as it is``, ``hard-start`` or ``soft-start``.
+        fraction, ramp_s: of a soft starter, its peak over locked-rotor amps [1] and its ramp [s].
+        peak_a: most the supply carries in this motor's start [A].
+        seconds: until up to speed [s], infinite if never.
+        outcome, start_margin, state: of this start.
+        verdict, margin: of all.
     """
 
     load: str

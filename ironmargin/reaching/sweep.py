@@ -48,6 +48,13 @@ class Item:
 def items_of(files: Iterable[str], from_file: str | None) -> list[Item]:
     """What is swept, in order: files, then the lines of a JSON-lines file.
 
+    Args:
+        files: setup files.
+        from_file: a JSON-lines file, a setup a line.
+
+    Returns:
+        The items.
+
     Raises:
         SetupError: the JSON-lines file cannot be read.
     """
@@ -67,6 +74,12 @@ def items_of(files: Iterable[str], from_file: str | None) -> list[Item]:
 
 def read_sets(words: Iterable[str]) -> list[tuple[str, float]]:
     """Figures to be put into every setup, each typed as ``field=value``.
+
+    Args:
+        words: each as typed.
+
+    Returns:
+        Field and value.
 
     Raises:
         SetupError: one of them is no such thing.
@@ -189,7 +202,15 @@ def _taken_down(item: Item, figures: list[tuple[str, float]]) -> Row:
 
 
 def cluster(workers: int, scheduler: str | None) -> AbstractContextManager[Client]:
-    """A Dask client: of a cluster that exists, or of so many processes here."""
+    """A Dask client: of a cluster that exists, or of so many processes here.
+
+    Args:
+        workers: processes to start here.
+        scheduler: address of a cluster that exists, or None.
+
+    Returns:
+        The client, to be closed after use.
+    """
     import dask
     from distributed import Client, LocalCluster
 
@@ -266,9 +287,17 @@ def sweep(
     ``fault`` for those that are no setup.
 
     Args:
+        items: what is swept.
+        figures: field and value put into every setup.
         out: a file ending in .parquet, .csv or .jsonl; its journal stands beside it until it is
-        whole.
+            whole.
+        workers: processes to judge in.
+        scheduler: address of a cluster that exists.
+        resume: go on where a journal ends.
         progress: told of rows done and rows in all.
+
+    Returns:
+        How many rows of each verdict.
 
     Raises:
         SetupError: nothing to sweep, or no such kind of file.

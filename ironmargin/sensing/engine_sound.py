@@ -28,8 +28,9 @@ class Engine:
     """An engine as it was heard.
 
     Attributes:
-        before_hz: its firing frequency before a start; dip: by how much it slowed then [1]; back_s:
-        when it was back within 2 % [s after the start], None if it never slowed.
+        before_hz: its firing frequency before a start.
+        dip: by how much it slowed then [1].
+        back_s: when it was back within 2 % [s after the start], None if it never slowed.
     """
 
     before_hz: float
@@ -81,7 +82,9 @@ def firing(low: Real, rate: int, start_s: float) -> Engine | None:
     """The engine that is heard before a start and after it; None where none stands out.
 
     Args:
-        low: samples; rate: of them [Hz]; start_s: when the motor was switched on [s].
+        low: samples.
+        rate: of them [Hz].
+        start_s: when the motor was switched on [s].
     """
     times, hz, stands = track(low, rate)
     before = times < start_s - WINDOW_S / 2

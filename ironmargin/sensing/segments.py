@@ -263,8 +263,8 @@ def read_row(picture: Real, inner: tuple[slice, slice]) -> Row | None:
     """The figure a row of digits shows.
 
     Args:
-        picture: grey, upright, (rows, columns) [0 to 255], with some ground around the row; inner:
-        the rows and columns where its words were found.
+        picture: grey, upright, (rows, columns) [0 to 255], with some ground around the row.
+        inner: the rows and columns where its words were found.
 
     Returns:
         None where no row of digits is on it.

@@ -28,13 +28,17 @@ class Scene:
     """How a start is heard.
 
     Attributes:
-        rate: samples a second [Hz]; seconds: length of the recording; begins_s: when the motor is
-        switched on; line_hz: line frequency.
-        hum_left: loudness of the hum at full speed over that of a locked rotor [1]; pump: of the
-        pump at full speed, likewise.
-        engine_hz: firing frequency of a set, 0 without one; engine: its loudness [1]; dip: by which
-        share it slows at the start [1]; recovers_s: time constant of its governor; geared: whether
-        the line frequency follows the engine.
+        rate: samples a second [Hz].
+        seconds: length of the recording.
+        begins_s: when the motor is switched on.
+        line_hz: line frequency.
+        hum_left: loudness of the hum at full speed over that of a locked rotor [1].
+        pump: of the pump at full speed, likewise.
+        engine_hz: firing frequency of a set, 0 without one.
+        engine: its loudness [1].
+        dip: by which share it slows at the start [1].
+        recovers_s: time constant of its governor.
+        geared: whether the line frequency follows the engine.
         seed: of the phases.
     """
 
@@ -57,7 +61,9 @@ class Motion:
     """What a motor did after it was switched on: arrays over the time axis ``t_s`` [s].
 
     Attributes:
-        amps: its current [A]; speed: of its rotor [1]; ends_s: when it went off, infinite if never.
+        amps: its current [A].
+        speed: of its rotor [1].
+        ends_s: when it went off, infinite if never.
     """
 
     t_s: Real
@@ -70,8 +76,13 @@ def motion_of(trace: Trace, row: int, beside_a: Real, ends_s: float = np.inf) ->
     """What one motor did in a start on the engine.
 
     Args:
-        trace: of the start; row: the motor's; beside_a: what the source gave to everything else by
-        leg (2,) [A]; ends_s: when it went off, infinite if never.
+        trace: of the start.
+        row: the motor's.
+        beside_a: what the source gave to everything else by leg (2,) [A].
+        ends_s: when it went off, infinite if never.
+
+    Returns:
+        Its speed and its share of the amps over time.
     """
     own = np.max(np.abs(trace.a) - np.asarray(beside_a)[:, None], axis=0)
     return Motion(trace.t_s, np.maximum(own, 0.0), trace.speed[row], ends_s)
@@ -97,7 +108,8 @@ def sound_of(motion: Motion, scene: Scene) -> Real:
     """A start as it is heard, without anything else.
 
     Args:
-        motion: what the motor does; scene: how it is heard.
+        motion: what the motor does.
+        scene: how it is heard.
 
     Returns:
         Samples between −1 and 1, ``scene.rate · scene.seconds`` of them; a locked rotor's hum has a

@@ -83,9 +83,9 @@ class Heard:
 
     Attributes:
         outcome: ``starts`` or ``stalls`` (it did not come up: it went off, or hums on); None where
-        it cannot be told, and ``why`` says why.
-        attempts: every try; seconds: until up to speed, of the last try; None if it did not, or
-        cannot be told.
+            it cannot be told, and ``why`` says why.
+        attempts: every try.
+        seconds: until up to speed, of the last try; None if it did not, or cannot be told.
         engine: the engine's firing frequency, where a set was heard.
     """
 
@@ -103,6 +103,11 @@ class Unclear(Exception):
 def bounded(samples: Real, rate: int, least_rate: int = LEAST_RATE) -> None:
     """Refuse what is too short or too long, or recorded at another rate.
 
+    Args:
+        samples: sound, between −1 and 1 (n,).
+        rate: samples a second [Hz].
+        least_rate: the least that will do [Hz].
+
     Raises:
         Unclear: it is.
     """
@@ -118,6 +123,13 @@ def bounded(samples: Real, rate: int, least_rate: int = LEAST_RATE) -> None:
 
 def prepared(samples: Real, rate: int) -> Real:
     """Sound at :data:`RATE`, its mean taken out.
+
+    Args:
+        samples: sound, between −1 and 1 (n,).
+        rate: samples a second [Hz].
+
+    Returns:
+        Sound at :data:`RATE` (n,).
 
     Raises:
         Unclear: it is too short, too long, silent or cut off by its own loudness.
@@ -137,7 +149,14 @@ def prepared(samples: Real, rate: int) -> Real:
 
 
 def spectrum(low: Real) -> tuple[Real, Real, Real]:
-    """Times [s], frequencies [Hz] and power of sound at :data:`RATE` by window, (f, t)."""
+    """Times [s], frequencies [Hz] and power of sound at :data:`RATE` by window, (f, t).
+
+    Args:
+        low: sound at :data:`RATE` (n,).
+
+    Returns:
+        Times (t,) [s], frequencies (f,) [Hz], power (f, t).
+    """
     from scipy.signal import ShortTimeFFT
     from scipy.signal.windows import hann
 
@@ -227,8 +246,14 @@ def heard(samples: Real, rate: int, *, line_hz: float = 60.0, engine: bool = Fal
     """What a recording says of a start.
 
     Args:
-        samples: between −1 and 1; rate: samples a second [Hz]; line_hz: 50 or 60; engine: whether a
-        set with an engine feeds the motor: then the frequency may sag and the engine is sought.
+        samples: between −1 and 1.
+        rate: samples a second [Hz].
+        line_hz: 50 or 60.
+        engine: whether a set with an engine feeds the motor: then the frequency may sag and the
+            engine is sought.
+
+    Returns:
+        When it started, how long it took, and how sure that is.
 
     Raises:
         Unclear: there is nothing to hear in it at all.

@@ -111,7 +111,11 @@ def supply_figures(lines: Iterable[Words], kind: str = "generator") -> tuple[Fig
     """The figures of a supply's plate that a kind of supply has a field for, each by that field.
 
     Args:
+        lines: lines of text as read, with where they stand.
         kind: ``generator`` or ``battery-inverter``; any other has none.
+
+    Returns:
+        The figures, each by its field.
     """
     found = gathered(lines, _candidates)
     if "battery_wh" not in found and {"battery_ah", "battery_v"} <= found.keys():

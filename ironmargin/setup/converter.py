@@ -11,7 +11,14 @@ source: 30 to 60 W of 400 to 1,000)."""
 
 
 def converter_of(setup: Setup) -> Charger | None:
-    """The charger that feeds the 12 V side; the only one unless it is named."""
+    """The charger that feeds the 12 V side; the only one unless it is named.
+
+    Args:
+        setup: supply, path, rig and rules of the question.
+
+    Returns:
+        The charger, or None.
+    """
     chargers = [x for x in setup.rig.loads if isinstance(x, Charger)]
     side = setup.rig.dc
     if side is not None and side.charger is not None:

@@ -19,19 +19,40 @@ SHED_FIRST = ("wait", "want")
 
 
 def manager_of(setup: Setup) -> LoadManager | None:
-    """The load manager of a setup's path, or None."""
+    """The load manager of a setup's path, or None.
+
+    Args:
+        setup: supply, path, rig and rules of the question.
+
+    Returns:
+        The manager, or None.
+    """
     return next((x for x in setup.hookup if isinstance(x, LoadManager)), None)
 
 
 def unmanaged(setup: Setup) -> Setup:
-    """The setup without its load manager: for whoever asks what it would be asked to carry."""
+    """The setup without its load manager: for whoever asks what it would be asked to carry.
+
+    Args:
+        setup: supply, path, rig and rules of the question.
+
+    Returns:
+        The changed setup.
+    """
     if manager_of(setup) is None:
         return setup
     return replace(setup, hookup=tuple(x for x in setup.hookup if not isinstance(x, LoadManager)))
 
 
 def shed_order(loads: Iterable[L]) -> list[L]:
-    """The loads a manager may shed, the first to go first."""
+    """The loads a manager may shed, the first to go first.
+
+    Args:
+        loads: loads, or what goes with them.
+
+    Returns:
+        Those it may shed, in order.
+    """
     may = [x for x in loads if x.priority in SHED_FIRST]
     return sorted(may, key=lambda x: (SHED_FIRST.index(x.priority), -rough_va(x)))
 
@@ -39,5 +60,12 @@ def shed_order(loads: Iterable[L]) -> list[L]:
 def spare_a(manager: LoadManager, amps: float) -> float:
     """Amps that a leg has left before its manager sheds, less than nought where it does: what a
     device does at its own setting, which is no limit that anything is judged by [A].
+
+    Args:
+        manager: the load manager.
+        amps: amps of the leg [A].
+
+    Returns:
+        Amps [A].
     """
     return manager.limit_a - amps

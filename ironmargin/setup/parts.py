@@ -26,12 +26,25 @@ def stiff_post(service: str) -> Shore:
 
 
 def alone(rig: Rig) -> Setup:
-    """A rig on a stiff post, with nothing said to be wanted."""
+    """A rig on a stiff post, with nothing said to be wanted.
+
+    Args:
+        rig: the rig: legs, circuits, loads.
+
+    Returns:
+        A setup.
+    """
     return Setup(name="rig", supply=stiff_post(rig.service), rig=rig)
 
 
 def read_rig(data: object) -> Rig:
     """Turn the JSON object of a rig into a rig; the paths of its faults begin with ``rig``.
+
+    Args:
+        data: parsed JSON, from anywhere.
+
+    Returns:
+        The rig.
 
     Raises:
         SetupError: with every fault found.
@@ -49,6 +62,12 @@ def read_rig(data: object) -> Rig:
 def read_supply(data: object) -> AnySupply:
     """Turn the JSON object of a supply into a supply; the paths of its faults begin with
     ``supply``.
+
+    Args:
+        data: parsed JSON, from anywhere.
+
+    Returns:
+        The supply.
 
     Raises:
         SetupError: with every fault found.

@@ -20,6 +20,12 @@ LARGEST_FILE_BYTES = 1_000_000
 def read_setup(data: object) -> Setup:
     """Turn parsed JSON into a setup.
 
+    Args:
+        data: parsed JSON, from anywhere.
+
+    Returns:
+        The setup.
+
     Raises:
         SetupError: with every fault found, each with its path, rule and value.
     """
@@ -85,6 +91,12 @@ def _no_duplicates(pairs: list[tuple[str, object]]) -> Document:
 def parse_setup(raw: bytes | str) -> Setup:
     """Read a setup from the bytes of a file.
 
+    Args:
+        raw: JSON.
+
+    Returns:
+        The setup.
+
     Raises:
         SetupError: not JSON, too large, or any fault of :func:`read_setup`.
     """
@@ -120,6 +132,12 @@ def parse_setup(raw: bytes | str) -> Setup:
 def load_setup(path: str | PathLike[str]) -> Setup:
     """Read a ``*.setup.json`` file.
 
+    Args:
+        path: of the file.
+
+    Returns:
+        The setup.
+
     Raises:
         SetupError: the file cannot be opened or is not a setup.
     """
@@ -141,7 +159,12 @@ def json_of(path: str | PathLike[str], what: str, most: int = LARGEST_FILE_BYTES
     """The JSON in a file of some other kind, not yet read further.
 
     Args:
-        what: the kind, as a fault calls it: "a script"; most: its largest size [bytes].
+        path: of the file.
+        what: the kind, as a fault calls it: "a script".
+        most: its largest size [bytes].
+
+    Returns:
+        Parsed JSON.
 
     Raises:
         SetupError: the file cannot be opened, is too large or is not JSON.
@@ -159,10 +182,21 @@ def json_of(path: str | PathLike[str], what: str, most: int = LARGEST_FILE_BYTES
 
 
 def write_setup(setup: Setup) -> Document:
-    """The JSON object of a setup; fields at their default are left out."""
+    """The JSON object of a setup; fields at their default are left out.
+
+    Args:
+        setup: supply, path, rig and rules of the question.
+
+    Returns:
+        The JSON object.
+    """
     return {"format": FORMAT, "version": setup.version} | write_record(setup)
 
 
 def setup_schema() -> Document:
-    """The JSON Schema of a setup, made from the core's own types."""
+    """The JSON Schema of a setup, made from the core's own types.
+
+    Returns:
+        A JSON Schema, draft 2020-12.
+    """
     return file_schema(FORMAT, Setup)

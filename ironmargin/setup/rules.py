@@ -17,7 +17,14 @@ PLACES = (supply_rules, load_rules, path_rules)
 
 
 def check_rules(setup: Setup) -> list[Fault]:
-    """Every fault that lies between fields, in the order of the rules."""
+    """Every fault that lies between fields, in the order of the rules.
+
+    Args:
+        setup: supply, path, rig and rules of the question.
+
+    Returns:
+        The faults; empty for a setup that can be.
+    """
     return [
         Fault(path, code, message)
         for code, check in RULES.items()

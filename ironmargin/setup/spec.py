@@ -29,7 +29,14 @@ its square no number any more.
 
 
 def shown(value: object) -> str:
-    """The value received, short enough to print in a message."""
+    """The value received, short enough to print in a message.
+
+    Args:
+        value: what was received.
+
+    Returns:
+        At most forty characters.
+    """
     text = f'"{value}"' if isinstance(value, str) else str(value)
     return text if len(text) <= 40 else text[:37] + "..."
 
@@ -42,11 +49,27 @@ class Spec:
     key: str | None = None
 
     def read(self, value: object, path: str, faults: Faults) -> object:
-        """Turn a JSON value into a core value, or record a fault and return INVALID."""
+        """Turn a JSON value into a core value, or record a fault and return INVALID.
+
+        Args:
+            value: what was received.
+            path: where it stands in the file, for faults.
+            faults: the faults found so far; added to.
+
+        Returns:
+            The core value, or INVALID.
+        """
         raise TypeError(f"{type(self).__name__} does not read")
 
     def write(self, value: object) -> object:
-        """Turn a core value into its JSON value."""
+        """Turn a core value into its JSON value.
+
+        Args:
+            value: the core value.
+
+        Returns:
+            The JSON value.
+        """
         return value
 
     def schema(self) -> Document:
@@ -54,6 +77,18 @@ class Spec:
         raise TypeError(f"{type(self).__name__} has no schema")
 
     def fail(self, faults: Faults, path: str, code: str, rule: str, value: object) -> object:
+        """Record a fault in place of a value.
+
+        Args:
+            faults: the faults found so far; added to.
+            path: where it stands in the file, for faults.
+            code: name of the rule broken.
+            rule: the rule in words.
+            value: what was received.
+
+        Returns:
+            INVALID.
+        """
         faults.append(Fault(path, code, f"{rule} (got {shown(value)})"))
         return INVALID
 
@@ -369,7 +404,21 @@ def number(
     most: float | None = None,
     whole: bool = False,
 ) -> FieldOf:
-    """A dataclass field holding a number in ``unit``; ``default=None`` makes it optional."""
+    """A dataclass field holding a number in ``unit``; ``default=None`` makes it optional.
+
+    Args:
+        unit: of the figure.
+        doc: what it is, for forms, schema and documents.
+        default: value where the file says nothing; required without one.
+        key: name in the file where it differs.
+        above: must be more.
+        least: must be at least.
+        most: must be at most.
+        whole: no fractions.
+
+    Returns:
+        The field.
+    """
     return _field(Number(doc, key, unit, above, least, most, whole), default)
 
 
@@ -381,19 +430,48 @@ def text(
     most: int = 200,
     filled: bool = False,
 ) -> FieldOf:
-    """A dataclass field holding text."""
+    """A dataclass field holding text.
+
+    Args:
+        doc: what it is, for forms, schema and documents.
+        default: value where the file says nothing; required without one.
+        key: name in the file where it differs.
+        most: characters.
+        filled: must not be empty.
+
+    Returns:
+        The field.
+    """
     return _field(Text(doc, key, most, filled), default)
 
 
 def choice(
     doc: str, of: tuple[str, ...], *, default: object = MISSING, key: str | None = None
 ) -> FieldOf:
-    """A dataclass field holding one of some words."""
+    """A dataclass field holding one of some words.
+
+    Args:
+        doc: what it is, for forms, schema and documents.
+        of: the words.
+        default: value where the file says nothing; required without one.
+        key: name in the file where it differs.
+
+    Returns:
+        The field.
+    """
     return _field(Choice(doc, key, of), default)
 
 
 def flag(doc: str, *, default: object = MISSING) -> FieldOf:
-    """A dataclass field holding true or false."""
+    """A dataclass field holding true or false.
+
+    Args:
+        doc: what it is, for forms, schema and documents.
+        default: value where the file says nothing; required without one.
+
+    Returns:
+        The field.
+    """
     return _field(Flag(doc), default)
 
 
@@ -403,7 +481,15 @@ def learned() -> FieldOf:
 
 
 def given(spec: Spec, *, default: object = MISSING) -> FieldOf:
-    """A dataclass field of any other specification."""
+    """A dataclass field of any other specification.
+
+    Args:
+        spec: how it is read and written.
+        default: value where the file says nothing; required without one.
+
+    Returns:
+        The field.
+    """
     return _field(spec, default)
 
 
@@ -411,7 +497,14 @@ KNOWN: dict[type, dict[str, tuple[str, Spec, object]]] = {}
 
 
 def specs(cls: type) -> dict[str, tuple[str, Spec, object]]:
-    """JSON key → (attribute, specification, default or MISSING) of a setup dataclass."""
+    """JSON key → (attribute, specification, default or MISSING) of a setup dataclass.
+
+    Args:
+        cls: the dataclass.
+
+    Returns:
+        By JSON key, in the order of the fields.
+    """
     if cls not in KNOWN:
         out = {}
         for item in fields(cls):
@@ -427,6 +520,15 @@ def specs(cls: type) -> dict[str, tuple[str, Spec, object]]:
 def read_record(cls: type[T], value: object, path: str, faults: Faults) -> T:
     """Read a JSON object into ``cls``; faults are collected, and INVALID returned if there was
     any.
+
+    Args:
+        cls: the record to make.
+        value: what was received.
+        path: where it stands in the file, for faults.
+        faults: the faults found so far; added to.
+
+    Returns:
+        The record, or INVALID.
     """
     if not isinstance(value, dict):
         faults.append(Fault(path, "object", f"must be an object (got {shown(value)})"))
@@ -455,7 +557,14 @@ def read_record(cls: type[T], value: object, path: str, faults: Faults) -> T:
 
 
 def write_record(value: object) -> Document:
-    """The JSON object of a setup dataclass, leaving out what stands at its default."""
+    """The JSON object of a setup dataclass, leaving out what stands at its default.
+
+    Args:
+        value: a record.
+
+    Returns:
+        The JSON object.
+    """
     out: Document = {}
     if kind := getattr(value, "kind", None):
         out["kind"] = kind
@@ -471,7 +580,11 @@ def file_schema(name: str, cls: type) -> Document:
     """The JSON Schema of a file of the open formats, made from the core's own types.
 
     Args:
-        name: of the format; cls: the dataclass such a file holds.
+        name: of the format.
+        cls: the dataclass such a file holds.
+
+    Returns:
+        A JSON Schema, draft 2020-12.
     """
     dialect = "https://json-schema.org/draft/2020-12/schema"
     return {"$schema": dialect, "$id": name} | record_schema(cls)

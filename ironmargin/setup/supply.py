@@ -16,8 +16,8 @@ class Supply(ABC):
 
     Attributes:
         kind: its name in files.
-        input_a: most it takes from an input beside its battery [A]; charging: AC to battery of what
-        it takes there [1]; 0 and 1 where there is no input.
+        input_a: most it takes from an input beside its battery [A].
+        charging: AC to battery of what it takes there [1]; 0 and 1 where there is no input.
     """
 
     kind: ClassVar[str]

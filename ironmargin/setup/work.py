@@ -11,7 +11,14 @@ MOST_WORK = 12_000_000
 
 
 def size_of(setup: Setup) -> int:
-    """How much one run of the start engine looks at: what runs, motors twice."""
+    """How much one run of the start engine looks at: what runs, motors twice.
+
+    Args:
+        setup: supply, path, rig and rules of the question.
+
+    Returns:
+        A count.
+    """
     units = sum(x.count for x in _motors_on(setup))
     return 20 + len(list(running_loads(setup))) + 2 * units + len(setup.hookup)
 
@@ -23,6 +30,13 @@ def work_of(setup: Setup, *, chances: bool = True) -> int:
     For every kind of motor, and for all at once, the reserves take some hundred runs and each line
     of its chance some three, four times over where they tell little; there are no fewer lines than
     uncertain figures. A quick check has no ``chances``. Every way that lockouts leave is checked.
+
+    Args:
+        setup: supply, path, rig and rules of the question.
+        chances: whether chances are asked for.
+
+    Returns:
+        A count.
     """
     motors = _motors_on(setup)
     units, trials = sum(x.count for x in motors), setup.rules.trials if chances else 0

@@ -84,12 +84,12 @@ class Chance:
     Attributes:
         chance, low, high: over rigs and days, with the 95 % interval of the estimate [1].
         rig_low, rig_high: between what of a hundred starts this one rig passes, for ninety rigs of
-        a hundred like it [1].
+            a hundred like it [1].
         decides: the figure that decides most which; None where measuring none would narrow it.
         known_low, known_high: the same once that figure is measured [1].
         needs, spread, day_slope: the straight boundary it was found with: strength the start needs
-        on an ordinary day, its standard deviation, and what a standard deviation of the day's
-        breakaway adds [1]; None where no boundary was found.
+            on an ordinary day, its standard deviation, and what a standard deviation of the day's
+            breakaway adds [1]; None where no boundary was found.
     """
 
     chance: float
@@ -108,8 +108,8 @@ class Chance:
         """The chance of a restart, along the straight boundary [1].
 
         Args:
-            breakaway: its breakaway torque over the first start's [1]; needed: the strength it
-            needs over that of the first start, with the same breakaway [1].
+            breakaway: its breakaway torque over the first start's [1].
+            needed: the strength it needs over that of the first start, with the same breakaway [1].
         """
         if self.needs is None:
             return self.chance
@@ -120,12 +120,26 @@ class Chance:
 
 
 def share_below(z: float) -> float:
-    """The standard normal distribution function."""
+    """The standard normal distribution function.
+
+    Args:
+        z: where [standard deviations].
+
+    Returns:
+        Probability [1].
+    """
     return 0.5 * math.erfc(-z / math.sqrt(2.0))
 
 
 def shares_below(z: Real) -> Real:
-    """The same of each."""
+    """The same of each.
+
+    Args:
+        z: where (n,) [standard deviations].
+
+    Returns:
+        Probabilities (n,) [1].
+    """
     return np.array([share_below(x) for x in z.tolist()])
 
 
@@ -146,7 +160,8 @@ class Draws:
     them by name.
 
     Attributes:
-        strength: how strong supply and path are, given the draws; told: columns a log told of.
+        strength: how strong supply and path are, given the draws.
+        told: columns a log told of.
     """
 
     lift: Real
@@ -173,7 +188,14 @@ class Draws:
 
 
 def lra_sd(demand: Demand) -> float:
-    """Standard deviation of a motor's locked-rotor amps, by where they come from [1]."""
+    """Standard deviation of a motor's locked-rotor amps, by where they come from [1].
+
+    Args:
+        demand: what a load draws.
+
+    Returns:
+        Relative standard deviation [1].
+    """
     typical = demand.plate is not None and demand.plate.lra_typical
     origin = "typical" if typical else demand.load.provenance
     pooled: float | None = getattr(demand.load, "lra_spread", None)
@@ -366,8 +388,9 @@ class Boundary:
     """The strength a start needs, straight over its draws.
 
     Attributes:
-        names: what is drawn; middle: strength needed in the middle [1]; slopes: by how much more
-        for a standard deviation of each [1].
+        names: what is drawn.
+        middle: strength needed in the middle [1].
+        slopes: by how much more for a standard deviation of each [1].
         share: of the lines that pass, where no boundary was found; else None.
     """
 
@@ -384,6 +407,13 @@ FAR_SD, FAR_CELLS, FAR_LINES = 9.0, 36, 24
 def boundary_of(moment: Moment, seed: int) -> Boundary:
     """The boundary of a start, further out than a chance needs it: a log may tell of starts that
     this rig was not expected to do.
+
+    Args:
+        moment: the start, ready to be run.
+        seed: same seed, same answer.
+
+    Returns:
+        Strength needed over what differs from rig to rig and day to day.
     """
     lines_of = max(FAR_LINES, 8 + 2 * moment.motors)
     draws = draws_of(moment, lines_of, seed, plain=True)

@@ -43,8 +43,9 @@ class Edge:
         """The strength at which the outcome changes [1], and those past it where it changes back.
 
         Args:
-            by_path: of the path, whose impedance is divided by it, instead of the supply; at_one:
-            whether it passes at 1; rough: to 0.4 %, with no look past it: half the starts.
+            by_path: of the path, whose impedance is divided by it, instead of the supply.
+            at_one: whether it passes at 1.
+            rough: to 0.4 %, with no look past it: half the starts.
         """
         self.by_path, self.at_one, self.rough = by_path, at_one, rough
         self.tolerance = ROUGH_TOLERANCE if rough else TOLERANCE

@@ -72,9 +72,11 @@ class Factors:
     """By how much a start differs from the nominal one, each a factor [1].
 
     Attributes:
-        strength: of the supply; path: of the path, whose impedance is divided by it; lift:
-        open-circuit volts over nominal; latch: time of the lockouts over nominal; short: what the
-        electronics hold in the first second over their lasting limit.
+        strength: of the supply.
+        path: of the path, whose impedance is divided by it.
+        lift: open-circuit volts over nominal.
+        latch: time of the lockouts over nominal.
+        short: what the electronics hold in the first second over their lasting limit.
     """
 
     def __init__(
@@ -365,9 +367,11 @@ class Engine:
         """Follow one start to its outcome, half cycle by half cycle.
 
         Args:
-            by: what differs from the nominal start; lra, breakaway: factors of each motor [1].
+            by: what differs from the nominal start.
+            lra: factors of each motor [1].
+            breakaway: factors of each motor [1].
             keep: log every step, and follow on past the outcome until something opens or the start
-            is over.
+                is over.
 
         Returns:
             One of the codes of :data:`OUTCOMES`.

@@ -43,7 +43,9 @@ class Known:
     """What is known of some unknowns together.
 
     Attributes:
-        names: of the columns; mean: of each (k); cov: their covariance (k, k).
+        names: of the columns.
+        mean: of each (k).
+        cov: their covariance (k, k).
     """
 
     names: tuple[Name, ...]
@@ -51,7 +53,14 @@ class Known:
     cov: Real
 
     def of(self, wanted: list[Name]) -> Known:
-        """The same of some of them, in their order; those not known are left out."""
+        """The same of some of them, in their order; those not known are left out.
+
+        Args:
+            wanted: names, in the order asked for.
+
+        Returns:
+            What is known of those.
+        """
         at = [self.names.index(name) for name in wanted if name in self.names]
         names = tuple(self.names[n] for n in at)
         return Known(names, self.mean[at], self.cov[np.ix_(at, at)])
@@ -61,7 +70,15 @@ NOTHING = Known((), np.zeros(0), np.zeros((0, 0)))
 
 
 def figure_of(setup: Setup, name: Name) -> float | None:
-    """The figure in the file that a draw is a factor on; None where none stands there."""
+    """The figure in the file that a draw is a factor on; None where none stands there.
+
+    Args:
+        setup: supply, path, rig and rules of the question.
+        name: what, and the load's id.
+
+    Returns:
+        The figure, in its unit; or None.
+    """
     what, ident = name
     if what in NO_FIGURE:
         return None
@@ -137,12 +154,26 @@ def _columns(setup: Setup) -> Iterator[tuple[Name, Real, str]]:
 
 
 def known_table(setup: Setup) -> dict[Name, Real]:
-    """The draws of each unknown a log told of (ROWS)."""
+    """The draws of each unknown a log told of (ROWS).
+
+    Args:
+        setup: supply, path, rig and rules of the question.
+
+    Returns:
+        Logarithms of factors (ROWS,), by name.
+    """
     return {name: column for name, column, _ in _columns(setup)}
 
 
 def known_rig(rig: Rig) -> dict[Name, Real]:
-    """The draws of a rig's own unknowns, of figures that stand as they were learned (ROWS)."""
+    """The draws of a rig's own unknowns, of figures that stand as they were learned (ROWS).
+
+    Args:
+        rig: the rig: legs, circuits, loads.
+
+    Returns:
+        Logarithms of factors (ROWS,), by name.
+    """
     found = _table(rig.x)
     if found is None:
         return {}
@@ -159,7 +190,14 @@ def known_rig(rig: Rig) -> dict[Name, Real]:
 
 
 def known_of(setup: Setup) -> Known:
-    """What was learned of a setup's rig and supply, as mean and covariance."""
+    """What was learned of a setup's rig and supply, as mean and covariance.
+
+    Args:
+        setup: supply, path, rig and rules of the question.
+
+    Returns:
+        Names, mean and covariance.
+    """
     if not setup.rig.x and not setup.supply.x:
         return NOTHING
     held = {name: (column, group) for name, column, group in _columns(setup)}
@@ -177,7 +215,13 @@ def kept(setup: Setup, names: list[Name], rows: Real, drawn_with: str) -> tuple[
     """What is kept with the rig and with the supply of what was learned.
 
     Args:
-        setup: with its corrected figures; rows: draws of the names, (ROWS, names).
+        setup: with its corrected figures.
+        names: of the draws, in the order of the columns.
+        rows: draws of the names, (ROWS, names).
+        drawn_with: stamp of the draws that belong together.
+
+    Returns:
+        JSON objects of the rig's and the supply's.
     """
 
     def one(of_supply: bool) -> Document:
@@ -195,7 +239,14 @@ def kept(setup: Setup, names: list[Name], rows: Real, drawn_with: str) -> tuple[
 
 
 def root_of(cov: Real) -> Real:
-    """A lower triangle whose square is a covariance, however near to singular it is."""
+    """A lower triangle whose square is a covariance, however near to singular it is.
+
+    Args:
+        cov: covariance (k, k).
+
+    Returns:
+        The triangle (k, k).
+    """
     scale = max(float(np.trace(cov)) / max(len(cov), 1), 1e-12)
     for more in (0.0, 1e-9, 1e-6, 1e-3):
         try:
@@ -210,8 +261,9 @@ class Strength:
     """How strong supply and path are against what a start needs, given the other draws.
 
     Attributes:
-        middle: logarithm of its middle; slopes: what it moves with each draw (names); sd: what is
-        left [1].
+        middle: logarithm of its middle.
+        slopes: what it moves with each draw (names).
+        sd: what is left [1].
     """
 
     middle: float
@@ -255,7 +307,14 @@ def strength_of(known: Known, wanted: list[Name], limit_sd: float, model_sd: flo
 
 
 def learned_before(setup: Setup) -> tuple[set[str], Document]:
-    """Entries a setup has learned from already, and how sure its figures are."""
+    """Entries a setup has learned from already, and how sure its figures are.
+
+    Args:
+        setup: supply, path, rig and rules of the question.
+
+    Returns:
+        Stamps of entries, and standard deviations by field.
+    """
     held = setup.x.get(KEY)
     held = held if isinstance(held, dict) else {}
     entries, figures = held.get("entries"), held.get("figures")

@@ -45,9 +45,9 @@ class Lines:
         Args:
             edges: strengths, rising [1].
             above: chance that the strength is at least that of an edge, after a 1 and before a 0
-            [1].
+                [1].
             enough: of each line, how likely the strength may be to lie between the two, if they are
-            no neighbours [1].
+                no neighbours [1].
         """
         self.lift, self.latch, self.short = draws.lift, draws.latch, draws.short
         self.lra, self.breakaway = draws.lra, draws.breakaway

@@ -26,10 +26,11 @@ class Plan:
     """A moment to watch.
 
     Attributes:
-        starting: who starts in this moment; off: demands left off.
+        starting: who starts in this moment.
+        off: demands left off.
         breakaway: breakaway torque instead of the plate's, for a restart at once.
         beside: draws of the starting unit itself while its motor starts, instead of its fan as the
-        mode has it.
+            mode has it.
     """
 
     starting: tuple[Starter, ...]
@@ -60,9 +61,9 @@ class Beside:
     Attributes:
         fixed_y: admittance of constant impedances on L1, L2, L1-L2 [S].
         demands, place, power_y, nominal_v: of the constant-power loads that behave alike, taken
-        together: whose they are, where, their admittance at nominal volts.
+            together: whose they are, where, their admittance at nominal volts.
         dropout, pickup: share of nominal volts at which it drops out, and comes back [1].
-        rush_place, rush_y, rush_tau_s: inrushes, an extra admittance [S] dying away [s];
+        rush_place, rush_y, rush_tau_s: inrushes, an extra admittance [S] dying away [s].
         rush_branch: number of the branch breaker each passes, −1 for none.
     """
 
@@ -204,7 +205,15 @@ def _wiring(case: Case) -> Wiring:
 
 
 def branches_of(case: Case, plan: Plan) -> dict[str, int]:
-    """Number of each branch breaker that a start of this plan passes, by the id of its circuit."""
+    """Number of each branch breaker that a start of this plan passes, by the id of its circuit.
+
+    Args:
+        case: the prepared setup.
+        plan: who starts, and what runs beside.
+
+    Returns:
+        Number by id.
+    """
     starting = {case.demands[s.demand].load.circuit for s in plan.starting}
     passed = [c.id for c in case.setup.rig.circuits if c.id in starting]
     return {ident: number for number, ident in enumerate(passed)}
@@ -358,7 +367,16 @@ def branch_standard(circuit: Circuit, nominal_v: float) -> str:
 
 
 def branch_curve(case: Case, circuit: Circuit, edge: str = NOMINAL) -> Curve:
-    """The curve of a branch breaker here, at an edge of its band."""
+    """The curve of a branch breaker here, at an edge of its band.
+
+    Args:
+        case: the prepared setup.
+        circuit: the branch.
+        edge: ``early``, ``nominal`` or ``late``.
+
+    Returns:
+        Time to trip over multiples of its rating.
+    """
     standard = branch_standard(circuit, case.source.nominal_v)
     outdoor_c = case.setup.conditions.outdoor_c
     return curve(standard, circuit.breaker_a, edge, outdoor_c, circuit.breaker_trips)

@@ -24,9 +24,11 @@ class Trace:
     """What a start did: every array over the time axis.
 
     Attributes:
-        t_s: time since the motor was switched on [s]; v: volts of the legs (2, t) [V]; a: amps of
-        the source's hot conductors (2, t) [A]; speed: of each motor row (M, t) [1]; heat: of each
-        breaker row (B, t) [1].
+        t_s: time since the motor was switched on [s].
+        v: volts of the legs (2, t) [V].
+        a: amps of the source's hot conductors (2, t) [A].
+        speed: of each motor row (M, t) [1].
+        heat: of each breaker row (B, t) [1].
     """
 
     t_s: Real
@@ -78,7 +80,11 @@ def short_time(most: float, share: Figure) -> Figure:
     limit and the most there is, each as likely.
 
     Args:
-        most: the most there is over the lasting limit [1]; share: of sets that hold less [1].
+        most: the most there is over the lasting limit [1].
+        share: of sets that hold less [1].
+
+    Returns:
+        What it holds over its lasting limit, of the shape of the share [1].
     """
     return 1.0 + (most - 1.0) * share
 
@@ -141,7 +147,16 @@ class Moment:
         return code
 
     def passes(self, strength: float = 1.0, path: float = 1.0, **errors: Unpack[Errors]) -> bool:
-        """Whether it starts, with such a supply, path and errors."""
+        """Whether it starts, with such a supply, path and errors.
+
+        Args:
+            strength: how many times as strong the supply is [1].
+            path: how many times as good the path is [1].
+            **errors: what differs from the figures of the plan.
+
+        Returns:
+            Whether it starts.
+        """
         return self._start(False, strength, path, **errors) == PASSES
 
     def outcome(self, **errors: Unpack[Errors]) -> str:
@@ -161,7 +176,16 @@ class Moment:
         )
 
     def run(self, strength: float = 1.0, path: float = 1.0, **errors: Unpack[Errors]) -> Run:
-        """The start with everything it did."""
+        """The start with everything it did.
+
+        Args:
+            strength: how many times as strong the supply is [1].
+            path: how many times as good the path is [1].
+            **errors: what differs from the figures of the plan.
+
+        Returns:
+            The run.
+        """
         outcome, trace = self.traced(strength, path, **errors)
         engine = self.engine
         off, blinked, out = engine.states()
@@ -191,12 +215,27 @@ class Moment:
         return float(self.engine.peak_a)
 
     def reserve_of_supply(self, passes: bool, *, rough: bool = False) -> Reserve:
-        """How weak the supply could be, or how strong it would have to be; ``rough`` to 0.4 %."""
+        """How weak the supply could be, or how strong it would have to be; ``rough`` to 0.4 %.
+
+        Args:
+            passes: whether it passes as it stands.
+            rough: to 0.4 % only.
+
+        Returns:
+            The factor, with how exact it is [1].
+        """
         return Reserve(*self.edge.find(False, passes, rough))
 
     def reserve_of_path(self, passes: bool, *, rough: bool = False) -> Reserve:
         """The same for the path, whose impedance is divided by the factor; a path without impedance
         has all the reserve there is.
+
+        Args:
+            passes: whether it passes as it stands.
+            rough: to 0.4 % only.
+
+        Returns:
+            The factor, with how exact it is [1].
         """
         if not np.abs(self.model.wiring.path_ohm).any():
             return Reserve(WEAKEST if passes else STRONGEST)

@@ -259,6 +259,7 @@ class Motors:
         return bool(self.on[at] and not self.starting[at] and self.speed[at] < RUNS)
 
     def standing(self) -> bool:
+        """Whether a motor that is to start still stands."""
         for at in range(self.count):
             if self.starting[at] and self.speed[at] < STANDS:
                 return True

@@ -76,7 +76,16 @@ def uniform(count: int, dimensions: int, seed: int) -> Real:
 
 @lru_cache(maxsize=KEPT)
 def normal(count: int, dimensions: int, seed: int) -> Real:
-    """The same as independent standard normal draws; nothing writes to them."""
+    """The same as independent standard normal draws; nothing writes to them.
+
+    Args:
+        count: draws.
+        dimensions: of each.
+        seed: same seed, same answer.
+
+    Returns:
+        Draws (count, dimensions).
+    """
     found = normal_quantile(uniform(count, dimensions, seed))
     found.flags.writeable = False
     return found

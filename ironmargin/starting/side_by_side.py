@@ -31,8 +31,15 @@ def side_by_side(work: Callable[[Task], Found], tasks: Sequence[Task]) -> list[F
     the same figures as one by one, for work that shares nothing it changes. While the helper is
     busy elsewhere the caller does them alone.
 
+    Args:
+        work: a function that changes nothing it shares.
+        tasks: what it is called with.
+
+    Returns:
+        The results, in the order of the tasks.
+
     Raises:
-        What the work raises; no task is begun after that.
+        BaseException: what the work raises; no task is begun after that.
     """
     if len(tasks) < 2 or CORES < 2:
         return [work(task) for task in tasks]

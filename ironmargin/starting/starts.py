@@ -53,22 +53,25 @@ class Start:
     """One start, or all at once.
 
     Attributes:
-        starters: who starts; outcome: ``starts``, ``stalls``, ``trips``, ``volts-stay-low``,
-        ``lets-go`` or ``unsolved``.
-        factor: how weak the part that gives first could be and the start still pass, 1 as it is;
+        starters: who starts.
+        outcome: ``starts``, ``stalls``, ``trips``, ``volts-stay-low``, ``lets-go`` or ``unsolved``.
+        factor: how weak the part that gives first could be and the start still pass, 1 as it is.
         margin: 1 − factor.
-        gives_first: that part, ``supply`` or ``path``; islands: strengths past the factor at which
-        the outcome changes back.
+        gives_first: that part, ``supply`` or ``path``.
+        islands: strengths past the factor at which the outcome changes back.
         chance: how often it starts; None without trials.
-        wanted_a: what an ideal supply would see [A]; peak_a, lowest_v: at the supply [A] and the
-        weaker leg [V].
-        seconds: until up to speed, infinite if never [s]; opened_s: when something opened [s].
-        opened: what that was; latch_share: how far the overload lockout filled [1]; off, blinked:
-        demands that dropped out, and that came back.
+        wanted_a: what an ideal supply would see [A].
+        peak_a, lowest_v: at the supply [A] and the weaker leg [V].
+        seconds: until up to speed, infinite if never [s].
+        opened_s: when something opened [s].
+        opened: what that was.
+        latch_share: how far the overload lockout filled [1].
+        off, blinked: demands that dropped out, and that came back.
         trial_traces: outcome and trace of some trials, for the start that was asked for.
-        restart, straight_to_high: the outcome of both ways of doing it wrong; cycle: the outcome
-        after the rest its own cycle gives it, against the pressure left then.
-        per_night: of the coincidence, how often to expect it; night: of a unit that cycles.
+        restart, straight_to_high: the outcome of both ways of doing it wrong.
+        cycle: the outcome after the rest its own cycle gives it, against the pressure left then.
+        per_night: of the coincidence, how often to expect it.
+        night: of a unit that cycles.
     """
 
     starters: tuple[Starter, ...]
@@ -110,6 +113,14 @@ def stiff_amps(
 ) -> float:
     """What an ideal supply would see at the worst moment, all running loads included: phasor sum at
     rated volts [A].
+
+    Args:
+        case: the prepared setup.
+        starters: who starts in that moment.
+        off: numbers of demands left out.
+
+    Returns:
+        Amps [A].
     """
     places = [0j, 0j, 0j]
     starting = {s.demand for s in starters}
@@ -149,6 +160,13 @@ def stiff_amps(
 def straight_beside(case: Case, starter: Starter) -> tuple[Draw, ...] | None:
     """The unit's own fan if knocked straight from off to high: still running up if the compressor
     follows within a second.
+
+    Args:
+        case: the prepared setup.
+        starter: who starts.
+
+    Returns:
+        The fan's draws, or None.
     """
     demand = case.demands[starter.demand]
     load = demand.load
@@ -164,6 +182,13 @@ def coincidences_per_night(case: Case, seconds: float) -> float:
     """How often all cycling motors start in the same moment in a night of ten hours.
 
     Independent cycles: rate of n starts within ``d`` of each other = n·Π(rate)·d^(n−1).
+
+    Args:
+        case: the prepared setup.
+        seconds: how near to each other they count as one moment [s].
+
+    Returns:
+        Times a night.
     """
     rates = [
         d.cycles_per_h / 3600.0 * d.load.count
@@ -179,6 +204,13 @@ def coincidences_per_night(case: Case, seconds: float) -> float:
 def warm_heat(case: Case, amps: tuple[float, ...]) -> Real:
     """Heat of every breaker row after hours at these amps, in units of (I/In)²: a start finds it
     warm.
+
+    Args:
+        case: the prepared setup.
+        amps: settled amps of each conductor of the source [A].
+
+    Returns:
+        Heat, one a row of breakers (n,) [1].
     """
     heats = []
     for breaker, leg in case.breakers:
@@ -308,11 +340,14 @@ def every_start(
     """Every start of a case, and all cycling motors at once.
 
     Args:
+        case: the prepared setup.
         running_a: amps of each source conductor with everything but one start running, to warm the
-        breakers [A].
+            breakers [A].
         trials: the precision of the chance, in plain trials; 0 for no chance.
-        picture: load id of the start of which some trials are traced, for the band of a
-        picture.
+        picture: load id of the start of which some trials are traced, for the band of a picture.
+
+    Returns:
+        The starts, and all at once where several cycle.
     """
     warm = warm_heat(case, running_a)
     motors = tuple(s for s in case.starters if s.row is not None)
@@ -340,7 +375,18 @@ def with_chances(
     running_a: tuple[float, ...],
     trials: int,
 ) -> tuple[list[Start], Start | None]:
-    """Starts with the chance of each added; arguments as :func:`every_start` has and gives them."""
+    """Starts with the chance of each added.
+
+    Args:
+        case: the prepared setup.
+        starts: without chances.
+        together: all at once, where several cycle.
+        running_a: as :func:`every_start` has it [A].
+        trials: draws of its chance.
+
+    Returns:
+        The same with chances.
+    """
     warm = warm_heat(case, running_a)
 
     def one(start: Start) -> Start:
@@ -352,7 +398,16 @@ def with_chances(
 
 
 def passing(case: Case, offs: list[frozenset[int]], running_a: tuple[float, ...]) -> list[bool]:
-    """For each set of demands left off: whether every remaining start passes."""
+    """For each set of demands left off: whether every remaining start passes.
+
+    Args:
+        case: the prepared setup.
+        offs: demands left off, a set each.
+        running_a: amps of each conductor before it, to warm the breakers [A].
+
+    Returns:
+        One answer a set.
+    """
     warm = warm_heat(case, running_a)
 
     def ok(off: frozenset[int]) -> bool:

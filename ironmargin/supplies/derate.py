@@ -36,7 +36,14 @@ class DerateStep:
 
 
 def isa_pressure_hpa(altitude_m: float) -> float:
-    """Pressure of the standard atmosphere [hPa]. Source: ISO 2533, troposphere."""
+    """Pressure of the standard atmosphere [hPa]. Source: ISO 2533, troposphere.
+
+    Args:
+        altitude_m: height above the sea [m].
+
+    Returns:
+        Pressure [hPa].
+    """
     return float(1013.25 * (1.0 - 2.25577e-5 * altitude_m) ** 5.25588)
 
 
@@ -53,7 +60,15 @@ def sae_j1349_cf(dry_pressure_hpa: float, air_c: float) -> float:
 
 
 def derating_chain(supply: Generator, conditions: Conditions) -> tuple[DerateStep, ...]:
-    """The steps from the plate to here and now; the last one holds the watts to use [W]."""
+    """The steps from the plate to here and now; the last one holds the watts to use [W].
+
+    Args:
+        supply: one engine set.
+        conditions: weather and height.
+
+    Returns:
+        The steps, the plate's first.
+    """
     continuous, starting = supply.continuous_w, supply.starting_w
     steps = [
         DerateStep(

@@ -66,9 +66,13 @@ class Input:
     """What an inverter/charger takes its power from.
 
     Attributes:
-        kind: of the supply there; limit_a: most it takes [A]; leg_v: open-circuit volts there [V];
-        ohm: impedance behind them, hot and neutral [ohm]; also_a: other loads on the same circuit
-        [A]; continuous_a: what that supply gives for hours [A]; breakers: its breakers.
+        kind: of the supply there.
+        limit_a: most it takes [A].
+        leg_v: open-circuit volts there [V].
+        ohm: impedance behind them, hot and neutral [ohm].
+        also_a: other loads on the same circuit [A].
+        continuous_a: what that supply gives for hours [A].
+        breakers: its breakers.
     """
 
     kind: str
@@ -87,22 +91,24 @@ class Source:
     Attributes:
         leg_v: open-circuit volts, leg to neutral [V].
         nominal_v: nominal volts of a leg [V].
-        conductors: hot conductors it brings, 1 or 2; leg_deg: angle of the second behind the first
-        [°].
-        hot_ohm, neutral_ohm: impedance when settled [ohm]; transient_ohm: added in the first second
-        of a start.
-        limit_a: current its electronics hold [A]; short_factor: the most they may hold in the first
-        second over that [1].
+        conductors: hot conductors it brings, 1 or 2.
+        leg_deg: angle of the second behind the first [°].
+        hot_ohm, neutral_ohm: impedance when settled [ohm].
+        transient_ohm: added in the first second of a start.
+        limit_a: current its electronics hold [A].
+        short_factor: the most they may hold in the first second over that [1].
         limit_w: power its engine can give, flywheel and bus apart [W]; infinite where none.
         forced: a regulator forces its field (a conventional alternator).
-        continuous_a: current it sustains [A]; latch_a: current its overload latch counts from [A];
+        continuous_a: current it sustains [A].
+        latch_a: current its overload latch counts from [A].
         offset_a: current an assisted input carries before it [A].
-        latch_k_s: k of the overload lockout [s], infinite where none; undervolt_s likewise;
+        latch_k_s: k of the overload lockout [s], infinite where none; undervolt_s likewise.
         cut_off_s: how long it stays at its limit before it opens, infinite where it folds back [s].
         eco: engine at idle when the start comes.
         also_a: another load on the same breaker [A].
         breakers: its own breakers.
-        derate: derating chain of each engine; input: of an inverter/charger, what it takes from;
+        derate: derating chain of each engine.
+        input: of an inverter/charger, what it takes from.
         neutral: ``floating`` or ``bonded`` as stated, empty where it is not known.
     """
 
@@ -237,6 +243,12 @@ def parallel(supply: Parallel, conditions: Conditions) -> Source:
 def thevenin(shore: Shore) -> tuple[float, float]:
     """Open-circuit volts and impedance of a post, from two readings where there are two [V],
     [ohm].
+
+    Args:
+        shore: the post.
+
+    Returns:
+        Volts [V] and impedance [ohm].
     """
     if not shore.readings:
         return shore.voltage_v, shore.source_ohm
@@ -312,7 +324,14 @@ def battery_sag(supply: BatteryInverter) -> float:
 
 
 def idle_w(supply: BatteryInverter) -> float:
-    """What an inverter draws itself while it is on [W]."""
+    """What an inverter draws itself while it is on [W].
+
+    Args:
+        supply: battery and inverter.
+
+    Returns:
+        Watts [W].
+    """
     return (
         supply.idle_w
         if supply.idle_w is not None
@@ -362,5 +381,13 @@ SOURCES: dict[str, Callable[[Any, Conditions], Source]] = {
 
 
 def source_of(supply: Supply, conditions: Conditions) -> Source:
-    """Any supply of the setup format as a :class:`Source` in these conditions."""
+    """Any supply of the setup format as a :class:`Source` in these conditions.
+
+    Args:
+        supply: of whichever kind.
+        conditions: weather and height.
+
+    Returns:
+        Volts, impedance and limits of each conductor.
+    """
     return SOURCES[supply.kind](supply, conditions)

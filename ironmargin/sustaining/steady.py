@@ -38,7 +38,8 @@ class Steady:
     """The settled state of one set of loads.
 
     Attributes:
-        v1, v2: legs' volts to neutral, phasors [V]; i1, i2: amps out of the legs, phasors [A].
+        v1, v2: legs' volts to neutral, phasors [V].
+        i1, i2: amps out of the legs, phasors [A].
         converged, reason, passes: how the fixed point went.
         let_go: numbers of the draws that dropped out.
     """
@@ -53,7 +54,14 @@ class Steady:
     let_go: tuple[int, ...] = ()
 
     def volts(self, leg: int) -> float:
-        """Volts of a place: L1, L2 to neutral, or between the legs [V]."""
+        """Volts of a place: L1, L2 to neutral, or between the legs [V].
+
+        Args:
+            leg: L1, L2 or both.
+
+        Returns:
+            Volts [V].
+        """
         return (abs(self.v1), abs(self.v2), abs(self.v1 - self.v2))[leg]
 
     @property
@@ -67,8 +75,9 @@ class SteadySets:
     """The settled states of many sets of loads: every figure is an array over the sets.
 
     Attributes:
-        v1, v2, i1, i2: as of :class:`Steady`; converged: whether each set settled; dropped: whether
-        some load dropped out in it.
+        v1, v2, i1, i2: as of :class:`Steady`.
+        converged: whether each set settled.
+        dropped: whether some load dropped out in it.
     """
 
     v1: Complex
@@ -81,7 +90,14 @@ class SteadySets:
     dropped: NDArray[np.bool_]
 
     def volts(self, leg: int) -> Real:
-        """Volts of a place: L1, L2 to neutral, or between the legs [V]."""
+        """Volts of a place: L1, L2 to neutral, or between the legs [V].
+
+        Args:
+            leg: L1, L2 or both.
+
+        Returns:
+            Volts (sets,) [V].
+        """
         found: Real = np.abs((self.v1, self.v2, self.v1 - self.v2)[leg])
         return found
 
@@ -98,6 +114,13 @@ def solve_steady(upstream: Upstream, draws: Iterable[Draw]) -> Steady:
     A load that lets go is no relief: it is named, and what it draws at its dropout stays on, so
     that nothing seems to hold because another has fallen off. Not converging is said in the result,
     never a number made up.
+
+    Args:
+        upstream: source and path.
+        draws: what hangs on the panel.
+
+    Returns:
+        Volts, amps, and what dropped out.
     """
     fixed = np.zeros(3, dtype=complex)
     power: list[tuple[int, Draw]] = []
@@ -140,9 +163,13 @@ def solve_sets(
     :func:`solve_steady`.
 
     Args:
+        upstream: source and path.
         draws: (demand number, draw) of every draw there may be.
-        on: how much of each demand runs in each set, 0 to 1: (sets, demands); tolerance_v: where
-        the passes end [V].
+        on: how much of each demand runs in each set, 0 to 1: (sets, demands).
+        tolerance_v: where the passes end [V].
+
+    Returns:
+        The same, arrays over sets.
     """
     kinds: dict[tuple[int, float, float], Complex] = {
         (place, 0.0, 0.0): np.zeros(on.shape[1], dtype=complex) for place in range(3)
@@ -182,7 +209,15 @@ def solve_sets(
 
 
 def numbered_draws(case: Case, off: frozenset[int] = frozenset()) -> list[tuple[int, Draw]]:
-    """Every settled draw of a case with the number of its demand, demands in ``off`` left out."""
+    """Every settled draw of a case with the number of its demand, demands in ``off`` left out.
+
+    Args:
+        case: the prepared setup.
+        off: numbers of demands left out.
+
+    Returns:
+        Number and draw.
+    """
     return [
         (at, draw)
         for at, demand in enumerate(case.demands)
@@ -197,7 +232,15 @@ def all_draws(case: Case, off: frozenset[int] = frozenset()) -> list[Draw]:
 
 
 def settled(case: Case, off: frozenset[int] = frozenset()) -> Steady:
-    """The settled state of a case; ``let_go`` names demands."""
+    """The settled state of a case; ``let_go`` names demands.
+
+    Args:
+        case: the prepared setup.
+        off: numbers of demands left out.
+
+    Returns:
+        The state.
+    """
     draws = numbered_draws(case, off)
     state = solve_steady(case.feed.upstream, [draw for _, draw in draws])
     return replace(state, let_go=tuple(dict.fromkeys(draws[n][0] for n in state.let_go)))
@@ -206,6 +249,12 @@ def settled(case: Case, off: frozenset[int] = frozenset()) -> Steady:
 def holding_factor(case: Case) -> float:
     """How strong supply and path would have to be for every load to hold on, by bisection; 1 where
     they do, 6 at most.
+
+    Args:
+        case: the prepared setup.
+
+    Returns:
+        The factor [1].
     """
     draws = all_draws(case)
 
@@ -230,6 +279,12 @@ def holding_factor(case: Case) -> float:
 def averaged(case: Case) -> Steady:
     """The state with every load at its mean over its duty cycle: what breakers and cords feel over
     three hours.
+
+    Args:
+        case: the prepared setup.
+
+    Returns:
+        The state.
     """
     draws: list[Draw] = []
     for demand in case.demands:
@@ -241,7 +296,14 @@ def averaged(case: Case) -> Steady:
 
 
 def magnitude(phasor: complex | Complex) -> Figure:
-    """Absolute value of a phasor, or of many."""
+    """Absolute value of a phasor, or of many.
+
+    Args:
+        phasor: a phasor, or an array.
+
+    Returns:
+        The value, of its shape.
+    """
     found: Figure = np.abs(phasor) if isinstance(phasor, np.ndarray) else abs(phasor)
     return found
 
@@ -251,7 +313,15 @@ def source_amps(case: Case, state: Steady) -> tuple[float, ...]: ...
 @overload
 def source_amps(case: Case, state: Steady | SteadySets) -> tuple[Figure, ...]: ...
 def source_amps(case: Case, state: Steady | SteadySets) -> tuple[Figure, ...]:
-    """Amps of each hot conductor of the source, also-on-circuit load left out [A]."""
+    """Amps of each hot conductor of the source, also-on-circuit load left out [A].
+
+    Args:
+        case: the prepared setup.
+        state: settled, of one set or of many.
+
+    Returns:
+        Amps by conductor [A].
+    """
     if case.feed.upstream.tied:
         return (magnitude(state.i1 + state.i2) * case.turns,)
     if case.feed.upstream.legs == 1:
@@ -262,6 +332,12 @@ def source_amps(case: Case, state: Steady | SteadySets) -> tuple[Figure, ...]:
 def lost_neutral(case: Case) -> tuple[float, float]:
     """Volts each leg would see if the neutral opened: the legs' loads in series across both hot
     conductors [V].
+
+    Args:
+        case: the prepared setup.
+
+    Returns:
+        Volts of L1 and of L2 [V].
     """
     up = case.feed.upstream
     open_ohm = 1e7

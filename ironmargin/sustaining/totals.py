@@ -29,10 +29,10 @@ class Totals:
     """What a rig draws with everything on.
 
     Attributes:
-        legs: amps of each leg, loads added as phasors of one leg [A]; neutral_a: of the neutral of
-        a split service [A].
-        always_a: of what is always on, the busier leg [A]; largest_start: name and amps of the
-        largest start, or None.
+        legs: amps of each leg, loads added as phasors of one leg [A].
+        neutral_a: of the neutral of a split service [A].
+        always_a: of what is always on, the busier leg [A].
+        largest_start: name and amps of the largest start, or None.
         load_amps: amps of each load by its id, all of its count [A].
     """
 
@@ -45,7 +45,14 @@ class Totals:
 
 
 def totals(rig: Rig) -> Totals:
-    """Add up a rig at rated volts: phasors of each leg, 240 V loads on both."""
+    """Add up a rig at rated volts: phasors of each leg, 240 V loads on both.
+
+    Args:
+        rig: the rig: legs, circuits, loads.
+
+    Returns:
+        Amps by leg, watts, and what runs and starts at most.
+    """
     everything = tuple(Wanted(load=x.id) for x in rig.loads)
     case = prepare(replace(alone(replace(rig, lockouts=())), wanted=everything))
     count = 2 if rig.service == "120/240" else 1

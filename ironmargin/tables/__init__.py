@@ -16,6 +16,12 @@ FOOT_M = 0.3048
 def rows(name: str) -> tuple[dict[str, str], ...]:
     """The rows of ``name``.csv as text, in the order of the file.
 
+    Args:
+        name: of the table.
+
+    Returns:
+        A dictionary a row.
+
     Raises:
         TableError: no such table, or a row without a known source.
     """
@@ -35,6 +41,15 @@ def rows(name: str) -> tuple[dict[str, str], ...]:
 def number_of(table: str, key: str, value: str, column: str) -> float:
     """The number in ``column`` of the row of ``table`` whose ``key`` is ``value``.
 
+    Args:
+        table: name of the table.
+        key: column it is found by.
+        value: in that column.
+        column: of the number.
+
+    Returns:
+        The number, in the unit of the column.
+
     Raises:
         TableError: there is no such row.
     """
@@ -49,6 +64,12 @@ def conductor_ohm_per_m(awg: int) -> float:
     """Resistance of one stranded uncoated copper conductor at 75 °C [ohm/m].
 
     Source: NEC Chapter 9 Table 8 (ohm per 1,000 ft), one way of the loop.
+
+    Args:
+        awg: size of the conductor.
+
+    Returns:
+        Resistance [ohm/m].
     """
     return number_of("conductors", "awg", str(awg), "ohm_per_kft") / (1000 * FOOT_M)
 
@@ -57,6 +78,12 @@ def conductor_ohm_per_m(awg: int) -> float:
 def cord_ampacity_a(awg: int) -> float:
     """Ampacity of flexible cord with two current-carrying conductors [A]. Source: NEC Table
     400.5(A)(1).
+
+    Args:
+        awg: size of the conductor.
+
+    Returns:
+        Amps [A].
     """
     return number_of("cord_ampacity", "awg", str(awg), "ampacity_a")
 
@@ -65,6 +92,15 @@ def code_letter_kva_per_hp(letter: str) -> float:
     """Middle of the band of locked-rotor kVA per horsepower of a NEC code letter [kVA/hp].
 
     Source: NEC Table 430.7(B). The open-ended letter V is taken at its lower bound.
+
+    Args:
+        letter: A to V.
+
+    Returns:
+        Apparent power a horsepower [kVA/hp].
+
+    Raises:
+        TableError: there is no such letter.
     """
     for row in rows("code_letters"):
         if row["letter"] == letter:
@@ -77,6 +113,13 @@ def code_letter_kva_per_hp(letter: str) -> float:
 def spread_of(figure: str, origin: str) -> float:
     """Relative standard deviation of a figure by where it comes from [1]: the one table for the
     chance of a start and for what a log corrects.
+
+    Args:
+        figure: name of the figure in the table.
+        origin: ``measured``, ``plate``, ``typical`` ….
+
+    Returns:
+        Relative standard deviation [1].
 
     Raises:
         TableError: the table has no such figure of that origin.

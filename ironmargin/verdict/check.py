@@ -58,10 +58,10 @@ class Checked:
     """A check with what pictures and remedies need besides its result.
 
     Attributes:
-        rows: every limit at every place, of both trip criteria; findings: those of the criterion in
-        force that count in the iron margin, the weakest first; asked: the setup as it was asked,
-        where a lockout left some of it off; starts_only: the moment before a load manager sheds,
-        in which starts alone are judged.
+        rows: every limit at every place, of both trip criteria.
+        findings: those of the criterion in force that count in the iron margin, the weakest first.
+        asked: the setup as it was asked, where a lockout left some of it off.
+        starts_only: the moment before a load manager sheds, in which starts alone are judged.
     """
 
     case: Case
@@ -80,7 +80,14 @@ class Checked:
         return self.asked or self.case.setup
 
     def verdict_of(self, row: Row) -> str:
-        """``fails``, ``thin`` or ``holds`` of one limit, by the setup's own thin line."""
+        """``fails``, ``thin`` or ``holds`` of one limit, by the setup's own thin line.
+
+        Args:
+            row: a limit at one place.
+
+        Returns:
+            The verdict.
+        """
         return row.verdict(self.case.setup.rules.thin_below)
 
 
@@ -176,11 +183,16 @@ def examine(
     """Check a setup, keeping what pictures need; the sentence of the weakest link is added by
     :mod:`ironmargin.planning.answer`.
 
-    Args:
-        trials: instead of the setup's own; picture: id of the load whose start is to be drawn with
-        its band; quick: no trials.
-
     Of the ways a rig with lockouts can run, the one with the least margin is judged.
+
+    Args:
+        setup: supply, path, rig and rules of the question.
+        trials: instead of the setup's own.
+        picture: id of the load whose start is to be drawn with its band.
+        quick: no trials.
+
+    Returns:
+        Verdict, margins, starts, hours, and what pictures need.
     """
     several = ways(setup)
     if len(several) > 1:
@@ -247,6 +259,12 @@ def with_chance(quick: Checked) -> Checked:
     """A quick check made whole: the chance of every start is added, nothing else computed again.
 
     The same, figure for figure, as :func:`examine` with trials.
+
+    Args:
+        quick: a check made with ``quick``.
+
+    Returns:
+        The whole check.
     """
     case = quick.case
     if not case.setup.rules.trials:
@@ -267,6 +285,12 @@ def with_chance(quick: Checked) -> Checked:
 def surely_fails(setup: Setup) -> bool:
     """Whether some settled limit is exceeded or some start does not pass, and it therefore fails:
     far sooner known than the whole check.
+
+    Args:
+        setup: supply, path, rig and rules of the question.
+
+    Returns:
+        Whether it fails; what does not may fail still.
     """
     several = ways(setup)
     if len(several) > 1:
@@ -283,6 +307,12 @@ def surely_fails(setup: Setup) -> bool:
 def examine_unless_fails(setup: Setup) -> Checked:
     """A check with its chances; where it fails whatever the chance, without them: then nobody
     needs to know.
+
+    Args:
+        setup: supply, path, rig and rules of the question.
+
+    Returns:
+        The check.
     """
     quick = examine(setup, quick=True)
     return quick if quick.result.verdict == FAILS else with_chance(quick)

@@ -34,10 +34,11 @@ class BreakerPlot:
     """One breaker, ready to draw.
 
     Attributes:
-        amps: the axis [A]; early_s, nominal_s, late_s: time to trip from cold [s], warm_s: nominal
-        from the heat before the start; NaN where it holds.
-        points: the start and the settled load; peak, time_current: the verdict of both schools on
-        this start.
+        amps: the axis [A].
+        early_s, nominal_s, late_s: time to trip from cold [s], warm_s: nominal from the heat before
+            the start; NaN where it holds.
+        points: the start and the settled load.
+        peak, time_current: the verdict of both schools on this start.
         row: the breaker's row of the result.
     """
 
@@ -68,6 +69,13 @@ def _times(
 def breaker_plot(checked: Checked, start: Start | None) -> BreakerPlot | None:
     """The plot of the breaker that is nearest to tripping: by what the start draws, else by what is
     settled; None without breakers.
+
+    Args:
+        checked: a check that keeps what pictures need.
+        start: the start it is drawn for.
+
+    Returns:
+        The plot, or None.
     """
     rows = checked.result.breakers
     if not rows:

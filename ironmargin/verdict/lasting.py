@@ -13,7 +13,15 @@ DISTANCES_M = (3.0, 7.0, 15.24, 30.0, 60.0, 120.0)
 
 
 def lasting_json(found: Lasting, setup: Setup) -> Document:
-    """The JSON object of an endurance; what does not apply is left out."""
+    """The JSON object of an endurance; what does not apply is left out.
+
+    Args:
+        found: hours, cost and sound.
+        setup: supply, path, rig and rules of the question.
+
+    Returns:
+        The JSON object.
+    """
     out: Document = {
         "format": ENDURANCE_FORMAT,
         "version": 1,
@@ -43,7 +51,15 @@ def lasting_json(found: Lasting, setup: Setup) -> Document:
 
 
 def lasting_words(found: Lasting, setup: Setup) -> str:
-    """An endurance in lines for the terminal."""
+    """An endurance in lines for the terminal.
+
+    Args:
+        found: hours, cost and sound.
+        setup: supply, path, rig and rules of the question.
+
+    Returns:
+        The lines.
+    """
     e, target = found.endurance, setup.conditions.target_hours
     lines = [
         setup.name,

@@ -72,7 +72,15 @@ def _on_axis(trace: Trace, t_s: Real, outcome: str, legs: int) -> tuple[Real, Re
 
 
 def picture_of(checked: Checked, start: Start) -> Picture:
-    """The picture of one start of a check made with ``picture`` set to its load."""
+    """The picture of one start of a check made with ``picture`` set to its load.
+
+    Args:
+        checked: a check that keeps what pictures need.
+        start: the start.
+
+    Returns:
+        Volts, amps, speeds and limits over time, with the band of its trials.
+    """
     case = checked.case
     demand = case.demands[start.starters[0].demand]
     legs = case.feed.upstream.legs
@@ -158,7 +166,14 @@ def moments(start: Start, latched: bool) -> tuple[Moment, ...]:
 
 
 def picture_csv(picture: Picture) -> str:
-    """The picture's figures as CSV."""
+    """The picture's figures as CSV.
+
+    Args:
+        picture: of one start.
+
+    Returns:
+        A row a moment, with a heading.
+    """
     band = bool(len(picture.low_a))
     lines = ["time_s,amps_a,volts_v" + (",low_a,high_a,low_v,high_v" if band else "")]
     series = [picture.t_s, picture.amps, picture.volts] + (

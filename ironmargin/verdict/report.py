@@ -11,7 +11,14 @@ WORDS = {"holds": "HOLDS", "thin": "THIN", "fails": "FAILS"}
 
 
 def report(checked: Checked) -> str:
-    """The verdict, its sentence, and one line a check, weakest first."""
+    """The verdict, its sentence, and one line a check, weakest first.
+
+    Args:
+        checked: a check that keeps what pictures need.
+
+    Returns:
+        The lines.
+    """
     result = checked.result
     lines = [
         f"{checked.case.setup.name}",
@@ -43,6 +50,12 @@ def report(checked: Checked) -> str:
 def trace_csv(checked: Checked) -> str:
     """The nominal starts over time: volts and amps of each leg, speed of each motor, heat of each
     breaker.
+
+    Args:
+        checked: a check that keeps what pictures need.
+
+    Returns:
+        A row a moment, with a heading.
     """
     case = checked.case
     names = [case.demands[d].load.id for d in case.rows]

@@ -305,7 +305,14 @@ def plain(value: object) -> Json:
 
 
 def result_json(result: Result) -> Document:
-    """The JSON object of a result; figures rounded to six places, what does not apply left out."""
+    """The JSON object of a result; figures rounded to six places, what does not apply left out.
+
+    Args:
+        result: the result.
+
+    Returns:
+        The JSON object.
+    """
     body = plain(result)
     assert isinstance(body, dict)
     return {"format": RESULT_FORMAT, "version": 1} | body

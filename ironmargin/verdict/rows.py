@@ -53,6 +53,14 @@ def sustained(rows: list[Row]) -> Iterator[Sustained]:
 def of_leg(now: Now, rows: Iterable[Row], leg: int) -> list[Row]:
     """The limits for hours that act on a leg, those of supply and breakers, the least allowed
     first. What the supply gives its busier leg is held there; here each leg has its own amps.
+
+    Args:
+        now: a settled state, of one set of loads or of many.
+        rows: limits at their places.
+        leg: L1 or L2.
+
+    Returns:
+        Its limits, the least allowed first.
     """
     shared = now.case.feed.upstream.tied or now.case.feed.upstream.legs == 1
     found = [

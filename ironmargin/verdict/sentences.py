@@ -105,6 +105,14 @@ def _kept_off(checked: Checked) -> str:
 def say(checked: Checked, remedy: Cure | None, *, looked: bool = True) -> Weakest:
     """The weakest link with its sentence and the first fix in words; ``looked`` if one was looked
     for.
+
+    Args:
+        checked: a check that keeps what pictures need.
+        remedy: the first fix, where one was found.
+        looked: whether one was looked for.
+
+    Returns:
+        The weakest link in words.
     """
     result = checked.result
     first = next(iter(checked.findings), None)

@@ -126,7 +126,14 @@ def _title(spot: Spot, row: Row, checked: Checked) -> str:
 
 
 def stations(checked: Checked) -> tuple[Station, ...]:
-    """The stations of a check, in the order the current flows."""
+    """The stations of a check, in the order the current flows.
+
+    Args:
+        checked: a check that keeps what pictures need.
+
+    Returns:
+        One a place.
+    """
     rules = checked.case.setup.rules
     groups: dict[Spot, list[Row]] = {}
     for row in by_criterion(checked.rows, rules.breaker_school):
@@ -180,8 +187,12 @@ def chance_words(row: StartRow, margin: float = 0.0) -> str:
     """How often a start succeeds, in both layers, as a person would say it.
 
     Args:
+        row: the start.
         margin: of the start by the trip criterion in force; below zero a motor that gets going
-        breaks a rule by it, which is not called starting.
+            breaks a rule by it, which is not called starting.
+
+    Returns:
+        A sentence.
     """
     said = ""
     if row.chance is not None:
@@ -198,7 +209,15 @@ def chance_words(row: StartRow, margin: float = 0.0) -> str:
 
 
 def start_margin(checked: Checked, load: str) -> float:
-    """Margin of a load's start by the trip criterion in force [1]."""
+    """Margin of a load's start by the trip criterion in force [1].
+
+    Args:
+        checked: a check that keeps what pictures need.
+        load: id of the load.
+
+    Returns:
+        Margin [1].
+    """
     rules = checked.case.setup.rules
     return min(
         float(r.margin)

@@ -19,7 +19,11 @@ def tonight(checked: Checked, remedy: str = "") -> str:
     """The night of a checked setup in one sentence.
 
     Args:
+        checked: a check that keeps what pictures need.
         remedy: what would mend a setup that fails, as an instruction; empty where none is known.
+
+    Returns:
+        The sentence.
     """
     setup, result = checked.case.setup, checked.result
     begins = setup.site.starts_at_h
