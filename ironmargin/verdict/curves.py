@@ -5,6 +5,7 @@ the settled load on it.
 from __future__ import annotations
 
 import math
+from functools import lru_cache
 
 import numpy as np
 
@@ -56,6 +57,7 @@ class BreakerPlot:
     row: BreakerRow
 
 
+@lru_cache(maxsize=512)
 def _times(
     standard: str, rating_a: float, edge: str, outdoor_c: float, heat: float = 0.0
 ) -> tuple[float, ...]:

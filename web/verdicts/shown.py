@@ -23,6 +23,7 @@ from ironmargin.setup.reading import write_setup
 from ironmargin.verdict.picture import Picture, picture_of
 from ironmargin.verdict.result import result_json
 from ironmargin.verdict.stations import chance_words, start_margin
+from web.design.afterwards import afterwards
 from web.setups import stored
 from web.verdicts.drawings.page import draw
 from web.verdicts.drawings.path import draw_path
@@ -95,13 +96,13 @@ def shown(
     key = _key(plain, picture, other)
     kept = Judgement.objects.filter(pk=key).first()
     if kept is not None:
-        Judgement.objects.filter(pk=key).update(used_at=timezone.now())
+        afterwards(lambda: Judgement.objects.filter(pk=key).update(used_at=timezone.now()))
         found: dict[str, Any] = json.loads(kept.data)
         return found, ()
     text, faults = computed(plain, picture, other, setup=setup)
     if text is None:
         return None, faults
-    _keep(key, text)
+    afterwards(lambda: _keep(key, text))
     return json.loads(text), ()
 
 
