@@ -18,7 +18,7 @@ from ironmargin.__main__ import main
 from ironmargin.bench.clock import UPSTREAM, Bench, run_script
 from ironmargin.bench.script import Act, Begin, read_script, script_schema, write_script
 from ironmargin.bench.state import Event, State
-from ironmargin.bench.words import bench_csv, bench_json, bench_words, ended
+from ironmargin.bench.words import bench_csv, bench_json, bench_words, ended, series
 from ironmargin.case import prepare
 from ironmargin.errors import SetupError
 from ironmargin.loads import rooms
@@ -169,6 +169,12 @@ def heater(watts: float) -> dict[str, Any]:
 
 
 class SameAgain(unittest.TestCase):
+    def test_where_nothing_happens_it_looks_once_a_minute(self) -> None:
+        """Room, tank and battery drift: a rare look would miss them, a frequent one takes time."""
+        quiet = changed(6, lambda doc: doc.update(wanted=[]))
+        at_s = series(played(quiet, hours=0.5))["time_s"]
+        self.assertEqual(at_s, [60.0 * n for n in range(31)])
+
     def test_the_same_script_and_seed_give_the_same_bytes(self) -> None:
         steps = [step(0, "set", on=True), step(30, "load", "roof", mode="low-cool")]
         one, two = (bench_csv(played(setup_of(1), *steps, hours=8)) for _ in range(2))
