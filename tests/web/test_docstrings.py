@@ -10,9 +10,10 @@ import ast
 import re
 import subprocess
 import sys
-import unittest
 from collections.abc import Iterator
 from pathlib import Path
+
+from django.test import SimpleTestCase
 
 ROOT = Path(__file__).resolve().parents[2]
 LINTER = (
@@ -86,7 +87,7 @@ def functions(tree: ast.Module) -> Iterator[tuple[str, ast.FunctionDef]]:
                     yield f"{node.name}.{each.name}", each
 
 
-class Docstrings(unittest.TestCase):
+class Docstrings(SimpleTestCase):
     """The interfaces of the core's packages."""
 
     def setUp(self) -> None:
