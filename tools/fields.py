@@ -78,7 +78,7 @@ def _name(schema: dict[str, Any]) -> str:
     """What an object is called, linked to its table."""
     if "properties" not in schema:
         return _takes(schema)
-    anchor = re.sub(r"[^a-z0-9 -]+", "", _title(schema).lower()).replace(" ", "-")
+    anchor = re.sub(r"[^a-z0-9_ -]+", "", _title(schema).lower()).replace(" ", "-")
     return f"[{_kind(schema) or _title(schema)}](#{anchor})"
 
 

@@ -15,9 +15,40 @@ from ironmargin.planning.changes import changes_of
 from ironmargin.planning.tasks import read_tasks
 from ironmargin.setup.reading import load_setup, read_setup
 from tests.shared import document, path_of
+from tools import assumed
 from tools.fields import page
 
 ROOT = Path(__file__).resolve().parents[2]
+MARKED = re.compile(
+    r"^([A-Z][A-Z_]+)[^=\n]* = [^\n]*"
+    r'(?:# [^\n]*\(memory|\n"""(?:(?!""")[\s\S])*?\(?(?:from )?memory\b)',
+    re.MULTILINE,
+)
+"""A constant whose comment or text says that its figure comes from memory."""
+NAME = re.compile(r"[A-Z][A-Z_]+")
+PUBLISHED = {
+    ("enduring/battery.py", "NO_CHARGE_BELOW_C"),
+    ("enduring/noise.py", "SLEEP_DBA"),
+    ("enduring/pitch.py", "CARBON_MONOXIDE_M"),
+    ("learning/fits.py", "LEAST_OVER_BACKGROUND_DB"),
+    ("limits/load_volts.py", "TOLERANCE"),
+    ("limits/neutral.py", "THIRD_OF_HARMONICS"),
+    ("planning/panel.py", "LARGEST_MOTOR"),
+    ("planning/panel.py", "CONTINUOUS"),
+    ("practice/facts.py", "SERVICE_LOW"),
+    ("practice/facts.py", "EN_LOW"),
+    ("verdict/cautions.py", "RECEPTACLE_V"),
+}
+"""From a publication, or a maker's sheet, written down from memory: opened to be checked."""
+TOLD_BY_ANOTHER = {
+    ("bench/panel.py", "GUARD_VOLTS_S"),
+    ("enduring/battery.py", "TAPER_END"),
+    ("enduring/battery.py", "CHARGER_C_RATE"),
+    ("loads/demand.py", "TRANSFORMER_INRUSH"),
+    ("path/trace.py", "CONTACT_OHM"),
+    ("reaching/sweep.py", "IN_FLIGHT"),
+}
+"""Has a row by one of its entries, is the same figure elsewhere, or is about a machine."""
 
 
 def examples(name: str) -> list[str]:
@@ -33,6 +64,23 @@ class Documents(SimpleTestCase):
         text = (ROOT / "README.md").read_text(encoding="utf-8")
         for link in re.findall(r"\]\(([^)#]+)\)", text):
             self.assertTrue((ROOT / link).exists(), link)
+
+    def test_figures_from_memory_are_the_core_s_and_lie_in_their_range(self) -> None:
+        """``python tools/assumed.py`` writes the page, with what each end of a range does."""
+        text = (ROOT / "docs" / "assumed.md").read_text(encoding="utf-8")
+        for one in assumed.FIGURES:
+            self.assertLessEqual(one.low, one.value(), one.words)
+            self.assertGreaterEqual(one.high, one.value(), one.words)
+            head = assumed.row_of(one, []).split(" |  |")[0]
+            self.assertIn(head, text)
+
+    def test_every_constant_that_is_marked_as_from_memory_is_in_that_page(self) -> None:
+        known = {(one.module, name) for one in assumed.FIGURES for name in NAME.findall(one.before)}
+        for file in sorted((ROOT / "ironmargin").rglob("*.py")):
+            module = str(file.relative_to(ROOT / "ironmargin"))
+            for name in MARKED.findall(file.read_text(encoding="utf-8")):
+                if (module, name) not in known | PUBLISHED | TOLD_BY_ANOTHER:
+                    self.fail(f"{module}: {name} is from memory; give it a row in tools/assumed.py")
 
     def test_every_screenshot_is_linked_and_they_are_few(self) -> None:
         text = (ROOT / "README.md").read_text(encoding="utf-8")
