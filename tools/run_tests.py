@@ -22,10 +22,13 @@ sys.path.insert(0, str(ROOT))
 
 from tools.database import DatabaseError, throwaway  # noqa: E402
 
-PLAIN = ("core", "reference")
+PLAIN = ("core", "walks", "reference")
+FOLDERS = {"walks": "core"}
+"""The folder of a suite where it has another name."""
+WALKS = {"core": "none", "walks": "only"}
 DEPLOY = "deploy"
 DJANGO = ("web", "browser")
-HALVES = ("test_[a-k]*.py", "test_[l-z]*.py")
+HALVES = ("test_[a-o]*.py", "test_[p-z]*.py")
 """A suite of the core that is run alone is run in halves, one a core."""
 DJANGO_ENV = {
     "IRONMARGIN_TESTING": "1",
@@ -49,7 +52,7 @@ class Suite:
 
 LEAST_COVERED = 14
 """Lines of the least covered that are printed."""
-COVERED = ("core", "reference", "web")
+COVERED = ("core", "walks", "reference", "web")
 """What is run to see what it covers; the browser would take as long again and add little."""
 FLOORS = {"ironmargin/*": 95, "web/*": 90}
 """Least coverage of lines and branches, by what is covered [%]."""
@@ -82,7 +85,7 @@ KEPT = ROOT / "build" / "failed-tests"
 
 def _all_of(suite: str, part: str = "test*.py") -> list[str]:
     """What finds the tests of a suite without Django."""
-    return ["discover", "-s", f"tests/{suite}", "-t", ".", "-p", part]
+    return ["discover", "-s", f"tests/{FOLDERS.get(suite, suite)}", "-t", ".", "-p", part]
 
 
 def _labels(suite: str, asked: list[str]) -> list[str]:
@@ -95,7 +98,8 @@ def _labels(suite: str, asked: list[str]) -> list[str]:
         if not names:
             raise SystemExit(f"test: nothing of {suite} failed last")
         return names
-    return [n if n.startswith("tests.") else f"tests.{suite}.{n}" for n in asked]
+    folder = FOLDERS.get(suite, suite)
+    return [n if n.startswith("tests.") else f"tests.{folder}.{n}" for n in asked]
 
 
 def _keep_failed(suite: str, text: str) -> None:
@@ -156,7 +160,8 @@ def main() -> int:
         begun.append(_begin(wanted, [*python, "-m", "unittest", *labels], env))
     for suite in (s for s in suites if s in PLAIN and not labels):
         for part in HALVES if wanted == suite else ("test*.py",):
-            begun.append(_begin(suite, [*python, "-m", "unittest", *_all_of(suite, part)], env))
+            own = env | ({"IRONMARGIN_WALKS": WALKS[suite]} if suite in WALKS else {})
+            begun.append(_begin(suite, [*python, "-m", "unittest", *_all_of(suite, part)], own))
     if any(s in DJANGO for s in suites):
         try:
             with throwaway(**DJANGO_ENV) as beside:

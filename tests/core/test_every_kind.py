@@ -15,6 +15,7 @@ from ironmargin.__main__ import main, parser
 from ironmargin.practice.steps import PURPOSES
 from ironmargin.setup.supplies import SUPPLY_KINDS
 from tests.kinds import SUPPLIES, locked_out, question
+from tests.walking import walk
 
 FILES: dict[str, dict[str, Any]] = {
     "tasks": {
@@ -66,6 +67,7 @@ def refuse(word: str) -> None:
 
 
 class EveryKind(unittest.TestCase):
+    @walk
     def test_every_kind_and_every_command_is_walked(self) -> None:
         self.assertEqual({s["kind"] for s in SUPPLIES.values()}, set(SUPPLY_KINDS))
         subs = next(
@@ -73,6 +75,7 @@ class EveryKind(unittest.TestCase):
         ).choices
         self.assertEqual(set(COMMANDS) | NOT_OF_A_SUPPLY, set(subs))
 
+    @walk
     def test_each_answers_with_figures_and_with_words(self) -> None:
         with tempfile.TemporaryDirectory() as folder:
             for name, content in FILES.items():

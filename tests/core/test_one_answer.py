@@ -25,6 +25,7 @@ from ironmargin.setup.model import Setup
 from ironmargin.setup.reading import load_setup, read_setup
 from ironmargin.verdict.check import Checked, examine
 from tests.shared import path_of
+from tests.walking import walk
 
 GONE_WRONG = ("tripped", "latched", "guard-opened", "melted", "over-limit", "stalled")
 SETUPS = tuple(n for n in range(1, 23) if n != 12)
@@ -123,6 +124,7 @@ def played(setup: Setup, hours: float) -> list[str]:
 
 
 class CheckAndBench(unittest.TestCase):
+    @walk
     def test_what_the_check_allows_the_bench_runs_and_what_it_opens_the_check_reports(self) -> None:
         quiet = 0
         for name, setup, checked in setups():

@@ -27,6 +27,7 @@ from ironmargin.sustaining.steady import all_draws, solve_sets, solve_steady
 from ironmargin.verdict.check import examine
 from tests.kinds import SUPPLIES, question
 from tests.shared import changed, checked, document, path_of
+from tests.walking import walk
 
 
 def random_rig(seed: int, most: int = 7) -> dict[str, Any]:
@@ -113,6 +114,7 @@ def brute_force(together: Together) -> set[tuple[str, ...]]:
 
 
 class Sets(unittest.TestCase):
+    @walk
     def test_the_search_finds_what_brute_force_finds(self) -> None:
         for seed in range(220):
             together = Together.of(read_setup(random_rig(seed, 5)))
@@ -396,6 +398,7 @@ class Remedies(unittest.TestCase):
         alone = found[asked[0]]
         self.assertTrue(alone.advice.startswith("Nothing else here is enough: leave "))
 
+    @walk
     def test_one_order_for_the_first_fix_and_the_list(self) -> None:
         for number in (2, 3, 5, 8, 14, 21, 22):
             setup = load_setup(path_of(number))

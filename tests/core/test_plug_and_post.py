@@ -17,6 +17,7 @@ from ironmargin.limits.contact import KELVIN_PER_WATT, RISE_K, ContactHeat
 from ironmargin.setup.hookup import CONDITIONS_OF_PARTS
 from ironmargin.setup.reading import read_setup, write_setup
 from tests.shared import document
+from tests.walking import walk
 
 MINUTES = (0.0, 5.0, 15.0, 30.0)
 
@@ -72,6 +73,7 @@ class APlugFelt(unittest.TestCase):
         self.assertEqual(found.condition, "hot")
         self.assertTrue(found.sentence.startswith(f"Stop: above {STOP_C:.0f} °C (140 °F)"))
 
+    @walk
     def test_nine_intervals_of_ten_hold_the_truth(self) -> None:
         draw, held = np.random.default_rng(4), 0
         for _ in range(120):

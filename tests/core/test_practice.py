@@ -47,6 +47,7 @@ from ironmargin.verdict.check import examine
 from ironmargin.verdict.sentences import say
 from tests.kinds import SUPPLIES, question
 from tests.shared import SETUPS, changed, path_of
+from tests.walking import walk
 
 
 def load_setup_of(number: int) -> Setup:
@@ -133,6 +134,7 @@ class Lists(unittest.TestCase):
                 same = [steps_of(setup, purpose, facts) for facts in (quick, full)]
                 self.assertEqual(*same, f"{file.name} {purpose}")
 
+    @walk
     def test_every_list_of_every_setup_is_filled_in_and_ordered(self) -> None:
         for file in SETUP_FILES:
             setup = load_setup(file)
@@ -160,6 +162,7 @@ class Lists(unittest.TestCase):
             back = ids(setup, "shut-down")
             self.assertLess(back.index("stop"), back.index("main-on"))
 
+    @walk
     def test_no_step_asks_what_those_before_made_impossible_or_dangerous(self) -> None:
         """A small model of what is live, plugged and off is walked through every list, of every
         check setup, every kind of supply, and what may lie in its path.
@@ -184,6 +187,7 @@ class Lists(unittest.TestCase):
                     self.assertFalse(state & {"outlet-live", "plugged", "inlet-live"}, setup.name)
         self.assertGreater(walked, 500)
 
+    @walk
     def test_the_next_step_of_a_drill_is_the_only_one_that_can_be_done(self) -> None:
         asked = set()
         for setup in walks():
@@ -208,6 +212,7 @@ class Lists(unittest.TestCase):
         again = [next_step(load_setup_of(7), random.Random(5)) for _ in range(2)]
         self.assertEqual(again[0], again[1])
 
+    @walk
     def test_a_caution_stands_once_in_a_list_at_the_step_it_belongs_to(self) -> None:
         seen = set()
         for setup in walks():
@@ -384,6 +389,7 @@ class Lists(unittest.TestCase):
 
 
 class Gates(unittest.TestCase):
+    @walk
     def test_every_gate_refuses_one_unit_out_of_range(self) -> None:
         looked = 0
         for file in SETUP_FILES:
@@ -429,6 +435,7 @@ class Gates(unittest.TestCase):
 
 
 class Drills(unittest.TestCase):
+    @walk
     def test_each_has_one_defensible_answer_as_asked(self) -> None:
         seen = set()
         for theme in THEMES:

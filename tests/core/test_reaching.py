@@ -49,6 +49,7 @@ from ironmargin.spreadsheet import safe_cell
 from ironmargin.verdict.check import examine
 from ironmargin.verdict.report import trace_csv
 from tests.shared import changed, document, path_of
+from tests.walking import walk
 
 
 def setup_of(number: int) -> Setup:
@@ -260,6 +261,7 @@ class Sizes(unittest.TestCase):
                 [r for r in same if r.verdict == "holds" and power[r.key] < power[key]]
             )
 
+    @walk
     def test_a_set_whose_character_nobody_says_is_tried_both_ways(self) -> None:
         setup = read_setup(document(2) | {"rules": {"trials": 0}})
         cut = {r.key: r for r in size(setup) if r.if_cuts_off and r.aid == "none"}

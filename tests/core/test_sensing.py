@@ -18,6 +18,7 @@ from ironmargin.sensing.sonify import Motion, Scene, motion_of, sound_of
 from ironmargin.sensing.sound import RATE, Heard, Unclear, heard, prepared
 from ironmargin.setup.loads import AirConditioner
 from tests.shared import changed
+from tests.walking import walk
 
 SOUNDING = (1, 2, 3, 4, 6, 13, 14, 15, 19)
 """Check setups with an air conditioner that starts, or does not."""
@@ -51,6 +52,7 @@ class AStartHeard(unittest.TestCase):
         made = Scene(**scene)  # type: ignore[arg-type]
         return heard(recorded(motion, snr_db, made), made.rate, line_hz=made.line_hz)
 
+    @walk
     def test_its_seconds_are_right_to_a_tenth(self) -> None:
         for seconds in (0.2, 0.5, 1.1, 2.4):
             for begins in (1.2, 2.6):
@@ -134,6 +136,7 @@ class AStartHeard(unittest.TestCase):
             assert seconds is not None
             self.assertAlmostEqual(seconds, 0.7, delta=0.1)
 
+    @walk
     def test_starts_of_the_engine_itself_sound_as_long_as_they_take(self) -> None:
         """Our own model's motors, made audible and heard again."""
         told = 0

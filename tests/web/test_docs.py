@@ -15,7 +15,7 @@ from ironmargin.planning.changes import changes_of
 from ironmargin.planning.tasks import read_tasks
 from ironmargin.setup.reading import load_setup, read_setup
 from tests.shared import document, path_of
-from tools import assumed
+from tools import assumed, nomenclature
 from tools.fields import page
 
 ROOT = Path(__file__).resolve().parents[2]
@@ -136,3 +136,11 @@ class Documents(SimpleTestCase):
         source = (ROOT / "ironmargin" / "__main__.py").read_text(encoding="utf-8")
         for command in re.findall(r'add_parser\("([\w-]+)"', source):
             self.assertIn(f"python -m ironmargin {command} ", text)
+
+    def test_every_term_of_the_nomenclature_stands_in_the_code_where_it_says(self) -> None:
+        """Written anew by ``python tools/nomenclature.py``."""
+        text = nomenclature.PAGE.read_text(encoding="utf-8")
+        self.assertEqual(text, nomenclature.page(text))
+        table = text.partition(nomenclature.HEAD)[2].partition(nomenclature.ENDS)[0]
+        self.assertGreater(table.count("\n"), 90)
+        self.assertNotIn("|  |\n", table + "\n", "a term that no code knows")
