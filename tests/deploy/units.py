@@ -125,9 +125,11 @@ def _seconds(words: str) -> float:
 
 
 class Proxy:
-    """nginx with the file of deploy/, its ports, its site and its certificate put in."""
+    """nginx with the file of deploy/, its ports, its site and its certificate put in; several
+    ports are as many hosts of the site.
+    """
 
-    def __init__(self, folder: Path, site: int) -> None:
+    def __init__(self, folder: Path, *sites: int) -> None:
         self.plain, self.secure = free_port(), free_port()
         tls = folder / "tls"
         tls.mkdir()
@@ -140,7 +142,7 @@ class Proxy:
         words = (ROOT / "deploy" / "nginx.conf").read_text(encoding="utf-8")
         for here, there in (
             (TLS, str(tls)),
-            ("web:8000", f"127.0.0.1:{site}"),
+            ("server web:8000;", " ".join(f"server 127.0.0.1:{port};" for port in sites)),
             ("listen 80;", f"listen {self.plain};"),
             ("listen 443 ssl", f"listen {self.secure} ssl"),
             ("/dev/stdout", f"{folder}/access.log"),
