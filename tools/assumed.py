@@ -21,6 +21,8 @@ ROOT = Path(__file__).resolve().parents[1]
 PAGE = ROOT / "docs" / "assumed.md"
 COMPILED = ("engine.py", "motors.py", "circuit.py")
 BAD_FILE = "12-"
+LEAST = -1.0
+"""Margins below count as this: how hopeless a failure is does not matter."""
 RANDOM = 300
 """Random questions tried; about half of them keep every rule."""
 JUDGE = """
@@ -153,7 +155,7 @@ FIGURES = (
 )  # fmt: skip
 HEAD = """# Figures from memory
 
-Written by `python tools/assumed.py`; change nothing here by hand. Each figure below was written down from memory or common practice and decides something. Its range is what we believe it may be; the effect is that of either end over {count} setups (the check setups, the demo's and random ones): by how much the iron margin moves where it moves most, in points, and how many verdicts change. What can hurt is judged on the cautious side where the range is wide.
+Written by `python tools/assumed.py`; change nothing here by hand. Each figure below was written down from memory or common practice and decides something. Its range is what we believe it may be; the effect is that of either end over {count} setups (the check setups, the demo's and random ones): by how much the iron margin moves where it moves most, in points (below −100 % counts as −100 %), and how many verdicts change. What can hurt is judged on the cautious side where the range is wide.
 
 Published tables (`ironmargin/tables/sources.csv`) were written down from memory too; they are checked by opening the publication. How far typical figures of loads scatter is in `tables/uncertainty.csv` and is part of every chance; how far each moves *your* verdict is in its report (sensitivity).
 
@@ -234,7 +236,10 @@ def effect(
     before: dict[str, list[str | float]], after: dict[str, list[str | float]]
 ) -> tuple[float, int]:
     """The largest move of a margin [1], and how many verdicts change."""
-    moves = [float(after[name][1]) - float(margin) for name, (_, margin) in before.items()]
+    moves = [
+        max(float(after[name][1]), LEAST) - max(float(margin), LEAST)
+        for name, (_, margin) in before.items()
+    ]
     changed = sum(after[name][0] != verdict for name, (verdict, _) in before.items())
     return max(moves, key=abs), changed
 

@@ -40,7 +40,7 @@ from web.meter.catching import AFTER_S, Catcher
 from web.meter.demo import METERED
 from web.meter.dial import Refused, address_of, forbidden, form_fault
 from web.meter.models import MQTT, SIMULATED, Meter
-from web.meter.reading import Keeper, Reader
+from web.meter.reading import Keeper, Reader, Tally
 from web.setups import stored
 from web.setups.demo import documents
 
@@ -319,6 +319,65 @@ class ReadingIt(WithAMeter):
         self.assertLessEqual(len(reader.caught), 8)
         self.assertLessEqual(len(reader.catcher.before), 30)
         self.assertEqual(len(reader.caught), 8)
+
+    def busy(self, share: float) -> Meter:
+        """A meter whose reading takes so much of a processor, read for a minute."""
+        now = [0.0]
+
+        def clock() -> float:
+            now[0] += 0.05
+            return now[0]
+
+        reader = Reader(self.meter.pk, clock, lambda: share * now[0])
+        reader.over = Until(self.meter.pk, "nonsense")  # type: ignore[assignment]
+        wire = mock.Mock(hangs_s=1e9)
+        wire.read.side_effect = lambda: reading(4.0)
+        with (
+            self.settings(METER_SIMULATED="127.0.0.1:1"),
+            mock.patch.object(reading_module, "wire_to", return_value=wire),
+        ):
+            reader.run()
+        self.meter.refresh_from_db()
+        return self.meter
+
+    def test_one_that_takes_more_than_a_fifth_of_a_processor_is_hung_up_on(self) -> None:
+        self.assertEqual(self.busy(0.15).state, "live")
+        found = self.busy(0.25)
+        self.assertEqual(found.state, "nonsense")
+        self.assertRegex(found.words, r"takes 25 % of a processor; dialled again in 15 s")
+
+    def test_what_goes_wrong_is_one_line_of_the_log_a_minute(self) -> None:
+        now = [0.0]
+        tally = Tally(lambda: now[0])
+        for n in range(500):
+            tally.add(n % 3, "silent" if n % 5 else "nonsense")
+        now[0] = 59.0
+        with self.assertNoLogs("web.meter.reading"):
+            tally.tell()
+        now[0] = 61.0
+        with self.assertLogs("web.meter.reading", "WARNING") as told:
+            tally.tell()
+            tally.tell()
+        self.assertEqual(
+            [r.getMessage() for r in told.records],
+            ["3 meters could not be read in the last minute: 100 x nonsense, 400 x silent"],
+        )
+        now[0] = 125.0
+        with self.assertNoLogs("web.meter.reading"):
+            tally.tell()
+
+    def test_a_failure_is_counted_and_told_by_the_keeper(self) -> None:
+        now = [0.0]
+        with mock.patch.object(reading_module, "TALLY", Tally(lambda: now[0])) as tally:
+            self.read(free_port(), 1)
+            self.assertEqual(tally.counts["silent"], 1)
+            now[0] = 61.0
+            Meter.objects.update(wanted_at=None)
+            with (
+                mock.patch.object(reading_module, "close_old_connections"),
+                self.assertLogs("web.meter.reading", "WARNING"),
+            ):
+                Keeper().turn()
 
     def test_another_address_than_the_owner_s_is_never_dialled(self) -> None:
         Meter.objects.update(host="169.254.169.254")

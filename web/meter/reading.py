@@ -7,6 +7,7 @@ on. What cannot be read is said in the row, in words, and dialled again, each ti
 from __future__ import annotations
 
 import contextlib
+import logging
 import threading
 import time
 from collections import Counter, deque
@@ -31,14 +32,55 @@ SHOWN_S, MOST_CAUGHT, MOST_METERS = 30.0, 8, 16
 MOST_OF_ONE = 4
 """Meters of one account that are read at once, so that nobody takes every place."""
 FIRST_WAIT_S, LONGEST_WAIT_S = 1.0, 15.0
+MOST_BUSY, BUSY_OVER_S = 0.2, 5.0
+"""Share of a core one meter may take, over so long; ten readings a second take a fiftieth."""
+TOLD_EVERY_S = 60.0
+log = logging.getLogger(__name__)
 COLUMNS = ("volts_1", "volts_2", "amps_1", "amps_2", "hz", "watts", "wh")
+
+
+class Tally:
+    """What went wrong with meters, counted and told to the log in one line a minute, however many
+    there are and however often each fails.
+    """
+
+    def __init__(self, clock: Callable[[], float] = time.monotonic) -> None:
+        self.clock, self.told_s = clock, clock()
+        self.lock = threading.Lock()
+        self.counts: Counter[str] = Counter()
+        self.meters: set[int] = set()
+
+    def add(self, pk: int, state: str) -> None:
+        """One more failure of a meter."""
+        with self.lock:
+            self.counts[state] += 1
+            self.meters.add(pk)
+
+    def tell(self) -> None:
+        """Say it, where a minute has passed and there is something to say."""
+        with self.lock:
+            if self.clock() - self.told_s < TOLD_EVERY_S:
+                return
+            counts, meters = self.counts, self.meters
+            self.counts, self.meters, self.told_s = Counter(), set(), self.clock()
+        if counts:
+            words = ", ".join(f"{count} x {state}" for state, count in sorted(counts.items()))
+            log.warning("%d meters could not be read in the last minute: %s", len(meters), words)
+
+
+TALLY = Tally()
 
 
 class Reader:
     """Reads one meter until told to stop, or until nobody looks."""
 
-    def __init__(self, pk: int, clock: Callable[[], float] = time.monotonic) -> None:
-        self.pk, self.clock = pk, clock
+    def __init__(
+        self,
+        pk: int,
+        clock: Callable[[], float] = time.monotonic,
+        busy: Callable[[], float] = time.thread_time,
+    ) -> None:
+        self.pk, self.clock, self.busy = pk, clock, busy
         self.over = threading.Event()
         self.readings: deque[list[float]] = deque(maxlen=round(SHOWN_S / READ_EVERY_S))
         self.caught: list[dict[str, Any]] = []
@@ -75,9 +117,16 @@ class Reader:
         host, port = address_of(held.host, held.port, held.speaks)
         self.wire = wire = wire_to(held, host, port)
         wire.connect()
+        since_s, busy_s = self.clock(), self.busy()
         while not self.over.is_set():
             began = self.clock()
             reading = wire.read()
+            if self.clock() - since_s >= BUSY_OVER_S:
+                share = (self.busy() - busy_s) / (self.clock() - since_s)
+                if share > MOST_BUSY:
+                    self.wait_s = LONGEST_WAIT_S
+                    raise Nonsense(f"reading it takes {100 * share:.0f} % of a processor")
+                since_s, busy_s = self.clock(), self.busy()
             if reading is not None:
                 self._note(began, reading)
             if began - self.written_s >= WRITE_EVERY_S and not self._write(began):
@@ -121,6 +170,7 @@ class Reader:
         Meter.objects.filter(pk=self.pk).update(state=state, words=words[:300], beat=F("beat") + 1)
 
     def _again(self, state: str, words: str) -> None:
+        TALLY.add(self.pk, state)
         self._say(state, f"{words}; dialled again in {self.wait_s:.0f} s")
         self.catcher = Catcher()
         self.over.wait(self.wait_s)
@@ -153,6 +203,7 @@ class Keeper:
 
     def turn(self) -> None:
         """Begin what is looked at and not read yet; forget what has ended."""
+        TALLY.tell()
         close_old_connections()
         self.threads = {pk: t for pk, t in self.threads.items() if t[0].is_alive()}
         since = timezone.now() - LEFT
