@@ -104,6 +104,17 @@ class DearVerdicts(WithTokens):
         for key in ("verdict", "iron_margin", "starts", "limits"):
             self.assertEqual(answer.json()[key], json.loads(json.dumps(here[key])), key)
 
+    def test_so_is_that_of_a_setup_that_was_kept(self) -> None:
+        kept = self.call("post", "/setups/", self.dear())
+        self.assertEqual(kept.status_code, 201)
+        with (
+            mock.patch.object(stored, "judge", side_effect=AssertionError("computed here")),
+            mock.patch.object(lane.LANE, "verdict", return_value={"verdict": "thin"}) as apart,
+        ):
+            answer = self.call("get", f"/setups/{kept.json()['id']}/verdict")
+        self.assertEqual(answer.json()["verdict"], "thin")
+        apart.assert_called_once()
+
     def test_who_comes_when_it_is_full_is_told_to_come_again(self) -> None:
         asked = self.dear()
         for _ in range(lane.MOST_INSIDE):

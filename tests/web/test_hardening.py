@@ -140,6 +140,19 @@ class Logs(TestCase):
                 logger.removeHandler(handler)
         return out.getvalue()
 
+    def test_a_refusal_that_was_meant_is_a_warning(self) -> None:
+        def level(status: int, failed: bool = False) -> str:
+            info = (ValueError, ValueError("no"), None) if failed else None
+            record = logging.LogRecord("django.request", logging.ERROR, "", 1, "%s", ("x",), info)
+            record.status_code = status
+            for make in logging_of("plain", testing=False)["filters"].values():  # type: ignore
+                make["()"]().filter(record)
+            return record.levelname
+
+        self.assertEqual(level(503), "WARNING")
+        self.assertEqual(level(503, failed=True), "ERROR")
+        self.assertEqual(level(500), "ERROR")
+
     def test_no_token_of_an_address_is_logged(self) -> None:
         """Every address with a token in it: wrong, forged, broken and unknown."""
         secret, seen = "sEcret-tOken-0123456789", 0

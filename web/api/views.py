@@ -6,6 +6,7 @@ carry the same codes as the forms'.
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from typing import Any, Literal
 
 from django.http import HttpRequest, HttpResponse, JsonResponse
@@ -15,6 +16,7 @@ from ninja.errors import HttpError
 from pydantic import Field
 
 from ironmargin.errors import SetupError
+from ironmargin.setup.model import Setup
 from ironmargin.setup.parts import read_rig, read_supply
 from ironmargin.setup.reading import read_setup, write_setup
 from ironmargin.setup.spec import write_record
@@ -273,7 +275,8 @@ def setup_delete(request: HttpRequest, pk: int) -> HttpResponse:
 @setups.get("/{pk}/verdict", response={200: Document} | REFUSED, operation_id="setup_verdict")
 def setup_verdict(request: HttpRequest, pk: int) -> Any:
     """The verdict of a setup as it stands, as the ``check`` command gives it."""
-    return _result(stored.judge_saved(own_setup(request, pk)))
+    saved = own_setup(request, pk)
+    return _verdict(stored.read(stored.compose(saved)), lambda: stored.judge_saved(saved))
 
 
 @setups.get("/{pk}/log", response={200: list[Entry]} | REFUSED, operation_id="log_list")
@@ -312,16 +315,16 @@ api.add_router("/setups", setups)
 @api.post("/verdicts", response={200: Document} | REFUSED, tags=["verdict"])
 def verdict(request: HttpRequest, body: Body[Document]) -> Any:
     """The verdict of a whole question that is not kept."""
-    setup = stored.read(body)
+    return _verdict(stored.read(body), lambda: _judged(body))
+
+
+def _verdict(setup: Setup, judge: Callable[[], stored.Judged]) -> Any:
+    """The verdict as the ``check`` command gives it; a dear one behind the pages, one too large at
+    once is a task of the kind ``large``.
+    """
     if lane.is_dear(setup) and work_of(setup) <= stored.MOST_AT_ONCE:
         return lane.LANE.verdict(setup)
-    return _result(_judged(body))
-
-
-def _result(judged: stored.Judged) -> Any:
-    """The verdict as the ``check`` command gives it; one too large at once is a task of the kind
-    ``large``.
-    """
+    judged = judge()
     if judged.checked is None:
         raise SetupError(list(judged.faults))
     return result_json(judged.checked.result)

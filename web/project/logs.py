@@ -17,6 +17,7 @@ REQUEST: ContextVar[str] = ContextVar("request", default="")
 LOG = logging.getLogger("ironmargin.request")
 MOST_ID = 40
 QUIET = ("health", "ready")
+BUSY = 503
 
 
 class WithRequest(logging.Filter):
@@ -43,6 +44,18 @@ class ByRoute(logging.Filter):
             record.args = tuple(
                 name if isinstance(arg, str) and path in arg else arg for arg in record.args
             )
+        return True
+
+
+class Meant(logging.Filter):
+    """A refusal that was meant is no error: 503 in words, of what is busy or took too long, comes
+    with its own line and its count; a 503 of a traceback stays one.
+    """
+
+    def filter(self, record: logging.LogRecord) -> bool:
+        """Never drops a line."""
+        if getattr(record, "status_code", 0) == BUSY and record.exc_info is None:
+            record.levelno, record.levelname = logging.WARNING, "WARNING"
         return True
 
 
@@ -92,12 +105,14 @@ def logging_of(kind: str, testing: bool) -> dict[str, object]:
     return {
         "version": 1,
         "disable_existing_loggers": False,
-        "filters": {"request": {"()": WithRequest}, "route": {"()": ByRoute}},
+        "filters": {
+            "request": {"()": WithRequest}, "route": {"()": ByRoute}, "meant": {"()": Meant},
+        },
         "formatters": {"line": as_json if kind == "json" else plain},
         "handlers": {
             "console": {
                 "class": "logging.StreamHandler", "formatter": "line",
-                "filters": ["request", "route"],
+                "filters": ["request", "route", "meant"],
             }
         },
         "root": {"handlers": ["console"], "level": "ERROR" if testing else "WARNING"},
