@@ -5,7 +5,7 @@ from __future__ import annotations
 from django.core.signals import request_finished, request_started
 from django.test import SimpleTestCase
 
-from web.design.afterwards import afterwards, waiting
+from web.design.afterwards import afterwards, made_already, store_afterwards, waiting
 
 
 class Afterwards(SimpleTestCase):
@@ -29,6 +29,20 @@ class Afterwards(SimpleTestCase):
         done: list[str] = []
         afterwards(lambda: done.append("now"))
         self.assertEqual(done, ["now"])
+
+    def test_what_is_to_be_stored_is_there_already_in_this_request_and_only_there(self) -> None:
+        stored: dict[str, str] = {}
+        request_started.send(self)
+        store_afterwards("key", "text", stored.__setitem__)
+        self.assertEqual((made_already("key"), stored), ("text", {}))
+        request_finished.send(self)
+        self.assertEqual((made_already("key"), stored), (None, {"key": "text"}))
+        store_afterwards("other", "text", stored.__setitem__)
+        self.assertEqual((made_already("other"), stored["other"]), (None, "text"))
+        request_started.send(self)
+        store_afterwards("lost", "text", stored.__setitem__)
+        request_started.send(self)
+        self.assertIsNone(made_already("lost"))
 
     def test_one_that_fails_is_told_to_the_log_and_the_next_is_done(self) -> None:
         done: list[str] = []

@@ -33,10 +33,13 @@ from web.keeping.account import pack, unpack
 from web.logbook import display, evidence, hearing
 from web.logbook.models import Evidence, LogEntry
 from web.logbook.plugs import MINUTES
+from web.running_order import card
 from web.setups import stored
 from web.setups.models import SavedSetup
 from web.supplies.models import Supply
 from web.supplies.post import memory_of, with_hours
+from web.verdicts import report
+from web.verdicts.by_hour import soft_words
 
 
 def start_wav(seconds: float = 0.8, rate: int = 16_000) -> bytes:
@@ -440,6 +443,33 @@ class APostRemembered(Base):
         self.assertEqual(self.client.post(asks, form).content, b"")
         self.client.logout()
         self.assertEqual(self.client.post(asks, form).status_code, 401)
+
+    def test_paper_says_it_too(self) -> None:
+        self.assertEqual(soft_words(document(5), self.post_), "")
+        self.visits()
+        self.post_ = Supply.objects.get(pk=self.post_.pk)
+        words = soft_words(document(5), self.post_)
+        self.assertRegex(
+            words, r"^After 17:00 this post was read at 0\.3\d Ω, 119 V without load\. Then: "
+        )
+        drawn: list[str] = []
+
+        def to_paper(html: str, *_: object) -> bytes:
+            drawn.append(html)
+            return b"%PDF"
+
+        order = {"sets": [], "trades": [], "sequence": {"steps": []}, "interlocks": []}
+        with (
+            mock.patch.object(report, "to_pdf", to_paper),
+            mock.patch.object(card, "to_pdf", to_paper),
+            mock.patch.object(card, "order_context", return_value={"sets": (), "trade_rows": (),
+                                                                  "steps": ()}),
+        ):  # fmt: skip
+            for post, times in ((self.post_, 1), (None, 0)):
+                drawn.clear()
+                report.report_pdf(document(5), post=post)
+                card.card_pdf("Card", document(5), order, "a5", post)
+                self.assertEqual([html.count(words) for html in drawn], [times, times])
 
     def test_without_visits_it_says_nothing(self) -> None:
         page = self.client.get(reverse("supply", args=[self.post_.pk]))

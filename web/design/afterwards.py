@@ -16,9 +16,14 @@ log = logging.getLogger(__name__)
 
 
 class _Waiting(threading.local):
-    """What waits for the end of this thread's request; None outside of one."""
+    """What waits for the end of this thread's request, None outside of one; and what it has made
+    that is not stored yet.
+    """
 
     work: list[Callable[[], object]] | None = None
+
+    def __init__(self) -> None:
+        self.made: dict[str, str] = {}
 
 
 waiting = _Waiting()
@@ -32,12 +37,25 @@ def afterwards(work: Callable[[], object]) -> None:
         waiting.work.append(work)
 
 
+def store_afterwards(key: str, text: str, store: Callable[[str, str], object]) -> None:
+    """Store a text after the answer; until then :func:`made_already` finds it."""
+    if waiting.work is not None:
+        waiting.made[key] = text
+    afterwards(lambda: store(key, text))
+
+
+def made_already(key: str) -> str | None:
+    """What this request has made and not stored yet."""
+    return waiting.made.get(key)
+
+
 def _begin(**_: object) -> None:
-    waiting.work = []
+    waiting.work, waiting.made = [], {}
 
 
 def _end(**_: object) -> None:
     todo, waiting.work = waiting.work or [], None
+    waiting.made = {}
     for work in todo:
         try:
             work()

@@ -8,6 +8,8 @@ from django.template.loader import render_to_string
 
 from web.design.printing import to_pdf
 from web.running_order.service import order_context
+from web.supplies.models import Supply
+from web.verdicts.by_hour import soft_words
 from web.verdicts.report import up_to
 from web.verdicts.shown import content_key, shown
 
@@ -21,8 +23,16 @@ TYPE = {
 """Sizes of type of a card [pt], the largest that fills its one page: it is read at arm's length."""
 
 
-def card_pdf(name: str, document: dict[str, Any], answer: dict[str, Any], size: str) -> bytes:
-    """The card of a running order in one of :data:`SIZES`."""
+def card_pdf(
+    name: str,
+    document: dict[str, Any],
+    answer: dict[str, Any],
+    size: str,
+    post: Supply | None = None,
+) -> bytes:
+    """The card of a running order in one of :data:`SIZES`, with what the soft hours of its post do
+    to it.
+    """
     sets, trades, steps = SIZES[size]
     order = order_context(document, answer)
     data, _ = shown(document)
@@ -31,6 +41,7 @@ def card_pdf(name: str, document: dict[str, Any], answer: dict[str, Any], size: 
         "size": size,
         "rig": document["rig"]["name"],
         "up_to": up_to(document),
+        "soft_hours": (soft := soft_words(document, post)),
         "endurance": (data or {"result": {}})["result"].get("endurance", {}),
         "sets": order["sets"][:sets],
         "trade_rows": order["trade_rows"][:trades],
@@ -40,5 +51,5 @@ def card_pdf(name: str, document: dict[str, Any], answer: dict[str, Any], size: 
         ],
     }
     html = render_to_string("running_order/card.html", context)
-    key = content_key(document, name, size)
+    key = content_key(document, name, size, soft)
     return to_pdf(html, "card.css", key, f"@page {{ size: {size}; }}", TYPE[size])

@@ -330,5 +330,5 @@ def card(request: HttpRequest, pk: int, size: str) -> HttpResponse:
         )
         answer["Retry-After"] = "3"
         return answer
-    raw = card_pdf(saved.name, document, job.found, size)
+    raw = card_pdf(saved.name, document, job.found, size, saved.supply)
     return pdf_answer(raw, f"{saved.name} {saved.pk} {size}", "card")

@@ -10,6 +10,7 @@ from django.shortcuts import render
 from django.views.decorators.http import require_POST
 
 from ironmargin.learning.post import Hours
+from web.design.templatetags.figures import percent, state_word
 from web.setups.posted import posted_document
 from web.supplies.models import Supply
 from web.supplies.post import with_hours
@@ -35,6 +36,31 @@ def soft_hours(document: Mapping[str, Any], post: Supply | None) -> Hours | None
     return None if known else soft
 
 
+def in_soft_hours(
+    document: dict[str, Any], post: Supply | None
+) -> tuple[Hours, dict[str, Any]] | None:
+    """Those hours with what the question comes to in them; None where there is nothing to say."""
+    hours = soft_hours(document, post)
+    if hours is None:
+        return None
+    data, _ = shown(document | {"supply": with_hours(document["supply"], hours)})
+    # Its faults are said where the verdict is.
+    return None if data is None else (hours, data)
+
+
+def soft_words(document: dict[str, Any], post: Supply | None) -> str:
+    """The same in a sentence, for paper; empty where there is nothing to say."""
+    found = in_soft_hours(document, post)
+    if found is None:
+        return ""
+    hours, data = found
+    return (
+        f"{hours.when[0].upper()}{hours.when[1:]} this post was read at {hours.ohm:.2f} Ω, "
+        f"{hours.open_v:.0f} V without load. Then: {state_word(data['verdict'])}, "
+        f"{percent(data['iron_margin'])}."
+    )
+
+
 @require_POST
 def by_hour(request: HttpRequest) -> HttpResponse:
     """The verdict of what the form holds in the soft hours: slower than the verdict, so asked for
@@ -43,12 +69,10 @@ def by_hour(request: HttpRequest) -> HttpResponse:
     if not request.user.is_authenticated:
         return render(request, "design/_signed_out.html", status=401)
     document, _, post = posted_document(request)
-    hours = soft_hours(document, post) if document is not None else None
-    if document is None or hours is None:
+    found = in_soft_hours(document, post) if document is not None else None
+    if document is None or found is None:
         return HttpResponse()
-    data, _ = shown(document | {"supply": with_hours(document["supply"], hours)})
-    if data is None:  # its faults are said where the verdict is
-        return HttpResponse()
+    hours, data = found
     now, _ = shown(document)  # kept: the page has just asked for it
     other = now is None or now["verdict"] != data["verdict"]
     context = {"hours": hours, "result": data["result"], "supply": post, "other": other}

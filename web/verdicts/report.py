@@ -16,6 +16,8 @@ from ironmargin.setup.reading import read_setup
 from ironmargin.setup.work import work_of
 from web.design.places import place_words
 from web.design.printing import PAPER_CSS, to_pdf
+from web.supplies.models import Supply
+from web.verdicts.by_hour import soft_words
 from web.verdicts.sentence import conditions_words
 from web.verdicts.shown import content_key, shown
 
@@ -60,9 +62,14 @@ TRIPPED = (
 
 
 def report_pdf(
-    document: dict[str, Any], client: dict[str, str] | None = None, paper: str = "letter"
+    document: dict[str, Any],
+    client: dict[str, str] | None = None,
+    paper: str = "letter",
+    post: Supply | None = None,
 ) -> bytes | None:
-    """The report of a question, for a client where one is named; None where it has faults."""
+    """The report of a question, for a client where one is named, with what the soft hours of its
+    post do to it; None where it has faults.
+    """
     data, _ = shown(document)
     if data is None:
         return None
@@ -73,6 +80,7 @@ def report_pdf(
         "conditions_words": conditions_words(document, "si"),
         "conditions_us": conditions_words(document, "us"),
         "up_to": up_to(document),
+        "soft_hours": (soft := soft_words(document, post)),
         "client": [(words, client[key]) for key, words in CLIENT if client and client.get(key)],
         "asked": _asked(document),
         "more": max(len(document["rig"]["loads"]) - MOST_PRINTED, 0),
@@ -86,7 +94,9 @@ def report_pdf(
     return to_pdf(
         render_to_string("verdicts/report.html", context),
         "report.css",
-        content_key(document, document.get("name", ""), document.get("notes", ""), client or {}),
+        content_key(
+            document, document.get("name", ""), document.get("notes", ""), client or {}, soft
+        ),
         PAPER_CSS[paper],
     )
 

@@ -23,7 +23,7 @@ from ironmargin.setup.reading import write_setup
 from ironmargin.verdict.picture import Picture, picture_of
 from ironmargin.verdict.result import result_json
 from ironmargin.verdict.stations import chance_words, start_margin
-from web.design.afterwards import afterwards
+from web.design.afterwards import afterwards, made_already, store_afterwards
 from web.setups import stored
 from web.verdicts.drawings.page import draw
 from web.verdicts.drawings.path import draw_path
@@ -94,6 +94,8 @@ def shown(
     plain = write_setup(setup)
     other, _ = plain_document(against) if against is not None else (None, ())
     key = _key(plain, picture, other)
+    if (made := made_already(key)) is not None:
+        return json.loads(made), ()
     kept = Judgement.objects.filter(pk=key).first()
     if kept is not None:
         afterwards(lambda: Judgement.objects.filter(pk=key).update(used_at=timezone.now()))
@@ -102,7 +104,7 @@ def shown(
     text, faults = computed(plain, picture, other, setup=setup)
     if text is None:
         return None, faults
-    afterwards(lambda: _keep(key, text))
+    store_afterwards(key, text, _keep)
     return json.loads(text), ()
 
 

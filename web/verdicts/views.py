@@ -148,7 +148,7 @@ def take(request: HttpRequest, pk: int, number: int) -> HttpResponse:
 def _pdf(
     request: HttpRequest, setup: SavedSetup, client: dict[str, str] | None = None
 ) -> HttpResponse:
-    raw = report_pdf(stored.compose(setup), client, paper_of(request))
+    raw = report_pdf(stored.compose(setup), client, paper_of(request), setup.supply)
     if raw is None:
         raise Http404
     return pdf_answer(raw, setup.name, "setup")
