@@ -7,24 +7,12 @@ from os import PathLike
 from ironmargin.document import Document
 from ironmargin.errors import Fault, SetupError
 from ironmargin.record import record
+from ironmargin.setup.fields import choice, flag, given, number, text
 from ironmargin.setup.loads import COOLING_MODES, AirConditioner
 from ironmargin.setup.model import Setup
 from ironmargin.setup.reading import json_of
-from ironmargin.setup.spec import (
-    INVALID,
-    Anything,
-    Faults,
-    Many,
-    Record,
-    choice,
-    file_schema,
-    flag,
-    given,
-    number,
-    read_record,
-    text,
-    write_record,
-)
+from ironmargin.setup.records import Many, Record, file_schema, read_record, write_record
+from ironmargin.setup.spec import INVALID, Anything, Faults
 
 BREAKER_EDGES = ("early", "nominal", "late")
 SCRIPT_FORMAT = "iron-margin/script"

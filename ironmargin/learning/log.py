@@ -9,30 +9,20 @@ from typing import Any, ClassVar
 from ironmargin.document import Document
 from ironmargin.errors import Fault, SetupError
 from ironmargin.record import record
+from ironmargin.setup.fields import FieldOf, choice, flag, given, number, text
 from ironmargin.setup.loads import COOLING_MODES
 from ironmargin.setup.model import Setup
 from ironmargin.setup.reading import json_of
-from ironmargin.setup.spec import (
-    INVALID,
-    Anything,
-    Faults,
-    FieldOf,
+from ironmargin.setup.records import (
     Kinds,
     Many,
-    Number,
     Record,
     Rows,
-    Spec,
-    Text,
-    choice,
     file_schema,
-    flag,
-    given,
-    number,
     read_record,
-    text,
     write_record,
 )
+from ironmargin.setup.spec import INVALID, Anything, Faults, Number, Spec, Text
 from ironmargin.setup.supplies import FUELS, TESTER
 
 LOG_FORMAT = "iron-margin/log"

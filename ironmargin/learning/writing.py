@@ -22,7 +22,7 @@ from ironmargin.learning.particles import Posterior
 from ironmargin.setup.changed import with_engines
 from ironmargin.setup.model import Setup
 from ironmargin.setup.reading import read_setup, write_setup
-from ironmargin.setup.spec import write_record
+from ironmargin.setup.records import write_record
 from ironmargin.setup.supplies import Shore
 from ironmargin.starting.known import (
     KEY,

@@ -12,22 +12,12 @@ from typing import cast
 from ironmargin.document import Document
 from ironmargin.errors import Fault, SetupError
 from ironmargin.record import record
+from ironmargin.setup.fields import choice, given, number, text
 from ironmargin.setup.loads import COOLING_MODES
 from ironmargin.setup.model import Setup
 from ironmargin.setup.reading import json_of
-from ironmargin.setup.spec import (
-    INVALID,
-    Faults,
-    Many,
-    Record,
-    Spec,
-    choice,
-    file_schema,
-    given,
-    number,
-    read_record,
-    text,
-)
+from ironmargin.setup.records import Many, Record, file_schema, read_record
+from ironmargin.setup.spec import INVALID, Faults, Spec
 
 TASKS_FORMAT = "iron-margin/tasks"
 SLOT_MIN = 15

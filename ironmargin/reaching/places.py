@@ -13,23 +13,13 @@ from ironmargin.document import Document
 from ironmargin.errors import Fault, SetupError
 from ironmargin.per_cent import PLACES, percent
 from ironmargin.record import record
+from ironmargin.setup.fields import choice, given, number, text
 from ironmargin.setup.hookup import HOOKUP_KINDS, HookupItem
 from ironmargin.setup.model import Setup, Wanted
 from ironmargin.setup.reading import json_of
+from ironmargin.setup.records import Kinds, Many, Record, file_schema, read_record
 from ironmargin.setup.rules import check_rules
-from ironmargin.setup.spec import (
-    INVALID,
-    Faults,
-    Kinds,
-    Many,
-    Record,
-    choice,
-    file_schema,
-    given,
-    number,
-    read_record,
-    text,
-)
+from ironmargin.setup.spec import INVALID, Faults
 from ironmargin.setup.supplies import SUPPLY_KINDS, AnySupply
 from ironmargin.verdict.check import examine
 from ironmargin.verdict.sentences import say

@@ -17,7 +17,8 @@ from ironmargin.loads.plate_words import (
     patterns,
     read_number,
 )
-from ironmargin.setup.spec import INVALID, Faults, Spec, specs
+from ironmargin.setup.records import specs
+from ironmargin.setup.spec import INVALID, Faults, Spec
 from ironmargin.setup.supplies import BatteryInverter, Generator
 
 LITRES_A_GALLON = 3.785411784

@@ -5,7 +5,9 @@ from __future__ import annotations
 from typing import ClassVar, get_args
 
 from ironmargin.record import record
-from ironmargin.setup.spec import Flag, Many, Text, choice, flag, given, number, text
+from ironmargin.setup.fields import choice, flag, given, number, text
+from ironmargin.setup.records import Many
+from ironmargin.setup.spec import Flag, Text
 
 CONDITIONS_OF_PARTS = ("good", "worn", "hot")
 BREAKER_TRIPS = ("on-curve", "early", "late")

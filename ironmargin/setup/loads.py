@@ -5,7 +5,8 @@ from __future__ import annotations
 from typing import ClassVar, get_args
 
 from ironmargin.record import record
-from ironmargin.setup.spec import Record, choice, flag, given, number, text
+from ironmargin.setup.fields import choice, flag, given, number, text
+from ironmargin.setup.records import Record
 
 PROVENANCES = ("measured", "plate", "typical", "rounded-up")
 LEGS = ("L1", "L2", "L1L2")

@@ -6,20 +6,11 @@ from __future__ import annotations
 
 from ironmargin.document import Document
 from ironmargin.record import record
+from ironmargin.setup.fields import choice, flag, given, learned, number, text
 from ironmargin.setup.hookup import BREAKER_TRIPS, HOOKUP_KINDS, HookupItem
 from ironmargin.setup.loads import COOLING_MODES, LEGS, LOAD_KINDS, AnyLoad
-from ironmargin.setup.spec import (
-    Anything,
-    Kinds,
-    Many,
-    Record,
-    choice,
-    flag,
-    given,
-    learned,
-    number,
-    text,
-)
+from ironmargin.setup.records import Kinds, Many, Record
+from ironmargin.setup.spec import Anything
 from ironmargin.setup.supplies import BREAKER_STANDARDS, SUPPLY_KINDS, AnySupply
 
 FORMAT = "iron-margin/setup"

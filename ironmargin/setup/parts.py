@@ -9,8 +9,9 @@ from typing import cast
 from ironmargin.errors import SetupError
 from ironmargin.setup.loads import Resistive
 from ironmargin.setup.model import Rig, Setup
+from ironmargin.setup.records import Kinds, read_record
 from ironmargin.setup.rules import check_rules
-from ironmargin.setup.spec import INVALID, Faults, Kinds, read_record
+from ironmargin.setup.spec import INVALID, Faults
 from ironmargin.setup.supplies import SUPPLY_KINDS, AnySupply, BatteryInverter, Shore
 
 

@@ -10,8 +10,9 @@ from os import PathLike
 from ironmargin.document import Document
 from ironmargin.errors import Fault, SetupError
 from ironmargin.setup.model import FORMAT, Setup
+from ironmargin.setup.records import file_schema, read_record, write_record
 from ironmargin.setup.rules import check_rules
-from ironmargin.setup.spec import INVALID, Faults, file_schema, read_record, write_record
+from ironmargin.setup.spec import INVALID, Faults
 
 LARGEST_FILE_BYTES = 1_000_000
 """A setup is some kilobytes; more is a mistake or an attack."""

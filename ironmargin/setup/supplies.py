@@ -12,22 +12,10 @@ from typing import Any, ClassVar, Self, get_args
 
 from ironmargin.document import Document
 from ironmargin.record import record
+from ironmargin.setup.fields import choice, flag, given, learned, number, text
 from ironmargin.setup.hookup import BREAKER_TRIPS
-from ironmargin.setup.spec import (
-    Flag,
-    Kinds,
-    Many,
-    Number,
-    Record,
-    Rows,
-    Table,
-    choice,
-    flag,
-    given,
-    learned,
-    number,
-    text,
-)
+from ironmargin.setup.records import Kinds, Many, Record, Rows, Table
+from ironmargin.setup.spec import Flag, Number
 from ironmargin.setup.supply import Supply
 
 FUELS = ("gasoline", "propane", "natural_gas", "diesel")

@@ -8,7 +8,7 @@ import unittest
 
 from ironmargin.loads.plate_words import SURE, Words
 from ironmargin.sensing.supply_plate import PLACES, RECORDS, supply_figures
-from ironmargin.setup.spec import specs
+from ironmargin.setup.records import specs
 
 
 def read(*lines: str, kind: str = "generator", sure: float = 0.97) -> dict[str, float | str]:

@@ -14,7 +14,7 @@ from django.test import Client
 from django.urls import reverse
 
 from ironmargin.setup.hookup import HOOKUP_KINDS
-from ironmargin.setup.spec import specs
+from ironmargin.setup.records import specs
 from tests.shared import document, path_of
 from tests.web.pages import PageCase, press_save
 from web.design.fields import typed_energy

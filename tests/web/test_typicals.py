@@ -11,7 +11,7 @@ from django.contrib.auth.models import User
 from django.core.management import CommandError, call_command
 from django.urls import reverse
 
-from ironmargin.setup.spec import write_record
+from ironmargin.setup.records import write_record
 from tests.core.test_learning import on_a_post, start, told
 from tests.web.pages import PageCase
 from web.accounts.models import Membership

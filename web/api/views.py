@@ -19,7 +19,7 @@ from ironmargin.errors import SetupError
 from ironmargin.setup.model import Setup
 from ironmargin.setup.parts import read_rig, read_supply
 from ironmargin.setup.reading import read_setup, write_setup
-from ironmargin.setup.spec import write_record
+from ironmargin.setup.records import write_record
 from ironmargin.setup.work import work_of
 from ironmargin.verdict.result import result_json
 from web.accounts.access import demand_change

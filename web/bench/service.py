@@ -14,7 +14,7 @@ from ironmargin.errors import Fault, SetupError
 from ironmargin.protection.breaker import NOMINAL
 from ironmargin.setup.model import Setup
 from ironmargin.setup.reading import read_setup, write_setup
-from ironmargin.setup.spec import read_record, write_record
+from ironmargin.setup.records import read_record, write_record
 from web.bench.models import MOST_RUNS, BenchRun
 from web.setups.models import SavedSetup
 

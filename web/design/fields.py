@@ -14,7 +14,8 @@ from collections.abc import Callable, Mapping
 from dataclasses import dataclass
 from typing import Any
 
-from ironmargin.setup.spec import Choice, Flag, Number, Rows, specs
+from ironmargin.setup.records import Rows, specs
+from ironmargin.setup.spec import Choice, Flag, Number
 
 LABELS = {
     "continuous_w": ("Running power", "What it gives for hours."),

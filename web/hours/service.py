@@ -20,7 +20,7 @@ from ironmargin.planning.stock import read_stock
 from ironmargin.setup.loads import AirConditioner
 from ironmargin.setup.model import Prices, Setup
 from ironmargin.setup.reading import read_setup, write_setup
-from ironmargin.setup.spec import write_record
+from ironmargin.setup.records import write_record
 from web.design.fields import from_units, in_units, typed_figure
 from web.hours.models import AccountPrices
 from web.setups.stations import Answer

@@ -13,7 +13,8 @@ from typing import Any
 from ironmargin.errors import Fault, SetupError
 from ironmargin.setup.loads import LOAD_KINDS, SoftStart
 from ironmargin.setup.parts import read_rig
-from ironmargin.setup.spec import Choice, Flag, Number, Text, specs
+from ironmargin.setup.records import specs
+from ironmargin.setup.spec import Choice, Flag, Number, Text
 from ironmargin.spreadsheet import FORMULA, csv_text
 from web.rigs.cells import parse
 

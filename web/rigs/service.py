@@ -11,7 +11,7 @@ from typing import Any
 from ironmargin.errors import Fault, SetupError
 from ironmargin.setup.loads import LOAD_KINDS, SoftStart
 from ironmargin.setup.parts import read_rig
-from ironmargin.setup.spec import specs, write_record
+from ironmargin.setup.records import specs, write_record
 from ironmargin.sustaining.totals import Totals, totals
 from web.design.fields import LABELS, Field, Fields
 from web.keeping import actions

@@ -17,7 +17,8 @@ from ironmargin.errors import Fault
 from ironmargin.limits.breakers import more_than_rated
 from ironmargin.setup.loads import LOAD_KINDS, PROVENANCES, AirConditioner, Motor
 from ironmargin.setup.model import Circuit, Rig
-from ironmargin.setup.spec import Choice, Flag, Number, Text, specs
+from ironmargin.setup.records import specs
+from ironmargin.setup.spec import Choice, Flag, Number, Text
 from ironmargin.sustaining.totals import Totals
 from web.rigs.cells import parse
 from web.rigs.typical import load_document, loads

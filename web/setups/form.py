@@ -12,7 +12,7 @@ from typing import Any
 from ironmargin.setup.hookup import HOOKUP_KINDS
 from ironmargin.setup.loads import COOLING_MODES, LOAD_KINDS, SoftStart
 from ironmargin.setup.model import Conditions, Rig, Rules
-from ironmargin.setup.spec import specs
+from ironmargin.setup.records import specs
 from web.design.fields import Field, Group, known_kind, put_all, rows_of
 from web.supplies.form import SupplyForm
 

@@ -5,7 +5,7 @@ from __future__ import annotations
 from typing import Any
 
 from ironmargin.setup.parts import read_supply
-from ironmargin.setup.spec import write_record
+from ironmargin.setup.records import write_record
 from web.keeping import actions
 from web.keeping.kinds import Kind, Number
 from web.supplies.models import Supply

@@ -9,7 +9,7 @@ from ironmargin.errors import SetupError
 from ironmargin.loads.plate_words import Words
 from ironmargin.sensing.supply_plate import RECORDS, supply_figures
 from ironmargin.setup.parts import read_supply
-from ironmargin.setup.spec import specs
+from ironmargin.setup.records import specs
 from web.design.photo_words import READERS, beside, look
 from web.design.pictures import LARGEST_BYTES, NotAPicture
 

@@ -16,7 +16,7 @@ from ironmargin.sensing.supply_plate import PLACES
 from ironmargin.setup.model import Conditions
 from ironmargin.setup.parts import read_supply
 from ironmargin.setup.reading import LARGEST_FILE_BYTES
-from ironmargin.setup.spec import write_record
+from ironmargin.setup.records import write_record
 from web.accounts.access import account_of
 from web.accounts.limits import limited, person_of
 from web.design.context import UNITS, cookie_of

@@ -12,7 +12,7 @@ from django.utils.text import slugify
 from django.views.decorators.http import require_safe
 
 from ironmargin.planning.panel import panel_of
-from ironmargin.setup.spec import write_record
+from ironmargin.setup.records import write_record
 from ironmargin.verdict.check import examine
 from web.design.context import paper_of
 from web.design.printing import PAPER_CSS, pdf_answer, to_pdf

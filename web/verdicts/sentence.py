@@ -7,7 +7,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 from typing import Any
 
-from ironmargin.setup.spec import write_record
+from ironmargin.setup.records import write_record
 from ironmargin.verdict.check import Checked
 from web.design.fields import EDGE
 from web.supplies.words import short_name
