@@ -23,13 +23,13 @@ from web.design.pool import ApartPool
 CHEAP = 100_000
 """Work, as :func:`ironmargin.setup.work.work_of` counts it, that is done where it is asked: a rig
 of four compressors and sixteen other loads, seventy milliseconds (measured)."""
-NICE = 10
+NICE = 19
 MOST_BYTES = 1 << 30
 MOST_S, MOST_WAIT_S = 10.0, 15.0
-"""What a verdict may take, and with the one before it [s]."""
-MOST_INSIDE = 2
-"""Requests of a web process that wait for such a verdict, one of them computed: each holds a
-thread that pages need. Who comes later is told to come again."""
+"""What a verdict may take, and with the beginning of its process [s]."""
+MOST_INSIDE = 1
+"""Requests of a web process that wait for such a verdict: each holds a thread that pages need. Who
+comes meanwhile is told to come again."""
 VERDICTS_A_PROCESS = 500
 
 
