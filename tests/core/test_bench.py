@@ -29,6 +29,7 @@ from ironmargin.setup.reading import load_setup, read_setup
 from ironmargin.verdict.check import examine
 from ironmargin_meter.reel import usual_script
 from tests.shared import SETUPS, changed, document, path_of
+from tests.walking import walk
 
 SOUND = [n for n in range(1, 23) if n != 12]
 
@@ -363,6 +364,7 @@ class CommonPractice(unittest.TestCase):
 class AnyScript(unittest.TestCase):
     """Random scripts of two hundred acts never raise, and no amps flow through what is open."""
 
+    @walk
     @settings(max_examples=25, deadline=None, suppress_health_check=list(HealthCheck))
     @given(data=st.data(), number=st.sampled_from([1, 2, 5, 7, 9, 11, 14, 17, 18, 20]))
     def test_nothing_breaks(self, data: st.DataObject, number: int) -> None:
@@ -490,6 +492,7 @@ class Scripts(unittest.TestCase):
             with contextlib.redirect_stderr(io.StringIO()):
                 self.assertEqual(main(args), 2)
 
+    @walk
     def test_every_shared_setup_runs_eight_hours(self) -> None:
         for file in sorted(SETUPS.glob("*.setup.json")):
             if file.name.startswith("12"):

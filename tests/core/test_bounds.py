@@ -27,6 +27,7 @@ from ironmargin.setup.reading import read_setup
 from ironmargin.setup.work import MOST_WORK, work_of
 from ironmargin.verdict.check import examine, surely_fails
 from tests.shared import document, path_of
+from tests.walking import walk
 
 ROOT = Path(__file__).resolve().parents[2]
 
@@ -108,6 +109,7 @@ class Bounds(unittest.TestCase):
         self.assertEqual(kinds_weighed(large), 1)
         self.assertEqual(kinds_weighed(read_setup(crowd(1, 480, 300))), 0)
 
+    @walk
     def test_the_newest_kinds_are_weighed_and_the_others_named(self) -> None:
         entries = [
             {"kind": "start", "load": "bed", "outcome": "starts", "peak_a": 30.0,

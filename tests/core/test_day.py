@@ -20,6 +20,7 @@ from ironmargin.setup.reading import load_setup, read_setup
 from ironmargin.verdict.check import examine
 from tests.core.test_planning import random_rig
 from tests.shared import path_of
+from tests.walking import walk
 
 
 def tasks(*items: dict[str, Any], **more: Any) -> dict[str, Any]:
@@ -61,6 +62,7 @@ def check_by_hand(test: unittest.TestCase, day: Day) -> None:
 
 
 class Plans(unittest.TestCase):
+    @walk
     def test_random_days_keep_every_limit(self) -> None:
         for seed in range(25):
             setup = read_setup(

@@ -158,6 +158,7 @@ class CheckAndOrder(unittest.TestCase):
 
 
 class CheckAndNow(unittest.TestCase):
+    @walk
     def test_never_is_said_only_of_a_load_that_fails_alone(self) -> None:
         said = 0
         for name, setup, _ in setups():
@@ -177,6 +178,7 @@ class CheckAndNow(unittest.TestCase):
                 said += 1
         self.assertGreater(said, 10)
 
+    @walk
     def test_the_order_says_never_of_the_same_loads(self) -> None:
         for name, setup, _ in setups():
             nothing = frozenset(x.id for x in setup.rig.loads if x.always_on)

@@ -114,6 +114,7 @@ def walks() -> Iterator[Setup]:
 
 
 class Lists(unittest.TestCase):
+    @walk
     def test_each_kind_of_setup_has_what_it_must_and_nothing_it_must_not(self) -> None:
         for file in SETUP_FILES:
             setup = load_setup(file)

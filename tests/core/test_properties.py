@@ -25,6 +25,7 @@ from ironmargin.starting.moment import Moment
 from ironmargin.verdict.check import examine
 from ironmargin.verdict.result import Result, result_json
 from tests.shared import changed, checked
+from tests.walking import walk
 
 QUICK = settings(
     max_examples=25, deadline=None, suppress_health_check=[HealthCheck.too_slow], derandomize=True
@@ -321,6 +322,7 @@ class Alike(unittest.TestCase):
         other["wanted"].reverse()
         same(plain(doc), plain(other))
 
+    @walk
     @QUICK
     @given(documents())
     def test_the_legs_of_a_split_service(self, doc: dict[str, Any]) -> None:

@@ -168,6 +168,7 @@ class Maps(unittest.TestCase):
         trace = trace_csv(examine(read_setup(doc)))
         self.assertIn("'=cmd, x", [row[0] for row in csv.reader(io.StringIO(trace))])
 
+    @walk
     def test_out_as_json_and_csv(self) -> None:
         setup = setup_of(1)
         x, y = read_axis("outdoor_c=20:30:3", setup), read_axis("cord_m=5:200:2", setup)
@@ -250,6 +251,7 @@ class Sizes(unittest.TestCase):
             alone = check(asked)
             self.assertEqual((row.verdict, row.margin), (alone.verdict, alone.iron_margin))
 
+    @walk
     def test_the_smallest_holds_and_no_smaller_one_does(self) -> None:
         setup = setup_of(2)
         found = size(setup)
