@@ -106,13 +106,10 @@ def main() -> None:
                 IRONMARGIN_HOSTS="ironmargin.example", IRONMARGIN_DEADLINE_S="60",
             )
         )  # fmt: skip
-        folders = [
-            Path(stack.enter_context(tempfile.TemporaryDirectory(prefix="im-hosts-")))
-            for _ in range(2)
-        ]
+        folder = Path(stack.enter_context(tempfile.TemporaryDirectory(prefix="im-hosts-")))
         ports = []
         for name in ("one", "two"):
-            unit, port = Unit("web", env, folders[0]), free_port()
+            unit, port = Unit("web", env, folder), free_port()
             unit.hold(port)
             unit.start()
             stack.callback(unit.stop)
@@ -128,8 +125,8 @@ def main() -> None:
         for _ in range(2):
             found = []
             for count in (1, 2):
-                with tempfile.TemporaryDirectory(prefix="im-proxy-") as folder:
-                    proxy = Proxy(Path(folder), *ports[:count])
+                with tempfile.TemporaryDirectory(prefix="im-proxy-") as own:
+                    proxy = Proxy(Path(own), *ports[:count])
                     ready(proxy.secure)
                     rate, wait_s = answers_a_second(proxy.secure, seconds)
                     proxy.stop()

@@ -6,7 +6,6 @@ from __future__ import annotations
 
 import ast
 import re
-import sys
 from functools import cache
 from pathlib import Path
 
@@ -85,4 +84,3 @@ def page(text: str) -> str:
 
 if __name__ == "__main__":
     PAGE.write_text(page(PAGE.read_text(encoding="utf-8")), encoding="utf-8")
-    sys.exit()

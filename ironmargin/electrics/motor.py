@@ -133,7 +133,7 @@ def circuit_of(voltage_v: float, lra_a: float, rla_a: float) -> Circuit:
     Args:
         voltage_v: rated volts [V].
         lra_a: locked-rotor amps [A]; at least 1.2 x RLA.
-        rla_a: running amps [A]; LRA at least 1.2 x RLA.
+        rla_a: running amps at full load [A].
 
     Returns:
         The circuit.
