@@ -9,11 +9,12 @@ from unittest.mock import patch
 from django.contrib.auth.models import User
 from django.test import SimpleTestCase
 from django.urls import reverse
+from pebble import ProcessPool
 
 from tests.shared import document
 from tests.web.pages import PageCase
 from web.design import printing
-from web.design.printing import PAPER_CSS, NotPrinted, Printers, pdf_answer, to_pdf
+from web.design.printing import PAPER_CSS, NotPrinted, pdf_answer, printer, to_pdf
 from web.setups import stored
 
 LONG = "<p>and one more line</p>" * 20_000
@@ -21,22 +22,26 @@ LONG = "<p>and one more line</p>" * 20_000
 
 class Prints(SimpleTestCase):
     def setUp(self) -> None:
-        printers = Printers()
-        self.enterContext(patch.object(printing, "PRINTERS", printers))
-        self.addCleanup(lambda: printers.pool and printers.pool.stop())
+        self.prints_in(printing.MOST_MEMORY)
         to_pdf.cache_clear()
 
+    def prints_in(self, most_bytes: int) -> None:
+        own = printer(most_bytes)
+        self.enterContext(patch.object(printing, "PRINTER", own))
+        self.addCleanup(own.end)
+
     def test_one_that_takes_too_long_is_ended_and_the_next_is_printed(self) -> None:
-        with patch.object(printing, "MOST_S", 0.5), self.assertRaises(NotPrinted):
+        with patch.object(printing.PRINTER, "most_s", 0.01), self.assertRaises(NotPrinted):
             to_pdf(LONG, "report.css", "long")
         self.assertTrue(to_pdf("<p>short</p>", "report.css", "short").startswith(b"%PDF-"))
 
     def test_one_that_needs_too_much_memory_is_ended(self) -> None:
-        with patch.object(printing, "MOST_MEMORY", 330 << 20), self.assertRaises(NotPrinted):
+        self.prints_in(330 << 20)
+        with self.assertRaises(NotPrinted):
             to_pdf(LONG, "report.css", "large")
 
     def test_a_process_that_dies_says_so_in_words(self) -> None:
-        pool = printing.PRINTERS.begun()
+        pool = printing.PRINTER.begun()
         with patch.object(pool, "schedule", lambda *_, **__: pool_dies(pool)):
             self.assertRaises(NotPrinted, to_pdf, "<p>x</p>", "report.css", "dies")
 
@@ -74,7 +79,7 @@ class Prints(SimpleTestCase):
 
 def pool_dies(pool: object) -> object:
     """A print whose process ends itself in the middle."""
-    return printing.ProcessPool.schedule(pool, os._exit, args=[3])
+    return ProcessPool.schedule(pool, os._exit, args=[3])
 
 
 class NotPrintedPage(PageCase):

@@ -7,10 +7,7 @@ from __future__ import annotations
 import os
 import resource
 import threading
-from concurrent.futures import CancelledError, TimeoutError
 from typing import Any
-
-from pebble import ProcessExpired
 
 from ironmargin.document import Document
 from ironmargin.planning.answer import check_fully
@@ -18,7 +15,7 @@ from ironmargin.setup.model import Setup
 from ironmargin.setup.reading import read_setup, write_setup
 from ironmargin.setup.work import work_of
 from ironmargin.verdict.result import result_json
-from web.design.pool import ApartPool
+from web.design.pool import ApartPool, NotDone
 
 CHEAP = 100_000
 """Work, as :func:`ironmargin.setup.work.work_of` counts it, that is done where it is asked: a rig
@@ -33,9 +30,9 @@ comes meanwhile is told to come again."""
 VERDICTS_A_PROCESS = 500
 
 
-def _begin() -> None:
+def _begin(nice: int) -> None:
     """In the process apart."""
-    os.nice(NICE)
+    os.nice(nice)
     resource.setrlimit(resource.RLIMIT_AS, (MOST_BYTES, MOST_BYTES))
 
 
@@ -53,10 +50,14 @@ class Full(Exception):
 
 
 class Lane(ApartPool):
-    """The process apart, and how many wait for it."""
+    """The process apart, and how many wait for it.
 
-    def __init__(self) -> None:
-        super().__init__(VERDICTS_A_PROCESS, _begin)
+    Attributes:
+        inside: places for those who wait.
+    """
+
+    def __init__(self, nice: int = NICE) -> None:
+        super().__init__(VERDICTS_A_PROCESS, _begin, nice, most_s=MOST_S, most_wait_s=MOST_WAIT_S)
         self.inside = threading.BoundedSemaphore(MOST_INSIDE)
 
     def verdict(self, setup: Setup) -> Any:
@@ -68,12 +69,9 @@ class Lane(ApartPool):
         if not self.inside.acquire(blocking=False):
             raise Full
         try:
-            made = self.begun().schedule(_verdict, args=[write_setup(setup)], timeout=MOST_S)
-            try:
-                return made.result(timeout=MOST_WAIT_S)
-            except (TimeoutError, ProcessExpired, CancelledError):
-                made.cancel()  # type: ignore[no-untyped-call]
-                raise Full from None
+            return self.ask(_verdict, write_setup(setup))
+        except NotDone:
+            raise Full from None
         finally:
             self.inside.release()
 

@@ -11,14 +11,12 @@ import io
 import multiprocessing
 import resource
 from collections.abc import Callable
-from concurrent.futures import CancelledError
 from contextlib import suppress
 from typing import TypeVar
 
-from pebble import ProcessExpired
 from PIL import Image, ImageFile, ImageOps
 
-from web.design.pool import ApartPool
+from web.design.pool import ApartPool, NotDone
 
 T = TypeVar("T")
 LARGEST_BYTES = 12_000_000
@@ -111,8 +109,9 @@ class Apart(ApartPool):
     """A process that looks at pictures."""
 
     def __init__(self, most_bytes: int, most_s: float, most_wait_s: float) -> None:
-        super().__init__(PICTURES_A_PROCESS, begin, most_bytes)
-        self.most_s, self.most_wait_s = most_s, most_wait_s
+        super().__init__(
+            PICTURES_A_PROCESS, begin, most_bytes, most_s=most_s, most_wait_s=most_wait_s
+        )
 
     def run(self, work: Callable[[bytes], tuple[T, str]], raw: bytes) -> T:
         """What some work makes of a picture; it gives that, and why not.
@@ -120,11 +119,9 @@ class Apart(ApartPool):
         Raises:
             NotAPicture: it says why not, or it takes too long or too much.
         """
-        made = self.begun().schedule(work, args=[raw], timeout=self.most_s)
         try:
-            found, why = made.result(timeout=self.most_wait_s)
-        except (TimeoutError, ProcessExpired, CancelledError):
-            made.cancel()  # type: ignore[no-untyped-call]
+            found, why = self.ask(work, raw)
+        except NotDone:
             raise NotAPicture("it takes too long to open; send it smaller") from None
         if why:
             raise NotAPicture(why)

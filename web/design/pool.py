@@ -6,21 +6,43 @@ from __future__ import annotations
 
 import multiprocessing
 import threading
-from collections.abc import Callable
-from typing import Any
+from collections.abc import Callable, Sequence
+from concurrent.futures import CancelledError, TimeoutError
+from typing import TypeVar
 
-from pebble import ProcessPool
+from django.conf import settings
+from pebble import ProcessExpired, ProcessPool
+
+T = TypeVar("T")
+USUAL_DEADLINE_S = 20.0
+"""The deadline of a request that the figures of every pool are meant for [s]."""
+
+
+class NotDone(Exception):
+    """Work that took too long or too much, or whose process went."""
 
 
 class ApartPool:
     """One process apart.
 
     Attributes:
-        most_tasks: after so many it is made anew; begin, args: what it does first.
+        most_tasks: after so many it is made anew; begin, args: what it does first; preload:
+            modules that it is made with; most_s, most_wait_s: what a task may take, and with its
+            turn and the beginning of the process; where requests have a longer deadline than
+            usual, or a shorter one, so have tasks [s].
     """
 
-    def __init__(self, most_tasks: int, begin: Callable[..., None], *args: Any) -> None:
-        self.most_tasks, self.begin, self.args = most_tasks, begin, args
+    def __init__(
+        self,
+        most_tasks: int,
+        begin: Callable[..., None],
+        *args: object,
+        most_s: float,
+        most_wait_s: float,
+        preload: Sequence[str] = (),
+    ) -> None:
+        self.most_tasks, self.begin, self.args, self.preload = most_tasks, begin, args, preload
+        self.most_s, self.most_wait_s = most_s, most_wait_s
         self.lock = threading.Lock()
         self.pool: ProcessPool | None = None
 
@@ -28,11 +50,37 @@ class ApartPool:
         """The process, at work."""
         with self.lock:
             if self.pool is None or not self.pool.active:
+                server = multiprocessing.get_context("forkserver")
+                if self.preload:
+                    server.set_forkserver_preload(list(self.preload))
                 self.pool = ProcessPool(
                     max_workers=1,
                     max_tasks=self.most_tasks,
                     initializer=self.begin,
                     initargs=list(self.args),
-                    context=multiprocessing.get_context("forkserver"),
+                    context=server,
                 )
             return self.pool
+
+    def ask(self, work: Callable[..., T], *args: object) -> T:
+        """What some work gives, done in the process apart.
+
+        Raises:
+            NotDone: it takes too long or too much.
+        """
+        longer = settings.DEADLINE_S / USUAL_DEADLINE_S
+        made = self.begun().schedule(work, args=list(args), timeout=longer * self.most_s)
+        try:
+            found: T = made.result(timeout=longer * self.most_wait_s)
+        except (TimeoutError, MemoryError, ProcessExpired, CancelledError) as error:
+            made.cancel()  # type: ignore[no-untyped-call]
+            raise NotDone from error
+        return found
+
+    def end(self) -> None:
+        """The process ends; the next task begins another."""
+        with self.lock:
+            if self.pool is not None:
+                self.pool.stop()  # type: ignore[no-untyped-call]
+                self.pool.join()  # type: ignore[no-untyped-call]
+                self.pool = None

@@ -5,24 +5,19 @@ that no page costs a web server more than that. The same content gives the same 
 from __future__ import annotations
 
 import hashlib
-import multiprocessing
-import threading
-from concurrent.futures import CancelledError
 from functools import lru_cache
 
 from django.http import HttpResponse
 from django.utils.text import slugify
-from pebble import ProcessExpired, ProcessPool
 
 from web.design import typeset
+from web.design.pool import ApartPool, NotDone
 
-AT_ONCE = 1
-"""Prints a web process has made side by side; there are as many web processes as cores."""
 PRINTS_A_PROCESS = 50
 MOST_MEMORY = 1 << 30
 MOST_S, MOST_WAIT_S = 15.0, 18.0
 """How long a print may take, and how long one is waited for, its line included: less than the
-deadline of a request.
+deadline of a request [s].
 """
 KEPT_PRINTS = 24
 """Prints kept by each web process: a shared link may be asked for again and again."""
@@ -41,30 +36,19 @@ class NotPrinted(Exception):
     )
 
 
-class Printers:
-    """The processes that print, made when the first is needed."""
-
-    def __init__(self) -> None:
-        self.lock = threading.Lock()
-        self.pool: ProcessPool | None = None
-
-    def begun(self) -> ProcessPool:
-        """The processes, which are no fork of this one: its threads and connections stay here."""
-        with self.lock:
-            if self.pool is None or not self.pool.active:
-                server = multiprocessing.get_context("forkserver")
-                server.set_forkserver_preload([typeset.__name__, "weasyprint"])
-                self.pool = ProcessPool(
-                    max_workers=AT_ONCE,
-                    max_tasks=PRINTS_A_PROCESS,
-                    initializer=typeset.begin,
-                    initargs=[MOST_MEMORY],
-                    context=server,
-                )
-            return self.pool
+def printer(most_bytes: int = MOST_MEMORY) -> ApartPool:
+    """A process that prints, in so much memory [bytes]."""
+    return ApartPool(
+        PRINTS_A_PROCESS,
+        typeset.begin,
+        most_bytes,
+        most_s=MOST_S,
+        most_wait_s=MOST_WAIT_S,
+        preload=(typeset.__name__, "weasyprint"),
+    )
 
 
-PRINTERS = Printers()
+PRINTER = printer()
 
 
 @lru_cache(maxsize=KEPT_PRINTS)
@@ -78,14 +62,11 @@ def to_pdf(
         NotPrinted: it would take too long or too much.
     """
     identifier = hashlib.sha256(identity.encode()).hexdigest()[:32].encode()
-    asked = [html, styles, identifier, more_css, fit]
-    print_ = PRINTERS.begun().schedule(typeset.typeset, args=asked, timeout=MOST_S)
+    asked = (html, styles, identifier, more_css, fit)
     try:
-        raw: bytes = print_.result(timeout=MOST_WAIT_S)
-    except (TimeoutError, MemoryError, ProcessExpired, CancelledError) as error:
-        print_.cancel()  # type: ignore[no-untyped-call]
+        return PRINTER.ask(typeset.typeset, *asked)
+    except NotDone as error:
         raise NotPrinted from error
-    return raw
 
 
 def pdf_answer(raw: bytes, name: str, otherwise: str) -> HttpResponse:
