@@ -156,12 +156,20 @@ class OfAnother(Truth):
         needed = needed_of(seen, own.unknowns, own.row, edge, edge.boundary)[0]
         weaker = self.rig(of_set)
         weaker = replace(weaker, limit_a=weaker.limit_a * float(needed[0]))
-        low, high = 0.05, 3.0
-        for _ in range(9):
+        self.torque = self.least_torque(weaker) * math.exp(-2.0 * self.logs["model"])
+        if self.held:  # it has learned its motor: enough for all but one day in forty
+            ideal = replace(self.rig(of_set), limit_a=math.inf, ohm=0.0)
+            stiff = replace(ideal, stiff=ideal.stiff * math.exp(2.0 * BREAKAWAY_DAY_SD))
+            self.torque = max(self.torque, self.least_torque(stiff))
+
+    def least_torque(self, rig: Rig) -> float:
+        """With how much torque it just starts on a usual day."""
+        low, high = 0.05, 6.0
+        for _ in range(10):
             middle = math.sqrt(low * high)
-            passes = self.begins(replace(weaker, torque=middle), Day()).outcome == "starts"
+            passes = self.begins(replace(rig, torque=middle), Day()).outcome == "starts"
             low, high = (low, middle) if passes else (middle, high)
-        self.torque = high * math.exp(-2.0 * self.logs["model"])
+        return high
 
     def rig(self, setup: Setup, torque: float = 1.0) -> Rig:
         case = prepare(setup)

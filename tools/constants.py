@@ -5,12 +5,15 @@ Each number at the top of a module (in ``NAME = 1.5``, in a tuple, or declared t
 halved and made half as large again in a copy of the tree; the core's tests and the references run
 on the copy until one fails, those that name the module, that failed before and that are quick
 first, and what survives is listed. A number costs some seconds, a survivor minutes. Name
-modules, or some of a module's constants, to look at a few.
+modules, or some of a module's constants, to look at a few. With ``--quick`` a survivor costs half a
+minute: only the core's own tests run, without what walks over everything, and what survives is to
+be looked at again without.
 """
 
 from __future__ import annotations
 
 import ast
+import os
 import re
 import shutil
 import subprocess
@@ -21,6 +24,7 @@ from pathlib import Path
 
 ROOT = Path(__file__).resolve().parents[1]
 FACTORS = (0.5, 1.5)
+QUICK = "--quick"
 COMPILED = ("engine.py", "circuit.py", "motors.py", "lines.py", "edge.py", "columns.py")
 RUNNER = """
 import json, os, sys, time, unittest
@@ -39,7 +43,7 @@ def flat(suite):
         else:
             found.append(one)
 
-for folder in ("tests/core", "tests/reference"):
+for folder in ["tests/core", *(["tests/reference"] if "quick" not in sys.argv else [])]:
     flat(unittest.defaultTestLoader.discover(folder, top_level_dir="."))
 took = json.load(open("took.json")) if os.path.exists("took.json") else {}
 changed = sys.argv[1]
@@ -50,6 +54,8 @@ def far(test):
     return 0 if changed in words else 1 if changed.rpartition(".")[0] in words else 2
 
 found.sort(key=lambda test: (far(test), took.get(test.id(), 0.0)))
+if "near" in sys.argv:
+    found = [test for test in found if far(test) == 0]
 for test in found:
     begun, result = time.monotonic(), unittest.TestResult()
     unittest.TestSuite([test]).run(result)
@@ -140,16 +146,21 @@ def changed_by(number: ast.Constant, factor: float) -> float:
     return other if other != value else value + 1
 
 
-def passes(copy: Path, name: str = "ironmargin.") -> bool:
-    """Whether every test passes on the copy with a file of that name changed."""
+def passes(copy: Path, name: str = "ironmargin.", *more: str) -> bool:
+    """Whether every test passes on the copy with a file of that name changed; with ``near``, every
+    test that names it.
+    """
+    if QUICK in sys.argv:
+        more = (*more, "quick")
     module = name.removesuffix(".py").replace("/", ".")
     try:
         done = subprocess.run(
-            [sys.executable, "-c", RUNNER, module],
+            [sys.executable, "-c", RUNNER, module, *more],
             cwd=copy,
             capture_output=True,
             check=False,
             timeout=3600,
+            env=os.environ | ({"IRONMARGIN_WALKS": "none"} if QUICK in sys.argv else {}),
         )
     except subprocess.TimeoutExpired:
         return False
@@ -184,7 +195,7 @@ def survives(copy: Path, file: Path, number: ast.Constant, factor: float) -> boo
 
 def main() -> int:
     """List the survivors; 1 if there are any."""
-    asked = sys.argv[1:] or [
+    asked = [name for name in sys.argv[1:] if name != QUICK] or [
         str(p.relative_to(ROOT)) for p in sorted((ROOT / "ironmargin").rglob("*.py"))
     ]
     left = tried = 0
@@ -217,7 +228,7 @@ def main() -> int:
                         flush=True,
                     )
             compiled(copy, copy / name)
-            if of_it and not passes(copy):
+            if of_it and not passes(copy, name, "near"):
                 sys.exit(f"the tests fail as they are, after {name}: what was tried is void")
             print(f"{name}: {len(of_it)} tried", file=sys.stderr, flush=True)
     print(f"{tried} numbers tried, {left} can be changed by half")

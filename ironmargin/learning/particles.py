@@ -34,6 +34,10 @@ DRAWS = 512
 ROUNDS = 8
 POOR = 0.5
 """Draws that must carry the weight, as a share of a round's; with fewer there is another round."""
+LEAST_EFFECTIVE = 32
+"""Draws that carry the weight at least: a log that no draw explains has one draw explain it best,
+and that one is not what the rig is. Its weights are flattened until so many share them.
+"""
 CUTS_OFF = 0.3
 """Share of inverter sets that cut off at their limit where nobody said what theirs does (common
 practice, no source).
@@ -271,6 +275,8 @@ def weigh(
         more = found.draw(fresh[:, np.r_[:count, count + 1]])
         turn = turn.and_then(_look(setup, entries, starts, unknowns, more, fresh[:, count], slow))
         logs = np.concatenate([logs, more])
+    if effective(weights) < LEAST_EFFECTIVE:
+        weights = tempered(total, LEAST_EFFECTIVE)
     share = float(weights @ np.exp(cuts - both)) if asks else None
     return Posterior(
         tuple(unknowns), prior.sds, logs, weights, effective(weights), rounds, first.figures,

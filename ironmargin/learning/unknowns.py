@@ -55,9 +55,6 @@ OF_MODEL = (
     (DIPS, spread_of("model of a dip", "rig")),
     (TIMES, spread_of("model of the time to speed", "rig")),
 )
-SOFT_PEAK_SD = spread_of("model of a soft start's peak", "rig")
-"""What a soft starter lets by is drawn beside the fan by our model's phases: another model's differ
-by 4 % (tests/reference/other_motor.py)."""
 POST_SD = spread_of("post impedance", "typical")
 
 
@@ -110,9 +107,8 @@ def unknowns_of(setup: Setup, moments: list[tuple[Moment, int, bool]]) -> list[U
         tell(SUPPLY, "", POST_SD if post else LIMIT_SD, True)
         if any(moment.case.source.short_factor > 1.0 for moment in own):
             tell(SHORT, "", 1.0)
-    eased = any(moment.model.motors.soft_a[row] > 0.0 for moment, row, _ in moments)
     for what, sd in OF_MODEL:
-        tell(what, "", SOFT_PEAK_SD if eased and what == PEAKS else sd)
+        tell(what, "", sd)
     return list(found.values())
 
 

@@ -275,6 +275,15 @@ class LearningTurns(unittest.TestCase):
         spread = math.sqrt(float(found.weights @ (logs - mean) ** 2))
         self.assertGreater(float(logs.std()), 1.15 * spread)
 
+    def test_a_log_that_nothing_explains_leaves_a_figure_its_doubt(self) -> None:
+        """Twelve peaks no draw shows: one draw is the least wrong, and is not believed alone."""
+        with patch.object(particles, "ROUNDS", 1):
+            found = self.weighed(2.5, 0.05)
+        self.assertGreaterEqual(found.effective, 0.99 * particles.LEAST_EFFECTIVE)
+        logs = np.log(found.factors[:, 0])
+        mean = float(found.weights @ logs)
+        self.assertGreater(math.sqrt(float(found.weights @ (logs - mean) ** 2)), 0.2 * 0.05)
+
 
 class Contacts(unittest.TestCase):
     """A plug that warms: ``τ·dΔT/dt = R·P − ΔT`` by hand."""

@@ -94,6 +94,14 @@ def ended(
     return Start(peak_a, lowest_v, seconds, "starts")
 
 
+def at_line(y: complex, eased: float) -> complex:
+    """What a motor behind valves that pass a share of the volts draws at the line [S]: its own
+    amps, and no more watts than it takes, ``Re(y)·(eased·V)²``; the rest lags.
+    """
+    watts = y.real * eased**2
+    return complex(watts, -math.sqrt(max((abs(y) * eased) ** 2 - watts**2, 0.0)))
+
+
 def start(rig: Rig, day: Day = Day()) -> Start:
     """One start on some day."""
     size = rig.lra_a / (abs(STARTING[0][0]) * rig.volts)
@@ -108,12 +116,14 @@ def start(rig: Rig, day: Day = Day()) -> Start:
         )
         fan, eased = rig.fan_a / rig.volts, 1.0
         volts = abs(rig.open_v / (1.0 + rig.ohm * (y + fan)))
+        drawn = y
         if rig.held_a and speed < AT_SPEED:
             for _ in range(4):  # what the starter lets by, and the volts that leaves
                 eased = min(rig.held_a / (abs(y) * volts), 1.0)
-                volts = abs(rig.open_v / (1.0 + rig.ohm * (y * eased + fan)))
+                drawn = at_line(y, eased)
+                volts = abs(rig.open_v / (1.0 + rig.ohm * (drawn + fan)))
         limit = day.limit * rig.limit_a * (rig.short if time < 1.0 else 1.0)
-        amps = abs(y * eased + fan) * volts
+        amps = abs(drawn + fan) * volts
         over = over + HALF_CYCLE_S if amps > LOADED * limit else over
         if amps > limit:
             volts *= limit / amps

@@ -38,6 +38,12 @@ STIFFNESS = 100.0
 # does; no set's own figures.
 SEES_S, FOLDS_S = 0.003, 0.004
 """Time constants with which the electronics see the amps, and fold the volts back."""
+BLOCKS = 30.0
+"""What blocked valves let through, as impedance over the standing motor's."""
+MEANS_S, REGULATES_S = 0.012, 0.08
+"""Time constants with which a starter sees its motor's amps, and moves its angle."""
+BEGINS = {"k": 1, "g": 0.8}
+"""What begins elsewhere than at nought: volts whole, valves nearly shut."""
 HELD_CYCLES = 6
 """An inrush clamp holds the RMS of a tenth of a second."""
 
@@ -57,12 +63,12 @@ def _netlist(rig: Rig, day: Day, out: Path) -> str:
     full_load = float(np.interp(0.95, GRID, RUNNING[1])) * V**2
     stiff = day.stiffness * rig.stiff
     wave = f"V(k)*{math.sqrt(2.0) * rig.open_v / volts:.9g}*cos({WB:.9g}*time)"
-    states = ("m", "a", "d", "q")
+    flows = ("m", "a", "d", "q")
     lines = [
         f"B{'ie' + s} i{s} 0 V=" + "+".join(
-            f"({inverse[n][k]:.9g})*V(f{t})" for k, t in enumerate(states) if inverse[n][k]
+            f"({inverse[n][k]:.9g})*V(f{t})" for k, t in enumerate(flows) if inverse[n][k]
         )
-        for n, s in enumerate(states)
+        for n, s in enumerate(flows)
     ]  # fmt: skip
     total = f"(V(im)+V(ia)+V(u)/{fan:.9g})"
     folds = "1-V(k)"
@@ -76,32 +82,37 @@ def _netlist(rig: Rig, day: Day, out: Path) -> str:
     torque = f"({POLES / 2 * rig.torque / full_load:.9g}*(V(fd)*V(iq)-V(fq)*V(id)))"
     load = f"({stiff:.9g}+{0.6 - stiff:.9g}*V(s)*V(s))"
     closed = f"(V(s)<{RELAY_OPENS})"
-    eased = "1"
-    if rig.held_a:  # a starter that has learned its motor: what it lets pass at each speed
-        at = np.linspace(0.0, AT_SPEED - 1e-3, 12)
-        drawn = np.interp(at, GRID, abs(STARTING[0])) * V
-        shares = [min(rig.held_a / amps / each, 1.0) for each in drawn]
-        points = [*zip(at.tolist(), shares, strict=True), (AT_SPEED, 1.0), (1.0, 1.0)]
-        eased = "pwl(V(s)," + ",".join(f"{x:.6g},{y:.6g}" for x, y in points) + ")"
+    terminals, states = "V(u)", {}
+    if rig.held_a:
+        # Valves: each half cycle they block until their angle and then pass until the amps are
+        # through nought; a regulator moves the angle until the amps are those to be held.
+        whole, square = "(V(im)+V(ia))", (rig.held_a / amps) ** 2
+        turn = f"{WB / math.pi:.9g}*time+0.5"
+        passes = f"(({turn}-floor({turn})>V(g)) || V(u)*{whole}<0 || V(s)>{AT_SPEED - 1e-3})"
+        terminals = f"V(u)-({passes} ? 0 : {BLOCKS * V / abs(STARTING[0][0]) / V:.9g}*{whole})"
+        states = {
+            "q2": f"({whole}*{whole}-V(q2))/{MEANS_S}",
+            "g": f"min(max((V(q2)-{square:.9g})/{square:.9g},-1),1)/{REGULATES_S}",
+        }
     slopes = {
-        "fm": f"V(u)*V(h)-{R1}*V(im)",
-        "fa": f"V(u)*V(h)-({RA}+({closed} ? {CAP.real} : {CAP.real * runs}))*V(ia)-V(c)",
+        "fm": f"V(h)-{R1}*V(im)",
+        "fa": f"V(h)-({RA}+({closed} ? {CAP.real} : {CAP.real * runs}))*V(ia)-V(c)",
         "fd": f"-{R2}*V(id)+V(s)*{WB:.9g}*V(fq)",
         "fq": f"-{R2}*V(iq)-V(s)*{WB:.9g}*V(fd)",
         "c": f"V(ia)*({closed} ? {1 / farad:.9g} : {1 / (farad / runs):.9g})",
         "r": f"({total}*{total}-V(r))/{SEES_S}",
         "k": f"({folds})/{FOLDS_S}",
         "s": f"(V(s)>1e-4 || {torque}>{load}) ? ({torque}-{load})/{rig.inertia_s:.9g} : 0",
-    }
+    } | states
     for name, slope in slopes.items():
         lines += [
             f"B{name} 0 {name} I={slope}",
-            f"C{name} {name} 0 1 ic={int(name == 'k')}",
+            f"C{name} {name} 0 1 ic={BEGINS.get(name, 0)}",
             f"R{name} {name} 0 1e9",
         ]
     lines += [
         f"Bu u 0 V={source}",
-        f"Bh h 0 V={eased}",
+        f"Bh h 0 V={terminals}",
         f"Btotal total 0 V={total}",
         ".options reltol=2e-3 abstol=1e-6 vntol=1e-6 method=trap",
         ".control",

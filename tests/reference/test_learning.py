@@ -7,7 +7,9 @@ from __future__ import annotations
 
 import random
 import unittest
+from contextlib import AbstractContextManager, nullcontext
 from dataclasses import replace
+from typing import Any
 from unittest import mock
 
 import numpy as np
@@ -23,7 +25,7 @@ from benchmarks.learning import (
     entries_of,
     make,
 )
-from ironmargin.learning import instruments
+from ironmargin.learning import unknowns
 from ironmargin.learning.learn import learn
 from ironmargin.learning.log import StartEntry, read_log
 from ironmargin.learning.particles import quantiles, weigh
@@ -35,8 +37,18 @@ RIGS = 40
 KINDS = ("30 A post", "2.5 kW set", "set, typical figures", "hard-start kit")
 
 
-def inside(kind_of: type[Truth], what: str, count: int, rigs: int = RIGS) -> tuple[float, float]:
-    """How many truths lie in the nine tenths of what was learned, and in its half [1]."""
+def inside(
+    kind_of: type[Truth],
+    what: str,
+    count: int,
+    rigs: int = RIGS,
+    believed: AbstractContextManager[Any] | None = None,
+) -> tuple[float, float]:
+    """How many truths lie in the nine tenths of what was learned, and in its half [1].
+
+    Args:
+        believed: what the learner, not the truth, takes for granted.
+    """
     hits = []
     for number in range(rigs):
         setup = asked(KINDS[number % len(KINDS)])
@@ -45,7 +57,8 @@ def inside(kind_of: type[Truth], what: str, count: int, rigs: int = RIGS) -> tup
         log = read_log({"entries": entries_of(truth, count, False, draw)}, setup)
         starts = {at: e for at, e in enumerate(log.entries) if isinstance(e, StartEntry)}
         seen, _, _ = moments_of(setup, list(starts.items()))
-        found = weigh(setup, starts, seen, set())
+        with believed or nullcontext():
+            found = weigh(setup, starts, seen, set())
         at = next(n for n, u in enumerate(found.unknowns) if u.what == what)
         edges = quantiles(found.logs[:, at], found.weights, (0.05, 0.25, 0.75, 0.95))
         true = truth.logs[what]
@@ -78,26 +91,36 @@ class Calibration(unittest.TestCase):
         self.assertAlmostEqual(circuit.seconds / ours.seconds, 1.0, delta=0.05)
         self.assertAlmostEqual(circuit.peak_a / ours.peak_a, 1.0, delta=0.05)
         self.assertAlmostEqual(circuit.lowest_v / ours.lowest_v, 1.0, delta=0.01)
-        for gear in ({"limit_a": 25.0}, {"limit_a": 60.0, "held_a": 20.0}):
-            weak = replace(rig, **gear)
-            ours, circuit = other_motor.start(weak), spice_motor.start(weak)
-            self.assertEqual(ours.outcome, circuit.outcome, gear)
-            self.assertAlmostEqual(circuit.peak_a / ours.peak_a, 1.0, delta=0.12)
+        weak = replace(rig, limit_a=25.0)
+        ours, circuit = other_motor.start(weak), spice_motor.start(weak)
+        self.assertEqual(ours.outcome, circuit.outcome)
+        self.assertAlmostEqual(circuit.peak_a / ours.peak_a, 1.0, delta=0.12)
+
+    def test_valves_in_a_circuit_lag_as_the_energy_balance_says(self) -> None:
+        """A soft starter's line amps beside a fan: from valves that open within each half cycle
+        (ngspice), and from the balance of watts alone. Amps taken at the motor's own phase would be
+        a twentieth more."""
+        plain = other_motor.Rig(60.0, 115.0, 1.0, 0.4, 2.5, 120.0, 0.1)
+        for more in (
+            {"held_a": 20.0, "torque": 5.0},
+            {"held_a": 15.0, "torque": 8.0},
+            {"held_a": 15.0, "torque": 8.0, "fan_a": 6.0},
+        ):
+            rig = replace(plain, **more)
+            ours, circuit = other_motor.start(rig), spice_motor.start(rig)
+            self.assertEqual((ours.outcome, circuit.outcome), ("starts", "starts"), more)
+            self.assertAlmostEqual(circuit.peak_a / ours.peak_a, 1.0, delta=0.03, msg=str(more))
 
     def test_truths_of_a_circuit_are_learned_too(self) -> None:
         """Six rigs: of nine in ten, fewer than four inside would be one case in sixty."""
         whole, _ = inside(OfCircuit, "lra", 4, 6)
         self.assertGreaterEqual(whole, 4 / 6)
 
-    def test_instruments_thought_too_good_would_not_be_calibrated(self) -> None:
-        """The check above can fail: a clamp believed to be eight times as good covers far less."""
-        clamp = replace(instruments.BENCH["inrush-clamp"], peak=0.005, volts=0.002)
-        with (
-            mock.patch.dict(instruments.BENCH, {"inrush-clamp": clamp}),
-            mock.patch.object(instruments, "SMALLEST_A", 0.03),
-        ):
-            whole, _ = inside(OfEngine, "lra", 4)
-        self.assertLess(whole, 0.78)
+    def test_a_plate_thought_too_good_would_not_be_calibrated(self) -> None:
+        """The checks above can fail: plates believed to be seven times as good cover far less."""
+        sure = mock.patch.object(unknowns, "lra_sd", return_value=0.01)
+        whole, _ = inside(OfEngine, "lra", 4, believed=sure)
+        self.assertLess(whole, 0.6)
 
     def test_what_is_learned_on_one_set_halves_the_error_on_another(self) -> None:
         """The same rig on a weaker set in 43 °C: the chance said against the truth's own."""
