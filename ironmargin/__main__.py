@@ -274,7 +274,11 @@ def _schema(args: argparse.Namespace) -> int:
 
 
 def parser() -> argparse.ArgumentParser:
-    """Every command and what it takes."""
+    """Every command and what it takes.
+
+    Returns:
+        The parser.
+    """
     shape = partial(
         argparse.HelpFormatter, width=100
     )  # given a width, argparse need not load what asks the terminal
@@ -395,7 +399,14 @@ def parser() -> argparse.ArgumentParser:
 
 
 def main(argv: list[str] | None = None) -> int:
-    """Run a command; 0 whatever the verdict, 2 for a bad file."""
+    """Run a command; 0 whatever the verdict, 2 for a bad file.
+
+    Args:
+        argv: the words after the command's name; those of the process where None.
+
+    Returns:
+        What the process ends with.
+    """
     args = parser().parse_args(argv)
     try:
         return int(args.run(args))

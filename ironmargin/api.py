@@ -79,6 +79,12 @@ def check(setup: Setup) -> Result:
     ('holds', 'main')
     >>> 0.0 < result.iron_margin < 1.0
     True
+
+    Args:
+        setup: supply, path, rig and rules of the question.
+
+    Returns:
+        Verdict, margins [1], starts, legs, path and cautions.
     """
     return _check(setup)
 
@@ -90,6 +96,12 @@ def remedies(setup: Setup) -> Remedies:
     >>> found = remedies(read_setup(wanting))
     >>> found.found[0].verdict
     'holds'
+
+    Args:
+        setup: supply, path, rig and rules of the question.
+
+    Returns:
+        Each with what it gains [1], what it costs and what is given up.
     """
     return find_remedies(setup)
 
@@ -100,6 +112,12 @@ def order(setup: Setup) -> Order:
     >>> found = order(read_setup(EXAMPLE))
     >>> sorted({step.load for step in found.sequence.steps})
     ['roof']
+
+    Args:
+        setup: supply, path, rig and rules of the question.
+
+    Returns:
+        The sets that may run, the sequence with its waits, what never runs together.
     """
     return running_order(setup)
 
@@ -110,6 +128,12 @@ def endure(setup: Setup) -> Lasting:
     >>> hours = endure(read_setup(EXAMPLE)).endurance.fuel_h
     >>> 6.0 < hours < 24.0
     True
+
+    Args:
+        setup: supply, path, rig and rules of the question.
+
+    Returns:
+        Hours [h], money an hour, level at places [dBA].
     """
     return lasting(prepare(setup))
 
@@ -121,6 +145,16 @@ def learn(setup: Setup, log: Document) -> Found:
     >>> found = learn(read_setup(EXAMPLE), {"entries": [entry]})
     >>> found.entries[0].judged
     'agrees'
+
+    Args:
+        setup: supply, path, rig and rules of the question.
+        log: the open format's object.
+
+    Returns:
+        Figures with their before and after, every entry judged, the setup corrected.
+
+    Raises:
+        SetupError: the log has faults; all of them are named.
     """
     return _learn(setup, read_log(log, setup))
 
@@ -131,6 +165,17 @@ def reach(setup: Setup, x: str, y: str) -> Reach:
     >>> found = reach(read_setup(EXAMPLE), "outdoor_c=20:40:3", "altitude_m=0:2000:2")
     >>> [len(row) for row in found.points]
     [3, 3]
+
+    Args:
+        setup: supply, path, rig and rules of the question.
+        x: of the columns.
+        y: of the rows.
+
+    Returns:
+        Verdict, margin [1] and what gives first, row by row.
+
+    Raises:
+        SetupError: an axis that the setup does not have, or that cannot be read.
     """
     return _reach(setup, read_axis(x, setup), read_axis(y, setup))
 
@@ -143,5 +188,15 @@ def bench(setup: Setup, script: Document) -> Bench:
     >>> script = {"format": "iron-margin/script", "version": 1, "hours": 0.1, "steps": steps}
     >>> [event.kind for event in bench(read_setup(EXAMPLE), script).events][:2]
     ['started', 'started']
+
+    Args:
+        setup: supply, path, rig and rules of the question.
+        script: the open format's object.
+
+    Returns:
+        Events, and volts [V], amps [A] and heats over time.
+
+    Raises:
+        SetupError: the script has faults; all of them are named.
     """
     return run_script(setup, read_script(script, setup))

@@ -298,7 +298,11 @@ class Bench:
         return not state.open.get(load.circuit or "", False) and not charger
 
     def now(self) -> Now | Dead:
-        """The settled network of this moment, or nothing fed."""
+        """The settled network of this moment, or nothing fed.
+
+        Returns:
+            The case with its settled volts, amps and watts; dead where nothing is fed.
+        """
         return self.panel.now(self.state) if self._fed() else Dead()
 
     def _cycle(self, state: State, load: Load) -> None:
@@ -575,7 +579,14 @@ class Bench:
 
 
 def guard_waits_s(opens: Row) -> float:
-    """How long a guard looks at what exceeds its limit before it opens [s]."""
+    """How long a guard looks at what exceeds its limit before it opens [s].
+
+    Args:
+        opens: the guard's limit that is exceeded, in amps or volts.
+
+    Returns:
+        Seconds before it opens [s].
+    """
     return GUARD_AMPS_S if opens.unit == "A" else GUARD_VOLTS_S
 
 

@@ -15,12 +15,28 @@ Say = Callable[[str, str, str, Now], None]
 
 
 def busiest_a(now: Now) -> float:
-    """Amps of the busier leg, as a manager's own coils see them [A]."""
+    """Amps of the busier leg, as a manager's own coils see them [A].
+
+    Args:
+        now: the settled network of the moment.
+
+    Returns:
+        Amps of that leg [A]; 0 without one.
+    """
     return max(now.amps, default=0.0)
 
 
 def next_s(manager: LoadManager, state: State, now: Now) -> float:
-    """How long until the manager does something, as things are [s]; infinite for nothing."""
+    """How long until the manager does something, as things are [s]; infinite for nothing.
+
+    Args:
+        manager: the load manager.
+        state: the run so far: what is over, what is shed, and since when.
+        now: the settled network of the moment.
+
+    Returns:
+        Seconds until it sheds or lets a load come back [s].
+    """
     ends = []
     if state.over_s is not None:
         ends.append(state.over_s + manager.delay_s - state.t_s)
@@ -36,6 +52,16 @@ def manage(
 ) -> bool:
     """Shed the next load once there has been too much for the manager's delay, or let one come back
     where it fits after its rest; whether anything changed.
+
+    Args:
+        manager: the load manager.
+        loads: of the rig, by id.
+        state: the run so far; what is shed or comes back is put into it.
+        now: the settled network of the moment.
+        say: puts an event down.
+
+    Returns:
+        Whether anything was shed or came back.
     """
     amps = busiest_a(now)
     spare = spare_a(manager, amps)
@@ -68,6 +94,14 @@ def manage(
 
 
 def amps_of(load: Load, now: Now) -> float:
-    """What a load draws now [A]."""
+    """What a load draws now [A].
+
+    Args:
+        load: of the rig.
+        now: the settled network of the moment.
+
+    Returns:
+        Its settled amps at rated volts [A]; 0 where it does not run.
+    """
     found = (d for d in now.case.demands if d.load.id == load.id)
     return sum(draw.amps for d in found for draw in d.steady)

@@ -92,7 +92,15 @@ class Dead:
 
 
 def in_the_world(setup: Setup, state: State) -> Setup:
-    """The setup in the weather, on the post and with the eco switch of this moment."""
+    """The setup in the weather, on the post and with the eco switch of this moment.
+
+    Args:
+        setup: supply, path, rig and rules of the run.
+        state: the moment: weather, volts, hot contacts, eco.
+
+    Returns:
+        The setup as a check would be asked of this moment.
+    """
     world = state.world
     conditions = replace(
         setup.conditions,
@@ -130,7 +138,16 @@ def _post_in_the_world(post: Shore, world: Document) -> Shore:
 
 
 def mode_of(load: Load, mode: str | None, compressor: bool) -> str | None:
-    """The mode a load is in: a unit whose compressor stands is only its fan."""
+    """The mode a load is in: a unit whose compressor stands is only its fan.
+
+    Args:
+        load: of the rig.
+        mode: what it was switched to; None for the usual.
+        compressor: whether its compressor turns or is about to.
+
+    Returns:
+        A mode of an air conditioner; None for any other load.
+    """
     if not isinstance(load, AirConditioner):
         return None
     chosen = mode or "high-cool"
@@ -142,6 +159,13 @@ def mode_of(load: Load, mode: str | None, compressor: bool) -> str | None:
 def tripping_at(setup: Setup, edge: str) -> Setup:
     """The setup with every breaker that is not known to trip early or late tripping at an edge of
     its band: ``early``, ``nominal`` or ``late``.
+
+    Args:
+        setup: supply, path, rig and rules of the run.
+        edge: of a breaker's band.
+
+    Returns:
+        The setup with its breakers so.
     """
     if edge == NOMINAL:
         return setup
@@ -185,7 +209,15 @@ class Panel:
         )
 
     def wanted(self, state: State, starting: tuple[str, ...] = ()) -> tuple[Wanted, ...]:
-        """Everything that draws, in the order of the rig, with what is about to start."""
+        """Everything that draws, in the order of the rig, with what is about to start.
+
+        Args:
+            state: what is on, in which mode.
+            starting: ids of loads that are about to start.
+
+        Returns:
+            What a check would be asked to run.
+        """
         found = []
         for load in self.setup.rig.loads:
             one = state.loads[load.id]
@@ -195,7 +227,15 @@ class Panel:
         return tuple(found)
 
     def case(self, state: State, starting: tuple[str, ...] = ()) -> Case:
-        """The case of this moment."""
+        """The case of this moment.
+
+        Args:
+            state: what is on, in which mode, in which weather.
+            starting: ids of loads that are about to start.
+
+        Returns:
+            The setup of the moment, ready to be solved; kept for the next time.
+        """
         wanted = self.wanted(state, starting)
         return self._kept(
             self.kept,
@@ -211,18 +251,39 @@ class Panel:
         return kept[key]
 
     def beyond(self, state: State) -> tuple[Exceeded, ...]:
-        """The limits of this moment that are exceeded and that nothing opens for."""
+        """The limits of this moment that are exceeded and that nothing opens for.
+
+        Args:
+            state: what is on, in which mode, in which weather.
+
+        Returns:
+            Each with its place and sentence.
+        """
         key = self._key(state, self.wanted(state))
         return self._kept(self.exceeded, key, lambda: beyond(self.now(state)))
 
     def now(self, state: State) -> Now:
-        """The settled network of this moment."""
+        """The settled network of this moment.
+
+        Args:
+            state: what is on, in which mode, in which weather.
+
+        Returns:
+            The case with its settled volts, amps and watts; kept for the next time.
+        """
         key = self._key(state, self.wanted(state))
         return self._kept(self.settled, key, lambda: now_of(self.case(state)))
 
 
 def tells_itself(consequence: Consequence) -> bool:
-    """Whether the bench plays what happens beyond a limit; the rest has to be told."""
+    """Whether the bench plays what happens beyond a limit; the rest has to be told.
+
+    Args:
+        consequence: of a limit.
+
+    Returns:
+        Whether it is seen in the run.
+    """
     match consequence:
         case Consequence.OPENS | Consequence.DROPS_OUT | Consequence.STALLS | Consequence.RUNS_OUT:
             return True
@@ -232,7 +293,14 @@ def tells_itself(consequence: Consequence) -> bool:
 
 
 def now_of(case: Case) -> Now:
-    """The settled network of a case, with its powers each computed by itself."""
+    """The settled network of a case, with its powers each computed by itself.
+
+    Args:
+        case: what runs, on which supply and path.
+
+    Returns:
+        Volts [V], amps [A] and watts [W] of legs, path, circuits and loads.
+    """
     steady = settled(case)
     up = case.feed.upstream
     i1, i2 = steady.i1, steady.i2
@@ -277,11 +345,26 @@ class Watch:
     amps: float
 
     def trips_s(self, heat: float) -> float:
-        """Seconds until it trips at these amps; infinite if it holds."""
+        """Seconds until it trips at these amps; infinite if it holds.
+
+        Args:
+            heat: before, in units of (I/In)² [1].
+
+        Returns:
+            Seconds [s].
+        """
         return self.curve.trip_s(self.amps / self.rating_a, heat)
 
     def heat_after(self, heat: float, seconds: float) -> float:
-        """Its heat after some seconds at these amps, in units of (I/In)² [1]."""
+        """Its heat after some seconds at these amps, in units of (I/In)² [1].
+
+        Args:
+            heat: before, in units of (I/In)² [1].
+            seconds: how long [s].
+
+        Returns:
+            Heat then [1].
+        """
         return self.curve.heat_after(self.amps / self.rating_a, seconds, heat)
 
     @property
@@ -320,17 +403,39 @@ def watches(case: Case, amps: tuple[float, ...], circuits: dict[str, float]) -> 
 
 
 def heat_key(breaker: Breaker, leg: int) -> str:
-    """The key of a breaker pole's heat in the state."""
+    """The key of a breaker pole's heat in the state.
+
+    Args:
+        breaker: of supply, path or panel.
+        leg: source conductor, 0 or 1.
+
+    Returns:
+        Key of the state's table of heats.
+    """
     return f"{breaker.where}/{leg}"
 
 
 def ledger_now(now: Now) -> ledger.Now:
-    """The moment as the ledger of limits is asked about it."""
+    """The moment as the ledger of limits is asked about it.
+
+    Args:
+        now: the settled network of the moment.
+
+    Returns:
+        What the limits are asked about.
+    """
     return ledger.Now(now.case, now.state, now.state)
 
 
 def guard_opens(now: Now) -> Row | None:
-    """The limit of a guard that this moment exceeds, or None."""
+    """The limit of a guard that this moment exceeds, or None.
+
+    Args:
+        now: the settled network of the moment.
+
+    Returns:
+        The row of the first such limit.
+    """
     asked = View(ledger_now(now))
     rows = [row for limit in GUARDS for row in limit.rows(asked)]
     return next((row for row in rows if float(row.margin) < 0.0), None)
@@ -350,7 +455,14 @@ def part_shares(now: Now) -> dict[int, tuple[float, float]]:
 
 
 def beyond(now: Now) -> tuple[Exceeded, ...]:
-    """The limits this moment exceeds that nothing opens for, each with its sentence."""
+    """The limits this moment exceeds that nothing opens for, each with its sentence.
+
+    Args:
+        now: the settled network of the moment.
+
+    Returns:
+        Each with its place and sentence.
+    """
     asked = ledger_now(now)
     told = Telling(now.case, asked)
     return tuple(
@@ -363,7 +475,14 @@ def beyond(now: Now) -> tuple[Exceeded, ...]:
 
 
 def contacts(now: Now) -> dict[int, ContactHeat]:
-    """Every bad contact of the path with the watts it makes now, by the number of its part."""
+    """Every bad contact of the path with the watts it makes now, by the number of its part.
+
+    Args:
+        now: the settled network of the moment.
+
+    Returns:
+        Heat of each contact, by the number of its part in the path.
+    """
     asked, found = ledger_now(now), {}
     for part in now.case.feed.parts:
         if part.contact_ohm > 0.0:
@@ -373,7 +492,17 @@ def contacts(now: Now) -> dict[int, ContactHeat]:
 
 
 def latch_after(case: Case, amps: float, filled_s: float, seconds: float) -> float:
-    """How far the overload latch has filled after some seconds [s]."""
+    """How far the overload latch has filled after some seconds [s].
+
+    Args:
+        case: of the moment.
+        amps: what the supply gives [A].
+        filled_s: how far the latch was filled [s].
+        seconds: how long [s].
+
+    Returns:
+        How far it is filled then, of the supply's own limit [s].
+    """
     if not math.isfinite(case.source.latch_k_s):
         return 0.0
     carried = max(amps - case.source.offset_a, 0.0) / case.source.latch_a
@@ -381,7 +510,16 @@ def latch_after(case: Case, amps: float, filled_s: float, seconds: float) -> flo
 
 
 def latch_in(case: Case, amps: float, filled_s: float) -> float:
-    """Seconds until the overload latch opens; infinite if it does not."""
+    """Seconds until the overload latch opens; infinite if it does not.
+
+    Args:
+        case: of the moment.
+        amps: what the supply gives [A].
+        filled_s: how far the latch is filled [s].
+
+    Returns:
+        Seconds from now [s].
+    """
     if not math.isfinite(case.source.latch_k_s):
         return math.inf
     carried = max(amps - case.source.offset_a, 0.0) / case.source.latch_a

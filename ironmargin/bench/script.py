@@ -187,7 +187,14 @@ def load_script(path: str | PathLike[str], setup: Setup) -> Script:
 
 
 def write_script(script: Script) -> Document:
-    """The JSON object of a script; fields at their default are left out."""
+    """The JSON object of a script; fields at their default are left out.
+
+    Args:
+        script: of a run of the bench.
+
+    Returns:
+        The open format's object; reading it gives the same script.
+    """
     return {"format": SCRIPT_FORMAT, "version": script.version} | write_record(script)
 
 

@@ -39,7 +39,16 @@ class Happened:
 
 
 def start_together(panel: Panel, state: State, idents: tuple[str, ...]) -> Happened:
-    """Start some loads in one moment, and put what became of it into the state."""
+    """Start some loads in one moment, and put what became of it into the state.
+
+    Args:
+        panel: the rig at work.
+        state: the run so far; what starts, stalls or opens is put into it.
+        idents: ids of the loads.
+
+    Returns:
+        The events, and the start that was followed, where a motor starts.
+    """
     case = panel.case(state, idents)
     loads = {x.id: x for x in panel.setup.rig.loads}
     by_load = {case.demands[s.demand].load.id: s for s in case.starters}
@@ -76,7 +85,16 @@ def start_together(panel: Panel, state: State, idents: tuple[str, ...]) -> Happe
 
 
 def breakaway_of(load: Load, one: LoadState, t_s: float) -> float | None:
-    """Breakaway torque against the pressure left since it last stopped; None once equalised."""
+    """Breakaway torque against the pressure left since it last stopped; None once equalised.
+
+    Args:
+        load: of the rig.
+        one: how it stands: when it stopped.
+        t_s: moment of the run [s].
+
+    Returns:
+        Torque over that at full load [1].
+    """
     if one.stopped_s is None or not isinstance(load, Rotating):
         return None
     rest_s = t_s - one.stopped_s

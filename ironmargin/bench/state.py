@@ -106,11 +106,19 @@ class State:
     loads: dict[str, LoadState] = field(default_factory=dict)
 
     def copy(self) -> State:
-        """A state of its own, for rewinding."""
+        """A state of its own, for rewinding.
+
+        Returns:
+            Nothing of it is this one's.
+        """
         return copy.deepcopy(self)
 
     def plain(self) -> Document:
-        """The state as plain JSON."""
+        """The state as plain JSON.
+
+        Returns:
+            An object that JSON can hold.
+        """
         return asdict(self)
 
     @classmethod
@@ -141,7 +149,11 @@ class Event:
     volts: float = 0.0
 
     def plain(self) -> Document:
-        """The event as plain JSON."""
+        """The event as plain JSON.
+
+        Returns:
+            An object that JSON can hold, figures rounded.
+        """
         return {
             "at_s": round(self.at_s, 3),
             "kind": self.kind,

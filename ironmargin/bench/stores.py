@@ -22,7 +22,14 @@ SHUT_DOWN = 1e-9
 
 
 def fill(setup: Setup, state: State, fuel: float, soc: float | None) -> None:
-    """Fill tank or cylinder to a share, and the battery, at the beginning."""
+    """Fill tank or cylinder to a share, and the battery, at the beginning.
+
+    Args:
+        setup: supply, path, rig and rules of the run.
+        state: of the run; its stores are filled.
+        fuel: share of tank or cylinder [1].
+        soc: state of charge of the battery [1]; None for what the setup says.
+    """
     units = setup.supply.engines
     boards = [on_board_wh(u, u.fuel) for u in units]
     if units and all(b is not None for b in boards):
@@ -37,7 +44,14 @@ def fill(setup: Setup, state: State, fuel: float, soc: float | None) -> None:
 
 
 def cylinder_of(setup: Setup) -> Cylinder | None:
-    """The propane cylinder of the first set that burns from one."""
+    """The propane cylinder of the first set that burns from one.
+
+    Args:
+        setup: supply, path, rig and rules of the run.
+
+    Returns:
+        The cylinder, or None.
+    """
     for unit in setup.supply.engines:
         if unit.fuel == "propane" and unit.cylinder is not None:
             return unit.cylinder
@@ -45,7 +59,15 @@ def cylinder_of(setup: Setup) -> Cylinder | None:
 
 
 def heat_w(setup: Setup, load_w: float) -> list[float]:
-    """Heat every engine set takes at a load of them all [W]."""
+    """Heat every engine set takes at a load of them all [W].
+
+    Args:
+        setup: supply, path, rig and rules of the run.
+        load_w: watts the sets give together [W].
+
+    Returns:
+        Watts of fuel, a figure a set [W].
+    """
     units = setup.supply.engines
     total = sum(u.continuous_w for u in units)
     shares = [load_w * u.continuous_w / total for u in units]
@@ -55,7 +77,17 @@ def heat_w(setup: Setup, load_w: float) -> list[float]:
 
 
 def from_input_w(setup: Setup, case: Case, state: State, load_w: float) -> tuple[float, float]:
-    """What an assist takes from its input, and what its battery gives (negative: takes) [W]."""
+    """What an assist takes from its input, and what its battery gives (negative: takes) [W].
+
+    Args:
+        setup: supply, path, rig and rules of the run.
+        case: of the moment.
+        state: of the run: the battery's charge.
+        load_w: watts of all that runs [W].
+
+    Returns:
+        Watts of the input and watts of the battery [W].
+    """
     inverter = setup.supply.battery
     if inverter is None or state.soc is None:
         return load_w, 0.0
@@ -72,7 +104,15 @@ def from_input_w(setup: Setup, case: Case, state: State, load_w: float) -> tuple
 
 
 def use(setup: Setup, case: Case, state: State, load_w: float, seconds: float) -> None:
-    """Take what a quiet span uses out of tank, cylinder and battery, and put its price down."""
+    """Take what a quiet span uses out of tank, cylinder and battery, and put its price down.
+
+    Args:
+        setup: supply, path, rig and rules of the run.
+        case: of the moment.
+        state: of the run; its stores are drawn down.
+        load_w: watts of all that runs [W].
+        seconds: how long [s].
+    """
     if not state.set_on:
         return
     taken_w, battery_w = from_input_w(setup, case, state, load_w)
@@ -101,7 +141,14 @@ def use(setup: Setup, case: Case, state: State, load_w: float, seconds: float) -
 
 
 def boil(setup: Setup, state: State, heats: list[float], seconds: float) -> None:
-    """Cool a cylinder by what evaporates, and warm it through its wetted wall, over one span."""
+    """Cool a cylinder by what evaporates, and warm it through its wetted wall, over one span.
+
+    Args:
+        setup: supply, path, rig and rules of the run.
+        state: of the run; its cylinder is cooled and emptied.
+        heats: of fuel each set takes [W].
+        seconds: how long [s].
+    """
     held = cylinder_of(setup)
     if held is None or state.cylinder_kg is None or state.cylinder_kg <= 1e-3:
         return
@@ -113,7 +160,17 @@ def boil(setup: Setup, state: State, heats: list[float], seconds: float) -> None
 
 
 def starves(setup: Setup, state: State, altitude_m: float, *, start: bool) -> bool:
-    """Whether a cylinder is too cold to feed its set, now or through a compressor's start."""
+    """Whether a cylinder is too cold to feed its set, now or through a compressor's start.
+
+    Args:
+        setup: supply, path, rig and rules of the run.
+        state: of the run: the cylinder's gas.
+        altitude_m: of the place [m].
+        start: whether a compressor starts.
+
+    Returns:
+        Whether the gas has too little pressure.
+    """
     if cylinder_of(setup) is None or state.cylinder_kg is None:
         return False
     gauge = gauge_pa(state.cylinder_c, altitude_m)

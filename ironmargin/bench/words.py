@@ -77,13 +77,26 @@ def _used(bench: Bench) -> list[int]:
 
 
 def series(bench: Bench) -> dict[str, list[float]]:
-    """The series as columns."""
+    """The series as columns.
+
+    Args:
+        bench: a run.
+
+    Returns:
+        Figures over time, by column of the open format.
+    """
     return {COLUMNS[n]: [round(row[n], PLACES[n]) for row in bench.rows] for n in _used(bench)}
 
 
 def night_odds(bench: Bench) -> list[Document]:
     """What the check says of a night of each unit that cycles: its starts, and how many of them
     fail on average.
+
+    Args:
+        bench: a run.
+
+    Returns:
+        Load, starts and failures of each.
     """
     checked = examine(bench.setup)
     found = []
@@ -133,7 +146,14 @@ def bench_csv(bench: Bench) -> str:
 
 
 def clock_words(seconds: float) -> str:
-    """A moment of a run as hours, minutes and seconds."""
+    """A moment of a run as hours, minutes and seconds.
+
+    Args:
+        seconds: since the run began [s].
+
+    Returns:
+        As h:mm:ss.s.
+    """
     whole = int(seconds)
     return f"{whole // 3600}:{whole % 3600 // 60:02d}:{seconds % 60:04.1f}"
 

@@ -149,7 +149,16 @@ def circuit_of(voltage_v: float, lra_a: float, rla_a: float) -> Circuit:
 
 
 def torque(circuit: Circuit, volts: float, slip: float) -> float:
-    """Air-gap torque without start gear, in units of full load; goes with the square of volts."""
+    """Air-gap torque without start gear, in units of full load; goes with the square of volts.
+
+    Args:
+        circuit: the motor's equivalent circuit [ohm].
+        volts: at its terminals [V].
+        slip: 1 standing, 0 at synchronous speed [1].
+
+    Returns:
+        Torque over that at full load [1].
+    """
     rotor = circuit.r2 / slip
     return volts**2 * rotor / ((circuit.r1 + rotor) ** 2 + circuit.x**2) / circuit.torque_fl
 
@@ -171,6 +180,14 @@ def locked_torque(voltage_v: float, lra_a: float, rla_a: float) -> float:
 def load_torque(speed: float, breakaway: float, at_speed: float) -> float:
     """Torque the machine asks for, rising from breakaway with the square of speed, in units of full
     load.
+
+    Args:
+        speed: over synchronous speed [1].
+        breakaway: torque asked for standing, over full load [1].
+        at_speed: torque asked for at speed, over full load [1].
+
+    Returns:
+        Torque over that at full load [1].
     """
     return breakaway + (at_speed - breakaway) * speed * speed
 

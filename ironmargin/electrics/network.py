@@ -64,7 +64,16 @@ class Upstream:
 
 
 def solve_one_leg(e1: Complex, z11: Complex, y1: Complex) -> tuple[Complex, Complex]:
-    """Leg volts and amps of a single leg: ``V = E/(1 + Z·Y)``, ``I = Y·V`` [V], [A]."""
+    """Leg volts and amps of a single leg: ``V = E/(1 + Z·Y)``, ``I = Y·V`` [V], [A].
+
+    Args:
+        e1: electromotive force [V].
+        z11: impedance before the panel [ohm].
+        y1: admittance at the panel [S].
+
+    Returns:
+        Volts and amps, of the same shape as what is given.
+    """
     v1 = e1 / (1.0 + z11 * y1)
     return v1, y1 * v1
 

@@ -57,14 +57,25 @@ class BatterySeries:
     empty_h: float | None
 
     def imbalance(self) -> float:
-        """Energy in less energy out, over energy moved: nought up to rounding [1]."""
+        """Energy in less energy out, over energy moved: nought up to rounding [1].
+
+        Returns:
+            The share [1].
+        """
         inflow = self.input_w.sum() + self.battery_w.sum()
         out = self.served_w.sum() + self.loss_w.sum()
         return float(abs(inflow - out) / max(self.served_w.sum() + self.input_w.sum(), 1.0))
 
 
 def battery_temperature_c(inverter: BatteryInverter) -> float:
-    """Temperature of the battery [°C]: as stated, else that of a room."""
+    """Temperature of the battery [°C]: as stated, else that of a room.
+
+    Args:
+        inverter: with its battery.
+
+    Returns:
+        Degrees [°C].
+    """
     return USUAL_C if inverter.battery_c is None else inverter.battery_c
 
 
@@ -75,7 +86,11 @@ def capacity_wh(inverter: BatteryInverter, mean_w: float) -> float:
     ``C·((C/20 h) ÷ P)^(k − 1)``, never more than rated.
 
     Args:
+        inverter: with its battery.
         mean_w: mean draw at the inverter's output [W].
+
+    Returns:
+        Watt-hours at the battery [Wh].
     """
     known_c, shares = zip(*COLD[inverter.chemistry], strict=True)
     cold = float(np.interp(battery_temperature_c(inverter), list(known_c), list(shares)))
@@ -190,7 +205,19 @@ def refill_hours(
     charging: float,
     base_w: float = 0.0,
 ) -> float | None:
-    """Hours until the charge is back with only a base load running [h]; None if it never is."""
+    """Hours until the charge is back with only a base load running [h]; None if it never is.
+
+    Args:
+        inverter: with its battery.
+        soc: state of charge to begin with [1].
+        back_to: state of charge it is to have [1].
+        input_w: the input's limit [W].
+        charging: efficiency of the charger [1].
+        base_w: of the load meanwhile [W].
+
+    Returns:
+        Hours [h].
+    """
     if soc >= back_to:
         return 0.0
     spare = (input_w - base_w) * charging
@@ -216,6 +243,17 @@ def least_input_w(
 ) -> float | None:
     """How far the input limit can go down and the battery still lasts: by bisection [W]; None if
     even ``most_w`` is too little.
+
+    Args:
+        inverter: with its battery.
+        load_w: over time (steps,) [W].
+        step_s: length of a step [s].
+        charging: efficiency of the charger [1].
+        most_w: the highest limit that is tried [W].
+        idle_w: what the inverter takes for itself [W].
+
+    Returns:
+        Watts [W].
     """
 
     def lasts(limit: float) -> bool:

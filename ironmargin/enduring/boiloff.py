@@ -45,6 +45,9 @@ FILLED_AT_C = 15.6
 def saturation() -> tuple[Real, Real, Real, Real, Real]:
     """Propane on the saturation line, each degree: °C, pressure [Pa], latent heat [J/kg], liquid
     c_p [J/kgK] and density [kg/m³].
+
+    Returns:
+        Five arrays of the same length.
     """
     columns = (
         "temperature_c",
@@ -70,7 +73,11 @@ def _columns() -> tuple[tuple[list[float], ...], float]:
 
 @cache
 def liquid_kg_per_m3() -> float:
-    """Density of the liquid as it is filled [kg/m³], of the table of the saturation line."""
+    """Density of the liquid as it is filled [kg/m³], of the table of the saturation line.
+
+    Returns:
+        Density [kg/m³].
+    """
     (_, _, _, density), first_c = _columns()
     return _at(density, first_c, FILLED_AT_C)
 
@@ -162,7 +169,14 @@ class BoilOff:
 
 @cache
 def radius_m(capacity_kg: float) -> float:
-    """Radius of a cylinder's shell [m]."""
+    """Radius of a cylinder's shell [m].
+
+    Args:
+        capacity_kg: of propane when full [kg].
+
+    Returns:
+        Meters [m].
+    """
     volume = capacity_kg / liquid_kg_per_m3() / FULL_SHARE
     slender = SMALL_SLENDER if capacity_kg <= SMALL_KG else SLENDER
     return float((volume / (2.0 * math.pi * slender)) ** (1.0 / 3.0))
@@ -170,7 +184,14 @@ def radius_m(capacity_kg: float) -> float:
 
 @cache
 def wall_w_per_m2k(capacity_kg: float) -> float:
-    """Heat that comes through a cylinder's wall, narrow ones better [W/m²K]."""
+    """Heat that comes through a cylinder's wall, narrow ones better [W/m²K].
+
+    Args:
+        capacity_kg: of propane when full [kg].
+
+    Returns:
+        Watts a square meter and kelvin [W/m²K].
+    """
     return float(U_W_PER_M2K * (U_AT_DIAMETER_M / (2.0 * radius_m(capacity_kg))) ** 0.25)
 
 
@@ -179,6 +200,13 @@ def wetted_m2(capacity_kg: float, liquid_kg: float) -> float:
     of an upright cylinder [m²].
 
     A foot ring keeps the air off the other half (memory).
+
+    Args:
+        capacity_kg: of propane when full [kg].
+        liquid_kg: that is in it [kg].
+
+    Returns:
+        Square meters [m²].
     """
     radius = radius_m(capacity_kg)
     level = liquid_kg / liquid_kg_per_m3() / (math.pi * radius**2)
@@ -202,6 +230,19 @@ def boil_off(
 
     The steel follows the liquid. Starved: gauge pressure under the regulator's need; what is then
     left stays in the cylinder.
+
+    Args:
+        capacity_kg: of propane when full [kg].
+        fill: share it begins with [1].
+        count: cylinders that feed together.
+        air_c: around them [°C].
+        rate_kg_per_h: taken from all of them [kg/h].
+        altitude_m: of the place [m].
+        starts: whether compressors start on it, which needs more pressure.
+        step_s: length of a step [s].
+
+    Returns:
+        How long it feeds, how cold it gets, and what is left.
     """
     mass, temperature, each = capacity_kg * fill, air_c, rate_kg_per_h / 3600.0 / count
     steps = []

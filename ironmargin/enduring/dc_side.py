@@ -38,19 +38,40 @@ class DcNight:
 
 
 def watts_of(charger: Charger) -> float:
-    """What a charger draws at most [W]."""
+    """What a charger draws at most [W].
+
+    Args:
+        charger: with its watts, or amps and volts.
+
+    Returns:
+        Watts [W].
+    """
     if charger.watts is not None:
         return charger.watts
     return (charger.amps or 0.0) * charger.voltage_v * charger.power_factor
 
 
 def used_ah(side: DcSide) -> float:
-    """Amp-hours of a night: amps times hours of everything on the list [Ah]."""
+    """Amp-hours of a night: amps times hours of everything on the list [Ah].
+
+    Args:
+        side: the 12 V side of a rig.
+
+    Returns:
+        Amp-hours [Ah].
+    """
     return sum(use.amps * use.hours for use in side.uses)
 
 
 def night_of(setup: Setup) -> DcNight | None:
-    """What a night on 12 V takes and how it comes back; None where nothing of it is known."""
+    """What a night on 12 V takes and how it comes back; None where nothing of it is known.
+
+    Args:
+        setup: supply, path, rig and rules of the question.
+
+    Returns:
+        Amp-hours [Ah], nights the battery lasts, hours to charge it again [h].
+    """
     side = setup.rig.dc
     if side is None:
         return None

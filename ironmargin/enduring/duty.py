@@ -39,6 +39,12 @@ def watts_of(demand: Demand) -> float:
 def statistics(case: Case) -> DutyStatistics:
     """The distribution of the sum of independent loads, each on for its duty: exact, by convolution
     on a 5 W grid.
+
+    Args:
+        case: the setup, ready to be solved.
+
+    Returns:
+        Mean and percentiles of the sum [W].
     """
     shares, each = np.ones(1), []
     for demand in case.demands:
@@ -65,6 +71,14 @@ def load_series(case: Case, hours: float, step_s: float) -> Real:
 
     Within each step a load counts for the part of the step it is on, so that energy is exact at any
     step. Nothing depends on what a load is called or where it stands in the list.
+
+    Args:
+        case: the setup, ready to be solved.
+        hours: how long [h].
+        step_s: length of a step [s].
+
+    Returns:
+        Watts a step (steps,) [W].
     """
     count = max(round(hours * 3600.0 / step_s), 1)
     edges = np.arange(count + 1) * step_s

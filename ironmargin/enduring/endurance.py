@@ -134,6 +134,13 @@ class Lasting:
 def hours_margin(asked_h: float, lasts_h: float) -> float:
     """Margin of hours [1]: ``1 − asked ÷ lasts``; where it falls short, ``lasts ÷ asked − 1``, so
     that nothing is less than −1, which is nothing at all.
+
+    Args:
+        asked_h: hours wanted [h].
+        lasts_h: hours there are [h].
+
+    Returns:
+        The margin [1].
     """
     if lasts_h >= asked_h:
         return 1.0 - asked_h / lasts_h
@@ -147,6 +154,14 @@ def fuel_hours(
     and litres an hour over time.
 
     Sets share in proportion to rating. None where nothing on board is known.
+
+    Args:
+        units: sets that share the load.
+        load_w: over time (steps,) [W].
+        step_s: length of a step [s].
+
+    Returns:
+        Hours [h], and litres an hour (steps,) [L/h].
     """
     total = sum(u.continuous_w for u in units)
     rates, dry = np.zeros(len(load_w)), []
@@ -367,6 +382,16 @@ def cylinder_of(
 ) -> BoilOff | None:
     """The cooling of the first set's cylinder at the mean draw, with ``more`` of them beside it;
     None where none feeds it.
+
+    Args:
+        case: the setup, ready to be solved.
+        units: sets that share the load.
+        load_w: mean of all of them [W].
+        starts: whether compressors start on it.
+        more: cylinders beside those there are.
+
+    Returns:
+        How long it feeds and how cold it gets.
     """
     unit = next((u for u in units if u.fuel == "propane" and u.cylinder is not None), None)
     if unit is None or unit.cylinder is None:

@@ -38,7 +38,15 @@ class WillansLine:
     typical: bool
 
     def heat_w(self, load_w: Figure, eco_share: Figure = 1.0) -> Figure:
-        """Heat at a load [W]; ``eco_share`` scales the idle part. A number or an array."""
+        """Heat at a load [W]; ``eco_share`` scales the idle part. A number or an array.
+
+        Args:
+            load_w: what the set gives [W].
+            eco_share: of the idle part [1].
+
+        Returns:
+            Watts of fuel, of the shape of what is given [W].
+        """
         return self.idle_w * eco_share + self.slope * load_w
 
 
@@ -59,7 +67,14 @@ def eco_share(supply: Generator, load_w: Figure) -> Figure:
 
 
 def fuel_class(supply: Generator) -> str:
-    """Which typical fuel curve a set has: ``inverter``, ``conventional`` or ``diesel``."""
+    """Which typical fuel curve a set has: ``inverter``, ``conventional`` or ``diesel``.
+
+    Args:
+        supply: a generator.
+
+    Returns:
+        The row of the table.
+    """
     if "diesel" in (supply.fuel, supply.ratings_for):
         return "diesel"
     return "inverter" if supply.inverter else "conventional"
@@ -179,6 +194,13 @@ WEIGHED, EXCHANGED, FILLED = "by weight", "exchanged", "filled"
 def propane_per_kg(prices: Prices, cylinder: Cylinder | None) -> dict[str, float]:
     """Money for a kilogram of propane in each way it is bought that has a price; a cylinder's price
     needs a cylinder, or a usual one is taken.
+
+    Args:
+        prices: as they were typed.
+        cylinder: that it is bought in.
+
+    Returns:
+        Money by way.
     """
     holds_kg = (cylinder or Cylinder()).capacity_kg
     ways = {
@@ -225,6 +247,17 @@ def fuel_use(
 ) -> FuelUse:
     """What a set burns of a fuel at a constant load; ``bought``: the way propane is bought, of
     :func:`propane_per_kg`, the cheapest unless said.
+
+    Args:
+        supply: a generator.
+        fuel: that it burns.
+        load_w: what it gives [W].
+        prices: as they were typed.
+        wanted_h: hours it is to run [h].
+        bought: the way propane is bought.
+
+    Returns:
+        Litres an hour [L/h], hours on board [h] and money.
     """
     heat = float(willans(supply).heat_w(load_w, eco_share(supply, load_w)))
     board = on_board_wh(supply, fuel)
@@ -252,6 +285,15 @@ def fuels_side_by_side(
 ) -> tuple[FuelUse, ...]:
     """Every fuel all the sets may burn (present, plate's, those with a rating or a cylinder), the
     sets' use added up.
+
+    Args:
+        units: sets that share the load.
+        load_w: of all of them [W].
+        prices: as they were typed.
+        wanted_h: hours they are to run [h].
+
+    Returns:
+        A row for each fuel and way it is bought.
     """
     total = sum(u.continuous_w for u in units)
     may = [{u.fuel, u.ratings_for, *u.by_fuel, *(["propane"] if u.cylinder else [])} for u in units]

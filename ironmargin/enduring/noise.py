@@ -44,11 +44,25 @@ class Sound:
     per_doubling_db: float = FREE_FIELD_DB
 
     def at(self, distance_m: float) -> float:
-        """Level at a distance [dBA]: ``L1 − d·log2(r)``; in a free field ``L1 − 20·log10(r)``."""
+        """Level at a distance [dBA]: ``L1 − d·log2(r)``; in a free field ``L1 − 20·log10(r)``.
+
+        Args:
+            distance_m: from the source [m].
+
+        Returns:
+            Level [dBA].
+        """
         return self.at_1m_dba - self.per_doubling_db * math.log2(distance_m)
 
     def reaches(self, dba: float) -> float:
-        """Distance at which the level has fallen to ``dba`` [m]."""
+        """Distance at which the level has fallen to ``dba`` [m].
+
+        Args:
+            dba: a level [dBA].
+
+        Returns:
+            Meters [m].
+        """
         return float(2.0 ** ((self.at_1m_dba - dba) / self.per_doubling_db))
 
 
@@ -61,7 +75,19 @@ def sound_of(
     eco: bool = False,
     per_doubling_db: float = FREE_FIELD_DB,
 ) -> Sound:
-    """Equal sets from one reading of one of them."""
+    """Equal sets from one reading of one of them.
+
+    Args:
+        dba: what was read [dBA].
+        at_m: at this distance [m].
+        sets: that run.
+        exhaust_side: whether it was read there.
+        eco: whether it was read in eco mode.
+        per_doubling_db: what a doubling of distance takes [dB].
+
+    Returns:
+        The level at one meter and how it falls.
+    """
     return Sound(
         dba
         + per_doubling_db * math.log2(at_m)
@@ -80,7 +106,12 @@ def sound_of_set(unit: Generator, noise: Noise, load_w: float | None = None) -> 
     takes less the more of its rating is asked for, as the engine then speeds up.
 
     Args:
+        unit: a generator.
+        noise: its reading.
         load_w: what it carries [W]; as it was read where None.
+
+    Returns:
+        The level at one meter and how it falls.
     """
     usual = noise.per_doubling_db == Noise(dba=0.0).per_doubling_db
     per = FREE_FIELD_DB if usual else noise.per_doubling_db
@@ -97,7 +128,14 @@ def sound_of_set(unit: Generator, noise: Noise, load_w: float | None = None) -> 
 
 
 def together(sounds: Sequence[Sound]) -> Sound:
-    """Several sources in one place: energies add; the place reflects alike for all."""
+    """Several sources in one place: energies add; the place reflects alike for all.
+
+    Args:
+        sounds: of each source.
+
+    Returns:
+        One sound.
+    """
     level = added([s.at_1m_dba for s in sounds])
     return Sound(level, min((s.per_doubling_db for s in sounds), default=FREE_FIELD_DB))
 
@@ -142,6 +180,12 @@ class NoiseFit:
 def fit(readings: Sequence[tuple[float, float]]) -> NoiseFit:
     """Fit a free-field source to (distance [m], level [dBA]) readings by least squares.
 
+    Args:
+        readings: distance [m] and level [dBA].
+
+    Returns:
+        The level at one meter, and how far the readings scatter about it [dB].
+
     Raises:
         SetupError: no readings, or a distance that is not above nought.
     """
@@ -174,7 +218,17 @@ def fit(readings: Sequence[tuple[float, float]]) -> NoiseFit:
 def quiet_overlap_h(
     starts_h: float, lasts_h: float, quiet_from_h: float, quiet_to_h: float
 ) -> float:
-    """Hours of a run that fall into the quiet hours, which may pass midnight [h]."""
+    """Hours of a run that fall into the quiet hours, which may pass midnight [h].
+
+    Args:
+        starts_h: hour of the day it begins [h].
+        lasts_h: how long [h].
+        quiet_from_h: hour of the day they begin [h].
+        quiet_to_h: hour of the day they end [h].
+
+    Returns:
+        Hours [h].
+    """
     length = (quiet_to_h - quiet_from_h) % 24.0
     found, day = 0.0, math.floor(starts_h / 24.0) - 1
     while day * 24.0 + quiet_from_h < starts_h + lasts_h:

@@ -34,7 +34,14 @@ class Rig:
     long_m: float = 8.0
 
     def nearest(self, place: Place) -> Place:
-        """The point of the rig nearest to a place."""
+        """The point of the rig nearest to a place.
+
+        Args:
+            place: across and back [m].
+
+        Returns:
+            Across and back [m].
+        """
         x, y = self.middle
         return (
             min(max(place[0], x - self.wide_m / 2), x + self.wide_m / 2),
@@ -64,6 +71,12 @@ class Pitch:
 
         A cosine is the plainest pattern that is E louder in front, E quieter behind and unchanged
         aside, which is all that readings say (common practice, no source).
+
+        Args:
+            deg: of the compass of the pitch [°].
+
+        Returns:
+            The level at one meter and how it falls.
         """
         return Sound(
             self.sound.at_1m_dba + EXHAUST_DB * math.cos(math.radians(deg - self.exhaust_deg)),
@@ -71,26 +84,49 @@ class Pitch:
         )
 
     def heard_at(self, spot: Place) -> float:
-        """Level at a spot of the pitch, never nearer than a metre [dBA]."""
+        """Level at a spot of the pitch, never nearer than a metre [dBA].
+
+        Args:
+            spot: across and back [m].
+
+        Returns:
+            Level [dBA].
+        """
         across, back = spot[0] - self.place[0], spot[1] - self.place[1]
         return self.towards(math.degrees(math.atan2(back, across))).at(
             max(math.hypot(across, back), 1.0)
         )
 
     def at_ear(self) -> float:
-        """Level at the neighbour's nearest ear [dBA]."""
+        """Level at the neighbour's nearest ear [dBA].
+
+        Returns:
+            Level [dBA].
+        """
         return self.heard_at(self.ear)
 
     def at_rig(self) -> float:
-        """Level outside the wall of the own rig, where it is nearest [dBA]."""
+        """Level outside the wall of the own rig, where it is nearest [dBA].
+
+        Returns:
+            Level [dBA].
+        """
         return self.heard_at(self.rig.nearest(self.place))
 
     def from_rig_m(self) -> float:
-        """Distance from the set to its own rig [m]."""
+        """Distance from the set to its own rig [m].
+
+        Returns:
+            Meters [m].
+        """
         return math.dist(self.place, self.rig.nearest(self.place))
 
     def to_ear_m(self) -> float:
-        """Distance from the set to the neighbour's ear [m]."""
+        """Distance from the set to the neighbour's ear [m].
+
+        Returns:
+            Meters [m].
+        """
         return math.dist(self.place, self.ear)
 
     def ring(self, dba: float, corners: int = 48) -> list[Place]:

@@ -127,7 +127,15 @@ def _table(text: str) -> tuple[Real, bool]:
 
 
 def frequency_of(t_s: Real, wave: Real) -> float:
-    """The mains frequency of a waveform, by its upward crossings [Hz]."""
+    """The mains frequency of a waveform, by its upward crossings [Hz].
+
+    Args:
+        t_s: times (samples,) [s].
+        wave: volts or amps (samples,).
+
+    Returns:
+        Hertz [Hz]; not a number where it crosses less than twice.
+    """
     centred = wave - wave.mean()
     up = np.flatnonzero((centred[:-1] < 0.0) & (centred[1:] >= 0.0))
     if len(up) < 2:

@@ -63,7 +63,17 @@ class Choice:
 def start_figures(
     setup: Setup, found: Posterior | None, told: dict[int, StartEntry], slow: set[int]
 ) -> list[Figure]:
-    """What the starts correct: only what they tell more of than was known."""
+    """What the starts correct: only what they tell more of than was known.
+
+    Args:
+        setup: as it was before the log.
+        found: what its starts tell, if there were any.
+        told: start entries by number.
+        slow: numbers of entries whose meter was too slow.
+
+    Returns:
+        Each with its before, after and how sure.
+    """
     if found is None:
         return []
     out = []
@@ -94,7 +104,16 @@ def start_figures(
 
 
 def fields_of(setup: Setup, what: str, ident: str) -> list[tuple[str, str, float, str, str]]:
-    """The fields of a setup an unknown stands for: path, label, value, provenance, unit."""
+    """The fields of a setup an unknown stands for: path, label, value, provenance, unit.
+
+    Args:
+        setup: as it was before the log.
+        what: name of the unknown.
+        ident: id of its load; empty for the supply's.
+
+    Returns:
+        Path, label, value, where from, unit.
+    """
     if what == "supply":
         return _supply_fields(setup)
     at = next(n for n, x in enumerate(setup.rig.loads) if x.id == ident)
@@ -147,7 +166,15 @@ def _supply_fields(setup: Setup) -> list[tuple[str, str, float, str, str]]:
 
 
 def running_figures(setup: Setup, running: list[Learned]) -> list[Figure]:
-    """What loads read while they run correct: only what tells more than was known."""
+    """What loads read while they run correct: only what tells more than was known.
+
+    Args:
+        setup: as it was before the log.
+        running: factor of each load's amps.
+
+    Returns:
+        Each with its before, after and how sure.
+    """
     found = []
     for one in running:
         if one.sd > TELLS * one.prior_sd and abs(one.middle - 1.0) < MOVES * one.prior_sd:
@@ -170,7 +197,15 @@ def running_figures(setup: Setup, running: list[Learned]) -> list[Figure]:
 
 
 def post_figures(setup: Setup, fresh: dict[int, Entry]) -> list[Figure]:
-    """Open-circuit volts and impedance from readings at the post."""
+    """Open-circuit volts and impedance from readings at the post.
+
+    Args:
+        setup: as it was before the log.
+        fresh: entries by number that it has not learned from yet.
+
+    Returns:
+        Each with its before, after and how sure.
+    """
     pairs = {
         at: [(e.volts, e.amps or 0.0)]
         for at, e in fresh.items()
@@ -238,7 +273,15 @@ LEAST_DB, MOVED_DB = 2.0, 0.5
 
 
 def noise_figures(setup: Setup, found: fits.NoiseLearned | None) -> list[Figure]:
-    """The walk around a set, as its noise: what the hours compute with is what was fitted."""
+    """The walk around a set, as its noise: what the hours compute with is what was fitted.
+
+    Args:
+        setup: as it was before the log.
+        found: the fit of the walk.
+
+    Returns:
+        Each with its before, after and how sure.
+    """
     supply = setup.supply
     if found is None or not isinstance(supply, Generator):
         return []
@@ -266,7 +309,16 @@ def noise_figures(setup: Setup, found: fits.NoiseLearned | None) -> list[Figure]
 
 
 def choices_of(setup: Setup, found: Posterior | None, told: dict[int, StartEntry]) -> list[Choice]:
-    """What the starts say of a set's character, where they are sure enough of it."""
+    """What the starts say of a set's character, where they are sure enough of it.
+
+    Args:
+        setup: as it was before the log.
+        found: what its starts tell, if there were any.
+        told: start entries by number.
+
+    Returns:
+        At most one.
+    """
     if found is None or found.cuts_off is None:
         return []
     cuts = found.cuts_off
@@ -279,7 +331,15 @@ def choices_of(setup: Setup, found: Posterior | None, told: dict[int, StartEntry
 
 
 def tester_of(setup: Setup, fresh: dict[int, Entry]) -> list[Choice]:
-    """What an outlet tester showed last: an open ground stands until a later look clears it."""
+    """What an outlet tester showed last: an open ground stands until a later look clears it.
+
+    Args:
+        setup: as it was before the log.
+        fresh: entries by number that it has not learned from yet.
+
+    Returns:
+        At most one.
+    """
     read = {at: e.tester for at, e in fresh.items() if isinstance(e, SupplyEntry) and e.tester}
     if not read or not isinstance(setup.supply, Shore):
         return []

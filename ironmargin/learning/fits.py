@@ -51,6 +51,12 @@ class NoiseLearned:
 def own_level(entry: NoiseEntry) -> float | None:
     """The source's own level, the background taken off as energy [dBA]; None where it is lost in
     it.
+
+    Args:
+        entry: a reading of noise.
+
+    Returns:
+        Level [dBA].
     """
     if entry.background_dba is None:
         return entry.dba
@@ -143,8 +149,12 @@ def learn_fuel(
     """The line of each fuel: two loads fit both parts, one scales the usual line.
 
     Args:
+        entries: with their numbers in the log.
         rated_w: continuous rating of the sets [W], None where there is no engine.
         unit: the set whose class says the usual line.
+
+    Returns:
+        A line for each fuel.
     """
     found = []
     for fuel in dict.fromkeys(e.fuel for _, e in entries):
@@ -193,6 +203,12 @@ def learn_post(readings: Sequence[tuple[float, float]]) -> tuple[float, float] |
 
     Two readings some amps apart fit both; one unloaded reading gives the volts alone, with a
     negative impedance standing for "not told".
+
+    Args:
+        readings: volts [V] and amps [A].
+
+    Returns:
+        Volts [V] and ohms [ohm].
     """
     if not readings:
         return None
@@ -206,7 +222,14 @@ def learn_post(readings: Sequence[tuple[float, float]]) -> tuple[float, float] |
 
 
 def energy_words(entry: EnergyEntry) -> str:
-    """What two meters of the same energy say."""
+    """What two meters of the same energy say.
+
+    Args:
+        entry: of two meters.
+
+    Returns:
+        A sentence or two.
+    """
     if entry.kwh and entry.park_kwh:
         more = entry.park_kwh / entry.kwh - 1.0
         if abs(more) < 0.08:
@@ -241,7 +264,14 @@ T_90 = {1: 6.31, 2: 2.92, 3: 2.35, 4: 2.13, 5: 2.02, 6: 1.94, 8: 1.86, 10: 1.81,
 
 
 def learn_drift(entries: Sequence[tuple[int, StartEntry]]) -> list[Drift]:
-    """The same start over months: is the compressor getting stiffer?"""
+    """The same start over months: is the compressor getting stiffer?
+
+    Args:
+        entries: with their numbers in the log.
+
+    Returns:
+        A row for each start that was read often enough.
+    """
     groups: dict[str, list[Any]] = {}
     for _, entry in entries:
         if entry.at is not None and not entry.changed and entry.on != "whole-cord":

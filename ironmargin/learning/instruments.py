@@ -65,13 +65,29 @@ SMALLEST_A = 0.3
 
 
 def sees_own_motor(instrument: str, on: str | None) -> bool:
-    """Whether what was read is the motor's own current, without its fan and what runs beside."""
+    """Whether what was read is the motor's own current, without its fan and what runs beside.
+
+    Args:
+        instrument: key of the instrument.
+        on: where it was put.
+
+    Returns:
+        Whether it is.
+    """
     return BENCH[instrument].own or on == "compressor-wire"
 
 
 def log_likelihood(read: float, true: Real, error: Real) -> Real:
     """Logarithm of how likely a reading is, for each value it may stand for, but for a constant:
     Student's t, and once in a while anything.
+
+    Args:
+        read: what was read.
+        true: values it may stand for, any shape.
+        error: standard deviation of the reading, of the same shape.
+
+    Returns:
+        Of the same shape.
     """
     z = (read - true) / error
     near = -0.5 * (HEAVY + 1.0) * np.log1p(z * z / HEAVY) + math.log(AT_ZERO) - np.log(error)
@@ -81,23 +97,57 @@ def log_likelihood(read: float, true: Real, error: Real) -> Real:
 
 
 def log_at_least(read: float, true: Real, error: Real) -> Real:
-    """The same for a reading that is only a lower bound: true values above it are all as likely."""
+    """The same for a reading that is only a lower bound: true values above it are all as likely.
+
+    Args:
+        read: what was read.
+        true: values it may stand for, any shape.
+        error: standard deviation of the reading, of the same shape.
+
+    Returns:
+        Of the same shape.
+    """
     return log_likelihood(read, np.minimum(true, read), error) + np.log(error)
 
 
 def log_at_most(read: float, true: Real, error: Real) -> Real:
-    """The same for an upper bound, as the lowest volts a slow meter shows."""
+    """The same for an upper bound, as the lowest volts a slow meter shows.
+
+    Args:
+        read: what was read.
+        true: values it may stand for, any shape.
+        error: standard deviation of the reading, of the same shape.
+
+    Returns:
+        Of the same shape.
+    """
     return log_likelihood(read, np.maximum(true, read), error) + np.log(error)
 
 
 def peak_error(instrument: str, true: Real) -> Real:
-    """Error of a peak [A]; what our own model is off comes with the rig, not with the reading."""
+    """Error of a peak [A]; what our own model is off comes with the rig, not with the reading.
+
+    Args:
+        instrument: key of the instrument.
+        true: peaks, any shape [A].
+
+    Returns:
+        Standard deviation, of the same shape [A].
+    """
     found: Real = np.hypot(BENCH[instrument].peak * np.maximum(true, 1e-6), SMALLEST_A)
     return found
 
 
 def volts_error(instrument: str, nominal_v: float) -> float:
-    """Error of the lowest volts [V]."""
+    """Error of the lowest volts [V].
+
+    Args:
+        instrument: key of the instrument.
+        nominal_v: nominal volts [V].
+
+    Returns:
+        Standard deviation [V].
+    """
     return BENCH[instrument].volts * nominal_v
 
 

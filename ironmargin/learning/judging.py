@@ -63,6 +63,14 @@ class Judged:
 def too_slow_of(setup: Setup, told: dict[int, StartEntry], seen: list[Seen]) -> set[int]:
     """Entries whose meter did not see the peak: it holds none, and reads below nearly all that was
     predicted.
+
+    Args:
+        setup: as it was before the log.
+        told: start entries by number.
+        seen: the distinct starts of them.
+
+    Returns:
+        Their numbers.
     """
     found = set()
     for one in seen:
@@ -89,7 +97,17 @@ def too_slow_of(setup: Setup, told: dict[int, StartEntry], seen: list[Seen]) -> 
 def starts(
     setup: Setup, told: dict[int, StartEntry], slow: set[int], found: Posterior | None
 ) -> list[Judged]:
-    """The start entries, figure by figure."""
+    """The start entries, figure by figure.
+
+    Args:
+        setup: as it was before the log.
+        told: start entries by number.
+        slow: numbers of entries whose meter was too slow.
+        found: what they tell, if there were any.
+
+    Returns:
+        A row for each figure read.
+    """
     if found is None:
         return []
     names = {load.id: load.name for load in setup.rig.loads}
@@ -165,7 +183,15 @@ def _outcome(at: int, entry: StartEntry, who: str, found: Posterior) -> Judged:
 
 
 def strange_starts(entries: dict[int, StartEntry], strange: list[int]) -> list[Judged]:
-    """Starts this setup does not have."""
+    """Starts this setup does not have.
+
+    Args:
+        entries: start entries by number.
+        strange: numbers of those that are none of the setup's.
+
+    Returns:
+        A row for each.
+    """
     says = (
         "This setup has no such start: the load has no motor that starts, it is not fed, or what "
         "changed is not one of its figures."
@@ -174,7 +200,15 @@ def strange_starts(entries: dict[int, StartEntry], strange: list[int]) -> list[J
 
 
 def older_starts(entries: dict[int, StartEntry], older: list[int]) -> list[Judged]:
-    """Starts before the newest kinds of start, which alone are weighed."""
+    """Starts before the newest kinds of start, which alone are weighed.
+
+    Args:
+        entries: start entries by number.
+        older: numbers of those that are not weighed.
+
+    Returns:
+        A row for each.
+    """
     says = (
         "Saved, but not used: only the newest kinds of start are, and fewer of a large setup. Use "
         "the corrections, or look at it in a setup with fewer loads on."
@@ -185,7 +219,17 @@ def older_starts(entries: dict[int, StartEntry], older: list[int]) -> list[Judge
 def runs(
     setup: Setup, fresh: dict[int, Entry], readings: list[Reading], running: list[Learned]
 ) -> list[Judged]:
-    """Loads that were read while they ran."""
+    """Loads that were read while they ran.
+
+    Args:
+        setup: as it was before the log.
+        fresh: entries by number that it has not learned from yet.
+        readings: those entries as readings.
+        running: factor of each load's amps.
+
+    Returns:
+        A row for each reading.
+    """
     names = {load.id: load.name for load in setup.rig.loads}
     by_load = {(x.load, at): x for x in running for at in x.entries}
     out = []
@@ -222,7 +266,15 @@ does not cool: low charge, dirt or ice (common practice, no source; 20 °F and 1
 
 
 def cooling(setup: Setup, fresh: dict[int, Entry]) -> list[Judged]:
-    """Whether an air conditioner cools, by the air into it and out of it."""
+    """Whether an air conditioner cools, by the air into it and out of it.
+
+    Args:
+        setup: as it was before the log.
+        fresh: entries by number that it has not learned from yet.
+
+    Returns:
+        A row for each such reading.
+    """
     names = {load.id: load.name for load in setup.rig.loads}
     out = []
     for at, entry in fresh.items():
@@ -242,7 +294,15 @@ def cooling(setup: Setup, fresh: dict[int, Entry]) -> list[Judged]:
 
 
 def surveys(setup: Setup, found: dict[int, Surveyed]) -> list[Judged]:
-    """Surveys: what each load takes, and steps that do not fit."""
+    """Surveys: what each load takes, and steps that do not fit.
+
+    Args:
+        setup: as it was before the log.
+        found: what each survey tells, by its number.
+
+    Returns:
+        A row for each survey and each step that does not fit.
+    """
     names = {load.id: load.name for load in setup.rig.loads}
     out = []
     for at, one in found.items():
@@ -306,7 +366,15 @@ def _trip(at: int, entry: TripEntry, setup: Setup) -> Judged:
 
 
 def others(setup: Setup, fresh: dict[int, Entry]) -> list[Judged]:
-    """Entries that correct no load: supply, noise, fuel, energy, trips."""
+    """Entries that correct no load: supply, noise, fuel, energy, trips.
+
+    Args:
+        setup: as it was before the log.
+        fresh: entries by number that it has not learned from yet.
+
+    Returns:
+        A row for each figure read.
+    """
     out: list[Judged] = []
     for at, entry in fresh.items():
         if isinstance(entry, SupplyEntry):
@@ -334,6 +402,14 @@ def others(setup: Setup, fresh: dict[int, Entry]) -> list[Judged]:
 
 
 def known(entries: Iterable[Entry], fresh: dict[int, Entry]) -> list[Judged]:
-    """Entries the setup has learned from before."""
+    """Entries the setup has learned from before.
+
+    Args:
+        entries: of the whole log.
+        fresh: those it has not learned from yet, by number.
+
+    Returns:
+        A row for each of the others.
+    """
     says = "Learned from already."
     return [Judged(at, e.kind, AGREES, says) for at, e in enumerate(entries) if at not in fresh]

@@ -305,7 +305,14 @@ class Log:
 
 
 def loads_named(entry: Entry) -> list[tuple[str, str]]:
-    """(field, load id) of every load an entry speaks of."""
+    """(field, load id) of every load an entry speaks of.
+
+    Args:
+        entry: of a log.
+
+    Returns:
+        The field inside the entry, and the id.
+    """
     found = []
     for name in ("load", "with_running", "running"):
         value = getattr(entry, name, None)
@@ -316,7 +323,16 @@ def loads_named(entry: Entry) -> list[tuple[str, str]]:
 
 
 def entry_faults(entry: Entry, path: str, setup: Setup) -> Faults:
-    """What keeps an entry from being one of this setup's rig."""
+    """What keeps an entry from being one of this setup's rig.
+
+    Args:
+        entry: of a log.
+        path: where it stands in the file.
+        setup: whose log it is to be.
+
+    Returns:
+        None where it fits.
+    """
     known = {load.id for load in setup.rig.loads}
     faults = [
         Fault(

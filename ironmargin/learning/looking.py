@@ -38,7 +38,15 @@ RESULTS = ("peak_a", "lowest_v", "seconds", "own_a")
 
 
 def unknowns_in(setup: Setup, seen: list[Seen]) -> list[Unknown]:
-    """What the starts of a log can tell of."""
+    """What the starts of a log can tell of.
+
+    Args:
+        setup: as it was before the log.
+        seen: the distinct starts.
+
+    Returns:
+        In the order they are drawn in.
+    """
     return unknowns_of(setup, [(one.moment, one.row, one.other_supply) for one in seen])
 
 
@@ -46,8 +54,13 @@ def run(seen: Seen, unknowns: list[Unknown], logs: Real, day: Real) -> dict[str,
     """What a start shows for each draw: its figures, and its outcome's code.
 
     Args:
+        seen: a start.
+        unknowns: what is drawn.
         logs: draws of the unknowns (draws, unknowns).
         day: standard normal, the day's own stiffness.
+
+    Returns:
+        Peak [A], lowest volts [V], seconds [s], the motor's own amps [A] and a code, each (draws,).
     """
     moment, row = seen.moment, seen.row
     demand = moment.case.demands[moment.case.rows[row]]
@@ -106,6 +119,14 @@ def learning_peaks(setup: Setup, ident: str) -> list[float]:
 def day_sds(seen: Seen, unknowns: list[Unknown], logs: Real) -> dict[str, float]:
     """How far each figure of a start moves from day to day, as a standard deviation of its
     logarithm [1].
+
+    Args:
+        seen: a start.
+        unknowns: what is drawn.
+        logs: draws of them (draws, unknowns).
+
+    Returns:
+        By figure.
     """
     some = logs[:DAYS]
     usual, other = (run(seen, unknowns, some, np.full(len(some), day)) for day in (0.0, 1.0))
@@ -133,7 +154,16 @@ class Edge:
 
 
 def edge_of(seen: Seen, unknowns: list[Unknown], seed: int) -> Edge:
-    """The boundary of a start."""
+    """The boundary of a start.
+
+    Args:
+        seen: a start.
+        unknowns: what is drawn.
+        seed: of its draws.
+
+    Returns:
+        The strength it needs, as a plane over the draws.
+    """
     moment, row = seen.moment, seen.row
     slope = 0.0
     ident = moment.case.demands[moment.case.rows[row]].load.id
@@ -168,6 +198,16 @@ def needed_of(
 ) -> tuple[Real, float]:
     """The strength a start needs on a usual day for each draw of the rig [1], and how far that
     scatters from day to day.
+
+    Args:
+        seen: a start.
+        unknowns: what is drawn.
+        logs: draws of them (draws, unknowns).
+        edge: of the start.
+        boundary: the edge's own, or that of a set that cuts off.
+
+    Returns:
+        A strength a draw (draws,) and one standard deviation [1].
     """
     moment = seen.moment
     demand = moment.case.demands[moment.case.rows[seen.row]]
@@ -194,7 +234,18 @@ def needed_of(
 def passes_of(
     seen: Seen, unknowns: list[Unknown], logs: Real, edge: Edge, boundary: Boundary
 ) -> Real:
-    """How likely a start succeeds on some day, for each draw of the rig [1]."""
+    """How likely a start succeeds on some day, for each draw of the rig [1].
+
+    Args:
+        seen: a start.
+        unknowns: what is drawn.
+        logs: draws of them (draws, unknowns).
+        edge: of the start.
+        boundary: the edge's own, or that of a set that cuts off.
+
+    Returns:
+        A chance a draw (draws,) [1].
+    """
     if boundary.share is not None:
         return np.full(len(logs), boundary.share)
     needed, scatter = needed_of(seen, unknowns, logs, edge, boundary)
@@ -202,7 +253,16 @@ def passes_of(
 
 
 def strength_in(seen: Seen, unknowns: list[Unknown], logs: Real) -> Real:
-    """How strong supply and path are for each draw, our model's error with it [1]."""
+    """How strong supply and path are for each draw, our model's error with it [1].
+
+    Args:
+        seen: a start.
+        unknowns: what is drawn.
+        logs: draws of them (draws, unknowns).
+
+    Returns:
+        A factor a draw (draws,) [1].
+    """
     moment = seen.moment
     shore = moment.case.source.kind == "shore"
     weight = 0.0 if seen.other_supply else share_of_post(moment) if shore else 1.0

@@ -53,19 +53,41 @@ BIAS = {"peak_a": PEAKS, "own_a": PEAKS, "lowest_v": DIPS, "seconds": TIMES}
 
 
 def outcome_of(code: float) -> str:
-    """The engine's outcome in the log's words."""
+    """The engine's outcome in the log's words.
+
+    Args:
+        code: of the engine.
+
+    Returns:
+        ``starts``, ``stalls`` or ``trips``.
+    """
     word = OUTCOMES.get(int(code), "stalls")
     return word if word in ("starts", "trips") else "stalls"
 
 
 def figure_of(entry: StartEntry, name: str) -> str:
-    """Which of the engine's figures a reading is to be held against."""
+    """Which of the engine's figures a reading is to be held against.
+
+    Args:
+        entry: of a start.
+        name: of what was read.
+
+    Returns:
+        Key of :func:`ironmargin.learning.looking.run`.
+    """
     own = seen_with.sees_own_motor(entry.instrument, entry.on)
     return "own_a" if name == "peak_a" and own else name
 
 
 def readings_of(entry: StartEntry) -> dict[str, float]:
-    """What an entry read of its start; a trace tells by itself what is not given."""
+    """What an entry read of its start; a trace tells by itself what is not given.
+
+    Args:
+        entry: of a start.
+
+    Returns:
+        By name: peak [A], lowest volts [V], seconds [s].
+    """
     found = {
         name: value
         for name in ("peak_a", "lowest_v", "seconds")
@@ -89,9 +111,15 @@ def weight_of(
     """How likely the figures an entry read are, for each draw (its logarithm).
 
     Args:
+        entry: of a start.
+        figures: what the engine shows, each (draws,).
         biases: by how much our model is off, each draw, by figure.
         days: how far each figure moves from day to day [1].
+        too_slow: whether its peak is left out.
         nominal_v: nominal volts [V].
+
+    Returns:
+        A logarithm a draw (draws,).
     """
     total: Real = np.zeros(len(figures["code"]))
     bench = seen_with.BENCH[entry.instrument]
@@ -151,7 +179,11 @@ class Posterior:
         return found
 
     def rows(self) -> Real:
-        """So many draws of equal weight (systematic resampling)."""
+        """So many draws of equal weight (systematic resampling).
+
+        Returns:
+            Logarithms (rows, unknowns).
+        """
         heap = np.cumsum(self.weights)
         at = np.searchsorted(heap, (np.arange(ROWS) + 0.5) / ROWS * heap[-1])
         found: Real = self.logs[np.minimum(at, len(heap) - 1)]
@@ -162,8 +194,12 @@ def share_of(outcome: str, passes: Real, trips: float) -> Real:
     """How likely an outcome is, for each draw [1].
 
     Args:
+        outcome: that was put down.
         passes: how likely the start succeeds.
         trips: how many of those that do not open something.
+
+    Returns:
+        A chance a draw (draws,).
     """
     if outcome == "starts":
         return passes
@@ -171,7 +207,16 @@ def share_of(outcome: str, passes: Real, trips: float) -> Real:
 
 
 def outcome_logs(outcome: str, passes: Real, trips: float) -> Real:
-    """The same as a logarithm, with a word put down wrong now and then."""
+    """The same as a logarithm, with a word put down wrong now and then.
+
+    Args:
+        outcome: that was put down.
+        passes: how likely the start succeeds (draws,) [1].
+        trips: how many of those that do not open something [1].
+
+    Returns:
+        A logarithm a draw (draws,).
+    """
     sure = seen_with.OUTCOME_SURE
     share = share_of(outcome, passes, trips)
     found: Real = np.log(sure * share + 0.5 * (1.0 - sure))
@@ -252,7 +297,17 @@ def _look(
 def weigh(
     setup: Setup, entries: dict[int, StartEntry], seen: list[Seen], slow: set[int]
 ) -> Posterior:
-    """Weigh draws of every unknown by a log's starts."""
+    """Weigh draws of every unknown by a log's starts.
+
+    Args:
+        setup: as it was before the log.
+        entries: start entries by number.
+        seen: the distinct starts of them.
+        slow: numbers of entries whose meter was too slow.
+
+    Returns:
+        The draws with their weights.
+    """
     unknowns = unknowns_in(setup, seen)
     prior = prior_of(setup, unknowns)
     count, seed = len(unknowns), setup.rules.seed + 11
@@ -285,7 +340,16 @@ def weigh(
 
 
 def quantiles(values: Real, weights: Real, at: tuple[float, ...]) -> list[float]:
-    """Quantiles of weighted draws."""
+    """Quantiles of weighted draws.
+
+    Args:
+        values: of the draws (draws,).
+        weights: of the draws, one in all (draws,).
+        at: shares [1].
+
+    Returns:
+        A value a share.
+    """
     order = np.argsort(values)
     heap = np.cumsum(weights[order]) - 0.5 * weights[order]
     return [float(x) for x in np.interp(at, heap, values[order])]

@@ -211,7 +211,15 @@ def full_amps(setup: Setup, item: int) -> float:
 
 
 def felt_entries(setup: Setup, fresh: dict[int, Entry]) -> dict[int, Felt]:
-    """What each plug's entry tells, by its number; those that tell nothing are left out."""
+    """What each plug's entry tells, by its number; those that tell nothing are left out.
+
+    Args:
+        setup: as it was before the log.
+        fresh: entries by number that it has not learned from yet.
+
+    Returns:
+        Watts [W] and ohms [ohm] of each contact.
+    """
     found = {}
     for at, entry in fresh.items():
         if isinstance(entry, PlugEntry) and entry.item < len(setup.hookup):
@@ -225,7 +233,12 @@ def plug_choices(setup: Setup, fresh: dict[int, Entry], plugs: dict[int, Felt]) 
     """The conditions that plugs' temperatures make: of each part the last that is sure.
 
     Args:
+        setup: as it was before the log.
+        fresh: entries by number that it has not learned from yet.
         plugs: what :func:`felt_entries` found.
+
+    Returns:
+        At most one a part.
     """
     found: dict[int, Choice] = {}
     for at, told in plugs.items():
@@ -245,7 +258,16 @@ def plug_choices(setup: Setup, fresh: dict[int, Entry], plugs: dict[int, Felt]) 
 
 
 def plugs_judged(setup: Setup, fresh: dict[int, Entry], told: dict[int, Felt]) -> Iterable[Judged]:
-    """Every plug's entry, judged by what :func:`felt_entries` found."""
+    """Every plug's entry, judged by what :func:`felt_entries` found.
+
+    Args:
+        setup: as it was before the log.
+        fresh: entries by number that it has not learned from yet.
+        told: what each tells, by its number.
+
+    Yields:
+        A row for each.
+    """
     for at, entry in fresh.items():
         if not isinstance(entry, PlugEntry):
             continue

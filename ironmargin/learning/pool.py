@@ -89,6 +89,12 @@ class Typical:
 def class_of(load: Rotating) -> str | None:
     """The typical load a unit is one of, by kind, volts and running amps; None where none is near.
     Its start gear is another matter: the rotor is the same.
+
+    Args:
+        load: an air conditioner or a motor.
+
+    Returns:
+        Key of the typical load.
     """
     if not isinstance(load, AirConditioner | Motor) or not load.running_a:
         return None
@@ -155,7 +161,17 @@ def _kept(accounts: Real, sds: Real) -> NDArray[np.intp]:
 
 
 def fitted(key: str, accounts: Real, logs: Real, sds: Real) -> Typical | None:
-    """The typical figure of one class; None where too few stand behind it."""
+    """The typical figure of one class; None where too few stand behind it.
+
+    Args:
+        key: of the class and the figure.
+        accounts: whose unit each is (units,).
+        logs: of its figure over the table's (units,).
+        sds: of those logarithms (units,).
+
+    Returns:
+        Middle, spread and how many stand behind it.
+    """
     at = _kept(accounts, sds)
     accounts, logs, sds = accounts[at], logs[at], sds[at]
     count, people = len(logs), len(np.unique(accounts))

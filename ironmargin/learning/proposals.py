@@ -44,7 +44,14 @@ class Around:
     root: Real
 
     def draw(self, z: Real) -> Real:
-        """Draws from standard normal ones, one column more than unknowns."""
+        """Draws from standard normal ones, one column more than unknowns.
+
+        Args:
+            z: (draws, unknowns + 1).
+
+        Returns:
+            (draws, unknowns).
+        """
         count = len(self.middle)
         chi = FREEDOM * (1.0 - HALF + math.sqrt(HALF) * z[:, count]) ** 3
         steps = z[:, :count] / np.sqrt(np.maximum(chi, LEAST_CHI) / FREEDOM)[:, None]
@@ -52,7 +59,14 @@ class Around:
         return found
 
     def density(self, logs: Real) -> Real:
-        """Logarithm of the density of draws."""
+        """Logarithm of the density of draws.
+
+        Args:
+            logs: (draws, unknowns).
+
+        Returns:
+            (draws,).
+        """
         count = len(self.middle)
         off = np.asarray(np.linalg.solve(self.root, (logs - self.middle).T), dtype=np.float64)
         reach = np.sum(off * off, axis=0) / FREEDOM
@@ -70,7 +84,12 @@ def around(logs: Real, weights: Real, sds: Real) -> Around:
     """A proposal that covers weighted draws.
 
     Args:
+        logs: draws (draws, unknowns).
+        weights: of them, one in all (draws,).
         sds: of what was believed before, by unknown.
+
+    Returns:
+        Where to draw from next.
     """
     middle = weights @ logs
     spread = (logs - middle).T @ ((logs - middle) * weights[:, None])
@@ -79,27 +98,56 @@ def around(logs: Real, weights: Real, sds: Real) -> Around:
 
 
 def mixture(densities: Sequence[Density], logs: Real) -> Real:
-    """Logarithm of the density of draws that came in equal number from each of these."""
+    """Logarithm of the density of draws that came in equal number from each of these.
+
+    Args:
+        densities: of each round.
+        logs: draws (draws, unknowns).
+
+    Returns:
+        (draws,).
+    """
     each = np.array([density(logs) for density in densities])
     found: Real = np.logaddexp.reduce(each, axis=0) - math.log(len(densities))
     return found
 
 
 def even(logs: Real) -> Real:
-    """Weights from their logarithms, one in all."""
+    """Weights from their logarithms, one in all.
+
+    Args:
+        logs: of weights, but for a constant (draws,).
+
+    Returns:
+        (draws,).
+    """
     weights = np.exp(logs - logs.max())
     found: Real = weights / weights.sum()
     return found
 
 
 def effective(weights: Real) -> float:
-    """How many draws carry the weight (Kish)."""
+    """How many draws carry the weight (Kish).
+
+    Args:
+        weights: one in all (draws,).
+
+    Returns:
+        Their number, as if each carried the same.
+    """
     return float(1.0 / (weights**2).sum())
 
 
 def tempered(total: Real, least: float) -> Real:
     """Weights flattened until so many draws carry them: from far off, what is found is walked to in
     several turns, not jumped at.
+
+    Args:
+        total: logarithms of weights (draws,).
+        least: draws that are to carry them.
+
+    Returns:
+        Weights, one in all (draws,).
     """
     low, high = 0.0, 1.0
     for _ in range(HALVINGS):

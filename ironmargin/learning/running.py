@@ -91,7 +91,15 @@ def demand_in(setup: Setup, ident: str, mode: str | None) -> Demand:
 
 
 def at_volts(demand: Demand, share: float) -> complex:
-    """The current phasor of a load at a share of its rated volts [A]."""
+    """The current phasor of a load at a share of its rated volts [A].
+
+    Args:
+        demand: a load as it runs.
+        share: of its rated volts [1].
+
+    Returns:
+        A phasor [A].
+    """
     total = 0j
     for draw in demand.steady:
         scale = 1.0 / share if draw.constant_power else share
@@ -100,14 +108,31 @@ def at_volts(demand: Demand, share: float) -> complex:
 
 
 def watts_at(demand: Demand, share: float) -> float:
-    """The power of a load at a share of its rated volts [W]."""
+    """The power of a load at a share of its rated volts [W].
+
+    Args:
+        demand: a load as it runs.
+        share: of its rated volts [1].
+
+    Returns:
+        Watts [W].
+    """
     return float(
         sum(d.va.real * (1.0 if d.constant_power else share * share) for d in demand.steady)
     )
 
 
 def share_of_volts(setup: Setup, ident: str, volts: float | None) -> float:
-    """Volts read over rated volts; 1 where none were read [1]."""
+    """Volts read over rated volts; 1 where none were read [1].
+
+    Args:
+        setup: as it was before the log.
+        ident: id of the load.
+        volts: that were read [V].
+
+    Returns:
+        The share [1].
+    """
     load = next(x for x in setup.rig.loads if x.id == ident)
     if volts is None or volts < 0.5 * load.voltage_v:
         return 1.0
@@ -115,14 +140,32 @@ def share_of_volts(setup: Setup, ident: str, volts: float | None) -> float:
 
 
 def learned_sd(setup: Setup, field: str, otherwise: float) -> float:
-    """How far a figure may be off: what an earlier log left, else by where it comes from [1]."""
+    """How far a figure may be off: what an earlier log left, else by where it comes from [1].
+
+    Args:
+        setup: as it was before the log.
+        field: path of the figure.
+        otherwise: by where it comes from [1].
+
+    Returns:
+        Standard deviation of its logarithm [1].
+    """
     kept = learned_before(setup)[1].get(field)
     sd = kept.get("sd") if isinstance(kept, dict) else None
     return float(sd) if isinstance(sd, int | float) and 0.0 < sd < otherwise else otherwise
 
 
 def field_of(setup: Setup, ident: str, mode: str | None) -> tuple[str, str]:
-    """The field of the setup that holds a load's running figure: its path and its name."""
+    """The field of the setup that holds a load's running figure: its path and its name.
+
+    Args:
+        setup: as it was before the log.
+        ident: id of the load.
+        mode: of an air conditioner; None for the wanted one.
+
+    Returns:
+        Path and name.
+    """
     at = next(n for n, load in enumerate(setup.rig.loads) if load.id == ident)
     load = setup.rig.loads[at]
     if isinstance(load, AirConditioner):
@@ -136,7 +179,16 @@ def field_of(setup: Setup, ident: str, mode: str | None) -> tuple[str, str]:
 
 
 def reading_of(setup: Setup, at: int, entry: RunEntry) -> Reading | None:
-    """A run entry as a reading; None where it tells nothing of its load."""
+    """A run entry as a reading; None where it tells nothing of its load.
+
+    Args:
+        setup: as it was before the log.
+        at: number of the entry.
+        entry: of a load that runs.
+
+    Returns:
+        What it read, what was to be expected, and how sure both are.
+    """
     amps, watts, doubt_of_meter = shown_of(setup, entry)
     if entry.on == "whole-cord" or (amps is None and watts is None):
         return None
@@ -162,6 +214,13 @@ def reading_of(setup: Setup, at: int, entry: RunEntry) -> Reading | None:
 def shown_of(setup: Setup, entry: RunEntry) -> tuple[float | None, float | None, float]:
     """What a reading shows of its load: amps [A], or watts [W], and how far the way there is in
     doubt [1]: volt-amperes over volts, or what a battery gave less an inverter's losses.
+
+    Args:
+        setup: as it was before the log.
+        entry: of a load that runs.
+
+    Returns:
+        Amps [A] or watts [W], one of them None, and the doubt [1].
     """
     if entry.amps is not None or entry.watts is not None:
         return entry.amps, entry.watts, 0.0
@@ -178,6 +237,14 @@ def of_the_day(setup: Setup, demand: Demand, *, day_known: bool) -> tuple[Demand
 
     A measured figure gets no credit for a cool day where nobody knows what day it was measured on;
     a reading that remembers its weather does: what it read in the cool is less than on a hot day.
+
+    Args:
+        setup: of the entry, with its weather.
+        demand: the load as the setup has it.
+        day_known: whether the entry remembers its weather.
+
+    Returns:
+        The load as it ran, and the doubt [1].
     """
     load, outdoor_c = demand.load, setup.conditions.outdoor_c
     if not day_known or not isinstance(load, AirConditioner) or len(demand.steady) < 2:
@@ -193,14 +260,31 @@ def of_the_day(setup: Setup, demand: Demand, *, day_known: bool) -> tuple[Demand
 
 
 def believed_sd(setup: Setup, ident: str, mode: str | None) -> float:
-    """What a load's running amps may be off before anything is read [1]."""
+    """What a load's running amps may be off before anything is read [1].
+
+    Args:
+        setup: as it was before the log.
+        ident: id of the load.
+        mode: of an air conditioner; None for the wanted one.
+
+    Returns:
+        Standard deviation of its logarithm [1].
+    """
     load = next(x for x in setup.rig.loads if x.id == ident)
     path, _ = field_of(setup, ident, mode)
     return learned_sd(setup, path, spread_of("running amps", load.provenance))
 
 
 def learn_running(setup: Setup, readings: list[Reading]) -> list[Learned]:
-    """The factor on each load's running amps, mode by mode."""
+    """The factor on each load's running amps, mode by mode.
+
+    Args:
+        setup: as it was before the log.
+        readings: of loads that run.
+
+    Returns:
+        A factor for each load and mode, with how sure it is [1].
+    """
     groups: dict[tuple[str, str], list[Reading]] = {}
     for reading in readings:
         path, _ = field_of(setup, reading.load, reading.mode)
@@ -248,6 +332,14 @@ def solve_survey(setup: Setup, at: int, entry: SurveyEntry) -> Surveyed:
 
     Least squares over all steps with a heavy-tailed error, by iterated weights, each load's factor
     held loosely at what was believed.
+
+    Args:
+        setup: as it was before the log.
+        at: number of the entry.
+        entry: steps with what was on and what was read.
+
+    Returns:
+        A reading for each load, and the steps that do not fit.
     """
     cools = {x.id for x in setup.rig.loads if isinstance(x, AirConditioner)}
 

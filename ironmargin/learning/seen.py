@@ -119,6 +119,12 @@ def seen_of(setup: Setup, entry: StartEntry, warm: bool = True) -> Seen | None:
 def kinds_weighed(setup: Setup) -> int:
     """How many distinct starts of a log are weighed: each draw of each runs the engine, past all
     loads that run.
+
+    Args:
+        setup: as it was before the log.
+
+    Returns:
+        Their number.
     """
     return MOST_KINDS * SMALL_SIZE // max(size_of(setup), SMALL_SIZE)
 
@@ -128,6 +134,13 @@ def moments_of(
 ) -> tuple[list[Seen], list[int], list[int]]:
     """The distinct starts of a log, the newest of them; the entries that speak of none of this
     setup's; and those of starts too old to be weighed.
+
+    Args:
+        setup: as it was before the log.
+        entries: of starts, with their numbers.
+
+    Returns:
+        The starts, and the numbers of the entries left out on either ground.
     """
     found: dict[str, Seen] = {}
     strange: list[int] = []

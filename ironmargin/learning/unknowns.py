@@ -82,7 +82,11 @@ def unknowns_of(setup: Setup, moments: list[tuple[Moment, int, bool]]) -> list[U
     """What some starts can tell of.
 
     Args:
+        setup: as it was before the log.
         moments: each with the row that starts, and whether it was read on another supply.
+
+    Returns:
+        In the order they are drawn in.
     """
     found: dict[Name, Unknown] = {}
 
@@ -115,6 +119,12 @@ def unknowns_of(setup: Setup, moments: list[tuple[Moment, int, bool]]) -> list[U
 def heavy_quantile(z: Real) -> Real:
     """Student's t of four degrees for standard normal draws (closed form, W. Shaw, J. Comput.
     Finance 9, 2006).
+
+    Args:
+        z: standard normal, any shape.
+
+    Returns:
+        Of the same shape.
     """
     share = np.clip(shares_below(z), 1e-12, 1.0 - 1e-12)
     inside = np.clip(4.0 * share * (1.0 - share), 0.0, 1.0)
@@ -142,7 +152,14 @@ class Prior:
         return sds
 
     def draw(self, z: Real) -> Real:
-        """Draws from standard normal ones (draws, unknowns)."""
+        """Draws from standard normal ones (draws, unknowns).
+
+        Args:
+            z: (draws, unknowns).
+
+        Returns:
+            Logarithms of factors (draws, unknowns).
+        """
         logs = z * np.array([u.sd for u in self.unknowns])
         for n, unknown in enumerate(self.unknowns):
             if unknown.heavy and n not in self.at:
@@ -154,7 +171,14 @@ class Prior:
         return found
 
     def density(self, logs: Real) -> Real:
-        """Logarithm of the density of draws."""
+        """Logarithm of the density of draws.
+
+        Args:
+            logs: draws (draws, unknowns).
+
+        Returns:
+            (draws,).
+        """
         total: Real = np.zeros(len(logs))
         for n, unknown in enumerate(self.unknowns):
             if n in self.at:
@@ -176,21 +200,45 @@ class Prior:
 
 
 def prior_of(setup: Setup, unknowns: list[Unknown]) -> Prior:
-    """What is believed of these, with what earlier logs left in rig and supply."""
+    """What is believed of these, with what earlier logs left in rig and supply.
+
+    Args:
+        setup: as it was before the log.
+        unknowns: what is drawn.
+
+    Returns:
+        What they are drawn from.
+    """
     before = known_of(setup).of([u.name for u in unknowns])
     names = [u.name for u in unknowns]
     return Prior(tuple(unknowns), before, tuple(names.index(name) for name in before.names))
 
 
 def column(unknowns: tuple[Unknown, ...] | list[Unknown], logs: Real, name: Name) -> Real:
-    """The draws of one unknown; of one that is not drawn, nothing off."""
+    """The draws of one unknown; of one that is not drawn, nothing off.
+
+    Args:
+        unknowns: what is drawn.
+        logs: draws of them (draws, unknowns).
+        name: the unknown's.
+
+    Returns:
+        (draws,).
+    """
     names = [u.name for u in unknowns]
     found: Real = logs[:, names.index(name)] if name in names else np.zeros(len(logs))
     return found
 
 
 def share_of_post(moment: Moment) -> float:
-    """How much of the impedance before a panel is the post's own [1]."""
+    """How much of the impedance before a panel is the post's own [1].
+
+    Args:
+        moment: a start.
+
+    Returns:
+        The share [1].
+    """
     source, up = moment.case.source, moment.case.feed.upstream
     own = abs(source.hot_ohm + source.neutral_ohm)
     return min(own / max(abs(up.z11), own, 1e-9), 1.0) if math.isfinite(own) else 1.0

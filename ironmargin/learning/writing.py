@@ -48,7 +48,16 @@ def _put(document: Document, path: str, value: float) -> None:
 
 
 def corrected_by(setup: Setup, figures: list[Figure], choices: list[Choice]) -> Setup:
-    """The setup with the learned figures; one that cannot stand beside the others is left out."""
+    """The setup with the learned figures; one that cannot stand beside the others is left out.
+
+    Args:
+        setup: as it was before the log.
+        figures: that are learned.
+        choices: that are made.
+
+    Returns:
+        The setup.
+    """
     for choice in choices:
         if choice.field == "supply.tester":
             assert isinstance(setup.supply, Shore)
@@ -71,7 +80,15 @@ def corrected_by(setup: Setup, figures: list[Figure], choices: list[Choice]) -> 
 
 
 def with_figures(setup: Setup, figures: list[Figure]) -> Document:
-    """A setup's document with learned figures; a load whose figures were read is measured now."""
+    """A setup's document with learned figures; a load whose figures were read is measured now.
+
+    Args:
+        setup: as it was before the log.
+        figures: that are learned.
+
+    Returns:
+        The open format's object.
+    """
     document = write_setup(setup)
     for figure in figures:
         _put(document, figure.field, float(f"{figure.after:.4g}"))
@@ -96,7 +113,16 @@ def with_figures(setup: Setup, figures: list[Figure]) -> Document:
 
 
 def noted(setup: Setup, figures: list[Figure], entries: Iterable[Entry]) -> Setup:
-    """The setup with what it has learned from, and how sure its figures are now."""
+    """The setup with what it has learned from, and how sure its figures are now.
+
+    Args:
+        setup: with the learned figures.
+        figures: that are learned.
+        entries: of the log.
+
+    Returns:
+        The setup.
+    """
     known, sure = learned_before(setup)
     known |= {digest(e) for e in entries if not isinstance(e, TripEntry)}
     for figure in figures:
@@ -110,6 +136,16 @@ def with_draws(
 ) -> Setup:
     """The setup with draws of what the starts told, kept with its rig and its supply; of a figure
     that was declined or read by itself (``without``) none.
+
+    Args:
+        setup: as it was before the log.
+        corrected: with the learned figures.
+        found: what the starts tell.
+        without: paths of figures that are left out.
+        figures: that are learned.
+
+    Returns:
+        The setup.
     """
     fields = {u.name: set[str]() for u in found.unknowns}
     for what, ident in fields:
@@ -149,6 +185,13 @@ def with_draws(
 
 
 def digest(entry: Entry) -> str:
-    """What an entry is known by once a setup has learned from it."""
+    """What an entry is known by once a setup has learned from it.
+
+    Args:
+        entry: of a log.
+
+    Returns:
+        Sixteen hexadecimal digits.
+    """
     text = json.dumps([entry.kind, write_record(entry)], sort_keys=True)
     return hashlib.sha256(text.encode()).hexdigest()[:16]

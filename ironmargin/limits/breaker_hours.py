@@ -62,7 +62,15 @@ class BreakerHours(Limit):
         )
 
     def caution(self, row: Row, told: Telling) -> str:
-        """A late breaker may hold what burns a weaker part behind it."""
+        """A late breaker may hold what burns a weaker part behind it.
+
+        Args:
+            row: the breaker with its amps.
+            told: the case and its moment.
+
+        Returns:
+            The caution in words; empty where no part is weaker than what it may hold.
+        """
         about = row.about
         if not isinstance(about, Breaker) or about.where == "main":
             return ""

@@ -34,10 +34,15 @@ def trips_along(
     """Whether a curve trips along a start.
 
     Args:
+        trace: amps of the start over time.
         leg: source conductor.
         rating_a: of the breaker [A].
+        curve: of the breaker, at an edge of its band.
         heat: before the start, in units of (I/In)² [1].
         also_a: other loads on it [A].
+
+    Returns:
+        Whether it opens before the start is over.
     """
     xs = (trace.a[min(leg, len(trace.a) - 1)][:-1] + also_a) / rating_a
     # Heat goes towards x²: below the curve's own multiple it never gets there.
@@ -69,6 +74,15 @@ def warm_of(case: Case, breaker: Breaker, leg: int, warm_a: tuple[float, ...]) -
 def branch_trips(case: Case, start: Start, circuit: Circuit, curve: Curve) -> bool:
     """Whether a branch breaker of this curve opens in a start, from what its load would draw on an
     ideal supply in the share of it that this one gives.
+
+    Args:
+        case: the setup, ready to be solved.
+        start: as it was followed on this supply.
+        circuit: behind the breaker.
+        curve: of the breaker, at an edge of its band.
+
+    Returns:
+        Whether it opens.
     """
     demand = case.demands[start.starters[0].demand]
     if demand.plate is None:

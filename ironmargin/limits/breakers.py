@@ -49,13 +49,27 @@ class Carried:
 
 
 def lasts_long(case: Case) -> bool:
-    """Whether it is to run long enough for the rule of continuous loads; without hours it is."""
+    """Whether it is to run long enough for the rule of continuous loads; without hours it is.
+
+    Args:
+        case: the setup, ready to be solved.
+
+    Returns:
+        Whether the rule of continuous loads applies.
+    """
     target = case.setup.conditions.target_hours
     return target is None or target >= CONTINUOUS_FROM_H
 
 
 def asked_s(case: Case) -> float:
-    """How long it is to hold [s]."""
+    """How long it is to hold [s].
+
+    Args:
+        case: the setup, ready to be solved.
+
+    Returns:
+        Seconds [s]; a day where nobody said.
+    """
     target = case.setup.conditions.target_hours
     return LONG_S if target is None else target * 3600.0
 
@@ -105,7 +119,14 @@ def more_than_rated(amps: float, rating_a: float | None) -> bool:
 
 
 def site_of(breaker: Breaker) -> Site:
-    """Which place on the bar a breaker belongs to."""
+    """Which place on the bar a breaker belongs to.
+
+    Args:
+        breaker: of supply or panel.
+
+    Returns:
+        The place.
+    """
     return Site.MAIN if breaker.where == "main" else Site.SUPPLY_BREAKER
 
 
@@ -128,7 +149,14 @@ def through(now: Now, breaker: Breaker, leg: int) -> tuple[Figure, Figure]:
 
 
 def carried_by(now: Now) -> Iterator[Carried]:
-    """Every breaker with what it carries, in the order current flows."""
+    """Every breaker with what it carries, in the order current flows.
+
+    Args:
+        now: the moment that is asked about.
+
+    Yields:
+        A pole of a breaker, with its amps [A] and its mean amps where loads cycle [A].
+    """
     case = now.case
     yield from _of_input(case)
     for number, (breaker, leg) in enumerate(case.breakers):
@@ -153,7 +181,14 @@ def carried_by(now: Now) -> Iterator[Carried]:
 
 
 def carried_in(view: View) -> tuple[Carried, ...]:
-    """The same for every limit of breakers that is asked in one view."""
+    """The same for every limit of breakers that is asked in one view.
+
+    Args:
+        view: the moment, as the limits see it.
+
+    Returns:
+        Every pole of every breaker with its amps [A].
+    """
     if CARRIED not in view.memo:
         view.memo[CARRIED] = tuple(carried_by(view.now))
     return cast(tuple[Carried, ...], view.memo[CARRIED])

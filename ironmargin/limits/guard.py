@@ -14,19 +14,42 @@ from ironmargin.sustaining.steady import magnitude
 
 
 def guard_name(point: GuardPoint) -> str:
-    """What a guard is called."""
+    """What a guard is called.
+
+    Args:
+        point: where it sits.
+
+    Returns:
+        The name it was given, or a common one.
+    """
     return point.guard.name or "guard"
 
 
 def guard_amps(now: Now, point: GuardPoint) -> Figure:
-    """Amps through a guard, its busiest conductor [A]."""
+    """Amps through a guard, its busiest conductor [A].
+
+    Args:
+        now: the moment that is asked about.
+        point: where the guard sits.
+
+    Returns:
+        Amps, for each set that is asked about [A].
+    """
     if point.at_input:
         return now.case.source.input_limit_a or 0.0
     return largest(now.amps)
 
 
 def guard_volts(now: Now, point: GuardPoint) -> Figure:
-    """Volts at a guard, its weaker leg: the panel's and what the path behind it drops [V]."""
+    """Volts at a guard, its weaker leg: the panel's and what the path behind it drops [V].
+
+    Args:
+        now: the moment that is asked about.
+        point: where the guard sits.
+
+    Returns:
+        Volts, for each set that is asked about [V].
+    """
     if point.at_input:
         return input_volts(now.case)
     state, (z11, z12, z22) = now.state, point.after
@@ -38,7 +61,15 @@ def guard_volts(now: Now, point: GuardPoint) -> Figure:
 
 
 def open_volts(now: Now, point: GuardPoint) -> float:
-    """Volts at a guard without load [V]."""
+    """Volts at a guard without load [V].
+
+    Args:
+        now: the moment that is asked about.
+        point: where the guard sits.
+
+    Returns:
+        Volts of a leg [V].
+    """
     source = now.case.source
     return source.input.leg_v if source.input is not None else source.leg_v
 
@@ -57,7 +88,14 @@ def closes(point: GuardPoint, open_v: float) -> bool:
 
 
 def overload_a(point: GuardPoint) -> float | None:
-    """The lower of its overload setting and its rating [A]; None where neither is known."""
+    """The lower of its overload setting and its rating [A]; None where neither is known.
+
+    Args:
+        point: where the guard sits.
+
+    Returns:
+        Amps above which it opens [A].
+    """
     known = [a for a in (point.guard.overload_a, point.guard.rating_a) if a is not None]
     return min(known, default=None)
 

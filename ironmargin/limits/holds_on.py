@@ -23,7 +23,14 @@ LEAST_MISSING = -0.002
 
 
 def dropout_v(demand: Demand) -> float:
-    """Volts below which a load drops out, at its place in the panel [V]."""
+    """Volts below which a load drops out, at its place in the panel [V].
+
+    Args:
+        demand: a load as it runs.
+
+    Returns:
+        Volts [V].
+    """
     return max(d.dropout for d in demand.steady) * demand.steady[0].bus_v
 
 

@@ -22,6 +22,12 @@ from ironmargin.limits.service_volts import edge_of, volt_limits, volts_of
 def input_volts(case: Case) -> float:
     """Settled volts at the input of an inverter/charger [V]: behind the post's impedance with all
     that hangs on its circuit, and the path with what it takes.
+
+    Args:
+        case: the setup, ready to be solved.
+
+    Returns:
+        Volts of a leg [V].
     """
     taken_from = case.source.input
     if taken_from is None:

@@ -29,7 +29,14 @@ SHARES = (
 
 
 def share_words(share: float) -> str:
-    """A share of what was asked, in words."""
+    """A share of what was asked, in words.
+
+    Args:
+        share: of the hours or nights asked for [1].
+
+    Returns:
+        The words.
+    """
     return next((words for least, words in SHARES if share >= least), "hardly any")
 
 

@@ -284,32 +284,84 @@ class Limit(ABC):
 
     @abstractmethod
     def rows(self, view: View) -> Iterator[Row]:
-        """The limit wherever it acts in this view."""
+        """The limit wherever it acts in this view.
+
+        Args:
+            view: the moment, as the limits see it.
+
+        Yields:
+            A row for each place: figure, limit, margin.
+        """
 
     @abstractmethod
     def sentence(self, row: Row, told: Telling) -> str:
-        """What a person is told when this limit gives first."""
+        """What a person is told when this limit gives first.
+
+        Args:
+            row: of this limit.
+            told: the case, what runs beside it, and whether it fails.
+
+        Returns:
+            A sentence or two.
+        """
 
     def caution(self, row: Row, told: Telling) -> str:
-        """The caution at this place, or nothing."""
+        """The caution at this place, or nothing.
+
+        Args:
+            row: of this limit.
+            told: the case, what runs beside it, and whether it fails.
+
+        Returns:
+            A line or two, or an empty string.
+        """
         return ""
 
     def reading(self, row: Row) -> str:
-        """The value against its limit, as the bar shows it."""
+        """The value against its limit, as the bar shows it.
+
+        Args:
+            row: of this limit.
+
+        Returns:
+            Two figures with their unit.
+        """
         return f"{float(row.value):.1f} of {float(row.allowed):.1f} {row.unit}"
 
     def reason(self, row: Row) -> str:
-        """One line behind the bar."""
+        """One line behind the bar.
+
+        Args:
+            row: of this limit.
+
+        Returns:
+            The line.
+        """
         return (
             f"{row.name}: {float(row.value):.1f} {row.unit} of {float(row.allowed):.1f} {row.unit}"
         )
 
     def subtitle(self, row: Row) -> str:
-        """Which aspect of the place it is, in a word or two."""
+        """Which aspect of the place it is, in a word or two.
+
+        Args:
+            row: of this limit.
+
+        Returns:
+            The words.
+        """
         return self.quantity.value
 
     def verdict(self, row: Row, thin_below: float) -> str:
-        """``fails``, ``thin`` or ``holds``, by margin and band."""
+        """``fails``, ``thin`` or ``holds``, by margin and band.
+
+        Args:
+            row: of this limit.
+            thin_below: margin under which what holds is thin [1].
+
+        Returns:
+            One of the three words.
+        """
         if float(row.margin) < 0.0:
             return self.at_most
         early = row.early_margin
@@ -318,7 +370,14 @@ class Limit(ABC):
         return THIN if float(row.margin) < thin_below and self.in_margin else HOLDS
 
     def why(self, row: Row) -> str:
-        """The rule that makes a verdict fail or be thin, in a few words."""
+        """The rule that makes a verdict fail or be thin, in a few words.
+
+        Args:
+            row: of this limit, one that does not hold with room.
+
+        Returns:
+            The rule in words.
+        """
         if float(row.margin) < 0.0:
             return f"{row.name}: {percent(float(row.margin))} short"
         if row.early_margin is not None and float(row.early_margin) < 0.0:
@@ -343,6 +402,23 @@ class Limit(ABC):
     ) -> Row:
         """A row with its margins, ``1 − value ÷ limit``; that of the early edge only for one set of
         loads, since many are judged by the nominal one alone.
+
+        Args:
+            place: where on the bar.
+            name: what a person calls it.
+            value: what there is, for each set that is asked about.
+            allowed: what there may be.
+            early: what there may be at the early edge of its band.
+            unit: of both.
+            note: which of two rules or sides it is.
+            criterion: the school it is judged by.
+            leg: source conductor; −1 for none.
+            about: what the row is of: a breaker, a load, a part.
+            problem: key of what is wrong.
+            base: what volts are measured against [V].
+
+        Returns:
+            The row.
         """
         banded = early is not None and not isinstance(value, np.ndarray)
         return Row(
@@ -366,7 +442,18 @@ class Limit(ABC):
     def violated(
         self, place: Place, name: str, problem: str, about: About = None, unit: str = ""
     ) -> Row:
-        """A row of something that is not allowed at all."""
+        """A row of something that is not allowed at all.
+
+        Args:
+            place: where on the bar.
+            name: what a person calls it.
+            problem: key of what is wrong.
+            about: what the row is of: a breaker, a load, a part.
+            unit: of its figures, where it has any.
+
+        Returns:
+            A row that fails by its whole.
+        """
         return Row(self, place, name, 1.0, 0.0, VIOLATED, unit=unit, about=about, problem=problem)
 
 
@@ -405,7 +492,14 @@ LIMITS: dict[str, Limit] = {}
 
 
 def limit(cls: type[Limit]) -> type[Limit]:
-    """Register a limit."""
+    """Register a limit.
+
+    Args:
+        cls: a class of limits with a key of its own.
+
+    Returns:
+        The class.
+    """
     LIMITS[cls.key] = cls()
     return cls
 
@@ -420,7 +514,11 @@ def _load() -> None:
 
 
 def all_limits() -> tuple[Limit, ...]:
-    """Every limit there is."""
+    """Every limit there is.
+
+    Returns:
+        In the order of their modules' names.
+    """
     _load()
     return tuple(LIMITS.values())
 

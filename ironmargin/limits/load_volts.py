@@ -30,6 +30,12 @@ TOLERANCE = 0.10
 def volts_range(demand: Demand) -> tuple[float, float, float]:
     """Lowest, rated and highest volts of a load at its terminals [V]: 10 % beyond its nameplate, or
     beyond both ends of the range on it.
+
+    Args:
+        demand: a load as it runs.
+
+    Returns:
+        Three figures [V].
     """
     load = demand.load
     low = load.voltage_min_v if load.voltage_min_v is not None else load.voltage_v

@@ -33,6 +33,12 @@ def third_harmonic_a(demand: Demand) -> float:
 
     With its fundamental in phase, distortion alone makes the power factor:
     ``I_harmonics = I·√(1 − pf²)``.
+
+    Args:
+        demand: a load as it runs.
+
+    Returns:
+        Amps [A].
     """
     power_factor = float(getattr(demand.load, "power_factor", 1.0))
     if power_factor >= CORRECTED or demand.leg == L1L2:
@@ -42,7 +48,14 @@ def third_harmonic_a(demand: Demand) -> float:
 
 
 def shares_neutral(case: Case) -> bool:
-    """Whether two legs share the neutral, so that it carries what they do not cancel."""
+    """Whether two legs share the neutral, so that it carries what they do not cancel.
+
+    Args:
+        case: the setup, ready to be solved.
+
+    Returns:
+        Whether there are two legs of opposite phase.
+    """
     return case.feed.upstream.legs == 2 and not case.feed.upstream.tied
 
 

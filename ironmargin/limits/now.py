@@ -128,7 +128,14 @@ class Now:
         return self._volts[place]
 
     def share(self, demand: int) -> Figure:
-        """1 where a demand runs, 0 where it does not."""
+        """1 where a demand runs, 0 where it does not.
+
+        Args:
+            demand: its number in the case.
+
+        Returns:
+            For each set that is asked about [1].
+        """
         return 1.0 if self.on is None else self.on[:, demand]
 
     @property

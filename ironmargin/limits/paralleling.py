@@ -26,12 +26,26 @@ REASONS = {
 
 
 def made_for_it(unit: Generator) -> bool:
-    """Whether a set can be paralleled: inverter sets can unless said otherwise."""
+    """Whether a set can be paralleled: inverter sets can unless said otherwise.
+
+    Args:
+        unit: a generator.
+
+    Returns:
+        Whether it has what paralleling needs.
+    """
     return unit.inverter if unit.parallel_ready is None else unit.parallel_ready
 
 
 def problem_of(supply: Parallel) -> str:
-    """Why these sets cannot be paralleled, as a key of :data:`REASONS`; empty if they can."""
+    """Why these sets cannot be paralleled, as a key of :data:`REASONS`; empty if they can.
+
+    Args:
+        supply: sets in parallel.
+
+    Returns:
+        The key.
+    """
     inverters = [u.inverter for u in supply.units]
     if not any(inverters):
         return "conventional"

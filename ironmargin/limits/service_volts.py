@@ -46,12 +46,27 @@ def volt_limits(nominal_v: float) -> tuple[float, float]:
 
 
 def panel_nominal_v(now: Now) -> float:
-    """Nominal volts of the rig's service, leg to neutral [V]."""
+    """Nominal volts of the rig's service, leg to neutral [V].
+
+    Args:
+        now: the moment that is asked about.
+
+    Returns:
+        Volts [V].
+    """
     return 230.0 if now.case.setup.rig.service == "230" else 120.0
 
 
 def place_ratio(now: Now, place: int) -> float:
-    """Volts between the two conductors of a place over those of a leg [1]."""
+    """Volts between the two conductors of a place over those of a leg [1].
+
+    Args:
+        now: the moment that is asked about.
+        place: 0 and 1 for the legs, 2 between them.
+
+    Returns:
+        The ratio [1].
+    """
     up = now.case.feed.upstream
     if place < 2:
         return 1.0

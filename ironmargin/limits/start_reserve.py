@@ -37,7 +37,14 @@ VERBS = {
 
 
 def opened_words(start: Start) -> str:
-    """What opened in a start, as a noun; empty where nothing did."""
+    """What opened in a start, as a noun; empty where nothing did.
+
+    Args:
+        start: as it was followed.
+
+    Returns:
+        The noun with its article.
+    """
     if start.opened is None:
         return ""
     opener = start.opened.opener
@@ -58,7 +65,15 @@ def opened_words(start: Start) -> str:
 
 
 def stronger(margin: float, by_path: bool) -> str:
-    """How much stronger what gives first would have to be."""
+    """How much stronger what gives first would have to be.
+
+    Args:
+        margin: what a start lacks, negative [1].
+        by_path: whether the path lacks it, not the supply.
+
+    Returns:
+        A sentence.
+    """
     if margin <= -MUCH_STRONGER:
         return "Nothing near this size would do."
     if by_path:

@@ -14,6 +14,12 @@ from ironmargin.loads.demand import L1L2
 def crest_amps(now: Now) -> Figure | None:
     """What uncorrected electronics that run add to the peak of the busier conductor [A]; None where
     there are none.
+
+    Args:
+        now: the moment that is asked about.
+
+    Returns:
+        Amps, for each set that is asked about [A].
     """
     case = now.case
     conductors: list[Figure] = [0.0, 0.0]

@@ -181,7 +181,14 @@ def leg_of(setup: Setup, load: Load) -> int:
 
 
 def duty_of(load: Load) -> float:
-    """Fraction of the time a load runs [1]."""
+    """Fraction of the time a load runs [1].
+
+    Args:
+        load: of the rig.
+
+    Returns:
+        Its own figure, or a usual one of its kind [1].
+    """
     if load.duty is not None:
         return load.duty
     if load.on_s is not None:
@@ -190,7 +197,14 @@ def duty_of(load: Load) -> float:
 
 
 def rest_s(load: Load) -> float:
-    """How long a load that cycles rests between two starts [s]; 0 for one that does not."""
+    """How long a load that cycles rests between two starts [s]; 0 for one that does not.
+
+    Args:
+        load: of the rig.
+
+    Returns:
+        Seconds [s].
+    """
     if load.on_s is not None:
         return load.off_s or 0.0
     return (1.0 - load.duty) * CYCLE_S if load.duty is not None else 0.0
@@ -199,6 +213,12 @@ def rest_s(load: Load) -> float:
 def cycles_per_hour(load: Load) -> float:
     """Starts an hour of a load that cycles by figures of its own [1/h]; what a thermostat does is
     added by :mod:`ironmargin.case`.
+
+    Args:
+        load: of the rig.
+
+    Returns:
+        Starts an hour [1/h]; 0 for one that does not cycle.
     """
     if load.on_s is not None and load.off_s:
         return 3600.0 / (load.on_s + load.off_s)

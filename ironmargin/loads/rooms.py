@@ -36,7 +36,14 @@ USUAL = Room()
 
 
 def depth_k(room: Room) -> float:
-    """How far below the unconditioned room one running unit pulls it [K]."""
+    """How far below the unconditioned room one running unit pulls it [K].
+
+    Args:
+        room: with its area and how it is insulated.
+
+    Returns:
+        Kelvin [K].
+    """
     return COOLS_K * INSULATED[room.insulation] * USUAL_AREA_M2 / room.area_m2
 
 
@@ -98,13 +105,29 @@ def thermostat_cycle(room: Room, outdoor_c: float, units: int = 1) -> Cycle:
 
 
 def jitter(seed: int, ident: str, turn: int) -> float:
-    """A figure between −1 and 1 that depends on nothing but the seed, the load and the turn."""
+    """A figure between −1 and 1 that depends on nothing but the seed, the load and the turn.
+
+    Args:
+        seed: any whole number.
+        ident: the load's id.
+        turn: number of the cycle.
+
+    Returns:
+        The figure [1].
+    """
     raw = hashlib.sha256(f"{seed}/{ident}/{turn}".encode()).digest()
     return int.from_bytes(raw[:6], "big") / 2**47 - 1.0
 
 
 def cycles(load: Load) -> tuple[float, float] | None:
-    """How long a load runs and rests [s]; None for one that runs as long as it is on."""
+    """How long a load runs and rests [s]; None for one that runs as long as it is on.
+
+    Args:
+        load: of the rig.
+
+    Returns:
+        Seconds on and seconds off [s].
+    """
     if load.on_s is not None:
         return (load.on_s, load.off_s or 0.0) if load.off_s else None
     if load.duty is not None and load.duty < 1.0:

@@ -68,7 +68,14 @@ class Rating:
 
 @cache
 def plug_rating_a(plug: str) -> float | None:
-    """Rating of a plug type [A], or None for a type that is not in the table."""
+    """Rating of a plug type [A], or None for a type that is not in the table.
+
+    Args:
+        plug: its type, in capitals or not.
+
+    Returns:
+        Amps [A].
+    """
     for row in rows("plugs"):
         if row["type"].lower() == plug.strip().lower():
             return float(row["rating_a"])
@@ -82,6 +89,9 @@ def ambient_correction(conductor: str, outdoor_c: float) -> float:
     Args:
         conductor: ``awg`` (NEC, 60 °C column) or ``mm2`` (IEC, PVC).
         outdoor_c: air [°C].
+
+    Returns:
+        The factor of the table's row [1].
     """
     for row in rows("ambient_correction"):
         if row["conductor"] == conductor and outdoor_c <= float(row["up_to_c"]):
@@ -90,7 +100,14 @@ def ambient_correction(conductor: str, outdoor_c: float) -> float:
 
 
 def conductor_ampacity_a(cord: Cord) -> float:
-    """Ampacity of a cord's conductor at 30 °C [A] (NEC Table 400.5(A)(1); mm² from memory)."""
+    """Ampacity of a cord's conductor at 30 °C [A] (NEC Table 400.5(A)(1); mm² from memory).
+
+    Args:
+        cord: with its size in AWG or mm².
+
+    Returns:
+        Amps [A].
+    """
     if cord.awg is not None:
         return cord_ampacity_a(cord.awg)
     table = [(float(row["mm2"]), float(row["ampacity_a"])) for row in rows("cord_ampacity_mm2")]
@@ -108,7 +125,15 @@ def _plugs_of(item: HookupItem) -> tuple[str, ...]:
 
 
 def rating_of(item: HookupItem, outdoor_c: float) -> Rating | None:
-    """The ratings of a part on a day of ``outdoor_c`` [°C]; None where nothing is known of it."""
+    """The ratings of a part on a day of ``outdoor_c`` [°C]; None where nothing is known of it.
+
+    Args:
+        item: a part of the path.
+        outdoor_c: air [°C].
+
+    Returns:
+        Amps by what is stated, by plugs, by conductor, and here [A].
+    """
     if isinstance(item, Transformer):
         return Rating(item.va / item.from_v, None, None, None)
     plugs = [a for plug in _plugs_of(item) if (a := plug_rating_a(plug)) is not None]

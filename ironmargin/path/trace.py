@@ -97,7 +97,14 @@ class Feed:
 
 
 def cord_ohm_per_m(cord: Cord) -> float:
-    """Resistance of one conductor of a cord [ohm/m]."""
+    """Resistance of one conductor of a cord [ohm/m].
+
+    Args:
+        cord: with its size in AWG or mm².
+
+    Returns:
+        Ohms a meter [ohm/m].
+    """
     return (
         conductor_ohm_per_m(cord.awg)
         if cord.awg is not None
@@ -106,7 +113,14 @@ def cord_ohm_per_m(cord: Cord) -> float:
 
 
 def plug_legs(plug: str) -> int | None:
-    """Legs a plug type brings, or None for a type not in the table (NEMA, IEC 60309)."""
+    """Legs a plug type brings, or None for a type not in the table (NEMA, IEC 60309).
+
+    Args:
+        plug: its type, in capitals or not.
+
+    Returns:
+        1 or 2.
+    """
     for row in rows("plugs"):
         if row["type"].lower() == plug.strip().lower():
             return int(row["legs"])
@@ -114,7 +128,14 @@ def plug_legs(plug: str) -> int | None:
 
 
 def part_ohm(item: HookupItem) -> float:
-    """Resistance of one conductor of a part, its contacts included [ohm]."""
+    """Resistance of one conductor of a part, its contacts included [ohm].
+
+    Args:
+        item: a part of the path.
+
+    Returns:
+        Ohms [ohm].
+    """
     along = cord_ohm_per_m(item) * item.length_m if isinstance(item, Cord) else 0.0
     return CONTACT_OHM[item.condition] + along
 

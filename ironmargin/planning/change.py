@@ -114,6 +114,9 @@ def rank_of(changes: Sequence[Change], verdict: str, margin: float) -> Rank:
         changes: what is done together.
         verdict: what it leads to.
         margin: what it leads to.
+
+    Returns:
+        Sorts as the advice is shown.
     """
     step = max(c.step for c in changes)
     trouble = sum(c.effort for c in changes) + 2 * (len(changes) - 1)

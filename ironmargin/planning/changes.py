@@ -30,6 +30,14 @@ MAKERS = (
 
 
 def changes_of(setup: Setup, case: Case) -> Iterator[Change]:
-    """Every single change worth trying, cheapest kinds first."""
+    """Every single change worth trying, cheapest kinds first.
+
+    Args:
+        setup: supply, path, rig and rules of the question.
+        case: the same, ready to be solved.
+
+    Yields:
+        A change, with what it costs and asks for.
+    """
     for maker in MAKERS:
         yield from maker(setup, case)

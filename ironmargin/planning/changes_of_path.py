@@ -19,7 +19,15 @@ from ironmargin.setup.supplies import BatteryInverter
 
 
 def contacts(setup: Setup, case: Case) -> Iterator[Change]:
-    """Each part with worn or hot contacts replaced by a good one."""
+    """Each part with worn or hot contacts replaced by a good one.
+
+    Args:
+        setup: supply, path, rig and rules of the question.
+        case: the same, ready to be solved.
+
+    Yields:
+        A change for each such part.
+    """
     for at, item in enumerate(setup.hookup):
         if item.condition == "good":
             continue
@@ -35,7 +43,15 @@ def contacts(setup: Setup, case: Case) -> Iterator[Change]:
 
 
 def uncoiling(setup: Setup, case: Case) -> Iterator[Change]:
-    """Each coiled cord laid out."""
+    """Each coiled cord laid out.
+
+    Args:
+        setup: supply, path, rig and rules of the question.
+        case: the same, ready to be solved.
+
+    Yields:
+        A change for each such cord.
+    """
     for at, item in enumerate(setup.hookup):
         if not isinstance(item, Cord) or not item.coiled:
             continue
@@ -51,7 +67,15 @@ def uncoiling(setup: Setup, case: Case) -> Iterator[Change]:
 
 
 def transfer_gear(setup: Setup, case: Case) -> Iterator[Change]:
-    """An inlet and an interlock on a building's panel that has none: licensed work."""
+    """An inlet and an interlock on a building's panel that has none: licensed work.
+
+    Args:
+        setup: supply, path, rig and rules of the question.
+        case: the same, ready to be solved.
+
+    Yields:
+        One change, or none.
+    """
     if not feeds_alone(case) or what_it_is(setup) != BUILDING or secured(setup):
         return
 
@@ -69,7 +93,15 @@ def transfer_gear(setup: Setup, case: Case) -> Iterator[Change]:
 
 
 def bonding(setup: Setup, case: Case) -> Iterator[Change]:
-    """A floating neutral bonded at the supply, where a guard refuses it."""
+    """A floating neutral bonded at the supply, where a guard refuses it.
+
+    Args:
+        setup: supply, path, rig and rules of the question.
+        case: the same, ready to be solved.
+
+    Yields:
+        One change, or none.
+    """
     guard, (neutral, stated) = rejects(case), source_neutral(case)
     if guard is None or neutral != FLOATING or not stated:
         return

@@ -41,7 +41,15 @@ CORD_RATING_A = {14: 15.0, 12: 20.0, 10: 30.0, 8: 40.0, 6: 50.0, 4: 60.0}
 
 
 def leaving_off(setup: Setup, case: Case) -> Iterator[Change]:
-    """Each running load left off, with what goes with it."""
+    """Each running load left off, with what goes with it.
+
+    Args:
+        setup: supply, path, rig and rules of the question.
+        case: the same, ready to be solved.
+
+    Yields:
+        A change for each load that can go.
+    """
     running = list(running_loads(setup))
     nowhere = {load.id for load, _ in case.unserved}
     if len(running) < 2:
@@ -80,7 +88,15 @@ def _missed(load: AnyLoad) -> tuple[str, str]:
 
 
 def taking_turns(setup: Setup, case: Case) -> Iterator[Change]:
-    """Two cooling units in turns, never both: each way must hold."""
+    """Two cooling units in turns, never both: each way must hold.
+
+    Args:
+        setup: supply, path, rig and rules of the question.
+        case: the same, ready to be solved.
+
+    Yields:
+        A change for each pair.
+    """
     cooling = [x for x in running_loads(setup) if isinstance(x, AirConditioner)]
     if len(cooling) > MOST_IN_TURN:
         return
@@ -98,7 +114,15 @@ def taking_turns(setup: Setup, case: Case) -> Iterator[Change]:
 
 
 def modes(setup: Setup, case: Case) -> Iterator[Change]:
-    """A unit a step milder: low instead of high, or its fan alone."""
+    """A unit a step milder: low instead of high, or its fan alone.
+
+    Args:
+        setup: supply, path, rig and rules of the question.
+        case: the same, ready to be solved.
+
+    Yields:
+        One or two changes for each unit that cools.
+    """
     for demand in case.demands:
         load, mode = demand.load, demand.mode
         if mode is None or not mode.endswith("cool"):
@@ -132,7 +156,15 @@ def modes(setup: Setup, case: Case) -> Iterator[Change]:
 
 
 def legs(setup: Setup, case: Case) -> Iterator[Change]:
-    """Moving a load to the other leg: a matter of its plug, or of its breaker in the panel."""
+    """Moving a load to the other leg: a matter of its plug, or of its breaker in the panel.
+
+    Args:
+        setup: supply, path, rig and rules of the question.
+        case: the same, ready to be solved.
+
+    Yields:
+        A change for each load on one leg.
+    """
     if case.feed.upstream.legs != 2 or case.feed.upstream.tied:
         return
     for load in running_loads(setup):
@@ -163,7 +195,15 @@ def legs(setup: Setup, case: Case) -> Iterator[Change]:
 
 
 def running_the_set(setup: Setup, case: Case) -> Iterator[Change]:
-    """How an engine set is run: eco off, another fuel."""
+    """How an engine set is run: eco off, another fuel.
+
+    Args:
+        setup: supply, path, rig and rules of the question.
+        case: the same, ready to be solved.
+
+    Yields:
+        A change for each setting.
+    """
     units = setup.supply.carrying
     if any(u.eco for u in units):
         yield Change(
@@ -188,7 +228,15 @@ def running_the_set(setup: Setup, case: Case) -> Iterator[Change]:
 
 
 def start_gear(setup: Setup, case: Case) -> Iterator[Change]:
-    """Other start gear on each motor."""
+    """Other start gear on each motor.
+
+    Args:
+        setup: supply, path, rig and rules of the question.
+        case: the same, ready to be solved.
+
+    Yields:
+        A change for each motor and kind of gear it takes.
+    """
     motors = [d.load for d in case.demands if d.plate is not None and isinstance(d.load, Rotating)]
     for load in motors:
         if load.start in ("run-capacitor", "start-capacitor") and load.takes_kit:
@@ -223,7 +271,15 @@ def start_gear(setup: Setup, case: Case) -> Iterator[Change]:
 
 
 def cords(setup: Setup, case: Case) -> Iterator[Change]:
-    """Each cord thicker, up to three sizes, or a half or a quarter as long."""
+    """Each cord thicker, up to three sizes, or a half or a quarter as long.
+
+    Args:
+        setup: supply, path, rig and rules of the question.
+        case: the same, ready to be solved.
+
+    Yields:
+        A change for each cord, size and length.
+    """
     for at, item in enumerate(setup.hookup):
         if not isinstance(item, Cord):
             continue

@@ -35,7 +35,15 @@ def _without_adapters(s: Setup) -> tuple[HookupItem, ...]:
 
 
 def posts(setup: Setup, case: Case) -> Iterator[Change]:
-    """A larger post, or another outlet of it."""
+    """A larger post, or another outlet of it.
+
+    Args:
+        setup: supply, path, rig and rules of the question.
+        case: the same, ready to be solved.
+
+    Yields:
+        A change for each outlet.
+    """
     supply = setup.supply
     if not isinstance(supply, Shore) or supply.voltage_v > 180:
         return
@@ -104,7 +112,15 @@ def posts(setup: Setup, case: Case) -> Iterator[Change]:
 
 
 def sets(setup: Setup, case: Case) -> Iterator[Change]:
-    """Another set beside it, one of another character, or the next size up."""
+    """Another set beside it, one of another character, or the next size up.
+
+    Args:
+        setup: supply, path, rig and rules of the question.
+        case: the same, ready to be solved.
+
+    Yields:
+        A change for each way.
+    """
     supply = setup.supply
     units = supply.carrying
     if not units:
@@ -182,7 +198,15 @@ def sets(setup: Setup, case: Case) -> Iterator[Change]:
 
 
 def additions(setup: Setup, case: Case) -> Iterator[Change]:
-    """A transformer, a soft starter in the cord, a battery inverter beside the post."""
+    """A transformer, a soft starter in the cord, a battery inverter beside the post.
+
+    Args:
+        setup: supply, path, rig and rules of the question.
+        case: the same, ready to be solved.
+
+    Yields:
+        A change for each that can be added.
+    """
     supply = setup.supply
     single = case.source.conductors == 1
     if isinstance(supply, Shore | Generator) and single and setup.rig.service != "120/240":

@@ -254,6 +254,12 @@ class Model:
 
         Sets that may not run together are cut off as plans meet them, and the search goes on with
         what it had as a hint.
+
+        Returns:
+            Begin of each task, what was dropped, and whether it is proven best.
+
+        Raises:
+            SetupError: the search found nothing in its work; it says what to do.
         """
         p, cp = self.p, self.cp
         for at, task in enumerate(p.tasks.tasks):

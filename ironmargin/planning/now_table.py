@@ -23,13 +23,29 @@ OFF = "off"
 def key_of(on: dict[str, str | None], off: frozenset[str]) -> str:
     """What a state is known by: a line for each load that is on, with its mode, and for each that
     was switched off though it is on by preference.
+
+    Args:
+        on: loads that are on, by id, and their mode.
+        off: loads that are always on by preference and were switched off.
+
+    Returns:
+        Lines in alphabetical order.
     """
     lines = [f"{ident}={mode or ''}" for ident, mode in on.items()]
     return "\n".join(sorted([*lines, *(f"{ident}={OFF}" for ident in off)]))
 
 
 def states_of(setup: Setup, on: dict[str, str | None], off: frozenset[str]) -> list[State]:
-    """The states that presses from this one lead to, itself the first, each once."""
+    """The states that presses from this one lead to, itself the first, each once.
+
+    Args:
+        setup: supply, path, rig and rules of the question.
+        on: loads that are on, by id, and their mode.
+        off: loads that are always on by preference and were switched off.
+
+    Returns:
+        What is on, and what was switched off, of each.
+    """
     found: dict[str, State] = {}
     for state in _reachable(setup, on, off):
         if len(found) >= MOST_STATES:
@@ -83,7 +99,14 @@ def now_table(setup: Setup, on: dict[str, str | None], off: frozenset[str]) -> D
 
 
 def plain(found: Present) -> Document:
-    """What a page shows of a state, as plain data."""
+    """What a page shows of a state, as plain data.
+
+    Args:
+        found: the rig in a state.
+
+    Returns:
+        An object that JSON can hold.
+    """
     return {
         "legs": [
             {"name": leg.name, "amps": round(leg.amps, 1), "volts": round(leg.volts)}

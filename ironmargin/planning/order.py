@@ -86,7 +86,14 @@ class Order:
     proven: bool
 
     def name(self, ident: str) -> str:
-        """What a load is called."""
+        """What a load is called.
+
+        Args:
+            ident: id of a load.
+
+        Returns:
+            Its name; the id where the rig has none such.
+        """
         return next((x.name for x in self.together.setup.rig.loads if x.id == ident), ident)
 
 
@@ -273,6 +280,12 @@ def sequence_of(together: Together) -> Sequence:
 def fail_alone(setup: Setup) -> list[str]:
     """Loads that this supply cannot run even alone, with everything else off, what is always on
     included.
+
+    Args:
+        setup: supply, path, rig and rules of the question.
+
+    Returns:
+        Their ids.
     """
     together = Together.of(released(setup))
     if not together.switchable:
@@ -318,7 +331,15 @@ NEVER_WORDS = {
 
 
 def interlock_words(order: Order, pair: tuple[str, str]) -> str:
-    """A pair that may never run together, as a rule for the panel."""
+    """A pair that may never run together, as a rule for the panel.
+
+    Args:
+        order: the setup's.
+        pair: ids of two loads.
+
+    Returns:
+        A sentence.
+    """
     loads = {x.id: x for x in order.together.setup.rig.loads}
     first, second = sorted((loads[i] for i in pair), key=lambda x: isinstance(x, AirConditioner))
     while_ = (

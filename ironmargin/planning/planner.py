@@ -80,25 +80,53 @@ class Planner:
         return frozenset(allowed - self.quiet) if self.engine else frozenset(range(SLOTS))
 
     def mask(self, loads: frozenset[int]) -> np.ndarray:
-        """A set of loads as a mask."""
+        """A set of loads as a mask.
+
+        Args:
+            loads: numbers of switchable loads.
+
+        Returns:
+            (switchable loads,).
+        """
         mask = np.zeros(len(self.together.switchable), dtype=bool)
         mask[list(loads)] = True
         return mask
 
     def may(self, loads: frozenset[int]) -> bool:
-        """Whether loads may run together beside what is always on; each set is asked for once."""
+        """Whether loads may run together beside what is always on; each set is asked for once.
+
+        Args:
+            loads: numbers of switchable loads.
+
+        Returns:
+            Whether they may.
+        """
         if loads not in self.asked:
             self.asked[loads] = bool(self.together.may(self.mask(loads)[None])[0])
         return self.asked[loads]
 
     def watts(self, loads: frozenset[int]) -> float:
-        """What these loads and what is always on draw, at their duty [W]."""
+        """What these loads and what is always on draw, at their duty [W].
+
+        Args:
+            loads: numbers of switchable loads.
+
+        Returns:
+            Watts [W].
+        """
         case = self.together.case
         on = [*self.together.always, *(self.together.switchable[n] for n in loads)]
         return sum(watts_of(case.demands[at]) * case.demands[at].duty for at in on)
 
     def starts(self, task: Task) -> list[int]:
-        """Slots a task may begin in."""
+        """Slots a task may begin in.
+
+        Args:
+            task: of the day.
+
+        Returns:
+            Numbers of slots, rising.
+        """
         if task.load not in self.number:
             return []
         if task.start is not None:
@@ -113,7 +141,15 @@ class Planner:
         ]
 
     def fits_anyway(self, task: Task, first: int) -> bool:
-        """Whether a task may run beside what runs anyway in all its slots."""
+        """Whether a task may run beside what runs anyway in all its slots.
+
+        Args:
+            task: of the day.
+            first: slot it would begin in.
+
+        Returns:
+            Whether it may.
+        """
         backgrounds = {self.anyway[s] for s in range(first, first + slots_long(task))}
         return all(self.may(b | {self.number[task.load]}) for b in backgrounds)
 

@@ -158,7 +158,15 @@ State = tuple[dict[str, str | None], frozenset[str]]
 
 
 def presents(setup: Setup, states: Iterable[State]) -> Iterator[Present]:
-    """The rig in one state after another; what was computed of one serves the next."""
+    """The rig in one state after another; what was computed of one serves the next.
+
+    Args:
+        setup: supply, path, rig and rules of the question.
+        states: what is on and what was switched off, of each.
+
+    Yields:
+        What holds, what may come on, and why not.
+    """
     known: dict[tuple[tuple[str, str], ...], _Asked] = {}
     for on, off in states:
         modes = tuple(sorted((k, m) for k, m in on.items() if m))

@@ -127,7 +127,15 @@ class Ration:
 
 
 def days_of(setup: Setup, stock: Stock) -> tuple[Day, ...]:
-    """The loads of a day with their watts."""
+    """The loads of a day with their watts.
+
+    Args:
+        setup: supply, path, rig and rules of the question.
+        stock: fuel or battery, and what is wanted of a day.
+
+    Returns:
+        Hours wanted and least [h], watts [W], and what is missed least.
+    """
     loads = {x.id: (at, x) for at, x in enumerate(setup.rig.loads)}
     modes = {w.load: w.mode for w in setup.wanted}
     uses: list[tuple[str, str | None, float, float, str | None]] = (
@@ -167,6 +175,13 @@ def _with_uses(setup: Setup, uses: list[tuple[str, str | None]]) -> Setup:
 def asked_of(setup: Setup, stock: Stock) -> Asked:
     """What a day is asked for, and what of it may be promised: by the ledger, with the fuel in
     stock.
+
+    Args:
+        setup: supply, path, rig and rules of the question.
+        stock: fuel or battery, and what is wanted of a day.
+
+    Returns:
+        The loads of a day, and which of them can run.
     """
     days = days_of(setup, stock)
     modes: dict[str, str | None] = {w.load: w.mode for w in setup.wanted}
@@ -182,6 +197,12 @@ def asked_of(setup: Setup, stock: Stock) -> Asked:
 def starving_h(setup: Setup) -> float | None:
     """When the cylinder of a set gets too cold to feed everything wanted [h]; None where it does
     not, or there is none.
+
+    Args:
+        setup: supply, path, rig and rules of the question.
+
+    Returns:
+        Hours [h].
     """
     case = prepare(replace(setup, conditions=replace(setup.conditions, target_hours=None)))
     found = lasting(case, one_more=False).cylinder
@@ -190,6 +211,13 @@ def starving_h(setup: Setup) -> float | None:
 
 def means_of(setup: Setup, stock: Stock) -> Means:
     """What there is, from the setup's supply and the stock.
+
+    Args:
+        setup: supply, path, rig and rules of the question.
+        stock: fuel or battery, and what is wanted of a day.
+
+    Returns:
+        Energy in stock [Wh], and what an hour and a watt take of it.
 
     Raises:
         SetupError: nothing in stock for this supply, or fuel that its sets do not burn.
@@ -247,6 +275,15 @@ def means_of(setup: Setup, stock: Stock) -> Means:
 def plan_day(asked: Asked, means: Means, days: float, ranks: tuple[str, ...] = RANKS) -> Plan:
     """The best day when the stock has to last so many days; ranks left out get no hours, and what
     cannot run gets none.
+
+    Args:
+        asked: the loads of a day.
+        means: what there is.
+        days: that it is to last.
+        ranks: of loads that get hours.
+
+    Returns:
+        Hours of each load [h], and what the day takes [Wh].
     """
     from ortools.linear_solver import pywraplp  # type: ignore[import-untyped]
 
@@ -321,6 +358,14 @@ def plan_day(asked: Asked, means: Means, days: float, ranks: tuple[str, ...] = R
 def lasts(asked: Asked, means: Means, ranks: tuple[str, ...]) -> float:
     """Days on which the loads of some ranks get all they want, by bisection; infinite where the
     stock is not touched, 0 where not even one day goes.
+
+    Args:
+        asked: the loads of a day.
+        means: what there is.
+        ranks: of loads that get hours.
+
+    Returns:
+        Days.
     """
     loads = asked.days
 

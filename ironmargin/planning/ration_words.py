@@ -13,7 +13,14 @@ RATION_FORMAT = "iron-margin/ration"
 
 
 def rationed_first(found: Ration) -> Day | None:
-    """The load that gets fewer hours first as the days grow."""
+    """The load that gets fewer hours first as the days grow.
+
+    Args:
+        found: the days and their plans.
+
+    Returns:
+        The load, or None.
+    """
     for days, plan in found.curve:
         if days <= found.full_days:
             continue

@@ -104,13 +104,27 @@ class Remedy:
 
 
 def worth_trying(checked: Checked) -> list[Change]:
-    """Every single change worth trying of a checked setup."""
+    """Every single change worth trying of a checked setup.
+
+    Args:
+        checked: a verdict with its case.
+
+    Returns:
+        In the order they are made.
+    """
     return [*_unserved(checked), *changes_of(checked.setup, checked.case)]
 
 
 def cords_blamed(checked: Checked, changes: Sequence[Change]) -> bool:
     """Whether these changes are of cords alone, and the cords are to blame: then they come before
     all else.
+
+    Args:
+        checked: a verdict with its case.
+        changes: what is done together.
+
+    Returns:
+        Whether they are.
     """
     return all(c.kind in CORD_KINDS for c in changes) and blames_path(checked)
 
@@ -118,6 +132,12 @@ def cords_blamed(checked: Checked, changes: Sequence[Change]) -> bool:
 def blames_path(checked: Checked) -> bool:
     """Whether what gives first is the way from the supply to the rig: its cords and contacts, not
     the supply.
+
+    Args:
+        checked: a verdict with its case.
+
+    Returns:
+        Whether it is.
     """
     first = checked.findings[0] if checked.findings else None
     if first is None:

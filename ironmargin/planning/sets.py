@@ -34,6 +34,12 @@ def maximal_sets(together: Together) -> tuple[tuple[RunSet, ...], bool]:
     not run, or when one of the loads it leaves out could still run with everything undecided: then
     it cannot become maximal. That rests on fewer loads never being worse, which holds for all
     currents; sets that survive are each asked for exactly, with every larger one.
+
+    Args:
+        together: what may run with what.
+
+    Returns:
+        The sets, and whether there is no other.
     """
     count = len(together.switchable)
     if count > EXACT_LOADS:
@@ -168,7 +174,14 @@ def _by_solver(together: Together) -> tuple[tuple[RunSet, ...], bool]:
 
 
 def interlocks(together: Together) -> list[tuple[str, str]]:
-    """Pairs that may never run together though each may alone."""
+    """Pairs that may never run together though each may alone.
+
+    Args:
+        together: what may run with what.
+
+    Returns:
+        Pairs of ids.
+    """
     count = len(together.switchable)
     if count < 2:
         return []
@@ -188,6 +201,12 @@ def trades(together: Together) -> dict[str, list[list[str]]]:
 
     An empty list means that it cannot run here whatever is turned off. Loads that fit in need no
     trade and are left out.
+
+    Args:
+        together: what may run with what.
+
+    Returns:
+        Ids to turn off, by the id of what comes on.
     """
     count = len(together.switchable)
     loads = [together.case.demands[at].load for at in together.switchable]

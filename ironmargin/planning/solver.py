@@ -27,7 +27,14 @@ SEED = 1
 
 
 def new_solver(work: float = WORK_LIMIT) -> CpSolver:
-    """A CP-SAT solver that gives the same answer every time."""
+    """A CP-SAT solver that gives the same answer every time.
+
+    Args:
+        work: units of work it may do, not seconds.
+
+    Returns:
+        The solver.
+    """
     from ortools.sat.python import cp_model
 
     solver = cp_model.CpSolver()
@@ -41,6 +48,13 @@ def new_solver(work: float = WORK_LIMIT) -> CpSolver:
 def shrink(together: Together, mask: Masks) -> Masks:
     """A minimal set inside one that may not run: nothing can be taken out of it that makes it
     run.
+
+    Args:
+        together: what may run with what.
+        mask: a set that may not run (switchable loads,).
+
+    Returns:
+        (switchable loads,).
     """
     mask = mask.copy()
     needed: set[int] = set()
@@ -59,7 +73,15 @@ def shrink(together: Together, mask: Masks) -> Masks:
 
 
 def grow(together: Together, mask: Masks) -> Masks:
-    """A maximal set around one that may run."""
+    """A maximal set around one that may run.
+
+    Args:
+        together: what may run with what.
+        mask: a set that may run (switchable loads,).
+
+    Returns:
+        (switchable loads,).
+    """
     mask = mask.copy()
     while True:
         out = np.flatnonzero(~mask)
@@ -74,6 +96,9 @@ def grow(together: Together, mask: Masks) -> Masks:
 def enumerate_sets(together: Together) -> tuple[list[Masks], bool]:
     """Maximal sets found by cutting: every round asks for a set inside no found one that breaks no
     known conflict.
+
+    Args:
+        together: what may run with what.
 
     Returns:
         The sets, and whether the solver proved that there is no other.

@@ -48,7 +48,14 @@ class Clock(Spec):
 
 
 def clock(minutes: int) -> str:
-    """Minutes since midnight as HH:MM."""
+    """Minutes since midnight as HH:MM.
+
+    Args:
+        minutes: since midnight [min].
+
+    Returns:
+        As HH:MM.
+    """
     return f"{minutes // 60:02d}:{minutes % 60:02d}"
 
 
@@ -119,14 +126,29 @@ class Tasks:
 
 
 def slots_of(begin: int, end: int) -> list[int]:
-    """The slots a span touches; through midnight if it ends before it begins."""
+    """The slots a span touches; through midnight if it ends before it begins.
+
+    Args:
+        begin: minutes since midnight [min].
+        end: minutes since midnight [min].
+
+    Returns:
+        Numbers of slots.
+    """
     if end <= begin:
         return [*slots_of(0, end), *slots_of(begin, 24 * 60)] if end else slots_of(begin, 24 * 60)
     return list(range(begin // SLOT_MIN, -(-end // SLOT_MIN)))
 
 
 def slots_long(task: Task) -> int:
-    """How many slots a task takes."""
+    """How many slots a task takes.
+
+    Args:
+        task: of a day.
+
+    Returns:
+        Their number.
+    """
     return -(-task.minutes // SLOT_MIN)
 
 

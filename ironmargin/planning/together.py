@@ -115,7 +115,14 @@ class Together:
         )
 
     def ids(self, mask: Masks) -> list[str]:
-        """Load ids of a set, in the order of the rig."""
+        """Load ids of a set, in the order of the rig.
+
+        Args:
+            mask: a set (switchable loads,).
+
+        Returns:
+            Ids.
+        """
         return list(compress(self.switchable_ids, np.asarray(mask).tolist()))
 
     @cached_property
@@ -124,7 +131,14 @@ class Together:
         return [self.case.demands[at].load.id for at in self.switchable]
 
     def mask_of(self, ids: Container[str]) -> Masks:
-        """The set that holds these load ids (those that can be fed at all)."""
+        """The set that holds these load ids (those that can be fed at all).
+
+        Args:
+            ids: of loads.
+
+        Returns:
+            (switchable loads,).
+        """
         return np.array(
             [self.case.demands[at].load.id in ids for at in self.switchable], dtype=bool
         )
@@ -158,7 +172,15 @@ class Together:
         return now_of_sets(self.case, self._on(masks), tolerance_v)
 
     def settled_margins(self, masks: Masks, tolerance_v: float = TOLERANCE_V) -> Real:
-        """The smallest settled margin of each set [1]; :data:`FAILS` where a lockout forbids it."""
+        """The smallest settled margin of each set [1]; :data:`FAILS` where a lockout forbids it.
+
+        Args:
+            masks: sets (sets, switchable loads).
+            tolerance_v: of the volts that are solved for [V].
+
+        Returns:
+            (sets,) [1].
+        """
         parts = [
             np.broadcast_to(
                 settled_margin(self.now(masks[at : at + CHUNK], tolerance_v)),
@@ -243,6 +265,12 @@ class Together:
     def settles(self, masks: Masks) -> Masks:
         """Whether each set passes every settled limit and keeps every lockout: a bound, then a
         rough look, and an exact one where that is too near to tell.
+
+        Args:
+            masks: sets (sets, switchable loads).
+
+        Returns:
+            (sets,).
         """
         each, always, most = self.surely
         held: Masks = np.all(masks.astype(float) @ each.T + always <= most, axis=1)
@@ -283,6 +311,9 @@ class Together:
         Args:
             pairs: motor numbers of :attr:`motors`.
             others: demands that run beside, motors excepted.
+
+        Returns:
+            In the order of the pairs [1].
         """
         if not pairs:
             return []
@@ -307,7 +338,14 @@ class Together:
         return margins
 
     def start_alone(self, starter: Starter) -> float:
-        """Margin of a start with nothing else on but what is always on [1]."""
+        """Margin of a start with nothing else on but what is always on [1].
+
+        Args:
+            starter: a motor or an inrush.
+
+        Returns:
+            The margin; :data:`FAILS` where it does not succeed [1].
+        """
         on = {starter.demand, *self.always}
         off = frozenset(range(len(self.case.demands))) - on | dead_at(self.case, starter)
         moment = Moment(self.case, Plan((starter,), off=off), np.zeros(len(self.case.breakers)))
@@ -356,6 +394,12 @@ class Together:
     def order_of(self, motors: frozenset[int]) -> tuple[float, tuple[int, ...]]:
         """The largest smallest margin of starting these motors one after another [1], and the
         order.
+
+        Args:
+            motors: numbers of :attr:`motors`.
+
+        Returns:
+            The margin and the motors' numbers.
         """
         if self.proven:
             return self.best_order[motors]
@@ -364,12 +408,26 @@ class Together:
         return min(self.start_margins(pairs), default=1.0), order
 
     def motors_of(self, mask: Masks) -> frozenset[int]:
-        """Motor numbers in a set."""
+        """Motor numbers in a set.
+
+        Args:
+            mask: a set (switchable loads,).
+
+        Returns:
+            Numbers of :attr:`motors`.
+        """
         on = {at for at, yes in zip(self.switchable, mask, strict=True) if yes}
         return frozenset(n for n, s in enumerate(self.motors) if s.demand in on)
 
     def start_margin_of(self, masks: Masks) -> Real:
-        """The order margin of each set [1]."""
+        """The order margin of each set [1].
+
+        Args:
+            masks: sets (sets, switchable loads).
+
+        Returns:
+            (sets,) [1].
+        """
         places = [self.switchable.index(s.demand) for s in self.motors]
         if not places:
             return np.ones(len(masks))
@@ -397,6 +455,12 @@ class Together:
     def margins(self, masks: Masks) -> Real:
         """The smallest margin of each set, settled limits and best start order [1]; negative where
         it may not run together.
+
+        Args:
+            masks: sets (sets, switchable loads).
+
+        Returns:
+            (sets,) [1].
         """
         margins = np.array(self.settled_margins(masks), dtype=float)
         fine = margins >= -PASSES_BY_AIR
@@ -409,6 +473,12 @@ class Together:
 
         What was asked once is known: a search asks for half of its sets more than once, and for
         sets that differ only in which of several alike loads is on.
+
+        Args:
+            masks: sets (sets, switchable loads).
+
+        Returns:
+            (sets,).
         """
         if masks.shape[1] > EXACT_LOADS:
             return self._may(masks)

@@ -31,7 +31,11 @@ def promise_of(setup: Setup, modes: dict[str, str | None]) -> Promise:
     """Ask the ledger of the loads of a day.
 
     Args:
+        setup: supply, path, rig and rules of the question.
         modes: mode of each load by its id, None for one without modes.
+
+    Returns:
+        What runs, what cannot, and which pairs may not.
     """
     cooling = {x.id for x in setup.rig.loads if isinstance(x, AirConditioner)}
     wanted = tuple(

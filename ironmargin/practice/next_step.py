@@ -37,7 +37,15 @@ class NextStep:
 
 
 def begins(purpose: str, facts: Facts) -> set[str]:
-    """What is so before a list is begun."""
+    """What is so before a list is begun.
+
+    Args:
+        purpose: key of a list.
+        facts: of the setup.
+
+    Returns:
+        Keys of what is so.
+    """
     state = set(BEGINS[purpose])
     if purpose == "hook-up":
         # Nobody knows yet that a post is off.
@@ -46,13 +54,29 @@ def begins(purpose: str, facts: Facts) -> set[str]:
 
 
 def after(state: set[str], line: Line) -> set[str]:
-    """What is so once a line was done."""
+    """What is so once a line was done.
+
+    Args:
+        state: keys of what is so.
+        line: of a list.
+
+    Returns:
+        Keys of what is so then.
+    """
     gone = {fact[1:] for fact in line.makes if fact.startswith("-")}
     return (state - gone) | {fact for fact in line.makes if not fact.startswith("-")}
 
 
 def unmet(state: set[str], line: Line) -> list[str]:
-    """What a line asks for that is not so."""
+    """What a line asks for that is not so.
+
+    Args:
+        state: keys of what is so.
+        line: of a list.
+
+    Returns:
+        Keys, those that must not be so with a minus sign.
+    """
     return [f for f in line.given if (f.removeprefix("-") in state) == f.startswith("-")]
 
 
@@ -74,6 +98,13 @@ def _questions(
 def next_step(setup: Setup, draw: random.Random) -> NextStep | None:
     """A question about hooking a setup up or shutting it down; None where no step of it has two
     wrong ones.
+
+    Args:
+        setup: supply, path, rig and rules of the question.
+        draw: that the question is drawn with.
+
+    Returns:
+        The question with its right step and two wrong ones.
     """
     facts = facts_of(setup)
     found: list[NextStep] = []

@@ -129,7 +129,15 @@ def pass_gate(gate: Gate, reading: object) -> Passed:
 
 
 def applies(line: Line, facts: Facts) -> bool:
-    """Whether a line is one of this setup's: all it needs, none of what rules it out."""
+    """Whether a line is one of this setup's: all it needs, none of what rules it out.
+
+    Args:
+        line: of a list.
+        facts: of the setup.
+
+    Returns:
+        Whether it is.
+    """
     return facts.is_.issuperset(line.needs) and not facts.is_.intersection(line.without)
 
 

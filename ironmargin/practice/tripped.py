@@ -179,7 +179,14 @@ def _devices(facts: Facts) -> Iterator[str]:
 
 
 def tripped_facts(facts: Facts) -> tuple[frozenset[str], Document]:
-    """What the list asks of a setup beyond the facts of every list, and its figures."""
+    """What the list asks of a setup beyond the facts of every list, and its figures.
+
+    Args:
+        facts: of the setup.
+
+    Returns:
+        Keys of what is so, and figures by name.
+    """
     checked = facts.checked
     setup, case = checked.case.setup, checked.case
     near = sorted(stations(checked), key=lambda s: s.margin)[:MOST_NAMED]

@@ -115,6 +115,13 @@ def _tau(multiple: float, x: float, trip_s: float) -> float:
 def box_share(standard: str, outdoor_c: float) -> float:
     """Share of its trip heat a breaker has left in a box in the sun, 10 K above the air (common
     practice) [1].
+
+    Args:
+        standard: of the breaker.
+        outdoor_c: air [°C].
+
+    Returns:
+        The share [1].
     """
     excess = outdoor_c + BOX_OVER_AIR_K - REFERENCE_C[standard[:3]]
     return 1.0 - min(max(excess, 0.0), MOST_EXCESS_K) / TRIP_RISE_K

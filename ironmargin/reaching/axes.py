@@ -83,7 +83,15 @@ def _with_base_load(setup: Setup, watts: float) -> Setup:
 
 
 def scaled_supply(setup: Setup, factor: float) -> Setup:
-    """The same with a supply ``factor`` times as strong: ratings, post breaker and impedance."""
+    """The same with a supply ``factor`` times as strong: ratings, post breaker and impedance.
+
+    Args:
+        setup: supply, path, rig and rules of the question.
+        factor: over what it is [1].
+
+    Returns:
+        The setup.
+    """
     return replace(setup, supply=setup.supply.scaled(factor))
 
 
@@ -129,7 +137,15 @@ NAMED: dict[str, Named] = {
 
 
 def span_of(setup: Setup, field: str) -> tuple[float, float]:
-    """From where to where a figure of a setup is looked at; a post's volts go with its service."""
+    """From where to where a figure of a setup is looked at; a post's volts go with its service.
+
+    Args:
+        setup: supply, path, rig and rules of the question.
+        field: the figure.
+
+    Returns:
+        Lowest and highest, in the figure's unit.
+    """
     named = NAMED[field]
     factor = 230.0 / 120.0 if field == "shore_v" and setup.rig.service == "230" else 1.0
     return named.low * factor, named.high * factor

@@ -142,7 +142,15 @@ def load_places(path: str | PathLike[str], setup: Setup) -> Places:
 
 
 def at_place(setup: Setup, place: Place) -> Setup:
-    """The setup's question asked at a place."""
+    """The setup's question asked at a place.
+
+    Args:
+        setup: supply, path, rig and rules of the question.
+        place: with its supply, and weather and path where they are known.
+
+    Returns:
+        The setup.
+    """
     conditions = setup.conditions
     if place.outdoor_c is not None:
         conditions = replace(conditions, outdoor_c=place.outdoor_c)

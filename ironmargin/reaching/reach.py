@@ -86,7 +86,14 @@ NOWHERE = Point("none", -1.0, "", "")
 
 
 def point_of(checked: Checked) -> Point:
-    """What a map keeps of a check."""
+    """What a map keeps of a check.
+
+    Args:
+        checked: a verdict with its case.
+
+    Returns:
+        Verdict, margin [1] and what gives first.
+    """
     result = checked.result
     weakest = result.weakest
     first = next((w for w in result.why if w.verdict == result.verdict), None)
@@ -102,6 +109,13 @@ def point_of(checked: Checked) -> Point:
 def at(setup: Setup, *figures: tuple[str, float]) -> Point:
     """The check of a setup with figures put in; a point of verdict ``none`` where they break a
     rule.
+
+    Args:
+        setup: supply, path, rig and rules of the question.
+        *figures: fields with their values.
+
+    Returns:
+        Verdict, margin [1] and what gives first.
     """
     try:
         for field, value in figures:
@@ -116,6 +130,14 @@ def order_of(
 ) -> Iterator[tuple[int, int]]:
     """Points of a map, coarse ones first, and among equals the nearest to ``first``: (row,
     column).
+
+    Args:
+        columns: of the map.
+        rows: of the map.
+        first: row and column to begin with; the middle where None.
+
+    Yields:
+        Each point once.
     """
     middle = first or (rows // 2, columns // 2)
 
@@ -195,7 +217,15 @@ def most_telling(
 
 
 def limits_of(setup: Setup, fields: tuple[str, ...] = tuple(NAMED)) -> tuple[Limit, ...]:
-    """The limits of every figure a setup has."""
+    """The limits of every figure a setup has.
+
+    Args:
+        setup: supply, path, rig and rules of the question.
+        fields: that are asked for.
+
+    Returns:
+        One for each figure the setup has.
+    """
     now = point_of(examine_unless_fails(setup))
     found = []
     for field in fields:
@@ -273,7 +303,15 @@ def _edge(
 
 
 def line_between(found: Reach, level: float) -> list[tuple[float, float]]:
-    """Where the margin passes a level, on the edges of the map's cells: (x, y) by straight line."""
+    """Where the margin passes a level, on the edges of the map's cells: (x, y) by straight line.
+
+    Args:
+        found: a map.
+        level: of the margin [1].
+
+    Returns:
+        Places on its axes, in their units.
+    """
     xs, ys, points = found.x.values, found.y.values, found.points
     crossed = []
     for row, line in enumerate(points):
@@ -304,7 +342,14 @@ def _edge_json(edge: Edge | None) -> Document | None:
 
 
 def limit_json(limit: Limit) -> Document:
-    """The JSON object of a limit; what does not apply is left out."""
+    """The JSON object of a limit; what does not apply is left out.
+
+    Args:
+        limit: of a figure.
+
+    Returns:
+        An object that JSON can hold.
+    """
     out: Document = {"unit": limit.unit, "now": round(limit.now, 3), "verdict": limit.verdict}
     sides = {
         "holds": {"low": limit.holds_low, "high": limit.holds_high},
@@ -375,7 +420,14 @@ WORDS = {
 
 
 def limit_words(limit: Limit) -> list[str]:
-    """A limit as lines: up to where it holds, and down to where, and what gives first beyond."""
+    """A limit as lines: up to where it holds, and down to where, and what gives first beyond.
+
+    Args:
+        limit: of a figure.
+
+    Returns:
+        A line each.
+    """
     said = []
     pairs = (
         ("holds", "down to", limit.holds_low),

@@ -56,13 +56,24 @@ class Journal:
         os.fsync(self.file.fileno())
 
     def keep(self, rows: Iterable[Row]) -> None:
-        """Add rows; they are there when this returns."""
+        """Add rows; they are there when this returns.
+
+        Args:
+            rows: of setups that were judged.
+        """
         for row in rows:
             self._add(row)
         self._settle()
 
     def rows(self, files: Iterable[str]) -> Iterator[Row]:
-        """The rows of these files, in their order, read one by one."""
+        """The rows of these files, in their order, read one by one.
+
+        Args:
+            files: names of setups that are in it.
+
+        Yields:
+            A row for each.
+        """
         with open(self.path, "rb") as kept:
             for file in files:
                 kept.seek(self.at[file])
@@ -74,7 +85,13 @@ class Journal:
 
 
 def write(rows: Iterator[Row], fields: list[str], out: str) -> None:
-    """Write the rows whole, or not at all: beside the file first, then in its place."""
+    """Write the rows whole, or not at all: beside the file first, then in its place.
+
+    Args:
+        rows: of setups that were judged.
+        fields: of the figures put in.
+        out: path of the file; its ending says the format.
+    """
     columns = [*COLUMNS, *fields, *RESULT]
     part = out + ".part"
     if out.endswith(".parquet"):

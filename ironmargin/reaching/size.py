@@ -133,7 +133,11 @@ def _offer(row: dict[str, str]) -> Offer:
 
 
 def shipped() -> tuple[Offer, ...]:
-    """The generic sizes of the tables."""
+    """The generic sizes of the tables.
+
+    Returns:
+        In the order of the table.
+    """
     return tuple(_offer(row) for row in rows("typical_supplies"))
 
 
@@ -250,7 +254,15 @@ def _dominated(row: Sized, others: list[Sized]) -> bool:
 
 
 def smallest(found: tuple[Sized, ...], offers: tuple[Offer, ...] | None = None) -> dict[str, str]:
-    """For each aid and fuel the key of the smallest supply that holds, as ``aid`` on gasoline."""
+    """For each aid and fuel the key of the smallest supply that holds, as ``aid`` on gasoline.
+
+    Args:
+        found: sizes that were tried.
+        offers: that they are of; the shipped ones where None.
+
+    Returns:
+        Keys of offers, by aid.
+    """
     power = {o.key: o.supply.continuous_w for o in (offers if offers is not None else shipped())}
     out: dict[str, str] = {}
     for aid in AIDS:

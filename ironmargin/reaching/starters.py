@@ -68,6 +68,12 @@ class Starter:
 def starters(setup: Setup) -> tuple[Starter, ...]:
     """Every motor that runs in the setup and starts across the line or through a soft starter, as
     it is and with each kind of gear; at most three motors, the largest first.
+
+    Args:
+        setup: supply, path, rig and rules of the question.
+
+    Returns:
+        A row for each motor and kind of gear.
     """
     motors = [
         x for x in running_loads(setup) if isinstance(x, Rotating) and x.start in ACROSS_THE_LINE
@@ -113,7 +119,14 @@ def _judged(checked: Checked, motor: Rotating, gear: str, soft: SoftStart | None
 
 
 def starters_json(found: tuple[Starter, ...]) -> list[Document]:
-    """The rows of a comparison of start gear; what does not apply is left out."""
+    """The rows of a comparison of start gear; what does not apply is left out.
+
+    Args:
+        found: the rows.
+
+    Returns:
+        Objects that JSON can hold.
+    """
 
     def row(s: Starter) -> Document:
         out: Document = {
@@ -134,7 +147,14 @@ def starters_json(found: tuple[Starter, ...]) -> list[Document]:
 
 
 def starters_words(found: tuple[Starter, ...]) -> list[str]:
-    """The same in lines for the terminal, the motor named once."""
+    """The same in lines for the terminal, the motor named once.
+
+    Args:
+        found: the rows.
+
+    Returns:
+        A line each.
+    """
     lines, named = [], ""
     for s in found:
         if s.name != named:

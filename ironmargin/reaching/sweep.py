@@ -97,7 +97,15 @@ def read_sets(words: Iterable[str]) -> list[tuple[str, float]]:
 
 
 def judge(item: Item, figures: list[tuple[str, float]]) -> Row:
-    """The row of one setup; a fault is a row, too."""
+    """The row of one setup; a fault is a row, too.
+
+    Args:
+        item: a file, or its text.
+        figures: fields with values to put in.
+
+    Returns:
+        By column.
+    """
     begun = time.perf_counter()
     row: Row = {"file": item.file, "name": ""} | dict(figures)
     try:
@@ -134,7 +142,15 @@ def _read(batch: list[Item]) -> list[Item]:
 
 
 def judge_all(batch: list[Item], figures: list[tuple[str, float]]) -> list[Row]:
-    """The rows of a batch."""
+    """The rows of a batch.
+
+    Args:
+        batch: files, or their texts.
+        figures: fields with values to put in.
+
+    Returns:
+        In the order of the batch.
+    """
     return [judge(item, figures) for item in batch]
 
 
@@ -146,7 +162,15 @@ def _packed(batch: list[Item]) -> bytes:
 
 
 def judge_packed(packed: bytes, figures: list[tuple[str, float]]) -> list[Row]:
-    """The rows of a batch as it was sent."""
+    """The rows of a batch as it was sent.
+
+    Args:
+        packed: names and texts, compressed.
+        figures: fields with values to put in.
+
+    Returns:
+        In the order of the batch.
+    """
     batch = json.loads(zlib.decompress(packed))
     return judge_all([Item(file, text=text) for file, text in batch], figures)
 
@@ -157,7 +181,15 @@ def _batches(items: list[Item], size: int) -> Iterator[list[Item]]:
 
 
 def in_this_process(items: list[Item], figures: list[tuple[str, float]]) -> Iterator[list[Row]]:
-    """The rows batch by batch, here."""
+    """The rows batch by batch, here.
+
+    Args:
+        items: files.
+        figures: fields with values to put in.
+
+    Yields:
+        The rows of a batch.
+    """
     for batch in _batches(items, BATCH):
         yield judge_all(_read(batch), figures)
 
@@ -165,7 +197,16 @@ def in_this_process(items: list[Item], figures: list[tuple[str, float]]) -> Iter
 def on_workers(
     items: list[Item], figures: list[tuple[str, float]], client: Client
 ) -> Iterator[list[Row]]:
-    """The rows batch by batch as a Dask cluster has them done."""
+    """The rows batch by batch as a Dask cluster has them done.
+
+    Args:
+        items: files.
+        figures: fields with values to put in.
+        client: of the cluster.
+
+    Yields:
+        The rows of a batch, as batches come back.
+    """
     from distributed import as_completed
     from distributed.scheduler import KilledWorker
 
@@ -225,7 +266,11 @@ def cluster(workers: int, scheduler: str | None) -> AbstractContextManager[Clien
 
 
 def core_here() -> tuple[str, str]:
-    """Version of this core, and the hash of its code and tables."""
+    """Version of this core, and the hash of its code and tables.
+
+    Returns:
+        Both as text.
+    """
     return _looker()()
 
 
@@ -253,6 +298,9 @@ def _looker() -> Callable[[], tuple[str, str]]:
 
 def demand_core(client: Client) -> None:
     """See that scheduler and workers of a cluster have this very core.
+
+    Args:
+        client: of the cluster.
 
     Raises:
         SetupError: one has none, or another; it says which, and what to do.

@@ -43,7 +43,14 @@ class Engine:
         return self.slowed(self.before_hz)
 
     def slowed(self, hz: float) -> float:
-        """What a frequency that follows it fell to [Hz]."""
+        """What a frequency that follows it fell to [Hz].
+
+        Args:
+            hz: before the start [Hz].
+
+        Returns:
+            Hertz [Hz].
+        """
         return hz * (1.0 - self.dip)
 
 
@@ -60,7 +67,15 @@ def _weights(hz: Real) -> tuple[Real, Real, Real]:
 
 
 def track(low: Real, rate: int) -> tuple[Real, Real, Real]:
-    """Times [s], firing frequency [Hz] and how far it stands out [1] of sound, window by window."""
+    """Times [s], firing frequency [Hz] and how far it stands out [1] of sound, window by window.
+
+    Args:
+        low: samples of the sound (samples,).
+        rate: of them [Hz].
+
+    Returns:
+        Three arrays (windows,).
+    """
     from scipy.signal import ShortTimeFFT
     from scipy.signal.windows import hann
 
@@ -85,6 +100,9 @@ def firing(low: Real, rate: int, start_s: float) -> Engine | None:
         low: samples.
         rate: of them [Hz].
         start_s: when the motor was switched on [s].
+
+    Returns:
+        Its frequency [Hz] and how far it dips [1].
     """
     times, hz, stands = track(low, rate)
     before = times < start_s - WINDOW_S / 2

@@ -100,7 +100,11 @@ def flag(doc: str, *, default: object = MISSING) -> FieldOf:
 
 
 def learned() -> FieldOf:
-    """A dataclass field for what logs have told of a rig or a supply (``starting.known``)."""
+    """A dataclass field for what logs have told of a rig or a supply (``starting.known``).
+
+    Returns:
+        The field.
+    """
     return given(Anything("What logs have told of it, and what other programs keep"), default={})
 
 

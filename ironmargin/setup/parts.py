@@ -16,7 +16,14 @@ from ironmargin.setup.supplies import SUPPLY_KINDS, AnySupply, BatteryInverter, 
 
 
 def stiff_post(service: str) -> Shore:
-    """A post that any rig of a service can stand on: 50 A and hardly any impedance."""
+    """A post that any rig of a service can stand on: 50 A and hardly any impedance.
+
+    Args:
+        service: of the rig: ``120``, ``120/240`` or ``230``.
+
+    Returns:
+        The post.
+    """
     if service == "230":
         return Shore(
             breaker_a=400.0, voltage_v=230.0, source_ohm=1e-4, breaker_standard="IEC60898-C"

@@ -259,7 +259,14 @@ def file_schema(name: str, cls: type) -> Document:
 
 
 def record_schema(cls: type) -> Document:
-    """The JSON Schema of a setup dataclass."""
+    """The JSON Schema of a setup dataclass.
+
+    Args:
+        cls: the dataclass.
+
+    Returns:
+        The schema.
+    """
     properties: Document = {}
     required = []
     if hasattr(cls, "kind"):

@@ -14,7 +14,14 @@ RULES: dict[str, Rule] = {}
 
 
 def rule(code: str) -> Callable[[Rule], Rule]:
-    """Register a check under its stable code."""
+    """Register a check under its stable code.
+
+    Args:
+        code: that its faults carry.
+
+    Returns:
+        A decorator that gives the check back.
+    """
 
     def keep(check: Rule) -> Rule:
         RULES[code] = check
@@ -24,7 +31,15 @@ def rule(code: str) -> Callable[[Rule], Rule]:
 
 
 def each_supply(supply: Supply, path: str = "supply") -> Iterator[tuple[str, Supply]]:
-    """A supply and the supplies inside it, with their paths."""
+    """A supply and the supplies inside it, with their paths.
+
+    Args:
+        supply: of a setup.
+        path: where it stands.
+
+    Yields:
+        Path and supply, the outer ones first.
+    """
     yield path, supply
     for where, inside in supply.inner():
         yield f"{path}.{where}", inside
@@ -33,6 +48,12 @@ def each_supply(supply: Supply, path: str = "supply") -> Iterator[tuple[str, Sup
 def fed_volts(setup: Setup) -> float:
     """Nominal leg volts at the rig's end of the path: a transformer to 230 V class changes them
     [V].
+
+    Args:
+        setup: supply, path, rig and rules of the question.
+
+    Returns:
+        Volts of a leg [V].
     """
     volts = setup.supply.service_v
     for item in setup.hookup:

@@ -53,6 +53,9 @@ class Spec:
 
         Returns:
             The core value, or INVALID.
+
+        Raises:
+            TypeError: a kind of field that says nothing of its own.
         """
         raise TypeError(f"{type(self).__name__} does not read")
 
@@ -68,7 +71,14 @@ class Spec:
         return value
 
     def schema(self) -> Document:
-        """The JSON Schema of one value."""
+        """The JSON Schema of one value.
+
+        Returns:
+            The schema.
+
+        Raises:
+            TypeError: a kind of field that says nothing of its own.
+        """
         raise TypeError(f"{type(self).__name__} has no schema")
 
     def fail(self, faults: Faults, path: str, code: str, rule: str, value: object) -> object:

@@ -165,7 +165,14 @@ class Generator(Supply):
         return (self,)
 
     def scaled(self, factor: float) -> Self:
-        """Both ratings, on each fuel they are stated for."""
+        """Both ratings, on each fuel they are stated for.
+
+        Args:
+            factor: over what it is [1].
+
+        Returns:
+            The set.
+        """
         by_fuel = {
             fuel: replace(r, continuous_w=r.continuous_w * factor, starting_w=r.starting_w * factor)
             for fuel, r in self.by_fuel.items()
@@ -283,7 +290,14 @@ class Shore(Supply):
         return self
 
     def scaled(self, factor: float) -> Self:
-        """Its breaker, and the impedance behind it."""
+        """Its breaker, and the impedance behind it.
+
+        Args:
+            factor: over what it is [1].
+
+        Returns:
+            The post.
+        """
         ohm = self.source_ohm / factor
         return replace(self, breaker_a=self.breaker_a * factor, source_ohm=ohm)
 
@@ -357,7 +371,14 @@ class BatteryInverter(Supply):
         return self
 
     def scaled(self, factor: float) -> Self:
-        """Continuous and surge power."""
+        """Continuous and surge power.
+
+        Args:
+            factor: over what it is [1].
+
+        Returns:
+            The inverter.
+        """
         surge_w = self.surge_w * factor
         return replace(self, continuous_w=self.continuous_w * factor, surge_w=surge_w)
 
@@ -411,7 +432,14 @@ class Assist(Supply):
         yield from (("input", self.input), ("inverter", self.inverter))
 
     def scaled(self, factor: float) -> Self:
-        """Its inverter; the input stays as it is."""
+        """Its inverter; the input stays as it is.
+
+        Args:
+            factor: over what it is [1].
+
+        Returns:
+            The inverter beside its input.
+        """
         return replace(self, inverter=self.inverter.scaled(factor))
 
     def with_post(self, change: Callable[[Shore], Shore]) -> Self:

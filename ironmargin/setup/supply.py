@@ -61,17 +61,42 @@ class Supply(ABC):
         return None
 
     def inner(self) -> Iterator[tuple[str, Supply]]:
-        """The supplies inside it, with their paths."""
+        """The supplies inside it, with their paths.
+
+        Returns:
+            Path and supply of each.
+        """
         return iter(())
 
     @abstractmethod
     def scaled(self, factor: float) -> Self:
-        """The same kind ``factor`` times as strong."""
+        """The same kind ``factor`` times as strong.
+
+        Args:
+            factor: over what it is [1].
+
+        Returns:
+            The supply.
+        """
 
     def with_post(self, change: Callable[[Shore], Shore]) -> Self:
-        """The same with its post changed, where it has one."""
+        """The same with its post changed, where it has one.
+
+        Args:
+            change: what is done to the post.
+
+        Returns:
+            The supply.
+        """
         return self
 
     def with_carrying(self, change: Callable[[Generator], Generator]) -> Self:
-        """The same with each engine set changed that carries the load itself."""
+        """The same with each engine set changed that carries the load itself.
+
+        Args:
+            change: what is done to each set.
+
+        Returns:
+            The supply.
+        """
         return self

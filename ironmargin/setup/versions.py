@@ -18,7 +18,14 @@ STEPS: dict[tuple[str, int], Step] = {}
 
 
 def up_to_date(data: object) -> object:
-    """A document in the newest version of its format; what is none stays as it is."""
+    """A document in the newest version of its format; what is none stays as it is.
+
+    Args:
+        data: as it was read.
+
+    Returns:
+        The document.
+    """
     while isinstance(data, dict):
         fmt, version = data.get("format"), data.get("version")
         if not isinstance(fmt, str) or not isinstance(version, int) or isinstance(version, bool):

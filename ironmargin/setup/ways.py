@@ -30,7 +30,14 @@ def _conflicts(setup: Setup) -> list[Lockout]:
 
 
 def most_ways(setup: Setup) -> int:
-    """How many ways there are at most, before they are looked for."""
+    """How many ways there are at most, before they are looked for.
+
+    Args:
+        setup: supply, path, rig and rules of the question.
+
+    Returns:
+        Their number.
+    """
     return int(2 ** len(_conflicts(setup)))
 
 

@@ -110,6 +110,9 @@ class Chance:
         Args:
             breakaway: its breakaway torque over the first start's [1].
             needed: the strength it needs over that of the first start, with the same breakaway [1].
+
+        Returns:
+            The chance of it [1].
         """
         if self.needs is None:
             return self.chance
@@ -144,7 +147,15 @@ def shares_below(z: Real) -> Real:
 
 
 def wilson(share: float, trials: float) -> tuple[float, float]:
-    """The 95 % Wilson score interval of a share (E. B. Wilson, J. Am. Stat. Assoc. 22, 1927)."""
+    """The 95 % Wilson score interval of a share (E. B. Wilson, J. Am. Stat. Assoc. 22, 1927).
+
+    Args:
+        share: of trials that passed [1].
+        trials: how many there were.
+
+    Returns:
+        Both ends [1].
+    """
     if trials <= 0:
         return 0.0, 1.0
     z2 = Z_95**2
@@ -176,7 +187,12 @@ class Draws:
     told: tuple[int, ...] = ()
 
     def each(self) -> Iterator[Document]:
-        """The engine's arguments, line by line."""
+        """The engine's arguments, line by line.
+
+        Yields:
+            Strength, lockout and short-time factors, and factors of each motor's rotor and
+            stiffness [1].
+        """
         for at in range(len(self.lift)):
             yield {
                 "lift": float(self.lift[at]),
@@ -219,7 +235,14 @@ def draws_of(
     same for the same seed.
 
     Args:
+        moment: the start.
+        lines: how many draws.
+        seed: of the points.
+        shift: of their middle, in standard deviations.
         plain: as if no log had told of anything.
+
+    Returns:
+        The draws, with the names of what each column is.
     """
     rows = [r for r in range(moment.motors) if moment.model.motors.on[r]]
     starting = [r for r in rows if moment.model.motors.starting[r]]
@@ -294,6 +317,9 @@ def _known_as(name: Unknown) -> Name:
 def strength_sd() -> float:
     """Standard deviation of how strong supply and path are against what the start needs, of a rig
     no log has told of: the limit, and the model's own form [1].
+
+    Returns:
+        Of its logarithm [1].
     """
     return math.hypot(LIMIT_SD, MODEL_SD)
 
@@ -309,6 +335,13 @@ def _bounds(share: float, error: float, trials: int) -> tuple[float, float]:
 def believed(names: tuple[Unknown, ...], near: float = 1.0) -> tuple[Real, Real]:
     """The plane over draws of these names before any boundary was found, and how little it is
     believed.
+
+    Args:
+        names: what is drawn.
+        near: strength it is thought to need [1].
+
+    Returns:
+        The plane's constant and slopes, and the inverse of their covariance.
     """
     slopes = [SLOPES.get(name.kind, 0.0) for name in names]
     return np.array([near, *slopes]), np.diag([NO_BELIEF, *(1.0 / BELIEF for _ in slopes)])
@@ -361,6 +394,15 @@ def chance_of(moment: Moment, trials: int, seed: int, near: float = 1.0) -> Chan
     closed form. The rest of the lines, drawn around the point where the start is most likely to
     fail, only tell by how much the truth differs from it; where they tell too little, more are
     drawn, up to :data:`MOST_TURNS` times.
+
+    Args:
+        moment: the start.
+        trials: plain ones that it is to be as precise as.
+        seed: of the points.
+        near: strength it is thought to need [1].
+
+    Returns:
+        The chance with its interval, and the boundary it follows from [1].
     """
     first = draws_of(moment, LEAST_LINES, seed)
     enough = len(first.names) + 4

@@ -22,6 +22,12 @@ PASSES_AT_A_LIMIT = 4  # two legs held one by one: the second moves the first, b
 def size(z: complex) -> float:
     """Absolute value of a complex number, without the library's care for huge and tiny ones: it
     took a quarter of a start's time.
+
+    Args:
+        z: any.
+
+    Returns:
+        Its size.
     """
     return float(sqrt(z.real * z.real + z.imag * z.imag))
 
@@ -45,6 +51,11 @@ class Network:
     def begin(self, strength: float, path: float, lift: float) -> None:
         """Set the impedances of a supply and a path so many times as strong, and the open-circuit
         volts.
+
+        Args:
+            strength: of the supply over its own [1].
+            path: of the path over its own [1].
+            lift: of the open-circuit volts over their own [1].
         """
         self.z11 = self.supply_z[0] / strength + self.path_z[0] / path
         self.z12 = self.supply_z[1] / strength + self.path_z[1] / path
@@ -60,12 +71,24 @@ class Network:
         self.volts[2] = size(self.v1 - self.v2)
 
     def magnitude(self, z: complex) -> float:
-        """Absolute value of a phasor, for the other parts of the engine."""
+        """Absolute value of a phasor, for the other parts of the engine.
+
+        Args:
+            z: a phasor.
+
+        Returns:
+            Its size.
+        """
         return size(z)
 
     def solve(self, lift: float, most_a: float, most_w: float) -> None:
         """Volts of the places and amps of the source at the admittances there, held to ``most_a``
         and ``most_w``.
+
+        Args:
+            lift: of the electromotive force, by regulator and line [1].
+            most_a: amps the source holds [A].
+            most_w: watts it gives [W].
         """
         v12 = v21 = v22 = i12 = i21 = i22 = i2 = 0.0
         across = self.y[2]

@@ -46,6 +46,9 @@ class Edge:
             by_path: of the path, whose impedance is divided by it, instead of the supply.
             at_one: whether it passes at 1.
             rough: to 0.4 %, with no look past it: half the starts.
+
+        Returns:
+            Strengths [1].
         """
         self.by_path, self.at_one, self.rough = by_path, at_one, rough
         self.tolerance = ROUGH_TOLERANCE if rough else TOLERANCE
@@ -55,20 +58,42 @@ class Edge:
         return float(self.factor), tuple(islands)
 
     def changes_within(self, factor: float, at_one: bool) -> bool:
-        """Whether a change of the path no larger than to ``factor`` changes the outcome."""
+        """Whether a change of the path no larger than to ``factor`` changes the outcome.
+
+        Args:
+            factor: how much the path is changed, up or down [1].
+            at_one: whether it passes as it is.
+
+        Returns:
+            Whether it ends otherwise somewhere on the way.
+        """
         self.by_path, self.at_one, self.factor = True, at_one, factor
         with cython.nogil:
             self.step()
         return bool(self.found)
 
     def ok(self, strength: float) -> bool:
-        """Whether it passes with a path, or a supply, so many times as strong."""
+        """Whether it passes with a path, or a supply, so many times as strong.
+
+        Args:
+            strength: over what there is [1].
+
+        Returns:
+            Whether it passes.
+        """
         self.by.strength = 1.0 if self.by_path else strength
         self.by.path = strength if self.by_path else 1.0
         return bool(self.engine.follow(self.by, self.ones, self.ones, False) == PASSES)
 
     def past(self, at: int) -> float:
-        """A strength past the edge [1]."""
+        """A strength past the edge [1].
+
+        Args:
+            at: which of the looks past it.
+
+        Returns:
+            On the side where the outcome has changed [1].
+        """
         return float(
             self.factor * self.beyond[at] if self.at_one else self.factor / self.beyond[at]
         )

@@ -131,7 +131,12 @@ class Loads:
             self.now[at] = self.rated[at]
 
     def admittance(self, network: Network, t_s: float) -> None:
-        """Put what hangs on each place of the network at its volts there [S]."""
+        """Put what hangs on each place of the network at its volts there [S].
+
+        Args:
+            network: that is fed.
+            t_s: since the start began [s].
+        """
         for at in range(3):
             network.y[at] = self.fixed[at]
         self.off = 0
@@ -193,7 +198,11 @@ class Supply:
         self.settles_in_s = 0.0
 
     def step(self, h: float) -> None:
-        """How far each breaker's heat goes to its end in a step: few lengths of step come."""
+        """How far each breaker's heat goes to its end in a step: few lengths of step come.
+
+        Args:
+            h: length of the step [s].
+        """
         self.settles_in_s = h
         for at in range(self.leg.shape[0]):
             self.settles[at] = 1.0 - exp(-h / self.tau_s[at])
@@ -208,7 +217,14 @@ class Supply:
             self.heat[at] = self.warm[at]
 
     def most_a(self, t_s: float) -> float:
-        """Amps the electronics hold now, seen at the panel [A]."""
+        """Amps the electronics hold now, seen at the panel [A].
+
+        Args:
+            t_s: since the start began [s].
+
+        Returns:
+            Amps [A].
+        """
         most = self.limit_a * self.strength
         if self.eco:
             most *= 1.0 - ECO_FRACTION * exp(-t_s / ECO_TAU_S)
@@ -217,12 +233,26 @@ class Supply:
         return float(max(most - self.crest_a, 0.05 * most) / self.turns)
 
     def most_w(self) -> float:
-        """Watts the engine gives now; more than its power while the flywheel carries [W]."""
+        """Watts the engine gives now; more than its power while the flywheel carries [W].
+
+        Returns:
+            Watts [W].
+        """
         return NEVER if self.carried_j > 0.0 else self.limit_w * self.strength
 
     def update(self, h: float, a1: float, a2: float, weakest: float, watts: float) -> bool:
         """Pass a step of these amps [A], volts [V] and watts [W]; True if something opened in it,
         ``opened_by`` saying what.
+
+        Args:
+            h: length of the step [s].
+            a1: of the first conductor [A].
+            a2: of the second [A].
+            weakest: volts of the weaker leg over nominal [1].
+            watts: of all that is fed [W].
+
+        Returns:
+            Whether something opened.
         """
         most = max(a1, a2)
         if self.limit_w < NEVER:
@@ -274,7 +304,15 @@ class Guard:
         self.path, self.low_s, self.over_s, self.opened_by = path, 0.0, 0.0, NOTHING
 
     def update(self, h: float, network: Network) -> bool:
-        """Pass a step of the network; True if it opened in it."""
+        """Pass a step of the network; True if it opened in it.
+
+        Args:
+            h: length of the step [s].
+            network: that is fed.
+
+        Returns:
+            Whether it opened.
+        """
         i1, i2 = network.i1 / self.path, network.i2 / self.path
         volts = network.magnitude(network.v1 + self.after[0] * i1 + self.after[1] * i2)
         if network.two_legs:
@@ -312,7 +350,16 @@ class Branches:
             self.heat[at] = self.warm[at]
 
     def update(self, h: float, motors: Motors, loads: Loads) -> bool:
-        """Pass a step of what motors and inrushes draw; True if one opened in it."""
+        """Pass a step of what motors and inrushes draw; True if one opened in it.
+
+        Args:
+            h: length of the step [s].
+            motors: of the start.
+            loads: beside them.
+
+        Returns:
+            Whether one opened.
+        """
         for at in range(self.count):
             self.amps[at] = self.beside_a[at]
         for at in range(motors.count):
@@ -355,6 +402,10 @@ class Engine:
     def states(self) -> tuple[NDArray[np.bool_], NDArray[np.bool_], NDArray[np.bool_]]:
         """Which constant-power loads are away, which were off for a moment, and which motors that
         ran beside have pulled out, after a start.
+
+        Returns:
+            Three arrays: loads away, loads that blinked (each a figure a load), motors out (a
+            figure a motor).
         """
         motors = self.motors
         return (
@@ -386,6 +437,15 @@ class Engine:
     def follow(self, by: Factors, lra: Real, breakaway: Real, keep: bool) -> int:
         """:meth:`one_start` once the log, if one is kept, is at hand: nothing in it needs Python,
         so that it may run without the interpreter's lock.
+
+        Args:
+            by: factors of supply and path.
+            lra: of each motor's locked-rotor amps over the plate's [1].
+            breakaway: of each motor's stiffness over the plate's [1].
+            keep: whether steps are logged.
+
+        Returns:
+            The outcome's code.
         """
         t = 0.0
         h = self.step_s
@@ -483,6 +543,12 @@ class Engine:
     def stuck(self, t: float) -> bool:
         """Whether a rotor stands and nothing to come will turn it: its starter gave up, or ramp and
         engine are at their most.
+
+        Args:
+            t: since the start began [s].
+
+        Returns:
+            Whether it is of no use to follow on.
         """
         if self.motors.gave_up:
             return True
@@ -495,7 +561,14 @@ class Engine:
         return not self.motors.soft_busy
 
     def next_step(self, t: float) -> float:
-        """Half a cycle, or two or four of them while nothing moves fast [s]."""
+        """Half a cycle, or two or four of them while nothing moves fast [s].
+
+        Args:
+            t: since the start began [s].
+
+        Returns:
+            Seconds [s].
+        """
         if (
             self.motors.soft_busy
             or t < self.loads.rushing_s
@@ -521,6 +594,10 @@ class Engine:
     def note(self, t: float, source_a: float) -> None:
         """Log a step: time, volts of both legs, amps of both conductors, speeds, heat of the
         breakers.
+
+        Args:
+            t: since the start began [s].
+            source_a: of the busier conductor [A].
         """
         if self.kept >= self.pages.shape[0]:
             return

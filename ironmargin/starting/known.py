@@ -89,7 +89,14 @@ def figure_of(setup: Setup, name: Name) -> float | None:
 
 
 def supply_figure(supply: AnySupply) -> float | None:
-    """The figure that says how strong a supply is: starting watts, surge watts, or ohms."""
+    """The figure that says how strong a supply is: starting watts, surge watts, or ohms.
+
+    Args:
+        supply: of any kind.
+
+    Returns:
+        Watts [W], or ohms of a post [ohm]; None where it is not known.
+    """
     if supply.carrying:
         return sum(unit.starting_w for unit in supply.carrying)
     if supply.battery is not None:
@@ -271,7 +278,15 @@ class Strength:
     sd: float
 
     def over(self, needed: Real, z: Real) -> Real:
-        """The strength needed over the middle of what there is, line by line [1]."""
+        """The strength needed over the middle of what there is, line by line [1].
+
+        Args:
+            needed: strength each line needs [1].
+            z: standard draws of what was learned (lines, unknowns).
+
+        Returns:
+            A figure a line.
+        """
         if not self.middle and not self.slopes.any():
             return needed
         found: Real = needed * np.exp(-(self.middle + z @ self.slopes))
@@ -282,7 +297,13 @@ def strength_of(known: Known, wanted: list[Name], limit_sd: float, model_sd: flo
     """The strength given the draws of some unknowns; what was not learned is as uncertain as ever.
 
     Args:
+        known: what logs told of.
         wanted: the unknowns that are drawn, each known; slopes are over their standard draws.
+        limit_sd: of the supply's limit, where no log told of it [1].
+        model_sd: of our model, where no log told of it [1].
+
+    Returns:
+        Middle, slopes and what scatters beside them, of the logarithm [1].
     """
     plain = math.hypot(limit_sd, model_sd)
     parts = [(SUPPLY, ""), (MODEL, "")]

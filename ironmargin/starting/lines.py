@@ -43,6 +43,7 @@ class Lines:
         which edges it begins to pass. Other threads need not wait for it.
 
         Args:
+            draws: a draw a line.
             edges: strengths, rising [1].
             above: chance that the strength is at least that of an edge, after a 1 and before a 0
                 [1].
@@ -65,14 +66,26 @@ class Lines:
             self.observe(at)
 
     def expected(self, at: int) -> float:
-        """Where a line is expected to begin to pass [1]."""
+        """Where a line is expected to begin to pass [1].
+
+        Args:
+            at: the line.
+
+        Returns:
+            Strength [1].
+        """
         found = 0.0
         for draw in range(self.plane.shape[0]):
             found += self.plane[draw] * self.points[at, draw]
         return found
 
     def learn(self, at: int, off_by: float) -> None:
-        """Learn by how much the boundary of a line lay off the plane (recursive least squares)."""
+        """Learn by how much the boundary of a line lay off the plane (recursive least squares).
+
+        Args:
+            at: the line.
+            off_by: strength found less strength expected [1].
+        """
         count = self.plane.shape[0]
         scale = 1.0
         for row in range(count):
@@ -86,7 +99,15 @@ class Lines:
                 self.doubt[row, draw] -= self.gain[row] / scale * self.gain[draw]
 
     def ok(self, at: int, edge: int) -> bool:
-        """Whether the start of a line passes with the strength of an edge."""
+        """Whether the start of a line passes with the strength of an edge.
+
+        Args:
+            at: the line.
+            edge: its number.
+
+        Returns:
+            Whether it passes.
+        """
         self.by.strength = self.by.path = self.edges[edge]
         self.by.lift, self.by.latch, self.by.short = self.lift[at], self.latch[at], self.short[at]
         outcome = self.engine.follow(self.by, self.lra[at], self.breakaway[at], False)
@@ -95,6 +116,9 @@ class Lines:
     def observe(self, at: int) -> None:
         """Look on one line, taking it that all above the first edge that passes pass, too: walked
         to in doubling strides from where it is expected, then bisected.
+
+        Args:
+            at: the line.
         """
         last = self.edges.shape[0] - 1
         guess = self.expected(at)

@@ -314,7 +314,15 @@ def _motors(case: Case, plan: Plan) -> MotorRows:
 
 
 def crest_amps(case: Case, off: frozenset[int] = frozenset()) -> float:
-    """What uncorrected electronics add to the peak of the busier conductor [A]."""
+    """What uncorrected electronics add to the peak of the busier conductor [A].
+
+    Args:
+        case: the setup, ready to be solved.
+        off: numbers of demands that are left out.
+
+    Returns:
+        Amps [A].
+    """
     conductors = [0.0, 0.0]
     for at, demand in enumerate(case.demands):
         for leg in (0, 1) if demand.leg == 2 else (demand.leg,):
@@ -362,7 +370,15 @@ def _guard(case: Case) -> GuardWatch:
 
 
 def branch_standard(circuit: Circuit, nominal_v: float) -> str:
-    """Standard of a branch breaker: as stated, else the usual one of the service."""
+    """Standard of a branch breaker: as stated, else the usual one of the service.
+
+    Args:
+        circuit: of the panel.
+        nominal_v: of the service [V].
+
+    Returns:
+        Key of a trip curve.
+    """
     return circuit.breaker_standard or ("IEC60898-B" if nominal_v > 180 else "UL489")
 
 
@@ -412,7 +428,12 @@ def model_of(case: Case, plan: Plan, warm: Real) -> Model:
     """The arrays of one plan.
 
     Args:
+        case: the setup, ready to be solved.
+        plan: what starts, what runs beside it, what is off.
         warm: heat of each breaker before the start, in units of (I/In)² [1].
+
+    Returns:
+        Arrays the engine works on.
     """
     return Model(
         0.5 / case.source.frequency_hz,

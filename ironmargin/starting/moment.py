@@ -160,13 +160,30 @@ class Moment:
         return self._start(False, strength, path, **errors) == PASSES
 
     def outcome(self, **errors: Unpack[Errors]) -> str:
-        """How it ends, with such errors; nothing is kept of it."""
+        """How it ends, with such errors; nothing is kept of it.
+
+        Args:
+            **errors: factors of supply, path and motors.
+
+        Returns:
+            The word of an outcome.
+        """
         return OUTCOMES[self._start(False, **errors)]
 
     def traced(
         self, strength: float = 1.0, path: float = 1.0, **errors: Unpack[Errors]
     ) -> tuple[str, Trace]:
-        """How it ends, and its trace, followed on until something opens or it is over."""
+        """How it ends, and its trace, followed on until something opens or it is over.
+
+        Args:
+            strength: of the supply over its own [1].
+            path: of the path over its own [1].
+            **errors: factors of motors, volts and lockout.
+
+        Returns:
+            The word of an outcome; time [s], volts [V], amps [A], speeds [1] and breakers' heat
+            [1].
+        """
         engine, code = self.engine, self._start(True, strength, path, **errors)
         assert engine.log is not None
         columns = engine.log[: engine.kept].T.copy()
@@ -210,7 +227,11 @@ class Moment:
         )
 
     def ideal_peak_a(self) -> float:
-        """The most an ideal supply would give, one without impedance or limit [A]."""
+        """The most an ideal supply would give, one without impedance or limit [A].
+
+        Returns:
+            Amps [A].
+        """
         self._start(False, IDEAL, IDEAL)
         return float(self.engine.peak_a)
 
@@ -242,7 +263,15 @@ class Moment:
         return Reserve(*self.edge.find(True, passes, rough))
 
     def path_changes_it_within(self, factor: float, passes: bool) -> bool:
-        """Whether less of a change of the path than this factor changes the outcome."""
+        """Whether less of a change of the path than this factor changes the outcome.
+
+        Args:
+            factor: how much the path is changed, up or down [1].
+            passes: whether it passes as it is.
+
+        Returns:
+            Whether it ends otherwise somewhere on the way.
+        """
         if not np.abs(self.model.wiring.path_ohm).any():
             return False
         return bool(self.edge.changes_within(factor, passes))

@@ -96,6 +96,10 @@ class Motors:
     def begin(self, lra: Real, breakaway: Real) -> None:
         """Set each motor still or at speed; ``lra`` and ``breakaway`` multiply what the plate
         says.
+
+        Args:
+            lra: of each motor's locked-rotor amps over the plate's [1].
+            breakaway: of each motor's stiffness over the plate's [1].
         """
         self.low_s = self.still_s = 0.0
         self.gave_up = False
@@ -118,6 +122,9 @@ class Motors:
     def admittance(self, network: Network) -> None:
         """Add the motors to the network, each at its slip and as far as its soft starter conducts
         [S].
+
+        Args:
+            network: that feeds them.
         """
         for at in range(self.count):
             self.rotor[at] = self.r2[at] / max(1.0 - self.speed[at], SMALLEST_SLIP)
@@ -148,6 +155,9 @@ class Motors:
 
         It makes up for volts down to 85 % of nominal; below, it is fed less current, and its ramp
         stretches with (Vn/V)².
+
+        Args:
+            h: length of the step [s].
         """
         self.soft_busy = False
         for at in range(self.count):
@@ -176,6 +186,12 @@ class Motors:
 
         A soft starter feeds main and start winding together: more torque an amp, the less far it is
         open.
+
+        Args:
+            at: the motor.
+
+        Returns:
+            Torque with the gear over torque without [1].
         """
         if self.relay[at] and self.starting[at]:
             gain = self.gear[at] if self.speed[at] < RELAY_OPENS else 1.0
@@ -189,6 +205,11 @@ class Motors:
 
         Two-step Adams-Bashforth, and linearly implicit on the steep side of the torque curve, where
         an explicit step rings.
+
+        Args:
+            network: that feeds them.
+            h: length of the step [s].
+            before_h: length of the step before [s].
         """
         all_still = True
         standing = False
@@ -239,7 +260,11 @@ class Motors:
         self.still_s = self.still_s + h if all_still or standing else 0.0
 
     def up(self) -> bool:
-        """Whether every motor that starts has reached its speed, soft starters fully open."""
+        """Whether every motor that starts has reached its speed, soft starters fully open.
+
+        Returns:
+            Whether all have.
+        """
         for at in range(self.count):
             if self.starting[at] and (
                 self.speed[at] < 1.0 - 2.0 * self.slip_fl[at] or self.conducts[at] < 1.0
@@ -248,25 +273,44 @@ class Motors:
         return True
 
     def pulled_out(self) -> int:
-        """How many motors that ran beside the start have fallen out."""
+        """How many motors that ran beside the start have fallen out.
+
+        Returns:
+            Their number.
+        """
         found = 0
         for at in range(self.count):
             found += self.fell(at)
         return found
 
     def fell(self, at: int) -> bool:
-        """Whether a motor that ran beside the start has fallen out."""
+        """Whether a motor that ran beside the start has fallen out.
+
+        Args:
+            at: the motor.
+
+        Returns:
+            Whether it has.
+        """
         return bool(self.on[at] and not self.starting[at] and self.speed[at] < RUNS)
 
     def standing(self) -> bool:
-        """Whether a motor that is to start still stands."""
+        """Whether a motor that is to start still stands.
+
+        Returns:
+            Whether one does.
+        """
         for at in range(self.count):
             if self.starting[at] and self.speed[at] < STANDS:
                 return True
         return False
 
     def late_share(self) -> float:
-        """Share of the last step since the last motor reached its speed, by straight line [1]."""
+        """Share of the last step since the last motor reached its speed, by straight line [1].
+
+        Returns:
+            Share of the step [1].
+        """
         least = 1.0
         for at in range(self.count):
             if self.starting[at] and self.speed[at] > self.before[at]:

@@ -31,7 +31,14 @@ class Opening:
 
 
 def opening_of(code: int) -> Opening | None:
-    """What a code of the engine stands for; None where nothing opened."""
+    """What a code of the engine stands for; None where nothing opened.
+
+    Args:
+        code: of the engine.
+
+    Returns:
+        What opened, and which one of several.
+    """
     if code >= BRANCH_CODE:
         return Opening(Opener.BRANCH, code - BRANCH_CODE)
     if code >= BREAKER_CODE:

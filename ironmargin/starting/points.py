@@ -23,6 +23,13 @@ KEPT = 64
 def mixed(count: int, seed: int) -> NDArray[np.uint64]:
     """``count`` evenly spread 64-bit numbers of a seed: SplitMix64 (G. Steele and others, OOPSLA
     2014; from memory).
+
+    Args:
+        count: how many.
+        seed: any whole number.
+
+    Returns:
+        (count,).
     """
     with np.errstate(over="ignore"):
         x = (
@@ -56,6 +63,14 @@ def uniform(count: int, dimensions: int, seed: int) -> Real:
     """``count`` points of the unit cube, none on its faces: (count, dimensions).
 
     Past the 127 dimensions of the table the rest are plain draws of the same seed.
+
+    Args:
+        count: how many points.
+        dimensions: of each.
+        seed: any whole number.
+
+    Returns:
+        Figures between 0 and 1.
     """
     tabled = min(dimensions, len(rows("sobol")) + 1)
     shifts = mixed(dimensions, seed) >> np.uint64(64 - BITS)
@@ -94,6 +109,12 @@ def normal(count: int, dimensions: int, seed: int) -> Real:
 def normal_quantile(share: Real) -> Real:
     """The inverse of the standard normal distribution function, within 1.2e-9: P. J. Acklam's
     rational approximations (2003; from memory).
+
+    Args:
+        share: between 0 and 1, any shape.
+
+    Returns:
+        Standard deviations from the middle, the same shape.
     """
     a = (
         -3.969683028665376e01,

@@ -225,6 +225,14 @@ def wanted_amps(moment: Moment, starters: tuple[Starter, ...], peak_a: float) ->
     """What an ideal supply would see of a start [A]: a soft starter is followed through its ramp,
     a bare start draws the most at its first moment. Where a soft starter draws more here than
     there, ``peak_a``, because its ramp takes longer on these volts, that counts [A].
+
+    Args:
+        moment: the start.
+        starters: what starts in it.
+        peak_a: that it draws here [A].
+
+    Returns:
+        Amps [A].
     """
     plates = [moment.case.demands[s.demand].plate for s in starters]
     if any(p is not None and p.soft_fraction for p in plates):

@@ -50,12 +50,27 @@ def isa_pressure_hpa(altitude_m: float) -> float:
 def vapour_hpa(air_c: float, humidity_pct: float) -> float:
     """Pressure of the water vapour in air [hPa]: ``6.112·exp(17.62·T/(243.12 + T))`` times the
     relative humidity.
+
+    Args:
+        air_c: air [°C].
+        humidity_pct: relative humidity [%].
+
+    Returns:
+        Pressure [hPa].
     """
     return humidity_pct / 100.0 * 6.112 * math.exp(17.62 * air_c / (243.12 + air_c))
 
 
 def sae_j1349_cf(dry_pressure_hpa: float, air_c: float) -> float:
-    """SAE J1349 correction factor; observed power = rated power / cf [1]."""
+    """SAE J1349 correction factor; observed power = rated power / cf [1].
+
+    Args:
+        dry_pressure_hpa: of the air without its vapor [hPa].
+        air_c: air [°C].
+
+    Returns:
+        The factor [1].
+    """
     return float(1.180 * (990.0 / dry_pressure_hpa) * ((air_c + 273.0) / 298.0) ** 0.5 - 0.18)
 
 

@@ -160,6 +160,13 @@ def generator(supply: Generator, conditions: Conditions) -> Source:
     transient reactance until its regulator has forced the field, and is limited by its engine's
     power (ISO 8528-5 bounds its recovery); its breaker protects it. The ratings of the fuel in use
     hold for the electronics too.
+
+    Args:
+        supply: as it was stated.
+        conditions: height, heat and fuel of the place.
+
+    Returns:
+        The source the start and the hours are solved with.
     """
     steps = derating_chain(supply, conditions)
     on_fuel = [step for step in steps if step.key in ("plate", "fuel")][-1]
@@ -209,6 +216,13 @@ def parallel(supply: Parallel, conditions: Conditions) -> Source:
 
     Running, they share in proportion to rating less the imbalance. When one latches off, the other
     gets everything and follows, so the pair latches as one.
+
+    Args:
+        supply: as it was stated.
+        conditions: height and heat of the place.
+
+    Returns:
+        The source the start and the hours are solved with.
     """
     units = [generator(unit, conditions) for unit in supply.units]
     fair = 1.0 - supply.imbalance
@@ -260,6 +274,13 @@ def thevenin(shore: Shore) -> tuple[float, float]:
 def shore(supply: Shore, conditions: Conditions) -> Source:
     """A post: a Thevenin source behind its breaker. Half of its impedance is taken to lie in the
     neutral.
+
+    Args:
+        supply: as it was stated.
+        conditions: of the place.
+
+    Returns:
+        The source the start and the hours are solved with.
     """
     volts, ohm = thevenin(supply)
     nominal = supply.service_v
@@ -290,6 +311,13 @@ def battery_inverter(supply: BatteryInverter, conditions: Conditions) -> Source:
 
     The battery's volts sag behind a surge, about 4 % for each C of discharge (memory), and the
     surge falls with them.
+
+    Args:
+        supply: as it was stated.
+        conditions: of the place.
+
+    Returns:
+        The source the start and the hours are solved with.
     """
     conductors, leg_v = _output(supply.output, supply.voltage_v)
     nominal = supply.service_v
@@ -318,6 +346,12 @@ def battery_inverter(supply: BatteryInverter, conditions: Conditions) -> Source:
 def battery_sag(supply: BatteryInverter) -> float:
     """What its battery's volts fall at full surge, per unit: 4 % for each C of discharge
     (memory).
+
+    Args:
+        supply: as it was stated.
+
+    Returns:
+        Share of its volts [1].
     """
     rate = supply.surge_w / supply.efficiency / supply.battery_wh
     return min(SAG_PER_C * rate, MOST_SAG)
@@ -342,6 +376,13 @@ def idle_w(supply: BatteryInverter) -> float:
 def assist(supply: Assist, conditions: Conditions) -> Source:
     """An inverter/charger beside its input: the input gives its set limit and no more, the inverter
     the rest.
+
+    Args:
+        supply: as it was stated.
+        conditions: of the place.
+
+    Returns:
+        The source the start and the hours are solved with.
     """
     behind = source_of(supply.input, conditions)
     inverter = battery_inverter(supply.inverter, conditions)

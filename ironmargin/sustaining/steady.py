@@ -227,7 +227,15 @@ def numbered_draws(case: Case, off: frozenset[int] = frozenset()) -> list[tuple[
 
 
 def all_draws(case: Case, off: frozenset[int] = frozenset()) -> list[Draw]:
-    """Every settled draw of a case, demands in ``off`` left out."""
+    """Every settled draw of a case, demands in ``off`` left out.
+
+    Args:
+        case: the setup, ready to be solved.
+        off: numbers of demands that are left out.
+
+    Returns:
+        In the order of the demands.
+    """
     return [draw for _, draw in numbered_draws(case, off)]
 
 

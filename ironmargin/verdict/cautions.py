@@ -25,7 +25,15 @@ RECEPTACLE_V = 127.0
 
 
 def cautions_of(view: View, rows: list[Row]) -> tuple[str, ...]:
-    """Cautions for a case, each one or two short lines."""
+    """Cautions for a case, each one or two short lines.
+
+    Args:
+        view: the case, as the limits see it.
+        rows: of the ledger.
+
+    Returns:
+        In the order the danger comes, none twice.
+    """
     case = view.case
     told = Telling(case, view.now)
     said = [*_of_manager(case), *_of_supply(case), *_of_house(case)]

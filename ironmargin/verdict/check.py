@@ -92,7 +92,14 @@ class Checked:
 
 
 def without_motors(case: Case) -> Steady:
-    """The settled state with the largest starter off: what a breaker carried before that start."""
+    """The settled state with the largest starter off: what a breaker carried before that start.
+
+    Args:
+        case: the setup, ready to be solved.
+
+    Returns:
+        Volts [V] and amps [A].
+    """
     largest = max(
         case.starters,
         key=lambda s: sum(d.amps for d in case.demands[s.demand].steady),
@@ -108,7 +115,16 @@ def _settled_of(now: Now) -> Steady:
 
 
 def start_row(case: Case, start: Start, now: Now) -> StartRow:
-    """A start in the words of the result format; ``seconds`` only where it started."""
+    """A start in the words of the result format; ``seconds`` only where it started.
+
+    Args:
+        case: the setup, ready to be solved.
+        start: as it was followed.
+        now: the settled moment.
+
+    Returns:
+        The row.
+    """
     demand = case.demands[start.starters[0].demand]
     several = len(start.starters) > 1
     legs_on = (0, 1) if demand.leg == 2 else (demand.leg,)
@@ -158,13 +174,27 @@ def start_row(case: Case, start: Start, now: Now) -> StartRow:
 def weakest_first(rows: list[Row]) -> list[Row]:
     """The rows that count in the iron margin, weakest first; equal ones in the order of the
     checks.
+
+    Args:
+        rows: of the ledger.
+
+    Returns:
+        Sorted; the first is the weakest link.
     """
     counted = [row for row in rows if row.limit.in_margin]
     return sorted(counted, key=lambda r: (round(float(r.margin), 9), ORDER.index(r.check)))
 
 
 def reasons_of(rows: list[Row], thin_below: float) -> list[Why]:
-    """What makes a verdict ``fails`` or ``thin``, each with its rule; none where it holds."""
+    """What makes a verdict ``fails`` or ``thin``, each with its rule; none where it holds.
+
+    Args:
+        rows: of the ledger.
+        thin_below: margin under which what holds is thin [1].
+
+    Returns:
+        In the order of the rows.
+    """
     found = []
     for row in rows:
         verdict = row.verdict(thin_below)

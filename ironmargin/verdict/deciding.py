@@ -29,6 +29,13 @@ MOST_TRIED = 8
 def deciding(checked: Checked, finding: Row) -> tuple[int, ...]:
     """Demands whose going helps a finding most, the most first: only those that help at least a
     third as much as the first.
+
+    Args:
+        checked: a verdict with its case.
+        finding: the row that is asked about.
+
+    Returns:
+        Numbers of demands.
     """
     gains = sorted(_gains(checked, finding), reverse=True)
     if not gains or gains[0][0] < LEAST_GAIN:

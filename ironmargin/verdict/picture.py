@@ -126,7 +126,14 @@ def picture_of(checked: Checked, start: Start) -> Picture:
 
 
 def ceilings(checked: Checked) -> tuple[Ceiling, ...]:
-    """The supply's limits and the smallest breaker rating [A]."""
+    """The supply's limits and the smallest breaker rating [A].
+
+    Args:
+        checked: a verdict with its case.
+
+    Returns:
+        Each with its words.
+    """
     source = checked.case.source
     found = []
     if math.isfinite(source.limit_a):
@@ -148,7 +155,15 @@ def ceilings(checked: Checked) -> tuple[Ceiling, ...]:
 
 
 def moments(start: Start, latched: bool) -> tuple[Moment, ...]:
-    """The named moments: switched in, pulls in or stands still, settled or opens."""
+    """The named moments: switched in, pulls in or stands still, settled or opens.
+
+    Args:
+        start: as it was followed.
+        latched: whether the supply's lockout opened.
+
+    Returns:
+        Seconds since it began [s], each with its words.
+    """
     row = start.starters[0].row
     found = [Moment(0.0, "compressor in" if row is not None else "switched in")]
     trace = start.trace

@@ -281,7 +281,14 @@ def _named(kind: type) -> tuple[tuple[str, str], ...]:
 
 
 def plain(value: object) -> Json:
-    """A value of a result as JSON has it: figures to four places, what does not apply left out."""
+    """A value of a result as JSON has it: figures to four places, what does not apply left out.
+
+    Args:
+        value: a record, a table, a list or a figure.
+
+    Returns:
+        What JSON can hold.
+    """
     if isinstance(value, float):
         return round(value, PLACES)
     kind: type = type(value)

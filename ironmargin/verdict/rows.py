@@ -36,7 +36,14 @@ OPPOSITE_DEG = 90.0
 
 
 def sustained(rows: list[Row]) -> Iterator[Sustained]:
-    """Settled amps against every limit of supply, breakers, branches and neutral."""
+    """Settled amps against every limit of supply, breakers, branches and neutral.
+
+    Args:
+        rows: of the ledger.
+
+    Yields:
+        Place, amps [A], limit [A], margin [1].
+    """
     for row in rows:
         if row.check == "sustain" and row.unit == "A" and not row.problem:
             yield Sustained(
@@ -85,7 +92,16 @@ def _of_its_own(now: Now, row: Row, leg: int) -> Row:
 
 
 def leg_limit_a(now: Now, rows: list[Row], leg: int) -> float | None:
-    """The smallest limit for hours a leg has, at the panel [A]."""
+    """The smallest limit for hours a leg has, at the panel [A].
+
+    Args:
+        now: the settled moment.
+        rows: of the ledger.
+        leg: source conductor.
+
+    Returns:
+        Amps [A]; None where nothing limits it.
+    """
     found = of_leg(now, rows, leg)
     return float(found[0].allowed) / now.case.turns if found else None
 
@@ -93,6 +109,13 @@ def leg_limit_a(now: Now, rows: list[Row], leg: int) -> float | None:
 def legs(now: Now, rows: list[Row]) -> dict[str, LegRow]:
     """Amps, limit and volts of the legs and the neutral, and what each leg would see with the
     neutral lost.
+
+    Args:
+        now: the settled moment.
+        rows: of the ledger.
+
+    Returns:
+        By the leg's name.
     """
     case, out = now.case, {}
     up = case.feed.upstream
@@ -113,6 +136,13 @@ def legs(now: Now, rows: list[Row]) -> dict[str, LegRow]:
 def path_rows(now: Now, rows: list[Row]) -> Iterator[PathRow]:
     """Every part of the path with the smallest of its margins, whether or not a breaker protects
     it.
+
+    Args:
+        now: the settled moment.
+        rows: of the ledger.
+
+    Yields:
+        Part, amps [A], rating [A], volts it drops [V], margin [1].
     """
     least: dict[int, float] = {}
     for row in rows:
@@ -154,7 +184,14 @@ def path_rows(now: Now, rows: list[Row]) -> Iterator[PathRow]:
 
 
 def volts_rows(rows: list[Row]) -> Iterator[VoltsRow]:
-    """Settled volts at every place, motor and guard against the range they may have."""
+    """Settled volts at every place, motor and guard against the range they may have.
+
+    Args:
+        rows: of the ledger.
+
+    Yields:
+        Place, volts [V], edge of the range [V], margin [1].
+    """
     for row in rows:
         if row.check != "voltage" or not row.base:
             continue
@@ -163,7 +200,14 @@ def volts_rows(rows: list[Row]) -> Iterator[VoltsRow]:
 
 
 def let_go_rows(rows: list[Row]) -> Iterator[LetGoRow]:
-    """Wanted loads that drop out at the settled volts."""
+    """Wanted loads that drop out at the settled volts.
+
+    Args:
+        rows: of the ledger.
+
+    Yields:
+        Load, volts [V], volts it drops out at [V], margin [1].
+    """
     for row in rows:
         if isinstance(row.limit, HoldsOn):
             yield LetGoRow(
@@ -172,7 +216,14 @@ def let_go_rows(rows: list[Row]) -> Iterator[LetGoRow]:
 
 
 def service_rows(rows: list[Row]) -> Iterator[ServiceRow]:
-    """Wanted loads that the service cannot feed."""
+    """Wanted loads that the service cannot feed.
+
+    Args:
+        rows: of the ledger.
+
+    Yields:
+        Load and what is missing.
+    """
     for row in rows:
         if row.place.site is Site.SERVICE and isinstance(row.about, Load):
             yield ServiceRow(row.about.id, row.name, row.problem)
@@ -181,6 +232,14 @@ def service_rows(rows: list[Row]) -> Iterator[ServiceRow]:
 def breaker_rows(now: Now, rows: list[Row], view: View) -> Iterator[BreakerRow]:
     """Every breaker against every start (early and nominal edge, warm) and against the settled
     amps (from cold, all three edges).
+
+    Args:
+        now: the settled moment.
+        rows: of the ledger.
+        view: the case, as the limits see it.
+
+    Yields:
+        Breaker, amps [A], seconds at each edge [s], whether a start opens it.
     """
     case = now.case
     assert isinstance(now.state, Steady)
@@ -212,12 +271,27 @@ def breaker_rows(now: Now, rows: list[Row], view: View) -> Iterator[BreakerRow]:
 
 
 def finite(seconds: float) -> float | None:
-    """A time, or None for never [s]."""
+    """A time, or None for never [s].
+
+    Args:
+        seconds: any, infinite for never [s].
+
+    Returns:
+        Seconds [s].
+    """
     return seconds if math.isfinite(seconds) else None
 
 
 def limit_rows(rows: list[Row], thin_below: float) -> Iterator[LimitRow]:
-    """The whole ledger, as the open format has it."""
+    """The whole ledger, as the open format has it.
+
+    Args:
+        rows: of the ledger.
+        thin_below: margin under which what holds is thin [1].
+
+    Yields:
+        A limit at a place, with its verdict.
+    """
     for row in rows:
         yield LimitRow(
             row.limit.key,

@@ -40,6 +40,15 @@ class Cure(Protocol):
 def running_list(checked: Checked, start: Start, decides: tuple[int, ...], most: int = 3) -> str:
     """What runs beside a start and decides it, as words; where nothing decides, the larger
     loads.
+
+    Args:
+        checked: a verdict with its case.
+        start: as it was followed.
+        decides: numbers of demands whose going helps most.
+        most: how many are named.
+
+    Returns:
+        Names, joined.
     """
     if decides:
         return listed([checked.case.demands[at].load.name for at in decides])
@@ -53,7 +62,14 @@ def running_list(checked: Checked, start: Start, decides: tuple[int, ...], most:
 
 
 def lost_on_the_way(checked: Checked) -> str:
-    """Which part of the path loses most, where the path loses more than the supply."""
+    """Which part of the path loses most, where the path loses more than the supply.
+
+    Args:
+        checked: a verdict with its case.
+
+    Returns:
+        A sentence that begins with a space; empty where it is not the path.
+    """
     parts = sorted(checked.result.path, key=lambda p: -p.volts_drop)
     whole = sum(p.volts_drop for p in parts)
     source = checked.case.source
@@ -64,7 +80,16 @@ def lost_on_the_way(checked: Checked) -> str:
 
 
 def telling(checked: Checked, row: Row, decides: tuple[int, ...] = ()) -> Telling:
-    """What a limit needs to tell its sentence."""
+    """What a limit needs to tell its sentence.
+
+    Args:
+        checked: a verdict with its case.
+        row: of the ledger.
+        decides: numbers of demands whose going helps most.
+
+    Returns:
+        The case, what runs beside it, and whether it fails.
+    """
     start = row.about if isinstance(row.about, Start) else None
     names = (
         running_list(checked, start, decides)
@@ -76,7 +101,15 @@ def telling(checked: Checked, row: Row, decides: tuple[int, ...] = ()) -> Tellin
 
 
 def why_words(checked: Checked, row: Row) -> str:
-    """The rule that makes the verdict, where it is not the weakest margin's own."""
+    """The rule that makes the verdict, where it is not the weakest margin's own.
+
+    Args:
+        checked: a verdict with its case.
+        row: the weakest.
+
+    Returns:
+        A sentence; empty where the row says it.
+    """
     result = checked.result
     if result.verdict == HOLDS:
         return ""

@@ -65,6 +65,12 @@ class Spot:
 def spot_of(row: Row) -> Spot:
     """The station a row belongs to: volts at loads and legs are one, a load that drops out has its
     own.
+
+    Args:
+        row: of the ledger.
+
+    Returns:
+        The station.
     """
     place = row.place
     match place.site:
