@@ -49,6 +49,10 @@ class Scripts(unittest.TestCase):
             ),
         ):
             call_command("collectstatic", verbosity=0, interactive=False)
+            # Only ours: what packages bring along nobody is sent.
+            self.assertEqual(
+                {path.name for path in Path(folder).iterdir()}, {"design", "staticfiles.json"}
+            )
             entry = next(Path(folder, "design").glob("app.????????????.js")).read_text()
             named = re.findall(r'import\s?"\./(app/\w+\.[0-9a-f]{12}\.js)";', entry)
             self.assertEqual(len(named), len(MODULES))

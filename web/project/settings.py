@@ -215,6 +215,7 @@ STORAGES = {
         else "web.project.static_files.NamedByContent"
     },
 }
+STATICFILES_FINDERS = ["web.project.static_files.OfOurPages"]
 WHITENOISE_USE_FINDERS = TESTING
 WHITENOISE_AUTOREFRESH = False
 
