@@ -98,11 +98,16 @@ LEAVE = (
     "GRID_W",
     "REACH_SD",
     "NAMED",
+    "KEPT",
+    "CORES",
+    "PICTURED",
+    "IDEAL",
+    "FAR_",
 )
-"""Names of numbers that bound work or rounding, not the model's."""
+"""Names of numbers that bound work, memory, pictures or rounding, not the model's."""
 LABELS = re.compile(
     r"UNDECIDED|STARTS|STALLS|TRIPS|VOLTS_STAY_LOW|LETS_GO|UNSOLVED|OUTCOMES|L1|RANK|ORDER|PLACES|"
-    r"DISTANCES_M|EXAMPLE|SEED|BAD_INPUT|TROUBLE"
+    r"DISTANCES_M|RANKS|BREAKER_CODE|EXAMPLE|SEED|BAD_INPUT|TROUBLE"
 )
 """Numbers that are names or ranks: any other would do."""
 

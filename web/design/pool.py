@@ -82,5 +82,5 @@ class ApartPool:
         with self.lock:
             if self.pool is not None:
                 self.pool.stop()  # type: ignore[no-untyped-call]
-                self.pool.join()  # type: ignore[no-untyped-call]
+                self.pool.join()
                 self.pool = None
