@@ -37,7 +37,8 @@ from ironmargin.learning.seen import Seen, moments_of, seen_of  # noqa: E402
 from ironmargin.learning.unknowns import prior_of  # noqa: E402
 from ironmargin.setup.model import Setup  # noqa: E402
 from ironmargin.setup.reading import read_setup, write_setup  # noqa: E402
-from ironmargin.starting.chance import BREAKAWAY_DAY_SD, chance_of, shares_below  # noqa: E402
+from ironmargin.starting.chance import chance_of  # noqa: E402
+from ironmargin.starting.draws import BREAKAWAY_DAY_SD, shares_below  # noqa: E402
 from ironmargin.starting.model import Plan  # noqa: E402
 from ironmargin.starting.moment import Moment, short_time  # noqa: E402
 from tests.reference import other_motor, spice_motor  # noqa: E402

@@ -14,12 +14,11 @@ from dataclasses import replace
 from ironmargin.bench import stores
 from ironmargin.bench.managing import manage
 from ironmargin.bench.managing import next_s as managed_in_s
-from ironmargin.bench.panel import (
-    GUARD_AMPS_S,
-    GUARD_VOLTS_S,
+from ironmargin.bench.panel import GUARD_AMPS_S, GUARD_VOLTS_S, Panel
+from ironmargin.bench.script import RAMPED, Act, Begin, Script
+from ironmargin.bench.settled import (
     Dead,
     Now,
-    Panel,
     Watch,
     contacts,
     guard_opens,
@@ -29,7 +28,6 @@ from ironmargin.bench.panel import (
     ledger_now,
     watches,
 )
-from ironmargin.bench.script import RAMPED, Act, Begin, Script
 from ironmargin.bench.starting import Happened, start_together
 from ironmargin.bench.state import Event, LoadState, State
 from ironmargin.limits.contact import MELTS_K, WARMS_TAU_S

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable, Mapping
 
-from ironmargin.bench.panel import Now
+from ironmargin.bench.settled import Now
 from ironmargin.bench.state import State
 from ironmargin.setup.hookup import LoadManager
 from ironmargin.setup.loads import Load

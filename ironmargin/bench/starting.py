@@ -9,7 +9,8 @@ from typing import assert_never
 import numpy as np
 
 from ironmargin.bench import stores
-from ironmargin.bench.panel import Panel, heat_key
+from ironmargin.bench.panel import Panel
+from ironmargin.bench.settled import heat_key
 from ironmargin.bench.state import Event, LoadState, State
 from ironmargin.case import Case, Starter, dead_at
 from ironmargin.electrics import motor as m

@@ -17,14 +17,8 @@ from ironmargin.learning.unknowns import Unknown, column, share_of_post, unknown
 from ironmargin.record import record
 from ironmargin.setup.changed import with_engines
 from ironmargin.setup.model import Setup
-from ironmargin.starting.chance import (
-    BREAKAWAY_DAY_SD,
-    OWN_STIFFNESS_SD,
-    Boundary,
-    boundary_of,
-    lra_sd,
-    shares_below,
-)
+from ironmargin.starting.chance import Boundary, boundary_of
+from ironmargin.starting.draws import BREAKAWAY_DAY_SD, OWN_STIFFNESS_SD, lra_sd, shares_below
 from ironmargin.starting.engine import Factors
 from ironmargin.starting.known import HELD, LRA, MODEL, SHORT, STIFF, SUPPLY
 from ironmargin.starting.model import Plan

@@ -23,7 +23,8 @@ from ironmargin.learning.seen import Seen, seen_of
 from ironmargin.learning.unknowns import column, prior_of
 from ironmargin.record import record
 from ironmargin.setup.model import Setup
-from ironmargin.starting.chance import Z_RIG, share_below
+from ironmargin.starting.chance import Z_RIG
+from ironmargin.starting.draws import share_below
 from ironmargin.starting.known import DIPS, PEAKS
 from ironmargin.starting.points import normal
 

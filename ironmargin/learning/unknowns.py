@@ -16,14 +16,8 @@ import numpy as np
 from ironmargin.electrics.network import Real
 from ironmargin.record import record
 from ironmargin.setup.model import Setup
-from ironmargin.starting.chance import (
-    LIMIT_SD,
-    MODEL_SD,
-    OWN_STIFFNESS_SD,
-    Z_RIG,
-    lra_sd,
-    shares_below,
-)
+from ironmargin.starting.chance import Z_RIG
+from ironmargin.starting.draws import LIMIT_SD, MODEL_SD, OWN_STIFFNESS_SD, lra_sd, shares_below
 from ironmargin.starting.known import (
     DIPS,
     HELD,

@@ -7,8 +7,9 @@ from __future__ import annotations
 import math
 
 from ironmargin.case import Case
-from ironmargin.limits.ledger import Site, settled_rows
+from ironmargin.limits.ledger import settled_rows
 from ironmargin.limits.now import now_of
+from ironmargin.limits.places import Site
 from ironmargin.path.trace import INPUT, PathPart
 
 

@@ -5,7 +5,8 @@ from __future__ import annotations
 from collections.abc import Iterator
 
 from ironmargin.limits.breakers import carried_in, lasts_long
-from ironmargin.limits.ledger import Consequence, Limit, Quantity, Row, Telling, View, limit
+from ironmargin.limits.ledger import Limit, Row, Telling, View, limit
+from ironmargin.limits.places import Consequence, Quantity
 
 
 @limit

@@ -11,8 +11,9 @@ import numpy as np
 
 from ironmargin.case import Case
 from ironmargin.electrics.network import Figure
-from ironmargin.limits.ledger import Place, Site, View
+from ironmargin.limits.ledger import View
 from ironmargin.limits.now import Now, largest
+from ironmargin.limits.places import Place, Site
 from ironmargin.protection.breaker import EARLY, NOMINAL, Curve, curve
 from ironmargin.record import record
 from ironmargin.setup.model import Circuit

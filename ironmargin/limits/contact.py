@@ -7,18 +7,9 @@ from collections.abc import Iterator
 
 import numpy as np
 
-from ironmargin.limits.ledger import (
-    Consequence,
-    Limit,
-    Place,
-    Quantity,
-    Row,
-    Site,
-    Telling,
-    View,
-    limit,
-)
+from ironmargin.limits.ledger import Limit, Row, Telling, View, limit
 from ironmargin.limits.part_hours import part_amps
+from ironmargin.limits.places import Consequence, Place, Quantity, Site
 from ironmargin.path.trace import PathPart
 from ironmargin.record import record
 

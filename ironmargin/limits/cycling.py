@@ -4,19 +4,8 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 
-from ironmargin.limits.ledger import (
-    FAILS,
-    HOLDS,
-    Consequence,
-    Limit,
-    Place,
-    Quantity,
-    Row,
-    Site,
-    Telling,
-    View,
-    limit,
-)
+from ironmargin.limits.ledger import FAILS, HOLDS, Limit, Row, Telling, View, limit
+from ironmargin.limits.places import Consequence, Place, Quantity, Site
 from ironmargin.starting.starts import Start
 
 PASSES = "starts"

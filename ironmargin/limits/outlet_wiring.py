@@ -4,17 +4,8 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 
-from ironmargin.limits.ledger import (
-    Consequence,
-    Limit,
-    Place,
-    Quantity,
-    Row,
-    Site,
-    Telling,
-    View,
-    limit,
-)
+from ironmargin.limits.ledger import Limit, Row, Telling, View, limit
+from ironmargin.limits.places import Consequence, Place, Quantity, Site
 
 SHOWS = {
     "open-ground": "an open ground: what touches the rig can carry line volts",

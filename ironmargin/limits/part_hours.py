@@ -7,19 +7,10 @@ from __future__ import annotations
 from collections.abc import Iterator
 
 from ironmargin.electrics.network import Figure
-from ironmargin.limits.ledger import (
-    Consequence,
-    Limit,
-    Place,
-    Quantity,
-    Row,
-    Site,
-    Telling,
-    View,
-    limit,
-)
+from ironmargin.limits.ledger import Limit, Row, Telling, View, limit
 from ironmargin.limits.neutral import neutral_amps
 from ironmargin.limits.now import Now, largest
+from ironmargin.limits.places import Consequence, Place, Quantity, Site
 from ironmargin.path.trace import INPUT, SHARED, PathPart
 from ironmargin.setup.hookup import Guard
 

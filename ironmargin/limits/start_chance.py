@@ -4,20 +4,8 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 
-from ironmargin.limits.ledger import (
-    FAILS,
-    HOLDS,
-    THIN,
-    Consequence,
-    Limit,
-    Place,
-    Quantity,
-    Row,
-    Site,
-    Telling,
-    View,
-    limit,
-)
+from ironmargin.limits.ledger import FAILS, HOLDS, THIN, Limit, Row, Telling, View, limit
+from ironmargin.limits.places import Consequence, Place, Quantity, Site
 
 SURE = 0.99
 EVEN = 0.5

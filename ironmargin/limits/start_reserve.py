@@ -8,18 +8,8 @@ from typing import assert_never
 import numpy as np
 
 from ironmargin.case import Case
-from ironmargin.limits.ledger import (
-    FAILS,
-    Consequence,
-    Limit,
-    Place,
-    Quantity,
-    Row,
-    Site,
-    Telling,
-    View,
-    limit,
-)
+from ironmargin.limits.ledger import FAILS, Limit, Row, Telling, View, limit
+from ironmargin.limits.places import Consequence, Place, Quantity, Site
 from ironmargin.listed import listed
 from ironmargin.per_cent import percent
 from ironmargin.starting.opened import Opener

@@ -12,33 +12,28 @@ be off stands in ``tables/uncertainty.csv``; where a log has told of the rig, wh
 from __future__ import annotations
 
 import math
-from collections.abc import Iterator
 from dataclasses import replace
-from functools import cache, lru_cache
+from functools import cache
 
 import numpy as np
 from numpy.typing import NDArray
 
-from ironmargin.document import Document
 from ironmargin.electrics.network import Real
-from ironmargin.loads.demand import Demand
 from ironmargin.record import record
-from ironmargin.starting.known import NOTHING, SUPPLY, Known, Name, Strength, root_of, strength_of
+from ironmargin.starting.draws import (
+    BREAKAWAY_DAY_SD,
+    Draws,
+    Unknown,
+    draws_of,
+    lra_sd,
+    share_below,
+    shares_below,
+    strength_sd,
+)
 from ironmargin.starting.lines import Lines
-from ironmargin.starting.moment import Moment, short_time
-from ironmargin.starting.points import normal
+from ironmargin.starting.moment import Moment
 from ironmargin.tables import spread_of
 
-LIMIT_SD = spread_of("supply limit", "plate")
-MODEL_SD = spread_of("model of a start", "rig")
-"""Two good models of the same motor differ by 10 to 12 %, twice this, in the supply it needs
-(checked in tests/reference).
-"""
-VOLTS_SD = spread_of("line volts", "day")
-LATCH_SD = spread_of("overload lockout", "day")
-OWN_STIFFNESS_SD = spread_of("breakaway torque", "unit")
-BREAKAWAY_DAY_SD = spread_of("breakaway torque", "day")
-"""Of the breakaway torque: the compressor's own, and the day's."""
 MEASURED_LRA_SD = spread_of("locked-rotor amps", "measured")
 TRIALS_A_LINE = 32
 """Plain trials one line stands for: measured, for the same error of the chance."""
@@ -59,22 +54,6 @@ NARROWS = 0.03
 Z_95 = 1.959964
 Z_RIG = 1.644854
 """Of a hundred rigs like this, ninety lie between."""
-
-
-@record
-class Unknown:
-    """One thing that is not known of a start: its kind (``volts``, ``latch``, ``short``, ``lra``,
-    ``stiff`` or ``day``), and the load and unit it is about.
-    """
-
-    kind: str
-    load: str = ""
-    unit: int = 0
-
-    @property
-    def field(self) -> str:
-        """As the result format writes it. Nothing reads it back."""
-        return f"{self.kind}/{self.load}"
 
 
 @record
@@ -122,30 +101,6 @@ class Chance:
         return min(max(self.chance + shifted - straight, 0.0), 1.0)
 
 
-def share_below(z: float) -> float:
-    """The standard normal distribution function.
-
-    Args:
-        z: where [standard deviations].
-
-    Returns:
-        Probability [1].
-    """
-    return 0.5 * math.erfc(-z / math.sqrt(2.0))
-
-
-def shares_below(z: Real) -> Real:
-    """The same of each.
-
-    Args:
-        z: where (n,) [standard deviations].
-
-    Returns:
-        Probabilities (n,) [1].
-    """
-    return np.array([share_below(x) for x in z.tolist()])
-
-
 def wilson(share: float, trials: float) -> tuple[float, float]:
     """The 95 % Wilson score interval of a share (E. B. Wilson, J. Am. Stat. Assoc. 22, 1927).
 
@@ -163,165 +118,6 @@ def wilson(share: float, trials: float) -> tuple[float, float]:
     half = Z_95 * math.sqrt(share * (1 - share) / trials + z2 / (4 * trials**2))
     low, high = (centre - half) / (1 + z2 / trials), (centre + half) / (1 + z2 / trials)
     return max(0.0, min(low, share)), min(1.0, max(high, share))
-
-
-@record
-class Draws:
-    """The draws of a moment, one row a line: errors the engine takes, and the normal draws behind
-    them by name.
-
-    Attributes:
-        strength: how strong supply and path are, given the draws.
-        told: columns a log told of.
-    """
-
-    lift: Real
-    latch: Real
-    short: Real
-    lra: Real
-    breakaway: Real
-    z: Real
-    names: tuple[Unknown, ...]
-    rig: tuple[bool, ...]
-    strength: Strength
-    told: tuple[int, ...] = ()
-
-    def each(self) -> Iterator[Document]:
-        """The engine's arguments, line by line.
-
-        Yields:
-            Strength, lockout and short-time factors, and factors of each motor's rotor and
-            stiffness [1].
-        """
-        for at in range(len(self.lift)):
-            yield {
-                "lift": float(self.lift[at]),
-                "latch": float(self.latch[at]),
-                "short": float(self.short[at]),
-                "lra": self.lra[at],
-                "breakaway": self.breakaway[at],
-            }
-
-
-def lra_sd(demand: Demand) -> float:
-    """Standard deviation of a motor's locked-rotor amps, by where they come from [1].
-
-    Args:
-        demand: what a load draws.
-
-    Returns:
-        Relative standard deviation [1].
-    """
-    typical = demand.plate is not None and demand.plate.lra_typical
-    origin = "typical" if typical else demand.load.provenance
-    pooled: float | None = getattr(demand.load, "lra_spread", None)
-    if pooled is not None and origin == "typical" and getattr(demand.load, "lra_a", None):
-        return pooled  # of the measured units behind a typical figure
-    return spread_of("locked-rotor amps", origin)
-
-
-@lru_cache(maxsize=1024)
-def _unknown(kind: str, load: str, nth: int) -> Unknown:
-    return Unknown(kind, load, nth)
-
-
-OF_SUPPLY = (Unknown("volts"), Unknown("latch"), Unknown("short"))
-
-
-def draws_of(
-    moment: Moment, lines: int, seed: int, shift: Real | float = 0.0, *, plain: bool = False
-) -> Draws:
-    """Sobol points of every uncertain input but the strength, their middle moved by ``shift``: the
-    same for the same seed.
-
-    Args:
-        moment: the start.
-        lines: how many draws.
-        seed: of the points.
-        shift: of their middle, in standard deviations.
-        plain: as if no log had told of anything.
-
-    Returns:
-        The draws, with the names of what each column is.
-    """
-    rows = [r for r in range(moment.motors) if moment.model.motors.on[r]]
-    starting = [r for r in rows if moment.model.motors.starting[r]]
-
-    def about(kind: str, row: int) -> Unknown:
-        at = moment.case.rows[row]
-        return _unknown(kind, moment.case.demands[at].load.id, row - moment.case.rows.index(at))
-
-    names = [
-        *OF_SUPPLY,
-        *(about("lra", r) for r in rows),
-        *(about("stiff", r) for r in starting),
-        *(about("day", r) for r in starting),
-    ]
-    rig = [
-        False,
-        False,
-        True,
-        *(True for _ in rows),
-        *(True for _ in starting),
-        *(False for _ in starting),
-    ]
-    z = normal(lines, len(names), seed) + shift
-    lra, breakaway = (
-        np.ones((lines, max(moment.motors, 1))),
-        np.ones((lines, max(moment.motors, 1))),
-    )
-    own: dict[int, Real] = {}
-    known = NOTHING if plain else _of_strength(moment)
-    told = [at for at, name in enumerate(names) if _known_as(name) in known.names]
-    wanted = [_known_as(names[at]) for at in told]
-    part = known.of(wanted)
-    if told:
-        logs = part.mean + z[:, told] @ root_of(part.cov).T
-        own = {at: logs[:, n] for n, at in enumerate(told)}
-    for at, row in enumerate(rows, 3):
-        demand = moment.case.demands[moment.case.rows[row]]
-        spread = np.maximum(1.0 + lra_sd(demand) * z[:, at], 0.3)
-        lra[:, row] = np.exp(own[at]) if at in own else spread
-    for at, row in enumerate(starting, 3 + len(rows)):
-        # A soft starter has learned its own compressor: what it meets is the day's stiffness only.
-        sd = 0.0 if moment.model.motors.soft_a[row] > 0.0 else OWN_STIFFNESS_SD
-        stiff = own.get(at, sd * z[:, at])
-        breakaway[:, row] = np.exp(stiff + BREAKAWAY_DAY_SD * z[:, at + len(starting)])
-    lift = 1.0 + VOLTS_SD * z[:, 0]
-    latch = np.maximum(1.0 + LATCH_SD * z[:, 1], 0.05)
-    share = shares_below(own.get(2, z[:, 2]))
-    short = np.asarray(short_time(moment.case.source.short_factor, share))
-    strength = strength_of(known, wanted, LIMIT_SD, MODEL_SD)
-    slopes = np.zeros(len(names))
-    slopes[told] = strength.slopes
-    strength = replace(strength, slopes=slopes)
-    return Draws(
-        lift, latch, short, lra, breakaway, z, tuple(names), tuple(rig), strength, tuple(told)
-    )
-
-
-def _of_strength(moment: Moment) -> Known:
-    """What a log told, without the wire behind a post: that is no limit of a supply, and stands in
-    the file as it was learned.
-    """
-    if moment.case.source.kind != "shore":
-        return moment.known
-    return moment.known.of([name for name in moment.known.names if name != (SUPPLY, "")])
-
-
-def _known_as(name: Unknown) -> Name:
-    """What a log calls an unknown; of several units of a load it tells of the first."""
-    return (name.kind if name.unit == 0 else "", name.load)
-
-
-def strength_sd() -> float:
-    """Standard deviation of how strong supply and path are against what the start needs, of a rig
-    no log has told of: the limit, and the model's own form [1].
-
-    Returns:
-        Of its logarithm [1].
-    """
-    return math.hypot(LIMIT_SD, MODEL_SD)
 
 
 def _bounds(share: float, error: float, trials: int) -> tuple[float, float]:

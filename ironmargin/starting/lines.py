@@ -19,7 +19,7 @@ from ironmargin.electrics.network import Real
 from ironmargin.starting.engine import PASSES, Engine, Factors
 
 if TYPE_CHECKING:
-    from ironmargin.starting.chance import Draws
+    from ironmargin.starting.draws import Draws
 
 
 class Lines:
@@ -39,7 +39,7 @@ class Lines:
         self.gain = np.zeros(len(plane))
 
     def look(self, draws: Draws, edges: Real, above: Real, enough: Real) -> None:
-        """Look on each line of other draws (:class:`ironmargin.starting.chance.Draws`) between
+        """Look on each line of other draws (:class:`ironmargin.starting.draws.Draws`) between
         which edges it begins to pass. Other threads need not wait for it.
 
         Args:

@@ -15,7 +15,8 @@ from ironmargin.electrics.network import Real
 from ironmargin.loads.demand import Demand, Draw
 from ironmargin.record import record
 from ironmargin.setup.loads import AirConditioner
-from ironmargin.starting.chance import Chance, chance_of, draws_of, strength_sd
+from ironmargin.starting.chance import Chance, chance_of
+from ironmargin.starting.draws import draws_of, strength_sd
 from ironmargin.starting.model import Plan
 from ironmargin.starting.moment import Moment, Run, Trace
 from ironmargin.starting.opened import Opening

@@ -2,7 +2,8 @@
 
 from __future__ import annotations
 
-from ironmargin.limits.ledger import FAILS, Site
+from ironmargin.limits.ledger import FAILS
+from ironmargin.limits.places import Site
 from ironmargin.per_cent import signed_percent
 from ironmargin.spreadsheet import csv_text
 from ironmargin.verdict.check import Checked

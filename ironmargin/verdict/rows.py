@@ -9,10 +9,11 @@ from ironmargin.limits.breaker_starts import BreakerStarts, warm_of
 from ironmargin.limits.breakers import breaker_curve, through
 from ironmargin.limits.guard import GuardAmps
 from ironmargin.limits.holds_on import HoldsOn
-from ironmargin.limits.ledger import Quantity, Row, Site, View
+from ironmargin.limits.ledger import Row, View
 from ironmargin.limits.neutral import neutral_amps
 from ironmargin.limits.now import Now, largest
 from ironmargin.limits.part_hours import PartHours, unprotected
+from ironmargin.limits.places import Quantity, Site
 from ironmargin.limits.service_volts import HIGH, edge_of, volts_of
 from ironmargin.path.trace import GuardPoint, PathPart
 from ironmargin.protection.breaker import EARLY, LATE, NOMINAL

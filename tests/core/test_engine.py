@@ -21,7 +21,7 @@ from ironmargin.setup.model import Conditions, Setup
 from ironmargin.setup.reading import read_setup
 from ironmargin.setup.supplies import BatteryInverter, Generator
 from ironmargin.starting import engine as compiled
-from ironmargin.starting.chance import Unknown
+from ironmargin.starting.draws import Unknown
 from ironmargin.starting.model import Plan, model_of
 from ironmargin.starting.moment import Moment, Run
 from ironmargin.supplies.source import battery_sag, idle_w, source_of

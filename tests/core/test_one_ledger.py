@@ -16,17 +16,14 @@ from ironmargin.limits.ledger import (
     FAILS,
     LIMITS,
     THIN,
-    Consequence,
     Limit,
-    Place,
-    Quantity,
     Row,
-    Site,
     Telling,
     View,
     all_limits,
     limit,
 )
+from ironmargin.limits.places import Consequence, Place, Quantity, Site
 from ironmargin.planning.answer import check_fully
 from ironmargin.planning.order import running_order
 from ironmargin.planning.remedies import find_remedies
@@ -69,8 +66,8 @@ ELSEWHERE = {
     "path": "ratings of parts",
 }
 ALLOWED = {
-    ("bench/panel.py", "trips_s"): "the breaker's curve over time",
-    ("bench/panel.py", "heat_after"): "the breaker's curve over time",
+    ("bench/settled.py", "trips_s"): "the breaker's curve over time",
+    ("bench/settled.py", "heat_after"): "the breaker's curve over time",
     ("bench/clock.py", "_pass"): "the breaker's curve over time",
     ("verdict/rows.py", "breaker_rows"): "hold times of the curve, for the table",
     ("verdict/curves.py", "breaker_plot"): "the axis of a plot",

@@ -21,7 +21,8 @@ from ironmargin.electrics.network import Real
 from ironmargin.setup.reading import read_setup
 from ironmargin.starting import chance as chances
 from ironmargin.starting import side_by_side as sides
-from ironmargin.starting.chance import BELIEF, SLOPES, believed, chance_of, draws_of
+from ironmargin.starting.chance import BELIEF, SLOPES, believed, chance_of
+from ironmargin.starting.draws import draws_of
 from ironmargin.starting.edge import STRONGEST, WEAKEST, Edge
 from ironmargin.starting.engine import PASSES, Engine, Factors
 from ironmargin.starting.lines import Lines

@@ -17,6 +17,7 @@ from ironmargin.setup.hookup import Cord
 from ironmargin.setup.model import Setup
 from ironmargin.setup.reading import read_setup
 from ironmargin.starting import chance
+from ironmargin.starting.draws import draws_of
 from ironmargin.starting.known import known_table
 from ironmargin.starting.model import Plan
 from ironmargin.starting.moment import Moment
@@ -86,7 +87,7 @@ class WorthSaying(unittest.TestCase):
     def test_a_figure_to_measure_is_named_where_it_narrows_by_three_in_a_hundred(self) -> None:
         case = prepare(on_a_post())
         moment = Moment(case, Plan((case.starters[0],)), np.zeros(len(case.breakers)))
-        draws = chance.draws_of(moment, 64, 1)
+        draws = draws_of(moment, 64, 1)
         lra = [name.kind for name in draws.names].index("lra")
         slopes = np.where(draws.rig, 0.0, 0.1)
         narrowed = []

@@ -24,7 +24,7 @@ from ironmargin.learning.unknowns import heavy_quantile, prior_of
 from ironmargin.planning.sensitivity import sensitivity
 from ironmargin.setup.model import Setup
 from ironmargin.setup.reading import read_setup, write_setup
-from ironmargin.starting.chance import lra_sd
+from ironmargin.starting.draws import lra_sd
 from ironmargin.verdict.check import examine
 from tests.core.test_learning import on_a_post, start, told
 

@@ -6,7 +6,7 @@ from dataclasses import dataclass
 from typing import Any
 
 from ironmargin.bench.clock import Bench
-from ironmargin.bench.panel import Now, part_shares, watches
+from ironmargin.bench.settled import Now, part_shares, watches
 from ironmargin.bench.words import ended, fuel_share
 from ironmargin.setup.loads import COOLING_MODES, AirConditioner
 from web.design.drawing import bar
