@@ -4,7 +4,8 @@ from __future__ import annotations
 
 from typing import Any
 
-from web.design.fields import LABELS, PATH, STEP, look_up
+from web.design.fields import PATH, STEP, look_up
+from web.design.labels import LABELS
 
 READ_LABELS = {"peak_a": "Highest amps", "outcome": "How it ended", "fuel": "Fuel"}
 """What a field is called in a log, where a setup calls it something else."""

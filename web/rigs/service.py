@@ -13,7 +13,8 @@ from ironmargin.setup.loads import LOAD_KINDS, SoftStart
 from ironmargin.setup.parts import read_rig
 from ironmargin.setup.records import specs, write_record
 from ironmargin.sustaining.totals import Totals, totals
-from web.design.fields import LABELS, Field, Fields
+from web.design.fields import Field, Fields
+from web.design.labels import LABELS
 from web.keeping import actions
 from web.rigs import table, twelve
 from web.rigs.cells import parse
