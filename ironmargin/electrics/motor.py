@@ -39,9 +39,10 @@ LOCKED_OVER_RUNNING = 5.0
 
 BREAKAWAY_EQUALISED = 0.15
 BREAKAWAY_AT_ONCE = 0.8
-EQUALIZING_TAU_S = {"capillary": 60.0, "valve": 180.0}
+EQUALIZING_TAU_S = {"capillary": 60.0, "valve": 180.0, "none": 0.0}
 """Time constant at which pressures equalize after a stop, by what meters the refrigerant: a
-capillary or fixed orifice about a minute, an expansion valve three and more (common practice)."""
+capillary or fixed orifice about a minute, an expansion valve three and more (common practice); a
+fan, a pump or a saw holds no pressure at all."""
 EQUALIZED_TAUS = 5.0
 """After so many time constants the pressures are equal."""
 LOAD_AFTER_START = 0.6
@@ -204,6 +205,8 @@ def pressure_left(wait_s: float, metering: str = "capillary") -> float:
     Returns:
         The share, 1 at once [1].
     """
+    if not EQUALIZING_TAU_S[metering]:
+        return 0.0
     end = math.exp(-EQUALIZED_TAUS)
     now = math.exp(-max(wait_s, 0.0) / EQUALIZING_TAU_S[metering])
     return max((now - end) / (1.0 - end), 0.0)

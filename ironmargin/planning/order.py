@@ -15,6 +15,7 @@ import numpy as np
 
 from ironmargin.case import prepare
 from ironmargin.document import Document
+from ironmargin.electrics.motor import rested_s
 from ironmargin.limits.ledger import settled_margin
 from ironmargin.limits.now import largest, now_of, smallest
 from ironmargin.loads.demand import TRANSFORMER
@@ -202,7 +203,8 @@ def _steps(
         demand = case.demands[together.motors[number].demand]
         load = loads[demand.load.id]
         waited = load.wait_s if isinstance(load, Rotating) else REST_S
-        rest = max(REST_S - int(waited), 0) if demand.plate else 0
+        pressed = isinstance(load, Rotating) and rested_s(load.metering) > 0.0
+        rest = max(REST_S - int(waited), 0) if demand.plate and pressed else 0
         if isinstance(load, AirConditioner):
             wanted = _modes(load, modes.get(load.id) or "high-cool")
             for at, mode in enumerate(wanted):

@@ -20,7 +20,7 @@ MOTOR_STARTS = (
 )
 COOLING_STARTS = MOTOR_STARTS[:-1]
 CODE_LETTERS = tuple("ABCDEFGHJKLMNPRSTUV")
-METERINGS = ("capillary", "valve")
+METERINGS = ("capillary", "valve", "none")
 COMPRESSORS = ("reciprocating", "rotary", "scroll")
 COOLING_MODES = ("fan-low", "fan-high", "low-cool", "high-cool")
 
@@ -157,7 +157,7 @@ class Rotating(Load):
     start: str = choice("Start gear", MOTOR_STARTS, default="run-capacitor")
     metering: str = choice(
         "What meters its refrigerant: a capillary or fixed orifice lets pressures equalize within "
-        "a minute or two, an expansion valve takes several",
+        "a minute or two, an expansion valve takes several; none for a fan, a pump or a saw",
         METERINGS,
         default="capillary",
     )
@@ -177,10 +177,12 @@ class Rotating(Load):
 
     @property
     def takes_kit(self) -> bool:
-        """Whether a hard-start kit may be offered: a scroll compressor starts unloaded, and its
-        maker fits start gear or rules it out (common practice, no source).
+        """Whether a hard-start kit may be offered: it is made for compressors, and a scroll starts
+        unloaded; its maker fits start gear or rules it out (common practice, no source).
         """
-        return self.compressor != "scroll" or self.start == "start-capacitor"
+        return self.metering != "none" and (
+            self.compressor != "scroll" or self.start == "start-capacitor"
+        )
 
 
 @record(kw_only=True)

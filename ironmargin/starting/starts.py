@@ -14,7 +14,7 @@ from ironmargin.electrics import motor as m
 from ironmargin.electrics.network import Real
 from ironmargin.loads.demand import Demand, Draw
 from ironmargin.record import record
-from ironmargin.setup.loads import AirConditioner
+from ironmargin.setup.loads import AirConditioner, Rotating
 from ironmargin.starting.chance import Chance, chance_of
 from ironmargin.starting.draws import draws_of, strength_sd
 from ironmargin.starting.model import Plan
@@ -308,7 +308,9 @@ def _single(case: Case, moment: Moment, start: Start, picture: str | None) -> St
     if picture is not None and demand.load.id == picture:
         start = replace(start, trial_traces=_pictured(moment, case.setup.rules.seed))
     if demand.plate and starter.row is not None:
-        start = replace(start, restart=_restart(moment, starter.row, demand.plate.breakaway))
+        load = demand.load
+        if isinstance(load, Rotating) and m.rested_s(load.metering) > 0.0:
+            start = replace(start, restart=_restart(moment, starter.row, demand.plate.breakaway))
         start = replace(start, cycle=_cycle(case, moment, starter.row, demand))
     beside = straight_beside(case, starter)
     if beside is not None:

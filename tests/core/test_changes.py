@@ -10,10 +10,12 @@ from dataclasses import replace
 from typing import Any
 
 from ironmargin.case import prepare
+from ironmargin.electrics.motor import pressure_left, rested_s
 from ironmargin.loads.demand import leg_of
 from ironmargin.planning.change import COSTS, Change
 from ironmargin.planning.changes import changes_of
 from ironmargin.planning.legs import leg_moves
+from ironmargin.planning.order import running_order
 from ironmargin.planning.planner import Planner
 from ironmargin.planning.remedies import find_remedies
 from ironmargin.planning.tasks import clock, read_tasks, slots_long, slots_of
@@ -82,6 +84,26 @@ class Changes(unittest.TestCase):
             },
         )
         self.assertLess(kinds["postpone"][0].effort, min(c.effort for c in kinds["leave-off"]))
+
+    def test_a_pump_is_no_compressor(self) -> None:
+        """Nothing presses on it: it starts again at once, is not told to rest, and no kit is made
+        for it."""
+        motor = {"id": "pump", "name": "Pump", "kind": "motor", "running_a": 8.0, "lra_a": 40.0}
+        motor |= {"start": "start-capacitor", "wait_s": 0.0}
+        for metering, presses in (("capillary", True), ("none", False)):
+            doc = document(5)
+            doc["supply"] = {"kind": "generator", "continuous_w": 2600, "starting_w": 3000}
+            doc["rig"]["loads"] = [motor | {"metering": metering}]
+            doc["wanted"] = [{"load": "pump"}]
+            setup = read_setup(doc)
+            start = examine(setup).starts[0]
+            self.assertEqual(start.restart is not None, presses)
+            self.assertEqual(prepare(setup).demands[0].plate.breakaway > 0.5, presses)
+            self.assertEqual("hard-start" in by_kind(setup), presses)
+            self.assertEqual(
+                max(step.wait_s for step in running_order(setup).sequence.steps) > 0, presses
+            )
+        self.assertEqual((rested_s("none"), pressure_left(0.0, "none")), (0.0, 0.0))
 
     def test_modes(self) -> None:
         doc = document(5)

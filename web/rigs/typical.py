@@ -112,5 +112,5 @@ def _tabled(key: str) -> dict[str, Any] | None:
         pooled = published().get(key)
         if pooled is not None and r["lra_a"]:
             out |= {"lra_a": pooled.median, "lra_spread": pooled.sd}
-        return out | ({"start": r["start"]} if r["start"] else {})
+        return out | {name: r[name] for name in ("start", "metering") if r[name]}
     return None
