@@ -38,6 +38,7 @@ class Plates(unittest.TestCase):
         cases = [
             ({"kind": "motor", "rla_a": 10.0, "lra_a": 8.0}, "may be swapped"),
             ({"kind": "motor", "rla_a": 10.0, "lra_a": 20.0}, "four to six times"),
+            ({"kind": "motor", "rla_a": 10.0, "lra_a": 90.0}, "four to six times"),
             ({"kind": "resistive", "rated_w": 1500.0, "rated_a": 25.0}, "no such power factor"),
             ({"kind": "motor", "rla_a": 5.0, "phase": 3}, "3 phases"),
             ({"kind": "motor", "rla_a": 5.0, "code_letter": "J"}, "says nothing"),
@@ -51,6 +52,14 @@ class Plates(unittest.TestCase):
                 (plate, read_plate(plate).conflicts),
             )
         self.assertIsNone(read_plate({"kind": "motor", "rla_a": 10.0, "lra_a": 8.0}).load)
+
+    def test_what_is_unusual_but_may_be_is_taken(self) -> None:
+        """A rotor of three and a half times its running amps; a power factor of 0.65."""
+        for plate in (
+            {"kind": "motor", "rla_a": 10.0, "lra_a": 35.0},
+            {"kind": "electronic", "rated_w": 390.0, "rated_a": 5.0},
+        ):
+            self.assertEqual(read_plate(plate).conflicts, (), plate)
 
     def test_what_was_assumed_is_said_and_marked(self) -> None:
         reading = read_plate({"kind": "air-conditioner", "btu_h": 13500.0, "refrigerant": "R-410A"})
