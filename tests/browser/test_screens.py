@@ -260,6 +260,11 @@ class Screens(BrowserCase):
         page.locator("#set-mark").press("ArrowLeft")
         expect(page.locator("#set-mark")).to_have_attribute("aria-valuenow", str(across - 1))
         expect(page.locator("#set-mark")).to_be_focused()
+        for by in range(2, 8):  # as soon as the mark is there again, as a key that is held
+            page.keyboard.press("ArrowLeft")
+            expect(page.locator("#set-mark")).to_have_attribute("aria-valuenow", str(across - by))
+        expect(page.locator("#set-mark")).to_be_focused()
+        self.assertNotIn("across=", page.url, "the browser did not send the form by itself")
 
     def test_the_hours_drawn_are_the_cores(self) -> None:
         """The level of fuel, the refills and the hours, read off the drawing."""

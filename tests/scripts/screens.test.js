@@ -69,6 +69,24 @@ test("a slider says where it stands, a mark on the pitch moves by keys", async (
   assert.equal(drawn, 2);
 });
 
+test("a key pressed while the pitch is drawn anew leaves no page, and counts once it is there", async () => {
+  const page = open(
+    '<section class="htmx-added"><form id="noise-form"><input id="across" type="number" value="3">' +
+      '<svg id="pitch"><g class="mark" tabindex="0" data-x="across"></g></svg></form></section>',
+  );
+  let drawn = 0;
+  page.at("form").requestSubmit = () => (drawn += 1);
+  await load("hours.js");
+  press(page.at(".mark"), "ArrowRight");
+  press(page.at(".mark"), "ArrowRight");
+  assert.equal(drawn, 0);
+  page.at("section").classList.remove("htmx-added");
+  fire(page.at("section"), "htmx:afterSettle");
+  fire(page.at("section"), "htmx:afterSettle");
+  assert.equal(drawn, 1);
+  assert.equal(page.at("#across").value, "5");
+});
+
 const RIG = `<div id="rig" data-edit="/edit/" data-undo="/undo/" data-paste="/paste/"></div><div id="rig-answer"></div>
   <input id="rig-version" value="3"><table id="rig-table"><tbody>
   <tr data-load="ac" data-at="0"><td><input data-c="running_a" value="13"></td><td><input data-c="lra_a" value="60"></td></tr>

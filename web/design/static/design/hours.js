@@ -39,7 +39,17 @@ const fieldsOf = (mark) => ({
   y: mark.dataset.y ? Number(document.getElementById(mark.dataset.y).value) : 0,
 });
 
-const drawAgain = () => document.getElementById("noise-form").requestSubmit();
+// A form that has just come is htmx's only once it has settled: before, the browser would send it
+// by itself and leave the page. What is asked for meanwhile is asked for then.
+let waits = false;
+function drawAgain() {
+  const form = document.getElementById("noise-form");
+  waits = form.closest(".htmx-added") !== null;
+  if (!waits) form.requestSubmit();
+}
+document.addEventListener("htmx:afterSettle", () => {
+  if (waits) drawAgain();
+});
 
 // The mark that had the focus has it again when it was drawn anew under it, until a person goes
 // elsewhere: by pointer, or by a key that moves no mark.
