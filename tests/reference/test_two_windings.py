@@ -19,6 +19,7 @@ import numpy as np
 from ironmargin.case import prepare
 from ironmargin.setup.reading import read_setup
 from ironmargin.starting import chance as c
+from ironmargin.starting import draws as d
 from ironmargin.starting.model import Plan
 from ironmargin.starting.moment import Moment
 from tests.shared import changed
@@ -198,12 +199,12 @@ class Calibration(unittest.TestCase):
             moment = Moment(case, Plan((case.starters[at],)), np.zeros(len(case.breakers)))
             ours = c.chance_of(moment, 4000, 1).chance
             trials, rows, won = 3000, moment.motors, 0
-            own = c.OWN_STIFFNESS_SD
+            own = d.OWN_STIFFNESS_SD
             for _ in range(trials):
-                s = 1 + c.strength_sd() * random.standard_normal()
+                s = 1 + d.strength_sd() * random.standard_normal()
                 lra = np.array(
                     [
-                        1 + c.lra_sd(case.demands[case.rows[r]]) * random.standard_normal()
+                        1 + d.lra_sd(case.demands[case.rows[r]]) * random.standard_normal()
                         for r in range(rows)
                     ]
                 )
@@ -212,7 +213,7 @@ class Calibration(unittest.TestCase):
                         math.exp(
                             (0.0 if moment.model.motors.soft_a[r] else own)
                             * random.standard_normal()
-                            + c.BREAKAWAY_DAY_SD * random.standard_normal()
+                            + d.BREAKAWAY_DAY_SD * random.standard_normal()
                         )
                         for r in range(rows)
                     ]
@@ -221,11 +222,11 @@ class Calibration(unittest.TestCase):
                 won += moment.passes(
                     s,
                     s,
-                    lift=1 + c.VOLTS_SD * random.standard_normal(),
+                    lift=1 + d.VOLTS_SD * random.standard_normal(),
                     short=short,
                     lra=lra,
                     breakaway=stiff,
-                    latch=max(1 + c.LATCH_SD * random.standard_normal(), 0.05),
+                    latch=max(1 + d.LATCH_SD * random.standard_normal(), 0.05),
                 )
             error = math.sqrt(max(ours * (1 - ours), 1e-4) / trials)
             self.assertAlmostEqual(
