@@ -207,6 +207,8 @@ class Inventory(BrowserCase):
         page.goto(f"{self.live_server_url}/supplies/?q=on propane")
         page.goto(f"{self.live_server_url}/supplies/")
         page.get_by_role("link", name="3.1 kW set, propane", exact=True).click()
+        page.wait_for_url(re.compile(r"/supplies/\d+/"))
+        page.wait_for_load_state()  # with its scripts: they look again at each change
         page.get_by_label("Altitude, ft").fill("5000")
         page.get_by_label("Altitude, ft").press("Tab")
         expect(page.locator("main figure svg[role=img]")).to_have_attribute(

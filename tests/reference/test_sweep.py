@@ -59,6 +59,15 @@ class Stronger(unittest.TestCase):
                 self.assertGreaterEqual(b.passes_high.value, a.passes_high.value - slack)
 
 
+def address_in(file: Path) -> str | None:
+    """The address a scheduler wrote down; None until it is whole there."""
+    try:
+        found: str = json.loads(file.read_text(encoding="utf-8"))["address"]
+    except (OSError, ValueError, KeyError):
+        return None
+    return found
+
+
 class Sweeps(unittest.TestCase):
     def setUp(self) -> None:
         self.folder = tempfile.TemporaryDirectory()
@@ -179,9 +188,8 @@ class Sweeps(unittest.TestCase):
                 process = subprocess.Popen(command, cwd=folder, env=env, stderr=subprocess.DEVNULL)
                 stack.callback(process.wait)
                 stack.callback(process.terminate)
-                while not file.exists():
+                while (url := address_in(file)) is None:
                     self.assertIsNone(process.poll())
-            url = json.loads(file.read_text(encoding="utf-8"))["address"]
             with self.assertRaises(SetupError) as refused:
                 many.sweep(self.items()[:2], [], f"{folder}/rows.jsonl", scheduler=url)
             (fault,) = refused.exception.faults
