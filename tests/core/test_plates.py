@@ -40,6 +40,7 @@ class Plates(unittest.TestCase):
             ({"kind": "motor", "rla_a": 10.0, "lra_a": 20.0}, "four to six times"),
             ({"kind": "motor", "rla_a": 10.0, "lra_a": 90.0}, "four to six times"),
             ({"kind": "resistive", "rated_w": 1500.0, "rated_a": 25.0}, "no such power factor"),
+            ({"kind": "resistive", "rated_w": 1500.0, "rated_a": 10.0}, "no such power factor"),
             ({"kind": "motor", "rla_a": 5.0, "phase": 3}, "3 phases"),
             ({"kind": "motor", "rla_a": 5.0, "code_letter": "J"}, "says nothing"),
             ({"kind": "motor"}, "too little"),
