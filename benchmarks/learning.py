@@ -35,6 +35,7 @@ from ironmargin.learning.looking import edge_of, needed_of, passes_of, run, unkn
 from ironmargin.learning.particles import quantiles, weigh  # noqa: E402
 from ironmargin.learning.seen import Seen, moments_of, seen_of  # noqa: E402
 from ironmargin.learning.unknowns import prior_of  # noqa: E402
+from ironmargin.setup.loads import AirConditioner  # noqa: E402
 from ironmargin.setup.model import Setup  # noqa: E402
 from ironmargin.setup.reading import read_setup, write_setup  # noqa: E402
 from ironmargin.starting.chance import chance_of  # noqa: E402
@@ -221,7 +222,9 @@ TRUTHS: dict[str, type[Truth]] = {
 
 def away(setup: Setup) -> dict[str, Any]:
     """The same rig on another set in other heat."""
-    supply = ELSEWHERE[42.0 if setup.rig.loads[0].running_a == 9.0 else 60.0]  # type: ignore[union-attr]
+    (unit,) = setup.rig.loads
+    assert isinstance(unit, AirConditioner)
+    supply = ELSEWHERE[42.0 if unit.running_a == 9.0 else 60.0]
     return write_setup(setup) | {"supply": supply, "conditions": {"outdoor_c": HOT_C}}
 
 
@@ -275,9 +278,12 @@ def main() -> None:
                 for count in COUNTS:
                     for blunder in (False, True):
                         log = read_log({"entries": entries_of(truth, count, blunder, draw)}, setup)
-                        seen, _, _ = moments_of(setup, list(enumerate(log.entries)))  # type: ignore[arg-type]
+                        starts = {
+                            at: e for at, e in enumerate(log.entries) if isinstance(e, StartEntry)
+                        }
+                        seen, _, _ = moments_of(setup, list(starts.items()))
                         begun = time.perf_counter()
-                        found = weigh(setup, dict(enumerate(log.entries)), seen, set())  # type: ignore[arg-type]
+                        found = weigh(setup, starts, seen, set())
                         seconds.append(time.perf_counter() - begun)
                         for n, unknown in enumerate(found.unknowns):
                             if unknown.what not in ("lra", "supply", "held"):

@@ -155,9 +155,19 @@ FIGURES = (
 )  # fmt: skip
 HEAD = """# Figures from memory
 
-Written by `python tools/assumed.py`; change nothing here by hand. Each figure below was written down from memory or common practice and decides something. Its range is what we believe it may be; the effect is that of either end over {count} setups (the check setups, the demo's and random ones): by how much the iron margin moves where it moves most, in points (below −100 % counts as −100 %), and how many verdicts change. Checks that open equipment, hold a rotor still or run a motor on low volts belong on a bench, in licensed hands, and last two seconds at most; nobody does them on a rig that somebody depends on. Zeros say that none of these setups turns on it, not that none could. What can hurt is judged on the cautious side where the range is wide.
+Written by `python tools/assumed.py`; change nothing here by hand. Each figure below was written \
+down from memory or common practice and decides something. Its range is what we believe it may be; \
+the effect is that of either end over {count} setups (the check setups, the demo's and random \
+ones): by how much the iron margin moves where it moves most, in points (below −100 % counts as \
+−100 %), and how many verdicts change. Checks that open equipment, hold a rotor still or run a \
+motor on low volts belong on a bench, in licensed hands, and last two seconds at most; nobody does \
+them on a rig that somebody depends on. Zeros say that none of these setups turns on it, not that \
+none could. What can hurt is judged on the cautious side where the range is wide.
 
-Published tables (`ironmargin/tables/sources.csv`) were written down from memory too; they are checked by opening the publication. How far typical figures of loads scatter is in `tables/uncertainty.csv` and is part of every chance; how far each moves *your* verdict is in its report (sensitivity).
+Published tables (`ironmargin/tables/sources.csv`) were written down from memory too; they are \
+checked by opening the publication. How far typical figures of loads scatter is in \
+`tables/uncertainty.csv` and is part of every chance; how far each moves *your* verdict is in its \
+report (sensitivity).
 
 | figure | taken | may be | effect on the margin, low / high | verdicts changed, low / high | how to check it |
 |---|---|---|---|---|---|

@@ -161,7 +161,7 @@ def main() -> int:
     for suite in (s for s in suites if s in PLAIN and not labels):
         for part in HALVES if wanted == suite else ("test*.py",):
             own = env | ({"IRONMARGIN_WALKS": WALKS[suite]} if suite in WALKS else {})
-            # Behind the browser's and the web's, which take longest and wait for each other's turn.
+            # They give way to the browser's and the web's, which take longest.
             behind = ["nice", "-n", "5"] if wanted == "all" else []
             command = [*behind, *python, "-m", "unittest", *_all_of(suite, part)]
             begun.append(_begin(suite, command, own))

@@ -13,7 +13,7 @@ from ironmargin.limits.contact import ContactHeat
 from ironmargin.limits.guard import GuardAmps, GuardVolts
 from ironmargin.limits.ledger import Row, Telling, View, settled_rows
 from ironmargin.limits.part_hours import PartHours, part_amps
-from ironmargin.limits.places import Consequence
+from ironmargin.limits.sites import Consequence
 from ironmargin.protection.breaker import Curve
 from ironmargin.record import record
 from ironmargin.starting.model import branch_curve

@@ -48,7 +48,7 @@ def start_together(panel: Panel, state: State, idents: tuple[str, ...]) -> Happe
         idents: ids of the loads.
 
     Returns:
-        The events, and the start that was followed, where a motor starts.
+        Events, rows of the series, and how long it took [s].
     """
     case = panel.case(state, idents)
     loads = {x.id: x for x in panel.setup.rig.loads}

@@ -70,7 +70,8 @@ def night_of(setup: Setup) -> DcNight | None:
         setup: supply, path, rig and rules of the question.
 
     Returns:
-        Amp-hours [Ah], nights the battery lasts, hours to charge it again [h].
+        Amp-hours [Ah], nights the battery lasts, and what the converter takes to bring one back:
+        hours [h] and watts [W].
     """
     side = setup.rig.dc
     if side is None:

@@ -218,7 +218,7 @@ def felt_entries(setup: Setup, fresh: dict[int, Entry]) -> dict[int, Felt]:
         fresh: entries by number that it has not learned from yet.
 
     Returns:
-        Watts [W] and ohms [ohm] of each contact.
+        Watts [W] and ohms [ohm] of each contact, its condition, and how sure they are.
     """
     found = {}
     for at, entry in fresh.items():

@@ -9,7 +9,7 @@ from collections.abc import Iterator
 
 from ironmargin.case import Case
 from ironmargin.limits.ledger import Limit, Row, Telling, View, limit
-from ironmargin.limits.places import Consequence, Place, Quantity, Site
+from ironmargin.limits.sites import Consequence, Place, Quantity, Site
 from ironmargin.setup.hookup import Inlet, Transfer
 from ironmargin.setup.model import Setup
 

@@ -7,7 +7,7 @@ from collections.abc import Iterator
 from ironmargin.case import Case
 from ironmargin.limits.backfeed import BUILDING, what_it_is
 from ironmargin.limits.ledger import Limit, Row, Telling, View, limit
-from ironmargin.limits.places import Place, Quantity, Site
+from ironmargin.limits.sites import Place, Quantity, Site
 from ironmargin.record import record
 from ironmargin.setup.hookup import Guard, Transfer, Transformer
 

@@ -9,7 +9,7 @@ import math
 from ironmargin.case import Case
 from ironmargin.limits.ledger import settled_rows
 from ironmargin.limits.now import now_of
-from ironmargin.limits.places import Site
+from ironmargin.limits.sites import Site
 from ironmargin.path.trace import INPUT, PathPart
 
 

@@ -6,7 +6,7 @@ from collections.abc import Iterator
 
 from ironmargin.limits.breakers import carried_in, lasts_long
 from ironmargin.limits.ledger import Limit, Row, Telling, View, limit
-from ironmargin.limits.places import Consequence, Quantity
+from ironmargin.limits.sites import Consequence, Quantity
 
 
 @limit

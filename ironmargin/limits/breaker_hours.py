@@ -6,7 +6,7 @@ from collections.abc import Iterator
 
 from ironmargin.limits.breakers import asked_s, breaker_curve, carried_in
 from ironmargin.limits.ledger import Limit, Row, Telling, View, limit
-from ironmargin.limits.places import Quantity
+from ironmargin.limits.sites import Quantity
 from ironmargin.protection.breaker import LATE
 from ironmargin.setup.model import Circuit
 from ironmargin.starting.model import branch_curve

@@ -9,7 +9,7 @@ import numpy as np
 from ironmargin.case import Case
 from ironmargin.limits.breakers import breaker_curve, site_of
 from ironmargin.limits.ledger import HOLDS, THIN, Limit, Row, Telling, View, limit
-from ironmargin.limits.places import Place, Quantity, Site
+from ironmargin.limits.sites import Place, Quantity, Site
 from ironmargin.protection.breaker import EARLY, Curve
 from ironmargin.setup.model import Circuit
 from ironmargin.starting.model import branch_curve

@@ -13,7 +13,7 @@ from ironmargin.case import Case
 from ironmargin.electrics.network import Figure
 from ironmargin.limits.ledger import View
 from ironmargin.limits.now import Now, largest
-from ironmargin.limits.places import Place, Site
+from ironmargin.limits.sites import Place, Site
 from ironmargin.protection.breaker import EARLY, NOMINAL, Curve, curve
 from ironmargin.record import record
 from ironmargin.setup.model import Circuit

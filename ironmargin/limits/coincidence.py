@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterator
 
 from ironmargin.limits.ledger import HOLDS, THIN, Limit, Row, Telling, View, limit
-from ironmargin.limits.places import Consequence, Place, Quantity, Site
+from ironmargin.limits.sites import Consequence, Place, Quantity, Site
 from ironmargin.limits.start_peak import PEAK
 from ironmargin.limits.start_reserve import StartReserve
 from ironmargin.starting.starts import Start

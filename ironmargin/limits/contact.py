@@ -9,7 +9,7 @@ import numpy as np
 
 from ironmargin.limits.ledger import Limit, Row, Telling, View, limit
 from ironmargin.limits.part_hours import part_amps
-from ironmargin.limits.places import Consequence, Place, Quantity, Site
+from ironmargin.limits.sites import Consequence, Place, Quantity, Site
 from ironmargin.path.trace import PathPart
 from ironmargin.record import record
 

@@ -8,8 +8,8 @@ from ironmargin.electrics.network import Figure
 from ironmargin.limits.input_volts import input_volts
 from ironmargin.limits.ledger import Limit, Row, Telling, View, limit
 from ironmargin.limits.now import Now, largest, smallest
-from ironmargin.limits.places import Place, Quantity, Site
 from ironmargin.limits.service_volts import HIGH, LOW, edge_of, volts_of
+from ironmargin.limits.sites import Place, Quantity, Site
 from ironmargin.path.trace import GuardPoint
 from ironmargin.sustaining.steady import magnitude
 

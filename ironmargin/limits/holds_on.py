@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterator
 
 from ironmargin.limits.ledger import Limit, Row, Telling, View, limit
-from ironmargin.limits.places import Consequence, Place, Quantity, Site
+from ironmargin.limits.sites import Consequence, Place, Quantity, Site
 from ironmargin.listed import listed
 from ironmargin.loads.demand import Demand
 from ironmargin.sustaining.steady import Steady, holding_factor

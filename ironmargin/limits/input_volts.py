@@ -6,8 +6,8 @@ from collections.abc import Iterator
 
 from ironmargin.case import Case
 from ironmargin.limits.ledger import Limit, Row, Telling, View, limit
-from ironmargin.limits.places import Consequence, Place, Quantity, Site
 from ironmargin.limits.service_volts import edge_of, volt_limits, volts_of
+from ironmargin.limits.sites import Consequence, Place, Quantity, Site
 
 
 def input_volts(case: Case) -> float:

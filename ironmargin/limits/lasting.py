@@ -6,7 +6,7 @@ from collections.abc import Iterator
 
 from ironmargin.enduring.endurance import Endurance
 from ironmargin.limits.ledger import Limit, Row, Telling, View, limit
-from ironmargin.limits.places import Consequence, Place, Quantity, Site
+from ironmargin.limits.sites import Consequence, Place, Quantity, Site
 
 SHARES = (
     (0.9, "almost all"),

@@ -26,7 +26,7 @@ from ironmargin.case import Case
 from ironmargin.electrics.network import Figure
 from ironmargin.enduring.endurance import Endurance
 from ironmargin.limits.now import Now, smallest
-from ironmargin.limits.places import Consequence, Place, Quantity
+from ironmargin.limits.sites import Consequence, Place, Quantity
 from ironmargin.loads.demand import Demand
 from ironmargin.path.trace import GuardPoint, PathPart
 from ironmargin.per_cent import percent

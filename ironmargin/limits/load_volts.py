@@ -8,8 +8,8 @@ import numpy as np
 
 from ironmargin.electrics.network import Figure
 from ironmargin.limits.ledger import Limit, Row, Telling, View, limit
-from ironmargin.limits.places import Consequence, Place, Quantity, Site
 from ironmargin.limits.service_volts import HIGH, LOW, edge_of, volts_of
+from ironmargin.limits.sites import Consequence, Place, Quantity, Site
 from ironmargin.loads.demand import Demand
 from ironmargin.setup.loads import AirConditioner, Microwave, Motor
 from ironmargin.sustaining.steady import Steady

@@ -11,7 +11,7 @@ from ironmargin.case import Case
 from ironmargin.electrics.network import Figure
 from ironmargin.limits.ledger import Limit, Row, Telling, View, limit
 from ironmargin.limits.now import Now
-from ironmargin.limits.places import Consequence, Place, Quantity, Site
+from ironmargin.limits.sites import Consequence, Place, Quantity, Site
 from ironmargin.loads.demand import CORRECTED, L1L2, Demand
 
 THIRD_OF_HARMONICS = 0.76

@@ -10,7 +10,7 @@ from ironmargin.electrics.network import Figure
 from ironmargin.limits.ledger import Limit, Row, Telling, View, limit
 from ironmargin.limits.neutral import neutral_amps
 from ironmargin.limits.now import Now, largest
-from ironmargin.limits.places import Consequence, Place, Quantity, Site
+from ironmargin.limits.sites import Consequence, Place, Quantity, Site
 from ironmargin.path.trace import INPUT, SHARED, PathPart
 from ironmargin.setup.hookup import Guard
 

@@ -9,7 +9,7 @@ import numpy as np
 from ironmargin.electrics.network import Figure
 from ironmargin.limits.ledger import Limit, Row, Telling, View, limit
 from ironmargin.limits.now import Now, largest
-from ironmargin.limits.places import Consequence, Place, Quantity, Site
+from ironmargin.limits.sites import Consequence, Place, Quantity, Site
 from ironmargin.tables import number_of
 
 VOLTAGE_RANGE = {120.0: "B utilisation", 230.0: "EN 50160"}

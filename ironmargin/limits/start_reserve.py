@@ -9,7 +9,7 @@ import numpy as np
 
 from ironmargin.case import Case
 from ironmargin.limits.ledger import FAILS, Limit, Row, Telling, View, limit
-from ironmargin.limits.places import Consequence, Place, Quantity, Site
+from ironmargin.limits.sites import Consequence, Place, Quantity, Site
 from ironmargin.listed import listed
 from ironmargin.per_cent import percent
 from ironmargin.starting.opened import Opener

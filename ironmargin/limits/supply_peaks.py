@@ -8,7 +8,7 @@ from collections.abc import Iterator
 from ironmargin.electrics.network import Figure
 from ironmargin.limits.ledger import Limit, Row, Telling, View, limit
 from ironmargin.limits.now import Now, largest
-from ironmargin.limits.places import Place, Quantity, Site
+from ironmargin.limits.sites import Place, Quantity, Site
 from ironmargin.loads.demand import L1L2
 
 

@@ -21,6 +21,7 @@ MOTOR_STARTS = (
 COOLING_STARTS = MOTOR_STARTS[:-1]
 CODE_LETTERS = tuple("ABCDEFGHJKLMNPRSTUV")
 METERINGS = ("capillary", "valve", "none")
+COOLING_METERINGS = METERINGS[:-1]
 COMPRESSORS = ("reciprocating", "rotary", "scroll")
 COOLING_MODES = ("fan-low", "fan-high", "low-cool", "high-cool")
 
@@ -198,6 +199,12 @@ class AirConditioner(Rotating):
 
     kind: ClassVar[str] = "air-conditioner"
     start: str = choice("Start gear of the compressor", COOLING_STARTS, default="start-capacitor")
+    metering: str = choice(
+        "What meters its refrigerant: a capillary or fixed orifice lets pressures equalize within "
+        "a minute or two, an expansion valve takes several",
+        COOLING_METERINGS,
+        default="capillary",
+    )
     fan_low_a: float | None = number("A", "Total amps, fan low", above=0, most=200, default=None)
     fan_high_a: float | None = number("A", "Total amps, fan high", above=0, most=200, default=None)
     low_cool_a: float | None = number("A", "Total amps, low cool", above=0, most=500, default=None)

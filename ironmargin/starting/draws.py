@@ -102,7 +102,7 @@ class Draws:
         """The engine's arguments, line by line.
 
         Yields:
-            Strength, lockout and short-time factors, and factors of each motor's rotor and
+            Factors of volts, lockout and short-time limit, and of each motor's rotor and
             stiffness [1].
         """
         for at in range(len(self.lift)):

@@ -248,7 +248,7 @@ class Supply:
             h: length of the step [s].
             a1: of the first conductor [A].
             a2: of the second [A].
-            weakest: volts of the weaker leg over nominal [1].
+            weakest: volts of the weaker leg [V].
             watts: of all that is fed [W].
 
         Returns:

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from ironmargin.limits.ledger import FAILS
-from ironmargin.limits.places import Site
+from ironmargin.limits.sites import Site
 from ironmargin.per_cent import signed_percent
 from ironmargin.spreadsheet import csv_text
 from ironmargin.verdict.check import Checked

@@ -13,8 +13,8 @@ from ironmargin.limits.ledger import Row, View
 from ironmargin.limits.neutral import neutral_amps
 from ironmargin.limits.now import Now, largest
 from ironmargin.limits.part_hours import PartHours, unprotected
-from ironmargin.limits.places import Quantity, Site
 from ironmargin.limits.service_volts import HIGH, edge_of, volts_of
+from ironmargin.limits.sites import Quantity, Site
 from ironmargin.path.trace import GuardPoint, PathPart
 from ironmargin.protection.breaker import EARLY, LATE, NOMINAL
 from ironmargin.setup.loads import Load

@@ -8,7 +8,7 @@ from typing import assert_never
 
 from ironmargin.limits.coincidence import how_often
 from ironmargin.limits.ledger import FAILS, HOLDS, THIN, Row, by_criterion
-from ironmargin.limits.places import Site
+from ironmargin.limits.sites import Site
 from ironmargin.limits.start_chance import StartChance
 from ironmargin.record import record
 from ironmargin.starting.starts import Start

@@ -187,6 +187,21 @@ class Inventory(BrowserCase):
         )
         self.assertEqual(self.errors, [])
 
+    def test_the_marks_of_setups_lie_on_their_axis_on_a_phone_too(self) -> None:
+        page = self.open(phone=True)
+        page.goto(f"{self.live_server_url}/setups/")
+        drawing = page.locator(".margins").bounding_box()
+        marks = page.locator(".margins a path")
+        assert drawing is not None
+        self.assertGreater(marks.count(), 2)
+        for at in range(marks.count()):
+            mark = marks.nth(at).bounding_box()
+            assert mark is not None
+            self.assertLess(
+                abs(mark["x"] - drawing["x"] - drawing["width"] / 2), drawing["width"] / 2
+            )
+            self.assertLess(mark["y"] - drawing["y"], drawing["height"])
+
     def test_files_and_a_supply(self) -> None:
         page = self.open()
         rig = self.wagon(page)

@@ -11,6 +11,7 @@ from typing import Any
 
 from ironmargin.case import prepare
 from ironmargin.electrics.motor import pressure_left, rested_s
+from ironmargin.errors import SetupError
 from ironmargin.loads.demand import leg_of
 from ironmargin.planning.change import COSTS, Change
 from ironmargin.planning.changes import changes_of
@@ -104,6 +105,11 @@ class Changes(unittest.TestCase):
                 max(step.wait_s for step in running_order(setup).sequence.steps) > 0, presses
             )
         self.assertEqual((rested_s("none"), pressure_left(0.0, "none")), (0.0, 0.0))
+        doc = document(5)
+        doc["rig"]["loads"][0]["metering"] = "none"
+        with self.assertRaises(SetupError) as refused:
+            read_setup(doc)
+        self.assertIn("metering", refused.exception.faults[0].path)
 
     def test_modes(self) -> None:
         doc = document(5)

@@ -23,7 +23,7 @@ from ironmargin.limits.ledger import (
     all_limits,
     limit,
 )
-from ironmargin.limits.places import Consequence, Place, Quantity, Site
+from ironmargin.limits.sites import Consequence, Place, Quantity, Site
 from ironmargin.planning.answer import check_fully
 from ironmargin.planning.order import running_order
 from ironmargin.planning.remedies import find_remedies

@@ -89,7 +89,7 @@ def _netlist(rig: Rig, day: Day, out: Path) -> str:
         whole, square = "(V(im)+V(ia))", (rig.held_a / amps) ** 2
         turn = f"{WB / math.pi:.9g}*time+0.5"
         passes = f"(({turn}-floor({turn})>V(g)) || V(u)*{whole}<0 || V(s)>{AT_SPEED - 1e-3})"
-        terminals = f"V(u)-({passes} ? 0 : {BLOCKS * V / abs(STARTING[0][0]) / V:.9g}*{whole})"
+        terminals = f"V(u)-({passes} ? 0 : {BLOCKS / abs(STARTING[0][0]):.9g}*{whole})"
         states = {
             "q2": f"({whole}*{whole}-V(q2))/{MEANS_S}",
             "g": f"min(max((V(q2)-{square:.9g})/{square:.9g},-1),1)/{REGULATES_S}",

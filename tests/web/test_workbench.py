@@ -16,7 +16,7 @@ from django.contrib.auth.models import User
 from django.test import Client
 from django.urls import reverse
 
-from ironmargin.limits.places import Site
+from ironmargin.limits.sites import Site
 from ironmargin.planning.nearest import nearest_remedy
 from ironmargin.setup.parts import read_rig
 from ironmargin.sustaining.totals import totals

@@ -198,6 +198,7 @@ def words(choice: str) -> str:
         "cuts-off": "cuts off within half a second",
         "capillary": "capillary or fixed orifice",
         "valve": "expansion valve",
+        "none": "none (fan, pump)",
         "lead": "lead (flooded, AGM or gel)",
         "lithium": "lithium iron phosphate",
         "bonded": "bonded to ground",

@@ -45,7 +45,7 @@ LABELS = {
     "restore_s": ("Keeps off at least", ""),
     "va": ("Rating", "What the transformer carries for hours."),
     "compressor": ("Compressor", "A scroll that came without start gear is offered no kit."),
-    "metering": ("Refrigerant metering", "How fast pressures equalize; none: a fan, a pump."),
+    "metering": ("Refrigerant metering", "How fast pressures equalize after a stop."),
     "what": ("What it is", "A building needs an inlet and a transfer switch or interlock."),
     "legs": ("Legs", "One leg, two opposite ones, or two outlets on the same leg."),
     "source_ohm": ("Service impedance", "How soft the post is: volts lost for each amp."),
