@@ -204,6 +204,12 @@ def main() -> int:
         str(p.relative_to(ROOT)) for p in sorted((ROOT / "ironmargin").rglob("*.py"))
     ]
     left = tried = 0
+    # Read before anything is tried: the tree may be worked on meanwhile, the copy is not.
+    planned = []
+    for module in asked:
+        name, _, only = module.partition(":")
+        found = numbers(ROOT / name)
+        planned.append((name, [x for x in found if not only or x[0] in only.split(",")]))
     with tempfile.TemporaryDirectory() as folder:
         copy = Path(folder) / "tree"
         shutil.copytree(
@@ -215,13 +221,7 @@ def main() -> int:
         )
         if not passes(copy):
             sys.exit("the tests fail as they are: mend them first")
-        for module in asked:
-            name, _, only = module.partition(":")
-            of_it = [
-                (constant, number)
-                for constant, number in numbers(ROOT / name)
-                if not only or constant in only.split(",")
-            ]
+        for name, of_it in planned:
             for constant, number in of_it:
                 alive = [f for f in FACTORS if survives(copy, copy / name, number, f)]
                 tried += 1

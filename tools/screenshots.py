@@ -104,7 +104,7 @@ def bench_view(page: Page, base: str, out: Path, pk: str) -> None:
     for load in ("heater", "front"):
         page.locator(f"#load-{load}").click()
         page.locator(f'#load-{load}[aria-pressed="true"]').wait_for()
-    page.get_by_role("button", name="To what happens next").click()
+    page.get_by_role("button", name="Skip to the next event").click()
     page.locator(".event-started", has_text="Front unit").wait_for()
     page.screenshot(path=out / "bench-desk.png")
 

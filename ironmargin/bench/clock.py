@@ -511,7 +511,9 @@ class Bench:
             state.latched = True
             limit = now.case.source.continuous_a
             says = f"{now.busiest_a:.1f} A is more than the {limit:.1f} A it gives for long."
-            self._say("latched", "set", f"Its overload opens: {says} The red lamp is on.", now)
+            self._say(
+                "latched", "set", f"Its overload opens: {says} The red overload light is on.", now
+            )
         else:
             self._guard_trips(now, seconds)
         for at in now.state.let_go:

@@ -46,7 +46,9 @@ NEEDS_FIGURE = ("outdoor", "volts", "neighbour", "altitude", "fuel", "soc")
 class Begin:
     """How the rig stands at the beginning."""
 
-    all: str = choice("Cold, or as the setup wants it", ("off", "as-wanted"), default="off")
+    all: str = choice(
+        "Cold, or with everything the setup wants", ("off", "as-wanted"), default="off"
+    )
     soc: float | None = number("1", "State of charge", least=0, most=1, default=None)
     fuel: float = number("1", "Share of the tank or cylinder", least=0, most=1, default=1.0)
     room_c: float | None = number("°C", "Inside", least=-30, most=60, default=None)

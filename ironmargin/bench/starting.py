@@ -164,7 +164,7 @@ def _outcome(
         together = " in the same moment" if len(who) > 1 else ""
         event("started", " + ".join(who), f"{names} started{together}: {said}{low}.")
     elif not math.isfinite(run.opened_s):
-        why = f"{names} does not get away: {said}. Its own overload opens."
+        why = f"{names} does not start: {said}. Its own overload opens."
         event("stalled", " + ".join(who), why)
     for n in run.off:
         demand = case.demands[n]
@@ -174,7 +174,7 @@ def _outcome(
             event("dropped-out", demand.load.id, f"{demand.load.name} drops out: {said}.")
     if math.isfinite(run.opened_s):
         if not up and run.outcome == "stalls":
-            event("stalled", " + ".join(who), f"{names} does not get away: {said}.")
+            event("stalled", " + ".join(who), f"{names} does not start: {said}.")
         events.append(_opened(case, state, starters, run, names, began + run.opened_s))
     return events
 
@@ -213,7 +213,7 @@ def _opened(
             return Event(at, "guard-opened", "guard", why, run.peak_a, run.lowest_v)
         case Opener.LOCKOUT | Opener.LOW_VOLTS_LOCKOUT | Opener.CUT_OFF:
             state.latched = True
-            why = f"{names}: {figures}; its overload lockout opens (red lamp)."
+            why = f"{names}: {figures}; its overload lockout opens (red overload light)."
             return Event(at, "latched", "set", why, run.peak_a, run.lowest_v)
     assert_never(opened.opener)
 

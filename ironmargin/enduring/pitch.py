@@ -98,7 +98,7 @@ class Pitch:
         )
 
     def at_ear(self) -> float:
-        """Level at the neighbour's nearest ear [dBA].
+        """Level at the neighbor's nearest ear [dBA].
 
         Returns:
             Level [dBA].
@@ -156,8 +156,8 @@ def propose(pitch: Pitch, limit_dba: float, cord_m: float) -> Pitch:
     """Where the set would stand best within reach of its cord.
 
     The exhaust points away from the rig, and the set stands 20 feet from it as far as the cord
-    lets it. Of what keeps the limit at the neighbour's ear, the place quietest in the own rig; if
-    nothing does, the one quietest at the neighbour's.
+    lets it. Of what keeps the limit at the neighbor's ear, the place quietest in the own rig; if
+    nothing does, the one quietest at the neighbor's.
 
     Args:
         pitch: where everything stands now.

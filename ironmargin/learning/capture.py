@@ -187,7 +187,7 @@ def read_capture(raw: bytes) -> Capture:
         t_s = at
     if (amps < 0).any():
         line = int(np.flatnonzero(amps < 0)[0]) + 2
-        rule = "amps must not be below nought"
+        rule = "amps must not be below zero"
         raise SetupError([Fault(f"line {line}", "least", f"{rule} (got {amps[line - 2]:g})")])
     if len(t_s) > MOST_POINTS:
         every = -(-len(t_s) // MOST_POINTS)

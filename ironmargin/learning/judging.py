@@ -244,7 +244,7 @@ def runs(
         if off > FAR:
             judged, says = UNLIKELY, f"{says}; far from its other readings, so it is ignored."
         elif edges[0] <= one.read <= edges[2]:
-            judged, says = AGREES, f"{says}: as expected, and surer now."
+            judged, says = AGREES, f"{says}: as expected, and more certain now."
         else:
             judged, says = CORRECTS, f"{says}: the rig follows the reading."
         low, middle, high = edges
@@ -361,7 +361,7 @@ def _trip(at: int, entry: TripEntry, setup: Setup) -> Judged:
             says += f", {warm * 100:.0f} % of what trips it by then"
     if short:
         return Judged(at, "trip", AGREES, f"{says}; these figures fail, too.")
-    says += "; these figures hold. A warm or tired breaker, or a load above its plate: measure."
+    says += "; these figures hold. A warm or worn breaker, or a load above its plate: measure."
     return Judged(at, "trip", UNLIKELY, says)
 
 

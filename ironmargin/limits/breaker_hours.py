@@ -24,7 +24,7 @@ class BreakerHours(Limit):
     key = "breaker-hours"
     quantity = Quantity.AMPS_FOR_A_TIME
     source = "UL 489 and IEC 60898-1 calibration points, from memory"
-    formula = "margin = 1 − amps ÷ the amps a nominal breaker carries for the hours asked"
+    formula = "margin = 1 − amps ÷ the amps a nominal breaker carries for the hours wanted"
     settled = True
 
     def rows(self, view: View) -> Iterator[Row]:

@@ -128,7 +128,7 @@ class GuardAmps(Limit):
     def sentence(self, row: Row, told: Telling) -> str:
         verb = "opens" if told.fails else "comes nearest to opening"
         return (
-            f"The guard {verb}: {float(row.value):.1f} A pass it, and it opens above "
+            f"The guard {verb}: {float(row.value):.1f} A flow through it, and it opens above "
             f"{float(row.allowed):.0f} A.{told.most}"
         )
 

@@ -41,8 +41,8 @@ class Lasting(Limit):
     consequence = Consequence.RUNS_OUT
     source = "fuel curves, boil-off and battery as docs/model.md says"
     formula = (
-        "margin = 1 − hours asked ÷ hours it lasts; where it falls short, hours it lasts ÷ hours "
-        "asked − 1"
+        "margin = 1 − hours wanted ÷ hours it lasts; where it falls short, hours it lasts ÷ hours "
+        "wanted − 1"
     )
 
     def rows(self, view: View) -> Iterator[Row]:

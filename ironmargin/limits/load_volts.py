@@ -86,7 +86,7 @@ class LoadVolts(Limit):
     def sentence(self, row: Row, told: Telling) -> str:
         edge = f"{'at most' if row.note == HIGH else 'at least'} {edge_of(row):.0f} V"
         return (
-            f"{row.name} gets {volts_of(row):.0f} V, and its nameplate of {row.base:.0f} V wants "
+            f"{row.name} gets {volts_of(row):.0f} V, and its nameplate of {row.base:.0f} V needs "
             f"{edge}.{told.most}{told.lost if told.fails else ''}"
         )
 

@@ -65,7 +65,7 @@ def stronger(margin: float, by_path: bool) -> str:
         A sentence.
     """
     if margin <= -MUCH_STRONGER:
-        return "Nothing near this size would do."
+        return "Nothing near this size would start it."
     if by_path:
         return (
             "It is the cords and contacts on the way: they would have to lose "
@@ -145,7 +145,7 @@ class StartReserve(Limit):
             else f"and {'sag' if supply.endswith('s') else 'sags'} to {start.lowest_v:.0f} V"
         )
         return (
-            f"it wants {start.wanted_a:.0f} A, {holds} {sag}. "
+            f"it needs {start.wanted_a:.0f} A, {holds} {sag}. "
             f"{stronger(float(row.margin), by_path)}"
         )
 

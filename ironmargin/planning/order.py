@@ -327,7 +327,7 @@ def running_order(setup: Setup) -> Order:
 NEVER_WORDS = {
     "no-240": "there is no 240 V here",
     "no-leg": "its leg is dead here",
-    "low-volts": "it is offered far too few volts",
+    "low-volts": "it gets far too few volts",
     "too-much": "it is too much for this supply even alone",
 }
 
@@ -410,7 +410,7 @@ def order_words(order: Order) -> str:
         for x in order.sets[:20]
     ]
     if len(order.sets) > 20:
-        lines.append(f"  and {len(order.sets) - 20} more sets")
+        lines.append(f"  and {len(order.sets) - 20} more combinations")
     if order.trades:
         lines += ["", "To turn this on, turn off one of these:"]
         for ident, offs in order.trades.items():
@@ -432,6 +432,6 @@ def order_words(order: Order) -> str:
         )
     lines += ["", *(interlock_words(order, pair) for pair in order.interlocks)]
     if not (order.proven and order.sequence.proven):
-        lines.append("Not proven complete: the rig is too large to weigh every set.")
+        lines.append("Not every combination was tried: the rig is too large for that.")
     lines.append("An estimate, not an approval.")
     return "\n".join(lines)

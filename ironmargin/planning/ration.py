@@ -1,4 +1,4 @@
-"""Days on what there is: how long the stock lasts, and what to ration first.
+"""Rationing: how many days it lasts: how long the stock lasts, and what to ration first.
 
 A linear program over one day, the same each day: hours of every load, hours of the set. What the
 ledger of limits does not let run gets no hours, and two loads it does not let run together share
@@ -449,9 +449,11 @@ def _relax(asked: Asked, means: Means, plan: Plan, stock: Stock) -> tuple[str, .
             fits = plan_day(asked, tried, stock.days).feasible
             low, high = (low, middle) if fits else (middle, high)
         litres = (high - means.fuel_wh) / WH_PER_L.get(stock.fuel or "gasoline", 1e4)
-        says.append(f"{litres:.0f} l more fuel would do.")
+        says.append(f"{litres:.0f} l more fuel would be enough.")
     for days in range(stock.days - 1, 0, -1):
         if plan_day(asked, means, days).feasible:
-            says.append(f"What there is does for {days} day{'s' if days > 1 else ''}.")
+            says.append(f"What you have lasts {days} day{'s' if days > 1 else ''}.")
             break
-    return tuple(says or ["Not even one day: let something that must run wait."])
+    return tuple(
+        says or ["What you have does not last one day: something that must run has to wait."]
+    )

@@ -10,47 +10,48 @@ from ironmargin.practice.lines import ADAPTERS, BACKFEED, EACH_START, REFUEL, As
 START = (
     Line(
         "least-on",
-        "Have least on: {running_a:.0f} A is what everything wanted draws together.",
-        "The biggest start wants the supply to itself.",
+        "Turn off all you can. Everything you want draws {running_a:.0f} A together.",
+        "The biggest start needs the whole supply.",
     ),
     Line(
         "transformer-on",
-        "Switch the transformer on first, and wait until its hum settles.",
-        "Its inrush is a start, too; nothing behind it may run yet.",
+        "Switch the transformer on first and wait until its hum settles.",
+        "It has an inrush of its own, so nothing it feeds may be on yet.",
         needs=("transformer",),
         wait_s=5.0,
     ),
     Line(
         "heater-off",
         "Leave {heaters} off until every compressor runs.",
-        "A heater takes a third of a small post all by itself.",
+        "A heater alone takes a third of a small post.",
         needs=("heater", "compressor"),
     ),
     Line(
         "charger-off",
-        "Charger's breaker off: {chargers}.",
-        "After a night on the battery it takes all it can.",
+        "Turn the charger's breaker off: {chargers}.",
+        "After a night on the battery it charges at full current.",
         needs=("charger",),
     ),
     Line(
         "eco-off",
         "Eco off.",
-        "From idle a set gives about half for the first second or two.",
+        "A generator at idle gives about half its power for the first second or two.",
         needs=("may-eco",),
     ),
     Line(
         "rested",
-        "Has any compressor stopped within five minutes? Wait until it has rested.",
-        "Against pressure it draws locked-rotor amps and does not turn.",
-        other_way="Wait two or three minutes: most units restart then. One that hums and does not "
-        "turn is switched off at once and gets the five.",
+        "If a compressor stopped less than five minutes ago, wait until it has rested.",
+        "Under pressure it draws locked-rotor amps and does not turn.",
+        other_way="Wait two or three minutes: most units restart then. If one hums and does not "
+        "turn, switch it off at once and give it five.",
         needs=("compressor",),
         wait_s=300.0,
     ),
     Line(
         EACH_START,
         "Start {load}: {how}.",
-        "Biggest first. Never straight from off to high, never two compressors in one moment.",
+        "Start the biggest first. Never go straight from off to high, and never start two "
+        "compressors at once.",
         expect="a peak near {peak}, {dip} at the dip",
         tools=("clamp meter on one conductor",),
         given=("plugged", "outlet-live"),
@@ -59,34 +60,37 @@ START = (
             "A",
             None,
             "settled_high",
-            if_not="It draws more than computed: switch it off, measure it alone, correct the rig.",
+            if_not="It draws more than computed: switch it off, measure it alone, and correct "
+            "the rig.",
         ),
     ),
     Line(
         "others-on",
         "Then switch on, one at a time: {others}.",
-        "Whatever has no compressor comes after the compressors.",
+        "Everything else waits until the compressors run.",
         needs=("others",),
     ),
     Line(
         "charger-on",
-        "Charger's breaker back on, and watch the amps.",
-        "It may be what makes the next thermostat cycle fail.",
+        "Turn the charger's breaker back on and watch the amps.",
+        "It can make the next thermostat cycle fail.",
         needs=("charger-wanted",),
     ),
     Line(
         "eco-on",
         "Leave eco off as long as a compressor cycles.",
-        "Each later cycle is a start from idle; the bench shows yours.",
-        other_way="Eco back on to save fuel and noise, where the start from idle passes too.",
+        "With eco on, every later cycle is a start from idle. The bench shows yours.",
+        other_way="Turn eco back on to save fuel and noise, if a start from idle passes too.",
         needs=("may-eco", "compressor"),
     ),
     Line(
         "watch",
-        "Watch fifteen minutes, through one thermostat cycle: amps of each leg, volts, the lamp.",
+        "Watch for fifteen minutes, through one thermostat cycle: amps on each leg, volts, the "
+        "overload light.",
         "Running amps creep up 10 to 15 % as head pressure builds.",
-        other_way="For hours stay under 80 % of the breaker, or just under its rating and feel "
-        "plug and adapter every half hour: most owners do the second, and adapters brown.",
+        other_way="For hours, stay under 80 % of the breaker. Most owners run just under its "
+        "rating instead, and adapters turn brown: then feel the plug and the adapter "
+        "every half hour.",
         wait_s=900.0,
         expect="{running_a:.0f} A, {loaded_v:.0f} V",
         gate=Asked(
@@ -94,7 +98,7 @@ START = (
             "V",
             "least_v",
             "high_v",
-            if_not="Shed something before it sheds itself.",
+            if_not="Turn something off before something trips.",
         ),
     ),
 )
@@ -102,44 +106,44 @@ START = (
 SHUT_DOWN = (
     Line(
         "units-off",
-        "Air conditioners to fan, then off.",
-        "A compressor stopped by a cut feed restarts against pressure.",
+        "Switch each air conditioner to fan, then off.",
+        "A compressor that lost its power restarts under pressure.",
         needs=("cooling",),
     ),
     Line(
         "loads-off",
-        "Every other load off.",
-        "Nothing may be cut or joined under load.",
+        "Switch every other load off.",
+        "Never plug or unplug anything under load.",
         makes=("loads-off",),
     ),
     Line(
         "transformer-off",
-        "Transformer off, after everything it feeds.",
-        "So it is off when the supply comes back.",
+        "Switch the transformer off after everything it feeds.",
+        "Then it is off when power comes back.",
         needs=("transformer",),
         given=("loads-off",),
         makes=("transformer-off",),
     ),
     Line(
         "branches-off",
-        "Circuits off, then the inlet's breaker.",
-        "The street comes back to a quiet panel.",
+        "Turn the branch breakers off, then the inlet's breaker.",
+        "Utility power then comes back to a panel with nothing on.",
         needs=("house",),
         given=("loads-off",),
         makes=("-inlet-live",),
     ),
     Line(
         "unloaded",
-        "Let the set run unloaded, to cool down.",
-        "Hot parts last longer cooled by their own fan.",
+        "Let the generator run without load until it has cooled down.",
+        "Its fan cools the hot parts only while it runs.",
         needs=("engine",),
         wait_s=120.0,
         given=("loads-off", "-inlet-live"),
     ),
     Line(
         "stop",
-        "Stop the set, then unplug.",
-        "Loads plugged in while it runs down see failing volts.",
+        "Stop the generator, then unplug.",
+        "A load still plugged in while it slows down gets low voltage.",
         needs=("engine",),
         given=("loads-off",),
         makes=("-outlet-live", "-set-running", "-plugged"),
@@ -147,7 +151,7 @@ SHUT_DOWN = (
     Line(
         "fuel-off",
         "Close the cylinder's valve.",
-        "A hose under pressure leaks by itself.",
+        "A hose left under pressure can leak.",
         needs=("fuel-propane",),
         caution=REFUEL,
         given=("-set-running",),
@@ -155,7 +159,7 @@ SHUT_DOWN = (
     ),
     Line(
         "post-off",
-        "Put the post's breaker off, then unplug at the post first.",
+        "Turn the post's breaker off, then unplug at the post first.",
         "Then nothing in your hands is live.",
         needs=("shore",),
         without=("splitter",),
@@ -164,8 +168,8 @@ SHUT_DOWN = (
     ),
     Line(
         "splitter-off",
-        "Both outlets' breakers off, then both plugs out.",
-        "A plug pulled alone can have live blades.",
+        "Turn both outlets' breakers off, then pull both plugs.",
+        "With one plug still in, the blades of the other can be live.",
         needs=("splitter",),
         given=("loads-off",),
         makes=("-outlet-live", "-plugged"),
@@ -173,7 +177,7 @@ SHUT_DOWN = (
     Line(
         "inverter-off",
         "Switch the inverter's output off, then unplug.",
-        "Left on, it drains its battery by itself.",
+        "Left on, it drains its own battery.",
         needs=("battery",),
         without=("assist", "vehicle"),
         given=("loads-off",),
@@ -182,7 +186,7 @@ SHUT_DOWN = (
     Line(
         "vehicle-off",
         "Switch the vehicle's outlets off at its screen or button, then unplug.",
-        "Left on, they keep the vehicle awake and its battery draining.",
+        "Left on, they drain the vehicle's battery.",
         needs=("vehicle",),
         without=("assist",),
         given=("loads-off",),
@@ -190,8 +194,8 @@ SHUT_DOWN = (
     ),
     Line(
         "main-on",
-        "Unplug the inlet, release the interlock, main back on.",
-        "Only with the inlet dead.",
+        "Unplug the inlet, release the interlock, turn the main back on.",
+        "Only while the inlet is dead.",
         needs=("house",),
         caution=BACKFEED,
         gate=Asked(
@@ -205,8 +209,8 @@ SHUT_DOWN = (
     ),
     Line(
         "look-after",
-        "Look at plugs and adapter: brown or soft goes out of service.",
-        "Heat leaves its mark.",
+        "Check the plugs and the adapter: anything brown or soft goes out of service.",
+        "Overheating leaves marks.",
         caution=ADAPTERS,
         given=("-plugged",),
     ),

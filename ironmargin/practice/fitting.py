@@ -11,24 +11,24 @@ from ironmargin.practice.lines import CAPACITORS, EACH_START, LOCKED, PANEL, ROO
 
 ISOLATE = Line(
     "isolate",
-    "Switch the unit off at its breaker, unplug the supply, and keep both from being put back.",
-    "Nothing you touch may become live while your hands are in it.",
+    "Turn the unit's breaker off, unplug the supply, and lock or tag both.",
+    "Nothing may become live while your hands are in it.",
     caution=LOCKED,
     tools=("lock or tag",),
     makes=("isolated",),
 )
 ZERO_VOLTS = Line(
     "zero-volts",
-    "At the contactor or the terminal block: measure line to line, then each line to ground, with "
-    "a meter you have just tried on a live outlet.",
-    "A switch that did not open and a meter that is broken look alike.",
+    "At the contactor or the terminal block, measure line to line, then each line to ground, "
+    "with a meter you have just proved on a live outlet.",
+    "A broken meter reads zero on a live wire.",
     tools=("volt meter",),
     gate=Asked(
         "Volts, line to line and to ground",
         "V",
         None,
         SAFE_V,
-        if_not="It is live: close it, find the other feed, and isolate that first.",
+        if_not="It is live: close it up, find the other feed, and isolate that first.",
         ends=True,
     ),
     given=("isolated",),
@@ -36,8 +36,8 @@ ZERO_VOLTS = Line(
 )
 DISCHARGE = Line(
     "discharge",
-    "Wait five minutes, discharge each capacitor as its maker says, and measure across it.",
-    "A run capacitor keeps several hundred volts for a long time.",
+    "Wait five minutes, discharge each capacitor as the manufacturer says, and measure across it.",
+    "A run capacitor can hold several hundred volts for a long time.",
     wait_s=300.0,
     caution=CAPACITORS,
     tools=("volt meter", "insulated discharge tool"),
@@ -46,7 +46,7 @@ DISCHARGE = Line(
         "V",
         None,
         SAFE_V,
-        if_not="It still holds a charge: discharge again and measure again.",
+        if_not="It still holds a charge: discharge it and measure again.",
         must=True,
     ),
     given=("dead",),
@@ -54,44 +54,45 @@ DISCHARGE = Line(
 )
 CRIMPS = Line(
     "crimps",
-    "Look at each crimp and pull it; route leads away from edges, fans and hot lines, their loops "
-    "hanging down; no tape outdoors.",
-    "A crimp that moves burns, water runs along a lead, and tape lets go in the sun.",
+    "Check each crimp and pull on it. Route the leads away from edges, fans and hot lines, with "
+    "drip loops. Use no tape outdoors.",
+    "A loose crimp burns, water runs along a wire, and tape comes off in the sun.",
     given=("discharged",),
 )
 PHOTOGRAPH = Line(
     "photograph",
     "Photograph every wire and terminal before you move one.",
-    "The photograph is the way back.",
+    "You need it to put everything back.",
     tools=("camera",),
     given=("discharged",),
 )
 BEFORE = Line(
     "before",
-    "Measure a start as it is, before anything is fitted: {unit}.",
-    "Without a before there is no after.",
+    "Measure a start before anything is installed: {unit}.",
+    "Without it you cannot tell what the starter changed.",
     tools=("inrush clamp meter",),
-    expect="the log keeps it beside the start afterwards",
+    expect="the log sets it beside the start afterward",
     caution=PANEL,
 )
 ROOF_UP = Line(
     "roof",
-    "Go up with somebody below, and take the cover off.",
-    "Most units are reached from the roof.",
+    "Go up with somebody below and take the cover off.",
+    "Most units are serviced from the roof.",
     needs=("rooftop",),
     caution=ROOF,
     tools=("tied ladder", "driver"),
 )
 SEAL = Line(
     "seal",
-    "Seal every opening you made, relieve every wire of strain, clear every edge, close the cover.",
-    "Water and chafing end more of these than electricity does.",
+    "Seal every opening you made, strain-relieve every wire, keep wires off edges, and close the "
+    "cover.",
+    "Water and chafing ruin more of these than electricity does.",
     tools=("sealant", "ties"),
 )
 LICENSED = Line(
     "licensed",
-    "If any of this is not your trade, stop here and give it to somebody licensed.",
-    "A unit wired wrongly burns out or shocks.",
+    "If this is not your trade, stop here and hire somebody licensed.",
+    "A unit wired wrong burns out or shocks somebody.",
 )
 
 FIT_SOFT_STARTER = (
@@ -104,38 +105,42 @@ FIT_SOFT_STARTER = (
     PHOTOGRAPH,
     Line(
         "mount",
-        "Mount the starter dry, clear of fans and edges, wires relieved of strain.",
-        "It lives in heat and shaking.",
+        "Mount the starter where it stays dry, clear of fans and edges, with its wires strain- "
+        "relieved.",
+        "It lives in heat and vibration.",
     ),
     Line(
         "wire",
-        "One wire at a time, by the diagram for your unit that came with it; no diagram, no wire.",
-        "Start and run leads differ from unit to unit: this list makes no claim for yours.",
+        "Move one wire at a time, by the diagram for your unit that came with the starter. "
+        "Without a diagram, stop.",
+        "Start and run leads differ from unit to unit. This list does not know yours.",
         tools=("crimp tool", "maker's diagram"),
         given=("discharged",),
     ),
     Line(
         "gear-out",
-        "Only if its maker says so: take the old start capacitor and relay out of the circuit.",
-        "Some starters replace them, some need them.",
+        "Only if the manufacturer says so: take the old start capacitor and relay out of the "
+        "circuit.",
+        "Some starters replace them and some need them.",
         given=("discharged",),
     ),
     CRIMPS,
     SEAL,
     Line(
         "learn",
-        "Let it learn: five starts, half a minute on, five minutes off.",
-        "It finds the smallest current that turns this compressor. Shore power is steadier.",
-        other_way="On the generator it is to run on: fine, too; the log says which.",
+        "Let it learn: five starts, each half a minute on and five minutes off.",
+        "It finds the smallest current that turns this compressor. Shore power is steadier for "
+        "this.",
+        other_way="Learning on the generator it will run on is fine, too. The log notes which.",
         wait_s=300.0,
-        expect="a first peak near half of locked-rotor amps, falling start by start",
+        expect="a first peak near half the locked-rotor amps, lower with each start",
     ),
     Line(
         "after",
-        "Measure the start again, the same clamp on the same wire.",
-        "The pair says what it was worth.",
+        "Measure the start again, with the same clamp on the same wire.",
+        "The two readings show what it was worth.",
         tools=("inrush clamp meter",),
-        expect="the log draws before and after on one picture",
+        expect="the log draws before and after in one picture",
     ),
 )
 
@@ -149,13 +154,14 @@ FIT_HARD_START = (
     PHOTOGRAPH,
     Line(
         "fits",
-        "Check the kit's range against the unit's plate: volts, horsepower, its own capacitor.",
-        "One that is too large overheats the start winding.",
+        "Check the kit's range against the unit's nameplate: volts, horsepower, its run capacitor.",
+        "A kit that is too large overheats the start winding.",
     ),
     Line(
         "wire",
-        "Across the run capacitor as the kit's diagram for your unit shows; one wire at a time.",
-        "This list makes no claim for a particular unit.",
+        "Wire it across the run capacitor, one wire at a time, as the kit's diagram for your "
+        "unit shows.",
+        "This list does not know your unit.",
         tools=("maker's diagram",),
         given=("discharged",),
     ),
@@ -163,8 +169,9 @@ FIT_HARD_START = (
     SEAL,
     Line(
         "after",
-        "Measure the start again, the same clamp on the same wire.",
-        "More torque and a few per cent less current: expect it quicker, not much lower.",
+        "Measure the start again, with the same clamp on the same wire.",
+        "A kit gives more torque and a few percent less current: the start gets quicker, the "
+        "peak barely lower.",
         tools=("inrush clamp meter",),
     ),
 )
@@ -172,34 +179,34 @@ FIT_HARD_START = (
 MEASURE = (
     Line(
         "meter",
-        "Take a clamp meter with inrush hold, and zero it.",
-        "Anything slower reads far below the peak.",
+        "Take a clamp meter with inrush hold and zero it.",
+        "A slower meter reads far below the peak.",
         tools=("inrush clamp meter",),
     ),
     Line(
         "one-wire",
-        "Clamp ONE conductor, in a line splitter.",
-        "Around the whole cord both conductors cancel: it reads nothing.",
+        "Clamp ONE conductor, at a line splitter.",
+        "Around the whole cord the two conductors cancel and the clamp reads nothing.",
         tools=("line splitter",),
         caution=PANEL,
     ),
     Line(
         "rest",
-        "Let the compressor rest five minutes.",
-        "Against pressure you would measure another start.",
+        "Let the compressor rest for five minutes.",
+        "Under pressure it would be a different start.",
         wait_s=300.0,
         needs=("compressor",),
     ),
     Line(
         "volts-too",
-        "Have the volts held at their lowest, if the meter can.",
-        "The dip tells of the supply what the peak does not.",
+        "Hold the lowest volts, if the meter can.",
+        "The dip shows how strong the supply is.",
         tools=("volt meter with min hold",),
     ),
     Line(
         "arm",
         "Fan on, let it settle; arm the inrush hold; then cool.",
-        "The fan's own start must not trigger it.",
+        "The fan's start must not trigger it.",
         needs=("cooling",),
     ),
     Line(
@@ -210,54 +217,54 @@ MEASURE = (
     ),
     Line(
         "three",
-        "Three starts, five minutes apart.",
-        "One odd reading must not decide.",
+        "Measure three starts, five minutes apart.",
+        "One odd reading should not decide.",
         wait_s=300.0,
         needs=("compressor",),
     ),
     Line(
         "log",
-        "Put each into the log: instrument, where it was clamped, what ran.",
-        "A reading is worth what is known of it.",
+        "Enter each in the log: the instrument, where it was clamped, what was running.",
+        "A reading counts for more when you know how it was taken.",
     ),
 )
 
 SURVEY = (
     Line(
         "all-off",
-        "Everything off, at the breakers too. Read amps and volts.",
-        "What is left is on without being noticed.",
+        "Turn everything off, at the breakers too. Read amps and volts.",
+        "Whatever still draws is on without anybody noticing.",
         tools=("monitor or clamp meter",),
     ),
     Line(
         "one-on",
-        "One thing on, read, off again. Then the next.",
+        "Turn one thing on, read, turn it off. Then the next.",
         "Differences are loads.",
-        other_way="Where a load cannot be run alone, copy its plate: right for running amps, not "
-        "for the torque of a compressor on a hot day.",
-        expect="each within a sixth of its plate",
+        other_way="If a load cannot run alone, copy its nameplate. That is right for running "
+        "amps, but not for a compressor's torque on a hot day.",
+        expect="each within about 15 % of its nameplate",
     ),
     Line(
         "modes",
-        "Air conditioners: fan low, fan high, low cool, high cool, each after it has settled.",
-        "Each mode draws its own.",
+        "Air conditioners: read fan low, fan high, low cool, high cool, each after it has settled.",
+        "Each mode draws different amps.",
         needs=("rooftop",),
         wait_s=60.0,
     ),
     Line(
         "charger",
-        "Battery low, charger on: read it; again when it is full.",
-        "400 to 1,000 W against a trickle.",
+        "Read the charger with the battery low, and again when it is full.",
+        "It is 400 to 1,000 W against a trickle.",
         needs=("charger",),
     ),
     Line(
         "together",
-        "Three things on at once, read once more.",
-        "If the sum does not fit, a reading slipped.",
+        "Turn three things on at once and read once more.",
+        "If the sum does not fit, one reading is wrong.",
     ),
     Line(
         "log",
-        "Put the steps into the log: they become the rig.",
-        "Measured beats plate beats typical.",
+        "Save the steps in the log: they update the rig.",
+        "A measured figure beats a nameplate, and a nameplate beats a typical figure.",
     ),
 )

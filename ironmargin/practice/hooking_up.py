@@ -27,15 +27,16 @@ VOLTS_OPEN = Asked(
 
 def _leg_volts(which: str) -> Asked:
     """The gate of one leg behind a splitter."""
-    unused = "Both breakers off; this outlet is not to be used."
+    unused = "Turn both breakers off and do not use this outlet."
     return Asked(f"Volts of the {which} leg", "V", "low_v", "high_v", if_not=unused)
 
 
 LOOKED_AT = (
     Line(
         "tester-again",
-        "Do not plug in. A tester showed {tester} here; look again with the tester alone.",
-        "Open ground, reversed polarity and open neutral kill; nothing but a repair clears them.",
+        "Do not plug in. A tester showed {tester} here. Check again with nothing but the tester "
+        "plugged in.",
+        "Open ground, reversed polarity and open neutral kill. Only a repair clears them.",
         needs=("miswired",),
         tools=("outlet tester",),
         caution=TESTER,
@@ -45,41 +46,41 @@ LOOKED_AT = (
     ),
     Line(
         "look",
-        "Look at plug, adapter, cord and inlet: pins bright, nothing brown, loose or bent.",
-        "The part no breaker protects melts first.",
+        "Check the plug, adapter, cord and inlet: bright pins, nothing brown, loose or bent.",
+        "The part that no breaker protects melts first.",
         caution=ADAPTERS,
         given=("-plugged",),
     ),
     Line(
         "worn",
-        "Put these aside: {worn}.",
-        "The setup says they are worn or hot.",
+        "Do not use these: {worn}.",
+        "The setup says they are worn or have been hot.",
         needs=("worn",),
         gate=Asked(
             "Replaced",
             words="yes",
-            if_not="A worn contact adds heat where no breaker sees it: replace it first.",
+            if_not="A worn contact makes heat that no breaker sees: replace it first.",
         ),
         given=("-plugged",),
     ),
     Line(
         "cord-run",
-        "Lay the cord out full length, dry, out of doorways and wheel tracks.",
-        "A coiled cord cannot shed its heat, and a pinched one fails where nobody looks.",
+        "Uncoil the whole cord. Keep it dry, and out of doorways and wheel tracks.",
+        "A coiled cord overheats, and a pinched one fails where nobody looks.",
         needs=("cord",),
         caution=CHILDREN,
         given=("-plugged",),
     ),
     Line(
         "shed",
-        "Switch every load off, the charger's breaker too.",
-        "Nothing may be plugged in under load, and the first start wants the supply for itself.",
+        "Switch every load off, and the charger's breaker too.",
+        "Never plug in under load. The first start also needs the whole supply.",
         makes=("loads-off",),
     ),
     Line(
         "shed-charger",
         "Leave {chargers} off until the compressors run.",
-        "A charger at full bulk takes what a start needs.",
+        "A charger in bulk takes the amps that a start needs.",
         needs=("charger", "compressor"),
         given=("loads-off",),
     ),
@@ -87,8 +88,10 @@ LOOKED_AT = (
 AT_THE_POST = (
     Line(
         "tester",
-        "Post's breaker off, outlet tester in alone, breaker on, and read it.",
-        "Open ground, reversed polarity and open neutral are found here, not inside.",
+        "Turn the post's breaker off, plug in only the outlet tester, turn the breaker on, and "
+        "read it.",
+        "It finds an open ground, reversed polarity or an open neutral before the rig is "
+        "connected.",
         needs=("shore",),
         without=("post-230", "miswired"),
         tools=("outlet tester",),
@@ -99,8 +102,8 @@ AT_THE_POST = (
     ),
     Line(
         "post-live",
-        "Post's breaker on, with nothing plugged in but the meter.",
-        "Its volts are looked at before the rig is.",
+        "Turn the post's breaker on, with nothing plugged in but the meter.",
+        "Check the volts before you connect the rig.",
         needs=("post-230",),
         given=("-plugged",),
         makes=("outlet-live",),
@@ -108,7 +111,7 @@ AT_THE_POST = (
     Line(
         "volts-open",
         "Measure the volts of the {source} with nothing on.",
-        "Low or high volts are easier to turn away from now than later.",
+        "With bad volts you can still leave.",
         tools=("volt meter",),
         expect="about {open_v:.0f} V",
         gate=VOLTS_OPEN,
@@ -116,8 +119,8 @@ AT_THE_POST = (
     ),
     Line(
         "post-off",
-        "Switch the post's {post_a:.0f} A breaker off before you plug in.",
-        "A plug pushed in live draws an arc on its pins.",
+        "Turn the post's {post_a:.0f} A breaker off before you plug in.",
+        "Plugging in live makes an arc that burns the pins.",
         needs=("shore",),
         without=("splitter",),
         given=("-plugged",),
@@ -125,8 +128,8 @@ AT_THE_POST = (
     ),
     Line(
         "splitter-off",
-        "Put both outlets' breakers off before anything is plugged in.",
-        "With one of them on, the splitter's other plug can have live blades.",
+        "Turn both outlets' breakers off before you plug anything in.",
+        "With one of them on, the bare blades of the splitter's other plug can be live.",
         needs=("splitter",),
         given=("-plugged",),
         makes=("-outlet-live",),
@@ -135,25 +138,25 @@ AT_THE_POST = (
 PLUGGED_IN = (
     Line(
         "plug",
-        "Plug in from the rig outward: inlet, cord, adapter, and the outlet last, each lock turned "
-        "home.",
-        "So no bare blade in your hand is ever live. A half-turned plug is a bad contact.",
+        "Plug in from the rig outward: inlet, cord, adapter, and the outlet last. Turn each "
+        "locking plug all the way.",
+        "Then you never hold a live blade. A plug turned halfway is a bad contact.",
         without=("splitter",),
         given=("loads-off", "-inlet-live"),
         makes=("plugged",),
     ),
     Line(
         "splitter-plug",
-        "Rig's main off. Cord into the rig first, then into the splitter, then both of its plugs "
-        "into their outlets.",
-        "Both plugs are home before either outlet is live: no blade in your hand ever is.",
+        "Turn the rig's main off. Plug the cord into the rig first, then into the splitter, then "
+        "both of the splitter's plugs into their outlets.",
+        "Both plugs are in before either outlet is live, so you never hold a live blade.",
         needs=("splitter",),
         given=("loads-off", "-outlet-live"),
         makes=("plugged", "rig-main-off"),
     ),
     Line(
         "post-on",
-        "Put the post's breaker on.",
+        "Turn the post's breaker on.",
         "Only now is the rig live.",
         needs=("shore",),
         without=("splitter",),
@@ -162,9 +165,9 @@ PLUGGED_IN = (
     ),
     Line(
         "splitter-first",
-        "First outlet's breaker on alone. Measure its leg, by the guard's display or at an outlet "
-        "of that leg, then put it off again.",
-        "One leg at a time shows which outlet feeds which, and a dead one.",
+        "Turn on only the first outlet's breaker. Measure its leg, on the guard's display or at "
+        "an outlet of that leg. Then turn it off again.",
+        "One at a time you see which outlet feeds which leg, and whether one is dead.",
         needs=("splitter",),
         tools=("volt meter",),
         caution=PANEL,
@@ -173,12 +176,12 @@ PLUGGED_IN = (
     ),
     Line(
         "splitter-both",
-        "Both breakers on. Measure the second leg, then between the legs.",
+        "Turn both breakers on. Measure the second leg, then between the legs.",
         "Two outlets on the same leg give no 240 V, and the neutral then carries the sum.",
         needs=("splitter",),
         tools=("volt meter",),
-        expect="about 240 V on opposite legs, about 0 V on the same one: then no 240 V load runs "
-        "and all of it together stays under one outlet's rating",
+        expect="about 240 V on opposite legs. About 0 V means both are on the same leg: then no "
+        "240 V load runs, and everything together must stay under one outlet's rating",
         gate=_leg_volts("second"),
         given=("plugged", "loads-off", "rig-main-off"),
         makes=("outlet-live",),
@@ -186,7 +189,7 @@ PLUGGED_IN = (
     Line(
         "splitter-main",
         "Rig's main on.",
-        "Loads are still off: nothing arcs.",
+        "The loads are still off, so nothing arcs.",
         needs=("splitter",),
         given=("outlet-live", "loads-off"),
         makes=("-rig-main-off",),
@@ -194,7 +197,7 @@ PLUGGED_IN = (
     Line(
         "guard",
         "Wait for the guard to close.",
-        "It looks at volts, ground and polarity first.",
+        "It checks volts, ground and polarity first.",
         needs=("guard",),
         wait_s=GUARD_WAIT,
         gate=Asked(
@@ -205,22 +208,22 @@ PLUGGED_IN = (
     Line(
         "input-limit",
         "Set the input limit to {input_a:.0f} A.",
-        "Above it the post trips; the battery covers the rest.",
+        "Above that the post trips. The battery covers the rest.",
         needs=("assist",),
         given=("plugged",),
     ),
     Line(
         "inlet-live",
-        "Close the interlock's other half: the inlet's breaker on, then the branches you need, one "
-        "at a time.",
-        "Circuit by circuit from here.",
+        "Turn the inlet's breaker on at the interlock, then the branch breakers you need, one at "
+        "a time.",
+        "From here on it is circuit by circuit.",
         needs=("house",),
         given=("plugged", "main-off", "outlet-live"),
         makes=("inlet-live",),
     ),
     Line(
         "transformer-live",
-        "Transformer on, with nothing behind it on, and wait until its hum settles.",
+        "Switch the transformer on with nothing after it on, and wait until its hum settles.",
         "Its inrush is a start of its own.",
         needs=("transformer",),
         wait_s=5.0,
@@ -230,7 +233,7 @@ PLUGGED_IN = (
     Line(
         "volts-loaded",
         "With the first loads on, measure the volts at an outlet in the rig.",
-        "What sags here sags more at a start.",
+        "If the volts sag now, they sag more at a start.",
         tools=("volt meter",),
         expect="about {loaded_v:.0f} V with everything on",
         gate=Asked(
@@ -238,14 +241,16 @@ PLUGGED_IN = (
             "V",
             "least_v",
             "high_v",
-            if_not="Shed loads or leave this supply: a contact, a cord or the post is too weak.",
+            if_not="Turn loads off or do not use this supply: a contact, a cord or the post is "
+            "too weak.",
         ),
         given=("plugged", "outlet-live", "-transformer-off", "-rig-main-off"),
         makes=("-loads-off",),
     ),
     Line(
         "touch",
-        "After fifteen minutes feel the bodies of adapter, plug and cord, never the pins.",
+        "After fifteen minutes feel the bodies of the adapter, the plug and the cord. Never "
+        "touch the pins.",
         "Warm is worn.",
         wait_s=900.0,
         needs=("cord",),

@@ -56,45 +56,49 @@ class Line:
 
 
 BACKFEED = (
-    "Backfeed kills people on the line. Main off before the inlet is live; interlock or transfer "
-    "switch only. Licensed work."
+    "Backfeed kills people on the line. Turn the main off before the inlet is live, and use only "
+    "an interlock or a transfer switch. Licensed work."
 )
 MONOXIDE = (
-    "Carbon monoxide kills: outside, exhaust away, at least 20 ft (6 m) from any opening, alarm "
-    "fitted."
+    "Carbon monoxide kills: keep it outside, exhaust pointed away, at least 20 ft (6 m) from any "
+    "opening, with an alarm indoors."
 )
-ADAPTERS = "Brown, loose, bent or warm means out of service. Never rely on the breaker."
-LOCKED = "Lock or tag what you opened; somebody below may put it back."
+ADAPTERS = "Brown, loose, bent or warm: take it out of service. Never rely on the breaker."
+LOCKED = "Lock or tag what you turned off. Somebody may turn it back on."
 CAPACITORS = (
-    "Capacitors hold a charge with the power off: isolate, wait, discharge as the unit's maker "
-    "says, measure, before touching."
+    "Capacitors hold a charge with the power off. Before you touch them: isolate, wait, "
+    "discharge as the unit's manufacturer says, measure."
 )
-ROOF = "Roof: footing, ladder tied, wind, somebody below."
+ROOF = "On the roof: mind your footing and the wind, tie the ladder, have somebody below."
 PANEL = "Do not open a live panel to measure unless trained and equipped for it."
 TESTER = "Never defeat a ground-fault device, a ground pin or a neutral bond."
-REFUEL = "Hot refuelling burns: stop, cool, then fill. Propane outside, upright."
+REFUEL = (
+    "Refueling hot starts fires: stop it, let it cool, then fill. Keep propane outside and upright."
+)
 CHILDREN = (
-    "Dry hands, dry plugs, never standing in water; a GFCI outlet where there is one. Children and "
-    "animals stay away from cord and set."
+    "Dry hands, dry plugs, and never stand in water. Use a GFCI outlet where there is one. Keep "
+    "children and animals away from the cord and the generator."
 )
-GAS = "Gas: no flame, no cigarette, no switch until the joints are tight."
+GAS = "Gas: no flame, no cigarette, and no switch until every joint is tight."
 BONDS = (
-    "One bond, never two: with a house's panel, or a set that is bonded itself, the ground wire "
-    "would carry neutral current."
+    "One bond, never two. With a house's panel, or with a generator that is already bonded, the "
+    "ground wire would carry neutral current."
 )
-LICENSED = "Neutral, ground and bond are licensed work; local code decides."
-LICENSED_GAS = "A gas line and its connector are licensed work; local code decides."
+LICENSED = "Neutral, ground and bonding are licensed work. Local code decides."
+LICENSED_GAS = "A gas line and its connector are licensed work. Local code decides."
 ENGINE_BY_ITSELF = (
-    "A hybrid starts its engine by itself: outdoors, exhaust away from every opening, never in a "
-    "garage. Carbon monoxide kills."
+    "A hybrid starts its engine by itself: keep it outdoors, exhaust away from every opening, "
+    "never in a garage. Carbon monoxide kills."
 )
 HEAT_OF_BATTERIES = (
-    "A battery that swells, smells or is hot to the hand: off, away from it, and outside."
+    "If a battery swells, smells or is hot to the touch: switch it off and get away from it, "
+    "outside."
 )
 RED_LAMP = (
-    "After a red lamp: loads off, five minutes, then restart the set. Twice in a row means stop."
+    "After a red overload light: turn the loads off, wait five minutes, then restart the "
+    "generator. If it happens again, stop."
 )
 RESETS = (
-    "Never hold a breaker in, never fit a bigger one, never bypass a guard. A warm one that opens "
-    "again has done its work."
+    "Never hold a breaker in, never install a bigger one, never bypass a guard. A breaker that "
+    "opens again is doing its job."
 )

@@ -62,26 +62,27 @@ def proof_of(checked: Checked) -> Proof | None:
 def _of_start(checked: Checked, start: Start) -> Proof:
     load = checked.case.demands[start.starters[0].demand].load
     beside = [d.load.name for d in checked.case.demands if d.load.id != load.id]
-    others = f" with {listed(beside[:3])} as asked" if beside else ""
+    others = f", with {listed(beside[:3])} on" if beside else ""
     how = "from its fan, low cool, then high" if isinstance(load, AirConditioner) else "by itself"
     peak, dip = start.peak_a, start.lowest_v
     if start.passes:
         after = (
-            f"up to speed, a peak within a tenth of {peak:.0f} A and {dip:.0f} V: the verdict is "
-            "right about this start",
-            f"a peak over {peak * (1.0 + SURE):.0f} A, or under {dip * (1.0 - SURE):.0f} V: the "
-            "rig is harder, or the supply softer, than was typed",
+            f"It comes up to speed within a tenth of {peak:.0f} A and {dip:.0f} V: the verdict is "
+            "right about this start.",
+            f"It peaks over {peak * (1.0 + SURE):.0f} A or dips under {dip * (1.0 - SURE):.0f} V: "
+            "the rig is harder to start, or the supply weaker, than the setup says.",
         )
     else:
         after = (
-            f"it hums, or something opens: the verdict is right; leave {load.name} off here",
-            "it starts all the same: its locked-rotor amps are less, or the supply is stronger, "
-            "than was typed; write down the peak",
+            f"It hums, or something opens: the verdict is right. Leave {load.name} off here.",
+            "It starts anyway: its locked-rotor amps are lower, or the supply is stronger, than "
+            "the setup says. Write down the peak.",
         )
     return Proof(
-        f"Start {load.name} once, {how}{others}, and watch volts and the peak of an inrush clamp.",
-        f"Hand on its thermostat. If it hums longer than {HUMS_S:.0f} s, or a lamp stays red, "
-        "off; five minutes before it is tried again, and not a third time.",
+        f"Start {load.name} once, {how}{others}. Watch the volts, and the peak on an inrush clamp.",
+        f"Keep a hand on its thermostat. If it hums longer than {HUMS_S:.0f} s, or the overload "
+        "light stays red, switch it off. Wait five minutes before you try again, and do not try a "
+        "third time.",
         after,
         "start",
         load.id,
@@ -90,13 +91,13 @@ def _of_start(checked: Checked, start: Start) -> Proof:
 
 def _of_volts(row: Row) -> Proof:
     return Proof(
-        f"With everything asked for running half a minute, measure the volts at {_place(row)}.",
-        "A meter with sound leads, in an outlet; the panel stays closed. Shed the largest load at "
-        "once if motors labor.",
+        f"Run everything you want for half a minute, then measure the volts at {_place(row)}.",
+        "Use a meter with sound leads, in an outlet, and leave the panel closed. If motors labor, "
+        "switch the largest load off at once.",
         (
-            f"as computed, {row.limit.reading(row)}: the verdict is right",
-            "better than that by a tenth of the drop: cord or supply is stronger than was typed; "
-            "worse: a contact is bad, feel them",
+            f"As computed, {row.limit.reading(row)}: the verdict is right.",
+            "A tenth of the drop better: the cord or the supply is stronger than the setup says. "
+            "Worse: a contact is bad. Feel each one.",
         ),
         "supply",
     )
@@ -107,19 +108,19 @@ def _of_amps(checked: Checked, row: Row) -> Proof:
     room = float(margin_of(now, row.allowed))
     if room < 0.0:
         after = (
-            f"about {now:.0f} A: the verdict is right, {allowed:.0f} A is what it may carry",
-            f"under {allowed:.0f} A: something is smaller than was typed; write it down",
+            f"About {now:.0f} A: the verdict is right. It may carry {allowed:.0f} A.",
+            f"Under {allowed:.0f} A: a load draws less than the setup says. Write it down.",
         )
     else:
         after = (
-            f"about {now:.0f} A while every compressor runs: the verdict is right",
-            f"over {allowed:.0f} A: it does not hold for hours, whatever was typed",
+            f"About {now:.0f} A while every compressor runs: the verdict is right.",
+            f"Over {allowed:.0f} A: it does not hold for hours, whatever the setup says.",
         )
     return Proof(
-        f"With everything asked for running half a minute, clamp one hot conductor at "
+        f"Run everything you want for half a minute, then clamp one hot conductor at "
         f"{_place(row)}.",
-        "Around one conductor, not the whole cord, where that can be done in safety: a line "
-        "splitter, or the rig's own meter. The panel stays closed.",
+        "Clamp one conductor, not the whole cord, where that is safe: at a line splitter, or read "
+        "the rig's own meter. Leave the panel closed.",
         after,
         "run",
     )

@@ -28,7 +28,7 @@ PURPOSES = tuple(LISTS)
 START, TRIPPED = "start", "tripped"
 UNMEASURED = "not measured"
 """What is read at a gate that is passed without an instrument; one that ends the list is not."""
-STOPPED = "Stop here: unplug, switch off, and get licensed help. Do not go on with this list."
+STOPPED = "Stop here: switch off, unplug, and get licensed help. Do not go on with this list."
 
 
 @record
@@ -195,7 +195,7 @@ def _no_start(facts: Facts) -> tuple[Step, ...]:
     remedy, _ = nearest_remedy(facts.checked)
     if remedy is None:
         return (stop,)
-    fix = Step("first-fix", f"{remedy.what}. Then start like this:", "With that it holds.")
+    fix = Step("first-fix", f"{remedy.what}. Then start like this:", "With that change it holds.")
     return (stop, fix, *steps_of(remedy.setup, START))
 
 
@@ -248,15 +248,15 @@ def _each_start(line: Line, facts: Facts, start: StartFacts, turn: int) -> list[
         fails = Line(
             ident,
             "Leave {load} off.",
-            f"By these figures it {words_of(start.outcome)}: look for a remedy first.",
+            f"By these figures it {words_of(start.outcome)}. Look at what would help first.",
         )
         return [_filled(fails, facts, figures, ident)]
     found = [_filled(line, facts, figures, ident)]
     if facts.is_ >= {"carries", "inverter-set"}:
         red = (
-            f"the red lamp for about {start.red_s:.1f} s; if it stays red, stop"
+            f"the red overload light for about {start.red_s:.1f} s; if it stays red, stop"
             if start.red_s >= 0.05
-            else "no red lamp; if it stays red, stop"
+            else "no red overload light; if it stays red, stop"
         )
         found[0] = replace(found[0], expect=f"{found[0].expect}, {red}")
     if turn:
@@ -276,7 +276,7 @@ def words_of(outcome: str) -> str:
     return {
         "stalls": "stalls",
         "trips": "trips",
-        "volts-stay-low": "leaves the volts low",
+        "volts-stay-low": "leaves the volts too low",
         "lets-go": "makes other loads drop out",
     }.get(outcome, "does not start")
 

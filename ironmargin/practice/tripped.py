@@ -23,71 +23,74 @@ from ironmargin.verdict.stations import stations
 TRIPPED = (
     Line(
         "look-first",
-        "Reset nothing yet. Light on, dry feet, and find what opened: {devices}.",
-        "Least room here: {gives}.",
+        "Reset nothing yet. With a light and dry feet, find what opened: {devices}.",
+        "The tightest limits of this setup: {gives}.",
         makes=("looked",),
     ),
     Line(
         "hot",
-        "Smell, and feel the bodies of plug, adapter and cord, and the panel's cover.",
-        "What melted once carries less from then on.",
+        "Smell for burning, and feel the bodies of the plug, the adapter and the cord, and the "
+        "panel's cover.",
+        "A part that melted once carries less from then on.",
         gate=Asked(
             "Hot, soft or smelling",
             words="nothing",
-            if_not="Leave it off and unplugged until daylight, whatever else is to be had.",
+            if_not="Leave it off and unplugged until daylight.",
             ends=True,
         ),
         given=("looked",),
     ),
     Line(
         "off",
-        "Switch off by feel, in this order: {off}.",
-        "Whatever comes back finds nothing waiting for it.",
+        "Switch these off, in this order: {off}.",
+        "When power comes back, nothing starts by itself.",
         makes=("loads-off",),
     ),
     Line(
         "lamp",
-        "Set: red lamp on and no volts? It cut off on overload. Stop it, or press its reset, and "
-        "start it again with nothing on.",
-        "A blink of under half a second at a start is usual; a steady red is not.",
+        "Generator: is the red overload light on, with no volts? It cut off on overload. Stop "
+        "it, or press its reset, and restart it with nothing on.",
+        "A red blink under half a second at a start is normal. Steady red is not.",
         needs=("carries", "inverter-set"),
         caution=RED_LAMP,
         given=("loads-off",),
     ),
     Line(
         "engine",
-        "Set: engine stopped? Look at fuel, then oil. Its own breaker open? It comes later here.",
-        "A conventional set sags and labors before it opens.",
+        "Generator: has the engine stopped? Check the fuel, then the oil. Is its breaker open? "
+        "Leave it until a later step.",
+        "A conventional generator sags and labors before its breaker opens.",
         needs=("carries", "conventional-set"),
         given=("loads-off",),
     ),
     Line(
         "cylinder",
-        "Cylinder frosted and the set starved? Valve shut, the other cylinder on, or let it warm.",
-        "Cold propane boils off too slowly for a start; the rest is still in there.",
+        "Is the cylinder frosted and the generator out of fuel? Shut the valve and switch to the "
+        "other cylinder, or let it warm up.",
+        "Cold propane boils off too slowly for a start. There is still fuel in the cylinder.",
         needs=("carries", "fuel-propane"),
         given=("loads-off",),
     ),
     Line(
         "inverter-down",
-        "Inverter: read its display. Low battery: recharge before anything else. Overload: off, a "
-        "minute, on.",
-        "It protects a battery that does not come back from empty.",
+        "Inverter: read its display. On a low battery, recharge before anything else. On an "
+        "overload, switch it off, wait a minute, switch it on.",
+        "Draining a battery to empty ruins it.",
         needs=("battery",),
         given=("loads-off",),
     ),
     Line(
         "guard-code",
-        "Guard: read its code, and leave it. It closes by itself {delay_s:.0f} s after the volts "
-        "are right.",
-        "Low volts are the post's fault, or what you run; an open ground is never yours to bypass.",
+        "Guard: read its code and leave it alone. It closes by itself {delay_s:.0f} s after the "
+        "volts are right.",
+        "Low volts come from the post or from what you run. Never bypass an open ground.",
         needs=("guard",),
         given=("loads-off",),
     ),
     Line(
         "wait",
         "Wait five minutes before anything is reset: {waits}.",
-        "A warm breaker opens again sooner, and a compressor stalls against its own pressure.",
+        "A warm breaker opens sooner, and a compressor stalls against its own pressure.",
         wait_s=300.0,
         given=("loads-off",),
         makes=("rested",),
@@ -95,14 +98,14 @@ TRIPPED = (
     Line(
         "reset-where",
         "The post's breaker: {breaker_at}.",
-        "It may be behind a lock, or somebody else's to reset.",
+        "It may be locked, or somebody else may have to reset it.",
         needs=("breaker-at",),
         given=("loads-off",),
     ),
     Line(
         "reset",
-        "Breaker: handle between on and off? Push it fully off, then on. Once.",
-        "Half way it looks on and is not.",
+        "Breaker: is the handle between on and off? Push it fully off, then on. Do it once.",
+        "A tripped handle can look on.",
         needs=("breakers",),
         caution=RESETS,
         given=("loads-off", "rested"),
@@ -111,21 +114,22 @@ TRIPPED = (
     Line(
         "volts",
         "Measure the volts in the rig with nothing on.",
-        "Evenings sag: a low post trips what held at noon.",
+        "Posts sag in the evening: what held at noon can trip now.",
         tools=("volt meter",),
         gate=Asked(
             "Volts in the rig",
             "V",
             "least_v",
             "high_v",
-            if_not="Cool nothing on these volts: fans and lights only, until they are back.",
+            if_not="Do not run a compressor on these volts. Use only fans and lights until they "
+            "are back to normal.",
         ),
         given=("loads-off",),
     ),
     Line(
         "first-on",
         "Start {first} alone: {how}.",
-        "The biggest start wants the supply to itself.",
+        "The biggest start needs the whole supply.",
         needs=("first",),
         expect="{peak}",
         given=("loads-off", "rested"),
@@ -134,26 +138,27 @@ TRIPPED = (
     Line(
         "mended",
         "{mend}.",
-        "As it was set up it fails; this is the first change with which it does not.",
+        "As it was set up it fails. This is the easiest change that makes it hold.",
         needs=("mend",),
     ),
     Line(
         "mend-later",
         "In the morning: {mend}. Until then it stays off.",
-        "As it was set up it fails, and nothing that is free mends it.",
+        "As it was set up it fails, and no free change makes it hold.",
         needs=("mend-later",),
     ),
     Line(
         "then",
         "After its first cycle, one at a time: {others}. {left} stays off until morning.",
-        "The next start of the thermostat has to find the same room.",
+        "The thermostat's next start needs the same amps.",
         needs=("first", "nuisance"),
         given=("-loads-off",),
     ),
     Line(
         "again",
-        "Opens again? Then {last} stays off tonight: fans, windows, and the log in the morning.",
-        "What opens twice says the truth about what is there.",
+        "If it opens again, {last} stays off tonight. Use fans and windows, and write it in the "
+        "log in the morning.",
+        "If it opens twice, this supply is too weak for it.",
     ),
 )
 MOST_NAMED = 3
@@ -165,7 +170,11 @@ def _devices(facts: Facts) -> Iterator[str]:
     """What may have opened, in the order the current flows."""
     is_ = facts.is_
     if "carries" in is_:
-        yield "the set's red lamp" if "inverter-set" in is_ else "the set's own breaker"
+        yield (
+            "the generator's red overload light"
+            if "inverter-set" in is_
+            else "the generator's breaker"
+        )
     if "shore" in is_:
         yield "the post's breaker"
     if "guard" in is_:
@@ -210,17 +219,17 @@ def tripped_facts(facts: Facts) -> tuple[frozenset[str], Document]:
         "waits": listed(
             [
                 *(["breakers"] if "breakers" in is_ else []),
-                *(["lamp"] if "carries" in facts.is_ else []),
+                *(["generator"] if "carries" in facts.is_ else []),
                 *(["compressors"] if "compressor" in facts.is_ else []),
             ]
         )
-        or "whatever is warm",
+        or "everything",
         "first": first.name if first else "",
         "how": HOW if first is not None and first.cools else BY_ITSELF,
         "peak": f"a peak near {first.peak_a:.0f} A, {first.lowest_v:.0f} V" if first else "",
         "others": listed([x.name for x in others]) or "lights and small things",
         "left": listed([x.name for x in nuisance]),
-        "last": first.name if first else "what was started last",
+        "last": first.name if first else "what you started last",
         "mend": "",
     }
     if checked.result.verdict != HOLDS:

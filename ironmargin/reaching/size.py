@@ -337,7 +337,7 @@ def size_words(setup: Setup, found: tuple[Sized, ...], offers: tuple[Offer, ...]
             mass = f", {r.mass_kg:.0f} kg" if r.mass_kg is not None else ""
             lines.append(f"{r.margin * 100:+5.0f} %  {r.name} on {r.fuel}, {r.aid}{hours}{mass}")
     if len(lines) == 1:
-        lines.append("None of the catalogue holds here.")
+        lines.append("Nothing in the catalog holds here.")
     lines += starters_words(starters(setup))
     lines.append("An estimate, not an approval.")
     return "\n".join(lines)

@@ -309,7 +309,7 @@ def heard(samples: Real, rate: int, *, line_hz: float = 60.0, engine: bool = Fal
         return told("starts", "", seconds)
     if hum.most <= runs and (engine or pumps <= max(runs, PUMPS_DB)):
         return told("stalls", "it hummed and went off")
-    return told(None, "it grew quiet; whether it runs or went off cannot be told from here")
+    return told(None, "it grew quiet: the recording does not show whether it runs or went off")
 
 
 def _stands(hum: Real) -> bool:

@@ -121,7 +121,7 @@ def parse_setup(raw: bytes | str) -> Setup:
     except json.JSONDecodeError as error:
         where = f"line {error.lineno}, column {error.colno}"
         raise SetupError(
-            [Fault("", "json", f"not JSON at {where}: {error.msg}; mend the file there")]
+            [Fault("", "json", f"not JSON at {where}: {error.msg}; correct the file there")]
         ) from None
     except (RecursionError, ValueError):
         raise SetupError(
@@ -178,7 +178,7 @@ def json_of(path: str | PathLike[str], what: str, most: int = LARGEST_FILE_BYTES
         return json.loads(raw.decode("utf-8-sig"))
     except (ValueError, RecursionError) as error:
         raise SetupError(
-            [Fault("", "json", f"not {what}: {str(error)[:80]}; mend the file there")]
+            [Fault("", "json", f"not {what}: {str(error)[:80]}; correct the file there")]
         ) from None
 
 

@@ -159,7 +159,7 @@ def stiff_amps(
 
 
 def straight_beside(case: Case, starter: Starter) -> tuple[Draw, ...] | None:
-    """The unit's own fan if knocked straight from off to high: still running up if the compressor
+    """The unit's own fan if switched straight from off to high: still running up if the compressor
     follows within a second.
 
     Args:

@@ -141,7 +141,7 @@ def _of_starts(case: Case, starts: tuple[Start, ...]) -> list[str]:
             and start.straight_to_high != "starts"
         ):
             said.append(
-                f"{name} knocked straight from off to high does not start: fan first, let "
+                f"{name} switched straight from off to high does not start: fan first, let "
                 "it settle, then cool."
             )
         gone = start.blinked

@@ -154,7 +154,7 @@ def say(checked: Checked, remedy: Cure | None, *, looked: bool = True) -> Weakes
         sentence = settles.limit.sentence(settles, telling(checked, settles))
         return Weakest("sustain", "supply", sentence)
     if first is None:
-        return Weakest("sustain", "supply", "Nothing is asked to run.")
+        return Weakest("sustain", "supply", "Nothing is switched on.")
     if first.check == "voltage":  # what drops out says more than the volts it drops out at
         first = next((r for r in checked.findings if r.problem == "drops-out"), first)
     decides = deciding(checked, first)

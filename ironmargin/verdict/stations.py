@@ -263,7 +263,7 @@ def _of_start(spot: Spot, start: Start, checked: Checked) -> list[str]:
             "minutes"
         )
     if start.straight_to_high is not None:
-        said.append(f"knocked straight from off to high: {start.straight_to_high}")
+        said.append(f"switched straight from off to high: {start.straight_to_high}")
     if start.night is not None:
         said.append(
             f"about {start.night.starts:.0f} starts a night of ten hours; a start fails "
@@ -291,7 +291,7 @@ def _legs(checked: Checked) -> list[Station]:
             *(r.limit.reason(r) for r in limits),
         ]
         if row.lost_neutral_v is not None:
-            reasons.append(f"if the neutral opened this leg would see {row.lost_neutral_v:.0f} V")
+            reasons.append(f"with an open neutral this leg would see {row.lost_neutral_v:.0f} V")
         out.append(
             Station(
                 f"leg-{name}",

@@ -187,7 +187,7 @@ class Work(BrowserCase):
         )
         expect(page.get_by_label("Microwave oven, 1,000 W cooking", exact=True)).to_be_checked()
         expect(page.get_by_label("Outdoor heat")).to_have_value("95")
-        page.get_by_role("button", name="show °C and metres").click()
+        page.get_by_role("button", name="show °C and meters").click()
         expect(page.get_by_label("Outdoor heat")).to_have_value("35")
         expect(page.get_by_label("Starting power")).to_have_value("4500")
         page.get_by_role("button", name="remove Microwave oven, 1,000 W cooking").click()

@@ -804,7 +804,7 @@ class Captures(unittest.TestCase):
             return "\n".join(rows).encode()
 
         self.assertEqual(read_capture(lifted(0.7)).hz, 60.0)
-        with self.assertRaisesRegex(SetupError, "below nought"):
+        with self.assertRaisesRegex(SetupError, "below zero"):
             read_capture(lifted(0.89))
 
     def test_what_is_no_reading_is_named_by_line_and_column(self) -> None:

@@ -303,13 +303,13 @@ class Lists(unittest.TestCase):
                 assert step.gate is not None
                 self.assertAlmostEqual(step.gate.high or 0.0, 1.15 * expected[load], delta=0.06)
 
-    def test_a_blink_of_the_red_lamp_is_foretold(self) -> None:
+    def test_a_blink_of_the_overload_light_is_foretold(self) -> None:
         """As long as the trace stands at what the electronics hold; a post has no lamp."""
         setup = load_setup_of(13)
         checked = examine(setup, quick=True)
         start, limit_a = checked.starts[0], checked.case.source.limit_a
         step = next(s for s in steps_of(setup, "start") if s.id.startswith("each-start-"))
-        found = re.search(r"red lamp for about ([\d.]+) s", step.expect)
+        found = re.search(r"red overload light for about ([\d.]+) s", step.expect)
         assert found is not None
         at_limit = start.trace.t_s[start.trace.a.max(axis=0) > 0.99 * limit_a]
         self.assertAlmostEqual(float(found[1]), at_limit[-1] - at_limit[0], delta=0.15)

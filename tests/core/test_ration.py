@@ -1,4 +1,4 @@
-"""Days on what there is: the program against every day of a grid, and its books."""
+"""Rationing: how many days it lasts: the program against every day of a grid, and its books."""
 
 from __future__ import annotations
 

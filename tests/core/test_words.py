@@ -36,7 +36,7 @@ class Sentences(unittest.TestCase):
         words = checked(2).result.weakest.sentence
         for part in (
             "Rooftop unit, 15,000 Btu/h trips the overload lockout when it starts",
-            "wants 63 A",
+            "needs 63 A",
             "can hold 20 A here",
             "sags to 38 V",
             "15 % stronger",
@@ -67,7 +67,7 @@ class Sentences(unittest.TestCase):
 
         result = check(changed(6, low))
         self.assertEqual(result.weakest.check, "voltage")
-        self.assertIn("its nameplate of 120 V wants at least 108 V", result.weakest.sentence)
+        self.assertIn("its nameplate of 120 V needs at least 108 V", result.weakest.sentence)
         self.assertEqual(result.verdict, "fails")
 
     def test_high_volts(self) -> None:
@@ -186,7 +186,7 @@ class ProveIt(unittest.TestCase):
         proof = proof_of(checked(2))
         assert proof is not None
         self.assertEqual((proof.kind, proof.load), ("start", "roof"))
-        self.assertIn("leave Rooftop unit, 15,000 Btu/h off", proof.settles[0])
+        self.assertIn("Leave Rooftop unit, 15,000 Btu/h off", proof.settles[0])
         self.assertIn("longer than 2 s", proof.safe)
 
     def test_a_start_that_holds_is_told_its_peak_and_dip(self) -> None:
@@ -199,13 +199,13 @@ class ProveIt(unittest.TestCase):
         self.assertIn(f"over {1.1 * start.peak_a:.0f} A", proof.settles[1])
 
     def test_amps_are_those_that_a_clamp_reads_at_once(self) -> None:
-        for number, word in ((5, "is what it may carry"), (6, "while every compressor runs")):
+        for number, word in ((5, "It may carry"), (6, "while every compressor runs")):
             full = checked(number)
             proof = proof_of(full)
             assert proof is not None
             self.assertEqual(proof.kind, "run")
             now = max(float(a) for a in full.now.amps)
-            self.assertIn(f"about {now:.0f} A", proof.settles[0])
+            self.assertIn(f"About {now:.0f} A", proof.settles[0])
             self.assertIn(word, proof.settles[0])
             self.assertIn("one conductor, not the whole cord", proof.safe)
 

@@ -250,7 +250,7 @@ class Large(PageCase):
         self.assertIn("computed in line", answer.json()["faults"][0])
         other = stored.keep(self.user, stored.judge(check_setup(1)))
         both = f"{reverse('setup-compare')}?pk={saved.pk}&pk={other.pk}"
-        self.assertContains(self.client.get(both), "too large to be computed beside others")
+        self.assertContains(self.client.get(both), "too large to compute with others")
 
     def test_what_was_checked_is_not_checked_again(self) -> None:
         document = check_setup(2) | {"name": "asked twice"}

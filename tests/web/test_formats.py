@@ -240,7 +240,7 @@ class History(Base):
         answer = self.client.post(
             reverse("go-back", args=["rig", self.rig.pk, entry.pk]), {"version": 1}, follow=True
         )
-        self.assertContains(answer, "Not gone back")
+        self.assertContains(answer, "Not restored")
 
     def test_differences_in_words(self) -> None:
         self.assertEqual(difference({"a": 1}, {"a": 2}), "a from 1 to 2")

@@ -136,7 +136,7 @@ class Together(Base):
         held = Membership.objects.get(role=EDITOR)
         self.client.post(reverse("member", args=[held.pk]), {"role": READER})
         url = reverse("delete", args=["rig", self.rig.pk])
-        self.assertContains(self.editor.post(url), "Only to be read", status_code=403)
+        self.assertContains(self.editor.post(url), "Read only", status_code=403)
 
     def test_one_s_own_account_stays_apart(self) -> None:
         self.editor.post(reverse("account-switch"), {"account": "0"})
@@ -302,7 +302,7 @@ class OwnAccount(PageCase):
         fresh = Client()
         self.assertContains(self.sign_in(fresh), "Type the six digits")
         self.assertNotIn("_auth_user_id", fresh.session)
-        self.assertContains(self.sign_in(fresh, code="000000"), "does not fit")
+        self.assertContains(self.sign_in(fresh, code="000000"), "does not match")
         self.forget_failures()
         self.assertEqual(self.sign_in(fresh, code=self.code()).status_code, 302)
         wrong = Client().post(reverse("sign-in"), {"username": "owner", "password": "x"})
@@ -327,7 +327,7 @@ class OwnAccount(PageCase):
     def test_it_is_not_on_before_it_is_confirmed_nor_off_without_a_code(self) -> None:
         self.client.post(reverse("two-factor"))
         answer = self.client.post(reverse("two-factor"), {"confirm": "1", "code": "1"})
-        self.assertContains(answer, "does not fit", status_code=422)
+        self.assertContains(answer, "does not match", status_code=422)
         self.assertEqual(self.sign_in(Client()).status_code, 302)
         self.forget_failures()
         self.turn_on()
@@ -390,7 +390,7 @@ class OwnAccount(PageCase):
 
     def test_the_address_of_an_account_takes_its_password(self) -> None:
         for posted, words in (
-            ({"mail": "me@example.org", "password": "wrong"}, "does not fit"),
+            ({"mail": "me@example.org", "password": "wrong"}, "does not match"),
             ({"mail": "me", "password": PASSWORD}, "must be a mail address"),
         ):
             answer = self.client.post(reverse("account-mail"), posted)

@@ -106,7 +106,7 @@ class WhoMayBeDialled(SimpleTestCase):
         with_own = [*found, (0, 0, 0, "", ("127.0.0.1", 502))]
         with (
             mock.patch("socket.getaddrinfo", return_value=with_own),
-            self.assertRaisesRegex(Refused, "meter.example is not dialled"),
+            self.assertRaisesRegex(Refused, "meter.example is not read"),
         ):
             address_of("meter.example", 502)
         with (
@@ -269,7 +269,7 @@ class ReadingIt(WithAMeter):
         Meter.objects.update(readings=[[1.0] * 8])
         found = self.read(free_port(), 2)
         self.assertEqual(found.state, "silent")
-        self.assertRegex(found.words, "no answer from simulated.*dialled again in 2 s")
+        self.assertRegex(found.words, "no answer from simulated.*tried again in 2 s")
         self.assertEqual(found.readings, [[1.0] * 8])
 
     def test_one_that_is_silent_and_one_that_talks_nonsense(self) -> None:
@@ -344,7 +344,7 @@ class ReadingIt(WithAMeter):
         self.assertEqual(self.busy(0.15).state, "live")
         found = self.busy(0.25)
         self.assertEqual(found.state, "nonsense")
-        self.assertRegex(found.words, r"takes 25 % of a processor; dialled again in 15 s")
+        self.assertRegex(found.words, r"takes 25 % of a processor; tried again in 15 s")
 
     def test_what_goes_wrong_is_one_line_of_the_log_a_minute(self) -> None:
         now = [0.0]
@@ -587,11 +587,11 @@ class TheForm(WithAMeter):
 
 class TheScreen(WithAMeter):
     def test_it_says_how_it_stands_and_notes_that_one_looks(self) -> None:
-        Meter.objects.update(words="no answer; dialled again in 2 s", wanted_at=None)
+        Meter.objects.update(words="no answer; tried again in 2 s", wanted_at=None)
         answer = self.client.get(reverse("meter", args=[self.saved.pk]))
-        self.assertContains(answer, "no answer; dialled again in 2 s")
+        self.assertContains(answer, "no answer; tried again in 2 s")
         found = self.client.get(reverse("meter-readings", args=[self.saved.pk])).json()
-        self.assertEqual(found["words"], "no answer; dialled again in 2 s")
+        self.assertEqual(found["words"], "no answer; tried again in 2 s")
         self.meter.refresh_from_db()
         self.assertIsNotNone(self.meter.wanted_at)
 

@@ -138,7 +138,7 @@ class Day(Base):
         self.assertContains(moved, 'aria-label="Breakfast, 08:30 to 08:45, locked"')
         broken = self.plan(**{"task0.start": "08:30", "task1.start": "13:00"})
         self.assertContains(broken, "cannot be together with", status_code=422)
-        self.assertContains(broken, "the plan below is the one before", status_code=422)
+        self.assertContains(broken, "the plan below is the previous one", status_code=422)
 
     def test_faults_beside_what_was_typed(self) -> None:
         page = self.plan(

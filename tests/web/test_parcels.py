@@ -158,7 +158,7 @@ class InLine(Base):
         url = reverse("account-import")
         file = {"file": SimpleUploadedFile("a.zip", pack(self.owner))}
         page = self.client.post(url, file, follow=True)
-        self.assertContains(page, "One was still on its way")
+        self.assertContains(page, "One is still running")
         self.assertEqual(self.asked().pk, first.pk)
 
     def test_its_page_says_how_many_are_before_it_and_asks_again(self) -> None:

@@ -205,7 +205,7 @@ class SizesDrawn(PageCase):
         saved = stored.keep(owner, stored.judge(quick(4)))
         text = self.client.get(reverse("reach", args=[saved.pk])).content.decode()
         self.assertIn("size-holds", text)
-        self.assertIn("best is top left", text)
+        self.assertIn("the best are top left", text)
         self.assertIn(" lb</", text)
         self.client.cookies["units"] = "si"
         text = self.client.get(reverse("reach", args=[saved.pk])).content.decode()

@@ -523,7 +523,7 @@ class HoursScreen(Screens):
             )
 
         as_usual = pitch()
-        self.assertIn("at the neighbour’s ear", as_usual)
+        self.assertIn("at the neighbor’s ear", as_usual)
         for typed in ("nan", "inf", "-inf", "1e999"):
             self.assertEqual(pitch(ear=typed, hours=typed), as_usual, typed)
 

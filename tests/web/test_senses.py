@@ -435,7 +435,7 @@ class APostRemembered(Base):
         with mock.patch.object(Supply, "soft_hours", soft):
             worse = self.client.post(asks, form_of(document(6), supply_pk=str(self.post_.pk)))
         self.assertContains(worse, "Fails")
-        self.assertContains(worse, "wants at least 108 V")
+        self.assertContains(worse, "needs at least 108 V")
         # One that knows it says nothing more; nobody asks with another's post.
         known = form_of(document(5) | {"supply": softer}, supply_pk=str(self.post_.pk))
         self.assertEqual(self.client.post(asks, known).content, b"")

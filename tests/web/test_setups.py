@@ -506,7 +506,7 @@ class Accounts(PageCase):
         )
         self.assertRedirects(answer, reverse("sign-in"))
         self.assertTrue(User.objects.get().check_password("another-long-word"))
-        self.assertContains(self.client.get(way), "used up")
+        self.assertContains(self.client.get(way), "no longer works")
         self.client.post(reverse("password-reset"), {"email": "nobody@example.org"})
         self.assertEqual(len(mail.outbox), 1)
 

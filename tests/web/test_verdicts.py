@@ -358,7 +358,7 @@ class Reports(Base):
         best = find_remedies(setup).found[0]
         self.assertIn(escape(best.what), html)
         self.assertIn(f"Done by {best.by}", html)
-        self.assertIn("the set&#x27;s red lamp", html)  # computed for this setup
+        self.assertIn("the generator&#x27;s red overload light", html)  # computed for this setup
         self.assertNotIn("rig.loads[", html)
         self.assertIn('<th class="n">Watts</th>', html)
         for load in setup.rig.loads:

@@ -37,7 +37,7 @@ class SignInForm(AuthenticationForm):
                 wait = "Too many wrong codes. Wait a minute, then type a fresh one."
                 raise forms.ValidationError(wait)
             if match_token(user, code) is None:
-                fresh = "That code does not fit. Type the one your device shows now."
+                fresh = "That code does not match. Type the one your device shows now."
                 raise forms.ValidationError(fresh)
         return cleaned
 

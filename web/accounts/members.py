@@ -95,7 +95,8 @@ def invite(request: HttpRequest) -> HttpResponse:
     post(held, request.build_absolute_uri("/").rstrip("/"))
     messages.success(
         request,
-        f"A letter goes to {mail}. Its link holds for a week, for an account with that address.",
+        f"An invitation goes to {mail}. Its link works for a week, for an account with that "
+        f"address.",
     )
     return redirect("members")
 

@@ -46,7 +46,7 @@ class Policy:
         if match.url_name in READERS_MAY:
             return None
         context = {
-            "title": "Only to be read",
+            "title": "Read only",
             "advice": f"You read {actor.account}’s account; its owner may make you an editor.",
         }
         return render(request, "design/error.html", context, status=403)

@@ -69,7 +69,7 @@ def two_factor(request: HttpRequest) -> HttpResponse:
     code = request.POST.get("code", "").replace(" ", "")[:16]
     if "end" in request.POST:
         if not user_has_device(user) or match_token(user, code) is None:
-            return _page(request, 422, end_fault="That code does not fit; it stays on.")
+            return _page(request, 422, end_fault="That code does not match; it stays on.")
         TOTPDevice.objects.filter(user=user).delete()
         StaticDevice.objects.filter(user=user).delete()
         messages.success(request, "The second factor is off.")
@@ -84,7 +84,7 @@ def two_factor(request: HttpRequest) -> HttpResponse:
     if device is None:
         return redirect("account")
     if not device.verify_token(code):
-        fault = "That code does not fit. Type the one your device shows now."
+        fault = "That code does not match. Type the one your device shows now."
         return _page(request, 422, code_fault=fault, **_shown(device))
     device.confirmed = True
     device.save()
@@ -120,7 +120,7 @@ def mail(request: HttpRequest) -> HttpResponse:
     user = _own(request)
     typed = request.POST.get("mail", "").strip()[:254]
     if not user.check_password(request.POST.get("password", "")[:200]):
-        fault = "That password does not fit; the address stays as it was."
+        fault = "That password does not match; the address stays as it was."
         return _page(request, 422, mail_fault=fault, mail_typed=typed)
     try:
         validate_email(typed)
@@ -128,7 +128,7 @@ def mail(request: HttpRequest) -> HttpResponse:
         fault = f"must be a mail address (got {typed[:60]!r})"
         return _page(request, 422, mail_fault=fault, mail_typed=typed)
     get_user_model().objects.filter(pk=user.pk).update(email=typed)
-    messages.success(request, f"Letters go to {typed} from now on.")
+    messages.success(request, f"Mail goes to {typed} from now on.")
     return redirect("account")
 
 
@@ -151,8 +151,8 @@ class PasswordReset(auth.PasswordResetConfirmView):
         sessions.end(self.user, None, "")
         messages.success(
             self.request,
-            "The new password holds, and every browser is signed out. Tokens of programs still "
-            "work: end them on the page of your account if somebody else had your password.",
+            "The new password is set, and every browser is signed out. Tokens of programs still "
+            "work: revoke them on the page of your account if somebody else had your password.",
         )
         return answer
 
@@ -167,7 +167,9 @@ def sessions_end(request: HttpRequest) -> HttpResponse:
     if wanted and pk is None:
         raise Http404
     ended = sessions.end(user, pk, request.session.session_key or "")
-    messages.success(request, f"{ended} signed out." if ended else "Nothing was left to end.")
+    messages.success(
+        request, f"{ended} signed out." if ended else "There was nothing left to revoke."
+    )
     return redirect("account")
 
 
@@ -177,9 +179,11 @@ def delete(request: HttpRequest) -> HttpResponse:
     """Delete one's account and everything kept in it, for good."""
     user = _own(request)
     if not user.check_password(request.POST.get("password", "")[:200]):
-        return _page(request, 422, delete_fault="That password does not fit; nothing was deleted.")
+        return _page(
+            request, 422, delete_fault="That password does not match; nothing was deleted."
+        )
     if user_has_device(user) and match_token(user, request.POST.get("code", "")[:16]) is None:
-        return _page(request, 422, delete_fault="That code does not fit; nothing was deleted.")
+        return _page(request, 422, delete_fault="That code does not match; nothing was deleted.")
     gone = get_user_model().objects.get(pk=user.pk)
     sessions.end(gone, None, "")
     logout(request)

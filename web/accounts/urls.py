@@ -52,7 +52,7 @@ urlpatterns = [
                     email_template_name="accounts/reset_mail.txt",
                     subject_template_name="accounts/reset_subject.txt",
                     success_url=reverse_lazy("password-reset-done"),
-                    extra_context={"title": "Forgotten password", "action": "Send me a way in"},
+                    extra_context={"title": "Forgotten password", "action": "Send me a link"},
                 )
             )
         ),

@@ -50,9 +50,9 @@ def token_make(request: HttpRequest) -> HttpResponse:
     if not name:
         return _page(request, 422, fault="give it a name, as: the office's spreadsheet")
     if scope not in dict(SCOPES) or days not in map(str, LASTS_DAYS):
-        return _page(request, 422, fault="choose what it may do and how long it holds")
+        return _page(request, 422, fault="choose what it may do and how long it is valid")
     if Token.objects.filter(owner=request.user.pk).count() >= MOST_TOKENS:
-        return _page(request, 422, fault=f"at most {MOST_TOKENS} tokens; end one first")
+        return _page(request, 422, fault=f"at most {MOST_TOKENS} tokens; revoke one first")
     _, secret = make(request.user, name, scope, int(days))
     answer = _page(request, secret=secret)
     answer["Cache-Control"] = "private, no-store"

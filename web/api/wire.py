@@ -112,14 +112,14 @@ def refuse_in_words(api: NinjaAPI) -> None:
     on(SetupError, lambda e: problem(422, "Faults", faults=e.faults[:100]))
     on(actions.TooMany, lambda e: problem(409, "Too many", e.advice))
     on(actions.Conflict, lambda e: problem(412, "Changed meanwhile", str(e)))
-    on(PermissionDenied, lambda e: problem(403, "Only to be read", "this token may only read"))
+    on(PermissionDenied, lambda e: problem(403, "Read only", "this token may only read"))
     on(NoVersion, lambda e: problem(428, "Which version?", "send If-Match with the ETag you read"))
     on(lane.Full, lambda e: problem(503, "Busy", e.advice, Retry_After="3"))
     on(jobs.Busy, lambda e: problem(503, "Busy", e.advice, Retry_After="60"))
     on(Limited, lambda e: problem(429, "Too often", "wait a minute", Retry_After="60"))
     on(
         AuthenticationError,
-        lambda e: problem(401, "No token", "send a token that holds", WWW_Authenticate="Bearer"),
+        lambda e: problem(401, "No token", "send a valid token", WWW_Authenticate="Bearer"),
     )
     on(Http404, lambda e: problem(404, "Not found", "nothing of yours is there"))
     on(HttpError, lambda e: problem(e.status_code, "Not done", str(e)))

@@ -51,7 +51,7 @@ GLOSSARY: tuple[tuple[str, str], ...] = (
     ("transfer switch", "A switch between utility and generator, never both."),
     ("back-feed", "Power going out into the utility's lines. It kills; it is illegal."),
     ("dropout", "The voltage at which a relay or an electronic load drops out."),
-    ("overload lockout", "A generator's red lamp: its output is off until it is reset."),
+    ("overload lockout", "A generator's red overload light: its output is off until it is reset."),
     ("quiet hours", "When a site allows no generator."),
     ("dBA", "Loudness as the ear hears it. 10 dBA more sounds twice as loud."),
     ("bench", "The setup simulated over time. Nothing on it is connected to anything."),

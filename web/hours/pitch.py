@@ -17,7 +17,7 @@ from web.design.fields import from_units, in_units, typed_figure
 LEVELS = range(80, 34, -5)
 HALF, MARGIN, FURTHEST_EAR_M, FURTHEST_SET_M = 150.0, 12.0, 500.0, 30.0
 WAYS = {
-    0: "right, at the neighbour",
+    0: "right, at the neighbor",
     45: "right and back",
     90: "back",
     135: "left and back",

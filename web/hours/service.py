@@ -278,7 +278,7 @@ def words_of(setup: Setup, found: Lasting) -> Answer:
         gap = abs(lasts - wanted)
         said += f", {gap:.1f} h {'longer than' if enough else 'short of'} the {wanted:g} h wanted"
     if e.refills:
-        said += f"; {e.refills} refill{'s' if e.refills > 1 else ''} would do"
+        said += f"; {e.refills} refill{'s' if e.refills > 1 else ''} would be enough"
     if e.starves_h is not None:
         said += f". The cylinder is too cold to feed it after {e.starves_h:.1f} h"
         enough = False
@@ -333,10 +333,13 @@ PRICES = (
     ("shore_per_kwh", "The post", "kWh"),
 )
 NOTES = {
-    "gasoline": "Keeps some months with stabiliser; never in the living space, never filled hot.",
-    "propane": "Keeps for years; upright, outside, valve shut when not in use; weak in the cold.",
-    "diesel": "Keeps a year; slow to burn, hard to clean up; gels in frost.",
-    "natural_gas": "Never runs out by itself, but goes with the pipe; a licensed fitting.",
+    "gasoline": "Keeps some months with stabilizer. Never keep it in living space, never refuel "
+    "hot.",
+    "propane": "Keeps for years. Keep it upright, outside, valve shut when not in use. Weak in "
+    "the cold.",
+    "diesel": "Keeps a year. Hard to clean up; gels in frost.",
+    "natural_gas": "Never runs out by itself, but fails with the pipe. The connection is licensed "
+    "work.",
 }
 """Storage and safety in a line (common practice, no source)."""
 

@@ -133,7 +133,7 @@ def taken(counts: dict[str, int]) -> str:
     rigs, supplies, setups = (
         f"{counts[n]} {one if counts[n] == 1 else n}" for n, one in ones.items()
     )
-    return f"Imported {rigs}, {supplies} and {setups}, with all that hung on them."
+    return f"Imported {rigs}, {supplies} and {setups}, with their logs and histories."
 
 
 def _zip(answer: Answer) -> Answer:
@@ -189,7 +189,7 @@ def _ask(request: HttpRequest, way: str, raw: bytes = b"") -> Parcel:
         actions.one_at_a_time(owner)
         live = Parcel.objects.filter(owner=owner, way=way, status__in=LIVE).first()
         if live is not None:
-            messages.error(request, "One was still on its way; this is how it stands.")
+            messages.error(request, "One is still running; here is its progress.")
             return _look(live)
         if not allowed("parcel", str(owner.pk), *settings.LIMITS["parcel"]):
             raise TooOften
@@ -268,7 +268,7 @@ def _carry(parcel: Parcel) -> tuple[str, dict[str, Any]]:
     """Take a parcel in, or pack it, as who asked; how it ended, and what it held."""
     actor = access_in(parcel.who, parcel.owner_id)
     if actor is None:
-        return FAILED, {"why": "whoever asked is no member of this account any more"}
+        return FAILED, {"why": "the person who asked is no longer a member of this account"}
     before = ACTOR.set(actor)
     try:
         with transaction.atomic():

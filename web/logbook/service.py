@@ -356,7 +356,7 @@ def places_of(setup: Setup) -> list[tuple[str, str]]:
     """What may have opened: key and words."""
     found = [("post", "post breaker")] if setup.supply.post is not None else []
     if setup.supply.carrying:
-        found.append(("set", "the set (red lamp)"))
+        found.append(("set", "the generator (red overload light)"))
     if setup.supply.battery is not None:
         found.append(("inverter", "the inverter"))
     found.append(("main", "main breaker"))

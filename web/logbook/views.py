@@ -195,7 +195,7 @@ def correct(request: HttpRequest, pk: int) -> HttpResponse:
     try:
         labels = service.take(saved, setup, chosen)
     except actions.Conflict as conflict:
-        messages.error(request, f"{conflict}. Look again and decide anew.")
+        messages.error(request, f"{conflict}. Look again and decide.")
         return redirect("log", pk=saved.pk)
     history = reverse("history", args=["setup", saved.pk])
     said = f"Corrected: {', '.join(labels)}." if labels else "The figures stay."

@@ -33,7 +33,7 @@ def form_fault(host: str, port: int | None) -> str:
     if host == SIMULATED:
         return ""
     if not HOST.fullmatch(host):
-        return f"must be a name or an address of a meter, as 192.168.1.40 (got {host[:60]!r})"
+        return f"must be a name or an address of a meter, such as 192.168.1.40 (got {host[:60]!r})"
     if port is None or not (port == MODBUS_PORT or LEAST_FREE_PORT <= port <= 65535):
         return f"the port must be {MODBUS_PORT} or {LEAST_FREE_PORT} to 65535 (got {port})"
     return ""
@@ -59,7 +59,7 @@ def address_of(host: str, port: int, speaks: str = MODBUS) -> tuple[str, int]:
         ip = ipaddress.ip_address(str(at[0]).split("%")[0])
         why = forbidden(ip)
         if why:
-            raise Refused(f"{host} is not dialled: {why}")
+            raise Refused(f"{host} is not read: {why}")
     return str(found[0][4][0]), port
 
 

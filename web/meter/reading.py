@@ -171,7 +171,7 @@ class Reader:
 
     def _again(self, state: str, words: str) -> None:
         TALLY.add(self.pk, state)
-        self._say(state, f"{words}; dialled again in {self.wait_s:.0f} s")
+        self._say(state, f"{words}; tried again in {self.wait_s:.0f} s")
         self.catcher = Catcher()
         self.over.wait(self.wait_s)
         self.wait_s = min(self.wait_s * 2.0, LONGEST_WAIT_S)

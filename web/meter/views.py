@@ -65,7 +65,7 @@ def keep(request: HttpRequest, pk: int) -> HttpResponse:
     typed = forms.typed_of(request.POST)
     found, fault = forms.read(typed, "simulated" in request.POST)
     if not fault and is_demo(account_of(request)) and found.get("host") != SIMULATED:
-        fault = "the demo dials only the simulated meter; make your own account for yours"
+        fault = "the demo reads only the simulated meter; make your own account for yours"
     if fault:
         context = _context(request, pk, fault=fault, typed=typed)
         return render(request, "meter/page.html", context, status=422)

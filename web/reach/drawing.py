@@ -234,7 +234,7 @@ def answer_of(found: dict[str, Any], names: dict[str, str], units: str) -> Answe
             )
             return Answer(f"{word} up to {figure}", said, state)
     if states == {"fails"}:
-        said = "Neither figure of the map makes it hold. The sizes of set show what would."
+        said = "Neither figure of the map makes it hold. The generator sizes below show what would."
         return Answer("Fails everywhere here", said, "fails")
     if states <= {"holds", "thin"}:
         return Answer("Holds everywhere here", f"At every point of the map{with_fix}.", "holds")

@@ -169,7 +169,8 @@ def _today(held: Iterable[SavedSetup]) -> Answer:
     states = [s.verdict for s in held if not s.stale]
     count, fail, thin = len(states), states.count("fails"), states.count("thin")
     said = (
-        f"As they are, {thin} more are thin. Type a hotter day or a weaker post, and see who turns."
+        f"As they are, {thin} more are thin. Type a hotter day or a weaker post, and see which "
+        "setups change."
     )
     return Answer(f"{fail} of {count} fail", said, "fails" if fail else "holds")
 

@@ -91,7 +91,7 @@ def answer_of(shown: dict[str, Any], document: dict[str, Any]) -> Answer:
     """The order in one line; why there is none where there is none."""
     steps = shown["steps"]
     if not steps:
-        reason = shown["sequence"].get("reason") or "Nothing is wanted: switch some loads on."
+        reason = shown["sequence"].get("reason") or "No load is on: switch some loads on."
         return Answer("No order works", reason, "fails" if document.get("wanted") else "")
     names = list(dict.fromkeys(s["name"] for s in steps))
     more = f" and {len(names) - MOST_SAID} more" if len(names) > MOST_SAID else ""

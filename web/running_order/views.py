@@ -68,7 +68,9 @@ def _found(job: Job, saved: SavedSetup) -> dict[str, Any]:
     place = jobs.place_of(job) if job.status == jobs.WAITING else 0
     context: dict[str, Any] = {"job": job, "saved": saved, "place": place}
     if job.status != jobs.DONE:
-        waits = Answer("Computing…", "Weighing every set of loads and every order of starts.")
+        waits = Answer(
+            "Computing…", "Checking every combination of loads and every order of starts."
+        )
         return context | {"answer": waits}
     found = service.order_context(job.document, job.found)
     stairs = draw_stairs(found["steps"], _limit_a(job.document))

@@ -49,9 +49,9 @@ def comparison(saved: SavedSetup, judged: Judged, first: Judged | None = None) -
     """A setup as a column; (words, state) of each station, and what differs from the first."""
     differs = differences(first, judged) if first is not None else ()
     if judged.checked is None:
-        why = "It has a fault: open it and mend it."
+        why = "It has an error: open it and correct it."
         if judged.setup is not None:
-            why = "It is too large to be computed beside others: open it."
+            why = "It is too large to compute with others: open it."
         return Column(saved, "fails", -1.0, why, None, {}, differs)
     found = stations(judged.checked)
     result = judged.checked.result

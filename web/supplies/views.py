@@ -43,7 +43,7 @@ def index(request: HttpRequest) -> HttpResponse:
         try:
             if document is None:
                 raise SetupError(
-                    [Fault("typical", "choice", "choose what kind of supply to begin from")]
+                    [Fault("typical", "choice", "choose what kind of supply to start from")]
                 )
             document = write_record(read_supply(document))
             made = actions.make(
@@ -160,11 +160,11 @@ def use_hours(request: HttpRequest, pk: int) -> HttpResponse:
     try:
         actions.change(item, number_of(request.POST.get("version")), document=document)
     except actions.Conflict as conflict:
-        messages.error(request, f"{conflict}. Look again and choose anew.")
+        messages.error(request, f"{conflict}. Look again and choose.")
         return redirect("supply", pk=pk)
     messages.success(
         request,
-        f"Setups here are checked with {chosen.ohm:.2f} Ω and {chosen.open_v:.0f} V now "
+        f"Setups here are now checked with {chosen.ohm:.2f} Ω and {chosen.open_v:.0f} V now "
         f"({chosen.name}).",
     )
     return redirect("supply", pk=pk)

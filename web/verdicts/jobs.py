@@ -98,7 +98,7 @@ def look(job: Job) -> Job:
         if job.tried < MOST_TURNS:
             _begin(job)
         else:
-            why = {"why": "its worker stopped twice; a smaller question may do"}
+            why = {"why": "its worker stopped twice; a smaller question may work"}
             Job.objects.filter(pk=job.pk, turn=job.turn, status=job.status).update(
                 status=FAILED, answer=why
             )

@@ -52,11 +52,13 @@ MOST_SEARCHED = 60_000
 none, its page searches in the queue.
 """
 TRIPPED = (
-    "Note which one opened and what was running; a hand on the breaker tells whether it is warm.",
+    "Note which one opened and what was running, and feel whether the breaker is warm.",
     "Switch the loads off, the air conditioners first, and leave them off for five minutes.",
-    "Put the breaker fully off, then on; or stop the set, press its reset, and start it again.",
-    "Start what is needed most, alone, and read amps and volts before the next.",
-    "What opens again at once, is hot or smells stays off until a licensed electrician saw it.",
+    "Turn the breaker fully off, then on; or stop the generator, press its reset, and start it "
+    "again.",
+    "Start what you need most, alone, and read amps and volts before the next.",
+    "If it opens again at once, is hot or smells, leave it off until a licensed electrician has "
+    "seen it.",
 )
 """What to do after something opened (common practice, no source)."""
 

@@ -37,7 +37,7 @@ from web.verdicts.sentence import conditions_words
 from web.verdicts.shown import shown
 
 ONCE = 32
-LOST = "The page lost its setup on the way. Reload it; your saved setups are safe."
+LOST = "The page lost its setup. Reload it; your saved setups are safe."
 MOST_LISTED = 200
 MOST_VARIANTS = 8
 OF_BOTH = ("question", "saved", "changed", "name", "units", "conditions_words", "variants")
