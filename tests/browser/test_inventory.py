@@ -191,7 +191,7 @@ class Inventory(BrowserCase):
         page = self.open(phone=True)
         page.goto(f"{self.live_server_url}/setups/")
         drawing = page.locator(".margins").bounding_box()
-        marks = page.locator(".margins a path")
+        marks = page.locator(".margins a")
         assert drawing is not None
         self.assertGreater(marks.count(), 2)
         for at in range(marks.count()):
@@ -201,6 +201,7 @@ class Inventory(BrowserCase):
                 abs(mark["x"] - drawing["x"] - drawing["width"] / 2), drawing["width"] / 2
             )
             self.assertLess(mark["y"] - drawing["y"], drawing["height"])
+            self.assertGreaterEqual(min(mark["width"], mark["height"]), 24)
 
     def test_files_and_a_supply(self) -> None:
         page = self.open()

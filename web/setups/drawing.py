@@ -8,17 +8,22 @@ from dataclasses import dataclass
 from web.design.drawing import STATE_SHAPES, Axis
 from web.setups.models import SavedSetup
 
-WIDTH, FOOT, STEP = 1200.0, 74.0, 13.0
+STEP, LEVELS = 24.0, 4
+"""Height of a mark with the ground a finger needs around it [px], and how many lie on each other
+where their margins are alike."""
+FOOT, HEIGHT = STEP * LEVELS, STEP * LEVELS + 20.0
+"""Where the line lies below the marks, and how high it all is [px]."""
 LEAST, MOST = -0.6, 0.6
 """Margins beyond are drawn at the ends."""
-BUCKETS = 80
+APART = 7.0
+"""As near as marks of one level lie [% of the width]: a finger's 24 px on the narrowest phone."""
 MOST_DRAWN = 200
 TICKS = (-0.5, -0.25, 0.0, 0.25, 0.5)
 
 
 @dataclass(frozen=True)
 class MarginDot:
-    """One setup on the line."""
+    """One setup on the line: ``x`` in per cent of the width, ``y`` in pixels."""
 
     pk: int
     name: str
@@ -31,12 +36,16 @@ class MarginDot:
 
 @dataclass(frozen=True)
 class Margins:
-    """The line, its ticks and its dots; ``zero`` is the edge; ``label`` counts what holds."""
+    """The line at ``foot``, its ticks and its dots; ``zero`` is the edge; ``label`` counts what
+    holds.
+    """
 
     dots: list[MarginDot]
     ticks: list[tuple[float, float]]
     zero: float
     label: str
+    foot: float = FOOT
+    high: float = HEIGHT
 
 
 def draw_margins(setups: Iterable[SavedSetup]) -> Margins | None:
@@ -44,16 +53,14 @@ def draw_margins(setups: Iterable[SavedSetup]) -> Margins | None:
     known = [s for s in setups if not s.stale]
     if len(known) < 2:
         return None
-    across = Axis(LEAST, MOST, 16.0, WIDTH - 16.0)
-    stacked: dict[int, int] = {}
+    across = Axis(LEAST, MOST, 4.0, 96.0)
+    last = [-APART] * LEVELS
     dots = []
-    for s in known:
-        at = min(max(s.iron_margin, LEAST), MOST)
-        bucket = round((at - LEAST) / (MOST - LEAST) * BUCKETS)
-        level = stacked.get(bucket, 0)
-        stacked[bucket] = level + 1
-        x, y = across.at(at), FOOT - 10.0 - STEP * min(level, 4)
-        shape = STATE_SHAPES[s.verdict]
+    for s in sorted(known, key=lambda s: s.iron_margin):
+        x = across.at(min(max(s.iron_margin, LEAST), MOST))
+        level = next((n for n in range(LEVELS) if x - last[n] >= APART), LEVELS - 1)
+        last[level] = x
+        y, shape = FOOT - STEP * (level + 0.5), STATE_SHAPES[s.verdict]
         dots.append(MarginDot(s.pk, s.name, s.iron_margin, s.verdict, x, y, shape))
     counts = {v: sum(1 for s in known if s.verdict == v) for v in STATE_SHAPES}
     hold, thin, fail = counts["holds"], counts["thin"], counts["fails"]

@@ -1,0 +1,73 @@
+"""Figures of batteries and what is in stock, each where its worth is seen: half or half as much
+again must not pass.
+"""
+
+from __future__ import annotations
+
+import unittest
+from dataclasses import replace
+
+from ironmargin.enduring.battery import accepted_w, battery_temperature_c, capacity_wh
+from ironmargin.setup.supplies import BatteryInverter
+
+LITHIUM = BatteryInverter(
+    continuous_w=2000.0, surge_w=4000.0, battery_wh=4000.0, efficiency=0.9, chemistry="lithium"
+)
+LEAD = replace(LITHIUM, chemistry="lead")
+
+
+def share(battery: BatteryInverter, celsius: float, mean_w: float = 10.0) -> float:
+    """Of what is rated, what it gives at that temperature, drained slowly [1]."""
+    return capacity_wh(replace(battery, battery_c=celsius), mean_w) / battery.battery_wh
+
+
+class ColdBatteries(unittest.TestCase):
+    """From memory: lithium iron phosphate gives 70 % at −20 °C, lead half."""
+
+    def test_lithium(self) -> None:
+        for celsius, gives in (
+            (-25, 0.70),
+            (-20, 0.70),
+            (-10, 0.80),
+            (0, 0.90),
+            (20, 1.0),
+            (40, 1),
+        ):
+            self.assertAlmostEqual(share(LITHIUM, celsius), gives, msg=str(celsius))
+        self.assertAlmostEqual(share(LITHIUM, 10.0), 0.95)
+
+    def test_lead(self) -> None:
+        for celsius, gives in ((-30, 0.50), (-20, 0.50), (0, 0.80), (25, 1.0), (40, 1.0)):
+            self.assertAlmostEqual(share(LEAD, celsius), gives, msg=str(celsius))
+        self.assertAlmostEqual(share(LEAD, 12.5), 0.90)
+
+    def test_one_of_unknown_temperature_is_in_a_room_of_20(self) -> None:
+        self.assertEqual(battery_temperature_c(LEAD), 20.0)
+        self.assertAlmostEqual(capacity_wh(LEAD, 0.0), 4000.0 * 0.96)
+
+    def test_lithium_is_not_charged_below_freezing_and_lead_is(self) -> None:
+        cold, cool = replace(LITHIUM, battery_c=-0.5), replace(LITHIUM, battery_c=0.5)
+        self.assertEqual(accepted_w(cold, 0.5), 0.0)
+        self.assertEqual(accepted_w(cool, 0.5), 2000.0)
+        self.assertEqual(accepted_w(replace(LEAD, battery_c=-0.5), 0.5), 800.0)
+
+
+class LeadDrainedFast(unittest.TestCase):
+    """Peukert: ``C ÷ (C₂₀ · (I₂₀ ÷ I)^(k − 1))``, k = 1.2, rated over 20 h (common practice)."""
+
+    def test_at_its_own_twenty_hours_it_gives_what_is_rated(self) -> None:
+        warm = replace(LEAD, battery_c=25.0)
+        self.assertAlmostEqual(capacity_wh(warm, 4000.0 / 20.0 * 0.9), 4000.0)
+
+    def test_in_an_hour_or_two_far_less(self) -> None:
+        warm = replace(LEAD, battery_c=25.0)
+        # Ten times the current of twenty hours: 10 ** -0.2 = 0.63 of it.
+        self.assertAlmostEqual(capacity_wh(warm, 1800.0) / 4000.0, 0.631, delta=0.001)
+        self.assertAlmostEqual(capacity_wh(replace(warm, peukert=1.05), 1800.0) / 4000.0, 0.891, 3)
+
+    def test_lithium_minds_it_not(self) -> None:
+        self.assertAlmostEqual(capacity_wh(replace(LITHIUM, battery_c=25.0), 1800.0), 4000.0)
+
+
+if __name__ == "__main__":
+    unittest.main()
