@@ -7,7 +7,8 @@ on the copy until one fails, those that name the module, that failed before and 
 first, and what survives is listed. A number costs some seconds, a survivor minutes. Name
 modules, or some of a module's constants, to look at a few. With ``--quick`` a survivor costs half a
 minute: only the core's own tests run, without what walks over everything, and what survives is to
-be looked at again without.
+be looked at again without. With ``--near`` only those run that name the module or its package: a
+first look at many numbers.
 """
 
 from __future__ import annotations
@@ -24,7 +25,7 @@ from pathlib import Path
 
 ROOT = Path(__file__).resolve().parents[1]
 FACTORS = (0.5, 1.5)
-QUICK = "--quick"
+QUICK, NEAR = "--quick", "--near"
 COMPILED = ("engine.py", "circuit.py", "motors.py", "lines.py", "edge.py", "columns.py")
 RUNNER = """
 import json, os, sys, time, unittest
@@ -55,7 +56,7 @@ def far(test):
 
 found.sort(key=lambda test: (far(test), took.get(test.id(), 0.0)))
 if "near" in sys.argv:
-    found = [test for test in found if far(test) == 0]
+    found = [test for test in found if far(test) <= 1]
 for test in found:
     begun, result = time.monotonic(), unittest.TestResult()
     unittest.TestSuite([test]).run(result)
@@ -155,8 +156,10 @@ def passes(copy: Path, name: str = "ironmargin.", *more: str) -> bool:
     """Whether every test passes on the copy with a file of that name changed; with ``near``, every
     test that names it.
     """
-    if QUICK in sys.argv:
+    if QUICK in sys.argv or NEAR in sys.argv:
         more = (*more, "quick")
+    if NEAR in sys.argv:
+        more = (*more, "near")
     module = name.removesuffix(".py").replace("/", ".")
     try:
         done = subprocess.run(
@@ -165,7 +168,7 @@ def passes(copy: Path, name: str = "ironmargin.", *more: str) -> bool:
             capture_output=True,
             check=False,
             timeout=3600,
-            env=os.environ | ({"IRONMARGIN_WALKS": "none"} if QUICK in sys.argv else {}),
+            env=os.environ | ({"IRONMARGIN_WALKS": "none"} if "quick" in more else {}),
         )
     except subprocess.TimeoutExpired:
         return False
@@ -200,7 +203,7 @@ def survives(copy: Path, file: Path, number: ast.Constant, factor: float) -> boo
 
 def main() -> int:
     """List the survivors; 1 if there are any."""
-    asked = [name for name in sys.argv[1:] if name != QUICK] or [
+    asked = [name for name in sys.argv[1:] if name not in (QUICK, NEAR)] or [
         str(p.relative_to(ROOT)) for p in sorted((ROOT / "ironmargin").rglob("*.py"))
     ]
     left = tried = 0

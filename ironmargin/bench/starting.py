@@ -66,7 +66,7 @@ def start_together(panel: Panel, state: State, idents: tuple[str, ...]) -> Happe
         one = state.loads[ident]
         one.running = True
         if ident not in by_load:
-            one.compressor = bool(getattr(loads[ident], "start", ""))
+            one.compressor = isinstance(loads[ident], Rotating)
             one.due_s = None
     if not starters:
         return Happened(tuple(events), (), 0.0)
@@ -152,7 +152,7 @@ def _outcome(
             continue
         one = state.loads[ident]
         one.due_s = None
-        one.compressor = up and bool(getattr(loads[ident], "start", ""))
+        one.compressor = up and isinstance(loads[ident], Rotating)
         one.running = up or one.running
         if up and one.learned is not None and one.learned < LEARNED:
             one.learned += 1

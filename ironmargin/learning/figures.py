@@ -130,7 +130,7 @@ def fields_of(setup: Setup, what: str, ident: str) -> list[tuple[str, str, float
         label = f"{load.name}: breakaway torque"
         return [(f"{path}.breakaway", label, plate.breakaway, was, "1")]
     soft = load.soft_start
-    if load.start != "soft-start":
+    if load.start_gear != "soft-start":
         return []  # an inline starter's fraction stands with the post, not with the load
     if soft is not None and soft.peak_a is not None:
         label = f"{load.name}: the starter's learned peak"

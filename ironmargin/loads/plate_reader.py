@@ -11,7 +11,7 @@ from ironmargin.document import Document
 from ironmargin.electrics.motor import LOCKED_OVER_RUNNING, RUNNING_POWER_FACTOR
 from ironmargin.errors import Fault
 from ironmargin.record import record
-from ironmargin.setup.loads import CODE_LETTERS, MOTOR_STARTS
+from ironmargin.setup.loads import CODE_LETTERS, MOTOR_STARTS, usual_gear
 from ironmargin.setup.spec import Choice, Faults, Number, Text
 from ironmargin.tables import code_letter_kva_per_hp, rows
 
@@ -247,13 +247,15 @@ class _Reader:
         out: Document = {"running_a": round(running, 2), "lra_a": round(locked, 1)}
         if cooling and p.get("fan_a") is not None:
             out["fan_high_a"] = p["fan_a"]
-        gear = p.get("start") or ("start-capacitor" if cooling else "run-capacitor")
+        gear = p.get("start") or (usual_gear(volts) if cooling else "run-capacitor")
         if p.get("start") is None:
-            why = (
-                "most rooftop units have a start capacitor"
-                if cooling
-                else "the plain kind, which starts hardest"
-            )
+            why = "the plain kind, which starts hardest"
+            if cooling:
+                why = (
+                    "most rooftop units have a start capacitor"
+                    if gear == "start-capacitor"
+                    else "most units of 200 V and more have a run capacitor alone"
+                )
             self.assumed.append(
                 Line("start gear", gear.replace("-", " "), f"{why} (common practice)")
             )

@@ -42,6 +42,7 @@ from ironmargin.setup.loads import (
     Motor,
     Resistive,
     Rotating,
+    usual_gear,
 )
 from ironmargin.setup.model import Setup
 
@@ -161,13 +162,13 @@ class _Reader:
             load.voltage_v,
             lra,
             running_a,
-            load.start,
+            load.start_gear,
             load_torque,
             breakaway,
             max(after, breakaway),
             typical,
         )
-        if load.start != "soft-start":
+        if load.start_gear != "soft-start":
             return self.behind_inline(plate)
         soft = load.soft_start
         if soft is not None and soft.peak_a is not None:
@@ -177,7 +178,7 @@ class _Reader:
         else:
             learned = 0.0
         gear = (soft.gear if soft else None) or (
-            "start-capacitor" if isinstance(load, AirConditioner) else "run-capacitor"
+            usual_gear(load.voltage_v) if isinstance(load, AirConditioner) else "run-capacitor"
         )
         locked = m.locked_torque(load.voltage_v, lra, running_a)
         rested = load.breakaway if load.breakaway is not None else m.BREAKAWAY_EQUALISED
@@ -217,9 +218,9 @@ class _Reader:
     def motor(self) -> Demand:
         load = self.load
         running = plate_amps(load) or 0.0
-        if load.start == "inverter-drive":
+        if load.start_gear == "inverter-drive":
             return self.demand((self.draw(running, 0.95, power=True, dropout=DROPOUT),))
-        if load.start == "universal":
+        if load.start_gear == "universal":
             draw = self.draw(running, 0.95, power=False)
             return self.demand((draw,), inrush=Inrush(self.leg, self.bus_v, draw.va, 2.5, 0.15))
         draw = self.draw(running, m.RUNNING_POWER_FACTOR, power=True, dropout=PULLS_OUT)
@@ -240,7 +241,7 @@ class _Reader:
         factor = heat_factor(self.setup.conditions.outdoor_c, total is not None)
         compressor = max(total - fan, 0.1) if total is not None else float(plate_a or 0.0)
         rla = plate_a or compressor
-        if load.start == "inverter-drive":
+        if load.start_gear == "inverter-drive":
             return self.demand(
                 (fan_draw, self.draw(compressor * factor, 0.95, power=True, dropout=DROPOUT))
             )

@@ -239,7 +239,7 @@ def start_gear(setup: Setup, case: Case) -> Iterator[Change]:
     """
     motors = [d.load for d in case.demands if d.plate is not None and isinstance(d.load, Rotating)]
     for load in motors:
-        if load.start in ("run-capacitor", "start-capacitor") and load.takes_kit:
+        if load.start_gear in ("run-capacitor", "start-capacitor") and load.takes_kit:
             yield Change(
                 "hard-start",
                 f"Fit a hard-start kit to {load.name}",
@@ -248,7 +248,7 @@ def start_gear(setup: Setup, case: Case) -> Iterator[Change]:
                 load.id,
                 lambda s, i=load.id: with_load(s, i, start="hard-start"),  # type: ignore[misc]
             )
-        if load.start in ("run-capacitor", "start-capacitor", "hard-start"):
+        if load.start_gear in ("run-capacitor", "start-capacitor", "hard-start"):
             yield Change(
                 "soft-start",
                 f"Fit a soft starter to {load.name}",
@@ -257,7 +257,7 @@ def start_gear(setup: Setup, case: Case) -> Iterator[Change]:
                 load.id,
                 partial(with_load, load_id=load.id, start="soft-start", soft_start=SoftStart()),
             )
-    plain = [load for load in motors if load.start != "soft-start"]
+    plain = [load for load in motors if load.start_gear != "soft-start"]
     in_cord = any(isinstance(x, InlineSoftStart) for x in setup.hookup)
     if len(plain) > 1 and not in_cord and what_it_is(setup) != BUILDING:
         yield Change(

@@ -93,7 +93,7 @@ def _of_motor(setup: Setup, path: str, load: Rotating, plate: MotorPlate) -> Ite
         HOW["lra"],
         lambda k: with_load(setup, load.id, lra_a=lra * k),
     )
-    if load.start == "soft-start":
+    if load.start_gear == "soft-start":
         soft = load.soft_start
         key = "peak_a" if soft is not None and soft.peak_a is not None else "fraction"
         held = getattr(soft, key, None)

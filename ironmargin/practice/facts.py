@@ -121,7 +121,7 @@ def _kinds(setup: Setup, case: Case) -> Iterable[str]:
     wanted = {w.load for w in setup.wanted}
     if any(isinstance(x, AirConditioner) and x.id in wanted for x in loads):
         yield "cooling"
-    if any(isinstance(x, Rotating) and x.start != "inverter-drive" for x in loads):
+    if any(isinstance(x, Rotating) and x.start_gear != "inverter-drive" for x in loads):
         yield "compressor"
     if any(isinstance(x, AirConditioner) for x in loads):
         yield "rooftop"

@@ -82,7 +82,7 @@ def _geared(start: str) -> Callable[[Setup], Setup]:
         loads = tuple(
             replace(x, start=start, soft_start=soft)
             if isinstance(x, Rotating)
-            and x.start in PLAIN_STARTS
+            and x.start_gear in PLAIN_STARTS
             and x.id in wanted
             and (x.takes_kit or start != "hard-start")
             else x

@@ -76,7 +76,9 @@ def starters(setup: Setup) -> tuple[Starter, ...]:
         A row for each motor and kind of gear.
     """
     motors = [
-        x for x in running_loads(setup) if isinstance(x, Rotating) and x.start in ACROSS_THE_LINE
+        x
+        for x in running_loads(setup)
+        if isinstance(x, Rotating) and x.start_gear in ACROSS_THE_LINE
     ]
     found: list[Starter] = []
     before = examine(setup, quick=True) if motors else None
@@ -85,7 +87,7 @@ def starters(setup: Setup) -> tuple[Starter, ...]:
     for motor in motors[:MOST_MOTORS]:
         assert before is not None
         found.append(_judged(before, motor, "as it is", None))
-        if motor.start in ("run-capacitor", "start-capacitor") and motor.takes_kit:
+        if motor.start_gear in ("run-capacitor", "start-capacitor") and motor.takes_kit:
             kit = with_load(setup, motor.id, start="hard-start")
             found.append(_judged(examine(kit, quick=True), motor, "hard-start", None))
         for fraction in PEAKS:

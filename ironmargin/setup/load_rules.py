@@ -3,7 +3,14 @@
 from __future__ import annotations
 
 from ironmargin.electrics import motor as m
-from ironmargin.setup.loads import AirConditioner, Charger, Drawing, Electronic, Rotating
+from ironmargin.setup.loads import (
+    AirConditioner,
+    Charger,
+    Drawing,
+    Electronic,
+    Rotating,
+    usual_gear,
+)
 from ironmargin.setup.model import Setup
 from ironmargin.setup.ruling import Found, rule
 
@@ -134,7 +141,7 @@ def _plate(setup: Setup) -> Found:
         # A motor that draws under twice its running amps at standstill is a misread plate.
         if (
             load.lra_a is not None
-            and load.start not in ("inverter-drive", "universal")
+            and load.start_gear not in ("inverter-drive", "universal")
             and load.lra_a < LEAST_LOCKED_OVER_RUNNING * reference
         ):
             yield (
@@ -155,7 +162,7 @@ def _plate(setup: Setup) -> Found:
                 "together (got nothing)",
             )
         if (
-            load.start == "soft-start"
+            load.start_gear == "soft-start"
             and load.soft_start
             and load.soft_start.peak_a
             and load.soft_start.fraction
@@ -182,15 +189,15 @@ def _soft_start(setup: Setup) -> Found:
     or another motor's locked-rotor amps.
     """
     for at, load in enumerate(setup.rig.loads):
-        if not isinstance(load, Rotating) or load.start != "soft-start":
+        if not isinstance(load, Rotating) or load.start_gear != "soft-start":
             continue
         soft, running = load.soft_start, load.running_a
         if soft is None or load.lra_a is None or running is None:
             continue
         if load.lra_a < LEAST_LOCKED_OVER_RUNNING * running:
             continue  # told by its own rule
-        cools = isinstance(load, AirConditioner)
-        gear = soft.gear or ("start-capacitor" if cools else "run-capacitor")
+        usual = usual_gear(load.voltage_v) if isinstance(load, AirConditioner) else "run-capacitor"
+        gear = soft.gear or usual
         locked = m.locked_torque(load.voltage_v, load.lra_a, running)
         rested = min(load.breakaway or m.BREAKAWAY_EQUALISED, m.BREAKAWAY_EQUALISED)
         least = m.least_soft_fraction(locked, gear, rested)
@@ -252,7 +259,7 @@ def _modes(setup: Setup) -> Found:
                 )
         # Low cool may be less than the rating, and so may what was measured on a cool day or what
         # an inverter drives; on a plate everything on high cool is not less than the compressor.
-        if load.provenance == "measured" or load.start == "inverter-drive":
+        if load.provenance == "measured" or load.start_gear == "inverter-drive":
             continue
         running, high = load.running_a, load.high_cool_a
         blows = load.fan_high_a or 0.0

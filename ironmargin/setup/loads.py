@@ -133,6 +133,24 @@ class Microwave(Load):
     delay_s: float = number("s", "Delay of the magnetron", least=0, most=60, default=5.0)
 
 
+USUAL_FROM_V = 200.0
+"""From these volts up an air conditioner has a run capacitor alone, unless it is said: condensing
+units and large window units come so; rooftop units of 120 V come with a start capacitor (common
+practice, no source)."""
+
+
+def usual_gear(voltage_v: float) -> str:
+    """What starts an air conditioner's compressor where nothing is said of it.
+
+    Args:
+        voltage_v: rated volts of the unit [V].
+
+    Returns:
+        One of :data:`COOLING_STARTS`.
+    """
+    return "run-capacitor" if voltage_v >= USUAL_FROM_V else "start-capacitor"
+
+
 @record(kw_only=True)
 class Rotating(Load):
     """Common to motors: the plate figures of the machine that starts."""
@@ -155,7 +173,7 @@ class Rotating(Load):
     breakaway: float | None = number(
         "1", "Breakaway torque over full-load torque", above=0, most=2, default=None
     )
-    start: str = choice("Start gear", MOTOR_STARTS, default="run-capacitor")
+    start: str | None = choice("Start gear", MOTOR_STARTS, default="run-capacitor")
     metering: str = choice(
         "What meters its refrigerant: a capillary or fixed orifice lets pressures equalize within "
         "a minute or two, an expansion valve takes several; none for a fan, a pump or a saw",
@@ -177,12 +195,17 @@ class Rotating(Load):
     )
 
     @property
+    def start_gear(self) -> str:
+        """What starts it: as said, or as usual at its volts."""
+        return self.start or usual_gear(self.voltage_v)
+
+    @property
     def takes_kit(self) -> bool:
         """Whether a hard-start kit may be offered: it is made for compressors, and a scroll starts
         unloaded; its maker fits start gear or rules it out (common practice, no source).
         """
         return self.metering != "none" and (
-            self.compressor != "scroll" or self.start == "start-capacitor"
+            self.compressor != "scroll" or self.start_gear == "start-capacitor"
         )
 
 
@@ -198,7 +221,12 @@ class AirConditioner(Rotating):
     """A rooftop or window unit: fan, and a compressor some seconds later."""
 
     kind: ClassVar[str] = "air-conditioner"
-    start: str = choice("Start gear of the compressor", COOLING_STARTS, default="start-capacitor")
+    start: str | None = choice(
+        "Start gear of the compressor; unless said a start capacitor, and from 200 V up its run "
+        "capacitor alone",
+        COOLING_STARTS,
+        default=None,
+    )
     metering: str = choice(
         "What meters its refrigerant: a capillary or fixed orifice lets pressures equalize within "
         "a minute or two, an expansion valve takes several",

@@ -47,4 +47,4 @@ def work_of(setup: Setup, *, chances: bool = True) -> int:
 def _motors_on(setup: Setup) -> list[Rotating]:
     """What runs and starts with its locked-rotor amps."""
     even = ("inverter-drive", "universal")
-    return [x for x in running_loads(setup) if isinstance(x, Rotating) and x.start not in even]
+    return [x for x in running_loads(setup) if isinstance(x, Rotating) and x.start_gear not in even]

@@ -11,15 +11,24 @@ from ironmargin.limits.backfeed import BUILDING, CAUTION, UNKNOWN, feeds_alone, 
 from ironmargin.limits.bonding import BONDED, bonding_of, rejects, source_neutral
 from ironmargin.limits.breakers import CONTINUOUS_FROM_H
 from ironmargin.limits.ledger import Row, Telling, View
+from ironmargin.limits.neutral import neutral_amps
 from ironmargin.listed import listed
 from ironmargin.loads.demand import TRANSFORMER
 from ironmargin.setup.hookup import Inlet, Transfer
+from ironmargin.setup.loads import Rotating
 from ironmargin.setup.managing import manager_of
+from ironmargin.setup.supplies import Shore
 from ironmargin.starting.starts import Start
 
 BARE_START_RATIO = 2.5
 """A start direct on line takes at least so many times a small breaker's rating."""
 SMALL_BREAKER_A = 20.0
+CHATTERS_BELOW = 0.55
+"""Share of rated volts below which the contactor of a condensing unit may drop out, 43 to 56 % in
+utility tests of residential units (from memory)."""
+CONTACTOR_FROM_V = 200.0
+"""Units of these volts are switched by a contactor; smaller ones by their thermostat or a relay on
+12 V (common practice, no source)."""
 RECEPTACLE_V = 127.0
 """Highest volts of ANSI C84.1 range B on a 120 V service (from memory)."""
 
@@ -36,10 +45,10 @@ def cautions_of(view: View, rows: list[Row]) -> tuple[str, ...]:
     """
     case = view.case
     told = Telling(case, view.now)
-    said = [*_of_manager(case), *_of_supply(case), *_of_house(case)]
+    said = [*_of_manager(case), *_of_supply(case), *_of_same_leg(view), *_of_house(case)]
     said += [words for row in rows if (words := row.limit.caution(row, told))]
     said += [*_of_ground(case), *_of_gear(case), *_of_bare_starts(case, view.starts)]
-    said += _of_starts(case, view.starts)
+    said += [*_of_starts(case, view.starts), *_of_contactors(case, view.starts)]
     return tuple(dict.fromkeys(said))
 
 
@@ -53,6 +62,15 @@ def _of_supply(case: Case) -> Iterator[str]:
         yield "Eco (idle) mode is on: every start finds the engine at idle."
     if case.source.leg_v > RECEPTACLE_V and case.source.nominal_v == 120:
         yield "The supply is above 127 V without load: have it looked at before plugging in."
+
+
+def _of_same_leg(view: View) -> Iterator[str]:
+    setup = view.case.setup
+    if isinstance(setup.supply, Shore) and setup.supply.legs == "same-leg":
+        yield (
+            "Both outlets are on the same leg: no 240 V load runs, and the neutral carries the "
+            f"amps of both, {float(neutral_amps(view.now)):.0f} A here."
+        )
 
 
 def _of_house(case: Case) -> Iterator[str]:
@@ -151,3 +169,20 @@ def _of_starts(case: Case, starts: tuple[Start, ...]) -> list[str]:
             names = listed(case.demands[at].load.name for at in sorted(gone))
             said.append(f"{names} may reset for a moment while {name} starts.")
     return said
+
+
+def _of_contactors(case: Case, starts: tuple[Start, ...]) -> Iterator[str]:
+    """A unit whose own contactor may chatter at a dip that would turn its compressor."""
+    for start in starts:
+        load = case.demands[start.starters[0].demand].load
+        switched = (
+            isinstance(load, Rotating)
+            and load.metering != "none"
+            and load.voltage_v >= CONTACTOR_FROM_V
+        )
+        least_v = CHATTERS_BELOW * case.source.nominal_v
+        if switched and start.passes and start.lowest_v < least_v:
+            yield (
+                f"At {start.lowest_v:.0f} V the contactor of {load.name} may drop out and chatter: "
+                f"keep the dip above {least_v:.0f} V, with a soft starter or a stronger supply."
+            )

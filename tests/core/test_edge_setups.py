@@ -284,6 +284,18 @@ class Neutrals(unittest.TestCase):
 
 
 class Legs(unittest.TestCase):
+    def test_two_outlets_of_one_leg_are_said(self) -> None:
+        loads = [heater(2400, leg="L1"), heater(2400, leg="L2") | {"id": "other"}]
+        splitter = [{"kind": "splitter", "rating_a": 30}]
+        rig = {"name": "r", "service": "120/240", "main_a": 50, "loads": loads}
+        for legs, words in (("same-leg", ["no 240 V", "39 A"]), ("split", [])):
+            post = POST | {"legs": legs, "source_ohm": 0.15}
+            result = check(question(post, loads, hookup=splitter, rig=rig, **BRIEF))
+            said = [c for c in result.cautions if "the same leg" in c]
+            self.assertEqual(len(said), bool(words), legs)
+            for word in words:
+                self.assertIn(word, said[0])
+
     def test_a_set_is_held_against_its_busier_leg_and_each_leg_against_its_own_amps(self) -> None:
         loads = [heater(w, id=leg, name=leg, leg=leg) for leg, w in (("L1", 3000), ("L2", 600))]
         checked = examine(question(SPLIT_SET, loads, service="120/240", **BRIEF))
@@ -293,6 +305,29 @@ class Legs(unittest.TestCase):
         allowed = result.legs["L2"].limit_a
         assert allowed is not None
         self.assertAlmostEqual(second.margin, 1.0 - result.legs["L2"].a / allowed, places=6)
+
+
+class Contactors(unittest.TestCase):
+    """Those of residential units drop out at 43 to 56 % of their volts in utility tests (from
+    memory): a dip that turns the compressor may let its contactor go.
+    """
+
+    def said(self, **more: Any) -> list[str]:
+        unit = {"id": "unit", "name": "Unit", "kind": "motor", "voltage_v": 240, "lra_a": 80}
+        load = unit | {"running_a": 15, "start": "hard-start"} | more
+        rig = {"name": "r", "service": "120/240", "main_a": 50, "loads": [load]}
+        result = check(question(SPLIT_SET, [load], rig=rig, **BRIEF))
+        self.assertEqual(result.starts[0].outcome, "starts")
+        return [c for c in result.cautions if "contactor" in c]
+
+    def test_a_deep_dip_is_cautioned_and_a_shallow_one_is_not(self) -> None:
+        self.assertEqual(len(self.said()), 1)
+        self.assertIn("keep the dip above 66 V", self.said()[0])
+        soft = {"start": "soft-start", "soft_start": {"fraction": 0.3, "learned_starts": 5}}
+        self.assertEqual(self.said(**soft), [])
+
+    def test_a_pump_or_a_rooftop_unit_has_none(self) -> None:
+        self.assertEqual(self.said(metering="none"), [])
 
 
 class Houses(unittest.TestCase):
@@ -405,6 +440,22 @@ class Figures(unittest.TestCase):
         question(POST, [UNIT | {"start": "soft-start", "soft_start": {"peak_a": 9.7}}])
         inverter = UNIT | {"start": "inverter-drive", "lra_a": None}
         question(POST, [{k: v for k, v in inverter.items() if v is not None}])
+
+    def test_an_air_conditioner_of_240_v_has_a_run_capacitor_unless_said(self) -> None:
+        """Common practice, no source: condensing and large window units come with a run capacitor
+        alone, rooftop units of 120 V with a start capacitor.
+        """
+        plain = {k: v for k, v in UNIT.items() if k != "start"}
+        big = plain | {"lra_a": 80, "running_a": 15, "high_cool_a": 17, "voltage_v": 240}
+        rig = {"name": "r", "service": "120/240", "main_a": 50}
+        for said, gear, verdict in (
+            ({}, "run-capacitor", "fails"), ({"start": "hard-start"}, "hard-start", "thin"),
+        ):  # fmt: skip
+            load = big | said
+            setup = question(SPLIT_SET, [load], rig=rig | {"loads": [load]}, **BRIEF)
+            self.assertEqual(setup.rig.loads[0].start_gear, gear)
+            self.assertEqual(check(setup).verdict, verdict, gear)
+        self.assertEqual(question(POST, [plain]).rig.loads[0].start_gear, "start-capacitor")
 
     def test_any_id_a_person_types_works(self) -> None:
         for ident in ("a/c", "roof #1", "🐑", "x" * 60, "circuit x", "main", "contact/3", "N"):

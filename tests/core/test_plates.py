@@ -77,6 +77,21 @@ class Plates(unittest.TestCase):
             230.0,
         )
 
+    def test_a_unit_of_208_to_240_v_has_a_run_capacitor_unless_said(self) -> None:
+        """Common practice, no source."""
+        for volts, gear in (
+            (208.0, "run-capacitor"),
+            (230.0, "run-capacitor"),
+            (115.0, "start-capacitor"),
+        ):
+            plate = {"kind": "air-conditioner", "rated_v": volts, "rla_a": 12.0, "lra_a": 60.0}
+            reading = read_plate(plate, "120/240")
+            self.assertEqual(reading.load["start"], gear)
+            why = next(x.why for x in reading.assumed if x.name == "start gear")
+            self.assertIn(gear.replace("-", " "), why)
+        said = read_plate(plate | {"rated_v": 230.0, "start": "hard-start"}, "120/240")
+        self.assertEqual(said.load["start"], "hard-start")
+
     def test_bad_fields_are_named(self) -> None:
         reading = read_plate({"kind": "teapot", "rated_w": "x", "lra_a": -5})
         self.assertEqual({f for f, _ in reading.faults}, {"kind", "rated_w", "lra_a"})

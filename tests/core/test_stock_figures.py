@@ -4,10 +4,12 @@ again must not pass.
 
 from __future__ import annotations
 
+import math
 import unittest
 from dataclasses import replace
 
 from ironmargin.enduring.battery import accepted_w, battery_temperature_c, capacity_wh
+from ironmargin.enduring.boiloff import cooled_c, needed_pa, radius_m, wall_w_per_m2k, wetted_m2
 from ironmargin.setup.supplies import BatteryInverter
 
 LITHIUM = BatteryInverter(
@@ -67,6 +69,43 @@ class LeadDrainedFast(unittest.TestCase):
 
     def test_lithium_minds_it_not(self) -> None:
         self.assertAlmostEqual(capacity_wh(replace(LITHIUM, battery_c=25.0), 1800.0), 4000.0)
+
+
+TWENTY_LB = 9.07
+
+
+class Cylinders(unittest.TestCase):
+    """A 20 lb cylinder: 12.2 in over the shell, 47.6 lb of water, 17 lb of steel (DOT 4BA240 as
+    sold, from memory).
+    """
+
+    def test_its_size(self) -> None:
+        self.assertAlmostEqual(2.0 * radius_m(TWENTY_LB), 12.2 * 0.0254, delta=0.03)
+        self.assertLess(2.0 * radius_m(0.45), 0.10)  # a hand-sized bottle is 3.9 in wide
+
+    def test_heat_comes_through_21_w_of_each_square_meter_and_more_on_a_bottle(self) -> None:
+        self.assertAlmostEqual(wall_w_per_m2k(TWENTY_LB), 21.2, delta=0.5)
+        thirds = (0.30 / (2.0 * radius_m(0.45))) ** 0.25
+        self.assertAlmostEqual(wall_w_per_m2k(0.45), 21.0 * thirds, delta=0.01)
+        self.assertAlmostEqual(wall_w_per_m2k(0.45), 28.7, delta=0.5)
+
+    def test_a_start_needs_ten_psi_and_the_mean_two_thirds_of_it(self) -> None:
+        self.assertAlmostEqual(needed_pa(True) / 6894.76, 10.0, delta=0.05)
+        self.assertAlmostEqual(needed_pa(False) / needed_pa(True), 1.0 / 1.5)
+
+    def test_drawn_forever_it_stands_where_the_wall_brings_what_boiling_takes(self) -> None:
+        # 1 kg an hour of 345 kJ/kg is 96 W; 0.28 m² of wall at 21 W/m²K bring 6 W for each kelvin.
+        stands = cooled_c(TWENTY_LB, TWENTY_LB, 20.0, 20.0, 1.0 / 3600.0, 1e7)
+        wall = wall_w_per_m2k(TWENTY_LB) * wetted_m2(TWENTY_LB, TWENTY_LB)
+        self.assertAlmostEqual(stands, 20.0 - 345e3 / 3600.0 / wall, delta=0.3)
+        self.assertAlmostEqual(wetted_m2(TWENTY_LB, TWENTY_LB), 0.28, delta=0.01)
+
+    def test_steel_and_liquid_cool_together(self) -> None:
+        # No draw: it warms by e within (4 kg × 2.66 + 7.7 kg × 0.49) kJ/K ÷ (U·A).
+        wall = wall_w_per_m2k(TWENTY_LB) * wetted_m2(TWENTY_LB, 4.0)
+        e_s = (4.0 * 2660.0 + 0.85 * TWENTY_LB * 490.0) / wall
+        after = cooled_c(TWENTY_LB, 4.0, 20.0, 30.0, 0.0, e_s)
+        self.assertAlmostEqual(after, 30.0 - 10.0 / math.e, delta=0.03)
 
 
 if __name__ == "__main__":

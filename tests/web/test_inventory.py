@@ -192,6 +192,12 @@ class Table(Base):
             self.assertEqual({k: load.get(k) for k in expected}, expected, column)
         self.assertNotIn("always_on", self.rig.document["loads"][1])
 
+    def test_gear_nobody_named_is_shown_as_it_is_judged(self) -> None:
+        unit = {"id": "u", "name": "Unit", "kind": "air-conditioner", "running_a": 12, "lra_a": 60}
+        for volts, gear in ((120, "start-capacitor"), (240, "run-capacitor")):
+            row = table.row_of(unit | {"voltage_v": volts}, 0, "120/240", None)
+            self.assertEqual(row.cells["start"], gear)
+
     def test_bad_cells_are_named_and_nothing_is_stored(self) -> None:
         for column, value, words in (
             ("draw", "sixty", "must be a number"),

@@ -104,7 +104,10 @@ LABELS = {
         "Amps of everything in this mode; a measured figure wins over the plate.",
     ),
     "fan_high_a": ("Fan high", ""),
-    "start": ("Start gear", "How the compressor is helped."),
+    "start": (
+        "Start gear",
+        "Not said: a start capacitor at 120 V, a run capacitor alone from 200 V up.",
+    ),
     "watts": ("Watts", ""),
     "amps": ("Amps", ""),
     "provenance": (

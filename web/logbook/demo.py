@@ -39,7 +39,9 @@ Entry = dict[str, Any]
 
 def _starts(setup: Setup, draw: random.Random) -> list[Entry]:
     result = examine(setup, quick=True).result
-    motors = {x.id for x in setup.rig.loads if getattr(x, "start", "") not in ("", "universal")}
+    motors = {
+        x.id for x in setup.rig.loads if getattr(x, "start_gear", "") not in ("", "universal")
+    }
     found: list[Entry] = []
     for start in [s for s in result.starts if s.load in motors and s.outcome == "starts"][:2]:
         one: Entry = {"kind": "start", "load": start.load, "outcome": "starts"}
@@ -47,7 +49,7 @@ def _starts(setup: Setup, draw: random.Random) -> list[Entry]:
             (
                 x
                 for x in setup.rig.loads
-                if x.id == start.load and isinstance(x, Rotating) and x.start == "soft-start"
+                if x.id == start.load and isinstance(x, Rotating) and x.start_gear == "soft-start"
             ),
             None,
         )

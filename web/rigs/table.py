@@ -15,7 +15,7 @@ from typing import Any
 
 from ironmargin.errors import Fault
 from ironmargin.limits.breakers import more_than_rated
-from ironmargin.setup.loads import LOAD_KINDS, PROVENANCES, AirConditioner, Motor
+from ironmargin.setup.loads import LOAD_KINDS, PROVENANCES, AirConditioner, Motor, usual_gear
 from ironmargin.setup.model import Circuit, Rig
 from ironmargin.setup.records import specs
 from ironmargin.setup.spec import Choice, Flag, Number, Text
@@ -146,6 +146,8 @@ def row_of(load: dict[str, Any], at: int, service: str, amps: float | None) -> R
         )
         for c in COLUMNS
     }
+    if load["kind"] == "air-conditioner" and not load.get("start"):
+        cells["start"] = usual_gear(load.get("voltage_v") or 120.0)
     cells |= {
         "draw": _shown(load.get(key)),
         "unit": "W" if key in DRAWS["W"] else "A",

@@ -71,7 +71,7 @@ def default_picture(setup: Setup) -> str | None:
         for load in setup.rig.loads
         if load.id in wanted
         and isinstance(load, Rotating)
-        and load.start not in ("inverter-drive", "universal")
+        and load.start_gear not in ("inverter-drive", "universal")
     ]
     largest = max(
         reversed(motors), key=lambda load: (load.lra_a or 0.0) * load.voltage_v, default=None
