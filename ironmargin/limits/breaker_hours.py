@@ -4,12 +4,11 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 
-from ironmargin.limits.breakers import asked_s, breaker_curve, carried_in
+from ironmargin.limits.breakers import asked_s, breaker_curve, carried_in, opens_after
 from ironmargin.limits.ledger import Limit, Row, Telling, View, limit
 from ironmargin.limits.sites import Quantity
 from ironmargin.protection.breaker import LATE
 from ironmargin.setup.model import Circuit
-from ironmargin.starting.model import branch_curve
 from ironmargin.supplies.source import Breaker
 
 HOUR_S = 3600.0
@@ -50,13 +49,7 @@ class BreakerHours(Limit):
                 f"The least room is at {row.name}, a {rating:.0f} A breaker: it carries {amps:.1f} "
                 f"A. In this heat one that trips early opens above {float(row.early or 0.0):.1f} A."
             )
-        curve = (
-            breaker_curve(told.case, about)
-            if isinstance(about, Breaker)
-            else branch_curve(told.case, about)
-        )
-        opens_s = curve.trip_s(amps / rating)
-        when = f"{opens_s / 60.0:.0f} min" if opens_s >= 90.0 else f"{opens_s:.0f} s"
+        _, when = opens_after(told.case, about, amps)
         return (
             f"{row.name[:1].upper()}{row.name[1:]} carries {amps:.1f} A, and a {rating:.0f} A "
             f"breaker opens after about {when} in this heat.{told.most}"

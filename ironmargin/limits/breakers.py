@@ -90,6 +90,24 @@ def breaker_curve(case: Case, breaker: Breaker, edge: str = NOMINAL) -> Curve:
     return curve(breaker.standard, breaker.rating_a, edge, outdoor_c, breaker.trips)
 
 
+def opens_after(case: Case, about: Breaker | Circuit, amps: float) -> tuple[float, str]:
+    """When a nominal breaker opens that carries so much from cold.
+
+    Args:
+        case: the prepared setup.
+        about: a breaker, or a branch with its own.
+        amps: settled current [A].
+
+    Returns:
+        Seconds, infinite where it holds [s], and the same in words.
+    """
+    if isinstance(about, Breaker):
+        after_s = breaker_curve(case, about).trip_s(amps / about.rating_a)
+    else:
+        after_s = branch_curve(case, about).trip_s(amps / about.breaker_a)
+    return after_s, f"{after_s / 60.0:.0f} min" if after_s >= 90.0 else f"{after_s:.0f} s"
+
+
 def share_of_trip(case: Case, breaker: Breaker, amps: float, seconds: float) -> float:
     """How far a nominal breaker is on its way to opening after so long, from cold [1].
 

@@ -84,8 +84,8 @@ class PartHours(Limit):
         if not told.fails and row.early_margin is not None and float(row.early_margin) < 0.0:
             return (
                 f"{row.name} has the least room: {float(row.value):.1f} A, listed for "
-                f"{part.rating_a:.0f} A, but only {float(row.early or 0.0):.1f} A in this heat."
-                f"{bare}"
+                f"{part.rating_a:.0f} A, but only {float(row.early or 0.0):.1f} A "
+                f"{part.rating.here}.{bare}"
             )
         lead = "is overloaded" if told.fails else "has the least room"
         of = "" if part.rating.as_entered else f", which {part.rating.set_by} sets"
@@ -108,6 +108,10 @@ class PartHours(Limit):
                 f"{part.name} is entered as {part.rating.entered_a:.0f} A, but "
                 f"{part.rating.set_by} allows {part.rating_a:.0f} A."
             )
+        if part.rating.coiled and row.early_margin is not None and float(row.early_margin) < 0.0:
+            said.append(
+                f"Uncoil {part.name}: coiled up it overheats long before any breaker opens."
+            )
         return " ".join(said)
 
     def reading(self, row: Row) -> str:
@@ -123,7 +127,7 @@ class PartHours(Limit):
         of = "" if part.rating.as_entered else f", which {part.rating.set_by} sets"
         said = f"{float(row.value):.1f} A on a rating of {part.rating_a:.0f} A{of}"
         if row.early is not None:
-            said += f"; in this heat its conductor carries {float(row.early):.1f} A"
+            said += f"; {part.rating.here} its conductor carries {float(row.early):.1f} A"
         if unprotected(part):
             said += "; no breaker before it protects it"
         return said

@@ -31,12 +31,19 @@ class Rating:
         plug_a: of its weaker plug type.
         conductor_a: ampacity of its conductor at 30 °C.
         here_a: the same at this temperature, coiled or not.
+        coiled: whether it is still coiled up.
     """
 
     entered_a: float | None
     plug_a: float | None
     conductor_a: float | None
     here_a: float | None
+    coiled: bool = False
+
+    @property
+    def here(self) -> str:
+        """What lowers its conductor's ampacity, in words."""
+        return "while it is coiled up" if self.coiled else "in this heat"
 
     @property
     def nominal_a(self) -> float:
@@ -141,7 +148,7 @@ def rating_of(item: HookupItem, outdoor_c: float) -> Rating | None:
         ampacity = conductor_ampacity_a(item)
         kind = "awg" if item.awg is not None else "mm2"
         here = ampacity * ambient_correction(kind, outdoor_c) * (COILED if item.coiled else 1.0)
-        return Rating(item.rating_a, min(plugs, default=None), ampacity, here)
+        return Rating(item.rating_a, min(plugs, default=None), ampacity, here, item.coiled)
     entered = item.rating_a if isinstance(item, Guard) else getattr(item, "rating_a", None)
     if entered is None and not plugs:
         return None

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from collections.abc import Callable, Iterator
 from dataclasses import replace
 from functools import partial
@@ -11,7 +12,7 @@ from ironmargin.case import Case
 from ironmargin.limits.backfeed import BUILDING, what_it_is
 from ironmargin.listed import listed
 from ironmargin.loads.demand import L1, L2, leg_of
-from ironmargin.planning.change import ASKED, FREE, NUISANCE, ORDER, PART, Change
+from ironmargin.planning.change import ASKED, FREE, LEAST_INPUT_A, NUISANCE, ORDER, PART, Change
 from ironmargin.setup.changed import leave_off, together_with, with_engines, with_load
 from ironmargin.setup.hookup import Cord, InlineSoftStart
 from ironmargin.setup.loads import (
@@ -24,6 +25,7 @@ from ironmargin.setup.loads import (
     SoftStart,
 )
 from ironmargin.setup.model import Lockout, Setup, Wanted
+from ironmargin.setup.supplies import Assist, Shore
 from ironmargin.setup.ways import never_with, running_loads
 from ironmargin.tables import FOOT_M
 
@@ -215,6 +217,25 @@ def running_the_set(setup: Setup, case: Case) -> Iterator[Change]:
             lambda s: with_engines(s, eco=False) if s.supply.carrying else None,
             gives_up="some fuel and quiet",
         )
+    supply = setup.supply
+    if isinstance(supply, Assist) and isinstance(supply.input, Shore):
+        post = supply.input
+        spare = setup.rules.continuous_fraction * post.breaker_a - post.also_on_circuit_a
+        limit = min(float(math.floor(spare)), supply.input_limit_a)
+        if limit >= LEAST_INPUT_A and not math.isclose(limit, supply.input_limit_a):
+            yield Change(
+                "input-limit",
+                f"Set the input limit to {limit:.0f} A",
+                FREE,
+                0,
+                "input-limit",
+                lambda s: (
+                    replace(s, supply=replace(s.supply, input_limit_a=limit))
+                    if isinstance(s.supply, Assist)
+                    else None
+                ),
+                gives_up="charge of the battery",
+            )
     weaker = {u.fuel for u in units} & {"propane", "natural_gas"}
     if weaker and all(u.ratings_for == "gasoline" or "gasoline" in u.by_fuel for u in units):
         yield Change(

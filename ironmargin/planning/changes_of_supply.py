@@ -8,7 +8,7 @@ from dataclasses import replace
 from ironmargin.case import Case
 from ironmargin.document import Document
 from ironmargin.limits.backfeed import BUILDING, what_it_is
-from ironmargin.planning.change import BUY, FREE, PART, Change
+from ironmargin.planning.change import BUY, FREE, LEAST_INPUT_A, PART, Change
 from ironmargin.setup.changed import with_engines
 from ironmargin.setup.hookup import Adapter, HookupItem, Outlet, Splitter, Transformer
 from ironmargin.setup.model import Setup
@@ -212,7 +212,7 @@ def additions(setup: Setup, case: Case) -> Iterator[Change]:
     if isinstance(supply, Shore | Generator) and single and setup.rig.service != "120/240":
         volts = 230.0 if case.source.nominal_v == 230.0 else 120.0
         limit = (
-            0.8 * supply.breaker_a
+            max(0.8 * supply.breaker_a - supply.also_on_circuit_a, LEAST_INPUT_A)
             if isinstance(supply, Shore)
             else round(0.9 * case.source.continuous_a, 1)
         )

@@ -121,6 +121,18 @@ class Changes(unittest.TestCase):
         ]
         self.assertEqual(modes, ["low-cool", "fan-low"])
 
+    def test_the_input_limit_leaves_room_for_what_else_hangs_on_the_circuit(self) -> None:
+        inverter = {"continuous_w": 2000, "surge_w": 4000, "battery_wh": 5000}
+        for also_a, limit_a in ((0.0, 12.0), (7.0, 5.0), (9.5, 2.0), (11.0, None)):
+            post = {"breaker_a": 15, "also_on_circuit_a": also_a}
+            supply = {"kind": "assist", "input": {"kind": "shore"} | post, "inverter": inverter}
+            setup = setup_of(6, supply=supply | {"input_limit_a": 14})
+            found = by_kind(setup).get("input-limit", [])
+            made = [c.apply(setup).supply.input_limit_a for c in found]
+            self.assertEqual(made, [] if limit_a is None else [limit_a], also_a)
+        self.assertNotIn("input-limit", by_kind(setup_of(6, supply=supply | {"input_limit_a": 1})))
+        self.assertNotIn("input-limit", by_kind(setup_of(6)))
+
     def test_the_set_itself(self) -> None:
         setup = setup_of(1, supply=PAIR_ON_PROPANE)
         kinds = by_kind(setup)

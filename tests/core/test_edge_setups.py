@@ -95,6 +95,14 @@ class Ratings(unittest.TestCase):
         metric = {"kind": "cord", "mm2": 1.5, "length_m": 2}
         self.assertEqual(self.over(metric, 1560, outdoor_c=55.0).verdict, "thin")
 
+    def test_a_cord_on_its_drum_is_to_be_uncoiled_where_it_carries_too_much(self) -> None:
+        for watts, said in ((1500.0, True), (600.0, False)):
+            cord = {"kind": "cord", "awg": 14, "length_m": 5, "coiled": True}
+            result = check(question(POST, [heater(watts)], hookup=[cord], **BRIEF))
+            self.assertEqual(any("Uncoil" in c for c in result.cautions), said, watts)
+            if said:
+                self.assertIn("while it is coiled up", result.weakest.sentence)
+
     def test_ratings_are_for_hours_and_not_for_a_start(self) -> None:
         cord = {"kind": "cord", "awg": 14, "length_m": 2}
         result = check(question(POST, [UNIT], hookup=[cord], **BRIEF))
@@ -490,6 +498,12 @@ class RuleForHours(unittest.TestCase):
         self.assertEqual(self.found(3060.0), ("fails", True))
         self.assertEqual(self.found(5400.0), ("fails", False))
         self.assertEqual(self.found(2700.0)[1], False)
+
+    def test_over_the_rule_and_over_the_curve_says_when_it_opens(self) -> None:
+        for watts, opens in ((5400.0, True), (3060.0, False)):
+            setup = question(POST, [heater(watts)], conditions={"target_hours": 8, "outdoor_c": 25})
+            result = check(setup)
+            self.assertEqual(result.weakest.sentence.count("It opens after about"), opens, watts)
 
     def test_the_rule_is_a_choice(self) -> None:
         self.assertNotEqual(self.found(3060.0, continuous_fraction=1.0)[0], "fails")
