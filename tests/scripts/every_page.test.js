@@ -53,8 +53,15 @@ test("what the form is asked for is asked one after another", async () => {
   };
   ask("add_load", "fan");
   page.at("[data-ask]").click();
-  assert.deepEqual(requests.map((xhr) => xhr.asked), [["add_load", "fan"]]);
-  assert.equal(form.querySelector(":scope > input[type=hidden]"), null, "the asking field is gone again");
+  assert.deepEqual(
+    requests.map((xhr) => xhr.asked),
+    [["add_load", "fan"]],
+  );
+  assert.equal(
+    form.querySelector(":scope > input[type=hidden]"),
+    null,
+    "the asking field is gone again",
+  );
   fire(form, "htmx:afterRequest", { elt: form, xhr: {} });
   await turn();
   assert.equal(requests.length, 1, "another request's answer is not this one's");
@@ -64,7 +71,9 @@ test("what the form is asked for is asked one after another", async () => {
 });
 
 test("a change meanwhile waits until what was asked is answered", async () => {
-  const page = open('<form id="setup"><div id="inputs"><input name="rig.main_a" value="30"></div></form>');
+  const page = open(
+    '<form id="setup"><div id="inputs"><input name="rig.main_a" value="30"></div></form>',
+  );
   const { ask } = await load("app/asks.js");
   const form = page.at("#setup");
   ask("add_load", "fan");
@@ -73,7 +82,9 @@ test("a change meanwhile waits until what was asked is answered", async () => {
 });
 
 test("figures typed while an answer was under way are put back", async () => {
-  const page = open('<form id="setup"><div id="inputs"><input name="rig.main_a" value="30"></div></form>');
+  const page = open(
+    '<form id="setup"><div id="inputs"><input name="rig.main_a" value="30"></div></form>',
+  );
   await load("app/asks.js");
   const form = page.at("#setup");
   fire(form, "htmx:beforeRequest", { elt: form, xhr: {} });
@@ -103,7 +114,11 @@ test("a fault stands beside its input, and goes when it is mended", async () => 
 });
 
 test("the reading cursor walks the drawn start and stops at its ends", async () => {
-  const rows = JSON.stringify([[0, 0, 10, 120], [290, 0.5, 60, 90], [580, 1, 12, 118]]);
+  const rows = JSON.stringify([
+    [0, 0, 10, 120],
+    [290, 0.5, 60, 90],
+    [580, 1, 12, 118],
+  ]);
   const page = open(
     `<div id="plot" tabindex="0" data-series='${rows}'><svg><g id="plot-cursor" hidden></g></svg></div><p id="plot-reading"></p>`,
   );
@@ -145,7 +160,11 @@ test("a page that is left gives its searches up", async () => {
   window.dispatchEvent(new window.Event("pagehide"));
   const [url, body] = page.beacons[0];
   assert.equal(url, "/left/");
-  assert.deepEqual(body, [["csrfmiddlewaretoken", "t"], ["job", "4"], ["job", "9"]]);
+  assert.deepEqual(body, [
+    ["csrfmiddlewaretoken", "t"],
+    ["job", "4"],
+    ["job", "9"],
+  ]);
 });
 
 test("on a phone a section is its name until it is opened, and stays open", async () => {
@@ -207,7 +226,10 @@ test("what waits on the device is said on the page, whoever it is of", async () 
   assert.deepEqual(worker.asked, [{ who: "ann" }]);
   const age = page.at("#age");
   for (const [queued, words] of [
-    [{ waiting: 2, refused: 0, others: 0 }, /^2 readings or steps kept .* sent when the server answers/],
+    [
+      { waiting: 2, refused: 0, others: 0 },
+      /^2 readings or steps kept .* sent when the server answers/,
+    ],
     [{ waiting: 0, refused: 1, others: 0 }, /^1 reading or step could not be taken/],
     [{ waiting: 0, refused: 0, others: 1 }, /of somebody else wait here/],
   ]) {
@@ -273,7 +295,10 @@ test("a page from this device says its age when the network does not answer", as
   document.body.dataset.old = "";
   fire(document, "DOMContentLoaded");
   assert.ok(!page.at("#age").hidden);
-  assert.match(page.at("#age").textContent, /^The network does not answer. This page is \d+ min old/);
+  assert.match(
+    page.at("#age").textContent,
+    /^The network does not answer. This page is \d+ min old/,
+  );
   page.window.dispatchEvent(new page.window.Event("online"));
   assert.match(page.at("#age").textContent, /^The network is back; reload the page/);
 });
@@ -294,7 +319,10 @@ test("each change is a step back, and a step back is none", async () => {
     fire(form, "htmx:afterRequest", { elt: form, xhr });
     await turn();
   };
-  for (const [before, after] of [["1", "2"], ["2", "3"]]) {
+  for (const [before, after] of [
+    ["1", "2"],
+    ["2", "3"],
+  ]) {
     assert.equal(page.at("[name=document]").value, before);
     fire(form, "htmx:beforeRequest", { elt: form, xhr: {} });
     await answered({}, after);

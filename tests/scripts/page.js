@@ -1,8 +1,19 @@
-// A page for the scripts under test: elements without a browser, and what htmx and the device would do, noted.
+// A page for the scripts under test: elements without a browser, and what htmx and the device
+// would do, noted.
 import { JSDOM } from "jsdom";
 
 export const SCRIPTS = new URL("../../web/design/static/design/", import.meta.url).href;
-const NAMES = ["document", "location", "FormData", "URLSearchParams", "Blob", "Event", "MouseEvent", "sessionStorage", "localStorage"];
+const NAMES = [
+  "document",
+  "location",
+  "FormData",
+  "URLSearchParams",
+  "Blob",
+  "Event",
+  "MouseEvent",
+  "sessionStorage",
+  "localStorage",
+];
 
 // Makes a page of some HTML the present one; what is noted comes back with it.
 export function open(html, { online = true, narrow = false } = {}) {
@@ -45,7 +56,12 @@ export function fire(element, name, detail = {}) {
 }
 
 export function press(element, key, more = {}) {
-  const event = new window.KeyboardEvent("keydown", { key, bubbles: true, cancelable: true, ...more });
+  const event = new window.KeyboardEvent("keydown", {
+    key,
+    bubbles: true,
+    cancelable: true,
+    ...more,
+  });
   element.dispatchEvent(event);
   return event;
 }

@@ -6,7 +6,14 @@ test("a gate passes within its range, both ends in it, and by its words", async 
   open("");
   const { stepPasses } = await load("steps.js");
   const volts = { low: 114, high: 126, reading: "Volts", unit: "V" };
-  for (const [read, passes] of [["114", true], ["126", true], ["113.9", false], ["120,5", true], ["", false], ["about", false]])
+  for (const [read, passes] of [
+    ["114", true],
+    ["126", true],
+    ["113.9", false],
+    ["120,5", true],
+    ["", false],
+    ["about", false],
+  ])
     assert.equal(stepPasses(volts, read), passes, read);
   assert.ok(stepPasses({ words: "cold" }, " Cold "));
   assert.ok(!stepPasses({ words: "cold" }, "warm"));
@@ -16,7 +23,14 @@ test("a gate passes within its range, both ends in it, and by its words", async 
 test("a quarter of the day is a time, and stays in the day", async () => {
   open("");
   const { clockOf } = await load("order.js");
-  assert.deepEqual([0, 1, 50, 95, 96, -3].map(clockOf), ["00:00", "00:15", "12:30", "23:45", "23:45", "00:00"]);
+  assert.deepEqual([0, 1, 50, 95, 96, -3].map(clockOf), [
+    "00:00",
+    "00:15",
+    "12:30",
+    "23:45",
+    "23:45",
+    "00:00",
+  ]);
 });
 
 test("the bar is broken where it fails and thinner the less is left", async () => {
@@ -40,7 +54,9 @@ test("what a meter caught is said in words", async () => {
 });
 
 test("Enter goes through a plate's fields and reads it after the last", async () => {
-  const page = open('<form id="plate"><input name="a"><select name="b"></select></form><p id="reading"></p>');
+  const page = open(
+    '<form id="plate"><input name="a"><select name="b"></select></form><p id="reading"></p>',
+  );
   let shown = 0;
   for (const part of ["#plate input", "#plate select", "#reading"])
     page.at(part).scrollIntoView = () => (shown += part === "#reading" ? 1 : 0);
@@ -102,7 +118,9 @@ test("a cell of the rig's table is sent once, with the version it was read in", 
   press(cell, "Enter");
   fire(cell, "change");
   await turn();
-  assert.deepEqual(page.sent, [["POST", "/edit/", { load: "ac", column: "running_a", value: "14", version: "3" }]]);
+  assert.deepEqual(page.sent, [
+    ["POST", "/edit/", { load: "ac", column: "running_a", value: "14", version: "3" }],
+  ]);
   assert.equal(document.activeElement.closest("tr").dataset.load, "fan");
 });
 
@@ -133,7 +151,12 @@ test("arrows walk between cells, and a pasted block is sent from where it was pu
   first.dispatchEvent(paste);
   await turn();
   assert.deepEqual(page.sent[0][1], "/paste/");
-  assert.deepEqual(page.sent[0][2], { row: "0", column: "running_a", value: "1\t2\n3\t4", version: "3" });
+  assert.deepEqual(page.sent[0][2], {
+    row: "0",
+    column: "running_a",
+    value: "1\t2\n3\t4",
+    version: "3",
+  });
 });
 
 test("a press of a load changes what is on, by mode and for what is always on", async () => {
@@ -144,7 +167,10 @@ test("a press of a load changes what is on, by mode and for what is always on", 
   assert.deepEqual(pressed({}, "roof", "low-cool", false), { roof: "low-cool" });
   assert.deepEqual(pressed({}, "fridge", "off", true), { fridge: "off" });
   assert.deepEqual(pressed({ fridge: "off" }, "fridge", "on", true), { fridge: null });
-  assert.equal(keyOf({ tv: null, "a=b": "off", roof: "high-cool" }), "a=b=off\nroof=high-cool\ntv=");
+  assert.equal(
+    keyOf({ tv: null, "a=b": "off", roof: "high-cool" }),
+    "a=b=off\nroof=high-cool\ntv=",
+  );
 });
 
 test("of the presses of one load the last counts, and none where it is as the server has it", async () => {
@@ -152,7 +178,10 @@ test("of the presses of one load the last counts, and none where it is as the se
   const { queued } = await load("now.js");
   let waiting = queued([], "tv", "on", "off");
   waiting = queued(waiting, "roof", "high-cool", "off");
-  assert.deepEqual(waiting.map((press) => press.load), ["tv", "roof"]);
+  assert.deepEqual(
+    waiting.map((press) => press.load),
+    ["tv", "roof"],
+  );
   assert.deepEqual(queued(waiting, "tv", "off", "off"), [{ load: "roof", mode: "high-cool" }]);
   waiting = queued(waiting, "roof", "low-cool", "off");
   assert.deepEqual(waiting.at(-1), { load: "roof", mode: "low-cool" });

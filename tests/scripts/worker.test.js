@@ -34,7 +34,8 @@ function worker({ fetch = async () => new Response(null), line = [] } = {}) {
   runInNewContext(SCRIPT, {
     importScripts: () => {},
     Response: class extends Response {
-      static redirect = (url, status) => Response.redirect(new URL(url, "http://site.test"), status);
+      static redirect = (url, status) =>
+        Response.redirect(new URL(url, "http://site.test"), status);
     },
     Request: class extends Request {
       constructor(url, options) {
@@ -42,7 +43,8 @@ function worker({ fetch = async () => new Response(null), line = [] } = {}) {
       }
     },
     URL,
-    fetch: async (asked) => fetch(typeof asked === "string" ? new Request(`http://site.test${asked}`) : asked),
+    fetch: async (asked) =>
+      fetch(typeof asked === "string" ? new Request(`http://site.test${asked}`) : asked),
     caches: { open: async () => cache, delete: async () => notes.clear() },
     Date: { now: () => now },
     location: { origin: "http://site.test" },

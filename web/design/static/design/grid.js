@@ -1,4 +1,5 @@
-// The working table of a rig: arrow keys between cells, edits kept one after another, paste, moving, dragging, the drawer.
+// The working table of a rig: arrow keys between cells, edits kept one after another, paste,
+// moving, dragging, the drawer.
 const rig = () => document.getElementById("rig");
 const answer = () => document.getElementById("rig-answer");
 const version = () => document.getElementById("rig-version").value;
@@ -27,7 +28,8 @@ function remember(cell) {
 
 function keepCell(cell) {
   const value = typed(cell);
-  if (cell.dataset.before === value || cell.dataset.sent === value) return; // Enter, and then the change event it causes
+  // Enter, and then the change event it causes
+  if (cell.dataset.before === value || cell.dataset.sent === value) return;
   cell.dataset.sent = value;
   const row = cell.closest("[data-load]");
   lastTry = {

@@ -74,7 +74,10 @@ document.addEventListener("pointerdown", (event) => {
   if (!mark) return;
   event.preventDefault();
   mark.focus({ preventScroll: true });
-  mark.dataset.from = mark.getAttribute("transform").match(/-?[\d.]+/g).join(" ");
+  mark.dataset.from = mark
+    .getAttribute("transform")
+    .match(/-?[\d.]+/g)
+    .join(" ");
   dragged = { mark, fields: fieldsOf(mark), at: pitchPoint(event), moved: false };
 });
 document.addEventListener("pointermove", (event) => {

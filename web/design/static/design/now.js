@@ -1,5 +1,6 @@
-// Now answers on the device: a press moves its chip at once, from the table the server computed before;
-// it is sent when there is a network, in order, and two presses of one chip cancel each other.
+// Now answers on the device: a press moves its chip at once, from the table the server computed
+// before; it is sent when there is a network, in order, and two presses of one chip cancel each
+// other.
 import { barPath } from "./bar.js";
 
 const RETRY_MS = 5000;

@@ -1,4 +1,5 @@
-// The running order: walking through the steps with their waits, and moving tasks on the day's timeline.
+// The running order: walking through the steps with their waits, and moving tasks on the day's
+// timeline.
 const steps = () => [...document.querySelectorAll("#steps [data-step]")];
 const now = { at: 0, left: 0, clock: null };
 

@@ -1,10 +1,12 @@
 import { barPath } from "./bar.js";
 
-// The map of a reach: what is under the cursor is said, and can be made a variant. Works by keys, too.
+// The map of a reach: what is under the cursor is said, and can be made a variant. Works by
+// keys, too.
 const cellAt = (row, column) =>
   document.querySelector(`[data-reach] rect[data-row="${row}"][data-column="${column}"]`);
 
-// The bar at the point under the cursor: as thick as its margin, hatched where thin, broken where it fails.
+// The bar at the point under the cursor: as thick as its margin, hatched where thin, broken
+// where it fails.
 function drawReachBar(state, margin) {
   const bar = document.getElementById("reach-bar"),
     path = bar.firstElementChild;

@@ -14,11 +14,12 @@ const figuresNow = () =>
       (input) => [input.name, stateOf(input)],
     ),
   );
-// Only a load more leaves every row where it was; after any other answer loads[2] may be another load.
+// Only a load more leaves every row where it was; after any other answer loads[2] may be another
+// load.
 const staysPut = (name) => !asks.now || asks.now.name === "add_load" || !/\[\d+\]/.test(name);
 
-// Steps back: what the form's hidden fields held before each change. Taking one up again is a change
-// like any other, answered with the form drawn anew.
+// Steps back: what the form's hidden fields held before each change. Taking one up again is a
+// change like any other, answered with the form drawn anew.
 const BASES = ["document", "rig_pk", "rig_version", "supply_pk", "supply_version"];
 const steps = [];
 const basesNow = () =>
@@ -100,7 +101,8 @@ document.addEventListener("htmx:afterRequest", (event) => {
   sayUndo();
   putBack(undone ? [] : (asks.typed ?? []));
   asks.typed = [];
-  if (asks.now && event.detail.xhr === asks.request) setTimeout(nextAsk); // once this request has let go of the form
+  // once this request has let go of the form
+  if (asks.now && event.detail.xhr === asks.request) setTimeout(nextAsk);
 });
 document.addEventListener(
   "change",
@@ -118,7 +120,8 @@ document.addEventListener("click", (event) => {
   const units = event.target.closest("[data-units]");
   if (units) {
     keep("units", units.dataset.units);
-    // The figures on the page are still in the old units: post them as such, and have them shown anew.
+    // The figures on the page are still in the old units: post them as such, and have them
+    // shown anew.
     ask("units_changed", units.dataset.units);
   }
   if (event.target.id === "undo") undo();

@@ -1,4 +1,5 @@
-// A page that is left asks for nothing any more: its searches end, unless another page still waits for them.
+// A page that is left asks for nothing any more: its searches end, unless another page still
+// waits for them.
 window.addEventListener("pagehide", () => {
   const jobs = [...document.querySelectorAll("[data-job]")].map((place) => place.dataset.job);
   if (!jobs.length) return;

@@ -1,4 +1,5 @@
-// Without network: pages kept on this device say how old they are, presses wait here and are sent later.
+// Without network: pages kept on this device say how old they are, presses wait here and are
+// sent later.
 import { trouble } from "./trouble.js";
 
 let back = false;

@@ -5,11 +5,13 @@ const MOST = 12;
 const WHO = "/account/who/";
 const PATIENCE_MS = 4000;
 const SENT = "photograph-sent";
-const SENSES = /^(\/log\/\d+\/)(?:display|sound)\/$|^(\/rigs\/\d+\/plate\/)photo\/$|^(\/supplies\/\d+\/)plate\/$/;
+const SENSES =
+  /^(\/log\/\d+\/)(?:display|sound)\/$|^(\/rigs\/\d+\/plate\/)photo\/$|^(\/supplies\/\d+\/)plate\/$/;
 const UNSAID = ["csrfmiddlewaretoken", "once", "kept"];
 
 const who = () => document.body.dataset.who ?? "";
-const addressOf = (form, button) => new URL(button?.getAttribute("formaction") ?? form.action, location.href).pathname;
+const addressOf = (form, button) =>
+  new URL(button?.getAttribute("formaction") ?? form.action, location.href).pathname;
 const keyOf = (id) => `/${KEPT}/${id}`;
 
 // Which of a page's forms and buttons would send to an address.
@@ -20,8 +22,12 @@ function asker(path) {
 
 async function isThere() {
   try {
-    const answer = await fetch(WHO, { cache: "no-store", signal: AbortSignal.timeout(PATIENCE_MS) });
-    if (answer.status !== 200 || answer.redirected || !answer.headers.get("X-Request-ID")) return false;
+    const answer = await fetch(WHO, {
+      cache: "no-store",
+      signal: AbortSignal.timeout(PATIENCE_MS),
+    });
+    if (answer.status !== 200 || answer.redirected || !answer.headers.get("X-Request-ID"))
+      return false;
     return (await answer.json()).who === who();
   } catch {
     return false;
@@ -35,7 +41,12 @@ async function keep(path, form) {
   const id = `${Date.now()}`;
   const body = new FormData(form);
   UNSAID.forEach((name) => body.delete(name));
-  const about = { "X-Path": path, "X-Who": who(), "X-At": id, "X-Kind": form.elements.kind?.value ?? "" };
+  const about = {
+    "X-Path": path,
+    "X-Who": who(),
+    "X-At": id,
+    "X-Kind": form.elements.kind?.value ?? "",
+  };
   const made = new Response(body);
   about["Content-Type"] = made.headers.get("Content-Type");
   await kept.put(keyOf(id), new Response(await made.blob(), { headers: about }));
@@ -44,7 +55,9 @@ async function keep(path, form) {
 
 async function all() {
   const kept = await caches.open(KEPT);
-  const found = await Promise.all((await kept.keys()).map(async (key) => ({ key, held: await kept.match(key) })));
+  const found = await Promise.all(
+    (await kept.keys()).map(async (key) => ({ key, held: await kept.match(key) })),
+  );
   return found
     .map(({ key, held }) => ({
       key,
