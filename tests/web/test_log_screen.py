@@ -1,0 +1,388 @@
+"""The log's screens: entries, corrections, photographs kept with them, walks, pairs."""
+
+from __future__ import annotations
+
+import json
+import re
+from typing import Any
+from unittest import mock
+
+from django.contrib.auth.models import User
+from django.core.files.uploadedfile import SimpleUploadedFile
+from django.test import Client
+from django.urls import reverse
+
+from ironmargin.learning.learn import learn
+from ironmargin.learning.log import read_log
+from ironmargin.setup.loads import COOLING_MODES, AirConditioner
+from ironmargin.setup.reading import read_setup
+from ironmargin.starting.known import ROWS
+from tests.shared import document
+from tests.web.screens import Screens
+from web.bench.models import BenchRun
+from web.logbook.demo import LOGGED, entries_for
+from web.logbook.models import LogEntry
+from web.setups import stored
+from web.setups.demo import documents
+from web.setups.models import SavedSetup
+from web.steps.models import Checklist
+
+
+class LogScreen(Screens):
+    number = 1
+
+    def start(self, **more: Any) -> dict[str, Any]:
+        return {
+            "kind": "start",
+            "entry.load": "roof",
+            "entry.peak_a": "40",
+            "entry.instrument": "inrush-clamp",
+            "entry.on": "supply",
+            "units": "si",
+        } | more
+
+    def test_an_entry_is_kept_once_and_judged_as_the_core_does(self) -> None:
+        for _ in range(2):
+            self.post("log-add", self.saved.pk, 302, once="abc", **self.start())
+        row = LogEntry.objects.get()
+        self.assertEqual(row.document["peak_a"], 40.0)
+        text = self.text("log")
+        found = learn(self.setup, read_log({"entries": [row.document]}, self.setup))
+        for judged in found.entries:
+            self.assertIn(judged.sentence.replace("'", "&#x27;"), text)
+        for figure in found.figures:
+            self.assertIn(figure.label, text)
+
+    def test_a_tripped_evening_replays_on_the_bench(self) -> None:
+        tripped = {"kind": "trip", "entry.where": "set", "running": ["roof"], "units": "si"}
+        self.post("log-add", self.saved.pk, 302, **tripped)
+        text = self.text("log")
+        form = text[text.index(reverse("bench-begin", args=[self.saved.pk])) :]
+        posted = re.findall(r'name="(how|on|runs)" value="(\w+)"', form[: form.index("</form>")])
+        self.assertEqual(posted, [("how", "now"), ("on", "roof"), ("runs", "1")])
+        self.post("bench-begin", self.saved.pk, 302, **dict(posted))
+        acts = BenchRun.objects.get().acts
+        self.assertIn(("load", "roof"), [(a["do"], a.get("what")) for a in acts])
+
+    def test_bad_input_is_named_by_its_field_and_nothing_typed_is_lost(self) -> None:
+        text = self.post("log-add", self.saved.pk, 422, **self.start(**{"entry.peak_a": "-4"}))
+        self.assertIn("must be at least 0", text)
+        self.assertIn('value="-4"', text)
+        text = self.post("log-add", self.saved.pk, 422, **self.start(**{"entry.peak_a": "lots"}))
+        self.assertIn("must be a number", text)
+        self.post("log-add", self.saved.pk, 422, **self.start(**{"entry.load": "nobody"}))
+        self.assertEqual(LogEntry.objects.count(), 0)
+
+    def test_every_kind_has_a_form_that_keeps(self) -> None:
+        for kind, fields in (
+            ("run", {"entry.load": "roof", "entry.amps": "13"}),
+            ("supply", {"entry.volts": "121", "entry.amps": "2"}),
+            ("noise", {"entry.dba": "66", "entry.at_m": "3"}),
+            ("fuel", {"entry.litres": "4", "entry.hours": "5", "entry.mean_w": "900"}),
+            ("energy", {"entry.hours": "10", "entry.kwh": "8"}),
+            ("trip", {"entry.where": "set", "running": ["roof"]}),
+        ):
+            self.assertContains(
+                self.client.get(reverse("log", args=[self.saved.pk]), {"kind": kind}),
+                "Save</button>",
+            )
+            self.post("log-add", self.saved.pk, 302, kind=kind, units="si", **fields)
+            self.assertEqual(LogEntry.objects.filter(kind=kind).count(), 1, kind)
+
+    def test_corrections_are_taken_declined_and_told_once(self) -> None:
+        for peak in ("40", "39"):
+            fields = self.start(**{"entry.peak_a": peak})
+            self.post("log-add", self.saved.pk, 302, **fields)
+        setup = read_setup(stored.compose(self.saved))
+        log = read_log({"entries": [x.document for x in LogEntry.objects.all()]}, setup)
+        field = learn(setup, log).figures[0]
+        self.post("log-correct", self.saved.pk, 302, field=[field.field])
+        self.saved.refresh_from_db()
+        corrected = stored.compose(SavedSetup.objects.get(pk=self.saved.pk))
+        learned = corrected["x"]["learned"]
+        self.assertEqual(len(learned["entries"]), 2)
+        self.assertEqual(list(learned["figures"]), [field.field])
+        draws = (corrected["rig"], corrected["supply"])
+        self.assertTrue(all(len(part["x"]["learned"]["rows"]) == ROWS for part in draws))
+        text = self.text("log")
+        self.assertIn("Nothing to correct", text)
+        self.assertIn("Learned from already", text)
+
+    def test_an_open_ground_stops_verdict_and_hook_up_until_a_later_look_clears_it(self) -> None:
+        self.saved = stored.keep(self.saved.owner, stored.judge(document(7) | {"name": "post"}))
+        self.post(
+            "log-add", self.saved.pk, 302, **{"kind": "supply", "entry.tester": "open-ground"}
+        )
+        self.saved.refresh_from_db()
+        self.assertEqual(self.saved.verdict, "fails")
+        self.assertIn("The tester shows an open ground", self.text("setup"))
+        self.assertIn("Do not plug in", self.text("steps"))
+        self.post("log-add", self.saved.pk, 302, **{"kind": "supply", "entry.tester": "correct"})
+        self.saved.refresh_from_db()
+        self.assertNotEqual(self.saved.verdict, "fails")
+        self.assertNotIn("Do not plug in", self.text("steps"))
+
+    def test_a_soft_starter_fitted_later_makes_its_own_before_and_after(self) -> None:
+        bare = document(13)
+        self.saved = stored.keep(self.saved.owner, stored.judge(bare | {"name": "bare"}))
+        for place, peak in (("supply", "34"), ("compressor-wire", "31")):
+            fields = self.start(**{"entry.peak_a": peak, "entry.on": place})
+            self.post("log-add", self.saved.pk, 302, **fields)
+        rig = self.saved.rig
+        rig.document["loads"][0]["start"] = "soft-start"
+        rig.save()
+        self.assertIn("Saved", self.text("log"))
+        for place, peak in (("supply", "22"), ("compressor-wire", "19")):
+            fields = self.start(**{"entry.peak_a": peak, "entry.on": place})
+            self.post("log-add", self.saved.pk, 302, **fields)
+        text = self.text("log-pairs")
+        self.assertIn("34.0 A before, 22.0 A after", text)
+        self.assertIn("31.0 A before, 19.0 A after", text)
+
+    def test_what_to_measure_next_follows_the_instruments_one_has(self) -> None:
+        self.saved = stored.keep(self.saved.owner, stored.judge(document(9) | {"name": "pair"}))
+        self.assertIn("times in 100 as far as is known", self.text("log"))
+        answer = self.client.get(reverse("log", args=[self.saved.pk]), {"haves": "1", "have": "x"})
+        self.assertNotContains(answer, "Read the peak of")
+        self.assertContains(answer, "write down how each start ends")
+
+    def test_an_entry_is_taken_out_and_put_back(self) -> None:
+        self.post("log-add", self.saved.pk, 302, **self.start())
+        row = LogEntry.objects.get()
+        url = reverse("log-drop", args=[self.saved.pk, row.pk])
+        self.client.post(url)
+        self.assertIn("Nothing yet", self.text("log"))
+        self.client.post(url, {"back": "1"})
+        self.assertNotIn("Nothing yet", self.text("log"))
+
+    def test_a_log_file_goes_out_and_comes_in_and_bad_entries_are_named(self) -> None:
+        self.post("log-add", self.saved.pk, 302, **self.start())
+        raw = self.client.get(reverse("log-export", args=[self.saved.pk])).content
+        data = json.loads(raw)
+        self.assertEqual(data["format"], "iron-margin/log")
+        data["entries"].append({"kind": "start", "load": "roof", "peak_a": -3})
+        file = SimpleUploadedFile("l.json", json.dumps(data).encode())
+        answer = self.client.post(reverse("log-take-in", args=[self.saved.pk]), {"file": file})
+        self.assertContains(answer, "Entry 2: highest amps", status_code=422)
+        self.assertEqual(LogEntry.objects.count(), 2)
+        for bad in (b"{", b"[]", b'{"entries": 4}', b'{"entries": [3]}', b"\xff\xfe"):
+            file = SimpleUploadedFile("l.json", bad)
+            answer = self.client.post(reverse("log-take-in", args=[self.saved.pk]), {"file": file})
+            self.assertEqual(answer.status_code, 422, bad)
+
+    def test_a_capture_is_drawn_before_it_is_kept(self) -> None:
+        rows = "\n".join(
+            f"{n / 100};{40 if n < 30 else 14};{90 if n < 30 else 119}" for n in range(90)
+        )
+        url = reverse("log-capture", args=[self.saved.pk])
+        answer = self.client.post(
+            url, {"file": SimpleUploadedFile("c.csv", f"t;i;u\n{rows}".encode())}
+        )
+        self.assertContains(answer, "The capture: 40 A at most")
+        self.assertEqual(LogEntry.objects.count(), 0)
+        trace = re.search(r'name="trace" value="([^"]*)"', answer.content.decode())
+        assert trace is not None
+        fields = self.start(trace=trace[1]) | {"entry.peak_a": "", "entry.instrument": "trace"}
+        self.post("log-add", self.saved.pk, 302, **fields)
+        self.assertEqual(len(LogEntry.objects.get().document["trace"]), 90)
+        answer = self.client.post(url, {"file": SimpleUploadedFile("c.csv", b"t,i\n0,1\n1,nan")})
+        self.assertContains(answer, "line 3, column 2", status_code=422)
+
+    def test_the_demo_logs_have_what_they_promise(self) -> None:
+        for doc in documents():
+            if doc["name"] not in LOGGED:
+                continue
+            setup = read_setup(doc)
+            entries = entries_for(setup)
+            log = read_log({"format": "iron-margin/log", "version": 1, "entries": entries}, setup)
+            self.assertGreaterEqual(len(log.entries), 12, doc["name"])
+            judged = {j.judged for j in learn(setup, log).entries}
+            if any(e["kind"] == "start" for e in entries):
+                self.assertLessEqual({"too-slow", "cancelled"}, judged, doc["name"])
+
+
+class Held(Screens):
+    """What a device may forget: only what an answer of ours says is held."""
+
+    number = 4
+
+    def queued(self, url: str, **fields: str) -> Any:
+        return self.client.post(url, fields, headers={"X-Queued": "1"})
+
+    def test_a_reading_that_is_kept_says_so_and_where_to_go(self) -> None:
+        url = reverse("log-add", args=[self.saved.pk])
+        load = self.setup.rig.loads[0].id
+        fields = {"kind": "run", "once": "a", "units": "si", "entry.load": load}
+        kept = self.queued(url, **fields, **{"entry.amps": "9"})
+        self.assertEqual((kept.status_code, kept["X-Kept"]), (204, "1"))
+        self.assertIn(reverse("log", args=[self.saved.pk]), kept["X-Next"])
+        again = self.queued(url, **fields, **{"entry.amps": "9"})  # sent twice, it counts once
+        self.assertEqual(again["X-Kept"], "1")
+        self.assertEqual(LogEntry.objects.count(), 1)
+        wrong = self.queued(url, **fields, **{"entry.amps": "many"})
+        self.assertEqual(wrong.status_code, 422)
+        self.assertNotIn("X-Kept", wrong)
+
+    def test_a_full_log_holds_nothing_and_keeps_what_was_typed(self) -> None:
+        url = reverse("log-add", args=[self.saved.pk])
+        fields = {"kind": "run", "once": "b", "units": "si", "entry.amps": "9.25"}
+        fields |= {"entry.load": self.setup.rig.loads[0].id}
+        with mock.patch("web.logbook.service.MOST_ENTRIES", 0):
+            full = self.queued(url, **fields)
+        self.assertEqual(full.status_code, 422)
+        self.assertNotIn("X-Kept", full)
+        self.assertContains(full, "This log is full", status_code=422)
+        self.assertContains(full, "9.25", status_code=422)
+
+    def test_a_wrong_figure_costs_none_of_the_others(self) -> None:
+        url = reverse("log-add", args=[self.saved.pk])
+        fields = {"kind": "run", "units": "si", "entry.amps": "9.25", "entry.volts": "high"}
+        said = self.queued(url, **fields, **{"entry.load": self.setup.rig.loads[0].id})
+        for typed in ("9.25", "high"):
+            self.assertContains(said, f'value="{typed}"', status_code=422)
+
+    def test_nobody_s_answer_holds_anything(self) -> None:
+        self.client.logout()
+        gone = self.queued(reverse("log-add", args=[self.saved.pk]), kind="run")
+        self.assertNotIn("X-Kept", gone)
+
+    def test_a_step_is_held_whether_its_gate_passes_or_not(self) -> None:
+        self.client.post(reverse("steps-begin", args=[self.saved.pk]), {"for": "shut-down"})
+        held = Checklist.objects.get()
+        url = reverse("steps-go", args=[held.pk])
+        self.assertEqual(self.queued(url, place="0")["X-Kept"], "1")
+
+    def test_who_is_signed_in_is_told_without_a_name(self) -> None:
+        told = self.client.get(reverse("who")).json()
+        page = self.client.get(reverse("setups"))
+        self.assertContains(page, f'data-who="{told["who"]}"')
+        self.assertNotIn(self.owner.username, told["who"])
+        self.assertTrue(told["token"])
+        other = Client()
+        self.assertEqual(other.get(reverse("who")).json()["who"], "")
+
+
+class Walks(Screens):
+    number = 4
+
+    def go(self, status: int = 302, **fields: str) -> str:
+        return self.post("log-survey-next", self.saved.pk, status, **fields)
+
+    def test_a_survey_step_by_step_becomes_an_entry(self) -> None:
+        self.assertIn("Everything off", self.text("log-survey"))
+        self.assertIn("type the amps", self.go(422))
+        self.assertIn("must be a number", self.go(422, amps="many"))
+        self.assertIn("must be a number", self.go(422, amps="3", volts="1e9"))
+        self.go(amps="0.5", volts="121")
+        self.go(amps="9")
+        self.go(back="1")
+        modes = sum(3 for x in self.setup.rig.loads if isinstance(x, AirConditioner))
+        self.assertGreater(modes, 0)
+        asked = len(self.setup.rig.loads) + modes
+        for number in range(asked):
+            self.assertIn("Switch on only", self.text("log-survey"))
+            self.go(skip="1") if number == asked - 1 else self.go(watts="400")
+        self.assertIn("The survey is complete", self.text("log-survey"))
+        self.go(amps="3")  # past the end nothing is taken
+        self.go(keep="1")
+        steps = LogEntry.objects.get(kind="survey").document["steps"]
+        self.assertEqual(len(steps), asked)
+        self.assertEqual(steps[0], {"on": [], "amps": 0.5, "volts": 121.0})
+        self.assertEqual({s["mode"] for s in steps if "mode" in s}, set(COOLING_MODES))
+        self.assertIn("Everything off", self.text("log-survey"))
+
+    def test_the_power_sheet_is_printed(self) -> None:
+        answer = self.client.get(reverse("log-power", args=[self.saved.pk]))
+        self.assertTrue(answer.content.startswith(b"%PDF"))
+
+    def test_five_learning_starts_are_kept_with_how_many_it_had(self) -> None:
+        load = next(x for x in self.setup.rig.loads if getattr(x, "start", "") == "soft-start")
+        for number, peak in enumerate(("24", "22", "20", "18", "17")):
+            self.assertIn(f"Start {number + 1} of 5", self.text("log-learning"))
+            self.post("log-learning-next", self.saved.pk, 302, load=load.id, peak_a=peak)
+        counts = [x.document["changed"]["learned_starts"] for x in LogEntry.objects.order_by("id")]
+        self.assertEqual(counts, [0, 1, 2, 3, 4])
+        self.assertIn("It has had its 5 starts", self.text("log-learning"))
+        self.assertIn(
+            "type the highest", self.post("log-learning-next", self.saved.pk, 422, load=load.id)
+        )
+        self.post("log-learning-next", self.saved.pk, 404, load="nobody", peak_a="3")
+
+
+class WalkAndFuel(Screens):
+    """The noise walk as a plan, the fuel with what an hour costs."""
+
+    number = 1
+
+    def test_the_walk_is_drawn_where_it_was_read(self) -> None:
+        for metres, dba in ((1, 74.0), (2, 68.0), (4, 62.0), (8, 56.0)):
+            entry = {"kind": "noise", "at_m": metres, "dba": dba, "side": "exhaust"}
+            LogEntry.objects.create(setup=self.saved, kind="noise", document=entry)
+        text = self.text("log")
+        self.assertIn("The noise walk from above", text)
+        plan = text.split("The noise walk from above")[1].split("</svg>")[0]
+        found = re.findall(r'r="([\d.]+)" class="ring"/>.*?>(\d+)<', plan)
+        rings = {int(dba): float(radius) for radius, dba in found}
+        # Six decibels for each doubling (a free field): ten more is 3.2 times as near.
+        self.assertAlmostEqual(rings[60] / rings[70], 10**0.5, delta=0.1)
+        dots = [float(x) for x in re.findall(r'cx="([-\d.]+)" cy="[-\d.]+" r="4"', plan)]
+        self.assertEqual(len(dots), 4)
+        self.assertAlmostEqual(max(dots) / sorted(dots)[0], 8.0, delta=1.5)
+
+    def test_an_hour_of_each_fuel_says_what_it_costs(self) -> None:
+        for hours, litres in ((5, 4.0), (6, 5.4), (4, 3.0)):
+            entry = {"kind": "fuel", "fuel": "gasoline", "litres": litres, "hours": hours,
+                     "mean_w": 250 * hours, "cost": 1.5 * litres}  # fmt: skip
+            LogEntry.objects.create(setup=self.saved, kind="fuel", document=entry)
+        found = learn(self.setup, read_log({"entries": [
+            e.document for e in LogEntry.objects.all()]}, self.setup))  # fmt: skip
+        cost = found.fuel[0].cost_per_h
+        self.assertIn(f'it cost <span class="figure">{cost:.2f}</span> an hour', self.text("log"))
+
+
+class PairsAndRig(Screens):
+    """Before and after on one picture, and the log of a whole rig."""
+
+    def setUp(self) -> None:
+        super().setUp()
+        loads = self.setup.rig.loads
+        self.motor = next(x for x in loads if isinstance(x, AirConditioner))
+        start = {"kind": "start", "load": self.motor.id, "outcome": "starts"}
+        gear = {"start": "hard-start"}
+        for n, more in enumerate(
+            (
+                {"peak_a": 61.0, "changed": gear, "notes": "as it came"},
+                {"peak_a": 19.0, "instrument": "monitor"},
+                {"peak_a": 40.5, "notes": "fitted"},
+                {"peak_a": 0.3, "on": "whole-cord"},
+            )
+        ):
+            entry = start | more | {"at": f"2026-07-0{n + 1}T10:00:00+00:00"}
+            LogEntry.objects.create(setup=self.saved, kind="start", document=entry, at=entry["at"])
+
+    def test_a_pair_is_the_changed_start_and_the_one_that_tells(self) -> None:
+        text = self.text("log-pairs")
+        said = f"{self.motor.name}: 61.0 A before, 40.5 A after, 34 % less."
+        self.assertIn(said, text)
+        self.assertIn("before, read 61.0 A", text)
+        self.assertIn('class="amps over"', text)  # both starts, on one picture
+        heights = [float(y) for y in re.findall(r'class="day-line" d="M44 ([\d.]+)H', text)]
+        self.assertLess(heights[0], heights[1])  # more amps, higher up
+
+    def test_without_a_pair_it_says_what_makes_one(self) -> None:
+        LogEntry.objects.filter(document__peak_a=61.0).delete()
+        self.assertIn("No pair yet", self.text("log-pairs"))
+
+    def test_a_rigs_log_has_each_setups_entries(self) -> None:
+        again = stored.judge(document(5) | {"rules": {"trials": 0}})
+        second = stored.keep(self.owner, again)
+        self.assertEqual(second.rig, self.saved.rig)
+        entry = {"kind": "run", "load": self.motor.id, "amps": 9.0}
+        LogEntry.objects.create(setup=second, kind="run", document=entry)
+        text = self.text("log-rig", self.saved.rig_id)
+        self.assertIn("4 entries", text)
+        self.assertIn("1 entry", text)
+        other = User.objects.create_user("other")
+        self.client.force_login(other)
+        answer = self.client.get(reverse("log-rig", args=[self.saved.rig_id]))
+        self.assertEqual(answer.status_code, 404)
