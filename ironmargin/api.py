@@ -34,7 +34,7 @@ from ironmargin.verdict.result import Result
 EXAMPLE: Document = {
     "format": "iron-margin/setup",
     "version": 1,
-    "name": "a roof unit on a small set",
+    "name": "a roof unit on a small generator",
     "supply": {
         "kind": "generator",
         "continuous_w": 3000,

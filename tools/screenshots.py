@@ -128,7 +128,7 @@ def desk_views(page: Page, base: str, out: Path) -> None:
     page.locator("#caught li").first.wait_for(timeout=ONE_ROUND_MS)
     page.screenshot(path=out / "meter-desk.png")
     page.goto(f"{base}/supplies/")
-    page.get_by_role("link", name="3.1 kW set, propane", exact=True).click()
+    page.get_by_role("link", name="3.1 kW generator, propane", exact=True).click()
     page.get_by_label("Altitude, ft").fill("5250")
     page.get_by_label("Altitude, ft").press("Tab")
     page.locator("svg text", has_text="at 5,250 ft").wait_for()

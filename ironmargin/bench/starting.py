@@ -73,7 +73,9 @@ def start_together(panel: Panel, state: State, idents: tuple[str, ...]) -> Happe
     starved = stores.starves(panel.setup, state, case.setup.conditions.altitude_m, start=True)
     if starved and any(s.row is not None for s in starters):
         state.set_on, state.starved = False, True
-        why = f"The cylinder is at {state.cylinder_c:.0f} °C: the set drops out at this start."
+        why = (
+            f"The cylinder is at {state.cylinder_c:.0f} °C: the generator drops out at this start."
+        )
         events.append(Event(state.t_s, "starved", "set", why))
         return Happened(tuple(events), (), 0.0)
     run = _run(case, state, starters)

@@ -149,7 +149,7 @@ def _supply_fields(setup: Setup) -> list[tuple[str, str, float, str, str]]:
         return [
             (
                 f"supply.units[{n}].starting_w",
-                f"Set {n + 1}: starting power",
+                f"Generator {n + 1}: starting power",
                 u.starting_w,
                 "plate",
                 "W",
@@ -327,7 +327,7 @@ def choices_of(setup: Setup, found: Posterior | None, told: dict[int, StartEntry
         return []
     used = tuple(at for at, entry in told.items() if entry.outcome is not None)
     sure = cuts if after == "cuts-off" else 1.0 - cuts
-    return [Choice("supply.character", "At its limit the set", "not said", after, sure, used)]
+    return [Choice("supply.character", "At its limit the generator", "not said", after, sure, used)]
 
 
 def tester_of(setup: Setup, fresh: dict[int, Entry]) -> list[Choice]:

@@ -392,7 +392,7 @@ def others(setup: Setup, fresh: dict[int, Entry]) -> list[Judged]:
             rate = entry.litres / entry.hours
             says = f"{rate:.2f} l an hour at {entry.mean_w:.0f} W."
             if entry.ended == "starved":
-                says += " The cylinder was too cold to feed the set, not empty."
+                says += " The cylinder was too cold to feed the generator, not empty."
             out.append(Judged(at, "litres_per_h", CORRECTS, says, rate))
         elif isinstance(entry, EnergyEntry):
             out.append(Judged(at, "kwh", AGREES, energy_words(entry), entry.kwh))

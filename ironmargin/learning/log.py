@@ -117,7 +117,7 @@ class StartEntry(Entry):
     peak_a: float | None = _amps("Highest current read")
     lowest_v: float | None = _volts("Lowest volts read")
     lowest_hz: float | None = number(
-        "Hz", "Lowest frequency of a set, heard or read", above=0, most=500, default=None
+        "Hz", "Lowest frequency of a generator, heard or read", above=0, most=500, default=None
     )
     seconds: float | None = number("s", "Until up to speed", above=0, most=120, default=None)
     settled_a: float | None = _amps("Current just after it")
@@ -209,12 +209,12 @@ class NoiseEntry(Entry):
     kind: ClassVar[str] = "noise"
     dba: float = number("dBA", "Level", least=10, most=140)
     at_m: float = number("m", "Distance", above=0, most=1000)
-    side: str = choice("Side of the set", ("exhaust", "beside", "away"), default="beside")
+    side: str = choice("Side of the generator", ("exhaust", "beside", "away"), default="beside")
     eco: bool = flag("In eco", default=False)
     load_w: float = number("W", "Load", least=0, most=1e6, default=0.0)
     inside: bool = flag("Inside the rig", default=False)
     background_dba: float | None = number(
-        "dBA", "Level with the set off", least=0, most=140, default=None
+        "dBA", "Level with the generator off", least=0, most=140, default=None
     )
 
 

@@ -69,7 +69,7 @@ class Lasting(Limit):
         cold = ""
         if end.starves_h is not None:
             at_start = " at a compressor start" if end.starves_at_start else ""
-            cold = f" The cylinder gets too cold to feed the set{at_start}."
+            cold = f" The cylinder gets too cold to feed the generator{at_start}."
         short = f", {share_words(lasts / asked)} of what you asked for" if lasts < asked else ""
         return f"It lasts {lasts:.1f} h of the {asked:g} h wanted{short}.{cold}"
 

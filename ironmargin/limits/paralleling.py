@@ -9,10 +9,11 @@ from ironmargin.limits.sites import Consequence, Place, Quantity, Site
 from ironmargin.setup.supplies import Generator, Parallel
 
 REASONS = {
-    "conventional": "nothing keeps the waves of conventional sets in step; one drives the other",
-    "mixed": "nothing keeps the waves of a conventional and an inverter set in step",
-    "not-made-for-it": "a set that is not made for paralleling does not share the load and can "
-    "burn out",
+    "conventional": "nothing keeps the waves of conventional generators in step; one drives "
+    "the other",
+    "mixed": "nothing keeps the waves of a conventional and an inverter generator in step",
+    "not-made-for-it": "a generator that is not made for paralleling does not share the load and "
+    "can burn out",
 }
 
 
@@ -54,7 +55,7 @@ class Paralleling(Limit):
     quantity = Quantity.RULE
     consequence = Consequence.BURNS
     source = "common practice, no source: the makers' manuals"
-    formula = "inverter sets made for it, or it is not allowed"
+    formula = "inverter generators made for it, or it is not allowed"
     settled = True
 
     def rows(self, view: View) -> Iterator[Row]:
@@ -63,10 +64,10 @@ class Paralleling(Limit):
             yield self.violated(Place(Site.SUPPLY), "Paralleled sets", problem)
 
     def sentence(self, row: Row, told: Telling) -> str:
-        return f"These sets cannot be paralleled: {REASONS[row.problem]}."
+        return f"These generators cannot be paralleled: {REASONS[row.problem]}."
 
     def caution(self, row: Row, told: Telling) -> str:
-        return "Never connect two sets that are not made for paralleling."
+        return "Never connect two generators that are not made for paralleling."
 
     def reading(self, row: Row) -> str:
         return "not allowed"

@@ -129,7 +129,7 @@ def sets(setup: Setup, case: Case) -> Iterator[Change]:
     if paralleled and isinstance(supply, Parallel) and len(units) < MOST_SETS:
         yield Change(
             "second-set",
-            "Add another set like them in parallel",
+            "Add another generator like them in parallel",
             BUY,
             3,
             "sets",
@@ -142,7 +142,7 @@ def sets(setup: Setup, case: Case) -> Iterator[Change]:
     elif paralleled and isinstance(supply, Generator) and supply.output != "120/240":
         yield Change(
             "second-set",
-            "Add a second set like it in parallel",
+            "Add a second generator like it in parallel",
             BUY,
             3,
             "sets",
@@ -156,9 +156,9 @@ def sets(setup: Setup, case: Case) -> Iterator[Change]:
         one = len(units) == 1
         yield Change(
             "set-that-sags",
-            "Use a set of this size that lets the volts sag where this one cuts off"
+            "Use a generator of this size that lets the volts sag where this one cuts off"
             if one
-            else "Use sets of this size that let the volts sag where these cut off",
+            else "Use generators of this size that let the volts sag where these cut off",
             BUY,
             2,
             "sets",

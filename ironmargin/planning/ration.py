@@ -229,7 +229,7 @@ def means_of(setup: Setup, stock: Stock) -> Means:
         fuel = stock.fuel or units[0].fuel
         may = {u for x in units for u in (x.fuel, x.ratings_for, *x.by_fuel)}
         if fuel not in may:
-            rule = f"the set burns {', '.join(sorted(may))}"
+            rule = f"the generator burns {', '.join(sorted(may))}"
             raise SetupError([Fault("fuel", "fuel", f"{rule} (got {fuel})")])
         litres = stock.litres if stock.litres is not None else None
         if stock.kg is not None:
@@ -250,7 +250,7 @@ def means_of(setup: Setup, stock: Stock) -> Means:
             slope += (line.slope + saved / unit.continuous_w) * unit.continuous_w / total
     inverter = supply.battery
     if not units and inverter is None:
-        rule = "a post needs no rationing: ration a set or a battery"
+        rule = "a post needs no rationing: ration a generator or a battery"
         raise SetupError([Fault("supply", "supply", f"{rule} (got {supply.kind})")])
     sun = stock.solar.peak_w * stock.solar.sun_h if stock.solar is not None else 0.0
     if inverter is None:

@@ -48,7 +48,7 @@ def _limits_words(found: Ration) -> list[str]:
     if found.cannot:
         said.append(f"This supply cannot run {listed(found.cannot)} at all.")
     if found.starves_h is not None:
-        said.append(f"The cylinder gets too cold for the set after {found.starves_h:.1f} h.")
+        said.append(f"The cylinder gets too cold for the generator after {found.starves_h:.1f} h.")
     return said
 
 
@@ -143,7 +143,7 @@ def ration_words(found: Ration) -> str:
         f"{h:5.1f} h of {d.wanted_h:4.1f}  {d.watts:6.0f} W  {d.rank:<4} {d.name}"
         for d, h in zip(found.days, found.plan.hours, strict=True)
     ]
-    lines.append(f"The set runs {found.plan.set_h:.1f} h a day.")
+    lines.append(f"The generator runs {found.plan.set_h:.1f} h a day.")
     if found.bulk_h is not None:
         lines.append(f"{found.bulk_h:.1f} h of charging a day keep the battery up.")
     lines.append("An estimate, not an approval.")

@@ -153,7 +153,7 @@ def _inputs(checked: Checked) -> Iterator[_Input]:
     supply = setup.supply
     if supply.carrying:
         yield _Input(
-            "what the set really gives",
+            "what the generator really gives",
             "supply.starting_w",
             "plate",
             SUPPLY_OFF_BY,

@@ -48,7 +48,7 @@ class Stock:
     version: int = number("1", "Version of the format", least=1, most=1, default=1, whole=True)
     name: str = text("What you call it", default="", most=200)
     days: int = number("1", "Days it is to last", least=1, most=LONGEST_DAYS, whole=True)
-    fuel: str | None = choice("Fuel in stock; the set's own if not said", FUELS, default=None)
+    fuel: str | None = choice("Fuel in stock; the generator's own if not said", FUELS, default=None)
     litres: float | None = number("l", "Fuel", least=0, most=1e5, default=None)
     kg: float | None = number("kg", "Propane by weight", least=0, most=1e5, default=None)
     generator_hours: float = number(

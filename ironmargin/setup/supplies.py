@@ -58,8 +58,8 @@ class Noise:
     )
     full_dba: float | None = number(
         "dBA",
-        "Level at the full rating, at the same distance; 6 dB more unless said, 2 on a set of "
-        "constant speed",
+        "Level at the full rating, at the same distance; 6 dB more unless said, 2 on a generator "
+        "of constant speed",
         least=0,
         most=140,
         default=None,
@@ -81,7 +81,7 @@ class Cylinder:
         default=0.85,
     )
     count: int = number(
-        "1", "How many feed the set together", least=1, most=20, default=1, whole=True
+        "1", "How many feed the generator together", least=1, most=20, default=1, whole=True
     )
 
 
@@ -100,7 +100,7 @@ class Generator(Supply):
     output: str = choice(
         "Output: one 120 V leg, two 120 V legs, or 230 V", ("120", "120/240", "230"), default="120"
     )
-    inverter: bool = flag("An inverter set (true) or a conventional one", default=True)
+    inverter: bool = flag("An inverter generator (true) or a conventional one", default=True)
     eco: bool = flag("Eco (idle) mode is on during the start", default=False)
     fuel: str = choice("Fuel it runs on now", FUELS, default="gasoline")
     ratings_for: str = choice("Fuel the two ratings are stated for", FUELS, default="gasoline")
@@ -121,7 +121,7 @@ class Generator(Supply):
     )
     neutral: str | None = choice("Its neutral, as the manual says", NEUTRALS, default=None)
     parallel_ready: bool | None = given(
-        Flag("Made to be paralleled; inverter sets are unless said"), default=None
+        Flag("Made to be paralleled; inverter generators are unless said"), default=None
     )
     limit_headroom: float = number(
         "1",
@@ -202,7 +202,7 @@ class Parallel(Supply):
 
     @property
     def words(self) -> str:
-        return f"pair of {len(self.units)} sets"
+        return f"pair of {len(self.units)} generators"
 
     @property
     def subject(self) -> str:

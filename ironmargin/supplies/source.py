@@ -176,7 +176,7 @@ def generator(supply: Generator, conditions: Conditions) -> Source:
     continuous_a = continuous_w / (conductors * leg_v)
     starting_a = starting_w / (conductors * leg_v)
     breaker_a = supply.leg_limit_a or (None if supply.inverter else continuous_a)
-    breakers = (Breaker("supply", "set's own breaker", breaker_a),) if breaker_a else ()
+    breakers = (Breaker("supply", "generator's own breaker", breaker_a),) if breaker_a else ()
     base = Source(
         "generator",
         leg_v,

@@ -55,7 +55,9 @@ def tonight(checked: Checked, remedy: str = "") -> str:
 def _stores(found: Endurance, begins: float, hours: float) -> list[str]:
     """What runs out before the hours are over, and what to do about it."""
     if found.starves_h is not None and found.starves_h < hours:
-        return [f"the cylinder is too cold to feed the set at {clock(begins + found.starves_h)}"]
+        return [
+            f"the cylinder is too cold to feed the generator at {clock(begins + found.starves_h)}"
+        ]
     if found.fuel_h is not None and found.fuel_h < hours:
         again = len(found.refill_at_h or ()) or 1
         said = f"the fuel is gone at {clock(begins + found.fuel_h)}: refill before then"

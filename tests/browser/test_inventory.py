@@ -173,7 +173,7 @@ class Inventory(BrowserCase):
         page.get_by_role("button", name="Add", exact=True).click()
         expect(page.get_by_label("Draw of Rooftop unit, 13,500 Btu/h")).to_have_value("11.5")
         page.get_by_role("link", name="Supplies").click()
-        page.get_by_label("Start from").select_option(label="inverter set, 2.2 kW class")
+        page.get_by_label("Start from").select_option(label="inverter generator, 2.2 kW class")
         page.get_by_role("button", name="Add the supply").click()
         page.get_by_role("link", name="New setup").click()
         expect(page.locator("#verdict-word")).to_have_text("Fails")
@@ -222,7 +222,7 @@ class Inventory(BrowserCase):
         page.wait_for_url(re.compile(rf"/rigs/{rig.pk}/"))
         page.goto(f"{self.live_server_url}/supplies/?q=on propane")
         page.goto(f"{self.live_server_url}/supplies/")
-        page.get_by_role("link", name="3.1 kW set, propane", exact=True).click()
+        page.get_by_role("link", name="3.1 kW generator, propane", exact=True).click()
         page.wait_for_url(re.compile(r"/supplies/\d+/"))
         page.wait_for_load_state()  # with its scripts: they look again at each change
         page.get_by_label("Altitude, ft").fill("5000")

@@ -180,7 +180,9 @@ class Work(BrowserCase):
     def test_typical_ones_units_and_taking_out(self) -> None:
         page = self.open()
         self.new(page)
-        page.get_by_label("Use a typical one").select_option(label="inverter set, 4.5 kW class")
+        page.get_by_label("Use a typical one").select_option(
+            label="inverter generator, 4.5 kW class"
+        )
         expect(page.get_by_label("Starting power")).to_have_value("4500")
         page.get_by_label("Add a load: what it is, then its size").select_option(
             label="microwave oven, 1,000 W cooking"
@@ -371,7 +373,7 @@ class Work(BrowserCase):
     def test_delete_and_take_back(self) -> None:
         page = self.open()
         page.goto(f"{self.live_server_url}/setups/")
-        name = "Clay wagon, 3.4 kW set at 1,600 m"
+        name = "Clay wagon, 3.4 kW generator at 1,600 m"
         page.get_by_label(f"More for {name}").click()
         page.get_by_role("button", name=f"Delete {name}").click()
         expect(page.get_by_role("link", name=name, exact=True)).to_have_count(0)

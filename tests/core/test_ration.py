@@ -273,7 +273,7 @@ class Stocks(unittest.TestCase):
             self.assertEqual(json.loads(out.getvalue())["format"], "iron-margin/ration")
             with contextlib.redirect_stdout(io.StringIO()) as words:
                 main(args)
-            self.assertIn("The set runs", words.getvalue())
+            self.assertIn("The generator runs", words.getvalue())
 
     def test_litres_are_litres(self) -> None:
         setup = changed(1, house)

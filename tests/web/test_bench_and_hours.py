@@ -239,7 +239,7 @@ class HoursScreen(Screens):
         loud = stored.keep(self.owner, stored.judge(doc))
         self.assertNotIn("Carbon monoxide kills", self.text("hours", loud.pk))
         text = self.text("hours", loud.pk, across=-3, exhaust=0)
-        self.assertIn("Keeps the limit with the set", text)
+        self.assertIn("Keeps the limit with the generator", text)
         self.assertIn("Carbon monoxide kills", text)  # it stands nearer than 20 ft
         link = html.unescape(re.findall(r'href="(\?ear=[^"]+)#noise-title"', text)[0])
         answer = self.client.get(reverse("hours", args=[loud.pk]) + link)

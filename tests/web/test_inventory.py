@@ -163,7 +163,7 @@ class Linked(Base):
         two = stored.keep(self.owner, stored.judge(document(2) | {"name": "Again"}))
         self.assertEqual((one.rig, one.supply), (two.rig, two.supply))
         self.assertEqual(Supply.objects.of(self.owner).count(), 1)
-        self.assertEqual(one.supply.name, "1.8 kW set, gasoline")
+        self.assertEqual(one.supply.name, "1.8 kW generator, gasoline")
 
     def test_figures_changed_in_a_setup_change_its_rig_unless_it_is_a_variant(self) -> None:
         one = stored.keep(self.owner, stored.judge(document(2)))

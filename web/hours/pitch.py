@@ -136,7 +136,7 @@ def sleep_words(setup: Setup, at_rig_dba: float) -> str:
     loudest = max((x.inside_dba or UNIT_DBA for x in units), default=0.0)
     through = at_rig_dba - WALL_DB["shut"]
     whole = added([through, loudest]) if units else through
-    heard = f"the set {through:.0f} dBA through the wall"
+    heard = f"the generator {through:.0f} dBA through the wall"
     if units:
         kind = "measured" if any(x.inside_dba for x in units) else "typical"
         heard += f", an air conditioner {loudest:.0f} ({kind})"

@@ -22,8 +22,8 @@ from web.setups.models import SavedSetup
 
 LOGGED = (
     "Clay wagon, school yard 30 A post",
-    "Clay wagon, 3.4 kW set at 1,600 m",
-    "Alder Creek, 7 kW set, soft starter",
+    "Clay wagon, 3.4 kW generator at 1,600 m",
+    "Alder Creek, 7 kW generator, soft starter",
     "Comet van, 6 A field post, supper",
 )
 LEAST = 12

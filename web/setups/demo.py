@@ -147,7 +147,7 @@ def documents() -> list[Document]:
             conditions={"outdoor_c": 18, "target_hours": 2},
         ),
         _setup(
-            "Alder Creek, 7 kW set, unaided",
+            "Alder Creek, 7 kW generator, unaided",
             SET_7000,
             [{"kind": "inlet", "rating_a": 30}, {"kind": "transfer", "type": "interlock"}],
             alder_creek(False),
@@ -155,7 +155,7 @@ def documents() -> list[Document]:
             conditions={"outdoor_c": 33, "target_hours": 5},
         ),
         _setup(
-            "Alder Creek, 7 kW set, soft starter",
+            "Alder Creek, 7 kW generator, soft starter",
             SET_7000,
             [{"kind": "inlet", "rating_a": 30}, {"kind": "transfer", "type": "interlock"}],
             alder_creek(True),
@@ -163,7 +163,7 @@ def documents() -> list[Document]:
             conditions={"outdoor_c": 33, "target_hours": 5},
         ),
         _setup(
-            "Alder Creek, 7 kW set, heat and medicines",
+            "Alder Creek, 7 kW generator, heat and medicines",
             SET_7000,
             [{"kind": "inlet", "rating_a": 30}, {"kind": "transfer", "type": "interlock"}],
             alder_creek(True),
@@ -171,7 +171,7 @@ def documents() -> list[Document]:
             conditions={"outdoor_c": 5, "target_hours": 8},
         ),
         _setup(
-            "Alder Creek, 7 kW set, water and medicines",
+            "Alder Creek, 7 kW generator, water and medicines",
             SET_7000,
             [{"kind": "inlet", "rating_a": 30}, {"kind": "transfer", "type": "interlock"}],
             alder_creek(True),
@@ -179,7 +179,7 @@ def documents() -> list[Document]:
             conditions={"outdoor_c": 33, "target_hours": 8},
         ),
         _setup(
-            "Clay wagon, 3.4 kW set at 1,600 m",
+            "Clay wagon, 3.4 kW generator at 1,600 m",
             SET_3400,
             [REDUCER, OWN_CORD],
             clay_wagon(False),
@@ -187,7 +187,7 @@ def documents() -> list[Document]:
             conditions=mountain,
         ),
         _setup(
-            "Clay wagon, pair of 2.2 kW sets on propane",
+            "Clay wagon, pair of 2.2 kW generators on propane",
             {"kind": "parallel", "units": [SET_2200, SET_2200], "kit_limit_a": 30},
             [REDUCER, OWN_CORD],
             clay_wagon(False),

@@ -95,7 +95,7 @@ class SupplyForm(Fields):
                 if full
                 else SUPPLY_FIELDS["generator"][:5]
             )
-            yield self.group(Generator, keys, f"supply.units[{at}]", f"Set {at + 1}")
+            yield self.group(Generator, keys, f"supply.units[{at}]", f"Generator {at + 1}")
         if kind == "assist":
             inner = look_up(supply, "input.kind")
             if isinstance(inner, str) and inner in SUPPLY_KINDS:

@@ -36,7 +36,7 @@ OTHERS: dict[str, tuple[str, dict[str, Any]]] = {
     "post-230-10": ("shore post, 10 A, 230 V", {"kind": "shore", "breaker_a": 10} | EURO),
     "post-230-16": ("shore post, 16 A, 230 V", {"kind": "shore", "breaker_a": 16} | EURO),
     "pair-2200": (
-        "two 2.2 kW sets in parallel",
+        "two 2.2 kW generators in parallel",
         {"kind": "parallel", "kit_limit_a": 30, "units": [SET_2200, SET_2200]},
     ),
     "station-1800": ("power station, 1.8 kW, 2 kWh", STATION),

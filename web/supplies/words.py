@@ -32,13 +32,11 @@ def short_name(document: dict[str, Any]) -> str:
         return f"{document['breaker_a']:g} A{volts} post, {LEGS[document.get('legs', 'single')]}"
     if kind == "parallel":
         own = str(document["units"][0].get("fuel", "gasoline")).replace("_", " ")
-        return (
-            f"{len(document['units'])} sets in parallel, "
-            f"{sum(u['continuous_w'] for u in document['units']) / 1000:g} kW, {own}"
-        )
+        watts = sum(u["continuous_w"] for u in document["units"])
+        return f"{len(document['units'])} generators in parallel, {watts / 1000:g} kW, {own}"
     if kind == "generator":
         eco = ", eco on" if document.get("eco") else ""
-        return f"{document['continuous_w'] / 1000:g} kW set, {fuel}{eco}"
+        return f"{document['continuous_w'] / 1000:g} kW generator, {fuel}{eco}"
     if kind == "battery-inverter":
         kind = BUILT.get(document.get("type", ""), "battery inverter")
         return f"{document['continuous_w'] / 1000:g} kW {kind}"
