@@ -15,6 +15,7 @@ from collections.abc import Iterable, Mapping
 
 import numpy as np
 
+from ironmargin.electrics.motor import rested_s
 from ironmargin.electrics.network import Real
 from ironmargin.learning import instruments as seen_with
 from ironmargin.learning.log import StartEntry
@@ -22,6 +23,7 @@ from ironmargin.learning.looking import day_sds, edge_of, needed_of, run, streng
 from ironmargin.learning.seen import Seen, seen_of
 from ironmargin.learning.unknowns import column, prior_of
 from ironmargin.record import record
+from ironmargin.setup.loads import Load, Rotating
 from ironmargin.setup.model import Setup
 from ironmargin.starting.chance import Z_RIG
 from ironmargin.starting.draws import share_below
@@ -33,14 +35,15 @@ LEAST_NARROWED = 0.03
 """Odds that a reading narrows by less are not worth a look [1]."""
 HOPELESS = 0.1
 MINUTES = {"inrush-clamp": 6.0, "trace": 15.0, "starter-report": 2.0, "by-ear": 2.0}
-"""How long a reading of a start takes with each (common practice, no source)."""
+"""How long a reading of a start takes with each, without the rests between starts (common
+practice, no source)."""
 STARTS_HEARD = 4
 """Starts that are tried and listened to in one go."""
 WORDS = {
     "inrush-clamp": "Read the peak of {name}'s start with an inrush clamp around one conductor",
     "trace": "Record a trace of {name}'s start",
     "starter-report": "Read what {name}'s soft starter reports of its start",
-    "by-ear": "Start {name} four times and write down how each start ends",
+    "by-ear": "Start {name} four times{apart} and write down how each start ends",
 }
 
 
@@ -72,6 +75,32 @@ class NextReading:
     def narrows(self) -> float:
         """By how much the odds become narrower [1]."""
         return (self.high - self.low) - (self.known_high - self.known_low)
+
+
+def rest_min(load: Load) -> float:
+    """Rest between two starts of a load [min].
+
+    Args:
+        load: what starts.
+
+    Returns:
+        Minutes until nothing of the pressure is left, none without a compressor [min].
+    """
+    return rested_s(load.metering) / 60.0 if isinstance(load, Rotating) else 0.0
+
+
+def minutes_of(instrument: str, load: Load) -> float:
+    """How long a reading takes: of some starts also the rests between them.
+
+    Args:
+        instrument: one of :data:`MINUTES`.
+        load: what starts.
+
+    Returns:
+        Minutes [min].
+    """
+    rests = STARTS_HEARD - 1 if instrument == "by-ear" else 0
+    return MINUTES[instrument] + rests * rest_min(load)
 
 
 def _left(distance: Real, read: Real, error: float) -> float:
@@ -141,9 +170,11 @@ def _of_start(setup: Setup, seen: Seen, have: Iterable[str]) -> list[NextReading
             volts = math.hypot(seen_with.BENCH[instrument].volts, days["lowest_v"])
             left = min(left, _left(distance, dips, volts))
         known = odds(sd * math.sqrt(max(left, 0.0)))
-        sentence = WORDS[instrument].format(name=load.name)
+        rest = rest_min(load)
+        apart = f", {rest:.0f} minutes apart," if rest else ""
+        sentence = WORDS[instrument].format(name=load.name, apart=apart)
         one = NextReading(
-            load.id, load.name, instrument, MINUTES[instrument], sentence, *now, *known
+            load.id, load.name, instrument, minutes_of(instrument, load), sentence, *now, *known
         )
         if one.narrows >= LEAST_NARROWED and one.high >= HOPELESS:
             found.append(one)

@@ -104,8 +104,8 @@ TRIPPED = (
     ),
     Line(
         "reset",
-        "Breaker: is the handle between on and off? Push it fully off, then on. Do it once.",
-        "A tripped handle can look on.",
+        "Breaker: does it stand between on and off? Push it fully off, then on. Do it once.",
+        "A tripped breaker can look on.",
         needs=("breakers",),
         caution=RESETS,
         given=("loads-off", "rested"),

@@ -8,8 +8,9 @@ from typing import Any
 
 from ironmargin.learning.learn import Figure, Found, learn
 from ironmargin.learning.log import StartEntry, read_log
-from ironmargin.learning.next_reading import NextReading, next_readings
+from ironmargin.learning.next_reading import NextReading, minutes_of, next_readings, rest_min
 from ironmargin.learning.seen import with_changes
+from ironmargin.setup.loads import Motor
 from ironmargin.setup.model import Setup
 from ironmargin.setup.reading import read_setup, write_setup
 from ironmargin.verdict.check import examine
@@ -248,6 +249,17 @@ class Next(unittest.TestCase):
         minutes = [r.minutes for r in found]
         self.assertEqual(minutes, sorted(minutes))
         self.assertEqual(self.of(9, "starter-report"), [])
+
+    def test_four_starts_take_their_rests_too(self) -> None:
+        """Common practice: five minutes with a capillary, fifteen with a valve."""
+        unit = {"id": "u", "name": "Unit", "running_a": 9.5, "lra_a": 52.0}
+        for metering, rest in (("capillary", 5.0), ("valve", 15.0), ("none", 0.0)):
+            load = Motor(**unit, metering=metering)
+            self.assertAlmostEqual(rest_min(load), rest)
+            self.assertAlmostEqual(minutes_of("by-ear", load), 2.0 + 3 * rest)
+            self.assertEqual(minutes_of("inrush-clamp", load), 6.0)
+        (heard,) = self.of(16, "by-ear")
+        self.assertIn("5 minutes apart", heard.sentence)
 
     def test_what_hardly_starts_is_not_tried_for_a_reading(self) -> None:
         self.assertEqual(self.of(2, "by-ear"), [])

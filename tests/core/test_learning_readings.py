@@ -14,6 +14,7 @@ from typing import Any
 from ironmargin.__main__ import main
 from ironmargin.errors import SetupError
 from ironmargin.learning.capture import read_capture
+from ironmargin.learning.figures import choices_of
 from ironmargin.learning.log import ENTRY_KINDS, log_schema, read_log, write_log
 from ironmargin.learning.words import learned_words
 from ironmargin.setup.reading import read_setup, write_setup
@@ -128,10 +129,31 @@ class AsTheyCome(unittest.TestCase):
             self.assertNotIn("supply.source_ohm", [f.field for f in found.figures])
 
     def test_air_says_whether_it_cools(self) -> None:
-        for out_c, word in ((13.0, "agrees"), (17.0, "agrees"), (22.0, "unlikely")):
-            entry = {"kind": "run", "load": "roof", "return_c": 26.0, "outlet_c": out_c}
-            (one,) = told(on_a_post(), entry).entries
+        """Common practice: 20 °F (11 K) and more cools, under 15 °F (8 K) does not."""
+        for colder_k, word, says in (
+            (14.0, "agrees", "it cools"), (11.5, "agrees", "it cools"),
+            (10.5, "agrees", "weak"), (8.5, "agrees", "weak"),
+            (7.5, "unlikely", "does not cool"), (4.0, "unlikely", "does not cool"),
+        ):  # fmt: skip
+            air = {"return_c": 26.0, "outlet_c": 26.0 - colder_k}
+            (one,) = told(on_a_post(), {"kind": "run", "load": "roof"} | air).entries
             self.assertEqual((one.figure, one.judged), ("air", word))
+            self.assertIn(says, one.sentence)
+
+    def test_a_set_s_character_is_put_down_from_85_in_100_sure(self) -> None:
+        class Found:
+            cuts_off: float | None = None
+
+        for cuts, after in (
+            (None, None), (0.84, None), (0.5, None), (0.16, None),
+            (0.86, "cuts-off"), (0.14, "folds-back"),
+        ):  # fmt: skip
+            found = Found()
+            found.cuts_off = cuts
+            put_down = choices_of(on_a_post(), found, {})
+            self.assertEqual([c.after for c in put_down], [after] if after else [], cuts)
+            for choice in put_down:
+                self.assertAlmostEqual(choice.sure, 0.86)
 
     def test_a_soft_starter_that_has_not_learned_is_not_as_expected(self) -> None:
         setup = on_a_post(start="soft-start", soft_start={"peak_a": 38.6})
