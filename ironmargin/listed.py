@@ -42,3 +42,20 @@ def clock(hour: float) -> str:
     """
     minutes = round(hour * 60.0) % 1440
     return f"{minutes // 60:02d}:{minutes % 60:02d}"
+
+
+def clock_after(begins: float, hours: float) -> str:
+    """The clock some hours later; with the day where the same time has passed before.
+
+    Args:
+        begins: on the clock, hours since midnight [h].
+        hours: how long after that [h].
+
+    Returns:
+        As 22:05, 18:17 the next day or 18:17 3 days later.
+    """
+    days = int(hours // 24)
+    if days == 0:
+        return clock(begins + hours)
+    later = "the next day" if days == 1 else f"{days} days later"
+    return f"{clock(begins + hours)} {later}"

@@ -10,6 +10,7 @@ from dataclasses import replace
 
 from ironmargin.enduring.battery import accepted_w, battery_temperature_c, capacity_wh
 from ironmargin.enduring.boiloff import cooled_c, needed_pa, radius_m, wall_w_per_m2k, wetted_m2
+from ironmargin.listed import clock_after
 from ironmargin.setup.supplies import BatteryInverter
 
 LITHIUM = BatteryInverter(
@@ -106,6 +107,15 @@ class Cylinders(unittest.TestCase):
         e_s = (4.0 * 2660.0 + 0.85 * TWENTY_LB * 490.0) / wall
         after = cooled_c(TWENTY_LB, 4.0, 20.0, 30.0, 0.0, e_s)
         self.assertAlmostEqual(after, 30.0 - 10.0 / math.e, delta=0.03)
+
+
+class Clocks(unittest.TestCase):
+    def test_a_time_that_has_passed_once_already_says_its_day(self) -> None:
+        for hours, words in (
+            (0.5, "18:30"), (8.0, "02:00"), (23.9, "17:54"), (24.3, "18:18 the next day"),
+            (47.9, "17:54 the next day"), (72.0, "18:00 3 days later"),
+        ):  # fmt: skip
+            self.assertEqual(clock_after(18.0, hours), words)
 
 
 if __name__ == "__main__":

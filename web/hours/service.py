@@ -12,7 +12,7 @@ from ironmargin.enduring.dc_side import dc_words
 from ironmargin.enduring.endurance import Lasting, lasting
 from ironmargin.enduring.left import by_mode, level_of
 from ironmargin.errors import Fault, SetupError
-from ironmargin.listed import clock
+from ironmargin.listed import clock, clock_after
 from ironmargin.loads import rooms
 from ironmargin.planning.ration import Ration, ration
 from ironmargin.planning.ration_words import ration_sentence
@@ -273,7 +273,7 @@ def words_of(setup: Setup, found: Lasting) -> Answer:
         )
     what = "battery" if e.battery_h == lasts else "fuel on board"
     enough = e.margin is None or e.margin >= 0.0
-    said = f"The {what} lasts until {clock(begins + lasts)}"
+    said = f"The {what} lasts until {clock_after(begins, lasts)}"
     if wanted:
         gap = abs(lasts - wanted)
         said += f", {gap:.1f} h {'longer than' if enough else 'short of'} the {wanted:g} h wanted"
@@ -290,9 +290,7 @@ def back_at(setup: Setup, found: Lasting) -> str:
     refill = found.endurance.refill_h
     if not refill or setup.conditions.target_hours is None:
         return ""
-    hour = setup.site.starts_at_h + setup.conditions.target_hours + refill
-    days = int(hour // 24)
-    return clock(hour) + (f" {days} day{'s' if days > 1 else ''} on" if days else "")
+    return clock_after(setup.site.starts_at_h, setup.conditions.target_hours + refill)
 
 
 def looks_of(setup: Setup, found: Lasting) -> list[tuple[str, str]]:
@@ -302,8 +300,8 @@ def looks_of(setup: Setup, found: Lasting) -> list[tuple[str, str]]:
     for share, words in LOOKS:
         below = np.flatnonzero(np.asarray(level) <= share)
         if len(level) and level[0] > share and len(below):
-            hour = setup.site.starts_at_h + float(below[0]) * STEP_S / 3600.0
-            marks.append((words, clock(hour)))
+            after_h = float(below[0]) * STEP_S / 3600.0
+            marks.append((words, clock_after(setup.site.starts_at_h, after_h)))
     return marks
 
 
@@ -316,7 +314,7 @@ def then_of(setup: Setup, found: Lasting) -> str:
     if runs is None or not others:
         return ""
     other, more = max(others.items(), key=lambda item: item[1])
-    at, end = (clock(setup.site.starts_at_h + h) for h in (runs, runs + more))
+    at, end = (clock_after(setup.site.starts_at_h, h) for h in (runs, runs + more))
     return (
         f"The {other.replace('_', ' ')} on board adds {more:.1f} h: turn the selector before "
         f"{at}, with the loads off, and it runs until {end}."
