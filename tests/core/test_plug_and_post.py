@@ -66,6 +66,22 @@ class APlugFelt(unittest.TestCase):
                 self.assertGreater(found.sure, SURE)
         self.assertLessEqual({"good", "worn", "hot"}, set(CONDITIONS_OF_PARTS))
 
+    def test_what_a_hand_feels_is_so_warm(self) -> None:
+        """Skin is at about 33 °C, plastic is let go of near 55 to 60 (common practice); in the sun
+        of a hot day, 38 °C, a dark plug is 15 K warmer.
+        """
+        for name, surface_c, within, wide in (
+            ("lukewarm", 33.0, 1.5, 6.0), ("warm", 39.0, 2.0, 6.0), ("hot", 48.0, 2.5, 6.0),
+            ("cannot-hold", 60.0, 5.0, 14.0),
+        ):  # fmt: skip
+            settled = tuple(Warmth(minute=m, felt=name) for m in (40.0, 50.0, 60.0))
+            found = felt(PlugEntry(item=0, amps=20, air_c=20, by="hand", readings=settled), 20.0)
+            assert found is not None
+            low, middle, high = found.rise_k
+            self.assertAlmostEqual(middle, surface_c - 20.0, delta=within, msg=name)
+            self.assertAlmostEqual(high - low, wide, delta=0.3 * wide, msg=name)
+            self.assertAlmostEqual(found.settles_c[1], 38.0 + 15.0 + middle, delta=0.5)
+
     def test_above_sixty_degrees_it_says_stop(self) -> None:
         found = felt(warmed(0.02, 24.0, air_c=35.0), 30.0)
         assert found is not None

@@ -202,7 +202,7 @@ class HoursScreen(Screens):
     def test_when_to_look_and_what_the_other_fuel_adds(self) -> None:
         text = one_line(self.text("hours"))
         self.assertRegex(text, r"Look at it at .*\(half left\).* and .*\(a quarter left\)")
-        self.assertIn("Frost on the cylinder", text)
+        self.assertIn("The frost line on", text)
         doc = document(18) | {"rules": {"trials": 0}}
         self.assertIn("tank_l", doc["supply"])
         del doc["supply"]["tank_l"]
