@@ -155,24 +155,24 @@ def inventory(model: type[Any], read: Any) -> Router:
 
     @router.get("/", response={200: Page} | REFUSED, operation_id=f"{model.kind}_list")
     def all_of(request: HttpRequest, cursor: int | None = None) -> Document:
-        """A page of them."""
+        """List them, a page at a time."""
         items, after = page_of(model.objects.of(owner_of(request)), cursor)
         return {"items": [plain(x) for x in items], "next": after}
 
     @router.post("/", response={201: Kept} | REFUSED, operation_id=f"{model.kind}_make")
     def make(request: HttpRequest, body: Named) -> HttpResponse:
-        """Keep a new one."""
+        """Create one."""
         sound = read(body.document)
         return shown(actions.make(model, owner_of(request), body.name, sound), 201)
 
     @router.get("/{pk}", response=Answers, operation_id=f"{model.kind}_get")
     def one(request: HttpRequest, pk: int) -> HttpResponse:
-        """One of them; with If-None-Match nothing where it is the same still."""
+        """Get one; with If-None-Match, 304 if it has not changed."""
         return unless_known(request, own(request, pk))
 
     @router.put("/{pk}", response=Answers, operation_id=f"{model.kind}_put")
     def put(request: HttpRequest, pk: int, body: Named) -> HttpResponse:
-        """Change one; If-Match says of which version."""
+        """Change one; send If-Match with the version you read."""
         item = own(request, pk)
         version = version_of(request, item)
         sound = read(body.document)
@@ -180,7 +180,7 @@ def inventory(model: type[Any], read: Any) -> Router:
 
     @router.delete("/{pk}", response={204: None} | REFUSED, operation_id=f"{model.kind}_delete")
     def delete(request: HttpRequest, pk: int) -> HttpResponse:
-        """Delete one; it can be taken back on the page for thirty days."""
+        """Delete one; the page can restore it for thirty days."""
         item = own(request, pk)
         version_of(request, item)
         actions.delete(item)
@@ -222,7 +222,7 @@ def own_setup(request: HttpRequest, pk: int) -> SavedSetup:
 
 @setups.get("/", response={200: Page} | REFUSED, operation_id="setup_list")
 def setup_list(request: HttpRequest, cursor: int | None = None) -> Document:
-    """A page of setups, each a whole question."""
+    """List setups, a page at a time, each with its rig and supply."""
     mine = SavedSetup.objects.of(owner_of(request)).select_related("rig", "supply")
     items, after = page_of(mine, cursor)
     return {"items": [plain(x, stored.compose(x)) for x in items], "next": after}
@@ -230,7 +230,7 @@ def setup_list(request: HttpRequest, cursor: int | None = None) -> Document:
 
 @setups.post("/", response={201: Kept} | REFUSED, operation_id="setup_make")
 def setup_make(request: HttpRequest, body: Body[Document]) -> HttpResponse:
-    """Keep a whole question; its rig and supply come into the inventory where they are not yet."""
+    """Create a setup; its rig and supply are created where they do not exist yet."""
     owner = owner_of(request)
     demand_change(owner.pk)
     judged = _judged(body)
@@ -247,14 +247,14 @@ def _judged(document: Document) -> stored.Judged:
 
 @setups.get("/{pk}", response=Answers, operation_id="setup_get")
 def setup_get(request: HttpRequest, pk: int) -> HttpResponse:
-    """One setup."""
+    """Get one setup."""
     saved = own_setup(request, pk)
     return unless_known(request, saved, stored.compose(saved))
 
 
 @setups.put("/{pk}", response=Answers, operation_id="setup_put")
 def setup_put(request: HttpRequest, pk: int, body: Body[Document]) -> HttpResponse:
-    """Change a setup, and the rig and supply it stands on where their figures differ."""
+    """Change a setup, and its rig and supply where their figures differ."""
     saved = own_setup(request, pk)
     versions = stored.versions_of(saved) | {"setup": version_of(request, saved)}
     demand_change(saved.owner_id)
@@ -265,7 +265,7 @@ def setup_put(request: HttpRequest, pk: int, body: Body[Document]) -> HttpRespon
 
 @setups.delete("/{pk}", response={204: None} | REFUSED, operation_id="setup_delete")
 def setup_delete(request: HttpRequest, pk: int) -> HttpResponse:
-    """Delete a setup; it can be taken back on the page for thirty days."""
+    """Delete a setup; the page can restore it for thirty days."""
     saved = own_setup(request, pk)
     version_of(request, saved)
     actions.delete(saved)
@@ -274,21 +274,21 @@ def setup_delete(request: HttpRequest, pk: int) -> HttpResponse:
 
 @setups.get("/{pk}/verdict", response={200: Document} | REFUSED, operation_id="setup_verdict")
 def setup_verdict(request: HttpRequest, pk: int) -> Any:
-    """The verdict of a setup as it stands, as the ``check`` command gives it."""
+    """Get the verdict of a saved setup, as the ``check`` command gives it."""
     saved = own_setup(request, pk)
     return _verdict(stored.read(stored.compose(saved)), lambda: stored.judge_saved(saved))
 
 
 @setups.get("/{pk}/log", response={200: list[Entry]} | REFUSED, operation_id="log_list")
 def log_list(request: HttpRequest, pk: int) -> list[Document]:
-    """What was measured on a setup."""
+    """List what was measured on a setup."""
     held = LogEntry.objects.filter(setup=own_setup(request, pk), deleted_at=None)
     return [{"id": e.pk, "document": e.document} for e in held[:MOST_ENTRIES]]
 
 
 @setups.post("/{pk}/log", response={201: Entry} | REFUSED, operation_id="log_add")
 def log_add(request: HttpRequest, pk: int, body: Body[Document], once: str = "") -> Any:
-    """Write an entry down; sent again with the same ``once`` it is kept once."""
+    """Add an entry; sent again with the same ``once`` it is stored once."""
     saved = own_setup(request, pk)
     demand_change(saved.owner_id)
     faults = logbook.faults_of(read_setup(stored.compose(saved)), body)
@@ -302,7 +302,7 @@ def log_add(request: HttpRequest, pk: int, body: Body[Document], once: str = "")
 
 @setups.delete("/{pk}/log/{entry}", response={204: None} | REFUSED, operation_id="log_delete")
 def log_delete(request: HttpRequest, pk: int, entry: int) -> HttpResponse:
-    """Take an entry out."""
+    """Delete an entry."""
     saved = own_setup(request, pk)
     demand_change(saved.owner_id)
     logbook.take_out(get_object_or_404(LogEntry, pk=entry, setup=saved, deleted_at=None))
@@ -314,7 +314,7 @@ api.add_router("/setups", setups)
 
 @api.post("/verdicts", response={200: Document} | REFUSED, tags=["verdict"])
 def verdict(request: HttpRequest, body: Body[Document]) -> Any:
-    """The verdict of a whole question that is not kept."""
+    """Get the verdict of a setup without saving it."""
     return _verdict(stored.read(body), lambda: _judged(body))
 
 
@@ -348,14 +348,14 @@ def task_shown(job: Job, status: int = 200) -> HttpResponse:
 
 @tasks.post("/", response={202: Task} | REFUSED, operation_id="task_ask")
 def task_ask(request: HttpRequest, body: Asked) -> HttpResponse:
-    """Begin a search in the queue; ask how far it is, at least each twenty seconds, until done."""
+    """Start a search in the queue; ask for its progress at least every twenty seconds."""
     sound = write_setup(read_setup(body.document))
     return task_shown(jobs.ask(owner_of(request), body.kind, sound), 202)
 
 
 @tasks.get("/{pk}", response={200: Task} | REFUSED, operation_id="task_get")
 def task_get(request: HttpRequest, pk: int) -> HttpResponse:
-    """How far a search is."""
+    """Get the progress of a search, and its answer once it is done."""
     return task_shown(jobs.look(get_object_or_404(Job, pk=pk, owner=owner_of(request))))
 
 
