@@ -33,8 +33,8 @@ TOKENS = 12
 class Site:
     """A running site; ``folder`` is its own, made and taken away where none is given."""
 
-    def __init__(self, port: int, folder: str | None = None) -> None:
-        self.port, self.given = port, folder
+    def __init__(self, port: int, folder: str | None = None, *, demo: bool = False) -> None:
+        self.port, self.given, self.demo = port, folder, demo
         self.tokens: list[str] = []
         self.asked = 0
 
@@ -43,7 +43,11 @@ class Site:
         self.made = tempfile.TemporaryDirectory(prefix="im-") if self.given is None else None
         self.folder = self.given or (self.made.name if self.made else "")
         env = {k: v for k, v in os.environ.items() if not k.startswith("IRONMARGIN")}
-        env |= {"PORT": str(self.port), "IRONMARGIN_VAR": self.folder, "IRONMARGIN_DEMO": "0"}
+        env |= {
+            "PORT": str(self.port),
+            "IRONMARGIN_VAR": self.folder,
+            "IRONMARGIN_DEMO": str(int(self.demo)),
+        }
         self.process = subprocess.Popen(["./start"], cwd=ROOT, env=env)
         return env
 
