@@ -15,7 +15,8 @@ from hypothesis import HealthCheck, given, settings
 from hypothesis import strategies as st
 
 from ironmargin.__main__ import main
-from ironmargin.bench.clock import UPSTREAM, Bench, run_script
+from ironmargin.bench.clock import Bench, run_script
+from ironmargin.bench.hands import UPSTREAM
 from ironmargin.bench.script import Act, Begin, read_script, script_schema, write_script
 from ironmargin.bench.state import Event, State
 from ironmargin.bench.words import bench_csv, bench_json, bench_words, ended, series
