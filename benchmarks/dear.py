@@ -2,9 +2,10 @@
 
     .venv/bin/python -m benchmarks.dear [TOKENS]
 
-On a site of its own. Prints p50 and p95 of a usual verdict, idle and meanwhile, and how often each
-dear thing was answered: the dearest verdicts by so many tokens; benches wound on by hours; maps;
-drills; prints; photographs of plates.
+On a site of its own. Prints p50 and p95 of a usual verdict, idle and beside each kind of dear work,
+and how often that was answered: the dearest verdicts by so many tokens; benches wound on by hours,
+maps, drills, prints and photographs of plates by two people who do nothing else. And how long each
+of those takes alone and beside the programs.
 """
 
 from __future__ import annotations
@@ -147,6 +148,21 @@ def people(
     return [threading.Thread(target=work) for _ in range(2)]
 
 
+def took(kind: Callable[[Person], Iterable[int]], count: int) -> list[float]:
+    """Milliseconds of some of one person's dear requests, sorted."""
+    asked, found = iter(kind(Person(PORT))), []
+    for _ in range(count):
+        begun = time.perf_counter()
+        status = next(asked)
+        assert status == 200, (kind.__name__, status)
+        found.append((time.perf_counter() - begun) * 1000.0)
+    return sorted(found)
+
+
+COUNTS = {benches: 80, maps: 60, drills: 60, prints: 8, photographs: 8}
+"""Requests of each kind that are timed; photographs are few in five minutes."""
+
+
 def main() -> None:
     tokens = int(sys.argv[1]) if len(sys.argv) > 1 else 8
     with Site(PORT, demo=True) as site:
@@ -167,6 +183,18 @@ def main() -> None:
             for one in busy:
                 one.join()
             print(f"  answered: {dict(answers)}", flush=True)
+            if kind is None:
+                alone = {one: took(one, count) for one, count in COUNTS.items()}
+                over.clear()
+                busy = programs(site, tokens, over, answers)
+                for each in busy:
+                    each.start()
+                for one, count in COUNTS.items():
+                    told(f"{one.__name__}, alone", alone[one])
+                    told(f"{one.__name__}, beside {name}", took(one, count))
+                over.set()
+                for each in busy:
+                    each.join()
 
 
 if __name__ == "__main__":
