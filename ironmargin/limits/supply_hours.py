@@ -38,10 +38,15 @@ class SupplyHours(Limit):
 
     def sentence(self, row: Row, told: Telling) -> str:
         where = row.name.removesuffix(", running")
-        lead = "Too much is on at once" if told.fails else f"The least room is at the {where}"
+        amps, allowed = float(row.value), float(row.allowed)
+        if told.fails:
+            return (
+                f"Too much is on at once: the {where} would have to give {amps:.1f} A and can "
+                f"sustain {allowed:.1f} A.{told.most}"
+            )
         return (
-            f"{lead}: the {where} gives {float(row.value):.1f} A and can sustain "
-            f"{float(row.allowed):.1f} A.{told.most}"
+            f"The least room is at the {where}: it gives {amps:.1f} A and can sustain "
+            f"{allowed:.1f} A.{told.most}"
         )
 
     def subtitle(self, row: Row) -> str:
