@@ -8,6 +8,7 @@ from collections.abc import Iterable
 from dataclasses import replace
 from typing import TypeVar
 
+from ironmargin.listed import listed
 from ironmargin.setup.hookup import LoadManager
 from ironmargin.setup.loads import Load
 from ironmargin.setup.model import Setup
@@ -69,3 +70,23 @@ def spare_a(manager: LoadManager, amps: float) -> float:
         Amps [A].
     """
     return manager.limit_a - amps
+
+
+def manages_words(setup: Setup) -> str:
+    """What a setup's load manager does by itself, for whoever turns loads on beside it.
+
+    Args:
+        setup: supply, path, rig and rules of the question.
+
+    Returns:
+        A sentence; empty without a manager, or where it may shed nothing.
+    """
+    manager = manager_of(setup)
+    names = [x.name for x in shed_order(setup.rig.loads)]
+    if manager is None or not names:
+        return ""
+    order = f"{names[0]} first, then {listed(names[1:])}" if len(names) > 1 else names[0]
+    return (
+        f"Above {manager.limit_a:g} A on a leg the load manager turns off {order} by itself, and "
+        f"keeps it off for at least {manager.restore_s / 60.0:.0f} min."
+    )

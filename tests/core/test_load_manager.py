@@ -11,6 +11,7 @@ from ironmargin.planning.order import sequence_of
 from ironmargin.planning.present import present
 from ironmargin.planning.together import Together
 from ironmargin.setup.changed import leave_off
+from ironmargin.setup.managing import manages_words, shed_order, unmanaged
 from ironmargin.setup.model import Setup
 from ironmargin.setup.reading import read_setup, write_setup
 from ironmargin.verdict.check import examine, surely_fails
@@ -105,6 +106,16 @@ class Sheds(unittest.TestCase):
         # So small a limit never lets the heater come back: its start is that of the unit alone.
         never = examine(asked(11.0, True), quick=True).result
         self.assertEqual((never.verdict, never.iron_margin), (alone.verdict, alone.iron_margin))
+
+    def test_it_says_what_it_does_by_itself(self) -> None:
+        said = manages_words(managed())
+        self.assertIn("Above 24 A on a leg the load manager turns off", said)
+        self.assertIn("for at least 2 min", said)
+        names = [x.name for x in shed_order(managed().rig.loads)]
+        self.assertIn(f"turns off {names[0]} first, then", said)
+        kept = {x.id: "must" for x in managed().rig.loads}
+        self.assertEqual(manages_words(managed(**kept)), "")
+        self.assertEqual(manages_words(unmanaged(managed())), "")
 
     def test_order_and_now_ask_the_same(self) -> None:
         setup = managed(26.0)

@@ -8,6 +8,7 @@ from django.urls import reverse
 
 from ironmargin.planning.now_table import key_of
 from ironmargin.planning.present import present
+from tests.kinds import question
 from tests.web.screens import Screens
 from web.bench.models import BenchRun
 from web.now.models import RigNow
@@ -65,6 +66,17 @@ class NowScreen(Screens):
             self.assertAlmostEqual(state["margin"], now.margin, places=5)
             says = {c.load: c.say for c in now.chips}
             self.assertEqual({k: c["say"] for k, c in state["chips"].items()}, says)
+
+
+class Managed(Screens):
+    def test_now_says_what_the_load_manager_does_by_itself(self) -> None:
+        document = question("shore")
+        document["hookup"] = [{"kind": "load-manager", "limit_a": 20}]
+        for load in document["rig"]["loads"][:1]:
+            load["priority"] = "wait"
+        saved = stored.keep(self.owner, stored.judge(document))
+        page = self.client.get(reverse("now", args=[saved.pk]))
+        self.assertContains(page, "Above 20 A on a leg the load manager turns off")
 
 
 class Strangers(Screens):

@@ -12,6 +12,7 @@ from django.views.decorators.http import require_POST, require_safe
 
 from ironmargin.planning.present import AFTER, MAY, NEVER, ON, present
 from ironmargin.setup.loads import COOLING_MODES
+from ironmargin.setup.managing import manages_words
 from ironmargin.setup.model import Setup
 from ironmargin.setup.reading import write_setup
 from web.accounts.access import account_of
@@ -66,6 +67,7 @@ def page(request: HttpRequest, pk: int) -> HttpResponse:
     saved, setup = sound_setup(request, pk)
     data, _ = shown(stored.compose(saved))
     context = _context(saved, setup, now_of(saved))
+    context["manages"] = manages_words(setup)
     context["tonight"] = data["result"].get("tonight", "") if data else ""
     return render(request, "now/page.html", context)
 
