@@ -171,14 +171,17 @@ def _sizes(answer: dict[str, Any], names: dict[str, str]) -> dict[str, Any]:
 
 
 def _starters(rows: list[dict[str, Any]], names: dict[str, str]) -> list[dict[str, Any]]:
-    """Start gear side by side, a group for each motor."""
+    """Start gear side by side, a group for each motor; of those that do not hold as they are, the
+    first is open.
+    """
     groups: dict[str, list[dict[str, Any]]] = {}
     for r in rows:
         bar = small_bar(r["start_margin"], r["start"])
         drawn = {"bar": bar, "gear": GEAR[r["gear"]], "said": words_of(r["outcome"])}
         groups.setdefault(r["load"], []).append(r | drawn)
+    opens = next((load for load, found in groups.items() if found[0]["start"] != "holds"), None)
     return [
-        {"name": names.get(load, load), "rows": found, "open": found[0]["start"] != "holds"}
+        {"name": names.get(load, load), "rows": found, "open": load == opens}
         for load, found in groups.items()
     ]
 
