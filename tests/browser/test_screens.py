@@ -194,6 +194,8 @@ class Screens(BrowserCase):
                 page.locator("#reading").fill(str(gate["high"]))
             page.get_by_role("button", name=re.compile("Done, next|Finish")).click()
         expect(page.get_by_text("It is noted when the network is back")).to_be_visible()
+        # Each is held before the network is back: else the last would overtake the others.
+        expect(page.locator("#age")).to_contain_text(f"{len(held.steps)} readings or steps kept")
         self.assertEqual(Checklist.objects.get().place, 0)
         page.context.set_offline(False)
         page.evaluate("navigator.serviceWorker.controller.postMessage('send')")
