@@ -189,6 +189,21 @@ test("what waits is sent in order, each with the token of now, and leaves when i
   assert.deepEqual(one.told.at(-1), { waiting: 0, refused: 0, others: 0 });
 });
 
+test("what comes while others still wait stands behind them", async () => {
+  const one = await keeping("ann", "1", "2");
+  const sent = [];
+  one.answers(
+    asWho("ann", async (request) => {
+      sent.push((await request.formData()).get("amps"));
+      return held("/log/7/");
+    }),
+  );
+  await one.post({ amps: "3", csrfmiddlewaretoken: "t1" });
+  for (let turn = 0; turn < 200 && one.line.length; turn += 1) await new Promise(setImmediate);
+  assert.deepEqual(sent, ["1", "2", "3"]);
+  assert.equal(one.line.length, 0);
+});
+
 test("an error stops the sending and nothing is lost or changes its order", async () => {
   const one = await keeping("ann", "1", "2", "3");
   const sent = [];

@@ -148,13 +148,21 @@ async function keep(request) {
   await tell();
 }
 
+// Whether something of whoever is here still waits to be sent: what comes now stands behind it.
+async function waiting() {
+  const who = await known();
+  const all = (await queue.getAll()).map((entry) => entry.metadata ?? {});
+  return all.some((about) => !about.refused && (about.who ?? who) === who);
+}
+
 routing.registerRoute(
   ({ url }) => QUEUED.test(url.pathname),
   async ({ request, url }) => {
     const copy = request.clone();
     let answer = null;
+    const behind = await waiting();
     try {
-      answer = await fetch(await marked(request.clone()));
+      if (!behind) answer = await fetch(await marked(request.clone()));
     } catch {
       // no network: it waits here
     }
@@ -165,6 +173,7 @@ routing.registerRoute(
     }
     if (isRefused(answer)) return answer;
     await keep(copy);
+    if (behind) Promise.resolve(sending).catch(() => {}).then(send).catch(() => {});
     if (request.headers.get("HX-Request")) {
       return new Response(null, { status: 204, headers: { "HX-Trigger": "kept-here" } });
     }
