@@ -1,4 +1,4 @@
-"""Rationing: how many days it lasts: how long the stock lasts, and what to ration first.
+"""Rationing: how long the stock lasts, and what to ration first.
 
 A linear program over one day, the same each day: hours of every load, hours of the set. What the
 ledger of limits does not let run gets no hours, and two loads it does not let run together share

@@ -105,8 +105,8 @@ FIT_SOFT_STARTER = (
     PHOTOGRAPH,
     Line(
         "mount",
-        "Mount the starter where it stays dry, clear of fans and edges, with its wires strain- "
-        "relieved.",
+        "Mount the starter where it stays dry, clear of fans and edges, with its wires "
+        "strain-relieved.",
         "It lives in heat and vibration.",
     ),
     Line(

@@ -309,7 +309,7 @@ OF_A_TRANSFORMER = (
     Line(
         "transformer-through",
         "The neutral passes through this transformer, so do not bond it here.",
-        "The supply already has its bond. A second one carries current.",
+        "The one bond is at the supply. A second one carries current.",
         needs=("transformer",),
         without=("derived",),
         given=("transformer-off",),

@@ -41,8 +41,8 @@ class SoftStart:
         "1", "Starts it has learned from so far", least=0, most=1000, default=5, whole=True
     )
     gear: str | None = choice(
-        "Start gear behind it; a rooftop unit has a start capacitor, another motor a run "
-        "capacitor unless said",
+        "Start gear behind it; unless said an air conditioner under 200 V has a start capacitor, "
+        "any other motor a run capacitor",
         ("run-capacitor", "start-capacitor"),
         default=None,
     )

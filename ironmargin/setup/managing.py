@@ -85,8 +85,9 @@ def manages_words(setup: Setup) -> str:
     names = [x.name for x in shed_order(setup.rig.loads)]
     if manager is None or not names:
         return ""
-    order = f"{names[0]} first, then {listed(names[1:])}" if len(names) > 1 else names[0]
+    many = len(names) > 1
+    order = f"{names[0]} first, then {listed(names[1:])}" if many else names[0]
     return (
         f"Above {manager.limit_a:g} A on a leg the load manager turns off {order} by itself, and "
-        f"keeps it off for at least {manager.restore_s / 60.0:.0f} min."
+        f"keeps {'each' if many else 'it'} off for at least {manager.restore_s / 60.0:.0f} min."
     )

@@ -107,7 +107,7 @@ def _of_gear(case: Case) -> Iterator[str]:
     ):
         yield (
             "Capacitors hold a charge with the power off: isolate, wait, discharge as the unit's "
-            "maker says, before touching."
+            "manufacturer says, before touching."
         )
     if case.feed.transformer is not None:
         yield (

@@ -1,4 +1,4 @@
-"""Rationing: how many days it lasts: the program against every day of a grid, and its books."""
+"""Rationing: the program against every day of a grid, and its books."""
 
 from __future__ import annotations
 

@@ -96,7 +96,7 @@ def invite(request: HttpRequest) -> HttpResponse:
     messages.success(
         request,
         f"An invitation goes to {mail}. Its link works for a week, for an account with that "
-        f"address.",
+        "address.",
     )
     return redirect("members")
 

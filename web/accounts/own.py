@@ -168,7 +168,7 @@ def sessions_end(request: HttpRequest) -> HttpResponse:
         raise Http404
     ended = sessions.end(user, pk, request.session.session_key or "")
     messages.success(
-        request, f"{ended} signed out." if ended else "There was nothing left to revoke."
+        request, f"{ended} signed out." if ended else "No other browser was signed in."
     )
     return redirect("account")
 

@@ -106,7 +106,8 @@ LABELS = {
     "fan_high_a": ("Fan high", ""),
     "start": (
         "Start gear",
-        "Not said: a start capacitor at 120 V, a run capacitor alone from 200 V up.",
+        "What helps it start. An air conditioner not said has a start capacitor at 120 V, "
+        "a run capacitor alone from 200 V up.",
     ),
     "watts": ("Watts", ""),
     "amps": ("Amps", ""),

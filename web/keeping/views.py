@@ -153,5 +153,5 @@ def go_back(request: HttpRequest, kind: str, pk: int, change: int) -> HttpRespon
     except actions.Conflict as conflict:
         messages.error(request, f"Not restored: {conflict}. Look at the newest change first.")
         return redirect("history", kind=kind, pk=pk)
-    messages.success(request, f"“{item.name}” is restored to {entry.at:%H:%M on %d %b}.")
+    messages.success(request, f"“{item.name}” is as it was at {entry.at:%H:%M on %d %b} again.")
     return redirect(KINDS[kind].page, pk=pk)

@@ -144,10 +144,12 @@ def _take_day(request: HttpRequest) -> tuple[str, ...]:
 
 
 def _sizes(answer: dict[str, Any], names: dict[str, str]) -> dict[str, Any]:
-    titles = {r["supply"]: r["name"] for r in answer["rows"]}
+    # All are generators, and the column is narrow: an inverter, a conventional one.
+    titles = {r["supply"]: r["name"].replace(" generator,", ",") for r in answer["rows"]}
     rows = [
         r
         | {
+            "name": titles[r["supply"]],
             "aid_words": AIDS[r["aid"]],
             "first": names.get(r["gives_first"]["where"], r["gives_first"]["where"]),
             "bar": small_bar(r["iron_margin"], r["verdict"]),

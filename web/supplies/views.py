@@ -164,7 +164,7 @@ def use_hours(request: HttpRequest, pk: int) -> HttpResponse:
         return redirect("supply", pk=pk)
     messages.success(
         request,
-        f"Setups here are now checked with {chosen.ohm:.2f} Ω and {chosen.open_v:.0f} V now "
+        f"Setups here are now checked with {chosen.ohm:.2f} Ω and {chosen.open_v:.0f} V "
         f"({chosen.name}).",
     )
     return redirect("supply", pk=pk)
