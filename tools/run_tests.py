@@ -9,6 +9,7 @@ from __future__ import annotations
 import os
 import re
 import shutil
+import signal
 import subprocess
 import sys
 import tempfile
@@ -37,6 +38,7 @@ DJANGO_ENV = {
     "DJANGO_SETTINGS_MODULE": "web.project.settings",
     "DJANGO_ALLOW_ASYNC_UNSAFE": "1",
     "PYTHONWARNINGS": "default",
+    "PYTHONFAULTHANDLER": "1",
 }
 
 
@@ -50,6 +52,12 @@ class Suite:
     begun: float
 
 
+LONGEST_S = 2700
+"""How long a suite may take before it is stopped and where it stands is printed [s]; the slowest
+machine so far took a third of it.
+"""
+LAST_LINES = 60
+"""Lines that are printed of a suite that was stopped."""
 LEAST_COVERED = 14
 """Lines of the least covered that are printed."""
 COVERED = ("core", "walks", "reference", "web")
@@ -120,9 +128,28 @@ def _begin(label: str, command: list[str], env: dict[str, str]) -> Suite:
     return Suite(label, process, words, time.monotonic())
 
 
+def _wait(suite: Suite) -> bool:
+    """Wait for a suite; whether it had to be stopped. ``PYTHONFAULTHANDLER`` makes one that is
+    stopped say where every thread of it stands.
+    """
+    left = suite.begun + LONGEST_S - time.monotonic()
+    try:
+        suite.process.wait(max(left, 1))
+    except subprocess.TimeoutExpired:
+        suite.process.send_signal(signal.SIGABRT)
+        try:
+            suite.process.wait(30)
+        except subprocess.TimeoutExpired:
+            suite.process.kill()
+            suite.process.wait()
+        return True
+    return False
+
+
 def _end(suite: Suite) -> tuple[int, int]:
     """Wait for a suite and print it; returns how many tests passed and failed."""
-    code = suite.process.wait()
+    stopped = _wait(suite)
+    code = suite.process.returncode
     suite.words.seek(0)
     text = suite.words.read()
     ran = sum(int(n) for n in re.findall(r"^Ran (\d+) tests?", text, re.MULTILINE))
@@ -132,7 +159,10 @@ def _end(suite: Suite) -> tuple[int, int]:
     took = time.monotonic() - suite.begun
     if (code and not failed) or ran == 0:
         failed = max(failed, 1)
-    if failed:
+    if stopped:
+        last = "\n".join(text.splitlines()[-LAST_LINES:])
+        print(f"== {suite.label}: stopped after {took:.0f} s, here:\n{last}", flush=True)
+    elif failed:
         _keep_failed(suite.label, text)
         at = text.find("=" * 70)
         print(f"== {suite.label}\n{text[at:] if at >= 0 else text}", flush=True)
@@ -145,7 +175,11 @@ def main() -> int:
     suites = [s for s in (*PLAIN, *DJANGO, DEPLOY) if wanted in ("all", s)]
     if wanted == "coverage":
         suites = list(COVERED)
-    env = os.environ | {"PYTHONPATH": str(ROOT), "PYTHONWARNINGS": "default"}
+    env = os.environ | {
+        "PYTHONPATH": str(ROOT),
+        "PYTHONWARNINGS": "default",
+        "PYTHONFAULTHANDLER": "1",
+    }
     python = [sys.executable]
     folder = tempfile.mkdtemp(prefix="ironmargin-coverage-") if wanted == "coverage" else ""
     if folder:
@@ -157,19 +191,19 @@ def main() -> int:
     begun: list[Suite] = []
     counts: list[tuple[int, int]] = []
     if labels and wanted in (*PLAIN, DEPLOY):
-        begun.append(_begin(wanted, [*python, "-m", "unittest", *labels], env))
+        begun.append(_begin(wanted, [*python, "-m", "unittest", "-v", *labels], env))
     for suite in (s for s in suites if s in PLAIN and not labels):
         for part in HALVES if wanted == suite else ("test*.py",):
             own = env | ({"IRONMARGIN_WALKS": WALKS[suite]} if suite in WALKS else {})
             # They give way to the browser's and the web's, which take longest.
             behind = ["nice", "-n", "5"] if wanted == "all" else []
-            command = [*behind, *python, "-m", "unittest", *_all_of(suite, part)]
+            command = [*behind, *python, "-m", "unittest", "-v", *_all_of(suite, part)]
             begun.append(_begin(suite, command, own))
     if any(s in DJANGO for s in suites):
         try:
             with throwaway(**DJANGO_ENV) as beside:
                 for suite in (s for s in suites if s in DJANGO):
-                    command = [*python, "manage.py", "test", "--noinput", "-t", "."]
+                    command = [*python, "manage.py", "test", "-v", "2", "--noinput", "-t", "."]
                     own = beside | ({"COVERAGE_FILE": env["COVERAGE_FILE"]} if folder else {})
                     own = own | {"IRONMARGIN_SUITE": suite}  # a database each
                     where = labels or [f"tests/{suite}"]
@@ -181,7 +215,9 @@ def main() -> int:
             counts.append((0, 1))
     counts += [_end(suite) for suite in begun]
     if DEPLOY in suites and not labels:  # a whole site: alone, after the others
-        counts.append(_end(_begin(DEPLOY, [*python, "-m", "unittest", *_all_of(DEPLOY)], env)))
+        counts.append(
+            _end(_begin(DEPLOY, [*python, "-m", "unittest", "-v", *_all_of(DEPLOY)], env))
+        )
     missed = _covered(folder) if folder else 0
     shutil.rmtree(folder, ignore_errors=True)
     passed, failed = (sum(c[at] for c in counts) for at in (0, 1))

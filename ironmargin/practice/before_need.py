@@ -5,17 +5,8 @@ All of it common practice, no source, unless a line says otherwise.
 
 from __future__ import annotations
 
-from ironmargin.practice.lines import (
-    ADAPTERS,
-    BACKFEED,
-    MONOXIDE,
-    PANEL,
-    REFUEL,
-    ROOF,
-    TESTER,
-    Asked,
-    Line,
-)
+from ironmargin.practice.lines import ADAPTERS, BACKFEED, PANEL, REFUEL, ROOF, TESTER, Asked, Line
+from ironmargin.verdict.cautions import MONOXIDE
 
 STORM = (
     Line(

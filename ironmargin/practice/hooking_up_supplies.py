@@ -13,12 +13,12 @@ from ironmargin.practice.lines import (
     HEAT_OF_BATTERIES,
     LICENSED,
     LICENSED_GAS,
-    MONOXIDE,
     REFUEL,
     TESTER,
     Asked,
     Line,
 )
+from ironmargin.verdict.cautions import MONOXIDE
 
 TESTER_GATE = Asked(
     "The tester says",

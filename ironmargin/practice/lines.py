@@ -59,10 +59,6 @@ BACKFEED = (
     "Backfeed kills people on the line. Turn the main off before the inlet is live, and use only "
     "an interlock or a transfer switch. Licensed work."
 )
-MONOXIDE = (
-    "Carbon monoxide kills: keep it outside, exhaust pointed away, at least 20 ft (6 m) from any "
-    "opening, with an alarm indoors."
-)
 ADAPTERS = "Brown, loose, bent or warm: take it out of service. Never rely on the breaker."
 LOCKED = "Lock or tag what you turned off. Somebody may turn it back on."
 CAPACITORS = (

@@ -20,6 +20,10 @@ from ironmargin.setup.managing import manager_of
 from ironmargin.setup.supplies import Shore
 from ironmargin.starting.starts import Start
 
+MONOXIDE = (
+    "Carbon monoxide kills: run the generator outside, its exhaust pointed away, at least 20 ft "
+    "(6 m) from any door, window or vent, with a working alarm inside."
+)
 BARE_START_RATIO = 2.5
 """A start direct on line takes at least so many times a small breaker's rating."""
 SMALL_BREAKER_A = 20.0
@@ -54,10 +58,7 @@ def cautions_of(view: View, rows: list[Row]) -> tuple[str, ...]:
 
 def _of_supply(case: Case) -> Iterator[str]:
     if case.setup.supply.engines:
-        yield (
-            "Carbon monoxide kills: generator outside, exhaust away, at least 20 ft (6 m) from any "
-            "opening, alarm fitted."
-        )
+        yield MONOXIDE
     if case.source.eco:
         yield "Eco (idle) mode is on: every start finds the engine at idle."
     if case.source.leg_v > RECEPTACLE_V and case.source.nominal_v == 120:

@@ -11,12 +11,12 @@ from unittest import mock
 
 import numpy as np
 from django.utils import timezone
-from playwright.sync_api import Page, expect
+from playwright.sync_api import JSHandle, Page, expect
 
 from ironmargin.case import prepare
 from ironmargin.enduring.endurance import lasting
 from ironmargin.setup.reading import read_setup
-from tests.browser.test_page import BrowserCase
+from tests.browser.test_page import PATIENCE_MS, BrowserCase
 from tests.shared import document
 from web.logbook import service
 from web.logbook.models import LogEntry
@@ -26,40 +26,16 @@ from web.setups import stored
 from web.setups.models import SavedSetup
 from web.steps.models import Checklist
 
-CONTROLLED = """async () => {
-  await navigator.serviceWorker.ready;
-  if (!navigator.serviceWorker.controller) await new Promise(
-    done => navigator.serviceWorker.addEventListener('controllerchange', done, {once: true}));
-}"""
-ARRIVED = """async (url) => {
-  for (let n = 0; n < 500; n += 1) {
-    if (/>done</.test(await (await fetch(url)).text())) return;
-  }
-}"""
-KEPT = """async () => {
-  const pages = await caches.open('pages'), until = Date.now() + 180_000;
-  while (!await pages.match(location.pathname)) {
-    if (Date.now() > until) throw new Error('this page was not stored');
-    await new Promise(requestAnimationFrame);
-  }
-}"""
-
-TABLE = """async (pk) => {
-  const pages = await caches.open('pages'), until = Date.now() + 180_000;
-  while (!await pages.match(`/now/${pk}/table/`)) {
-    if (Date.now() > until) throw new Error('the table was not stored');
-    await new Promise(requestAnimationFrame);
-  }
-}"""
+CONTROLLED = "navigator.serviceWorker.controller !== null"
+ARRIVED = "async (url) => />done</.test(await (await fetch(url)).text())"
+KEPT = "async (path) => !!await (await caches.open('pages')).match(path ?? location.pathname)"
 CARD = """async (pk) => {
-  const pages = await caches.open('pages'), until = Date.now() + 180_000;
-  for (;;) {
-    if (Date.now() > until) throw new Error('the card was not stored');
-    const card = await pages.match(`/order/${pk}/card-a6.pdf`);
-    if (card) return card.headers.get('Content-Type');
-    await new Promise(requestAnimationFrame);
-  }
+  const card = await (await caches.open('pages')).match(`/order/${pk}/card-a6.pdf`);
+  return card?.headers.get('Content-Type');
 }"""
+"""What is waited for, and never without an end: a worker that does not come fails its test instead
+of holding up the run.
+"""
 
 
 class Screens(BrowserCase):
@@ -70,6 +46,10 @@ class Screens(BrowserCase):
 
     def at(self, page: Page, where: str) -> None:
         page.goto(f"{self.live_server_url}{where}")
+
+    def until(self, page: Page, state: str, about: object = None) -> JSHandle:
+        """Wait for a state of the page; what it is then."""
+        return page.wait_for_function(state, arg=about, timeout=3 * PATIENCE_MS)
 
     def test_a_press_is_seen_on_a_second_phone(self) -> None:
         page = self.open(phone=True)
@@ -87,10 +67,10 @@ class Screens(BrowserCase):
         page = self.open(phone=True)
         saved = self.kept(page, 5)
         self.at(page, f"/now/{saved.pk}/")
-        page.evaluate(CONTROLLED)
+        self.until(page, CONTROLLED)
         page.reload()
-        page.evaluate(KEPT)
-        page.evaluate(TABLE, saved.pk)
+        self.until(page, KEPT)
+        self.until(page, KEPT, f"/now/{saved.pk}/table/")
         page.context.set_offline(True)
         page.reload()
         reads, told = page.locator("#now-reads"), page.locator("#now-told")
@@ -138,7 +118,7 @@ class Screens(BrowserCase):
 
     def test_a_page_that_was_not_kept_says_so_and_names_nobody(self) -> None:
         page = self.open(phone=True, theme="night")
-        page.evaluate(CONTROLLED)
+        self.until(page, CONTROLLED)
         page.context.set_offline(True)
         self.at(page, "/rigs/")
         expect(page.get_by_role("heading", name="No network here")).to_be_visible()
@@ -150,9 +130,9 @@ class Screens(BrowserCase):
         page = self.open(phone=True)
         saved = self.kept(page, 1)
         self.at(page, f"/log/{saved.pk}/")
-        page.evaluate(CONTROLLED)
+        self.until(page, CONTROLLED)
         page.reload()
-        page.evaluate(KEPT)
+        self.until(page, KEPT)
         answers = threading.Event()
 
         def late(*asked: Any) -> Any:
@@ -172,10 +152,11 @@ class Screens(BrowserCase):
         saved = self.kept(page, 6)
         self.at(page, f"/steps/{saved.pk}/")
         page.get_by_role("button", name="Hook up").click()
-        page.evaluate(CONTROLLED)
+        self.until(page, CONTROLLED)
         page.reload()
-        page.evaluate(KEPT)
-        self.assertEqual(page.evaluate(CARD, saved.pk), "application/pdf")
+        self.until(page, KEPT)
+        card = self.until(page, CARD, saved.pk)
+        self.assertEqual(card.json_value(), "application/pdf")
         page.context.set_offline(True)
         page.reload()
         expect(page.get_by_text("1 of ")).to_be_visible()
@@ -199,7 +180,7 @@ class Screens(BrowserCase):
         self.assertEqual(Checklist.objects.get().place, 0)
         page.context.set_offline(False)
         page.evaluate("navigator.serviceWorker.controller.postMessage('send')")
-        page.evaluate(ARRIVED, f"/steps/{saved.pk}/")
+        self.until(page, ARRIVED, f"/steps/{saved.pk}/")
         self.assertEqual(Checklist.objects.get().ended, "done")
 
     def test_the_bench_by_keyboard(self) -> None:

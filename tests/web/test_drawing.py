@@ -14,6 +14,7 @@ from hypothesis import strategies as st
 from tests.shared import checked
 from web.design.drawing import Axis, area, bar, half_thickness, line, nice_ticks
 from web.design.templatetags.figures import place
+from web.running_order.drawing import draw_stairs
 from web.verdicts.drawings.page import draw_legs, draw_plot
 
 
@@ -130,3 +131,25 @@ class Plots(SimpleTestCase):
             for b in legs.blocks:
                 self.assertIn(f"{b.name} {b.amps:.1f} A, {b.provenance}", legs.label)
             self.assertIn(f"neutral {legs.neutral_a:.1f} A", legs.label)
+
+
+class OrderStairs(SimpleTestCase):
+    def steps(self, *amps: float) -> list[dict[str, object]]:
+        return [{"expect_a": a, "state": "holds"} for a in amps]
+
+    def test_words_stay_clear_of_the_limit(self) -> None:
+        stairs = draw_stairs(self.steps(4.0, 23.0, 26.0), 24.0)
+        assert stairs is not None
+        assert stairs.limit_y is not None
+        for stair in stairs.steps:
+            base = stair.y + stair.words_dy
+            crossed = base - 11 < stairs.limit_y < base
+            self.assertFalse(crossed, f"{stair.amps} A")
+        self.assertGreater(stairs.steps[1].words_dy, 0.0)  # just under the line: inside the stair
+
+    def test_a_narrow_stair_leaves_its_unit_out(self) -> None:
+        for steps, unit in ((self.steps(1, 2), " A"), (self.steps(*range(12)), "")):
+            stairs = draw_stairs(steps, 24.0)
+            assert stairs is not None
+            self.assertEqual({s.unit for s in stairs.steps}, {unit})
+        self.assertIsNone(draw_stairs([], 24.0))

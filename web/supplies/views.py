@@ -17,6 +17,7 @@ from ironmargin.setup.model import Conditions
 from ironmargin.setup.parts import read_supply
 from ironmargin.setup.reading import LARGEST_FILE_BYTES
 from ironmargin.setup.records import write_record
+from ironmargin.verdict.cautions import MONOXIDE
 from web.accounts.access import account_of
 from web.accounts.limits import limited, person_of
 from web.design.context import UNITS, cookie_of
@@ -113,6 +114,7 @@ def _context(
         "has_plate": document.get("kind") in PLACES,
         "hot": f"{hot:.0f}",
         "high": f"{high:.0f}",
+        "monoxide": MONOXIDE,
         "lifts": [
             w
             for u in units_of
