@@ -18,6 +18,8 @@ setup(
             for module in (
                 "starting.circuit",
                 "starting.motors",
+                "starting.beside",
+                "starting.supply",
                 "starting.engine",
                 "starting.lines",
                 "starting.edge",

@@ -43,7 +43,13 @@ def checked(number: int) -> Checked:
     return check_fully(load_setup(path_of(number)))
 
 
-PARTS = {"starting.engine": ("starting.circuit", "starting.motors")}
+PARTS = {
+    "starting.engine": (
+        "starting.circuit", "starting.motors", "starting.supply", "starting.beside",
+    ),
+    "starting.beside": ("starting.circuit", "starting.motors"),
+    "starting.supply": ("starting.circuit",),
+}  # fmt: skip
 """Compiled modules, and those whose parts they call where Python does not see them."""
 
 

@@ -19,6 +19,8 @@ SOURCES = tuple(
     CORE / f"{part}.py"
     for part in (
         "starting/engine",
+        "starting/supply",
+        "starting/beside",
         "starting/circuit",
         "starting/motors",
         "starting/lines",

@@ -58,7 +58,7 @@ MUTANTS = (
            "min(max(seconds, 0.5), 10.0)", "min(max(seconds, 0.1), 10.0)"),
     Mutant("the window of a coincidence from above", "starting/starts.py",
            "min(max(seconds, 0.5), 10.0)", "min(max(seconds, 0.5), 99.0)"),
-    Mutant("a regulator forces the field", "starting/engine.py",
+    Mutant("a regulator forces the field", "starting/supply.py",
            "        if self.forced:", "        if self.forced and h < 0.0:"),
     Mutant("draws are spread wider than what was found", "learning/particles.py",
            "spread = WIDER**2 * spread", "spread = 0.5 * spread"),

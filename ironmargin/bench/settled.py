@@ -8,10 +8,11 @@ from typing import assert_never
 
 from ironmargin.case import Case
 from ironmargin.limits import now as ledger
+from ironmargin.limits.asking import settled_rows
 from ironmargin.limits.breakers import breaker_curve
 from ironmargin.limits.contact import ContactHeat
 from ironmargin.limits.guard import GuardAmps, GuardVolts
-from ironmargin.limits.ledger import Row, Telling, View, settled_rows
+from ironmargin.limits.ledger import Row, Telling, View
 from ironmargin.limits.part_hours import PartHours, part_amps
 from ironmargin.limits.sites import Consequence
 from ironmargin.protection.breaker import Curve

@@ -7,7 +7,7 @@ from __future__ import annotations
 import math
 
 from ironmargin.case import Case
-from ironmargin.limits.ledger import settled_rows
+from ironmargin.limits.asking import settled_rows
 from ironmargin.limits.now import now_of
 from ironmargin.limits.sites import Site
 from ironmargin.path.trace import INPUT, PathPart

@@ -7,17 +7,14 @@ or closer than the thin line, it is **thin**. Limits that burn something or viol
 where nothing opens.
 
 Each module of this package holds one limit (or one family of it) and registers it; adding a limit
-is adding a module. :func:`rows_of` asks them all.
+is adding a module. :mod:`ironmargin.limits.asking` asks them all.
 """
 
 from __future__ import annotations
 
-import importlib
-import pkgutil
 from abc import ABC, abstractmethod
-from collections.abc import Iterable, Iterator
+from collections.abc import Iterator
 from dataclasses import field
-from functools import cache
 from typing import ClassVar, TypeAlias
 
 import numpy as np
@@ -25,7 +22,7 @@ import numpy as np
 from ironmargin.case import Case
 from ironmargin.electrics.network import Figure
 from ironmargin.enduring.endurance import Endurance
-from ironmargin.limits.now import Now, smallest
+from ironmargin.limits.now import Now
 from ironmargin.limits.sites import Consequence, Place, Quantity
 from ironmargin.loads.demand import Demand
 from ironmargin.path.trace import GuardPoint, PathPart
@@ -393,88 +390,3 @@ def limit(cls: type[Limit]) -> type[Limit]:
     """
     LIMITS[cls.key] = cls()
     return cls
-
-
-@cache
-def _load() -> None:
-    """Import every module of this package, so that each registers its limit."""
-    import ironmargin.limits as package
-
-    for module in sorted(m.name for m in pkgutil.iter_modules(package.__path__)):
-        importlib.import_module(f"{package.__name__}.{module}")
-
-
-def all_limits() -> tuple[Limit, ...]:
-    """Every limit there is.
-
-    Returns:
-        In the order of their modules' names.
-    """
-    _load()
-    return tuple(LIMITS.values())
-
-
-def rows_of(view: View) -> list[Row]:
-    """Every limit at every place of a check, in no particular order.
-
-    Args:
-        view: what a check has seen.
-
-    Returns:
-        One row for each limit at each place.
-    """
-    return [row for one in all_limits() for row in one.rows(view)]
-
-
-def settled_rows(now: Now) -> list[Row]:
-    """Every limit that is read off a settled state, of one set of loads or of many.
-
-    Args:
-        now: a settled state, of one set of loads or of many.
-
-    Returns:
-        One row for each limit at each place.
-    """
-    view = View(now)
-    return [row for one in all_limits() if one.settled for row in one.rows(view)]
-
-
-def settled_margin(now: Now) -> Figure:
-    """The smallest settled margin [1]; −1 where nothing settles or a load drops out.
-
-    Args:
-        now: a settled state, of one set of loads or of many.
-
-    Returns:
-        Margin, one a set of loads [1].
-    """
-    least = smallest([row.margin for row in settled_rows(now) if row.limit.in_margin] or [1.0])
-    found: Figure = np.where(now.settles, least, VIOLATED)
-    return found
-
-
-def by_criterion(rows: Iterable[Row], criterion: str) -> list[Row]:
-    """The rows that count under a trip criterion.
-
-    Args:
-        rows: limits at their places.
-        criterion: ``peak`` or ``time-current``.
-
-    Returns:
-        Those that count.
-    """
-    return [row for row in rows if row.criterion in ("", criterion)]
-
-
-def breaks_a_rule_alone(rows: Iterable[Row], thin_below: float) -> bool:
-    """Whether all that fails is a rule: everything starts and runs.
-
-    Args:
-        rows: limits at their places.
-        thin_below: margin under which a limit is thin [1].
-
-    Returns:
-        Whether only rules fail.
-    """
-    broken = [row for row in rows if row.verdict(thin_below) == FAILS]
-    return bool(broken) and all(row.limit.rule_alone for row in broken)

@@ -22,9 +22,9 @@ from ironmargin.loads.demand import TRANSFORMER
 from ironmargin.per_cent import PLACES
 from ironmargin.planning.day_model import Model, Plan
 from ironmargin.planning.planner import RANK, SLOT_H, Placed, Planner
+from ironmargin.planning.settling import Masks
 from ironmargin.planning.solver import shrink
 from ironmargin.planning.tasks import SLOT_MIN, SLOTS, Task, Tasks, clock, slots_long
-from ironmargin.planning.together import Masks
 from ironmargin.record import record
 from ironmargin.setup.model import Setup
 

@@ -6,7 +6,8 @@ from collections.abc import Callable
 
 import numpy as np
 
-from ironmargin.limits.ledger import FAILS, settled_margin
+from ironmargin.limits.asking import settled_margin
+from ironmargin.limits.ledger import FAILS
 from ironmargin.limits.now import now_of_sets
 from ironmargin.planning.change import COSTS, Change
 from ironmargin.planning.remedy import Remedy, cords_blamed, worth_trying

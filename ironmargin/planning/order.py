@@ -16,12 +16,13 @@ import numpy as np
 from ironmargin.case import prepare
 from ironmargin.document import Document
 from ironmargin.electrics.motor import rested_s
-from ironmargin.limits.ledger import settled_margin
+from ironmargin.limits.asking import settled_margin
 from ironmargin.limits.now import largest, now_of, smallest
 from ironmargin.loads.demand import TRANSFORMER
 from ironmargin.per_cent import PLACES
 from ironmargin.planning.sets import RunSet, interlocks, maximal_sets, trades
-from ironmargin.planning.together import PASSES_BY_AIR, Masks, Together
+from ironmargin.planning.settling import PASSES_BY_AIR, Masks
+from ironmargin.planning.together import Together
 from ironmargin.record import record
 from ironmargin.setup.changed import released
 from ironmargin.setup.loads import AirConditioner, Load, Rotating

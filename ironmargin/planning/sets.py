@@ -8,7 +8,8 @@ from typing import NamedTuple
 import numpy as np
 
 from ironmargin.loads.demand import L1, L1L2, L2
-from ironmargin.planning.together import EXACT_LOADS, Masks, Together
+from ironmargin.planning.settling import Masks
+from ironmargin.planning.together import EXACT_LOADS, Together
 
 MOST_FRONTIER = 200_000
 """Partial sets kept at once; more, and the list is cut and not proven complete."""

@@ -9,7 +9,8 @@ from typing import TYPE_CHECKING
 
 import numpy as np
 
-from ironmargin.planning.together import Masks, Together
+from ironmargin.planning.settling import Masks
+from ironmargin.planning.together import Together
 
 if TYPE_CHECKING:
     from ortools.sat.python.cp_model import CpSolver

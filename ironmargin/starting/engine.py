@@ -18,54 +18,45 @@ from __future__ import annotations
 from typing import TYPE_CHECKING
 
 import numpy as np
-from cython.cimports.libc.math import exp  # type: ignore[import-untyped]
 from numpy.typing import NDArray
 
 from ironmargin.electrics.network import Real
+from ironmargin.starting.beside import Branches, Loads
 from ironmargin.starting.circuit import Network
+from ironmargin.starting.codes import (
+    BREAKER,
+    LETS_GO,
+    NEVER,
+    NOTHING,
+    OUTCOMES,
+    PASSES,
+    STALLS,
+    STARTS,
+    TRIPS,
+    UNDECIDED,
+    UNSOLVED,
+    VOLTS_STAY_LOW,
+)
 from ironmargin.starting.motors import Motors
+from ironmargin.starting.supply import Guard, Supply
 
 if TYPE_CHECKING:
-    from ironmargin.starting.model import Beside, BranchWatch, GuardWatch, Limits, Model
+    from ironmargin.starting.model import Model
 
-NEVER = float("inf")
-UNDECIDED = 0
-STARTS = 1
-STALLS = 2
-TRIPS = 3
-VOLTS_STAY_LOW = 4
-LETS_GO = 5
-UNSOLVED = 6
-PASSES = STARTS
-NOTHING, LOCKOUT, UNDERVOLT_LOCKOUT, CUT_OFF, GUARD_LOW, GUARD_OVER = 0, 1, 2, 3, 4, 5
-BREAKER, BRANCH = 100, 200
-"""What opened first: one of these, or these plus the number of the breaker or branch."""
-OUTCOMES = {1: "starts", 2: "stalls", 3: "trips", 4: "volts-stay-low", 5: "lets-go", 6: "unsolved"}
+__all__ = ["OUTCOMES", "PASSES", "Engine", "Factors"]
 
-# When a start is decided
-# a rotor still standing now is held by its own overload (common practice: 5 to 10 s)
 HORIZON_S = 8.0
+"""A rotor still standing now is held by its own overload (common practice: 5 to 10 s)."""
 RECOVERED = 0.85  # share of nominal at which volts count as back (just under C84.1 range B; memory)
 PATIENCE_S = 2.0  # for volts and loads to come back once the rotor is up (common practice)
 STANDSTILL_S = 0.4
-# speed change [1/s] under which steps are twice, and standing still four times, as long
 CALM = 0.25
+"""Speed change under which steps are longer [1/s]."""
+CALM_STEPS, STILL_STEPS = 2.0, 4.0
+"""Half cycles in a step while nothing changes fast, and while a rotor stands."""
 SETTLE_S = 0.25  # a picture goes on so long after the start
-# Supplies
-CARRY_S = 0.3  # flywheel and bus carry so many seconds of the engine's power (common practice)
-SHORT_S = 1.0  # how long electronics hold their short-time current (common practice)
-ECO_FRACTION = 0.5
-ECO_TAU_S = 1.5
-FIELD_CEILING = 1.6
-FIELD_TAU_S = 0.3  # a regulator forces the field in about 0.3 s, to about 1.6 times (memory)
-UNDERVOLT = 0.6
-GUARD_FILTER_S = 1.0  # a guard looks at low volts so long before it opens (memory)
-GUARD_OVERLOAD_S = 5.0  # and at amps over its limit so long, so that a start passes (memory)
 FIRST_PASSES = 12
-# Loads
-BACK_S = (
-    0.25  # a load that dropped out counts as back once it has stayed on so long (common practice)
-)
+ABSURD_V = 1e6  # volts that no network has: it was not solved
 
 
 class Factors:
@@ -90,292 +81,6 @@ class Factors:
     ) -> None:
         self.strength, self.path, self.lift = strength, path, lift
         self.latch, self.short = latch, short
-
-
-class Loads:
-    """What runs beside the start, motors excepted: fixed impedances, constant power that may drop
-    out, and inrushes.
-
-    Constant power follows the volts by half a step's difference at a time (its capacitors smooth
-    it), drops out below one share of nominal volts and comes back by itself above another. On a
-    supply at its limit one may come and go at every step: it is away until it has stayed on.
-    """
-
-    def __init__(self, loads: Beside) -> None:
-        self.fixed, self.place, self.rated, self.nominal_v = (
-            loads.fixed_y,
-            loads.place,
-            loads.power_y,
-            loads.nominal_v,
-        )
-        self.dropout, self.pickup = loads.dropout, loads.pickup
-        self.rush_place, self.rush, self.rush_tau_s = (
-            loads.rush_place,
-            loads.rush_y,
-            loads.rush_tau_s,
-        )
-        self.now = np.zeros(len(loads.place), dtype=complex)
-        self.live, self.away, self.blinked = (
-            np.zeros(len(loads.place), dtype=np.intc) for _ in range(3)
-        )
-        self.gone_s = np.zeros(len(loads.place))
-        self.rushing_s = 4.0 * max(loads.rush_tau_s, default=0.0)
-        self.rush_branch, self.rush_a = loads.rush_branch, np.zeros(len(loads.rush_tau_s))
-
-    def begin(self) -> None:
-        self.off = 0
-        for at in range(self.place.shape[0]):
-            self.live[at] = 1
-            self.away[at] = self.blinked[at] = 0
-            self.gone_s[at] = -BACK_S
-            self.now[at] = self.rated[at]
-
-    def admittance(self, network: Network, t_s: float) -> None:
-        """Put what hangs on each place of the network at its volts there [S].
-
-        Args:
-            network: that is fed.
-            t_s: since the start began [s].
-        """
-        for at in range(3):
-            network.y[at] = self.fixed[at]
-        self.off = 0
-        for at in range(self.place.shape[0]):
-            share = network.volts[self.place[at]] / self.nominal_v[at]
-            if self.live[at] and share < self.dropout[at]:
-                self.live[at] = 0
-                self.blinked[at] = 1
-            elif not self.live[at] and share >= self.pickup[at]:
-                self.live[at] = 1
-            if not self.live[at]:
-                self.gone_s[at] = t_s
-            self.away[at] = t_s - self.gone_s[at] < BACK_S
-            self.off += self.away[at]
-            target = (
-                self.live[at]
-                * self.rated[at]
-                / max(share * share, self.dropout[at] * self.dropout[at])
-            )
-            self.now[at] = self.now[at] + 0.5 * (target - self.now[at])
-            network.y[self.place[at]] = network.y[self.place[at]] + self.now[at]
-        for at in range(self.rush_place.shape[0]):
-            rush = self.rush[at] * exp(-t_s / self.rush_tau_s[at])
-            self.rush_a[at] = network.magnitude(rush) * network.volts[self.rush_place[at]]
-            network.y[self.rush_place[at]] = network.y[self.rush_place[at]] + rush
-
-
-class Supply:
-    """What the supply can give in time, and what opens: two limits, latches, breakers, a guard.
-
-    The electronics hold a short-time current for the first second at their limit, then their
-    lasting one; the engine's power is another limit, which flywheel and bus carry over for a few
-    tenths of a second. A regulator forces the field of a conventional alternator. Overload latch:
-    ``Σ((I/I_cont)² − 1)·dt > k``.
-    """
-
-    def __init__(self, supply: Limits) -> None:
-        self.limit_a, self.crest_a, self.limit_w = supply.limit_a, supply.crest_a, supply.limit_w
-        self.continuous_a, self.offset_a, self.latch_k_s = (
-            supply.continuous_a,
-            supply.offset_a,
-            supply.latch_k_s,
-        )
-        self.undervolt_s, self.leg_v, self.also_a, self.cut_off_s = (
-            supply.undervolt_s,
-            supply.leg_v,
-            supply.also_a,
-            supply.cut_off_s,
-        )
-        self.turns, self.eco, self.forced = supply.turns, supply.eco, supply.forced
-        self.leg, self.scaled, self.rating_a, self.tau_s = (
-            supply.breaker_leg,
-            supply.scaled,
-            supply.rating_a,
-            supply.tau_s,
-        )
-        self.trip_heat, self.magnetic, self.warm = (supply.trip_heat, supply.magnetic, supply.warm)
-        self.heat, self.settles = np.zeros(len(supply.warm)), np.zeros(len(supply.warm))
-        self.settles_in_s = 0.0
-
-    def step(self, h: float) -> None:
-        """How far each breaker's heat goes to its end in a step: few lengths of step come.
-
-        Args:
-            h: length of the step [s].
-        """
-        self.settles_in_s = h
-        for at in range(self.leg.shape[0]):
-            self.settles[at] = 1.0 - exp(-h / self.tau_s[at])
-
-    def begin(self, strength: float, latch: float, short: float) -> None:
-        self.strength, self.latch, self.short, self.field = strength, latch, short, 1.0
-        self.carried_j = CARRY_S * self.limit_w * strength
-        self.short_left_s = SHORT_S
-        self.overload = self.under_s = self.at_limit_s = 0.0
-        self.opened_by = NOTHING
-        for at in range(self.leg.shape[0]):
-            self.heat[at] = self.warm[at]
-
-    def most_a(self, t_s: float) -> float:
-        """Amps the electronics hold now, seen at the panel [A].
-
-        Args:
-            t_s: since the start began [s].
-
-        Returns:
-            Amps [A].
-        """
-        most = self.limit_a * self.strength
-        if self.eco:
-            most *= 1.0 - ECO_FRACTION * exp(-t_s / ECO_TAU_S)
-        if self.short_left_s > 0.0:
-            most *= self.short
-        return float(max(most - self.crest_a, 0.05 * most) / self.turns)
-
-    def most_w(self) -> float:
-        """Watts the engine gives now; more than its power while the flywheel carries [W].
-
-        Returns:
-            Watts [W].
-        """
-        return NEVER if self.carried_j > 0.0 else self.limit_w * self.strength
-
-    def update(self, h: float, a1: float, a2: float, weakest: float, watts: float) -> bool:
-        """Pass a step of these amps [A], volts [V] and watts [W]; True if something opened in it,
-        ``opened_by`` saying what.
-
-        Args:
-            h: length of the step [s].
-            a1: of the first conductor [A].
-            a2: of the second [A].
-            weakest: volts of the weaker leg [V].
-            watts: of all that is fed [W].
-
-        Returns:
-            Whether something opened.
-        """
-        most = max(a1, a2)
-        if self.limit_w < NEVER:
-            self.carried_j = min(
-                self.carried_j + (self.limit_w * self.strength - watts) * h,
-                CARRY_S * self.limit_w * self.strength,
-            )
-        if most > (self.limit_a * self.strength - self.crest_a) * 0.999:
-            self.short_left_s -= h
-            self.at_limit_s += h
-            if self.at_limit_s > self.cut_off_s * self.latch and not self.opened_by:
-                self.opened_by = CUT_OFF
-        else:
-            self.at_limit_s = 0.0
-        if self.forced:
-            carried = FIELD_CEILING if weakest < 0.98 * self.leg_v else 1.0
-            self.field += (carried - self.field) * (1.0 - exp(-h / FIELD_TAU_S))
-        if self.latch_k_s < NEVER:
-            carried = max(most - self.offset_a, 0.0) / (self.continuous_a * self.strength)
-            self.overload = max(self.overload + (carried * carried - 1.0) * h, 0.0)
-            self.under_s = self.under_s + h if weakest < UNDERVOLT * self.leg_v else 0.0
-            if self.overload > self.latch_k_s * self.latch and not self.opened_by:
-                self.opened_by = LOCKOUT
-            if self.under_s > self.undervolt_s * self.latch and not self.opened_by:
-                self.opened_by = UNDERVOLT_LOCKOUT
-        if h != self.settles_in_s:
-            self.step(h)
-        for at in range(self.leg.shape[0]):
-            amps = (a1 if self.leg[at] == 0 else a2) + self.also_a
-            carried = amps / (self.rating_a[at] * (self.strength if self.scaled[at] else 1.0))
-            self.heat[at] += (carried * carried - self.heat[at]) * self.settles[at]
-            if (
-                self.heat[at] >= self.trip_heat[at] or carried >= self.magnetic[at]
-            ) and not self.opened_by:
-                self.opened_by = BREAKER + at
-        return bool(self.opened_by)
-
-
-class Guard:
-    """A guard at its own place in the path: it opens for low volts there after a second, and for
-    amps over its limit after some more, so that a start passes.
-    """
-
-    def __init__(self, guard: GuardWatch) -> None:
-        self.low_v, self.over_a, self.turns = guard.low_v, guard.over_a, guard.turns
-        self.after, self.present = guard.after_ohm, guard.present
-
-    def begin(self, path: float) -> None:
-        self.path, self.low_s, self.over_s, self.opened_by = path, 0.0, 0.0, NOTHING
-
-    def update(self, h: float, network: Network) -> bool:
-        """Pass a step of the network; True if it opened in it.
-
-        Args:
-            h: length of the step [s].
-            network: that is fed.
-
-        Returns:
-            Whether it opened.
-        """
-        i1, i2 = network.i1 / self.path, network.i2 / self.path
-        volts = network.magnitude(network.v1 + self.after[0] * i1 + self.after[1] * i2)
-        if network.two_legs:
-            second = network.magnitude(network.v2 + self.after[1] * i1 + self.after[2] * i2)
-            volts = min(volts, second)
-        amps = max(network.a1, network.a2) * self.turns
-        self.low_s = self.low_s + h if volts / self.turns < self.low_v else 0.0
-        self.over_s = self.over_s + h if amps > self.over_a else 0.0
-        if self.low_s > GUARD_FILTER_S:
-            self.opened_by = GUARD_LOW
-        elif self.over_s > GUARD_OVERLOAD_S:
-            self.opened_by = GUARD_OVER
-        return bool(self.opened_by)
-
-
-class Branches:
-    """The branch breakers of the loads that start: each feels the amps of its own motors and
-    inrushes, and what else hangs on it.
-    """
-
-    def __init__(self, branches: BranchWatch) -> None:
-        self.rating_a, self.tau_s, self.trip_heat, self.magnetic = (
-            branches.rating_a,
-            branches.tau_s,
-            branches.trip_heat,
-            branches.magnetic,
-        )
-        self.warm, self.beside_a = branches.warm, branches.beside_a
-        self.count = len(branches.rating_a)
-        self.heat, self.amps = np.zeros(len(branches.warm)), np.zeros(len(branches.warm))
-
-    def begin(self) -> None:
-        self.opened_by = NOTHING
-        for at in range(self.count):
-            self.heat[at] = self.warm[at]
-
-    def update(self, h: float, motors: Motors, loads: Loads) -> bool:
-        """Pass a step of what motors and inrushes draw; True if one opened in it.
-
-        Args:
-            h: length of the step [s].
-            motors: of the start.
-            loads: beside them.
-
-        Returns:
-            Whether one opened.
-        """
-        for at in range(self.count):
-            self.amps[at] = self.beside_a[at]
-        for at in range(motors.count):
-            if motors.branch[at] >= 0:
-                self.amps[motors.branch[at]] += motors.drawn[at]
-        for at in range(loads.rush_branch.shape[0]):
-            if loads.rush_branch[at] >= 0:
-                self.amps[loads.rush_branch[at]] += loads.rush_a[at]
-        for at in range(self.count):
-            carried = self.amps[at] / self.rating_a[at]
-            self.heat[at] += (carried * carried - self.heat[at]) * (1.0 - exp(-h / self.tau_s[at]))
-            if (
-                self.heat[at] >= self.trip_heat[at] or carried >= self.magnetic[at]
-            ) and not self.opened_by:
-                self.opened_by = BRANCH + at
-        return bool(self.opened_by)
 
 
 class Engine:
@@ -470,7 +175,7 @@ class Engine:
                 else self.network.volts[0]
             )
             source_a = max(self.network.a1, self.network.a2) * self.supply.turns
-            if weakest != weakest or weakest > 1e6:
+            if weakest != weakest or weakest > ABSURD_V:
                 self.decided_s = t
                 return UNSOLVED
             if outcome == UNDECIDED or keep:
@@ -495,10 +200,7 @@ class Engine:
             ):
                 what = self.branches.opened_by
             opened = opened or what != NOTHING
-            if self.supply.latch_k_s < NEVER:
-                self.nearest_latch = max(
-                    self.nearest_latch, self.supply.overload / (self.supply.latch_k_s * by.latch)
-                )
+            self.nearest_latch = max(self.nearest_latch, self.supply.latched())
             self.off, self.fallen = self.loads.off, self.motors.pulled_out()
             if self.motors.up() and t >= self.loads.rushing_s:
                 if self.up_s == NEVER:
@@ -554,9 +256,7 @@ class Engine:
             return True
         if self.motors.still_s <= STANDSTILL_S or t < self.loads.rushing_s or self.motors.up():
             return False
-        if (self.supply.eco and t < 4.0 * ECO_TAU_S) or (
-            self.supply.forced and t < 4.0 * FIELD_TAU_S
-        ):
+        if self.supply.rising(t):
             return False
         return not self.motors.soft_busy
 
@@ -576,7 +276,7 @@ class Engine:
             or self.motors.fastest >= CALM
         ):
             return float(self.step_s)
-        return float(self.step_s * (4.0 if self.motors.still_s > 0.0 else 2.0))
+        return float(self.step_s * (STILL_STEPS if self.motors.still_s > 0.0 else CALM_STEPS))
 
     def begin(self, by: Factors, lra: Real, breakaway: Real) -> None:
         self.network.begin(by.strength, by.path, by.lift)

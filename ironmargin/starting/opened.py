@@ -5,21 +5,19 @@ from __future__ import annotations
 from enum import Enum
 
 from ironmargin.record import record
-
-BREAKER_CODE, BRANCH_CODE = 100, 200
-"""Codes of the engine from which on the number of the breaker or branch is added."""
+from ironmargin.starting import codes
 
 
 class Opener(Enum):
     """Kinds of things that open in a start, by the engine's code."""
 
-    LOCKOUT = 1
-    LOW_VOLTS_LOCKOUT = 2
-    CUT_OFF = 3
-    GUARD_LOW_VOLTS = 4
-    GUARD_OVERLOAD = 5
-    BREAKER = BREAKER_CODE
-    BRANCH = BRANCH_CODE
+    LOCKOUT = codes.LOCKOUT
+    LOW_VOLTS_LOCKOUT = codes.UNDERVOLT_LOCKOUT
+    CUT_OFF = codes.CUT_OFF
+    GUARD_LOW_VOLTS = codes.GUARD_LOW
+    GUARD_OVERLOAD = codes.GUARD_OVER
+    BREAKER = codes.BREAKER
+    BRANCH = codes.BRANCH
 
 
 @record
@@ -39,8 +37,8 @@ def opening_of(code: int) -> Opening | None:
     Returns:
         What opened, and which one of several.
     """
-    if code >= BRANCH_CODE:
-        return Opening(Opener.BRANCH, code - BRANCH_CODE)
-    if code >= BREAKER_CODE:
-        return Opening(Opener.BREAKER, code - BREAKER_CODE)
+    if code >= codes.BRANCH:
+        return Opening(Opener.BRANCH, code - codes.BRANCH)
+    if code >= codes.BREAKER:
+        return Opening(Opener.BREAKER, code - codes.BREAKER)
     return Opening(Opener(code)) if code else None

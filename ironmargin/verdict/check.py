@@ -16,19 +16,9 @@ import numpy as np
 
 from ironmargin.case import Case, before_shedding, prepare
 from ironmargin.enduring.endurance import Endurance, lasting
+from ironmargin.limits.asking import breaks_a_rule_alone, by_criterion, rows_of, settled_margin
 from ironmargin.limits.bonding import bonding_of
-from ironmargin.limits.ledger import (
-    FAILS,
-    HOLDS,
-    THIN,
-    VIOLATED,
-    Row,
-    View,
-    breaks_a_rule_alone,
-    by_criterion,
-    rows_of,
-    settled_margin,
-)
+from ironmargin.limits.ledger import FAILS, HOLDS, THIN, VIOLATED, Row, View
 from ironmargin.limits.now import Now, now_of
 from ironmargin.record import record
 from ironmargin.setup.model import Setup

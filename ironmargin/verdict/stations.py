@@ -6,8 +6,9 @@ from __future__ import annotations
 
 from typing import assert_never
 
+from ironmargin.limits.asking import by_criterion
 from ironmargin.limits.coincidence import how_often
-from ironmargin.limits.ledger import FAILS, HOLDS, THIN, Row, by_criterion
+from ironmargin.limits.ledger import FAILS, HOLDS, THIN, Row
 from ironmargin.limits.sites import Site
 from ironmargin.limits.start_chance import StartChance
 from ironmargin.record import record

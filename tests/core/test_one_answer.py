@@ -15,7 +15,7 @@ import numpy as np
 from ironmargin.bench.clock import run_script
 from ironmargin.bench.script import read_script
 from ironmargin.errors import SetupError
-from ironmargin.limits.ledger import settled_margin
+from ironmargin.limits.asking import settled_margin
 from ironmargin.planning.order import fail_alone, sequence_of
 from ironmargin.planning.present import present
 from ironmargin.planning.together import Together

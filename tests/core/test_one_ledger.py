@@ -12,17 +12,8 @@ from pathlib import Path
 from ironmargin.bench.clock import run_script
 from ironmargin.bench.script import read_script
 from ironmargin.enduring.noise import sound_of
-from ironmargin.limits.ledger import (
-    FAILS,
-    LIMITS,
-    THIN,
-    Limit,
-    Row,
-    Telling,
-    View,
-    all_limits,
-    limit,
-)
+from ironmargin.limits.asking import all_limits
+from ironmargin.limits.ledger import FAILS, LIMITS, THIN, Limit, Row, Telling, View, limit
 from ironmargin.limits.sites import Consequence, Place, Quantity, Site
 from ironmargin.planning.answer import check_fully
 from ironmargin.planning.order import running_order

@@ -7,7 +7,8 @@ from dataclasses import replace
 
 import numpy as np
 
-from ironmargin.limits.ledger import Row, View, rows_of
+from ironmargin.limits.asking import rows_of
+from ironmargin.limits.ledger import Row, View
 from ironmargin.starting.chance import Chance
 from ironmargin.verdict.check import examine, reasons_of
 from ironmargin.verdict.curves import breaker_plot

@@ -9,7 +9,7 @@ from pathlib import Path
 from django.test import SimpleTestCase
 
 from ironmargin.case import prepare
-from ironmargin.limits.ledger import all_limits
+from ironmargin.limits.asking import all_limits
 from ironmargin.planning.answer import check
 from ironmargin.planning.changes import changes_of
 from ironmargin.planning.tasks import read_tasks

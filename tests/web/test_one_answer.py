@@ -8,7 +8,7 @@ import numpy as np
 from django.test import SimpleTestCase
 
 from ironmargin.case import prepare
-from ironmargin.limits.ledger import settled_margin
+from ironmargin.limits.asking import settled_margin
 from ironmargin.limits.now import now_of
 from ironmargin.planning.order import fail_alone
 from ironmargin.planning.present import present
