@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import subprocess
 import sys
+import tarfile
 import tempfile
 import unittest
 import zipfile
@@ -37,3 +38,17 @@ class TheWheel(unittest.TestCase):
         for extra in ("plan", "scale", "meter", "web"):
             self.assertIn(f"Provides-Extra: {extra}", words)
         self.assertIn("Requires-Dist: numpy>=2", words)
+
+    def test_the_source_holds_what_it_is_compiled_with(self) -> None:
+        """A wheel built from it is as fast as one built here: the compiler's types come along."""
+        typed = {f.relative_to(ROOT).as_posix() for f in (ROOT / "ironmargin").rglob("*.pxd")}
+        with tempfile.TemporaryDirectory() as folder:
+            subprocess.run(
+                [sys.executable, "setup.py", "-q", "sdist", "-d", folder],
+                cwd=ROOT, check=True, capture_output=True,
+            )  # fmt: skip
+            (source,) = Path(folder).glob("ironmargin-*.tar.gz")
+            with tarfile.open(source) as file:
+                names = {n.partition("/")[2] for n in file.getnames()}
+        self.assertIn("ironmargin/starting/engine.pxd", typed)
+        self.assertLessEqual(typed, names)
