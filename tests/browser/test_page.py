@@ -252,6 +252,22 @@ class Work(BrowserCase):
             self.assertNotEqual(figure.input_value(), "7.77")
         self.assertEqual(self.errors, [])
 
+    def test_what_is_typed_before_the_scripts_come_is_judged(self) -> None:
+        page = self.open()
+        heat = page.get_by_label("Outdoor heat")
+        name = heat.get_attribute("name")
+        page.add_init_script(
+            "document.addEventListener('readystatechange', () => {"
+            f"  const heat = document.querySelector('[name=\"{name}\"]');"
+            "  if (heat && document.readyState === 'interactive') heat.value = '91';"
+            "})"
+        )
+        with page.expect_request("**/setups/preview/") as asked:
+            page.reload()
+        self.assertEqual(asked.value.post_data_json[name], "91")
+        expect(heat).to_have_value("91")
+        self.assertEqual(self.errors, [])
+
     def test_a_request_that_fails_is_said_on_any_page(self) -> None:
         page = self.open()
         page.route("**/setups/preview/", lambda route: route.fulfill(status=500))

@@ -70,6 +70,28 @@ test("what the form is asked for is asked one after another", async () => {
   assert.deepEqual(requests[1].asked, ["path_op", "remove:0"]);
 });
 
+test("what was typed before the scripts were there is asked for", async () => {
+  const html =
+    '<form id="setup"><div id="inputs"><input name="a" value="13"><input type="checkbox" name="b">' +
+    '<select name="c"><option>x<option selected>y</select><select name="d"><option>z</select></div></form>';
+  for (const [type, times] of [
+    [() => {}, 0],
+    [(page) => (page.at("[name=a]").value = "15"), 1],
+    [(page) => (page.at("[name=b]").checked = true), 1],
+    [(page) => (page.at("[name=c]").selectedIndex = 0), 1],
+  ]) {
+    const page = open(html);
+    type(page);
+    await load("app/asks.js");
+    fire(document.body, "htmx:load");
+    fire(document.body, "htmx:load"); // as after every answer
+    assert.deepEqual(
+      page.fired.map(([name]) => name),
+      Array(times).fill("redraw"),
+    );
+  }
+});
+
 test("a change meanwhile waits until what was asked is answered", async () => {
   const page = open(
     '<form id="setup"><div id="inputs"><input name="rig.main_a" value="30"></div></form>',

@@ -128,3 +128,21 @@ document.addEventListener("click", (event) => {
   const asking = event.target.closest("[data-ask]");
   if (asking) ask(asking.name, asking.value);
 });
+
+// What was typed before this script was there to hear it is asked for now.
+const typedBefore = (input) => {
+  if (input.type === "checkbox" || input.type === "radio")
+    return input.checked !== input.defaultChecked;
+  if (input.tagName !== "SELECT") return input.value !== input.defaultValue;
+  const first = [...input.options].findIndex((option) => option.defaultSelected);
+  return input.selectedIndex !== Math.max(first, 0);
+};
+document.addEventListener(
+  "htmx:load",
+  () => {
+    const form = document.getElementById("setup");
+    const inputs = "#inputs :is(input:not([type=hidden]), select)[name]";
+    if (form && [...form.querySelectorAll(inputs)].some(typedBefore)) htmx.trigger(form, "redraw");
+  },
+  { once: true },
+);
