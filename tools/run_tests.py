@@ -29,8 +29,24 @@ FOLDERS = {"walks": "core"}
 WALKS = {"core": "none", "walks": "only"}
 DEPLOY = "deploy"
 DJANGO = ("web", "browser")
-HALVES = ("test_[a-o]*.py", "test_[p-z]*.py")
-"""A suite of the core that is run alone is run in halves, one a core."""
+WHOLE = ("test*.py",)
+HALVES = {
+    "core": ("test_[a-o]*.py", "test_[p-z]*.py"),
+    "walks": ("test_[a-o]*.py", "test_[p-z]*.py"),
+    "reference": ("test_[a-o]*.py", "test_[p-z]*.py"),
+    "web": ("test_[a-m]*.py", "test_[n-z]*.py"),
+    "browser": ("test_[a-p]*.py", "test_[q-z]*.py"),
+}
+"""A suite that is run alone is run in halves, one a core, and the browser's always: half of its
+time one side waits for the other.
+"""
+
+
+def parts_of(suite: str, wanted: str) -> tuple[str, ...]:
+    """Which files of a suite each of its processes runs."""
+    return HALVES[suite] if wanted == suite or suite == "browser" else WHOLE
+
+
 DJANGO_ENV = {
     "IRONMARGIN_TESTING": "1",
     "IRONMARGIN_DEMO": "1",
@@ -99,7 +115,7 @@ KEPT = ROOT / "build" / "failed-tests"
 
 def _all_of(suite: str, part: str = "test*.py") -> list[str]:
     """What finds the tests of a suite without Django."""
-    return ["discover", "-s", f"tests/{FOLDERS.get(suite, suite)}", "-t", ".", "-p", part]
+    return ["discover", "-v", "-s", f"tests/{FOLDERS.get(suite, suite)}", "-t", ".", "-p", part]
 
 
 def _labels(suite: str, asked: list[str]) -> list[str]:
@@ -203,11 +219,11 @@ def main() -> int:
     if labels and wanted in (*PLAIN, DEPLOY):
         begun.append(_begin(wanted, [*python, "-m", "unittest", "-v", *labels], env))
     for suite in (s for s in suites if s in PLAIN and not labels):
-        for part in HALVES if wanted == suite else ("test*.py",):
+        for part in parts_of(suite, wanted):
             own = env | ({"IRONMARGIN_WALKS": WALKS[suite]} if suite in WALKS else {})
             # They give way to the browser's and the web's, which take longest.
             behind = ["nice", "-n", "5"] if wanted == "all" else []
-            command = [*behind, *python, "-m", "unittest", "-v", *_all_of(suite, part)]
+            command = [*behind, *python, "-m", "unittest", *_all_of(suite, part)]
             begun.append(_begin(suite, command, own))
     if any(s in DJANGO for s in suites):
         try:
@@ -215,9 +231,10 @@ def main() -> int:
                 for suite in (s for s in suites if s in DJANGO):
                     command = [*python, "manage.py", "test", "-v", "2", "--noinput", "-t", "."]
                     own = beside | ({"COVERAGE_FILE": env["COVERAGE_FILE"]} if folder else {})
-                    own = own | {"IRONMARGIN_SUITE": suite}  # a database each
-                    where = labels or [f"tests/{suite}"]
-                    begun.append(_begin(suite, [*command, *where], own))
+                    for n, part in enumerate(parts_of(suite, wanted) if not labels else WHOLE):
+                        own = own | {"IRONMARGIN_SUITE": f"{suite}_{n}"}  # a database each
+                        where = labels or ["-p", part, f"tests/{suite}"]
+                        begun.append(_begin(suite, [*command, *where], own))
                 counts += [_end(suite) for suite in begun]
                 begun = []
         except DatabaseError as error:
@@ -225,9 +242,7 @@ def main() -> int:
             counts.append((0, 1))
     counts += [_end(suite) for suite in begun]
     if DEPLOY in suites and not labels:  # a whole site: alone, after the others
-        counts.append(
-            _end(_begin(DEPLOY, [*python, "-m", "unittest", "-v", *_all_of(DEPLOY)], env))
-        )
+        counts.append(_end(_begin(DEPLOY, [*python, "-m", "unittest", *_all_of(DEPLOY)], env)))
     missed = _covered(folder) if folder else 0
     shutil.rmtree(folder, ignore_errors=True)
     passed, failed = (sum(c[at] for c in counts) for at in (0, 1))

@@ -9,7 +9,8 @@ import re
 from pathlib import Path
 
 from django.contrib.staticfiles.testing import StaticLiveServerTestCase
-from django.test import tag
+from django.test import Client, tag
+from django.urls import reverse
 from playwright.sync_api import Browser, ConsoleMessage, Page, Route, expect, sync_playwright
 
 from tests.shared import document, path_of
@@ -43,11 +44,17 @@ class BrowserCase(StaticLiveServerTestCase):
         cls.play.stop()
         super().tearDownClass()
 
-    def open(self, *, phone: bool = False, theme: str = "day") -> Page:
-        """The demo, signed in, at its first setup."""
+    def open(self, *, phone: bool = False, theme: str = "day", worker: bool = False) -> Page:
+        """The demo, signed in, at its first setup. ``worker``: with the service worker, whose first
+        look takes a second of each context; only what happens without network needs it.
+        """
         if not SavedSetup.objects.exists():
             load_demo()
-        context = self.browser.new_context(viewport=PHONE if phone else DESK, has_touch=phone)
+        context = self.browser.new_context(
+            viewport=PHONE if phone else DESK,
+            has_touch=phone,
+            service_workers="allow" if worker else "block",
+        )
         self.addCleanup(context.close)
         context.set_default_timeout(PATIENCE_MS)
         context.add_cookies([{"name": "theme", "value": theme, "url": self.live_server_url}])
@@ -55,9 +62,10 @@ class BrowserCase(StaticLiveServerTestCase):
         self.errors: list[str] = []
         page.on("pageerror", lambda error: self.errors.append(str(error)))
         page.on("console", self.heard)
-        page.goto(self.live_server_url)
-        page.get_by_role("button", name="Open the demo").click()
-        page.wait_for_url(re.compile(r"/setups/\d+/"))
+        entered = Client().post(reverse("enter-demo"))
+        session = {"name": "sessionid", "value": entered.cookies["sessionid"].value}
+        context.add_cookies([session | {"url": self.live_server_url}])
+        page.goto(f"{self.live_server_url}{entered.headers['Location']}")
         self.unfold(page)
         return page
 
@@ -480,6 +488,15 @@ class Access(BrowserCase):
         for path in ("/", "/account/sign-in/", "/account/sign-up/"):
             page.goto(self.live_server_url + path)
             self.clean(page, path)
+
+    def test_the_demo_is_one_press_away(self) -> None:
+        load_demo()
+        page = self.browser.new_page()
+        self.addCleanup(page.close)
+        page.goto(self.live_server_url)
+        page.get_by_role("button", name="Open the demo").click()
+        page.wait_for_url(re.compile(r"/setups/\d+/"))
+        expect(page.locator("#verdict-word")).to_have_text("Fails")
 
     def test_the_verdict_needs_no_scrolling_at_the_desk(self) -> None:
         page = self.open()

@@ -76,7 +76,7 @@ class Screens(BrowserCase):
         self.assertEqual(self.errors, [])
 
     def test_now_answers_on_the_device_and_sends_presses_later_once(self) -> None:
-        page = self.open(phone=True)
+        page = self.open(worker=True, phone=True)
         saved = self.kept(page, 5)
         self.at(page, f"/now/{saved.pk}/")
         self.until(page, CONTROLLED)
@@ -101,16 +101,16 @@ class Screens(BrowserCase):
         self.assertEqual(reads.inner_text(), before)
         page.locator(".now-may button").filter(has_text=name).click()
         expect(told).to_contain_text("1 press stored on this device")
+        self.assertEqual(list(RigNow.objects.filter(version__gt=1).values()), [])
         page.reload()
         expect(running).to_have_count(1)
-        self.assertEqual(list(RigNow.objects.filter(version__gt=1).values()), [])
         page.context.set_offline(False)
         expect(told).to_be_hidden()
         expect(running).to_have_count(1)
         self.assertEqual(RigNow.objects.get(version__gt=1).version, 2)
 
     def test_a_press_on_each_of_two_devices_counts_when_one_had_no_network(self) -> None:
-        page = self.open(phone=True)
+        page = self.open(worker=True, phone=True)
         saved = self.kept(page, 7)
         second = page.context.browser.new_context(storage_state=page.context.storage_state())
         self.addCleanup(second.close)
@@ -129,7 +129,7 @@ class Screens(BrowserCase):
                 expect(one.locator(".now-on button strong").filter(has_text=name)).to_have_count(1)
 
     def test_a_page_that_was_not_kept_says_so_and_names_nobody(self) -> None:
-        page = self.open(phone=True, theme="night")
+        page = self.open(worker=True, phone=True, theme="night")
         self.until(page, CONTROLLED)
         page.context.set_offline(True)
         self.at(page, "/rigs/")
@@ -139,7 +139,7 @@ class Screens(BrowserCase):
         self.assertNotIn("demo", page.locator("body").inner_text())
 
     def test_a_silent_network_shows_the_kept_page_and_its_age(self) -> None:
-        page = self.open(phone=True)
+        page = self.open(worker=True, phone=True)
         saved = self.kept(page, 1)
         self.at(page, f"/log/{saved.pk}/")
         self.until(page, CONTROLLED)
@@ -160,7 +160,7 @@ class Screens(BrowserCase):
         expect(page.get_by_role("heading", name=re.compile("Add a reading"))).to_be_visible()
 
     def test_a_hook_up_goes_on_without_network(self) -> None:
-        page = self.open(phone=True)
+        page = self.open(worker=True, phone=True)
         saved = self.kept(page, 6)
         self.at(page, f"/steps/{saved.pk}/")
         page.get_by_role("button", name="Hook up").click()

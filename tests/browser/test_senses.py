@@ -107,7 +107,7 @@ class ByEyeAndEar(BrowserCase):
         self.assertEqual(self.errors, [])
 
     def test_a_photograph_waits_on_the_device_until_it_is_read(self) -> None:
-        page = self.open(phone=True)
+        page = self.open(worker=True, phone=True)
         pk = SavedSetup.objects.latest("pk").pk
         page.goto(f"{self.live_server_url}/log/{pk}/?kind=run")
         page.locator("#senses summary").click()

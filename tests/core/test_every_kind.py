@@ -57,6 +57,10 @@ COMMANDS: dict[str, list[list[str]]] = {
     "ration": [["--stock", "stock"]],
     "places": [["--places", "places"]],
 }
+DEAR = {"reach", "size"}
+"""Commands that take longer than all others together: of each kind one question answers with
+figures, the other with words.
+"""
 NOT_OF_A_SUPPLY = {"sweep", "schema"}
 NOTHING_TO_RATION = {"shore"}
 """A post has no stock: that is said, with exit 2."""
@@ -81,20 +85,21 @@ class EveryKind(unittest.TestCase):
             for name, content in FILES.items():
                 (Path(folder) / name).write_text(json.dumps(content))
             for kind in SUPPLIES:
-                for make in (question, locked_out):
-                    self.walk(kind, make(kind), Path(folder))
+                for make, as_json in ((question, True), (locked_out, False)):
+                    self.walk(kind, make(kind), as_json, Path(folder))
 
-    def walk(self, kind: str, document: dict[str, Any], folder: Path) -> None:
+    def walk(self, kind: str, document: dict[str, Any], dear_json: bool, folder: Path) -> None:
         file = folder / "q.setup.json"
         file.write_text(json.dumps(document))
         for command, ways in COMMANDS.items():
             for way in ways:
                 words = [str(folder / w) if w in FILES else w for w in way]
+                forms = (dear_json,) if command in DEAR else (True, False)
                 with self.subTest(f"{kind}: {command} {' '.join(way)}"):
-                    self.answers(kind, [command, str(file), *words])
+                    self.answers(kind, [command, str(file), *words], forms)
 
-    def answers(self, kind: str, words: list[str]) -> None:
-        for as_json in (True, False):
+    def answers(self, kind: str, words: list[str], forms: tuple[bool, ...]) -> None:
+        for as_json in forms:
             out, err = io.StringIO(), io.StringIO()
             with contextlib.redirect_stdout(out), contextlib.redirect_stderr(err):
                 code = main([*words, "--json"] if as_json else words)
