@@ -19,7 +19,10 @@ from pathlib import Path
 
 ROOT = Path(__file__).resolve().parents[1]
 PAGE = ROOT / "docs" / "assumed.md"
-COMPILED = ("engine.py", "motors.py", "circuit.py")
+sys.path.insert(0, str(ROOT))
+
+from tools.compile import COMPILED  # noqa: E402
+
 BAD_FILE = "12-"
 LEAST = -1.0
 """Margins below count as this: how hopeless a failure is does not matter."""
@@ -192,7 +195,7 @@ def put(tree: Path, one: Assumed, value: float) -> None:
     file = tree / "ironmargin" / one.module
     text = file.read_text(encoding="utf-8")
     file.write_text(one.pattern.sub(rf"\g<1>{value!r}", text, count=1), encoding="utf-8")
-    if file.name in COMPILED:
+    if one.module in COMPILED:
         subprocess.run(
             [sys.executable, "tools/compile.py"], cwd=tree, check=True, capture_output=True
         )
@@ -203,7 +206,6 @@ def setups_into(folder: Path) -> None:
     for file in sorted((ROOT / "tests" / "setups").glob("*.json")):
         if not file.name.startswith(BAD_FILE):
             shutil.copy(file, folder)
-    sys.path.insert(0, str(ROOT))
     os.environ |= {"DJANGO_SETTINGS_MODULE": "web.project.settings", "IRONMARGIN_TESTING": "1"}
     import django
 

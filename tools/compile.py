@@ -28,6 +28,8 @@ SOURCES = tuple(
         "electrics/columns",
     )
 )
+COMPILED = tuple(source.relative_to(CORE).as_posix() for source in SOURCES)
+"""The same, as they are named within the core."""
 STAMP = SOURCES[0].with_suffix(".built")
 
 

@@ -24,9 +24,12 @@ from collections.abc import Iterator
 from pathlib import Path
 
 ROOT = Path(__file__).resolve().parents[1]
+sys.path.insert(0, str(ROOT))
+
+from tools.compile import COMPILED  # noqa: E402
+
 FACTORS = (0.5, 1.5)
 QUICK, NEAR = "--quick", "--near"
-COMPILED = ("engine.py", "circuit.py", "motors.py", "lines.py", "edge.py", "columns.py")
 RUNNER = """
 import json, os, sys, time, unittest
 import tests
@@ -177,7 +180,7 @@ def passes(copy: Path, name: str = "ironmargin.", *more: str) -> bool:
 
 def compiled(copy: Path, file: Path) -> None:
     """Compile the copy where the file is one of the compiled."""
-    if file.name in COMPILED:
+    if file.relative_to(copy / "ironmargin").as_posix() in COMPILED:
         subprocess.run(
             [sys.executable, "tools/compile.py"], cwd=copy, check=True, capture_output=True
         )
