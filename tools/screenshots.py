@@ -130,7 +130,7 @@ def desk_views(page: Page, base: str, out: Path) -> None:
     page.goto(f"{base}/supplies/")
     page.get_by_role("link", name="3.1 kW generator, propane", exact=True).click()
     page.get_by_label("Altitude, ft").fill("5250")
-    page.get_by_label("Altitude, ft").press("Tab")
+    page.get_by_label("Altitude, ft").blur()
     page.locator("svg text", has_text="at 5,250 ft").wait_for()
     page.screenshot(path=out / "supply-desk.png")
     page.goto(f"{base}/setups/")

@@ -299,7 +299,7 @@ def noise_figures(setup: Setup, found: fits.NoiseLearned | None) -> list[Figure]
         rows.append(("load_w", "load when its noise was read", read_at, found.load_w, 50.0, "W"))
     return [
         Figure(
-            f"supply.noise.{name}", f"The set: {label}", before,
+            f"supply.noise.{name}", f"The generator: {label}", before,
             min(max(after, 1.0), 140.0) if unit != "W" else after,
             after - error, after + error, was, found.used, error / 100.0, unit,
         )

@@ -92,6 +92,25 @@ test("what was typed before the scripts were there is asked for", async () => {
   }
 });
 
+test("the keys stay where they were when a part is drawn anew", async () => {
+  const links = '<a href="/a/">One</a><a href="/b/">Two</a>';
+  for (const [anew, where] of [
+    [links, "Two"],
+    [`<input>${links}`, "Two"],
+    ['<a href="/a/">One</a>', ""],
+  ]) {
+    const page = open(`<div id="part">${links}</div>`);
+    await load("app/focus.js");
+    const part = page.at("#part");
+    part.querySelectorAll("a")[1].focus();
+    fire(part, "htmx:beforeSwap", { target: part });
+    part.innerHTML = anew;
+    fire(part, "htmx:afterSettle", { target: part });
+    const has = document.activeElement;
+    assert.equal(has === document.body ? "" : has.textContent, where);
+  }
+});
+
 test("a change meanwhile waits until what was asked is answered", async () => {
   const page = open(
     '<form id="setup"><div id="inputs"><input name="rig.main_a" value="30"></div></form>',

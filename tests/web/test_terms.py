@@ -12,6 +12,9 @@ from pathlib import Path
 
 from django.test import SimpleTestCase
 
+from tests.kinds import SUPPLIES, question
+from web.supplies.form import SupplyForm
+
 ROOT = Path(__file__).resolve().parents[2]
 HISTORY = ("nomenclature.md", "fields.md")
 EVERYDAY = {"keep it", "let go", "lets go"}
@@ -90,3 +93,17 @@ class Terms(SimpleTestCase):
             for hit in self.said(file.name, file.read_text(encoding="utf-8"))
         ]
         self.assertEqual(hits, [])
+
+
+class Labels(SimpleTestCase):
+    UNITS = ("a", "c", "db", "h", "kg", "l", "m", "ohm", "pct", "s", "v", "w", "wh")
+
+    def test_a_label_names_no_unit(self) -> None:
+        """The unit stands beside it, in the person's own: "Capacity kg [lb]" says two."""
+        for name in SUPPLIES:
+            document = question(name)
+            document["supply"] = document["supply"] | {"fuel": "propane", "cylinder": {"count": 1}}
+            for group in SupplyForm(document, "us").supply_groups(full=True):
+                for field in group.fields:
+                    last = field.label.lower().split()[-1]
+                    self.assertNotIn(last, self.UNITS, f"{name}: {field.label}")

@@ -19,8 +19,8 @@ from django.views.decorators.http import require_POST, require_safe
 from web.design.context import PAPERS
 
 MODULES = (
-    "asks", "cursor", "faults", "folds", "glossary", "leaving", "offline", "path", "photos",
-    "picture", "preferences", "rail", "saving", "shortcuts", "trouble", "waits",
+    "asks", "cursor", "faults", "focus", "folds", "glossary", "leaving", "offline", "path",
+    "photos", "picture", "preferences", "rail", "saving", "shortcuts", "trouble", "waits",
 )  # fmt: skip
 """What app.js is made of."""
 TEMPLATES = Path(__file__).parent / "templates" / "design"

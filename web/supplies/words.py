@@ -92,6 +92,9 @@ def derates(supply: Supply, conditions: Conditions) -> list[tuple[str, dict[str,
     """The derating chain of every engine of a supply."""
     units = supply.engines
     return [
-        (f"Set {n}" if len(units) > 1 else "The set", draw_derating(derating_chain(u, conditions)))
+        (
+            f"Generator {n}" if len(units) > 1 else "The generator",
+            draw_derating(derating_chain(u, conditions)),
+        )
         for n, u in enumerate(units, 1)
     ]

@@ -11,6 +11,7 @@ import "./app/path.js";
 import "./app/picture.js";
 import "./app/leaving.js";
 import "./app/offline.js";
+import "./app/focus.js";
 import "./app/folds.js";
 import "./app/photos.js";
 import "./app/rail.js";
