@@ -349,7 +349,7 @@ class Supplies(Base):
         grown = self.client.post(
             reverse("supply-preview", args=[item.pk]), post | {"add_unit": "1"}
         )
-        self.assertContains(grown, "Set 3")
+        self.assertContains(grown, "Generator 3")
 
 
 class Plates(Base):
