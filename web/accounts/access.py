@@ -9,8 +9,9 @@ from __future__ import annotations
 
 from contextvars import ContextVar
 from dataclasses import dataclass
-from typing import Any
+from typing import cast
 
+from django.contrib.auth.models import User
 from django.core.exceptions import PermissionDenied
 from django.http import HttpRequest
 
@@ -23,8 +24,8 @@ SESSION_KEY = "account"
 class Access:
     """Who asks, in whose account, as what."""
 
-    user: Any
-    account: Any
+    user: User
+    account: User
     role: str
 
     @property
@@ -49,13 +50,13 @@ def access_of(request: HttpRequest) -> Access:
 
 
 def _found(request: HttpRequest) -> Access:
-    user = request.user
+    user = cast(User, request.user)  # whoever is not signed in has nothing, in no account
     pk = request.session.get(SESSION_KEY) if user.is_authenticated else None
     held = access_in(user, pk) if pk is not None else None
     return held or Access(user, user, OWNER)
 
 
-def access_in(user: Any, account_id: int) -> Access | None:
+def access_in(user: User, account_id: int) -> Access | None:
     """A person in an account; None where they have no business there."""
     if account_id == user.pk:
         return Access(user, user, OWNER)
@@ -66,7 +67,19 @@ def access_in(user: Any, account_id: int) -> Access | None:
     return Access(user, membership.account, membership.role)
 
 
-def account_of(request: HttpRequest) -> Any:
+def signed_in(request: HttpRequest) -> User:
+    """Who is signed in; every page but the named ones lets nobody else pass.
+
+    Raises:
+        PermissionDenied: nobody is.
+    """
+    user = request.user
+    if not isinstance(user, User):
+        raise PermissionDenied
+    return user
+
+
+def account_of(request: HttpRequest) -> User:
     """The account whose things a request is about."""
     return access_of(request).account
 
@@ -82,7 +95,7 @@ def demand_change(account_id: int) -> None:
         raise PermissionDenied("You may read this account, not change it. Ask its owner.")
 
 
-def actor_name(owner: Any) -> str:
+def actor_name(owner: User) -> str:
     """Who acts, for the history: the owner where nobody else is known to."""
     actor = ACTOR.get()
     return str(actor.user if actor is not None else owner)

@@ -1,10 +1,10 @@
 """The demo's account."""
 
-from typing import Any
+from django.contrib.auth.models import AnonymousUser, User
 
 DEMO_USER = "demo"
 
 
-def is_demo(user: Any) -> bool:
+def is_demo(user: User | AnonymousUser) -> bool:
     """Whether somebody is in the demo's account, which is everybody's."""
     return bool(user.username == DEMO_USER)

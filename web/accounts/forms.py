@@ -2,12 +2,12 @@
 
 from __future__ import annotations
 
-from typing import Any
-
 from django import forms
 from django.contrib.auth.forms import AuthenticationForm, UserCreationForm
 from django.contrib.auth.models import User
 from django_otp import devices_for_user, match_token, user_has_device
+
+from ironmargin.document import Document
 
 
 class SignUpForm(UserCreationForm[User]):
@@ -23,7 +23,7 @@ class SignInForm(AuthenticationForm):
 
     code = forms.CharField(label="Six digits", required=False, max_length=16)
 
-    def clean(self) -> dict[str, Any]:
+    def clean(self) -> Document:
         """Ask for the second factor only once the first is right."""
         cleaned = super().clean()
         user = self.get_user()
@@ -44,6 +44,6 @@ class SignInForm(AuthenticationForm):
     ask_code = False
 
 
-def _slowed(user: Any) -> bool:
+def _slowed(user: User) -> bool:
     """Whether so many wrong codes came lately that none is looked at for a while."""
     return any(not device.verify_is_allowed()[0] for device in devices_for_user(user))

@@ -8,6 +8,7 @@ from typing import Any
 from django.contrib import messages
 from django.contrib.auth import get_user_model
 from django.contrib.auth.decorators import login_required
+from django.contrib.auth.models import User
 from django.core.exceptions import ValidationError
 from django.core.validators import validate_email
 from django.db import transaction
@@ -16,7 +17,7 @@ from django.shortcuts import get_object_or_404, redirect, render
 from django.utils import timezone
 from django.views.decorators.http import require_http_methods, require_POST, require_safe
 
-from web.accounts.access import SESSION_KEY, access_of
+from web.accounts.access import SESSION_KEY, access_of, signed_in
 from web.accounts.demo import is_demo
 from web.accounts.letters import post, unused_hash
 from web.accounts.limits import limited
@@ -26,7 +27,7 @@ LASTS = timedelta(days=7)
 MOST_MEMBERS, MOST_OPEN = 30, 20
 
 
-def open_invitations(account: Any) -> Any:
+def open_invitations(account: User) -> Any:
     """Invitations that can still be used."""
     return Invitation.objects.filter(
         account=account, used_at=None, made_at__gt=timezone.now() - LASTS
@@ -136,7 +137,7 @@ def invitation(request: HttpRequest, token: str) -> HttpResponse:
         held = of.filter(token_hash=hash_of(token), used_at=None, made_at__gt=since).first()
         if held is None or held.account == request.user or is_demo(request.user):
             return render(request, "accounts/invitation_over.html", status=404)
-        if not _same_address(request.user, held.mail):
+        if not _same_address(signed_in(request), held.mail):
             context = {"held": held}
             return render(request, "accounts/invitation_other.html", context, status=403)
         if request.method != "POST":
@@ -151,7 +152,7 @@ def invitation(request: HttpRequest, token: str) -> HttpResponse:
     return redirect("setups")
 
 
-def _same_address(user: Any, mail: str) -> bool:
+def _same_address(user: User, mail: str) -> bool:
     """Whether a person's account has the address an invitation went to."""
     return bool(user.email) and user.email.strip().lower() == mail.strip().lower()
 

@@ -11,6 +11,7 @@ from django.contrib import messages
 from django.contrib.auth import get_user_model, logout
 from django.contrib.auth import views as auth
 from django.contrib.auth.decorators import login_required
+from django.contrib.auth.models import User
 from django.core.exceptions import ValidationError
 from django.core.validators import validate_email
 from django.http import Http404, HttpRequest, HttpResponse
@@ -22,15 +23,16 @@ from django_otp import match_token, user_has_device
 from django_otp.plugins.otp_static.models import StaticDevice
 from django_otp.plugins.otp_totp.models import TOTPDevice
 
+from ironmargin.document import Document
 from web.accounts import sessions
-from web.accounts.access import access_of
+from web.accounts.access import access_of, signed_in
 from web.accounts.demo import is_demo
 
 CODES, CODE_LETTERS = 8, "23456789ABCDEFGHJKMNPQRSTUVWXYZ"
 
 
 def _page(request: HttpRequest, status: int = 200, **more: Any) -> HttpResponse:
-    user = request.user
+    user = signed_in(request)
     context = {
         "access": access_of(request),
         "demo": is_demo(user),
@@ -93,7 +95,7 @@ def two_factor(request: HttpRequest) -> HttpResponse:
     return _page(request, codes=_spare_codes(user), ended=ended)
 
 
-def _shown(device: TOTPDevice) -> dict[str, Any]:
+def _shown(device: TOTPDevice) -> Document:
     """The secret as a drawing and in letters."""
     drawn = io.BytesIO()
     image = qrcode.make(device.config_url, image_factory=qrcode.image.svg.SvgPathImage)
@@ -103,7 +105,7 @@ def _shown(device: TOTPDevice) -> dict[str, Any]:
     return {"qr": mark_safe(svg[svg.index("<svg") :]), "secret": secret}  # noqa: S308  (our own)
 
 
-def _spare_codes(user: Any) -> list[str]:
+def _spare_codes(user: User) -> list[str]:
     """Codes for the day the device is lost, each good once; shown this one time."""
     StaticDevice.objects.filter(user=user).delete()
     held = StaticDevice.objects.create(user=user, name="spare")
@@ -137,7 +139,7 @@ class PasswordChange(auth.PasswordChangeView):
 
     def form_valid(self, form: Any) -> HttpResponse:
         answer = super().form_valid(form)
-        user = self.request.user
+        user = signed_in(self.request)
         sessions.end(user, None, self.request.session.session_key or "")
         sessions.note(None, self.request, user)  # this browser's session has a new key
         return answer
@@ -148,7 +150,8 @@ class PasswordReset(auth.PasswordResetConfirmView):
 
     def form_valid(self, form: Any) -> HttpResponse:
         answer = super().form_valid(form)
-        sessions.end(self.user, None, "")
+        if self.user is not None:  # the link's own
+            sessions.end(self.user, None, "")
         messages.success(
             self.request,
             "The new password is set, and every browser is signed out. Tokens of programs still "

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from typing import Any
 
+from django.contrib.auth.models import User
 from django.contrib.auth.signals import user_logged_in, user_logged_out
 from django.contrib.sessions.models import Session
 from django.dispatch import receiver
@@ -27,7 +28,7 @@ def browser_of(request: HttpRequest) -> str:
 
 
 @receiver(user_logged_in)
-def note(sender: Any, request: HttpRequest, user: Any, **_: Any) -> None:
+def note(sender: Any, request: HttpRequest, user: User, **_: Any) -> None:
     """Note a browser; the demo's are everybody's and nobody's to end."""
     if is_demo(user):
         return
@@ -42,12 +43,12 @@ def note(sender: Any, request: HttpRequest, user: Any, **_: Any) -> None:
 
 
 @receiver(user_logged_out)
-def forget(sender: Any, request: HttpRequest, user: Any, **_: Any) -> None:
+def forget(sender: Any, request: HttpRequest, user: User, **_: Any) -> None:
     """Forget a browser that signed out."""
     SignIn.objects.filter(session_key=request.session.session_key or "").delete()
 
 
-def live_of(user: Any) -> list[SignIn]:
+def live_of(user: User) -> list[SignIn]:
     """Browsers whose session still holds."""
     noted = list(SignIn.objects.filter(user=user))
     held = Session.objects.filter(
@@ -57,7 +58,7 @@ def live_of(user: Any) -> list[SignIn]:
     return [s for s in noted if s.session_key in alive]
 
 
-def end(user: Any, pk: int | None, but: str) -> int:
+def end(user: User, pk: int | None, but: str) -> int:
     """End one browser's session, or with None all but one's own; returns how many ended."""
     mine = SignIn.objects.filter(user=user).exclude(session_key=but)
     ended = list(mine if pk is None else mine.filter(pk=pk))

@@ -4,9 +4,9 @@ from __future__ import annotations
 
 import secrets
 from datetime import timedelta
-from typing import Any
 
 from django.conf import settings
+from django.contrib.auth.models import User
 from django.db import models
 from django.utils import timezone
 
@@ -44,7 +44,7 @@ class Token(models.Model):
         return self.name
 
 
-def make(owner: Any, name: str, scope: str, days: int) -> tuple[Token, str]:
+def make(owner: User, name: str, scope: str, days: int) -> tuple[Token, str]:
     """A new token and its secret, which is shown this once."""
     secret = PREFIX + secrets.token_urlsafe(32)
     expires = timezone.now() + timedelta(days=days)

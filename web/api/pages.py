@@ -10,6 +10,7 @@ from django.http import Http404, HttpRequest, HttpResponse
 from django.shortcuts import get_object_or_404, redirect, render
 from django.views.decorators.http import require_POST, require_safe
 
+from web.accounts.access import signed_in
 from web.accounts.demo import is_demo
 from web.api.models import LASTS_DAYS, MOST_TOKENS, READ, SCOPES, Token, make
 from web.api.views import api
@@ -53,7 +54,7 @@ def token_make(request: HttpRequest) -> HttpResponse:
         return _page(request, 422, fault="choose what it may do and how long it is valid")
     if Token.objects.filter(owner=request.user.pk).count() >= MOST_TOKENS:
         return _page(request, 422, fault=f"at most {MOST_TOKENS} tokens; revoke one first")
-    _, secret = make(request.user, name, scope, int(days))
+    _, secret = make(signed_in(request), name, scope, int(days))
     answer = _page(request, secret=secret)
     answer["Cache-Control"] = "private, no-store"
     return answer

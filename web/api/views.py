@@ -15,6 +15,7 @@ from ninja import Body, NinjaAPI, Router, Schema
 from ninja.errors import HttpError
 from pydantic import Field
 
+from ironmargin.document import Document
 from ironmargin.errors import SetupError
 from ironmargin.setup.model import Setup
 from ironmargin.setup.parts import read_rig, read_supply
@@ -43,7 +44,6 @@ from web.supplies.models import Supply
 from web.verdicts import jobs
 from web.verdicts.models import Job
 
-Document = dict[str, Any]
 SEARCHED = Literal["remedies", "sensitivity", "order", "size", "large"]
 MOST_ENTRIES = 400
 

@@ -15,6 +15,7 @@ from ninja.errors import AuthenticationError, HttpError, ValidationError
 from ninja.parser import Parser
 from ninja.security import HttpBearer
 
+from ironmargin.document import Document
 from ironmargin.errors import Fault, SetupError
 from web.accounts.access import ACTOR, Access
 from web.accounts.limits import allowed
@@ -72,7 +73,7 @@ class Bodies(Parser):
             raise HttpError(400, f"the body is not JSON: {str(error)[:120]}") from None
 
 
-def _once(pairs: list[tuple[str, Any]]) -> dict[str, Any]:
+def _once(pairs: list[tuple[str, Any]]) -> Document:
     found = dict(pairs)
     if len(found) < len(pairs):
         raise ValueError("a name stands twice")
@@ -92,7 +93,7 @@ def _finite(word: str) -> float:
 
 def problem(status: int, title: str, detail: str = "", faults: Any = (), **headers: str) -> Any:
     """A refusal as RFC 9457 has it, with the forms' own codes for each fault."""
-    body: dict[str, Any] = {"type": "about:blank", "title": title, "status": status}
+    body: Document = {"type": "about:blank", "title": title, "status": status}
     if detail:
         body["detail"] = detail
     if faults:

@@ -8,6 +8,7 @@ from typing import Any
 from ironmargin.bench.clock import Bench
 from ironmargin.bench.settled import Now, part_shares, watches
 from ironmargin.bench.words import ended, fuel_share
+from ironmargin.document import Document
 from ironmargin.setup.loads import COOLING_MODES, AirConditioner
 from web.design.drawing import bar
 
@@ -96,7 +97,7 @@ def fills(bench: Bench, now: Any) -> dict[str, list[Fill]]:
     return found
 
 
-def panel(bench: Bench) -> dict[str, Any]:
+def panel(bench: Bench) -> Document:
     """Everything the page shows of a bench."""
     state = bench.state
     now = bench.now()

@@ -4,12 +4,14 @@ from __future__ import annotations
 
 from typing import Any
 
+from django.contrib.auth.models import User
 from django.db import transaction
 from django.utils import timezone
 
 from ironmargin.bench.clock import Bench
 from ironmargin.bench.script import Act, Begin, act_faults
 from ironmargin.bench.state import Event, State
+from ironmargin.document import Document
 from ironmargin.errors import Fault, SetupError
 from ironmargin.protection.breaker import NOMINAL
 from ironmargin.setup.model import Setup
@@ -38,7 +40,7 @@ def begin(
     """
     first = Begin(all="as-wanted" if how == "as-wanted" else "off", breakers=breakers)
     bench = Bench(setup, first)
-    acts: list[dict[str, Any]] = []
+    acts: list[Document] = []
     if on:
         known = {x.id for x in setup.rig.loads}
         apart = APART_S if how == "order" else 0.0
@@ -65,7 +67,7 @@ def begin(
     return run
 
 
-def act_of(data: dict[str, Any]) -> Act:
+def act_of(data: Document) -> Act:
     """An act from its plain form.
 
     Raises:
@@ -114,7 +116,7 @@ def _full(run: BenchRun) -> Fault:
     )
 
 
-def touch(owner: Any, pk: int, act: dict[str, Any] | None = None, **ask: Any) -> BenchRun:
+def touch(owner: User, pk: int, act: Document | None = None, **ask: Any) -> BenchRun:
     """Let a bench's time pass, then do one thing to it.
 
     Args:

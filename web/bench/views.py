@@ -15,6 +15,7 @@ from django.views.decorators.http import require_POST, require_safe
 
 from ironmargin.bench.script import BREAKER_EDGES
 from ironmargin.bench.words import bench_csv, bench_json, ended
+from ironmargin.document import Document
 from ironmargin.errors import SetupError
 from ironmargin.protection.breaker import NOMINAL
 from web.accounts.access import account_of
@@ -34,7 +35,7 @@ OPENS_AT = 10
 FIGURES = ("outdoor", "volts", "neighbour", "altitude", "fuel", "soc")
 
 
-def station(request: HttpRequest, question: Question, judged: Mapping[str, Any]) -> dict[str, Any]:
+def station(request: HttpRequest, question: Question, judged: Mapping[str, Any]) -> Document:
     """The last bench of a setup, or the way to a new one."""
     mine = BenchRun.objects.filter(owner=account_of(request), setup=question.saved)
     last = None if "new" in request.GET else mine.first()
@@ -80,7 +81,7 @@ def _own(request: HttpRequest, pk: int) -> BenchRun:
     return run
 
 
-def _context(run: BenchRun, question: Question | None = None) -> dict[str, Any]:
+def _context(run: BenchRun, question: Question | None = None) -> Document:
     """What a bench shows; with the question at hand, whether it is still the bench's."""
     bench = service.bench_of(run)
     numbered = list(enumerate(run.events))[::-1]
@@ -110,7 +111,7 @@ def press(request: HttpRequest, pk: int) -> HttpResponse:
         return render(request, "design/_signed_out.html", status=401)
     post = request.POST
     act = _act(post, cookie_of(request, "units", UNITS, "us"))
-    ask: dict[str, Any] = {"next": "next" in post}
+    ask: Document = {"next": "next" in post}
     if post.get("speed", "").isdigit():
         ask["speed"] = number_of(post["speed"])
     try:
@@ -127,13 +128,13 @@ def press(request: HttpRequest, pk: int) -> HttpResponse:
     return render(request, "bench/_bench.html", _context(found))
 
 
-def _act(post: Any, units: str) -> dict[str, Any] | None:
+def _act(post: Any, units: str) -> Document | None:
     """What was pressed: ``do`` is ``act/what/state``; a figure comes beside it."""
     do, _, rest = post.get("do", "")[:200].partition("/")
     what, _, state = rest.rpartition("/")
     if not do:
         return None
-    act: dict[str, Any] = {"do": do}
+    act: Document = {"do": do}
     if what:
         act["what"] = what
     if state in ("on", "off"):

@@ -3,8 +3,10 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
-from typing import Any
 
+from django.contrib.auth.models import User
+
+from ironmargin.document import Document
 from ironmargin.errors import SetupError
 from ironmargin.setup.parts import read_supply
 from web.design.drawing import Bar, small_bar
@@ -59,7 +61,7 @@ class Board:
     setups: list[SavedSetup]
 
 
-def _is_high(document: dict[str, Any]) -> bool:
+def _is_high(document: Document) -> bool:
     """Whether a supply brings 230 V to a leg."""
     try:
         return read_supply(document).service_v > HIGH_V
@@ -77,7 +79,7 @@ def _words(rig: Rig) -> str:
     return f"{built}, {rig.document.get('main_a', 30):g} A main{units}"
 
 
-def board_of(account: Any, query: str = "") -> Board:
+def board_of(account: User, query: str = "") -> Board:
     """The Board of an account; ``query`` leaves the rigs and supplies with those words in the
     name, and what of the other kind they are asked about with.
     """
@@ -105,7 +107,7 @@ def board_of(account: Any, query: str = "") -> Board:
     return Board([(s, short_name(s.document)) for s in supplies], rows, waits, setups)
 
 
-def setups_of(account: Any) -> list[SavedSetup]:
+def setups_of(account: User) -> list[SavedSetup]:
     """What stands on a rig and a supply of the inventory, the newest first."""
     found = SavedSetup.objects.current(account).exclude(rig=None).exclude(supply=None)
     return list(found.defer("document").order_by("-updated_at", "-id"))
@@ -135,7 +137,7 @@ def cell_of(
     return Cell(rig, supply, f"cell-{rig}-{supply}", first, bar, others, fits, barred)
 
 
-def computed_cells(account: Any, waiting: list[int]) -> tuple[list[Cell], bool]:
+def computed_cells(account: User, waiting: list[int]) -> tuple[list[Cell], bool]:
     """The cells of some setups that have been computed since, and whether others are not yet.
 
     Some of those that wait are put in line; their verdicts are stored as they come.
@@ -153,11 +155,11 @@ def computed_cells(account: Any, waiting: list[int]) -> tuple[list[Cell], bool]:
     return cells, len(done) < len(held)
 
 
-def _compute(account: Any, some: list[SavedSetup]) -> set[int]:
+def _compute(account: User, some: list[SavedSetup]) -> set[int]:
     """Ask the queue for the verdicts of some setups, and store what it has found; the numbers of
     those that have none: their figures have to be corrected, or their search failed.
     """
-    sound: list[tuple[SavedSetup, dict[str, Any]]] = []
+    sound: list[tuple[SavedSetup, Document]] = []
     for setup in some:
         document, _ = plain_document(stored.compose(setup))
         if document is not None:
@@ -177,7 +179,7 @@ def _compute(account: Any, some: list[SavedSetup]) -> set[int]:
     return barred
 
 
-def closest(account: Any) -> SavedSetup | None:
+def closest(account: User) -> SavedSetup | None:
     """The failing setup that lacks least."""
     mine = SavedSetup.objects.current(account).filter(stale=False, verdict="fails")
     found: SavedSetup | None = mine.defer("document").order_by("-iron_margin").first()
@@ -195,7 +197,7 @@ def least_certain(board: Board) -> tuple[Rig, int, int] | None:
     return best
 
 
-def last_changed(account: Any) -> list[SavedSetup]:
+def last_changed(account: User) -> list[SavedSetup]:
     """The three setups that were changed last."""
     mine = SavedSetup.objects.current(account).defer("document").order_by("-updated_at", "-id")
     return list(mine[:3])

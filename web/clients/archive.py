@@ -4,19 +4,22 @@ from __future__ import annotations
 
 from typing import Any
 
+from django.contrib.auth.models import User
+
+from ironmargin.document import Document
 from web.clients.document import sound
 from web.clients.models import Client
 from web.keeping import actions
 from web.keeping.kinds import Kind, Number
 
 
-def _out(client: Client, number: Number) -> dict[str, Any]:
+def _out(client: Client, number: Number) -> Document:
     numbered = (number("rig", pk) for pk in client.document["rigs"])
     rigs = [n for n in numbered if n is not None]
     return {"document": client.document | {"rigs": rigs}}
 
 
-def _take(owner: Any, data: dict[str, Any], made: dict[str, dict[int, Any]]) -> Client:
+def _take(owner: User, data: Document, made: dict[str, dict[int, Any]]) -> Client:
     held = data["document"]
     if not isinstance(held, dict):
         raise ValueError("the document of a client must be an object")

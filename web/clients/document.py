@@ -6,6 +6,8 @@ from collections.abc import Mapping
 from datetime import date
 from typing import Any
 
+from ironmargin.document import Document
+
 FIELDS = (
     ("site", "Site or pitch", 200),
     ("address", "Address", 400),
@@ -16,7 +18,7 @@ FIELDS = (
 MOST_RIGS, MOST_VISITS, MOST_TOLD = 50, 200, 1000
 
 
-def empty() -> dict[str, Any]:
+def empty() -> Document:
     """A client of whom only the name is known."""
     return {name: "" for name, _, _ in FIELDS} | {"rigs": [], "visits": []}
 
@@ -27,7 +29,7 @@ def words(value: object, most: int) -> str:
     return "".join(kept).strip()[:most]
 
 
-def typed(document: dict[str, Any], posted: Mapping[str, str]) -> dict[str, Any]:
+def typed(document: Document, posted: Mapping[str, str]) -> Document:
     """The document with what was typed."""
     return document | {
         name: words(posted[name], most) for name, _, most in FIELDS if name in posted
@@ -42,14 +44,14 @@ def day_of(on: str) -> date:
         return date.today()
 
 
-def visited(document: dict[str, Any], on: str, told: str) -> dict[str, Any]:
+def visited(document: Document, on: str, told: str) -> Document:
     """The document with one visit more, the newest first; a day that is none is today."""
     visit = {"on": day_of(on).isoformat(), "told": words(told, MOST_TOLD)}
     kept = [visit, *document["visits"]][:MOST_VISITS]
     return document | {"visits": sorted(kept, key=lambda v: v["on"], reverse=True)}
 
 
-def sound(data: Mapping[str, Any], rigs: list[int]) -> dict[str, Any]:
+def sound(data: Mapping[str, Any], rigs: list[int]) -> Document:
     """A document from a file, with the rigs as they are numbered here."""
     found = typed(empty(), {name: str(data.get(name) or "") for name, _, _ in FIELDS})
     visits = data.get("visits")

@@ -2,8 +2,7 @@
 
 from __future__ import annotations
 
-from typing import Any
-
+from django.contrib.auth.models import User
 from django.db import models
 
 from web.keeping.models import Kept
@@ -34,7 +33,7 @@ class Photo(models.Model):
         return f"{self.taken_on} {self.caption}".strip()
 
 
-def client_of_rig(owner: Any, rig: int | None) -> dict[str, str]:
+def client_of_rig(owner: User, rig: int | None) -> dict[str, str]:
     """Who a rig of an owner's belongs to, and where, as a report asks it; empty where nobody's."""
     if rig is None:
         return {}

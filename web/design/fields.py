@@ -14,6 +14,7 @@ from collections.abc import Callable, Mapping
 from dataclasses import dataclass
 from typing import Any
 
+from ironmargin.document import Document
 from ironmargin.setup.records import Rows, specs
 from ironmargin.setup.spec import Choice, Flag, Number
 from web.design.labels import LABELS
@@ -96,7 +97,7 @@ def rows_of(document: Any, path: str) -> list[Any]:
     return found if isinstance(found, list) and len(found) <= MOST_ROWS else []
 
 
-def put(document: dict[str, Any], path: str, value: Any) -> None:
+def put(document: Document, path: str, value: Any) -> None:
     """Set the value at a path whose parents exist; None removes it. Paths that lead nowhere are
     ignored.
     """
@@ -305,7 +306,7 @@ class Fields:
         return Group(path, title, tuple(self.field(cls, key, f"{path}.{key}") for key in keys))
 
 
-def put_all(new: dict[str, Any], known: list[Field], posted: Mapping[str, str], units: str) -> None:
+def put_all(new: Document, known: list[Field], posted: Mapping[str, str], units: str) -> None:
     """Put what was posted for the known fields into a document."""
     for field in known:
         if field.kind == "flag":

@@ -14,6 +14,7 @@ from typing import Any
 
 from PIL import Image
 
+from ironmargin.document import Document
 from ironmargin.loads.plate_words import Figure, Words, figures_of
 from ironmargin.setup.spec import Spec
 from web.design.fields import Fields, in_units
@@ -123,7 +124,7 @@ def shown(value: float | str, unit: str = "", units: str = "si") -> str:
     return Fields({}, units).shown(value, unit)
 
 
-def beside(figure: Figure, seen: Seen, spec: Spec, units: str = "si") -> dict[str, Any]:
+def beside(figure: Figure, seen: Seen, spec: Spec, units: str = "si") -> Document:
     """A figure beside its piece of the picture, as a page in a person's units shows it."""
     text, sure, snippet = seen
     unit = getattr(spec, "unit", "")

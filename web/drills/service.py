@@ -7,9 +7,11 @@ from datetime import timedelta
 from functools import lru_cache
 from typing import Any
 
+from django.contrib.auth.models import User
 from django.db import IntegrityError, transaction
 from django.utils import timezone
 
+from ironmargin.document import Document
 from ironmargin.practice.drills import (
     BANDS,
     CALLS,
@@ -39,7 +41,7 @@ def the_drill(seed: int, theme: str, difficulty: str) -> Drill:
     return drill(seed, theme, difficulty)
 
 
-def next_of(owner: Any, theme: str, difficulty: str) -> Drill:
+def next_of(owner: User, theme: str, difficulty: str) -> Drill:
     """The next drill: the theme asked for or the one longest due, a seed not answered yet."""
     if theme not in THEMES:
         theme = due_theme(owner)
@@ -48,14 +50,14 @@ def next_of(owner: Any, theme: str, difficulty: str) -> Drill:
     return the_drill((owner.pk * 7919 + done) % SEEDS, theme, difficulty)
 
 
-def due_theme(owner: Any) -> str:
+def due_theme(owner: User) -> str:
     """The theme that is longest due; one never asked comes first."""
     cards = {c.theme: c.due_at for c in DrillCard.objects.filter(owner=owner)}
     never = [t for t in THEMES if t not in cards]
     return never[0] if never else min(cards, key=lambda t: cards[t])
 
 
-def exam_drill(owner: Any, exam: str, number: int) -> Drill:
+def exam_drill(owner: User, exam: str, number: int) -> Drill:
     """A question of an examination: themes in turn, difficulties mixed, the same for its key. Its
     seeds are none that is drilled otherwise.
     """
@@ -64,7 +66,7 @@ def exam_drill(owner: Any, exam: str, number: int) -> Drill:
     return the_drill(seed, themes[number % len(themes)], bands[number % len(bands)])
 
 
-def answer(owner: Any, found: Drill, posted: Any, exam: str = "") -> DrillAnswer:
+def answer(owner: User, found: Drill, posted: Any, exam: str = "") -> DrillAnswer:
     """Score an answer and put its theme back in the line; the first answer to a drill counts."""
     sure = _share(posted.get("sure"))
     call = posted.get("call", "")
@@ -114,7 +116,7 @@ def _share(typed: str | None) -> float:
     return min(max((50.0 if value is None else value) / 100.0, 0.0), 1.0)
 
 
-def _schedule(owner: Any, theme: str, score: float, right: bool) -> None:
+def _schedule(owner: User, theme: str, score: float, right: bool) -> None:
     """Let the scheduler say when the theme comes back."""
     from fsrs import Card, Rating, Scheduler
 
@@ -135,7 +137,7 @@ def _schedule(owner: Any, theme: str, score: float, right: bool) -> None:
     )
 
 
-def standing(owner: Any) -> dict[str, Any]:
+def standing(owner: User) -> Document:
     """How somebody stands: score, calibration, themes."""
     rows = list(DrillAnswer.objects.filter(owner=owner)[:500])
     asked = [r for r in rows if r.call != "chance"]
@@ -168,7 +170,7 @@ def streak(moments: list[Any]) -> int:
     return count
 
 
-def exam_result(owner: Any, exam: str) -> dict[str, Any]:
+def exam_result(owner: User, exam: str) -> Document:
     """How an examination stands, or went."""
     rows = list(DrillAnswer.objects.filter(owner=owner, exam=exam).order_by("id"))
     right = sum(r.right for r in rows)

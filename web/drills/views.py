@@ -4,7 +4,6 @@ from __future__ import annotations
 
 import re
 import secrets
-from typing import Any
 
 from django.contrib import messages
 from django.contrib.auth.decorators import login_required
@@ -14,9 +13,10 @@ from django.template.loader import render_to_string
 from django.urls import reverse
 from django.views.decorators.http import require_POST, require_safe
 
+from ironmargin.document import Document
 from ironmargin.practice.drills import BANDS, THEMES, TITLES, Drill
 from ironmargin.setup.reading import write_setup
-from web.accounts.access import account_of
+from web.accounts.access import account_of, signed_in
 from web.design.context import UNITS, cookie_of, paper_of
 from web.design.printing import PAPER_CSS, pdf_answer, to_pdf
 from web.drills import service
@@ -30,7 +30,7 @@ from web.verdicts.sentence import conditions_words, parts_of
 EXAM_KEY = re.compile(r"[0-9a-f]{16}\Z")
 
 
-def _asked(request: HttpRequest, found: Drill) -> dict[str, Any]:
+def _asked(request: HttpRequest, found: Drill) -> Document:
     units = cookie_of(request, "units", UNITS, "us")
     return {
         "drawn": draw_rig(write_setup(found.setup)["rig"]),
@@ -52,9 +52,9 @@ def _conditions(found: Drill) -> dict[str, float]:
 def page(request: HttpRequest) -> HttpResponse:
     """The next drill."""
     theme, difficulty = request.GET.get("theme", ""), request.GET.get("difficulty", "easy")
-    found = service.next_of(request.user, theme, difficulty)
+    found = service.next_of(signed_in(request), theme, difficulty)
     context = _asked(request, found) | {
-        "standing": service.standing(request.user),
+        "standing": service.standing(signed_in(request)),
         "themes": TITLES.items(),
         "difficulties": BANDS,
         "chosen": theme,
@@ -80,11 +80,11 @@ def answer(request: HttpRequest) -> HttpResponse:
         if not EXAM_KEY.match(exam):
             raise Http404
         # The question is the examination's own, whatever was posted.
-        count = service.exam_result(request.user, exam)["count"]
+        count = service.exam_result(signed_in(request), exam)["count"]
         if count >= service.EXAM:
             return redirect("drills-exam", exam=exam)
-        found = service.exam_drill(request.user, exam, count)
-    made = service.answer(request.user, found, request.POST, exam)
+        found = service.exam_drill(signed_in(request), exam, count)
+    made = service.answer(signed_in(request), found, request.POST, exam)
     if exam:
         return redirect("drills-exam", exam=exam)
     context = _asked(request, found) | {"answer": made, "result": found.checked.result}
@@ -123,10 +123,10 @@ def exam(request: HttpRequest, exam: str) -> HttpResponse:
     """The question of an examination in hand, or how it went."""
     if not EXAM_KEY.match(exam):
         raise Http404
-    result = service.exam_result(request.user, exam)
-    context: dict[str, Any] = {"exam": result}
+    result = service.exam_result(signed_in(request), exam)
+    context: Document = {"exam": result}
     if not result["over"]:
-        context |= _asked(request, service.exam_drill(request.user, exam, result["count"]))
+        context |= _asked(request, service.exam_drill(signed_in(request), exam, result["count"]))
     return render(request, "drills/exam.html", context)
 
 
@@ -134,7 +134,7 @@ def exam(request: HttpRequest, exam: str) -> HttpResponse:
 @require_safe
 def certificate(request: HttpRequest, exam: str) -> HttpResponse:
     """The certificate of an examination that is over."""
-    result = service.exam_result(request.user, exam)
+    result = service.exam_result(signed_in(request), exam)
     if not EXAM_KEY.match(exam) or not result["over"]:
         raise Http404
     html = render_to_string(

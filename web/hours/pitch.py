@@ -6,6 +6,7 @@ from dataclasses import dataclass, replace
 from typing import Any
 from urllib.parse import urlencode
 
+from ironmargin.document import Document
 from ironmargin.enduring.endurance import Lasting
 from ironmargin.enduring.noise import SLEEP_DBA, UNIT_DBA, WALL_DB, added
 from ironmargin.enduring.pitch import CARBON_MONOXIDE_M, USUAL_CORD_M, Pitch, Place, propose
@@ -88,7 +89,7 @@ def cord_m(setup: Setup) -> float:
     return sum(cords) or USUAL_CORD_M
 
 
-def drawn(setup: Setup, found: Lasting, query: Any, units: str) -> dict[str, Any] | None:
+def drawn(setup: Setup, found: Lasting, query: Any, units: str) -> Document | None:
     """Everything the section shows: rings each 5 dB, the marks, a place that keeps the limit."""
     pitch = asked(setup, found, query, units)
     if pitch is None:
@@ -192,7 +193,7 @@ def _moves(place: Place) -> list[tuple[float, str]]:
 
 def _better(
     pitch: Pitch, better: Pitch, limit: float, cord: float, per_m: float
-) -> dict[str, Any] | None:
+) -> Document | None:
     """The place proposed and how to say it; None where the set already stands well."""
     # What the fields can say: whole metres or feet.
     rounded = replace(

@@ -6,8 +6,10 @@ from dataclasses import dataclass, replace
 from typing import Any
 
 import numpy as np
+from django.contrib.auth.models import User
 
 from ironmargin.case import prepare
+from ironmargin.document import Document
 from ironmargin.enduring.dc_side import dc_words
 from ironmargin.enduring.endurance import Lasting, lasting
 from ironmargin.enduring.left import by_mode, level_of
@@ -129,7 +131,7 @@ def asked(setup: Setup, query: Any, units: str) -> Setup:
         return setup
 
 
-def _runs_longer(load: dict[str, Any], factor: float) -> None:
+def _runs_longer(load: Document, factor: float) -> None:
     """Run an air conditioner that has on and off times of its own as much longer or shorter as
     another thermostat asks; without them the room says it.
     """
@@ -236,7 +238,7 @@ def _marks(setup: Setup, found: Lasting, hours: float) -> tuple[tuple[float, str
     return tuple(marks)
 
 
-def answer(setup: Setup, query: Any, units: str) -> dict[str, Any]:
+def answer(setup: Setup, query: Any, units: str) -> Document:
     """Everything the first section shows."""
     now = asked(setup, query, units)
     case = prepare(now)
@@ -361,13 +363,13 @@ def typed_prices(post: Any, units: str) -> dict[str, float]:
     return found
 
 
-def prices_out(owner: Any) -> dict[str, float] | None:
+def prices_out(owner: User) -> dict[str, float] | None:
     """An account's prices, as they go with it."""
     held = AccountPrices.objects.filter(owner=owner).first()
     return dict(held.prices) if held is not None and held.prices else None
 
 
-def prices_take(owner: Any, data: Any) -> None:
+def prices_take(owner: User, data: Any) -> None:
     """Save the prices an account came with.
 
     Raises:
@@ -393,9 +395,7 @@ def shown_prices(prices: dict[str, float], units: str) -> list[tuple[str, str, s
     return out
 
 
-def rationed(
-    setup: Setup, query: Any, units: str
-) -> tuple[Ration | None, str, list[dict[str, Any]]]:
+def rationed(setup: Setup, query: Any, units: str) -> tuple[Ration | None, str, list[Document]]:
     """The rationing asked for, a sentence of it or of what is wrong, and the loads' inputs."""
     wanted = [w.load for w in setup.wanted]
     modes = {w.load: w.mode for w in setup.wanted}
@@ -407,11 +407,11 @@ def rationed(
         hours = typed_figure(query.get(f"h-{load.id}"))
         hours = hours if hours is not None and 0 <= hours <= 24 else 8.0
         rows.append({"id": load.id, "name": load.name, "hours": hours, "rank": load.priority})
-        use: dict[str, Any] = {"load": load.id, "hours": hours}
+        use: Document = {"load": load.id, "hours": hours}
         loads.append(use | ({"mode": modes[load.id]} if modes[load.id] else {}))
     if "days" not in query:
         return None, "", rows
-    stock: dict[str, Any] = {"format": "iron-margin/stock", "version": 1, "loads": loads}
+    stock: Document = {"format": "iron-margin/stock", "version": 1, "loads": loads}
     sun = [typed_figure(query.get(name)) for name in ("solar", "sun")]
     if None not in sun:
         stock["solar"] = {"peak_w": sun[0], "sun_h": sun[1]}
@@ -429,7 +429,7 @@ def rationed(
     return found, ration_sentence(found), rows
 
 
-def curve_of(found: Ration) -> list[dict[str, Any]]:
+def curve_of(found: Ration) -> list[Document]:
     """The trade-off of days against hours, as rows with a bar each."""
     return [
         {

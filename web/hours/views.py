@@ -13,6 +13,7 @@ from django.utils.text import slugify
 from django.views.decorators.http import require_POST, require_safe
 
 from ironmargin.case import prepare
+from ironmargin.document import Document
 from ironmargin.enduring.endurance import lasting, series_csv
 from ironmargin.errors import SetupError
 from ironmargin.learning.fits import learn_noise
@@ -54,7 +55,7 @@ def prices(request: HttpRequest, pk: int) -> HttpResponse:
     return redirect("hours", pk=saved.pk)
 
 
-def station(request: HttpRequest, question: Question, judged: Mapping[str, Any]) -> dict[str, Any]:
+def station(request: HttpRequest, question: Question, judged: Mapping[str, Any]) -> Document:
     """The hours of a question: stores, fuels, noise, prices, rations."""
     units = units_of(request)
     prices = _prices(request)

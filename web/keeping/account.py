@@ -11,10 +11,12 @@ import zipfile
 import zlib
 from typing import Any
 
+from django.contrib.auth.models import User
 from django.db import transaction
 from django.utils import timezone
 from django.utils.text import slugify
 
+from ironmargin.document import Document
 from ironmargin.errors import Fault, SetupError
 from web.keeping.kinds import KINDS, PARTS
 from web.keeping.past import HISTORY
@@ -27,7 +29,7 @@ EPOCH = (2026, 1, 1, 0, 0, 0)
 """Every entry has this date, so that the same account gives the same bytes."""
 
 
-def pack(owner: Any) -> bytes:
+def pack(owner: User) -> bytes:
     """The zip of an account: ``manifest.json``, one JSON a thing, and what else its kind adds."""
     out = io.BytesIO()
     things = {k.folder: list(k.model.objects.of(owner).order_by("id")) for k in KINDS.values()}
@@ -41,7 +43,7 @@ def pack(owner: Any) -> bytes:
         def put(name: str, text: str) -> None:
             file.writestr(zipfile.ZipInfo(name, EPOCH), text, zipfile.ZIP_DEFLATED)
 
-        counts: dict[str, Any] = {folder: len(held) for folder, held in things.items()}
+        counts: Document = {folder: len(held) for folder, held in things.items()}
         own = {p.name: p.out(owner) for p in PARTS.get("account", ())}
         own = {name: part for name, part in own.items() if part is not None}
         put("manifest.json", _json({"format": FORMAT, "version": 1} | counts | {"account": own}))
@@ -124,7 +126,7 @@ def unpacked(file: zipfile.ZipFile) -> int:
     return sum(info.file_size for info in file.infolist())
 
 
-def _manifest(file: zipfile.ZipFile) -> dict[str, Any]:
+def _manifest(file: zipfile.ZipFile) -> Document:
     """What a zip says it is.
 
     Raises:
@@ -161,7 +163,7 @@ def _entries(file: zipfile.ZipFile) -> Entries:
     return found
 
 
-def _read(file: zipfile.ZipFile, name: str) -> dict[str, Any]:
+def _read(file: zipfile.ZipFile, name: str) -> Document:
     """An entry of a zip; each is read when it is taken in, so that one at a time is held.
 
     Raises:
@@ -183,7 +185,7 @@ def _read(file: zipfile.ZipFile, name: str) -> dict[str, Any]:
     return data
 
 
-def _thing(file: zipfile.ZipFile, name: str) -> dict[str, Any]:
+def _thing(file: zipfile.ZipFile, name: str) -> Document:
     """An entry that is a kept thing.
 
     Raises:
@@ -208,7 +210,7 @@ def _take_parts(kind: str, item: Any, data: Any) -> None:
             part.take(item, data[part.name])
 
 
-def unpack(owner: Any, raw: bytes) -> dict[str, int]:
+def unpack(owner: User, raw: bytes) -> dict[str, int]:
     """Take an account's zip in, all of it or nothing; returns how many of each.
 
     Raises:

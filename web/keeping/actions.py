@@ -9,10 +9,12 @@ from typing import Any
 
 import jsonpatch
 from django.contrib.auth import get_user_model
+from django.contrib.auth.models import User
 from django.db import transaction
 from django.db.models import F
 from django.utils import timezone
 
+from ironmargin.document import Document
 from web.accounts.access import actor_name, demand_change
 from web.keeping.models import Change, Kept
 from web.keeping.words import difference
@@ -79,32 +81,32 @@ def _note(item: Kept, action: str, what: str = "") -> None:
         Change.objects.filter(id__in=list(old)).delete()
 
 
-def state_after(entry: Change) -> dict[str, Any]:
+def state_after(entry: Change) -> Document:
     """What a thing was after a change: the newest state, taken back change by change."""
     newer = Change.objects.filter(kind=entry.kind, item=entry.item, pk__gte=entry.pk)
-    state: dict[str, Any] = {}
+    state: Document = {}
     for one in newer:  # newest first
         state = one.state if one.state is not None else jsonpatch.apply_patch(state, one.back or [])
     return state
 
 
-def _state(item: Kept) -> dict[str, Any]:
+def _state(item: Kept) -> Document:
     """What of a thing its history keeps: its document and the plain columns that go with it."""
     return {"name": item.name, "document": item.document} | {
         name: getattr(item, name) for name in getattr(item, "remembered", ())
     }
 
 
-def one_at_a_time(owner: Any) -> None:
+def one_at_a_time(owner: User) -> None:
     """Wait until no other request makes something for this owner; within a transaction."""
     get_user_model().objects.select_for_update().get(pk=owner.pk)
 
 
 def make(
     model: type[Any],
-    owner: Any,
+    owner: User,
     name: str,
-    document: dict[str, Any],
+    document: Document,
     *,
     action: str = "made",
     **columns: Any,
@@ -130,7 +132,7 @@ def change(
     version: int,
     *,
     name: str | None = None,
-    document: dict[str, Any] | None = None,
+    document: Document | None = None,
     what: str | None = None,
     action: str = "changed",
     **columns: Any,

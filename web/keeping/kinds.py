@@ -10,6 +10,8 @@ from collections.abc import Callable
 from dataclasses import dataclass, field
 from typing import Any
 
+from ironmargin.document import Document
+
 Number = Callable[[str, Any], int | None]
 
 
@@ -31,8 +33,8 @@ class Kind:
     folder: str
     index: str
     page: str
-    out: Callable[[Any, Number], dict[str, Any]]
-    take: Callable[[Any, dict[str, Any], dict[str, dict[int, Any]]], Any]
+    out: Callable[[Any, Number], Document]
+    take: Callable[[Any, Document, dict[str, dict[int, Any]]], Any]
     beside: Callable[[Any], list[tuple[str, str]]] = field(default=lambda item: [])
 
 

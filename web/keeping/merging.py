@@ -9,6 +9,8 @@ from __future__ import annotations
 from dataclasses import dataclass
 from typing import Any
 
+from ironmargin.document import Document
+
 GONE: Any = object()
 """What stands where a side has nothing."""
 
@@ -75,7 +77,7 @@ def _by_key(items: Any) -> dict[Any, Any]:
     return {_key(x): x for x in items} if _listed(items) else {}
 
 
-def _key(item: dict[str, Any]) -> Any:
+def _key(item: Document) -> Any:
     return item.get("id") or item.get("load")
 
 

@@ -12,11 +12,12 @@ import time
 import zipfile
 from datetime import timedelta
 from multiprocessing.connection import Connection
-from typing import Any, TypeVar
+from typing import TypeVar
 
 from django.conf import settings
 from django.contrib import messages
 from django.contrib.auth.decorators import login_required
+from django.contrib.auth.models import User
 from django.core.exceptions import PermissionDenied
 from django.db import transaction
 from django.db.models import F, Sum
@@ -27,6 +28,7 @@ from django.utils import timezone
 from django.views.decorators.http import require_POST, require_safe
 from django_tasks import task
 
+from ironmargin.document import Document
 from ironmargin.errors import Fault, SetupError
 from web.accounts.access import ACTOR, access_in, access_of, account_of, demand_change
 from web.accounts.limits import allowed, too_often
@@ -121,7 +123,7 @@ def packed(request: HttpRequest, pk: int) -> StreamingHttpResponse:
     return _zip(StreamingHttpResponse(bytes(raw) for raw in raws))
 
 
-def recent(owner: Any, way: str | None = None) -> Parcel | None:
+def recent(owner: User, way: str | None = None) -> Parcel | None:
     """The latest parcel of an account within the hour, if any."""
     found = Parcel.objects.filter(owner=owner, asked_at__gt=timezone.now() - KEPT)
     return (found.filter(way=way) if way else found).order_by("-pk").first()
@@ -148,7 +150,7 @@ def _faults(error: SetupError | actions.TooMany) -> list[Fault]:
     return error.faults[:MOST_FAULTS]
 
 
-def _is_small(owner: Any) -> bool:
+def _is_small(owner: User) -> bool:
     """Whether an account is packed while a page waits."""
     held = [k.model.objects.of(owner) for k in KINDS.values()]
     if sum(things.count() for things in held) > AT_ONCE_THINGS:
@@ -245,14 +247,14 @@ def carry(pk: int, turn: int) -> None:
         _end(parcel, _listen(parcel, told))
 
 
-def _listen(parcel: Parcel, told: Connection) -> tuple[str, dict[str, Any]]:
+def _listen(parcel: Parcel, told: Connection) -> tuple[str, Document]:
     """What became of a parcel in a child's hands."""
     until = time.monotonic() + PATIENCE_S
     mine = Parcel.objects.filter(pk=parcel.pk, turn=parcel.turn, status=RUNNING)
     while time.monotonic() < until:
         try:
             if told.poll(LISTEN_S):
-                answer: tuple[str, dict[str, Any]] = told.recv()
+                answer: tuple[str, Document] = told.recv()
                 return answer
         except EOFError:
             return FAILED, {"why": "it ended without an answer"}
@@ -264,7 +266,7 @@ def _tell(told: Connection, parcel: Parcel) -> None:
     told.send(_carry(parcel))
 
 
-def _carry(parcel: Parcel) -> tuple[str, dict[str, Any]]:
+def _carry(parcel: Parcel) -> tuple[str, Document]:
     """Take a parcel in, or pack it, as who asked; how it ended, and what it held."""
     actor = access_in(parcel.who, parcel.owner_id)
     if actor is None:
@@ -294,7 +296,7 @@ def _carry(parcel: Parcel) -> tuple[str, dict[str, Any]]:
     return DONE, answer
 
 
-def _end(parcel: Parcel, ended: tuple[str, dict[str, Any]]) -> None:
+def _end(parcel: Parcel, ended: tuple[str, Document]) -> None:
     """Note how a turn ended, unless it noted so itself or another has begun."""
     status, answer = ended
     mine = Parcel.objects.filter(pk=parcel.pk, turn=parcel.turn, status=RUNNING)

@@ -5,6 +5,7 @@ from __future__ import annotations
 from datetime import datetime
 from typing import Any
 
+from ironmargin.document import Document
 from ironmargin.errors import Fault, SetupError
 from web.keeping.actions import KEPT_CHANGES, state_after
 from web.keeping.kinds import Part
@@ -14,7 +15,7 @@ TEXTS = {"who": 150, "action": 20, "what": 300, "name": 200}
 KNOWN = {action for action, _ in ACTIONS}
 
 
-def out(item: Any) -> list[dict[str, Any]] | None:
+def out(item: Any) -> list[Document] | None:
     """The changes of a thing, newest first: the newest with its state, each older one with the way
     back to it.
     """
@@ -59,7 +60,7 @@ def take(item: Any, data: Any) -> None:
         raise SetupError([Fault("history", "history", rule)]) from None
 
 
-def _row(item: Any, one: dict[str, Any]) -> Change:
+def _row(item: Any, one: Document) -> Change:
     if one["action"] not in KNOWN or not isinstance(one["version"], int):
         raise ValueError("an entry has an action and a version")
     if "back" in one and not isinstance(one["back"], list):

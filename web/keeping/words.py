@@ -5,6 +5,8 @@ from __future__ import annotations
 from collections.abc import Iterator
 from typing import Any
 
+from ironmargin.document import Document
+
 MOST_SAID = 3
 
 
@@ -64,7 +66,7 @@ def _identity(item: Any, at: int) -> Any:
 
 
 def difference(
-    old: dict[str, Any], new: dict[str, Any], old_name: str = "", new_name: str | None = None
+    old: Document, new: Document, old_name: str = "", new_name: str | None = None
 ) -> str:
     """The first differences in one line."""
     said = [f"renamed to {new_name}"] if new_name is not None and new_name != old_name else []

@@ -6,6 +6,7 @@ from typing import Any
 
 from django.utils import timezone
 
+from ironmargin.document import Document
 from ironmargin.errors import Fault, SetupError
 from ironmargin.learning.log import LOG_FORMAT, moment_of, read_log
 from ironmargin.setup.reading import read_setup
@@ -19,7 +20,7 @@ EVIDENCE = "evidence"
 """Beside an entry of an account's zip: what was kept with it."""
 
 
-def log_out(saved: SavedSetup) -> list[dict[str, Any]] | None:
+def log_out(saved: SavedSetup) -> list[Document] | None:
     """A setup's own entries, as they go with its account."""
     held = LogEntry.objects.filter(setup=saved, deleted_at=None).select_related("evidence")
     found = []

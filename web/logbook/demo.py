@@ -6,8 +6,10 @@ from __future__ import annotations
 
 import random
 from datetime import UTC, datetime, timedelta
-from typing import Any
 
+from django.contrib.auth.models import User
+
+from ironmargin.document import Document
 from ironmargin.learning.log import OUTCOMES, StartEntry
 from ironmargin.learning.running import demand_in
 from ironmargin.learning.seen import with_changes
@@ -34,7 +36,7 @@ VISITS = (
     (14, "18:05", 119.2, 115.6, 12.5),
 )  # fmt: skip
 FIRST = datetime(2026, 6, 6, 14, 5, tzinfo=UTC)
-Entry = dict[str, Any]
+Entry = Document
 
 
 def _starts(setup: Setup, draw: random.Random) -> list[Entry]:
@@ -157,7 +159,7 @@ def _visits() -> list[Entry]:
     return [*found, felt | {"readings": warm, "at": "2026-08-21T15:40:00-06:00"}]
 
 
-def load_logs(owner: Any) -> None:
+def load_logs(owner: User) -> None:
     """Give the demo's setups their logs."""
     for saved in SavedSetup.objects.filter(owner=owner, name__in=LOGGED):
         setup = read_setup(stored.compose(saved))

@@ -14,6 +14,7 @@ from django.utils.crypto import get_random_string
 from django.views.decorators.http import require_http_methods
 
 from ironmargin.case import prepare
+from ironmargin.document import Document
 from ironmargin.learning.log import PlugEntry, Warmth, read_log
 from ironmargin.learning.plug import Felt, felt, full_amps
 from ironmargin.setup.model import Setup
@@ -29,7 +30,7 @@ KEYS = ("amps", "air_c", "by")
 ONCE = 32
 
 
-def _blank() -> dict[str, Any]:
+def _blank() -> Document:
     return {service.PREFIX: {"kind": "plug", "readings": [{"minute": m} for m in MINUTES]}}
 
 
@@ -43,7 +44,7 @@ def _groups(form: Fields) -> tuple[Group, list[tuple[int, Group]]]:
     return head, rows
 
 
-def _typed(posted: Any, units: str) -> dict[str, Any]:
+def _typed(posted: Any, units: str) -> Document:
     """The document of the form with all that was typed."""
     document = _blank()
     head, rows = _groups(Fields(document, units))
@@ -52,9 +53,9 @@ def _typed(posted: Any, units: str) -> dict[str, Any]:
     return document
 
 
-def entry_of(posted: Any, units: str) -> dict[str, Any]:
+def entry_of(posted: Any, units: str) -> Document:
     """The entry the form holds, as the open format has it."""
-    entry: dict[str, Any] = _typed(posted, units)[service.PREFIX]
+    entry: Document = _typed(posted, units)[service.PREFIX]
     entry["by"] = entry.get("by") or posted.get(f"{service.PREFIX}.by") or "infrared"
     item = str(posted.get("item", ""))
     entry["item"] = int(item) if item.isdecimal() and len(item) < 3 else -1
@@ -123,7 +124,7 @@ def _paths(head: Group, rows: list[tuple[int, Group]]) -> set[str]:
     return {f.path for group in (head, *(g for _, g in rows)) for f in group.fields}
 
 
-def _input_of(path: str, entry: dict[str, Any]) -> str:
+def _input_of(path: str, entry: Document) -> str:
     """The input a fault of an entry stands at."""
     head, _, rest = path.partition("readings[")
     if not rest:

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from collections.abc import Callable
-from typing import Any
 
 from django.contrib.auth.decorators import login_required
 from django.http import Http404, HttpRequest, HttpResponse
@@ -11,6 +10,7 @@ from django.shortcuts import get_object_or_404
 from django.views.decorators.http import require_POST, require_safe
 
 from ironmargin.case import prepare
+from ironmargin.document import Document
 from ironmargin.errors import Fault
 from ironmargin.setup.model import Setup
 from web.accounts.limits import limited, person_of
@@ -44,7 +44,7 @@ def _sensed(
     pk: int,
     setup: Setup,
     key: str,
-    look: Callable[[], tuple[dict[str, str], dict[str, Any]]],
+    look: Callable[[], tuple[dict[str, str], Document]],
 ) -> HttpResponse:
     """The log's page with what a sense found, or with why it found nothing; what was typed stays.
 
@@ -66,7 +66,7 @@ def sound(request: HttpRequest, pk: int) -> HttpResponse:
     """A start heard: what is sure goes into the form, with the picture it was found on."""
     _, setup = sound_setup(request, pk)
 
-    def look() -> tuple[dict[str, str], dict[str, Any]]:
+    def look() -> tuple[dict[str, str], Document]:
         raw = _sent(request, "sound", hearing.LARGEST_BYTES, "record the start")
         sets = setup.supply.engines
         line_hz = prepare(setup).source.frequency_hz
@@ -98,7 +98,7 @@ def display(request: HttpRequest, pk: int) -> HttpResponse:
     """A display photographed: its figure goes into the form where it is sure."""
     _, setup = sound_setup(request, pk)
 
-    def look() -> tuple[dict[str, str], dict[str, Any]]:
+    def look() -> tuple[dict[str, str], Document]:
         raw = _sent(request, "display", LARGEST_PHOTO, "choose a photograph")
         kind = request.POST.get("kind", "start")
         seen = displays.read(raw)

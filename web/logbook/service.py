@@ -16,6 +16,7 @@ from cachetools import LRUCache, cached
 from django.db import transaction
 from django.utils import timezone
 
+from ironmargin.document import Document
 from ironmargin.errors import Fault, SetupError
 from ironmargin.learning.judging import Judged
 from ironmargin.learning.learn import Found, learn
@@ -79,7 +80,7 @@ KEPT = 32
 def form_of(kind: str, units: str, faults: Mapping[str, str], posted: Mapping[str, str]) -> Group:
     """The inputs of one kind of entry, with all that was typed."""
     cls = ENTRY_KINDS[kind]
-    document: dict[str, Any] = {PREFIX: {}}
+    document: Document = {PREFIX: {}}
     known = list(Fields(document, units).group(cls, FIELDS[kind], PREFIX, "").fields)
     put_all(document, known, posted, units)
     form = Fields(document, units, faults, {}, posted)
@@ -91,16 +92,16 @@ def form_of(kind: str, units: str, faults: Mapping[str, str], posted: Mapping[st
     return replace(group, fields=fields)
 
 
-def typed_entry(kind: str, posted: Any, units: str) -> dict[str, Any]:
+def typed_entry(kind: str, posted: Any, units: str) -> Document:
     """The entry a form holds, as the open format has it."""
     cls = ENTRY_KINDS[kind]
-    document: dict[str, Any] = {PREFIX: {"kind": kind}}
+    document: Document = {PREFIX: {"kind": kind}}
     known = list(Fields(document, units).group(cls, FIELDS[kind], PREFIX, "").fields)
     put_all(document, known, posted, units)
     for field in known:  # what stands at the form's own default is said, too
         if field.kind == "choice" and posted.get(field.path):
             document[PREFIX][field.path.split(".")[1]] = posted[field.path]
-    entry: dict[str, Any] = document[PREFIX]
+    entry: Document = document[PREFIX]
     entry["at"] = _now_there(posted.get("offset", "")).isoformat(timespec="seconds")
     for name in ("load", "mode", "where"):
         if posted.get(f"{PREFIX}.{name}"):
@@ -121,7 +122,7 @@ def _now_there(offset: str) -> datetime:
     return timezone.now().astimezone(tz(timedelta(minutes=-west)))
 
 
-def faults_of(setup: Setup, entry: dict[str, Any]) -> list[Fault]:
+def faults_of(setup: Setup, entry: Document) -> list[Fault]:
     """What keeps an entry from being kept, each by the path of its input."""
     try:
         read_log({"format": LOG_FORMAT, "version": 1, "entries": [entry]}, setup)
@@ -133,7 +134,7 @@ def faults_of(setup: Setup, entry: dict[str, Any]) -> list[Fault]:
 
 
 def keep(
-    saved: SavedSetup, entry: dict[str, Any], once: str, setup: Setup | None = None
+    saved: SavedSetup, entry: Document, once: str, setup: Setup | None = None
 ) -> LogEntry | None:
     """Keep an entry; the same form pressed twice makes one. None where the log is full.
 
@@ -179,7 +180,7 @@ def take_out(entry: LogEntry, back: bool = False) -> None:
     entry.save(update_fields=["deleted_at"])
 
 
-def noted(saved: SavedSetup, entry: dict[str, Any]) -> None:
+def noted(saved: SavedSetup, entry: Document) -> None:
     """Keep a reading made on another screen, where it is one."""
     setup = read_setup(stored.compose(saved))
     entry = {"at": timezone.now().isoformat(timespec="seconds")} | entry
@@ -340,7 +341,7 @@ def take(saved: SavedSetup, setup: Setup, fields: frozenset[str]) -> tuple[str, 
     return tuple(f.label for f in found.figures)
 
 
-def plain_log(saved: SavedSetup, setup: Setup) -> dict[str, Any]:
+def plain_log(saved: SavedSetup, setup: Setup) -> Document:
     """The log as the open format has it."""
     _, log = log_of(saved, setup)
     return write_log(log) | {"name": saved.name}

@@ -13,6 +13,7 @@ from django.urls import reverse
 from django.utils import timezone
 from django.views.decorators.http import require_POST, require_safe
 
+from ironmargin.document import Document
 from ironmargin.electrics.motor import STARTS_TO_LEARN
 from ironmargin.learning.looking import learning_peaks
 from ironmargin.learning.running import demand_in
@@ -65,7 +66,7 @@ def survey(request: HttpRequest, pk: int) -> HttpResponse:
 
 
 def _survey(request: HttpRequest, saved: Any, setup: Setup, fault: str) -> HttpResponse:
-    steps: list[dict[str, Any]] = request.session.get(_key(saved.pk), [])
+    steps: list[Document] = request.session.get(_key(saved.pk), [])
     asks = _asks(setup)
     at = len(steps)
     load, mode = asks[at - 1] if 0 < at <= len(asks) else (None, None)
@@ -94,7 +95,7 @@ def _survey(request: HttpRequest, saved: Any, setup: Setup, fault: str) -> HttpR
 def survey_next(request: HttpRequest, pk: int) -> HttpResponse:
     """Take a reading, pass over a load, go back one, or end the survey and keep it."""
     saved, setup = sound_setup(request, pk)
-    steps: list[dict[str, Any]] = list(request.session.get(_key(saved.pk), []))
+    steps: list[Document] = list(request.session.get(_key(saved.pk), []))
     asks = _asks(setup)
     if "back" in request.POST:
         request.session[_key(saved.pk)] = steps[:-1]
@@ -113,7 +114,7 @@ def survey_next(request: HttpRequest, pk: int) -> HttpResponse:
     if len(steps) > len(asks):
         return redirect("log-survey", pk=pk)
     load, mode = asks[len(steps) - 1] if steps else (None, None)
-    step: dict[str, Any] = {"on": [load.id] if load is not None else []}
+    step: Document = {"on": [load.id] if load is not None else []}
     if mode is not None:
         step["mode"] = mode
     if "skip" not in request.POST:

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from typing import Any
+from django.contrib.auth.models import User
 
 from web.meter.models import SIMULATED, Meter
 from web.setups.models import SavedSetup
@@ -10,7 +10,7 @@ from web.setups.models import SavedSetup
 METERED = "Clay wagon, school yard 30 A post"
 
 
-def load_meter(owner: Any) -> None:
+def load_meter(owner: User) -> None:
     """Give the demo's first setup its meter."""
     saved = SavedSetup.objects.filter(owner=owner, name=METERED).first()
     if saved is None:

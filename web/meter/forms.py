@@ -3,8 +3,8 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
-from typing import Any
 
+from ironmargin.document import Document
 from ironmargin_meter.fields import FIGURES, map_fault, topic_fault
 from ironmargin_meter.publisher import FIELDS
 from web.design.fields import typed_figure
@@ -58,7 +58,7 @@ def rows(typed: Mapping[str, str]) -> list[dict[str, str]]:
     ]
 
 
-def read(typed: Mapping[str, str], simulated: bool) -> tuple[dict[str, Any], str]:
+def read(typed: Mapping[str, str], simulated: bool) -> tuple[Document, str]:
     """The row of a meter as typed, and what is wrong with it; the first is empty where that is not.
 
     Args:
@@ -67,7 +67,7 @@ def read(typed: Mapping[str, str], simulated: bool) -> tuple[dict[str, Any], str
     speaks = typed["speaks"] or MODBUS
     if speaks not in dict(LANGUAGES):
         return {}, f"it must speak Modbus TCP or MQTT (got {speaks[:20]!r})"
-    found: dict[str, Any] = {"speaks": speaks, "topic": "", "places": {}, "unit": 1}
+    found: Document = {"speaks": speaks, "topic": "", "places": {}, "unit": 1}
     found |= {"user": "", "password": ""}
     if simulated:
         found |= {"host": SIMULATED, "port": 502}

@@ -14,12 +14,12 @@ from collections import Counter, deque
 from collections.abc import Callable
 from dataclasses import asdict
 from datetime import timedelta
-from typing import Any
 
 from django.db import DatabaseError, close_old_connections, connection
 from django.db.models import F
 from django.utils import timezone
 
+from ironmargin.document import Document
 from ironmargin_meter.registers import Nonsense, Reading
 from web.meter.catching import Catcher
 from web.meter.dial import Refused, address_of
@@ -83,7 +83,7 @@ class Reader:
         self.pk, self.clock, self.busy = pk, clock, busy
         self.over = threading.Event()
         self.readings: deque[list[float]] = deque(maxlen=round(SHOWN_S / READ_EVERY_S))
-        self.caught: list[dict[str, Any]] = []
+        self.caught: list[Document] = []
         self.catcher = Catcher()
         self.wire: Wire | None = None
         self.written_s = -WRITE_EVERY_S

@@ -17,6 +17,7 @@ from django.utils import timezone
 from django.utils.crypto import get_random_string
 from django.views.decorators.http import require_POST, require_safe
 
+from ironmargin.document import Document
 from ironmargin_meter.registers import MAP
 from web.accounts.access import account_of
 from web.accounts.demo import is_demo
@@ -30,7 +31,7 @@ STREAMS = threading.BoundedSemaphore(2)
 """Streams one web process holds open: each has a thread of it. Who finds none free polls."""
 
 
-def _context(request: HttpRequest, pk: int, **more: Any) -> dict[str, Any]:
+def _context(request: HttpRequest, pk: int, **more: Any) -> Document:
     saved, setup = sound_setup(request, pk)
     meter = Meter.objects.filter(setup=saved).first()
     return (
@@ -94,7 +95,7 @@ def drop(request: HttpRequest, pk: int) -> HttpResponse:
     return redirect("meter", pk=saved.pk)
 
 
-def _plain(meter: Meter, after: float = 0.0) -> dict[str, Any]:
+def _plain(meter: Meter, after: float = 0.0) -> Document:
     return {
         "state": meter.state,
         "words": meter.words,

@@ -2,11 +2,10 @@
 
 from __future__ import annotations
 
-from typing import Any
-
 from django.conf import settings
 from django.db import models, transaction
 
+from ironmargin.document import Document
 from web.setups.models import SavedSetup
 
 
@@ -50,7 +49,7 @@ def press(
     now_of(saved)
     with transaction.atomic():
         held = RigNow.objects.select_for_update().get(owner_id=saved.owner_id, what=key_of(saved))
-        state: dict[str, Any] = dict(held.on)
+        state: Document = dict(held.on)
         if on:
             state[ident] = mode
         elif keeps_off:

@@ -2,14 +2,13 @@
 
 from __future__ import annotations
 
-from typing import Any
-
 from django.contrib.auth.decorators import login_required
 from django.http import HttpRequest, HttpResponse, JsonResponse
 from django.shortcuts import redirect, render
 from django.utils import timezone
 from django.views.decorators.http import require_POST, require_safe
 
+from ironmargin.document import Document
 from ironmargin.planning.present import AFTER, MAY, NEVER, ON, present
 from ironmargin.setup.loads import COOLING_MODES
 from ironmargin.setup.managing import manages_words
@@ -41,18 +40,18 @@ def home(request: HttpRequest) -> HttpResponse:
     return redirect("now", pk=held.pk) if held else redirect("setups")
 
 
-def _known(setup: Setup, on: dict[str, Any]) -> dict[str, str | None]:
+def _known(setup: Setup, on: Document) -> dict[str, str | None]:
     """What is on, as far as this rig has it."""
     known = {x.id for x in setup.rig.loads}
     return {k: m if m in COOLING_MODES else None for k, m in on.items() if k in known and m != OFF}
 
 
-def _off(on: dict[str, Any]) -> frozenset[str]:
+def _off(on: Document) -> frozenset[str]:
     """What is always on by preference and was switched off."""
     return frozenset(k for k, m in on.items() if m == OFF)
 
 
-def _context(saved: SavedSetup, setup: Setup, held: RigNow) -> dict[str, Any]:
+def _context(saved: SavedSetup, setup: Setup, held: RigNow) -> Document:
     found = present(setup, _known(setup, held.on), _off(held.on))
     groups = [(key, title, [c for c in found.chips if c.say == key]) for key, title in GROUPS]
     on, off = _known(setup, held.on), _off(held.on)

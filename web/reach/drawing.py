@@ -6,8 +6,8 @@ from __future__ import annotations
 
 from collections import Counter
 from dataclasses import dataclass
-from typing import Any
 
+from ironmargin.document import Document
 from web.design.drawing import STATE_SHAPES
 from web.design.fields import EDGE
 from web.setups.stations import Answer
@@ -91,7 +91,7 @@ class Map:
 
 
 def draw_map(
-    answer: dict[str, Any],
+    answer: Document,
     names: dict[str, str],
     now: dict[str, float],
     units: str,
@@ -191,7 +191,7 @@ def _names(states: list[list[str]]) -> list[tuple[float, float, str]]:
     return out
 
 
-def called(document: dict[str, Any]) -> dict[str, str]:
+def called(document: Document) -> dict[str, str]:
     """What the places that give first are called: loads and what lies between by their names."""
     out = {load["id"]: load["name"] for load in document["rig"]["loads"]}
     for at, item in enumerate(document.get("hookup", [])):
@@ -199,7 +199,7 @@ def called(document: dict[str, Any]) -> dict[str, str]:
     return out | {"supply": "the supply", "breaker": "the breaker"}
 
 
-def limit_sentences(limits: dict[str, Any], names: dict[str, str], units: str) -> list[str]:
+def limit_sentences(limits: Document, names: dict[str, str], units: str) -> list[str]:
     """Every limit as a sentence: up to where it holds, and what gives first beyond."""
     out = []
     for field, limit in limits.items():
@@ -217,7 +217,7 @@ def limit_sentences(limits: dict[str, Any], names: dict[str, str], units: str) -
     return out
 
 
-def answer_of(found: dict[str, Any], names: dict[str, str], units: str) -> Answer:
+def answer_of(found: Document, names: dict[str, str], units: str) -> Answer:
     """How far it holds, in a word and a sentence: up to what heat, or what the map says in all."""
     with_fix = (
         f" with this fix: {found['fix'][0].lower()}{found['fix'][1:]}" if found["fix"] else ""
@@ -266,7 +266,7 @@ class Sizes:
     most_kg: float
 
 
-def draw_sizes(rows: list[dict[str, Any]]) -> Sizes | None:
+def draw_sizes(rows: list[Document]) -> Sizes | None:
     """Mass against margin of the sizes whose mass is known; None where there are fewer than two.
 
     Margins under -50 % and over 100 % are drawn at the edge.

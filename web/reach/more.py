@@ -4,13 +4,13 @@ from __future__ import annotations
 
 from collections.abc import Iterable
 from dataclasses import dataclass
-from typing import Any
 
 from django.contrib.auth.decorators import login_required
 from django.http import HttpRequest, HttpResponse
 from django.shortcuts import get_object_or_404, redirect, render
 from django.views.decorators.http import require_POST, require_safe
 
+from ironmargin.document import Document
 from ironmargin.errors import SetupError
 from ironmargin.setup.model import Setup
 from ironmargin.setup.reading import read_setup, write_setup
@@ -46,7 +46,7 @@ def _busy(request: HttpRequest, busy: jobs.Busy) -> HttpResponse:
     return render(request, "design/error.html", context, status=503)
 
 
-def _asked_places(saved: SavedSetup, setup: Setup) -> dict[str, Any] | None:
+def _asked_places(saved: SavedSetup, setup: Setup) -> Document | None:
     """Kept supplies that suit the rig as places, the wants of its setups as columns.
 
     A place is reached the way a setup of this rig reaches that supply; else as this setup does.
@@ -69,7 +69,7 @@ def _asked_places(saved: SavedSetup, setup: Setup) -> dict[str, Any] | None:
             late = f", soft {memory.soft.when}"
             softer = with_hours(kept.document, memory.soft)
             places.append(place | {"name": f"{kept.name[:90]}{late}", "supply": softer})
-    wants: list[dict[str, Any]] = []
+    wants: list[Document] = []
     for one, whole in asking:
         wanted = whole.get("wanted") or []
         if wanted and all(w["wanted"] != wanted for w in wants):
@@ -84,7 +84,7 @@ def _asked_places(saved: SavedSetup, setup: Setup) -> dict[str, Any] | None:
     }
 
 
-def _suits(setup: Setup, place: dict[str, Any]) -> bool:
+def _suits(setup: Setup, place: Document) -> bool:
     """Whether the supply of a place can feed this rig at all, reached that way."""
     there = {part: place[part] for part in ("supply", "hookup") if part in place}
     try:
@@ -114,7 +114,7 @@ def places(request: HttpRequest, pk: int) -> HttpResponse:
     return render(request, f"reach/{'_grid' if partial else 'places'}.html", context)
 
 
-def _grid(job: Job | None) -> dict[str, Any]:
+def _grid(job: Job | None) -> Document:
     if job is None or job.status != jobs.DONE:
         place = jobs.place_of(job) if job is not None and job.status == jobs.WAITING else 0
         return {"place": place}
@@ -131,7 +131,7 @@ def _grid(job: Job | None) -> dict[str, Any]:
     return {"rows": rows, "wants": answer["wants"], "answer": _best(answer)}
 
 
-def _best(answer: dict[str, Any]) -> Answer:
+def _best(answer: Document) -> Answer:
     """The place that holds the first want with most room; that none does where none does."""
     first = zip(answer["places"], answer["verdict"], answer["margin"], strict=True)
     found = [(margins[0], name, verdicts[0]) for name, verdicts, margins in first]
@@ -220,7 +220,7 @@ def sweep(request: HttpRequest, job: int) -> HttpResponse:
     found = jobs.look(_sweep(request, job))
     place = jobs.place_of(found) if found.status == jobs.WAITING else 0
     done = round(100 * found.done / found.todo) if found.todo else 0
-    context: dict[str, Any] = {"job": found, "place": place, "percent": done}
+    context: Document = {"job": found, "place": place, "percent": done}
     if found.status == jobs.DONE:
         context |= _turned(found.found)
     partial = request.headers.get("HX-Target") == "sweep"
@@ -235,7 +235,7 @@ def cancel_sweep(request: HttpRequest, job: int) -> HttpResponse:
     return redirect("reach-sweep", job=job)
 
 
-def _turned(answer: dict[str, Any]) -> dict[str, Any]:
+def _turned(answer: Document) -> Document:
     rows = sorted(
         answer["rows"],
         key=lambda r: (r["fault"] == "", ORDER.get(r["after"], -1), r["after_margin"]),

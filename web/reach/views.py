@@ -12,6 +12,7 @@ from django.shortcuts import get_object_or_404, redirect, render
 from django.utils.text import slugify
 from django.views.decorators.http import require_POST, require_safe
 
+from ironmargin.document import Document
 from ironmargin.errors import SetupError
 from ironmargin.practice.steps import words_of
 from ironmargin.reaching.axes import NAMED, put
@@ -68,16 +69,16 @@ def _axes_of(request: HttpRequest, setup: Setup) -> tuple[dict[str, str], list[s
     return asked, known
 
 
-def station(request: HttpRequest, question: Question, judged: Mapping[str, Any]) -> dict[str, Any]:
+def station(request: HttpRequest, question: Question, judged: Mapping[str, Any]) -> Document:
     """The reach of a question: its map and its sizes, as far as they are found."""
     setup, document = question.setup(), question.sound()
     asked, known = _axes_of(request, setup)
-    tasks: dict[str, Any] = {"axes": asked}
+    tasks: Document = {"axes": asked}
     if len(asked) == 2 and set(asked) != set(known):
         tasks = dict(zip(("x", "y"), asked.values(), strict=True))
     account = account_of(request)
     cool, hot = _take_day(request)
-    context: dict[str, Any] = {"axes": [(field, TITLES[field]) for field in known]}
+    context: Document = {"axes": [(field, TITLES[field]) for field in known]}
     context |= {"cool": cool, "hot": hot}
     try:
         found = {"map": jobs.ask(account, "reach", document, tasks)}
@@ -98,9 +99,9 @@ def page(request: HttpRequest, pk: int) -> HttpResponse:
     return workbench.page(request, opened(request, pk), "reach")
 
 
-def _part(request: HttpRequest, saved: SavedSetup | None, job: Job) -> dict[str, Any]:
+def _part(request: HttpRequest, saved: SavedSetup | None, job: Job) -> Document:
     """What one of the page's two searches has found so far."""
-    context: dict[str, Any] = {"job": job, "saved": saved}
+    context: Document = {"job": job, "saved": saved}
     context["percent"] = round(100 * job.done / job.todo) if job.todo else 0
     context["place"] = jobs.place_of(job) if job.status == jobs.WAITING else 0
     if job.status != jobs.DONE:
@@ -143,7 +144,7 @@ def _take_day(request: HttpRequest) -> tuple[str, ...]:
     return tuple([*shown, "", ""][:2])
 
 
-def _sizes(answer: dict[str, Any], names: dict[str, str]) -> dict[str, Any]:
+def _sizes(answer: Document, names: dict[str, str]) -> Document:
     # All are generators, and the column is narrow: an inverter, a conventional one.
     titles = {r["supply"]: r["name"].replace(" generator,", ",") for r in answer["rows"]}
     rows = [
@@ -172,11 +173,11 @@ def _sizes(answer: dict[str, Any], names: dict[str, str]) -> dict[str, Any]:
     }
 
 
-def _starters(rows: list[dict[str, Any]], names: dict[str, str]) -> list[dict[str, Any]]:
+def _starters(rows: list[Document], names: dict[str, str]) -> list[Document]:
     """Start gear side by side, a group for each motor; of those that do not hold as they are, the
     first is open.
     """
-    groups: dict[str, list[dict[str, Any]]] = {}
+    groups: dict[str, list[Document]] = {}
     for r in rows:
         bar = small_bar(r["start_margin"], r["start"])
         drawn = {"bar": bar, "gear": GEAR[r["gear"]], "said": words_of(r["outcome"])}

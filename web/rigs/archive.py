@@ -4,6 +4,9 @@ from __future__ import annotations
 
 from typing import Any
 
+from django.contrib.auth.models import User
+
+from ironmargin.document import Document
 from web.keeping import actions
 from web.keeping.kinds import Kind, Number
 from web.rigs import csv_format
@@ -11,7 +14,7 @@ from web.rigs.models import Rig
 from web.rigs.service import MOST_TWELVE_VOLT, canonical
 
 
-def _out(rig: Rig, number: Number) -> dict[str, Any]:
+def _out(rig: Rig, number: Number) -> Document:
     return {"document": rig.document, "twelve_volt": rig.twelve_volt}
 
 
@@ -19,7 +22,7 @@ def _beside(rig: Rig) -> list[tuple[str, str]]:
     return [("csv", csv_format.write(rig.document))]
 
 
-def _take(owner: Any, data: dict[str, Any], made: dict[str, dict[int, Any]]) -> Rig:
+def _take(owner: User, data: Document, made: dict[str, dict[int, Any]]) -> Rig:
     told = data.get("twelve_volt")
     lines = [str(x)[:80] for x in told if isinstance(x, str)] if isinstance(told, list) else []
     document = canonical(data["document"])

@@ -10,6 +10,7 @@ import csv
 import io
 from typing import Any
 
+from ironmargin.document import Document
 from ironmargin.errors import Fault, SetupError
 from ironmargin.setup.loads import LOAD_KINDS, SoftStart
 from ironmargin.setup.parts import read_rig
@@ -54,13 +55,13 @@ def spreadsheet_safe(value: Any) -> str:
     return f"'{text}" if isinstance(value, str) and text.startswith((*FORMULA, "'")) else text
 
 
-def _look(load: dict[str, Any], path: str) -> Any:
+def _look(load: Document, path: str) -> Any:
     head, _, tail = path.partition(".")
     value = load.get(head)
     return value.get(tail) if tail and isinstance(value, dict) else None if tail else value
 
 
-def write(document: dict[str, Any]) -> str:
+def write(document: Document) -> str:
     """A rig's loads as CSV; columns nobody uses are left out."""
     used = {
         title: path
@@ -73,7 +74,7 @@ def write(document: dict[str, Any]) -> str:
     return csv_text([list(used), *rows], "\r\n")
 
 
-def read(raw: bytes, document: dict[str, Any]) -> tuple[list[dict[str, Any]], list[Fault]]:
+def read(raw: bytes, document: Document) -> tuple[list[Document], list[Fault]]:
     """The loads in a CSV that can be taken, and a fault with line and column for each cell that
     cannot.
 
@@ -120,7 +121,7 @@ def read(raw: bytes, document: dict[str, Any]) -> tuple[list[dict[str, Any]], li
         for n, title in enumerate(header)
         if not title
     ]
-    found: list[dict[str, Any]] = []
+    found: list[Document] = []
     problems = list(unknown)
     if len(lines) - 1 > MOST_ROWS:
         problems.append(
@@ -167,8 +168,8 @@ def read(raw: bytes, document: dict[str, Any]) -> tuple[list[dict[str, Any]], li
 
 def _row(
     header: list[str], cells: list[str], known: Columns, number: int
-) -> tuple[dict[str, Any], list[Fault]]:
-    load: dict[str, Any] = {}
+) -> tuple[Document, list[Fault]]:
+    load: Document = {}
     faults = []
     for title, cell in zip(header, cells, strict=False):
         typed = cell.strip()
@@ -210,7 +211,7 @@ def _fresh(name: str, taken: set[str]) -> str:
     return next(i for i in (stem, *(f"{stem}-{n}" for n in range(2, 2000))) if i not in taken)
 
 
-def merged(old: list[dict[str, Any]], new: list[dict[str, Any]]) -> list[dict[str, Any]]:
+def merged(old: list[Document], new: list[Document]) -> list[Document]:
     """Loads with the same id are replaced, the others added."""
     by_id = {x["id"]: x for x in new}
     return [by_id.pop(x["id"], x) for x in old] + list(by_id.values())

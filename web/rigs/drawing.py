@@ -3,8 +3,8 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
-from typing import Any
 
+from ironmargin.document import Document
 from ironmargin.errors import SetupError
 from ironmargin.setup.parts import read_rig
 from ironmargin.sustaining.totals import totals
@@ -52,7 +52,7 @@ class RigDrawing:
     label: str
 
 
-def draw_rig(document: dict[str, Any]) -> RigDrawing | None:
+def draw_rig(document: Document) -> RigDrawing | None:
     """A rig with everything on; None where it has a fault or nothing in it."""
     try:
         rig = read_rig(document)

@@ -2,15 +2,14 @@
 
 from __future__ import annotations
 
-from typing import Any
-
+from ironmargin.document import Document
 from ironmargin.loads.plate_reader import PLATE
 from ironmargin.loads.plate_words import Words, figures_of, filled
 from web.design.photo_words import READERS, beside, look
 from web.design.pictures import LARGEST_BYTES, NotAPicture
 
 
-def read(raw: bytes) -> tuple[dict[str, Any], list[dict[str, Any]]]:
+def read(raw: bytes) -> tuple[Document, list[Document]]:
     """What of a photographed plate may be filled in, and each figure with its piece of the picture.
 
     Raises:

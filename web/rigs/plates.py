@@ -12,6 +12,7 @@ from django.shortcuts import redirect, render
 from django.urls import reverse
 from django.views.decorators.http import require_http_methods, require_POST
 
+from ironmargin.document import Document
 from ironmargin.loads.plate_reader import PLATE, read_plate
 from ironmargin.setup.spec import Choice, Number
 from web.accounts.limits import limited, person_of
@@ -24,7 +25,7 @@ from web.rigs.plate_photo import read as read_photo
 from web.rigs.views import mine
 
 
-def _plate_fields(posted: Any) -> list[dict[str, Any]]:
+def _plate_fields(posted: Any) -> list[Document]:
     return [
         {
             "key": key,
@@ -86,8 +87,8 @@ def plate(request: HttpRequest, pk: int) -> HttpResponse:
 def plate_photo(request: HttpRequest, pk: int) -> HttpResponse:
     """A photographed plate: what is sure is filled in, the rest is asked; nothing is kept."""
     rig = mine(request, pk)
-    found: list[dict[str, Any]] = []
-    given: dict[str, Any] = {}
+    found: list[Document] = []
+    given: Document = {}
     fault = ""
     file = request.FILES.get("photo")
     try:

@@ -6,12 +6,13 @@ from __future__ import annotations
 
 import io
 from collections.abc import Iterator
-from typing import Any
 
 from cachetools import TTLCache, cached
+from django.contrib.auth.models import User
 from django.db import transaction
 from django.utils import timezone
 
+from ironmargin.document import Document
 from ironmargin.errors import SetupError
 from ironmargin.learning.pool import Typical, Unit, typicals, typicals_json, units_of
 from ironmargin.setup.parts import read_rig
@@ -22,12 +23,12 @@ KEPT_S = 60
 _PUBLISHED: TTLCache[str, dict[str, Typical]] = TTLCache(1, KEPT_S)
 
 
-def pools(account: Any) -> bool:
+def pools(account: User) -> bool:
     """Whether an account's measured figures count."""
     return Pooling.objects.filter(owner=account).exists()
 
 
-def set_pooling(account: Any, on: bool) -> None:
+def set_pooling(account: User, on: bool) -> None:
     """Let an account's figures count, or not any more: the next pass leaves them out."""
     if on:
         Pooling.objects.get_or_create(owner=account)
@@ -87,7 +88,7 @@ def words_of(typical: Typical) -> str:
     return f"{typical.low:.0f} to {typical.high:.0f} A locked rotor, {behind}"
 
 
-def as_json() -> dict[str, Any]:
+def as_json() -> Document:
     """The open file of the figures in force."""
     made_at = timezone.now().isoformat(timespec="seconds")
     return typicals_json(published().values(), made_at)

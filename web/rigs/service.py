@@ -8,6 +8,9 @@ from collections.abc import Mapping
 from dataclasses import replace
 from typing import Any
 
+from django.contrib.auth.models import User
+
+from ironmargin.document import Document
 from ironmargin.errors import Fault, SetupError
 from ironmargin.setup.loads import LOAD_KINDS, SoftStart
 from ironmargin.setup.parts import read_rig
@@ -33,7 +36,7 @@ class Refused(SetupError):
     """A change that the core does not take; ``faults`` say why."""
 
 
-def totals_of(document: dict[str, Any]) -> Totals | None:
+def totals_of(document: Document) -> Totals | None:
     """The totals of a rig's document; None where it has a fault."""
     try:
         return totals(read_rig(document))
@@ -41,7 +44,7 @@ def totals_of(document: dict[str, Any]) -> Totals | None:
         return None
 
 
-def canonical(document: dict[str, Any]) -> dict[str, Any]:
+def canonical(document: Document) -> Document:
     """A rig's document as the core writes it.
 
     Raises:
@@ -53,7 +56,7 @@ def canonical(document: dict[str, Any]) -> dict[str, Any]:
         raise Refused(error.faults) from None
 
 
-def make(owner: Any, name: str, service: str) -> Rig:
+def make(owner: User, name: str, service: str) -> Rig:
     """A new rig without loads.
 
     Raises:
@@ -67,9 +70,7 @@ def make(owner: Any, name: str, service: str) -> Rig:
     return rig
 
 
-def put(
-    rig: Rig, version: int, document: dict[str, Any], what: str | None = None, **columns: Any
-) -> Rig:
+def put(rig: Rig, version: int, document: Document, what: str | None = None, **columns: Any) -> Rig:
     """Change a rig.
 
     Raises:
@@ -144,7 +145,7 @@ def edit_detail(rig: Rig, version: int, ident: str, key: str, typed: str) -> Rig
     return put(rig, version, rig.document | {"loads": loads})
 
 
-def details(load: dict[str, Any]) -> list[Field]:
+def details(load: Document) -> list[Field]:
     """Every field of a load that is a number, a choice, a flag or text, as the drawer shows it."""
     fields = Fields(load, "si")
 
@@ -164,7 +165,7 @@ def details(load: dict[str, Any]) -> list[Field]:
     return out
 
 
-def add_load(rig: Rig, version: int, load: dict[str, Any]) -> Rig:
+def add_load(rig: Rig, version: int, load: Document) -> Rig:
     """Add a load, under an id of its own.
 
     Raises:
@@ -215,7 +216,7 @@ def add_circuit(rig: Rig, version: int) -> Rig:
     )
 
 
-def _kept_lockouts(document: dict[str, Any]) -> list[dict[str, Any]]:
+def _kept_lockouts(document: Document) -> list[Document]:
     """The lockouts between loads there are."""
     known = {x["id"] for x in document["loads"]}
     return [x for x in document.get("lockouts", []) if {x["first"], x["second"]} <= known]

@@ -3,15 +3,15 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
-from typing import Any
 
+from ironmargin.document import Document
 from ironmargin.loads import rooms
 from web.design.fields import from_units, in_units, typed_figure
 
 FIGURES = (("area_m2", "m2"), ("target_c", "°C"))
 
 
-def typed(document: dict[str, Any], post: Mapping[str, str], units: str) -> dict[str, Any]:
+def typed(document: Document, post: Mapping[str, str], units: str) -> Document:
     """The rig's document with its space as typed in a person's units; what is not a number goes to
     the core as it is, which says so.
     """
@@ -26,11 +26,11 @@ def typed(document: dict[str, Any], post: Mapping[str, str], units: str) -> dict
     return document | {"room": {k: v for k, v in room.items() if v != ""}}
 
 
-def shown(document: dict[str, Any], units: str) -> dict[str, Any]:
+def shown(document: Document, units: str) -> Document:
     """The space for the page: figures in a person's units, usual where none are said."""
     usual = rooms.USUAL
     room = document.get("room") or {}
-    out: dict[str, Any] = {"insulation": room.get("insulation", usual.insulation)}
+    out: Document = {"insulation": room.get("insulation", usual.insulation)}
     for name, unit in FIGURES:
         value, words = in_units(float(room.get(name, getattr(usual, name))), unit, units)
         out[name] = f"{value:.0f}"

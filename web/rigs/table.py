@@ -13,6 +13,7 @@ from collections.abc import Iterator
 from dataclasses import dataclass
 from typing import Any
 
+from ironmargin.document import Document
 from ironmargin.errors import Fault
 from ironmargin.limits.breakers import more_than_rated
 from ironmargin.setup.loads import LOAD_KINDS, PROVENANCES, AirConditioner, Motor, usual_gear
@@ -89,7 +90,7 @@ class Group:
         return more_than_rated(self.amps, self.breaker_a)
 
 
-def draw_key(load: dict[str, Any]) -> str:
+def draw_key(load: Document) -> str:
     """The field that says how much a load draws: the one it is given by, else the usual one of its
     kind.
     """
@@ -98,7 +99,7 @@ def draw_key(load: dict[str, Any]) -> str:
     return next((k for k in given if load.get(k) is not None), "running_a" if motor else "watts")
 
 
-def place_of(load: dict[str, Any], service: str) -> str:
+def place_of(load: Document, service: str) -> str:
     """Where a load hangs: ``c:`` and its breaker's id, or its leg."""
     if load.get("circuit"):
         return f"c:{load['circuit']}"
@@ -107,7 +108,7 @@ def place_of(load: dict[str, Any], service: str) -> str:
     return "L1L2" if service == "120/240" and load.get("voltage_v", 120) > 180 else "L1"
 
 
-def places(document: dict[str, Any]) -> list[tuple[str, str]]:
+def places(document: Document) -> list[tuple[str, str]]:
     """Every place there is: (value, words)."""
     found = [
         (f"c:{c['id']}", f"{c.get('name') or c['id']} {c['breaker_a']:g} A")
@@ -131,7 +132,7 @@ def _shown(value: Any) -> str:
     )
 
 
-def row_of(load: dict[str, Any], at: int, service: str, amps: float | None) -> Row:
+def row_of(load: Document, at: int, service: str, amps: float | None) -> Row:
     """A load's cells."""
     key = draw_key(load)
     defaults = specs(LOAD_KINDS[load["kind"]])
@@ -166,7 +167,7 @@ def row_of(load: dict[str, Any], at: int, service: str, amps: float | None) -> R
     )
 
 
-def groups(document: dict[str, Any], total: Totals | None) -> list[Group]:
+def groups(document: Document, total: Totals | None) -> list[Group]:
     """The table's rows by leg and breaker; every breaker has its group, used or not."""
     service = document.get("service", "120")
     amps = total.load_amps if total else {}
@@ -197,7 +198,7 @@ def groups(document: dict[str, Any], total: Totals | None) -> list[Group]:
     )
 
 
-def fresh_id(document: dict[str, Any], wish: str, of: str = "loads") -> str:
+def fresh_id(document: Document, wish: str, of: str = "loads") -> str:
     """An id that is not taken."""
     taken = {x["id"] for x in document.get(of, [])}
     stem = "".join(c if c.isalnum() else "-" for c in wish.lower()).strip("-")[:40] or "load"
@@ -209,9 +210,7 @@ def typical_named(name: str) -> str | None:
     return next((k for k, title in loads() if title.lower() == name.strip().lower()), None)
 
 
-def new_load(
-    document: dict[str, Any], name: str, place: str = "", what: str = ""
-) -> dict[str, Any]:
+def new_load(document: Document, name: str, place: str = "", what: str = "") -> Document:
     """A load by its name, or by what it is.
 
     Args:
@@ -237,7 +236,7 @@ def new_load(
     return load
 
 
-def put_in_place(load: dict[str, Any], place: str) -> None:
+def put_in_place(load: Document, place: str) -> None:
     """Hang a load on a breaker or straight on a leg."""
     load.pop("circuit", None)
     load.pop("leg", None)
@@ -253,7 +252,7 @@ def _choices(spec: Any) -> tuple[str, ...]:
     return found
 
 
-def changed_kind(load: dict[str, Any], kind: str) -> dict[str, Any]:
+def changed_kind(load: Document, kind: str) -> Document:
     """The load as another kind: what both kinds know is kept, the draw goes over."""
     known = specs(LOAD_KINDS[kind])
     new = {k: v for k, v in load.items() if k in known} | {"kind": kind}
@@ -268,7 +267,7 @@ def changed_kind(load: dict[str, Any], kind: str) -> dict[str, Any]:
     return new
 
 
-def edit_load(load: dict[str, Any], column: str, typed: str) -> tuple[dict[str, Any], Fault | None]:
+def edit_load(load: Document, column: str, typed: str) -> tuple[Document, Fault | None]:
     """One cell of a load after typing; a fault where it cannot be read."""
     new = copy.deepcopy(load)
     known = specs(LOAD_KINDS[load["kind"]])
@@ -329,8 +328,8 @@ def edit_load(load: dict[str, Any], column: str, typed: str) -> tuple[dict[str, 
 
 
 def pasted(
-    document: dict[str, Any], at: int, column: str, text: str, most: int = 500
-) -> tuple[dict[str, Any], list[str]]:
+    document: Document, at: int, column: str, text: str, most: int = 500
+) -> tuple[Document, list[str]]:
     """The document after a block of a spreadsheet is pasted at a cell: rows beyond the last are new
     loads.
 
@@ -368,7 +367,7 @@ def pasted(
     return new, problems
 
 
-def _as_place(document: dict[str, Any], typed: str) -> str:
+def _as_place(document: Document, typed: str) -> str:
     """A pasted place by its words, its value, or a leg's name; an unknown one leaves the load where
     it would be anyway.
     """
@@ -382,14 +381,14 @@ def _as_place(document: dict[str, Any], typed: str) -> str:
     return ""
 
 
-def lockouts_named(document: dict[str, Any]) -> list[tuple[str, str]]:
+def lockouts_named(document: Document) -> list[tuple[str, str]]:
     """The names of the loads that never run together, in pairs."""
     names = {x["id"]: x["name"] for x in document["loads"]}
     pairs = [(x["first"], x["second"]) for x in document.get("lockouts", [])]
     return [(names.get(a, a), names.get(b, b)) for a, b in pairs]
 
 
-def circuit_cells(document: dict[str, Any]) -> Iterator[dict[str, Any]]:
+def circuit_cells(document: Document) -> Iterator[Document]:
     """Every branch breaker with its number, for the panel's little form."""
     for at, circuit in enumerate(document.get("circuits", [])):
         yield {
@@ -401,12 +400,10 @@ def circuit_cells(document: dict[str, Any]) -> Iterator[dict[str, Any]]:
         }
 
 
-def edit_panel(
-    document: dict[str, Any], path: str, typed: str
-) -> tuple[dict[str, Any], Fault | None]:
+def edit_panel(document: Document, path: str, typed: str) -> tuple[Document, Fault | None]:
     """The document after an edit of the panel: name, service, main, or a branch breaker's field."""
     new = copy.deepcopy(document)
-    known: dict[str, Any]
+    known: Document
     if path.startswith("circuits."):
         _, number, key = path.split(".")
         known = specs(Circuit)

@@ -6,8 +6,8 @@ from __future__ import annotations
 
 import re
 from collections.abc import Mapping
-from typing import Any
 
+from ironmargin.document import Document
 from ironmargin.enduring.dc_side import dc_words
 from ironmargin.errors import SetupError
 from ironmargin.setup.converter import TRICKLE
@@ -26,7 +26,7 @@ def lines_of(text: str) -> list[str]:
     return [line.strip()[:MOST_NAME] for line in text.splitlines() if line.strip()][:MOST_LINES]
 
 
-def use_of(line: str) -> dict[str, Any] | None:
+def use_of(line: str) -> Document | None:
     """A line as something that draws, as ``LED lights 3 A 4 h``; None where it tells no amps or no
     hours.
     """
@@ -44,7 +44,7 @@ def use_of(line: str) -> dict[str, Any] | None:
     }
 
 
-def typed(document: dict[str, Any], post: Mapping[str, str]) -> dict[str, Any]:
+def typed(document: Document, post: Mapping[str, str]) -> Document:
     """The rig's document with its 12 V side as typed; what was not on the form stays."""
     side = dict(document.get("dc") or {})
     if "value" in post:
@@ -62,7 +62,7 @@ def typed(document: dict[str, Any], post: Mapping[str, str]) -> dict[str, Any]:
     return rest | ({"dc": kept} if kept else {})
 
 
-def words(document: dict[str, Any]) -> str:
+def words(document: Document) -> str:
     """The 12 V side in words; empty where nothing of it is known, or the rig has a fault."""
     try:
         return dc_words(alone(read_rig(document)))
@@ -70,7 +70,7 @@ def words(document: dict[str, Any]) -> str:
         return ""
 
 
-def chargers(document: dict[str, Any]) -> list[tuple[str, str]]:
+def chargers(document: Document) -> list[tuple[str, str]]:
     """Id and name of the rig's chargers."""
     return [(x["id"], x["name"]) for x in document["loads"] if x["kind"] == "charger"]
 

@@ -3,8 +3,8 @@
 from __future__ import annotations
 
 from functools import cache
-from typing import Any
 
+from ironmargin.document import Document
 from ironmargin.tables import rows
 from web.rigs.pool import published, words_of
 
@@ -27,7 +27,7 @@ PUMP_DUTY = 0.2
 
 
 @cache
-def sized_motors() -> dict[str, dict[str, Any]]:
+def sized_motors() -> dict[str, Document]:
     """Motors nobody knows more of than their horsepower: full-load and locked-rotor amps of NEC
     tables 430.248 and 430.251(A), by key.
     """
@@ -86,7 +86,7 @@ def loads() -> Named:
     return tuple(one for _, some in printed() for one in some)
 
 
-def load_document(key: str, taken: set[str]) -> dict[str, Any] | None:
+def load_document(key: str, taken: set[str]) -> Document | None:
     """A typical load as the format has it, under an id that is not taken."""
     out = sized_motors().get(key) or _tabled(key)
     if out is None:
@@ -95,11 +95,11 @@ def load_document(key: str, taken: set[str]) -> dict[str, Any] | None:
     return {"id": ident} | out
 
 
-def _tabled(key: str) -> dict[str, Any] | None:
+def _tabled(key: str) -> Document | None:
     for r in rows("typical_loads"):
         if r["key"] != key:
             continue
-        out: dict[str, Any] = {
+        out: Document = {
             "name": r["name"][:1].upper() + r["name"][1:],
             "kind": r["kind"],
             "from": "typical",

@@ -2,10 +2,9 @@
 
 from __future__ import annotations
 
-from typing import Any
-
 from django.template.loader import render_to_string
 
+from ironmargin.document import Document
 from web.design.printing import to_pdf
 from web.running_order.service import order_context
 from web.supplies.models import Supply
@@ -24,11 +23,7 @@ TYPE = {
 
 
 def card_pdf(
-    name: str,
-    document: dict[str, Any],
-    answer: dict[str, Any],
-    size: str,
-    post: Supply | None = None,
+    name: str, document: Document, answer: Document, size: str, post: Supply | None = None
 ) -> bytes:
     """The card of a running order in one of :data:`SIZES`, with what the soft hours of its post do
     to it.

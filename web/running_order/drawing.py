@@ -3,8 +3,8 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
-from typing import Any
 
+from ironmargin.document import Document
 from web.design.drawing import Axis
 
 STAIRS_W, STAIRS_H, STAIRS_LEFT, STAIRS_TOP = 440.0, 150.0, 34.0, 14.0
@@ -40,7 +40,7 @@ class Stairs:
     limit_a: float | None
 
 
-def draw_stairs(steps: list[dict[str, Any]], limit_a: float | None) -> Stairs | None:
+def draw_stairs(steps: list[Document], limit_a: float | None) -> Stairs | None:
     """The amps that each start leaves running, as stairs under the limit."""
     if not steps:
         return None

@@ -7,6 +7,7 @@ from __future__ import annotations
 from datetime import UTC, date, datetime, timedelta
 from typing import Any
 
+from ironmargin.document import Document
 from ironmargin.errors import Fault, SetupError
 from ironmargin.limits.ledger import state_of
 from ironmargin.planning.tasks import SLOT_MIN, SLOTS, TASKS_FORMAT, read_tasks
@@ -29,12 +30,12 @@ TASK_FIELDS = ("name", "load", "minutes", "earliest", "latest", "priority", "sta
 WINDOWS = ("running", "generator_hours", "quiet")
 
 
-def names_of(document: dict[str, Any]) -> dict[str, str]:
+def names_of(document: Document) -> dict[str, str]:
     """Load id → name."""
     return {x["id"]: x["name"] for x in document["rig"]["loads"]}
 
 
-def order_context(document: dict[str, Any], answer: dict[str, Any]) -> dict[str, Any]:
+def order_context(document: Document, answer: Document) -> Document:
     """A running order as the page shows it."""
     names = names_of(document)
     thin = read_setup(document).rules.thin_below
@@ -87,7 +88,7 @@ MOST_SAID = 4
 """Starts that the answer names."""
 
 
-def answer_of(shown: dict[str, Any], document: dict[str, Any]) -> Answer:
+def answer_of(shown: Document, document: Document) -> Answer:
     """The order in one line; why there is none where there is none."""
     steps = shown["steps"]
     if not steps:
@@ -107,7 +108,7 @@ def _cell(ways: list[list[str]], ident: str) -> str:
     return ", ".join(str(n) for n, way in enumerate(ways, 1) if ident in way)
 
 
-def after_a_trip(document: dict[str, Any], without: str) -> tuple[dict[str, Any] | None, str]:
+def after_a_trip(document: Document, without: str) -> tuple[Document | None, str]:
     """The question to plan again after something tripped, and in words how it differs; None where
     nothing is left to plan.
     """
@@ -125,7 +126,7 @@ def after_a_trip(document: dict[str, Any], without: str) -> tuple[dict[str, Any]
     ), "on a supply a tenth weaker than its plate"
 
 
-def tasks_of(setup: SavedSetup, document: dict[str, Any]) -> DayTasks:
+def tasks_of(setup: SavedSetup, document: Document) -> DayTasks:
     """The tasks of a setup's day; a first example where there are none yet."""
     found, _ = DayTasks.objects.get_or_create(
         setup=setup, defaults={"tasks": first_tasks(document)}
@@ -133,7 +134,7 @@ def tasks_of(setup: SavedSetup, document: dict[str, Any]) -> DayTasks:
     return found
 
 
-def day_out(setup: SavedSetup) -> dict[str, Any] | None:
+def day_out(setup: SavedSetup) -> Document | None:
     """The tasks of a setup's day, as they go with its account."""
     held = DayTasks.objects.filter(setup=setup).first()
     return dict(held.tasks) if held is not None else None
@@ -153,7 +154,7 @@ def day_take(setup: SavedSetup, data: Any) -> None:
     DayTasks.objects.update_or_create(setup=setup, defaults={"tasks": data})
 
 
-def first_tasks(document: dict[str, Any]) -> dict[str, Any]:
+def first_tasks(document: Document) -> Document:
     """One task for each load that can wait, cooling in the afternoon where there is some."""
     loads = document["rig"]["loads"]
     tasks = [
@@ -191,15 +192,15 @@ def first_tasks(document: dict[str, Any]) -> dict[str, Any]:
     return {"format": TASKS_FORMAT, "version": 1, "running": cooling, "tasks": tasks}
 
 
-def posted_tasks(post: Any) -> dict[str, Any]:
+def posted_tasks(post: Any) -> Document:
     """The tasks file a posted form stands for; what cannot be read stays as typed, for the check to
     name.
     """
-    tasks: list[dict[str, Any]] = []
+    tasks: list[Document] = []
     for n in range(MOST_TASKS):
         if f"task{n}.load" not in post or f"task{n}.gone" in post:
             continue
-        task: dict[str, Any] = {"id": f"t{len(tasks) + 1}"}
+        task: Document = {"id": f"t{len(tasks) + 1}"}
         for field in TASK_FIELDS:
             typed = post.get(f"task{n}.{field}", "").strip()[:120]
             if typed:
@@ -209,7 +210,7 @@ def posted_tasks(post: Any) -> dict[str, Any]:
                     else typed
                 )
         tasks.append(task)
-    out: dict[str, Any] = {"format": TASKS_FORMAT, "version": 1, "tasks": tasks, "running": []}
+    out: Document = {"format": TASKS_FORMAT, "version": 1, "tasks": tasks, "running": []}
     for n in range(12):
         load, begin, end = (
             post.get(f"run{n}.{k}", "").strip()[:60] for k in ("load", "from", "to")
@@ -240,7 +241,7 @@ def posted_tasks(post: Any) -> dict[str, Any]:
     return out
 
 
-def faults_of(tasks: dict[str, Any], document: dict[str, Any]) -> list[Fault]:
+def faults_of(tasks: Document, document: Document) -> list[Fault]:
     """What is wrong with a tasks file for a setup."""
     try:
         read_tasks(tasks, read_setup(document))
@@ -249,14 +250,12 @@ def faults_of(tasks: dict[str, Any], document: dict[str, Any]) -> list[Fault]:
     return []
 
 
-def windows_words(tasks: dict[str, Any], key: str) -> str:
+def windows_words(tasks: Document, key: str) -> str:
     """Windows as a person types them."""
     return ", ".join(f"{w.get('from', '')}-{w.get('to', '')}" for w in tasks.get(key) or [])
 
 
-def draw_day(
-    document: dict[str, Any], tasks: dict[str, Any], plan: dict[str, Any]
-) -> dict[str, Any]:
+def draw_day(document: Document, tasks: Document, plan: Document) -> Document:
     """The day as a timeline: the amps under their ceiling, a row for each task, generator and quiet
     hours.
     """
@@ -318,7 +317,7 @@ def _slot(clock: str) -> int:
     return (int(hours) * 60 + int(minutes or 0)) // SLOT_MIN
 
 
-def _spans(slots: list[dict[str, Any]], key: str, x: Axis) -> list[tuple[float, float]]:
+def _spans(slots: list[Document], key: str, x: Axis) -> list[tuple[float, float]]:
     """(place, width) of every run of slots where something is so."""
     out, begin = [], None
     for n, on in enumerate([*(s[key] for s in slots), False]):
@@ -330,7 +329,7 @@ def _spans(slots: list[dict[str, Any]], key: str, x: Axis) -> list[tuple[float, 
     return out
 
 
-def calendar(setup: SavedSetup, tasks: dict[str, Any], plan: dict[str, Any], day: date) -> bytes:
+def calendar(setup: SavedSetup, tasks: Document, plan: Document, day: date) -> bytes:
     """The placed tasks as iCalendar (RFC 5545), in local time without a zone."""
     from icalendar import Calendar, Event
 
@@ -352,7 +351,7 @@ def calendar(setup: SavedSetup, tasks: dict[str, Any], plan: dict[str, Any], day
     return raw
 
 
-def plan_csv(document: dict[str, Any], plan: dict[str, Any]) -> str:
+def plan_csv(document: Document, plan: Document) -> str:
     """Every quarter of an hour as CSV."""
     names = names_of(document)
     rows: list[tuple[object, ...]] = [

@@ -13,6 +13,7 @@ from django.utils import timezone
 from django.utils.text import slugify
 from django.views.decorators.http import require_POST, require_safe
 
+from ironmargin.document import Document
 from web.accounts.access import account_of
 from web.design.fields import typed_figure
 from web.design.printing import pdf_answer
@@ -34,7 +35,7 @@ MOST_READINGS = 400
 CARD_SIZES = (("a6", "A6"), ("a5", "A5"), ("letter", "Letter"))
 
 
-def station(request: HttpRequest, question: Question, judged: Mapping[str, Any]) -> dict[str, Any]:
+def station(request: HttpRequest, question: Question, judged: Mapping[str, Any]) -> Document:
     """The running order of a question, and the day of its setup."""
     saved, document = question.saved, question.sound()
     assert saved is not None
@@ -58,15 +59,15 @@ def page(request: HttpRequest, pk: int) -> HttpResponse:
     return workbench.page(request, opened(request, pk), "order")
 
 
-def _order(request: HttpRequest, saved: SavedSetup, document: dict[str, Any]) -> dict[str, Any]:
+def _order(request: HttpRequest, saved: SavedSetup, document: Document) -> Document:
     job = jobs.ask(account_of(request), "order", document)
     return _found(job, saved)
 
 
-def _found(job: Job, saved: SavedSetup) -> dict[str, Any]:
+def _found(job: Job, saved: SavedSetup) -> Document:
     """An order as far as it is found."""
     place = jobs.place_of(job) if job.status == jobs.WAITING else 0
-    context: dict[str, Any] = {"job": job, "saved": saved, "place": place}
+    context: Document = {"job": job, "saved": saved, "place": place}
     if job.status != jobs.DONE:
         waits = Answer(
             "Computing…", "Checking every combination of loads and every order of starts."
@@ -77,7 +78,7 @@ def _found(job: Job, saved: SavedSetup) -> dict[str, Any]:
     return context | found | {"answer": service.answer_of(found, job.document), "stairs": stairs}
 
 
-def _limit_a(document: dict[str, Any]) -> float | None:
+def _limit_a(document: Document) -> float | None:
     """The least amps a leg may carry for hours, as the verdict has them [A]."""
     data, _ = shown(document)
     limits = [c["limit_a"] for c in data["rail"]["totals"]] if data else []
@@ -93,7 +94,7 @@ def order(request: HttpRequest, pk: int, job: int) -> HttpResponse:
     return render(request, "running_order/_answer.html", _found(found, saved))
 
 
-def _weakest(document: dict[str, Any]) -> str:
+def _weakest(document: Document) -> str:
     """The sentence of what gives first; empty where the question has faults."""
     checked = stored.judge(document).checked
     return checked.result.weakest.sentence if checked is not None else ""
@@ -119,7 +120,7 @@ def reading(request: HttpRequest, pk: int) -> HttpResponse:
             {"fault": "Type the amps you read, 0 to 999."},
             status=422,
         )
-    entry: dict[str, Any] = {"kind": "start", "load": load, "instrument": "clamp"}
+    entry: Document = {"kind": "start", "load": load, "instrument": "clamp"}
     entry |= {"outcome": "trips" if tripped else "starts", "notes": "read while starting in order"}
     entry |= {"settled_a": read_a} if read_a is not None else {}
     entry |= {"settled_v": read_v} if read_v is not None else {}
@@ -173,8 +174,8 @@ def replan(request: HttpRequest, pk: int) -> HttpResponse:
 
 
 def _day(
-    document: dict[str, Any], day: DayTasks, faults: list[Any], tasks: dict[str, Any] | None = None
-) -> dict[str, Any]:
+    document: Document, day: DayTasks, faults: list[Any], tasks: Document | None = None
+) -> Document:
     """What the day's part of the page shows; the plan only where it still is of these tasks."""
     shown = tasks if tasks is not None else day.tasks
     plan = day.plan
@@ -218,7 +219,7 @@ def plan_day(request: HttpRequest, pk: int) -> HttpResponse:
     day = service.tasks_of(saved, document)
     tasks = service.posted_tasks(request.POST)
     faults = service.faults_of(tasks, document)
-    context: dict[str, Any] = {"saved": saved}
+    context: Document = {"saved": saved}
     if faults:
         return render(
             request,
@@ -241,9 +242,9 @@ def plan_day(request: HttpRequest, pk: int) -> HttpResponse:
 
 
 def _planned(
-    request: HttpRequest, saved: SavedSetup, document: dict[str, Any], day: DayTasks, job: Job
+    request: HttpRequest, saved: SavedSetup, document: Document, day: DayTasks, job: Job
 ) -> HttpResponse:
-    context: dict[str, Any] = {"saved": saved}
+    context: Document = {"saved": saved}
     if job.status == jobs.DONE:
         DayTasks.objects.filter(pk=day.pk, version=day.version).update(plan=job.answer)
         day.refresh_from_db()
@@ -275,7 +276,7 @@ def day_job(request: HttpRequest, pk: int, job: int) -> HttpResponse:
     )
 
 
-def _plan_of(request: HttpRequest, pk: int) -> tuple[SavedSetup, dict[str, Any], DayTasks]:
+def _plan_of(request: HttpRequest, pk: int) -> tuple[SavedSetup, Document, DayTasks]:
     saved, document = sound_document(request, pk)
     day = service.tasks_of(saved, document)
     if day.plan is None:

@@ -4,18 +4,21 @@ from __future__ import annotations
 
 from typing import Any
 
+from django.contrib.auth.models import User
+
+from ironmargin.document import Document
 from web.keeping.kinds import Kind, Number
 from web.setups import stored
 from web.setups.models import SavedSetup
 
 
-def _out(setup: SavedSetup, number: Number) -> dict[str, Any]:
+def _out(setup: SavedSetup, number: Number) -> Document:
     links = {"rig": number("rig", setup.rig_id), "supply": number("supply", setup.supply_id)}
     stands_on = {kind: n for kind, n in links.items() if n is not None}
     return {"document": stored.compose(setup)} | stands_on
 
 
-def _take(owner: Any, data: dict[str, Any], made: dict[str, dict[int, Any]]) -> SavedSetup:
+def _take(owner: User, data: Document, made: dict[str, dict[int, Any]]) -> SavedSetup:
     rig, supply = (_link(made[folder], data, kind) for folder, kind in FOLDERS)
     return stored.keep_unjudged(owner, data["document"], rig, supply, action="took in")
 
@@ -23,7 +26,7 @@ def _take(owner: Any, data: dict[str, Any], made: dict[str, dict[int, Any]]) -> 
 FOLDERS = (("rigs", "rig"), ("supplies", "supply"))
 
 
-def _link(things: dict[int, Any], data: dict[str, Any], kind: str) -> Any:
+def _link(things: dict[int, Any], data: Document, kind: str) -> Any:
     """The thing a setup stood on, where it came along and is the very same."""
     item = things.get(data[kind]) if isinstance(data.get(kind), int) else None
     return item if item is not None and item.document == data["document"].get(kind) else None

@@ -4,8 +4,8 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 from itertools import islice
-from typing import Any
 
+from ironmargin.document import Document
 from ironmargin.verdict.stations import stations
 from web.design.drawing import Bar, bar
 from web.keeping.words import changes
@@ -31,7 +31,7 @@ class Column:
 MOST_DIFFERENCES = 8
 
 
-def _mute(judged: Judged) -> dict[str, Any]:
+def _mute(judged: Judged) -> Document:
     return {k: v for k, v in judged.document.items() if k not in ("name", "notes")}
 
 
@@ -68,7 +68,7 @@ def comparison(saved: SavedSetup, judged: Judged, first: Judged | None = None) -
     )
 
 
-def comparison_rows(columns: list[Column]) -> list[dict[str, Any]]:
+def comparison_rows(columns: list[Column]) -> list[Document]:
     """Every row some column has, in the order the current flows, with a cell for each column."""
     titles = list(dict.fromkeys(title for c in columns for title in c.cells))
     return [{"title": t, "cells": [c.cells.get(t, ("", "")) for c in columns]} for t in titles]

@@ -9,8 +9,10 @@ from collections.abc import Callable
 from typing import Any
 
 from django.contrib.auth import get_user_model
+from django.contrib.auth.models import User
 from django.db import transaction
 
+from ironmargin.document import Document
 from web.accounts.demo import DEMO_USER
 from web.rigs.models import Rig
 from web.rigs.service import set_twelve_volt
@@ -19,7 +21,6 @@ from web.setups.demo_rigs import (
     REDUCER,
     TWELVE_VOLT,
     VEHICLE,
-    Document,
     alder_creek,
     clay_wagon,
     comet_van,
@@ -250,7 +251,7 @@ def reset_demo() -> int:
     return _fill(user)
 
 
-def _fill(user: Any) -> int:
+def _fill(user: User) -> int:
     found: list[SavedSetup] = [keep(user, judge(document, remedy=True)) for document in documents()]
     for name, (things, battery_ah) in TWELVE_VOLT.items():
         rig = Rig.objects.of(user).get(name=name)

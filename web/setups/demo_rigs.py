@@ -2,9 +2,7 @@
 
 from __future__ import annotations
 
-from typing import Any
-
-Document = dict[str, Any]
+from ironmargin.document import Document
 
 
 def _unit(ident: str, name: str, leg: str, high_a: float, soft_a: float | None = None) -> Document:

@@ -12,7 +12,9 @@ from django.db import DatabaseError, transaction
 from django.http import HttpRequest
 from django.utils import timezone
 
+from ironmargin.document import Document
 from ironmargin.errors import SetupError
+from web.accounts.access import signed_in
 from web.accounts.demo import DEMO_USER
 from web.setups import stored
 from web.setups.models import Draft, SavedSetup
@@ -22,18 +24,16 @@ SHARED_DAYS = 1
 """How long a draft of the demo is stored [days]; its browser session is seldom older."""
 
 
-def _whose(request: HttpRequest) -> dict[str, Any]:
+def _whose(request: HttpRequest) -> Document:
     """The account's person, and in the demo the one browser: what a visitor typed there is not
     shown to the next.
     """
-    user: Any = request.user
+    user = signed_in(request)
     shared = user.username == DEMO_USER
     return {"owner": user, "holder": (request.session.session_key or "") if shared else ""}
 
 
-def note(
-    request: HttpRequest, saved: SavedSetup | None, document: dict[str, Any], post: Any
-) -> bool:
+def note(request: HttpRequest, saved: SavedSetup | None, document: Document, post: Any) -> bool:
     """Store what a form holds now, and say whether it differs from what is saved."""
     if saved is not None and _same(document, stored.compose(saved)):
         drop(request, saved)
@@ -53,7 +53,7 @@ def note(
     return True
 
 
-def _same(one: dict[str, Any], other: dict[str, Any]) -> bool:
+def _same(one: Document, other: Document) -> bool:
     """Whether two documents mean the same: a form spells out what a file leaves to its default."""
     try:
         return one == other or stored.read(one) == stored.read(other)

@@ -9,6 +9,7 @@ from collections.abc import Iterator, Mapping
 from dataclasses import dataclass
 from typing import Any
 
+from ironmargin.document import Document
 from ironmargin.setup.hookup import HOOKUP_KINDS
 from ironmargin.setup.loads import COOLING_MODES, LOAD_KINDS, SoftStart
 from ironmargin.setup.model import Conditions, Rig, Rules
@@ -164,14 +165,14 @@ def _shape(value: Any, key: str = "") -> Any:
     return value if key in SHAPING else None
 
 
-def same_inputs(one: dict[str, Any], other: dict[str, Any]) -> bool:
+def same_inputs(one: Document, other: Document) -> bool:
     """Whether two documents are edited by the same inputs in the same order."""
     if _shape(one) == _shape(other):
         return True
     return Form(one, "si").paths() == Form(other, "si").paths()
 
 
-def edited(document: dict[str, Any], posted: Mapping[str, str], units: str) -> dict[str, Any]:
+def edited(document: Document, posted: Mapping[str, str], units: str) -> Document:
     """A document with what a form posted put in its fields.
 
     Only inputs of the form's own fields count. ``shown`` lists the paths of check boxes on the
@@ -201,7 +202,7 @@ def edited(document: dict[str, Any], posted: Mapping[str, str], units: str) -> d
     return new
 
 
-def _wish(row: LoadRow, mode: str, document: dict[str, Any]) -> dict[str, Any]:
+def _wish(row: LoadRow, mode: str, document: Document) -> Document:
     """A wanted load with its mode; one that was left to its default stays so."""
     before = [w for w in rows_of(document, "wanted") if w.get("load") == row.ident]
     unsaid = any("mode" not in w for w in before) and mode == USUAL_MODE

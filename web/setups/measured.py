@@ -3,14 +3,14 @@
 from __future__ import annotations
 
 from collections.abc import Callable
-from typing import Any
 
+from ironmargin.document import Document
 from web.setups.models import SavedSetup
 
-KEEPERS: list[Callable[[SavedSetup, dict[str, Any]], None]] = []
+KEEPERS: list[Callable[[SavedSetup, Document], None]] = []
 
 
-def note(saved: SavedSetup, entry: dict[str, Any]) -> None:
+def note(saved: SavedSetup, entry: Document) -> None:
     """Tell of a reading, as an entry of the log's format."""
     for keep in KEEPERS:
         keep(saved, entry)

@@ -3,10 +3,10 @@
 from __future__ import annotations
 
 import json
-from typing import Any
 
 from django.http import HttpRequest
 
+from ironmargin.document import Document
 from ironmargin.setup.reading import LARGEST_FILE_BYTES
 from web.accounts.access import account_of
 from web.design.context import UNITS, cookie_of
@@ -22,7 +22,7 @@ def units_of(request: HttpRequest) -> str:
     return posted if posted in UNITS else cookie_of(request, "units", UNITS, "us")
 
 
-def base_document(request: HttpRequest) -> dict[str, Any] | None:
+def base_document(request: HttpRequest) -> Document | None:
     """The document a posted form stands on; None if it did not arrive."""
     raw = request.POST.get("document", "")
     try:
@@ -33,9 +33,7 @@ def base_document(request: HttpRequest) -> dict[str, Any] | None:
     return document if isinstance(document, dict) else None
 
 
-def posted_document(
-    request: HttpRequest,
-) -> tuple[dict[str, Any] | None, Rig | None, Supply | None]:
+def posted_document(request: HttpRequest) -> tuple[Document | None, Rig | None, Supply | None]:
     """The document with the form's inputs put in and then what it asked for, and the rig and supply
     of the inventory it stands on. One that is put back (``undo``) is taken as it was.
     """

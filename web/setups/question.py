@@ -3,10 +3,10 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
-from typing import Any
 
 from django.http import HttpRequest
 
+from ironmargin.document import Document
 from ironmargin.setup.model import Setup
 from ironmargin.setup.reading import write_setup
 from web.accounts.access import account_of
@@ -32,7 +32,7 @@ class Question:
         changed: it differs from what is saved.
     """
 
-    document: dict[str, Any]
+    document: Document
     saved: SavedSetup | None = None
     rig: Rig | None = None
     supply: Supply | None = None
@@ -47,7 +47,7 @@ class Question:
         """
         return stored.read(self.document)
 
-    def sound(self) -> dict[str, Any]:
+    def sound(self) -> Document:
         """The document as the core writes it.
 
         Raises:
@@ -97,7 +97,7 @@ def posted(request: HttpRequest) -> Question | None:
 
 def asked(
     request: HttpRequest,
-    document: dict[str, Any],
+    document: Document,
     saved: SavedSetup | None,
     rig: Rig | None,
     supply: Supply | None,

@@ -8,8 +8,10 @@ from threading import Lock
 from typing import Any
 
 from cachetools import LRUCache, cached
+from django.contrib.auth.models import User
 from django.db import OperationalError, transaction
 
+from ironmargin.document import Document
 from ironmargin.errors import Fault, SetupError
 from ironmargin.planning.answer import check_fully
 from ironmargin.setup.loads import Rotating
@@ -46,7 +48,7 @@ class Judged:
     says so.
     """
 
-    document: dict[str, Any]
+    document: Document
     checked: Checked | None
     faults: tuple[Fault, ...]
     picture: str | None = None
@@ -80,11 +82,11 @@ def default_picture(setup: Setup) -> str | None:
 
 
 @cached(LRUCache(KEPT_READ), key=lambda text, document: text, lock=Lock())
-def _read(text: str, document: dict[str, Any]) -> Setup:
+def _read(text: str, document: Document) -> Setup:
     return read_setup(document)
 
 
-def read(document: dict[str, Any]) -> Setup:
+def read(document: Document) -> Setup:
     """A document as the core reads it; the same one is read once, however many turns of a change
     ask for it.
 
@@ -95,7 +97,7 @@ def read(document: dict[str, Any]) -> Setup:
 
 
 def judge(
-    document: dict[str, Any],
+    document: Document,
     picture: str | None = None,
     *,
     remedy: bool = False,
@@ -120,7 +122,7 @@ def judge(
     return Judged(document, _checked((text, drawn, remedy), setup), (), drawn, setup)
 
 
-def is_large(document: dict[str, Any]) -> bool:
+def is_large(document: Document) -> bool:
     """Whether a sound document's check is left to the queue."""
     return work_of(read_setup(document)) > MOST_AT_ONCE
 
@@ -164,7 +166,7 @@ def known_check(setup: Setup) -> Checked | None:
         return CHECKS.get((text, default_picture(setup), False))
 
 
-def parse_document(raw: bytes) -> dict[str, Any]:
+def parse_document(raw: bytes) -> Document:
     """The document in an uploaded file.
 
     Raises:
@@ -174,7 +176,7 @@ def parse_document(raw: bytes) -> dict[str, Any]:
 
 
 def keep_unjudged(
-    owner: Any, document: dict[str, Any], rig: Rig | None, supply: Supply | None, *, action: str
+    owner: User, document: Document, rig: Rig | None, supply: Supply | None, *, action: str
 ) -> SavedSetup:
     """Keep a sound setup without checking it: its verdict is computed when it is first looked at.
 
@@ -196,7 +198,7 @@ def keep_unjudged(
     return made
 
 
-def own_part(document: dict[str, Any], rig: Rig | None, supply: Supply | None) -> dict[str, Any]:
+def own_part(document: Document, rig: Rig | None, supply: Supply | None) -> Document:
     """What of a whole question a setup keeps itself: what it stands on is kept there alone, so that
     no two copies can disagree.
     """
@@ -212,7 +214,7 @@ def take_home(held: Rig | Supply) -> None:
         SavedSetup.objects.filter(pk=saved.pk).update(**{held.kind: None}, document=document)
 
 
-def compose(saved: SavedSetup) -> dict[str, Any]:
+def compose(saved: SavedSetup) -> Document:
     """The whole question of a saved setup: its own parts, its rig's and its supply's; wishes for
     loads the rig lost are left out.
     """
@@ -226,11 +228,11 @@ def compose(saved: SavedSetup) -> dict[str, Any]:
     return document
 
 
-def as_it_was(saved: SavedSetup, versions: dict[str, int]) -> dict[str, Any] | None:
+def as_it_was(saved: SavedSetup, versions: dict[str, int]) -> Document | None:
     """The whole question as it was in some versions of its parts; None where the history does not
     reach back so far.
     """
-    found: dict[str, Any] = {}
+    found: Document = {}
     for kind, item in (("setup", saved), ("rig", saved.rig), ("supply", saved.supply)):
         if item is None:
             continue
@@ -253,7 +255,7 @@ def judge_saved(saved: SavedSetup, picture: str | None = None, *, remedy: bool =
     return judged
 
 
-def note_verdict(saved: SavedSetup, fresh: dict[str, Any]) -> None:
+def note_verdict(saved: SavedSetup, fresh: Document) -> None:
     """Keep a verdict where it is still one of the setup, rig and supply it was computed from.
 
     Whoever changes a rig locks its row before it marks its setups; so does this, so that a verdict
@@ -278,7 +280,7 @@ def note_verdict(saved: SavedSetup, fresh: dict[str, Any]) -> None:
             setattr(saved, name, value)
 
 
-def note_shown(saved: SavedSetup, document: dict[str, Any], data: dict[str, Any]) -> None:
+def note_shown(saved: SavedSetup, document: Document, data: Document) -> None:
     """Note the verdict that a page shows of a setup, where it is of the setup as it stands."""
     if document == compose(saved):
         told = {name: data[name] for name in ("verdict", "iron_margin", "sentence")}
@@ -291,7 +293,7 @@ def refresh(saved: SavedSetup) -> None:
         judge_saved(saved)
 
 
-def _verdict(judged: Judged) -> dict[str, Any]:
+def _verdict(judged: Judged) -> Document:
     """What is kept of a check beside its setup; of one left to the queue, that it is to be made."""
     if judged.checked is None:
         return UNJUDGED
@@ -311,7 +313,7 @@ def stale_setups(**of: Any) -> None:
     SavedSetup.objects.filter(deleted_at=None, **of).update(stale=True)
 
 
-def _same(model: Any, owner: Any, document: dict[str, Any]) -> Any:
+def _same(model: Any, owner: User, document: Document) -> Any:
     """The owner's thing with just this document, or None."""
     return next(
         (
@@ -323,7 +325,7 @@ def _same(model: Any, owner: Any, document: dict[str, Any]) -> Any:
     )
 
 
-def supply_name(document: dict[str, Any]) -> str:
+def supply_name(document: Document) -> str:
     """What to call a supply nobody named."""
     from web.supplies.words import short_name
 
@@ -331,7 +333,7 @@ def supply_name(document: dict[str, Any]) -> str:
 
 
 def keep(
-    owner: Any, judged: Judged, *, what_if: bool = False, action: str = "made", once: str = ""
+    owner: User, judged: Judged, *, what_if: bool = False, action: str = "made", once: str = ""
 ) -> SavedSetup:
     """Save a new setup that passed its checks; its rig and supply come into the inventory where
     they are not yet in it.
@@ -362,7 +364,7 @@ def keep(
 
 
 def keep_linked(
-    owner: Any,
+    owner: User,
     judged: Judged,
     rig: Rig | None,
     supply: Supply | None,

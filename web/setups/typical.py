@@ -9,6 +9,7 @@ from collections.abc import Mapping
 from functools import cache
 from typing import Any
 
+from ironmargin.document import Document
 from ironmargin.tables import rows
 from web.rigs.typical import load_document
 from web.supplies.typical import supply_document
@@ -24,12 +25,12 @@ def parts() -> tuple[tuple[str, str], ...]:
     return tuple((r["key"], r["name"]) for r in rows("typical_parts"))
 
 
-def part_document(key: str) -> dict[str, Any] | None:
+def part_document(key: str) -> Document | None:
     """A typical part of a path as the format has it."""
     r = next((r for r in rows("typical_parts") if r["key"] == key), None)
     if r is None:
         return None
-    out: dict[str, Any] = {"kind": r["kind"], "name": r["name"].split(" (")[0]}
+    out: Document = {"kind": r["kind"], "name": r["name"].split(" (")[0]}
     for name in ("rating_a", "length_m", "mm2"):
         if r[name]:
             out[name] = float(r[name])
@@ -71,7 +72,7 @@ def path_changed(hookup: list[Any], asked: str) -> list[Any]:
     return new
 
 
-def on_rig(document: dict[str, Any], rig: dict[str, Any]) -> dict[str, Any]:
+def on_rig(document: Document, rig: Document) -> Document:
     """The same question for another rig: wishes for loads it has not are left out, what it must run
     is wished for instead.
     """
@@ -91,7 +92,7 @@ def on_rig(document: dict[str, Any], rig: dict[str, Any]) -> dict[str, Any]:
     return document | {"rig": rig, "wanted": wanted}
 
 
-def put_in(document: dict[str, Any], posted: Mapping[str, str]) -> dict[str, Any]:
+def put_in(document: Document, posted: Mapping[str, str]) -> Document:
     """The document with what was asked for put in, taken out or moved (:data:`ASKS`)."""
     new = copy.deepcopy(document)
     supply = supply_document(posted.get("use_supply", ""))
@@ -121,7 +122,7 @@ def put_in(document: dict[str, Any], posted: Mapping[str, str]) -> dict[str, Any
     return new
 
 
-def other_gear(document: dict[str, Any], picture: str | None) -> dict[str, Any] | None:
+def other_gear(document: Document, picture: str | None) -> Document | None:
     """The same question with a soft starter on the motor whose start is drawn, or without it where
     it has one.
     """
@@ -144,7 +145,7 @@ def other_gear(document: dict[str, Any], picture: str | None) -> dict[str, Any] 
     return new
 
 
-def first_setup() -> dict[str, Any]:
+def first_setup() -> Document:
     """What a new setup begins from where there is no rig yet: one typical set, one typical rooftop
     unit, a base load.
     """

@@ -3,15 +3,16 @@
 from __future__ import annotations
 
 import json
-from typing import Any
 
 from django.contrib import messages
 from django.contrib.auth.decorators import login_required
+from django.contrib.auth.models import User
 from django.http import HttpRequest, HttpResponse
 from django.shortcuts import get_object_or_404, redirect, render
 from django.utils.text import slugify
 from django.views.decorators.http import require_POST, require_safe
 
+from ironmargin.document import Document
 from ironmargin.errors import Fault, SetupError
 from ironmargin.setup.reading import LARGEST_FILE_BYTES, write_setup
 from web.accounts.access import account_of
@@ -38,7 +39,7 @@ def index(request: HttpRequest) -> HttpResponse:
     return render(request, "setups/index.html", _listed(request) | {"parcel": parcel})
 
 
-def _listed(request: HttpRequest) -> dict[str, Any]:
+def _listed(request: HttpRequest) -> Document:
     """A page of setups, each with its bar."""
     found = listing(request, SavedSetup)
     for setup in found["page"]:
@@ -155,7 +156,7 @@ def take_in(request: HttpRequest) -> HttpResponse:
     return redirect("setup", pk=kept.pk)
 
 
-def _already_here(owner: Any, judged: stored.Judged) -> SavedSetup | None:
+def _already_here(owner: User, judged: stored.Judged) -> SavedSetup | None:
     """The setup an owner has with every figure of a file, so that a file taken in twice is one."""
     setup = judged.setup
     if setup is None:

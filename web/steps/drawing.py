@@ -4,8 +4,8 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import dataclass
-from typing import Any
 
+from ironmargin.document import Document
 from web.design.drawing import STATE_SHAPES
 
 WIDTH, MIDDLE = 640.0, 20.0
@@ -30,7 +30,7 @@ class Stop:
     state: str
 
 
-def draw_steps(steps: Sequence[dict[str, Any]], place: int = 0, ended: bool = False) -> list[Stop]:
+def draw_steps(steps: Sequence[Document], place: int = 0, ended: bool = False) -> list[Stop]:
     """The steps along the line; ``place`` is the one in hand, none where the list has ended."""
     pitch = WIDTH / max(len(steps), 1)
     stops = []

@@ -4,11 +4,12 @@ from __future__ import annotations
 
 from collections.abc import Iterable
 from datetime import UTC, datetime, time, timedelta
-from typing import Any
 
+from django.contrib.auth.models import User
 from django.db import transaction
 from django.utils import timezone
 
+from ironmargin.document import Document
 from ironmargin.listed import counted, listed
 from ironmargin.practice.before_need import UPKEEP_DAYS
 from ironmargin.practice.facts import facts_of
@@ -40,14 +41,14 @@ def begin(saved: SavedSetup, setup: Setup, purpose: str) -> Checklist:
     return made
 
 
-def gate_of(step: dict[str, Any]) -> Gate | None:
+def gate_of(step: Document) -> Gate | None:
     """The gate of a kept step."""
     found = step.get("gate")
     return Gate(**found) if found else None
 
 
 def go_on(
-    owner: Any, pk: int, place: int, reading: str, who: str
+    owner: User, pk: int, place: int, reading: str, who: str
 ) -> tuple[Checklist, Passed | None]:
     """Finish the step in hand; a gate that is not passed keeps the list where it is, or ends it.
 
@@ -81,7 +82,7 @@ def go_on(
         return held, passed
 
 
-def back(owner: Any, pk: int) -> Checklist:
+def back(owner: User, pk: int) -> Checklist:
     """One step back."""
     with transaction.atomic():
         held = Checklist.objects.select_for_update().get(owner=owner, pk=pk)
@@ -91,7 +92,7 @@ def back(owner: Any, pk: int) -> Checklist:
         return held
 
 
-def numbered(held: Checklist) -> list[dict[str, Any]]:
+def numbered(held: Checklist) -> list[Document]:
     """The steps with what was read at each and whether they are done."""
     return [
         step
@@ -126,11 +127,11 @@ def reminders(saved: SavedSetup, setup: Setup) -> bytes:
     return raw
 
 
-def filled(setup: Setup, purpose: str) -> list[dict[str, Any]]:
+def filled(setup: Setup, purpose: str) -> list[Document]:
     """The steps of a list with this setup's figures, as they are kept."""
     facts = facts_of(setup, stored.known_check(setup))
     steps = steps_of(setup, purpose, facts)
-    found: list[dict[str, Any]] = steps_json(setup, purpose, steps)["steps"]
+    found: list[Document] = steps_json(setup, purpose, steps)["steps"]
     return found
 
 
@@ -139,7 +140,7 @@ def next_purpose(done: Iterable[str]) -> str:
     return next((p for p in IN_TURN if p not in done), IN_TURN[0])
 
 
-def told(steps: list[dict[str, Any]]) -> str:
+def told(steps: list[Document]) -> str:
     """A list in a sentence: how long it is, what it asks for, and its first step."""
     gates = sum(1 for s in steps if s.get("gate"))
     cautions = sum(1 for s in steps if s.get("caution"))

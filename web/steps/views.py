@@ -13,6 +13,7 @@ from django.utils import timezone
 from django.utils.text import slugify
 from django.views.decorators.http import require_POST, require_safe
 
+from ironmargin.document import Document
 from ironmargin.errors import SetupError
 from ironmargin.practice.lists import TITLES
 from ironmargin.practice.steps import STOPPED
@@ -32,7 +33,7 @@ from web.verdicts import workbench
 from web.verdicts.sound import sound_setup
 
 
-def station(request: HttpRequest, question: Question, judged: Mapping[str, Any]) -> dict[str, Any]:
+def station(request: HttpRequest, question: Question, judged: Mapping[str, Any]) -> Document:
     """The list in hand, or the lists there are."""
     mine = Checklist.objects.filter(owner=account_of(request), setup=question.saved)
     held = None if "all" in request.GET else mine.filter(ended="").order_by("-made_at").first()
@@ -81,7 +82,7 @@ def _own(request: HttpRequest, pk: int) -> Checklist:
     return found
 
 
-def _shown(held: Checklist, fault: str = "", said: str = "") -> dict[str, Any]:
+def _shown(held: Checklist, fault: str = "", said: str = "") -> Document:
     """A list at the step in hand."""
     steps = service.numbered(held)
     return {

@@ -4,6 +4,9 @@ from __future__ import annotations
 
 from typing import Any
 
+from django.contrib.auth.models import User
+
+from ironmargin.document import Document
 from ironmargin.setup.parts import read_supply
 from ironmargin.setup.records import write_record
 from web.keeping import actions
@@ -11,11 +14,11 @@ from web.keeping.kinds import Kind, Number
 from web.supplies.models import Supply
 
 
-def _out(supply: Supply, number: Number) -> dict[str, Any]:
+def _out(supply: Supply, number: Number) -> Document:
     return {"document": supply.document}
 
 
-def _take(owner: Any, data: dict[str, Any], made: dict[str, dict[int, Any]]) -> Supply:
+def _take(owner: User, data: Document, made: dict[str, dict[int, Any]]) -> Supply:
     document = write_record(read_supply(data["document"]))
     name = str(data.get("name") or "Supply")[:200]
     supply: Supply = actions.make(Supply, owner, name, document, action="took in")

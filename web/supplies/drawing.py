@@ -6,8 +6,8 @@ from __future__ import annotations
 
 import math
 from dataclasses import dataclass
-from typing import Any
 
+from ironmargin.document import Document
 from ironmargin.errors import SetupError
 from ironmargin.setup.model import Conditions, Rules
 from ironmargin.setup.parts import read_supply
@@ -48,7 +48,7 @@ def _of(source: Source) -> list[tuple[str, float]]:
     return [(words, _watts(source, a)) for words, a in found if math.isfinite(a)]
 
 
-def draw_supply(document: dict[str, Any]) -> list[Give]:
+def draw_supply(document: Document) -> list[Give]:
     """What a supply gives, as bars; nothing of one that has a fault."""
     hot_day = Conditions()
     try:

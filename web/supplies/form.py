@@ -4,8 +4,8 @@ from __future__ import annotations
 
 import copy
 from collections.abc import Iterator, Mapping
-from typing import Any
 
+from ironmargin.document import Document
 from ironmargin.setup.supplies import (
     SUPPLY_KINDS,
     BatteryInverter,
@@ -105,7 +105,7 @@ class SupplyForm(Fields):
             keys = SUPPLY_FIELDS[own] + (MORE_FIELDS[own] if full else ())
             yield self.group(BatteryInverter, keys, "supply.inverter", "Inverter and battery")
 
-    def _of_the_set(self, path: str, supply: dict[str, Any]) -> Iterator[Group]:
+    def _of_the_set(self, path: str, supply: Document) -> Iterator[Group]:
         """What only a single set's own page shows: its rating on another fuel, its cylinder, its
         noise.
         """
@@ -124,9 +124,7 @@ class SupplyForm(Fields):
         )
 
 
-def edited_supply(
-    document: dict[str, Any], posted: Mapping[str, str], units: str
-) -> dict[str, Any]:
+def edited_supply(document: Document, posted: Mapping[str, str], units: str) -> Document:
     """A supply's document with what its own page posted; parts left wholly empty are taken out."""
     whole = {"supply": copy.deepcopy(document)}
     put_all(

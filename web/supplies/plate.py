@@ -5,6 +5,7 @@ from __future__ import annotations
 from functools import partial
 from typing import Any
 
+from ironmargin.document import Document
 from ironmargin.errors import SetupError
 from ironmargin.loads.plate_words import Words
 from ironmargin.sensing.supply_plate import RECORDS, supply_figures
@@ -13,10 +14,10 @@ from ironmargin.setup.records import specs
 from web.design.photo_words import READERS, beside, look
 from web.design.pictures import LARGEST_BYTES, NotAPicture
 
-Shown = list[dict[str, Any]]
+Shown = list[Document]
 
 
-def read_plate(document: dict[str, Any], file: Any, units: str) -> tuple[dict[str, Any], Shown]:
+def read_plate(document: Document, file: Any, units: str) -> tuple[Document, Shown]:
     """A supply's document with the sure figures of its photographed plate, and every figure beside
     its piece of the picture; one that does not fit the others is asked, too.
 

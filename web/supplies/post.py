@@ -10,6 +10,7 @@ from typing import Any
 
 from django.apps import apps
 
+from ironmargin.document import Document
 from ironmargin.errors import SetupError
 from ironmargin.learning.log import read_log
 from ironmargin.learning.post import Hours, Memory, post_memory
@@ -45,7 +46,7 @@ def memory_of(item: Supply) -> Memory | None:
     return memories_of([item]).get(item.pk)
 
 
-def with_hours(document: dict[str, Any], hours: Hours) -> dict[str, Any]:
+def with_hours(document: Document, hours: Hours) -> Document:
     """A post's document with the figures of some hours."""
     changed = {k: v for k, v in document.items() if k != "readings"}
     return changed | {"voltage_v": round(hours.open_v, 1), "source_ohm": round(hours.ohm, 3)}

@@ -4,8 +4,8 @@ from __future__ import annotations
 
 import copy
 from functools import cache
-from typing import Any
 
+from ironmargin.document import Document
 from ironmargin.tables import rows
 
 STATION = {
@@ -27,7 +27,7 @@ VEHICLE = {
 }
 """A vehicle's own inverter on its traction battery: no surge, it shuts off (common practice)."""
 SET_2200 = {"kind": "generator", "continuous_w": 1800, "starting_w": 2200}
-OTHERS: dict[str, tuple[str, dict[str, Any]]] = {
+OTHERS: dict[str, tuple[str, Document]] = {
     "post-15": ("household outlet, 15 A", {"kind": "shore", "breaker_a": 15}),
     "post-20": ("household outlet or post, 20 A", {"kind": "shore", "breaker_a": 20}),
     "post-30": ("shore post, 30 A", {"kind": "shore", "breaker_a": 30}),
@@ -77,7 +77,7 @@ def supplies() -> tuple[tuple[str, str], ...]:
     )
 
 
-def supply_document(key: str) -> dict[str, Any] | None:
+def supply_document(key: str) -> Document | None:
     """A typical supply as the format has it."""
     if key in OTHERS:
         return copy.deepcopy(OTHERS[key][1])
@@ -96,7 +96,7 @@ def supply_document(key: str) -> dict[str, Any] | None:
     return None
 
 
-def fitting_supply(service: str) -> dict[str, Any]:
+def fitting_supply(service: str) -> Document:
     """A supply to begin from that fits a rig's service."""
     if service == "230":
         return {"kind": "shore", "breaker_a": 16, "voltage_v": 230}

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import json
-from typing import Any
 
 from django.contrib import messages
 from django.contrib.auth.decorators import login_required
@@ -11,6 +10,7 @@ from django.http import HttpRequest, HttpResponse
 from django.shortcuts import get_object_or_404, redirect, render
 from django.views.decorators.http import require_http_methods, require_POST, require_safe
 
+from ironmargin.document import Document
 from ironmargin.errors import Fault, SetupError
 from ironmargin.sensing.supply_plate import PLACES
 from ironmargin.setup.model import Conditions
@@ -82,8 +82,8 @@ def _conditions(request: HttpRequest, units: str) -> Conditions:
 
 
 def _context(
-    request: HttpRequest, item: Supply, document: dict[str, Any], faults: list[Fault]
-) -> dict[str, Any]:
+    request: HttpRequest, item: Supply, document: Document, faults: list[Fault]
+) -> Document:
     posted = request.POST.get("units", "")
     units = posted if posted in UNITS else cookie_of(request, "units", UNITS, "us")
     conditions = _conditions(request, units)
@@ -172,7 +172,7 @@ def use_hours(request: HttpRequest, pk: int) -> HttpResponse:
     return redirect("supply", pk=pk)
 
 
-def _posted(request: HttpRequest, item: Supply) -> tuple[dict[str, Any], list[Fault]]:
+def _posted(request: HttpRequest, item: Supply) -> tuple[Document, list[Fault]]:
     """The document with what was typed put in, and its faults."""
     raw = request.POST.get("document", "")
     try:
@@ -213,7 +213,7 @@ def plate(request: HttpRequest, pk: int) -> HttpResponse:
     item = get_object_or_404(Supply.objects.of(account_of(request)), pk=pk)
     fault, document = "", item.document
     units = cookie_of(request, "units", UNITS, "us")
-    figures: list[dict[str, Any]] = []
+    figures: list[Document] = []
     try:
         document, figures = read_plate(item.document, request.FILES.get("photo"), units)
     except NotAPicture as why:

@@ -2,8 +2,7 @@
 
 from __future__ import annotations
 
-from typing import Any
-
+from ironmargin.document import Document
 from ironmargin.setup.model import Conditions
 from ironmargin.setup.supply import Supply
 from ironmargin.supplies.derate import DerateStep, derating_chain
@@ -23,7 +22,7 @@ BUILT = {"power-station": "power station", "vehicle": "vehicle outlets"}
 """What a battery inverter that is no inverter built in is called."""
 
 
-def short_name(document: dict[str, Any]) -> str:
+def short_name(document: Document) -> str:
     """A supply in a few words."""
     kind = document["kind"]
     fuel = str(document.get("fuel", "gasoline")).replace("_", " ")
@@ -60,7 +59,7 @@ def lift_words(mass_kg: float | None) -> str:
     )
 
 
-def draw_derating(steps: tuple[DerateStep, ...]) -> dict[str, Any]:
+def draw_derating(steps: tuple[DerateStep, ...]) -> Document:
     """The derate from plate to here and now as bars: starting power behind, running power
     before.
     """
@@ -88,7 +87,7 @@ def draw_derating(steps: tuple[DerateStep, ...]) -> dict[str, Any]:
     return {"rows": rows, "height": 16 + len(rows) * STEP, "left": BAR_LEFT, "last": steps[-1]}
 
 
-def derates(supply: Supply, conditions: Conditions) -> list[tuple[str, dict[str, Any]]]:
+def derates(supply: Supply, conditions: Conditions) -> list[tuple[str, Document]]:
     """The derating chain of every engine of a supply."""
     units = supply.engines
     return [

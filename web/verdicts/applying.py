@@ -2,10 +2,9 @@
 
 from __future__ import annotations
 
-from typing import Any
-
 from django.http import HttpRequest
 
+from ironmargin.document import Document
 from ironmargin.planning.nearest import nearest_remedy
 from ironmargin.setup.reading import write_setup
 from web.accounts.access import account_of
@@ -17,7 +16,7 @@ from web.verdicts.models import Job
 FIRST = "first"
 
 
-def remedied(request: HttpRequest, document: dict[str, Any], wanted: str) -> dict[str, Any] | None:
+def remedied(request: HttpRequest, document: Document, wanted: str) -> Document | None:
     """The document with the remedy that is wanted: ``first``, or ``JOB:NUMBER`` of a search; None
     where it is not there any more.
     """
@@ -30,7 +29,7 @@ def remedied(request: HttpRequest, document: dict[str, Any], wanted: str) -> dic
     return None if changed is None else changed | {"name": document.get("name", "")}
 
 
-def _of_search(request: HttpRequest, job: str, number: str = "") -> dict[str, Any] | None:
+def _of_search(request: HttpRequest, job: str, number: str = "") -> Document | None:
     """The setup a remedy of an account's own search makes."""
     owner, kind = account_of(request), "remedies"
     found = Job.objects.filter(pk=number_of(job), owner=owner, kind=kind, status=jobs.DONE).first()

@@ -9,6 +9,7 @@ from django.http import HttpRequest, HttpResponse
 from django.shortcuts import render
 from django.views.decorators.http import require_POST
 
+from ironmargin.document import Document
 from ironmargin.learning.post import Hours
 from web.design.templatetags.figures import percent, state_word
 from web.setups.posted import posted_document
@@ -36,9 +37,7 @@ def soft_hours(document: Mapping[str, Any], post: Supply | None) -> Hours | None
     return None if known else soft
 
 
-def in_soft_hours(
-    document: dict[str, Any], post: Supply | None
-) -> tuple[Hours, dict[str, Any]] | None:
+def in_soft_hours(document: Document, post: Supply | None) -> tuple[Hours, Document] | None:
     """Those hours with what the question comes to in them; None where there is nothing to say."""
     hours = soft_hours(document, post)
     if hours is None:
@@ -48,7 +47,7 @@ def in_soft_hours(
     return None if data is None else (hours, data)
 
 
-def soft_words(document: dict[str, Any], post: Supply | None) -> str:
+def soft_words(document: Document, post: Supply | None) -> str:
     """The same in a sentence, for paper; empty where there is nothing to say."""
     found = in_soft_hours(document, post)
     if found is None:

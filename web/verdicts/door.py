@@ -4,10 +4,9 @@ starter, on typical figures. What can be asked is a short list, so what can be c
 
 from __future__ import annotations
 
-from typing import Any
-
 from django.http import HttpRequest, QueryDict
 
+from ironmargin.document import Document
 from web.rigs.typical import load_document
 from web.supplies import typical as typical_supplies
 from web.verdicts.shown import shown
@@ -31,7 +30,7 @@ FIRST = {"supply": "inv-2200", "load": "ac-13k", "start": "as-it-is"}
 WIDE = ("120/240", "split")
 
 
-def question(supply: str, load: str, start: str) -> dict[str, Any]:
+def question(supply: str, load: str, start: str) -> Document:
     """The setup of a question at the door."""
     feed = typical_supplies.supply_document(supply)
     one = load_document(load, set())
@@ -81,7 +80,7 @@ def remember(request: HttpRequest) -> None:
         request.session[CARRIED] = found
 
 
-def asked(query: QueryDict) -> dict[str, Any]:
+def asked(query: QueryDict) -> Document:
     """What the door shows: the lists, what was chosen, and the answer once something was."""
     lists = (
         ("supply", "What it runs on", SUPPLIES),
@@ -92,7 +91,7 @@ def asked(query: QueryDict) -> dict[str, Any]:
         name: str(query[name]) if query.get(name) in dict(some) else FIRST[name]
         for name, _, some in lists
     }
-    context: dict[str, Any] = {"lists": [(*one, chosen[one[0]]) for one in lists]}
+    context: Document = {"lists": [(*one, chosen[one[0]]) for one in lists]}
     if not any(name in query for name in FIRST):
         return context
     data, faults = shown(question(**chosen))

@@ -14,6 +14,7 @@ from django.shortcuts import redirect, render
 from django.utils.crypto import get_random_string
 from django.views.decorators.http import require_http_methods
 
+from ironmargin.document import Document
 from web.accounts.access import account_of
 from web.keeping import actions
 from web.rigs.typical import load_document, loads
@@ -147,14 +148,14 @@ def document_of(
     name: str,
     branch: Branch = BRANCHES[FIRST],
     plate: dict[str, float] | None = None,
-) -> dict[str, Any]:
+) -> Document:
     """The whole question that the answers make."""
     feed = typical_supplies.supply_document(answers["supply"]) or {}
     euro = "230" in answers["supply"]
     split = feed.get("output") in WIDE or feed.get("legs") in WIDE
     taken: set[str] = set()
-    rig_loads: list[dict[str, Any]] = []
-    wanted: list[dict[str, Any]] = []
+    rig_loads: list[Document] = []
+    wanted: list[Document] = []
 
     def add(key: str, **more: Any) -> None:
         load = load_document(key, taken)
@@ -165,7 +166,7 @@ def document_of(
             wanted.append({"load": load["id"]} | ({"mode": "high-cool"} if cools else {}))
 
     if answers["cooler"] != "none":
-        gear: dict[str, Any] = {"start": "soft-start"} if answers["start"] == "soft-start" else {}
+        gear: Document = {"start": "soft-start"} if answers["start"] == "soft-start" else {}
         gear |= (plate | {"from": "plate"}) if plate else {}
         add(answers["cooler"], **gear)
         if answers["second"] == "yes":
@@ -179,7 +180,7 @@ def document_of(
             add(key, **({"always_on": True} if key in ALWAYS_ON else {}))
     wide = split or any(x.get("voltage_v", 120) > 235 for x in rig_loads)
     service = "230" if euro else "120/240" if wide else "120"
-    rig: dict[str, Any] = {"name": name[:100] or "My rig", "service": service, "loads": rig_loads}
+    rig: Document = {"name": name[:100] or "My rig", "service": service, "loads": rig_loads}
     rig["main_a"] = _main_a(service, branch)
     return {
         "format": "iron-margin/setup",
@@ -199,13 +200,13 @@ def _main_a(service: str, branch: Branch) -> float:
     return {"230": 16, "120/240": 50, "120": 30}[service]
 
 
-def _path_of(answers: dict[str, str], service: str, split: bool) -> list[dict[str, Any]]:
+def _path_of(answers: dict[str, str], service: str, split: bool) -> list[Document]:
     """What lies between: the cord, and into a building its inlet and transfer gear."""
     metres = float(answers["cord"])
     sizes: dict[str, float] = {"awg": 6 if split else 10, "rating_a": 50 if split else 30}
     if service == "230":
         sizes = {"mm2": 2.5, "rating_a": 16}
-    path: list[dict[str, Any]] = []
+    path: list[Document] = []
     if metres:
         path.append({"kind": "cord", "length_m": metres} | sizes)
     if answers.get("feed", "none") != "none":

@@ -15,11 +15,13 @@ from multiprocessing.connection import Connection
 from typing import Any
 
 from django.conf import settings
+from django.contrib.auth.models import User
 from django.db import IntegrityError, transaction
 from django.db.models import F, Q
 from django.utils import timezone
 from django_tasks import task
 
+from ironmargin.document import Document
 from ironmargin.errors import SetupError
 from web.keeping.apart import child_at
 from web.keeping.line import is_lost
@@ -52,9 +54,7 @@ class Busy(Exception):
     advice = "Many searches are waiting just now. Try again in a minute; nothing is lost."
 
 
-def ask(
-    owner: Any, kind: str, document: dict[str, Any], tasks: dict[str, Any] | None = None
-) -> Job:
+def ask(owner: User, kind: str, document: Document, tasks: Document | None = None) -> Job:
     """The search for a question: the one that was done before, else a new one, begun.
 
     Raises:
@@ -82,7 +82,7 @@ def ask(
     return job
 
 
-def failed(owner: Any, kind: str, document: dict[str, Any], tasks: Any) -> bool:
+def failed(owner: User, kind: str, document: Document, tasks: Any) -> bool:
     """Whether this was asked before and failed; asking again begins it again."""
     key = content_key(document, kind, tasks)
     return Job.objects.filter(owner=owner, kind=kind, key=key, status=FAILED).exists()
@@ -120,7 +120,7 @@ def forget_old(owner_id: int) -> None:
     Job.objects.filter(pk__in=list(old[MOST_JOBS : MOST_JOBS + 50])).delete()
 
 
-def _room(owner: Any, job: Job | None) -> int:
+def _room(owner: User, job: Job | None) -> int:
     """The rank of a search that is to be put in line: behind what others asked for first, the more
     so the more its owner has waiting. The oldest of an owner who asks for many at once are stopped:
     nobody waits for them any more.
@@ -139,7 +139,7 @@ def _room(owner: Any, job: Job | None) -> int:
     return len(others) - len(stale)
 
 
-def _waiting(rank: int) -> dict[str, Any]:
+def _waiting(rank: int) -> Document:
     """What a row holds that has just been put in line."""
     now = timezone.now()
     return {
@@ -155,7 +155,7 @@ def _waiting(rank: int) -> dict[str, Any]:
 
 def _begin(job: Job) -> None:
     """Put a search whose worker was lost in line again."""
-    rank = _room(job.owner_id, job)
+    rank = _room(job.owner, job)
     Job.objects.filter(pk=job.pk).update(**_waiting(rank), turn=F("turn") + 1, tried=F("tried") + 1)
     _refresh(job)
     _line_up(job)
@@ -178,7 +178,7 @@ def cancel(job: Job) -> None:
     Job.objects.filter(pk=job.pk, status__in=LIVE).update(status=CANCELLED)
 
 
-def leave(owner: Any, numbers: list[int]) -> None:
+def leave(owner: User, numbers: list[int]) -> None:
     """A page of an owner's was left: its searches end in a second, unless another page asks for
     them until then.
     """
@@ -203,7 +203,7 @@ def run_search(pk: int, turn: int) -> None:
     forget_old(job.owner_id)
 
 
-def _listen(job: Job, told: Connection) -> dict[str, Any] | None:
+def _listen(job: Job, told: Connection) -> Document | None:
     """What a child found; None where the search was cancelled or left meanwhile."""
     until = time.monotonic() + PATIENCE_S
     mine = Job.objects.filter(pk=job.pk, turn=job.turn, status=RUNNING)
@@ -225,7 +225,7 @@ def _listen(job: Job, told: Connection) -> dict[str, Any] | None:
     return {"status": FAILED, "answer": {"why": "it took too long"}}
 
 
-def _search(theirs: Connection, kind: str, document: dict[str, Any], tasks: Any) -> None:
+def _search(theirs: Connection, kind: str, document: Document, tasks: Any) -> None:
     """A search in its own process."""
 
     def progress(done: int, todo: int) -> None:

@@ -3,20 +3,22 @@
 from __future__ import annotations
 
 import json
-from typing import Any
 
+from django.contrib.auth.models import User
+
+from ironmargin.document import Document
 from web.verdicts import jobs
 from web.verdicts.shown import keep, plain_document
 
 
 def in_line(
-    owner: Any,
-    document: dict[str, Any],
+    owner: User,
+    document: Document,
     picture: str | None = None,
-    over: dict[str, Any] | None = None,
+    over: Document | None = None,
     *,
     mine: bool = True,
-) -> tuple[dict[str, Any] | None, dict[str, Any]]:
+) -> tuple[Document | None, Document]:
     """What the queue has computed of it, or how far it is with it: ``job`` with its ``place``, or
     the ``advice`` of a queue that is full.
 

@@ -5,12 +5,12 @@ to others.
 from __future__ import annotations
 
 import secrets
-from typing import Any
 
 from django.conf import settings
 from django.db import models
 from django.utils import timezone
 
+from ironmargin.document import Document
 from web.setups.models import SavedSetup
 
 TOKEN_BYTES = 32
@@ -58,7 +58,7 @@ class Job(models.Model):
     rank = models.PositiveSmallIntegerField(default=0)
 
     @property
-    def found(self) -> dict[str, Any]:
+    def found(self) -> Document:
         """What a search that is done has found; empty before."""
         return dict(self.answer or {})
 

@@ -2,8 +2,6 @@
 
 from __future__ import annotations
 
-from typing import Any
-
 from django.contrib.auth.decorators import login_required
 from django.http import HttpRequest, HttpResponse
 from django.shortcuts import render
@@ -11,6 +9,7 @@ from django.template.loader import render_to_string
 from django.utils.text import slugify
 from django.views.decorators.http import require_safe
 
+from ironmargin.document import Document
 from ironmargin.planning.panel import panel_of
 from ironmargin.setup.records import write_record
 from ironmargin.verdict.check import examine
@@ -21,7 +20,7 @@ from web.verdicts.drawings.one_line import draw_one_line
 from web.verdicts.sound import sound_setup
 
 
-def _context(request: HttpRequest, pk: int) -> dict[str, Any]:
+def _context(request: HttpRequest, pk: int) -> Document:
     saved, setup = sound_setup(request, pk)
     panel = panel_of(examine(setup, quick=True))
     line = draw_one_line(setup, panel, short_name(write_record(setup.supply)))

@@ -4,10 +4,10 @@ from __future__ import annotations
 
 import json
 from functools import lru_cache
-from typing import Any
 
 from django.template.loader import render_to_string
 
+from ironmargin.document import Document
 from ironmargin.learning.running import demand_in
 from ironmargin.planning.remedies import find_remedies
 from ironmargin.practice.steps import steps_of
@@ -31,7 +31,7 @@ def _up_to(text: str) -> str:
     return up_to_words(setup) if work_of(setup) <= MOST_SEARCHED else ""
 
 
-def up_to(document: dict[str, Any]) -> str:
+def up_to(document: Document) -> str:
     """How far a question holds, in heat and height; its load named. Nothing of a setup too large to
     be asked so often.
     """
@@ -64,7 +64,7 @@ TRIPPED = (
 
 
 def report_pdf(
-    document: dict[str, Any],
+    document: Document,
     client: dict[str, str] | None = None,
     paper: str = "letter",
     post: Supply | None = None,
@@ -103,7 +103,7 @@ def report_pdf(
     )
 
 
-def _asked(document: dict[str, Any]) -> list[dict[str, Any]]:
+def _asked(document: Document) -> list[Document]:
     """The loads of the question: which are wanted, what each draws, and how that is known."""
     setup = read_setup(document)
     wanted = {w.load: w.mode for w in setup.wanted}
@@ -143,6 +143,6 @@ def _found(text: str) -> tuple[Advised, ...]:
     return tuple((r.what, r.verdict, r.iron_margin, r.by, r.gives_up) for r in found)
 
 
-def _remedies(document: dict[str, Any]) -> tuple[Advised, ...]:
+def _remedies(document: Document) -> tuple[Advised, ...]:
     """What would make it hold, best first."""
     return _found(json.dumps(document, sort_keys=True))

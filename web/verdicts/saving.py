@@ -12,6 +12,7 @@ from django.shortcuts import redirect, render
 from django.urls import reverse
 from django.views.decorators.http import require_POST
 
+from ironmargin.document import Document
 from ironmargin.errors import Fault
 from ironmargin.setup.reading import write_setup
 from web.accounts.access import account_of
@@ -44,9 +45,9 @@ def _named_apart(judged: stored.Judged, saved: SavedSetup | None) -> stored.Judg
 
 def _conflict(
     request: HttpRequest, conflict: actions.Conflict, saved: SavedSetup | None, yours: Any
-) -> dict[str, Any]:
+) -> Document:
     """What both changed, figure by figure, and both put together as a draft to be taken up."""
-    context: dict[str, Any] = {"newer": conflict.newer, "what": conflict.what, "copy": True}
+    context: Document = {"newer": conflict.newer, "what": conflict.what, "copy": True}
     if saved is None:
         return context
     newest = own_setup(request, saved.pk)
@@ -102,7 +103,7 @@ def save(request: HttpRequest) -> HttpResponse:
         template = "keeping/_conflict.html" if scripted else "verdicts/conflict.html"
         return render(request, template, context, status=409)
     except actions.TooMany as many:
-        said: dict[str, Any] = {"loose_faults": [Fault("", "too-many", many.advice)]}
+        said: Document = {"loose_faults": [Fault("", "too-many", many.advice)]}
         said |= {"title": "Too many", "advice": many.advice}
         template = "components/faults.html" if scripted else "design/error.html"
         return render(request, template, said, status=422)

@@ -6,6 +6,7 @@ import json
 from collections.abc import Callable
 from typing import Any
 
+from ironmargin.document import Document
 from ironmargin.errors import SetupError
 from ironmargin.per_cent import PLACES
 from ironmargin.planning.answer import check_fully
@@ -29,24 +30,24 @@ SAID_EVERY = 8
 Progress = Callable[[int, int], None]
 
 
-def _remedies(setup: Setup, tasks: Any, progress: Progress) -> dict[str, Any]:
+def _remedies(setup: Setup, tasks: Any, progress: Progress) -> Document:
     return remedies_json(find_remedies(setup, progress=progress))
 
 
-def _sensitivity(setup: Setup, tasks: Any, progress: Progress) -> dict[str, Any]:
+def _sensitivity(setup: Setup, tasks: Any, progress: Progress) -> Document:
     checked = examine(setup, quick=True)
     return sensitivity_json(checked, sensitivity(checked))
 
 
-def _order(setup: Setup, tasks: Any, progress: Progress) -> dict[str, Any]:
+def _order(setup: Setup, tasks: Any, progress: Progress) -> Document:
     return order_json(running_order(setup))
 
 
-def _day(setup: Setup, tasks: Any, progress: Progress) -> dict[str, Any]:
+def _day(setup: Setup, tasks: Any, progress: Progress) -> Document:
     return day_json(plan_day(setup, read_tasks(tasks, setup)))
 
 
-def _reach(setup: Setup, tasks: Any, progress: Progress) -> dict[str, Any]:
+def _reach(setup: Setup, tasks: Any, progress: Progress) -> Document:
     """The map over two axes; over the two figures on which the answer hangs where the question says
     only which there are (``axes``). Where no figure mends it, the map is of its first fix.
     """
@@ -87,15 +88,15 @@ def _telling(setup: Setup, axes: dict[str, str]) -> tuple[Setup, list[str], str]
     return setup, [field for field, _ in found][:2], ""
 
 
-def _size(setup: Setup, tasks: Any, progress: Progress) -> dict[str, Any]:
+def _size(setup: Setup, tasks: Any, progress: Progress) -> Document:
     return size_json(setup, size(setup), None)
 
 
-def _places(setup: Setup, tasks: Any, progress: Progress) -> dict[str, Any]:
+def _places(setup: Setup, tasks: Any, progress: Progress) -> Document:
     return grid_json(grid_of(setup, read_places(tasks, setup)))
 
 
-def _sweep(setup: Setup, tasks: Any, progress: Progress) -> dict[str, Any]:
+def _sweep(setup: Setup, tasks: Any, progress: Progress) -> Document:
     """Many setups before and after some figures are put into each; a bad one is a row of its
     own.
     """
@@ -121,7 +122,7 @@ def _sweep(setup: Setup, tasks: Any, progress: Progress) -> dict[str, Any]:
     return {"rows": rows, "figures": tasks["figures"]}
 
 
-def _cells(setup: Setup, tasks: Any, progress: Progress) -> dict[str, Any]:
+def _cells(setup: Setup, tasks: Any, progress: Progress) -> Document:
     """Verdict, margin and sentence of some setups, as they are stored with them."""
     rows = []
     for at, one in enumerate(tasks["rows"]):
@@ -132,12 +133,12 @@ def _cells(setup: Setup, tasks: Any, progress: Progress) -> dict[str, Any]:
     return {"rows": rows}
 
 
-def _now(setup: Setup, tasks: Any, progress: Progress) -> dict[str, Any]:
+def _now(setup: Setup, tasks: Any, progress: Progress) -> Document:
     """Now after every press, for a device that may lose its network."""
     return now_table(setup, tasks["on"], frozenset(tasks["off"]))
 
 
-def _large(setup: Setup, tasks: Any, progress: Progress) -> dict[str, Any]:
+def _large(setup: Setup, tasks: Any, progress: Progress) -> Document:
     """What the page of a setup shows that is too large to be checked while a page waits."""
     asked = tasks or {}
     text, _ = computed(
@@ -146,7 +147,7 @@ def _large(setup: Setup, tasks: Any, progress: Progress) -> dict[str, Any]:
     return json.loads(text) if text else {}
 
 
-SEARCHES: dict[str, Callable[[Setup, Any, Progress], dict[str, Any]]] = {
+SEARCHES: dict[str, Callable[[Setup, Any, Progress], Document]] = {
     "remedies": _remedies,
     "sensitivity": _sensitivity,
     "order": _order,
@@ -162,7 +163,7 @@ SEARCHES: dict[str, Callable[[Setup, Any, Progress], dict[str, Any]]] = {
 """One row a kind of search."""
 
 
-def run(kind: str, document: dict[str, Any], tasks: Any, progress: Progress) -> dict[str, Any]:
+def run(kind: str, document: Document, tasks: Any, progress: Progress) -> Document:
     """The answer of a search.
 
     Raises:

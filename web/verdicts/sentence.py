@@ -5,8 +5,8 @@ leads to.
 from __future__ import annotations
 
 from dataclasses import dataclass
-from typing import Any
 
+from ironmargin.document import Document
 from ironmargin.setup.records import write_record
 from ironmargin.verdict.check import Checked
 from web.design.fields import EDGE
@@ -26,7 +26,7 @@ class Parts:
     typical: int
 
 
-def conditions_words(document: dict[str, Any], units: str) -> str:
+def conditions_words(document: Document, units: str) -> str:
     """Where and when, in the user's units."""
     given = document.get("conditions", {})
     heat, height = float(given.get("outdoor_c", 35.0)), float(given.get("altitude_m", 0.0))

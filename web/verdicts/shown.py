@@ -15,6 +15,7 @@ from django.db import IntegrityError
 from django.utils import timezone
 
 import ironmargin
+from ironmargin.document import Document
 from ironmargin.errors import Fault, SetupError
 from ironmargin.planning.legs import leg_moves
 from ironmargin.practice.proving import proof_of
@@ -51,7 +52,7 @@ def made_by() -> str:
     return found.hexdigest()
 
 
-def content_key(document: dict[str, Any], *more: Any) -> str:
+def content_key(document: Document, *more: Any) -> str:
     """The hash of what decides a verdict: the question without its name and notes, and what it is
     computed by.
     """
@@ -62,22 +63,22 @@ def content_key(document: dict[str, Any], *more: Any) -> str:
     return hashlib.sha256(text.encode()).hexdigest()
 
 
-def _read(document: dict[str, Any]) -> tuple[Setup | None, tuple[Fault, ...]]:
+def _read(document: Document) -> tuple[Setup | None, tuple[Fault, ...]]:
     try:
         return stored.read(document), ()
     except SetupError as error:
         return None, tuple(error.faults)
 
 
-def plain_document(document: dict[str, Any]) -> tuple[dict[str, Any] | None, tuple[Fault, ...]]:
+def plain_document(document: Document) -> tuple[Document | None, tuple[Fault, ...]]:
     """A document as the core writes it, or the faults that keep it from being read."""
     setup, faults = _read(document)
     return (None if setup is None else write_setup(setup)), faults
 
 
 def shown(
-    document: dict[str, Any], picture: str | None = None, against: dict[str, Any] | None = None
-) -> tuple[dict[str, Any] | None, tuple[Fault, ...]]:
+    document: Document, picture: str | None = None, against: Document | None = None
+) -> tuple[Document | None, tuple[Fault, ...]]:
     """What the page shows of a question; nothing that was computed before is computed again.
 
     Args:
@@ -99,7 +100,7 @@ def shown(
     kept = Judgement.objects.filter(pk=key).first()
     if kept is not None:
         afterwards(lambda: Judgement.objects.filter(pk=key).update(used_at=timezone.now()))
-        found: dict[str, Any] = json.loads(kept.data)
+        found: Document = json.loads(kept.data)
         return found, ()
     text, faults = computed(plain, picture, other, setup=setup)
     if text is None:
@@ -112,13 +113,11 @@ PRUNES = "0"
 """Keys are hashes: one in sixteen begins so, and looks whether there are too many."""
 
 
-def _key(document: dict[str, Any], picture: str | None, other: dict[str, Any] | None) -> str:
+def _key(document: Document, picture: str | None, other: Document | None) -> str:
     return content_key(document, picture, content_key(other) if other else None)
 
 
-def keep(
-    document: dict[str, Any], picture: str | None, other: dict[str, Any] | None, text: str
-) -> None:
+def keep(document: Document, picture: str | None, other: Document | None, text: str) -> None:
     """Keep what was computed of a question, as JSON; documents as the core writes them."""
     _keep(_key(document, picture, other), text)
 
@@ -142,7 +141,7 @@ def _prune() -> None:
         Judgement.objects.filter(pk__in=old).delete()
 
 
-def _overlay(other: dict[str, Any] | None, load: str | None, at_once: bool) -> Picture | None:
+def _overlay(other: Document | None, load: str | None, at_once: bool) -> Picture | None:
     if other is None:
         return None
     judged = stored.judge(other, load, at_once=at_once)
@@ -157,9 +156,9 @@ def _overlay(other: dict[str, Any] | None, load: str | None, at_once: bool) -> P
 
 
 def computed(
-    document: dict[str, Any],
+    document: Document,
     picture: str | None,
-    other: dict[str, Any] | None,
+    other: Document | None,
     *,
     at_once: bool = True,
     setup: Setup | None = None,

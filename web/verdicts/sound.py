@@ -2,11 +2,10 @@
 
 from __future__ import annotations
 
-from typing import Any
-
 from django.http import Http404, HttpRequest
 from django.shortcuts import get_object_or_404
 
+from ironmargin.document import Document
 from ironmargin.errors import SetupError
 from ironmargin.setup.model import Setup
 from ironmargin.setup.reading import read_setup
@@ -34,7 +33,7 @@ def sound_setup(request: HttpRequest, pk: int) -> tuple[SavedSetup, Setup]:
     return saved, setup
 
 
-def sound_document(request: HttpRequest, pk: int) -> tuple[SavedSetup, dict[str, Any]]:
+def sound_document(request: HttpRequest, pk: int) -> tuple[SavedSetup, Document]:
     """A setup of whoever asks, as stored and as the core writes it.
 
     Raises:

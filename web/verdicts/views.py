@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from datetime import timedelta
-from typing import Any
 
 from django.contrib import messages
 from django.contrib.auth.decorators import login_required
@@ -13,6 +12,7 @@ from django.urls import reverse
 from django.utils import timezone
 from django.views.decorators.http import require_POST, require_safe
 
+from ironmargin.document import Document
 from web.accounts.access import account_of
 from web.clients.models import client_of_rig
 from web.design.context import paper_of
@@ -59,7 +59,7 @@ def search(request: HttpRequest, kind: str) -> HttpResponse:
 
 
 def _job(request: HttpRequest, job: Job) -> HttpResponse:
-    context: dict[str, Any] = {
+    context: Document = {
         "job": job,
         "percent": round(100 * job.done / job.todo) if job.todo else 0,
         "place": jobs.place_of(job) if job.status == jobs.WAITING else 0,

@@ -9,13 +9,14 @@ A change takes one way, each turn in a module of its own: the posted form become
 from __future__ import annotations
 
 import json
-from typing import Any
 
+from django.contrib.auth.models import User
 from django.http import HttpRequest, HttpResponse
 from django.shortcuts import render
 from django.template.loader import render_to_string
 from django.utils.crypto import get_random_string
 
+from ironmargin.document import Document
 from ironmargin.errors import Fault
 from web.accounts.access import account_of
 from web.design.context import UNITS
@@ -50,7 +51,7 @@ def _shown_units(request: HttpRequest) -> str:
     return changed if changed in UNITS else units_of(request)
 
 
-def judged_of(request: HttpRequest, question: Question) -> dict[str, Any]:
+def judged_of(request: HttpRequest, question: Question) -> Document:
     """A question judged: what was computed of it, now or before, or its faults, or that it waits in
     line.
     """
@@ -58,7 +59,7 @@ def judged_of(request: HttpRequest, question: Question) -> dict[str, Any]:
     picture = request.POST.get("picture") or request.GET.get("start") or None
     against, over = _against(request, document, picture)
     data, faults = shown(document, picture, over)
-    waits: dict[str, Any] = {}
+    waits: Document = {}
     if any(f.code == stored.TOO_MUCH for f in faults):
         data, waits = in_line(account_of(request), document, picture, over)
         faults = ()
@@ -68,8 +69,8 @@ def judged_of(request: HttpRequest, question: Question) -> dict[str, Any]:
 
 
 def _against(
-    request: HttpRequest, document: dict[str, Any], picture: str | None
-) -> tuple[str, dict[str, Any] | None]:
+    request: HttpRequest, document: Document, picture: str | None
+) -> tuple[str, Document | None]:
     """What the start is compared with: the same with other start gear, or another saved setup."""
     asked = request.POST.get("against", "")
     if asked == "gear":
@@ -80,9 +81,7 @@ def _against(
     return (asked, stored.compose(other)) if other is not None else ("", None)
 
 
-def rail_context(
-    request: HttpRequest, question: Question, judged: dict[str, Any]
-) -> dict[str, Any]:
+def rail_context(request: HttpRequest, question: Question, judged: Document) -> Document:
     """What the rail shows: the form over the document, and what it stands on."""
     document, saved, units = question.document, question.saved, _shown_units(request)
     by_path: dict[str, str] = {}
@@ -93,7 +92,7 @@ def rail_context(
     form = Form(document, units, by_path, assumed, posted)
     placed = {*form.paths(), "name"} if by_path else set()
     account = account_of(request)
-    context: dict[str, Any] = {
+    context: Document = {
         "question": question,
         "saved": saved,
         "changed": question.changed,
@@ -128,7 +127,7 @@ def rail_context(
     return context
 
 
-def _variants(account: Any, saved: SavedSetup | None) -> list[SavedSetup]:
+def _variants(account: User, saved: SavedSetup | None) -> list[SavedSetup]:
     """Other setups of the same rig."""
     if saved is None or not saved.rig_id:
         return []
@@ -137,8 +136,8 @@ def _variants(account: Any, saved: SavedSetup | None) -> list[SavedSetup]:
 
 
 def _framed(
-    request: HttpRequest, question: Question, station: Station, more: dict[str, Any] | None
-) -> tuple[dict[str, Any], dict[str, Any]]:
+    request: HttpRequest, question: Question, station: Station, more: Document | None
+) -> tuple[Document, Document]:
     """What the frame draws, its rail by itself, and what was judged."""
     judged = judged_of(request, question)
     rail = judged | rail_context(request, question, judged)
@@ -161,7 +160,7 @@ def page(
     request: HttpRequest,
     question: Question,
     key: str,
-    more: dict[str, Any] | None = None,
+    more: Document | None = None,
     status: int = 200,
 ) -> HttpResponse:
     """A station as a whole page.

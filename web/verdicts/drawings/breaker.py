@@ -3,10 +3,10 @@
 from __future__ import annotations
 
 import math
-from typing import Any
 
 import numpy as np
 
+from ironmargin.document import Document
 from ironmargin.verdict.curves import LEAST_S, MOST_S, BreakerPlot
 from web.design.drawing import Axis
 
@@ -23,7 +23,7 @@ TIMES = (
 MULTIPLES = (1, 2, 3, 5, 10, 20)
 
 
-def draw_breaker(plot: BreakerPlot | None) -> dict[str, Any] | None:
+def draw_breaker(plot: BreakerPlot | None) -> Document | None:
     """The band (early to late, cold), the nominal curve cold and warm, and the points of start and
     settled load.
     """

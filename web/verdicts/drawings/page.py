@@ -10,6 +10,7 @@ from typing import Any
 
 import numpy as np
 
+from ironmargin.document import Document
 from ironmargin.verdict.check import Checked
 from ironmargin.verdict.curves import breaker_plot
 from ironmargin.verdict.picture import Picture, picture_of
@@ -43,8 +44,8 @@ class Plot:
     amp_ticks: list[tuple[float, float]]
     volt_ticks: list[tuple[float, float]]
     time_ticks: list[tuple[float, float]]
-    ceilings: list[dict[str, Any]]
-    moments: list[dict[str, Any]]
+    ceilings: list[Document]
+    moments: list[Document]
     series: str
     over_a: str = ""
     over_v: str = ""
@@ -120,9 +121,9 @@ def draw_plot(
     )
 
 
-def _ceilings(ceilings: list[Any], amps: Axis) -> list[dict[str, Any]]:
+def _ceilings(ceilings: list[Any], amps: Axis) -> list[Document]:
     """Ceilings with their labels kept apart."""
-    out: list[dict[str, Any]] = []
+    out: list[Document] = []
     for c in sorted(ceilings, key=lambda c: -c.amps):
         y = amps.at(c.amps)
         label = y - 4
@@ -149,7 +150,7 @@ def gives_first(found: tuple[Station, ...]) -> str:
     )
 
 
-def draw(checked: Checked, load: str | None, over: Picture | None = None) -> dict[str, Any]:
+def draw(checked: Checked, load: str | None, over: Picture | None = None) -> Document:
     """Everything the verdict's templates draw: plain data, and records of it."""
     found = stations(checked)
     lying, standing = draw_bar(found)

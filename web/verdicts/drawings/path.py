@@ -5,8 +5,8 @@ its margin. Figures in, places out.
 from __future__ import annotations
 
 from dataclasses import dataclass
-from typing import Any
 
+from ironmargin.document import Document
 from ironmargin.limits.ledger import state_of
 from ironmargin.setup.hookup import HOOKUP_KINDS
 from ironmargin.verdict.check import Checked
@@ -60,7 +60,7 @@ class PathDrawing:
     parts: tuple[PartPlace, ...]
 
 
-def _rating(item: dict[str, Any]) -> str:
+def _rating(item: Document) -> str:
     """A part's rating in words; what was typed and is no figure is not drawn."""
     for name, unit in (("rating_a", "A"), ("va", "VA"), ("awg", "AWG"), ("mm2", "mm²")):
         value = item.get(name)
@@ -69,7 +69,7 @@ def _rating(item: dict[str, Any]) -> str:
     return ""
 
 
-def draw_path(document: dict[str, Any], checked: Checked | None) -> PathDrawing | None:
+def draw_path(document: Document, checked: Checked | None) -> PathDrawing | None:
     """Draw the path of a document; margins and the weakest part only where it could be checked."""
     hookup = document.get("hookup", [])
     if not isinstance(hookup, list) or len(hookup) > MOST_PARTS:
