@@ -7,7 +7,7 @@ from collections.abc import Mapping
 from typing import Any
 
 from django.contrib.auth.decorators import login_required
-from django.http import Http404, HttpRequest, HttpResponse
+from django.http import Http404, HttpRequest, HttpResponse, QueryDict
 from django.shortcuts import get_object_or_404, redirect, render
 from django.template.loader import render_to_string
 from django.utils.text import slugify
@@ -128,7 +128,7 @@ def press(request: HttpRequest, pk: int) -> HttpResponse:
     return render(request, "bench/_bench.html", _context(found))
 
 
-def _act(post: Any, units: str) -> Document | None:
+def _act(post: QueryDict, units: str) -> Document | None:
     """What was pressed: ``do`` is ``act/what/state``; a figure comes beside it."""
     do, _, rest = post.get("do", "")[:200].partition("/")
     what, _, state = rest.rpartition("/")

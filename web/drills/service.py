@@ -9,6 +9,7 @@ from typing import Any
 
 from django.contrib.auth.models import User
 from django.db import IntegrityError, transaction
+from django.http import QueryDict
 from django.utils import timezone
 
 from ironmargin.document import Document
@@ -66,7 +67,7 @@ def exam_drill(owner: User, exam: str, number: int) -> Drill:
     return the_drill(seed, themes[number % len(themes)], bands[number % len(bands)])
 
 
-def answer(owner: User, found: Drill, posted: Any, exam: str = "") -> DrillAnswer:
+def answer(owner: User, found: Drill, posted: QueryDict, exam: str = "") -> DrillAnswer:
     """Score an answer and put its theme back in the line; the first answer to a drill counts."""
     sure = _share(posted.get("sure"))
     call = posted.get("call", "")

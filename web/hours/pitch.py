@@ -3,8 +3,9 @@
 from __future__ import annotations
 
 from dataclasses import dataclass, replace
-from typing import Any
 from urllib.parse import urlencode
+
+from django.http import QueryDict
 
 from ironmargin.document import Document
 from ironmargin.enduring.endurance import Lasting
@@ -61,7 +62,7 @@ class Plan:
         return "M" + "L".join(f"{x} {y}" for x, y in map(self.at, spots)) + "Z"
 
 
-def asked(setup: Setup, found: Lasting, query: Any, units: str) -> Pitch | None:
+def asked(setup: Setup, found: Lasting, query: QueryDict, units: str) -> Pitch | None:
     """The pitch as the fields say; what cannot be read stays as the setup has it."""
     if found.sound is None:
         return None
@@ -89,7 +90,7 @@ def cord_m(setup: Setup) -> float:
     return sum(cords) or USUAL_CORD_M
 
 
-def drawn(setup: Setup, found: Lasting, query: Any, units: str) -> Document | None:
+def drawn(setup: Setup, found: Lasting, query: QueryDict, units: str) -> Document | None:
     """Everything the section shows: rings each 5 dB, the marks, a place that keeps the limit."""
     pitch = asked(setup, found, query, units)
     if pitch is None:

@@ -7,6 +7,7 @@ from typing import Any
 
 import numpy as np
 from django.contrib.auth.models import User
+from django.http import QueryDict
 
 from ironmargin.case import prepare
 from ironmargin.document import Document
@@ -91,7 +92,7 @@ def _slider(name: str, value: float, units: str) -> Slider:
     return Slider(name, label, round(low, 1), round(high, 1), step, shown, round(at, 2))
 
 
-def asked(setup: Setup, query: Any, units: str) -> Setup:
+def asked(setup: Setup, query: QueryDict, units: str) -> Setup:
     """The setup with what the sliders say; what cannot be read stays as it is."""
     document = write_setup(setup)
     document.setdefault("conditions", {})
@@ -238,7 +239,7 @@ def _marks(setup: Setup, found: Lasting, hours: float) -> tuple[tuple[float, str
     return tuple(marks)
 
 
-def answer(setup: Setup, query: Any, units: str) -> Document:
+def answer(setup: Setup, query: QueryDict, units: str) -> Document:
     """Everything the first section shows."""
     now = asked(setup, query, units)
     case = prepare(now)
@@ -353,7 +354,7 @@ def with_prices(setup: Setup, prices: dict[str, float]) -> Setup:
     return replace(setup, prices=Prices(**{k: v for k, v in prices.items() if k in known} | own))
 
 
-def typed_prices(post: Any, units: str) -> dict[str, float]:
+def typed_prices(post: QueryDict, units: str) -> dict[str, float]:
     """Prices that were typed, for the core's units; what cannot be read is left out."""
     found = {}
     for name, _, unit in PRICES:
@@ -395,7 +396,9 @@ def shown_prices(prices: dict[str, float], units: str) -> list[tuple[str, str, s
     return out
 
 
-def rationed(setup: Setup, query: Any, units: str) -> tuple[Ration | None, str, list[Document]]:
+def rationed(
+    setup: Setup, query: QueryDict, units: str
+) -> tuple[Ration | None, str, list[Document]]:
     """The rationing asked for, a sentence of it or of what is wrong, and the loads' inputs."""
     wanted = [w.load for w in setup.wanted]
     modes = {w.load: w.mode for w in setup.wanted}

@@ -2,11 +2,9 @@
 
 from __future__ import annotations
 
-from typing import Any
-
 from django.contrib import messages
 from django.contrib.auth.decorators import login_required
-from django.http import HttpRequest, HttpResponse
+from django.http import HttpRequest, HttpResponse, QueryDict
 from django.shortcuts import redirect, render
 from django.urls import reverse
 from django.utils import timezone
@@ -44,7 +42,7 @@ def _groups(form: Fields) -> tuple[Group, list[tuple[int, Group]]]:
     return head, rows
 
 
-def _typed(posted: Any, units: str) -> Document:
+def _typed(posted: QueryDict, units: str) -> Document:
     """The document of the form with all that was typed."""
     document = _blank()
     head, rows = _groups(Fields(document, units))
@@ -53,7 +51,7 @@ def _typed(posted: Any, units: str) -> Document:
     return document
 
 
-def entry_of(posted: Any, units: str) -> Document:
+def entry_of(posted: QueryDict, units: str) -> Document:
     """The entry the form holds, as the open format has it."""
     entry: Document = _typed(posted, units)[service.PREFIX]
     entry["by"] = entry.get("by") or posted.get(f"{service.PREFIX}.by") or "infrared"

@@ -10,10 +10,10 @@ from dataclasses import dataclass, replace
 from datetime import datetime, timedelta
 from datetime import timezone as tz
 from threading import Lock
-from typing import Any
 
 from cachetools import LRUCache, cached
 from django.db import transaction
+from django.http import QueryDict
 from django.utils import timezone
 
 from ironmargin.document import Document
@@ -92,7 +92,7 @@ def form_of(kind: str, units: str, faults: Mapping[str, str], posted: Mapping[st
     return replace(group, fields=fields)
 
 
-def typed_entry(kind: str, posted: Any, units: str) -> Document:
+def typed_entry(kind: str, posted: QueryDict, units: str) -> Document:
     """The entry a form holds, as the open format has it."""
     cls = ENTRY_KINDS[kind]
     document: Document = {PREFIX: {"kind": kind}}

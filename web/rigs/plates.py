@@ -2,8 +2,8 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping
 from dataclasses import replace
-from typing import Any
 
 from django.contrib import messages
 from django.contrib.auth.decorators import login_required
@@ -25,7 +25,7 @@ from web.rigs.plate_photo import read as read_photo
 from web.rigs.views import mine
 
 
-def _plate_fields(posted: Any) -> list[Document]:
+def _plate_fields(posted: Mapping[str, str]) -> list[Document]:
     return [
         {
             "key": key,

@@ -7,6 +7,8 @@ from __future__ import annotations
 from datetime import UTC, date, datetime, timedelta
 from typing import Any
 
+from django.http import QueryDict
+
 from ironmargin.document import Document
 from ironmargin.errors import Fault, SetupError
 from ironmargin.limits.ledger import state_of
@@ -192,7 +194,7 @@ def first_tasks(document: Document) -> Document:
     return {"format": TASKS_FORMAT, "version": 1, "running": cooling, "tasks": tasks}
 
 
-def posted_tasks(post: Any) -> Document:
+def posted_tasks(post: QueryDict) -> Document:
     """The tasks file a posted form stands for; what cannot be read stays as typed, for the check to
     name.
     """
@@ -232,8 +234,7 @@ def posted_tasks(post: Any) -> Document:
                 )
                 for s in spans[:12]
             ]
-    if post.get("most_generator_h", "").strip():
-        typed = post["most_generator_h"].strip()[:12]
+    if typed := post.get("most_generator_h", "").strip()[:12]:
         try:
             out["most_generator_h"] = float(typed)
         except ValueError:

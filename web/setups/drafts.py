@@ -5,8 +5,8 @@ page of the setup.
 from __future__ import annotations
 
 import json
+from collections.abc import Mapping
 from datetime import datetime, timedelta
-from typing import Any
 
 from django.db import DatabaseError, transaction
 from django.http import HttpRequest
@@ -33,7 +33,9 @@ def _whose(request: HttpRequest) -> Document:
     return {"owner": user, "holder": (request.session.session_key or "") if shared else ""}
 
 
-def note(request: HttpRequest, saved: SavedSetup | None, document: Document, post: Any) -> bool:
+def note(
+    request: HttpRequest, saved: SavedSetup | None, document: Document, post: Mapping[str, object]
+) -> bool:
     """Store what a form holds now, and say whether it differs from what is saved."""
     if saved is not None and _same(document, stored.compose(saved)):
         drop(request, saved)
