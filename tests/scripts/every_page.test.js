@@ -244,13 +244,13 @@ test("parts of the path are moved and taken out by keys", async () => {
 });
 
 // A browser's worker: what the page asks it, and a way to have it say something.
-function aWorker() {
+function aWorker(controller = {}) {
   const heard = {};
   const asked = [];
   const active = { postMessage: (data) => asked.push(data) };
   navigator.serviceWorker = {
     register: () => {},
-    controller: null,
+    controller,
     ready: Promise.resolve({ active }),
     addEventListener: (name, act) => (heard[name] = act),
   };
@@ -283,6 +283,14 @@ test("what waits on the device is said on the page, whoever it is of", async () 
   assert.match(age.textContent, /Sign in to have them sent/);
   worker.says({ waiting: 0, refused: 0, others: 0 });
   assert.ok(age.hidden);
+});
+
+test("a page that no worker controls asks to be claimed", async () => {
+  open('<nav></nav><p id="age" hidden></p>');
+  const worker = aWorker(null);
+  await load("app/offline.js");
+  await Promise.resolve();
+  assert.deepEqual(worker.asked, ["claim", "tell"]);
 });
 
 test("without network a page says how old it is", async () => {

@@ -14,6 +14,7 @@ function worker({ fetch = async () => new Response(null), line = [] } = {}) {
   const told = [];
   const notes = new Map();
   let now = 1_000_000;
+  let claimed = 0;
   class Queue {
     size = async () => line.length;
     getAll = async () => line.map((entry) => ({ ...entry, request: entry.request.clone() }));
@@ -50,7 +51,10 @@ function worker({ fetch = async () => new Response(null), line = [] } = {}) {
     location: { origin: "http://site.test" },
     self: {
       addEventListener: (name, act) => (heard[name] = act),
-      clients: { matchAll: async () => [{ postMessage: (news) => told.push({ ...news.queued }) }] },
+      clients: {
+        matchAll: async () => [{ postMessage: (news) => told.push({ ...news.queued }) }],
+        claim: async () => (claimed += 1),
+      },
     },
     workbox: {
       core: { skipWaiting() {}, clientsClaim() {} },
@@ -68,6 +72,7 @@ function worker({ fetch = async () => new Response(null), line = [] } = {}) {
     ask: (method, keepalive = false) => heard.fetch({ request: { method, keepalive } }),
     line,
     told,
+    claimed: () => claimed,
     say: async (data) => {
       let waits = Promise.resolve();
       heard.message({ data, waitUntil: (work) => (waits = work) });
@@ -93,6 +98,12 @@ test("a silent network is waited for four seconds, and as long as it takes after
   assert.equal((await one.page()).cacheName, "pages");
   one.later(61_000);
   assert.equal((await one.page()).networkTimeoutSeconds, 4);
+});
+
+test("a page that asks is claimed", async () => {
+  const one = worker();
+  await one.say("claim");
+  assert.equal(one.claimed(), 1);
 });
 
 test("a page kept on the device is marked as old", async () => {

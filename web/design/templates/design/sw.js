@@ -186,6 +186,7 @@ self.addEventListener("message", (event) => {
     event.waitUntil(Promise.all([caches.delete("pages"), caches.delete("notes")]));
   }
   if (event.data === "send") event.waitUntil(send().catch(() => {}));
+  if (event.data === "claim") event.waitUntil(self.clients.claim());
   if (event.data === "tell") event.waitUntil(tell());
   if (event.data?.who) event.waitUntil(known(event.data.who).then(send).catch(() => {}));
 });
