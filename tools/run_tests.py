@@ -63,8 +63,6 @@ class Suite:
     """A suite under way: its process, what it prints, and when it began."""
 
     label: str
-    command: list[str]
-    env: dict[str, str]
     process: subprocess.Popen[str]
     words: IO[str]
     begun: float
@@ -73,10 +71,6 @@ class Suite:
 LONGEST_S = 1800
 """How long a suite may take before it is stopped and where it stands is printed [s]; the slowest
 machine so far took half of it.
-"""
-HANGS_ONCE = "browser"
-"""A suite that is run once more where it was stopped: a browser or its driver may hang by itself,
-seen once in some forty runs. What fails is not run again.
 """
 LAST_LINES = 60
 """Lines that are printed of a suite that was stopped."""
@@ -147,7 +141,7 @@ def _begin(label: str, command: list[str], env: dict[str, str]) -> Suite:
     process = subprocess.Popen(
         command, cwd=ROOT, env=env, stdout=words, stderr=subprocess.STDOUT, text=True
     )
-    return Suite(label, command, env, process, words, time.monotonic())
+    return Suite(label, process, words, time.monotonic())
 
 
 def _wait(suite: Suite) -> bool:
@@ -168,10 +162,8 @@ def _wait(suite: Suite) -> bool:
     return False
 
 
-def _end(suite: Suite, again: bool = False) -> tuple[int, int]:
-    """Wait for a suite and print it; returns how many tests passed and failed. ``again``: it is its
-    second run.
-    """
+def _end(suite: Suite) -> tuple[int, int]:
+    """Wait for a suite and print it; returns how many tests passed and failed."""
     stopped = _wait(suite)
     code = suite.process.returncode
     suite.words.seek(0)
@@ -186,8 +178,6 @@ def _end(suite: Suite, again: bool = False) -> tuple[int, int]:
     if stopped:
         last = "\n".join(text.splitlines()[-LAST_LINES:])
         print(f"== {suite.label}: stopped after {took:.0f} s, here:\n{last}", flush=True)
-        if suite.label == HANGS_ONCE and not again:
-            return _end(_begin(suite.label, suite.command, suite.env), again=True)
     elif failed:
         _keep_failed(suite.label, text)
         at = text.find("=" * 70)

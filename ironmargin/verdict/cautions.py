@@ -7,6 +7,7 @@ from __future__ import annotations
 from collections.abc import Iterator
 
 from ironmargin.case import Case
+from ironmargin.enduring.pitch import CARBON_MONOXIDE_M
 from ironmargin.limits.backfeed import BUILDING, CAUTION, UNKNOWN, feeds_alone, secured, what_it_is
 from ironmargin.limits.bonding import BONDED, bonding_of, rejects, source_neutral
 from ironmargin.limits.breakers import CONTINUOUS_FROM_H
@@ -19,10 +20,12 @@ from ironmargin.setup.loads import Rotating
 from ironmargin.setup.managing import manager_of
 from ironmargin.setup.supplies import Shore
 from ironmargin.starting.starts import Start
+from ironmargin.tables import FOOT_M
 
 MONOXIDE = (
-    "Carbon monoxide kills: run the generator outside, its exhaust pointed away, at least 20 ft "
-    "(6 m) from any door, window or vent, with a working alarm inside."
+    "Carbon monoxide kills: run the generator outside, its exhaust pointed away, at least "
+    f"{CARBON_MONOXIDE_M / FOOT_M:.0f} ft ({CARBON_MONOXIDE_M:.0f} m) from any door, window or "
+    "vent, with a working alarm inside."
 )
 BARE_START_RATIO = 2.5
 """A start direct on line takes at least so many times a small breaker's rating."""

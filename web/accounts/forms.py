@@ -2,12 +2,12 @@
 
 from __future__ import annotations
 
+from typing import Any
+
 from django import forms
 from django.contrib.auth.forms import AuthenticationForm, UserCreationForm
 from django.contrib.auth.models import User
 from django_otp import devices_for_user, match_token, user_has_device
-
-from ironmargin.document import Document
 
 
 class SignUpForm(UserCreationForm[User]):
@@ -23,7 +23,7 @@ class SignInForm(AuthenticationForm):
 
     code = forms.CharField(label="Six digits", required=False, max_length=16)
 
-    def clean(self) -> Document:
+    def clean(self) -> dict[str, Any]:
         """Ask for the second factor only once the first is right."""
         cleaned = super().clean()
         user = self.get_user()

@@ -23,7 +23,6 @@ from django_otp import match_token, user_has_device
 from django_otp.plugins.otp_static.models import StaticDevice
 from django_otp.plugins.otp_totp.models import TOTPDevice
 
-from ironmargin.document import Document
 from web.accounts import sessions
 from web.accounts.access import access_of, signed_in
 from web.accounts.demo import is_demo
@@ -95,7 +94,7 @@ def two_factor(request: HttpRequest) -> HttpResponse:
     return _page(request, codes=_spare_codes(user), ended=ended)
 
 
-def _shown(device: TOTPDevice) -> Document:
+def _shown(device: TOTPDevice) -> dict[str, Any]:
     """The secret as a drawing and in letters."""
     drawn = io.BytesIO()
     image = qrcode.make(device.config_url, image_factory=qrcode.image.svg.SvgPathImage)

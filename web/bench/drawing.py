@@ -8,8 +8,8 @@ from typing import Any
 from ironmargin.bench.clock import Bench
 from ironmargin.bench.settled import Now, part_shares, watches
 from ironmargin.bench.words import ended, fuel_share
-from ironmargin.document import Document
 from ironmargin.setup.loads import COOLING_MODES, AirConditioner
+from web.design.context import Context
 from web.design.drawing import bar
 
 WIDTH, HEIGHT = 600.0, 120.0
@@ -97,7 +97,7 @@ def fills(bench: Bench, now: Any) -> dict[str, list[Fill]]:
     return found
 
 
-def panel(bench: Bench) -> Document:
+def panel(bench: Bench) -> Context:
     """Everything the page shows of a bench."""
     state = bench.state
     now = bench.now()

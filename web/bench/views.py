@@ -22,7 +22,7 @@ from web.accounts.access import account_of
 from web.bench import service
 from web.bench.drawing import panel
 from web.bench.models import BenchRun
-from web.design.context import UNITS, cookie_of, paper_of
+from web.design.context import UNITS, Context, cookie_of, paper_of
 from web.design.fields import from_units, typed_figure, typed_number
 from web.design.printing import PAPER_CSS, to_pdf
 from web.keeping.views import number_of
@@ -35,7 +35,7 @@ OPENS_AT = 10
 FIGURES = ("outdoor", "volts", "neighbour", "altitude", "fuel", "soc")
 
 
-def station(request: HttpRequest, question: Question, judged: Mapping[str, Any]) -> Document:
+def station(request: HttpRequest, question: Question, judged: Mapping[str, Any]) -> Context:
     """The last bench of a setup, or the way to a new one."""
     mine = BenchRun.objects.filter(owner=account_of(request), setup=question.saved)
     last = None if "new" in request.GET else mine.first()
@@ -81,7 +81,7 @@ def _own(request: HttpRequest, pk: int) -> BenchRun:
     return run
 
 
-def _context(run: BenchRun, question: Question | None = None) -> Document:
+def _context(run: BenchRun, question: Question | None = None) -> Context:
     """What a bench shows; with the question at hand, whether it is still the bench's."""
     bench = service.bench_of(run)
     numbered = list(enumerate(run.events))[::-1]

@@ -11,11 +11,11 @@ from django.shortcuts import get_object_or_404, redirect, render
 from django.utils import timezone
 from django.views.decorators.http import require_http_methods, require_POST, require_safe
 
-from ironmargin.document import Document
 from web.accounts.access import account_of
 from web.clients import document as form
 from web.clients import photos
 from web.clients.models import Client, Photo
+from web.design.context import Context
 from web.design.pictures import NotAPicture
 from web.keeping import actions
 from web.keeping.views import listing, number_of
@@ -69,7 +69,7 @@ def show(request: HttpRequest, pk: int) -> HttpResponse:
     setups = SavedSetup.objects.current(client.owner).filter(rig__in=rigs)
     others = Rig.objects.current(client.owner).exclude(pk__in=[r.pk for r in rigs]).only("name")
     fields = [(name, words, client.document[name], most) for name, words, most in form.FIELDS]
-    context: Document = {
+    context: Context = {
         "item": client,
         "fields": fields,
         "rigs": rigs,

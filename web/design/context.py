@@ -1,11 +1,15 @@
 """What every template knows of the look: theme, units, and whether the demo is open."""
 
+from typing import Any, TypeAlias
+
 from django.conf import settings
 from django.http import HttpRequest
 
 from web.design.glossary import GLOSSARY
 from web.design.queued import who_of
 
+Context: TypeAlias = dict[str, Any]
+"""What a template shows, by the names it knows it by."""
 THEMES = ("day", "night")
 UNITS = ("us", "si")
 DRAWS = ("amps", "watts")

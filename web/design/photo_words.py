@@ -14,9 +14,9 @@ from typing import Any
 
 from PIL import Image
 
-from ironmargin.document import Document
 from ironmargin.loads.plate_words import Figure, Words, figures_of
 from ironmargin.setup.spec import Spec
+from web.design.context import Context
 from web.design.fields import Fields, in_units
 from web.design.pictures import Apart, NotAPicture, upright_of
 
@@ -124,7 +124,7 @@ def shown(value: float | str, unit: str = "", units: str = "si") -> str:
     return Fields({}, units).shown(value, unit)
 
 
-def beside(figure: Figure, seen: Seen, spec: Spec, units: str = "si") -> Document:
+def beside(figure: Figure, seen: Seen, spec: Spec, units: str = "si") -> Context:
     """A figure beside its piece of the picture, as a page in a person's units shows it."""
     text, sure, snippet = seen
     unit = getattr(spec, "unit", "")

@@ -12,7 +12,6 @@ from django.db import IntegrityError, transaction
 from django.http import QueryDict
 from django.utils import timezone
 
-from ironmargin.document import Document
 from ironmargin.practice.drills import (
     BANDS,
     CALLS,
@@ -26,6 +25,7 @@ from ironmargin.practice.drills import (
     estimate_score,
     score_of_chance,
 )
+from web.design.context import Context
 from web.design.fields import typed_figure
 from web.drills.models import DrillAnswer, DrillCard
 
@@ -138,7 +138,7 @@ def _schedule(owner: User, theme: str, score: float, right: bool) -> None:
     )
 
 
-def standing(owner: User) -> Document:
+def standing(owner: User) -> Context:
     """How somebody stands: score, calibration, themes."""
     rows = list(DrillAnswer.objects.filter(owner=owner)[:500])
     asked = [r for r in rows if r.call != "chance"]
@@ -171,7 +171,7 @@ def streak(moments: list[Any]) -> int:
     return count
 
 
-def exam_result(owner: User, exam: str) -> Document:
+def exam_result(owner: User, exam: str) -> Context:
     """How an examination stands, or went."""
     rows = list(DrillAnswer.objects.filter(owner=owner, exam=exam).order_by("id"))
     right = sum(r.right for r in rows)

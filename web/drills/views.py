@@ -13,11 +13,10 @@ from django.template.loader import render_to_string
 from django.urls import reverse
 from django.views.decorators.http import require_POST, require_safe
 
-from ironmargin.document import Document
 from ironmargin.practice.drills import BANDS, THEMES, TITLES, Drill
 from ironmargin.setup.reading import write_setup
 from web.accounts.access import account_of, signed_in
-from web.design.context import UNITS, cookie_of, paper_of
+from web.design.context import UNITS, Context, cookie_of, paper_of
 from web.design.printing import PAPER_CSS, pdf_answer, to_pdf
 from web.drills import service
 from web.keeping import actions
@@ -30,7 +29,7 @@ from web.verdicts.sentence import conditions_words, parts_of
 EXAM_KEY = re.compile(r"[0-9a-f]{16}\Z")
 
 
-def _asked(request: HttpRequest, found: Drill) -> Document:
+def _asked(request: HttpRequest, found: Drill) -> Context:
     units = cookie_of(request, "units", UNITS, "us")
     return {
         "drawn": draw_rig(write_setup(found.setup)["rig"]),
@@ -124,7 +123,7 @@ def exam(request: HttpRequest, exam: str) -> HttpResponse:
     if not EXAM_KEY.match(exam):
         raise Http404
     result = service.exam_result(signed_in(request), exam)
-    context: Document = {"exam": result}
+    context: Context = {"exam": result}
     if not result["over"]:
         context |= _asked(request, service.exam_drill(signed_in(request), exam, result["count"]))
     return render(request, "drills/exam.html", context)

@@ -7,13 +7,13 @@ from urllib.parse import urlencode
 
 from django.http import QueryDict
 
-from ironmargin.document import Document
 from ironmargin.enduring.endurance import Lasting
 from ironmargin.enduring.noise import SLEEP_DBA, UNIT_DBA, WALL_DB, added
 from ironmargin.enduring.pitch import CARBON_MONOXIDE_M, USUAL_CORD_M, Pitch, Place, propose
 from ironmargin.setup.hookup import Cord
 from ironmargin.setup.loads import AirConditioner
 from ironmargin.setup.model import Setup
+from web.design.context import Context
 from web.design.fields import from_units, in_units, typed_figure
 
 LEVELS = range(80, 34, -5)
@@ -90,7 +90,7 @@ def cord_m(setup: Setup) -> float:
     return sum(cords) or USUAL_CORD_M
 
 
-def drawn(setup: Setup, found: Lasting, query: QueryDict, units: str) -> Document | None:
+def drawn(setup: Setup, found: Lasting, query: QueryDict, units: str) -> Context | None:
     """Everything the section shows: rings each 5 dB, the marks, a place that keeps the limit."""
     pitch = asked(setup, found, query, units)
     if pitch is None:
@@ -192,9 +192,7 @@ def _moves(place: Place) -> list[tuple[float, str]]:
     return [(abs(v), ways[n][v < 0]) for n, v in enumerate(place) if abs(v) > 0.1]
 
 
-def _better(
-    pitch: Pitch, better: Pitch, limit: float, cord: float, per_m: float
-) -> Document | None:
+def _better(pitch: Pitch, better: Pitch, limit: float, cord: float, per_m: float) -> Context | None:
     """The place proposed and how to say it; None where the set already stands well."""
     # What the fields can say: whole metres or feet.
     rounded = replace(

@@ -24,6 +24,7 @@ from ironmargin.setup.loads import AirConditioner
 from ironmargin.setup.model import Prices, Setup
 from ironmargin.setup.reading import read_setup, write_setup
 from ironmargin.setup.records import write_record
+from web.design.context import Context
 from web.design.fields import from_units, in_units, typed_figure
 from web.hours.models import AccountPrices
 from web.setups.stations import Answer
@@ -239,7 +240,7 @@ def _marks(setup: Setup, found: Lasting, hours: float) -> tuple[tuple[float, str
     return tuple(marks)
 
 
-def answer(setup: Setup, query: QueryDict, units: str) -> Document:
+def answer(setup: Setup, query: QueryDict, units: str) -> Context:
     """Everything the first section shows."""
     now = asked(setup, query, units)
     case = prepare(now)
@@ -432,7 +433,7 @@ def rationed(
     return found, ration_sentence(found), rows
 
 
-def curve_of(found: Ration) -> list[Document]:
+def curve_of(found: Ration) -> list[Context]:
     """The trade-off of days against hours, as rows with a bar each."""
     return [
         {

@@ -13,13 +13,12 @@ from django.utils.text import slugify
 from django.views.decorators.http import require_POST, require_safe
 
 from ironmargin.case import prepare
-from ironmargin.document import Document
 from ironmargin.enduring.endurance import lasting, series_csv
 from ironmargin.errors import SetupError
 from ironmargin.learning.fits import learn_noise
 from ironmargin.learning.log import NoiseEntry, read_log
 from web.accounts.access import account_of
-from web.design.context import UNITS, cookie_of
+from web.design.context import UNITS, Context, cookie_of
 from web.hours import pitch, service
 from web.hours.models import AccountPrices
 from web.setups.posted import units_of
@@ -55,7 +54,7 @@ def prices(request: HttpRequest, pk: int) -> HttpResponse:
     return redirect("hours", pk=saved.pk)
 
 
-def station(request: HttpRequest, question: Question, judged: Mapping[str, Any]) -> Document:
+def station(request: HttpRequest, question: Question, judged: Mapping[str, Any]) -> Context:
     """The hours of a question: stores, fuels, noise, prices, rations."""
     units = units_of(request)
     prices = _prices(request)

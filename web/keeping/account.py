@@ -43,7 +43,7 @@ def pack(owner: User) -> bytes:
         def put(name: str, text: str) -> None:
             file.writestr(zipfile.ZipInfo(name, EPOCH), text, zipfile.ZIP_DEFLATED)
 
-        counts: Document = {folder: len(held) for folder, held in things.items()}
+        counts: dict[str, Any] = {folder: len(held) for folder, held in things.items()}
         own = {p.name: p.out(owner) for p in PARTS.get("account", ())}
         own = {name: part for name, part in own.items() if part is not None}
         put("manifest.json", _json({"format": FORMAT, "version": 1} | counts | {"account": own}))

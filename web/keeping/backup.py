@@ -16,8 +16,7 @@ import tempfile
 from collections.abc import Iterator
 from datetime import UTC, datetime
 from pathlib import Path
-
-from ironmargin.document import Document
+from typing import Any
 
 FORMAT, VERSION = "iron-margin/backup", 1
 HEAD, END = b"-- ironmargin ", b"-- Dump completed"
@@ -37,7 +36,7 @@ def _program(*names: str) -> str:
 
 
 @contextlib.contextmanager
-def _credentials(database: Document) -> Iterator[str]:
+def _credentials(database: dict[str, Any]) -> Iterator[str]:
     """A file for the client's programs, so that the password is in no list of processes."""
     with tempfile.NamedTemporaryFile("w", suffix=".cnf", encoding="utf-8") as file:
         os.chmod(file.name, 0o600)
@@ -49,7 +48,7 @@ def _credentials(database: Document) -> Iterator[str]:
         yield f"--defaults-extra-file={file.name}"
 
 
-def dump(database: Document, to: Path, migrations: dict[str, str]) -> int:
+def dump(database: dict[str, Any], to: Path, migrations: dict[str, str]) -> int:
     """Write a database into a file; the file is there only once it is whole. Returns its bytes.
 
     Raises:
@@ -88,7 +87,7 @@ def dump(database: Document, to: Path, migrations: dict[str, str]) -> int:
     return to.stat().st_size
 
 
-def verify(file: Path) -> Document:
+def verify(file: Path) -> dict[str, Any]:
     """What a backup says of itself, once it was read to its very end.
 
     Raises:
@@ -105,7 +104,7 @@ def verify(file: Path) -> Document:
     try:
         if not first.startswith(HEAD):
             raise ValueError
-        head: Document = json.loads(first[len(HEAD) :])
+        head: dict[str, Any] = json.loads(first[len(HEAD) :])
         if head["format"] != FORMAT or head["version"] != VERSION:
             raise ValueError
     except (ValueError, KeyError, TypeError):
@@ -115,7 +114,7 @@ def verify(file: Path) -> Document:
     return head
 
 
-def load(database: Document, file: Path) -> Document:
+def load(database: dict[str, Any], file: Path) -> dict[str, Any]:
     """Put a backup into an empty database; returns what it says of itself.
 
     Raises:

@@ -17,8 +17,8 @@ from django.http import Http404, HttpRequest, HttpResponse
 from django.shortcuts import get_object_or_404, redirect, render
 from django.views.decorators.http import require_POST, require_safe
 
-from ironmargin.document import Document
 from web.accounts.access import account_of
+from web.design.context import Context
 from web.keeping import actions
 from web.keeping.kinds import KINDS
 from web.keeping.models import Change
@@ -37,7 +37,7 @@ def one_of(things: Callable[[], Any], text: str | None) -> Any:
     return things().filter(pk=pk).first() if pk else None
 
 
-def listing(request: HttpRequest, model: type[Any], *also: str) -> Document:
+def listing(request: HttpRequest, model: type[Any], *also: str) -> Context:
     """A page of an owner's things, searched, with what was just deleted to be taken back.
 
     Args:

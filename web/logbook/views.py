@@ -15,12 +15,12 @@ from django.utils.crypto import get_random_string
 from django.utils.text import slugify
 from django.views.decorators.http import require_POST, require_safe
 
-from ironmargin.document import Document
 from ironmargin.errors import Fault, SetupError
 from ironmargin.learning.capture import MOST_BYTES, read_capture
 from ironmargin.learning.log import LARGEST_LOG_BYTES, read_log, write_log
 from ironmargin.setup.model import Setup
 from web.accounts.access import account_of
+from web.design.context import Context
 from web.design.queued import held
 from web.keeping import actions
 from web.logbook import evidence, service, telling
@@ -44,7 +44,7 @@ def _kind(request: HttpRequest) -> str:
 
 def _context(
     request: HttpRequest, saved: SavedSetup, setup: Setup, faults: list[Fault], **more: Any
-) -> Document:
+) -> Context:
     """The page; ``filled`` are figures a photograph or a sound puts into the form."""
     kind = _kind(request)
     found, lines = service.told(saved, setup)
@@ -103,7 +103,7 @@ def _walk(found: Any, lines: list[service.Line]) -> Walk | None:
     return draw_walk(found.noise.at_1m_dba, found.noise.per_doubling_db, read)
 
 
-def station(request: HttpRequest, question: Question, judged: Mapping[str, Any]) -> Document:
+def station(request: HttpRequest, question: Question, judged: Mapping[str, Any]) -> Context:
     """The log of a setup, read against the question."""
     assert question.saved is not None
     return _context(request, question.saved, question.setup(), [])

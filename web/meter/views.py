@@ -21,6 +21,7 @@ from ironmargin.document import Document
 from ironmargin_meter.registers import MAP
 from web.accounts.access import account_of
 from web.accounts.demo import is_demo
+from web.design.context import Context
 from web.design.fields import typed_figure
 from web.meter import forms
 from web.meter.models import SIMULATED, Meter
@@ -31,7 +32,7 @@ STREAMS = threading.BoundedSemaphore(2)
 """Streams one web process holds open: each has a thread of it. Who finds none free polls."""
 
 
-def _context(request: HttpRequest, pk: int, **more: Any) -> Document:
+def _context(request: HttpRequest, pk: int, **more: Any) -> Context:
     saved, setup = sound_setup(request, pk)
     meter = Meter.objects.filter(setup=saved).first()
     return (

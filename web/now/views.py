@@ -15,6 +15,7 @@ from ironmargin.setup.managing import manages_words
 from ironmargin.setup.model import Setup
 from ironmargin.setup.reading import write_setup
 from web.accounts.access import account_of
+from web.design.context import Context
 from web.keeping.views import number_of
 from web.now.models import OFF, RigNow, now_of, press
 from web.setups import stored
@@ -51,7 +52,7 @@ def _off(on: Document) -> frozenset[str]:
     return frozenset(k for k, m in on.items() if m == OFF)
 
 
-def _context(saved: SavedSetup, setup: Setup, held: RigNow) -> Document:
+def _context(saved: SavedSetup, setup: Setup, held: RigNow) -> Context:
     found = present(setup, _known(setup, held.on), _off(held.on))
     groups = [(key, title, [c for c in found.chips if c.say == key]) for key, title in GROUPS]
     on, off = _known(setup, held.on), _off(held.on)

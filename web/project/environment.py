@@ -12,8 +12,6 @@ from dataclasses import dataclass
 from pathlib import Path
 from typing import Any
 
-from ironmargin.document import Document
-
 
 class Wrong(Exception):
     """A value of the environment that cannot be; the message is one line with what to do."""
@@ -129,7 +127,7 @@ TABLE = (
 )
 
 
-def read(environ: Mapping[str, str] = os.environ) -> Document:
+def read(environ: Mapping[str, str] = os.environ) -> dict[str, Any]:
     """Every setting by its name, read and checked.
 
     Raises:

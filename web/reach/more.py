@@ -16,7 +16,7 @@ from ironmargin.setup.model import Setup
 from ironmargin.setup.reading import read_setup, write_setup
 from ironmargin.spreadsheet import csv_text
 from web.accounts.access import account_of
-from web.design.context import UNITS, cookie_of
+from web.design.context import UNITS, Context, cookie_of
 from web.design.drawing import small_bar
 from web.design.fields import from_units, typed_figure
 from web.design.templatetags.figures import percent
@@ -114,7 +114,7 @@ def places(request: HttpRequest, pk: int) -> HttpResponse:
     return render(request, f"reach/{'_grid' if partial else 'places'}.html", context)
 
 
-def _grid(job: Job | None) -> Document:
+def _grid(job: Job | None) -> Context:
     if job is None or job.status != jobs.DONE:
         place = jobs.place_of(job) if job is not None and job.status == jobs.WAITING else 0
         return {"place": place}
@@ -220,7 +220,7 @@ def sweep(request: HttpRequest, job: int) -> HttpResponse:
     found = jobs.look(_sweep(request, job))
     place = jobs.place_of(found) if found.status == jobs.WAITING else 0
     done = round(100 * found.done / found.todo) if found.todo else 0
-    context: Document = {"job": found, "place": place, "percent": done}
+    context: Context = {"job": found, "place": place, "percent": done}
     if found.status == jobs.DONE:
         context |= _turned(found.found)
     partial = request.headers.get("HX-Target") == "sweep"

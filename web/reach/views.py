@@ -19,7 +19,7 @@ from ironmargin.reaching.axes import NAMED, put
 from ironmargin.setup.model import Setup
 from ironmargin.setup.reading import read_setup, write_setup
 from web.accounts.access import account_of
-from web.design.context import UNITS, cookie_of
+from web.design.context import UNITS, Context, cookie_of
 from web.design.drawing import small_bar
 from web.design.fields import from_units, in_units, typed_figure
 from web.keeping import actions
@@ -69,7 +69,7 @@ def _axes_of(request: HttpRequest, setup: Setup) -> tuple[dict[str, str], list[s
     return asked, known
 
 
-def station(request: HttpRequest, question: Question, judged: Mapping[str, Any]) -> Document:
+def station(request: HttpRequest, question: Question, judged: Mapping[str, Any]) -> Context:
     """The reach of a question: its map and its sizes, as far as they are found."""
     setup, document = question.setup(), question.sound()
     asked, known = _axes_of(request, setup)
@@ -78,7 +78,7 @@ def station(request: HttpRequest, question: Question, judged: Mapping[str, Any])
         tasks = dict(zip(("x", "y"), asked.values(), strict=True))
     account = account_of(request)
     cool, hot = _take_day(request)
-    context: Document = {"axes": [(field, TITLES[field]) for field in known]}
+    context: Context = {"axes": [(field, TITLES[field]) for field in known]}
     context |= {"cool": cool, "hot": hot}
     try:
         found = {"map": jobs.ask(account, "reach", document, tasks)}
@@ -99,9 +99,9 @@ def page(request: HttpRequest, pk: int) -> HttpResponse:
     return workbench.page(request, opened(request, pk), "reach")
 
 
-def _part(request: HttpRequest, saved: SavedSetup | None, job: Job) -> Document:
+def _part(request: HttpRequest, saved: SavedSetup | None, job: Job) -> Context:
     """What one of the page's two searches has found so far."""
-    context: Document = {"job": job, "saved": saved}
+    context: Context = {"job": job, "saved": saved}
     context["percent"] = round(100 * job.done / job.todo) if job.todo else 0
     context["place"] = jobs.place_of(job) if job.status == jobs.WAITING else 0
     if job.status != jobs.DONE:
@@ -144,7 +144,7 @@ def _take_day(request: HttpRequest) -> tuple[str, ...]:
     return tuple([*shown, "", ""][:2])
 
 
-def _sizes(answer: Document, names: dict[str, str]) -> Document:
+def _sizes(answer: Document, names: dict[str, str]) -> Context:
     # All are generators, and the column is narrow: an inverter, a conventional one.
     titles = {r["supply"]: r["name"].replace(" generator,", ",") for r in answer["rows"]}
     rows = [
@@ -173,7 +173,7 @@ def _sizes(answer: Document, names: dict[str, str]) -> Document:
     }
 
 
-def _starters(rows: list[Document], names: dict[str, str]) -> list[Document]:
+def _starters(rows: list[Document], names: dict[str, str]) -> list[Context]:
     """Start gear side by side, a group for each motor; of those that do not hold as they are, the
     first is open.
     """

@@ -16,6 +16,7 @@ from ironmargin.document import Document
 from ironmargin.loads.plate_reader import PLATE, read_plate
 from ironmargin.setup.spec import Choice, Number
 from web.accounts.limits import limited, person_of
+from web.design.context import Context
 from web.design.fields import typed_number, words
 from web.design.photo_words import shown
 from web.design.pictures import LARGEST_BYTES, NotAPicture
@@ -25,7 +26,7 @@ from web.rigs.plate_photo import read as read_photo
 from web.rigs.views import mine
 
 
-def _plate_fields(posted: Mapping[str, str]) -> list[Document]:
+def _plate_fields(posted: Mapping[str, str]) -> list[Context]:
     return [
         {
             "key": key,

@@ -11,11 +11,10 @@ from django.shortcuts import get_object_or_404, redirect, render
 from django.utils.text import slugify
 from django.views.decorators.http import require_http_methods, require_POST, require_safe
 
-from ironmargin.document import Document
 from ironmargin.errors import Fault, SetupError
 from ironmargin.setup.model import INSULATIONS
 from web.accounts.access import account_of
-from web.design.context import UNITS, cookie_of
+from web.design.context import UNITS, Context, cookie_of
 from web.design.fields import words
 from web.keeping import actions
 from web.keeping.views import listing, number_of
@@ -59,7 +58,7 @@ def index(request: HttpRequest) -> HttpResponse:
     return render(request, "rigs/index.html", context)
 
 
-def _context(rig: Rig) -> Document:
+def _context(rig: Rig) -> Context:
     total = service.totals_of(rig.document)
     return {
         "rig": rig,

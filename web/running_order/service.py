@@ -16,6 +16,7 @@ from ironmargin.planning.tasks import SLOT_MIN, SLOTS, TASKS_FORMAT, read_tasks
 from ironmargin.setup.changed import leave_off, with_engines_scaled
 from ironmargin.setup.reading import read_setup, write_setup
 from ironmargin.spreadsheet import csv_text
+from web.design.context import Context
 from web.design.drawing import Axis, bar
 from web.design.templatetags.figures import percent
 from web.running_order.models import DayTasks
@@ -37,7 +38,7 @@ def names_of(document: Document) -> dict[str, str]:
     return {x["id"]: x["name"] for x in document["rig"]["loads"]}
 
 
-def order_context(document: Document, answer: Document) -> Document:
+def order_context(document: Document, answer: Document) -> Context:
     """A running order as the page shows it."""
     names = names_of(document)
     thin = read_setup(document).rules.thin_below

@@ -15,6 +15,7 @@ from django.views.decorators.http import require_POST, require_safe
 
 from ironmargin.document import Document
 from web.accounts.access import account_of
+from web.design.context import Context
 from web.design.fields import typed_figure
 from web.design.printing import pdf_answer
 from web.keeping.views import number_of
@@ -35,7 +36,7 @@ MOST_READINGS = 400
 CARD_SIZES = (("a6", "A6"), ("a5", "A5"), ("letter", "Letter"))
 
 
-def station(request: HttpRequest, question: Question, judged: Mapping[str, Any]) -> Document:
+def station(request: HttpRequest, question: Question, judged: Mapping[str, Any]) -> Context:
     """The running order of a question, and the day of its setup."""
     saved, document = question.saved, question.sound()
     assert saved is not None
@@ -64,10 +65,10 @@ def _order(request: HttpRequest, saved: SavedSetup, document: Document) -> Docum
     return _found(job, saved)
 
 
-def _found(job: Job, saved: SavedSetup) -> Document:
+def _found(job: Job, saved: SavedSetup) -> Context:
     """An order as far as it is found."""
     place = jobs.place_of(job) if job.status == jobs.WAITING else 0
-    context: Document = {"job": job, "saved": saved, "place": place}
+    context: Context = {"job": job, "saved": saved, "place": place}
     if job.status != jobs.DONE:
         waits = Answer(
             "Computing…", "Checking every combination of loads and every order of starts."
@@ -219,7 +220,7 @@ def plan_day(request: HttpRequest, pk: int) -> HttpResponse:
     day = service.tasks_of(saved, document)
     tasks = service.posted_tasks(request.POST)
     faults = service.faults_of(tasks, document)
-    context: Document = {"saved": saved}
+    context: Context = {"saved": saved}
     if faults:
         return render(
             request,
@@ -244,7 +245,7 @@ def plan_day(request: HttpRequest, pk: int) -> HttpResponse:
 def _planned(
     request: HttpRequest, saved: SavedSetup, document: Document, day: DayTasks, job: Job
 ) -> HttpResponse:
-    context: Document = {"saved": saved}
+    context: Context = {"saved": saved}
     if job.status == jobs.DONE:
         DayTasks.objects.filter(pk=day.pk, version=day.version).update(plan=job.answer)
         day.refresh_from_db()

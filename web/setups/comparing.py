@@ -7,6 +7,7 @@ from itertools import islice
 
 from ironmargin.document import Document
 from ironmargin.verdict.stations import stations
+from web.design.context import Context
 from web.design.drawing import Bar, bar
 from web.keeping.words import changes
 from web.setups.models import SavedSetup
@@ -37,10 +38,7 @@ def _mute(judged: Judged) -> Document:
 
 def differences(first: Judged, other: Judged) -> tuple[str, ...]:
     """What of the inputs of a setup differs from the first one's."""
-    plain = [
-        {k: v for k, v in j.document.items() if k not in ("name", "notes")} for j in (first, other)
-    ]
-    found = list(islice(changes(plain[0], plain[1]), MOST_DIFFERENCES + 1))
+    found = list(islice(changes(_mute(first), _mute(other)), MOST_DIFFERENCES + 1))
     more = ("and more",) if len(found) > MOST_DIFFERENCES else ()
     return (*(words.replace("_", " ") for words in found[:MOST_DIFFERENCES]), *more)
 
@@ -68,7 +66,7 @@ def comparison(saved: SavedSetup, judged: Judged, first: Judged | None = None) -
     )
 
 
-def comparison_rows(columns: list[Column]) -> list[Document]:
+def comparison_rows(columns: list[Column]) -> list[Context]:
     """Every row some column has, in the order the current flows, with a cell for each column."""
     titles = list(dict.fromkeys(title for c in columns for title in c.cells))
     return [{"title": t, "cells": [c.cells.get(t, ("", "")) for c in columns]} for t in titles]

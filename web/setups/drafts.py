@@ -7,6 +7,7 @@ from __future__ import annotations
 import json
 from collections.abc import Mapping
 from datetime import datetime, timedelta
+from typing import Any
 
 from django.db import DatabaseError, transaction
 from django.http import HttpRequest
@@ -24,7 +25,7 @@ SHARED_DAYS = 1
 """How long a draft of the demo is stored [days]; its browser session is seldom older."""
 
 
-def _whose(request: HttpRequest) -> Document:
+def _whose(request: HttpRequest) -> dict[str, Any]:
     """The account's person, and in the demo the one browser: what a visitor typed there is not
     shown to the next.
     """

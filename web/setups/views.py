@@ -12,10 +12,10 @@ from django.shortcuts import get_object_or_404, redirect, render
 from django.utils.text import slugify
 from django.views.decorators.http import require_POST, require_safe
 
-from ironmargin.document import Document
 from ironmargin.errors import Fault, SetupError
 from ironmargin.setup.reading import LARGEST_FILE_BYTES, write_setup
 from web.accounts.access import account_of
+from web.design.context import Context
 from web.design.drawing import small_bar
 from web.keeping import actions
 from web.keeping.parcels import recent
@@ -39,7 +39,7 @@ def index(request: HttpRequest) -> HttpResponse:
     return render(request, "setups/index.html", _listed(request) | {"parcel": parcel})
 
 
-def _listed(request: HttpRequest) -> Document:
+def _listed(request: HttpRequest) -> Context:
     """A page of setups, each with its bar."""
     found = listing(request, SavedSetup)
     for setup in found["page"]:

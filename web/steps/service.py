@@ -16,6 +16,7 @@ from ironmargin.practice.facts import facts_of
 from ironmargin.practice.lists import TITLES
 from ironmargin.practice.steps import Gate, Passed, pass_gate, steps_json, steps_of
 from ironmargin.setup.model import Setup
+from web.design.context import Context
 from web.setups import stored
 from web.setups.models import SavedSetup
 from web.steps.models import Checklist
@@ -92,7 +93,7 @@ def back(owner: User, pk: int) -> Checklist:
         return held
 
 
-def numbered(held: Checklist) -> list[Document]:
+def numbered(held: Checklist) -> list[Context]:
     """The steps with what was read at each and whether they are done."""
     return [
         step

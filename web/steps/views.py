@@ -13,12 +13,11 @@ from django.utils import timezone
 from django.utils.text import slugify
 from django.views.decorators.http import require_POST, require_safe
 
-from ironmargin.document import Document
 from ironmargin.errors import SetupError
 from ironmargin.practice.lists import TITLES
 from ironmargin.practice.steps import STOPPED
 from web.accounts.access import account_of
-from web.design.context import paper_of
+from web.design.context import Context, paper_of
 from web.design.fields import typed_figure
 from web.design.printing import PAPER_CSS, pdf_answer, to_pdf
 from web.design.queued import held as acknowledged
@@ -33,7 +32,7 @@ from web.verdicts import workbench
 from web.verdicts.sound import sound_setup
 
 
-def station(request: HttpRequest, question: Question, judged: Mapping[str, Any]) -> Document:
+def station(request: HttpRequest, question: Question, judged: Mapping[str, Any]) -> Context:
     """The list in hand, or the lists there are."""
     mine = Checklist.objects.filter(owner=account_of(request), setup=question.saved)
     held = None if "all" in request.GET else mine.filter(ended="").order_by("-made_at").first()
@@ -82,7 +81,7 @@ def _own(request: HttpRequest, pk: int) -> Checklist:
     return found
 
 
-def _shown(held: Checklist, fault: str = "", said: str = "") -> Document:
+def _shown(held: Checklist, fault: str = "", said: str = "") -> Context:
     """A list at the step in hand."""
     steps = service.numbered(held)
     return {

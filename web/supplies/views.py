@@ -20,7 +20,7 @@ from ironmargin.setup.records import write_record
 from ironmargin.verdict.cautions import MONOXIDE
 from web.accounts.access import account_of
 from web.accounts.limits import limited, person_of
-from web.design.context import UNITS, cookie_of
+from web.design.context import UNITS, Context, cookie_of
 from web.design.fields import from_units, typed_figure
 from web.design.pictures import NotAPicture
 from web.keeping import actions
@@ -83,7 +83,7 @@ def _conditions(request: HttpRequest, units: str) -> Conditions:
 
 def _context(
     request: HttpRequest, item: Supply, document: Document, faults: list[Fault]
-) -> Document:
+) -> Context:
     posted = request.POST.get("units", "")
     units = posted if posted in UNITS else cookie_of(request, "units", UNITS, "us")
     conditions = _conditions(request, units)

@@ -6,6 +6,7 @@ from ironmargin.document import Document
 from ironmargin.setup.model import Conditions
 from ironmargin.setup.supply import Supply
 from ironmargin.supplies.derate import DerateStep, derating_chain
+from web.design.context import Context
 from web.design.drawing import Axis
 
 LEGS = {
@@ -59,7 +60,7 @@ def lift_words(mass_kg: float | None) -> str:
     )
 
 
-def draw_derating(steps: tuple[DerateStep, ...]) -> Document:
+def draw_derating(steps: tuple[DerateStep, ...]) -> Context:
     """The derate from plate to here and now as bars: starting power behind, running power
     before.
     """
@@ -87,7 +88,7 @@ def draw_derating(steps: tuple[DerateStep, ...]) -> Document:
     return {"rows": rows, "height": 16 + len(rows) * STEP, "left": BAR_LEFT, "last": steps[-1]}
 
 
-def derates(supply: Supply, conditions: Conditions) -> list[tuple[str, Document]]:
+def derates(supply: Supply, conditions: Conditions) -> list[tuple[str, Context]]:
     """The derating chain of every engine of a supply."""
     units = supply.engines
     return [

@@ -7,6 +7,7 @@ from __future__ import annotations
 from django.http import HttpRequest, QueryDict
 
 from ironmargin.document import Document
+from web.design.context import Context
 from web.rigs.typical import load_document
 from web.supplies import typical as typical_supplies
 from web.verdicts.shown import shown
@@ -91,7 +92,7 @@ def asked(query: QueryDict) -> Document:
         name: str(query[name]) if query.get(name) in dict(some) else FIRST[name]
         for name, _, some in lists
     }
-    context: Document = {"lists": [(*one, chosen[one[0]]) for one in lists]}
+    context: Context = {"lists": [(*one, chosen[one[0]]) for one in lists]}
     if not any(name in query for name in FIRST):
         return context
     data, faults = shown(question(**chosen))

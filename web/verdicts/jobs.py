@@ -139,7 +139,7 @@ def _room(owner: User, job: Job | None) -> int:
     return len(others) - len(stale)
 
 
-def _waiting(rank: int) -> Document:
+def _waiting(rank: int) -> dict[str, Any]:
     """What a row holds that has just been put in line."""
     now = timezone.now()
     return {

@@ -9,18 +9,17 @@ from django.template.loader import render_to_string
 from django.utils.text import slugify
 from django.views.decorators.http import require_safe
 
-from ironmargin.document import Document
 from ironmargin.planning.panel import panel_of
 from ironmargin.setup.records import write_record
 from ironmargin.verdict.check import examine
-from web.design.context import paper_of
+from web.design.context import Context, paper_of
 from web.design.printing import PAPER_CSS, pdf_answer, to_pdf
 from web.supplies.words import short_name
 from web.verdicts.drawings.one_line import draw_one_line
 from web.verdicts.sound import sound_setup
 
 
-def _context(request: HttpRequest, pk: int) -> Document:
+def _context(request: HttpRequest, pk: int) -> Context:
     saved, setup = sound_setup(request, pk)
     panel = panel_of(examine(setup, quick=True))
     line = draw_one_line(setup, panel, short_name(write_record(setup.supply)))

@@ -14,6 +14,7 @@ from ironmargin.practice.steps import steps_of
 from ironmargin.reaching.reach import up_to_words
 from ironmargin.setup.reading import read_setup
 from ironmargin.setup.work import work_of
+from web.design.context import Context
 from web.design.places import place_words
 from web.design.printing import PAPER_CSS, to_pdf
 from web.supplies.models import Supply
@@ -103,7 +104,7 @@ def report_pdf(
     )
 
 
-def _asked(document: Document) -> list[Document]:
+def _asked(document: Document) -> list[Context]:
     """The loads of the question: which are wanted, what each draws, and how that is known."""
     setup = read_setup(document)
     wanted = {w.load: w.mode for w in setup.wanted}

@@ -16,6 +16,7 @@ from ironmargin.document import Document
 from ironmargin.errors import Fault
 from ironmargin.setup.reading import write_setup
 from web.accounts.access import account_of
+from web.design.context import Context
 from web.keeping import actions
 from web.keeping.merging import merged
 from web.keeping.views import number_of
@@ -47,7 +48,7 @@ def _conflict(
     request: HttpRequest, conflict: actions.Conflict, saved: SavedSetup | None, yours: Any
 ) -> Document:
     """What both changed, figure by figure, and both put together as a draft to be taken up."""
-    context: Document = {"newer": conflict.newer, "what": conflict.what, "copy": True}
+    context: Context = {"newer": conflict.newer, "what": conflict.what, "copy": True}
     if saved is None:
         return context
     newest = own_setup(request, saved.pk)

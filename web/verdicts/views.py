@@ -12,10 +12,9 @@ from django.urls import reverse
 from django.utils import timezone
 from django.views.decorators.http import require_POST, require_safe
 
-from ironmargin.document import Document
 from web.accounts.access import account_of
 from web.clients.models import client_of_rig
-from web.design.context import paper_of
+from web.design.context import Context, paper_of
 from web.design.drawing import small_bar
 from web.design.printing import pdf_answer
 from web.keeping import actions
@@ -59,7 +58,7 @@ def search(request: HttpRequest, kind: str) -> HttpResponse:
 
 
 def _job(request: HttpRequest, job: Job) -> HttpResponse:
-    context: Document = {
+    context: Context = {
         "job": job,
         "percent": round(100 * job.done / job.todo) if job.todo else 0,
         "place": jobs.place_of(job) if job.status == jobs.WAITING else 0,

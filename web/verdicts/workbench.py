@@ -19,7 +19,7 @@ from django.utils.crypto import get_random_string
 from ironmargin.document import Document
 from ironmargin.errors import Fault
 from web.accounts.access import account_of
-from web.design.context import UNITS
+from web.design.context import UNITS, Context
 from web.keeping.views import one_of
 from web.rigs import typical as typical_loads
 from web.rigs.models import Rig
@@ -51,7 +51,7 @@ def _shown_units(request: HttpRequest) -> str:
     return changed if changed in UNITS else units_of(request)
 
 
-def judged_of(request: HttpRequest, question: Question) -> Document:
+def judged_of(request: HttpRequest, question: Question) -> Context:
     """A question judged: what was computed of it, now or before, or its faults, or that it waits in
     line.
     """
@@ -81,7 +81,7 @@ def _against(
     return (asked, stored.compose(other)) if other is not None else ("", None)
 
 
-def rail_context(request: HttpRequest, question: Question, judged: Document) -> Document:
+def rail_context(request: HttpRequest, question: Question, judged: Context) -> Context:
     """What the rail shows: the form over the document, and what it stands on."""
     document, saved, units = question.document, question.saved, _shown_units(request)
     by_path: dict[str, str] = {}
@@ -92,7 +92,7 @@ def rail_context(request: HttpRequest, question: Question, judged: Document) -> 
     form = Form(document, units, by_path, assumed, posted)
     placed = {*form.paths(), "name"} if by_path else set()
     account = account_of(request)
-    context: Document = {
+    context: Context = {
         "question": question,
         "saved": saved,
         "changed": question.changed,

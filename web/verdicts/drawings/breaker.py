@@ -6,8 +6,8 @@ import math
 
 import numpy as np
 
-from ironmargin.document import Document
 from ironmargin.verdict.curves import LEAST_S, MOST_S, BreakerPlot
+from web.design.context import Context
 from web.design.drawing import Axis
 
 LEFT, RIGHT, TOP, FOOT = 52.0, 322.0, 12.0, 208.0
@@ -23,7 +23,7 @@ TIMES = (
 MULTIPLES = (1, 2, 3, 5, 10, 20)
 
 
-def draw_breaker(plot: BreakerPlot | None) -> Document | None:
+def draw_breaker(plot: BreakerPlot | None) -> Context | None:
     """The band (early to late, cold), the nominal curve cold and warm, and the points of start and
     settled load.
     """

@@ -15,6 +15,7 @@ from ironmargin.verdict.check import Checked
 from ironmargin.verdict.curves import breaker_plot
 from ironmargin.verdict.picture import Picture, picture_of
 from ironmargin.verdict.stations import Station, stations
+from web.design.context import Context
 from web.design.drawing import Axis, Bar, area, bar, line
 from web.verdicts.drawings.breaker import draw_breaker
 from web.verdicts.drawings.legs import draw_legs
@@ -121,7 +122,7 @@ def draw_plot(
     )
 
 
-def _ceilings(ceilings: list[Any], amps: Axis) -> list[Document]:
+def _ceilings(ceilings: list[Any], amps: Axis) -> list[Context]:
     """Ceilings with their labels kept apart."""
     out: list[Document] = []
     for c in sorted(ceilings, key=lambda c: -c.amps):
@@ -150,7 +151,7 @@ def gives_first(found: tuple[Station, ...]) -> str:
     )
 
 
-def draw(checked: Checked, load: str | None, over: Picture | None = None) -> Document:
+def draw(checked: Checked, load: str | None, over: Picture | None = None) -> Context:
     """Everything the verdict's templates draw: plain data, and records of it."""
     found = stations(checked)
     lying, standing = draw_bar(found)

@@ -8,12 +8,9 @@ const ASKING_SELECTS =
   "#inputs select[name=add_load], #inputs select[name=use_supply], #inputs select[name=kept_rig], #inputs select[name=kept_supply]";
 const stateOf = (input) =>
   input.type === "checkbox" || input.type === "radio" ? input.checked : input.value;
+const FIGURES = "#inputs :is(input:not([type=hidden]), select)[name]";
 const figuresNow = () =>
-  new Map(
-    [...document.querySelectorAll("#inputs :is(input:not([type=hidden]), select)[name]")].map(
-      (input) => [input.name, stateOf(input)],
-    ),
-  );
+  new Map([...document.querySelectorAll(FIGURES)].map((input) => [input.name, stateOf(input)]));
 // Only a load more leaves every row where it was; after any other answer loads[2] may be another
 // load.
 const staysPut = (name) => !asks.now || asks.now.name === "add_load" || !/\[\d+\]/.test(name);
@@ -141,8 +138,7 @@ document.addEventListener(
   "htmx:load",
   () => {
     const form = document.getElementById("setup");
-    const inputs = "#inputs :is(input:not([type=hidden]), select)[name]";
-    if (form && [...form.querySelectorAll(inputs)].some(typedBefore)) htmx.trigger(form, "redraw");
+    if (form && [...form.querySelectorAll(FIGURES)].some(typedBefore)) htmx.trigger(form, "redraw");
   },
   { once: true },
 );

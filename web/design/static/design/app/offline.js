@@ -58,8 +58,8 @@ if ("serviceWorker" in navigator && document.querySelector("nav")) {
     sayAge();
   });
   navigator.serviceWorker.ready.then(({ active }) => {
-    // A page that was still on its way when the worker claimed the others is nobody's: nothing of
-    // it would be kept without network. It asks for itself.
+    // The worker takes over the pages that stand there when it begins. One that was still loading
+    // asks for itself, or nothing of it would be kept without network.
     if (!navigator.serviceWorker.controller) active?.postMessage("claim");
     const { who } = document.body.dataset;
     active?.postMessage(who && navigator.onLine ? { who } : "tell");
