@@ -43,15 +43,14 @@ OPEN = {
     "password-reset",
     "password-reset-done",
     "password-reset-confirm",
-    "password-reset-complete",
     "shared",
     "shared-report",
 }
 """Addresses that ask for no account."""
 
 
-def every_url() -> list[tuple[str, list[str]]]:
-    """(name, names of its arguments) of every address of the site."""
+def every_view() -> list[tuple[str, list[str], Any]]:
+    """(name, names of its arguments, view) of every address of the site."""
     found = []
 
     def walk(patterns: list[Any], before: list[str]) -> None:
@@ -62,10 +61,15 @@ def every_url() -> list[tuple[str, list[str]]]:
             if isinstance(p, URLResolver):
                 walk(p.url_patterns, inner)
             elif isinstance(p, URLPattern) and p.name:
-                found.append((p.name, inner))
+                found.append((p.name, inner, p.callback))
 
     walk(get_resolver().url_patterns, [])
     return found
+
+
+def every_url() -> list[tuple[str, list[str]]]:
+    """(name, names of its arguments) of every address of the site."""
+    return [(name, args) for name, args, _ in every_view()]
 
 
 KIND_OF = {"search": "remedies", "bench-export": "csv"}
@@ -123,6 +127,24 @@ class Base(PageCase):
 
 
 class Ownership(Base):
+    def test_what_is_open_to_strangers_is_named_here(self) -> None:
+        """A view that says nothing is shut; one that opens is to be read by two people."""
+        opened = {n for n, _, view in every_view() if not getattr(view, "login_required", True)}
+        self.assertEqual(opened, OPEN)
+
+    def test_who_was_signed_out_keeps_what_was_typed(self) -> None:
+        url, stranger = reverse("rig-edit", args=[self.rig.pk]), Client()
+        part = stranger.post(url, {"version": 1}, headers={"HX-Request": "true"})
+        self.assertContains(part, "What you typed is still here", status_code=401)
+        self.assertNotContains(part, "<html", status_code=401)
+        page = stranger.post(url, {"version": 1})
+        self.assertContains(page, "Back button", status_code=401)
+        looked_at = stranger.get(reverse("rig", args=[self.rig.pk]) + "?units=si")
+        self.assertRedirects(
+            looked_at,
+            f"{reverse('sign-in')}?next={reverse('rig', args=[self.rig.pk])}%3Funits%3Dsi",
+        )
+
     def test_every_address_asks_who_owns_it(self) -> None:
         setup = stored.keep(self.owner, stored.judge(document(2)))
         entry = Change.objects.filter(kind="setup", item=setup.pk).first()

@@ -22,11 +22,10 @@ from django_tasks_db.models import DBTaskResult
 
 from tests.shared import document
 from tests.web.pages import PageCase
-from tests.web.test_inventory import OPEN, Base, arguments, every_url
-from web.accounts.access import ACTOR, Access
+from tests.web.test_inventory import OPEN, Base, arguments, every_url, every_view
+from web.accounts.access import ACTOR, Access, is_for_readers
 from web.accounts.demo import DEMO_USER
 from web.accounts.letters import AGAIN, deliver
-from web.accounts.middleware import READERS_MAY
 from web.accounts.models import EDITOR, READER, Invitation, Membership, SignIn, hash_of
 from web.api.models import READ, Token, make
 from web.keeping import actions
@@ -37,6 +36,16 @@ from web.setups import stored
 from web.setups.models import SavedSetup
 
 PASSWORD = "a-long-enough-word"
+READERS_MAY = frozenset(
+    {
+        "sign-in", "sign-out", "sign-up", "enter-demo", "password-change", "password-reset",
+        "password-reset-confirm", "two-factor", "sessions-end", "account-switch", "account-leave",
+        "invitation", "jobs-left", "job-cancel", "search", "setup-preview", "supply-preview",
+        "drills-answer", "drills-begin-exam", "home", "account-delete", "token-make", "token-end",
+        "tokens-end", "account-mail", "paper",
+    }
+)  # fmt: skip
+"""What readers may post to: it changes nothing of the account at hand."""
 
 
 def kept_in(owner: User) -> dict[str, Any]:
@@ -82,6 +91,18 @@ class Together(Base):
             values = arguments(name, item, entry)
             found.append((name, reverse(name, args=[values[a] for a in args])))
         return found
+
+    def test_what_readers_may_post_to_is_named_here(self) -> None:
+        """A view that says nothing is shut to them."""
+        self.assertEqual({n for n, _, view in every_view() if is_for_readers(view)}, READERS_MAY)
+
+    def test_whoever_owned_the_account_is_gone_and_so_are_its_members(self) -> None:
+        User.objects.filter(pk=self.owner.pk).update(is_active=False)
+        self.assertEqual(self.editor.get(reverse("rig", args=[self.rig.pk])).status_code, 404)
+        url = reverse("delete", args=["rig", self.rig.pk])
+        self.assertEqual(self.editor.post(url).status_code, 404)
+        User.objects.filter(pk=self.owner.pk).update(is_active=True)
+        self.assertEqual(self.editor.get(reverse("rig", args=[self.rig.pk])).status_code, 200)
 
     def test_a_reader_sees_what_the_owner_sees_and_changes_nothing(self) -> None:
         before = kept_in(self.owner)

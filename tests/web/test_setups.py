@@ -183,7 +183,7 @@ class Ownership(Base):
             self.assertEqual(other.get(url).status_code, 404 if args else 200, name)
         for name, args in posts.items():
             url = reverse(name, args=args)
-            self.assertEqual(stranger.post(url).status_code, 302, name)
+            self.assertEqual(stranger.post(url).status_code, 401, name)
             self.assertEqual(other.post(url).status_code, 404, name)
             self.assertEqual(self.client.get(url).status_code, 405, name)
         self.assertIsNone(SavedSetup.objects.get(pk=pk).deleted_at)

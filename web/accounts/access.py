@@ -7,9 +7,10 @@ account itself are the owner's matter.
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from contextvars import ContextVar
 from dataclasses import dataclass
-from typing import cast
+from typing import Any, TypeVar, cast
 
 from django.contrib.auth.models import User
 from django.core.exceptions import PermissionDenied
@@ -82,6 +83,22 @@ def signed_in(request: HttpRequest) -> User:
 def account_of(request: HttpRequest) -> User:
     """The account whose things a request is about."""
     return access_of(request).account
+
+
+View = TypeVar("View", bound=Callable[..., Any])
+
+
+def readers_may(view: View) -> View:
+    """A view that readers of an account may post to: it changes nothing of the account at hand, as
+    one's own sign-in, one's own learning, and what is only computed.
+    """
+    view.readers_may = True  # type: ignore[attr-defined]
+    return view
+
+
+def is_for_readers(view: Callable[..., Any]) -> bool:
+    """Whether a view says that readers may post to it."""
+    return bool(getattr(view, "readers_may", False))
 
 
 def demand_change(account_id: int) -> None:

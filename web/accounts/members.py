@@ -7,7 +7,6 @@ from typing import Any
 
 from django.contrib import messages
 from django.contrib.auth import get_user_model
-from django.contrib.auth.decorators import login_required
 from django.contrib.auth.models import User
 from django.core.exceptions import ValidationError
 from django.core.validators import validate_email
@@ -17,7 +16,7 @@ from django.shortcuts import get_object_or_404, redirect, render
 from django.utils import timezone
 from django.views.decorators.http import require_http_methods, require_POST, require_safe
 
-from web.accounts.access import SESSION_KEY, access_of, signed_in
+from web.accounts.access import SESSION_KEY, access_of, readers_may, signed_in
 from web.accounts.demo import is_demo
 from web.accounts.letters import post, unused_hash
 from web.accounts.limits import limited
@@ -48,7 +47,6 @@ def _page(request: HttpRequest, status: int = 200, **more: Any) -> HttpResponse:
     return render(request, "accounts/members.html", context | more, status=status)
 
 
-@login_required
 @require_safe
 def members(request: HttpRequest) -> HttpResponse:
     """Who works in the account at hand, and in whose one works oneself."""
@@ -67,7 +65,6 @@ def _owned(request: HttpRequest) -> Any:
     return access.account
 
 
-@login_required
 @limited("invite", by=lambda request: str(request.user.pk))
 @require_POST
 def invite(request: HttpRequest) -> HttpResponse:
@@ -102,7 +99,6 @@ def invite(request: HttpRequest) -> HttpResponse:
     return redirect("members")
 
 
-@login_required
 @require_POST
 def change_member(request: HttpRequest, pk: int) -> HttpResponse:
     """Make a member editor or reader, or let them go."""
@@ -119,7 +115,6 @@ def change_member(request: HttpRequest, pk: int) -> HttpResponse:
     return redirect("members")
 
 
-@login_required
 @require_POST
 def take_back(request: HttpRequest, pk: int) -> HttpResponse:
     """Make an invitation worthless."""
@@ -127,7 +122,7 @@ def take_back(request: HttpRequest, pk: int) -> HttpResponse:
     return redirect("members")
 
 
-@login_required
+@readers_may
 @require_http_methods(["GET", "POST"])
 def invitation(request: HttpRequest, token: str) -> HttpResponse:
     """Become a member by the link of a letter."""
@@ -164,7 +159,7 @@ def _at_hand(request: HttpRequest, account: int | None) -> None:
         request.session.pop(name, None)
 
 
-@login_required
+@readers_may
 @require_POST
 def switch(request: HttpRequest) -> HttpResponse:
     """Take another account to hand: one's own, or one that one is a member of."""
@@ -177,7 +172,7 @@ def switch(request: HttpRequest) -> HttpResponse:
     return redirect("setups")
 
 
-@login_required
+@readers_may
 @require_POST
 def leave(request: HttpRequest, pk: int) -> HttpResponse:
     """Be a member of an account no longer."""

@@ -1,27 +1,37 @@
-"""The policy at the door: readers of an account change nothing in it, whatever the address."""
+"""The policy at the door. Who is not signed in gets past it only to views that say so (Django's
+``login_not_required``); readers of an account change nothing in it, but through views that say that
+they may (``access.readers_may``).
+"""
 
 from __future__ import annotations
 
 from collections.abc import Callable
 from typing import Any
 
+from django.contrib.auth.middleware import LoginRequiredMiddleware
 from django.http import HttpRequest, HttpResponse
+from django.http.response import HttpResponseBase
 from django.shortcuts import render
 
-from web.accounts.access import ACTOR, access_of
+from web.accounts.access import ACTOR, access_of, is_for_readers
 
 SAFE = ("GET", "HEAD", "OPTIONS", "TRACE")
-READERS_MAY = frozenset(
-    {
-        "sign-in", "sign-out", "sign-up", "enter-demo", "password-change", "password-reset",
-        "password-reset-confirm", "two-factor", "sessions-end", "account-switch", "account-leave",
-        "invitation", "jobs-left", "job-cancel", "search", "setup-preview", "supply-preview",
-        "drills-answer", "drills-begin-exam", "home", "account-delete", "token-make", "token-end",
-        "tokens-end", "account-mail", "paper",
-    }
-)  # fmt: skip
-"""Addresses that change nothing of the account at hand, though they are posted to: one's own
-sign-in, one's own learning, and what is only computed."""
+
+
+class SignedIn(LoginRequiredMiddleware):
+    """Sends who is not signed in to the sign-in; whoever has typed something keeps it."""
+
+    def handle_no_permission(
+        self, request: HttpRequest, view_func: Callable[..., HttpResponseBase]
+    ) -> HttpResponseBase:
+        """A page that is only looked at leads to the sign-in. A part of one, and what is sent, is
+        answered where it was asked: a redirect would take what was typed away.
+        """
+        if "HX-Request" in request.headers:
+            return render(request, "design/_signed_out.html", status=401)
+        if request.method in SAFE:
+            return super().handle_no_permission(request, view_func)
+        return render(request, "design/signed_out.html", status=401)
 
 
 class Policy:
@@ -40,10 +50,8 @@ class Policy:
 
     def process_view(self, request: HttpRequest, view: Any, *_: Any) -> HttpResponse | None:
         """Refuse a change before the view sees it."""
-        actor, match = ACTOR.get(), request.resolver_match
-        if actor is None or actor.may_change or request.method in SAFE or match is None:
-            return None
-        if match.url_name in READERS_MAY:
+        actor = ACTOR.get()
+        if actor is None or actor.may_change or request.method in SAFE or is_for_readers(view):
             return None
         context = {
             "title": "Read only",

@@ -10,7 +10,6 @@ import qrcode.image.svg
 from django.contrib import messages
 from django.contrib.auth import get_user_model, logout
 from django.contrib.auth import views as auth
-from django.contrib.auth.decorators import login_required
 from django.contrib.auth.models import User
 from django.core.exceptions import ValidationError
 from django.core.validators import validate_email
@@ -24,7 +23,7 @@ from django_otp.plugins.otp_static.models import StaticDevice
 from django_otp.plugins.otp_totp.models import TOTPDevice
 
 from web.accounts import sessions
-from web.accounts.access import access_of, signed_in
+from web.accounts.access import access_of, readers_may, signed_in
 from web.accounts.demo import is_demo
 
 CODES, CODE_LETTERS = 8, "23456789ABCDEFGHJKMNPQRSTUVWXYZ"
@@ -44,7 +43,6 @@ def _page(request: HttpRequest, status: int = 200, **more: Any) -> HttpResponse:
     return answer
 
 
-@login_required
 @require_safe
 def account(request: HttpRequest) -> HttpResponse:
     """Everything about one's own account."""
@@ -62,7 +60,7 @@ def _own(request: HttpRequest) -> Any:
     return request.user
 
 
-@login_required
+@readers_may
 @require_POST
 def two_factor(request: HttpRequest) -> HttpResponse:
     """Begin, confirm or end the second factor; ending it needs a code of it."""
@@ -114,7 +112,7 @@ def _spare_codes(user: User) -> list[str]:
     return found
 
 
-@login_required
+@readers_may
 @require_POST
 def mail(request: HttpRequest) -> HttpResponse:
     """Change the address of one's account; it takes the password, as a way in goes there."""
@@ -159,7 +157,7 @@ class PasswordReset(auth.PasswordResetConfirmView):
         return answer
 
 
-@login_required
+@readers_may
 @require_POST
 def sessions_end(request: HttpRequest) -> HttpResponse:
     """End a browser's session, or all others."""
@@ -175,7 +173,7 @@ def sessions_end(request: HttpRequest) -> HttpResponse:
     return redirect("account")
 
 
-@login_required
+@readers_may
 @require_POST
 def delete(request: HttpRequest) -> HttpResponse:
     """Delete one's account and everything kept in it, for good."""

@@ -1,9 +1,11 @@
 """Addresses of the accounts."""
 
 from django.contrib.auth import views as auth
+from django.contrib.auth.decorators import login_not_required
 from django.urls import path, reverse_lazy
 
 from web.accounts import members, own, views
+from web.accounts.access import readers_may
 from web.accounts.forms import SignInForm
 from web.accounts.limits import limited, mail_of
 
@@ -22,37 +24,43 @@ urlpatterns = [
     path("switch/", members.switch, name="account-switch"),
     path(
         "sign-in/",
-        limited("sign-in")(
-            auth.LoginView.as_view(
-                template_name="accounts/sign_in.html",
-                redirect_authenticated_user=True,
-                authentication_form=SignInForm,
+        readers_may(
+            limited("sign-in")(
+                auth.LoginView.as_view(
+                    template_name="accounts/sign_in.html",
+                    redirect_authenticated_user=True,
+                    authentication_form=SignInForm,
+                )
             )
         ),
         name="sign-in",
     ),
-    path("sign-out/", auth.LogoutView.as_view(), name="sign-out"),
+    path("sign-out/", login_not_required(readers_may(auth.LogoutView.as_view())), name="sign-out"),
     path("sign-up/", views.sign_up, name="sign-up"),
     path("demo/", views.enter_demo, name="enter-demo"),
     path(
         "password/",
-        own.PasswordChange.as_view(
-            template_name="accounts/form.html",
-            success_url=reverse_lazy("setups"),
-            extra_context={"title": "Change password", "action": "Change password"},
+        readers_may(
+            own.PasswordChange.as_view(
+                template_name="accounts/form.html",
+                success_url=reverse_lazy("setups"),
+                extra_context={"title": "Change password", "action": "Change password"},
+            )
         ),
         name="password-change",
     ),
     path(
         "reset/",
-        limited("reset")(
-            limited("reset", by=mail_of)(
-                auth.PasswordResetView.as_view(
-                    template_name="accounts/form.html",
-                    email_template_name="accounts/reset_mail.txt",
-                    subject_template_name="accounts/reset_subject.txt",
-                    success_url=reverse_lazy("password-reset-done"),
-                    extra_context={"title": "Forgotten password", "action": "Send me a link"},
+        readers_may(
+            limited("reset")(
+                limited("reset", by=mail_of)(
+                    auth.PasswordResetView.as_view(
+                        template_name="accounts/form.html",
+                        email_template_name="accounts/reset_mail.txt",
+                        subject_template_name="accounts/reset_subject.txt",
+                        success_url=reverse_lazy("password-reset-done"),
+                        extra_context={"title": "Forgotten password", "action": "Send me a link"},
+                    )
                 )
             )
         ),
@@ -65,10 +73,12 @@ urlpatterns = [
     ),
     path(
         "reset/<str:uidb64>/<str:token>/",
-        own.PasswordReset.as_view(
-            template_name="accounts/reset_new.html",
-            success_url=reverse_lazy("sign-in"),
-            extra_context={"title": "A new password", "action": "Save the password"},
+        readers_may(
+            own.PasswordReset.as_view(
+                template_name="accounts/reset_new.html",
+                success_url=reverse_lazy("sign-in"),
+                extra_context={"title": "A new password", "action": "Save the password"},
+            )
         ),
         name="password-reset-confirm",
     ),

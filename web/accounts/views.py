@@ -2,10 +2,12 @@
 
 from django.conf import settings
 from django.contrib.auth import get_user_model, login
+from django.contrib.auth.decorators import login_not_required
 from django.http import Http404, HttpRequest, HttpResponse
 from django.shortcuts import redirect, render
 from django.views.decorators.http import require_http_methods, require_POST
 
+from web.accounts.access import readers_may
 from web.accounts.demo import DEMO_USER
 from web.accounts.forms import SignUpForm
 from web.accounts.limits import limited
@@ -13,6 +15,8 @@ from web.accounts.limits import limited
 BACKEND = "django.contrib.auth.backends.ModelBackend"
 
 
+@login_not_required
+@readers_may
 @limited("sign-up")
 @require_http_methods(["GET", "POST"])
 def sign_up(request: HttpRequest) -> HttpResponse:
@@ -25,6 +29,8 @@ def sign_up(request: HttpRequest) -> HttpResponse:
     return render(request, "accounts/form.html", context, status=422 if form.errors else 200)
 
 
+@login_not_required
+@readers_may
 @limited("demo")
 @require_POST
 def enter_demo(request: HttpRequest) -> HttpResponse:

@@ -5,12 +5,11 @@ from __future__ import annotations
 from typing import Any
 
 from django.contrib import messages
-from django.contrib.auth.decorators import login_required
 from django.http import Http404, HttpRequest, HttpResponse
 from django.shortcuts import get_object_or_404, redirect, render
 from django.views.decorators.http import require_POST, require_safe
 
-from web.accounts.access import signed_in
+from web.accounts.access import readers_may, signed_in
 from web.accounts.demo import is_demo
 from web.api.models import LASTS_DAYS, MOST_TOKENS, READ, SCOPES, Token, make
 from web.api.views import api
@@ -33,14 +32,13 @@ def _page(request: HttpRequest, status: int = 200, **more: Any) -> HttpResponse:
     return render(request, "api/page.html", context | more, status=status)
 
 
-@login_required
 @require_safe
 def page(request: HttpRequest) -> HttpResponse:
     """Tokens, and what a program may ask."""
     return _page(request)
 
 
-@login_required
+@readers_may
 @require_POST
 def token_make(request: HttpRequest) -> HttpResponse:
     """Make a token and show its secret, this once."""
@@ -60,7 +58,7 @@ def token_make(request: HttpRequest) -> HttpResponse:
     return answer
 
 
-@login_required
+@readers_may
 @require_POST
 def token_end(request: HttpRequest, pk: int) -> HttpResponse:
     """End a token at once."""
@@ -68,7 +66,7 @@ def token_end(request: HttpRequest, pk: int) -> HttpResponse:
     return redirect("programs")
 
 
-@login_required
+@readers_may
 @require_POST
 def tokens_end(request: HttpRequest) -> HttpResponse:
     """End every token of one's account at once."""

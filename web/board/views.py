@@ -4,7 +4,6 @@ from __future__ import annotations
 
 from datetime import datetime
 
-from django.contrib.auth.decorators import login_required
 from django.http import HttpRequest, HttpResponse
 from django.shortcuts import redirect, render
 from django.utils import timezone
@@ -22,7 +21,6 @@ SEEN = "board_at"
 MOST_WAITING = 2_000
 
 
-@login_required
 @require_safe
 def board(request: HttpRequest) -> HttpResponse:
     """Every rig on every supply; whoever has no rig yet is asked for the first one."""
@@ -49,7 +47,6 @@ def _since(request: HttpRequest) -> datetime | None:
     return parse_datetime(str(request.session.get(SEEN, "")))
 
 
-@login_required
 @require_safe
 def cells(request: HttpRequest) -> HttpResponse:
     """The cells that have been computed since they were asked for."""

@@ -5,7 +5,6 @@ from __future__ import annotations
 from typing import Any
 
 from django.contrib import messages
-from django.contrib.auth.decorators import login_required
 from django.http import HttpRequest, HttpResponse
 from django.shortcuts import get_object_or_404, redirect, render
 from django.utils import timezone
@@ -40,7 +39,6 @@ def _rigs(client: Client) -> list[Rig]:
     return list(held.only("name"))
 
 
-@login_required
 @require_http_methods(["GET", "POST"])
 def index(request: HttpRequest) -> HttpResponse:
     """The clients, found by any of their words; a POST makes one."""
@@ -60,7 +58,6 @@ def index(request: HttpRequest) -> HttpResponse:
     return render(request, "clients/index.html", context)
 
 
-@login_required
 @require_safe
 def show(request: HttpRequest, pk: int) -> HttpResponse:
     """A client."""
@@ -92,7 +89,6 @@ def _changed(request: HttpRequest, client: Client, said: str, **new: Any) -> Htt
     return redirect("client", pk=client.pk)
 
 
-@login_required
 @require_POST
 def save(request: HttpRequest, pk: int) -> HttpResponse:
     """Keep what was typed."""
@@ -102,7 +98,6 @@ def save(request: HttpRequest, pk: int) -> HttpResponse:
     return _changed(request, client, "Saved.", name=name, document=document)
 
 
-@login_required
 @require_POST
 def visit(request: HttpRequest, pk: int) -> HttpResponse:
     """Add a visit, or remove one."""
@@ -116,7 +111,6 @@ def visit(request: HttpRequest, pk: int) -> HttpResponse:
     return _changed(request, client, "Visit saved.", document=document)
 
 
-@login_required
 @require_POST
 def photo(request: HttpRequest, pk: int) -> HttpResponse:
     """Keep a photograph, or remove one."""
@@ -134,7 +128,6 @@ def photo(request: HttpRequest, pk: int) -> HttpResponse:
     return redirect("client", pk=pk)
 
 
-@login_required
 @require_safe
 def photo_raw(request: HttpRequest, pk: int, photo: int) -> HttpResponse:
     """A photograph, as it is kept."""
@@ -145,7 +138,6 @@ def photo_raw(request: HttpRequest, pk: int, photo: int) -> HttpResponse:
     return answer
 
 
-@login_required
 @require_POST
 def rig(request: HttpRequest, pk: int) -> HttpResponse:
     """Add a rig of the account to a client, or remove it."""

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from django.conf import settings
+from django.contrib.auth.decorators import login_not_required
 from django.http import HttpRequest, HttpResponse, JsonResponse
 from django.middleware.csrf import get_token
 from django.utils.crypto import salted_hmac
@@ -32,6 +33,7 @@ def held(request: HttpRequest, answer: HttpResponse) -> HttpResponse:
     return answer
 
 
+@login_not_required
 @require_safe
 def who(request: HttpRequest) -> HttpResponse:
     """Who is signed in on this device, and the token of their forms."""

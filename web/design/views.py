@@ -6,7 +6,7 @@ from functools import cache
 from pathlib import Path
 
 from django.contrib import messages
-from django.contrib.auth.decorators import login_required
+from django.contrib.auth.decorators import login_not_required
 from django.contrib.staticfiles.finders import find
 from django.db import DatabaseError, InterfaceError, OperationalError, connection
 from django.db.migrations.executor import MigrationExecutor
@@ -86,12 +86,14 @@ def broken(request: HttpRequest) -> HttpResponse:
     return answer
 
 
+@login_not_required
 @require_safe
 def health(request: HttpRequest) -> HttpResponse:
     """Whether this process answers; it asks nothing of anybody else."""
     return JsonResponse({"status": "ok"})
 
 
+@login_not_required
 @require_safe
 def ready(request: HttpRequest) -> HttpResponse:
     """Whether a request can be served: the database answers and has every migration."""
@@ -120,6 +122,7 @@ def _revision() -> str:
     return found.hexdigest()[:12]
 
 
+@login_not_required
 @require_safe
 def service_worker(request: HttpRequest) -> HttpResponse:
     """The service worker, for the whole site."""
@@ -129,6 +132,7 @@ def service_worker(request: HttpRequest) -> HttpResponse:
     return response
 
 
+@login_not_required
 @require_safe
 def manifest(request: HttpRequest) -> HttpResponse:
     """What an installed Iron Margin is called, looks like and begins with."""
@@ -150,6 +154,7 @@ def manifest(request: HttpRequest) -> HttpResponse:
     )
 
 
+@login_not_required
 @require_safe
 def offline(request: HttpRequest) -> HttpResponse:
     """What is shown where a page was not kept. A phone keeps it whoever is signed in, and fetches
@@ -159,7 +164,6 @@ def offline(request: HttpRequest) -> HttpResponse:
     return HttpResponse(render_to_string("design/offline.html"))
 
 
-@login_required
 @require_POST
 def paper(request: HttpRequest) -> HttpResponse:
     """Choose the size of paper, for this browser."""

@@ -6,7 +6,6 @@ import re
 import secrets
 
 from django.contrib import messages
-from django.contrib.auth.decorators import login_required
 from django.http import Http404, HttpRequest, HttpResponse
 from django.shortcuts import redirect, render
 from django.template.loader import render_to_string
@@ -15,7 +14,7 @@ from django.views.decorators.http import require_POST, require_safe
 
 from ironmargin.practice.drills import BANDS, THEMES, TITLES, Drill
 from ironmargin.setup.reading import write_setup
-from web.accounts.access import account_of, signed_in
+from web.accounts.access import account_of, readers_may, signed_in
 from web.design.context import UNITS, Context, cookie_of, paper_of
 from web.design.printing import PAPER_CSS, pdf_answer, to_pdf
 from web.drills import service
@@ -46,7 +45,6 @@ def _conditions(found: Drill) -> dict[str, float]:
     return {"outdoor_c": held.outdoor_c, "altitude_m": held.altitude_m}
 
 
-@login_required
 @require_safe
 def page(request: HttpRequest) -> HttpResponse:
     """The next drill."""
@@ -69,7 +67,7 @@ def _of(request: HttpRequest) -> Drill:
     return service.the_drill(number_of(post.get("seed")) % service.SEEDS, theme, difficulty)
 
 
-@login_required
+@readers_may
 @require_POST
 def answer(request: HttpRequest) -> HttpResponse:
     """What was said beside what the engine says."""
@@ -90,7 +88,6 @@ def answer(request: HttpRequest) -> HttpResponse:
     return render(request, "drills/answer.html", context)
 
 
-@login_required
 @require_POST
 def keep(request: HttpRequest) -> HttpResponse:
     """Keep a drill's setup, and take it to the bench."""
@@ -109,14 +106,13 @@ def keep(request: HttpRequest) -> HttpResponse:
     return redirect(f"{reverse('bench', args=[kept.pk])}?new=1")
 
 
-@login_required
+@readers_may
 @require_POST
 def begin_exam(request: HttpRequest) -> HttpResponse:
     """Begin an examination of twenty."""
     return redirect("drills-exam", exam=secrets.token_hex(8))
 
 
-@login_required
 @require_safe
 def exam(request: HttpRequest, exam: str) -> HttpResponse:
     """The question of an examination in hand, or how it went."""
@@ -129,7 +125,6 @@ def exam(request: HttpRequest, exam: str) -> HttpResponse:
     return render(request, "drills/exam.html", context)
 
 
-@login_required
 @require_safe
 def certificate(request: HttpRequest, exam: str) -> HttpResponse:
     """The certificate of an examination that is over."""

@@ -6,7 +6,6 @@ from collections.abc import Mapping
 from typing import Any
 
 from django.contrib import messages
-from django.contrib.auth.decorators import login_required
 from django.http import HttpRequest, HttpResponse
 from django.shortcuts import redirect, render
 from django.utils.text import slugify
@@ -43,7 +42,6 @@ def _reflects(saved: Any) -> str:
     return found.sentence if found is not None and len(found.used) > 1 else ""
 
 
-@login_required
 @require_POST
 def prices(request: HttpRequest, pk: int) -> HttpResponse:
     """Keep the account's prices."""
@@ -76,7 +74,6 @@ def station(request: HttpRequest, question: Question, judged: Mapping[str, Any])
     }
 
 
-@login_required
 @require_safe
 def page(request: HttpRequest, pk: int) -> HttpResponse:
     """The hours; a moved slider redraws them."""
@@ -101,7 +98,6 @@ def page(request: HttpRequest, pk: int) -> HttpResponse:
     return render(request, "hours/_noise.html", context)
 
 
-@login_required
 @require_safe
 def series(request: HttpRequest, pk: int) -> HttpResponse:
     """The series behind the drawing, as CSV."""

@@ -16,7 +16,6 @@ from typing import TypeVar
 
 from django.conf import settings
 from django.contrib import messages
-from django.contrib.auth.decorators import login_required
 from django.contrib.auth.models import User
 from django.core.exceptions import PermissionDenied
 from django.db import transaction
@@ -67,7 +66,6 @@ class Overtaken(Exception):
     """Another turn of the same parcel has begun: what this one did is taken back."""
 
 
-@login_required
 @require_safe
 def export(request: HttpRequest) -> HttpResponse:
     """The account as a zip, or the page of one being packed or packed a moment ago."""
@@ -80,7 +78,6 @@ def export(request: HttpRequest) -> HttpResponse:
     return _carried(request, Parcel.OUT)
 
 
-@login_required
 @require_POST
 def take_in(request: HttpRequest) -> HttpResponse:
     """Take an account's zip in beside what is there."""
@@ -99,7 +96,6 @@ def take_in(request: HttpRequest) -> HttpResponse:
     return redirect("setups")
 
 
-@login_required
 @require_safe
 def parcel(request: HttpRequest, pk: int) -> HttpResponse:
     """How a parcel stands; its page asks for the changing part again and again."""
@@ -112,7 +108,6 @@ def parcel(request: HttpRequest, pk: int) -> HttpResponse:
     return render(request, part, context)
 
 
-@login_required
 @require_safe
 def packed(request: HttpRequest, pk: int) -> StreamingHttpResponse:
     """The zip of a parcel that was packed."""

@@ -10,7 +10,6 @@ from operator import or_
 from typing import Any
 
 from django.contrib import messages
-from django.contrib.auth.decorators import login_required
 from django.core.paginator import Paginator
 from django.db.models import Q
 from django.http import Http404, HttpRequest, HttpResponse
@@ -83,7 +82,6 @@ def _mine(request: HttpRequest, kind: str, pk: int, *, gone: bool = False) -> An
     )
 
 
-@login_required
 @require_POST
 def delete(request: HttpRequest, kind: str, pk: int) -> HttpResponse:
     """Delete something; the list offers to take it back."""
@@ -93,7 +91,6 @@ def delete(request: HttpRequest, kind: str, pk: int) -> HttpResponse:
     return redirect(KINDS[kind].index)
 
 
-@login_required
 @require_POST
 def restore(request: HttpRequest, kind: str, pk: int) -> HttpResponse:
     """Take a deletion back."""
@@ -104,7 +101,6 @@ def restore(request: HttpRequest, kind: str, pk: int) -> HttpResponse:
     return redirect(KINDS[kind].index)
 
 
-@login_required
 @require_POST
 def archive(request: HttpRequest, kind: str, pk: int) -> HttpResponse:
     """Put something away, or bring it back."""
@@ -116,7 +112,6 @@ def archive(request: HttpRequest, kind: str, pk: int) -> HttpResponse:
     return redirect(KINDS[kind].index)
 
 
-@login_required
 @require_POST
 def duplicate(request: HttpRequest, kind: str, pk: int) -> HttpResponse:
     """A copy."""
@@ -129,7 +124,6 @@ def duplicate(request: HttpRequest, kind: str, pk: int) -> HttpResponse:
     return redirect(KINDS[kind].page, pk=made.pk)
 
 
-@login_required
 @require_safe
 def history(request: HttpRequest, kind: str, pk: int) -> HttpResponse:
     """Who changed what, and when."""
@@ -143,7 +137,6 @@ def history(request: HttpRequest, kind: str, pk: int) -> HttpResponse:
     )
 
 
-@login_required
 @require_POST
 def go_back(request: HttpRequest, kind: str, pk: int, change: int) -> HttpResponse:
     """Make it what it was after an earlier change."""

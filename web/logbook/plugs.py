@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from django.contrib import messages
-from django.contrib.auth.decorators import login_required
 from django.http import HttpRequest, HttpResponse, QueryDict
 from django.shortcuts import redirect, render
 from django.urls import reverse
@@ -73,7 +72,6 @@ def _usual_amps(setup: Setup) -> float:
     return float(max(abs(a) for a in source_amps(case, settled(case))))
 
 
-@login_required
 @require_http_methods(["GET", "POST"])
 def plug(request: HttpRequest, pk: int) -> HttpResponse:
     """The guided minutes: a look at what they tell, and their entry in the log."""

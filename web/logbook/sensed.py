@@ -4,7 +4,6 @@ from __future__ import annotations
 
 from collections.abc import Callable
 
-from django.contrib.auth.decorators import login_required
 from django.http import Http404, HttpRequest, HttpResponse
 from django.shortcuts import get_object_or_404
 from django.views.decorators.http import require_POST, require_safe
@@ -59,7 +58,6 @@ def _sensed(
     return page_with(request, pk, setup, [], filled=filled, **shown)
 
 
-@login_required
 @limited("photo", by=person_of)
 @require_POST
 def sound(request: HttpRequest, pk: int) -> HttpResponse:
@@ -78,7 +76,6 @@ def sound(request: HttpRequest, pk: int) -> HttpResponse:
     return _sensed(request, pk, setup, "sound", look)
 
 
-@login_required
 @require_safe
 def sounding(request: HttpRequest, pk: int) -> HttpResponse:
     """How a load's start should sound, by the check: the stand-in for a microphone."""
@@ -91,7 +88,6 @@ def sounding(request: HttpRequest, pk: int) -> HttpResponse:
     return answer
 
 
-@login_required
 @limited("photo", by=person_of)
 @require_POST
 def display(request: HttpRequest, pk: int) -> HttpResponse:
@@ -114,7 +110,6 @@ def display(request: HttpRequest, pk: int) -> HttpResponse:
     return _sensed(request, pk, setup, "display", look)
 
 
-@login_required
 @require_safe
 def evidence_raw(request: HttpRequest, pk: int, entry: int) -> HttpResponse:
     """A photograph or a sound, as it is kept."""

@@ -7,7 +7,6 @@ from collections.abc import Mapping
 from typing import Any
 
 from django.contrib import messages
-from django.contrib.auth.decorators import login_required
 from django.http import HttpRequest, HttpResponse, JsonResponse
 from django.shortcuts import get_object_or_404, redirect, render
 from django.urls import reverse
@@ -109,7 +108,6 @@ def station(request: HttpRequest, question: Question, judged: Mapping[str, Any])
     return _context(request, question.saved, question.setup(), [])
 
 
-@login_required
 @require_safe
 def page(request: HttpRequest, pk: int) -> HttpResponse:
     """The log."""
@@ -126,7 +124,6 @@ def page_with(
     return workbench.page(request, question, "log", context, status=422 if faults else 200)
 
 
-@login_required
 @require_POST
 def add(request: HttpRequest, pk: int) -> HttpResponse:
     """Keep what the form holds."""
@@ -154,7 +151,6 @@ def add(request: HttpRequest, pk: int) -> HttpResponse:
     return held(request, back)
 
 
-@login_required
 @require_POST
 def capture(request: HttpRequest, pk: int) -> HttpResponse:
     """Read a meter's capture and draw it; it is kept only with the entry."""
@@ -174,7 +170,6 @@ def capture(request: HttpRequest, pk: int) -> HttpResponse:
     return page_with(request, pk, setup, [], capture=found, drawn=drawn, trace=trace)
 
 
-@login_required
 @require_POST
 def drop(request: HttpRequest, pk: int, entry: int) -> HttpResponse:
     """Take an entry out, or put it back."""
@@ -187,7 +182,6 @@ def drop(request: HttpRequest, pk: int, entry: int) -> HttpResponse:
     return redirect("log", pk=saved.pk)
 
 
-@login_required
 @require_POST
 def correct(request: HttpRequest, pk: int) -> HttpResponse:
     """Take the corrections that are ticked, decline the others."""
@@ -204,7 +198,6 @@ def correct(request: HttpRequest, pk: int) -> HttpResponse:
     return redirect("log", pk=saved.pk)
 
 
-@login_required
 @require_safe
 def before_and_after(request: HttpRequest, pk: int) -> HttpResponse:
     """Starts read before something was fitted and after, each pair on one picture."""
@@ -212,7 +205,6 @@ def before_and_after(request: HttpRequest, pk: int) -> HttpResponse:
     return render(request, "logbook/pairs.html", {"saved": saved, "pairs": pairs_of(saved, setup)})
 
 
-@login_required
 @require_safe
 def of_rig(request: HttpRequest, pk: int) -> HttpResponse:
     """Everything read on a rig, setup by setup."""
@@ -221,7 +213,6 @@ def of_rig(request: HttpRequest, pk: int) -> HttpResponse:
     return render(request, "logbook/rig.html", {"rig": rig, "groups": groups, "faulty": faulty})
 
 
-@login_required
 @require_safe
 def export(request: HttpRequest, pk: int) -> HttpResponse:
     """The log as a file of the open format."""
@@ -234,7 +225,6 @@ def export(request: HttpRequest, pk: int) -> HttpResponse:
     return answer
 
 
-@login_required
 @require_POST
 def take_in(request: HttpRequest, pk: int) -> HttpResponse:
     """A log file: the good entries are kept, every bad one is named."""

@@ -5,7 +5,6 @@ from __future__ import annotations
 from typing import Any
 
 from django.contrib import messages
-from django.contrib.auth.decorators import login_required
 from django.http import Http404, HttpRequest, HttpResponse
 from django.shortcuts import redirect, render
 from django.template.loader import render_to_string
@@ -57,7 +56,6 @@ def _key(pk: int) -> str:
     return f"survey-{pk}"
 
 
-@login_required
 @require_safe
 def survey(request: HttpRequest, pk: int) -> HttpResponse:
     """The step of the survey in hand."""
@@ -90,7 +88,6 @@ def _survey(request: HttpRequest, saved: Any, setup: Setup, fault: str) -> HttpR
     return render(request, "logbook/survey.html", context, status=422 if fault else 200)
 
 
-@login_required
 @require_POST
 def survey_next(request: HttpRequest, pk: int) -> HttpResponse:
     """Take a reading, pass over a load, go back one, or end the survey and keep it."""
@@ -131,7 +128,6 @@ def survey_next(request: HttpRequest, pk: int) -> HttpResponse:
     return redirect("log-survey", pk=pk)
 
 
-@login_required
 @require_safe
 def power_sheet(request: HttpRequest, pk: int) -> HttpResponse:
     """What each load takes, on paper."""
@@ -173,7 +169,6 @@ def _learned(saved: Any, ident: str) -> list[LogEntry]:
     ]
 
 
-@login_required
 @require_safe
 def learning(request: HttpRequest, pk: int) -> HttpResponse:
     """Five starts of a soft starter, half a minute on and five minutes off."""
@@ -214,7 +209,6 @@ def _learning(request: HttpRequest, saved: Any, setup: Setup, fault: str) -> Htt
     return render(request, "logbook/learning.html", context, status=422 if fault else 200)
 
 
-@login_required
 @require_POST
 def learning_next(request: HttpRequest, pk: int) -> HttpResponse:
     """Keep the peak of a learning start."""

@@ -10,7 +10,6 @@ from typing import Any
 
 from django.conf import settings
 from django.contrib import messages
-from django.contrib.auth.decorators import login_required
 from django.http import HttpRequest, HttpResponse, JsonResponse, StreamingHttpResponse
 from django.shortcuts import get_object_or_404, redirect, render
 from django.utils import timezone
@@ -52,14 +51,12 @@ def _context(request: HttpRequest, pk: int, **more: Any) -> Context:
     )
 
 
-@login_required
 @require_safe
 def page(request: HttpRequest, pk: int) -> HttpResponse:
     """The meter."""
     return render(request, "meter/page.html", _context(request, pk))
 
 
-@login_required
 @require_POST
 def keep(request: HttpRequest, pk: int) -> HttpResponse:
     """Keep where the meter answers."""
@@ -87,7 +84,6 @@ def keep(request: HttpRequest, pk: int) -> HttpResponse:
     return redirect("meter", pk=saved.pk)
 
 
-@login_required
 @require_POST
 def drop(request: HttpRequest, pk: int) -> HttpResponse:
     """Forget the meter."""
@@ -112,7 +108,6 @@ def _looked(pk: int) -> Meter | None:
     return Meter.objects.filter(pk=pk).first()
 
 
-@login_required
 @require_safe
 def readings(request: HttpRequest, pk: int) -> HttpResponse:
     """What the meter shows, as plain data: the last half minute, or what came after a moment."""
@@ -122,7 +117,6 @@ def readings(request: HttpRequest, pk: int) -> HttpResponse:
     return JsonResponse(_plain(meter, after) if meter is not None else {"state": "gone"})
 
 
-@login_required
 @require_safe
 def stream(request: HttpRequest, pk: int) -> HttpResponse | StreamingHttpResponse:
     """The same as it comes, as server-sent events, for a minute at a time."""

@@ -2,6 +2,7 @@
 
 from django.urls import include, path
 
+from web.accounts.access import readers_may
 from web.design import queued, views
 from web.verdicts import pages
 
@@ -12,7 +13,7 @@ urlpatterns = [
     path("sw.js", views.service_worker, name="service-worker"),
     path("manifest.webmanifest", views.manifest, name="manifest"),
     path("offline/", views.offline, name="offline"),
-    path("paper/", views.paper, name="paper"),
+    path("paper/", readers_may(views.paper), name="paper"),
     path("account/who/", queued.who, name="who"),
     path("account/", include("web.accounts.urls")),
     path("api/", include("web.api.urls")),

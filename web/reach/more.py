@@ -5,7 +5,6 @@ from __future__ import annotations
 from collections.abc import Iterable
 from dataclasses import dataclass
 
-from django.contrib.auth.decorators import login_required
 from django.http import HttpRequest, HttpResponse
 from django.shortcuts import get_object_or_404, redirect, render
 from django.views.decorators.http import require_POST, require_safe
@@ -94,7 +93,6 @@ def _suits(setup: Setup, place: Document) -> bool:
     return True
 
 
-@login_required
 @require_safe
 def places(request: HttpRequest, pk: int) -> HttpResponse:
     """Which of the kept supplies holds what is wanted."""
@@ -155,7 +153,6 @@ class Dot:
     state: str
 
 
-@login_required
 @require_safe
 def clients(request: HttpRequest) -> HttpResponse:
     """Every setup asked again with something changed: who turns thin, who fails."""
@@ -175,7 +172,6 @@ def _today(held: Iterable[SavedSetup]) -> Answer:
     return Answer(f"{fail} of {count} fail", said, "fails" if fail else "holds")
 
 
-@login_required
 @require_POST
 def begin_clients(request: HttpRequest) -> HttpResponse:
     """Put the sweep into the queue."""
@@ -213,7 +209,6 @@ def _sweep(request: HttpRequest, number: int) -> Job:
     return found
 
 
-@login_required
 @require_safe
 def sweep(request: HttpRequest, job: int) -> HttpResponse:
     """How far a sweep is, or who turned."""
@@ -227,7 +222,6 @@ def sweep(request: HttpRequest, job: int) -> HttpResponse:
     return render(request, f"reach/{'_sweep' if partial else 'sweep'}.html", context)
 
 
-@login_required
 @require_POST
 def cancel_sweep(request: HttpRequest, job: int) -> HttpResponse:
     """Stop a sweep."""
@@ -254,7 +248,6 @@ def _place(margin: float) -> float:
     return round(WIDTH * (min(max(margin, -0.5), 0.5) + 0.5), 1)
 
 
-@login_required
 @require_safe
 def sweep_csv(request: HttpRequest, job: int) -> HttpResponse:
     """A sweep as CSV."""

@@ -6,7 +6,6 @@ from collections.abc import Mapping
 from typing import Any
 
 from django.contrib import messages
-from django.contrib.auth.decorators import login_required
 from django.http import Http404, HttpRequest, HttpResponse
 from django.shortcuts import get_object_or_404, redirect, render
 from django.utils.text import slugify
@@ -92,7 +91,6 @@ def station(request: HttpRequest, question: Question, judged: Mapping[str, Any])
     return context | parts
 
 
-@login_required
 @require_safe
 def page(request: HttpRequest, pk: int) -> HttpResponse:
     """The reach of a setup."""
@@ -189,7 +187,6 @@ def _starters(rows: list[Document], names: dict[str, str]) -> list[Context]:
     ]
 
 
-@login_required
 @require_safe
 def sizes(request: HttpRequest, pk: int) -> HttpResponse:
     """The sizes of a setup as it is being changed."""
@@ -204,7 +201,6 @@ def sizes(request: HttpRequest, pk: int) -> HttpResponse:
     return render(request, "reach/_size.html", context)
 
 
-@login_required
 @require_safe
 def part(request: HttpRequest, pk: int, job: int) -> HttpResponse:
     """How far one of the searches is, or what it found."""
@@ -221,7 +217,6 @@ def _map_of(request: HttpRequest, number: str | None) -> Job:
     return found
 
 
-@login_required
 @require_POST
 def variant(request: HttpRequest, pk: int) -> HttpResponse:
     """Make a point of the map a setup of its own."""
@@ -251,7 +246,6 @@ def variant(request: HttpRequest, pk: int) -> HttpResponse:
     return redirect("setup", pk=kept.pk)
 
 
-@login_required
 @require_safe
 def map_csv(request: HttpRequest, pk: int) -> HttpResponse:
     """The map as CSV."""

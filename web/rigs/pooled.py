@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from django.contrib import messages
-from django.contrib.auth.decorators import login_required
 from django.core.exceptions import PermissionDenied
 from django.http import HttpRequest, HttpResponse, JsonResponse
 from django.shortcuts import redirect, render
@@ -20,7 +19,6 @@ from web.rigs import pool
 LEFT, RIGHT, MOST_A = 0.0, 300.0, 160.0
 
 
-@login_required
 @require_safe
 def page(request: HttpRequest) -> HttpResponse:
     """Every typical motor: the printed figure, and what measured units say."""
@@ -51,7 +49,6 @@ def page(request: HttpRequest) -> HttpResponse:
     return render(request, "rigs/typicals.html", context)
 
 
-@login_required
 @require_POST
 def count(request: HttpRequest) -> HttpResponse:
     """Let the account's measured figures count, or not any more; its owner's matter."""
@@ -65,7 +62,6 @@ def count(request: HttpRequest) -> HttpResponse:
     return redirect("typicals")
 
 
-@login_required
 @require_safe
 def as_json(request: HttpRequest) -> HttpResponse:
     """The open file."""
@@ -74,7 +70,6 @@ def as_json(request: HttpRequest) -> HttpResponse:
     return answer
 
 
-@login_required
 @require_safe
 def as_parquet(request: HttpRequest) -> HttpResponse:
     """The same as Parquet."""

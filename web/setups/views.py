@@ -5,7 +5,6 @@ from __future__ import annotations
 import json
 
 from django.contrib import messages
-from django.contrib.auth.decorators import login_required
 from django.contrib.auth.models import User
 from django.http import HttpRequest, HttpResponse
 from django.shortcuts import get_object_or_404, redirect, render
@@ -31,7 +30,6 @@ MOST_OF_A_NAME = 50
 MOST_CHOSEN = 8
 
 
-@login_required
 @require_safe
 def index(request: HttpRequest) -> HttpResponse:
     """The owner's setups, searched and paged."""
@@ -47,7 +45,6 @@ def _listed(request: HttpRequest) -> Context:
     return found | {"drawn": draw_margins(found["page"])}
 
 
-@login_required
 @require_safe
 def drawn(request: HttpRequest) -> HttpResponse:
     """The newest setups on one line by their margin, for pages that are about something else."""
@@ -63,7 +60,6 @@ def own_setup(request: HttpRequest, pk: int) -> SavedSetup:
     return found
 
 
-@login_required
 @require_safe
 def chip(request: HttpRequest, pk: int) -> HttpResponse:
     """A setup's verdict as a small bar, computed anew where what it stands on has changed."""
@@ -72,7 +68,6 @@ def chip(request: HttpRequest, pk: int) -> HttpResponse:
     return render(request, "setups/_chip.html", {"setup": saved, "bare": True})
 
 
-@login_required
 @require_safe
 def chooser(request: HttpRequest) -> HttpResponse:
     """The setups last changed, or those with the typed words in their name."""
@@ -83,7 +78,6 @@ def chooser(request: HttpRequest) -> HttpResponse:
     return render(request, "setups/_chooser.html", {"found": recent, "q": query})
 
 
-@login_required
 @require_safe
 def compare(request: HttpRequest) -> HttpResponse:
     """Some setups side by side, each with its bar."""
@@ -106,7 +100,6 @@ def compare(request: HttpRequest) -> HttpResponse:
     )
 
 
-@login_required
 @require_safe
 def export(request: HttpRequest, pk: int) -> HttpResponse:
     """The setup as a file of the open format."""
@@ -121,7 +114,6 @@ def export(request: HttpRequest, pk: int) -> HttpResponse:
     return response
 
 
-@login_required
 @require_POST
 def take_in(request: HttpRequest) -> HttpResponse:
     """Import a setup file: kept if it is sound, every fault named if not."""

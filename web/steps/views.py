@@ -5,7 +5,6 @@ from __future__ import annotations
 from collections.abc import Mapping
 from typing import Any
 
-from django.contrib.auth.decorators import login_required
 from django.http import Http404, HttpRequest, HttpResponse
 from django.shortcuts import get_object_or_404, redirect
 from django.template.loader import render_to_string
@@ -56,14 +55,12 @@ def station(request: HttpRequest, question: Question, judged: Mapping[str, Any])
     }
 
 
-@login_required
 @require_safe
 def page(request: HttpRequest, pk: int) -> HttpResponse:
     """The steps of a setup: the list in hand; which to begin, and which are done."""
     return workbench.page(request, opened(request, pk), "steps")
 
 
-@login_required
 @require_POST
 def begin(request: HttpRequest, pk: int) -> HttpResponse:
     """Begin a list."""
@@ -106,14 +103,12 @@ def _page(
     return workbench.page(request, question, "steps", _shown(held, fault, said), status=status)
 
 
-@login_required
 @require_safe
 def show(request: HttpRequest, pk: int) -> HttpResponse:
     """The step in hand."""
     return _page(request, _own(request, pk))
 
 
-@login_required
 @require_POST
 def go(request: HttpRequest, pk: int) -> HttpResponse:
     """Finish the step in hand, or go back one."""
@@ -152,7 +147,6 @@ def _note(held: Checklist, place: int, reading: str) -> None:
         measured.note(held.setup, {"kind": "supply", "volts": value, "notes": notes})
 
 
-@login_required
 @require_safe
 def printed(request: HttpRequest, pk: int) -> HttpResponse:
     """A list as PDF: what was done, read, by whom, when."""
@@ -168,7 +162,6 @@ def printed(request: HttpRequest, pk: int) -> HttpResponse:
     return pdf_answer(to_pdf(html, "report.css", html, PAPER_CSS[paper_of(request)]), name, "steps")
 
 
-@login_required
 @require_safe
 def blank(request: HttpRequest, pk: int, purpose: str) -> HttpResponse:
     """A list as PDF that nobody has begun, for the wall by the panel."""
@@ -185,7 +178,6 @@ def blank(request: HttpRequest, pk: int, purpose: str) -> HttpResponse:
     )
 
 
-@login_required
 @require_safe
 def calendar(request: HttpRequest, pk: int) -> HttpResponse:
     """Reminders of the upkeep as a calendar file."""

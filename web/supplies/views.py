@@ -5,7 +5,6 @@ from __future__ import annotations
 import json
 
 from django.contrib import messages
-from django.contrib.auth.decorators import login_required
 from django.http import HttpRequest, HttpResponse
 from django.shortcuts import get_object_or_404, redirect, render
 from django.views.decorators.http import require_http_methods, require_POST, require_safe
@@ -18,7 +17,7 @@ from ironmargin.setup.parts import read_supply
 from ironmargin.setup.reading import LARGEST_FILE_BYTES
 from ironmargin.setup.records import write_record
 from ironmargin.verdict.cautions import MONOXIDE
-from web.accounts.access import account_of
+from web.accounts.access import account_of, readers_may
 from web.accounts.limits import limited, person_of
 from web.design.context import UNITS, Context, cookie_of
 from web.design.fields import from_units, typed_figure
@@ -34,7 +33,6 @@ from web.supplies.post import draw_memory, memories_of, memory_of, with_hours
 from web.supplies.words import derates, lift_words, short_name
 
 
-@login_required
 @require_http_methods(["GET", "POST"])
 def index(request: HttpRequest) -> HttpResponse:
     """The owner's supplies; a POST keeps a typical one to begin from."""
@@ -129,7 +127,6 @@ def _context(
     }
 
 
-@login_required
 @require_safe
 def show(request: HttpRequest, pk: int) -> HttpResponse:
     """A supply."""
@@ -141,7 +138,6 @@ def show(request: HttpRequest, pk: int) -> HttpResponse:
     return render(request, "supplies/page.html", context)
 
 
-@login_required
 @require_POST
 def use_hours(request: HttpRequest, pk: int) -> HttpResponse:
     """Put what a post was like at some hours into the supply, for every setup on it."""
@@ -203,7 +199,6 @@ def _posted(request: HttpRequest, item: Supply) -> tuple[Document, list[Fault]]:
         return document, error.faults
 
 
-@login_required
 @limited("photo", by=person_of)
 @require_POST
 def plate(request: HttpRequest, pk: int) -> HttpResponse:
@@ -222,11 +217,10 @@ def plate(request: HttpRequest, pk: int) -> HttpResponse:
     return render(request, "supplies/page.html", context, status=422 if fault else 200)
 
 
+@readers_may
 @require_POST
 def preview(request: HttpRequest, pk: int) -> HttpResponse:
     """The page's body for what the form holds now; nothing is stored."""
-    if not request.user.is_authenticated:
-        return render(request, "design/_signed_out.html", status=401)
     item = get_object_or_404(Supply.objects.of(account_of(request)), pk=pk)
     document, faults = _posted(request, item)
     return render(
@@ -240,8 +234,6 @@ def preview(request: HttpRequest, pk: int) -> HttpResponse:
 @require_POST
 def save(request: HttpRequest, pk: int) -> HttpResponse:
     """Keep what the form holds."""
-    if not request.user.is_authenticated:
-        return render(request, "design/_signed_out.html", status=401)
     item = get_object_or_404(Supply.objects.of(account_of(request)), pk=pk)
     document, faults = _posted(request, item)
     name = request.POST.get("name", "").strip()[:200]

@@ -8,7 +8,6 @@ from dataclasses import dataclass
 from typing import Any
 
 from django.contrib import messages
-from django.contrib.auth.decorators import login_required
 from django.http import HttpRequest, HttpResponse, QueryDict
 from django.shortcuts import redirect, render
 from django.utils.crypto import get_random_string
@@ -215,7 +214,6 @@ def _path_of(answers: dict[str, str], service: str, split: bool) -> list[Documen
     return path
 
 
-@login_required
 @require_http_methods(["GET", "POST"])
 def first_rig(request: HttpRequest) -> HttpResponse:
     """Ask, and store what the answers make."""

@@ -5,7 +5,7 @@ renders.
 from __future__ import annotations
 
 from django.conf import settings
-from django.contrib.auth.decorators import login_required
+from django.contrib.auth.decorators import login_not_required
 from django.http import HttpRequest, HttpResponse, JsonResponse
 from django.shortcuts import redirect, render
 from django.utils.text import slugify
@@ -14,7 +14,7 @@ from django.views.decorators.http import require_POST, require_safe
 from ironmargin.planning.nearest import nearest_remedy
 from ironmargin.verdict.picture import picture_csv, picture_of
 from ironmargin.verdict.result import result_json
-from web.accounts.access import account_of
+from web.accounts.access import account_of, readers_may
 from web.accounts.demo import DEMO_USER
 from web.accounts.limits import address_of, allowed, too_often
 from web.keeping.views import number_of, one_of
@@ -32,6 +32,8 @@ from web.verdicts.applying import remedied
 VERDICT = "verdict"
 
 
+@login_not_required
+@readers_may
 def home(request: HttpRequest) -> HttpResponse:
     """The Board for who is signed in; the first question for who is not."""
     if not request.user.is_authenticated:
@@ -48,7 +50,6 @@ def home(request: HttpRequest) -> HttpResponse:
     return redirect("board")
 
 
-@login_required
 @require_safe
 def new(request: HttpRequest) -> HttpResponse:
     """A new setup: on the rig and supply asked for, else on the newest ones, else begun from
@@ -77,7 +78,6 @@ def new(request: HttpRequest) -> HttpResponse:
     return workbench.page(request, Question(document, None, rig, supply, changed=True), VERDICT)
 
 
-@login_required
 @require_POST
 def drop_draft(request: HttpRequest) -> HttpResponse:
     """Go back to what is saved."""
@@ -87,18 +87,16 @@ def drop_draft(request: HttpRequest) -> HttpResponse:
     return redirect("setup", pk=saved.pk) if saved else redirect("setup-new")
 
 
-@login_required
 @require_safe
 def show(request: HttpRequest, pk: int) -> HttpResponse:
     """A setup with its verdict."""
     return workbench.page(request, opened(request, pk), VERDICT)
 
 
+@readers_may
 @require_POST
 def preview(request: HttpRequest) -> HttpResponse:
     """Judge what the form holds now, and draw the open station; it is stored as a draft."""
-    if not request.user.is_authenticated:
-        return render(request, "design/_signed_out.html", status=401)
     question = posted(request)
     if question is None:
         return workbench.lost(request)
@@ -112,8 +110,6 @@ def preview(request: HttpRequest) -> HttpResponse:
 @require_POST
 def remedy(request: HttpRequest) -> HttpResponse:
     """What would make a failing setup hold: slower than the verdict, so asked for after it."""
-    if not request.user.is_authenticated:
-        return render(request, "design/_signed_out.html", status=401)
     document, _, _ = posted_document(request)
     judged = stored.judge(document) if document is not None else None
     if judged is None or (judged.faults and judged.setup is None):
@@ -122,7 +118,6 @@ def remedy(request: HttpRequest) -> HttpResponse:
     return render(request, "verdicts/_remedy.html", {"remedy": found, "whole": whole})
 
 
-@login_required
 @require_safe
 def result(request: HttpRequest, pk: int) -> HttpResponse:
     """The check of a setup as the open result format."""
@@ -134,7 +129,6 @@ def result(request: HttpRequest, pk: int) -> HttpResponse:
     )
 
 
-@login_required
 @require_safe
 def start_csv(request: HttpRequest, pk: int) -> HttpResponse:
     """The figures of one start's picture."""

@@ -70,8 +70,6 @@ def _conflict(
 @require_POST
 def save(request: HttpRequest) -> HttpResponse:
     """Keep what the form holds, as a new setup or over the one it came from."""
-    if not request.user.is_authenticated:
-        return render(request, "design/_signed_out.html", status=401)
     document, rig, supply = posted_document(request)
     if document is None:
         return workbench.lost(request)

@@ -5,14 +5,14 @@ from __future__ import annotations
 from datetime import timedelta
 
 from django.contrib import messages
-from django.contrib.auth.decorators import login_required
+from django.contrib.auth.decorators import login_not_required
 from django.http import Http404, HttpRequest, HttpResponse
 from django.shortcuts import get_object_or_404, redirect, render
 from django.urls import reverse
 from django.utils import timezone
 from django.views.decorators.http import require_POST, require_safe
 
-from web.accounts.access import account_of
+from web.accounts.access import account_of, readers_may
 from web.clients.models import client_of_rig
 from web.design.context import Context, paper_of
 from web.design.drawing import small_bar
@@ -40,11 +40,10 @@ are polled where they are asked for."""
 MOST_LEFT = 20
 
 
+@readers_may
 @require_POST
 def search(request: HttpRequest, kind: str) -> HttpResponse:
     """Begin a search for what the form holds, or find the one that was done before."""
-    if not request.user.is_authenticated:
-        return render(request, "design/_signed_out.html", status=401)
     if kind not in SEARCHED:
         raise Http404
     document, _, _ = posted_document(request)
@@ -79,7 +78,6 @@ def _job(request: HttpRequest, job: Job) -> HttpResponse:
     return answer
 
 
-@login_required
 @require_safe
 def poll(request: HttpRequest, pk: int) -> HttpResponse:
     """How far a search is."""
@@ -93,11 +91,10 @@ def poll(request: HttpRequest, pk: int) -> HttpResponse:
         return _busy(request, busy)
 
 
+@readers_may
 @require_POST
 def left(request: HttpRequest) -> HttpResponse:
     """A page was left: its searches are not waited for any more."""
-    if not request.user.is_authenticated:
-        return HttpResponse(status=401)
     jobs.leave(account_of(request), [number_of(n) for n in request.POST.getlist("job")[:MOST_LEFT]])
     return HttpResponse(status=204)
 
@@ -108,7 +105,7 @@ def _busy(request: HttpRequest, busy: jobs.Busy) -> HttpResponse:
     return answer
 
 
-@login_required
+@readers_may
 @require_POST
 def cancel(request: HttpRequest, pk: int) -> HttpResponse:
     """Stop a search."""
@@ -117,7 +114,6 @@ def cancel(request: HttpRequest, pk: int) -> HttpResponse:
     return _job(request, get_object_or_404(Job, pk=pk))
 
 
-@login_required
 @require_POST
 def take(request: HttpRequest, pk: int, number: int) -> HttpResponse:
     """Make a remedy a variant of its own."""
@@ -153,7 +149,6 @@ def _pdf(
     return pdf_answer(raw, setup.name, "setup")
 
 
-@login_required
 @require_safe
 def report(request: HttpRequest, pk: int) -> HttpResponse:
     """The printed report, for the client who was named."""
@@ -163,7 +158,6 @@ def report(request: HttpRequest, pk: int) -> HttpResponse:
     return _pdf(request, setup, client if any(client.values()) else None)
 
 
-@login_required
 @require_safe
 def report_for(request: HttpRequest, pk: int) -> HttpResponse:
     """Ask whom a report is for."""
@@ -174,7 +168,6 @@ def report_for(request: HttpRequest, pk: int) -> HttpResponse:
     return render(request, "verdicts/report_for.html", {"saved": saved, "fields": fields})
 
 
-@login_required
 @require_POST
 def share(request: HttpRequest, pk: int) -> HttpResponse:
     """Make a link that shows this setup to whoever has it."""
@@ -188,7 +181,6 @@ def share(request: HttpRequest, pk: int) -> HttpResponse:
     return _shares(request, setup)
 
 
-@login_required
 @require_POST
 def unshare(request: HttpRequest, pk: int) -> HttpResponse:
     """Take a link back."""
@@ -205,7 +197,6 @@ def _shares(request: HttpRequest, setup: SavedSetup) -> HttpResponse:
     )
 
 
-@login_required
 @require_safe
 def shares(request: HttpRequest, pk: int) -> HttpResponse:
     """The live links of a setup."""
@@ -219,6 +210,7 @@ def _shared(token: str) -> SavedSetup:
     return link.setup
 
 
+@login_not_required
 @require_safe
 def shared(request: HttpRequest, token: str) -> HttpResponse:
     """A setup as whoever has its link sees it: read-only."""
@@ -253,6 +245,7 @@ def _unseen(response: HttpResponse) -> HttpResponse:
     return response
 
 
+@login_not_required
 @require_safe
 def shared_report(request: HttpRequest, token: str) -> HttpResponse:
     """The printed report of a shared setup."""
