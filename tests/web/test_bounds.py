@@ -1,17 +1,14 @@
-"""What a request may cost: a deadline, checks left to the queue, searches bounded."""
+"""What a request may cost: checks left to the queue, searches bounded."""
 
 from __future__ import annotations
 
 import json
-import sys
-import time
 from datetime import timedelta
 from typing import Any
 from unittest.mock import patch
 
 from django.contrib.auth.models import User
-from django.http import HttpRequest, HttpResponse
-from django.test import Client, RequestFactory, SimpleTestCase, override_settings
+from django.test import Client
 from django.urls import reverse
 from django.utils import timezone
 
@@ -21,8 +18,6 @@ from tests.shared import document as check_setup
 from tests.web.pages import PageCase, press_save
 from web.logbook import service as logbook
 from web.logbook.models import LogEntry
-from web.project import deadline
-from web.project.deadline import WATCH, ends_in_time
 from web.setups import stored
 from web.setups.models import SavedSetup
 from web.verdicts import jobs
@@ -48,94 +43,6 @@ def crowd(motors: int = 20, others: int = 20) -> dict[str, Any]:
         "rig": {"name": "field", "service": "120", "main_a": 400, "loads": loads},
         "wanted": [{"load": x["id"]} for x in loads],
     }
-
-
-class Deadline(SimpleTestCase):
-    def ask(self, view: Any, path: str = "/") -> HttpResponse:
-        with override_settings(DEADLINE_S=0.0):
-            answer: HttpResponse = ends_in_time(view)(RequestFactory().get(path))
-        return answer
-
-    @staticmethod
-    def for_ever(request: HttpRequest) -> HttpResponse:
-        until = time.monotonic() + 60.0
-        while time.monotonic() < until:
-            pass
-        return HttpResponse("came to its end")
-
-    def test_a_request_past_it_is_ended_and_says_so(self) -> None:
-        answer = self.ask(self.for_ever)
-        self.assertEqual(answer.status_code, 503)
-        self.assertIn("took longer than a page may", answer.content.decode())
-        self.assertEqual(answer["Retry-After"], "60")
-        self.assertEqual(WATCH.asked, [])
-
-    def test_a_program_is_told_as_programs_are(self) -> None:
-        answer = self.ask(self.for_ever, "/api/v1/setups/")
-        self.assertEqual(answer["Content-Type"], "application/problem+json")
-        self.assertEqual(json.loads(answer.content)["status"], 503)
-
-    def test_errors_on_the_way_do_not_mend_it(self) -> None:
-        def stubborn(request: HttpRequest) -> HttpResponse:
-            try:
-                return self.for_ever(request)
-            except Exception:  # the very thing under test
-                return HttpResponse("swallowed")
-
-        self.assertEqual(self.ask(stubborn).status_code, 503)
-
-    def test_one_that_strikes_as_a_request_ends_harms_nothing(self) -> None:
-        """Requests about as long as their deadline, watched a thousand times a second, under a
-        tracer as coverage and debuggers set one: each is answered or told, nothing strikes
-        afterwards, and the watch is not left shut.
-        """
-
-        def brief(request: HttpRequest) -> HttpResponse:
-            until = time.monotonic() + 0.002
-            while time.monotonic() < until:
-                pass
-            return HttpResponse("done")
-
-        view, seen = ends_in_time(brief), set()
-        with patch.object(deadline, "LOOKS_EACH_S", 0.0), override_settings(DEADLINE_S=0.0019):
-            for at in range(600):
-                before = sys.gettrace()
-                sys.settrace(before or (lambda *_: None) if at % 2 else before)
-                try:
-                    seen.add(view(RequestFactory().get("/")).status_code)
-                finally:
-                    sys.settrace(before)
-        self.assertLessEqual(seen, {200, 503})
-        self.assertEqual(WATCH.asked, [])
-        self.assertTrue(WATCH.changed.acquire(timeout=30.0))
-        WATCH.changed.release()
-
-    def test_an_answer_that_is_there_is_given_though_told_to_stop(self) -> None:
-        """What was done cannot be said to have changed nothing."""
-
-        def told_at_the_end(request: HttpRequest) -> HttpResponse:
-            return HttpResponse("done")
-
-        with override_settings(DEADLINE_S=60.0):
-            answered = ends_in_time(told_at_the_end)
-            with patch.object(deadline, "settle", side_effect=[deadline.TookTooLong, None]):
-                answer = answered(RequestFactory().get("/"))
-        self.assertEqual(answer.content, b"done")
-        self.assertEqual(WATCH.asked, [])
-
-    def test_an_error_of_the_page_is_its_own(self) -> None:
-        def fails(request: HttpRequest) -> HttpResponse:
-            raise ZeroDivisionError
-
-        with override_settings(DEADLINE_S=60.0), self.assertRaises(ZeroDivisionError):
-            ends_in_time(fails)(RequestFactory().get("/"))
-        self.assertEqual(WATCH.asked, [])
-
-    def test_one_in_time_is_answered(self) -> None:
-        with override_settings(DEADLINE_S=60.0):
-            answer = ends_in_time(lambda r: HttpResponse("in time"))(RequestFactory().get("/"))
-        self.assertEqual(answer.content, b"in time")
-        self.assertEqual(WATCH.asked, [])
 
 
 class Large(PageCase):

@@ -21,17 +21,18 @@ SAFE = ("GET", "HEAD", "OPTIONS", "TRACE")
 class SignedIn(LoginRequiredMiddleware):
     """Sends who is not signed in to the sign-in; whoever has typed something keeps it."""
 
-    def handle_no_permission(
-        self, request: HttpRequest, view_func: Callable[..., HttpResponseBase]
-    ) -> HttpResponseBase:
+    def process_view(
+        self, request: HttpRequest, view_func: Callable[..., HttpResponseBase], *given: Any
+    ) -> HttpResponseBase | None:
         """A page that is only looked at leads to the sign-in. A part of one, and what is sent, is
         answered where it was asked: a redirect would take what was typed away.
         """
-        if "HX-Request" in request.headers:
+        sent_on = super().process_view(request, view_func, *given)
+        if sent_on is not None and "HX-Request" in request.headers:
             return render(request, "design/_signed_out.html", status=401)
-        if request.method in SAFE:
-            return super().handle_no_permission(request, view_func)
-        return render(request, "design/signed_out.html", status=401)
+        if sent_on is not None and request.method not in SAFE:
+            return render(request, "design/signed_out.html", status=401)
+        return sent_on
 
 
 class Policy:

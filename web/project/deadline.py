@@ -1,67 +1,92 @@
-"""A deadline on every request: what takes too long is ended and its core is free again.
+"""A deadline on every request, kept by the end of its process.
 
-One thread of each process watches. Of a request past its deadline it raises :class:`TookTooLong` in
-the request's own thread, where Python next looks: between two runs of the start engine, two rows,
-two tags of a template. What the request had begun in the database is rolled back by that.
+One thread of each process watches. A request past its deadline is answered in words, by the watch
+and over its own socket; its connection to the database is ended, so that what it had begun there is
+rolled back; its process takes no more requests, lets those beside it finish, and ends, whatever the
+late one still does. The web server puts another process in its place.
 
-It may strike only between ``armed`` and ``over``, and never where a request's thread holds the
-watch's lock: an exception out of nowhere in there would leave it shut for good. One that was raised
-is met, not taken back: CPython would go on looking for it at every step.
+Nothing is thrown into code that runs, so that nothing of ours or of a library has to be ready for
+it. The price is a process: a fork of a tenth of a second, and what it had kept in memory.
 """
 
 from __future__ import annotations
 
-import ctypes
+import contextlib
+import json
+import logging
+import os
+import signal
+import socket
 import threading
 import time
-from collections.abc import Callable
-from dataclasses import dataclass
+from collections.abc import Callable, Iterable
+from dataclasses import dataclass, field
+from typing import Any, cast
 
 from django.conf import settings
-from django.db import connection
-from django.http import HttpRequest, HttpResponse
+from django.db import DatabaseError, connections
 from django.template.loader import render_to_string
-
-from web.api.wire import problem
+from django.urls import Resolver404, resolve
 
 LOOKS_EACH_S = 0.2
-STEPS_TO_MEET = 1000
-AGAIN_S = "60"
+LINGERS_S, GRACE_S = 1.0, 10.0
+"""How long a process waits for requests on connections that it has taken on already, and then for
+those under way, until it ends.
+"""
+AGAIN_S = 60
 ADVICE = (
-    "This took longer than a page may, so it was stopped; nothing was changed by it. Try it with "
-    "fewer loads at once, or in a minute."
+    "This took longer than a page may, so it was stopped. Try it with fewer loads at once, or in a "
+    "minute. If you were saving something, look whether it is there before you send it again."
 )
+PROGRAMS = "/api/"
+LOG = logging.getLogger("ironmargin.request")
 
-
-class TookTooLong(BaseException):
-    """A request past its deadline; no error of the program, so that nothing on the way mends it."""
+Environ = dict[str, Any]
+Application = Callable[[Environ, Callable[..., Any]], Iterable[bytes]]
 
 
 @dataclass(eq=False)
 class Asked:
-    """A request under way: its thread, when it must be over; whether it may be struck, is over, was
-    told to stop, and whether the watch is just about to tell it.
+    """A request under way: when it must be over, its socket, whether words may be written to that
+    as they are, its thread's connection to the database, and who answers it.
     """
 
-    thread: int
     until: float
-    armed: bool = False
-    over: bool = False
-    told: bool = False
-    telling: bool = False
+    path: str
+    wire: socket.socket
+    plain: bool
+    database: Any
+    late: bool = False
+    answered: bool = False
+    lock: threading.Lock = field(default_factory=threading.Lock)
+
+    def claim(self, *, late: bool) -> bool:
+        """Take the answer on, as the page or as the watch; whichever comes first has it."""
+        with self.lock:
+            first = not (self.late or self.answered)
+            if first:
+                self.late, self.answered = late, not late
+            return first
 
 
 class Watch:
     """The requests of this process and their deadlines."""
 
-    def __init__(self) -> None:
+    def __init__(self, ends: Callable[[Watch], None]) -> None:
         self.asked: list[Asked] = []
         self.changed = threading.Condition()
         self.thread: threading.Thread | None = None
+        self.ends = ends
 
-    def begin(self) -> Asked:
-        """Watch the request of this thread from now on; it is struck only once it is armed."""
-        one = Asked(threading.get_ident(), time.monotonic() + settings.DEADLINE_S)
+    def begin(self, environ: Environ) -> Asked:
+        """Watch the request of this thread from now on."""
+        one = Asked(
+            until=time.monotonic() + settings.DEADLINE_S,
+            path=str(environ.get("PATH_INFO", "")),
+            wire=environ["gunicorn.socket"],
+            plain=str(environ.get("SERVER_PROTOCOL", "")).startswith("HTTP/1."),
+            database=connections["default"],
+        )
         with self.changed:
             if self.thread is None or not self.thread.is_alive():  # a forked process has none
                 self.thread = threading.Thread(target=self._look, daemon=True)
@@ -71,74 +96,113 @@ class Watch:
         return one
 
     def forget(self, one: Asked) -> None:
-        """A request that is settled is watched no more."""
+        """A request that was answered is watched no more."""
         with self.changed:
             self.asked.remove(one)
+            self.changed.notify()
 
     def _look(self) -> None:
         while True:
             with self.changed:
                 while not self.asked:
                     self.changed.wait()
-                for one in self.asked:
-                    if one.until < time.monotonic():
-                        _tell(one)
+                over = [one for one in self.asked if one.until < time.monotonic()]
+            if late := [one for one in over if one.claim(late=True)]:
+                for one in late:
+                    _stop(one)
+                self.ends(self)
+                return
             time.sleep(LOOKS_EACH_S)
 
-
-def _tell(one: Asked) -> None:
-    """Raise in a request's thread, once, while it may be struck."""
-    one.telling = True
-    if one.armed and not one.over and not one.told:
-        one.told = True
-        thread, error = ctypes.c_ulong(one.thread), ctypes.py_object(TookTooLong)
-        ctypes.pythonapi.PyThreadState_SetAsyncExc(thread, error)
-    one.telling = False
+    def others_end(self, within_s: float) -> None:
+        """Wait until none but late requests is left."""
+        until = time.monotonic() + within_s
+        with self.changed:
+            while any(not one.late for one in self.asked) and time.monotonic() < until:
+                self.changed.wait(LOOKS_EACH_S)
 
 
-def settle(one: Asked) -> None:
-    """End the time in which a request may be struck; what was raised and is not met yet strikes
-    here.
+def _stop(one: Asked) -> None:
+    """Take a late request's hands off the database, and answer it."""
+    LOG.error("%s took too long: its process ends", route_of(one.path))
+    held = one.database.connection
+    if held is not None:
+        with contextlib.suppress(DatabaseError), connections["default"].cursor() as cursor:
+            cursor.execute("KILL CONNECTION %s", [held.thread_id()])
+        connections["default"].close()  # this thread's own
+    with contextlib.suppress(OSError):
+        if one.plain:
+            one.wire.sendall(in_words(one.path))
+        one.wire.shutdown(socket.SHUT_RDWR)
 
-    Raises:
-        TookTooLong: that.
+
+def route_of(path: str) -> str:
+    """The name of an address, never its numbers."""
+    try:
+        return str(resolve(path).url_name)
+    except Resolver404:
+        return "an unknown address"
+
+
+def in_words(path: str) -> bytes:
+    """What a late request is answered with, as it goes over the wire."""
+    if path.startswith(PROGRAMS):
+        kind = "application/problem+json"
+        said = {"type": "about:blank", "title": "Took too long", "status": 503, "detail": ADVICE}
+        body = json.dumps(said).encode()
+    else:
+        kind = "text/html; charset=utf-8"
+        body = render_to_string("design/broken.html", {"slow": ADVICE}).encode()
+    head = (
+        "HTTP/1.1 503 Service Unavailable",
+        f"Content-Type: {kind}",
+        f"Content-Length: {len(body)}",
+        f"Retry-After: {AGAIN_S}",
+        "Cache-Control: no-store",
+        "X-Content-Type-Options: nosniff",
+        "Connection: close",
+    )
+    return "\r\n".join((*head, "", "")).encode() + body
+
+
+def end_process(watch: Watch) -> None:
+    """End this process once those beside the late request are answered: SIGTERM makes the web
+    server's process take no more, but it would wait for the late one, too.
     """
-    one.over = True
-    while one.telling:
-        time.sleep(0)
-    if one.told:
-        for _ in range(STEPS_TO_MEET):
-            pass  # at each turn Python looks for it
+    os.kill(os.getpid(), signal.SIGTERM)
+    time.sleep(LINGERS_S)
+    watch.others_end(GRACE_S)
+    os._exit(0)
 
 
-WATCH = Watch()
+def ends_in_time(application: Application, watch: Watch | None = None) -> Application:
+    """An application whose requests end in time. What streams has its own bounds once it began. A
+    server that lends no socket (Django's own, for trying things) has no deadline.
+    """
+    watch = watch or Watch(end_process)
 
-
-def ends_in_time(answer: Callable[[HttpRequest], HttpResponse]) -> Callable[..., HttpResponse]:
-    """Answer in words where a request takes too long. What streams has its own bounds."""
-
-    def respond(request: HttpRequest) -> HttpResponse:
-        one, found = WATCH.begin(), None
+    def respond(environ: Environ, start_response: Callable[..., Any]) -> Iterable[bytes]:
+        if "gunicorn.socket" not in environ:
+            return application(environ, start_response)
+        one = watch.begin(environ)
         try:
+            body: Any = application(environ, start_response)
+        except BaseException:
+            watch.forget(one)
+            raise
+        closes = getattr(body, "close", None)
+
+        def close() -> None:
             try:
-                one.armed = True
-                found = answer(request)
+                if closes is not None:
+                    closes()
             finally:
-                settle(one)
-        except TookTooLong:
-            settle(one)  # it may have struck before that was done
-        finally:
-            WATCH.forget(one)
-        return found if found is not None else _too_long(request)
+                watch.forget(one)
+
+        if one.claim(late=False):
+            body.close = close  # the server calls it once all is written
+            return cast(Iterable[bytes], body)
+        close()
+        return ()  # it was answered as too late: nobody reads this
 
     return respond
-
-
-def _too_long(request: HttpRequest) -> HttpResponse:
-    # Whatever the database was saying when it was stopped, nobody reads it to its end.
-    connection.close()
-    if request.path.startswith("/api/"):
-        said: HttpResponse = problem(503, "Took too long", ADVICE, Retry_After=AGAIN_S)
-        return said
-    page = render_to_string("design/broken.html", {"slow": ADVICE})
-    return HttpResponse(page, status=503, headers={"Retry-After": AGAIN_S})

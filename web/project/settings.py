@@ -96,7 +96,6 @@ INSTALLED_APPS = [
 MIDDLEWARE = [
     "web.project.logs.log_requests",
     "web.project.metrics.count_requests",
-    "web.project.deadline.ends_in_time",
     "django.middleware.security.SecurityMiddleware",
     "whitenoise.middleware.WhiteNoiseMiddleware",
     "django.middleware.gzip.GZipMiddleware",

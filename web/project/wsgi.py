@@ -7,11 +7,12 @@ import sys
 from django.core.wsgi import get_wsgi_application
 from django.urls import get_resolver
 
+from web.project.deadline import ends_in_time
 from web.project.environment import Wrong
 
 os.environ.setdefault("DJANGO_SETTINGS_MODULE", "web.project.settings")
 try:
-    application = get_wsgi_application()
+    application = ends_in_time(get_wsgi_application())
 except Wrong as error:
     sys.exit(f"settings: {error}")
 
