@@ -13,7 +13,7 @@ from ironmargin.loads.reader import demand_of, transformer_demand
 from ironmargin.path.trace import Feed, trace, transformer_ohm
 from ironmargin.record import record
 from ironmargin.setup.changed import leave_off
-from ironmargin.setup.loads import AnyLoad, Load
+from ironmargin.setup.loads import Load
 from ironmargin.setup.managing import manager_of, shed_order, spare_a, unmanaged
 from ironmargin.setup.model import Setup
 from ironmargin.setup.ways import heaviest
@@ -51,7 +51,7 @@ class Case:
     source: Source
     feed: Feed
     demands: tuple[Demand, ...]
-    unserved: tuple[tuple[AnyLoad, str], ...]
+    unserved: tuple[tuple[Load, str], ...]
     rows: tuple[int, ...]
     inrush_rows: tuple[int, ...]
     starters: tuple[Starter, ...]
@@ -202,7 +202,7 @@ def prepare(setup: Setup) -> Case:
     source = source_of(setup.supply, setup.conditions)
     feed = trace(setup, source)
     demands: list[Demand] = []
-    unserved: list[tuple[AnyLoad, str]] = []
+    unserved: list[tuple[Load, str]] = []
     stepped = feed.transformer if setup.rig.service != "230" else None
     turns = 1.0
     if feed.transformer is not None:

@@ -18,7 +18,7 @@ from ironmargin.setup.loads import AirConditioner, Load, SoftStart
 from ironmargin.setup.managing import unmanaged
 from ironmargin.setup.model import Setup, Wanted
 from ironmargin.setup.supplies import Shore
-from ironmargin.supplies.source import thevenin
+from ironmargin.supplies.kinds.post import thevenin
 
 T = TypeVar("T")
 MOST_KEPT = 64

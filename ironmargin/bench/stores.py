@@ -16,7 +16,7 @@ from ironmargin.enduring.fuel import (
 )
 from ironmargin.setup.model import Setup
 from ironmargin.setup.supplies import Cylinder
-from ironmargin.supplies.source import idle_w
+from ironmargin.supplies.kinds.inverters import idle_w
 
 SHUT_DOWN = 1e-9
 

@@ -32,7 +32,7 @@ from ironmargin.enduring.noise import Sound, quiet_overlap_h, sound_of_set, toge
 from ironmargin.record import record
 from ironmargin.setup.supplies import BatteryInverter, Generator
 from ironmargin.starting.starts import coincidences_per_night
-from ironmargin.supplies.source import idle_w
+from ironmargin.supplies.kinds.inverters import idle_w
 
 STEP_S = 60.0
 """Step of the series, the same in a check and a closer look, so that both say the same hours."""

@@ -17,10 +17,18 @@ from ironmargin.learning.running import Learned, demand_in, field_of
 from ironmargin.record import record
 from ironmargin.setup.loads import Drawing, Microwave, Rotating
 from ironmargin.setup.model import Setup
-from ironmargin.setup.supplies import CORRECT, BatteryInverter, Generator, Noise, Parallel, Shore
+from ironmargin.setup.supplies import (
+    CORRECT,
+    Assist,
+    BatteryInverter,
+    Generator,
+    Noise,
+    Parallel,
+    Shore,
+)
 from ironmargin.starting.chance import Z_RIG
 from ironmargin.starting.known import NO_FIGURE
-from ironmargin.supplies.source import thevenin
+from ironmargin.supplies.kinds.post import thevenin
 
 TELLS, MOVES = 0.92, 0.4
 """A figure is learned where its spread shrinks under this share of what it was, or it moves by so
@@ -161,8 +169,10 @@ def _supply_fields(setup: Setup) -> list[tuple[str, str, float, str, str]]:
         return [("supply.source_ohm", "Impedance of the post", ohm, "typical", "ohm")]
     if isinstance(supply, BatteryInverter):
         return [("supply.surge_w", "Surge power", supply.surge_w, "plate", "W")]
-    inverter = supply.inverter
-    return [("supply.inverter.surge_w", "Surge power", inverter.surge_w, "plate", "W")]
+    if isinstance(supply, Assist):
+        surge_w = supply.inverter.surge_w
+        return [("supply.inverter.surge_w", "Surge power", surge_w, "plate", "W")]
+    return []
 
 
 def running_figures(setup: Setup, running: list[Learned]) -> list[Figure]:

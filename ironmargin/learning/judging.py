@@ -398,6 +398,8 @@ def others(setup: Setup, fresh: dict[int, Entry]) -> list[Judged]:
             out.append(Judged(at, "kwh", AGREES, energy_words(entry), entry.kwh))
         elif isinstance(entry, TripEntry):
             out.append(_trip(at, entry, setup))
+        elif says := entry.says(setup):
+            out.append(Judged(at, entry.kind, AGREES, says))
     return out
 
 

@@ -4,11 +4,12 @@ from __future__ import annotations
 
 from datetime import UTC, datetime, timedelta
 from os import PathLike
-from typing import Any, ClassVar
+from typing import Any, ClassVar, TypeVar
 
 from ironmargin.document import Document
 from ironmargin.errors import Fault, SetupError
 from ironmargin.record import record
+from ironmargin.registry import load_all
 from ironmargin.setup.fields import FieldOf, choice, flag, given, number, text
 from ironmargin.setup.loads import COOLING_MODES
 from ironmargin.setup.model import Setup
@@ -95,21 +96,68 @@ def _loads(doc: str, default: object = None) -> FieldOf:
 
 @record(kw_only=True)
 class Entry:
-    """Common to every entry."""
+    """Common to every entry.
+
+    Attributes:
+        kind: its name in files; title: what a form calls it.
+    """
 
     kind: ClassVar[str] = ""
+    title: ClassVar[str] = ""
     at: str | None = given(When("When it was read"), default=None)
     was: Document = given(
         Anything("The setup's gear, supply and weather when it was read"), default={}
     )
     notes: str = text("Notes", default="", most=2000)
 
+    def says(self, setup: Setup) -> str:
+        """What it says of a setup, where its kind corrects no figure and is judged by itself.
 
+        Args:
+            setup: as it was before the log.
+
+        Returns:
+            A sentence; empty where there is nothing to say.
+        """
+        return ""
+
+
+ENTRY_KINDS: dict[str, type[Entry]] = {}
+"""Those that have registered themselves so far, by name."""
+SomeEntry = TypeVar("SomeEntry", bound=Entry)
+
+
+def entry_kinds() -> dict[str, type[Entry]]:
+    """Every kind of entry there is; each is a module that registers itself.
+
+    Returns:
+        The classes by their names in files.
+    """
+    load_all("ironmargin.learning.kinds")
+    return ENTRY_KINDS
+
+
+def entry_kind(cls: type[SomeEntry]) -> type[SomeEntry]:
+    """Register a kind of entry. A new one is a module of its own in ``learning/kinds``
+    (CONTRIBUTING.md shows one).
+
+    Args:
+        cls: its class, with a ``kind`` and a ``title`` of its own.
+
+    Returns:
+        The class.
+    """
+    ENTRY_KINDS[cls.kind] = cls
+    return cls
+
+
+@entry_kind
 @record(kw_only=True)
 class StartEntry(Entry):
     """One start: what was seen of it."""
 
     kind: ClassVar[str] = "start"
+    title: ClassVar[str] = "A start"
     load: str = text("The load that started", most=60, filled=True)
     mode: str | None = choice("Mode of an air conditioner", COOLING_MODES, default=None)
     outcome: str | None = choice("How it ended", OUTCOMES, default=None)
@@ -140,11 +188,13 @@ class StartEntry(Entry):
     )
 
 
+@entry_kind
 @record(kw_only=True)
 class RunEntry(Entry):
     """One load running."""
 
     kind: ClassVar[str] = "run"
+    title: ClassVar[str] = "A load running"
     load: str = text("The load", most=60, filled=True)
     mode: str | None = choice("Mode of an air conditioner", COOLING_MODES, default=None)
     amps: float | None = _amps("Current")
@@ -182,31 +232,37 @@ class Step:
     volts: float | None = _volts("Volts beside it")
 
 
+@entry_kind
 @record(kw_only=True)
 class SurveyEntry(Entry):
     """One thing switched on after the other."""
 
     kind: ClassVar[str] = "survey"
+    title: ClassVar[str] = "A survey"
     instrument: str = choice("What it was read with", INSTRUMENTS, default="monitor")
     steps: tuple[Step, ...] = given(Many("The steps", None, Record(of=Step), least=1, most=200))
 
 
+@entry_kind
 @record(kw_only=True)
 class SupplyEntry(Entry):
     """The supply by itself."""
 
     kind: ClassVar[str] = "supply"
+    title: ClassVar[str] = "The post"
     volts: float | None = _volts("Volts")
     amps: float | None = _amps("Current at these volts")
     hz: float | None = number("Hz", "Frequency", above=0, most=500, default=None)
     tester: str | None = choice("What an outlet tester says", TESTER, default=None)
 
 
+@entry_kind
 @record(kw_only=True)
 class NoiseEntry(Entry):
     """A sound level."""
 
     kind: ClassVar[str] = "noise"
+    title: ClassVar[str] = "Noise"
     dba: float = number("dBA", "Level", least=10, most=140)
     at_m: float = number("m", "Distance", above=0, most=1000)
     side: str = choice("Side of the generator", ("exhaust", "beside", "away"), default="beside")
@@ -218,11 +274,13 @@ class NoiseEntry(Entry):
     )
 
 
+@entry_kind
 @record(kw_only=True)
 class FuelEntry(Entry):
     """A fill and what it lasted."""
 
     kind: ClassVar[str] = "fuel"
+    title: ClassVar[str] = "Fuel"
     fuel: str = choice("Fuel", FUELS, default="gasoline")
     litres: float = number("l", "Burnt", above=0, most=10000)
     hours: float = number("h", "Hours it ran", above=0, most=10000)
@@ -231,21 +289,25 @@ class FuelEntry(Entry):
     ended: str = choice("How it ended", ("empty", "starved", "stopped"), default="stopped")
 
 
+@entry_kind
 @record(kw_only=True)
 class EnergyEntry(Entry):
     """Energy over hours, by one's own meter and by the park's."""
 
     kind: ClassVar[str] = "energy"
+    title: ClassVar[str] = "Energy"
     hours: float = number("h", "Hours", above=0, most=10000)
     kwh: float | None = number("kWh", "By one's own meter", least=0, most=1e5, default=None)
     park_kwh: float | None = number("kWh", "By the park's", least=0, most=1e5, default=None)
 
 
+@entry_kind
 @record(kw_only=True)
 class TripEntry(Entry):
     """Something opened."""
 
     kind: ClassVar[str] = "trip"
+    title: ClassVar[str] = "It tripped"
     where: str = text(f"What opened: {TRIPPED}", most=60, filled=True)
     running: tuple[str, ...] = _loads("What ran", ())
     after_s: float | None = number("s", "After so long", least=0, most=1e6, default=None)
@@ -260,11 +322,13 @@ class Warmth:
     felt: str | None = choice("What the back of a hand felt", FELT, default=None)
 
 
+@entry_kind
 @record(kw_only=True)
 class PlugEntry(Entry):
     """A plug or connector felt while it carried known amps."""
 
     kind: ClassVar[str] = "plug"
+    title: ClassVar[str] = "A plug felt"
     item: int = number("1", "Which part of the hook-up, from 0", least=0, most=99, whole=True)
     amps: float = number("A", "Amps through it", above=0, most=500)
     air_c: float = number("°C", "Air beside it, in the shade", least=-40, most=60)
@@ -272,23 +336,6 @@ class PlugEntry(Entry):
     readings: tuple[Warmth, ...] = given(
         Many("How warm it was", None, Record(of=Warmth), least=1, most=60)
     )
-
-
-ENTRY_KINDS: dict[str, type] = {
-    cls.kind: cls
-    for cls in (
-        StartEntry,
-        RunEntry,
-        SurveyEntry,
-        SupplyEntry,
-        NoiseEntry,
-        FuelEntry,
-        EnergyEntry,
-        TripEntry,
-        PlugEntry,
-    )
-}
-"""One row per kind of entry."""
 
 
 @record(kw_only=True)
@@ -299,7 +346,7 @@ class Log:
     version: int = number("1", "Version of the format", least=1, most=1, default=1, whole=True)
     name: str = text("What you call it", default="", most=200)
     entries: tuple[Entry, ...] = given(
-        Many("What was read", None, Kinds(of=lambda: ENTRY_KINDS), most=2000), default=()
+        Many("What was read", None, Kinds(of=entry_kinds), most=2000), default=()
     )
     x: Document = given(Anything("Kept and ignored"), default={})
 

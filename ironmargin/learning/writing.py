@@ -33,7 +33,7 @@ from ironmargin.starting.known import (
     known_table,
     learned_before,
 )
-from ironmargin.supplies.source import thevenin
+from ironmargin.supplies.kinds.post import thevenin
 
 
 def _put(document: Document, path: str, value: float) -> None:
@@ -180,7 +180,7 @@ def with_draws(
         corrected = replace(corrected, rig=replace(corrected.rig, x=x))
     if supply:
         x = dict(corrected.supply.x) | {KEY: supply}
-        corrected = replace(corrected, supply=replace(corrected.supply, x=x))
+        corrected = replace(corrected, supply=corrected.supply.remembering(x))
     return corrected
 
 

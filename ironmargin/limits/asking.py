@@ -2,25 +2,14 @@
 
 from __future__ import annotations
 
-import importlib
-import pkgutil
 from collections.abc import Iterable
-from functools import cache
 
 import numpy as np
 
 from ironmargin.electrics.network import Figure
 from ironmargin.limits.ledger import FAILS, LIMITS, VIOLATED, Limit, Row, View
 from ironmargin.limits.now import Now, smallest
-
-
-@cache
-def _load() -> None:
-    """Import every module of this package, so that each registers its limit."""
-    import ironmargin.limits as package
-
-    for module in sorted(m.name for m in pkgutil.iter_modules(package.__path__)):
-        importlib.import_module(f"{package.__name__}.{module}")
+from ironmargin.registry import load_all
 
 
 def all_limits() -> tuple[Limit, ...]:
@@ -29,7 +18,7 @@ def all_limits() -> tuple[Limit, ...]:
     Returns:
         In the order of their modules' names.
     """
-    _load()
+    load_all("ironmargin.limits")
     return tuple(LIMITS.values())
 
 

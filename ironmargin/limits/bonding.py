@@ -12,13 +12,6 @@ from ironmargin.record import record
 from ironmargin.setup.hookup import Guard, Transfer, Transformer
 
 FLOATING, BONDED = "floating", "bonded"
-NOUNS = {
-    "generator": "set",
-    "parallel": "set",
-    "shore": "post",
-    "battery-inverter": "inverter",
-    "assist": "inverter",
-}
 
 
 @record
@@ -65,7 +58,7 @@ def bonding_of(case: Case) -> Bonding:
         The bonds.
     """
     neutral, stated = source_neutral(case)
-    kind = NOUNS[case.source.kind]
+    kind = case.setup.supply.noun
     transfer = next((x for x in case.setup.hookup if isinstance(x, Transfer)), None)
     house = what_it_is(case.setup) == BUILDING and case.source.kind != "shore"
     usual = "" if stated else " (usual of its kind; look in its manual)"

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+from collections.abc import Callable
 from dataclasses import replace
 from typing import Any
 
@@ -31,6 +32,7 @@ from ironmargin.loads.demand import (
     plate_amps,
     rest_s,
 )
+from ironmargin.registry import load_all
 from ironmargin.setup.converter import TRICKLE, converter_of
 from ironmargin.setup.hookup import InlineSoftStart, Transformer
 from ironmargin.setup.loads import (
@@ -51,8 +53,13 @@ def _lagging(va: float, power_factor: float) -> complex:
     return complex(va * power_factor, va * math.sqrt(max(1.0 - power_factor**2, 0.0)))
 
 
-class _Reader:
-    """Builds demands for one setup; collects what had to be assumed."""
+class Reader:
+    """Builds demands for one setup; collects what had to be assumed.
+
+    Attributes:
+        setup, at, load, mode: the question, the load's number in it, the load, its mode.
+        leg, bus_v: leg it hangs on, and volts of the panel at which it has its rated ones [V].
+    """
 
     def __init__(
         self, setup: Setup, at: int, mode: str | None, ratio: float, series_ohm: complex
@@ -81,10 +88,30 @@ class _Reader:
             )
 
     def assume(self, name: str, value: float) -> float:
+        """Note that a figure is typical.
+
+        Args:
+            name: the field that was not given.
+            value: what is taken for it, in the field's unit.
+
+        Returns:
+            The same value.
+        """
         self.assumed.append((f"rig.loads[{self.at}].{name}", round(value, 3), "typical"))
         return value
 
     def draw(self, amps: float, power_factor: float, *, power: bool, dropout: float = 0.0) -> Draw:
+        """What one unit draws, rounded up where the rules ask for it.
+
+        Args:
+            amps: at the load's rated volts [A].
+            power_factor: of them, lagging [1].
+            power: keeps its power as volts fall; else its impedance.
+            dropout: share of rated volts below which it drops out [1]; 0 never.
+
+        Returns:
+            The draw, on its leg.
+        """
         va = max(amps * self.load.voltage_v, SMALLEST_VA)
         rounded = (
             self.setup.rules.round_up and self.load.provenance != "measured" and self.bus_v < 180
@@ -101,6 +128,17 @@ class _Reader:
         plate: m.MotorPlate | None = None,
         inrush: Inrush | None = None,
     ) -> Demand:
+        """All of the load's count, from what one unit draws.
+
+        Args:
+            one: draws of one settled unit.
+            single_beside: of them those of one that runs beside its starting motor.
+            plate: of the motor that starts.
+            inrush: of a start without a motor.
+
+        Returns:
+            The demand, with the load's cycle.
+        """
         load = self.load
         steady = tuple(
             Draw(d.leg, d.bus_v, d.va * load.count, d.constant_power, d.dropout) for d in one
@@ -131,6 +169,11 @@ class _Reader:
     # one method per kind
 
     def simple(self) -> Demand:
+        """Watts or amps at a power factor; a cold filament rushes.
+
+        Returns:
+            The demand.
+        """
         load = self.load
         pf = load.power_factor if isinstance(load, Electronic | Charger) else 1.0
         amps = load.amps if load.amps is not None else load.watts / (load.voltage_v * pf)
@@ -144,12 +187,27 @@ class _Reader:
         return self.demand((draw,))
 
     def microwave(self) -> Demand:
+        """Its input watts behind a relay.
+
+        Returns:
+            The demand.
+        """
         draw = self.draw(
             self.load.watts / (self.load.voltage_v * 0.97), 0.97, power=True, dropout=RELAY_DROPOUT
         )
         return self.demand((draw,))
 
     def plate(self, running_a: float, load_torque: float, wait_s: float) -> m.MotorPlate:
+        """The motor that starts, with its gear.
+
+        Args:
+            running_a: running amps [A].
+            load_torque: of its rated torque once it runs [1].
+            wait_s: how long it rested [s].
+
+        Returns:
+            Its plate.
+        """
         load = self.load
         lra, typical = locked_rotor_amps(load, running_a)
         if load.lra_a is None and typical:
@@ -203,6 +261,12 @@ class _Reader:
     def behind_inline(self, plate: m.MotorPlate) -> m.MotorPlate:
         """An inline soft starter at the pedestal holds every start to its fraction (common
         practice: about 0.5).
+
+        Args:
+            plate: a motor without a starter of its own.
+
+        Returns:
+            The same behind the inline one, where there is one.
         """
         for item in self.setup.hookup:
             if isinstance(item, InlineSoftStart):
@@ -216,6 +280,11 @@ class _Reader:
         return plate
 
     def motor(self) -> Demand:
+        """A motor by its start gear.
+
+        Returns:
+            The demand.
+        """
         load = self.load
         running = plate_amps(load) or 0.0
         if load.start_gear == "inverter-drive":
@@ -227,6 +296,11 @@ class _Reader:
         return self.demand((draw,), plate=self.plate(running, 1.0, load.wait_s))
 
     def air_conditioner(self) -> Demand:
+        """Fan and compressor in a mode, on a day as hot as this one.
+
+        Returns:
+            The demand.
+        """
         load = self.load
         self.mode = mode = self.mode or "high-cool"
         speed = "low" if mode.endswith("low") or mode == "low-cool" else "high"
@@ -255,6 +329,37 @@ class _Reader:
         )
 
 
+DemandOf = Callable[[Reader], Demand]
+DEMANDS: dict[str, DemandOf] = {
+    Resistive.kind: Reader.simple,
+    Incandescent.kind: Reader.simple,
+    Electronic.kind: Reader.simple,
+    Charger.kind: Reader.simple,
+    Microwave.kind: Reader.microwave,
+    Motor.kind: Reader.motor,
+    AirConditioner.kind: Reader.air_conditioner,
+}
+"""The model of each kind of load."""
+
+
+def demand_of_kind(kind: str) -> Callable[[DemandOf], DemandOf]:
+    """Register the model of a kind of load.
+
+    Args:
+        kind: its name in files.
+
+    Returns:
+        A decorator of the function that makes a demand of such a load, with a :class:`Reader`'s
+        help.
+    """
+
+    def registered(model: DemandOf) -> DemandOf:
+        DEMANDS[kind] = model
+        return model
+
+    return registered
+
+
 def transformer_demand(item: Transformer, panel_v: float) -> Demand:
     """A transformer of the path as a load of its own: its no-load draw, and the rush when it is
     energised.
@@ -277,18 +382,6 @@ def transformer_demand(item: Transformer, panel_v: float) -> Demand:
     return Demand(load, None, L1, (idle,), (idle,), inrush=rush)
 
 
-READERS = {
-    Resistive.kind: _Reader.simple,
-    Incandescent.kind: _Reader.simple,
-    Electronic.kind: _Reader.simple,
-    Charger.kind: _Reader.simple,
-    Microwave.kind: _Reader.microwave,
-    Motor.kind: _Reader.motor,
-    AirConditioner.kind: _Reader.air_conditioner,
-}
-"""One row per kind of load."""
-
-
 def demand_of(
     setup: Setup, at: int, mode: str | None, ratio: float = 1.0, series_ohm: complex = 0.0
 ) -> Demand:
@@ -304,5 +397,6 @@ def demand_of(
     Returns:
         Its draw, inrush, motor and cycle.
     """
-    reader = _Reader(setup, at, mode, ratio, series_ohm)
-    return READERS[reader.load.kind](reader)
+    reader = Reader(setup, at, mode, ratio, series_ohm)
+    load_all("ironmargin.loads.kinds")
+    return DEMANDS[reader.load.kind](reader)

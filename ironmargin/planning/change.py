@@ -6,8 +6,9 @@ two can follow each other. Sizes offered are the generic ones of the shipped tab
 
 from __future__ import annotations
 
-from collections.abc import Callable, Sequence
+from collections.abc import Callable, Iterator, Sequence
 
+from ironmargin.case import Case
 from ironmargin.limits.ledger import HOLDS
 from ironmargin.record import record
 from ironmargin.setup.model import Setup
@@ -78,6 +79,7 @@ class Change:
         apply: the changed setup, or None where it does not apply.
         rung: what is given up by it, of :data:`RUNGS`, where its kind does not say.
         gives_up: that in words, empty where nothing is missed.
+        done_by: who does it, where its kind does not say and it is not yourself.
     """
 
     kind: str
@@ -88,6 +90,7 @@ class Change:
     apply: Apply
     rung: str = ""
     gives_up: str = ""
+    done_by: str = ""
 
     @property
     def step(self) -> int:
@@ -102,7 +105,7 @@ class Change:
     @property
     def by(self) -> str:
         """Who does it."""
-        return DONE_BY.get(self.kind, YOURSELF)
+        return self.done_by or DONE_BY.get(self.kind, YOURSELF)
 
 
 Rank = tuple[int, int, bool, int, int, float]
@@ -125,3 +128,21 @@ def rank_of(changes: Sequence[Change], verdict: str, margin: float) -> Rank:
     trouble = sum(c.effort for c in changes) + 2 * (len(changes) - 1)
     cost = max(COSTS.index(c.cost) for c in changes)
     return step, len(changes), verdict != HOLDS, cost, trouble, -margin
+
+
+Maker = Callable[[Setup, Case], Iterator[Change]]
+MAKERS: list[Maker] = []
+"""What makes changes beside those of ``changes.CHEAPEST_FIRST``, which loads all there are."""
+
+
+def makes_changes(maker: Maker) -> Maker:
+    """Register what makes changes of one kind.
+
+    Args:
+        maker: given a setup and the same ready to be solved, yields the changes worth trying.
+
+    Returns:
+        The maker.
+    """
+    MAKERS.append(maker)
+    return maker

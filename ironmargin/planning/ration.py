@@ -25,7 +25,7 @@ from ironmargin.record import record
 from ironmargin.setup.changed import released, with_engines
 from ironmargin.setup.loads import AirConditioner
 from ironmargin.setup.model import Setup, Wanted
-from ironmargin.supplies.source import idle_w
+from ironmargin.supplies.kinds.inverters import idle_w
 
 RANKS = ("must", "want", "wait")
 CHARGE_C = 0.2

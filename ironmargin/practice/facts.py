@@ -14,9 +14,9 @@ from ironmargin.planning.order import sequence_of
 from ironmargin.planning.together import Together
 from ironmargin.record import record
 from ironmargin.setup.hookup import Transfer, Transformer
-from ironmargin.setup.loads import AirConditioner, AnyLoad, Resistive, Rotating
+from ironmargin.setup.loads import AirConditioner, Load, Resistive, Rotating
 from ironmargin.setup.model import Setup
-from ironmargin.supplies.source import thevenin
+from ironmargin.supplies.kinds.post import thevenin
 from ironmargin.verdict.check import Checked, examine
 
 READING_SHARE = 0.15
@@ -63,7 +63,7 @@ HEATS_W = 600.0
 """From so many watts on a resistive load counts as a heater."""
 
 
-def _heats(load: AnyLoad) -> bool:
+def _heats(load: Load) -> bool:
     return isinstance(load, Resistive) and (load.watts or 0.0) >= HEATS_W
 
 

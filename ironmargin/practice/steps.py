@@ -18,7 +18,7 @@ from ironmargin.planning.nearest import nearest_remedy
 from ironmargin.practice.facts import READING_SHARE, Facts, StartFacts, facts_of
 from ironmargin.practice.lines import EACH_START, GUARD_WAIT, Line
 from ironmargin.practice.lists import LISTS, TITLES
-from ironmargin.practice.tripped import tripped_facts
+from ironmargin.practice.lists.tripped import tripped_facts
 from ironmargin.record import record
 from ironmargin.setup.model import Setup
 from ironmargin.verdict.sentences import say

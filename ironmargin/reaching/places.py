@@ -20,7 +20,7 @@ from ironmargin.setup.reading import json_of
 from ironmargin.setup.records import Kinds, Many, Record, file_schema, read_record
 from ironmargin.setup.rules import check_rules
 from ironmargin.setup.spec import INVALID, Faults
-from ironmargin.setup.supplies import SUPPLY_KINDS, AnySupply
+from ironmargin.setup.supply import Supply, supply_kinds
 from ironmargin.verdict.check import examine
 from ironmargin.verdict.sentences import say
 
@@ -35,7 +35,7 @@ class Place:
     """A supply with its way to the rig."""
 
     name: str = text("What you call it", most=120, filled=True)
-    supply: AnySupply = given(Kinds("What feeds the rig there", None, lambda: SUPPLY_KINDS))
+    supply: Supply = given(Kinds("What feeds the rig there", None, supply_kinds))
     hookup: tuple[HookupItem, ...] | None = given(
         Many(
             "From there to the rig; the setup's own if not said",

@@ -8,10 +8,11 @@ from ironmargin.document import Document
 from ironmargin.record import record
 from ironmargin.setup.fields import choice, flag, given, learned, number, text
 from ironmargin.setup.hookup import BREAKER_TRIPS, HOOKUP_KINDS, HookupItem
-from ironmargin.setup.loads import COOLING_MODES, LEGS, LOAD_KINDS, AnyLoad
+from ironmargin.setup.loads import COOLING_MODES, LEGS, Load, load_kinds
 from ironmargin.setup.records import Kinds, Many, Record
 from ironmargin.setup.spec import Anything
-from ironmargin.setup.supplies import BREAKER_STANDARDS, SUPPLY_KINDS, AnySupply
+from ironmargin.setup.supplies import BREAKER_STANDARDS
+from ironmargin.setup.supply import Supply, supply_kinds
 
 FORMAT = "iron-margin/setup"
 RIG_KINDS = ("vehicle", "boat", "building", "stall")
@@ -154,7 +155,7 @@ class Rig:
         Many("Loads that never run together, in pairs", None, Record(of=Lockout), most=6),
         default=(),
     )
-    loads: tuple[AnyLoad, ...] = given(Many("Loads", None, Kinds(of=lambda: LOAD_KINDS), most=500))
+    loads: tuple[Load, ...] = given(Many("Loads", None, Kinds(of=load_kinds), most=500))
     x: Document = learned()
 
 
@@ -200,7 +201,7 @@ class Setup:
     name: str = text("What you call it", most=200, filled=True)
     notes: str = text("Notes", default="", most=5000)
     conditions: Conditions = given(Record("Where and when", None, Conditions), default=Conditions())
-    supply: AnySupply = given(Kinds("What feeds the rig", None, lambda: SUPPLY_KINDS))
+    supply: Supply = given(Kinds("What feeds the rig", None, supply_kinds))
     hookup: tuple[HookupItem, ...] = given(
         Many("From the supply to the rig, in order", None, Kinds(of=lambda: HOOKUP_KINDS), most=30),
         default=(),

@@ -12,7 +12,8 @@ from ironmargin.setup.model import Rig, Setup
 from ironmargin.setup.records import Kinds, read_record
 from ironmargin.setup.rules import check_rules
 from ironmargin.setup.spec import INVALID, Faults
-from ironmargin.setup.supplies import SUPPLY_KINDS, AnySupply, BatteryInverter, Shore
+from ironmargin.setup.supplies import BatteryInverter, Shore
+from ironmargin.setup.supply import Supply, supply_kinds
 
 
 def stiff_post(service: str) -> Shore:
@@ -67,7 +68,7 @@ def read_rig(data: object) -> Rig:
     return found
 
 
-def read_supply(data: object) -> AnySupply:
+def read_supply(data: object) -> Supply:
     """Turn the JSON object of a supply into a supply; the paths of its faults begin with
     ``supply``.
 
@@ -81,7 +82,7 @@ def read_supply(data: object) -> AnySupply:
         SetupError: with every fault found.
     """
     faults: Faults = []
-    supply = cast(AnySupply, Kinds("", None, lambda: SUPPLY_KINDS).read(data, "supply", faults))
+    supply = cast(Supply, Kinds("", None, supply_kinds).read(data, "supply", faults))
     if supply is not INVALID:
         volts = supply.service_v
         split = getattr(supply, "output", "") == "120/240" or (

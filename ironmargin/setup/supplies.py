@@ -1,14 +1,14 @@
 """What feeds the rig: one class per kind of supply, which says all that the rest asks of a kind.
 
-A new kind is one class here, listed in ``AnySupply``, and one row of ``supplies.source.SOURCES``;
-``tests/kinds.py`` walks it through every command and every page.
+A new kind is one module of ``ironmargin/supplies/`` with its class, as these, and its model
+(CONTRIBUTING.md shows one); ``tests/kinds.py`` walks it through every command and every page.
 """
 
 from __future__ import annotations
 
 from collections.abc import Callable, Iterator
 from dataclasses import replace
-from typing import Any, ClassVar, Self, get_args
+from typing import Any, ClassVar, Self
 
 from ironmargin.document import Document
 from ironmargin.record import record
@@ -16,7 +16,7 @@ from ironmargin.setup.fields import choice, flag, given, learned, number, text
 from ironmargin.setup.hookup import BREAKER_TRIPS
 from ironmargin.setup.records import Kinds, Many, Record, Rows, Table
 from ironmargin.setup.spec import Flag, Number
-from ironmargin.setup.supply import Supply
+from ironmargin.setup.supply import Supply, supply_kind
 
 FUELS = ("gasoline", "propane", "natural_gas", "diesel")
 CHARACTERS = ("folds-back", "cuts-off")
@@ -85,11 +85,13 @@ class Cylinder:
     )
 
 
+@supply_kind
 @record(kw_only=True)
 class Generator(Supply):
     """An engine-driven set, inverter or conventional."""
 
     kind: ClassVar[str] = "generator"
+    title: ClassVar[str] = "Generator"
     continuous_w: float = number("W", "Continuous (running) power rating", above=0, most=1e6)
     starting_w: float = number(
         "W", "Starting (surge) power rating, good for a few seconds", above=0, most=2e6
@@ -184,11 +186,13 @@ class Generator(Supply):
         return change(self)  # type: ignore[return-value]
 
 
+@supply_kind
 @record(kw_only=True)
 class Parallel(Supply):
     """Inverter sets joined by a parallel cable set."""
 
     kind: ClassVar[str] = "parallel"
+    title: ClassVar[str] = "Generators in parallel"
     units: tuple[Generator, ...] = given(
         Many("The sets joined", None, Record(of=Generator), least=2, most=8)
     )
@@ -203,6 +207,10 @@ class Parallel(Supply):
     @property
     def words(self) -> str:
         return f"pair of {len(self.units)} generators"
+
+    @property
+    def noun(self) -> str:
+        return "generator"
 
     @property
     def subject(self) -> str:
@@ -226,11 +234,13 @@ class Parallel(Supply):
         return replace(self, units=tuple(change(unit) for unit in self.units))
 
 
+@supply_kind
 @record(kw_only=True)
 class Shore(Supply):
     """A park pedestal, a house outlet or a field post."""
 
     kind: ClassVar[str] = "shore"
+    title: ClassVar[str] = "Shore post"
     breaker_a: float = number("A", "Rating of the post's breaker", above=0, most=400)
     voltage_v: float = number(
         "V", "Open-circuit volts, leg to neutral", least=90, most=260, default=120.0
@@ -309,11 +319,13 @@ INVERTER_TYPES = {"inverter": "inverter", "power-station": "power station", "veh
 """What a battery inverter is built as, and what it is called."""
 
 
+@supply_kind
 @record(kw_only=True)
 class BatteryInverter(Supply):
     """A battery inverter or power station."""
 
     kind: ClassVar[str] = "battery-inverter"
+    title: ClassVar[str] = "Battery inverter"
     type: str = choice(
         "What it is: an inverter that is built in, a power station, or a vehicle's own outlets",
         tuple(INVERTER_TYPES),
@@ -383,11 +395,13 @@ class BatteryInverter(Supply):
         return replace(self, continuous_w=self.continuous_w * factor, surge_w=surge_w)
 
 
+@supply_kind
 @record(kw_only=True)
 class Assist(Supply):
     """An inverter/charger that caps what it takes from its input and covers the rest."""
 
     kind: ClassVar[str] = "assist"
+    title: ClassVar[str] = "Post with assist"
     input: Shore | Generator = given(
         Kinds("The shore or generator it takes from", None, lambda: INPUT_KINDS)
     )
@@ -399,6 +413,10 @@ class Assist(Supply):
     @property
     def words(self) -> str:
         return "inverter/charger"
+
+    @property
+    def noun(self) -> str:
+        return "inverter"
 
     @property
     def subject(self) -> str:
@@ -446,6 +464,4 @@ class Assist(Supply):
         return replace(self, input=self.input.with_post(change))
 
 
-AnySupply = Generator | Parallel | Shore | BatteryInverter | Assist
-SUPPLY_KINDS: dict[str, type[AnySupply]] = {cls.kind: cls for cls in get_args(AnySupply)}
 INPUT_KINDS: dict[str, type[Shore | Generator]] = {cls.kind: cls for cls in (Shore, Generator)}

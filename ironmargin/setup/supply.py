@@ -4,7 +4,10 @@ from __future__ import annotations
 
 from abc import ABC, abstractmethod
 from collections.abc import Callable, Iterator
-from typing import TYPE_CHECKING, ClassVar, Self
+from dataclasses import replace
+from typing import TYPE_CHECKING, Any, ClassVar, Self, TypeVar, cast
+
+from ironmargin.registry import load_all
 
 if TYPE_CHECKING:
     from ironmargin.document import Document
@@ -16,11 +19,16 @@ class Supply(ABC):
 
     Attributes:
         kind: its name in files.
+        title: what a form calls it.
+        typical: a document of one to begin from, where it is to be offered; a kind that has rows in
+            the table of typical supplies needs none.
         input_a: most it takes from an input beside its battery [A].
         charging: AC to battery of what it takes there [1]; 0 and 1 where there is no input.
     """
 
     kind: ClassVar[str]
+    title: ClassVar[str]
+    typical: ClassVar[Document | None] = None
     input_a: float = 0.0
     charging: float = 1.0
     x: Document
@@ -34,6 +42,11 @@ class Supply(ABC):
     def subject(self) -> str:
         """What it is called in a sentence: the supply as it is built, one or several."""
         return f"the {self.words}"
+
+    @property
+    def noun(self) -> str:
+        """What of it has a neutral, in one word."""
+        return self.words
 
     @property
     @abstractmethod
@@ -79,6 +92,17 @@ class Supply(ABC):
             The supply.
         """
 
+    def remembering(self, x: Document) -> Self:
+        """The same with what was learned of it.
+
+        Args:
+            x: what is kept in its file beside its figures.
+
+        Returns:
+            The supply.
+        """
+        return cast(Self, replace(cast(Any, self), x=x))
+
     def with_post(self, change: Callable[[Shore], Shore]) -> Self:
         """The same with its post changed, where it has one.
 
@@ -100,3 +124,31 @@ class Supply(ABC):
             The supply.
         """
         return self
+
+
+SUPPLY_KINDS: dict[str, type[Supply]] = {}
+"""Those that have registered themselves so far, by name."""
+SomeSupply = TypeVar("SomeSupply", bound=Supply)
+
+
+def supply_kinds() -> dict[str, type[Supply]]:
+    """Every kind of supply there is; each is a module that registers itself.
+
+    Returns:
+        The classes by their names in files.
+    """
+    load_all("ironmargin.supplies.kinds")
+    return SUPPLY_KINDS
+
+
+def supply_kind(cls: type[SomeSupply]) -> type[SomeSupply]:
+    """Register a kind of supply.
+
+    Args:
+        cls: its class, with a ``kind`` of its own.
+
+    Returns:
+        The class.
+    """
+    SUPPLY_KINDS[cls.kind] = cls
+    return cls

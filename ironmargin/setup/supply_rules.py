@@ -108,12 +108,12 @@ def _readings(setup: Setup) -> Found:
 
 @rule("ids")
 def _ids(setup: Setup) -> Found:
-    for path, items in (("rig.loads", setup.rig.loads), ("rig.circuits", setup.rig.circuits)):
-        seen = set()
-        for at, item in enumerate(items):
-            if item.id in seen:
-                yield f"{path}[{at}].id", f'must be unique (got "{item.id}" again)'
-            seen.add(item.id)
+    named = {"rig.loads": [x.id for x in setup.rig.loads]}
+    named["rig.circuits"] = [x.id for x in setup.rig.circuits]
+    for path, idents in named.items():
+        for at, ident in enumerate(idents):
+            if ident in idents[:at]:
+                yield f"{path}[{at}].id", f'must be unique (got "{ident}" again)'
 
 
 @rule("no-such-load")

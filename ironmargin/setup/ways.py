@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterable
 
 from ironmargin.setup.changed import leave_off
-from ironmargin.setup.loads import AnyLoad, Load
+from ironmargin.setup.loads import Load
 from ironmargin.setup.model import Lockout, Setup
 
 
@@ -89,7 +89,7 @@ def heaviest(setup: Setup) -> Setup:
     return max(ways(setup), key=lambda way: sum(rough_va(x) for x in running_loads(way)))
 
 
-def running_loads(setup: Setup) -> Iterable[AnyLoad]:
+def running_loads(setup: Setup) -> Iterable[Load]:
     """The loads that are asked to run.
 
     Args:

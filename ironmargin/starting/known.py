@@ -16,9 +16,9 @@ import numpy as np
 from ironmargin.document import Document
 from ironmargin.electrics.network import Real
 from ironmargin.record import record
-from ironmargin.setup.loads import AnyLoad, Rotating
+from ironmargin.setup.loads import Load, Rotating
 from ironmargin.setup.model import Rig, Setup
-from ironmargin.setup.supplies import AnySupply
+from ironmargin.setup.supply import Supply
 
 KEY = "learned"
 ROWS = 64
@@ -88,7 +88,7 @@ def figure_of(setup: Setup, name: Name) -> float | None:
     return _load_figure(load, what) if isinstance(load, Rotating) else None
 
 
-def supply_figure(supply: AnySupply) -> float | None:
+def supply_figure(supply: Supply) -> float | None:
     """The figure that says how strong a supply is: starting watts, surge watts, or ohms.
 
     Args:
@@ -104,7 +104,7 @@ def supply_figure(supply: AnySupply) -> float | None:
     return supply.post.source_ohm if supply.post is not None else None
 
 
-def _load_figure(load: AnyLoad, what: str) -> float | None:
+def _load_figure(load: Load, what: str) -> float | None:
     if what == HELD:
         soft = getattr(load, "soft_start", None)
         return None if soft is None else soft.peak_a if soft.peak_a is not None else soft.fraction

@@ -23,7 +23,8 @@ from ironmargin.starting import engine as compiled
 from ironmargin.starting.draws import Unknown
 from ironmargin.starting.model import Plan, model_of
 from ironmargin.starting.moment import Moment, Run
-from ironmargin.supplies.source import battery_sag, idle_w, source_of
+from ironmargin.supplies.kinds.inverters import battery_sag, idle_w
+from ironmargin.supplies.source import source_of
 from ironmargin.verdict.check import examine
 from tests.shared import changed, checked, document, plain
 

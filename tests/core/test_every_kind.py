@@ -13,7 +13,7 @@ from typing import Any
 
 from ironmargin.__main__ import main, parser
 from ironmargin.practice.steps import PURPOSES
-from ironmargin.setup.supplies import SUPPLY_KINDS
+from ironmargin.setup.supply import supply_kinds
 from tests.kinds import SUPPLIES, locked_out, question
 from tests.walking import walk
 
@@ -73,7 +73,7 @@ def refuse(word: str) -> None:
 class EveryKind(unittest.TestCase):
     @walk
     def test_every_kind_and_every_command_is_walked(self) -> None:
-        self.assertEqual({s["kind"] for s in SUPPLIES.values()}, set(SUPPLY_KINDS))
+        self.assertEqual({s["kind"] for s in SUPPLIES.values()}, set(supply_kinds()))
         subs = next(
             a for a in parser()._actions if isinstance(a, argparse._SubParsersAction)
         ).choices

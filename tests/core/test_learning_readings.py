@@ -15,7 +15,7 @@ from ironmargin.__main__ import main
 from ironmargin.errors import SetupError
 from ironmargin.learning.capture import read_capture
 from ironmargin.learning.figures import choices_of
-from ironmargin.learning.log import ENTRY_KINDS, log_schema, read_log, write_log
+from ironmargin.learning.log import entry_kinds, log_schema, read_log, write_log
 from ironmargin.learning.words import learned_words
 from ironmargin.setup.reading import read_setup, write_setup
 from tests.core.test_learning import on_a_post, start, told
@@ -214,7 +214,7 @@ class BadInput(unittest.TestCase):
         log = read_log(data)
         self.assertEqual(read_log(write_log(log)), log)
         kinds = log_schema()["properties"]["entries"]["items"]["oneOf"]
-        self.assertEqual(len(kinds), len(ENTRY_KINDS))
+        self.assertEqual(len(kinds), len(entry_kinds()))
 
     def test_the_command_says_it_in_words_and_as_json(self) -> None:
         with tempfile.TemporaryDirectory() as folder:

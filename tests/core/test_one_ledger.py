@@ -64,7 +64,7 @@ ALLOWED = {
     ("verdict/curves.py", "breaker_plot"): "the axis of a plot",
     ("verdicts/drawings/breaker.py", "draw_breaker"): "the axis of a plot",
     ("verdicts/drawings/breaker.py", "at"): "the axis of a plot",
-    ("planning/changes_of_supply.py", "posts"): "which larger posts there are",
+    ("planning/changes/of_supply.py", "posts"): "which larger posts there are",
     ("verdict/cautions.py", "_of_bare_starts"): "which small breaker a caution names",
 }
 

@@ -19,7 +19,8 @@ from ironmargin.setup.loads import Motor
 from ironmargin.setup.model import Conditions
 from ironmargin.setup.supplies import BatteryInverter, FuelRating, Generator, Parallel, Shore
 from ironmargin.supplies.derate import derating_chain
-from ironmargin.supplies.source import source_of, thevenin
+from ironmargin.supplies.kinds.post import thevenin
+from ironmargin.supplies.source import source_of
 from ironmargin.sustaining.steady import Steady, averaged, lost_neutral, settled
 from tests.shared import changed, checked
 

@@ -16,10 +16,11 @@ from ironmargin.__main__ import main
 from ironmargin.errors import SetupError
 from ironmargin.planning.order import sequence_of
 from ironmargin.planning.together import Together
-from ironmargin.practice.before_need import UPKEEP, UPKEEP_DAYS
 from ironmargin.practice.facts import facts_of
 from ironmargin.practice.lines import BACKFEED, BONDS, GAS, LICENSED, RED_LAMP, RESETS
 from ironmargin.practice.lists import BEGINS, LISTS, TITLES
+from ironmargin.practice.lists.before_need import UPKEEP, UPKEEP_DAYS
+from ironmargin.practice.lists.tripped import tripped_facts
 from ironmargin.practice.next_step import after, begins, next_step, unmet
 from ironmargin.practice.steps import (
     PURPOSES,
@@ -29,7 +30,6 @@ from ironmargin.practice.steps import (
     steps_of,
     steps_words,
 )
-from ironmargin.practice.tripped import tripped_facts
 from ironmargin.setup.model import Setup
 from ironmargin.setup.reading import load_setup, read_setup
 from ironmargin.verdict.cautions import MONOXIDE

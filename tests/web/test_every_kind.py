@@ -5,7 +5,7 @@ from __future__ import annotations
 from django.contrib.auth.models import User
 from django.urls import reverse
 
-from ironmargin.setup.supplies import SUPPLY_KINDS
+from ironmargin.setup.supply import supply_kinds
 from tests.kinds import SUPPLIES, locked_out, question
 from tests.web.pages import PageCase
 from web.setups import stored
@@ -47,7 +47,7 @@ class EveryKind(PageCase):
         self.client.cookies["units"] = "si"
 
     def test_every_kind_is_walked(self) -> None:
-        self.assertEqual({s["kind"] for s in SUPPLIES.values()}, set(SUPPLY_KINDS))
+        self.assertEqual({s["kind"] for s in SUPPLIES.values()}, set(supply_kinds()))
 
     def test_each_page_opens_on_each_kind(self) -> None:
         asked = {kind: question(kind) for kind in SUPPLIES}

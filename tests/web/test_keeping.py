@@ -135,7 +135,7 @@ class TheDatabaseRefuses(Kept):
         self.refused(lambda: Rig.objects.update(version=0))
         self.refused(lambda: Supply.objects.update(name=""))
         self.refused(lambda: Change.objects.update(state=None, back=None))
-        self.refused(lambda: LogEntry.objects.create(setup=self.saved, kind="rumour", document={}))
+        self.refused(lambda: LogEntry.objects.create(setup=self.saved, kind="", document={}))
         self.refused(lambda: Meter.objects.create(setup=self.saved, host="x", port=0))
         self.refused(
             lambda: Job.objects.create(owner=self.owner, kind="x", key="x", document={}, status="?")

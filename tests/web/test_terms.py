@@ -13,7 +13,9 @@ from pathlib import Path
 from django.test import SimpleTestCase
 
 from tests.kinds import SUPPLIES, question
-from web.supplies.form import SupplyForm
+from web.design.labels import LABELS
+from web.logbook.service import FIELDS
+from web.supplies.form import MORE_FIELDS, SUPPLY_FIELDS, SupplyForm
 
 ROOT = Path(__file__).resolve().parents[2]
 HISTORY = ("nomenclature.md", "fields.md")
@@ -97,6 +99,13 @@ class Terms(SimpleTestCase):
 
 class Labels(SimpleTestCase):
     UNITS = ("a", "c", "db", "h", "kg", "l", "m", "ohm", "pct", "s", "v", "w", "wh")
+
+    def test_whatever_is_asked_for_has_a_label(self) -> None:
+        """A field's own name is no label: "Dc a" is nothing anybody says."""
+        asked = {**SUPPLY_FIELDS, **FIELDS}
+        for kind, names in (*asked.items(), *MORE_FIELDS.items()):
+            for name in names:
+                self.assertTrue({name, f"{kind}.{name}"} & set(LABELS), f"{kind}.{name}")
 
     def test_a_label_names_no_unit(self) -> None:
         """The unit stands beside it, in the person's own: "Capacity kg [lb]" says two."""

@@ -85,7 +85,7 @@ class Typicals(PageCase):
         self.assertEqual(self.client.post(url, {"on": "1"}).status_code, 403)
         self.assertFalse(pool.pools(self.others[0]))
         self.client.logout()
-        self.assertEqual(self.client.post(url, {"on": "1"}).status_code, 302)
+        self.assertEqual(self.client.post(url, {"on": "1"}).status_code, 401)
 
     def test_the_file_goes_out_in_both_forms_and_into_another_house(self) -> None:
         for user in self.others:

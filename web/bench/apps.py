@@ -11,4 +11,16 @@ class BenchConfig(AppConfig):
         from web.setups.stations import Station, register
 
         page, answer = "bench/_station.html", "bench/_answer.html"
-        register(Station("bench", "Bench", 4, "bench", page, station, False, answer))
+        register(
+            Station(
+                "bench",
+                "Bench",
+                4,
+                "bench",
+                page,
+                station,
+                live=False,
+                answer=answer,
+                urls="web.bench.urls",
+            )
+        )

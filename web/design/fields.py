@@ -44,6 +44,26 @@ def from_units(value: float, unit: str, units: str) -> float:
     return EDGE[unit][2](value) if units == "us" and unit in EDGE else value
 
 
+UNITS = {
+    "a",
+    "v",
+    "w",
+    "va",
+    "wh",
+    "kwh",
+    "s",
+    "h",
+    "m",
+    "m2",
+    "l",
+    "kg",
+    "c",
+    "dba",
+    "db",
+    "ohm",
+    "hz",
+}
+"""What ends a field's name and is no word of it."""
 LONGEST_TYPED = 200
 MOST_ROWS = 500
 READABLE = 3
@@ -217,6 +237,12 @@ ANSWERS = ((UNSAID, "not said"), (YES, "yes"), (NO, "no"))
 """What a yes-or-no field is answered with that may be left unsaid."""
 
 
+def plain_label(name: str) -> str:
+    """A field that nobody gave a label, without its unit, which stands beside the input."""
+    words_of, _, unit = name.rpartition("_")
+    return (words_of if words_of and unit in UNITS else name).replace("_", " ").capitalize()
+
+
 class Fields:
     """Inputs over one document, in one system of units, with the faults of its last check."""
 
@@ -236,7 +262,7 @@ class Fields:
         name, spec, default = specs(cls)[key]
         value = look_up(self.document, path)
         own = LABELS.get(f"{getattr(cls, 'kind', '')}.{name}")
-        label, gloss = own or LABELS.get(name, (name.replace("_", " ").capitalize(), ""))
+        label, gloss = own or LABELS.get(name, (plain_label(name), spec.doc))
         fault = self.faults.get(path, "")
         typed = self.raw.get(path) if fault else None
         if isinstance(spec, Flag):

@@ -3,6 +3,15 @@
 from __future__ import annotations
 
 LABELS = {
+    "volts_off": ("Volts before", "Just before it was switched on."),
+    "dc_a": ("Battery amps", "By a battery monitor, while it runs."),
+    "dc_v": ("Battery volts", "By the battery monitor, at the same time."),
+    "return_c": ("Air going in", "At the return of the air conditioner."),
+    "outlet_c": ("Air coming out", "Far below the air going in, it cools."),
+    "imbalance": ("Uneven sharing", "What it costs of the sum of both, as a share."),
+    "usable_fraction": ("Share that may be used", "Of the battery, before the inverter cuts off."),
+    "efficiency": ("Efficiency", "From battery to AC, as a share."),
+    "charge_efficiency": ("Charger efficiency", "From AC to battery, as a share."),
     "continuous_w": ("Running power", "What it gives for hours."),
     "starting_w": ("Starting power", "What it gives for a few seconds."),
     "surge_w": ("Surge power", "What it gives for a few seconds."),

@@ -14,4 +14,8 @@ class HoursConfig(AppConfig):
 
         register_part("account", Part("prices", prices_out, prices_take))
         page, script = "hours/_station.html", "design/hours.js"
-        register(Station("hours", "Hours", 5, "hours", page, station, script=script))
+        register(
+            Station(
+                "hours", "Hours", 5, "hours", page, station, script=script, urls="web.hours.urls"
+            )
+        )

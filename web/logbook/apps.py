@@ -24,4 +24,17 @@ class LogbookConfig(AppConfig):
         KEEPERS.append(noted)
         page, answer = "logbook/_station.html", "verdicts/_answer.html"
         script = "design/listen.js"
-        register(Station("log", "Log", 6, "log", page, station, False, answer, script))
+        register(
+            Station(
+                "log",
+                "Log",
+                6,
+                "log",
+                page,
+                station,
+                live=False,
+                answer=answer,
+                script=script,
+                urls="web.logbook.urls",
+            )
+        )

@@ -20,11 +20,12 @@ from ironmargin.document import Document
 from ironmargin.errors import Fault, SetupError
 from ironmargin.learning.judging import Judged
 from ironmargin.learning.learn import Found, learn
-from ironmargin.learning.log import ENTRY_KINDS, LOG_FORMAT, Log, read_log, write_log
+from ironmargin.learning.log import LOG_FORMAT, Log, entry_kinds, read_log, write_log
 from ironmargin.learning.snapshot import snapshot_of
 from ironmargin.setup.loads import COOLING_MODES, AirConditioner
 from ironmargin.setup.model import Setup
 from ironmargin.setup.reading import read_setup, write_setup
+from ironmargin.setup.records import specs
 from ironmargin.setup.work import work_of
 from ironmargin.sustaining.totals import totals
 from web.design.fields import Fields, Group, put_all
@@ -35,18 +36,10 @@ from web.rigs.models import Rig
 from web.setups import stored
 from web.setups.models import SavedSetup
 
-KINDS = {
-    "start": "A start",
-    "run": "A load running",
-    "supply": "The post",
-    "noise": "Noise",
-    "fuel": "Fuel",
-    "energy": "Energy",
-    "trip": "It tripped",
-}
-"""What the quick form offers; a survey is a walk of its own."""
-WALKS = {"survey": "A survey", "plug": "A plug felt"}
+WALKS = ("survey", "plug")
 """Kinds that have a page of their own."""
+KINDS = {kind: cls.title for kind, cls in entry_kinds().items() if kind not in WALKS}
+"""What the quick form offers; a survey is a walk of its own."""
 FIELDS: dict[str, tuple[str, ...]] = {
     "start": ("outcome", "peak_a", "lowest_v", "seconds", "lowest_hz", "instrument", "on", "notes"),
     "run": (
@@ -68,6 +61,8 @@ FIELDS: dict[str, tuple[str, ...]] = {
     "energy": ("hours", "kwh", "park_kwh"),
     "trip": ("after_s", "notes"),
 }
+NOT_TYPED = ("at", "was", "load", "mode")
+"""Fields that the form asks for in its own way, or not at all."""
 PREFIX = "entry"
 NO_AMPS = ("by-ear", "by-sound")
 """Instruments that read no amps."""
@@ -77,14 +72,20 @@ KEPT = 32
 """Answers to logs a web process remembers."""
 
 
+def fields_of(kind: str) -> tuple[str, ...]:
+    """Which fields of a kind the form has; every one where nothing is said of it above."""
+    own = tuple(key for key in specs(entry_kinds()[kind]) if key not in NOT_TYPED)
+    return FIELDS.get(kind, own)
+
+
 def form_of(kind: str, units: str, faults: Mapping[str, str], posted: Mapping[str, str]) -> Group:
     """The inputs of one kind of entry, with all that was typed."""
-    cls = ENTRY_KINDS[kind]
+    cls = entry_kinds()[kind]
     document: Document = {PREFIX: {}}
-    known = list(Fields(document, units).group(cls, FIELDS[kind], PREFIX, "").fields)
+    known = list(Fields(document, units).group(cls, fields_of(kind), PREFIX, "").fields)
     put_all(document, known, posted, units)
     form = Fields(document, units, faults, {}, posted)
-    group = form.group(cls, FIELDS[kind], PREFIX, KINDS[kind])
+    group = form.group(cls, fields_of(kind), PREFIX, KINDS[kind])
     fields = tuple(
         replace(f, label=READ_LABELS.get(f.path.removeprefix(f"{PREFIX}."), f.label))
         for f in group.fields
@@ -94,9 +95,9 @@ def form_of(kind: str, units: str, faults: Mapping[str, str], posted: Mapping[st
 
 def typed_entry(kind: str, posted: QueryDict, units: str) -> Document:
     """The entry a form holds, as the open format has it."""
-    cls = ENTRY_KINDS[kind]
+    cls = entry_kinds()[kind]
     document: Document = {PREFIX: {"kind": kind}}
-    known = list(Fields(document, units).group(cls, FIELDS[kind], PREFIX, "").fields)
+    known = list(Fields(document, units).group(cls, fields_of(kind), PREFIX, "").fields)
     put_all(document, known, posted, units)
     for field in known:  # what stands at the form's own default is said, too
         if field.kind == "choice" and posted.get(field.path):
@@ -320,7 +321,7 @@ def of_rig(rig: Rig) -> tuple[list[RigGroup], list[SavedSetup]]:
 def entry_words(row: LogEntry, names: Mapping[str, str]) -> str:
     """What an entry is, in a few words."""
     doc = row.document
-    title = KINDS.get(row.kind) or WALKS.get(row.kind, row.kind)
+    title = entry_kinds()[row.kind].title if row.kind in entry_kinds() else row.kind
     who = names.get(str(doc.get("load", "")), "")
     mode = str(doc.get("mode") or "").replace("-", " ")
     return ", ".join(x for x in (title, who, mode) if x)

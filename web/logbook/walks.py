@@ -16,7 +16,7 @@ from ironmargin.document import Document
 from ironmargin.electrics.motor import STARTS_TO_LEARN
 from ironmargin.learning.looking import learning_peaks
 from ironmargin.learning.running import demand_in
-from ironmargin.setup.loads import COOLING_MODES, AirConditioner, AnyLoad
+from ironmargin.setup.loads import COOLING_MODES, AirConditioner, Load
 from ironmargin.setup.model import Setup
 from web.design.context import paper_of
 from web.design.fields import typed_figure
@@ -28,7 +28,7 @@ from web.verdicts.sound import sound_setup
 
 RUN_S, REST_S = 30, 300
 MOST_A, MOST_V, MOST_W = 5000.0, 300.0, 1e6
-Asked = tuple[AnyLoad, str | None]
+Asked = tuple[Load, str | None]
 """A load of the survey, and the mode it is asked in."""
 
 

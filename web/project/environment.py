@@ -105,7 +105,12 @@ TABLE = (
         "`whole-domain`: HSTS for subdomains as well",
     ),
     Row("IRONMARGIN_PROXIES", "0", _whole(0, 5), "number of proxies that add to X-Forwarded-For"),
-    Row("IRONMARGIN_DEADLINE_S", "20", _whole(1, 600), "seconds after which a request is stopped"),
+    Row(
+        "IRONMARGIN_DEADLINE_S",
+        "20",
+        _whole(1, 600),
+        "seconds after which a request is answered 503 and its process replaced",
+    ),
     Row("IRONMARGIN_DEMO", "0", _flag, "1: the demo is open (`./start` sets it)"),
     Row("IRONMARGIN_MAIL_HOST", "", str, "SMTP server; if empty, e-mails go to the log"),
     Row("IRONMARGIN_MAIL_PORT", "587", _whole(1, 65535), "its port"),

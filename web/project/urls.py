@@ -4,6 +4,7 @@ from django.urls import include, path
 
 from web.accounts.access import readers_may
 from web.design import queued, views
+from web.setups.stations import route
 from web.verdicts import pages
 
 urlpatterns = [
@@ -23,17 +24,12 @@ urlpatterns = [
     path("clients/", include("web.clients.urls")),
     path("setups/", include("web.setups.urls")),
     path("setups/", include("web.verdicts.page_urls")),
-    path("reach/", include("web.reach.urls")),
-    path("order/", include("web.running_order.urls")),
     path("now/", include("web.now.urls")),
-    path("log/", include("web.logbook.urls")),
-    path("bench/", include("web.bench.urls")),
-    path("hours/", include("web.hours.urls")),
     path("meter/", include("web.meter.urls")),
-    path("steps/", include("web.steps.urls")),
     path("drills/", include("web.drills.urls")),
     path("verdicts/", include("web.verdicts.urls")),
     path("kept/", include("web.keeping.urls")),
+    *(path(f"{station.key}/", include(station.urls)) for station in route() if station.urls),
 ]
 handler404 = "web.design.views.not_found"
 handler500 = "web.design.views.broken"

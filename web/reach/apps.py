@@ -11,4 +11,15 @@ class ReachConfig(AppConfig):
         from web.setups.stations import Station, register
 
         page = "reach/_station.html"
-        register(Station("reach", "Reach", 2, "reach", page, station, script="design/reach.js"))
+        register(
+            Station(
+                "reach",
+                "Reach",
+                2,
+                "reach",
+                page,
+                station,
+                script="design/reach.js",
+                urls="web.reach.urls",
+            )
+        )

@@ -12,7 +12,7 @@ from typing import Any
 
 from ironmargin.document import Document
 from ironmargin.errors import Fault, SetupError
-from ironmargin.setup.loads import LOAD_KINDS, SoftStart
+from ironmargin.setup.loads import SoftStart, load_kinds
 from ironmargin.setup.parts import read_rig
 from ironmargin.setup.records import specs
 from ironmargin.setup.spec import Choice, Flag, Number, Text
@@ -29,9 +29,9 @@ def columns() -> Columns:
     found: Columns = {
         "id": ("id", None),
         "name": ("name", None),
-        "kind": ("kind", Choice("", of=tuple(LOAD_KINDS))),
+        "kind": ("kind", Choice("", of=tuple(load_kinds()))),
     }
-    for cls in LOAD_KINDS.values():
+    for cls in load_kinds().values():
         for key, (_, spec, _) in specs(cls).items():
             if isinstance(spec, (Number, Text, Choice, Flag)):
                 found[_title(key, spec)] = (key, spec)

@@ -12,7 +12,7 @@ from django.contrib.auth.models import User
 
 from ironmargin.document import Document
 from ironmargin.errors import Fault, SetupError
-from ironmargin.setup.loads import LOAD_KINDS, SoftStart
+from ironmargin.setup.loads import SoftStart, load_kinds
 from ironmargin.setup.parts import read_rig
 from ironmargin.setup.records import specs, write_record
 from ironmargin.sustaining.totals import Totals, totals
@@ -128,7 +128,7 @@ def edit_detail(rig: Rig, version: int, ident: str, key: str, typed: str) -> Rig
     load = dict(rig.document["loads"][at])
     soft = key.startswith("soft_start.")
     name = key.removeprefix("soft_start.")
-    known = specs(SoftStart if soft else LOAD_KINDS[load["kind"]])
+    known = specs(SoftStart if soft else load_kinds()[load["kind"]])
     if name not in known or name in DETAILS_LEFT_OUT:
         raise Refused([Fault(key, "not-here", f"a load of kind {load['kind']} has no such field")])
     value, fault = parse(known[name][1], typed, key, optional=known[name][2] is None)
@@ -154,7 +154,7 @@ def details(load: Document) -> list[Field]:
         label, gloss = LABELS.get(name, (spec.doc, ""))
         return replace(fields.field(cls, key, path), label=label, gloss=gloss or spec.doc)
 
-    kind = LOAD_KINDS[load["kind"]]
+    kind = load_kinds()[load["kind"]]
     out = [
         shown(kind, key, key)
         for key, (_, spec, _) in specs(kind).items()

@@ -16,7 +16,7 @@ from typing import Any
 from ironmargin.document import Document
 from ironmargin.errors import Fault
 from ironmargin.limits.breakers import more_than_rated
-from ironmargin.setup.loads import LOAD_KINDS, PROVENANCES, AirConditioner, Motor, usual_gear
+from ironmargin.setup.loads import PROVENANCES, AirConditioner, Motor, load_kinds, usual_gear
 from ironmargin.setup.model import Circuit, Rig
 from ironmargin.setup.records import specs
 from ironmargin.setup.spec import Choice, Flag, Number, Text
@@ -135,7 +135,7 @@ def _shown(value: Any) -> str:
 def row_of(load: Document, at: int, service: str, amps: float | None) -> Row:
     """A load's cells."""
     key = draw_key(load)
-    defaults = specs(LOAD_KINDS[load["kind"]])
+    defaults = specs(load_kinds()[load["kind"]])
     cells = {
         c: _shown(
             load.get(
@@ -254,7 +254,7 @@ def _choices(spec: Any) -> tuple[str, ...]:
 
 def changed_kind(load: Document, kind: str) -> Document:
     """The load as another kind: what both kinds know is kept, the draw goes over."""
-    known = specs(LOAD_KINDS[kind])
+    known = specs(load_kinds()[kind])
     new = {k: v for k, v in load.items() if k in known} | {"kind": kind}
     value, unit = load.get(draw_key(load)), "W" if draw_key(load) in DRAWS["W"] else "A"
     if draw_key(new) not in new and value is not None:
@@ -270,11 +270,11 @@ def changed_kind(load: Document, kind: str) -> Document:
 def edit_load(load: Document, column: str, typed: str) -> tuple[Document, Fault | None]:
     """One cell of a load after typing; a fault where it cannot be read."""
     new = copy.deepcopy(load)
-    known = specs(LOAD_KINDS[load["kind"]])
+    known = specs(load_kinds()[load["kind"]])
     if column == "kind":
-        if typed not in LOAD_KINDS:
+        if typed not in load_kinds():
             return load, Fault(
-                "kind", "choice", f'must be one of {", ".join(LOAD_KINDS)} (got "{typed[:40]}")'
+                "kind", "choice", f'must be one of {", ".join(load_kinds())} (got "{typed[:40]}")'
             )
         return changed_kind(load, typed), None
     if column == "place":
@@ -424,7 +424,7 @@ def edit_panel(document: Document, path: str, typed: str) -> tuple[Document, Fau
     return (document if fault else new), fault
 
 
-KINDS = tuple(LOAD_KINDS)
+KINDS = tuple(load_kinds())
 PRIORITIES = ("must", "want", "wait")
 SPECS_OF_TEXT = (Text, Number, Flag, Choice)
 FROM = PROVENANCES

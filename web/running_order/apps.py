@@ -15,4 +15,17 @@ class RunningOrderConfig(AppConfig):
         register_part("setup", Part("day", day_out, day_take))
         page, answer = "running_order/_station.html", "running_order/_answer.html"
         script = "design/order.js"
-        register(Station("order", "Order", 3, "order", page, station, False, answer, script))
+        register(
+            Station(
+                "order",
+                "Order",
+                3,
+                "order",
+                page,
+                station,
+                live=False,
+                answer=answer,
+                script=script,
+                urls="web.running_order.urls",
+            )
+        )

@@ -11,7 +11,7 @@ from typing import Any
 
 from ironmargin.document import Document
 from ironmargin.setup.hookup import HOOKUP_KINDS
-from ironmargin.setup.loads import COOLING_MODES, LOAD_KINDS, SoftStart
+from ironmargin.setup.loads import COOLING_MODES, SoftStart, load_kinds
 from ironmargin.setup.model import Conditions, Rig, Rules
 from ironmargin.setup.records import specs
 from web.design.fields import Field, Group, known_kind, put_all, rows_of
@@ -119,7 +119,7 @@ class Form(SupplyForm):
         return [
             (ident := str(load.get("id", at)), ident in wanted or bool(load.get("always_on")))
             for at, load in enumerate(rows_of(self.document, "rig.loads"))
-            if known_kind(LOAD_KINDS, load) is not None
+            if known_kind(load_kinds(), load) is not None
         ]
 
     def load_rows(self) -> Iterator[LoadRow]:
@@ -129,7 +129,7 @@ class Form(SupplyForm):
             if isinstance(w, dict) and isinstance(w.get("load"), str)
         }
         for at, load in enumerate(rows_of(self.document, "rig.loads")):
-            cls = known_kind(LOAD_KINDS, load)
+            cls = known_kind(load_kinds(), load)
             if cls is None:
                 continue
             path = f"rig.loads[{at}]"

@@ -64,6 +64,7 @@ class Station:
         typed or played, only ``answer`` is.
         answer: template of the answer at its top, where not live.
         script: its own script module, if any.
+        urls: the module of its addresses; they stand under its key.
     """
 
     key: str
@@ -75,6 +76,7 @@ class Station:
     live: bool = True
     answer: str = ""
     script: str = ""
+    urls: str = ""
 
     def url(self, question: Question) -> str:
         """Where it is shown for a question; empty for one that was never saved."""

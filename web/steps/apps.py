@@ -11,4 +11,17 @@ class StepsConfig(AppConfig):
         from web.steps.views import station
 
         page, answer, script = "steps/_station.html", "steps/_answer.html", "design/steps.js"
-        register(Station("steps", "Steps", 7, "steps", page, station, False, answer, script))
+        register(
+            Station(
+                "steps",
+                "Steps",
+                7,
+                "steps",
+                page,
+                station,
+                live=False,
+                answer=answer,
+                script=script,
+                urls="web.steps.urls",
+            )
+        )

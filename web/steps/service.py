@@ -11,9 +11,9 @@ from django.utils import timezone
 
 from ironmargin.document import Document
 from ironmargin.listed import counted, listed
-from ironmargin.practice.before_need import UPKEEP_DAYS
 from ironmargin.practice.facts import facts_of
 from ironmargin.practice.lists import TITLES
+from ironmargin.practice.lists.before_need import UPKEEP_DAYS
 from ironmargin.practice.steps import Gate, Passed, pass_gate, steps_json, steps_of
 from ironmargin.setup.model import Setup
 from web.design.context import Context

@@ -6,14 +6,9 @@ import copy
 from collections.abc import Iterator, Mapping
 
 from ironmargin.document import Document
-from ironmargin.setup.supplies import (
-    SUPPLY_KINDS,
-    BatteryInverter,
-    Cylinder,
-    FuelRating,
-    Generator,
-    Noise,
-)
+from ironmargin.setup.records import specs
+from ironmargin.setup.supplies import BatteryInverter, Cylinder, FuelRating, Generator, Noise
+from ironmargin.setup.supply import supply_kinds
 from web.design.fields import Fields, Group, known_kind, look_up, put_all, rows_of
 
 SUPPLY_FIELDS = {
@@ -60,13 +55,14 @@ MORE_FIELDS = {
     ),
     "assist": ("charge_efficiency",),
 }
-SUPPLY_TITLES = {
-    "generator": "Generator",
-    "shore": "Shore post",
-    "parallel": "Sets in parallel",
-    "battery-inverter": "Battery inverter",
-    "assist": "Post with assist",
-}
+NOT_ASKED = ("id", "name", "x", "kind")
+
+
+def fields_of(kind: str, *, full: bool = False) -> tuple[str, ...]:
+    """Which fields of a kind are asked for; every one where nothing is said of it above."""
+    if kind not in SUPPLY_FIELDS:
+        return tuple(key for key in specs(supply_kinds()[kind]) if key not in NOT_ASKED)
+    return SUPPLY_FIELDS[kind] + (MORE_FIELDS.get(kind, ()) if full else ())
 
 
 class SupplyForm(Fields):
@@ -77,16 +73,11 @@ class SupplyForm(Fields):
         ``full`` for all a supply's own page knows.
         """
         supply = self.document.get("supply")
-        cls = known_kind(SUPPLY_KINDS, supply)
+        cls = known_kind(supply_kinds(), supply)
         if cls is None or not isinstance(supply, dict):
             return
         kind = supply["kind"]
-        yield self.group(
-            cls,
-            SUPPLY_FIELDS[kind] + (MORE_FIELDS.get(kind, ()) if full else ()),
-            "supply",
-            SUPPLY_TITLES[kind],
-        )
+        yield self.group(cls, fields_of(kind, full=full), "supply", supply_kinds()[kind].title)
         if full and kind == "generator":
             yield from self._of_the_set("supply", supply)
         for at, _ in enumerate(rows_of(supply, "units") if kind == "parallel" else []):
@@ -98,9 +89,10 @@ class SupplyForm(Fields):
             yield self.group(Generator, keys, f"supply.units[{at}]", f"Generator {at + 1}")
         if kind == "assist":
             inner = look_up(supply, "input.kind")
-            if isinstance(inner, str) and inner in SUPPLY_KINDS:
-                keys = SUPPLY_FIELDS[inner] + (MORE_FIELDS.get(inner, ()) if full else ())
-                yield self.group(SUPPLY_KINDS[inner], keys, "supply.input", SUPPLY_TITLES[inner])
+            if isinstance(inner, str) and inner in supply_kinds():
+                made = supply_kinds()[inner]
+                keys = fields_of(inner, full=full)
+                yield self.group(made, keys, "supply.input", made.title)
             own = "battery-inverter"
             keys = SUPPLY_FIELDS[own] + (MORE_FIELDS[own] if full else ())
             yield self.group(BatteryInverter, keys, "supply.inverter", "Inverter and battery")

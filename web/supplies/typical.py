@@ -6,6 +6,7 @@ import copy
 from functools import cache
 
 from ironmargin.document import Document
+from ironmargin.setup.supply import supply_kinds
 from ironmargin.tables import rows
 
 STATION = {
@@ -72,8 +73,13 @@ OTHERS: dict[str, tuple[str, Document]] = {
 @cache
 def supplies() -> tuple[tuple[str, str], ...]:
     """(key, name) of the typical supplies."""
-    return tuple((r["key"], r["name"]) for r in rows("typical_supplies")) + tuple(
-        (k, name) for k, (name, _) in OTHERS.items()
+    of_kinds = tuple(
+        (k, c.title.lower()) for k, c in supply_kinds().items() if c.typical is not None
+    )
+    return (
+        *((r["key"], r["name"]) for r in rows("typical_supplies")),
+        *((k, name) for k, (name, _) in OTHERS.items()),
+        *of_kinds,
     )
 
 
@@ -81,6 +87,8 @@ def supply_document(key: str) -> Document | None:
     """A typical supply as the format has it."""
     if key in OTHERS:
         return copy.deepcopy(OTHERS[key][1])
+    if key in supply_kinds() and supply_kinds()[key].typical is not None:
+        return copy.deepcopy(supply_kinds()[key].typical)
     for r in rows("typical_supplies"):
         if r["key"] == key:
             out = {

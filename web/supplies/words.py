@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from ironmargin.document import Document
 from ironmargin.setup.model import Conditions
-from ironmargin.setup.supply import Supply
+from ironmargin.setup.supply import Supply, supply_kinds
 from ironmargin.supplies.derate import DerateStep, derating_chain
 from web.design.context import Context
 from web.design.drawing import Axis
@@ -40,6 +40,8 @@ def short_name(document: Document) -> str:
     if kind == "battery-inverter":
         kind = BUILT.get(document.get("type", ""), "battery inverter")
         return f"{document['continuous_w'] / 1000:g} kW {kind}"
+    if kind != "assist":
+        return supply_kinds()[kind].title.lower()
     return (
         f"post held to {document['input_limit_a']:g} A with a "
         f"{document['inverter']['continuous_w'] / 1000:g} kW inverter"

@@ -1,15 +1,16 @@
 """The step lists by what they are for. Each line is data: what a setup must have for it, and what
-rules it out.
+rules it out. A new list is a module of its own in this folder (CONTRIBUTING.md shows one).
 """
 
 from __future__ import annotations
 
-from ironmargin.practice.before_need import STORM, UPKEEP
-from ironmargin.practice.connecting import SHUT_DOWN, START
-from ironmargin.practice.fitting import FIT_HARD_START, FIT_SOFT_STARTER, MEASURE, SURVEY
-from ironmargin.practice.hooking_up import HOOK_UP
 from ironmargin.practice.lines import Line
-from ironmargin.practice.tripped import TRIPPED
+from ironmargin.practice.lists.before_need import STORM, UPKEEP
+from ironmargin.practice.lists.connecting import SHUT_DOWN, START
+from ironmargin.practice.lists.fitting import FIT_HARD_START, FIT_SOFT_STARTER, MEASURE, SURVEY
+from ironmargin.practice.lists.hooking_up import HOOK_UP
+from ironmargin.practice.lists.tripped import TRIPPED
+from ironmargin.registry import load_all
 
 LISTS: dict[str, tuple[Line, ...]] = {
     "hook-up": HOOK_UP,
@@ -46,3 +47,22 @@ TITLES = {
     "storm": "Before a storm",
     "upkeep": "Upkeep",
 }
+
+
+def step_list(
+    purpose: str, title: str, lines: tuple[Line, ...], begins: tuple[str, ...] | None = None
+) -> None:
+    """Register a list.
+
+    Args:
+        purpose: what it is for, in files and addresses.
+        title: what a page calls it.
+        lines: its steps.
+        begins: what is so before it, where its steps say what they need and make.
+    """
+    LISTS[purpose], TITLES[purpose] = lines, title
+    if begins is not None:
+        BEGINS[purpose] = begins
+
+
+load_all(__name__)

@@ -1,17 +1,20 @@
-"""Every single change worth trying of a setup."""
+"""Every single change worth trying of a setup. A new one is a module of its own in this folder
+(CONTRIBUTING.md shows one): what it registers comes after these.
+"""
 
 from __future__ import annotations
 
 from collections.abc import Iterator
 
 from ironmargin.case import Case
-from ironmargin.planning import changes_of_path as path
-from ironmargin.planning import changes_of_rig as rig
-from ironmargin.planning import changes_of_supply as supply
-from ironmargin.planning.change import Change
+from ironmargin.planning.change import MAKERS, Change
+from ironmargin.planning.changes import of_path as path
+from ironmargin.planning.changes import of_rig as rig
+from ironmargin.planning.changes import of_supply as supply
+from ironmargin.registry import load_all
 from ironmargin.setup.model import Setup
 
-MAKERS = (
+CHEAPEST_FIRST = (
     path.uncoiling,
     path.contacts,
     path.bonding,
@@ -39,5 +42,6 @@ def changes_of(setup: Setup, case: Case) -> Iterator[Change]:
     Yields:
         A change, with what it costs and asks for.
     """
-    for maker in MAKERS:
+    load_all(__name__)
+    for maker in (*CHEAPEST_FIRST, *MAKERS):
         yield from maker(setup, case)

@@ -6,7 +6,8 @@ All of it common practice, no source, unless a line says otherwise.
 
 from __future__ import annotations
 
-from ironmargin.practice.hooking_up_supplies import (
+from ironmargin.practice.lines import ADAPTERS, CHILDREN, GUARD_WAIT, PANEL, TESTER, Asked, Line
+from ironmargin.practice.lists.hooking_up_supplies import (
     OF_A_BATTERY,
     OF_A_HOUSE,
     OF_A_SET,
@@ -14,7 +15,6 @@ from ironmargin.practice.hooking_up_supplies import (
     OF_A_VEHICLE,
     TESTER_GATE,
 )
-from ironmargin.practice.lines import ADAPTERS, CHILDREN, GUARD_WAIT, PANEL, TESTER, Asked, Line
 
 VOLTS_OPEN = Asked(
     "Volts, nothing on",

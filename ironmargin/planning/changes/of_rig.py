@@ -17,8 +17,8 @@ from ironmargin.setup.changed import leave_off, together_with, with_engines, wit
 from ironmargin.setup.hookup import Cord, InlineSoftStart
 from ironmargin.setup.loads import (
     AirConditioner,
-    AnyLoad,
     Charger,
+    Load,
     Motor,
     Resistive,
     Rotating,
@@ -74,7 +74,7 @@ def leaving_off(setup: Setup, case: Case) -> Iterator[Change]:
         yield Change(kind, what, FREE, effort, load.id, without, rung, gives_up)
 
 
-def _missed(load: AnyLoad) -> tuple[str, str]:
+def _missed(load: Load) -> tuple[str, str]:
     """The rung of doing without a load, and what is missed: chargers and heaters come later, short
     work can wait, and what cools or pumps was asked for.
     """

@@ -13,7 +13,7 @@ from ironmargin.limits.ledger import HOLDS
 from ironmargin.listed import listed
 from ironmargin.per_cent import signed_percent
 from ironmargin.planning.change import FREE
-from ironmargin.planning.changes_of_rig import COMES_LATER
+from ironmargin.planning.changes.of_rig import COMES_LATER
 from ironmargin.planning.nearest import nearest_remedy
 from ironmargin.practice.facts import Facts
 from ironmargin.practice.lines import RED_LAMP, RESETS, Asked, Line
