@@ -1,7 +1,8 @@
 """Whether breaking a rule of the verdict is noticed: ``./test mutants``, once a night.
 
-Each row breaks one rule in a copy of the tree; the core's tests run on it until one fails. Then the
-constants of every module of the verdict's chain are changed by half (``tools/constants.py``). What
+Each row breaks one rule in a copy of the tree; the core's tests run on it until one fails. Then who
+may what and what is kept (``tools/mutants_web.py``), and the constants of every module that judges,
+learns or advises are changed by half (``tools/constants.py``). What
 survives is listed, and the exit code is 1. ``python tools/mutants.py rules`` runs the rows alone.
 """
 
@@ -19,8 +20,10 @@ sys.path.insert(0, str(Path(__file__).resolve().parents[1]))
 from tools.constants import ROOT, compiled, passes
 
 CHAIN = ("electrics", "loads", "path", "protection", "supplies", "starting", "sustaining",
-         "enduring", "limits", "verdict")  # fmt: skip
-"""The packages a verdict goes through."""
+         "enduring", "limits", "verdict", "learning", "planning")  # fmt: skip
+"""The packages a verdict goes through, and those that learn and advise."""
+
+WEB = (sys.executable, str(ROOT / "tools" / "mutants_web.py"))
 
 
 class Mutant(NamedTuple):
@@ -60,10 +63,10 @@ MUTANTS = (
            "min(max(seconds, 0.5), 10.0)", "min(max(seconds, 0.5), 99.0)"),
     Mutant("a regulator forces the field", "starting/supply.py",
            "        if self.forced:", "        if self.forced and h < 0.0:"),
-    Mutant("draws are spread wider than what was found", "learning/particles.py",
+    Mutant("draws are spread wider than what was found", "learning/proposals.py",
            "spread = WIDER**2 * spread", "spread = 0.5 * spread"),
-    Mutant("draws keep some spread where one carries all", "learning/particles.py",
-           " + np.diag((0.1 * sds) ** 2)", ""),
+    Mutant("draws keep some spread where one carries all", "learning/proposals.py",
+           " + np.diag((OF_PRIOR * sds) ** 2)", ""),
     Mutant("a breaker cools while all is dead", "bench/clock.py",
            "math.exp(-seconds / USUAL_BREAKER.tau_s)", "1.0"),
     Mutant("the air stands against a cylinder's pressure", "enduring/boiloff.py",
@@ -102,14 +105,14 @@ def survivors() -> list[Mutant]:
 
 
 def main() -> int:
-    """Break the rules, then the constants; 1 if any survives."""
-    left = bool(survivors())
+    """Break the rules of the verdict, those of the web, then the constants; 1 if any survives."""
+    left = bool(survivors()) | subprocess.run(WEB, cwd=ROOT, check=False).returncode
     if sys.argv[1:] == ["rules"]:
         return int(left)
     modules = [
         str(p.relative_to(ROOT))
         for x in CHAIN
-        for p in sorted((ROOT / "ironmargin" / x).glob("*.py"))
+        for p in sorted((ROOT / "ironmargin" / x).rglob("*.py"))
     ]
     constants = [sys.executable, str(ROOT / "tools" / "constants.py"), *modules]
     return int(left) | subprocess.run(constants, cwd=ROOT, check=False).returncode

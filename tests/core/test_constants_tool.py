@@ -10,7 +10,7 @@ import unittest
 from pathlib import Path
 from unittest.mock import patch
 
-from tools import constants
+from tools import constants, mutants, mutants_web
 
 SOURCE = '''
 """A module."""
@@ -28,6 +28,22 @@ def found():
     INSIDE = 9.0
     return INSIDE
 '''
+
+
+class Rules(unittest.TestCase):
+    """Each night's list of broken rules stands in the code as it is by day."""
+
+    def test_every_rule_of_the_verdict_is_where_its_row_says(self) -> None:
+        for row in mutants.MUTANTS:
+            file = constants.ROOT / "ironmargin" / row.module
+            self.assertTrue(row.words in file.read_text(encoding="utf-8"), row.rule)
+
+    def test_every_rule_of_the_web_is_where_its_row_says(self) -> None:
+        for row in mutants_web.ROWS:
+            file = constants.ROOT / "web" / row.module
+            self.assertTrue(row.words in file.read_text(encoding="utf-8"), row.rule)
+            tests = [constants.ROOT / "tests" / "web" / f"{n}.py" for n in row.tests.split()]
+            self.assertTrue(all(test.exists() for test in tests), row.rule)
 
 
 class Numbers(unittest.TestCase):
