@@ -92,8 +92,7 @@ def from_input_w(setup: Setup, case: Case, state: State, load_w: float) -> tuple
     if inverter is None or state.soc is None:
         return load_w, 0.0
     own = idle_w(inverter) * inverter.efficiency
-    limit = case.source.input_limit_a
-    most = limit * case.source.leg_v if limit is not None else 0.0
+    most = setup.supply.input_a * case.source.leg_v
     asked = load_w + own
     if asked > most:
         return most, (asked - most) / inverter.efficiency

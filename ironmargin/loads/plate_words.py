@@ -81,7 +81,7 @@ PATTERNS: dict[str, tuple[re.Pattern[str], ...]] = {
     ),
     "hz": patterns(rf"(?:HZ|HERTZ){GAP}([56]0)", r"([56]0)\s*(?:HZ|HERTZ)"),
     "phase": patterns(rf"PH(?:ASE|\b)?{GAP}([13])(?!\d)", r"(?<!\d)([13])\s*PH"),
-    "btu_h": patterns(r"([0-9]{1,3}[., ]?[0-9]{3})\s*BTU"),
+    "btu_h": patterns(r"([0-9]{1,3}[., ]?[0-9]{3})\s*BTU", r"([0-9]{1,3}[., ]?[0-9]{3}\s*K?CAL)"),
     "hp": patterns(rf"{HORSE}\s*H\.?P\b", rf"\bH\.?P\.?{GAP}{HORSE}"),
     "code_letter": patterns(rf"CODE(?:{GAP}LETTER)?{GAP}([A-V])\b"),
     "refrigerant": patterns(r"(R-?\s?(?:22|32|290|410A|407C|134A|454B|600A))"),
@@ -91,6 +91,8 @@ PATTERNS: dict[str, tuple[re.Pattern[str], ...]] = {
     "rated_a": patterns(rf"(?:AMPS?){GAP}{N}", rf"{N}\s*(?:AMPS?|A)(?![A-Z/])"),
 }
 """What a figure stands beside, the most telling first; what one has taken no later one takes."""
+BTU_A_KCAL = 3.968
+"""1 kcal is 4.1868 kJ, 1 Btu 1.05506 kJ (ISO 80000-5)."""
 KILOWATTS = patterns(rf"{N}\s*KW\b")[0]
 FAN = patterns(r"FAN|BLOWER|EVAP")[0]
 NOT_OF_THE_FAN = ("hp", "rated_w", "rated_a", "code_letter")
@@ -125,7 +127,9 @@ def _value(field: str, said: str) -> tuple[float | str | None, bool]:
         volts = [v for v, _ in found if v is not None]
         return max(volts, default=None), any(mended for _, mended in found)
     if field == "btu_h":
-        return read_number(re.sub(r"[., ]", "", said))
+        cooling, mended = read_number(re.sub(r"[., A-Z]", "", said, flags=re.IGNORECASE))
+        of_it = BTU_A_KCAL if "CAL" in said.upper() else 1.0
+        return (None if cooling is None else cooling * of_it), mended
     if field == "hp":
         whole, _, part = said.strip().rpartition(" ")
         if "/" not in part:

@@ -255,7 +255,7 @@ def means_of(setup: Setup, stock: Stock) -> Means:
     sun = stock.solar.peak_w * stock.solar.sun_h if stock.solar is not None else 0.0
     if inverter is None:
         return Means(fuel_wh, idle, slope, set_w, stock.generator_hours)
-    charging = supply.charging if supply.input_a else CHARGING
+    charging = supply.charging if supply.post is not None or units else CHARGING
     charge_w = stock.charge_w or CHARGE_C * inverter.battery_wh
     return Means(
         fuel_wh,
@@ -268,7 +268,7 @@ def means_of(setup: Setup, stock: Stock) -> Means:
         inverter.efficiency,
         charging,
         idle_w(inverter),
-        sun * charging,
+        sun * charging + 24.0 * inverter.input_w,
     )
 
 

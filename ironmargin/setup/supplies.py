@@ -368,7 +368,31 @@ class BatteryInverter(Supply):
         most=1000,
         default=None,
     )
+    input_w: float = number(
+        "W",
+        "What charges its battery meanwhile, averaged over the hours: solar, an alternator, a wall "
+        "charger",
+        least=0,
+        most=1e5,
+        default=0.0,
+    )
+    alarm_w: float | None = number(
+        "W", "Load from which it sounds its alarm", above=0, most=1e6, default=None
+    )
+    off_below_w: float | None = number(
+        "W", "Load below which it turns itself off (eco, sleep)", above=0, most=1e4, default=None
+    )
     x: Document = learned()
+
+    @property
+    def input_a(self) -> float:  # type: ignore[override]
+        """What charges its battery, as amps at the output: it goes through the inverter [A]."""
+        return self.input_w * self.efficiency / self.service_v
+
+    @property
+    def charging(self) -> float:  # type: ignore[override]
+        """What is left of it charges the battery straight, not through the inverter [1]."""
+        return 1.0 / self.efficiency if self.input_w else 1.0
 
     @property
     def words(self) -> str:
@@ -406,6 +430,14 @@ class Assist(Supply):
         Kinds("The shore or generator it takes from", None, lambda: INPUT_KINDS)
     )
     input_limit_a: float = number("A", "Most it takes from the input", above=0, most=400)
+    input_read_w: float | None = number(
+        "W",
+        "What it really takes at that limit, read by a meter: some take a quarter less than they "
+        "are set to",
+        above=0,
+        most=1e5,
+        default=None,
+    )
     inverter: BatteryInverter = given(Record("The inverter and its battery", None, BatteryInverter))
     charge_efficiency: float = number("1", "AC to battery", above=0.3, most=1, default=0.9)
     x: Document = learned()
@@ -440,7 +472,9 @@ class Assist(Supply):
 
     @property
     def input_a(self) -> float:  # type: ignore[override]
-        return self.input_limit_a
+        """Its limit, or less where a meter read less [A]."""
+        read_w = self.input_read_w
+        return self.input_limit_a if read_w is None else read_w / self.service_v
 
     @property
     def charging(self) -> float:  # type: ignore[override]

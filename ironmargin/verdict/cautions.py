@@ -52,7 +52,13 @@ def cautions_of(view: View, rows: list[Row]) -> tuple[str, ...]:
     """
     case = view.case
     told = Telling(case, view.now)
-    said = [*_of_manager(case), *_of_supply(case), *_of_same_leg(view), *_of_house(case)]
+    said = [
+        *_of_manager(case),
+        *_of_supply(case),
+        *_of_station(case),
+        *_of_same_leg(view),
+        *_of_house(case),
+    ]
     said += [words for row in rows if (words := row.limit.caution(row, told))]
     said += [*_of_ground(case), *_of_gear(case), *_of_bare_starts(case, view.starts)]
     said += [*_of_starts(case, view.starts), *_of_contactors(case, view.starts)]
@@ -66,6 +72,26 @@ def _of_supply(case: Case) -> Iterator[str]:
         yield "Eco (idle) mode is on: every start finds the engine at idle."
     if case.source.leg_v > RECEPTACLE_V and case.source.nominal_v == 120:
         yield "The supply is above 127 V without load: have it looked at before plugging in."
+
+
+def _of_station(case: Case) -> Iterator[str]:
+    """What a power station does by itself at much and at little load."""
+    inverter = case.setup.supply.battery
+    if inverter is None:
+        return
+    everything = sum(d.va.real for x in case.demands for d in x.steady)
+    base = sum(d.va.real for x in case.demands if x.load.always_on for d in x.steady)
+    if inverter.alarm_w is not None and everything >= inverter.alarm_w:
+        yield (
+            f"The {inverter.words} sounds its alarm from {inverter.alarm_w:,.0f} W: together "
+            f"these draw {everything:,.0f} W."
+        )
+    if inverter.off_below_w is not None and base < inverter.off_below_w:
+        alone = f"only {base:,.0f} W stay on" if base > 1.0 else "nothing stays on"
+        yield (
+            f"The {inverter.words} turns itself off below {inverter.off_below_w:,.0f} W, and "
+            f"{alone} while the rest rests: turn that mode off for the night."
+        )
 
 
 def _of_same_leg(view: View) -> Iterator[str]:

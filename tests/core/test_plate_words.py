@@ -43,6 +43,7 @@ class OnPlates(unittest.TestCase):
             ("rated_v", 115.0, ("115V 60HZ", "VOLTS 115")),
             ("phase", 1.0, ("1 PH", "PHASE 1", "PH1")),
             ("btu_h", 13500.0, ("13,500 BTU/H", "13 500 BTU", "13500BTU/HR")),
+            ("btu_h", 3000 * 3.968, ("3,000 kcal/h", "3000 KCAL", "COOLING 3.000 Kcal/h")),
             ("hp", 0.5, ("1/2 HP", "HP 1/2", "0.5 HP")),
             ("hp", 1.5, ("1 1/2 HP", "1.5HP")),
             ("code_letter", "K", ("CODE K", "CODE LETTER K")),

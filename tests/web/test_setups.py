@@ -17,7 +17,7 @@ from ironmargin.setup.hookup import HOOKUP_KINDS
 from ironmargin.setup.records import specs
 from tests.shared import document
 from tests.web.pages import PageCase, press_save
-from web.design.fields import typed_energy
+from web.design.fields import typed_energy, typed_in
 from web.keeping import actions
 from web.rigs.models import Rig
 from web.rigs.typical import loads
@@ -62,6 +62,26 @@ def form_of(doc: dict[str, Any], units: str = "si", **more: str) -> dict[str, st
 
 class Typed(PageCase):
     """What stands on things, as people type it."""
+
+    def test_a_figure_is_typed_in_the_unit_that_is_printed(self) -> None:
+        for typed, unit, value in (
+            ("2,500 kcal/h", "Btu/h", 9920.0),
+            ("3.5 kW", "Btu/h", 11942.49),
+            ("12000", "Btu/h", 12000.0),
+            ("1.5 kW", "W", 1500.0),
+            ("350 mA", "A", 0.35),
+            ("12.5 A", "A", 12.5),
+            ("0,75 kW", "hp", 1.005765),
+            ("5 V", "W", "5 V"),
+            ("some", "W", "some"),
+            ("kW", "W", "kW"),
+        ):
+            found = typed_in(typed, unit)
+            if isinstance(value, float):
+                self.assertAlmostEqual(found, value, places=6, msg=typed)
+            else:
+                self.assertEqual(found, value, typed)
+        self.assertEqual(typed_in("2 x 100 Ah 12.8 V", "Wh"), 2560.0)
 
     def test_a_battery_is_typed_as_it_is_sold(self) -> None:
         for typed, wh in (

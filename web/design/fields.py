@@ -174,6 +174,34 @@ def typed_energy(typed: str) -> Any:
     return given.get("count", 1.0) * given["ah"] * given["volts"]
 
 
+ALSO = {
+    "Btu/h": {
+        "kcal/h": 3.968,
+        "kcal": 3.968,
+        "kw": 3412.14,
+        "w": 3.41214,
+        "btu": 1.0,
+        "btu/h": 1.0,
+    },
+    "W": {"kw": 1000.0, "w": 1.0},
+    "A": {"ma": 0.001, "a": 1.0},
+    "V": {"v": 1.0},
+    "hp": {"hp": 1.0, "kw": 1.34102},
+}
+"""What may be typed behind a figure, by the unit it is asked in, and how many of that it is."""
+BEHIND = re.compile(r"(.*?[\d.,])\s*([A-Za-z/]+)")
+
+
+def typed_in(typed: str, unit: str) -> Any:
+    """A figure as it was typed, in the unit it is asked in: 2,500 kcal/h where Btu/h are asked."""
+    if unit == "Wh":
+        return typed_energy(typed)
+    found = BEHIND.fullmatch(typed.strip())
+    times = ALSO.get(unit, {}).get(found[2].lower()) if found else None
+    value = typed_number(found[1]) if found and times is not None else typed_number(typed)
+    return value * times if isinstance(value, float) and times is not None else value
+
+
 def typed_figure(typed: str | None) -> float | None:
     """What was typed as a finite number; None where it is none."""
     value = typed_number(typed or "")
@@ -356,7 +384,7 @@ def put_all(new: Document, known: list[Field], posted: Mapping[str, str], units:
         if field.kind == "rows":
             put(new, field.path, typed_rows(typed))
             continue
-        value = typed_energy(typed) if field.unit == "Wh" else typed_number(typed)
+        value = typed_in(typed, field.unit)
         if isinstance(value, float) and units == "us":
             back = {
                 shown: convert for shown, _, convert in ((u, a, b) for u, a, b in EDGE.values())

@@ -3,6 +3,10 @@
 from __future__ import annotations
 
 LABELS = {
+    "input_w": ("Charged meanwhile", "Solar, an alternator or a wall charger, on average."),
+    "alarm_w": ("Alarm from", "Load from which it beeps or shows a warning."),
+    "off_below_w": ("Turns off below", "Its eco or sleep mode: the load it needs to stay on."),
+    "input_read_w": ("Really takes", "Read by a meter at that limit; some take less."),
     "volts_off": ("Volts before", "Just before it was switched on."),
     "dc_a": ("Battery amps", "By a battery monitor, while it runs."),
     "dc_v": ("Battery volts", "By the battery monitor, at the same time."),

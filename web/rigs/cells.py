@@ -6,7 +6,7 @@ from typing import Any
 
 from ironmargin.errors import Fault
 from ironmargin.setup.spec import INVALID, Flag, Number, Spec
-from web.design.fields import LONGEST_TYPED, typed_number
+from web.design.fields import LONGEST_TYPED, typed_in
 
 
 def parse(spec: Spec, typed: str, path: str, *, optional: bool) -> tuple[Any, Fault | None]:
@@ -21,7 +21,9 @@ def parse(spec: Spec, typed: str, path: str, *, optional: bool) -> tuple[Any, Fa
             else (None, Fault(path, "missing", "must be given (got nothing)"))
         )
     faults: list[Fault] = []
-    value = spec.read(typed_number(typed) if isinstance(spec, Number) else typed, path, faults)
+    value = spec.read(
+        typed_in(typed, spec.unit) if isinstance(spec, Number) else typed, path, faults
+    )
     if value is INVALID:
         return None, faults[0]
     return spec.write(value), None

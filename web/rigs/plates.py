@@ -16,7 +16,7 @@ from ironmargin.loads.plate_reader import PLATE, read_plate
 from ironmargin.setup.spec import Choice, Number
 from web.accounts.limits import limited, person_of
 from web.design.context import Context
-from web.design.fields import typed_number, words
+from web.design.fields import typed_in, words
 from web.design.photo_words import shown
 from web.design.pictures import LARGEST_BYTES, NotAPicture
 from web.keeping import actions
@@ -46,7 +46,9 @@ def plate(request: HttpRequest, pk: int) -> HttpResponse:
     rig = mine(request, pk)
     posted = request.POST if request.method == "POST" else {"kind": "air-conditioner"}
     given = {
-        key: typed_number(posted[key]) if isinstance(spec, Number) else posted[key].strip()[:120]
+        key: typed_in(posted[key], spec.unit)
+        if isinstance(spec, Number)
+        else posted[key].strip()[:120]
         for key, spec in PLATE.items()
         if posted.get(key, "").strip()
     }

@@ -42,6 +42,9 @@ MORE_FIELDS = {
     "shore": ("readings", "breaker_standard", "breaker_trips", "tester"),
     "battery-inverter": (
         "type",
+        "input_w",
+        "alarm_w",
+        "off_below_w",
         "output",
         "voltage_v",
         "chemistry",
@@ -53,7 +56,7 @@ MORE_FIELDS = {
         "efficiency",
         "idle_w",
     ),
-    "assist": ("charge_efficiency",),
+    "assist": ("input_read_w", "charge_efficiency"),
 }
 NOT_ASKED = ("id", "name", "x", "kind")
 
@@ -94,7 +97,7 @@ class SupplyForm(Fields):
                 keys = fields_of(inner, full=full)
                 yield self.group(made, keys, "supply.input", made.title)
             own = "battery-inverter"
-            keys = SUPPLY_FIELDS[own] + (MORE_FIELDS[own] if full else ())
+            keys = tuple(key for key in fields_of(own, full=full) if key not in ("type", "input_w"))
             yield self.group(BatteryInverter, keys, "supply.inverter", "Inverter and battery")
 
     def _of_the_set(self, path: str, supply: Document) -> Iterator[Group]:

@@ -230,7 +230,7 @@ def running_the_set(setup: Setup, case: Case) -> Iterator[Change]:
                 0,
                 "input-limit",
                 lambda s: (
-                    replace(s, supply=replace(s.supply, input_limit_a=limit))
+                    replace(s, supply=replace(s.supply, input_limit_a=limit, input_read_w=None))
                     if isinstance(s.supply, Assist)
                     else None
                 ),

@@ -106,7 +106,7 @@ def assist(supply: Assist, conditions: Conditions) -> Source:
     """
     behind = source_of(supply.input, conditions)
     inverter = battery_inverter(supply.inverter, conditions)
-    limit = supply.input_limit_a
+    limit = supply.input_a
     taken_from = Input(
         behind.kind,
         limit,

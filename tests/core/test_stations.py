@@ -1,0 +1,163 @@
+"""Power stations and what feeds them: charged while they run, alarms, modes that turn off; and an
+inverter/charger whose meter reads less than its limit.
+"""
+
+from __future__ import annotations
+
+import unittest
+from typing import Any, cast
+
+from ironmargin.bench.state import State
+from ironmargin.bench.stores import from_input_w
+from ironmargin.case import prepare
+from ironmargin.enduring.endurance import lasting
+from ironmargin.errors import SetupError
+from ironmargin.planning.answer import check
+from ironmargin.planning.changes.of_rig import running_the_set
+from ironmargin.setup.model import Setup
+from ironmargin.setup.reading import read_setup
+from ironmargin.supplies.source import source_of
+from tests.kinds import question
+
+STATION = {
+    "kind": "battery-inverter", "type": "power-station", "continuous_w": 1800, "surge_w": 2700,
+    "battery_wh": 2000, "usable_fraction": 1.0, "efficiency": 0.8, "idle_w": 20,
+}  # fmt: skip
+FRIDGE = {"id": "fridge", "name": "Fridge", "kind": "electronic", "watts": 60, "always_on": True}
+KETTLE = {"id": "kettle", "name": "Kettle", "kind": "resistive", "watts": 900}
+
+
+def on_station(hours: float = 5.0, **station: Any) -> Setup:
+    document = question("generator")
+    document["supply"] = STATION | station
+    document["conditions"]["target_hours"] = hours
+    document["rig"]["loads"] = [KETTLE, FRIDGE]
+    document["wanted"] = [{"load": "kettle"}, {"load": "fridge"}]
+    return read_setup(document)
+
+
+def only_fridge(**station: Any) -> Setup:
+    document = question("generator")
+    document["supply"] = STATION | station
+    document["rig"]["loads"] = [KETTLE, FRIDGE]
+    document["wanted"] = [{"load": "fridge"}]
+    return read_setup(document)
+
+
+def hours_of(setup: Setup) -> float:
+    found = lasting(prepare(setup)).endurance.battery_h
+    assert found is not None
+    return found
+
+
+class ChargedWhileItRuns(unittest.TestCase):
+    def test_hours_by_hand(self) -> None:
+        """60 W through an inverter of 80 % and 20 W of its own take 95 W of the battery: 2,000 Wh
+        last 21 h. 45 W of solar leave 50 W: 40 h.
+        """
+        self.assertAlmostEqual(hours_of(only_fridge()), 2000 / 95, delta=0.3)
+        self.assertAlmostEqual(hours_of(only_fridge(input_w=45)), 2000 / 50, delta=0.6)
+
+    def test_what_is_left_over_charges_it_straight(self) -> None:
+        """195 W of solar against 95 W: 100 W go into the battery, none of it through the inverter:
+        from half full 1,000 Wh take ten hours, less what the last tenths take slower.
+        """
+        found = lasting(prepare(only_fridge(input_w=195, start_soc=0.5))).endurance
+        self.assertIsNone(found.battery_h)
+        series = lasting(prepare(only_fridge(input_w=195, start_soc=0.5))).battery
+        assert series is not None
+        gained_w = (series.soc[1] - series.soc[0]) * 2000 * 3600 / series.step_s
+        self.assertAlmostEqual(gained_w, 100.0, places=6)
+        self.assertLess(series.imbalance(), 1e-3)
+
+    def test_it_is_no_limit_somebody_could_set(self) -> None:
+        found = lasting(prepare(on_station(input_w=300))).endurance
+        self.assertIsNone(found.input_a)
+        self.assertIsNone(found.least_input_a)
+
+    def test_the_bench_draws_the_same(self) -> None:
+        setup = only_fridge(input_w=45)
+        case = prepare(setup)
+        _, battery_w = from_input_w(setup, case, cast(State, _Charged(0.5)), 60.0)
+        self.assertAlmostEqual(battery_w, 50.0, delta=1e-6)
+
+    def test_beside_an_input_it_is_not_counted_and_refused(self) -> None:
+        document = question("assist")
+        inverter = document["supply"]["inverter"] | {"input_w": 100}
+        document["supply"] = document["supply"] | {"inverter": inverter}
+        with self.assertRaises(SetupError) as refused:
+            read_setup(document)
+        self.assertEqual(refused.exception.faults[0].path, "supply.inverter.input_w")
+
+
+class _Charged:
+    """A run's state as far as its battery goes."""
+
+    def __init__(self, soc: float) -> None:
+        self.soc = soc
+
+
+class AlarmsAndModes(unittest.TestCase):
+    def said(self, setup: Setup) -> str:
+        return " ".join(check(setup).cautions)
+
+    def test_it_beeps_from_its_alarm_on(self) -> None:
+        self.assertIn(
+            "alarm from 950 W: together these draw 960 W", self.said(on_station(alarm_w=950))
+        )
+        self.assertNotIn("alarm from", self.said(on_station(alarm_w=970)))
+        self.assertNotIn("alarm from", self.said(on_station()))
+
+    def test_it_sleeps_under_a_small_load(self) -> None:
+        words = self.said(on_station(off_below_w=80))
+        self.assertIn("turns itself off below 80 W, and only 60 W stay on", words)
+        self.assertNotIn("turns itself off", self.said(on_station(off_below_w=50)))
+
+    def test_nothing_that_stays_on(self) -> None:
+        document = question("generator")
+        document["supply"] = STATION | {"off_below_w": 30}
+        self.assertIn("nothing stays on", self.said(read_setup(document)))
+
+
+class ReadAtTheInput(unittest.TestCase):
+    """A limit of 4 A at 230 V that reads 650 W takes 2.8 A."""
+
+    def assisted(self, **more: Any) -> Setup:
+        document = question("assist")
+        document["supply"] = document["supply"] | {"input_limit_a": 8} | more
+        return read_setup(document)
+
+    def test_what_is_read_is_what_is_taken(self) -> None:
+        by_limit, read = self.assisted(), self.assisted(input_read_w=600)
+        self.assertAlmostEqual(by_limit.supply.input_a, 8.0)
+        self.assertAlmostEqual(read.supply.input_a, 5.0)
+        source = source_of(read.supply, read.conditions)
+        assert source.input is not None
+        self.assertAlmostEqual(source.input.limit_a, 5.0)
+        self.assertLess(source.limit_a, source_of(by_limit.supply, by_limit.conditions).limit_a)
+
+    def test_the_battery_gives_the_rest(self) -> None:
+        lasts = [
+            lasting(prepare(s)).endurance
+            for s in (self.assisted(), self.assisted(input_read_w=600))
+        ]
+        self.assertLess(lasts[1].soc_after, lasts[0].soc_after)
+
+    def test_another_limit_has_not_been_read(self) -> None:
+        document = question("assist")
+        document["supply"] = document["supply"] | {
+            "input": {"kind": "shore", "breaker_a": 15, "also_on_circuit_a": 6},
+            "input_limit_a": 8, "input_read_w": 600,
+        }  # fmt: skip
+        setup = read_setup(document)
+        change = next(c for c in running_the_set(setup, prepare(setup)) if c.kind == "input-limit")
+        made = change.apply(setup)
+        assert made is not None
+        self.assertAlmostEqual(made.supply.input_a, 6.0)
+
+
+class Stays(unittest.TestCase):
+    def test_solar_helps_no_start(self) -> None:
+        with_solar, without = (on_station(input_w=w) for w in (300, 0))
+        sources = [source_of(s.supply, s.conditions) for s in (with_solar, without)]
+        self.assertEqual(sources[0], sources[1])
