@@ -257,6 +257,8 @@ def main() -> int:
     with tempfile.TemporaryDirectory() as folder, throwaway(**DJANGO_ENV) as env:
         copy = Path(folder) / "tree"
         shutil.copytree(ROOT, copy, ignore=shutil.ignore_patterns(*LEFT_OUT))
+        for folder_of_tools in (".venv", "node_modules"):
+            (copy / folder_of_tools).symlink_to(ROOT / folder_of_tools)
         env = os.environ | env | {"IRONMARGIN_SUITE": "mutants"}
         if fails(copy, env, sorted({f"tests.web.{n}" for row in asked for n in row.tests.split()})):
             sys.exit("the tests fail as they are: mend them first")

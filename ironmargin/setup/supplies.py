@@ -425,7 +425,7 @@ class Assist(Supply):
     """An inverter/charger that caps what it takes from its input and covers the rest."""
 
     kind: ClassVar[str] = "assist"
-    title: ClassVar[str] = "Post with assist"
+    title: ClassVar[str] = "Inverter/charger"
     input: Shore | Generator = given(
         Kinds("The shore or generator it takes from", None, lambda: INPUT_KINDS)
     )

@@ -15,6 +15,7 @@ from dataclasses import dataclass
 from typing import Any
 
 from ironmargin.document import Document
+from ironmargin.enduring.fuel import PROPANE_KG_PER_L
 from ironmargin.setup.records import Rows, specs
 from ironmargin.setup.spec import Choice, Flag, Number
 from web.design.labels import LABELS
@@ -174,6 +175,7 @@ def typed_energy(typed: str) -> Any:
     return given.get("count", 1.0) * given["ah"] * given["volts"]
 
 
+L_PER_GAL, LB = 3.785411784, 0.45359237
 ALSO = {
     "Btu/h": {
         "kcal/h": 3.968,
@@ -186,9 +188,18 @@ ALSO = {
     "W": {"kw": 1000.0, "w": 1.0},
     "A": {"ma": 0.001, "a": 1.0},
     "V": {"v": 1.0},
+    "l": {"l": 1.0, "gal": L_PER_GAL, "kg": 1.0 / PROPANE_KG_PER_L, "lb": LB / PROPANE_KG_PER_L},
+    "gal": {
+        "gal": 1.0,
+        "l": 1.0 / L_PER_GAL,
+        "kg": 1.0 / PROPANE_KG_PER_L / L_PER_GAL,
+        "lb": LB / PROPANE_KG_PER_L / L_PER_GAL,
+    },
     "hp": {"hp": 1.0, "kw": 1.34102},
 }
-"""What may be typed behind a figure, by the unit it is asked in, and how many of that it is."""
+"""What may be typed behind a figure, by the unit it is asked in, and how many of that it is; fuel
+that is weighed is propane.
+"""
 BEHIND = re.compile(r"(.*?[\d.,])\s*([A-Za-z/]+)")
 
 
@@ -231,33 +242,48 @@ def typed_rows(typed: str) -> list[Any]:
     ]
 
 
-def words(choice: str) -> str:
-    """A choice of the format in words."""
-    return {
-        "120": "120 V",
-        "230": "230 V",
-        "120/240": "120/240 V",
-        "time-current": "by its curve",
-        "peak": "never over rating",
-        "single": "single leg",
-        "on-curve": "as its standard says",
-        "early": "early: worn, or often tripped",
-        "late": "late: worn or old",
-        "folds-back": "holds the current, volts sag",
-        "cuts-off": "cuts off within half a second",
-        "capillary": "capillary or fixed orifice",
-        "valve": "expansion valve",
-        "none": "none (fan, pump)",
-        "lead": "lead (flooded, AGM or gel)",
-        "lithium": "lithium iron phosphate",
-        "bonded": "bonded to ground",
-        "building": "a house or other building",
-        "vehicle": "a trailer, motorhome or van",
-        "stall": "a market stall",
-        "split": "two, opposite",
-        "same-leg": "two on the same leg",
-        "network-208": "two of a 208 V network",
-    }.get(choice, choice.replace("-", " ").replace("_", " "))
+def words(choice: str, field: str = "") -> str:
+    """A choice of the format in words; of a ``field`` where it means something of its own there."""
+    own = CHOICES.get(f"{field}.{choice}")
+    return own or CHOICES.get(choice, choice.replace("-", " ").replace("_", " "))
+
+
+CHOICES = {
+    "120": "120 V",
+    "230": "230 V",
+    "120/240": "120/240 V",
+    "time-current": "by its curve",
+    "peak": "never over rating",
+    "single": "single leg",
+    "on-curve": "as its standard says",
+    "early": "early: worn, or often tripped",
+    "late": "late: worn or old",
+    "folds-back": "holds the current, volts sag",
+    "cuts-off": "cuts off within half a second",
+    "capillary": "capillary or fixed orifice",
+    "valve": "expansion valve",
+    "none": "none (fan, pump)",
+    "lead": "lead (flooded, AGM or gel)",
+    "lithium": "lithium iron phosphate",
+    "bonded": "bonded to ground",
+    "building": "a house or other building",
+    "vehicle": "a trailer, motorhome or van",
+    "stall": "a market stall",
+    "split": "two, opposite",
+    "same-leg": "two on the same leg",
+    "network-208": "two of a 208 V network",
+    "type.vehicle": "a vehicle's own outlets",
+    "type.inverter": "an inverter, built in",
+    "type.power-station": "a power station",
+    "instrument.set-display": "the generator's display",
+    "instrument.starter-report": "the soft starter's report",
+    "instrument.trace": "a recorded trace",
+    "on.compressor-wire": "the compressor's wire",
+    "ended.starved": "starved: the cylinder was too cold",
+    "side.exhaust": "at the exhaust",
+    "side.away": "away from the exhaust",
+}
+"""A choice in words; of one field where its name stands before it."""
 
 
 UNSAID, YES, NO = "", "yes", "no"
@@ -301,7 +327,7 @@ class Fields:
             return Field(path, label, gloss, "flag", "on" if on else "", fault=fault)
         if isinstance(spec, Choice):
             chosen = default if value is None else value
-            choices = tuple((c, words(c)) for c in spec.of)
+            choices = tuple((c, words(c, name)) for c in spec.of)
             if default is None:
                 choices = (("", "not said"), *choices)
             return Field(

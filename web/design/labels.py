@@ -3,6 +3,8 @@
 from __future__ import annotations
 
 LABELS = {
+    "run.va": ("Volt-amperes", "Where the meter shows VA."),
+    "battery-inverter.type": ("What it is", ""),
     "input_w": ("Charged meanwhile", "Solar, an alternator or a wall charger, on average."),
     "alarm_w": ("Alarm from", "Load from which it beeps or shows a warning."),
     "off_below_w": ("Turns off below", "Its eco or sleep mode: the load it needs to stay on."),
@@ -78,7 +80,7 @@ LABELS = {
     ),
     "limit_headroom": ("Limit over nameplate surge", ""),
     "kit_limit_a": ("Kit rating", "Outlet and cord of the parallel cable set."),
-    "input_limit_a": ("Input limit", "The most it takes from the post."),
+    "input_limit_a": ("Input limit", "The most it takes from the post or generator."),
     "battery_wh": ("Battery", "Watt-hours, or as it stands on the batteries: 2 x 100 Ah 12.8 V."),
     "first": ("Load", ""),
     "second": ("Never with", ""),
@@ -157,7 +159,7 @@ LABELS = {
     "background_dba": ("Background", "With the generator off."),
     "side": ("Side", ""),
     "inside": ("Inside the rig", ""),
-    "litres": ("Burnt", ""),
+    "litres": ("Burnt", "Propane by weight, too: 20 lb."),
     "hours": ("Hours", ""),
     "mean_w": ("Mean load", ""),
     "cost": ("Paid", ""),
