@@ -96,7 +96,7 @@ def readers_may(view: View) -> View:
     return view
 
 
-def is_for_readers(view: Callable[..., Any]) -> bool:
+def is_for_readers(view: Callable[..., object]) -> bool:
     """Whether a view says that readers may post to it."""
     return bool(getattr(view, "readers_may", False))
 

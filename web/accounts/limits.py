@@ -7,7 +7,6 @@ from __future__ import annotations
 from collections.abc import Callable
 from datetime import datetime, timedelta
 from functools import wraps
-from typing import Any
 
 from django.conf import settings
 from django.db import connection
@@ -72,7 +71,7 @@ def limited(
 
     def wrap(view: View) -> View:
         @wraps(view)
-        def counted(request: HttpRequest, *args: Any, **kwargs: Any) -> HttpResponseBase:
+        def counted(request: HttpRequest, *args: object, **kwargs: object) -> HttpResponseBase:
             most, seconds = settings.LIMITS[what]
             if request.method in methods and not allowed(what, by(request), most, seconds):
                 return too_often(request, seconds)

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from datetime import timedelta
-from typing import Any
 
 from django.contrib import messages
 from django.contrib.auth import get_user_model
@@ -11,6 +10,7 @@ from django.contrib.auth.models import User
 from django.core.exceptions import ValidationError
 from django.core.validators import validate_email
 from django.db import transaction
+from django.db.models import QuerySet
 from django.http import Http404, HttpRequest, HttpResponse
 from django.shortcuts import get_object_or_404, redirect, render
 from django.utils import timezone
@@ -26,14 +26,14 @@ LASTS = timedelta(days=7)
 MOST_MEMBERS, MOST_OPEN = 30, 20
 
 
-def open_invitations(account: User) -> Any:
+def open_invitations(account: User) -> QuerySet[Invitation]:
     """Invitations that can still be used."""
     return Invitation.objects.filter(
         account=account, used_at=None, made_at__gt=timezone.now() - LASTS
     )
 
 
-def _page(request: HttpRequest, status: int = 200, **more: Any) -> HttpResponse:
+def _page(request: HttpRequest, status: int = 200, **more: object) -> HttpResponse:
     access = access_of(request)
     context = {
         "access": access,
@@ -53,7 +53,7 @@ def members(request: HttpRequest) -> HttpResponse:
     return _page(request)
 
 
-def _owned(request: HttpRequest) -> Any:
+def _owned(request: HttpRequest) -> User:
     """The account at hand, where it is one's own.
 
     Raises:

@@ -6,7 +6,6 @@ they may (``access.readers_may``).
 from __future__ import annotations
 
 from collections.abc import Callable
-from typing import Any
 
 from django.contrib.auth.middleware import LoginRequiredMiddleware
 from django.http import HttpRequest, HttpResponse
@@ -22,12 +21,16 @@ class SignedIn(LoginRequiredMiddleware):
     """Sends who is not signed in to the sign-in; whoever has typed something keeps it."""
 
     def process_view(
-        self, request: HttpRequest, view_func: Callable[..., HttpResponseBase], *given: Any
+        self,
+        request: HttpRequest,
+        view_func: Callable[..., HttpResponseBase],
+        view_args: tuple[object, ...],
+        view_kwargs: dict[str, object],
     ) -> HttpResponseBase | None:
         """A page that is only looked at leads to the sign-in. A part of one, and what is sent, is
         answered where it was asked: a redirect would take what was typed away.
         """
-        sent_on = super().process_view(request, view_func, *given)
+        sent_on = super().process_view(request, view_func, view_args, view_kwargs)
         if sent_on is not None and "HX-Request" in request.headers:
             return render(request, "design/_signed_out.html", status=401)
         if sent_on is not None and request.method not in SAFE:
@@ -49,7 +52,9 @@ class Policy:
         finally:
             ACTOR.reset(token)
 
-    def process_view(self, request: HttpRequest, view: Any, *_: Any) -> HttpResponse | None:
+    def process_view(
+        self, request: HttpRequest, view: Callable[..., object], *_: object
+    ) -> HttpResponse | None:
         """Refuse a change before the view sees it."""
         actor = ACTOR.get()
         if actor is None or actor.may_change or request.method in SAFE or is_for_readers(view):

@@ -29,7 +29,7 @@ from web.accounts.demo import is_demo
 CODES, CODE_LETTERS = 8, "23456789ABCDEFGHJKMNPQRSTUVWXYZ"
 
 
-def _page(request: HttpRequest, status: int = 200, **more: Any) -> HttpResponse:
+def _page(request: HttpRequest, status: int = 200, **more: object) -> HttpResponse:
     user = signed_in(request)
     context = {
         "access": access_of(request),
@@ -49,7 +49,7 @@ def account(request: HttpRequest) -> HttpResponse:
     return _page(request)
 
 
-def _own(request: HttpRequest) -> Any:
+def _own(request: HttpRequest) -> User:
     """Whoever asks, where the account is theirs alone.
 
     Raises:
@@ -57,7 +57,7 @@ def _own(request: HttpRequest) -> Any:
     """
     if is_demo(request.user):
         raise Http404
-    return request.user
+    return signed_in(request)
 
 
 @readers_may
@@ -78,7 +78,7 @@ def two_factor(request: HttpRequest) -> HttpResponse:
     if "confirm" not in request.POST:
         TOTPDevice.objects.filter(user=user, confirmed=False).delete()
         device = TOTPDevice.objects.create(user=user, name="device", confirmed=False)
-        return _page(request, **_shown(device))
+        return _page(request, 200, **_shown(device))
     device = TOTPDevice.objects.filter(user=user, confirmed=False).first()
     if device is None:
         return redirect("account")
@@ -92,7 +92,7 @@ def two_factor(request: HttpRequest) -> HttpResponse:
     return _page(request, codes=_spare_codes(user), ended=ended)
 
 
-def _shown(device: TOTPDevice) -> dict[str, Any]:
+def _shown(device: TOTPDevice) -> dict[str, str]:
     """The secret as a drawing and in letters."""
     drawn = io.BytesIO()
     image = qrcode.make(device.config_url, image_factory=qrcode.image.svg.SvgPathImage)

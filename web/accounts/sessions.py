@@ -2,8 +2,6 @@
 
 from __future__ import annotations
 
-from typing import Any
-
 from django.contrib.auth.models import User
 from django.contrib.auth.signals import user_logged_in, user_logged_out
 from django.contrib.sessions.models import Session
@@ -28,7 +26,7 @@ def browser_of(request: HttpRequest) -> str:
 
 
 @receiver(user_logged_in)
-def note(sender: Any, request: HttpRequest, user: User, **_: Any) -> None:
+def note(sender: object, request: HttpRequest, user: User, **_: object) -> None:
     """Note a browser; the demo's are everybody's and nobody's to end."""
     if is_demo(user):
         return
@@ -43,7 +41,7 @@ def note(sender: Any, request: HttpRequest, user: User, **_: Any) -> None:
 
 
 @receiver(user_logged_out)
-def forget(sender: Any, request: HttpRequest, user: User, **_: Any) -> None:
+def forget(sender: object, request: HttpRequest, user: User, **_: object) -> None:
     """Forget a browser that signed out."""
     SignIn.objects.filter(session_key=request.session.session_key or "").delete()
 

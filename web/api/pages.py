@@ -2,8 +2,6 @@
 
 from __future__ import annotations
 
-from typing import Any
-
 from django.contrib import messages
 from django.http import Http404, HttpRequest, HttpResponse
 from django.shortcuts import get_object_or_404, redirect, render
@@ -15,7 +13,7 @@ from web.api.models import LASTS_DAYS, MOST_TOKENS, READ, SCOPES, Token, make
 from web.api.views import api
 
 
-def _page(request: HttpRequest, status: int = 200, **more: Any) -> HttpResponse:
+def _page(request: HttpRequest, status: int = 200, **more: object) -> HttpResponse:
     schema = api.get_openapi_schema()
     operations = [
         {"path": path, "method": method.upper(), **operation}

@@ -9,6 +9,7 @@ from __future__ import annotations
 from collections.abc import Callable
 from typing import Any, Literal
 
+from django.contrib.auth.models import User
 from django.http import HttpRequest, HttpResponse, JsonResponse
 from django.shortcuts import get_object_or_404
 from ninja import Body, NinjaAPI, Router, Schema
@@ -35,6 +36,7 @@ from web.api.wire import (
     version_of,
 )
 from web.keeping import actions
+from web.keeping import models as keeping
 from web.logbook import service as logbook
 from web.logbook.models import LogEntry
 from web.rigs.models import Rig
@@ -123,12 +125,13 @@ REFUSED: dict[Any, Any] = dict.fromkeys((400, 401, 403, 404, 409, 412, 422, 428,
 Answers = REFUSED | {200: Kept}
 
 
-def owner_of(request: HttpRequest) -> Any:
+def owner_of(request: HttpRequest) -> User:
     """Whom the token acts for."""
-    return request.auth.owner  # type: ignore[attr-defined]
+    owner: User = request.auth.owner  # type: ignore[attr-defined]
+    return owner
 
 
-def plain(item: Any, document: Document | None = None) -> Document:
+def plain(item: keeping.Kept, document: Document | None = None) -> Document:
     """A thing as the interface shows it."""
     return {
         "id": item.pk,
@@ -139,19 +142,20 @@ def plain(item: Any, document: Document | None = None) -> Document:
     }
 
 
-def shown(item: Any, status: int = 200, document: Document | None = None) -> HttpResponse:
+def shown(item: keeping.Kept, status: int = 200, document: Document | None = None) -> HttpResponse:
     """A thing with its version as ETag."""
     answer = JsonResponse(plain(item, document), status=status)
     answer["ETag"] = etag_of(item)
     return answer
 
 
-def inventory(model: type[Any], read: Any) -> Router:
+def inventory(model: type[keeping.Kept], read: Callable[[Document], Document]) -> Router:
     """The addresses of one kind of the inventory; ``read`` makes a document sound."""
     router = Router(tags=[model.kind])
 
-    def own(request: HttpRequest, pk: int) -> Any:
-        return get_object_or_404(model.objects.of(owner_of(request)), pk=pk)
+    def own(request: HttpRequest, pk: int) -> keeping.Kept:
+        found: keeping.Kept = get_object_or_404(model.objects.of(owner_of(request)), pk=pk)
+        return found
 
     @router.get("/", response={200: Page} | REFUSED, operation_id=f"{model.kind}_list")
     def all_of(request: HttpRequest, cursor: int | None = None) -> Document:
@@ -189,7 +193,9 @@ def inventory(model: type[Any], read: Any) -> Router:
     return router
 
 
-def unless_known(request: HttpRequest, item: Any, document: Document | None = None) -> HttpResponse:
+def unless_known(
+    request: HttpRequest, item: keeping.Kept, document: Document | None = None
+) -> HttpResponse:
     """A thing, or 304 where the program has this version already."""
     if names_version(request.headers.get("If-None-Match", ""), item):
         answer = HttpResponse(status=304)
@@ -273,7 +279,7 @@ def setup_delete(request: HttpRequest, pk: int) -> HttpResponse:
 
 
 @setups.get("/{pk}/verdict", response={200: Document} | REFUSED, operation_id="setup_verdict")
-def setup_verdict(request: HttpRequest, pk: int) -> Any:
+def setup_verdict(request: HttpRequest, pk: int) -> object:
     """Get the verdict of a saved setup, as the ``check`` command gives it."""
     saved = own_setup(request, pk)
     return _verdict(stored.read(stored.compose(saved)), lambda: stored.judge_saved(saved))
@@ -287,7 +293,7 @@ def log_list(request: HttpRequest, pk: int) -> list[Document]:
 
 
 @setups.post("/{pk}/log", response={201: Entry} | REFUSED, operation_id="log_add")
-def log_add(request: HttpRequest, pk: int, body: Body[Document], once: str = "") -> Any:
+def log_add(request: HttpRequest, pk: int, body: Body[Document], once: str = "") -> object:
     """Add an entry; sent again with the same ``once`` it is stored once."""
     saved = own_setup(request, pk)
     demand_change(saved.owner_id)
@@ -313,12 +319,12 @@ api.add_router("/setups", setups)
 
 
 @api.post("/verdicts", response={200: Document} | REFUSED, tags=["verdict"])
-def verdict(request: HttpRequest, body: Body[Document]) -> Any:
+def verdict(request: HttpRequest, body: Body[Document]) -> object:
     """Get the verdict of a setup without saving it."""
     return _verdict(stored.read(body), lambda: _judged(body))
 
 
-def _verdict(setup: Setup, judge: Callable[[], stored.Judged]) -> Any:
+def _verdict(setup: Setup, judge: Callable[[], stored.Judged]) -> object:
     """The verdict as the ``check`` command gives it; a dear one behind the pages, one too large at
     once is a task of the kind ``large``.
     """

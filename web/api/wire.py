@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import json
 import math
+from collections.abc import Callable, Iterable
 from typing import Any
 
 from django.conf import settings
@@ -23,6 +24,7 @@ from web.accounts.models import OWNER, READER
 from web.api import lane
 from web.api.models import WRITE, token_of
 from web.keeping import actions
+from web.keeping.models import Kept
 from web.verdicts import jobs
 
 PROBLEM = "application/problem+json"
@@ -91,7 +93,9 @@ def _finite(word: str) -> float:
     return value
 
 
-def problem(status: int, title: str, detail: str = "", faults: Any = (), **headers: str) -> Any:
+def problem(
+    status: int, title: str, detail: str = "", faults: Iterable[Fault] = (), **headers: str
+) -> HttpResponse:
     """A refusal as RFC 9457 has it, with the forms' own codes for each fault."""
     body: Document = {"type": "about:blank", "title": title, "status": status}
     if detail:
@@ -107,7 +111,7 @@ def problem(status: int, title: str, detail: str = "", faults: Any = (), **heade
 def refuse_in_words(api: NinjaAPI) -> None:
     """Have every refusal of an interface be a problem of the same shape."""
 
-    def on(kind: type[Exception], answer: Any) -> None:
+    def on(kind: type[Exception], answer: Callable[[Any], HttpResponse]) -> None:
         api.add_exception_handler(kind, lambda request, error: answer(error))
 
     on(SetupError, lambda e: problem(422, "Faults", faults=e.faults[:100]))
@@ -134,7 +138,7 @@ def refuse_in_words(api: NinjaAPI) -> None:
     )
 
 
-def etag_of(item: Any) -> str:
+def etag_of(item: Kept) -> str:
     """The version of a thing, as a header has it; of a setup with those of the rig and the supply
     it stands on, whose figures are part of it.
     """
@@ -143,7 +147,7 @@ def etag_of(item: Any) -> str:
     return f'"{item.kind}-{item.pk}-{"-".join(versions)}"'
 
 
-def names_version(header: str, item: Any) -> bool:
+def names_version(header: str, item: Kept) -> bool:
     """Whether a header names the version of a thing. Compression on the way makes a tag weak
     (``W/``): it names the same version still.
     """
@@ -151,7 +155,7 @@ def names_version(header: str, item: Any) -> bool:
     return etag_of(item) in tags or tags == ["*"]
 
 
-def version_of(request: HttpRequest, item: Any) -> int:
+def version_of(request: HttpRequest, item: Kept) -> int:
     """The version a change is of.
 
     Raises:

@@ -2,11 +2,12 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from dataclasses import dataclass
 from typing import Any
 
 from ironmargin.bench.clock import Bench
-from ironmargin.bench.settled import Now, part_shares, watches
+from ironmargin.bench.settled import Dead, Now, part_shares, watches
 from ironmargin.bench.words import ended, fuel_share
 from ironmargin.setup.loads import COOLING_MODES, AirConditioner
 from web.design.context import Context
@@ -57,7 +58,7 @@ def strip(bench: Bench) -> Strip:
     most_v = 150.0 if max(r[3] for r in rows) < 160 else 280.0
     span = max(end - start, 1.0)
 
-    def path(value: Any, most: float) -> str:
+    def path(value: Callable[[Any], float], most: float) -> str:
         points: list[str] = []
         last = 0.0
         for r in rows:
@@ -73,7 +74,7 @@ def strip(bench: Bench) -> Strip:
     )
 
 
-def fills(bench: Bench, now: Any) -> dict[str, list[Fill]]:
+def fills(bench: Bench, now: Now | Dead) -> dict[str, list[Fill]]:
     """Breakers by heat, path parts by amps, stores by what is left."""
     state = bench.state
     found: dict[str, list[Fill]] = {"breakers": [], "path": [], "stores": []}

@@ -116,7 +116,7 @@ def _full(run: BenchRun) -> Fault:
     )
 
 
-def touch(owner: User, pk: int, act: Document | None = None, **ask: Any) -> BenchRun:
+def touch(owner: User, pk: int, act: Document | None = None, **ask: object) -> BenchRun:
     """Let a bench's time pass, then do one thing to it.
 
     Args:

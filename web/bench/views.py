@@ -3,8 +3,6 @@
 from __future__ import annotations
 
 import json
-from collections.abc import Mapping
-from typing import Any
 
 from django.http import Http404, HttpRequest, HttpResponse, QueryDict
 from django.shortcuts import get_object_or_404, redirect, render
@@ -26,6 +24,7 @@ from web.design.fields import from_units, typed_figure, typed_number
 from web.design.printing import PAPER_CSS, to_pdf
 from web.keeping.views import number_of
 from web.setups.question import Question, opened
+from web.setups.stations import Judgment
 from web.verdicts import workbench
 
 MOST_RUNS_LISTED = 12
@@ -34,7 +33,7 @@ OPENS_AT = 10
 FIGURES = ("outdoor", "volts", "neighbour", "altitude", "fuel", "soc")
 
 
-def station(request: HttpRequest, question: Question, judged: Mapping[str, Any]) -> Context:
+def station(request: HttpRequest, question: Question, judged: Judgment) -> Context:
     """The last bench of a setup, or the way to a new one."""
     mine = BenchRun.objects.filter(owner=account_of(request), setup=question.saved)
     last = None if "new" in request.GET else mine.first()

@@ -2,15 +2,13 @@
 
 from __future__ import annotations
 
-from typing import Any
-
 from django.contrib.auth.models import User
 
 from ironmargin.document import Document
 from web.clients.document import sound
 from web.clients.models import Client
 from web.keeping import actions
-from web.keeping.kinds import Kind, Number
+from web.keeping.kinds import Kind, Made, Number
 
 
 def _out(client: Client, number: Number) -> Document:
@@ -19,7 +17,7 @@ def _out(client: Client, number: Number) -> Document:
     return {"document": client.document | {"rigs": rigs}}
 
 
-def _take(owner: User, data: Document, made: dict[str, dict[int, Any]]) -> Client:
+def _take(owner: User, data: Document, made: Made) -> Client:
     held = data["document"]
     if not isinstance(held, dict):
         raise ValueError("the document of a client must be an object")

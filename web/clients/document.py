@@ -4,7 +4,6 @@ from __future__ import annotations
 
 from collections.abc import Mapping
 from datetime import date
-from typing import Any
 
 from ironmargin.document import Document
 
@@ -51,7 +50,7 @@ def visited(document: Document, on: str, told: str) -> Document:
     return document | {"visits": sorted(kept, key=lambda v: v["on"], reverse=True)}
 
 
-def sound(data: Mapping[str, Any], rigs: list[int]) -> Document:
+def sound(data: Mapping[str, object], rigs: list[int]) -> Document:
     """A document from a file, with the rigs as they are numbered here."""
     found = typed(empty(), {name: str(data.get(name) or "") for name, _, _ in FIELDS})
     visits = data.get("visits")

@@ -4,8 +4,8 @@ from __future__ import annotations
 
 import base64
 import binascii
-from typing import Any
 
+from django.core.files.uploadedfile import UploadedFile
 from django.db import transaction
 
 from ironmargin.errors import Fault, SetupError
@@ -20,7 +20,7 @@ MOST_OF_CLIENT, MOST_OF_ACCOUNT = 12, 120
 MOST_CAPTION = 200
 
 
-def keep(client: Client, file: Any, on: str, caption: str) -> Photo:
+def keep(client: Client, file: UploadedFile[bytes] | None, on: str, caption: str) -> Photo:
     """Keep a photograph that was sent.
 
     Raises:
@@ -57,7 +57,7 @@ def _out(client: Client) -> list[dict[str, str]] | None:
     return found or None
 
 
-def _take(client: Client, data: Any) -> None:
+def _take(client: Client, data: object) -> None:
     faults = []
     rows = data if isinstance(data, list) else []
     for at, row in enumerate(rows[:MOST_OF_CLIENT]):

@@ -2,14 +2,13 @@
 
 from __future__ import annotations
 
-from typing import Any
-
 from django.contrib import messages
 from django.http import HttpRequest, HttpResponse
 from django.shortcuts import get_object_or_404, redirect, render
 from django.utils import timezone
 from django.views.decorators.http import require_http_methods, require_POST, require_safe
 
+from ironmargin.document import Document
 from web.accounts.access import account_of
 from web.clients import document as form
 from web.clients import photos
@@ -79,10 +78,12 @@ def show(request: HttpRequest, pk: int) -> HttpResponse:
     return render(request, "clients/page.html", context)
 
 
-def _changed(request: HttpRequest, client: Client, said: str, **new: Any) -> HttpResponse:
+def _changed(
+    request: HttpRequest, client: Client, said: str, document: Document, name: str | None = None
+) -> HttpResponse:
     """Change a client as the page showed it, and show it again."""
     try:
-        actions.change(client, number_of(request.POST.get("version")), **new)
+        actions.change(client, number_of(request.POST.get("version")), name=name, document=document)
         messages.success(request, said)
     except actions.Conflict:
         messages.error(request, TAKEN)

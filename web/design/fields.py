@@ -103,7 +103,7 @@ class Group:
     note: str = ""
 
 
-def look_up(document: Any, path: str) -> Any:
+def look_up(document: object, path: str) -> Any:
     """The value at a path of a document, or None."""
     for name, number in STEP.findall(path):
         document = document.get(name) if isinstance(document, dict) else None
@@ -112,13 +112,13 @@ def look_up(document: Any, path: str) -> Any:
     return document
 
 
-def rows_of(document: Any, path: str) -> list[Any]:
+def rows_of(document: object, path: str) -> list[Document]:
     """The list at a path, or an empty one; one longer than any may be has no rows to draw."""
     found = look_up(document, path)
     return found if isinstance(found, list) and len(found) <= MOST_ROWS else []
 
 
-def put(document: Document, path: str, value: Any) -> None:
+def put(document: Document, path: str, value: object) -> None:
     """Set the value at a path whose parents exist; None removes it. Paths that lead nowhere are
     ignored.
     """
@@ -139,13 +139,13 @@ def put(document: Document, path: str, value: Any) -> None:
         document[name] = value
 
 
-def known_kind(kinds: Mapping[str, type], item: Any) -> type | None:
+def known_kind(kinds: Mapping[str, type], item: object) -> type | None:
     """The dataclass of a document's object by its kind, or None where it has none that is known."""
     kind = item.get("kind") if isinstance(item, dict) else None
     return kinds.get(kind) if isinstance(kind, str) else None
 
 
-def typed_number(typed: str) -> Any:
+def typed_number(typed: str) -> float | str:
     """What was typed as a number, or as it stands so that the check can name it."""
     plain = typed.strip().replace("\u2212", "-")
     if re.fullmatch(r"-?\d+,\d{1,2}", plain):
@@ -164,7 +164,7 @@ ENERGY = re.compile(
 """Batteries as they are sold: 2 x 100 Ah 12.8 V, or 5.1 kWh."""
 
 
-def typed_energy(typed: str) -> Any:
+def typed_energy(typed: str) -> float | str:
     """Watt-hours as they were typed: a plain figure, amp-hours at volts, or kilowatt-hours [Wh]."""
     found = ENERGY.fullmatch(typed.strip())
     if found is None:
@@ -203,7 +203,7 @@ that is weighed is propane.
 BEHIND = re.compile(r"(.*?[\d.,])\s*([A-Za-z/]+)")
 
 
-def typed_in(typed: str, unit: str) -> Any:
+def typed_in(typed: str, unit: str) -> float | str:
     """A figure as it was typed, in the unit it is asked in: 2,500 kcal/h where Btu/h are asked."""
     if unit == "Wh":
         return typed_energy(typed)
@@ -219,7 +219,7 @@ def typed_figure(typed: str | None) -> float | None:
     return value if isinstance(value, float) and math.isfinite(value) else None
 
 
-def rows_words(value: Any) -> str:
+def rows_words(value: object) -> str:
     """Rows of figures as a person types them: figures apart by blanks, rows by semicolons."""
     if not isinstance(value, list):
         return "" if value is None else str(value)
@@ -231,7 +231,7 @@ def rows_words(value: Any) -> str:
     )
 
 
-def typed_rows(typed: str) -> list[Any]:
+def typed_rows(typed: str) -> list[list[float | str]]:
     """What was typed as rows of figures; what cannot be read stays as it is, for the check to
     name.
     """
@@ -302,7 +302,7 @@ class Fields:
 
     def __init__(
         self,
-        document: Mapping[str, Any],
+        document: Mapping[str, object],
         units: str,
         faults: Mapping[str, str] | None = None,
         typical: Mapping[str, float] | None = None,
@@ -372,7 +372,7 @@ class Fields:
             optional=default is None,
         )
 
-    def shown(self, value: Any, unit: str) -> str:
+    def shown(self, value: object, unit: str) -> str:
         """A figure as the person reads it."""
         if value is None:
             return ""

@@ -2,8 +2,6 @@
 
 from __future__ import annotations
 
-from typing import Any
-
 from web.design.fields import PATH, STEP, look_up
 from web.design.labels import LABELS
 
@@ -13,7 +11,7 @@ PLACES = {"supply": "supply", "conditions": "", "rules": "", "rig": "", "site": 
 """What the parts of a setup are called where a fault lies in one."""
 
 
-def place_words(path: str, document: Any = None) -> str:
+def place_words(path: str, document: object = None) -> str:
     """A field's path as a person would call it: "Front unit: soft-start peak".
 
     Args:
@@ -39,7 +37,7 @@ def place_words(path: str, document: Any = None) -> str:
     return f"{whose}: {label}" if not steps[-1][1] else whose
 
 
-def _name_at(rows: str, number: int, document: Any) -> str:
+def _name_at(rows: str, number: int, document: object) -> str:
     """What a row of a document is called; its number where it has no name."""
     found = look_up(document, "rig.loads" if rows == "loads" else rows)
     row = found[number] if isinstance(found, list) and number < len(found) else None

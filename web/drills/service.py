@@ -3,9 +3,8 @@
 from __future__ import annotations
 
 import json
-from datetime import timedelta
+from datetime import datetime, timedelta
 from functools import lru_cache
-from typing import Any
 
 from django.contrib.auth.models import User
 from django.db import IntegrityError, transaction
@@ -159,7 +158,7 @@ def standing(owner: User) -> Context:
     }
 
 
-def streak(moments: list[Any]) -> int:
+def streak(moments: list[datetime]) -> int:
     """Days in a row up to today or yesterday on which something was answered."""
     days = {timezone.localdate(at) for at in moments}
     day = timezone.localdate()

@@ -371,7 +371,7 @@ def prices_out(owner: User) -> dict[str, float] | None:
     return dict(held.prices) if held is not None and held.prices else None
 
 
-def prices_take(owner: User, data: Any) -> None:
+def prices_take(owner: User, data: object) -> None:
     """Save the prices an account came with.
 
     Raises:

@@ -2,9 +2,6 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
-from typing import Any
-
 from django.contrib import messages
 from django.http import HttpRequest, HttpResponse
 from django.shortcuts import redirect, render
@@ -20,8 +17,10 @@ from web.accounts.access import account_of
 from web.design.context import UNITS, Context, cookie_of
 from web.hours import pitch, service
 from web.hours.models import AccountPrices
+from web.setups.models import SavedSetup
 from web.setups.posted import units_of
 from web.setups.question import Question, opened
+from web.setups.stations import Judgment
 from web.verdicts import workbench
 from web.verdicts.sound import sound_setup
 
@@ -31,8 +30,10 @@ def _prices(request: HttpRequest) -> dict[str, float]:
     return dict(held.prices) if held is not None else {}
 
 
-def _reflects(saved: Any) -> str:
+def _reflects(saved: SavedSetup | None) -> str:
     """What the log's noise walk says of the place; empty without one."""
+    if saved is None:
+        return ""
     rows = saved.log.filter(kind="noise", deleted_at=None).values_list("document", flat=True)[:60]
     try:
         log = read_log({"entries": list(rows)})
@@ -52,7 +53,7 @@ def prices(request: HttpRequest, pk: int) -> HttpResponse:
     return redirect("hours", pk=saved.pk)
 
 
-def station(request: HttpRequest, question: Question, judged: Mapping[str, Any]) -> Context:
+def station(request: HttpRequest, question: Question, judged: Judgment) -> Context:
     """The hours of a question: stores, fuels, noise, prices, rations."""
     units = units_of(request)
     prices = _prices(request)

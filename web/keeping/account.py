@@ -19,6 +19,7 @@ from django.utils.text import slugify
 from ironmargin.document import Document
 from ironmargin.errors import Fault, SetupError
 from web.keeping.kinds import KINDS, PARTS
+from web.keeping.models import Kept
 from web.keeping.past import HISTORY
 
 FORMAT = "iron-margin/account"
@@ -35,7 +36,7 @@ def pack(owner: User) -> bytes:
     things = {k.folder: list(k.model.objects.of(owner).order_by("id")) for k in KINDS.values()}
     numbers = {(x.kind, x.pk): n for held in things.values() for n, x in enumerate(held, 1)}
 
-    def number(kind: str, pk: Any) -> int | None:
+    def number(kind: str, pk: int | None) -> int | None:
         return numbers.get((kind, pk))
 
     with zipfile.ZipFile(out, "w", zipfile.ZIP_DEFLATED) as file:
@@ -59,7 +60,7 @@ def pack(owner: User) -> bytes:
     return out.getvalue()
 
 
-def _json(data: Any) -> str:
+def _json(data: object) -> str:
     return json.dumps(data, ensure_ascii=False) + "\n"  # without indent: ten times as fast
 
 
@@ -198,7 +199,7 @@ def _thing(file: zipfile.ZipFile, name: str) -> Document:
     return data
 
 
-def _take_parts(kind: str, item: Any, data: Any) -> None:
+def _take_parts(kind: str, item: object, data: object) -> None:
     """Give an item what hung on it.
 
     Raises:
@@ -240,6 +241,6 @@ def unpack(owner: User, raw: bytes) -> dict[str, int]:
     return {folder: len(things) for folder, things in made.items()}
 
 
-def _archive(item: Any) -> None:
+def _archive(item: Kept) -> None:
     """Put a thing away without an entry in its history, which has its own already."""
     type(item).objects.filter(pk=item.pk).update(archived_at=timezone.now())

@@ -5,13 +5,13 @@ call the same.
 from __future__ import annotations
 
 from collections.abc import Callable
-from typing import Any
+from typing import Any, TypeVar
 
 import jsonpatch
 from django.contrib.auth import get_user_model
 from django.contrib.auth.models import User
 from django.db import transaction
-from django.db.models import F
+from django.db.models import F, QuerySet
 from django.utils import timezone
 
 from ironmargin.document import Document
@@ -23,6 +23,7 @@ LISTENERS: dict[str, list[Callable[[Any], None]]] = {}
 """What is to be told when the document of a thing of a kind has changed; filled from the floors
 above.
 """
+Thing = TypeVar("Thing", bound=Kept)
 KEPT_CHANGES = 200
 """Changes remembered of each thing; older ones fall away."""
 
@@ -103,14 +104,14 @@ def one_at_a_time(owner: User) -> None:
 
 
 def make(
-    model: type[Any],
+    model: type[Thing],
     owner: User,
     name: str,
     document: Document,
     *,
     action: str = "made",
-    **columns: Any,
-) -> Any:
+    **columns: object,
+) -> Thing:
     """Keep a new thing.
 
     Raises:
@@ -128,15 +129,15 @@ def make(
 
 
 def change(
-    item: Any,
+    item: Thing,
     version: int,
     *,
     name: str | None = None,
     document: Document | None = None,
     what: str | None = None,
     action: str = "changed",
-    **columns: Any,
-) -> Any:
+    **columns: object,
+) -> Thing:
     """Change a thing, if nobody else has since ``version`` was read; the check is the database's.
 
     Raises:
@@ -169,7 +170,7 @@ def change(
         return fresh
 
 
-def _mark(item: Kept, action: str, **columns: Any) -> None:
+def _mark(item: Kept, action: str, **columns: object) -> None:
     demand_change(item.owner_id)
     with transaction.atomic():
         type(item).objects.filter(pk=item.pk).update(**columns, version=F("version") + 1)
@@ -194,7 +195,7 @@ def archive(item: Kept, away: bool) -> None:
     )
 
 
-def duplicate(item: Any) -> Any:
+def duplicate(item: Thing) -> Thing:
     """A copy under a name of its own."""
     taken = set(type(item).objects.of(item.owner).values_list("name", flat=True))
     name = next(
@@ -210,12 +211,12 @@ def duplicate(item: Any) -> Any:
     return make(type(item), item.owner, name[:200], document, **links)
 
 
-def history(item: Kept) -> Any:
+def history(item: Kept) -> QuerySet[Change]:
     """The changes of a thing, newest first."""
     return Change.objects.filter(kind=item.kind, item=item.pk, owner_id=item.owner_id)
 
 
-def go_back(item: Any, entry: Change, version: int) -> Any:
+def go_back(item: Thing, entry: Change, version: int) -> Thing:
     """Make a thing what it was after an earlier change; that is a change itself.
 
     Raises:

@@ -12,7 +12,6 @@ import signal
 from collections.abc import Callable, Iterator
 from contextlib import contextmanager
 from multiprocessing.connection import Connection
-from typing import Any
 
 from django.db import connection
 
@@ -22,7 +21,7 @@ TOO_LARGE = {"why": "it needs more memory than it may have"}
 
 
 @contextmanager
-def child_at(work: Callable[..., None], *args: Any, most_bytes: int) -> Iterator[Connection]:
+def child_at(work: Callable[..., None], *args: object, most_bytes: int) -> Iterator[Connection]:
     """A child at work, as the connection it tells of it; ended at the end.
 
     Args:
@@ -44,7 +43,7 @@ def child_at(work: Callable[..., None], *args: Any, most_bytes: int) -> Iterator
 
 
 def _begin(
-    theirs: Connection, work: Callable[..., None], args: tuple[Any, ...], most_bytes: int
+    theirs: Connection, work: Callable[..., None], args: tuple[object, ...], most_bytes: int
 ) -> None:
     ctypes.CDLL(None).prctl(PR_SET_PDEATHSIG, signal.SIGKILL)
     parent = multiprocessing.parent_process()

@@ -16,8 +16,11 @@ import tempfile
 from collections.abc import Iterator
 from datetime import UTC, datetime
 from pathlib import Path
-from typing import Any
 
+from ironmargin.document import Document
+
+Settings = dict[str, str]
+"""Of a database: host, port, user, password and name, as Django has them."""
 FORMAT, VERSION = "iron-margin/backup", 1
 HEAD, END = b"-- ironmargin ", b"-- Dump completed"
 PIECE = 1 << 20
@@ -36,7 +39,7 @@ def _program(*names: str) -> str:
 
 
 @contextlib.contextmanager
-def _credentials(database: dict[str, Any]) -> Iterator[str]:
+def _credentials(database: Settings) -> Iterator[str]:
     """A file for the client's programs, so that the password is in no list of processes."""
     with tempfile.NamedTemporaryFile("w", suffix=".cnf", encoding="utf-8") as file:
         os.chmod(file.name, 0o600)
@@ -48,7 +51,7 @@ def _credentials(database: dict[str, Any]) -> Iterator[str]:
         yield f"--defaults-extra-file={file.name}"
 
 
-def dump(database: dict[str, Any], to: Path, migrations: dict[str, str]) -> int:
+def dump(database: Settings, to: Path, migrations: dict[str, str]) -> int:
     """Write a database into a file; the file is there only once it is whole. Returns its bytes.
 
     Raises:
@@ -87,7 +90,7 @@ def dump(database: dict[str, Any], to: Path, migrations: dict[str, str]) -> int:
     return to.stat().st_size
 
 
-def verify(file: Path) -> dict[str, Any]:
+def verify(file: Path) -> Document:
     """What a backup says of itself, once it was read to its very end.
 
     Raises:
@@ -104,7 +107,7 @@ def verify(file: Path) -> dict[str, Any]:
     try:
         if not first.startswith(HEAD):
             raise ValueError
-        head: dict[str, Any] = json.loads(first[len(HEAD) :])
+        head: Document = json.loads(first[len(HEAD) :])
         if head["format"] != FORMAT or head["version"] != VERSION:
             raise ValueError
     except (ValueError, KeyError, TypeError):
@@ -114,7 +117,7 @@ def verify(file: Path) -> dict[str, Any]:
     return head
 
 
-def load(database: dict[str, Any], file: Path) -> dict[str, Any]:
+def load(database: Settings, file: Path) -> Document:
     """Put a backup into an empty database; returns what it says of itself.
 
     Raises:

@@ -10,9 +10,14 @@ from collections.abc import Callable
 from dataclasses import dataclass, field
 from typing import Any
 
-from ironmargin.document import Document
+from django.contrib.auth.models import User
 
-Number = Callable[[str, Any], int | None]
+from ironmargin.document import Document
+from web.keeping.models import Kept
+
+Number = Callable[[str, int | None], int | None]
+Made = dict[str, dict[int, Any]]
+"""What was taken in so far, by folder and number; each a kept thing of that folder's kind."""
 
 
 @dataclass(frozen=True)
@@ -34,7 +39,7 @@ class Kind:
     index: str
     page: str
     out: Callable[[Any, Number], Document]
-    take: Callable[[Any, Document, dict[str, dict[int, Any]]], Any]
+    take: Callable[[User, Document, Made], Kept]
     beside: Callable[[Any], list[tuple[str, str]]] = field(default=lambda item: [])
 
 

@@ -7,7 +7,7 @@ the one who saves later decides, and is told.
 from __future__ import annotations
 
 from dataclasses import dataclass
-from typing import Any
+from typing import Any, TypeGuard
 
 from ironmargin.document import Document
 
@@ -25,13 +25,13 @@ class Row:
     both: bool
 
 
-def merged(base: Any, theirs: Any, yours: Any) -> tuple[Any, list[Row]]:
+def merged(base: object, theirs: object, yours: object) -> tuple[object, list[Row]]:
     """Both changes put together, and every figure on which the two differ."""
     rows: list[Row] = []
     return _merge(base, theirs, yours, "", rows), rows
 
 
-def _merge(base: Any, theirs: Any, yours: Any, where: str, rows: list[Row]) -> Any:
+def _merge(base: object, theirs: object, yours: object, where: str, rows: list[Row]) -> object:
     if theirs == yours:
         return yours
     if isinstance(theirs, dict) and isinstance(yours, dict):
@@ -52,7 +52,7 @@ def _merge(base: Any, theirs: Any, yours: Any, where: str, rows: list[Row]) -> A
         was, left, right = sides
         found_list = []
         for key in dict.fromkeys([*right, *left]):
-            item = right.get(key, left.get(key))
+            item = right[key] if key in right else left[key]
             one = _merge(
                 was.get(key, GONE), left.get(key, GONE), right.get(key, GONE), _name(item), rows
             )
@@ -64,7 +64,7 @@ def _merge(base: Any, theirs: Any, yours: Any, where: str, rows: list[Row]) -> A
     return yours if mine else theirs
 
 
-def _listed(value: Any) -> bool:
+def _listed(value: object) -> TypeGuard[list[Document]]:
     """Whether a list's items can be told apart by what they are."""
     return (
         isinstance(value, list)
@@ -73,19 +73,19 @@ def _listed(value: Any) -> bool:
     )
 
 
-def _by_key(items: Any) -> dict[Any, Any]:
+def _by_key(items: object) -> dict[object, Document]:
     return {_key(x): x for x in items} if _listed(items) else {}
 
 
-def _key(item: Document) -> Any:
+def _key(item: Document) -> object:
     return item.get("id") or item.get("load")
 
 
-def _name(item: Any) -> str:
+def _name(item: Document) -> str:
     return str(item.get("name") or item.get("id") or item.get("load"))
 
 
-def _words(value: Any) -> str:
+def _words(value: object) -> str:
     if value is GONE:
         return "not there"
     if isinstance(value, dict):

@@ -74,7 +74,7 @@ class OnceOnly:
             _note(key, response, whole=request.path.startswith(PROGRAMS))
         return response
 
-    def process_view(self, request: Any, view: Any, *_: Any) -> HttpResponse | None:
+    def process_view(self, request: HttpRequest, view: object, *_: object) -> HttpResponse | None:
         """Take the request on, or give the answer of the first."""
         if request.method != "POST":
             return None
@@ -86,7 +86,7 @@ class OnceOnly:
                 Answered.objects.create(key=key)
         except IntegrityError:
             return _first_answer(request, key)
-        request.once_key = key
+        request.once_key = key  # type: ignore[attr-defined]
         return None
 
 

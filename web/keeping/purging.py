@@ -15,7 +15,7 @@ from django.utils import timezone
 
 from web.accounts.models import Invitation, SignIn, Tally
 from web.keeping.kinds import KINDS
-from web.keeping.models import Change, Parcel
+from web.keeping.models import Change, Kept, Parcel
 from web.keeping.once import forget_old
 
 KEPT_DAYS = 30
@@ -44,7 +44,7 @@ def purge(now: datetime | None = None) -> int:
     return gone
 
 
-def _purge_one(item: Any, since: datetime) -> int:
+def _purge_one(item: Kept, since: datetime) -> int:
     with transaction.atomic():
         mine = type(item).objects.select_for_update().filter(pk=item.pk, deleted_at__lt=since)
         held = mine.first()  # unless it was taken back meanwhile

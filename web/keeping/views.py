@@ -20,7 +20,7 @@ from web.accounts.access import account_of
 from web.design.context import Context
 from web.keeping import actions
 from web.keeping.kinds import KINDS
-from web.keeping.models import Change
+from web.keeping.models import Change, Kept
 
 PAGE = 24
 
@@ -36,7 +36,7 @@ def one_of(things: Callable[[], Any], text: str | None) -> Any:
     return things().filter(pk=pk).first() if pk else None
 
 
-def listing(request: HttpRequest, model: type[Any], *also: str) -> Context:
+def listing(request: HttpRequest, model: type[Kept], *also: str) -> Context:
     """A page of an owner's things, searched, with what was just deleted to be taken back.
 
     Args:

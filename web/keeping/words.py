@@ -3,14 +3,13 @@
 from __future__ import annotations
 
 from collections.abc import Iterator
-from typing import Any
 
 from ironmargin.document import Document
 
 MOST_SAID = 3
 
 
-def _label(path: str, old: Any, new: Any) -> str:
+def _label(path: str, old: object, new: object) -> str:
     if old is None:
         return f"{path} set to {_short(new)}"
     if new is None:
@@ -18,7 +17,7 @@ def _label(path: str, old: Any, new: Any) -> str:
     return f"{path} from {_short(old)} to {_short(new)}"
 
 
-def _short(value: Any) -> str:
+def _short(value: object) -> str:
     if isinstance(value, list):
         return f"{len(value)} {'entry' if len(value) == 1 else 'entries'}"
     if isinstance(value, dict):
@@ -27,7 +26,7 @@ def _short(value: Any) -> str:
     return str(value)[:40]
 
 
-def _named(item: Any, at: int) -> str:
+def _named(item: object, at: int) -> str:
     return (
         str(item.get("name") or item.get("id") or item.get("load") or item.get("kind") or at)
         if isinstance(item, dict)
@@ -35,7 +34,7 @@ def _named(item: Any, at: int) -> str:
     )
 
 
-def changes(old: Any, new: Any, path: str = "") -> Iterator[str]:
+def changes(old: object, new: object, path: str = "") -> Iterator[str]:
     """Every difference, in words."""
     if isinstance(old, dict) and isinstance(new, dict):
         for key in [*old, *(k for k in new if k not in old)]:
@@ -59,7 +58,7 @@ def changes(old: Any, new: Any, path: str = "") -> Iterator[str]:
         yield _label(path or "value", old, new)
 
 
-def _identity(item: Any, at: int) -> Any:
+def _identity(item: object, at: int) -> object:
     if isinstance(item, dict):
         return item.get("id") or item.get("load") or (item.get("kind"), at)
     return at

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from typing import Any
+from typing import Any, cast
 
 from django.utils import timezone
 
@@ -30,7 +30,7 @@ def log_out(saved: SavedSetup) -> list[Document] | None:
     return found or None
 
 
-def log_take(saved: SavedSetup, data: Any) -> None:
+def log_take(saved: SavedSetup, data: object) -> None:
     """Put a log into a setup that was just taken in.
 
     Raises:
@@ -57,7 +57,7 @@ def log_take(saved: SavedSetup, data: Any) -> None:
             faults.append(Fault(f"log[{at}].{EVIDENCE}", EVIDENCE, str(why)))
     if faults:
         raise SetupError(faults)
-    for at, entry in enumerate(data[:MOST_ENTRIES]):
+    for at, entry in enumerate(cast(list[Document], data)[:MOST_ENTRIES]):
         when = moment_of(entry["at"]) if entry.get("at") else timezone.now()
         row = LogEntry.objects.create(setup=saved, kind=entry["kind"], document=entry, at=when)
         refused = evidence.store(row, *kept[at]) if at in kept else ""

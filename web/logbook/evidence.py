@@ -6,7 +6,6 @@ from __future__ import annotations
 
 import base64
 import binascii
-from typing import Any
 
 from django.db import transaction
 from django.db.models import Sum
@@ -84,13 +83,12 @@ def out(entry: LogEntry) -> dict[str, str]:
     return {"kind": held.kind, "data": base64.b64encode(bytes(held.raw)).decode("ascii")}
 
 
-def taken(data: Any) -> tuple[str, bytes]:
+def taken(data: object) -> tuple[str, bytes]:
     """The kind and the bytes of what stands beside an entry of a zip.
 
     Raises:
         NotAPicture: it is none.
     """
-    try:
-        return unpacked(f"{data['kind']}:{data['data']}")
-    except (TypeError, KeyError):
-        raise NotAPicture(NEITHER) from None
+    if not isinstance(data, dict) or not {"kind", "data"} <= data.keys():
+        raise NotAPicture(NEITHER)
+    return unpacked(f"{data['kind']}:{data['data']}")

@@ -8,11 +8,11 @@ import multiprocessing
 import wave
 from dataclasses import dataclass
 from functools import partial
-from typing import Any
 
 import numpy as np
 from PIL import Image
 
+from ironmargin.electrics.network import Real
 from ironmargin.learning.instruments import seconds_error
 from ironmargin.sensing import sound
 from web.design.pictures import Apart, NotAPicture
@@ -30,7 +30,7 @@ INK, PAPER = np.array([242, 193, 78]), np.array([18, 22, 26])
 """Loud and quiet of the picture, on either theme."""
 
 
-def decoded(raw: bytes) -> tuple[Any, int]:
+def decoded(raw: bytes) -> tuple[Real, int]:
     """Samples between −1 and 1, both ears taken together, and their rate [Hz].
 
     Raises:
@@ -56,7 +56,7 @@ def decoded(raw: bytes) -> tuple[Any, int]:
     return samples.reshape(-1, ears).mean(axis=1), rate
 
 
-def as_wav(samples: Any, rate: int) -> bytes:
+def as_wav(samples: Real, rate: int) -> bytes:
     """Samples between −1 and 1 as a WAV file of 16 bits."""
     out = io.BytesIO()
     with wave.open(out, "wb") as file:
@@ -67,7 +67,7 @@ def as_wav(samples: Any, rate: int) -> bytes:
     return out.getvalue()
 
 
-def _picture(samples: Any, rate: int) -> bytes:
+def _picture(samples: Real, rate: int) -> bytes:
     """The spectrogram up to 500 Hz as a PNG: time to the right, frequency upward."""
     _, hz, power = sound.spectrum(sound.prepared(samples, rate))
     level = 10.0 * np.log10(power[hz <= TOP_HZ] + 1e-12)

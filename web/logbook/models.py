@@ -3,10 +3,9 @@
 from __future__ import annotations
 
 from datetime import datetime
-from typing import Any
 
 from django.db import models
-from django.db.models import Q
+from django.db.models import Q, QuerySet
 from django.utils import timezone
 
 from web.setups.models import SavedSetup
@@ -54,7 +53,7 @@ class Evidence(models.Model):
         return f"{self.kind} of {self.entry}"
 
 
-def entries_of(saved: SavedSetup) -> Any:
+def entries_of(saved: SavedSetup) -> QuerySet[LogEntry]:
     """A setup's entries, with what was read of its rig's loads under its other setups."""
     own = Q(setup=saved)
     if saved.rig_id:

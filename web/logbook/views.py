@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import json
-from collections.abc import Mapping
 from typing import Any
 
 from django.contrib import messages
@@ -30,6 +29,7 @@ from web.rigs.models import Rig
 from web.setups.models import SavedSetup
 from web.setups.posted import units_of
 from web.setups.question import Question, opened
+from web.setups.stations import Judgment
 from web.verdicts import workbench
 from web.verdicts.sound import sound_setup
 
@@ -102,7 +102,7 @@ def _walk(found: Any, lines: list[service.Line]) -> Walk | None:
     return draw_walk(found.noise.at_1m_dba, found.noise.per_doubling_db, read)
 
 
-def station(request: HttpRequest, question: Question, judged: Mapping[str, Any]) -> Context:
+def station(request: HttpRequest, question: Question, judged: Judgment) -> Context:
     """The log of a setup, read against the question."""
     assert question.saved is not None
     return _context(request, question.saved, question.setup(), [])

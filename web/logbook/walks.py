@@ -2,8 +2,6 @@
 
 from __future__ import annotations
 
-from typing import Any
-
 from django.contrib import messages
 from django.http import Http404, HttpRequest, HttpResponse
 from django.shortcuts import redirect, render
@@ -16,13 +14,14 @@ from ironmargin.document import Document
 from ironmargin.electrics.motor import STARTS_TO_LEARN
 from ironmargin.learning.looking import learning_peaks
 from ironmargin.learning.running import demand_in
-from ironmargin.setup.loads import COOLING_MODES, AirConditioner, Load
+from ironmargin.setup.loads import COOLING_MODES, AirConditioner, Load, Rotating
 from ironmargin.setup.model import Setup
 from web.design.context import paper_of
 from web.design.fields import typed_figure
 from web.design.printing import PAPER_CSS, pdf_answer, to_pdf
 from web.logbook import service
 from web.logbook.models import LogEntry
+from web.setups.models import SavedSetup
 from web.verdicts.report import MOST_PRINTED
 from web.verdicts.sound import sound_setup
 
@@ -63,7 +62,7 @@ def survey(request: HttpRequest, pk: int) -> HttpResponse:
     return _survey(request, saved, setup, "")
 
 
-def _survey(request: HttpRequest, saved: Any, setup: Setup, fault: str) -> HttpResponse:
+def _survey(request: HttpRequest, saved: SavedSetup, setup: Setup, fault: str) -> HttpResponse:
     steps: list[Document] = request.session.get(_key(saved.pk), [])
     asks = _asks(setup)
     at = len(steps)
@@ -155,11 +154,12 @@ def power_sheet(request: HttpRequest, pk: int) -> HttpResponse:
     )
 
 
-def _starters(setup: Setup) -> list[Any]:
-    return [x for x in setup.rig.loads if getattr(x, "start", "") == "soft-start"]
+def _starters(setup: Setup) -> list[Rotating]:
+    motors = (x for x in setup.rig.loads if isinstance(x, Rotating))
+    return [x for x in motors if x.start == "soft-start"]
 
 
-def _learned(saved: Any, ident: str) -> list[LogEntry]:
+def _learned(saved: SavedSetup, ident: str) -> list[LogEntry]:
     """The learning starts of one load, oldest first."""
     rows = LogEntry.objects.filter(setup=saved, kind="start", deleted_at=None)
     return [
@@ -176,7 +176,7 @@ def learning(request: HttpRequest, pk: int) -> HttpResponse:
     return _learning(request, saved, setup, "")
 
 
-def _learning(request: HttpRequest, saved: Any, setup: Setup, fault: str) -> HttpResponse:
+def _learning(request: HttpRequest, saved: SavedSetup, setup: Setup, fault: str) -> HttpResponse:
     starters = _starters(setup)
     wanted = request.POST.get("load") or request.GET.get("load", "")
     load = next((x for x in starters if x.id == wanted), starters[0] if starters else None)

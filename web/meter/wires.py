@@ -7,10 +7,11 @@ from __future__ import annotations
 import contextlib
 from collections.abc import Callable
 from time import monotonic
-from typing import Any, Protocol
+from typing import Protocol
 
 import paho.mqtt.client as mqtt
 from paho.mqtt.enums import CallbackAPIVersion, MQTTErrorCode
+from paho.mqtt.reasoncodes import ReasonCode
 from pymodbus.client import ModbusTcpClient
 from pymodbus.exceptions import ModbusException
 
@@ -54,10 +55,10 @@ class ModbusWire:
 
     def __init__(self, held: Meter, host: str, port: int) -> None:
         self.unit = held.unit
-        self.client: Any = ModbusTcpClient(host, port=port, timeout=PATIENCE_S, retries=0)
+        self.client = ModbusTcpClient(host, port=port, timeout=PATIENCE_S, retries=0)
 
     def connect(self) -> None:
-        if not self.client.connect():
+        if not self.client.connect():  # type: ignore[no-untyped-call]
             raise ConnectionError
 
     def read(self) -> Reading:
@@ -75,7 +76,7 @@ class ModbusWire:
 
     def close(self) -> None:
         with contextlib.suppress(OSError, ModbusException):
-            self.client.close()
+            self.client.close()  # type: ignore[no-untyped-call]
 
 
 class Client(mqtt.Client):
@@ -118,14 +119,16 @@ class MqttWire:
         if held.user:
             self.client.username_pw_set(held.user, held.password)
 
-    def _connected(self, client: Any, data: Any, flags: Any, reason: Any, more: Any) -> None:
+    def _connected(
+        self, client: mqtt.Client, data: object, flags: object, reason: ReasonCode, more: object
+    ) -> None:
         if reason.is_failure:
             self.wrong = Nonsense(f"the broker refuses: {str(reason).lower()[:60]}")
             return
         client.subscribe([(topic, 0) for topic in sorted(topics_of(self.topic, self.places))])
         self.subscribed = True
 
-    def _heard(self, client: Any, data: Any, message: mqtt.MQTTMessage) -> None:
+    def _heard(self, client: mqtt.Client, data: object, message: mqtt.MQTTMessage) -> None:
         try:
             told = figures_of(message.topic, bytes(message.payload), self.topic, self.places)
         except Nonsense as why:

@@ -9,6 +9,7 @@ import ipaddress
 import os
 from collections.abc import Callable, Mapping
 from dataclasses import dataclass
+from ipaddress import IPv4Network, IPv6Network
 from pathlib import Path
 from typing import Any
 
@@ -46,7 +47,7 @@ def _several(text: str) -> list[str]:
     return [part.strip() for part in text.split(",") if part.strip()]
 
 
-def _networks(text: str) -> tuple[Any, ...]:
+def _networks(text: str) -> tuple[IPv4Network | IPv6Network, ...]:
     try:
         return tuple(ipaddress.ip_network(part) for part in _several(text))
     except ValueError:

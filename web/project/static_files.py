@@ -5,7 +5,6 @@ keep them for good.
 from __future__ import annotations
 
 from collections.abc import Iterable
-from typing import Any
 
 from django.apps import apps
 from django.contrib.staticfiles.finders import AppDirectoriesFinder
@@ -25,6 +24,8 @@ class OfOurPages(AppDirectoriesFinder):
     compressing it took a first start a minute, and nobody was ever sent it.
     """
 
-    def __init__(self, app_names: Iterable[str] | None = None, *args: Any, **more: Any) -> None:
+    def __init__(
+        self, app_names: Iterable[str] | None = None, *args: object, **more: object
+    ) -> None:
         ours = [app.name for app in apps.get_app_configs() if app.name.startswith("web.")]
         super().__init__(app_names or ours, *args, **more)

@@ -2,9 +2,6 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
-from typing import Any
-
 from django.contrib import messages
 from django.http import Http404, HttpRequest, HttpResponse
 from django.shortcuts import get_object_or_404, redirect, render
@@ -38,7 +35,7 @@ from web.reach.drawing import (
 from web.setups import stored
 from web.setups.models import SavedSetup
 from web.setups.question import Question, opened
-from web.setups.stations import Answer
+from web.setups.stations import Answer, Judgment
 from web.setups.views import own_setup
 from web.verdicts import jobs, workbench
 from web.verdicts.models import Job
@@ -68,7 +65,7 @@ def _axes_of(request: HttpRequest, setup: Setup) -> tuple[dict[str, str], list[s
     return asked, known
 
 
-def station(request: HttpRequest, question: Question, judged: Mapping[str, Any]) -> Context:
+def station(request: HttpRequest, question: Question, judged: Judgment) -> Context:
     """The reach of a question: its map and its sizes, as far as they are found."""
     setup, document = question.setup(), question.sound()
     asked, known = _axes_of(request, setup)

@@ -2,13 +2,11 @@
 
 from __future__ import annotations
 
-from typing import Any
-
 from django.contrib.auth.models import User
 
 from ironmargin.document import Document
 from web.keeping import actions
-from web.keeping.kinds import Kind, Number
+from web.keeping.kinds import Kind, Made, Number
 from web.rigs import csv_format
 from web.rigs.models import Rig
 from web.rigs.service import MOST_TWELVE_VOLT, canonical
@@ -22,7 +20,7 @@ def _beside(rig: Rig) -> list[tuple[str, str]]:
     return [("csv", csv_format.write(rig.document))]
 
 
-def _take(owner: User, data: Document, made: dict[str, dict[int, Any]]) -> Rig:
+def _take(owner: User, data: Document, made: Made) -> Rig:
     told = data.get("twelve_volt")
     lines = [str(x)[:80] for x in told if isinstance(x, str)] if isinstance(told, list) else []
     document = canonical(data["document"])

@@ -2,14 +2,12 @@
 
 from __future__ import annotations
 
-from typing import Any
-
 from ironmargin.errors import Fault
 from ironmargin.setup.spec import INVALID, Flag, Number, Spec
 from web.design.fields import LONGEST_TYPED, typed_in
 
 
-def parse(spec: Spec, typed: str, path: str, *, optional: bool) -> tuple[Any, Fault | None]:
+def parse(spec: Spec, typed: str, path: str, *, optional: bool) -> tuple[object, Fault | None]:
     """The value a specification makes of what was typed; None where it is left empty and may be."""
     typed = typed[:LONGEST_TYPED].strip()
     if isinstance(spec, Flag):

@@ -15,7 +15,7 @@ from ironmargin.errors import Fault, SetupError
 from ironmargin.setup.loads import SoftStart, load_kinds
 from ironmargin.setup.parts import read_rig
 from ironmargin.setup.records import specs
-from ironmargin.setup.spec import Choice, Flag, Number, Text
+from ironmargin.setup.spec import Choice, Flag, Number, Spec, Text
 from ironmargin.spreadsheet import FORMULA, csv_text
 from web.rigs.cells import parse
 
@@ -44,18 +44,18 @@ def columns() -> Columns:
     }
 
 
-def _title(key: str, spec: Any) -> str:
+def _title(key: str, spec: Spec) -> str:
     unit = getattr(spec, "unit", "")
     return f"{key} [{unit}]" if unit and unit != "1" else key
 
 
-def spreadsheet_safe(value: Any) -> str:
+def spreadsheet_safe(value: object) -> str:
     """A value as a cell that no spreadsheet takes for a formula."""
     text = "yes" if value is True else "" if value is None or value is False else str(value)
     return f"'{text}" if isinstance(value, str) and text.startswith((*FORMULA, "'")) else text
 
 
-def _look(load: Document, path: str) -> Any:
+def _look(load: Document, path: str) -> object:
     head, _, tail = path.partition(".")
     value = load.get(head)
     return value.get(tail) if tail and isinstance(value, dict) else None if tail else value

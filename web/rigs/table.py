@@ -11,7 +11,6 @@ from __future__ import annotations
 import copy
 from collections.abc import Iterator
 from dataclasses import dataclass
-from typing import Any
 
 from ironmargin.document import Document
 from ironmargin.errors import Fault
@@ -19,7 +18,7 @@ from ironmargin.limits.breakers import more_than_rated
 from ironmargin.setup.loads import PROVENANCES, AirConditioner, Motor, load_kinds, usual_gear
 from ironmargin.setup.model import Circuit, Rig
 from ironmargin.setup.records import specs
-from ironmargin.setup.spec import Choice, Flag, Number, Text
+from ironmargin.setup.spec import Choice, Flag, Number, Spec, Text
 from ironmargin.sustaining.totals import Totals
 from web.rigs.cells import parse
 from web.rigs.typical import load_document, loads
@@ -122,7 +121,7 @@ def places(document: Document) -> list[tuple[str, str]]:
     return found + legs
 
 
-def _shown(value: Any) -> str:
+def _shown(value: object) -> str:
     return (
         ""
         if value is None
@@ -246,10 +245,9 @@ def put_in_place(load: Document, place: str) -> None:
         load["leg"] = place
 
 
-def _choices(spec: Any) -> tuple[str, ...]:
+def _choices(spec: Spec) -> tuple[str, ...]:
     """What a field of choices may be."""
-    found: tuple[str, ...] = spec.of
-    return found
+    return spec.of if isinstance(spec, Choice) else ()
 
 
 def changed_kind(load: Document, kind: str) -> Document:

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from typing import Any
+from collections.abc import Callable
 
 from django.contrib import messages
 from django.http import HttpRequest, HttpResponse
@@ -29,9 +29,10 @@ SERVICES = (
 )
 
 
-def mine(request: HttpRequest, pk: int) -> Any:
+def mine(request: HttpRequest, pk: int) -> Rig:
     """A rig of whoever asks."""
-    return get_object_or_404(Rig.objects.of(account_of(request)), pk=pk)
+    rig: Rig = get_object_or_404(Rig.objects.of(account_of(request)), pk=pk)
+    return rig
 
 
 @require_http_methods(["GET", "POST"])
@@ -113,7 +114,12 @@ def _answer(
 
 
 def _changing(
-    request: HttpRequest, pk: int, work: Any, *, redraw: bool = True, said: str = ""
+    request: HttpRequest,
+    pk: int,
+    work: Callable[[Rig, int], object],
+    *,
+    redraw: bool = True,
+    said: str = "",
 ) -> HttpResponse:
     """Run one change; faults and conflicts become answers beside the cell, and nothing typed is
     lost.
@@ -180,7 +186,7 @@ def add(request: HttpRequest, pk: int) -> HttpResponse:
     post = request.POST
     name, what = post.get("name", "")[:120], post.get("what", "")
 
-    def work(rig: Rig, version: int) -> Any:
+    def work(rig: Rig, version: int) -> object:
         if not what and table.typical_named(name) is None:
             said = f'What is "{name.strip()}"? Choose what it is and its size, then press Add again'
             raise service.Refused([Fault("", "what", said)])
@@ -207,7 +213,7 @@ def remove(request: HttpRequest, pk: int) -> HttpResponse:
 def undo(request: HttpRequest, pk: int) -> HttpResponse:
     """Take the last change back."""
 
-    def back(rig: Rig, version: int) -> Any:
+    def back(rig: Rig, version: int) -> object:
         entries = list(actions.history(rig)[:2])
         return actions.go_back(rig, entries[1], version) if len(entries) > 1 else rig
 

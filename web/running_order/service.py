@@ -5,7 +5,6 @@ the day's tasks in and out.
 from __future__ import annotations
 
 from datetime import UTC, date, datetime, timedelta
-from typing import Any
 
 from django.http import QueryDict
 
@@ -143,7 +142,7 @@ def day_out(setup: SavedSetup) -> Document | None:
     return dict(held.tasks) if held is not None else None
 
 
-def day_take(setup: SavedSetup, data: Any) -> None:
+def day_take(setup: SavedSetup, data: object) -> None:
     """Put the tasks of a day to a setup that was just taken in.
 
     Raises:

@@ -2,9 +2,8 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Sequence
 from datetime import date, timedelta
-from typing import Any
 
 from django.http import Http404, HttpRequest, HttpResponse
 from django.shortcuts import get_object_or_404, render
@@ -13,6 +12,7 @@ from django.utils.text import slugify
 from django.views.decorators.http import require_POST, require_safe
 
 from ironmargin.document import Document
+from ironmargin.errors import Fault
 from web.accounts.access import account_of
 from web.design.context import Context
 from web.design.fields import typed_figure
@@ -25,7 +25,7 @@ from web.running_order.models import DayTasks, StepReading
 from web.setups import measured, stored
 from web.setups.models import SavedSetup
 from web.setups.question import Question, opened
-from web.setups.stations import Answer
+from web.setups.stations import Answer, Judgment
 from web.verdicts import jobs, workbench
 from web.verdicts.models import Job
 from web.verdicts.shown import shown
@@ -35,7 +35,7 @@ MOST_READINGS = 400
 CARD_SIZES = (("a6", "A6"), ("a5", "A5"), ("letter", "Letter"))
 
 
-def station(request: HttpRequest, question: Question, judged: Mapping[str, Any]) -> Context:
+def station(request: HttpRequest, question: Question, judged: Judgment) -> Context:
     """The running order of a question, and the day of its setup."""
     saved, document = question.saved, question.sound()
     assert saved is not None
@@ -169,7 +169,10 @@ def replan(request: HttpRequest, pk: int) -> HttpResponse:
 
 
 def _day(
-    document: Document, day: DayTasks, faults: list[Any], tasks: Document | None = None
+    document: Document,
+    day: DayTasks,
+    faults: Sequence[Fault | Document],
+    tasks: Document | None = None,
 ) -> Document:
     """What the day's part of the page shows; the plan only where it still is of these tasks."""
     shown = tasks if tasks is not None else day.tasks

@@ -7,7 +7,7 @@ from typing import Any
 from django.contrib.auth.models import User
 
 from ironmargin.document import Document
-from web.keeping.kinds import Kind, Number
+from web.keeping.kinds import Kind, Made, Number
 from web.setups import stored
 from web.setups.models import SavedSetup
 
@@ -18,7 +18,7 @@ def _out(setup: SavedSetup, number: Number) -> Document:
     return {"document": stored.compose(setup)} | stands_on
 
 
-def _take(owner: User, data: Document, made: dict[str, dict[int, Any]]) -> SavedSetup:
+def _take(owner: User, data: Document, made: Made) -> SavedSetup:
     rig, supply = (_link(made[folder], data, kind) for folder, kind in FOLDERS)
     return stored.keep_unjudged(owner, data["document"], rig, supply, action="took in")
 

@@ -84,7 +84,7 @@ def _setup(
     rig: Document,
     wanted: list[str],
     notes: str = "",
-    **more: Any,
+    **more: object,
 ) -> Document:
     kinds = {load["id"]: load["kind"] for load in rig["loads"]}
     return {

@@ -157,7 +157,7 @@ class Form(SupplyForm):
             )
 
 
-def _shape(value: Any, key: str = "") -> Any:
+def _shape(value: object, key: str = "") -> Any:
     if isinstance(value, dict):
         return [(k, _shape(v, k)) for k, v in value.items()]
     if isinstance(value, list):

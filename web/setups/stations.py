@@ -18,13 +18,13 @@ from web.setups.question import Question
 LONG = 12
 """Letters of an answer that stand on one line in the largest type."""
 
-View = Callable[[HttpRequest, Question, Mapping[str, Any]], Mapping[str, Any]]
+Judgment = Mapping[str, Any]
+"""What was judged of a question, as a page shows it."""
+View = Callable[[HttpRequest, Question, Judgment], Mapping[str, Any]]
 """What a station shows: of a request and a question, with what was judged of it."""
 
 
-def judged_alone(
-    request: HttpRequest, question: Question, judged: Mapping[str, Any]
-) -> Mapping[str, Any]:
+def judged_alone(request: HttpRequest, question: Question, judged: Judgment) -> Mapping[str, Any]:
     """What a station shows that needs nothing but what was judged."""
     return {}
 

@@ -306,7 +306,7 @@ def _verdict(judged: Judged) -> Document:
     }
 
 
-def stale_setups(**of: Any) -> None:
+def stale_setups(**of: object) -> None:
     """Note that what setups stand on has changed: their verdicts are computed anew when next looked
     at.
     """

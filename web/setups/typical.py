@@ -7,7 +7,6 @@ from __future__ import annotations
 import copy
 from collections.abc import Mapping
 from functools import cache
-from typing import Any
 
 from ironmargin.document import Document
 from ironmargin.tables import rows
@@ -51,7 +50,7 @@ def part_document(key: str) -> Document | None:
     return out
 
 
-def path_changed(hookup: list[Any], asked: str) -> list[Any]:
+def path_changed(hookup: list[Document], asked: str) -> list[Document]:
     """A path after ``insert:AT:KEY``, ``replace:AT:KEY``, ``remove:AT`` or ``move:FROM:TO``;
     anything else leaves it.
     """
@@ -64,11 +63,11 @@ def path_changed(hookup: list[Any], asked: str) -> list[Any]:
     elif words[0] == "remove" and numbers and numbers[0] < len(new):
         new.pop(numbers[0])
     elif words[0] in ("insert", "replace") and len(words) == 3 and numbers:
-        part = part_document(words[2])
-        if part is not None and words[0] == "insert" and len(new) < MOST_PARTS:
-            new.insert(min(numbers[0], len(new)), part)
-        elif part is not None and words[0] == "replace" and numbers[0] < len(new):
-            new[numbers[0]] = part
+        made = part_document(words[2])
+        if made is not None and words[0] == "insert" and len(new) < MOST_PARTS:
+            new.insert(min(numbers[0], len(new)), made)
+        elif made is not None and words[0] == "replace" and numbers[0] < len(new):
+            new[numbers[0]] = made
     return new
 
 

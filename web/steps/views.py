@@ -2,9 +2,6 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
-from typing import Any
-
 from django.http import Http404, HttpRequest, HttpResponse
 from django.shortcuts import get_object_or_404, redirect
 from django.template.loader import render_to_string
@@ -23,7 +20,7 @@ from web.design.queued import held as acknowledged
 from web.keeping.views import number_of
 from web.setups import measured
 from web.setups.question import Question, opened
-from web.setups.stations import Answer
+from web.setups.stations import Answer, Judgment
 from web.steps import service
 from web.steps.drawing import draw_steps
 from web.steps.models import Checklist
@@ -31,7 +28,7 @@ from web.verdicts import workbench
 from web.verdicts.sound import sound_setup
 
 
-def station(request: HttpRequest, question: Question, judged: Mapping[str, Any]) -> Context:
+def station(request: HttpRequest, question: Question, judged: Judgment) -> Context:
     """The list in hand, or the lists there are."""
     mine = Checklist.objects.filter(owner=account_of(request), setup=question.saved)
     held = None if "all" in request.GET else mine.filter(ended="").order_by("-made_at").first()

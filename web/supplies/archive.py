@@ -2,15 +2,13 @@
 
 from __future__ import annotations
 
-from typing import Any
-
 from django.contrib.auth.models import User
 
 from ironmargin.document import Document
 from ironmargin.setup.parts import read_supply
 from ironmargin.setup.records import write_record
 from web.keeping import actions
-from web.keeping.kinds import Kind, Number
+from web.keeping.kinds import Kind, Made, Number
 from web.supplies.models import Supply
 
 
@@ -18,7 +16,7 @@ def _out(supply: Supply, number: Number) -> Document:
     return {"document": supply.document}
 
 
-def _take(owner: User, data: Document, made: dict[str, dict[int, Any]]) -> Supply:
+def _take(owner: User, data: Document, made: Made) -> Supply:
     document = write_record(read_supply(data["document"]))
     name = str(data.get("name") or "Supply")[:200]
     supply: Supply = actions.make(Supply, owner, name, document, action="took in")

@@ -3,7 +3,8 @@
 from __future__ import annotations
 
 from functools import partial
-from typing import Any
+
+from django.core.files.uploadedfile import UploadedFile
 
 from ironmargin.document import Document
 from ironmargin.errors import SetupError
@@ -17,7 +18,9 @@ from web.design.pictures import LARGEST_BYTES, NotAPicture
 Shown = list[Document]
 
 
-def read_plate(document: Document, file: Any, units: str) -> tuple[Document, Shown]:
+def read_plate(
+    document: Document, file: UploadedFile[bytes] | None, units: str
+) -> tuple[Document, Shown]:
     """A supply's document with the sure figures of its photographed plate, and every figure beside
     its piece of the picture; one that does not fit the others is asked, too.
 

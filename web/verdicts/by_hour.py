@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
-from typing import Any
 
 from django.http import HttpRequest, HttpResponse
 from django.shortcuts import render
@@ -22,7 +21,7 @@ SOFTER_BY_OHM = 0.01
 [ohm]."""
 
 
-def soft_hours(document: Mapping[str, Any], post: Supply | None) -> Hours | None:
+def soft_hours(document: Mapping[str, object], post: Supply | None) -> Hours | None:
     """When the post was read softer than the question takes it to be; None if never, or if nobody
     knows.
     """

@@ -5,7 +5,6 @@ verdict to begin from.
 from __future__ import annotations
 
 from dataclasses import dataclass
-from typing import Any
 
 from django.contrib import messages
 from django.http import HttpRequest, HttpResponse, QueryDict
@@ -156,7 +155,7 @@ def document_of(
     rig_loads: list[Document] = []
     wanted: list[Document] = []
 
-    def add(key: str, **more: Any) -> None:
+    def add(key: str, **more: object) -> None:
         load = load_document(key, taken)
         if load is not None:
             taken.add(load["id"])

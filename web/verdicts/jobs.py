@@ -82,7 +82,7 @@ def ask(owner: User, kind: str, document: Document, tasks: Document | None = Non
     return job
 
 
-def failed(owner: User, kind: str, document: Document, tasks: Any) -> bool:
+def failed(owner: User, kind: str, document: Document, tasks: Document | None) -> bool:
     """Whether this was asked before and failed; asking again begins it again."""
     key = content_key(document, kind, tasks)
     return Job.objects.filter(owner=owner, kind=kind, key=key, status=FAILED).exists()
@@ -225,7 +225,7 @@ def _listen(job: Job, told: Connection) -> Document | None:
     return {"status": FAILED, "answer": {"why": "it took too long"}}
 
 
-def _search(theirs: Connection, kind: str, document: Document, tasks: Any) -> None:
+def _search(theirs: Connection, kind: str, document: Document, tasks: Document | None) -> None:
     """A search in its own process."""
 
     def progress(done: int, todo: int) -> None:

@@ -4,7 +4,7 @@ where somebody else saved it meanwhile.
 
 from __future__ import annotations
 
-from typing import Any
+from typing import cast
 
 from django.contrib import messages
 from django.http import HttpRequest, HttpResponse
@@ -45,7 +45,7 @@ def _named_apart(judged: stored.Judged, saved: SavedSetup | None) -> stored.Judg
 
 
 def _conflict(
-    request: HttpRequest, conflict: actions.Conflict, saved: SavedSetup | None, yours: Any
+    request: HttpRequest, conflict: actions.Conflict, saved: SavedSetup | None, yours: object
 ) -> Document:
     """What both changed, figure by figure, and both put together as a draft to be taken up."""
     context: Context = {"newer": conflict.newer, "what": conflict.what, "copy": True}
@@ -62,7 +62,7 @@ def _conflict(
         "supply_pk": newest.supply_id or "",
         "supply_version": newest.supply.version if newest.supply else "",
     }
-    drafts.note(request, newest, both, bases)
+    drafts.note(request, newest, cast(Document, both), bases)
     taken = drafts.of(request, newest) is not None
     return context | {"rows": rows[:MOST_ROWS], "merged": newest if taken else None}
 

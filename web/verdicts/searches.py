@@ -4,7 +4,6 @@ from __future__ import annotations
 
 import json
 from collections.abc import Callable
-from typing import Any
 
 from ironmargin.document import Document
 from ironmargin.errors import SetupError
@@ -30,24 +29,24 @@ SAID_EVERY = 8
 Progress = Callable[[int, int], None]
 
 
-def _remedies(setup: Setup, tasks: Any, progress: Progress) -> Document:
+def _remedies(setup: Setup, tasks: Document, progress: Progress) -> Document:
     return remedies_json(find_remedies(setup, progress=progress))
 
 
-def _sensitivity(setup: Setup, tasks: Any, progress: Progress) -> Document:
+def _sensitivity(setup: Setup, tasks: Document, progress: Progress) -> Document:
     checked = examine(setup, quick=True)
     return sensitivity_json(checked, sensitivity(checked))
 
 
-def _order(setup: Setup, tasks: Any, progress: Progress) -> Document:
+def _order(setup: Setup, tasks: Document, progress: Progress) -> Document:
     return order_json(running_order(setup))
 
 
-def _day(setup: Setup, tasks: Any, progress: Progress) -> Document:
+def _day(setup: Setup, tasks: Document, progress: Progress) -> Document:
     return day_json(plan_day(setup, read_tasks(tasks, setup)))
 
 
-def _reach(setup: Setup, tasks: Any, progress: Progress) -> Document:
+def _reach(setup: Setup, tasks: Document, progress: Progress) -> Document:
     """The map over two axes; over the two figures on which the answer hangs where the question says
     only which there are (``axes``). Where no figure mends it, the map is of its first fix.
     """
@@ -88,15 +87,15 @@ def _telling(setup: Setup, axes: dict[str, str]) -> tuple[Setup, list[str], str]
     return setup, [field for field, _ in found][:2], ""
 
 
-def _size(setup: Setup, tasks: Any, progress: Progress) -> Document:
+def _size(setup: Setup, tasks: Document, progress: Progress) -> Document:
     return size_json(setup, size(setup), None)
 
 
-def _places(setup: Setup, tasks: Any, progress: Progress) -> Document:
+def _places(setup: Setup, tasks: Document, progress: Progress) -> Document:
     return grid_json(grid_of(setup, read_places(tasks, setup)))
 
 
-def _sweep(setup: Setup, tasks: Any, progress: Progress) -> Document:
+def _sweep(setup: Setup, tasks: Document, progress: Progress) -> Document:
     """Many setups before and after some figures are put into each; a bad one is a row of its
     own.
     """
@@ -122,7 +121,7 @@ def _sweep(setup: Setup, tasks: Any, progress: Progress) -> Document:
     return {"rows": rows, "figures": tasks["figures"]}
 
 
-def _cells(setup: Setup, tasks: Any, progress: Progress) -> Document:
+def _cells(setup: Setup, tasks: Document, progress: Progress) -> Document:
     """Verdict, margin and sentence of some setups, as they are stored with them."""
     rows = []
     for at, one in enumerate(tasks["rows"]):
@@ -133,21 +132,21 @@ def _cells(setup: Setup, tasks: Any, progress: Progress) -> Document:
     return {"rows": rows}
 
 
-def _now(setup: Setup, tasks: Any, progress: Progress) -> Document:
+def _now(setup: Setup, tasks: Document, progress: Progress) -> Document:
     """Now after every press, for a device that may lose its network."""
     return now_table(setup, tasks["on"], frozenset(tasks["off"]))
 
 
-def _large(setup: Setup, tasks: Any, progress: Progress) -> Document:
+def _large(setup: Setup, tasks: Document, progress: Progress) -> Document:
     """What the page of a setup shows that is too large to be checked while a page waits."""
-    asked = tasks or {}
+    asked = tasks
     text, _ = computed(
         write_setup(setup), asked.get("picture"), asked.get("against"), at_once=False
     )
     return json.loads(text) if text else {}
 
 
-SEARCHES: dict[str, Callable[[Setup, Any, Progress], Document]] = {
+SEARCHES: dict[str, Callable[[Setup, Document, Progress], Document]] = {
     "remedies": _remedies,
     "sensitivity": _sensitivity,
     "order": _order,
@@ -163,10 +162,10 @@ SEARCHES: dict[str, Callable[[Setup, Any, Progress], Document]] = {
 """One row a kind of search."""
 
 
-def run(kind: str, document: Document, tasks: Any, progress: Progress) -> Document:
+def run(kind: str, document: Document, tasks: Document | None, progress: Progress) -> Document:
     """The answer of a search.
 
     Raises:
         SetupError: the question has a fault.
     """
-    return SEARCHES[kind](read_setup(document), tasks, progress)
+    return SEARCHES[kind](read_setup(document), tasks or {}, progress)

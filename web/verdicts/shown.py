@@ -9,7 +9,6 @@ import json
 from contextlib import suppress
 from functools import cache
 from pathlib import Path
-from typing import Any
 
 from django.db import IntegrityError
 from django.utils import timezone
@@ -52,7 +51,7 @@ def made_by() -> str:
     return found.hexdigest()
 
 
-def content_key(document: Document, *more: Any) -> str:
+def content_key(document: Document, *more: object) -> str:
     """The hash of what decides a verdict: the question without its name and notes, and what it is
     computed by.
     """

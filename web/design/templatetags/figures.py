@@ -9,6 +9,8 @@ from django.utils.html import format_html
 from django.utils.safestring import SafeString
 from django.utils.timesince import timesince
 
+from ironmargin.document import Document
+from ironmargin.errors import Fault
 from ironmargin.per_cent import signed_percent
 from web.design.fields import in_units
 from web.design.places import place_words
@@ -82,7 +84,7 @@ def quantity(context: template.Context, value: float | None, unit: str, places: 
 
 
 @register.simple_tag(takes_context=True)
-def step_words(context: template.Context, step: Any) -> str:
+def step_words(context: template.Context, step: Document) -> str:
     """A link of a derating chain, its figure in the person's units."""
     of = step.get if isinstance(step, dict) else lambda key: getattr(step, key)
     value, unit = of("value"), str(of("unit"))
@@ -118,7 +120,7 @@ EMPTY = ' (got "")'
 
 
 @register.simple_tag(takes_context=True)
-def fault_words(context: template.Context, fault: Any) -> str:
+def fault_words(context: template.Context, fault: Fault) -> str:
     """A fault as a sentence: where by its name, the rule, what was received."""
     read: Any = fault.get if isinstance(fault, dict) else lambda name: getattr(fault, name)
     path, message = str(read("path")), str(read("message"))

@@ -1,7 +1,6 @@
 """Writes the whole database into a file, consistent while others write."""
 
 from pathlib import Path
-from typing import Any
 
 from django.core.management.base import BaseCommand, CommandError, CommandParser
 from django.db import connection
@@ -21,7 +20,7 @@ class Command(BaseCommand):
     def add_arguments(self, parser: CommandParser) -> None:
         parser.add_argument("file", type=Path)
 
-    def handle(self, *args: Any, file: Path, **options: Any) -> None:
+    def handle(self, *args: object, file: Path, **options: object) -> None:
         try:
             size = dump(connection.settings_dict, file, newest())
         except BackupError as error:

@@ -1,7 +1,5 @@
 """Deletes for good what was deleted thirty days ago, and sessions that have ended."""
 
-from typing import Any
-
 from django.core.management import call_command
 from django.core.management.base import BaseCommand
 
@@ -11,7 +9,7 @@ from web.keeping.purging import purge
 class Command(BaseCommand):
     help = "Delete for good what was deleted thirty days ago, and sessions that have ended."
 
-    def handle(self, *args: Any, **options: Any) -> None:
+    def handle(self, *args: object, **options: object) -> None:
         self.stdout.write(f"{purge()} gone for good")
         call_command("clearsessions")
         call_command("axes_reset_logs", age=30, verbosity=0)

@@ -1,7 +1,6 @@
 """Puts a backup into an empty database and brings it up to date."""
 
 from pathlib import Path
-from typing import Any
 
 from django.core.management import call_command
 from django.core.management.base import BaseCommand, CommandError, CommandParser
@@ -17,7 +16,7 @@ class Command(BaseCommand):
         parser.add_argument("file", type=Path)
         parser.add_argument("--over", action="store_true", help="empty the database first")
 
-    def handle(self, *args: Any, file: Path, over: bool, **options: Any) -> None:
+    def handle(self, *args: object, file: Path, over: bool, **options: object) -> None:
         tables = connection.introspection.table_names()
         if tables and not over:
             raise CommandError(

@@ -3,7 +3,6 @@
 import logging
 import signal
 import threading
-from typing import Any
 
 from django.core.management.base import BaseCommand
 from django.db import DatabaseError
@@ -14,7 +13,7 @@ from web.meter.reading import Keeper
 class Command(BaseCommand):
     help = "Read the meters that pages look at, until stopped."
 
-    def handle(self, *args: Any, **options: Any) -> None:
+    def handle(self, *args: object, **options: object) -> None:
         logging.getLogger("pymodbus").setLevel(logging.CRITICAL)
         over = threading.Event()
         for number in (signal.SIGTERM, signal.SIGINT):

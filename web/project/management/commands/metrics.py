@@ -3,7 +3,6 @@
 import os
 import signal
 import threading
-from typing import Any
 
 from django.conf import settings
 from django.core.management.base import BaseCommand, CommandError
@@ -15,7 +14,7 @@ from web.project.metrics import Queue
 class Command(BaseCommand):
     help = "Serve the metrics on IRONMARGIN_METRICS_PORT until stopped."
 
-    def handle(self, *args: Any, **options: Any) -> None:
+    def handle(self, *args: object, **options: object) -> None:
         if not settings.METRICS_DIR:
             raise CommandError("nothing is counted: set IRONMARGIN_METRICS_DIR")
         os.environ.setdefault("PROMETHEUS_MULTIPROC_DIR", settings.METRICS_DIR)

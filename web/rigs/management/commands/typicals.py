@@ -4,7 +4,6 @@ from __future__ import annotations
 
 import json
 from pathlib import Path
-from typing import Any
 
 from django.core.management.base import BaseCommand, CommandError, CommandParser
 
@@ -21,26 +20,28 @@ class Command(BaseCommand):
         parser.add_argument("--take", metavar="FILE")
         parser.add_argument("--workers", type=int, default=0, help="Dask processes; 0: none")
 
-    def handle(self, *args: Any, **options: Any) -> None:
-        if options["take"]:
+    def handle(
+        self, *args: object, take: str | None, write: str | None, workers: int, **options: object
+    ) -> None:
+        if take:
             try:
-                with open(options["take"], "rb") as file:
+                with open(take, "rb") as file:
                     found = read_typicals(file.read(MOST_BYTES + 1))
             except OSError as error:
-                raise CommandError(f"cannot open {options['take']}: {error.strerror}") from None
+                raise CommandError(f"cannot open {take}: {error.strerror}") from None
             except SetupError as error:
                 raise CommandError("; ".join(str(f) for f in error.faults)) from None
             self.stdout.write(f"{pool.take_in(found)} figures taken in")
             return
-        if options["workers"]:
+        if workers:
             from ironmargin.reaching.sweep import cluster
 
-            with cluster(options["workers"], None) as client:
+            with cluster(workers, None) as client:
                 self.stdout.write(f"{pool.compute(client)} figures from measured units")
         else:
             self.stdout.write(f"{pool.compute()} figures from measured units")
-        if options["write"]:
-            path = Path(options["write"])
+        if write:
+            path = Path(write)
             if path.suffix == ".parquet":
                 path.write_bytes(pool.as_parquet())
             else:

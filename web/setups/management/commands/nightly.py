@@ -2,8 +2,6 @@
 anew from what was measured, the demo is made anew.
 """
 
-from typing import Any
-
 from django.conf import settings
 from django.core.management import call_command
 from django.core.management.base import BaseCommand
@@ -15,7 +13,7 @@ from web.setups.demo import reset_demo
 class Command(BaseCommand):
     help = "Purge what was deleted long ago; make the demo anew where it is open."
 
-    def handle(self, *args: Any, **options: Any) -> None:
+    def handle(self, *args: object, **options: object) -> None:
         call_command("purge", stdout=self.stdout)
         self.stdout.write(f"typical figures: {pool.compute()} from measured units")
         if settings.DEMO:

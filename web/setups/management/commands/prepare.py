@@ -4,7 +4,6 @@ server.
 
 import hashlib
 from pathlib import Path
-from typing import Any
 
 from django.conf import settings
 from django.contrib.staticfiles.finders import get_finders
@@ -28,7 +27,7 @@ def fingerprint() -> str:
 class Command(BaseCommand):
     help = "Migrate, load the demo where it is open, collect static files where they changed."
 
-    def handle(self, *args: Any, **options: Any) -> None:
+    def handle(self, *args: object, **options: object) -> None:
         # A migration of much data takes longer than a page may wait.
         connection.close()
         connection.settings_dict["OPTIONS"] |= {"read_timeout": 3600, "write_timeout": 3600}
