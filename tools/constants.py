@@ -29,6 +29,8 @@ sys.path.insert(0, str(ROOT))
 from tools.compile import COMPILED  # noqa: E402
 
 FACTORS = (0.5, 1.5)
+LONGEST_S = 900
+"""A number with which a test does not end is noticed [s]."""
 QUICK, NEAR = "--quick", "--near"
 RUNNER = """
 import json, os, sys, time, unittest
@@ -170,7 +172,7 @@ def passes(copy: Path, name: str = "ironmargin.", *more: str) -> bool:
             cwd=copy,
             capture_output=True,
             check=False,
-            timeout=3600,
+            timeout=LONGEST_S,
             env=os.environ | ({"IRONMARGIN_WALKS": "none"} if "quick" in more else {}),
         )
     except subprocess.TimeoutExpired:
