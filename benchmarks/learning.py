@@ -29,8 +29,9 @@ ROOT = Path(__file__).resolve().parents[1]
 sys.path[0] = str(ROOT)  # not this folder: its queue.py is not the library's
 
 from ironmargin.case import prepare  # noqa: E402
+from ironmargin.learning.entries import StartEntry  # noqa: E402
 from ironmargin.learning.learn import learn  # noqa: E402
-from ironmargin.learning.log import StartEntry, read_log  # noqa: E402
+from ironmargin.learning.log import read_log  # noqa: E402
 from ironmargin.learning.looking import edge_of, needed_of, passes_of, run, unknowns_in  # noqa: E402
 from ironmargin.learning.particles import quantiles, weigh  # noqa: E402
 from ironmargin.learning.seen import Seen, moments_of, seen_of  # noqa: E402

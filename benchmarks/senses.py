@@ -23,7 +23,7 @@ sys.path[0] = str(ROOT)
 from benchmarks import displays, plates  # noqa: E402
 from ironmargin.electrics.network import Real  # noqa: E402
 from ironmargin.errors import SetupError  # noqa: E402
-from ironmargin.learning.log import StartEntry  # noqa: E402
+from ironmargin.learning.entries import StartEntry  # noqa: E402
 from ironmargin.learning.seen import seen_of  # noqa: E402
 from ironmargin.sensing.sonify import Motion, Scene, motion_of, sound_of  # noqa: E402
 from ironmargin.sensing.sound import heard  # noqa: E402

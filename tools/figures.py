@@ -19,9 +19,9 @@ sys.path.insert(0, str(ROOT))
 from ironmargin.electrics import motor  # noqa: E402
 from ironmargin.enduring.boiloff import boil_off  # noqa: E402
 from ironmargin.protection.breaker import EDGES, curve  # noqa: E402
+from ironmargin.setup.engines import Generator  # noqa: E402
 from ironmargin.setup.model import Conditions, Setup  # noqa: E402
 from ironmargin.setup.reading import load_setup  # noqa: E402
-from ironmargin.setup.supplies import Generator  # noqa: E402
 from ironmargin.supplies.derate import derating_chain  # noqa: E402
 from ironmargin.verdict.check import examine  # noqa: E402
 from ironmargin.verdict.picture import picture_of  # noqa: E402

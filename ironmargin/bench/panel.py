@@ -17,7 +17,7 @@ from ironmargin.setup.hookup import Outlet
 from ironmargin.setup.loads import AirConditioner, Load, SoftStart
 from ironmargin.setup.managing import unmanaged
 from ironmargin.setup.model import Setup, Wanted
-from ironmargin.setup.supplies import Shore
+from ironmargin.setup.post import Shore
 from ironmargin.supplies.kinds.post import thevenin
 
 T = TypeVar("T")

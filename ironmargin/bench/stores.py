@@ -14,8 +14,8 @@ from ironmargin.enduring.fuel import (
     price_per_wh,
     willans,
 )
+from ironmargin.setup.engines import Cylinder
 from ironmargin.setup.model import Setup
-from ironmargin.setup.supplies import Cylinder
 from ironmargin.supplies.kinds.inverters import idle_w
 
 SHUT_DOWN = 1e-9

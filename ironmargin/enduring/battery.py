@@ -9,7 +9,7 @@ import numpy as np
 from ironmargin.electrics.network import Real
 from ironmargin.errors import Fault, SetupError
 from ironmargin.record import record
-from ironmargin.setup.supplies import BatteryInverter
+from ironmargin.setup.inverters import BatteryInverter
 
 TAPER_FROM = 0.8
 TAPER_END = 0.05

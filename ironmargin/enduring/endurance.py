@@ -30,7 +30,8 @@ from ironmargin.enduring.fuel import (
 )
 from ironmargin.enduring.noise import Sound, quiet_overlap_h, sound_of_set, together
 from ironmargin.record import record
-from ironmargin.setup.supplies import BatteryInverter, Generator
+from ironmargin.setup.engines import Generator
+from ironmargin.setup.inverters import BatteryInverter
 from ironmargin.starting.starts import coincidences_per_night
 from ironmargin.supplies.kinds.inverters import idle_w
 

@@ -13,8 +13,8 @@ from __future__ import annotations
 
 from ironmargin.electrics.network import Figure
 from ironmargin.record import record
+from ironmargin.setup.engines import FUELS, Cylinder, Generator
 from ironmargin.setup.model import Prices
-from ironmargin.setup.supplies import FUELS, Cylinder, Generator
 from ironmargin.tables import rows
 
 LITRES_PER_GALLON = 3.785411784

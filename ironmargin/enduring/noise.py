@@ -12,7 +12,7 @@ from collections.abc import Sequence
 
 from ironmargin.errors import Fault, SetupError
 from ironmargin.record import record
-from ironmargin.setup.supplies import Generator, Noise
+from ironmargin.setup.engines import Generator, Noise
 
 FREE_FIELD_DB = 20.0 * math.log10(2.0)
 EXHAUST_DB = 3.5

@@ -13,7 +13,7 @@ import numpy as np
 
 from ironmargin.electrics.network import Real
 from ironmargin.errors import Fault, SetupError
-from ironmargin.learning.log import MOST_POINTS
+from ironmargin.learning.entries import MOST_POINTS
 from ironmargin.record import record
 
 MOST_ROWS = 100_000

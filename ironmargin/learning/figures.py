@@ -10,22 +10,16 @@ import numpy as np
 
 from ironmargin.enduring.noise import STATED_SHARE
 from ironmargin.learning import fits
-from ironmargin.learning.log import Entry, RunEntry, StartEntry, SupplyEntry
+from ironmargin.learning.entries import Entry, RunEntry, StartEntry, SupplyEntry
 from ironmargin.learning.particles import Posterior, quantiles
 from ironmargin.learning.post import Z90, post_memory
 from ironmargin.learning.running import Learned, demand_in, field_of
 from ironmargin.record import record
+from ironmargin.setup.engines import Generator, Noise, Parallel
+from ironmargin.setup.inverters import Assist, BatteryInverter
 from ironmargin.setup.loads import Drawing, Microwave, Rotating
 from ironmargin.setup.model import Setup
-from ironmargin.setup.supplies import (
-    CORRECT,
-    Assist,
-    BatteryInverter,
-    Generator,
-    Noise,
-    Parallel,
-    Shore,
-)
+from ironmargin.setup.post import CORRECT, Shore
 from ironmargin.starting.chance import Z_RIG
 from ironmargin.starting.known import NO_FIGURE
 from ironmargin.supplies.kinds.post import thevenin

@@ -10,9 +10,9 @@ import numpy as np
 
 from ironmargin.enduring.fuel import WH_PER_L, typical_line
 from ironmargin.enduring.noise import ECO_DB, EXHAUST_DB
-from ironmargin.learning.log import EnergyEntry, FuelEntry, NoiseEntry, StartEntry, moment_of
+from ironmargin.learning.entries import EnergyEntry, FuelEntry, NoiseEntry, StartEntry, moment_of
 from ironmargin.record import record
-from ironmargin.setup.supplies import Generator
+from ironmargin.setup.engines import Generator
 
 FREE_FIELD_DB = 20.0 * math.log10(2.0)
 """Lost at each doubling of distance from one source in a free field."""

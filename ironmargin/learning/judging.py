@@ -14,8 +14,7 @@ from dataclasses import replace
 import numpy as np
 
 from ironmargin.learning import instruments as seen_with
-from ironmargin.learning.fits import energy_words, own_level
-from ironmargin.learning.log import (
+from ironmargin.learning.entries import (
     EnergyEntry,
     Entry,
     FuelEntry,
@@ -25,6 +24,7 @@ from ironmargin.learning.log import (
     SupplyEntry,
     TripEntry,
 )
+from ironmargin.learning.fits import energy_words, own_level
 from ironmargin.learning.looking import run, unknowns_in
 from ironmargin.learning.particles import Posterior, quantiles, readings_of
 from ironmargin.learning.running import Learned, Reading, Surveyed
@@ -33,7 +33,7 @@ from ironmargin.learning.unknowns import prior_of
 from ironmargin.limits.breakers import share_of_trip
 from ironmargin.record import record
 from ironmargin.setup.model import Setup, Wanted
-from ironmargin.setup.supplies import CORRECT
+from ironmargin.setup.post import CORRECT
 from ironmargin.starting.chance import Z_RIG
 from ironmargin.starting.points import normal
 from ironmargin.verdict.check import examine

@@ -13,6 +13,14 @@ from dataclasses import replace
 
 from ironmargin.errors import SetupError
 from ironmargin.learning import fits, judging
+from ironmargin.learning.entries import (
+    Entry,
+    FuelEntry,
+    NoiseEntry,
+    RunEntry,
+    StartEntry,
+    SurveyEntry,
+)
 from ironmargin.learning.figures import (
     Choice,
     Figure,
@@ -23,15 +31,7 @@ from ironmargin.learning.figures import (
     start_figures,
     tester_of,
 )
-from ironmargin.learning.log import (
-    Entry,
-    FuelEntry,
-    Log,
-    NoiseEntry,
-    RunEntry,
-    StartEntry,
-    SurveyEntry,
-)
+from ironmargin.learning.log import Log
 from ironmargin.learning.particles import weigh
 from ironmargin.learning.plug import felt_entries, plug_choices, plugs_judged
 from ironmargin.learning.running import (

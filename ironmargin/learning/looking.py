@@ -11,7 +11,7 @@ import numpy as np
 from ironmargin.case import prepare
 from ironmargin.electrics.motor import GEAR_CURRENT, STARTS_TO_LEARN
 from ironmargin.electrics.network import Real
-from ironmargin.learning.log import StartEntry
+from ironmargin.learning.entries import StartEntry
 from ironmargin.learning.seen import Seen, seen_of
 from ironmargin.learning.unknowns import Unknown, column, share_of_post, unknowns_of
 from ironmargin.record import record

@@ -18,7 +18,7 @@ import numpy as np
 from ironmargin.electrics.motor import rested_s
 from ironmargin.electrics.network import Real
 from ironmargin.learning import instruments as seen_with
-from ironmargin.learning.log import StartEntry
+from ironmargin.learning.entries import StartEntry
 from ironmargin.learning.looking import day_sds, edge_of, needed_of, run, strength_in, unknowns_in
 from ironmargin.learning.seen import Seen, seen_of
 from ironmargin.learning.unknowns import column, prior_of

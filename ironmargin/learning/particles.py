@@ -19,7 +19,7 @@ import numpy as np
 
 from ironmargin.electrics.network import Real
 from ironmargin.learning import instruments as seen_with
-from ironmargin.learning.log import StartEntry
+from ironmargin.learning.entries import StartEntry
 from ironmargin.learning.looking import Edge, day_sds, edge_of, passes_of, run, unknowns_in
 from ironmargin.learning.proposals import Density, around, effective, even, mixture, tempered
 from ironmargin.learning.seen import Seen

@@ -15,10 +15,10 @@ import numpy as np
 
 from ironmargin.case import prepare
 from ironmargin.electrics.network import Real
+from ironmargin.learning.entries import Entry, PlugEntry
 from ironmargin.learning.figures import Choice
 from ironmargin.learning.instruments import log_likelihood
 from ironmargin.learning.judging import AGREES, CORRECTS, STRANGE, Judged
-from ironmargin.learning.log import Entry, PlugEntry
 from ironmargin.limits.contact import KELVIN_PER_WATT, MELTS_K, RISE_K, WARMS_TAU_S
 from ironmargin.record import record
 from ironmargin.setup.model import Setup

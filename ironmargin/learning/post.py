@@ -13,7 +13,7 @@ from datetime import datetime, timedelta
 
 import numpy as np
 
-from ironmargin.learning.log import Entry, RunEntry, SupplyEntry, moment_of
+from ironmargin.learning.entries import Entry, RunEntry, SupplyEntry, moment_of
 from ironmargin.record import record
 
 HOURS = ((6, 12, "mornings"), (12, 17, "afternoons"), (17, 22, "evenings"), (22, 6, "nights"))

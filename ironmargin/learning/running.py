@@ -14,7 +14,7 @@ import numpy as np
 
 from ironmargin.electrics.network import Real
 from ironmargin.learning import instruments as seen_with
-from ironmargin.learning.log import RunEntry, Step, SurveyEntry
+from ironmargin.learning.entries import RunEntry, Step, SurveyEntry
 from ironmargin.learning.seen import with_changes
 from ironmargin.loads.demand import Demand, heat_factor
 from ironmargin.loads.reader import demand_of

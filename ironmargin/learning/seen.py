@@ -9,7 +9,7 @@ from dataclasses import dataclass
 
 from ironmargin.case import prepare
 from ironmargin.errors import SetupError
-from ironmargin.learning.log import RunEntry, StartEntry
+from ironmargin.learning.entries import RunEntry, StartEntry
 from ironmargin.learning.snapshot import WEATHER, differs
 from ironmargin.setup.model import Setup
 from ironmargin.setup.reading import read_setup, write_setup

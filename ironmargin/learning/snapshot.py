@@ -7,7 +7,7 @@ from __future__ import annotations
 from collections.abc import Mapping
 
 from ironmargin.document import Document
-from ironmargin.learning.log import Entry
+from ironmargin.learning.entries import Entry
 from ironmargin.setup.model import Setup
 from ironmargin.setup.reading import write_setup
 

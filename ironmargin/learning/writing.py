@@ -16,14 +16,14 @@ import numpy as np
 
 from ironmargin.document import Document
 from ironmargin.errors import SetupError
+from ironmargin.learning.entries import Entry, TripEntry
 from ironmargin.learning.figures import Choice, Figure, fields_of
-from ironmargin.learning.log import Entry, TripEntry
 from ironmargin.learning.particles import Posterior
 from ironmargin.setup.changed import with_engines
 from ironmargin.setup.model import Setup
+from ironmargin.setup.post import Shore
 from ironmargin.setup.reading import read_setup, write_setup
 from ironmargin.setup.records import write_record
-from ironmargin.setup.supplies import Shore
 from ironmargin.starting.known import (
     KEY,
     NO_FIGURE,

@@ -6,7 +6,7 @@ from collections.abc import Iterator
 
 from ironmargin.limits.ledger import Limit, Row, Telling, View, limit
 from ironmargin.limits.sites import Consequence, Place, Quantity, Site
-from ironmargin.setup.supplies import Generator, Parallel
+from ironmargin.setup.engines import Generator, Parallel
 
 REASONS = {
     "conventional": "nothing keeps the waves of conventional generators in step; one drives "

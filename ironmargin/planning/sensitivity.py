@@ -17,10 +17,11 @@ from ironmargin.loads.demand import locked_rotor_amps, plate_amps
 from ironmargin.per_cent import PLACES
 from ironmargin.record import record
 from ironmargin.setup.changed import with_engines_scaled, with_load
+from ironmargin.setup.inverters import BatteryInverter
 from ironmargin.setup.loads import Load, Rotating, SoftStart
 from ironmargin.setup.model import Setup
+from ironmargin.setup.post import Shore
 from ironmargin.setup.rules import check_rules
-from ironmargin.setup.supplies import BatteryInverter, Shore
 from ironmargin.verdict.check import Checked, examine
 
 SENSITIVITY_FORMAT = "iron-margin/sensitivity"

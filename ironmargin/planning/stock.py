@@ -7,13 +7,13 @@ from os import PathLike
 from ironmargin.document import Document
 from ironmargin.errors import Fault, SetupError
 from ironmargin.record import record
+from ironmargin.setup.engines import FUELS
 from ironmargin.setup.fields import choice, given, number, text
 from ironmargin.setup.loads import COOLING_MODES
 from ironmargin.setup.model import Setup
 from ironmargin.setup.reading import json_of
 from ironmargin.setup.records import Many, Record, file_schema, read_record
 from ironmargin.setup.spec import INVALID, Anything, Faults
-from ironmargin.setup.supplies import FUELS
 
 STOCK_FORMAT = "iron-margin/stock"
 LONGEST_DAYS = 60

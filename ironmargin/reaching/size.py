@@ -18,10 +18,10 @@ from ironmargin.per_cent import PLACES
 from ironmargin.reaching.starters import starters, starters_json, starters_words
 from ironmargin.record import record
 from ironmargin.setup.changed import with_engines
+from ironmargin.setup.engines import FUELS, Cylinder, Generator, Noise, Parallel
 from ironmargin.setup.loads import Rotating, SoftStart
 from ironmargin.setup.model import Setup
 from ironmargin.setup.rules import check_rules
-from ironmargin.setup.supplies import FUELS, Cylinder, Generator, Noise, Parallel
 from ironmargin.tables import rows
 from ironmargin.verdict.check import examine_unless_fails
 from ironmargin.verdict.result import Result

@@ -17,9 +17,10 @@ from ironmargin.loads.plate_words import (
     patterns,
     read_number,
 )
+from ironmargin.setup.engines import Generator
+from ironmargin.setup.inverters import BatteryInverter
 from ironmargin.setup.records import specs
 from ironmargin.setup.spec import INVALID, Faults, Spec
-from ironmargin.setup.supplies import BatteryInverter, Generator
 
 LITRES_A_GALLON = 3.785411784
 KILO = 1000.0

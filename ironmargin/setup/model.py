@@ -9,9 +9,9 @@ from ironmargin.record import record
 from ironmargin.setup.fields import choice, flag, given, learned, number, text
 from ironmargin.setup.hookup import BREAKER_TRIPS, HOOKUP_KINDS, HookupItem
 from ironmargin.setup.loads import COOLING_MODES, LEGS, Load, load_kinds
+from ironmargin.setup.post import BREAKER_STANDARDS
 from ironmargin.setup.records import Kinds, Many, Record
 from ironmargin.setup.spec import Anything
-from ironmargin.setup.supplies import BREAKER_STANDARDS
 from ironmargin.setup.supply import Supply, supply_kinds
 
 FORMAT = "iron-margin/setup"

@@ -7,12 +7,13 @@ from __future__ import annotations
 from typing import cast
 
 from ironmargin.errors import SetupError
+from ironmargin.setup.inverters import BatteryInverter
 from ironmargin.setup.loads import Resistive
 from ironmargin.setup.model import Rig, Setup
+from ironmargin.setup.post import Shore
 from ironmargin.setup.records import Kinds, read_record
 from ironmargin.setup.rules import check_rules
 from ironmargin.setup.spec import INVALID, Faults
-from ironmargin.setup.supplies import BatteryInverter, Shore
 from ironmargin.setup.supply import Supply, supply_kinds
 
 

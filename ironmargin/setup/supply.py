@@ -1,4 +1,9 @@
-"""What every kind of supply answers, so that no one has to ask which kind it is."""
+"""What every kind of supply answers, so that no one has to ask which kind it is.
+
+The kinds are in ``engines.py``, ``post.py`` and ``inverters.py``. A new one is one module of
+``ironmargin/supplies/kinds/`` with its class, as these, and its model (CONTRIBUTING.md shows one);
+``tests/kinds.py`` walks it through every command and every page.
+"""
 
 from __future__ import annotations
 
@@ -11,7 +16,11 @@ from ironmargin.registry import load_all
 
 if TYPE_CHECKING:
     from ironmargin.document import Document
-    from ironmargin.setup.supplies import BatteryInverter, Generator, Shore
+    from ironmargin.setup.engines import Generator
+    from ironmargin.setup.inverters import BatteryInverter
+    from ironmargin.setup.post import Shore
+
+NEUTRALS = ("floating", "bonded")
 
 
 class Supply(ABC):
@@ -19,7 +28,7 @@ class Supply(ABC):
 
     Attributes:
         kind: its name in files.
-        title: what a form calls it.
+        title: what a form calls it; place: where it stands in a list of kinds.
         typical: a document of one to begin from, where it is to be offered; a kind that has rows in
             the table of typical supplies needs none.
         input_a: most it takes from an input beside its battery [A].
@@ -28,6 +37,7 @@ class Supply(ABC):
 
     kind: ClassVar[str]
     title: ClassVar[str]
+    place: ClassVar[int] = 9
     typical: ClassVar[Document | None] = None
     input_a: float = 0.0
     charging: float = 1.0
@@ -138,7 +148,7 @@ def supply_kinds() -> dict[str, type[Supply]]:
         The classes by their names in files.
     """
     load_all("ironmargin.supplies.kinds")
-    return SUPPLY_KINDS
+    return dict(sorted(SUPPLY_KINDS.items(), key=lambda item: (item[1].place, item[0])))
 
 
 def supply_kind(cls: type[SomeSupply]) -> type[SomeSupply]:

@@ -2,10 +2,12 @@
 
 from __future__ import annotations
 
+from ironmargin.setup.engines import Generator, Parallel
+from ironmargin.setup.inverters import Assist, BatteryInverter
 from ironmargin.setup.loads import AirConditioner
 from ironmargin.setup.model import Setup
+from ironmargin.setup.post import Shore
 from ironmargin.setup.ruling import Found, each_supply, fed_volts, rule
-from ironmargin.setup.supplies import Assist, BatteryInverter, Generator, Parallel, Shore
 from ironmargin.setup.work import MOST_WORK, work_of
 
 

@@ -11,8 +11,8 @@ from __future__ import annotations
 import math
 
 from ironmargin.record import record
+from ironmargin.setup.engines import Generator
 from ironmargin.setup.model import Conditions
-from ironmargin.setup.supplies import Generator
 
 FUEL_FACTOR = {"gasoline": 1.0, "propane": 0.90, "natural_gas": 0.82, "diesel": 1.0}
 """Power on a fuel over power on gasoline (common practice)."""

@@ -18,7 +18,7 @@ from ironmargin.loads.demand import TRANSFORMER
 from ironmargin.setup.hookup import Inlet, Transfer
 from ironmargin.setup.loads import Rotating
 from ironmargin.setup.managing import manager_of
-from ironmargin.setup.supplies import Shore
+from ironmargin.setup.post import Shore
 from ironmargin.starting.starts import Start
 from ironmargin.tables import FOOT_M
 

@@ -23,9 +23,10 @@ from ironmargin.enduring.endurance import lasting
 from ironmargin.enduring.fuel import PROPANE_KG_PER_L, WH_PER_L, eco_share, fuel_use, willans
 from ironmargin.errors import SetupError
 from ironmargin.planning.answer import check
+from ironmargin.setup.engines import Cylinder, Generator
+from ironmargin.setup.inverters import BatteryInverter
 from ironmargin.setup.model import Prices
 from ironmargin.setup.reading import read_setup
-from ironmargin.setup.supplies import BatteryInverter, Cylinder, Generator
 from tests.shared import changed, document, path_of
 
 ROOT = Path(__file__).resolve().parents[2]

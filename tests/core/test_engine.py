@@ -16,9 +16,10 @@ from ironmargin.electrics import columns
 from ironmargin.errors import SetupError
 from ironmargin.listed import listed
 from ironmargin.planning.answer import check
+from ironmargin.setup.engines import Generator
+from ironmargin.setup.inverters import BatteryInverter
 from ironmargin.setup.model import Conditions, Setup
 from ironmargin.setup.reading import read_setup
-from ironmargin.setup.supplies import BatteryInverter, Generator
 from ironmargin.starting import engine as compiled
 from ironmargin.starting.draws import Unknown
 from ironmargin.starting.model import Plan, model_of

@@ -6,8 +6,9 @@ import itertools
 import unittest
 from typing import Any
 
+from ironmargin.learning.entries import StartEntry
 from ironmargin.learning.learn import Figure, Found, learn
-from ironmargin.learning.log import StartEntry, read_log
+from ironmargin.learning.log import read_log
 from ironmargin.learning.next_reading import NextReading, minutes_of, next_readings, rest_min
 from ironmargin.learning.seen import with_changes
 from ironmargin.setup.loads import Motor

@@ -14,8 +14,9 @@ from typing import Any
 from ironmargin.__main__ import main
 from ironmargin.errors import SetupError
 from ironmargin.learning.capture import read_capture
+from ironmargin.learning.entries import entry_kinds
 from ironmargin.learning.figures import choices_of
-from ironmargin.learning.log import entry_kinds, log_schema, read_log, write_log
+from ironmargin.learning.log import log_schema, read_log, write_log
 from ironmargin.learning.words import learned_words
 from ironmargin.setup.reading import read_setup, write_setup
 from tests.core.test_learning import on_a_post, start, told

@@ -12,9 +12,9 @@ from ironmargin.case import prepare
 from ironmargin.electrics import motor as m
 from ironmargin.loads.demand import Demand, cycles_per_hour, duty_of, heat_factor
 from ironmargin.loads.reader import demand_of, transformer_demand
+from ironmargin.setup.engines import FuelRating, Generator
 from ironmargin.setup.hookup import Transformer
 from ironmargin.setup.model import Conditions
-from ironmargin.setup.supplies import FuelRating, Generator
 from ironmargin.supplies.derate import derating_chain
 from tests.core.test_engine import POST, UNIT, question
 from tests.core.test_engine_parts import parts, unit

@@ -18,7 +18,7 @@ from ironmargin.limits.sites import Consequence, Place, Quantity, Site
 from ironmargin.planning.answer import check_fully
 from ironmargin.planning.order import running_order
 from ironmargin.planning.remedies import find_remedies
-from ironmargin.setup.supplies import Generator
+from ironmargin.setup.engines import Generator
 from ironmargin.verdict.report import report
 from ironmargin.verdict.sentences import telling
 from ironmargin.verdict.stations import stations

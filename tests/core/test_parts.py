@@ -14,10 +14,12 @@ from ironmargin.path.rating import conductor_ampacity_a
 from ironmargin.path.trace import trace
 from ironmargin.planning.answer import check
 from ironmargin.protection.breaker import EARLY, LATE, NOMINAL, curve
+from ironmargin.setup.engines import FuelRating, Generator, Parallel
 from ironmargin.setup.hookup import Cord
+from ironmargin.setup.inverters import BatteryInverter
 from ironmargin.setup.loads import Motor
 from ironmargin.setup.model import Conditions
-from ironmargin.setup.supplies import BatteryInverter, FuelRating, Generator, Parallel, Shore
+from ironmargin.setup.post import Shore
 from ironmargin.supplies.derate import derating_chain
 from ironmargin.supplies.kinds.post import thevenin
 from ironmargin.supplies.source import source_of

@@ -23,9 +23,10 @@ from ironmargin.enduring.noise import (
 )
 from ironmargin.enduring.pitch import CARBON_MONOXIDE_M, USUAL_CORD_M, Pitch, propose
 from ironmargin.errors import SetupError
-from ironmargin.setup import supplies
+from ironmargin.setup import engines
+from ironmargin.setup.engines import Cylinder, Generator
+from ironmargin.setup.inverters import BatteryInverter
 from ironmargin.setup.model import Prices
-from ironmargin.setup.supplies import BatteryInverter, Cylinder, Generator
 from tests.core.test_engine import question
 from tests.shared import changed
 
@@ -159,11 +160,9 @@ class Ahead(unittest.TestCase):
         practice, no source).
         """
         unit = Generator(continuous_w=2000.0, starting_w=2200.0)
-        noise = supplies.Noise(dba=58.0, at_m=7.0)
+        noise = engines.Noise(dba=58.0, at_m=7.0)
 
-        def at(
-            load_w: float | None, unit: Generator = unit, noise: supplies.Noise = noise
-        ) -> float:
+        def at(load_w: float | None, unit: Generator = unit, noise: engines.Noise = noise) -> float:
             return sound_of_set(unit, noise, load_w).at(7.0)
 
         self.assertAlmostEqual(at(None), 58.0)
@@ -176,7 +175,7 @@ class Ahead(unittest.TestCase):
         eco = replace(unit, eco=True)
         self.assertAlmostEqual(at(0.0, eco), 53.0)
         self.assertAlmostEqual(at(2000.0, eco), 64.0)
-        known = supplies.Noise(dba=60.0, at_m=7.0, load_w=1000.0, full_dba=63.0)
+        known = engines.Noise(dba=60.0, at_m=7.0, load_w=1000.0, full_dba=63.0)
         self.assertAlmostEqual(at(1000.0, noise=known), 60.0)
         self.assertAlmostEqual(at(2000.0, noise=known), 63.0)
         self.assertAlmostEqual(at(1500.0, noise=known), 61.5)

@@ -9,8 +9,9 @@ from typing import Any
 import numpy as np
 
 from ironmargin.errors import SetupError
+from ironmargin.learning.entries import PlugEntry, Warmth
 from ironmargin.learning.learn import learn
-from ironmargin.learning.log import PlugEntry, Warmth, read_log
+from ironmargin.learning.log import read_log
 from ironmargin.learning.plug import FELT_C, STOP_C, SURE, felt
 from ironmargin.learning.post import Memory, post_memory
 from ironmargin.limits.contact import KELVIN_PER_WATT, RISE_K, ContactHeat

@@ -41,10 +41,10 @@ from ironmargin.reaching.reach import (
 from ironmargin.reaching.size import AIDS, Offer, read_catalogue, shipped, size, size_json, smallest
 from ironmargin.reaching.starters import PEAKS, RAMPS_S, starters, starters_words
 from ironmargin.setup.changed import with_load
+from ironmargin.setup.engines import Generator
 from ironmargin.setup.loads import Rotating, SoftStart
 from ironmargin.setup.model import Setup
 from ironmargin.setup.reading import read_setup
-from ironmargin.setup.supplies import Generator
 from ironmargin.spreadsheet import safe_cell
 from ironmargin.verdict.check import examine
 from ironmargin.verdict.report import trace_csv

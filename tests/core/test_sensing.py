@@ -10,7 +10,7 @@ import unittest
 import numpy as np
 
 from ironmargin.electrics.network import Real
-from ironmargin.learning.log import StartEntry
+from ironmargin.learning.entries import StartEntry
 from ironmargin.learning.seen import seen_of
 from ironmargin.sensing.engine_sound import firing
 from ironmargin.sensing.segments import ZONES, read_row

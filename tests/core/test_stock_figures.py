@@ -11,7 +11,7 @@ from dataclasses import replace
 from ironmargin.enduring.battery import accepted_w, battery_temperature_c, capacity_wh
 from ironmargin.enduring.boiloff import cooled_c, needed_pa, radius_m, wall_w_per_m2k, wetted_m2
 from ironmargin.listed import clock_after
-from ironmargin.setup.supplies import BatteryInverter
+from ironmargin.setup.inverters import BatteryInverter
 
 LITHIUM = BatteryInverter(
     continuous_w=2000.0, surge_w=4000.0, battery_wh=4000.0, efficiency=0.9, chemistry="lithium"

@@ -20,8 +20,8 @@ from ironmargin.case import prepare
 from ironmargin.electrics import motor
 from ironmargin.enduring.boiloff import gauge_pa
 from ironmargin.learning import particles
+from ironmargin.learning.entries import StartEntry
 from ironmargin.learning.instruments import BENCH
-from ironmargin.learning.log import StartEntry
 from ironmargin.learning.looking import RESULTS, Edge
 from ironmargin.learning.particles import DRAWS, POOR, weigh
 from ironmargin.learning.seen import Seen

@@ -7,9 +7,9 @@ import unittest
 from ironmargin.loads.reader import demand_of, transformer_demand
 from ironmargin.planning.answer import check_fully
 from ironmargin.protection.breaker import EARLY, LATE, NOMINAL, box_share, curve
+from ironmargin.setup.engines import Generator
 from ironmargin.setup.hookup import Transformer
 from ironmargin.setup.model import Conditions
-from ironmargin.setup.supplies import Generator
 from ironmargin.starting.chance import wilson
 from ironmargin.starting.starts import coincidences_per_night
 from ironmargin.supplies.derate import derating_chain, vapour_hpa

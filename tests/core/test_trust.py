@@ -13,9 +13,10 @@ from scipy import stats
 
 from ironmargin.case import prepare
 from ironmargin.learning import instruments
+from ironmargin.learning.entries import SurveyEntry
 from ironmargin.learning.figures import running_figures
 from ironmargin.learning.learn import Found
-from ironmargin.learning.log import SurveyEntry, read_log
+from ironmargin.learning.log import read_log
 from ironmargin.learning.looking import run, unknowns_in
 from ironmargin.learning.particles import outcome_logs
 from ironmargin.learning.running import Learned, Surveyed, believed_sd, solve_survey

@@ -19,7 +19,7 @@ from ironmargin.enduring.boiloff import (
 )
 from ironmargin.enduring.fuel import PROPANE_KG_PER_L, WH_PER_L, willans
 from ironmargin.enduring.noise import PARK_LIMIT_DBA, PARK_M, sound_of
-from ironmargin.setup.supplies import Generator
+from ironmargin.setup.engines import Generator
 from ironmargin.verdict.lasting import lasting_words
 from tests.shared import changed
 

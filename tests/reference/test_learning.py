@@ -26,8 +26,9 @@ from benchmarks.learning import (
     make,
 )
 from ironmargin.learning import unknowns
+from ironmargin.learning.entries import StartEntry
 from ironmargin.learning.learn import learn
-from ironmargin.learning.log import StartEntry, read_log
+from ironmargin.learning.log import read_log
 from ironmargin.learning.particles import quantiles, weigh
 from ironmargin.learning.seen import moments_of
 from ironmargin.setup.reading import read_setup

@@ -11,8 +11,9 @@ from django.views.decorators.http import require_POST, require_safe
 from ironmargin.case import prepare
 from ironmargin.enduring.endurance import lasting, series_csv
 from ironmargin.errors import SetupError
+from ironmargin.learning.entries import NoiseEntry
 from ironmargin.learning.fits import learn_noise
-from ironmargin.learning.log import NoiseEntry, read_log
+from ironmargin.learning.log import read_log
 from web.accounts.access import account_of
 from web.design.context import UNITS, Context, cookie_of
 from web.hours import pitch, service

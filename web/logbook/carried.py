@@ -8,7 +8,8 @@ from django.utils import timezone
 
 from ironmargin.document import Document
 from ironmargin.errors import Fault, SetupError
-from ironmargin.learning.log import LOG_FORMAT, moment_of, read_log
+from ironmargin.learning.entries import moment_of
+from ironmargin.learning.log import LOG_FORMAT, read_log
 from ironmargin.setup.reading import read_setup
 from web.design.pictures import NotAPicture
 from web.logbook import evidence

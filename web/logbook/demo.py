@@ -10,7 +10,7 @@ from datetime import UTC, datetime, timedelta
 from django.contrib.auth.models import User
 
 from ironmargin.document import Document
-from ironmargin.learning.log import OUTCOMES, StartEntry
+from ironmargin.learning.entries import OUTCOMES, StartEntry
 from ironmargin.learning.running import demand_in
 from ironmargin.learning.seen import with_changes
 from ironmargin.setup.loads import Rotating

@@ -5,7 +5,7 @@ from __future__ import annotations
 import math
 from dataclasses import dataclass
 
-from ironmargin.learning.log import PlugEntry
+from ironmargin.learning.entries import PlugEntry
 from ironmargin.learning.plug import STOP_C, Felt
 from ironmargin.limits.contact import RISE_K
 

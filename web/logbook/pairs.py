@@ -5,8 +5,8 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 from ironmargin.errors import SetupError
+from ironmargin.learning.entries import StartEntry
 from ironmargin.learning.instruments import BENCH
-from ironmargin.learning.log import StartEntry
 from ironmargin.learning.seen import with_changes
 from ironmargin.learning.snapshot import WEATHER, differs
 from ironmargin.setup.model import Setup

@@ -12,7 +12,8 @@ from django.views.decorators.http import require_http_methods
 
 from ironmargin.case import prepare
 from ironmargin.document import Document
-from ironmargin.learning.log import PlugEntry, Warmth, read_log
+from ironmargin.learning.entries import PlugEntry, Warmth
+from ironmargin.learning.log import read_log
 from ironmargin.learning.plug import Felt, felt, full_amps
 from ironmargin.setup.model import Setup
 from ironmargin.sustaining.steady import settled, source_amps

@@ -18,9 +18,10 @@ from django.utils import timezone
 
 from ironmargin.document import Document
 from ironmargin.errors import Fault, SetupError
+from ironmargin.learning.entries import entry_kinds
 from ironmargin.learning.judging import Judged
 from ironmargin.learning.learn import Found, learn
-from ironmargin.learning.log import LOG_FORMAT, Log, entry_kinds, read_log, write_log
+from ironmargin.learning.log import LOG_FORMAT, Log, read_log, write_log
 from ironmargin.learning.snapshot import snapshot_of
 from ironmargin.setup.loads import COOLING_MODES, AirConditioner
 from ironmargin.setup.model import Setup

@@ -5,7 +5,7 @@ from __future__ import annotations
 import numpy as np
 
 from ironmargin.errors import SetupError
-from ironmargin.learning.log import StartEntry
+from ironmargin.learning.entries import StartEntry
 from ironmargin.learning.seen import seen_of
 from ironmargin.sensing.sonify import Scene, motion_of, sound_of
 from ironmargin.setup.model import Setup

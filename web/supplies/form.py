@@ -6,8 +6,9 @@ import copy
 from collections.abc import Iterator, Mapping
 
 from ironmargin.document import Document
+from ironmargin.setup.engines import Cylinder, FuelRating, Generator, Noise
+from ironmargin.setup.inverters import BatteryInverter
 from ironmargin.setup.records import specs
-from ironmargin.setup.supplies import BatteryInverter, Cylinder, FuelRating, Generator, Noise
 from ironmargin.setup.supply import supply_kinds
 from web.design.fields import Fields, Group, known_kind, look_up, put_all, rows_of
 

@@ -14,8 +14,8 @@ from ironmargin.path.trace import part_name
 from ironmargin.planning.change import BUY, FREE, PART, Change
 from ironmargin.setup.changed import with_engines
 from ironmargin.setup.hookup import Cord, Inlet, Transfer
+from ironmargin.setup.inverters import BatteryInverter
 from ironmargin.setup.model import Setup
-from ironmargin.setup.supplies import BatteryInverter
 
 
 def contacts(setup: Setup, case: Case) -> Iterator[Change]:

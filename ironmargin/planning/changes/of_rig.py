@@ -15,6 +15,7 @@ from ironmargin.loads.demand import L1, L2, leg_of
 from ironmargin.planning.change import ASKED, FREE, LEAST_INPUT_A, NUISANCE, ORDER, PART, Change
 from ironmargin.setup.changed import leave_off, together_with, with_engines, with_load
 from ironmargin.setup.hookup import Cord, InlineSoftStart
+from ironmargin.setup.inverters import Assist
 from ironmargin.setup.loads import (
     AirConditioner,
     Charger,
@@ -25,7 +26,7 @@ from ironmargin.setup.loads import (
     SoftStart,
 )
 from ironmargin.setup.model import Lockout, Setup, Wanted
-from ironmargin.setup.supplies import Assist, Shore
+from ironmargin.setup.post import Shore
 from ironmargin.setup.ways import never_with, running_loads
 from ironmargin.tables import FOOT_M
 

@@ -10,9 +10,11 @@ from ironmargin.document import Document
 from ironmargin.limits.backfeed import BUILDING, what_it_is
 from ironmargin.planning.change import BUY, FREE, LEAST_INPUT_A, PART, Change
 from ironmargin.setup.changed import with_engines
+from ironmargin.setup.engines import Generator, Parallel
 from ironmargin.setup.hookup import Adapter, HookupItem, Outlet, Splitter, Transformer
+from ironmargin.setup.inverters import Assist, BatteryInverter
 from ironmargin.setup.model import Setup
-from ironmargin.setup.supplies import Assist, BatteryInverter, Generator, Parallel, Shore
+from ironmargin.setup.post import Shore
 from ironmargin.setup.ways import rough_va
 from ironmargin.tables import rows
 

@@ -5,8 +5,8 @@ from __future__ import annotations
 from collections.abc import Callable
 from dataclasses import replace
 
+from ironmargin.setup.engines import Generator, Parallel
 from ironmargin.setup.model import Conditions
-from ironmargin.setup.supplies import Generator, Parallel
 from ironmargin.supplies.derate import derating_chain
 from ironmargin.supplies.source import NEVER, REGULATION, Breaker, Source, output_of, source_of_kind
 

@@ -4,8 +4,8 @@ from __future__ import annotations
 
 from dataclasses import replace
 
+from ironmargin.setup.inverters import Assist, BatteryInverter
 from ironmargin.setup.model import Conditions
-from ironmargin.setup.supplies import Assist, BatteryInverter
 from ironmargin.supplies.source import (
     REGULATION,
     Input,

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from ironmargin.setup.model import Conditions
-from ironmargin.setup.supplies import Shore
+from ironmargin.setup.post import Shore
 from ironmargin.supplies.source import Breaker, Source, source_of_kind
 
 DEG_OF_LEGS = {"split": 180.0, "same-leg": 0.0, "network-208": 120.0}
