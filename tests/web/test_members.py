@@ -145,6 +145,24 @@ class Together(Base):
         held.refresh_from_db()
         self.assertEqual(held.role, READER)
 
+    def test_the_owner_of_another_account_touches_none_of_it(self) -> None:
+        held = Membership.objects.get(role=READER)
+        link = Invitation.objects.create(
+            account=self.owner, mail="a@example.org", role=EDITOR, token_hash=hash_of("x")
+        )
+        other = Client()
+        other.force_login(self.other)
+        for name, pk, posted in (
+            ("member", held.pk, {"remove": "1"}),
+            ("member", held.pk, {"role": EDITOR}),
+            ("invitation-back", link.pk, {}),
+            ("account-leave", held.pk, {}),
+        ):
+            self.assertEqual(other.post(reverse(name, args=[pk]), posted).status_code, 404, name)
+        held.refresh_from_db()
+        self.assertEqual(held.role, READER)
+        self.assertTrue(Invitation.objects.filter(pk=link.pk).exists())
+
     def test_who_is_let_go_sees_nothing_any_more(self) -> None:
         held = Membership.objects.get(role=EDITOR)
         self.client.post(reverse("member", args=[held.pk]), {"remove": "1"})
