@@ -29,6 +29,8 @@ sys.path.insert(0, str(ROOT))
 from tools.compile import COMPILED  # noqa: E402
 
 FACTORS = (0.5, 1.5)
+BROKEN = "IRONMARGIN_BROKEN"
+"""Set where tests run on a copy with something broken in it."""
 LONGEST_S = 900
 """A number with which a test does not end is noticed [s]."""
 QUICK, NEAR = "--quick", "--near"
@@ -173,7 +175,9 @@ def passes(copy: Path, name: str = "ironmargin.", *more: str) -> bool:
             capture_output=True,
             check=False,
             timeout=LONGEST_S,
-            env=os.environ | ({"IRONMARGIN_WALKS": "none"} if "quick" in more else {}),
+            env=os.environ
+            | {BROKEN: "1"}
+            | ({"IRONMARGIN_WALKS": "none"} if "quick" in more else {}),
         )
     except subprocess.TimeoutExpired:
         return False
