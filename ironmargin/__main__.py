@@ -15,6 +15,7 @@ from typing import NoReturn
 from ironmargin import __version__
 from ironmargin.document import Document
 from ironmargin.errors import SetupError
+from ironmargin.extras import how_to_get
 
 BAD_INPUT = 2
 
@@ -412,6 +413,11 @@ def main(argv: list[str] | None = None) -> int:
         return int(args.run(args))
     except SetupError as error:
         print(error, file=sys.stderr)
+        return BAD_INPUT
+    except ModuleNotFoundError as missing:
+        if not (advice := how_to_get(missing)):
+            raise
+        print(advice, file=sys.stderr)
         return BAD_INPUT
     except BrokenPipeError:
         return 0

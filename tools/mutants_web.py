@@ -234,8 +234,8 @@ def noticed(copy: Path, env: dict[str, str], row: Broken) -> bool:
         file.write_text(kept, encoding="utf-8")
 
 
-def fails(copy: Path, env: dict[str, str], tests: list[str]) -> bool:
-    """Whether one of these tests fails on the copy."""
+def fails(copy: Path, env: dict[str, str], tests: list[str], *, tells: bool = False) -> bool:
+    """Whether one of these tests fails on the copy; it ``tells`` what it printed last if so."""
     command = [
         sys.executable,
         "manage.py",
@@ -247,7 +247,11 @@ def fails(copy: Path, env: dict[str, str], tests: list[str]) -> bool:
         ".",
     ]
     env = env | {"PYTHONPATH": str(copy), BROKEN: "1"}
-    done = subprocess.run([*command, *tests], cwd=copy, env=env, capture_output=True, check=False)
+    done = subprocess.run(
+        [*command, *tests], cwd=copy, env=env, capture_output=True, text=True, check=False
+    )
+    if tells and done.returncode:
+        print(done.stderr[-3000:], file=sys.stderr)
     return done.returncode != 0
 
 
@@ -262,7 +266,8 @@ def main() -> int:
         for folder_of_tools in (".venv", "node_modules"):
             (copy / folder_of_tools).symlink_to(ROOT / folder_of_tools)
         env = os.environ | env | {"IRONMARGIN_SUITE": "mutants"}
-        if fails(copy, env, sorted({f"tests.web.{n}" for row in asked for n in row.tests.split()})):
+        near = sorted({f"tests.web.{n}" for row in asked for n in row.tests.split()})
+        if fails(copy, env, near, tells=True):
             sys.exit("the tests fail as they are: mend them first")
         for row in asked:
             found = noticed(copy, env, row)

@@ -12,7 +12,7 @@ import tempfile
 import threading
 import time
 from pathlib import Path
-from typing import Any
+from typing import Any, ClassVar
 from unittest.mock import Mock, patch
 
 from django.db import connection
@@ -30,27 +30,36 @@ PATIENCE_S = 60.0
 class TheRealServer(TransactionTestCase):
     """One process of gunicorn: the one that ends and the one that follows are told apart."""
 
-    def setUp(self) -> None:
+    folder: ClassVar[Path]
+    port: ClassVar[int]
+    server: ClassVar[subprocess.Popen[bytes]]
+
+    @classmethod
+    def setUpClass(cls) -> None:
+        super().setUpClass()
         folder = tempfile.TemporaryDirectory()
-        self.addCleanup(folder.cleanup)
-        self.folder, self.port = Path(folder.name), free_port()
-        os.mkfifo(self.folder / "pipe")
+        cls.addClassCleanup(folder.cleanup)
+        cls.folder, cls.port = Path(folder.name), free_port()
+        os.mkfifo(cls.folder / "pipe")
         more = {
             "IRONMARGIN_DB_NAME": connection.settings_dict["NAME"],
             "IRONMARGIN_DEADLINE_S": "1",
             "LATE_SITE_FOLDER": folder.name,
         }
-        self.server = subprocess.Popen(
+        cls.server = subprocess.Popen(
             [sys.executable, "-m", "gunicorn", "--workers=1", "--threads=4", "--log-level=warning",
-             "--no-control-socket", f"--bind=127.0.0.1:{self.port}", "tests.web.late_site"],
+             "--no-control-socket", f"--bind=127.0.0.1:{cls.port}", "tests.web.late_site"],
             cwd=ROOT, env=os.environ | more, stdout=subprocess.PIPE, stderr=subprocess.STDOUT,
         )  # fmt: skip
-        self.addCleanup(self.stop)
-        self.process = self.ask("/", again=True)[2]
+        cls.addClassCleanup(cls.stop)
 
-    def stop(self) -> None:
-        self.server.terminate()
-        self.server.communicate(timeout=PATIENCE_S)
+    @classmethod
+    def stop(cls) -> None:
+        cls.server.terminate()
+        cls.server.communicate(timeout=PATIENCE_S)
+
+    def setUp(self) -> None:
+        self.process = self.ask("/", again=True)[2]
 
     def ask(self, path: str, *, again: bool = False) -> tuple[int, Any, bytes]:
         """Status, headers and body; asked again while nobody listens or takes the question."""
@@ -83,6 +92,7 @@ class TheRealServer(TransactionTestCase):
     def test_what_it_had_begun_is_taken_back_before_it_is_answered(self) -> None:
         self.assertEqual(self.ask("/late/saving/")[0], 503)
         self.assertEqual(list(Tally.objects.values_list("key", flat=True)), ["before"])
+        self.assertTrue(self.another_process())
 
     def test_those_beside_it_are_answered(self) -> None:
         beside: list[tuple[int, Any, bytes]] = []
