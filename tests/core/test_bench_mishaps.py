@@ -71,6 +71,15 @@ class Mishaps(unittest.TestCase):
         (opened, *_) = (e for e in bench.events if e.kind == "guard-opened")
         self.assertAlmostEqual(opened.at_s, 601.0, delta=0.05)
 
+    def test_a_guard_opens_five_seconds_after_the_amps_go_over_its_limit(self) -> None:
+        setup = on(
+            self.SPLIT, heater("a", "L1", 12.0),
+            hookup=[{"kind": "guard", "overload_a": 10, "delay_s": 60}],
+        )  # fmt: skip
+        bench = played(setup, step(0, "set", on=True), step(600, "load", "a", on=True), hours=0.3)
+        (opened, *_) = (e for e in bench.events if e.kind == "guard-opened")
+        self.assertAlmostEqual(opened.at_s, 605.0, delta=0.05)
+
     def test_knocked_straight_to_high_the_fan_is_still_running_up(self) -> None:
         def peak(fan_s: float) -> float:
             unit = UNIT | {"compressor_delay_s": 0.5}
