@@ -239,7 +239,7 @@ def means_of(setup: Setup, stock: Stock) -> Means:
         fuel_wh = litres * WH_PER_L.get(fuel, WH_PER_L["gasoline"])
         case = prepare(setup)
         set_w = sum(x.continuous_w for x in units)
-        if not supply.input_a:
+        if supply.limit_set_a is None:
             volts = case.source.leg_v * case.source.conductors
             set_w = min(set_w, case.source.continuous_a * volts)
         total = sum(u.continuous_w for u in units)

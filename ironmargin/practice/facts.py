@@ -102,7 +102,7 @@ def _kinds(setup: Setup, case: Case) -> Iterable[str]:
         yield "battery"
         if supply.battery.type == "vehicle":
             yield "vehicle"
-    if supply.input_a:
+    if supply.limit_set_a is not None:
         yield "assist"
     if "transfer" in hook:
         yield "house"
@@ -187,7 +187,7 @@ def facts_of(setup: Setup, checked: Checked | None = None) -> Facts:
         "delay_s": case.feed.guard.delay_s if case.feed.guard else 0.0,
         "guard_low_v": case.feed.guard.low_v if case.feed.guard else 0.0,
         "running_a": max(float(a) for a in now.amps),
-        "input_a": supply.input_a,
+        "input_a": supply.limit_set_a or 0.0,
         "inverter_w": supply.battery.continuous_w if supply.battery is not None else 0.0,
         "fuel": (supply.engines[0].fuel.replace("_", " ") if supply.engines else ""),
         "chargers": _named(setup, "charger"),

@@ -171,6 +171,10 @@ class Assist(Supply):
         return self.input.engines
 
     @property
+    def limit_set_a(self) -> float | None:
+        return self.input_limit_a
+
+    @property
     def battery(self) -> BatteryInverter | None:
         return self.inverter
 

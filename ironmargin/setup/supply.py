@@ -79,6 +79,11 @@ class Supply(ABC):
         return self.carrying
 
     @property
+    def limit_set_a(self) -> float | None:
+        """The input limit that is set on it, where it has one [A]."""
+        return None
+
+    @property
     def battery(self) -> BatteryInverter | None:
         """Its battery inverter, if any."""
         return None

@@ -8,18 +8,22 @@ from datetime import timedelta
 from typing import Any
 from unittest import mock
 
+from django.http import QueryDict
 from django.urls import reverse
 from django.utils import timezone
 
 from ironmargin.case import prepare
 from ironmargin.enduring.endurance import lasting
 from ironmargin.setup.loads import AirConditioner
+from ironmargin.setup.model import Setup
 from ironmargin.setup.reading import read_setup
+from tests.kinds import BATTERY, SUPPLIES, question
 from tests.shared import document
 from tests.web.pages import one_line
 from tests.web.screens import Screens
 from web.bench import service as bench_service
 from web.bench.models import BenchRun
+from web.hours import service as hours_service
 from web.hours.models import AccountPrices
 from web.setups import stored
 from web.setups.demo import documents
@@ -125,6 +129,44 @@ class BenchScreen(Screens):
             self.assertContains(answer, "go back to an earlier event", status_code=422)
             self.press(run, next="1")
         self.assertEqual(len(run.acts), 2)
+
+
+class BatteriesByTheHour(Screens):
+    """What charges a battery, and what an inverter/charger really takes."""
+
+    def hours(self, supply: Any, **query: str) -> str:
+        saved = stored.keep(self.owner, stored.judge(question("shore") | {"supply": supply}))
+        return self.text("hours", saved.pk, **query)
+
+    @staticmethod
+    def lasting(text: str) -> float:
+        found = re.search(r"<strong>([\d.]+) h</strong> on the\s+battery", text)
+        assert found is not None
+        return float(found[1])
+
+    def test_a_battery_s_slider_is_what_charges_it_and_no_input_limit(self) -> None:
+        battery = BATTERY | {"battery_wh": 4000}
+        dark = self.hours(battery)
+        self.assertIn("Charged meanwhile", dark)
+        self.assertNotIn("Input limit", dark)
+        sunny = self.hours(battery, charged="500")
+        self.assertGreater(self.lasting(sunny), 1.2 * self.lasting(dark))
+        as_kept = self.hours(battery | {"input_w": 500})
+        self.assertEqual(self.lasting(as_kept), self.lasting(sunny))
+
+    def test_a_limit_that_is_moved_has_not_been_read(self) -> None:
+        read = SUPPLIES["assist"] | {"input_read_w": 300}
+        found = self.hours(read)
+        self.assertIn('value="8', found.split("Input limit")[1][:400])
+        text = asked_hours(read_setup(question("shore") | {"supply": read}), limit="6")
+        self.assertAlmostEqual(text.supply.input_a, 6.0)
+
+
+def asked_hours(setup: Setup, **query: str) -> Setup:
+    """A setup with what the sliders of Hours say."""
+    said = QueryDict(mutable=True)
+    said.update(query)
+    return hours_service.asked(setup, said, "si")
 
 
 class HoursScreen(Screens):

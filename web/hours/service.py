@@ -44,6 +44,7 @@ SLIDERS = {
     "thermostat": ("Thermostat", 18.0, 30.0, 0.5, "°C"),
     "limit": ("Input limit", 1.0, 50.0, 1.0, "A"),
     "soc": ("Charge at the beginning", 0.1, 1.0, 0.05, ""),
+    "charged": ("Charged meanwhile", 0.0, 2000.0, 25.0, "W"),
 }
 
 
@@ -78,10 +79,12 @@ def sliders(setup: Setup, units: str) -> list[Slider]:
     wanted = {w.load for w in setup.wanted}
     if any(isinstance(x, AirConditioner) and x.id in wanted for x in setup.rig.loads):
         found["thermostat"] = (setup.rig.room or rooms.USUAL).target_c
-    if supply.input_a:
-        found["limit"] = supply.input_a
+    if supply.limit_set_a is not None:
+        found["limit"] = supply.limit_set_a
     if supply.battery is not None:
         found["soc"] = supply.battery.start_soc
+    if supply.battery is supply:
+        found["charged"] = supply.battery.input_w
     return [_slider(name, value, units) for name, value in found.items()]
 
 
@@ -116,7 +119,11 @@ def asked(setup: Setup, query: QueryDict, units: str) -> Setup:
         elif slider.name == "thermostat":
             thermostat = value
         elif slider.name == "limit":
+            if value != supply["input_limit_a"]:  # another limit has not been read
+                supply.pop("input_read_w", None)
             supply["input_limit_a"] = value
+        elif slider.name == "charged":
+            supply["input_w"] = value
         elif slider.name == "soc":
             supply.get("inverter", supply)["start_soc"] = value
     if abs(thermostat - room.target_c) > LEAST_TURN_K:
