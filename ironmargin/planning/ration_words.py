@@ -143,7 +143,8 @@ def ration_words(found: Ration) -> str:
         f"{h:5.1f} h of {d.wanted_h:4.1f}  {d.watts:6.0f} W  {d.rank:<4} {d.name}"
         for d, h in zip(found.days, found.plan.hours, strict=True)
     ]
-    lines.append(f"The generator runs {found.plan.set_h:.1f} h a day.")
+    if found.plan.set_h > 0.0:
+        lines.append(f"The generator runs {found.plan.set_h:.1f} h a day.")
     if found.bulk_h is not None:
         lines.append(f"{found.bulk_h:.1f} h of charging a day keep the battery up.")
     lines.append("An estimate, not an approval.")

@@ -154,6 +154,20 @@ class BatteriesByTheHour(Screens):
         as_kept = self.hours(battery | {"input_w": 500})
         self.assertEqual(self.lasting(as_kept), self.lasting(sunny))
 
+    def test_a_battery_alone_is_rationed(self) -> None:
+        battery = BATTERY | {"battery_wh": 4000}
+        asked = self.hours(battery)
+        self.assertIn("How long does it last?", asked)
+        self.assertIn('name="solar"', asked)
+        self.assertNotIn('name="litres"', asked)
+        hours = {"days": "2", "h-roof": "2", "h-charger": "0"}
+        dark, sunny = (
+            re.findall(r"[\d.]+ days? without", self.hours(battery, **hours, **sun))
+            for sun in ({}, {"solar": "300", "sun": "5"})
+        )
+        self.assertTrue(dark)
+        self.assertNotEqual(dark, sunny)
+
     def test_a_limit_that_is_moved_has_not_been_read(self) -> None:
         read = SUPPLIES["assist"] | {"input_read_w": 300}
         found = self.hours(read)

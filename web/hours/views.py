@@ -70,6 +70,7 @@ def station(request: HttpRequest, question: Question, judged: Judgment) -> Conte
         "ration_rows": rows,
         "curve": service.curve_of(found) if found is not None else [],
         "engine": bool(setup.supply.engines),
+        "battery": setup.supply.battery is not None,
         "fields": {
             k: request.GET.get(k, "") for k in ("days", "litres", "allowed", "solar", "sun")
         },
