@@ -15,6 +15,7 @@ from django.urls import reverse
 
 from ironmargin.setup.hookup import HOOKUP_KINDS
 from ironmargin.setup.records import specs
+from tests.kinds import SUPPLIES
 from tests.shared import document
 from tests.web.pages import PageCase, press_save
 from web.design.fields import typed_energy, typed_in
@@ -26,6 +27,7 @@ from web.setups.demo import documents
 from web.setups.form import Form, edited
 from web.setups.models import SavedSetup
 from web.setups.typical import first_setup
+from web.supplies.form import SupplyForm, edited_supply
 from web.supplies.typical import supplies, supply_document
 
 User = get_user_model()
@@ -62,6 +64,28 @@ def form_of(doc: dict[str, Any], units: str = "si", **more: str) -> dict[str, st
 
 class Typed(PageCase):
     """What stands on things, as people type it."""
+
+    def test_each_generator_of_a_pair_has_its_cylinder_and_its_noise(self) -> None:
+        for name, at in (
+            ("parallel", "supply.units[0]"),
+            ("assist on a generator", "supply.input"),
+        ):
+            document = SUPPLIES[name]
+            paths = {
+                f.path
+                for g in SupplyForm({"supply": document}, "si").supply_groups(full=True)
+                for f in g.fields
+            }
+            typed = {f"{at}.cylinder.count": "2", f"{at}.noise.dba": "58"}
+            self.assertLessEqual(typed.keys(), paths)
+            told = edited_supply(document, typed, "si")
+            generator = told["units"][0] if "units" in told else told["input"]
+            self.assertEqual(generator["cylinder"]["count"], 2)
+            self.assertEqual(generator["noise"]["dba"], 58.0)
+            empty = edited_supply(document, {f"{at}.cylinder.count": ""}, "si")
+            generator = empty["units"][0] if "units" in empty else empty["input"]
+            self.assertNotIn("cylinder", generator)
+            self.assertNotIn("noise", generator)
 
     def test_a_figure_is_typed_in_the_unit_that_is_printed(self) -> None:
         for typed, unit, value in (

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 LABELS = {
+    "humidity_pct": ("Humidity", "An engine gives less in damp air."),
     "run.va": ("Volt-amperes", "Where the meter shows VA."),
     "battery-inverter.type": ("What it is", ""),
     "input_w": ("Charged meanwhile", "Solar, an alternator or a wall charger, on average."),

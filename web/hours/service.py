@@ -339,6 +339,7 @@ PRICES = (
     ("propane_per_kg", "Propane", "kg"),
     ("propane_per_exchange", "Cylinder, exchanged", ""),
     ("propane_per_fill", "Cylinder, filled", ""),
+    ("natural_gas_per_kwh", "Natural gas", "kWh"),
     ("shore_per_kwh", "The post", "kWh"),
 )
 NOTES = {

@@ -86,7 +86,8 @@ class Form(SupplyForm):
             Rules, ("breaker_school", "continuous_fraction", "round_up"), "rules", ""
         )
         rig = [self.field(Rig, key, f"rig.{key}") for key in ("main_a", "what")]
-        return Group("conditions", "Here and now", (*found.fields, *rig, *rules.fields))
+        damp = self.field(Conditions, "humidity_pct", "conditions.humidity_pct")
+        return Group("conditions", "Here and now", (*found.fields, *rig, *rules.fields, damp))
 
     def path_groups(self) -> Iterator[Group]:
         for at, item in enumerate(rows_of(self.document, "hookup")):

@@ -84,39 +84,51 @@ class SupplyForm(Fields):
         yield self.group(cls, fields_of(kind, full=full), "supply", supply_kinds()[kind].title)
         if full and kind == "generator":
             yield from self._of_the_set("supply", supply)
-        for at, _ in enumerate(rows_of(supply, "units") if kind == "parallel" else []):
+        for at, unit in enumerate(rows_of(supply, "units") if kind == "parallel" else []):
             keys = (
                 SUPPLY_FIELDS["generator"] + MORE_FIELDS["generator"]
                 if full
                 else SUPPLY_FIELDS["generator"][:5]
             )
-            yield self.group(Generator, keys, f"supply.units[{at}]", f"Generator {at + 1}")
+            path, name = f"supply.units[{at}]", f"Generator {at + 1}"
+            yield self.group(Generator, keys, path, name)
+            if full:
+                yield from self._of_the_set(path, unit, f"{name}: ")
         if kind == "assist":
             inner = look_up(supply, "input.kind")
             if isinstance(inner, str) and inner in supply_kinds():
                 made = supply_kinds()[inner]
                 keys = fields_of(inner, full=full)
                 yield self.group(made, keys, "supply.input", made.title)
+                if full and inner == "generator":
+                    yield from self._of_the_set("supply.input", supply["input"])
             own = "battery-inverter"
             keys = tuple(key for key in fields_of(own, full=full) if key not in ("type", "input_w"))
             yield self.group(BatteryInverter, keys, "supply.inverter", "Inverter and battery")
 
-    def _of_the_set(self, path: str, supply: Document) -> Iterator[Group]:
-        """What only a single set's own page shows: its rating on another fuel, its cylinder, its
-        noise.
+    def _of_the_set(self, path: str, supply: Document, whose: str = "") -> Iterator[Group]:
+        """What only a supply's own page shows of a generator: its rating on another fuel, its
+        cylinder, its noise.
         """
+
+        def title(words: str) -> str:
+            return f"{whose}{words.lower()}" if whose else words
+
         other = "propane" if supply.get("ratings_for", "gasoline") != "propane" else "gasoline"
         yield self.group(
             FuelRating,
             ("continuous_w", "starting_w"),
             f"{path}.by_fuel.{other}",
-            f"Stated on {other}",
+            title(f"Stated on {other}"),
         )
         yield self.group(
-            Cylinder, ("capacity_kg", "fill", "count"), f"{path}.cylinder", "Propane cylinder"
+            Cylinder,
+            ("capacity_kg", "fill", "count"),
+            f"{path}.cylinder",
+            title("Propane cylinder"),
         )
         yield self.group(
-            Noise, ("dba", "at_m", "load_w", "full_dba"), f"{path}.noise", "Noise reading"
+            Noise, ("dba", "at_m", "load_w", "full_dba"), f"{path}.noise", title("Noise reading")
         )
 
 
@@ -130,9 +142,16 @@ def edited_supply(document: Document, posted: Mapping[str, str], units: str) -> 
         units,
     )
     supply = whole["supply"]
+    for one in (supply, *rows_of(supply, "units"), supply.get("input")):
+        if isinstance(one, dict):
+            _without_empty_parts(one)
+    return supply
+
+
+def _without_empty_parts(supply: Document) -> None:
+    """Take out of a generator's document what was left wholly empty."""
     for key in ("cylinder", "noise"):
         if supply.get(key) == {}:
             supply.pop(key)
     if isinstance(supply.get("by_fuel"), dict):
         supply["by_fuel"] = {fuel: rating for fuel, rating in supply["by_fuel"].items() if rating}
-    return supply

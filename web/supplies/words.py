@@ -17,7 +17,7 @@ LEGS = {
 }
 ONE_PERSON_KG = 23.0
 """Most one person should lift: NIOSH recommended weight limit, 51 lb (memory)."""
-BAR_LEFT, BAR_RIGHT, STEP = 150.0, 560.0, 30.0
+BAR_LEFT, BAR_RIGHT, STEP = 124.0, 304.0, 26.0
 
 BUILT = {"power-station": "power station", "vehicle": "vehicle outlets"}
 """What a battery inverter that is no inverter built in is called."""
@@ -91,12 +91,10 @@ def draw_derating(steps: tuple[DerateStep, ...]) -> Context:
 
 
 def derates(supply: Supply, conditions: Conditions) -> list[tuple[str, Context]]:
-    """The derating chain of every engine of a supply."""
-    units = supply.engines
-    return [
-        (
-            f"Generator {n}" if len(units) > 1 else "The generator",
-            draw_derating(derating_chain(u, conditions)),
-        )
-        for n, u in enumerate(units, 1)
-    ]
+    """The derating chain of every engine of a supply; of generators that are alike one."""
+    chains = [derating_chain(unit, conditions) for unit in supply.engines]
+    if len(set(chains)) == 1:
+        return [
+            ("The generator" if len(chains) == 1 else "Each generator", draw_derating(chains[0]))
+        ]
+    return [(f"Generator {n}", draw_derating(chain)) for n, chain in enumerate(chains, 1)]
