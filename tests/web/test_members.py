@@ -437,6 +437,19 @@ class OwnAccount(PageCase):
         self.client.post(reverse("account-mail"), {"mail": "me@example.org", "password": PASSWORD})
         self.assertEqual(User.objects.get(pk=self.user.pk).email, "me@example.org")
 
+    def test_deleting_it_needs_the_second_factor_where_it_is_on(self) -> None:
+        self.client.post(reverse("two-factor"))
+        self.client.post(reverse("two-factor"), {"confirm": "1", "code": self.code()})
+        TOTPDevice.objects.update(last_t=-1)  # the same half minute's code is good once
+        posted = {"password": PASSWORD}
+        for code in ("", "000000"):
+            answer = self.client.post(reverse("account-delete"), posted | {"code": code})
+            self.assertContains(answer, "That code does not match", status_code=422)
+        self.assertTrue(User.objects.filter(pk=self.user.pk).exists())
+        TOTPDevice.objects.update(throttling_failure_count=0)
+        self.client.post(reverse("account-delete"), posted | {"code": self.code()})
+        self.assertFalse(User.objects.filter(pk=self.user.pk).exists())
+
     def test_deleting_it_needs_the_password_and_leaves_nothing(self) -> None:
         stored.keep(self.user, stored.judge(document(2)))
         second = Client()
