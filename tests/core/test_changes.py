@@ -240,7 +240,11 @@ class Changes(unittest.TestCase):
             outlet = by_kind(small)["other-outlet"][0].apply(small)
             self.assertEqual(outlet.supply.breaker_a, larger)
         small = read_setup(document(4) | {"supply": {"kind": "shore", "breaker_a": 15}})
-        self.assertEqual(by_kind(small)["assist"][0].apply(small).supply.kind, "assist")
+        made = by_kind(small)["assist"][0].apply(small).supply
+        self.assertEqual(made.kind, "assist")
+        own = made.inverter  # what is sold for a rig: 3 kW, twice that for two seconds, 5 kWh
+        self.assertEqual((own.continuous_w, own.surge_w, own.surge_s), (3000.0, 6000.0, 2.0))
+        self.assertEqual(own.battery_wh, 5000.0)
 
     def test_moving_to_the_other_leg_moves_the_breaker_where_there_is_one(self) -> None:
         doc = document(7)
