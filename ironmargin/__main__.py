@@ -144,7 +144,8 @@ def _day(args: argparse.Namespace) -> int:
 
 def _reach(args: argparse.Namespace) -> int:
     from ironmargin.reaching.axes import read_axis
-    from ironmargin.reaching.reach import reach, reach_csv, reach_json, reach_words
+    from ironmargin.reaching.reach import reach
+    from ironmargin.reaching.reach_words import reach_csv, reach_json, reach_words
     from ironmargin.setup.reading import load_setup
 
     setup = load_setup(args.file)

@@ -7,7 +7,8 @@ import math
 from ironmargin.document import Document
 from ironmargin.enduring.fuel import WH_PER_L
 from ironmargin.listed import listed
-from ironmargin.planning.ration import RATIONED_H, Day, Ration
+from ironmargin.planning.ration import RATIONED_H, Ration
+from ironmargin.planning.stores import Day
 
 RATION_FORMAT = "iron-margin/ration"
 

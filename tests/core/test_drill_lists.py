@@ -6,15 +6,8 @@ import json
 import unittest
 
 from ironmargin.errors import SetupError
-from ironmargin.practice.drills import (
-    BANDS,
-    THEMES,
-    brier,
-    calibration,
-    drill,
-    estimate_score,
-    score_of_chance,
-)
+from ironmargin.practice.drills import BANDS, THEMES, drill
+from ironmargin.practice.scoring import brier, calibration, estimate_score, score_of_chance
 from ironmargin.practice.steps import PURPOSES, Gate, pass_gate, steps_of
 from ironmargin.setup.changed import leave_off
 from ironmargin.setup.reading import load_setup

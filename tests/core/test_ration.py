@@ -15,9 +15,10 @@ from typing import Any
 from ironmargin.__main__ import main
 from ironmargin.enduring.fuel import WH_PER_L
 from ironmargin.errors import SetupError
-from ironmargin.planning.ration import RANKS, Asked, Day, Means, plan_day, ration
+from ironmargin.planning.ration import RANKS, Asked, plan_day, ration
 from ironmargin.planning.ration_words import ration_json, ration_words
 from ironmargin.planning.stock import read_stock, stock_schema
+from ironmargin.planning.stores import Day, Means
 from ironmargin.setup.model import Setup
 from tests.shared import changed, path_of
 

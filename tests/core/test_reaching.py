@@ -34,10 +34,8 @@ from ironmargin.reaching.reach import (
     most_telling,
     order_of,
     reach,
-    reach_csv,
-    reach_json,
-    reach_words,
 )
+from ironmargin.reaching.reach_words import reach_csv, reach_json, reach_words
 from ironmargin.reaching.size import AIDS, Offer, read_catalogue, shipped, size, size_json, smallest
 from ironmargin.reaching.starters import PEAKS, RAMPS_S, starters, starters_words
 from ironmargin.setup.changed import with_load

@@ -7,7 +7,7 @@ class HoursConfig(AppConfig):
     name = "web.hours"
 
     def ready(self) -> None:
-        from web.hours.service import prices_out, prices_take
+        from web.hours.prices import prices_out, prices_take
         from web.hours.views import station
         from web.keeping.kinds import Part, register_part
         from web.setups.stations import Station, register

@@ -6,7 +6,6 @@ from dataclasses import dataclass, replace
 from typing import Any
 
 import numpy as np
-from django.contrib.auth.models import User
 from django.http import QueryDict
 
 from ironmargin.case import prepare
@@ -14,19 +13,18 @@ from ironmargin.document import Document
 from ironmargin.enduring.dc_side import dc_words
 from ironmargin.enduring.endurance import Lasting, lasting
 from ironmargin.enduring.left import by_mode, level_of
-from ironmargin.errors import Fault, SetupError
+from ironmargin.errors import SetupError
 from ironmargin.listed import clock, clock_after
 from ironmargin.loads import rooms
 from ironmargin.planning.ration import Ration, ration
 from ironmargin.planning.ration_words import ration_sentence
 from ironmargin.planning.stock import read_stock
 from ironmargin.setup.loads import AirConditioner
-from ironmargin.setup.model import Prices, Setup
+from ironmargin.setup.model import Setup
 from ironmargin.setup.reading import read_setup, write_setup
 from ironmargin.setup.records import write_record
 from web.design.context import Context
 from web.design.fields import from_units, in_units, typed_figure
-from web.hours.models import AccountPrices
 from web.setups.stations import Answer
 
 LEAST_TURN_K = 0.2
@@ -333,15 +331,6 @@ def then_of(setup: Setup, found: Lasting) -> str:
 
 
 LOOKS = ((0.5, "half"), (0.25, "a quarter"))
-PRICES = (
-    ("gasoline_per_l", "Gasoline", "l"),
-    ("diesel_per_l", "Diesel", "l"),
-    ("propane_per_kg", "Propane", "kg"),
-    ("propane_per_exchange", "Cylinder, exchanged", ""),
-    ("propane_per_fill", "Cylinder, filled", ""),
-    ("natural_gas_per_kwh", "Natural gas", "kWh"),
-    ("shore_per_kwh", "The post", "kWh"),
-)
 NOTES = {
     "gasoline": "Keeps some months with stabilizer. Never keep it in living space, never refuel "
     "hot.",
@@ -352,57 +341,6 @@ NOTES = {
     "work.",
 }
 """Storage and safety in a line (common practice, no source)."""
-
-
-def with_prices(setup: Setup, prices: dict[str, float]) -> Setup:
-    """A setup with an account's prices where it has none of its own."""
-    own = {
-        name: value for name, _, _ in PRICES if (value := getattr(setup.prices, name)) is not None
-    }
-    known = {name for name, _, _ in PRICES}
-    return replace(setup, prices=Prices(**{k: v for k, v in prices.items() if k in known} | own))
-
-
-def typed_prices(post: QueryDict, units: str) -> dict[str, float]:
-    """Prices that were typed, for the core's units; what cannot be read is left out."""
-    found = {}
-    for name, _, unit in PRICES:
-        value = typed_figure(post.get(name))
-        if value is not None and 0.0 <= value <= 1000.0:
-            found[name] = round(value * in_units(1.0, unit, units)[0], 6)
-    return found
-
-
-def prices_out(owner: User) -> dict[str, float] | None:
-    """An account's prices, as they go with it."""
-    held = AccountPrices.objects.filter(owner=owner).first()
-    return dict(held.prices) if held is not None and held.prices else None
-
-
-def prices_take(owner: User, data: object) -> None:
-    """Save the prices an account came with.
-
-    Raises:
-        SetupError: they are no prices.
-    """
-    known = {name for name, _, _ in PRICES}
-    sound = isinstance(data, dict) and all(
-        k in known and isinstance(v, int | float) and 0.0 <= v <= 1000.0 for k, v in data.items()
-    )
-    if not sound:
-        rule = "must be prices from 0 to 1000 by the core's names"
-        raise SetupError([Fault("prices", "prices", rule)])
-    AccountPrices.objects.update_or_create(owner=owner, defaults={"prices": data})
-
-
-def shown_prices(prices: dict[str, float], units: str) -> list[tuple[str, str, str, str]]:
-    """Name, label, unit and figure of every price, in a person's units."""
-    out = []
-    for name, label, unit in PRICES:
-        each, shown = in_units(1.0, unit, units)
-        value = f"{prices[name] / each:.2f}" if name in prices else ""
-        out.append((name, label, shown, value))
-    return out
 
 
 def rationed(

@@ -18,6 +18,7 @@ from web.accounts.access import account_of
 from web.design.context import UNITS, Context, cookie_of
 from web.hours import pitch, service
 from web.hours.models import AccountPrices
+from web.hours.prices import shown_prices, typed_prices, with_prices
 from web.setups.models import SavedSetup
 from web.setups.posted import units_of
 from web.setups.question import Question, opened
@@ -48,7 +49,7 @@ def _reflects(saved: SavedSetup | None) -> str:
 def prices(request: HttpRequest, pk: int) -> HttpResponse:
     """Keep the account's prices."""
     saved, _ = sound_setup(request, pk)
-    typed = service.typed_prices(request.POST, cookie_of(request, "units", UNITS, "us"))
+    typed = typed_prices(request.POST, cookie_of(request, "units", UNITS, "us"))
     AccountPrices.objects.update_or_create(owner=account_of(request), defaults={"prices": typed})
     messages.success(request, "Prices saved for all your setups.")
     return redirect("hours", pk=saved.pk)
@@ -58,13 +59,13 @@ def station(request: HttpRequest, question: Question, judged: Judgment) -> Conte
     """The hours of a question: stores, fuels, noise, prices, rations."""
     units = units_of(request)
     prices = _prices(request)
-    setup = service.with_prices(question.setup(), prices)
+    setup = with_prices(question.setup(), prices)
     context = service.answer(setup, request.GET, units)
     found, sentence, rows = service.rationed(setup, request.GET, units)
     return context | {
         "noise": pitch.drawn(context["now"], context["found"], request.GET, units),
         "reflects": _reflects(question.saved),
-        "prices": service.shown_prices(prices, units),
+        "prices": shown_prices(prices, units),
         "ration": found,
         "ration_sentence": sentence,
         "ration_rows": rows,
@@ -89,7 +90,7 @@ def page(request: HttpRequest, pk: int) -> HttpResponse:
     except SetupError as error:
         return render(request, "components/faults.html", {"loose_faults": error.faults}, status=422)
     units = cookie_of(request, "units", UNITS, "us")
-    setup = service.with_prices(setup, _prices(request))
+    setup = with_prices(setup, _prices(request))
     context = service.answer(setup, request.GET, units)
     context |= {"saved": question.saved}
     if part == "hours":

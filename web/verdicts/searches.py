@@ -18,7 +18,8 @@ from ironmargin.planning.sensitivity import sensitivity, sensitivity_json
 from ironmargin.planning.tasks import read_tasks
 from ironmargin.reaching.axes import NAMED, put, read_axis
 from ironmargin.reaching.places import grid_json, grid_of, read_places
-from ironmargin.reaching.reach import Point, most_telling, reach, reach_json
+from ironmargin.reaching.reach import Point, most_telling, reach
+from ironmargin.reaching.reach_words import reach_json
 from ironmargin.reaching.size import size, size_json
 from ironmargin.setup.model import Setup
 from ironmargin.setup.reading import read_setup, write_setup
