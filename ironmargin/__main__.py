@@ -408,6 +408,9 @@ def main(argv: list[str] | None = None) -> int:
 
     Returns:
         What the process ends with.
+
+    Raises:
+        ModuleNotFoundError: of a package that no extra brings.
     """
     args = parser().parse_args(argv)
     try:

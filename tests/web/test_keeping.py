@@ -6,6 +6,7 @@ from __future__ import annotations
 
 from datetime import timedelta
 from typing import Any
+from unittest import mock
 
 from django.contrib.auth.models import User
 from django.contrib.sessions.models import Session
@@ -38,6 +39,67 @@ class Kept(TestCase):
         self.owner = User.objects.create_user("owner")
         self.saved = stored.keep(self.owner, stored.judge(document(2) | {"rules": {"trials": 0}}))
         self.client.force_login(self.owner)
+
+
+class Rules(Kept):
+    """What every kept thing obeys, whatever its kind."""
+
+    def test_what_is_deleted_is_gone_until_it_is_taken_back(self) -> None:
+        rig = self.saved.rig
+        page, listed = reverse("rig", args=[rig.pk]), reverse("rigs")
+        self.assertContains(self.client.get(listed), page)
+        self.client.post(reverse("delete", args=["rig", rig.pk]))
+        self.assertEqual(self.client.get(page).status_code, 404)
+        self.assertNotContains(self.client.get(listed), f'href="{page}"')
+        self.assertFalse(Rig.objects.of(self.owner).exists())
+        self.client.post(reverse("restore", args=["rig", rig.pk]))
+        self.assertEqual(self.client.get(page).status_code, 200)
+
+    def test_there_is_a_most_of_each(self) -> None:
+        rig = self.saved.rig
+        with mock.patch.object(Rig, "most", 1), self.assertRaises(actions.TooMany) as many:
+            actions.make(Rig, self.owner, "Another", rig.document)
+        self.assertIn("You have 1 rigs", many.exception.advice)
+        self.assertEqual(Rig.objects.count(), 1)
+        with mock.patch.object(Rig, "most", 2):
+            actions.make(Rig, self.owner, "Another", rig.document)
+
+    def test_what_is_deleted_is_not_changed(self) -> None:
+        rig = self.saved.rig
+        actions.delete(rig)
+        with self.assertRaises(actions.Conflict):
+            actions.change(rig, rig.version, name="Other")
+        self.assertEqual(Rig.objects.get(pk=rig.pk).name, rig.name)
+
+    def test_who_listens_is_told_of_a_document_and_of_nothing_else(self) -> None:
+        told: list[Any] = []
+        with mock.patch.dict(actions.LISTENERS, {"rig": [told.append]}):
+            rig = actions.change(self.saved.rig, self.saved.rig.version, name="Other")
+            self.assertEqual(told, [])
+            rig = actions.change(rig, rig.version, document=rig.document | {"main_a": 20})
+        self.assertEqual([x.document["main_a"] for x in told], [20])
+
+    def test_a_history_is_of_one_thing_and_of_its_owner(self) -> None:
+        rig = self.saved.rig
+        other = actions.make(Rig, self.owner, "Another", rig.document)
+        stranger = User.objects.create_user("stranger")
+        theirs = actions.make(Rig, stranger, "Theirs", rig.document)
+        self.assertEqual({e.item for e in actions.history(other)}, {other.pk})
+        foreign = Change.objects.get(kind="rig", item=theirs.pk)
+        beside = Change.objects.get(kind="rig", item=other.pk)
+        for entry in (foreign, beside):  # neither is a state of this rig's
+            url = reverse("go-back", args=["rig", rig.pk, entry.pk])
+            self.assertEqual(self.client.post(url, {"version": rig.version}).status_code, 404)
+        self.assertEqual(Rig.objects.get(pk=rig.pk).version, rig.version)
+
+    def test_nothing_of_somebody_else_is_offered_to_be_taken_back(self) -> None:
+        stranger = User.objects.create_user("stranger")
+        theirs = actions.make(Rig, stranger, "Theirs alone", self.saved.rig.document)
+        actions.delete(theirs)
+        session = self.client.session
+        session["undo"] = f"rig:{theirs.pk}"
+        session.save()
+        self.assertNotContains(self.client.get(reverse("rigs")), "Theirs alone")
 
 
 class History(Kept):
