@@ -17,14 +17,16 @@ from django.test import Client, TestCase, TransactionTestCase
 from django.urls import reverse
 from django.utils import timezone
 
+from ironmargin.errors import SetupError
 from ironmargin.setup.parts import read_rig
 from ironmargin.setup.reading import read_setup
 from tests.shared import document
 from web.accounts.models import READER, Invitation, Tally
-from web.keeping import actions
+from web.keeping import actions, past
 from web.keeping.account import pack, unpack
+from web.keeping.merging import merged
 from web.keeping.models import Change
-from web.keeping.purging import KEPT_DAYS, purge
+from web.keeping.purging import KEPT_DAYS, _purge_one, purge
 from web.logbook.models import LogEntry
 from web.meter.models import Meter
 from web.rigs.models import Rig
@@ -100,6 +102,44 @@ class Rules(Kept):
         session["undo"] = f"rig:{theirs.pk}"
         session.save()
         self.assertNotContains(self.client.get(reverse("rigs")), "Theirs alone")
+
+    def test_what_was_taken_back_meanwhile_is_not_purged(self) -> None:
+        rig = self.saved.rig
+        actions.delete(rig)
+        long_ago = timezone.now() - timedelta(days=40)
+        Rig.objects.filter(pk=rig.pk).update(deleted_at=long_ago)
+        seen = Rig.objects.get(pk=rig.pk)
+        actions.restore(seen)
+        self.assertEqual(_purge_one(seen, timezone.now() - timedelta(days=KEPT_DAYS)), 0)
+        self.assertTrue(Rig.objects.filter(pk=rig.pk).exists())
+
+    def test_a_session_that_ended_goes_and_one_that_holds_stays(self) -> None:
+        held = Session.objects.get()
+        ended = timezone.now() - timedelta(hours=1)
+        Session.objects.create(session_key="ended", session_data="", expire_date=ended)
+        purge()
+        self.assertEqual(list(Session.objects.all()), [held])
+
+    def test_a_history_that_leads_nowhere_is_refused(self) -> None:
+        rig = self.saved.rig
+        rig = actions.change(rig, rig.version, name="Other")
+        told = past.out(rig)
+        assert told is not None
+        past.take(rig, told)
+        astray = [told[0], told[1] | {"back": [{"op": "remove", "path": "/nothing"}]}]
+        with self.assertRaises(SetupError) as refused:
+            past.take(rig, astray)
+        self.assertIn("lead back to its beginning", refused.exception.faults[0].message)
+
+    def test_what_only_one_of_two_changed_is_taken_from_them(self) -> None:
+        base = {"name": "a", "main_a": 30, "loads": [{"id": "x", "watts": 1}, {"id": "y"}]}
+        theirs = base | {"main_a": 20}
+        yours = base | {"name": "b", "loads": [{"id": "x", "watts": 2}, {"id": "y"}]}
+        both, rows = merged(base, theirs, yours)
+        self.assertEqual(both, {"name": "b", "main_a": 20, "loads": yours["loads"]})
+        self.assertEqual([r.both for r in rows], [False] * len(rows))
+        same, rows = merged(base, base | {"main_a": 20}, base | {"main_a": 15})
+        self.assertEqual((same["main_a"], [r.both for r in rows]), (15, [True]))
 
 
 class History(Kept):

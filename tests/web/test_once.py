@@ -7,6 +7,7 @@ import threading
 from datetime import timedelta
 from typing import Any
 from unittest import mock
+from unittest.mock import patch
 
 from django.contrib.auth.models import User
 from django.db import connection
@@ -127,6 +128,22 @@ class Programs(PageCase):
         self.assertNotEqual(third.json()["id"], first.json()["id"])
         self.assertEqual(SavedSetup.objects.count(), 2)
         self.assertIn(post("a", "wrong").status_code, (401, 403))
+
+    def test_a_program_that_was_refused_may_ask_again(self) -> None:
+        _, secret = make(User.objects.create_user("owner"), "script", WRITE, 7)
+        body = json.dumps(document(2) | {"rules": {"trials": 0}})
+        headers = {"Authorization": f"Bearer {secret}", "Idempotency-Key": "a"}
+
+        def post() -> int:
+            return (
+                Client()
+                .post("/api/v1/setups/", body, content_type="application/json", headers=headers)
+                .status_code
+            )
+
+        with patch.object(SavedSetup, "most", 0):
+            self.assertEqual(post(), 409)
+        self.assertEqual(post(), 201)
 
 
 class AtOnce(TransactionTestCase):
