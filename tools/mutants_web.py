@@ -215,9 +215,6 @@ ROWS = (
            "        state_after(rows[-1])\n", "        pass\n", "test_keeping"),
     Broken("what only one changed is taken from them", "keeping/merging.py",
            "return yours if mine else theirs", "return yours", "test_keeping"),
-    Broken("a file for a spreadsheet computes nothing", "rigs/csv_format.py",
-           "isinstance(value, str) and text.startswith", "False and text.startswith",
-           "test_formats"),
 )  # fmt: skip
 
 
