@@ -95,12 +95,17 @@ class Field:
 
 @dataclass(frozen=True)
 class Group:
-    """Inputs that belong together."""
+    """Inputs that belong together.
+
+    Attributes:
+        fold: words of the fold they stand in on a phone, with neighbors of the same; none if empty.
+    """
 
     key: str
     title: str
     fields: tuple[Field, ...]
     note: str = ""
+    fold: str = ""
 
 
 def look_up(document: object, path: str) -> Any:

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import copy
 from collections.abc import Iterator, Mapping
+from dataclasses import replace
 
 from ironmargin.document import Document
 from ironmargin.setup.engines import Cylinder, FuelRating, Generator, Noise
@@ -93,7 +94,9 @@ class SupplyForm(Fields):
             path, name = f"supply.units[{at}]", f"Generator {at + 1}"
             yield self.group(Generator, keys, path, name)
             if full:
-                yield from self._of_the_set(path, unit, f"{name}: ")
+                fold = f"{name}: other fuel, cylinder, noise"
+                for group in self._of_the_set(path, unit, f"{name}: "):
+                    yield replace(group, fold=fold)
         if kind == "assist":
             inner = look_up(supply, "input.kind")
             if isinstance(inner, str) and inner in supply_kinds():
