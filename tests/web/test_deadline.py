@@ -13,8 +13,9 @@ import threading
 import time
 from pathlib import Path
 from typing import Any, ClassVar
-from unittest.mock import Mock, patch
+from unittest.mock import MagicMock, Mock, patch
 
+import MySQLdb
 from django.db import connection
 from django.test import SimpleTestCase, TransactionTestCase, override_settings
 
@@ -177,6 +178,15 @@ class OneAnswer(SimpleTestCase):
         self.here.close()
         self.stopped()
         self.assertEqual(self.ended, [])
+
+    def test_a_connection_that_is_gone_already_keeps_no_answer_back(self) -> None:
+        one = self.watch.begin(self.environ)
+        gone = Mock(side_effect=MySQLdb.InterfaceError)
+        one.database = Mock(connection=Mock(thread_id=gone))
+        with patch.object(deadline, "connections", MagicMock()):
+            deadline._stop(one)
+        gone.assert_called_once()
+        self.assertIn(b"503 Service Unavailable", self.there.recv(100))
 
     def test_a_wire_that_takes_no_plain_words_is_only_shut(self) -> None:
         self.environ["SERVER_PROTOCOL"] = "HTTP/2.0"

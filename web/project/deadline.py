@@ -24,7 +24,7 @@ from dataclasses import dataclass, field
 from typing import Any, cast
 
 from django.conf import settings
-from django.db import DatabaseError, connections
+from django.db import connections
 from django.template.loader import render_to_string
 from django.urls import Resolver404, resolve
 
@@ -127,9 +127,11 @@ def _stop(one: Asked) -> None:
     LOG.error("%s took too long: its process ends", route_of(one.path))
     held = one.database.connection
     if held is not None:
-        with contextlib.suppress(DatabaseError), connections["default"].cursor() as cursor:
-            cursor.execute("KILL CONNECTION %s", [held.thread_id()])
-        connections["default"].close()  # this thread's own
+        # Whatever becomes of that, the late one is answered and its process ends.
+        with contextlib.suppress(Exception):
+            with connections["default"].cursor() as cursor:
+                cursor.execute("KILL CONNECTION %s", [held.thread_id()])
+            connections["default"].close()  # this thread's own
     with contextlib.suppress(OSError):
         if one.plain:
             one.wire.sendall(in_words(one.path))
