@@ -43,6 +43,8 @@ def site(environ: dict[str, Any], start_response: Any) -> Iterable[bytes]:
     if path == "/beside/":  # answers when somebody reads what it writes
         (FOLDER / "begun").write_text("yes")
         (FOLDER / "pipe").write_text("on")
+    if path == "/body/":
+        environ["wsgi.input"].read()
     start_response("200 OK", [("Content-Type", "text/plain")])
     return Answer([str(os.getpid()).encode()])
 

@@ -95,6 +95,16 @@ class TheRealServer(TransactionTestCase):
         self.assertEqual(list(Tally.objects.values_list("key", flat=True)), ["before"])
         self.assertTrue(self.another_process())
 
+    def test_a_client_that_sends_half_costs_no_process(self) -> None:
+        with socket.create_connection(("127.0.0.1", self.port), PATIENCE_S) as wire:
+            wire.sendall(b"POST /body/ HTTP/1.1\r\nHost: x\r\nContent-Length: 100\r\n\r\nhalf")
+            said = b""
+            while piece := wire.recv(4096):
+                said += piece
+        self.assertIn(b"503 Service Unavailable", said)
+        for _ in range(20):
+            self.assertEqual(self.ask("/")[2], self.process)
+
     def test_those_beside_it_are_answered(self) -> None:
         beside: list[tuple[int, Any, bytes]] = []
         asks = threading.Thread(target=lambda: beside.append(self.ask("/beside/")))
@@ -192,6 +202,12 @@ class OneAnswer(SimpleTestCase):
         self.environ["SERVER_PROTOCOL"] = "HTTP/2.0"
         self.stopped()
         self.assertEqual(self.there.recv(100), b"")
+
+    def test_one_that_lets_go_is_waited_for_and_one_that_does_not_is_not(self) -> None:
+        one = self.watch.begin(self.environ)
+        self.assertFalse(self.watch.gone([one], 0.0))
+        self.watch.forget(one)
+        self.assertTrue(self.watch.gone([one], 0.0))
 
     def test_a_process_waits_for_those_beside_and_not_for_ever(self) -> None:
         one = self.watch.begin(self.environ)

@@ -1,9 +1,10 @@
 """A deadline on every request, kept by the end of its process.
 
 One thread of each process watches. A request past its deadline is answered in words, by the watch
-and over its own socket; its connection to the database is ended, so that what it had begun there is
-rolled back; its process takes no more requests, lets those beside it finish, and ends, whatever the
-late one still does. The web server puts another process in its place.
+and over its own socket, which is shut then; its connection to the database is ended, so that what
+it had begun there is rolled back. That ends whoever waits for a slow client or for the database.
+Where it goes on nevertheless, its process takes no more requests, lets those beside it finish, and
+ends, whatever the late one still does. The web server puts another process in its place.
 
 Nothing is thrown into code that runs, so that nothing of ours or of a library has to be ready for
 it. The price is a process: a fork of a tenth of a second, and what it had kept in memory.
@@ -29,6 +30,8 @@ from django.template.loader import render_to_string
 from django.urls import Resolver404, resolve
 
 LOOKS_EACH_S = 0.2
+LETS_GO_S = 2.0
+"""How long a late request may take to end by itself once its socket is shut."""
 LINGERS_S, GRACE_S = 1.0, 10.0
 """How long a process waits for requests on connections that it has taken on already, and then for
 those under way, until it ends.
@@ -107,12 +110,26 @@ class Watch:
                 while not self.asked:
                     self.changed.wait()
                 over = [one for one in self.asked if one.until < time.monotonic()]
-            if late := [one for one in over if one.claim(late=True)]:
-                for one in late:
-                    _stop(one)
+            late = [one for one in over if one.claim(late=True)]
+            for one in late:
+                _stop(one)
+            if late and not self.gone(late, LETS_GO_S):
                 self.ends(self)
                 return
             time.sleep(LOOKS_EACH_S)
+
+    def gone(self, late: list[Asked], within_s: float) -> bool:
+        """Wait for late requests to end by themselves; whether all did. One that waits for the rest
+        of what its client sends does so as soon as its socket is shut, one that waits for the
+        database as soon as its connection is.
+        """
+        until = time.monotonic() + within_s
+        with self.changed:
+            while any(one in self.asked for one in late):
+                if time.monotonic() >= until:
+                    return False
+                self.changed.wait(LOOKS_EACH_S)
+        return True
 
     def others_end(self, within_s: float) -> None:
         """Wait until none but late requests is left."""
@@ -124,7 +141,7 @@ class Watch:
 
 def _stop(one: Asked) -> None:
     """Take a late request's hands off the database, and answer it."""
-    LOG.error("%s took too long: its process ends", route_of(one.path))
+    LOG.error("%s took too long", route_of(one.path))
     held = one.database.connection
     if held is not None:
         # Whatever becomes of that, the late one is answered and its process ends.

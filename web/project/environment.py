@@ -110,7 +110,7 @@ TABLE = (
         "IRONMARGIN_DEADLINE_S",
         "20",
         _whole(1, 600),
-        "seconds after which a request is answered 503 and its process replaced",
+        "seconds after which a request is answered 503; if it goes on, its process is replaced",
     ),
     Row("IRONMARGIN_DEMO", "0", _flag, "1: the demo is open (`./start` sets it)"),
     Row("IRONMARGIN_MAIL_HOST", "", str, "SMTP server; if empty, e-mails go to the log"),
