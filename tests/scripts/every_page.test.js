@@ -175,6 +175,26 @@ test("the reading cursor walks the drawn start and stops at its ends", async () 
   assert.equal(page.at("#plot-cursor").hasAttribute("hidden"), false);
 });
 
+test("whoever was signed out keeps what was typed and is told", async () => {
+  const page = open(
+    '<p id="trouble" hidden></p><form id="form"><input value="typed"></form><p id="answer"></p>',
+  );
+  await load("app/trouble.js");
+  const answer = '<div role="alert"><p>You were signed out.</p><a href="/in/">Sign in</a></div>';
+  const swap = (target, status) => {
+    const detail = { target, xhr: { status, responseText: answer }, shouldSwap: true };
+    fire(document.body, "htmx:beforeSwap", detail);
+    return detail.shouldSwap;
+  };
+  assert.equal(swap(page.at("#answer"), 401), true);
+  assert.equal(swap(page.at("#form"), 422), true);
+  assert.equal(page.at("#trouble").hidden, true);
+  assert.equal(swap(page.at("#form"), 401), false);
+  assert.match(page.at("#trouble").textContent, /signed out/);
+  assert.equal(page.at("#trouble a").getAttribute("href"), "/in/");
+  assert.equal(page.at("#trouble").hidden, false);
+});
+
 test("trouble with a request is said until the same one goes well", async () => {
   const page = open('<p id="trouble" hidden></p>');
   await load("app/trouble.js");

@@ -11,6 +11,7 @@ const NAMES = [
   "Blob",
   "Event",
   "MouseEvent",
+  "DOMParser",
   "sessionStorage",
   "localStorage",
 ];

@@ -22,3 +22,13 @@ document.addEventListener("htmx:responseError", (event) => {
 document.addEventListener("htmx:afterOnLoad", (event) => {
   if (event.detail.xhr.status < 400 && asked(event) === failed) trouble("");
 });
+// Who was signed out meanwhile is told so; where the answer would take what was typed away, it
+// stands here instead.
+document.addEventListener("htmx:beforeSwap", ({ detail }) => {
+  if (detail.xhr.status !== 401 || !detail.target.querySelector("input, select, textarea")) return;
+  detail.shouldSwap = false;
+  const said = new DOMParser().parseFromString(detail.xhr.responseText, "text/html");
+  const place = document.getElementById("trouble");
+  place.replaceChildren(...said.querySelector("[role=alert]").childNodes);
+  place.hidden = false;
+});
