@@ -181,8 +181,10 @@ test("whoever was signed out keeps what was typed and is told", async () => {
   );
   await load("app/trouble.js");
   const answer = '<div role="alert"><p>You were signed out.</p><a href="/in/">Sign in</a></div>';
+  const requestConfig = { verb: "post", path: "/supplies/7/preview/" };
   const swap = (target, status) => {
-    const detail = { target, xhr: { status, responseText: answer }, shouldSwap: true };
+    const xhr = { status, responseText: answer };
+    const detail = { target, xhr, shouldSwap: true, requestConfig };
     fire(document.body, "htmx:beforeSwap", detail);
     return detail.shouldSwap;
   };
@@ -193,6 +195,8 @@ test("whoever was signed out keeps what was typed and is told", async () => {
   assert.match(page.at("#trouble").textContent, /signed out/);
   assert.equal(page.at("#trouble a").getAttribute("href"), "/in/");
   assert.equal(page.at("#trouble").hidden, false);
+  fire(document.body, "htmx:afterOnLoad", { xhr: { status: 200 }, requestConfig });
+  assert.equal(page.at("#trouble").hidden, true);
 });
 
 test("trouble with a request is said until the same one goes well", async () => {

@@ -27,6 +27,7 @@ document.addEventListener("htmx:afterOnLoad", (event) => {
 document.addEventListener("htmx:beforeSwap", ({ detail }) => {
   if (detail.xhr.status !== 401 || !detail.target.querySelector("input, select, textarea")) return;
   detail.shouldSwap = false;
+  failed = asked({ detail });
   const said = new DOMParser().parseFromString(detail.xhr.responseText, "text/html");
   const place = document.getElementById("trouble");
   place.replaceChildren(...said.querySelector("[role=alert]").childNodes);
