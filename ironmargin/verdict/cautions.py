@@ -90,7 +90,7 @@ def _of_station(case: Case) -> Iterator[str]:
         alone = f"only {base:,.0f} W stay on" if base > 1.0 else "nothing stays on"
         yield (
             f"The {inverter.words} turns itself off below {inverter.off_below_w:,.0f} W, and "
-            f"{alone} while the rest rests: turn that mode off for the night."
+            f"{alone} when the rest is off: switch that mode off for the night."
         )
 
 

@@ -15,7 +15,8 @@ from dataclasses import dataclass
 from typing import Any
 
 from ironmargin.document import Document
-from ironmargin.enduring.fuel import PROPANE_KG_PER_L
+from ironmargin.enduring.fuel import LITRES_PER_GALLON, PROPANE_KG_PER_L
+from ironmargin.loads.plate_words import BTU_A_KCAL
 from ironmargin.setup.records import Rows, specs
 from ironmargin.setup.spec import Choice, Flag, Number
 from web.design.labels import LABELS
@@ -180,25 +181,32 @@ def typed_energy(typed: str) -> float | str:
     return given.get("count", 1.0) * given["ah"] * given["volts"]
 
 
-L_PER_GAL, LB = 3.785411784, 0.45359237
+LB = 0.45359237
+BTU_H_A_WATT = 3.41214
+"""A pound in kilograms, which is exact, and a watt in Btu/h (ISO 80000-5)."""
 ALSO = {
     "Btu/h": {
-        "kcal/h": 3.968,
-        "kcal": 3.968,
-        "kw": 3412.14,
-        "w": 3.41214,
+        "kcal/h": BTU_A_KCAL,
+        "kcal": BTU_A_KCAL,
+        "kw": 1000.0 * BTU_H_A_WATT,
+        "w": BTU_H_A_WATT,
         "btu": 1.0,
         "btu/h": 1.0,
     },
     "W": {"kw": 1000.0, "w": 1.0},
     "A": {"ma": 0.001, "a": 1.0},
     "V": {"v": 1.0},
-    "l": {"l": 1.0, "gal": L_PER_GAL, "kg": 1.0 / PROPANE_KG_PER_L, "lb": LB / PROPANE_KG_PER_L},
+    "l": {
+        "l": 1.0,
+        "gal": LITRES_PER_GALLON,
+        "kg": 1.0 / PROPANE_KG_PER_L,
+        "lb": LB / PROPANE_KG_PER_L,
+    },
     "gal": {
         "gal": 1.0,
-        "l": 1.0 / L_PER_GAL,
-        "kg": 1.0 / PROPANE_KG_PER_L / L_PER_GAL,
-        "lb": LB / PROPANE_KG_PER_L / L_PER_GAL,
+        "l": 1.0 / LITRES_PER_GALLON,
+        "kg": 1.0 / PROPANE_KG_PER_L / LITRES_PER_GALLON,
+        "lb": LB / PROPANE_KG_PER_L / LITRES_PER_GALLON,
     },
     "hp": {"hp": 1.0, "kw": 1.34102},
 }

@@ -73,10 +73,6 @@ def _listed(value: object) -> TypeGuard[list[Document]]:
     )
 
 
-def _by_key(items: object) -> dict[object, Document]:
-    return {_key(x): x for x in items} if _listed(items) else {}
-
-
 def _key(item: Document) -> object:
     return item.get("id") or item.get("load")
 

@@ -1,3 +1,3 @@
-"""Kinds of entry of the log beside those of ``learning.log``: a new one is a module here and
+"""Kinds of entry of the log beside those of ``learning.entries``: a new one is a module here and
 nothing else.
 """
