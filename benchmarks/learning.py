@@ -20,6 +20,8 @@ import time
 from abc import ABC, abstractmethod
 from collections import defaultdict
 from dataclasses import dataclass, replace
+from itertools import product
+from multiprocessing import Pool
 from pathlib import Path
 from typing import Any
 
@@ -41,6 +43,7 @@ from ironmargin.setup.model import Setup  # noqa: E402
 from ironmargin.setup.reading import read_setup, write_setup  # noqa: E402
 from ironmargin.starting.chance import chance_of  # noqa: E402
 from ironmargin.starting.draws import BREAKAWAY_DAY_SD, shares_below  # noqa: E402
+from ironmargin.starting.known import HELD, KEY, LRA, MODEL, ROWS, STIFF, SUPPLY, kept  # noqa: E402
 from ironmargin.starting.model import Plan  # noqa: E402
 from ironmargin.starting.moment import Moment, short_time  # noqa: E402
 from tests.reference import other_motor, spice_motor  # noqa: E402
@@ -69,6 +72,8 @@ ELSEWHERE = {
 """Another set for a unit of so many locked-rotor amps, so that it is a close call there."""
 HOT_C = 43.0
 COUNTS = (1, 4, 12)
+FIGURES = (LRA, SUPPLY, HELD)
+"""Those whose intervals are counted."""
 HANDS = ("inrush-clamp", "by-sound", "inrush-clamp", "watt-meter")
 """What a start is read with, one after the other."""
 BLUNDER = 1.6
@@ -158,8 +163,9 @@ class OfAnother(Truth):
         edge = edge_of(seen, own.unknowns, 5)
         needed = needed_of(seen, own.unknowns, own.row, edge, edge.boundary)[0]
         weaker = self.rig(of_set)
-        weaker = replace(weaker, limit_a=weaker.limit_a * float(needed[0]))
-        self.torque = self.least_torque(weaker) * math.exp(-2.0 * self.logs["model"])
+        nominal_a = weaker.limit_a / math.exp(self.logs.get("supply", 0.0))
+        weaker = replace(weaker, limit_a=nominal_a * float(needed[0]))
+        self.torque = self.least_torque(weaker) * math.exp(2.0 * self.logs["model"])
         if self.held:  # it has learned its motor: enough for all but one day in forty
             ideal = replace(self.rig(of_set), limit_a=math.inf, ohm=0.0)
             stiff = replace(ideal, stiff=ideal.stiff * math.exp(2.0 * BREAKAWAY_DAY_SD))
@@ -229,6 +235,18 @@ def away(setup: Setup) -> dict[str, Any]:
     return write_setup(setup) | {"supply": supply, "conditions": {"outdoor_c": HOT_C}}
 
 
+def known_exactly(document: dict[str, Any], truth: Truth) -> dict[str, Any]:
+    """The same setup as if a log had told all of its rig: what no log can better."""
+    names = [
+        (what, "" if what == MODEL else "u")
+        for what in (LRA, STIFF, HELD, MODEL)
+        if what in truth.logs
+    ]
+    rows = np.tile([truth.logs[what] for what, _ in names], (ROWS, 1))
+    learned, _ = kept(read_setup(document), names, rows, "truth")
+    return document | {"rig": document["rig"] | {"x": {KEY: learned}}}
+
+
 def entries_of(
     truth: Truth, count: int, blunder: bool, draw: random.Random
 ) -> list[dict[str, Any]]:
@@ -264,61 +282,87 @@ def chance_elsewhere(other: Setup) -> float:
     return chance_of(moment, 400, 7).chance
 
 
+@dataclass(frozen=True)
+class Job:
+    """One rig of one kind, of one kind of truth."""
+
+    truth: str
+    kind: str
+    number: int
+
+
+@dataclass
+class Told:
+    """What was learned of it: whether each truth lies in its nine tenths and in its half; how far
+    the chance elsewhere is off before, after, and with all known; seconds a weighing took.
+    """
+
+    where: str
+    inside: list[tuple[tuple[str, str, int, bool], tuple[bool, bool]]]
+    off: list[float]
+    seconds: list[float]
+
+
+def told_of(job: Job) -> Told:
+    """Learn one rig from logs of each length."""
+    setup = asked(job.kind)
+    draw = random.Random(f"{job.kind}{job.number}")
+    truth = make(TRUTHS[job.truth], setup, draw)
+    on_post = "post" in job.kind
+    told = Told(f"{job.truth}, learned on a {'post' if on_post else 'set'}", [], [], [])
+    for count, blunder in product(COUNTS, (False, True)):
+        log = read_log({"entries": entries_of(truth, count, blunder, draw)}, setup)
+        starts = {at: e for at, e in enumerate(log.entries) if isinstance(e, StartEntry)}
+        seen, _, _ = moments_of(setup, list(starts.items()))
+        begun = time.perf_counter()
+        found = weigh(setup, starts, seen, set())
+        told.seconds.append(time.perf_counter() - begun)
+        for n, unknown in enumerate(found.unknowns):
+            if unknown.what not in FIGURES:
+                continue
+            edges = quantiles(found.logs[:, n], found.weights, (0.05, 0.25, 0.75, 0.95))
+            true = truth.logs[unknown.what]
+            what = ("ohm" if on_post else "limit") if unknown.what == SUPPLY else unknown.what
+            held = edges[0] <= true <= edges[3], edges[1] <= true <= edges[2]
+            told.inside.append(((job.truth, what, count, blunder), held))
+        if count == COUNTS[-1] and not blunder:
+            before = away(setup)
+            real = truth.chance(read_setup(before))
+            cases = (before, away(learn(setup, log).setup), known_exactly(before, truth))
+            told.off = [chance_elsewhere(read_setup(case)) - real for case in cases]
+    return told
+
+
 def main() -> None:
     rigs = int(sys.argv[1]) if len(sys.argv) > 1 else 6
-    seconds: list[float] = []
-    hits: dict[tuple[str, str, int, bool], list[tuple[bool, bool]]] = defaultdict(list)
-    off: dict[str, list[tuple[float, float]]] = defaultdict(list)
-    only = sys.argv[2:] or list(TRUTHS)
-    for name, kind_of in ((name, TRUTHS[name]) for name in only):
-        for kind in KINDS:
-            setup = asked(kind)
-            for number in range(rigs):
-                draw = random.Random(f"{kind}{number}")
-                truth = make(kind_of, setup, draw)
-                for count in COUNTS:
-                    for blunder in (False, True):
-                        log = read_log({"entries": entries_of(truth, count, blunder, draw)}, setup)
-                        starts = {
-                            at: e for at, e in enumerate(log.entries) if isinstance(e, StartEntry)
-                        }
-                        seen, _, _ = moments_of(setup, list(starts.items()))
-                        begun = time.perf_counter()
-                        found = weigh(setup, starts, seen, set())
-                        seconds.append(time.perf_counter() - begun)
-                        for n, unknown in enumerate(found.unknowns):
-                            if unknown.what not in ("lra", "supply", "held"):
-                                continue
-                            edges = quantiles(
-                                found.logs[:, n], found.weights, (0.05, 0.25, 0.75, 0.95)
-                            )
-                            true = truth.logs[unknown.what]
-                            what = unknown.what
-                            if what == "supply":
-                                what = "ohm" if "post" in kind else "limit"
-                            hits[name, what, count, blunder].append(
-                                (edges[0] <= true <= edges[3], edges[1] <= true <= edges[2])
-                            )
-                        if count == 12 and not blunder:
-                            before, after = away(setup), away(learn(setup, log).setup)
-                            asked_of = read_setup(before)
-                            real = truth.chance(asked_of)
-                            said = [chance_elsewhere(read_setup(x)) for x in (before, after)]
-                            where = "a post" if "post" in kind else "a set"
-                            off[f"{name}, learned on {where}"].append(
-                                (said[0] - real, said[1] - real)
-                            )
+    jobs = [
+        Job(truth, kind, number)
+        for truth in (sys.argv[2:] or TRUTHS)
+        for kind in KINDS
+        for number in range(rigs)
+    ]
+    with Pool() as pool:
+        told = pool.map(told_of, jobs, chunksize=2)
+    inside: dict[tuple[str, str, int, bool], list[tuple[bool, bool]]] = defaultdict(list)
+    off: dict[str, list[list[float]]] = defaultdict(list)
+    for one in told:
+        off[one.where].append(one.off)
+        for key, held in one.inside:
+            inside[key].append(held)
     print("truth          figure  readings  blunder   90 %   50 %      n")
-    for key, held in sorted(hits.items()):
-        name, what, count, blunder = key
-        shares = np.mean(held, axis=0)
+    for (truth, what, count, blunder), cases in sorted(inside.items()):
+        whole, half = np.mean(cases, axis=0)
         print(
-            f"{name:14} {what:7} {count:8} {'one' if blunder else 'none':>8} {shares[0]:6.2f} "
-            f"{shares[1]:6.2f} {len(held):6}"
+            f"{truth:14} {what:7} {count:8} {'one' if blunder else 'none':>8} {whole:6.2f} "
+            f"{half:6.2f} {len(cases):6}"
         )
-    for name, pairs in off.items():
-        before, after = np.sqrt(np.mean(np.square(pairs), axis=0))
-        print(f"{name}: chance elsewhere off by {before:.3f} before, {after:.3f} after (rms)")
+    for where, errors in off.items():
+        before, after, known = np.sqrt(np.mean(np.square(errors), axis=0))
+        print(
+            f"{where}: chance elsewhere off by {before:.3f} before, {after:.3f} after, "
+            f"{known:.3f} were the rig known exactly (rms)"
+        )
+    seconds = [x for one in told for x in one.seconds]
     print(f"weighed in {np.median(seconds):.2f} s, {max(seconds):.2f} s at most")
 
 

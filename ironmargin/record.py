@@ -10,13 +10,13 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from dataclasses import MISSING, FrozenInstanceError, dataclass, field, fields
-from typing import Any, TypeVar, dataclass_transform, overload
+from typing import Any, TypeVar, cast, dataclass_transform, overload
 
 T = TypeVar("T")
 
 
-def _init(self: Any, *given: Any, **named: Any) -> None:
-    cls = type(self)
+def _init(self: object, *given: object, **named: object) -> None:
+    cls: Any = type(self)
     put = self.__dict__
     if not named and len(given) == cls.__complete__:  # most are made so, by the hundred a page
         put.update(zip(cls.__order__, given, strict=False))
@@ -42,24 +42,26 @@ def _init(self: Any, *given: Any, **named: Any) -> None:
         raise TypeError(f"{cls.__name__} needs {missing}")
 
 
-def _values(self: Any) -> tuple[Any, ...]:
-    return tuple(self.__dict__[name] for name in type(self).__order__)
+def _values(self: object) -> tuple[object, ...]:
+    cls: Any = type(self)
+    return tuple(self.__dict__[name] for name in cls.__order__)
 
 
-def _eq(self: Any, other: Any) -> Any:
+def _eq(self: object, other: object) -> bool:
     return _values(self) == _values(other) if type(self) is type(other) else NotImplemented
 
 
-def _hash(self: Any) -> int:
+def _hash(self: object) -> int:
     return hash((type(self), _values(self)))
 
 
-def _repr(self: Any) -> str:
-    shown = ", ".join(f"{name}={self.__dict__[name]!r}" for name in type(self).__order__)
-    return f"{type(self).__name__}({shown})"
+def _repr(self: object) -> str:
+    cls: Any = type(self)
+    shown = ", ".join(f"{name}={self.__dict__[name]!r}" for name in cls.__order__)
+    return f"{cls.__name__}({shown})"
 
 
-def _set(self: Any, name: str, value: Any = None) -> None:
+def _set(self: object, name: str, value: object = None) -> None:
     raise FrozenInstanceError(f"cannot set {name}: records do not change")
 
 
@@ -68,7 +70,9 @@ def record(cls: type[T], /) -> type[T]: ...
 @overload
 def record(*, kw_only: bool = ...) -> Callable[[type[T]], type[T]]: ...
 @dataclass_transform(frozen_default=True, field_specifiers=(field,))
-def record(cls: Any = None, /, *, kw_only: bool = False) -> Any:
+def record(
+    cls: type[T] | None = None, /, *, kw_only: bool = False
+) -> type[T] | Callable[[type[T]], type[T]]:
     """Make a class a frozen record of its annotated fields.
 
     Args:
@@ -83,7 +87,7 @@ def record(cls: Any = None, /, *, kw_only: bool = False) -> Any:
             one.
     """
 
-    def make(cls: Any) -> Any:
+    def make(cls: type[T]) -> type[T]:
         made: Any = dataclass(init=False, repr=False, eq=False, kw_only=kw_only)(cls)
         found = fields(made)
         made.__order__ = tuple(f.name for f in found)
@@ -103,6 +107,6 @@ def record(cls: Any = None, /, *, kw_only: bool = False) -> Any:
         )
         if "__repr__" not in cls.__dict__:
             made.__repr__ = _repr
-        return made
+        return cast(type[T], made)
 
     return make if cls is None else make(cls)

@@ -2,8 +2,6 @@
 
 from __future__ import annotations
 
-from typing import Any
-
 from django import forms
 from django.contrib.auth.forms import AuthenticationForm, UserCreationForm
 from django.contrib.auth.models import User
@@ -23,12 +21,12 @@ class SignInForm(AuthenticationForm):
 
     code = forms.CharField(label="Six digits", required=False, max_length=16)
 
-    def clean(self) -> dict[str, Any]:
+    def clean(self) -> dict[str, object]:
         """Ask for the second factor only once the first is right."""
-        cleaned = super().clean()
+        cleaned: dict[str, object] = super().clean()
         user = self.get_user()
         if user is not None and user_has_device(user):
-            code = (cleaned.get("code") or "").replace(" ", "")
+            code = str(cleaned.get("code") or "").replace(" ", "")
             if not code:
                 self.ask_code = True
                 raise forms.ValidationError("Type the six digits of your second factor, too.")

@@ -3,13 +3,13 @@
 from __future__ import annotations
 
 import io
-from typing import Any
 
 import qrcode
 import qrcode.image.svg
 from django.contrib import messages
 from django.contrib.auth import get_user_model, logout
 from django.contrib.auth import views as auth
+from django.contrib.auth.forms import PasswordChangeForm, SetPasswordForm
 from django.contrib.auth.models import User
 from django.core.exceptions import ValidationError
 from django.core.validators import validate_email
@@ -134,7 +134,7 @@ def mail(request: HttpRequest) -> HttpResponse:
 class PasswordChange(auth.PasswordChangeView):
     """A new password signs every other browser out."""
 
-    def form_valid(self, form: Any) -> HttpResponse:
+    def form_valid(self, form: PasswordChangeForm) -> HttpResponse:
         answer = super().form_valid(form)
         user = signed_in(self.request)
         sessions.end(user, None, self.request.session.session_key or "")
@@ -145,7 +145,7 @@ class PasswordChange(auth.PasswordChangeView):
 class PasswordReset(auth.PasswordResetConfirmView):
     """A new password by a letter's link signs every browser out; it says that tokens still work."""
 
-    def form_valid(self, form: Any) -> HttpResponse:
+    def form_valid(self, form: SetPasswordForm[User]) -> HttpResponse:
         answer = super().form_valid(form)
         if self.user is not None:  # the link's own
             sessions.end(self.user, None, "")

@@ -7,7 +7,6 @@ from __future__ import annotations
 import os
 import resource
 import threading
-from typing import Any
 
 from ironmargin.document import Document
 from ironmargin.planning.answer import check_fully
@@ -60,7 +59,7 @@ class Lane(ApartPool):
         super().__init__(VERDICTS_A_PROCESS, _begin, nice, most_s=MOST_S, most_wait_s=MOST_WAIT_S)
         self.inside = threading.BoundedSemaphore(MOST_INSIDE)
 
-    def verdict(self, setup: Setup) -> Any:
+    def verdict(self, setup: Setup) -> Document:
         """The verdict of a setup, as the ``check`` command gives it.
 
         Raises:

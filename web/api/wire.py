@@ -5,10 +5,11 @@ from __future__ import annotations
 import json
 import math
 from collections.abc import Callable, Iterable
-from typing import Any
+from typing import TypeVar, cast
 
 from django.conf import settings
 from django.core.exceptions import PermissionDenied
+from django.db.models import QuerySet
 from django.http import Http404, HttpRequest, HttpResponse
 from django.utils import timezone
 from ninja import NinjaAPI
@@ -22,11 +23,13 @@ from web.accounts.access import ACTOR, Access
 from web.accounts.limits import allowed
 from web.accounts.models import OWNER, READER
 from web.api import lane
-from web.api.models import WRITE, token_of
+from web.api.models import WRITE, Token, token_of
 from web.keeping import actions
 from web.keeping.models import Kept
 from web.verdicts import jobs
 
+K = TypeVar("K", bound=Kept)
+E = TypeVar("E", bound=Exception)
 PROBLEM = "application/problem+json"
 PAGE = 50
 
@@ -44,7 +47,7 @@ class Bearer(HttpBearer):
 
     openapi_description = "A token made on the page of your account."
 
-    def authenticate(self, request: HttpRequest, token: str) -> Any:
+    def authenticate(self, request: HttpRequest, token: str) -> Token | None:
         """The token's account, or nobody."""
         held = token_of(token)
         if held is None:
@@ -64,18 +67,19 @@ class Bearer(HttpBearer):
 class Bodies(Parser):
     """Bodies that are JSON and nothing worse: no NaN, no name twice, no endless nesting."""
 
-    def parse_body(self, request: HttpRequest) -> Any:
+    def parse_body(self, request: HttpRequest) -> Document:
         """The body's JSON."""
         try:
-            return json.loads(
+            found: Document = json.loads(
                 request.body.decode("utf-8"), object_pairs_hook=_once, parse_constant=_refuse,
                 parse_float=_finite,
             )  # fmt: skip
+            return found
         except (ValueError, RecursionError) as error:
             raise HttpError(400, f"the body is not JSON: {str(error)[:120]}") from None
 
 
-def _once(pairs: list[tuple[str, Any]]) -> Document:
+def _once(pairs: list[tuple[str, object]]) -> Document:
     found = dict(pairs)
     if len(found) < len(pairs):
         raise ValueError("a name stands twice")
@@ -111,8 +115,8 @@ def problem(
 def refuse_in_words(api: NinjaAPI) -> None:
     """Have every refusal of an interface be a problem of the same shape."""
 
-    def on(kind: type[Exception], answer: Callable[[Any], HttpResponse]) -> None:
-        api.add_exception_handler(kind, lambda request, error: answer(error))
+    def on(kind: type[E], answer: Callable[[E], HttpResponse]) -> None:
+        api.add_exception_handler(kind, lambda request, error: answer(cast(E, error)))
 
     on(SetupError, lambda e: problem(422, "Faults", faults=e.faults[:100]))
     on(actions.TooMany, lambda e: problem(409, "Too many", e.advice))
@@ -170,7 +174,7 @@ def version_of(request: HttpRequest, item: Kept) -> int:
     return int(item.version)
 
 
-def page_of(found: Any, cursor: int | None) -> tuple[list[Any], int | None]:
+def page_of(found: QuerySet[K], cursor: int | None) -> tuple[list[K], int | None]:
     """A page of things, newest first, and where the next one begins."""
     if cursor is not None:
         found = found.filter(pk__lt=cursor)

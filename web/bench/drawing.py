@@ -4,7 +4,6 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from dataclasses import dataclass
-from typing import Any
 
 from ironmargin.bench.clock import Bench
 from ironmargin.bench.settled import Dead, Now, part_shares, watches
@@ -58,7 +57,7 @@ def strip(bench: Bench) -> Strip:
     most_v = 150.0 if max(r[3] for r in rows) < 160 else 280.0
     span = max(end - start, 1.0)
 
-    def path(value: Callable[[Any], float], most: float) -> str:
+    def path(value: Callable[[tuple[float, ...]], float], most: float) -> str:
         points: list[str] = []
         last = 0.0
         for r in rows:

@@ -12,7 +12,6 @@ import math
 import re
 from collections.abc import Callable, Mapping
 from dataclasses import dataclass
-from typing import Any
 
 from ironmargin.document import Document
 from ironmargin.enduring.fuel import LITRES_PER_GALLON, PROPANE_KG_PER_L
@@ -109,7 +108,7 @@ class Group:
     fold: str = ""
 
 
-def look_up(document: object, path: str) -> Any:
+def look_up(document: object, path: str) -> object:
     """The value at a path of a document, or None."""
     for name, number in STEP.findall(path):
         document = document.get(name) if isinstance(document, dict) else None

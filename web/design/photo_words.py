@@ -8,9 +8,8 @@ from __future__ import annotations
 
 import base64
 import io
-from collections.abc import Callable, Iterable
+from collections.abc import Callable, Iterable, Sequence
 from functools import cache
-from typing import Any
 
 from PIL import Image
 
@@ -37,17 +36,24 @@ NO_PLATE = (
 READERS = Apart(MOST_MEMORY, MOST_S, MOST_WAIT_S)
 Seen = tuple[str, float, bytes]
 """A line: its words, how sure, and its piece of the picture as JPEG."""
+Corners = Sequence[Sequence[float]]
+"""Of a line of words: x and y of its four, from the upper left on clockwise."""
+Read = tuple[list[tuple[Corners, str, float]] | None, object]
+"""What the reader gives: lines with how sure it is of each, and how long it took."""
 Finder = Callable[[Iterable[Words]], tuple[Figure, ...]]
 """Finds the figures of a plate."""
 
 
 @cache
-def _reader() -> Any:
+def _reader() -> Callable[..., Read]:
     """The reader of words; loaded in the process apart alone."""
     from rapidocr_onnxruntime import RapidOCR
 
     # The picture has its size already; lines one by one need less memory and less time.
-    return RapidOCR(intra_op_num_threads=1, det_limit_side_len=LEAST_SIDE // 4, rec_batch_num=1)
+    reader: Callable[..., Read] = RapidOCR(
+        intra_op_num_threads=1, det_limit_side_len=LEAST_SIDE // 4, rec_batch_num=1
+    )
+    return reader
 
 
 def sized(image: Image.Image) -> Image.Image:
@@ -58,7 +64,7 @@ def sized(image: Image.Image) -> Image.Image:
     )
 
 
-def boxes_of(image: Image.Image, *, turn: bool = True) -> list[tuple[str, float, Any]]:
+def boxes_of(image: Image.Image, *, turn: bool = True) -> list[tuple[str, float, Corners]]:
     """Every line of words on a picture: what it says, how sure, and its four corners from the upper
     left on clockwise.
 

@@ -8,7 +8,6 @@ import resource
 import signal
 from functools import cache
 from pathlib import Path
-from typing import Any
 
 os.environ.setdefault("SOURCE_DATE_EPOCH", "1767225600")
 # The moment fonts say they were made at: without it every print would differ.
@@ -24,12 +23,12 @@ def begin(most_bytes: int) -> None:
     resource.setrlimit(resource.RLIMIT_AS, (most_bytes, most_bytes))
 
 
-def _fetcher() -> Any:
+def _fetcher() -> object:
     """Printing reads the shipped fonts and nothing else: no address, no other file."""
     from weasyprint.urls import URLFetcher
 
     class ShippedFonts(URLFetcher):  # type: ignore[misc]
-        def fetch(self, url: str, headers: Any = None) -> Any:
+        def fetch(self, url: str, headers: object = None) -> object:
             if not url.startswith(FONTS.as_uri() + "/") or ".." in url:
                 raise ValueError("printing fetches nothing")
             return super().fetch(url, headers)
@@ -49,12 +48,13 @@ def typeset(
     page; else the last.
     """
     from weasyprint import CSS, HTML  # what only prints need, no web process holds
+    from weasyprint.document import Document
     from weasyprint.text.fonts import FontConfiguration
 
     fonts, fetcher = FontConfiguration(), _fetcher()
     page = HTML(string=html, url_fetcher=fetcher)
 
-    def laid_out(css: str) -> Any:
+    def laid_out(css: str) -> Document:
         words = _styles("fonts.css") + _styles(styles) + more_css + css
         sheet = CSS(string=words, font_config=fonts, url_fetcher=fetcher)
         return page.render(stylesheets=[sheet], font_config=fonts)

@@ -3,13 +3,13 @@
 from __future__ import annotations
 
 from dataclasses import dataclass, replace
-from typing import Any
 
 import numpy as np
 from django.http import QueryDict
 
 from ironmargin.case import prepare
 from ironmargin.document import Document
+from ironmargin.electrics.network import Real
 from ironmargin.enduring.dc_side import dc_words
 from ironmargin.enduring.endurance import Lasting, lasting
 from ironmargin.enduring.left import by_mode, level_of
@@ -182,7 +182,7 @@ def draw(setup: Setup, found: Lasting) -> Axis:
     level, low, high, words = level_of(setup.supply, found, STEP_S)
     x = np.linspace(0.0, WIDTH, len(level))
 
-    def line(values: Any) -> str:
+    def line(values: Real) -> str:
         return "L".join(
             f"{a:.1f} {HEIGHT * (1 - min(max(v, 0.0), 1.0)):.1f}"
             for a, v in list(zip(x, values, strict=True))[:: max(len(values) // MOST_POINTS, 1)]

@@ -52,7 +52,7 @@ class TooMany(Exception):
         super().__init__(self.advice)
 
 
-def tell_of(kind: str, listener: Callable[[Any], None]) -> None:
+def tell_of(kind: str, listener: Callable[[Kept], None]) -> None:
     """Have ``listener`` told of every change of a document of this kind, in the same
     transaction.
     """

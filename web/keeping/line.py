@@ -2,8 +2,8 @@
 
 from __future__ import annotations
 
-from datetime import timedelta
-from typing import Any
+from datetime import datetime, timedelta
+from typing import Protocol
 
 from django.utils import timezone
 from django_tasks_db.models import DBTaskResult
@@ -11,7 +11,23 @@ from django_tasks_db.models import DBTaskResult
 WAITING, RUNNING = "waiting", "running"
 
 
-def is_lost(work: Any, task: Any, after: timedelta) -> bool:
+class Work(Protocol):
+    """What a turn is taken for: a search or a parcel."""
+
+    pk: int
+    status: str
+    turn: int
+    beat_at: datetime
+
+
+class Task(Protocol):
+    """What the queue does, by where its code stands."""
+
+    @property
+    def module_path(self) -> str: ...
+
+
+def is_lost(work: Work, task: Task, after: timedelta) -> bool:
     """Whether a search's or a parcel's turn went down with its worker: it runs and was not heard of
     for so long, or it waits and nobody is left to take it up, because its worker died as it did.
     """

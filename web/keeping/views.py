@@ -7,10 +7,11 @@ from __future__ import annotations
 from collections.abc import Callable
 from functools import reduce
 from operator import or_
-from typing import Any
+from typing import TypeVar
 
 from django.contrib import messages
 from django.core.paginator import Paginator
+from django.db import models
 from django.db.models import Q
 from django.http import Http404, HttpRequest, HttpResponse
 from django.shortcuts import get_object_or_404, redirect, render
@@ -23,6 +24,7 @@ from web.keeping.kinds import KINDS
 from web.keeping.models import Change, Kept
 
 PAGE = 24
+M = TypeVar("M", bound=models.Model)
 
 
 def number_of(text: str | None) -> int:
@@ -30,7 +32,7 @@ def number_of(text: str | None) -> int:
     return int(text) if text and text.isascii() and text.isdigit() and len(text) < 18 else 0
 
 
-def one_of(things: Callable[[], Any], text: str | None) -> Any:
+def one_of(things: Callable[[], models.QuerySet[M]], text: str | None) -> M | None:
     """The thing of a posted number among what ``things`` gives; not asked where there is none."""
     pk = number_of(text)
     return things().filter(pk=pk).first() if pk else None
@@ -70,16 +72,17 @@ def listing(request: HttpRequest, model: type[Kept], *also: str) -> Context:
     }
 
 
-def _mine(request: HttpRequest, kind: str, pk: int, *, gone: bool = False) -> Any:
+def _mine(request: HttpRequest, kind: str, pk: int, *, gone: bool = False) -> Kept:
     if kind not in KINDS:
         raise Http404
     model = KINDS[kind].model
-    return get_object_or_404(
+    found: Kept = get_object_or_404(
         model.objects.filter(owner=account_of(request))
         if gone
         else model.objects.of(account_of(request)),
         pk=pk,
     )
+    return found
 
 
 @require_POST

@@ -10,12 +10,11 @@ from __future__ import annotations
 import base64
 import io
 from dataclasses import dataclass
-from typing import Any
 
 from PIL import Image
 
 from ironmargin.sensing.segments import HIGH, Row, read_row
-from web.design.photo_words import LEAST_SIDE, READERS, boxes_of, sized
+from web.design.photo_words import LEAST_SIDE, READERS, Corners, boxes_of, sized
 from web.design.pictures import LARGEST_BYTES, NotAPicture, upright_of
 
 SIDE = 1000
@@ -67,7 +66,7 @@ class Seen:
         return "data:image/jpeg;base64," + base64.b64encode(self.piece).decode("ascii")
 
 
-def _straightened(image: Image.Image, box: Any) -> tuple[Image.Image, tuple[slice, slice]]:
+def _straightened(image: Image.Image, box: Corners) -> tuple[Image.Image, tuple[slice, slice]]:
     """The piece around a line of words, laid level, with as much ground beside it as it is
     high; and the rows and columns of the line itself.
     """
@@ -100,7 +99,7 @@ def _straightened(image: Image.Image, box: Any) -> tuple[Image.Image, tuple[slic
     return Image.fromarray(found), own
 
 
-def _height(box: Any) -> float:
+def _height(box: Corners) -> float:
     return max(abs(float(box[3][1]) - float(box[0][1])), abs(float(box[2][1]) - float(box[1][1])))
 
 
@@ -129,7 +128,7 @@ def look(raw: bytes) -> tuple[Seen | None, str]:
         return None, "it needs more memory than a picture may have; send it smaller"
 
 
-def _seen(image: Image.Image, lines: list[tuple[str, float, Any]]) -> tuple[Seen | None, str]:
+def _seen(image: Image.Image, lines: list[tuple[str, float, Corners]]) -> tuple[Seen | None, str]:
     words = [(text.upper().strip(" .:"), sure) for text, sure, _ in lines]
     peak = any(sure >= SURE_UNIT and any(s in text for s in SIGNS) for text, sure in words)
     units = {UNITS[text] for text, sure in words if text in UNITS and sure >= SURE_UNIT}

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import json
+from collections.abc import Mapping
 from typing import Any
 
 from django.contrib import messages
@@ -15,6 +16,7 @@ from django.views.decorators.http import require_POST, require_safe
 
 from ironmargin.errors import Fault, SetupError
 from ironmargin.learning.capture import MOST_BYTES, read_capture
+from ironmargin.learning.learn import Found
 from ironmargin.learning.log import LARGEST_LOG_BYTES, read_log, write_log
 from ironmargin.setup.model import Setup
 from web.accounts.access import account_of
@@ -42,7 +44,11 @@ def _kind(request: HttpRequest) -> str:
 
 
 def _context(
-    request: HttpRequest, saved: SavedSetup, setup: Setup, faults: list[Fault], **more: Any
+    request: HttpRequest,
+    saved: SavedSetup,
+    setup: Setup,
+    faults: list[Fault],
+    filled: Mapping[str, str] | None = None,
 ) -> Context:
     """The page; ``filled`` are figures a photograph or a sound puts into the form."""
     kind = _kind(request)
@@ -50,8 +56,8 @@ def _context(
     by_path: dict[str, str] = {}
     for fault in faults:
         by_path.setdefault(fault.path, fault.message)
-    posted = request.POST.dict() if faults or "filled" in more else {}
-    posted |= {f"{service.PREFIX}.{key}": value for key, value in more.get("filled", {}).items()}
+    posted = request.POST.dict() if faults or filled is not None else {}
+    posted |= {f"{service.PREFIX}.{key}": value for key, value in (filled or {}).items()}
     group = service.form_of(kind, units_of(request), by_path, posted)
     shown = {f.path for f in group.fields}
     have = _instruments(request)
@@ -90,7 +96,7 @@ def _instruments(request: HttpRequest) -> tuple[str, ...]:
     return (*(x for x in held if x in known), "by-ear")
 
 
-def _walk(found: Any, lines: list[service.Line]) -> Walk | None:
+def _walk(found: Found, lines: list[service.Line]) -> Walk | None:
     """The noise walk drawn, where the log has one."""
     if found.noise is None:
         return None
@@ -115,12 +121,17 @@ def page(request: HttpRequest, pk: int) -> HttpResponse:
 
 
 def page_with(
-    request: HttpRequest, pk: int, setup: Setup, faults: list[Fault], **more: Any
+    request: HttpRequest,
+    pk: int,
+    setup: Setup,
+    faults: list[Fault],
+    filled: Mapping[str, str] | None = None,
+    **more: object,
 ) -> HttpResponse:
     """The log's page with what was wrong, or with what was read."""
     question = opened(request, pk)
     assert question.saved is not None
-    context = _context(request, question.saved, setup, faults, **more) | more
+    context = _context(request, question.saved, setup, faults, filled) | more
     return workbench.page(request, question, "log", context, status=422 if faults else 200)
 
 

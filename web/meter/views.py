@@ -5,8 +5,7 @@ from __future__ import annotations
 import json
 import threading
 import time
-from collections.abc import Iterator
-from typing import Any
+from collections.abc import Iterator, Mapping
 
 from django.conf import settings
 from django.contrib import messages
@@ -31,24 +30,25 @@ STREAMS = threading.BoundedSemaphore(2)
 """Streams one web process holds open: each has a thread of it. Who finds none free polls."""
 
 
-def _context(request: HttpRequest, pk: int, **more: Any) -> Context:
+def _context(
+    request: HttpRequest, pk: int, fault: str = "", typed: Mapping[str, str] | None = None
+) -> Context:
     saved, setup = sound_setup(request, pk)
     meter = Meter.objects.filter(setup=saved).first()
-    return (
-        {
-            "saved": saved,
-            "meter": meter,
-            "loads": setup.rig.loads,
-            "once": get_random_string(16),
-            "simulated": bool(settings.METER_SIMULATED),
-            "broker": bool(settings.METER_BROKER),
-            "registers": MAP,
-            "fixed": is_demo(account_of(request)),
-            "typed": forms.shown(meter),
-        }
-        | more
-        | {"map": forms.rows(more.get("typed") or forms.shown(meter))}
-    )
+    typed = typed or forms.shown(meter)
+    return {
+        "saved": saved,
+        "meter": meter,
+        "loads": setup.rig.loads,
+        "once": get_random_string(16),
+        "simulated": bool(settings.METER_SIMULATED),
+        "broker": bool(settings.METER_BROKER),
+        "registers": MAP,
+        "fixed": is_demo(account_of(request)),
+        "typed": typed,
+        "fault": fault,
+        "map": forms.rows(typed),
+    }
 
 
 @require_safe

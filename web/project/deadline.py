@@ -22,12 +22,15 @@ import threading
 import time
 from collections.abc import Callable, Iterable
 from dataclasses import dataclass, field
-from typing import Any, cast
+from typing import TYPE_CHECKING, Any, cast
 
 from django.conf import settings
 from django.db import connections
 from django.template.loader import render_to_string
 from django.urls import Resolver404, resolve
+
+if TYPE_CHECKING:
+    from _typeshed.wsgi import StartResponse
 
 LOOKS_EACH_S = 0.2
 LETS_GO_S = 2.0
@@ -45,7 +48,7 @@ PROGRAMS = "/api/"
 LOG = logging.getLogger("ironmargin.request")
 
 Environ = dict[str, Any]
-Application = Callable[[Environ, Callable[..., Any]], Iterable[bytes]]
+Application = Callable[[Environ, "StartResponse"], Iterable[bytes]]
 
 
 @dataclass(eq=False)
@@ -200,7 +203,7 @@ def ends_in_time(application: Application, watch: Watch | None = None) -> Applic
     """
     watch = watch or Watch(end_process)
 
-    def respond(environ: Environ, start_response: Callable[..., Any]) -> Iterable[bytes]:
+    def respond(environ: Environ, start_response: StartResponse) -> Iterable[bytes]:
         if "gunicorn.socket" not in environ:
             return application(environ, start_response)
         one = watch.begin(environ)

@@ -18,6 +18,10 @@ class Wrong(Exception):
     """A value of the environment that cannot be; the message is one line with what to do."""
 
 
+Values = dict[str, Any]
+"""What was read, by its name; each of the type its row reads."""
+
+
 @dataclass(frozen=True)
 class Row:
     """One setting: its name, what is taken where it is missing, how it is read, what it means."""
@@ -133,7 +137,7 @@ TABLE = (
 )
 
 
-def read(environ: Mapping[str, str] = os.environ) -> dict[str, Any]:
+def read(environ: Mapping[str, str] = os.environ) -> Values:
     """Every setting by its name, read and checked.
 
     Raises:

@@ -9,15 +9,18 @@ from __future__ import annotations
 import os
 import time
 from collections.abc import Callable, Iterator
-from typing import Any
+from typing import TYPE_CHECKING
 
 from django.conf import settings
 from django.http import HttpRequest, HttpResponse
 
+if TYPE_CHECKING:
+    from prometheus_client import Counter, Histogram, Metric
+
 BUCKETS = (0.01, 0.025, 0.05, 0.1, 0.2, 0.4, 0.8, 1.6, 3.2)
 
 
-def _counters() -> tuple[Any, Any] | None:
+def _counters() -> tuple[Counter, Histogram] | None:
     """The counters, where this process counts; their folder must be known before the import."""
     if not settings.METRICS_DIR:
         return None
@@ -55,7 +58,7 @@ def count_requests(answer: Callable[[HttpRequest], HttpResponse]) -> Callable[..
 class Queue:
     """What waits and runs in the queue, asked of the database when the metrics are."""
 
-    def collect(self) -> Iterator[Any]:
+    def collect(self) -> Iterator[Metric]:
         """One figure for each status of a live search."""
         from django.db.models import Count
         from prometheus_client.core import GaugeMetricFamily

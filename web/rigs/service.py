@@ -6,7 +6,6 @@ from __future__ import annotations
 
 from collections.abc import Mapping
 from dataclasses import replace
-from typing import Any
 
 from django.contrib.auth.models import User
 
@@ -70,15 +69,22 @@ def make(owner: User, name: str, service: str) -> Rig:
     return rig
 
 
-def put(rig: Rig, version: int, document: Document, what: str | None = None, **columns: Any) -> Rig:
+def put(
+    rig: Rig,
+    version: int,
+    document: Document,
+    what: str | None = None,
+    twelve_volt: list[str] | None = None,
+) -> Rig:
     """Change a rig.
 
     Raises:
         Refused, Conflict.
     """
     document = canonical(document)
-    if document == rig.document and version == rig.version and not columns:
+    if document == rig.document and version == rig.version and twelve_volt is None:
         return rig
+    columns: Document = {} if twelve_volt is None else {"twelve_volt": twelve_volt}
     fresh: Rig = actions.change(
         rig, version, name=document["name"], document=document, what=what, **columns
     )

@@ -2,14 +2,17 @@
 
 from __future__ import annotations
 
-from typing import Any
+from typing import TypeVar
 
 from django.contrib.auth.models import User
 
 from ironmargin.document import Document
 from web.keeping.kinds import Kind, Made, Number
+from web.keeping.models import Kept
 from web.setups import stored
 from web.setups.models import SavedSetup
+
+K = TypeVar("K", bound=Kept)
 
 
 def _out(setup: SavedSetup, number: Number) -> Document:
@@ -26,7 +29,7 @@ def _take(owner: User, data: Document, made: Made) -> SavedSetup:
 FOLDERS = (("rigs", "rig"), ("supplies", "supply"))
 
 
-def _link(things: dict[int, Any], data: Document, kind: str) -> Any:
+def _link(things: dict[int, K], data: Document, kind: str) -> K | None:
     """The thing a setup stood on, where it came along and is the very same."""
     item = things.get(data[kind]) if isinstance(data.get(kind), int) else None
     return item if item is not None and item.document == data["document"].get(kind) else None

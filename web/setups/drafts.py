@@ -7,8 +7,9 @@ from __future__ import annotations
 import json
 from collections.abc import Mapping
 from datetime import datetime, timedelta
-from typing import Any
+from typing import TypedDict
 
+from django.contrib.auth.models import User
 from django.db import DatabaseError, transaction
 from django.http import HttpRequest
 from django.utils import timezone
@@ -25,7 +26,14 @@ SHARED_DAYS = 1
 """How long a draft of the demo is stored [days]; its browser session is seldom older."""
 
 
-def _whose(request: HttpRequest) -> dict[str, Any]:
+class Whose(TypedDict):
+    """Whom a draft belongs to."""
+
+    owner: User
+    holder: str
+
+
+def _whose(request: HttpRequest) -> Whose:
     """The account's person, and in the demo the one browser: what a visitor typed there is not
     shown to the next.
     """

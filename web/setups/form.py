@@ -7,7 +7,6 @@ from __future__ import annotations
 import copy
 from collections.abc import Iterator, Mapping
 from dataclasses import dataclass
-from typing import Any
 
 from ironmargin.document import Document
 from ironmargin.setup.hookup import HOOKUP_KINDS
@@ -158,7 +157,7 @@ class Form(SupplyForm):
             )
 
 
-def _shape(value: object, key: str = "") -> Any:
+def _shape(value: object, key: str = "") -> object:
     if isinstance(value, dict):
         return [(k, _shape(v, k)) for k, v in value.items()]
     if isinstance(value, list):

@@ -24,7 +24,7 @@ View = Callable[[HttpRequest, Question, Judgment], Mapping[str, Any]]
 """What a station shows: of a request and a question, with what was judged of it."""
 
 
-def judged_alone(request: HttpRequest, question: Question, judged: Judgment) -> Mapping[str, Any]:
+def judged_alone(request: HttpRequest, question: Question, judged: Judgment) -> Judgment:
     """What a station shows that needs nothing but what was judged."""
     return {}
 

@@ -5,7 +5,7 @@ from __future__ import annotations
 import json
 from dataclasses import dataclass
 from threading import Lock
-from typing import Any
+from typing import Any, TypeVar
 
 from cachetools import LRUCache, cached
 from django.contrib.auth.models import User
@@ -20,11 +20,13 @@ from ironmargin.setup.reading import parse_setup, read_setup, write_setup
 from ironmargin.setup.work import work_of
 from ironmargin.verdict.check import Checked
 from web.keeping import actions
+from web.keeping.models import Kept
 from web.rigs.models import Rig
 from web.setups.models import SavedSetup
 from web.supplies.models import Supply
 
 TOO_MUCH = "too-much-at-once"
+K = TypeVar("K", bound=Kept)
 UNJUDGED = {"verdict": "thin", "iron_margin": 0.0, "sentence": "", "stale": True}
 HELD_ELSEWHERE = (1205, 1213)
 """MariaDB's codes of a lock waited for too long, and of a deadlock."""
@@ -313,7 +315,7 @@ def stale_setups(**of: object) -> None:
     SavedSetup.objects.filter(deleted_at=None, **of).update(stale=True)
 
 
-def _same(model: Any, owner: User, document: Document) -> Any:
+def _same(model: type[K], owner: User, document: Document) -> K | None:
     """The owner's thing with just this document, or None."""
     return next(
         (

@@ -12,7 +12,6 @@ import json
 import time
 from datetime import timedelta
 from multiprocessing.connection import Connection
-from typing import Any
 
 from django.conf import settings
 from django.contrib.auth.models import User
@@ -139,7 +138,7 @@ def _room(owner: User, job: Job | None) -> int:
     return len(others) - len(stale)
 
 
-def _waiting(rank: int) -> dict[str, Any]:
+def _waiting(rank: int) -> dict[str, object]:
     """What a row holds that has just been put in line."""
     now = timezone.now()
     return {

@@ -5,15 +5,15 @@ physics here.
 from __future__ import annotations
 
 import json
+from collections.abc import Sequence
 from dataclasses import dataclass
-from typing import Any
 
 import numpy as np
 
 from ironmargin.document import Document
 from ironmargin.verdict.check import Checked
 from ironmargin.verdict.curves import breaker_plot
-from ironmargin.verdict.picture import Picture, picture_of
+from ironmargin.verdict.picture import Ceiling, Picture, picture_of
 from ironmargin.verdict.stations import Station, stations
 from web.design.context import Context
 from web.design.drawing import Axis, Bar, area, bar, line
@@ -122,7 +122,7 @@ def draw_plot(
     )
 
 
-def _ceilings(ceilings: list[Any], amps: Axis) -> list[Context]:
+def _ceilings(ceilings: Sequence[Ceiling], amps: Axis) -> list[Context]:
     """Ceilings with their labels kept apart."""
     out: list[Document] = []
     for c in sorted(ceilings, key=lambda c: -c.amps):
