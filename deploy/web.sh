@@ -1,10 +1,12 @@
 #!/bin/sh
-# The web server: brings the database up to date, then answers; on the socket that systemd holds, where it holds one.
+# The web server: brings the database up to date, then answers; on the socket that systemd holds,
+# where it holds one.
 set -eu
 cd "$(dirname "$0")/.."
 # Only where the code is newer than what was prepared last: a server that died is back in a second.
 done="${IRONMARGIN_VAR:-var}/prepared"
-if [ ! -e "$done" ] || [ -n "$(find web ironmargin requirements.lock -newer "$done" ! -name '*.pyc' -type f -print -quit)" ]; then
+newer() { find web ironmargin requirements.lock -newer "$done" ! -name '*.pyc' -type f -print -quit; }
+if [ ! -e "$done" ] || [ -n "$(newer)" ]; then
   .venv/bin/python manage.py prepare
   : > "$done"
 fi

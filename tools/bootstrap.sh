@@ -1,12 +1,15 @@
-# Sourced by ./start and ./test: brings what they lack. POSIX sh; a fresh Debian 12 needs nothing else.
+# Sourced by ./start and ./test: brings what they lack. POSIX sh; a fresh Debian 12 needs nothing
+# else.
 
 say_and_stop() { echo "$NAME: $1" >&2; exit 1; }
 
-# need_packages PACKAGE… : installs the Debian packages that are missing, or prints the one line to run.
+# need_packages PACKAGE… : installs the Debian packages that are missing, or prints the one line to
+# run.
 need_packages() {
   missing=""
   for package in "$@"; do
-    dpkg-query -W -f '${Status}' "$package" 2>/dev/null | grep -q "install ok installed" || missing="$missing $package"
+    dpkg-query -W -f '${Status}' "$package" 2>/dev/null | grep -q "install ok installed" \
+      || missing="$missing $package"
   done
   [ -z "$missing" ] && return 0
   if [ "$(id -u)" -ne 0 ]; then
@@ -59,4 +62,5 @@ pip_install() {
   rm -f "$log"
 }
 
-SERVER_PACKAGES="python3 python3-venv python3-dev gcc pkg-config libmariadb-dev mariadb-server mariadb-client libpango-1.0-0 libpangoft2-1.0-0 libharfbuzz-subset0 mosquitto"
+SERVER_PACKAGES="python3 python3-venv python3-dev gcc pkg-config libmariadb-dev mariadb-server \
+mariadb-client libpango-1.0-0 libpangoft2-1.0-0 libharfbuzz-subset0 mosquitto"

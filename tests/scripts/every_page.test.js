@@ -20,7 +20,8 @@ test("a person's light, units and keys are kept in cookies", async () => {
 
 test("keys do nothing in a field or when they are off, and saving is never off", async () => {
   const page = open(
-    '<nav><a data-key="2" href="#two">two</a></nav><input id="field"><button id="save"></button><button id="keys"></button>',
+    '<nav><a data-key="2" href="#two">two</a></nav><input id="field"><button id="save">' +
+    '</button><button id="keys"></button>',
   );
   await load("app/shortcuts.js");
   let followed = 0;
@@ -40,7 +41,8 @@ test("keys do nothing in a field or when they are off, and saving is never off",
 
 test("what the form is asked for is asked one after another", async () => {
   const page = open(
-    '<form id="setup"><div id="inputs"></div><button type="button" data-ask name="path_op" value="remove:0"></button></form>',
+    '<form id="setup"><div id="inputs"></div>' +
+    '<button type="button" data-ask name="path_op" value="remove:0"></button></form>',
   );
   const { ask } = await load("app/asks.js");
   const form = page.at("#setup");
@@ -72,8 +74,10 @@ test("what the form is asked for is asked one after another", async () => {
 
 test("what was typed before the scripts were there is asked for", async () => {
   const html =
-    '<form id="setup"><div id="inputs"><input name="a" value="13"><input type="checkbox" name="b">' +
-    '<select name="c"><option>x<option selected>y</select><select name="d"><option>z</select></div></form>';
+    '<form id="setup"><div id="inputs"><input name="a" value="13">' +
+    '<input type="checkbox" name="b">' +
+    '<select name="c"><option>x<option selected>y</select><select name="d"><option>z</select>' +
+    '</div></form>';
   for (const [type, times] of [
     [() => {}, 0],
     [(page) => (page.at("[name=a]").value = "15"), 1],
@@ -138,7 +142,8 @@ test("figures typed while an answer was under way are put back", async () => {
 
 test("a fault stands beside its input, and goes when it is mended", async () => {
   const page = open(
-    '<div id="inputs"><input aria-describedby="f1"><p id="f1" data-fault-for="supply.continuous_w"></p></div>' +
+    '<div id="inputs"><input aria-describedby="f1">' +
+    '<p id="f1" data-fault-for="supply.continuous_w"></p></div>' +
       '<div id="station"></div><p id="said"></p>',
   );
   await load("app/faults.js");
@@ -161,7 +166,8 @@ test("the reading cursor walks the drawn start and stops at its ends", async () 
     [580, 1, 12, 118],
   ]);
   const page = open(
-    `<div id="plot" tabindex="0" data-series='${rows}'><svg><g id="plot-cursor" hidden></g></svg></div><p id="plot-reading"></p>`,
+    `<div id="plot" tabindex="0" data-series='${rows}'><svg><g id="plot-cursor" hidden></g>` +
+    `</svg></div><p id="plot-reading"></p>`,
   );
   await load("app/cursor.js");
   const plot = page.at("#plot");
@@ -234,7 +240,8 @@ test("a page that is left gives its searches up", async () => {
 
 test("on a phone a section is its name until it is opened, and stays open", async () => {
   const page = open(
-    '<main><section id="path" data-fold="The path"><h2>Path</h2><a id="in">x</a></section><a id="to" href="#path">go</a></main>',
+    '<main><section id="path" data-fold="The path"><h2>Path</h2><a id="in">x</a></section>' +
+    '<a id="to" href="#path">go</a></main>',
     { narrow: true },
   );
   await load("app/folds.js");
@@ -260,7 +267,8 @@ test("at a desk nothing is folded", async () => {
 
 test("parts of the path are moved and taken out by keys", async () => {
   const page = open(
-    '<form id="setup"><div id="inputs"></div><svg id="path"><g data-part="1" tabindex="0" aria-label="Cord, 10 AWG"></g></svg></form>',
+    '<form id="setup"><div id="inputs"></div><svg id="path">' +
+    '<g data-part="1" tabindex="0" aria-label="Cord, 10 AWG"></g></svg></form>',
   );
   await load("app/path.js");
   press(page.at("[data-part]"), "Delete");
@@ -330,7 +338,8 @@ test("without network a page says how old it is", async () => {
 
 test("what is waited for is told when its words change, not each time it is looked at", async () => {
   const page = open(
-    '<p id="waits" role="status"></p><div id="place"><div data-waits><p>Number 2\n   in line</p></div></div>',
+    '<p id="waits" role="status"></p><div id="place"><div data-waits>' +
+    '<p>Number 2\n   in line</p></div></div>',
   );
   const { tell } = await load("app/waits.js");
   const told = [];
@@ -377,10 +386,14 @@ test("a page from this device says its age when the network does not answer", as
 });
 
 const RAIL =
-  '<form id="setup"><div class="rail"><button class="rail-handle" aria-expanded="false"></button><div id="rail-body"><div id="inputs">' +
-  '<input type="hidden" name="document" value="1"><input type="hidden" name="rig_pk" value="7"><input type="hidden" name="rig_version" value="1">' +
-  '<input type="hidden" name="supply_pk" value=""><input type="hidden" name="supply_version" value="">' +
-  '<details id="group-supply"><summary>Supply</summary><input name="supply.breaker_a" value="30"></details>' +
+  '<form id="setup"><div class="rail"><button class="rail-handle" aria-expanded="false">' +
+  '</button><div id="rail-body"><div id="inputs">' +
+  '<input type="hidden" name="document" value="1"><input type="hidden" name="rig_pk" value="7">' +
+  '<input type="hidden" name="rig_version" value="1">' +
+  '<input type="hidden" name="supply_pk" value="">' +
+  '<input type="hidden" name="supply_version" value="">' +
+  '<details id="group-supply"><summary>Supply</summary>' +
+  '<input name="supply.breaker_a" value="30"></details>' +
   '<button type="button" id="undo" hidden>Undo</button></div></div></div></form>';
 
 test("each change is a step back, and a step back is none", async () => {
@@ -443,7 +456,8 @@ test("what was opened in the rail is open again over an answer", async () => {
 
 test("? explains the words of the page, and all of them on demand", async () => {
   const page = open(
-    '<main>The iron margin of this setup</main><div id="help"><dl id="glossary"><dt data-term="iron margin">Iron margin</dt><dd>a</dd>' +
+    '<main>The iron margin of this setup</main><div id="help"><dl id="glossary">' +
+    '<dt data-term="iron margin">Iron margin</dt><dd>a</dd>' +
       '<dt data-term="leg">Leg</dt><dd>b</dd></dl><button id="all-words" hidden></button></div>',
   );
   await load("app/glossary.js");

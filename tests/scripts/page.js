@@ -19,7 +19,9 @@ const NAMES = [
 // Makes a page of some HTML the present one; what is noted comes back with it.
 export function open(html, { online = true, narrow = false } = {}) {
   const dom = new JSDOM(
-    `<!doctype html><html><body data-made="0" data-left="/left/" hx-headers='{"X-CSRFToken": "t"}'>${html}</body></html>`,
+    `<!doctype html><html>` +
+    `<body data-made="0" data-left="/left/" hx-headers='{"X-CSRFToken": "t"}'>${html}</body>` +
+    `</html>`,
     { url: "http://site.test/setups/7/" },
   );
   const { window } = dom;

@@ -70,8 +70,10 @@ test("Enter goes through a plate's fields and reads it after the last", async ()
 
 test("a slider says where it stands, a mark on the pitch moves by keys", async () => {
   const page = open(
-    '<form id="noise-form"><p><input type="range" id="heat" min="0" max="9"><b data-stands></b></p>' +
-      '<input id="across" type="number" value="3"><svg id="pitch"><g class="mark" tabindex="0" data-x="across"></g></svg></form>',
+    '<form id="noise-form"><p><input type="range" id="heat" min="0" max="9"><b data-stands></b>' +
+    '</p>' +
+      '<input id="across" type="number" value="3"><svg id="pitch">' +
+      '<g class="mark" tabindex="0" data-x="across"></g></svg></form>',
   );
   let drawn = 0;
   page.at("form").requestSubmit = () => (drawn += 1);
@@ -87,7 +89,8 @@ test("a slider says where it stands, a mark on the pitch moves by keys", async (
 
 test("a key pressed while the pitch is drawn anew leaves no page, and counts once it is there", async () => {
   const page = open(
-    '<section class="htmx-added"><form id="noise-form"><input id="across" type="number" value="3">' +
+    '<section class="htmx-added"><form id="noise-form">' +
+    '<input id="across" type="number" value="3">' +
       '<svg id="pitch"><g class="mark" tabindex="0" data-x="across"></g></svg></form></section>',
   );
   let drawn = 0;
