@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from ironmargin.bench.state import State
 from ironmargin.case import Case
-from ironmargin.enduring.battery import accepted_w
+from ironmargin.enduring.battery import accepted_w, flows_of
 from ironmargin.enduring.boiloff import cooled_c, gauge_pa, needed_pa
 from ironmargin.enduring.fuel import (
     PROPANE_KG_PER_L,
@@ -94,12 +94,9 @@ def from_input_w(setup: Setup, case: Case, state: State, load_w: float) -> tuple
     own = idle_w(inverter) * inverter.efficiency
     most = setup.supply.input_a * case.source.leg_v
     asked = load_w + own
-    if asked > most:
-        return most, (asked - most) / inverter.efficiency
-    charging = setup.supply.charging
     room = accepted_w(inverter, state.soc) if state.soc < 1.0 else 0.0
-    into = max(min((most - asked) * charging, room), 0.0)
-    return asked + into / charging, -into
+    now = flows_of(inverter, asked, most, setup.supply.charging, room)
+    return now.input_w, now.battery_w
 
 
 def use(setup: Setup, case: Case, state: State, load_w: float, seconds: float) -> None:

@@ -41,6 +41,7 @@ class BatterySeries:
         load_w: asked [W].
         served_w: fed [W].
         input_w: taken from the input [W].
+        charge_w: of what charges it straight, as much as is used [W].
         loss_w: lost in inverter and charger [W].
         battery_w: out of the battery, negative into it [W].
         soc: state of charge at the edges [1].
@@ -51,6 +52,7 @@ class BatterySeries:
     load_w: Real
     served_w: Real
     input_w: Real
+    charge_w: Real
     loss_w: Real
     battery_w: Real
     soc: Real
@@ -62,9 +64,10 @@ class BatterySeries:
         Returns:
             The share [1].
         """
-        inflow = self.input_w.sum() + self.battery_w.sum()
+        given = self.input_w.sum() + self.charge_w.sum()
         out = self.served_w.sum() + self.loss_w.sum()
-        return float(abs(inflow - out) / max(self.served_w.sum() + self.input_w.sum(), 1.0))
+        off = given + self.battery_w.sum() - out
+        return float(abs(off) / max(self.served_w.sum() + given, 1.0))
 
 
 def battery_temperature_c(inverter: BatteryInverter) -> float:
@@ -127,6 +130,51 @@ def _tapered_w(inverter: BatteryInverter, soc: float) -> float:
     return full * max(TAPER_END, 1.0 - (1.0 - TAPER_END) * (soc - TAPER_FROM) / (1.0 - TAPER_FROM))
 
 
+@record
+class Flows:
+    """What feeds a load in one moment.
+
+    Attributes:
+        input_w: from the input [W].
+        charge_w: of what charges the battery straight, as much as is used [W].
+        battery_w: out of the battery, negative into it [W].
+    """
+
+    input_w: float
+    charge_w: float
+    battery_w: float
+
+
+def flows_of(
+    inverter: BatteryInverter, asked_w: float, limit_w: float, charging: float, room_w: float
+) -> Flows:
+    """What input, sun and battery give to a load: the input first, up to its limit, then what
+    charges the battery straight, then the battery itself. What is left charges it; sun that it does
+    not take is lost, and of the input no more is drawn than it takes.
+
+    ``(asked − input)/η_inverter`` is needed of the battery's side; ``surplus·η_charger + sun``
+    charges it.
+
+    Args:
+        inverter: battery and inverter, with what charges it straight.
+        asked_w: of the load at the output, the inverter's own draw with it [W].
+        limit_w: most the input gives [W].
+        charging: share of the input that arrives in the battery [1].
+        room_w: most the battery takes now [W].
+
+    Returns:
+        Watts of each.
+    """
+    sun_w = inverter.input_w
+    if asked_w > limit_w:
+        needed = (asked_w - limit_w) / inverter.efficiency
+        into = max(min(sun_w - needed, room_w), 0.0)
+        return Flows(limit_w, min(sun_w, needed) + into, max(needed - sun_w, 0.0) - into)
+    into = max(min((limit_w - asked_w) * charging + sun_w, room_w), 0.0)
+    by_sun = min(sun_w, into)
+    return Flows(asked_w + (into - by_sun) / charging, by_sun, -into)
+
+
 def run_battery(
     inverter: BatteryInverter,
     load_w: Real,
@@ -139,9 +187,8 @@ def run_battery(
 ) -> BatterySeries:
     """Step a battery through a load.
 
-    The input feeds the load first and charges with what is left of its limit. At the low-battery
-    stop the load beyond the input is not fed. ``battery out = (load − input)/η_inverter + idle``;
-    ``battery in = surplus·η_charger``.
+    At the low-battery stop the load beyond the input, and beyond what charges the battery
+    meanwhile, is not fed. :func:`flows_of` says who gives what.
 
     Args:
         inverter: battery and inverter.
@@ -164,32 +211,28 @@ def run_battery(
     capacity, efficiency = inverter.battery_wh, inverter.efficiency
     floor = 1.0 - inverter.usable_fraction
     held = inverter.start_soc if soc is None else soc
-    served, taken, flow, charge = [0.0] * n, [0.0] * n, [0.0] * n, [held] * (n + 1)
+    served, taken, sun, flow = [0.0] * n, [0.0] * n, [0.0] * n, [0.0] * n
+    charge = [held] * (n + 1)
     empty_h: float | None = None
     own = idle_w * efficiency  # as load at the output, so that the battery gives idle_w for it
     for at, wish in enumerate(load_w.tolist()):
         asked = wish + own
-        if asked > input_limit_w:
-            wanted = (asked - input_limit_w) / efficiency
-            most = max(held - floor, 0.0) * capacity / hours
-            out = min(wanted, most)
-            if out < wanted * (1.0 - 1e-9) and empty_h is None:
-                empty_h = (at + (out / wanted if wanted else 0.0)) * hours
-            served[at], taken[at], flow[at] = (
-                max(input_limit_w + out * efficiency - own, 0.0),
-                input_limit_w,
-                out,
-            )
-            held -= out * hours / capacity
-        else:
-            room = min(accepted_w(inverter, held), (1.0 - held) * capacity / hours)
-            into = max(min((input_limit_w - asked) * charging, room), 0.0)
-            served[at], taken[at], flow[at] = wish, asked + into / charging, -into
-            held += into * hours / capacity
+        room = min(accepted_w(inverter, held), (1.0 - held) * capacity / hours)
+        now = flows_of(inverter, asked, input_limit_w, charging, room)
+        served[at], taken[at], sun[at], out = wish, now.input_w, now.charge_w, now.battery_w
+        most = max(held - floor, 0.0) * capacity / hours
+        if out > most:
+            if out * (1.0 - 1e-9) > most and empty_h is None:
+                empty_h = (at + most / out) * hours
+            served[at] = max(wish - (out - most) * efficiency, 0.0)
+            out = most
+        flow[at] = out
+        held -= out * hours / capacity
         charge[at + 1] = held
-    fed, took, battery = np.array(served), np.array(taken), np.array(flow)
+    fed, took, by_sun, battery = (np.array(x) for x in (served, taken, sun, flow))
+    lost = took + by_sun + battery - fed
     return BatterySeries(
-        step_s, load_w, fed, took, took + battery - fed, battery, np.array(charge), empty_h
+        step_s, load_w, fed, took, by_sun, lost, battery, np.array(charge), empty_h
     )
 
 
@@ -220,12 +263,12 @@ def refill_hours(
     """
     if soc >= back_to:
         return 0.0
-    spare = (input_w - base_w) * charging
-    if spare <= 0:
-        return None
     hours, step_h = 0.0, REFILL_STEP_H
     while hours < LONGEST_REFILL_H:
-        rate = min(spare, accepted_w(inverter, soc)) / inverter.battery_wh
+        into = -flows_of(inverter, base_w, input_w, charging, accepted_w(inverter, soc)).battery_w
+        if into <= 0.0:
+            return None
+        rate = into / inverter.battery_wh
         if soc + rate * step_h >= back_to:
             return hours + (back_to - soc) / rate
         soc += rate * step_h

@@ -300,15 +300,14 @@ def _battery(
     lowest, full = float(series.soc.min()), inverter.start_soc
     refill = (
         refill_hours(inverter, lowest, full, input_w, charging, base + idle)
-        if input_w > 0
+        if input_w > 0.0 or inverter.input_w > 0.0
         else None
     )
     fold = -(-len(load) // COARSE)
     coarse = load[: len(load) // fold * fold].reshape(-1, fold).mean(axis=1)
-    taken_from = case.source.input is not None  # else what charges it is no limit one can set
     least = (
         least_input_w(inverter, coarse, step_s * fold, charging, input_w, idle)
-        if input_w > 0 and taken_from
+        if input_w > 0
         else None
     )
     return replace(
@@ -318,7 +317,7 @@ def _battery(
         soc_after=after if target else None,
         lowest_soc=lowest,
         refill_h=refill,
-        input_a=float(series.input_w.max()) / volts if input_w > 0 and taken_from else None,
+        input_a=float(series.input_w.max()) / volts if input_w > 0 else None,
         least_input_a=least / volts if least is not None else None,
     ), series
 

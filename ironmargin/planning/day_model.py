@@ -232,6 +232,7 @@ class Model:
         self.charge = [self.model.new_int_var(floor, capacity, f"soc{s}") for s in range(SLOTS + 1)]
         self.model.add(self.charge[0] == begin)
         most = round(max(limit, 1.0) * charging * SLOT_H) + 1
+        sun = math.floor(inverter.input_w * SLOT_H)
         for s in range(SLOTS):
             into = self.model.new_int_var(0, most if limit else 0, f"in{s}")
             out = self.model.new_int_var(0, 100 * capacity, f"out{s}")
@@ -246,7 +247,7 @@ class Model:
                 - into * round(60_000 / charging)
             )
             self.model.add(covered >= asked)
-            self.model.add(self.charge[s + 1] <= self.charge[s] + into - out)
+            self.model.add(self.charge[s + 1] <= self.charge[s] + into - out + sun)
 
     def solve(self) -> Plan:
         """First as much as can be placed, by priority; then the least generator time; then the

@@ -175,7 +175,7 @@ def means_of(setup: Setup, stock: Stock) -> Means:
     sun = stock.solar.peak_w * stock.solar.sun_h if stock.solar is not None else 0.0
     if inverter is None:
         return Means(fuel_wh, idle, slope, set_w, stock.generator_hours)
-    charging = supply.charging if supply.post is not None or units else CHARGING
+    charging = supply.charging if supply.input_a else CHARGING
     charge_w = stock.charge_w or CHARGE_C * inverter.battery_wh
     return Means(
         fuel_wh,

@@ -88,16 +88,6 @@ class BatteryInverter(Supply):
     x: Document = learned()
 
     @property
-    def input_a(self) -> float:  # type: ignore[override]
-        """What charges its battery, as amps at the output: it goes through the inverter [A]."""
-        return self.input_w * self.efficiency / self.service_v
-
-    @property
-    def charging(self) -> float:  # type: ignore[override]
-        """What is left of it charges the battery straight, not through the inverter [1]."""
-        return 1.0 / self.efficiency if self.input_w else 1.0
-
-    @property
     def words(self) -> str:
         return INVERTER_TYPES[self.type]
 

@@ -62,12 +62,6 @@ def _one_voltage(setup: Setup) -> Found:
     supply = setup.supply
     if isinstance(supply, Parallel) and len({(u.output, u.voltage_v) for u in supply.units}) > 1:
         yield "supply.units", "must all have the same output and volts (got different ones)"
-    if isinstance(supply, Assist) and supply.inverter.input_w:
-        yield (
-            "supply.inverter.input_w",
-            "is counted where a battery stands alone: leave it out (got "
-            f"{supply.inverter.input_w:g})",
-        )
     if isinstance(supply, Assist) and supply.input.service_v != supply.inverter.service_v:
         yield (
             "supply.inverter.voltage_v",

@@ -5,15 +5,21 @@ inverter/charger whose meter reads less than its limit.
 from __future__ import annotations
 
 import unittest
+from dataclasses import replace
 from typing import Any, cast
+
+import numpy as np
 
 from ironmargin.bench.state import State
 from ironmargin.bench.stores import from_input_w
 from ironmargin.case import prepare
+from ironmargin.enduring.battery import Flows, flows_of, least_input_w, refill_hours
 from ironmargin.enduring.endurance import lasting
-from ironmargin.errors import SetupError
 from ironmargin.planning.answer import check
 from ironmargin.planning.changes.of_rig import running_the_set
+from ironmargin.planning.day import plan_day
+from ironmargin.planning.tasks import read_tasks
+from ironmargin.setup.inverters import BatteryInverter
 from ironmargin.setup.model import Setup
 from ironmargin.setup.reading import read_setup
 from ironmargin.supplies.source import source_of
@@ -81,13 +87,87 @@ class ChargedWhileItRuns(unittest.TestCase):
         _, battery_w = from_input_w(setup, case, cast(State, _Charged(0.5)), 60.0)
         self.assertAlmostEqual(battery_w, 50.0, delta=1e-6)
 
-    def test_beside_an_input_it_is_not_counted_and_refused(self) -> None:
+
+class SunBesideAnInput(unittest.TestCase):
+    """An inverter/charger whose battery the sun charges, beside a post or a generator."""
+
+    INVERTER = BatteryInverter(
+        continuous_w=3000, surge_w=6000, battery_wh=5000, efficiency=0.8, input_w=300
+    )
+
+    def flows(self, asked_w: float, limit_w: float, room_w: float = 2500.0) -> Flows:
+        return flows_of(self.INVERTER, asked_w, limit_w, 0.9, room_w)
+
+    def test_who_gives_what_by_hand(self) -> None:
+        for asked, limit, room, by_hand in (
+            # 400 W beyond the input take 500 W of the battery's side: 300 of them by the sun.
+            (1400.0, 1000.0, 2500.0, Flows(1000.0, 300.0, 200.0)),
+            # 80 W beyond it take 100: 200 W of the sun are left and charge.
+            (1080.0, 1000.0, 2500.0, Flows(1000.0, 300.0, -200.0)),
+            # 500 W of the input are left: 450 arrive, and the sun.
+            (500.0, 1000.0, 2500.0, Flows(1000.0, 300.0, -750.0)),
+            # A full battery takes 350 W: the sun's 300, and of the input what gives 50.
+            (500.0, 1000.0, 350.0, Flows(500.0 + 50.0 / 0.9, 300.0, -350.0)),
+            # It takes 100 W: less sun is used, and nothing beside the load of the input.
+            (500.0, 1000.0, 100.0, Flows(500.0, 100.0, -100.0)),
+            # And a full one lets the sun carry what is beyond the input, no more.
+            (1080.0, 1000.0, 0.0, Flows(1000.0, 100.0, 0.0)),
+        ):
+            found = self.flows(asked, limit, room)
+            for name in ("input_w", "charge_w", "battery_w"):
+                self.assertAlmostEqual(getattr(found, name), getattr(by_hand, name), msg=name)
+
+    def setup_with(self, **more: Any) -> Setup:
         document = question("assist")
-        inverter = document["supply"]["inverter"] | {"input_w": 100}
+        inverter = document["supply"]["inverter"] | more
         document["supply"] = document["supply"] | {"inverter": inverter}
-        with self.assertRaises(SetupError) as refused:
-            read_setup(document)
-        self.assertEqual(refused.exception.faults[0].path, "supply.inverter.input_w")
+        return read_setup(document)
+
+    def test_energy_is_kept_and_the_charge_is_higher(self) -> None:
+        sunny, dark = (lasting(prepare(self.setup_with(input_w=w))) for w in (250, 0))
+        assert sunny.battery is not None
+        assert dark.battery is not None
+        self.assertLess(sunny.battery.imbalance(), 1e-3)
+        self.assertGreater(sunny.battery.charge_w.sum(), 0.0)
+        self.assertEqual(dark.battery.charge_w.sum(), 0.0)
+        self.assertGreaterEqual(sunny.battery.soc.min(), dark.battery.soc.min())
+        self.assertGreater(sunny.battery.soc.sum(), dark.battery.soc.sum())
+
+    def test_it_is_full_again_sooner_and_the_limit_may_be_lower(self) -> None:
+        inverter = replace(self.INVERTER, start_soc=0.5)
+        hours = [
+            refill_hours(replace(inverter, input_w=w), 0.5, 0.75, 500.0, 0.9, 100.0)
+            for w in (140.0, 0.0)
+        ]
+        # 1,250 Wh by 400 · 0.9 W, and by 140 W more.
+        self.assertEqual([round(h or 0.0, 2) for h in hours], [2.5, 3.47])
+        load = np.full(600, 900.0)
+        least = [
+            least_input_w(replace(inverter, input_w=w), load, 60.0, 0.9, 1500.0)
+            for w in (300.0, 0.0)
+        ]
+        assert least[0] is not None
+        assert least[1] is not None
+        # The sun's 300 W are 240 W at the output.
+        self.assertAlmostEqual(least[1] - least[0], 240.0, delta=5.0)
+
+    def test_a_day_s_plan_counts_it(self) -> None:
+        """An hour of the kettle takes 1,020 Wh of a battery that gives 900: it needs the sun."""
+        self.assertEqual(self.placed_with(0.0), ([], []))
+        names, charge = self.placed_with(400.0)
+        self.assertEqual(names, ["Kettle"])
+        self.assertGreater(min(charge), 0.1 - 1e-6)
+
+    def placed_with(self, input_w: float) -> tuple[list[str], list[float]]:
+        document = question("battery-inverter")
+        document["supply"] = document["supply"] | {"battery_wh": 1000, "input_w": input_w}
+        document |= {"wanted": [{"load": "kettle"}]}
+        setup = read_setup(document)
+        task = {"id": "t", "name": "Kettle", "load": "kettle", "minutes": 60}
+        data = {"format": "iron-margin/tasks", "version": 1, "tasks": [task]}
+        day = plan_day(setup, read_tasks(data, setup))
+        names = [one.task.name for one in day.placed]
+        return names, [slot.soc for slot in day.slots if slot.soc is not None] if names else []
 
 
 class _Charged:

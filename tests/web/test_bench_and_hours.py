@@ -147,7 +147,7 @@ class BatteriesByTheHour(Screens):
     def test_a_battery_s_slider_is_what_charges_it_and_no_input_limit(self) -> None:
         battery = BATTERY | {"battery_wh": 4000}
         dark = self.hours(battery)
-        self.assertIn("Charged meanwhile", dark)
+        self.assertIn("Charging input", dark)
         self.assertNotIn("Input limit", dark)
         sunny = self.hours(battery, charged="500")
         self.assertGreater(self.lasting(sunny), 1.2 * self.lasting(dark))

@@ -42,7 +42,7 @@ SLIDERS = {
     "thermostat": ("Thermostat", 18.0, 30.0, 0.5, "°C"),
     "limit": ("Input limit", 1.0, 50.0, 1.0, "A"),
     "soc": ("Charge at the beginning", 0.1, 1.0, 0.05, ""),
-    "charged": ("Charged meanwhile", 0.0, 2000.0, 25.0, "W"),
+    "charged": ("Charging input", 0.0, 2000.0, 25.0, "W"),
 }
 
 
@@ -81,7 +81,6 @@ def sliders(setup: Setup, units: str) -> list[Slider]:
         found["limit"] = supply.limit_set_a
     if supply.battery is not None:
         found["soc"] = supply.battery.start_soc
-    if supply.battery is supply:
         found["charged"] = supply.battery.input_w
     return [_slider(name, value, units) for name, value in found.items()]
 
@@ -121,7 +120,7 @@ def asked(setup: Setup, query: QueryDict, units: str) -> Setup:
                 supply.pop("input_read_w", None)
             supply["input_limit_a"] = value
         elif slider.name == "charged":
-            supply["input_w"] = value
+            supply.get("inverter", supply)["input_w"] = value
         elif slider.name == "soc":
             supply.get("inverter", supply)["start_soc"] = value
     if abs(thermostat - room.target_c) > LEAST_TURN_K:

@@ -75,6 +75,37 @@ ASSIST: Document = {
         "battery_wh": 5000,
     },
 }
+STATION: Document = {
+    "kind": "battery-inverter",
+    "type": "power-station",
+    "continuous_w": 1800,
+    "surge_w": 3600,
+    "surge_s": 1,
+    "voltage_v": 230,
+    "output": "230",
+    "battery_wh": 2000,
+    "input_w": 250,
+    "alarm_w": 1600,
+}
+BESIDE_SUN: Document = {
+    "kind": "assist",
+    "input": SET_7000,
+    "input_limit_a": 20,
+    "inverter": {
+        "kind": "battery-inverter",
+        "continuous_w": 6000,
+        "surge_w": 9000,
+        "surge_s": 10,
+        "voltage_v": 240,
+        "output": "120/240",
+        "battery_wh": 10000,
+        "input_w": 900,
+    },
+}
+HOUSE_OUTLET: list[Document] = [
+    {"kind": "cord", "name": "Extension cord", "awg": 12, "length_m": 15, "rating_a": 15},
+    {"kind": "adapter", "name": "15-to-30 adapter", "from": "5-15", "to": "TT-30", "rating_a": 15},
+]
 
 
 def _setup(
@@ -107,6 +138,30 @@ def documents() -> list[Document]:
     """The demo's setups, the one to open first last."""
     mountain = {"outdoor_c": 34, "altitude_m": 1600}
     return [
+        _setup(
+            "Comet van, power station and sun",
+            STATION,
+            [{"kind": "cord", "mm2": 2.5, "length_m": 5}],
+            comet_van(),
+            ["dew", "cool"],
+            conditions={"outdoor_c": 22, "target_hours": 4},
+        ),
+        _setup(
+            "Alder Creek, generator beside the solar inverter",
+            BESIDE_SUN,
+            [{"kind": "inlet", "rating_a": 50}, {"kind": "transfer", "type": "interlock"}],
+            alder_creek(True),
+            ["condenser", "blower", "freezer", "lights"],
+            conditions={"outdoor_c": 33, "target_hours": 8},
+        ),
+        _setup(
+            "Clay wagon, 15 A outlet of the school",
+            {"kind": "shore", "breaker_a": 15},
+            [*HOUSE_OUTLET, REDUCER, OWN_CORD],
+            clay_wagon(True),
+            ["front"],
+            conditions={"outdoor_c": 27},
+        ),
         _setup(
             "Alder Creek, vehicle outlets, load manager",
             VEHICLE,

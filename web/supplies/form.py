@@ -106,7 +106,7 @@ class SupplyForm(Fields):
                 if full and inner == "generator":
                     yield from self._of_the_set("supply.input", supply["input"])
             own = "battery-inverter"
-            keys = tuple(key for key in fields_of(own, full=full) if key not in ("type", "input_w"))
+            keys = tuple(key for key in fields_of(own, full=full) if key != "type")
             yield self.group(BatteryInverter, keys, "supply.inverter", "Inverter and battery")
 
     def _of_the_set(self, path: str, supply: Document, whose: str = "") -> Iterator[Group]:
