@@ -63,7 +63,7 @@ class Endurance:
         soc_after, lowest_soc: over the hours wanted [1].
         refill_h: from the lowest charge until it is back, with the loads off but for what is always
             on [h].
-        input_a: most taken from the input [A].
+        input_a: most taken from the input, of each leg [A].
         least_input_a: how far its limit can go down [A].
         mean_w, p95_w: draw [W].
         starts_per_h: of everything that cycles [1/h]; coincident_starts_per_night.
@@ -277,8 +277,8 @@ def _battery(
 ) -> tuple[Endurance, BatterySeries]:
     """Battery figures: through the hours wanted, when it is back, and how little input would do."""
     inverter = replace(inverter, battery_wh=capacity_wh(inverter, float(load.mean())))
-    supply, volts = case.setup.supply, case.source.leg_v
-    input_w, charging = supply.input_a * volts, supply.charging
+    supply, volts = case.setup.supply, case.source.leg_v * case.source.conductors
+    input_w, charging = case.source.input_limit_w, supply.charging
     idle = idle_w(inverter)
     series = run_battery(
         inverter, load, step_s, input_limit_w=input_w, charging=charging, idle_w=idle

@@ -58,7 +58,7 @@ class InputVolts(Limit):
     def sentence(self, row: Row, told: Telling) -> str:
         return (
             f"The inverter's input {'gets' if told.fails else 'still gets'} {volts_of(row):.0f} V; "
-            f"below {edge_of(row):.0f} V it drops the post."
+            f"below {edge_of(row):.0f} V it drops the {told.case.setup.supply.feeding.words}."
         )
 
     def reason(self, row: Row) -> str:

@@ -185,7 +185,7 @@ def _charge(p: Planner, watts: list[float], generator: frozenset[int]) -> list[f
     soc, out = inverter.start_soc, []
     for slot, load in enumerate(watts):
         fed = not p.engine or slot in generator
-        limit = supply.input_a * p.together.case.source.leg_v if fed else 0.0
+        limit = p.together.case.source.input_limit_w if fed else 0.0
         soc = float(
             run_battery(
                 inverter,

@@ -227,7 +227,7 @@ class Model:
             return
         capacity = round(inverter.battery_wh)
         floor = math.ceil((1.0 - inverter.usable_fraction) * inverter.battery_wh)
-        limit, charging = supply.input_a * p.together.case.source.leg_v, supply.charging
+        limit, charging = p.together.case.source.input_limit_w, supply.charging
         begin = max(round(inverter.start_soc * capacity), floor)
         self.charge = [self.model.new_int_var(floor, capacity, f"soc{s}") for s in range(SLOTS + 1)]
         self.model.add(self.charge[0] == begin)

@@ -188,6 +188,7 @@ def facts_of(setup: Setup, checked: Checked | None = None) -> Facts:
         "guard_low_v": case.feed.guard.low_v if case.feed.guard else 0.0,
         "running_a": max(float(a) for a in now.amps),
         "input_a": supply.limit_set_a or 0.0,
+        "feeding": supply.feeding.words,
         "inverter_w": supply.battery.continuous_w if supply.battery is not None else 0.0,
         "fuel": (supply.engines[0].fuel.replace("_", " ") if supply.engines else ""),
         "chargers": _named(setup, "charger"),

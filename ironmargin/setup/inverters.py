@@ -153,6 +153,10 @@ class Assist(Supply):
         return self.inverter.service_v
 
     @property
+    def feeding(self) -> Supply:
+        return self.input
+
+    @property
     def post(self) -> Shore | None:
         return self.input.post
 
@@ -172,7 +176,8 @@ class Assist(Supply):
     def input_a(self) -> float:  # type: ignore[override]
         """Its limit, or less where a meter read less [A]."""
         read_w = self.input_read_w
-        return self.input_limit_a if read_w is None else read_w / self.service_v
+        legs = 2 if self.inverter.output == "120/240" else 1
+        return self.input_limit_a if read_w is None else read_w / (legs * self.service_v)
 
     @property
     def charging(self) -> float:  # type: ignore[override]

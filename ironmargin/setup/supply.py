@@ -31,7 +31,7 @@ class Supply(ABC):
         title: what a form calls it; place: where it stands in a list of kinds.
         typical: a document of one to begin from, where it is to be offered; a kind that has rows in
             the table of typical supplies needs none.
-        input_a: most it takes from an input beside its battery [A].
+        input_a: most it takes from an input beside its battery, of each leg [A].
         charging: AC to battery of what it takes there [1]; 0 and 1 where there is no input.
     """
 
@@ -62,6 +62,11 @@ class Supply(ABC):
     @abstractmethod
     def service_v(self) -> float:
         """Volts from leg to neutral that it nominally brings [V]."""
+
+    @property
+    def feeding(self) -> Supply:
+        """What the watts come from in the end: of an inverter/charger its input, else itself."""
+        return self
 
     @property
     def post(self) -> Shore | None:

@@ -126,6 +126,12 @@ class Source:
         """Most an inverter/charger takes from its input [A]; None for every other supply."""
         return self.input.limit_a if self.input is not None else None
 
+    @property
+    def input_limit_w(self) -> float:
+        """The same on every leg [W]; 0 for every other supply."""
+        taken = self.input
+        return 0.0 if taken is None else taken.limit_a * self.leg_v * self.conductors
+
 
 SourceOf = Callable[[Any, Conditions], Source]
 SOURCES: dict[str, SourceOf] = {}

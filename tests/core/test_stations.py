@@ -23,6 +23,7 @@ from ironmargin.setup.inverters import BatteryInverter
 from ironmargin.setup.model import Setup
 from ironmargin.setup.reading import read_setup
 from ironmargin.supplies.source import source_of
+from ironmargin.verdict.lasting import lasting_words
 from tests.kinds import question
 
 STATION = {
@@ -168,6 +169,64 @@ class SunBesideAnInput(unittest.TestCase):
         day = plan_day(setup, read_tasks(data, setup))
         names = [one.task.name for one in day.placed]
         return names, [slot.soc for slot in day.slots if slot.soc is not None] if names else []
+
+
+class OfTwoLegs(unittest.TestCase):
+    """An inverter/charger of 120/240 V takes its limit of each leg."""
+
+    def setup_with(self, limit_a: float = 10.0, **more: Any) -> Setup:
+        document = question("assist")
+        inverter = document["supply"]["inverter"] | {"output": "120/240", "voltage_v": 240}
+        inverter |= {"continuous_w": 6000, "surge_w": 9000, "idle_w": 0}
+        set_7000 = {"kind": "generator", "continuous_w": 5500, "starting_w": 7000}
+        set_7000 |= {"output": "120/240", "voltage_v": 240, "noise": {"dba": 60, "at_m": 7}}
+        document["supply"] = {
+            "kind": "assist", "input": set_7000, "input_limit_a": limit_a, "inverter": inverter,
+        } | more  # fmt: skip
+        heater = {"id": "kettle", "name": "Heater", "kind": "resistive", "watts": 3000}
+        document["rig"] = {"name": "House", "service": "120/240", "main_a": 50}
+        document["rig"]["loads"] = [heater | {"voltage_v": 240}]
+        document |= {"wanted": [{"load": "kettle"}], "hookup": []}
+        return read_setup(document)
+
+    def test_watts_of_both_legs_feed_the_load(self) -> None:
+        """10 A of two legs of 120 V are 2,400 W: of 3,000 W asked 600 are the battery's."""
+        setup = self.setup_with()
+        case = prepare(setup)
+        volts = case.source.leg_v * 2
+        series = lasting(case).battery
+        assert series is not None
+        self.assertAlmostEqual(float(series.input_w.max()), 10.0 * volts, delta=1.0)
+        efficiency = setup.supply.battery.efficiency if setup.supply.battery else 0.0
+        beyond = (float(series.load_w[0]) - 10.0 * volts) / efficiency
+        self.assertAlmostEqual(float(series.battery_w[0]), beyond, delta=1.0)
+        state = cast(State, _Charged(0.5))
+        taken_w, battery_w = from_input_w(setup, case, state, float(series.load_w[0]))
+        self.assertAlmostEqual(taken_w, 10.0 * volts, delta=1.0)
+        self.assertAlmostEqual(battery_w, beyond, delta=1.0)
+        self.assertAlmostEqual(lasting(case).endurance.input_a or 0.0, 10.0, delta=0.01)
+
+    def test_what_a_meter_read_is_of_both_legs(self) -> None:
+        self.assertAlmostEqual(self.setup_with(input_read_w=1200.0).supply.input_a, 5.0)
+
+    def test_the_input_is_called_what_it_is(self) -> None:
+        words = lasting_words(lasting(prepare(self.setup_with())), self.setup_with())
+        self.assertIn("generator: never more than 10.0 A", words)
+
+    def test_a_limit_too_near_to_what_the_generator_sustains_is_set_lower(self) -> None:
+        """5,500 W are 22.9 A a leg; with 15 % of room 19 A."""
+        setup = self.setup_with(21.0)
+        changes = list(running_the_set(setup, prepare(setup)))
+        change = next(x for x in changes if x.kind == "input-limit")
+        self.assertEqual(change.what, "Set the input limit to 19 A")
+        changed = change.apply(setup)
+        assert changed is not None
+        rows = check(changed).sustain
+        row = next(x for x in rows if x.where.startswith("input"))
+        self.assertGreaterEqual(row.margin, setup.rules.thin_below)
+        self.assertNotIn(
+            "input-limit", [x.kind for x in running_the_set(changed, prepare(changed))]
+        )
 
 
 class _Charged:

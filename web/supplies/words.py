@@ -42,8 +42,9 @@ def short_name(document: Document) -> str:
         return f"{document['continuous_w'] / 1000:g} kW {kind}"
     if kind != "assist":
         return supply_kinds()[kind].title.lower()
+    source = "generator" if document["input"]["kind"] == "generator" else "post"
     return (
-        f"post held to {document['input_limit_a']:g} A with a "
+        f"{source} held to {document['input_limit_a']:g} A with a "
         f"{document['inverter']['continuous_w'] / 1000:g} kW inverter"
     )
 

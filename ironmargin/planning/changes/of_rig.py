@@ -14,6 +14,7 @@ from ironmargin.listed import listed
 from ironmargin.loads.demand import L1, L2, leg_of
 from ironmargin.planning.change import ASKED, FREE, LEAST_INPUT_A, NUISANCE, ORDER, PART, Change
 from ironmargin.setup.changed import leave_off, together_with, with_engines, with_load
+from ironmargin.setup.engines import Generator
 from ironmargin.setup.hookup import Cord, InlineSoftStart
 from ironmargin.setup.inverters import Assist
 from ironmargin.setup.loads import (
@@ -197,6 +198,15 @@ def legs(setup: Setup, case: Case) -> Iterator[Change]:
         )
 
 
+def _spare_a(setup: Setup, case: Case, source: Shore | Generator) -> float:
+    """What an inverter/charger may take of its input for hours, with room [A]."""
+    if isinstance(source, Shore):
+        return setup.rules.continuous_fraction * source.breaker_a - source.also_on_circuit_a
+    taken_from = case.source.input
+    assert taken_from is not None  # of an inverter/charger
+    return (1.0 - setup.rules.thin_below) * taken_from.continuous_a
+
+
 def running_the_set(setup: Setup, case: Case) -> Iterator[Change]:
     """How an engine set is run: eco off, another fuel.
 
@@ -219,9 +229,8 @@ def running_the_set(setup: Setup, case: Case) -> Iterator[Change]:
             gives_up="some fuel and quiet",
         )
     supply = setup.supply
-    if isinstance(supply, Assist) and isinstance(supply.input, Shore):
-        post = supply.input
-        spare = setup.rules.continuous_fraction * post.breaker_a - post.also_on_circuit_a
+    if isinstance(supply, Assist):
+        spare = _spare_a(setup, case, supply.input)
         limit = min(float(math.floor(spare)), supply.input_limit_a)
         if limit >= LEAST_INPUT_A and not math.isclose(limit, supply.input_limit_a):
             yield Change(

@@ -208,7 +208,7 @@ PLUGGED_IN = (
     Line(
         "input-limit",
         "Set the input limit to {input_a:.0f} A.",
-        "Above that the post trips. The battery covers the rest.",
+        "Above that the {feeding} is overloaded. The battery covers the rest.",
         needs=("assist",),
         given=("plugged",),
     ),
