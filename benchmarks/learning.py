@@ -8,7 +8,8 @@ learned back. Truths come from the engine itself, from another physical model of
 motor in a circuit simulator (tests/reference/spice_motor.py), on a supply that clips. An interval
 is calibrated where nine of ten truths lie in its nine tenths, and half of them in its half. Then
 the same rig is asked about on another supply in other heat: the chance of a start before and after
-learning is held against the truth's own.
+learning is held against the truth's own. A second log has heaters on beside each start, more after
+one that started and less after one that did not, as "what to measure next" says.
 """
 
 from __future__ import annotations
@@ -34,7 +35,7 @@ from ironmargin.case import prepare  # noqa: E402
 from ironmargin.learning.entries import StartEntry  # noqa: E402
 from ironmargin.learning.learn import learn  # noqa: E402
 from ironmargin.learning.log import read_log  # noqa: E402
-from ironmargin.learning.looking import edge_of, needed_of, passes_of, run, unknowns_in  # noqa: E402
+from ironmargin.learning.looking import Edge, edge_of, needed_of, passes_of, run, unknowns_in  # noqa: E402
 from ironmargin.learning.particles import quantiles, weigh  # noqa: E402
 from ironmargin.learning.seen import Seen, moments_of, seen_of  # noqa: E402
 from ironmargin.learning.unknowns import prior_of  # noqa: E402
@@ -65,6 +66,8 @@ KINDS: dict[str, tuple[dict[str, Any], dict[str, Any]]] = {
     "hard-start kit": (SET | {"starting_w": 2400}, USUAL | {"start": "hard-start"}),
 }  # fmt: skip
 """Seven kinds of rig: supply and unit."""
+HEATERS_W = (100, 200, 400)
+"""At hand beside the unit, to find the edge of its start with: 0 to 700 W in steps of a hundred."""
 ELSEWHERE = {
     60.0: SET | {"continuous_w": 2100, "starting_w": 2450},
     42.0: SET | {"continuous_w": 1550, "starting_w": 1850},
@@ -85,7 +88,10 @@ take from a set, and how long its electronics stand at their limit (common pract
 def asked(kind: str) -> Setup:
     """The rig as its owner typed it."""
     supply, unit = KINDS[kind]
-    rig = {"name": "r", "service": "120", "main_a": 30, "loads": [UNIT | unit]}
+    heaters = [
+        {"id": f"h{w}", "name": f"{w} W", "kind": "resistive", "watts": w} for w in HEATERS_W
+    ]
+    rig = {"name": "r", "service": "120", "main_a": 30, "loads": [UNIT | unit, *heaters]}
     return read_setup(
         {"format": "iron-margin/setup", "version": 1, "name": kind, "supply": supply, "rig": rig,
          "wanted": [{"load": "u"}], "rules": {"trials": 1000}}
@@ -99,8 +105,10 @@ class Truth(ABC):
     logs: dict[str, float]
 
     @abstractmethod
-    def start(self, draw: random.Random) -> tuple[float, float, float, str]:
-        """Peak [A], lowest volts [V], seconds to speed and outcome of a start on some day."""
+    def start(self, draw: random.Random, level: int = 0) -> tuple[float, float, float, str]:
+        """Peak [A], lowest volts [V], seconds to speed and outcome of a start on some day, with so
+        many hundred watts of heaters on beside it.
+        """
 
     @abstractmethod
     def chance(self, other: Setup) -> float:
@@ -119,12 +127,22 @@ class OfEngine(Truth):
         super().__init__(
             {u.what: float(x) for u, x in zip(self.unknowns, self.row[0], strict=True)}
         )
-        self.edge = edge_of(seen, self.unknowns, 5)
+        self.setup = setup
+        self.at: dict[int, tuple[Seen, Edge]] = {}
 
-    def start(self, draw: random.Random) -> tuple[float, float, float, str]:
+    def with_heaters(self, level: int) -> tuple[Seen, Edge]:
+        """The start with so many hundred watts beside it, and its edge."""
+        if level not in self.at:
+            seen = seen_of(self.setup, StartEntry(load="u", with_running=beside_of(level)))
+            assert seen is not None
+            self.at[level] = seen, edge_of(seen, self.unknowns, 5)
+        return self.at[level]
+
+    def start(self, draw: random.Random, level: int = 0) -> tuple[float, float, float, str]:
         day = np.array([draw.gauss(0.0, 1.0)])
-        found = run(self.seen, self.unknowns, self.row, day)
-        share = passes_of(self.seen, self.unknowns, self.row, self.edge, self.edge.boundary)
+        seen, edge = self.with_heaters(level)
+        found = run(seen, self.unknowns, self.row, day)
+        share = passes_of(seen, self.unknowns, self.row, edge, edge.boundary)
         peak = float(found["peak_a"][0]) * math.exp(self.logs["peaks"])
         low = float(found["lowest_v"][0]) + 120.0 * self.logs["dips"]
         seconds = float(found["seconds"][0]) * math.exp(self.logs["times"])
@@ -196,8 +214,9 @@ class OfAnother(Truth):
             float(short_time(source.short_factor, share)), False, self.held, torque,
         )  # fmt: skip
 
-    def start(self, draw: random.Random) -> tuple[float, float, float, str]:
-        return self.on(self.rig(self.setup, self.torque), draw)
+    def start(self, draw: random.Random, level: int = 0) -> tuple[float, float, float, str]:
+        rig = self.rig(self.setup, self.torque)
+        return self.on(replace(rig, fan_a=rig.fan_a + 100.0 * level / rig.volts), draw)
 
     setup: Setup
     begins = staticmethod(other_motor.start)
@@ -229,10 +248,32 @@ TRUTHS: dict[str, type[Truth]] = {
 
 def away(setup: Setup) -> dict[str, Any]:
     """The same rig on another set in other heat."""
-    (unit,) = setup.rig.loads
+    unit = setup.rig.loads[0]
     assert isinstance(unit, AirConditioner)
     supply = ELSEWHERE[42.0 if unit.running_a == 9.0 else 60.0]
     return write_setup(setup) | {"supply": supply, "conditions": {"outdoor_c": HOT_C}}
+
+
+def beside_of(level: int) -> tuple[str, ...]:
+    """The heaters that are so many hundred watts together."""
+    return tuple(f"h{w}" for at, w in enumerate(HEATERS_W) if level >> at & 1)
+
+
+def entries_closing_in(truth: Truth, count: int, draw: random.Random) -> list[dict[str, Any]]:
+    """A log of starts with a hundred watts more beside each that follows one that started, and a
+    hundred less after one that did not; every other one with the clamp on.
+    """
+    found: list[dict[str, Any]] = []
+    level = 0
+    for n in range(count):
+        entries = entries_of(truth, 1, False, draw, level)
+        entry = entries[0] if n % 2 == 0 else {
+            "kind": "start", "load": "u", "outcome": entries[0]["outcome"], "instrument": "by-ear",
+        }  # fmt: skip
+        found.append(entry | {"notes": f"{n}", "with_running": list(beside_of(level))})
+        up = entry["outcome"] == "starts"
+        level = min(level + 1, 2 ** len(HEATERS_W) - 1) if up else max(level - 1, 0)
+    return found
 
 
 def known_exactly(document: dict[str, Any], truth: Truth) -> dict[str, Any]:
@@ -248,7 +289,7 @@ def known_exactly(document: dict[str, Any], truth: Truth) -> dict[str, Any]:
 
 
 def entries_of(
-    truth: Truth, count: int, blunder: bool, draw: random.Random
+    truth: Truth, count: int, blunder: bool, draw: random.Random, level: int = 0
 ) -> list[dict[str, Any]]:
     """A log as its owner would write it, with what was at hand: an inrush clamp good to 2 % and
     three digits that misses a peak in one of ten, volts to 1 V; a slow display that shows what is
@@ -257,7 +298,7 @@ def entries_of(
     found = []
     wrong = draw.randrange(count) if blunder else -1
     for n in range(count):
-        peak, low, seconds, outcome = truth.start(draw)
+        peak, low, seconds, outcome = truth.start(draw, level)
         entry: dict[str, Any] = {"kind": "start", "load": "u", "outcome": outcome, "notes": f"{n}"}
         tool = HANDS[n % len(HANDS)]
         read = peak * (1.0 + 0.02 * draw.gauss(0.0, 1.0)) + draw.choice((-0.3, 0.0, 0.3))
@@ -294,7 +335,8 @@ class Job:
 @dataclass
 class Told:
     """What was learned of it: whether each truth lies in its nine tenths and in its half; how far
-    the chance elsewhere is off before, after, and with all known; seconds a weighing took.
+    the chance elsewhere is off before, after either log, and with all known; seconds a weighing
+    took.
     """
 
     where: str
@@ -328,7 +370,9 @@ def told_of(job: Job) -> Told:
         if count == COUNTS[-1] and not blunder:
             before = away(setup)
             real = truth.chance(read_setup(before))
-            cases = (before, away(learn(setup, log).setup), known_exactly(before, truth))
+            closing = read_log({"entries": entries_closing_in(truth, count, draw)}, setup)
+            learned = (away(learn(setup, one).setup) for one in (log, closing))
+            cases = (before, *learned, known_exactly(before, truth))
             told.off = [chance_elsewhere(read_setup(case)) - real for case in cases]
     return told
 
@@ -357,9 +401,10 @@ def main() -> None:
             f"{half:6.2f} {len(cases):6}"
         )
     for where, errors in off.items():
-        before, after, known = np.sqrt(np.mean(np.square(errors), axis=0))
+        before, after, closer, known = np.sqrt(np.mean(np.square(errors), axis=0))
         print(
             f"{where}: chance elsewhere off by {before:.3f} before, {after:.3f} after, "
+            f"{closer:.3f} after starts with heaters beside, "
             f"{known:.3f} were the rig known exactly (rms)"
         )
     seconds = [x for one in told for x in one.seconds]

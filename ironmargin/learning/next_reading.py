@@ -6,6 +6,10 @@ there is over the strength it needs. A reading that goes with that distance tell
 the distance's variance it takes away follows from their correlation and the reading's own error, as
 for two normals (D. Lindley, Ann. Math. Stat. 27, 1956: the value of an experiment before it is
 made). A reading that would change nothing is not asked for.
+
+Starts that all end alike say which side of the edge they are on, not how far from it. With loads of
+known watts on beside them, more after each that starts and less after one that fails, they close in
+on it (the up-and-down method: W. Dixon and A. Mood, J. Am. Stat. Assoc. 43, 1948).
 """
 
 from __future__ import annotations
@@ -22,23 +26,35 @@ from ironmargin.learning.entries import StartEntry
 from ironmargin.learning.looking import day_sds, edge_of, needed_of, run, strength_in, unknowns_in
 from ironmargin.learning.seen import Seen, seen_of
 from ironmargin.learning.unknowns import column, prior_of
+from ironmargin.listed import listed
 from ironmargin.record import record
-from ironmargin.setup.loads import Load, Rotating
+from ironmargin.setup.loads import Electronic, Incandescent, Load, Resistive, Rotating
 from ironmargin.setup.model import Setup
 from ironmargin.starting.chance import Z_RIG
-from ironmargin.starting.draws import share_below
+from ironmargin.starting.draws import share_below, shares_below
 from ironmargin.starting.known import DIPS, PEAKS
 from ironmargin.starting.points import normal
 
 DRAWS = 96
+LESS_LEFT = 0.8
+"""What more loads beside a start must leave, over what starts alone leave, to be worth the trouble
+[1]."""
 LEAST_NARROWED = 0.03
 """Odds that a reading narrows by less are not worth a look [1]."""
 HOPELESS = 0.1
 MINUTES = {"inrush-clamp": 6.0, "trace": 15.0, "starter-report": 2.0, "by-ear": 2.0}
 """How long a reading of a start takes with each, without the rests between starts (common
 practice, no source)."""
+PLAIN = (Resistive, Electronic, Incandescent)
+"""Kinds of load that take the same watts each time they are on."""
 STARTS_HEARD = 4
 """Starts that are tried and listened to in one go."""
+MOST_BESIDE = 3
+"""Loads that are turned on beside a start to find its edge."""
+BESIDE = (
+    "Start {name} four times{apart}, with more on beside it after each that starts ({loads}) and "
+    "less after one that fails. Write down what was on and how each start ends"
+)
 WORDS = {
     "inrush-clamp": "Read the peak of {name}'s start with an inrush clamp around one conductor",
     "trace": "Record a trace of {name}'s start",
@@ -112,19 +128,52 @@ def _left(distance: Real, read: Real, error: float) -> float:
     return 1.0 - together**2 / (float(np.var(distance)) * apart)
 
 
-def _left_heard(distance: Real, day_sd: float) -> float:
-    """The same once some starts were heard: weighed by how likely each count of successes is."""
-    passes = np.array([share_below(-x / day_sd) for x in -distance])
-    left = 0.0
-    for count in range(STARTS_HEARD + 1):
-        likely = math.comb(STARTS_HEARD, count) * passes**count
-        likely = likely * (1.0 - passes) ** (STARTS_HEARD - count)
-        whole = float(likely.mean())
-        if whole > 1e-9:
-            weights = likely / likely.sum()
-            middle = float(weights @ distance)
-            left += whole * float(weights @ (distance - middle) ** 2)
-    return min(left / max(float(np.var(distance)), 1e-12), 1.0)
+def _left_heard(distance: Real, day_sd: float, steps: Iterable[float] = ()) -> float:
+    """The same once some starts were heard, each with so much on beside it that it is as likely to
+    fail as to succeed: over all the ways they may end.
+
+    Args:
+        steps: what each load that may be on beside it takes of the distance [1].
+    """
+    levels = {0.0}
+    for step in steps:
+        levels |= {level + step for level in levels}
+    passes = [shares_below((distance - level) / day_sd) for level in sorted(levels)]
+
+    def left(weights: Real, starts: int) -> float:
+        whole = float(weights.sum())
+        if starts == 0 or whole < 1e-9:
+            middle = float(weights @ distance) / max(whole, 1e-12)
+            return float(weights @ (distance - middle) ** 2)
+        chance = min(passes, key=lambda each: abs(float(weights @ each) - 0.5 * whole))
+        return left(weights * chance, starts - 1) + left(weights * (1.0 - chance), starts - 1)
+
+    even = np.full(len(distance), 1.0 / len(distance))
+    return min(left(even, STARTS_HEARD) / max(float(np.var(distance)), 1e-12), 1.0)
+
+
+def _beside(setup: Setup, seen: Seen, load: str, middle: float) -> list[tuple[str, float]]:
+    """Loads of known watts that may be turned on beside a start, the smallest first, each with what
+    it takes of the distance to the boundary [1].
+    """
+    modes = {w.load: w.mode for w in setup.wanted}
+    on = [x.id for x in setup.rig.loads if (x.id in modes or x.always_on) and x.id != load]
+    idle = [
+        (x.watts, x.id, x)
+        for x in setup.rig.loads
+        if isinstance(x, PLAIN) and x.id not in modes and not x.always_on
+    ]
+    found = []
+    for _, _, one in sorted(idle, key=lambda x: x[:2])[:MOST_BESIDE]:
+        with_it = StartEntry(load=load, mode=modes.get(load), with_running=(*on, one.id))
+        other = seen_of(setup, with_it)
+        if other is None:
+            continue
+        edge = edge_of(other, unknowns_in(setup, [seen]), setup.rules.seed + 23)
+        step = edge.boundary.middle - middle
+        if edge.boundary.share is None and step > 0.0:
+            found.append((one.name, step))
+    return found
 
 
 def _of_start(setup: Setup, seen: Seen, have: Iterable[str]) -> list[NextReading]:
@@ -157,8 +206,13 @@ def _of_start(setup: Setup, seen: Seen, have: Iterable[str]) -> list[NextReading
         soft = moment.model.motors.soft_a[row] > 0.0
         if instrument == "starter-report" and not soft:
             continue
+        loads: list[tuple[str, float]] = []
         if instrument == "by-ear":
             left = _left_heard(distance, day_sd)
+            loads = _beside(setup, seen, load.id, edge.boundary.middle)
+            closer = _left_heard(distance, day_sd, (step for _, step in loads))
+            loads = loads if closer < LESS_LEFT * left else []
+            left = closer if loads else left
         else:
             which = "own_a" if seen_with.BENCH[instrument].own else "peak_a"
             peaks = np.log(np.maximum(figures[which], 1e-3))
@@ -172,7 +226,9 @@ def _of_start(setup: Setup, seen: Seen, have: Iterable[str]) -> list[NextReading
         known = odds(sd * math.sqrt(max(left, 0.0)))
         rest = rest_min(load)
         apart = f", {rest:.0f} minutes apart," if rest else ""
-        sentence = WORDS[instrument].format(name=load.name, apart=apart)
+        names = listed([name for name, _ in loads])
+        words = BESIDE if loads else WORDS[instrument]
+        sentence = words.format(name=load.name, apart=apart, loads=names)
         one = NextReading(
             load.id, load.name, instrument, minutes_of(instrument, load), sentence, *now, *known
         )

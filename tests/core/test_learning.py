@@ -265,6 +265,28 @@ class Next(unittest.TestCase):
     def test_what_hardly_starts_is_not_tried_for_a_reading(self) -> None:
         self.assertEqual(self.of(2, "by-ear"), [])
 
+    def with_heaters(self, *watts: float) -> Setup:
+        heaters = [
+            {"id": f"h{w:g}", "name": f"Heater {w:g} W", "kind": "resistive", "watts": w}
+            for w in watts
+        ]
+        generator = {"kind": "generator", "continuous_w": 2200, "starting_w": 2700}
+        return question(
+            generator | {"character": "folds-back"},
+            [UNIT | {"running_a": 12.0, "lra_a": 60.0, "from": "plate"}, *heaters],
+            wanted=[{"load": UNIT["id"]}],
+        )
+
+    def test_heaters_beside_a_start_close_in_on_its_edge(self) -> None:
+        """Four starts that succeed alone say little; with more on each time they say how far it
+        holds. The smallest three are named, what is wanted or no heater is not."""
+        (plain,) = next_readings(self.with_heaters(), ("by-ear",))
+        (closer,) = next_readings(self.with_heaters(800, 400, 200, 1500), ("by-ear",))
+        self.assertEqual((plain.low, plain.minutes), (closer.low, closer.minutes))
+        self.assertGreater(closer.narrows, 1.1 * plain.narrows)
+        self.assertIn("(Heater 200 W, Heater 400 W and Heater 800 W)", closer.sentence)
+        self.assertNotIn("Heater", plain.sentence)
+
     def test_the_narrowing_foretold_is_about_what_learning_gives(self) -> None:
         setup = read_setup(document(9))
         one = next(r for r in next_readings(setup, ("by-ear",)) if r.load == "small")

@@ -22,7 +22,9 @@ from benchmarks.learning import (
     asked,
     away,
     chance_elsewhere,
+    entries_closing_in,
     entries_of,
+    known_exactly,
     make,
 )
 from ironmargin.learning import unknowns
@@ -136,6 +138,25 @@ class Calibration(unittest.TestCase):
             off.append([chance_elsewhere(x) - real for x in (before, after)])
         before_rms, after_rms = np.sqrt(np.mean(np.square(off), axis=0))
         self.assertLess(after_rms, 0.62 * before_rms)
+
+    def test_and_of_another_motor_whose_plate_is_known(self) -> None:
+        """From starts alone, and from starts with more on beside each that starts (Dixon and Mood
+        1948). What is left were the rig known exactly is what two good models differ by."""
+        off = []
+        for number in range(16):
+            setup = asked(("2.5 kW set", "1.9 kW set")[number % 2])
+            draw = random.Random(f"closing in {number}")
+            truth = make(OfAnother, setup, draw)
+            logs = (entries_of(truth, 12, False, draw), entries_closing_in(truth, 12, draw))
+            learned = [learn(setup, read_log({"entries": x}, setup)).setup for x in logs]
+            before = away(setup)
+            real = truth.chance(read_setup(before))
+            cases = (before, *(away(x) for x in learned), known_exactly(before, truth))
+            off.append([chance_elsewhere(read_setup(x)) - real for x in cases])
+        before_rms, plain, closer, known = np.sqrt(np.mean(np.square(off), axis=0))
+        self.assertLess(plain, 0.6 * before_rms)
+        self.assertLess(closer, 0.6 * before_rms)
+        self.assertLess(known, 0.5 * before_rms)
 
 
 if __name__ == "__main__":

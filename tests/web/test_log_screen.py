@@ -73,6 +73,37 @@ class LogScreen(Screens):
         self.post("log-add", self.saved.pk, 422, **self.start(**{"entry.load": "nobody"}))
         self.assertEqual(LogEntry.objects.count(), 0)
 
+    def test_a_start_says_what_was_on_beside_it(self) -> None:
+        """As wanted, nothing, or the loads that were ticked; never the load itself."""
+        others = [x.id for x in self.setup.rig.loads if x.id != "roof"]
+        names = [x.name for x in self.setup.rig.loads if x.id != "roof"]
+        self.assertGreater(len(others), 0)
+        for beside, said, words in (
+            ("", None, ""),
+            ("alone", [], ", alone<"),
+            ("these", others[:1], f"with {names[0]} on"),
+        ):
+            fields = self.start(beside=beside, running=["roof", others[0]], once=beside)
+            self.post("log-add", self.saved.pk, 302, **fields)
+            kept = LogEntry.objects.order_by("-pk")[0].document
+            self.assertEqual(kept.get("with_running"), said)
+            self.assertIn(words, self.text("log"))
+
+    def test_what_was_ticked_stands_there_after_a_fault(self) -> None:
+        other = next(x.id for x in self.setup.rig.loads if x.id != "roof")
+        for kind, place in (("start", {"beside": "these"}), ("trip", {"entry.after_s": "-4"})):
+            fields = {"kind": kind, "entry.load": "roof", "entry.peak_a": "-4", "units": "si"}
+            text = self.post("log-add", self.saved.pk, 422, running=[other], **fields | place)
+            ticked = re.findall(r'name="running" value="([^"]+)"\s+checked', text)
+            self.assertEqual(ticked, [other], kind)
+
+    def test_what_is_wanted_is_ticked_at_first(self) -> None:
+        text = self.text("log")
+        ticked = re.findall(r'name="running" value="([^"]+)"\s+checked', text)
+        wanted = {w.load for w in self.setup.wanted}
+        always = {x.id for x in self.setup.rig.loads if x.always_on}
+        self.assertEqual(set(ticked), wanted | always)
+
     def test_every_kind_has_a_form_that_keeps(self) -> None:
         for kind, fields in (
             ("run", {"entry.load": "roof", "entry.amps": "13"}),

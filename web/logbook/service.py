@@ -23,6 +23,7 @@ from ironmargin.learning.judging import Judged
 from ironmargin.learning.learn import Found, learn
 from ironmargin.learning.log import LOG_FORMAT, Log, read_log, write_log
 from ironmargin.learning.snapshot import snapshot_of
+from ironmargin.listed import listed
 from ironmargin.setup.loads import COOLING_MODES, AirConditioner
 from ironmargin.setup.model import Setup
 from ironmargin.setup.reading import read_setup, write_setup
@@ -108,11 +109,19 @@ def typed_entry(kind: str, posted: QueryDict, units: str) -> Document:
     for name in ("load", "mode", "where"):
         if posted.get(f"{PREFIX}.{name}"):
             entry[name] = posted[f"{PREFIX}.{name}"][:60]
-    if kind == "start" and posted.get("beside") == "alone":
-        entry["with_running"] = []
+    ticked = [x[:60] for x in posted.getlist("running")][:100]
+    if kind == "start" and posted.get("beside") in ("alone", "these"):
+        others = ticked if posted["beside"] == "these" else []
+        entry["with_running"] = [x for x in others if x != entry.get("load")]
     if kind == "trip":
-        entry["running"] = [x[:60] for x in posted.getlist("running")][:100]
+        entry["running"] = ticked
     return entry
+
+
+def usually_on(setup: Setup, kind: str) -> list[str]:
+    """Loads that are ticked before anybody does: beside a start what is wanted or always on."""
+    wanted = {w.load for w in setup.wanted}
+    return [x.id for x in setup.rig.loads if kind == "start" and (x.id in wanted or x.always_on)]
 
 
 def _now_there(offset: str) -> datetime:
@@ -320,12 +329,16 @@ def of_rig(rig: Rig) -> tuple[list[RigGroup], list[SavedSetup]]:
 
 
 def entry_words(row: LogEntry, names: Mapping[str, str]) -> str:
-    """What an entry is, in a few words."""
+    """What an entry is, in a few words; of a start what was on beside it, where that was said."""
     doc = row.document
     title = entry_kinds()[row.kind].title if row.kind in entry_kinds() else row.kind
     who = names.get(str(doc.get("load", "")), "")
     mode = str(doc.get("mode") or "").replace("-", " ")
-    return ", ".join(x for x in (title, who, mode) if x)
+    beside = doc.get("with_running")
+    on = ""
+    if isinstance(beside, list):
+        on = f"with {listed([names.get(str(x), str(x)) for x in beside])} on" if beside else "alone"
+    return ", ".join(x for x in (title, who, mode, on) if x)
 
 
 def take(saved: SavedSetup, setup: Setup, fields: frozenset[str]) -> tuple[str, ...]:

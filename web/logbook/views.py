@@ -69,6 +69,7 @@ def _context(
         "loose_faults": [f for f in faults if f.path not in shown],
         "posted": posted,
         "loads": setup.rig.loads,
+        "running": request.POST.getlist("running") if posted else service.usually_on(setup, kind),
         "modes": service.modes_of(setup),
         "places": service.places_of(setup),
         "once": get_random_string(16),
