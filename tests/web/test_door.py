@@ -9,6 +9,7 @@ from django.urls import reverse
 
 from ironmargin.planning.answer import check
 from ironmargin.setup.reading import read_setup
+from ironmargin.supplies.source import source_of
 from web.verdicts import door
 from web.verdicts.models import Judgement
 
@@ -40,6 +41,8 @@ class Door(TestCase):
         for (supply, _), (load, _), (start, _) in product(door.SUPPLIES, door.LOADS, door.STARTS):
             setup = read_setup(door.question(supply, load, start))
             self.assertEqual(setup.rig.loads[0].id, load)
+            if source_of(setup.supply, setup.conditions).conductors == 2:
+                self.assertEqual(setup.rig.service, "120/240", supply)
 
     def test_what_is_not_on_the_list_is_never_computed(self) -> None:
         for bad in ("no-such", "inv-2200' OR 1", "\x00", "9" * 5000):

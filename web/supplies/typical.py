@@ -41,6 +41,10 @@ OTHERS: dict[str, tuple[str, Document]] = {
         {"kind": "parallel", "kit_limit_a": 30, "units": [SET_2200, SET_2200]},
     ),
     "station-1800": ("power station, 1.8 kW, 2 kWh", STATION),
+    "station-230-1800": (
+        "power station, 1.8 kW, 2 kWh, 230 V",
+        STATION | EURO | {"output": "230"},
+    ),
     "vehicle-2400": ("vehicle outlets, 2.4 kW, one leg", VEHICLE | {"continuous_w": 2400}),
     "vehicle-7200": (
         "vehicle outlets, 7.2 kW, two legs",
@@ -55,6 +59,30 @@ OTHERS: dict[str, tuple[str, Document]] = {
             "input": {"kind": "shore", "breaker_a": 15},
             "input_limit_a": 12,
             "inverter": INVERTER,
+        },
+    ),
+    "assist-sun-7000": (
+        "7 kW generator beside a solar inverter, 6 kW, 10 kWh",
+        {
+            "kind": "assist",
+            "input": {
+                "kind": "generator",
+                "continuous_w": 5500,
+                "starting_w": 7000,
+                "voltage_v": 240,
+                "output": "120/240",
+            },
+            "input_limit_a": 18,
+            "inverter": {
+                "kind": "battery-inverter",
+                "continuous_w": 6000,
+                "surge_w": 9000,
+                "surge_s": 10,
+                "voltage_v": 240,
+                "output": "120/240",
+                "battery_wh": 10000,
+                "input_w": 900,
+            },
         },
     ),
     "assist-230-6": (

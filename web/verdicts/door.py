@@ -31,13 +31,19 @@ FIRST = {"supply": "inv-2200", "load": "ac-13k", "start": "as-it-is"}
 WIDE = ("120/240", "split")
 
 
+def two_legs(supply: Document) -> bool:
+    """Whether a supply brings two legs; of an inverter/charger its inverter does."""
+    said = {supply.get("legs"), supply.get("output"), supply.get("inverter", {}).get("output")}
+    return bool(said & set(WIDE))
+
+
 def question(supply: str, load: str, start: str) -> Document:
     """The setup of a question at the door."""
     feed = typical_supplies.supply_document(supply)
     one = load_document(load, set())
     if start == "soft-start":
         one = {k: v for k, v in (one or {}).items() if k != "start"} | {"start": start}
-    split = feed is not None and (feed.get("output") in WIDE or feed.get("legs") in WIDE)
+    split = feed is not None and two_legs(feed)
     service = "120/240" if split or (one or {}).get("voltage_v") else "120"
     return {
         "format": "iron-margin/setup",

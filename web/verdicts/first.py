@@ -18,7 +18,7 @@ from web.keeping import actions
 from web.rigs.typical import load_document, loads
 from web.setups import stored
 from web.supplies import typical as typical_supplies
-from web.verdicts.door import LOADS, STARTS, SUPPLIES, WIDE, carried
+from web.verdicts.door import LOADS, STARTS, SUPPLIES, carried, two_legs
 
 Choices = tuple[tuple[str, str], ...]
 CORDS: Choices = (
@@ -150,7 +150,7 @@ def document_of(
     """The whole question that the answers make."""
     feed = typical_supplies.supply_document(answers["supply"]) or {}
     euro = "230" in answers["supply"]
-    split = feed.get("output") in WIDE or feed.get("legs") in WIDE
+    split = two_legs(feed)
     taken: set[str] = set()
     rig_loads: list[Document] = []
     wanted: list[Document] = []
