@@ -33,7 +33,9 @@ WIDE = ("120/240", "split")
 
 def two_legs(supply: Document) -> bool:
     """Whether a supply brings two legs; of an inverter/charger its inverter does."""
-    said = {supply.get("legs"), supply.get("output"), supply.get("inverter", {}).get("output")}
+    inside = supply.get("inverter")  # of a generator it says what kind of generator it is
+    of_it = inside.get("output") if isinstance(inside, dict) else None
+    said = {supply.get("legs"), supply.get("output"), of_it}
     return bool(said & set(WIDE))
 
 
