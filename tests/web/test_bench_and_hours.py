@@ -154,6 +154,22 @@ class BatteriesByTheHour(Screens):
         as_kept = self.hours(battery | {"input_w": 500})
         self.assertEqual(self.lasting(as_kept), self.lasting(sunny))
 
+    def test_a_generator_behind_an_inverter_has_its_tank_and_one_fuel(self) -> None:
+        behind = {"kind": "generator", "continuous_w": 1800, "starting_w": 2200, "tank_l": 4}
+        assist = SUPPLIES["assist on a generator"] | {"input": behind}
+        text = self.hours(assist)
+        self.assertNotIn("turn the selector", text)
+
+        def on_board(text: str) -> float:
+            found = re.search(r"<strong>([\d.]+) h</strong> on what is on", text)
+            assert found is not None
+            return float(found[1])
+
+        self.assertAlmostEqual(
+            on_board(self.hours(assist, tank="8")), 2 * on_board(text), delta=0.2
+        )
+        self.assertIn("Charging input", text)
+
     def test_a_battery_alone_is_rationed(self) -> None:
         battery = BATTERY | {"battery_wh": 4000}
         asked = self.hours(battery)

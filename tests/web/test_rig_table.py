@@ -219,6 +219,18 @@ class Table(Base):
         self.post("rig-12-v", value="", battery_ah="", charger="")
         self.assertNotIn("dc", self.rig.document)
 
+    def test_how_long_a_load_is_on_is_percent(self) -> None:
+        load = {"id": "k", "name": "Kettle", "kind": "resistive", "watts": 900}
+        for typed, duty in (("25", 0.25), ("25 %", 0.25), ("0.25", 0.25)):
+            edited, fault = table.edit_load(load, "duty", typed)
+            self.assertIsNone(fault)
+            self.assertEqual(edited["duty"], duty)
+        (group,) = (g for g in table.groups({"loads": [edited]}, None) if g.rows)
+        self.assertEqual(group.rows[0].cells["duty"], "25")
+        _, fault = table.edit_load(load, "duty", "140")
+        assert fault is not None
+        self.assertEqual(fault.message, "must be at most 100 % (got 140 %)")
+
     def test_the_space_is_typed_in_ones_own_units(self) -> None:
         self.client.cookies["units"] = "us"
         self.post("rig-room", area_m2="240", insulation="good", target_c="77")

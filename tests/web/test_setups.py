@@ -18,7 +18,7 @@ from ironmargin.setup.records import specs
 from tests.kinds import SUPPLIES
 from tests.shared import document
 from tests.web.pages import PageCase, press_save
-from web.design.fields import typed_energy, typed_in
+from web.design.fields import fault_in_percent, put_all, typed_energy, typed_in
 from web.keeping import actions
 from web.rigs.models import Rig
 from web.rigs.typical import loads
@@ -109,6 +109,27 @@ class Typed(PageCase):
             else:
                 self.assertEqual(found, value, typed)
         self.assertEqual(typed_in("2 x 100 Ah 12.8 V", "Wh"), 2560.0)
+
+    def test_a_share_is_percent_to_a_person(self) -> None:
+        """Shown as 85 with % beside it; typed as 85, 85 % or 0.85; refused in percent, too."""
+        for typed, share in (
+            ("85", 0.85), ("85 %", 0.85), ("0.85", 0.85), ("0,85", 0.85), ("1", 1.0),
+            ("100", 1.0), ("0.5 %", 0.005), ("0", 0.0), ("140", 1.4), ("most", "most"),
+        ):  # fmt: skip
+            self.assertEqual(typed_in(typed, "%"), share, typed)
+        self.assertEqual(
+            fault_in_percent("must be at most 1 (got 1.4)"), "must be at most 100 % (got 140 %)"
+        )
+        battery = {"supply": SUPPLIES["battery-inverter"] | {"start_soc": 0.6}}
+        (group,) = SupplyForm(battery, "us").supply_groups()
+        field = next(f for f in group.fields if f.path == "supply.start_soc")
+        self.assertEqual((field.value, field.unit), ("60", "%"))
+        put_all(battery, [field], {"supply.start_soc": "45 %"}, "us")
+        self.assertEqual(battery["supply"]["start_soc"], 0.45)
+        faults = {"supply.start_soc": "must be at most 1 (got 1.4)"}
+        (group,) = SupplyForm(battery, "us", faults).supply_groups()
+        field = next(f for f in group.fields if f.path == "supply.start_soc")
+        self.assertIn("at most 100 %", field.fault)
 
     def test_a_battery_is_typed_as_it_is_sold(self) -> None:
         for typed, wh in (

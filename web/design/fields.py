@@ -32,6 +32,41 @@ PATH = re.compile(r"[a-z_]+(\[\d{1,3}\])?(\.[a-z_]+(\[\d{1,3}\])?)*\Z")
 STEP = re.compile(r"([a-z_]+)(?:\[(\d+)\])?")
 
 
+SHARES = {
+    "charge_efficiency",
+    "continuous_fraction",
+    "duty",
+    "efficiency",
+    "fill",
+    "fraction",
+    "imbalance",
+    "start_soc",
+    "thin_below",
+    "usable_fraction",
+}
+"""Fields that are a share in the format, and percent to a person."""
+IN_FAULT = re.compile(r"(at most|at least|above|below|\(got) (-?\d[\d.]*)")
+
+
+def as_percent(share: float) -> str:
+    """A share as a person reads it, without the sign."""
+    return f"{100.0 * share:.6g}"
+
+
+def typed_share(typed: str) -> float | str:
+    """A share as it was typed: 85, 85 % or 0.85; what is above one can only be percent."""
+    plain = typed.strip()
+    value = typed_number(plain.removesuffix("%"))
+    if not isinstance(value, float):
+        return typed
+    return value / 100.0 if plain.endswith("%") or abs(value) > 1.0 else value
+
+
+def fault_in_percent(message: str) -> str:
+    """What is wrong with a share, in percent."""
+    return IN_FAULT.sub(lambda found: f"{found[1]} {as_percent(float(found[2]))} %", message)
+
+
 def in_units(value: float, unit: str, units: str) -> tuple[float, str]:
     """A figure and its unit as a person sees them."""
     if units == "us" and unit in EDGE:
@@ -219,6 +254,8 @@ def typed_in(typed: str, unit: str) -> float | str:
     """A figure as it was typed, in the unit it is asked in: 2,500 kcal/h where Btu/h are asked."""
     if unit == "Wh":
         return typed_energy(typed)
+    if unit == "%":
+        return typed_share(typed)
     found = BEHIND.fullmatch(typed.strip())
     times = ALSO.get(unit, {}).get(found[2].lower()) if found else None
     value = typed_number(found[1]) if found and times is not None else typed_number(typed)
@@ -362,6 +399,8 @@ class Fields:
                 optional=True,
             )
         unit = spec.unit if isinstance(spec, Number) else ""
+        if key in SHARES:
+            unit, fault = "%", fault_in_percent(fault)
         typical = path in self.typical
         shown = self.shown(
             value
@@ -390,6 +429,8 @@ class Fields:
             return ""
         if not isinstance(value, (int, float)) or isinstance(value, bool):
             return str(value)
+        if unit == "%":
+            return as_percent(value)
         if self.units == "us" and unit in EDGE:
             return f"{float(f'{EDGE[unit][1](value):.{READABLE}g}'):g}"
         return f"{value:.6g}" if abs(value) < 1e6 else f"{value:.0f}"

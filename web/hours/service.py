@@ -41,7 +41,7 @@ SLIDERS = {
     "cylinders": ("Cylinders", 1.0, 6.0, 1.0, ""),
     "thermostat": ("Thermostat", 18.0, 30.0, 0.5, "°C"),
     "limit": ("Input limit", 1.0, 50.0, 1.0, "A"),
-    "soc": ("Charge at the beginning", 0.1, 1.0, 0.05, ""),
+    "soc": ("Charge at the beginning", 10.0, 100.0, 5.0, "%"),
     "charged": ("Charging input", 0.0, 2000.0, 25.0, "W"),
 }
 
@@ -68,8 +68,8 @@ def sliders(setup: Setup, units: str) -> list[Slider]:
         "hours": setup.conditions.target_hours or 10.0,
         "outdoor": setup.conditions.outdoor_c,
     }
-    if supply.carrying == (supply,):
-        unit = supply.carrying[0]
+    if len(supply.engines) == 1:
+        unit = supply.engines[0]
         if unit.tank_l is not None and unit.fuel != "propane":
             found["tank"] = unit.tank_l
         if unit.fuel == "propane" and unit.cylinder is not None:
@@ -80,7 +80,7 @@ def sliders(setup: Setup, units: str) -> list[Slider]:
     if supply.limit_set_a is not None:
         found["limit"] = supply.limit_set_a
     if supply.battery is not None:
-        found["soc"] = supply.battery.start_soc
+        found["soc"] = 100.0 * supply.battery.start_soc
         found["charged"] = supply.battery.input_w
     return [_slider(name, value, units) for name, value in found.items()]
 
@@ -110,9 +110,10 @@ def asked(setup: Setup, query: QueryDict, units: str) -> Setup:
         elif slider.name == "outdoor":
             document["conditions"]["outdoor_c"] = value
         elif slider.name == "tank":
-            supply["tank_l"] = value
+            supply.get("input", supply)["tank_l"] = value
         elif slider.name == "cylinders":
-            supply["cylinder"] = dict(supply.get("cylinder") or {}) | {"count": int(value)}
+            engine = supply.get("input", supply)
+            engine["cylinder"] = dict(engine.get("cylinder") or {}) | {"count": int(value)}
         elif slider.name == "thermostat":
             thermostat = value
         elif slider.name == "limit":
@@ -122,7 +123,7 @@ def asked(setup: Setup, query: QueryDict, units: str) -> Setup:
         elif slider.name == "charged":
             supply.get("inverter", supply)["input_w"] = value
         elif slider.name == "soc":
-            supply.get("inverter", supply)["start_soc"] = value
+            supply.get("inverter", supply)["start_soc"] = value / 100.0
     if abs(thermostat - room.target_c) > LEAST_TURN_K:
         outdoor = document["conditions"].get("outdoor_c", setup.conditions.outdoor_c)
         turned = replace(room, target_c=thermostat)
@@ -315,7 +316,7 @@ def looks_of(setup: Setup, found: Lasting) -> list[tuple[str, str]]:
 
 def then_of(setup: Setup, found: Lasting) -> str:
     """What the other fuel on board adds, and when the selector is turned; empty without one."""
-    first = next((u.fuel for u in setup.supply.carrying), "")
+    first = next((u.fuel for u in setup.supply.engines), "")
     hours = {f.fuel: f.hours for f in found.fuels if f.hours}
     others = {fuel: h for fuel, h in hours.items() if fuel != first}
     runs = found.endurance.fuel_h

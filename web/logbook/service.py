@@ -371,7 +371,7 @@ def modes_of(setup: Setup) -> tuple[str, ...]:
 def places_of(setup: Setup) -> list[tuple[str, str]]:
     """What may have opened: key and words."""
     found = [("post", "post breaker")] if setup.supply.post is not None else []
-    if setup.supply.carrying:
+    if setup.supply.engines:
         found.append(("set", "the generator (red overload light)"))
     if setup.supply.battery is not None:
         found.append(("inverter", "the inverter"))

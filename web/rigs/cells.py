@@ -2,9 +2,11 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
+
 from ironmargin.errors import Fault
 from ironmargin.setup.spec import INVALID, Flag, Number, Spec
-from web.design.fields import LONGEST_TYPED, typed_in
+from web.design.fields import LONGEST_TYPED, SHARES, fault_in_percent, typed_in
 
 
 def parse(spec: Spec, typed: str, path: str, *, optional: bool) -> tuple[object, Fault | None]:
@@ -19,9 +21,10 @@ def parse(spec: Spec, typed: str, path: str, *, optional: bool) -> tuple[object,
             else (None, Fault(path, "missing", "must be given (got nothing)"))
         )
     faults: list[Fault] = []
-    value = spec.read(
-        typed_in(typed, spec.unit) if isinstance(spec, Number) else typed, path, faults
-    )
+    share = path.rpartition(".")[2] in SHARES
+    unit = "%" if share else spec.unit if isinstance(spec, Number) else ""
+    value = spec.read(typed_in(typed, unit) if isinstance(spec, Number) else typed, path, faults)
     if value is INVALID:
-        return None, faults[0]
+        fault = faults[0]
+        return None, replace(fault, message=fault_in_percent(fault.message)) if share else fault
     return spec.write(value), None

@@ -20,6 +20,7 @@ from ironmargin.setup.model import Circuit, Rig
 from ironmargin.setup.records import specs
 from ironmargin.setup.spec import Choice, Flag, Number, Spec, Text
 from ironmargin.sustaining.totals import Totals
+from web.design.fields import as_percent
 from web.rigs.cells import parse
 from web.rigs.typical import load_document, loads
 
@@ -48,7 +49,7 @@ TITLES = {
     "start": "Start gear",
     "voltage_v": "Volts",
     "count": "How many",
-    "duty": "On, share",
+    "duty": "On, %",
     "place": "Breaker or leg",
     "priority": "Needed",
     "always_on": "Always",
@@ -154,8 +155,10 @@ def row_of(load: Document, at: int, service: str, amps: float | None) -> Row:
         "place": place_of(load, service),
         "always_on": "on" if load.get("always_on") else "",
     }
+    share = load.get("duty", defaults["duty"][2] if "duty" in defaults else None)
     if load.get("duty") is None and load.get("on_s"):
-        cells["duty"] = _shown(round(load["on_s"] / (load["on_s"] + (load.get("off_s") or 0)), 2))
+        share = round(load["on_s"] / (load["on_s"] + (load.get("off_s") or 0)), 2)
+    cells["duty"] = as_percent(share) if isinstance(share, int | float) else _shown(share)
     starts = (
         defaults["start"][1].of
         if "start" in defaults and isinstance(defaults["start"][1], Choice)

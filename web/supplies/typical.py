@@ -41,10 +41,7 @@ OTHERS: dict[str, tuple[str, Document]] = {
         {"kind": "parallel", "kit_limit_a": 30, "units": [SET_2200, SET_2200]},
     ),
     "station-1800": ("power station, 1.8 kW, 2 kWh", STATION),
-    "station-230-1800": (
-        "power station, 1.8 kW, 2 kWh, 230 V",
-        STATION | EURO | {"output": "230"},
-    ),
+    "station-230-1800": ("power station, 1.8 kW, 2 kWh, 230 V", STATION | EURO | {"output": "230"}),
     "vehicle-2400": ("vehicle outlets, 2.4 kW, one leg", VEHICLE | {"continuous_w": 2400}),
     "vehicle-7200": (
         "vehicle outlets, 7.2 kW, two legs",
