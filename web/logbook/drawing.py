@@ -45,6 +45,8 @@ def draw_trace(rows: tuple[tuple[float, float, float], ...]) -> Trace:
 
 RINGS = range(80, 34, -5)
 HALF = 100.0
+RING_ROOM = 14.0
+"""Between rings, so that each has room for its figure."""
 
 
 @dataclass(frozen=True)
@@ -70,7 +72,7 @@ def draw_walk(
     rings = []
     for dba in RINGS:
         radius = 2.0 ** ((at_1m_dba - dba) / per_doubling_db) * scale
-        if 6.0 <= radius <= HALF:
+        if radius <= HALF and radius - (rings[-1][1] if rings else 0.0) >= RING_ROOM:
             rings.append((dba, round(radius, 1)))
     dots = []
     for n, (metres, level, side) in enumerate(readings):
