@@ -18,7 +18,8 @@ from ironmargin.setup.records import specs
 from tests.kinds import SUPPLIES
 from tests.shared import document
 from tests.web.pages import PageCase, press_save
-from web.design.fields import fault_in_percent, put_all, typed_energy, typed_in
+from web.design.fields import put_all
+from web.design.typed import fault_in_percent, typed_energy, typed_in
 from web.keeping import actions
 from web.rigs.models import Rig
 from web.rigs.typical import loads

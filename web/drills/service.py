@@ -14,7 +14,7 @@ from django.utils import timezone
 from ironmargin.practice.drills import BANDS, CALLS, THEMES, TITLES, Drill, drill
 from ironmargin.practice.scoring import Bin, brier, calibration, estimate_score, score_of_chance
 from web.design.context import Context
-from web.design.fields import typed_figure
+from web.design.typed import typed_figure
 from web.drills.models import DrillAnswer, DrillCard
 
 EXAM = 20

@@ -14,7 +14,8 @@ from ironmargin.setup.hookup import Cord
 from ironmargin.setup.loads import AirConditioner
 from ironmargin.setup.model import Setup
 from web.design.context import Context
-from web.design.fields import from_units, in_units, typed_figure
+from web.design.fields import from_units, in_units
+from web.design.typed import typed_figure
 
 LEVELS = range(80, 34, -5)
 HALF, MARGIN, FURTHEST_EAR_M, FURTHEST_SET_M = 150.0, 12.0, 500.0, 30.0

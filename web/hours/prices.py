@@ -9,7 +9,8 @@ from django.http import QueryDict
 
 from ironmargin.errors import Fault, SetupError
 from ironmargin.setup.model import Prices, Setup
-from web.design.fields import in_units, typed_figure
+from web.design.fields import in_units
+from web.design.typed import typed_figure
 from web.hours.models import AccountPrices
 
 PRICES = (

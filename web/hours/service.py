@@ -24,7 +24,8 @@ from ironmargin.setup.model import Setup
 from ironmargin.setup.reading import read_setup, write_setup
 from ironmargin.setup.records import write_record
 from web.design.context import Context
-from web.design.fields import from_units, in_units, typed_figure
+from web.design.fields import from_units, in_units
+from web.design.typed import typed_figure
 from web.setups.stations import Answer
 
 LEAST_TURN_K = 0.2

@@ -69,7 +69,7 @@ def draw_walk(
         return None
     furthest = max(metres for metres, _, _ in readings) * 1.2
     scale = HALF / furthest
-    rings = []
+    rings: list[tuple[int, float]] = []
     for dba in RINGS:
         radius = 2.0 ** ((at_1m_dba - dba) / per_doubling_db) * scale
         if radius <= HALF and radius - (rings[-1][1] if rings else 0.0) >= RING_ROOM:

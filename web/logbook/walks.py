@@ -17,8 +17,8 @@ from ironmargin.learning.running import demand_in
 from ironmargin.setup.loads import COOLING_MODES, AirConditioner, Load, Rotating
 from ironmargin.setup.model import Setup
 from web.design.context import paper_of
-from web.design.fields import typed_figure
 from web.design.printing import PAPER_CSS, pdf_answer, to_pdf
+from web.design.typed import typed_figure
 from web.logbook import service
 from web.logbook.models import LogEntry
 from web.setups.models import SavedSetup

@@ -7,7 +7,7 @@ from collections.abc import Mapping
 from ironmargin.document import Document
 from ironmargin_meter.fields import FIGURES, map_fault, topic_fault
 from ironmargin_meter.publisher import FIELDS
-from web.design.fields import typed_figure
+from web.design.typed import typed_figure
 from web.meter import dial
 from web.meter.models import LANGUAGES, MODBUS, MQTT, SIMULATED, Meter
 

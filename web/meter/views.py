@@ -20,7 +20,7 @@ from ironmargin_meter.registers import MAP
 from web.accounts.access import account_of
 from web.accounts.demo import is_demo
 from web.design.context import Context
-from web.design.fields import typed_figure
+from web.design.typed import typed_figure
 from web.meter import forms
 from web.meter.models import SIMULATED, Meter
 from web.verdicts.sound import sound_setup

@@ -17,8 +17,9 @@ from ironmargin.spreadsheet import csv_text
 from web.accounts.access import account_of
 from web.design.context import UNITS, Context, cookie_of
 from web.design.drawing import small_bar
-from web.design.fields import from_units, typed_figure
+from web.design.fields import from_units
 from web.design.templatetags.figures import percent
+from web.design.typed import typed_figure
 from web.keeping.views import number_of
 from web.setups import stored
 from web.setups.drawing import draw_margins

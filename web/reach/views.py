@@ -17,7 +17,8 @@ from ironmargin.setup.reading import read_setup, write_setup
 from web.accounts.access import account_of
 from web.design.context import UNITS, Context, cookie_of
 from web.design.drawing import small_bar
-from web.design.fields import from_units, in_units, typed_figure
+from web.design.fields import from_units, in_units
+from web.design.typed import typed_figure
 from web.keeping import actions
 from web.keeping.views import number_of
 from web.reach.drawing import (

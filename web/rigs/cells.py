@@ -6,7 +6,8 @@ from dataclasses import replace
 
 from ironmargin.errors import Fault
 from ironmargin.setup.spec import INVALID, Flag, Number, Spec
-from web.design.fields import LONGEST_TYPED, SHARES, fault_in_percent, typed_in
+from web.design.fields import LONGEST_TYPED
+from web.design.typed import SHARES, fault_in_percent, typed_in
 
 
 def parse(spec: Spec, typed: str, path: str, *, optional: bool) -> tuple[object, Fault | None]:

@@ -16,9 +16,10 @@ from ironmargin.loads.plate_reader import PLATE, read_plate
 from ironmargin.setup.spec import Choice, Number
 from web.accounts.limits import limited, person_of
 from web.design.context import Context
-from web.design.fields import typed_in, words
+from web.design.fields import words
 from web.design.photo_words import shown
 from web.design.pictures import LARGEST_BYTES, NotAPicture
+from web.design.typed import typed_in
 from web.keeping import actions
 from web.rigs import service
 from web.rigs.plate_photo import read as read_photo

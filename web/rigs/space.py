@@ -6,7 +6,8 @@ from collections.abc import Mapping
 
 from ironmargin.document import Document
 from ironmargin.loads import rooms
-from web.design.fields import from_units, in_units, typed_figure
+from web.design.fields import from_units, in_units
+from web.design.typed import typed_figure
 
 FIGURES = (("area_m2", "m2"), ("target_c", "°C"))
 

@@ -20,7 +20,7 @@ from ironmargin.setup.model import Circuit, Rig
 from ironmargin.setup.records import specs
 from ironmargin.setup.spec import Choice, Flag, Number, Spec, Text
 from ironmargin.sustaining.totals import Totals
-from web.design.fields import as_percent
+from web.design.typed import as_percent
 from web.rigs.cells import parse
 from web.rigs.typical import load_document, loads
 

@@ -12,7 +12,7 @@ from ironmargin.enduring.dc_side import dc_words
 from ironmargin.errors import SetupError
 from ironmargin.setup.converter import TRICKLE
 from ironmargin.setup.parts import alone, read_rig
-from web.design.fields import typed_figure
+from web.design.typed import typed_figure
 
 MOST_LINES, MOST_NAME = 60, 80
 DRAW = re.compile(r"([0-9]+(?:[.,][0-9]+)?)\s*(A|W)\b", re.IGNORECASE)

@@ -15,8 +15,8 @@ from ironmargin.document import Document
 from ironmargin.errors import Fault
 from web.accounts.access import account_of
 from web.design.context import Context
-from web.design.fields import typed_figure
 from web.design.printing import pdf_answer
+from web.design.typed import typed_figure
 from web.keeping.views import number_of
 from web.running_order import service
 from web.running_order.card import SIZES, card_pdf

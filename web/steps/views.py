@@ -14,9 +14,9 @@ from ironmargin.practice.lists import TITLES
 from ironmargin.practice.steps import STOPPED
 from web.accounts.access import account_of
 from web.design.context import Context, paper_of
-from web.design.fields import typed_figure
 from web.design.printing import PAPER_CSS, pdf_answer, to_pdf
 from web.design.queued import held as acknowledged
+from web.design.typed import typed_figure
 from web.keeping.views import number_of
 from web.setups import measured
 from web.setups.question import Question, opened

@@ -20,8 +20,9 @@ from ironmargin.verdict.cautions import MONOXIDE
 from web.accounts.access import account_of, readers_may
 from web.accounts.limits import limited, person_of
 from web.design.context import UNITS, Context, cookie_of
-from web.design.fields import from_units, typed_figure
+from web.design.fields import from_units
 from web.design.pictures import NotAPicture
+from web.design.typed import typed_figure
 from web.keeping import actions
 from web.keeping.views import listing, number_of
 from web.supplies import typical as typical_supplies

@@ -1,0 +1,157 @@
+"""What a person typed as a figure, in the unit it is asked in: as printed, as percent, as rows."""
+
+from __future__ import annotations
+
+import math
+import re
+
+from ironmargin.enduring.fuel import LITRES_PER_GALLON, PROPANE_KG_PER_L
+from ironmargin.loads.plate_words import BTU_A_KCAL
+
+SHARES = {
+    "charge_efficiency",
+    "continuous_fraction",
+    "duty",
+    "efficiency",
+    "fill",
+    "fraction",
+    "imbalance",
+    "start_soc",
+    "thin_below",
+    "usable_fraction",
+}
+"""Fields that are a share in the format, and percent to a person."""
+
+
+IN_FAULT = re.compile(r"(at most|at least|above|below|\(got) (-?\d[\d.]*)")
+
+
+def as_percent(share: float) -> str:
+    """A share as a person reads it, without the sign."""
+    return f"{100.0 * share:.6g}"
+
+
+def typed_share(typed: str) -> float | str:
+    """A share as it was typed: 85, 85 % or 0.85; what is above one can only be percent."""
+    plain = typed.strip()
+    value = typed_number(plain.removesuffix("%"))
+    if not isinstance(value, float):
+        return typed
+    return value / 100.0 if plain.endswith("%") or abs(value) > 1.0 else value
+
+
+def fault_in_percent(message: str) -> str:
+    """What is wrong with a share, in percent."""
+    return IN_FAULT.sub(lambda found: f"{found[1]} {as_percent(float(found[2]))} %", message)
+
+
+def typed_number(typed: str) -> float | str:
+    """What was typed as a number, or as it stands so that the check can name it."""
+    plain = typed.strip().replace("\u2212", "-")
+    if re.fullmatch(r"-?\d+,\d{1,2}", plain):
+        plain = plain.replace(",", ".")
+    try:
+        return float(plain.replace(",", ""))
+    except ValueError:
+        return typed
+
+
+ENERGY = re.compile(
+    r"(?:(?P<count>\d+)\s*[x×*]\s*)?(?P<ah>\d+(?:[.,]\d+)?)\s*Ah\s*[x×*@,]?\s*"
+    r"(?P<volts>\d+(?:[.,]\d+)?)\s*V|(?P<kwh>\d+(?:[.,]\d+)?)\s*kWh",
+    re.IGNORECASE,
+)
+"""Batteries as they are sold: 2 x 100 Ah 12.8 V, or 5.1 kWh."""
+
+
+def typed_energy(typed: str) -> float | str:
+    """Watt-hours as they were typed: a plain figure, amp-hours at volts, or kilowatt-hours [Wh]."""
+    found = ENERGY.fullmatch(typed.strip())
+    if found is None:
+        return typed_number(typed)
+    given = {k: float(v.replace(",", ".")) for k, v in found.groupdict().items() if v}
+    if "kwh" in given:
+        return 1000.0 * given["kwh"]
+    return given.get("count", 1.0) * given["ah"] * given["volts"]
+
+
+LB = 0.45359237
+
+
+BTU_H_A_WATT = 3.41214
+"""A pound in kilograms, which is exact, and a watt in Btu/h (ISO 80000-5)."""
+
+
+ALSO = {
+    "Btu/h": {
+        "kcal/h": BTU_A_KCAL,
+        "kcal": BTU_A_KCAL,
+        "kw": 1000.0 * BTU_H_A_WATT,
+        "w": BTU_H_A_WATT,
+        "btu": 1.0,
+        "btu/h": 1.0,
+    },
+    "W": {"kw": 1000.0, "w": 1.0},
+    "A": {"ma": 0.001, "a": 1.0},
+    "V": {"v": 1.0},
+    "l": {
+        "l": 1.0,
+        "gal": LITRES_PER_GALLON,
+        "kg": 1.0 / PROPANE_KG_PER_L,
+        "lb": LB / PROPANE_KG_PER_L,
+    },
+    "gal": {
+        "gal": 1.0,
+        "l": 1.0 / LITRES_PER_GALLON,
+        "kg": 1.0 / PROPANE_KG_PER_L / LITRES_PER_GALLON,
+        "lb": LB / PROPANE_KG_PER_L / LITRES_PER_GALLON,
+    },
+    "hp": {"hp": 1.0, "kw": 1.34102},
+}
+"""What may be typed behind a figure, by the unit it is asked in, and how many of that it is; fuel
+that is weighed is propane.
+"""
+
+
+BEHIND = re.compile(r"(.*?[\d.,])\s*([A-Za-z/]+)")
+
+
+def typed_in(typed: str, unit: str) -> float | str:
+    """A figure as it was typed, in the unit it is asked in: 2,500 kcal/h where Btu/h are asked."""
+    if unit == "Wh":
+        return typed_energy(typed)
+    if unit == "%":
+        return typed_share(typed)
+    found = BEHIND.fullmatch(typed.strip())
+    times = ALSO.get(unit, {}).get(found[2].lower()) if found else None
+    value = typed_number(found[1]) if found and times is not None else typed_number(typed)
+    return value * times if isinstance(value, float) and times is not None else value
+
+
+def typed_figure(typed: str | None) -> float | None:
+    """What was typed as a finite number; None where it is none."""
+    value = typed_number(typed or "")
+    return value if isinstance(value, float) and math.isfinite(value) else None
+
+
+def rows_words(value: object) -> str:
+    """Rows of figures as a person types them: figures apart by blanks, rows by semicolons."""
+    if not isinstance(value, list):
+        return "" if value is None else str(value)
+    return "; ".join(
+        " ".join(f"{v:g}" if isinstance(v, (int, float)) else str(v) for v in row)
+        if isinstance(row, list)
+        else str(row)
+        for row in value
+    )
+
+
+def typed_rows(typed: str) -> list[list[float | str]]:
+    """What was typed as rows of figures; what cannot be read stays as it is, for the check to
+    name.
+    """
+    return [
+        [typed_number(word) for word in row.replace(",", " ").split()]
+        for row in typed.split(";")
+        if row.strip()
+    ]
