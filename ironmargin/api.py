@@ -17,7 +17,8 @@ from ironmargin.bench.clock import Bench, run_script
 from ironmargin.bench.script import read_script
 from ironmargin.case import prepare
 from ironmargin.document import Document
-from ironmargin.enduring.endurance import Lasting, lasting
+from ironmargin.enduring.endurance import lasting
+from ironmargin.enduring.found import Lasting
 from ironmargin.learning.learn import Found
 from ironmargin.learning.learn import learn as _learn
 from ironmargin.learning.log import read_log

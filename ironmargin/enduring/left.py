@@ -10,7 +10,8 @@ import numpy as np
 
 from ironmargin.case import prepare
 from ironmargin.electrics.network import Real
-from ironmargin.enduring.endurance import Lasting, lasting
+from ironmargin.enduring.endurance import lasting
+from ironmargin.enduring.found import Lasting
 from ironmargin.enduring.fuel import WH_PER_L, on_board_wh
 from ironmargin.record import record
 from ironmargin.setup.loads import COOLING_MODES, AirConditioner

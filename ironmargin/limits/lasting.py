@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 
-from ironmargin.enduring.endurance import Endurance
+from ironmargin.enduring.found import Endurance
 from ironmargin.limits.ledger import Limit, Row, Telling, View, limit
 from ironmargin.limits.sites import Consequence, Place, Quantity, Site
 

@@ -21,7 +21,7 @@ import numpy as np
 
 from ironmargin.case import Case
 from ironmargin.electrics.network import Figure
-from ironmargin.enduring.endurance import Endurance
+from ironmargin.enduring.found import Endurance
 from ironmargin.limits.now import Now
 from ironmargin.limits.sites import Consequence, Place, Quantity
 from ironmargin.loads.demand import Demand

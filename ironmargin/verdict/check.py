@@ -15,7 +15,8 @@ from dataclasses import replace
 import numpy as np
 
 from ironmargin.case import Case, before_shedding, prepare
-from ironmargin.enduring.endurance import Endurance, lasting
+from ironmargin.enduring.endurance import lasting
+from ironmargin.enduring.found import Endurance
 from ironmargin.limits.asking import breaks_a_rule_alone, by_criterion, rows_of, settled_margin
 from ironmargin.limits.bonding import bonding_of
 from ironmargin.limits.ledger import FAILS, HOLDS, THIN, VIOLATED, Row, View

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from ironmargin.document import Document
-from ironmargin.enduring.endurance import Lasting
+from ironmargin.enduring.found import Lasting
 from ironmargin.per_cent import signed_percent
 from ironmargin.setup.model import Setup
 from ironmargin.verdict.result import plain

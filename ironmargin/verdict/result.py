@@ -9,7 +9,7 @@ from functools import cache
 from typing import TypeAlias
 
 from ironmargin.document import Document
-from ironmargin.enduring.endurance import Endurance
+from ironmargin.enduring.found import Endurance
 from ironmargin.limits.bonding import Bonding
 from ironmargin.per_cent import PLACES
 from ironmargin.record import record

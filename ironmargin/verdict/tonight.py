@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from ironmargin.enduring.endurance import Endurance
+from ironmargin.enduring.found import Endurance
 from ironmargin.limits.coincidence import how_often
 from ironmargin.limits.ledger import FAILS
 from ironmargin.listed import clock, counted

@@ -7,7 +7,7 @@ from urllib.parse import urlencode
 
 from django.http import QueryDict
 
-from ironmargin.enduring.endurance import Lasting
+from ironmargin.enduring.found import Lasting
 from ironmargin.enduring.noise import SLEEP_DBA, UNIT_DBA, WALL_DB, added
 from ironmargin.enduring.pitch import CARBON_MONOXIDE_M, USUAL_CORD_M, Pitch, Place, propose
 from ironmargin.setup.hookup import Cord

@@ -11,7 +11,8 @@ from ironmargin.case import prepare
 from ironmargin.document import Document
 from ironmargin.electrics.network import Real
 from ironmargin.enduring.dc_side import dc_words
-from ironmargin.enduring.endurance import Lasting, lasting
+from ironmargin.enduring.endurance import lasting
+from ironmargin.enduring.found import Lasting
 from ironmargin.enduring.left import by_mode, level_of
 from ironmargin.errors import SetupError
 from ironmargin.listed import clock, clock_after
