@@ -354,7 +354,7 @@ class WalkAndFuel(Screens):
         plan = text.split("The noise walk from above")[1].split("</svg>")[0]
         found = re.findall(r'r="([\d.]+)" class="ring"/>.*?>(\d+)<', plan)
         rings = {int(dba): float(radius) for radius, dba in found}
-        # Six decibels for each doubling (a free field): ten more is 3.2 times as near.
+        # Six decibels for each doubling (a free field): five more is 1.8 times as near.
         self.assertAlmostEqual(rings[60] / rings[65], 10**0.25, delta=0.1)
         dots = [float(x) for x in re.findall(r'cx="([-\d.]+)" cy="[-\d.]+" r="4"', plan)]
         self.assertEqual(len(dots), 4)
