@@ -118,9 +118,12 @@ class Typed(PageCase):
             ("100", 1.0), ("0.5 %", 0.005), ("0", 0.0), ("140", 1.4), ("most", "most"),
         ):  # fmt: skip
             self.assertEqual(typed_in(typed, "%"), share, typed)
-        self.assertEqual(
-            fault_in_percent("must be at most 1 (got 1.4)"), "must be at most 100 % (got 140 %)"
-        )
+        for told, in_percent in (
+            ("must be at most 1 (got 1.4)", "must be at most 100 % (got 140 %)"),
+            ("must be at least 1e-06 (got 1e-09)", "must be at least 0.0001 % (got 1e-07 %)"),
+            ("must be a number (got 'most')", "must be a number (got 'most')"),
+        ):
+            self.assertEqual(fault_in_percent(told), in_percent)
         battery = {"supply": SUPPLIES["battery-inverter"] | {"start_soc": 0.6}}
         (group,) = SupplyForm(battery, "us").supply_groups()
         field = next(f for f in group.fields if f.path == "supply.start_soc")

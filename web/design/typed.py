@@ -23,7 +23,7 @@ SHARES = {
 """Fields that are a share in the format, and percent to a person."""
 
 
-IN_FAULT = re.compile(r"(at most|at least|above|below|\(got) (-?\d[\d.]*)")
+IN_FAULT = re.compile(r"(at most|at least|above|below|\(got) (-?\d+(?:\.\d+)?(?:e-?\d+)?)")
 
 
 def as_percent(share: float) -> str:
