@@ -73,7 +73,7 @@ REFUEL = (
 )
 CHILDREN = (
     "Dry hands, dry plugs, and never stand in water. Use a GFCI outlet where there is one. Keep "
-    "children and animals away from the cord and the generator."
+    "children and animals away from the cord and the supply."
 )
 GAS = "Gas: no flame, no cigarette, and no switch until every joint is tight."
 BONDS = (

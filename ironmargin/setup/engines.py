@@ -199,7 +199,8 @@ class Parallel(Supply):
 
     @property
     def words(self) -> str:
-        return f"pair of {len(self.units)} generators"
+        count = len(self.units)
+        return "pair of generators" if count == 2 else f"set of {count} paralleled generators"
 
     @property
     def noun(self) -> str:

@@ -262,6 +262,30 @@ class Lists(unittest.TestCase):
             self.assertTrue(pass_gate(step.gate, word).passes)
             self.assertFalse(pass_gate(step.gate, "reversed").passes)
 
+    def test_no_step_speaks_of_a_supply_that_is_not_there(self) -> None:
+        for name in SUPPLIES:
+            setup = read_setup(question(name))
+            supply = setup.supply
+            for purpose in PURPOSES:
+                for step in steps_of(setup, purpose):
+                    refused = step.gate.if_not if step.gate is not None else ""
+                    caution = step.caution if step.caution != BONDS else ""
+                    told = f"{step.text} {step.expect} {refused} {caution}"
+                    where = f"{name}, {purpose}: {told}"
+                    if supply.post is None:
+                        self.assertNotRegex(told, r"\bposts?\b", where)
+                    if not supply.engines:
+                        self.assertNotRegex(told, r"\b[Gg]enerators?\b", where)
+                    if supply.battery is None:
+                        self.assertNotRegex(told, r"\b[Ii]nverter\b", where)
+
+    def test_a_generator_behind_an_inverter_may_have_stopped_too(self) -> None:
+        setup = read_setup(question("assist on a generator"))
+        steps = {x.id: x for x in steps_of(setup, "tripped")}
+        self.assertIn("the generator's red overload light", steps["look-first"].text)
+        self.assertIn("lamp", steps)
+        self.assertIn("inverter-down", steps)
+
     def test_hands_come_into_a_unit_only_after_it_is_discharged(self) -> None:
         for purpose in ("fit-soft-starter", "fit-hard-start"):
             order = ids(load_setup(path_of(1)), purpose)

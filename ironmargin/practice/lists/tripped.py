@@ -51,7 +51,7 @@ TRIPPED = (
         "Generator: is the red overload light on, with no volts? It cut off on overload. Stop "
         "it, or press its reset, and restart it with nothing on.",
         "A red blink under half a second at a start is normal. Steady red is not.",
-        needs=("carries", "inverter-set"),
+        needs=("engine", "inverter-set"),
         caution=RED_LAMP,
         given=("loads-off",),
     ),
@@ -60,7 +60,7 @@ TRIPPED = (
         "Generator: has the engine stopped? Check the fuel, then the oil. Is its breaker open? "
         "Leave it until a later step.",
         "A conventional generator sags and labors before its breaker opens.",
-        needs=("carries", "conventional-set"),
+        needs=("engine", "conventional-set"),
         given=("loads-off",),
     ),
     Line(
@@ -68,7 +68,7 @@ TRIPPED = (
         "Is the cylinder frosted and the generator out of fuel? Shut the valve and switch to the "
         "other cylinder, or let it warm up.",
         "Cold propane boils off too slowly for a start. There is still fuel in the cylinder.",
-        needs=("carries", "fuel-propane"),
+        needs=("engine", "fuel-propane"),
         given=("loads-off",),
     ),
     Line(
@@ -83,7 +83,7 @@ TRIPPED = (
         "guard-code",
         "Guard: read its code and leave it alone. It closes by itself {delay_s:.0f} s after the "
         "volts are right.",
-        "Low volts come from the post or from what you run. Never bypass an open ground.",
+        "Low volts come from the supply or from what you run. Never bypass an open ground.",
         needs=("guard",),
         given=("loads-off",),
     ),
@@ -114,7 +114,7 @@ TRIPPED = (
     Line(
         "volts",
         "Measure the volts in the rig with nothing on.",
-        "Posts sag in the evening: what held at noon can trip now.",
+        "What held at noon can trip now: posts sag in the evening, and heat takes from a generator.",
         tools=("volt meter",),
         gate=Asked(
             "Volts in the rig",
@@ -169,7 +169,7 @@ BY_ITSELF = "nothing else in the same moment"
 def _devices(facts: Facts) -> Iterator[str]:
     """What may have opened, in the order the current flows."""
     is_ = facts.is_
-    if "carries" in is_:
+    if "engine" in is_:
         yield (
             "the generator's red overload light"
             if "inverter-set" in is_
@@ -219,7 +219,7 @@ def tripped_facts(facts: Facts) -> tuple[frozenset[str], Document]:
         "waits": listed(
             [
                 *(["breakers"] if "breakers" in is_ else []),
-                *(["generator"] if "carries" in facts.is_ else []),
+                *(["generator"] if "engine" in facts.is_ else []),
                 *(["compressors"] if "compressor" in facts.is_ else []),
             ]
         )
