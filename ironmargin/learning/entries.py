@@ -249,7 +249,7 @@ class SupplyEntry(Entry):
     """The supply by itself."""
 
     kind: ClassVar[str] = "supply"
-    title: ClassVar[str] = "The post"
+    title: ClassVar[str] = "The supply"
     volts: float | None = _volts("Volts")
     amps: float | None = _amps("Current at these volts")
     hz: float | None = number("Hz", "Frequency", above=0, most=500, default=None)

@@ -62,6 +62,7 @@ class EveryKind(PageCase):
                         words = answer.content.decode()
                         for odd in (">None<", "nan %", "inf ", "Traceback"):
                             self.assertNotIn(odd, words)
+                        self.assertNotRegex(words, r"\w\.\.(?!\.)", "a sentence ends once")
             with self.subTest(f"{kind}: supply"):
                 page = self.client.get(reverse("supply", args=[saved.supply_id]))
                 self.assertEqual(page.status_code, 200)
