@@ -146,7 +146,7 @@ class Flows:
 
 
 def flows_of(
-    inverter: BatteryInverter, asked_w: float, limit_w: float, charging: float, room_w: float
+    inverter: BatteryInverter, asked_w: float, most_w: float, charging: float, room_w: float
 ) -> Flows:
     """What input, sun and battery give to a load: the input first, up to its limit, then what
     charges the battery straight, then the battery itself. What is left charges it; sun that it does
@@ -158,7 +158,7 @@ def flows_of(
     Args:
         inverter: battery and inverter, with what charges it straight.
         asked_w: of the load at the output, the inverter's own draw with it [W].
-        limit_w: most the input gives [W].
+        most_w: most the input gives [W].
         charging: share of the input that arrives in the battery [1].
         room_w: most the battery takes now [W].
 
@@ -166,11 +166,11 @@ def flows_of(
         Watts of each.
     """
     sun_w = inverter.input_w
-    if asked_w > limit_w:
-        needed = (asked_w - limit_w) / inverter.efficiency
+    if asked_w > most_w:
+        needed = (asked_w - most_w) / inverter.efficiency
         into = max(min(sun_w - needed, room_w), 0.0)
-        return Flows(limit_w, min(sun_w, needed) + into, max(needed - sun_w, 0.0) - into)
-    into = max(min((limit_w - asked_w) * charging + sun_w, room_w), 0.0)
+        return Flows(most_w, min(sun_w, needed) + into, max(needed - sun_w, 0.0) - into)
+    into = max(min((most_w - asked_w) * charging + sun_w, room_w), 0.0)
     by_sun = min(sun_w, into)
     return Flows(asked_w + (into - by_sun) / charging, by_sun, -into)
 
