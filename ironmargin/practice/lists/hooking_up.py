@@ -241,8 +241,8 @@ PLUGGED_IN = (
             "V",
             "least_v",
             "high_v",
-            if_not="Turn loads off or do not use this supply: a contact, a cord or the {feeding} is "
-            "too weak.",
+            if_not="Turn loads off or do not use this supply: a contact, a cord or the {feeding} "
+            "is too weak.",
         ),
         given=("plugged", "outlet-live", "-transformer-off", "-rig-main-off"),
         makes=("-loads-off",),
