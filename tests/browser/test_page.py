@@ -152,7 +152,7 @@ class Work(BrowserCase):
 
     def test_leaving_the_heater_off_makes_it_hold(self) -> None:
         page = self.open()
-        page.get_by_label("Water heater", exact=True).uncheck()
+        page.locator("#inputs").get_by_label("Water heater", exact=True).uncheck()
         expect(page.locator("#verdict-word")).not_to_have_text("Fails")
         expect(page.locator("#iron-margin")).to_have_text("+14 %")
 
@@ -326,7 +326,7 @@ class Work(BrowserCase):
         page = self.open()
         heat = page.get_by_label("Outdoor heat")
         expect(heat).to_have_value("95")
-        page.get_by_label("Water heater", exact=True).uncheck()
+        page.locator("#inputs").get_by_label("Water heater", exact=True).uncheck()
         expect(page.locator("#iron-margin")).to_have_text("+14 %")
         page.get_by_label("Front unit", exact=True).uncheck()
         expect(page.locator("#iron-margin")).not_to_have_text("+14 %")
@@ -338,7 +338,7 @@ class Work(BrowserCase):
         page.get_by_role("button", name="Undo").click()
         expect(page.locator("#iron-margin")).to_have_text("+14 %")
         page.get_by_role("button", name="Undo").click()
-        expect(page.get_by_label("Water heater", exact=True)).to_be_checked()
+        expect(page.locator("#inputs").get_by_label("Water heater", exact=True)).to_be_checked()
         expect(page.locator("#verdict-word")).to_have_text("Fails")
         expect(page.locator("#rail-saved")).to_contain_text("saved")
         expect(page.get_by_role("button", name="Undo")).to_have_count(0)
@@ -348,18 +348,20 @@ class Work(BrowserCase):
         page = self.open()
         page.get_by_role("button", name="Try it", exact=True).click()
         expect(page.locator("#verdict-word")).to_have_text("Thin")
-        expect(page.get_by_label("Water heater", exact=True)).not_to_be_checked()
+        expect(page.locator("#inputs").get_by_label("Water heater", exact=True)).not_to_be_checked()
         for name in ("Order", "Hours", "Log", "Steps", "Bench"):  # Reach computes long here
             page.get_by_role("link", name=name, exact=True).first.click()
             expect(page.locator("#rail-saved")).to_contain_text("not saved")
-            expect(page.get_by_label("Water heater", exact=True)).not_to_be_checked()
+            expect(
+                page.locator("#inputs").get_by_label("Water heater", exact=True)
+            ).not_to_be_checked()
         page.get_by_role("button", name="Back to saved").click()
         expect(page.locator("#verdict-word")).to_have_text("Fails")
         self.assertEqual(self.errors, [])
 
     def test_the_rail_is_a_sheet_on_a_phone(self) -> None:
         page = self.open(phone=True)
-        heater = page.get_by_label("Water heater", exact=True)
+        heater = page.locator("#inputs").get_by_label("Water heater", exact=True)
         handle = page.get_by_role("button", name=re.compile("Loads and supply"))
         expect(handle).to_have_attribute("aria-expanded", "false")
         expect(handle).to_contain_text("of 24 A")

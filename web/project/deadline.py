@@ -30,7 +30,7 @@ from django.template.loader import render_to_string
 from django.urls import Resolver404, resolve
 
 if TYPE_CHECKING:
-    from _typeshed.wsgi import StartResponse
+    from wsgiref.types import StartResponse
 
 LOOKS_EACH_S = 0.2
 LETS_GO_S = 2.0

@@ -8,7 +8,7 @@ from dataclasses import dataclass
 from web.design.drawing import STATE_SHAPES, Axis
 from web.setups.models import SavedSetup
 
-STEP, LEVELS = 24.0, 4
+STEP, LEVELS = 24.0, 5
 """Height of a mark with the ground a finger needs around it [px], and how many lie on each other
 where their margins are alike."""
 FOOT, HEIGHT = STEP * LEVELS, STEP * LEVELS + 20.0
