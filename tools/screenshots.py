@@ -71,6 +71,7 @@ def order_views(page: Page, base: str, out: Path, size: str) -> None:
             if chip.count():
                 chip.first.click()
                 page.locator(".now-on button").filter(has_text=name).first.wait_for()
+        page.wait_for_load_state("networkidle")
         page.screenshot(path=out / "now-phone.png")
         page.goto(f"{base}/steps/{pk}/?all=1")
         page.get_by_role("button", name="Hook up").click()

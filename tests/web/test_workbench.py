@@ -316,6 +316,10 @@ class BoardPage(PageCase):
             self.assertEqual(len(left), 1)
             last = self.client.get(reverse("board-cells"), {"pk": left})
         self.assertNotContains(last, "hx-get")
+        # The drawing of all margins waits until it has them all.
+        self.assertNotContains(first, 'id="margins"')
+        self.assertContains(last, '<div id="margins" hx-swap-oob="true">')
+        self.assertEqual(last.content.decode().count('class="size-'), len(self.setups))
         for saved in self.setups:
             fresh = SavedSetup.objects.get(pk=saved.pk)
             self.assertEqual((fresh.verdict, fresh.stale), (saved.verdict, False))

@@ -57,4 +57,6 @@ def cells(request: HttpRequest) -> HttpResponse:
         found, more = [], True
     done = {cell.setup.pk for cell in found if cell.setup is not None}
     left = [pk for pk in waiting if pk not in done] if more else []
-    return render(request, "board/_cells.html", {"cells": found, "left": left})
+    setups = [] if left else service.setups_of(account_of(request))[:MOST_DRAWN]
+    context = {"cells": found, "left": left, "drawn": draw_margins(setups)}
+    return render(request, "board/_cells.html", context)
