@@ -325,6 +325,16 @@ class BoardPage(PageCase):
             self.assertEqual((fresh.verdict, fresh.stale), (saved.verdict, False))
             self.assertAlmostEqual(fresh.iron_margin, saved.iron_margin)
 
+    def test_a_computed_cell_says_how_many_more_there_are(self) -> None:
+        saved = self.setups[0]
+        for n in range(2):
+            made = stored.keep(self.owner, stored.judge(quick(1) | {"name": f"another {n}"}))
+            SavedSetup.objects.filter(pk=made.pk).update(rig=saved.rig, supply=saved.supply)
+        SavedSetup.objects.update(stale=True)
+        (newest,) = SavedSetup.objects.filter(pk=made.pk)
+        told = self.client.get(reverse("board-cells"), {"pk": [newest.pk]})
+        self.assertContains(told, "and 2 more")
+
     def test_what_was_changed_while_it_was_computed_is_not_overwritten(self) -> None:
         saved = self.setups[0]
         SavedSetup.objects.filter(pk=saved.pk).update(stale=True)

@@ -84,9 +84,7 @@ def board_of(account: User, query: str = "") -> Board:
     name, and what of the other kind they are asked about with.
     """
     setups = setups_of(account)
-    asked: dict[tuple[int, int], list[SavedSetup]] = {}
-    for setup in setups:
-        asked.setdefault((setup.rig_id or 0, setup.supply_id or 0), []).append(setup)
+    asked = by_pair(setups)
     rigs = list(Rig.objects.current(account).order_by("-updated_at", "-id")[:MOST_RIGS])
     supplies = list(Supply.objects.current(account).order_by("-updated_at", "-id"))
     if query:
@@ -111,6 +109,14 @@ def setups_of(account: User) -> list[SavedSetup]:
     """What stands on a rig and a supply of the inventory, the newest first."""
     found = SavedSetup.objects.current(account).exclude(rig=None).exclude(supply=None)
     return list(found.defer("document").order_by("-updated_at", "-id"))
+
+
+def by_pair(setups: list[SavedSetup]) -> dict[tuple[int, int], list[SavedSetup]]:
+    """The setups of each rig on each supply, in the order they came."""
+    asked: dict[tuple[int, int], list[SavedSetup]] = {}
+    for setup in setups:
+        asked.setdefault((setup.rig_id or 0, setup.supply_id or 0), []).append(setup)
+    return asked
 
 
 def _searched(
@@ -147,11 +153,12 @@ def computed_cells(account: User, waiting: list[int]) -> tuple[list[Cell], bool]
     stale = [setup for setup in held if setup.stale]
     barred = _compute(account, stale[:AT_ONCE]) if stale else set()
     done = [setup for setup in held if not setup.stale or setup.pk in barred]
-    cells = [
-        cell_of(s.rig_id, s.supply_id, [s], barred=s.pk in barred)
-        for s in done
-        if s.rig_id and s.supply_id
-    ]
+    asked = by_pair(setups_of(account)) if done else {}
+    cells = []
+    for s in done:
+        if s.rig_id and s.supply_id:
+            others = [x for x in asked.get((s.rig_id, s.supply_id), []) if x.pk != s.pk]
+            cells.append(cell_of(s.rig_id, s.supply_id, [s, *others], barred=s.pk in barred))
     return cells, len(done) < len(held)
 
 
