@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import json
 import re
+from itertools import pairwise
 from typing import Any
 from unittest import mock
 
@@ -354,6 +355,8 @@ class WalkAndFuel(Screens):
         plan = text.split("The noise walk from above")[1].split("</svg>")[0]
         found = re.findall(r'r="([\d.]+)" class="ring"/>.*?>(\d+)<', plan)
         rings = {int(dba): float(radius) for radius, dba in found}
+        apart = [b - a for a, b in pairwise(sorted(rings.values()))]
+        self.assertGreaterEqual(min(apart), 13.9, "a figure's height")
         # Six decibels for each doubling (a free field): five more is 1.8 times as near.
         self.assertAlmostEqual(rings[60] / rings[65], 10**0.25, delta=0.1)
         dots = [float(x) for x in re.findall(r'cx="([-\d.]+)" cy="[-\d.]+" r="4"', plan)]

@@ -21,8 +21,6 @@ SHARES = {
     "usable_fraction",
 }
 """Fields that are a share in the format, and percent to a person."""
-
-
 IN_FAULT = re.compile(r"(at most|at least|above|below|\(got) (-?\d+(?:\.\d+)?(?:e-?\d+)?)")
 
 
@@ -76,12 +74,8 @@ def typed_energy(typed: str) -> float | str:
 
 
 LB = 0.45359237
-
-
 BTU_H_A_WATT = 3.41214
 """A pound in kilograms, which is exact, and a watt in Btu/h (ISO 80000-5)."""
-
-
 ALSO = {
     "Btu/h": {
         "kcal/h": BTU_A_KCAL,
@@ -111,8 +105,6 @@ ALSO = {
 """What may be typed behind a figure, by the unit it is asked in, and how many of that it is; fuel
 that is weighed is propane.
 """
-
-
 BEHIND = re.compile(r"(.*?[\d.,])\s*([A-Za-z/]+)")
 
 

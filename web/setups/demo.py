@@ -27,6 +27,7 @@ from web.setups.demo_rigs import (
 )
 from web.setups.models import SavedSetup
 from web.setups.stored import judge, keep
+from web.supplies.typical import supply_document
 
 SET_2200 = {
     "kind": "generator",
@@ -88,19 +89,9 @@ STATION: Document = {
     "alarm_w": 1600,
 }
 BESIDE_SUN: Document = {
-    "kind": "assist",
+    **(supply_document("assist-sun-7000") or {}),
     "input": SET_7000,
     "input_limit_a": 20,
-    "inverter": {
-        "kind": "battery-inverter",
-        "continuous_w": 6000,
-        "surge_w": 9000,
-        "surge_s": 10,
-        "voltage_v": 240,
-        "output": "120/240",
-        "battery_wh": 10000,
-        "input_w": 900,
-    },
 }
 HOUSE_OUTLET: list[Document] = [
     {"kind": "cord", "name": "Extension cord", "awg": 12, "length_m": 15, "rating_a": 15},

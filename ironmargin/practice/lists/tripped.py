@@ -114,8 +114,7 @@ TRIPPED = (
     Line(
         "volts",
         "Measure the volts in the rig with nothing on.",
-        "What held at noon can trip now: posts sag in the evening, and heat takes from a "
-        "generator.",
+        "What held at noon can trip now: posts sag in the evening, and a hot generator gives less.",
         tools=("volt meter",),
         gate=Asked(
             "Volts in the rig",
