@@ -1,5 +1,5 @@
-"""The parts of the core that are compiled: the start engine with its searches, and the settled
-network of many sets.
+"""The parts of the core that are compiled: the start engine with its searches, the settled network
+of many sets, and the cells of a battery.
 Everything else stands in pyproject.toml.
 """
 
@@ -24,6 +24,7 @@ setup(
                 "starting.lines",
                 "starting.edge",
                 "electrics.columns",
+                "enduring.cells",
             )
         ],
         build_dir="build",

@@ -1,5 +1,5 @@
-"""Compile the start engine, its searches and the settled network ahead of time (Cython, gcc), where
-their source has changed since: ``python tools/compile.py``.
+"""Compile the start engine, its searches, the settled network and a battery's cells ahead of time
+(Cython, gcc), where their source has changed since: ``python tools/compile.py``.
 
 A compiled module stands beside its source and is imported instead of it; the hash of the sources
 stands beside the engine, so that a stale one is never used unnoticed.
@@ -26,6 +26,7 @@ SOURCES = tuple(
         "starting/lines",
         "starting/edge",
         "electrics/columns",
+        "enduring/cells",
     )
 )
 COMPILED = tuple(source.relative_to(CORE).as_posix() for source in SOURCES)

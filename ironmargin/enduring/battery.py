@@ -7,6 +7,7 @@ from __future__ import annotations
 import numpy as np
 
 from ironmargin.electrics.network import Real
+from ironmargin.enduring.cells import Cells
 from ironmargin.errors import Fault, SetupError
 from ironmargin.record import record
 from ironmargin.setup.inverters import BatteryInverter
@@ -16,7 +17,6 @@ TAPER_END = 0.05
 """From 80 % charge the power accepted falls in a straight line to 5 % of the charger's when full
 (memory).
 """
-REFILL_STEP_H, LONGEST_REFILL_H = 0.05, 24.0 * 30
 CHARGER_C_RATE = {"lithium": 0.5, "lead": 0.2}
 """What a battery accepts, as a share of its capacity an hour (memory)."""
 USUAL_C = 20.0
@@ -116,18 +116,27 @@ def accepted_w(inverter: BatteryInverter, soc: float) -> float:
     Returns:
         Watts [W].
     """
-    cold = battery_temperature_c(inverter) < NO_CHARGE_BELOW_C
-    if inverter.chemistry == "lithium" and cold:
-        return 0.0
-    taken = _tapered_w(inverter, soc)
-    return min(taken, inverter.charger_w) if inverter.charger_w is not None else taken
+    return cells_of(inverter).accepted_w(soc)
 
 
-def _tapered_w(inverter: BatteryInverter, soc: float) -> float:
-    full = CHARGER_C_RATE[inverter.chemistry] * inverter.battery_wh
-    if soc <= TAPER_FROM:
-        return full
-    return full * max(TAPER_END, 1.0 - (1.0 - TAPER_END) * (soc - TAPER_FROM) / (1.0 - TAPER_FROM))
+def cells_of(inverter: BatteryInverter) -> Cells:
+    """Its cells, to be stepped in time.
+
+    Args:
+        inverter: battery and inverter.
+
+    Returns:
+        Cells, which a lithium battery below freezing has none to charge.
+    """
+    frozen = inverter.chemistry == "lithium" and battery_temperature_c(inverter) < NO_CHARGE_BELOW_C
+    return Cells(
+        inverter.battery_wh,
+        inverter.efficiency,
+        inverter.input_w,
+        0.0 if frozen else CHARGER_C_RATE[inverter.chemistry] * inverter.battery_wh,
+        np.inf if inverter.charger_w is None else inverter.charger_w,
+        (TAPER_FROM, TAPER_END),
+    )
 
 
 @record
@@ -148,12 +157,7 @@ class Flows:
 def flows_of(
     inverter: BatteryInverter, asked_w: float, most_w: float, charging: float, room_w: float
 ) -> Flows:
-    """What input, sun and battery give to a load: the input first, up to its limit, then what
-    charges the battery straight, then the battery itself. What is left charges it; sun that it does
-    not take is lost, and of the input no more is drawn than it takes.
-
-    ``(asked − input)/η_inverter`` is needed of the battery's side; ``surplus·η_charger + sun``
-    charges it.
+    """What input, sun and battery give to a load (:meth:`ironmargin.enduring.cells.Cells.share`).
 
     Args:
         inverter: battery and inverter, with what charges it straight.
@@ -165,14 +169,9 @@ def flows_of(
     Returns:
         Watts of each.
     """
-    sun_w = inverter.input_w
-    if asked_w > most_w:
-        needed = (asked_w - most_w) / inverter.efficiency
-        into = max(min(sun_w - needed, room_w), 0.0)
-        return Flows(most_w, min(sun_w, needed) + into, max(needed - sun_w, 0.0) - into)
-    into = max(min((most_w - asked_w) * charging + sun_w, room_w), 0.0)
-    by_sun = min(sun_w, into)
-    return Flows(asked_w + (into - by_sun) / charging, by_sun, -into)
+    cells = cells_of(inverter)
+    cells.share(asked_w, most_w, charging, room_w)
+    return Flows(cells.input_w, cells.charge_w, cells.battery_w)
 
 
 def run_battery(
@@ -207,33 +206,23 @@ def run_battery(
     """
     if not len(load_w):
         raise SetupError([Fault("load_w", "empty", "must have at least one step (got none)")])
-    n, hours = len(load_w), step_s / 3600.0
-    capacity, efficiency = inverter.battery_wh, inverter.efficiency
-    floor = 1.0 - inverter.usable_fraction
-    held = inverter.start_soc if soc is None else soc
-    served, taken, sun, flow = [0.0] * n, [0.0] * n, [0.0] * n, [0.0] * n
-    charge = [held] * (n + 1)
-    empty_h: float | None = None
-    own = idle_w * efficiency  # as load at the output, so that the battery gives idle_w for it
-    for at, wish in enumerate(load_w.tolist()):
-        asked = wish + own
-        room = min(accepted_w(inverter, held), (1.0 - held) * capacity / hours)
-        now = flows_of(inverter, asked, input_limit_w, charging, room)
-        served[at], taken[at], sun[at], out = wish, now.input_w, now.charge_w, now.battery_w
-        most = max(held - floor, 0.0) * capacity / hours
-        if out > most:
-            if out * (1.0 - 1e-9) > most and empty_h is None:
-                empty_h = (at + most / out) * hours
-            served[at] = max(wish - (out - most) * efficiency, 0.0)
-            out = most
-        flow[at] = out
-        held -= out * hours / capacity
-        charge[at + 1] = held
-    fed, took, by_sun, battery = (np.array(x) for x in (served, taken, sun, flow))
-    lost = took + by_sun + battery - fed
-    return BatterySeries(
-        step_s, load_w, fed, took, by_sun, lost, battery, np.array(charge), empty_h
+    begun = inverter.start_soc if soc is None else soc
+    own_w = idle_w * inverter.efficiency  # as load at the output: the battery gives idle_w for it
+    rows = np.empty((5, len(load_w)))
+    empty_h = cells_of(inverter).run(
+        load_w,
+        step_s / 3600.0,
+        begun,
+        1.0 - inverter.usable_fraction,
+        own_w,
+        input_limit_w,
+        charging,
+        rows,
     )
+    fed, took, by_sun, battery, held = rows
+    lost = took + by_sun + battery - fed
+    charge = np.concatenate(([begun], held))
+    return BatterySeries(step_s, load_w, fed, took, by_sun, lost, battery, charge, empty_h)
 
 
 HALVINGS = 10
@@ -263,17 +252,7 @@ def refill_hours(
     """
     if soc >= back_to:
         return 0.0
-    hours, step_h = 0.0, REFILL_STEP_H
-    while hours < LONGEST_REFILL_H:
-        into = -flows_of(inverter, base_w, input_w, charging, accepted_w(inverter, soc)).battery_w
-        if into <= 0.0:
-            return None
-        rate = into / inverter.battery_wh
-        if soc + rate * step_h >= back_to:
-            return hours + (back_to - soc) / rate
-        soc += rate * step_h
-        hours += step_h
-    return None
+    return cells_of(inverter).refill(soc, back_to, base_w, input_w, charging)
 
 
 def least_input_w(

@@ -18,6 +18,7 @@ from hypothesis import strategies as st
 
 from ironmargin.case import prepare
 from ironmargin.enduring.battery import accepted_w, least_input_w, refill_hours, run_battery
+from ironmargin.enduring.cells import Cells
 from ironmargin.enduring.duty import load_series, statistics
 from ironmargin.enduring.endurance import lasting
 from ironmargin.enduring.fuel import PROPANE_KG_PER_L, WH_PER_L, eco_share, fuel_use, willans
@@ -27,10 +28,11 @@ from ironmargin.setup.engines import Cylinder, Generator
 from ironmargin.setup.inverters import BatteryInverter
 from ironmargin.setup.model import Prices
 from ironmargin.setup.reading import read_setup
-from tests.shared import changed, document, path_of
+from tests.shared import changed, document, path_of, plain
 
 ROOT = Path(__file__).resolve().parents[2]
 QUICK = settings(max_examples=60, deadline=None, derandomize=True)
+PLAIN = plain("enduring.cells")
 BATTERY = BatteryInverter(continuous_w=3000, surge_w=6000, battery_wh=5000, efficiency=0.88)
 
 
@@ -86,6 +88,32 @@ class Battery(unittest.TestCase):
         )
         self.assertIsNone(refill_hours(BATTERY, 0.5, 1.0, 100, 0.9, base_w=150))
         self.assertEqual(refill_hours(BATTERY, 1.0, 1.0, 100, 0.9), 0.0)
+
+    def test_the_taper_is_closed_form(self) -> None:
+        """From where it begins, ``ṡ = C·(1 − k·(s − 0.8))``: an exponential."""
+        k, rate, back_to = 0.95 / 0.2, 0.5, 0.98
+        hours = -math.log(1.0 - k * (back_to - 0.8)) / (rate * k)
+        found = refill_hours(BATTERY, 0.8, back_to, 1e6, 0.9)
+        self.assertAlmostEqual(found, hours, delta=0.05)  # a step of the refill
+
+    def test_what_takes_longer_than_a_month_is_never(self) -> None:
+        watts = 0.2 * 5000 / (0.9 * 24)  # of surplus, for a fifth of it a day
+        self.assertAlmostEqual(refill_hours(BATTERY, 0.3, 0.7, watts, 0.9), 48.0, places=6)
+        self.assertAlmostEqual(refill_hours(BATTERY, 0.3, 0.7, watts / 14, 0.9), 48.0 * 14)
+        self.assertIsNone(refill_hours(BATTERY, 0.3, 0.7, watts / 16, 0.9))
+
+    def test_compiled_and_not_they_are_the_same_cells(self) -> None:
+        draw = np.random.default_rng(4)
+        load = draw.uniform(0, 3000, 400) * (draw.random(400) > 0.4)
+        of = (4000.0, 0.88, 300.0, 2000.0, 700.0, (0.8, 0.05))
+        rows = []
+        for cells in (Cells(*of), PLAIN.Cells(*of)):
+            kept = np.empty((5, 400))
+            empty = cells.run(load, 1 / 60, 0.5, 0.1, 20.0, 300.0, 0.9, kept)
+            back = cells.refill(0.3, 0.9, 100.0, 500.0, 0.9)
+            rows.append([*kept.ravel(), empty, back])
+        np.testing.assert_allclose(rows[0], rows[1], rtol=1e-12)
+        self.assertIsNotNone(rows[0][-2])
 
     def test_how_far_the_limit_can_go_down(self) -> None:
         load = np.full(600, 1500.0)
