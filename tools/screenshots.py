@@ -11,6 +11,8 @@ from pathlib import Path
 from playwright.sync_api import Page, sync_playwright
 
 DESK, PHONE = {"width": 1280, "height": 800}, {"width": 390, "height": 844}
+CHROMIUM = "/usr/bin/chromium-headless-shell"
+"""Debian's Chromium without its windows: the same pages, a third sooner than with them hidden."""
 ARGS = [
     "--no-sandbox",
     "--disable-gpu",
@@ -154,7 +156,7 @@ def main() -> None:
     args = parser.parse_args()
     args.out.mkdir(parents=True, exist_ok=True)
     with sync_playwright() as play:
-        browser = play.chromium.launch(executable_path="/usr/bin/chromium", args=ARGS)
+        browser = play.chromium.launch(executable_path=CHROMIUM, args=ARGS)
         for size, viewport in (("desk", DESK), ("phone", PHONE)):
             page = browser.new_context(viewport=viewport).new_page()
             page.goto(args.base)

@@ -14,15 +14,18 @@ from django.urls import reverse
 from playwright.sync_api import Browser, ConsoleMessage, Page, Route, expect, sync_playwright
 
 from tests.shared import document, path_of
-from tools.screenshots import ARGS, DESK, PHONE
+from tools.screenshots import ARGS, CHROMIUM, DESK, PHONE
 from web.setups import stored
 from web.setups.demo import load_demo
 from web.setups.models import SavedSetup
 
 PATIENCE_MS = 60_000
-"""A loaded machine is slow; a page that comes at once costs none of it."""
-"""How long a page may take before a test gives up: a busy machine stalls for seconds."""
+"""How long a page may take before a test gives up: a loaded machine stalls for seconds, and a page
+that comes at once costs none of it.
+"""
 AXE = Path(__file__).resolve().parents[2] / "node_modules/axe-core/axe.min.js"
+TERSE = "resultTypes: ['violations'], preload: false"
+"""What axe need not do: write up what passes, fetch the styles again."""
 
 
 @tag("browser")
@@ -36,7 +39,7 @@ class BrowserCase(StaticLiveServerTestCase):
         super().setUpClass()
         expect.set_options(timeout=PATIENCE_MS)
         cls.play = sync_playwright().start()
-        cls.browser = cls.play.chromium.launch(executable_path="/usr/bin/chromium", args=ARGS)
+        cls.browser = cls.play.chromium.launch(executable_path=CHROMIUM, args=ARGS)
 
     @classmethod
     def tearDownClass(cls) -> None:
@@ -93,7 +96,7 @@ class BrowserCase(StaticLiveServerTestCase):
         """No violation of axe-core, no script error, nothing wider than the window."""
         page.evaluate(AXE.read_text(encoding="utf-8"))
         found = page.evaluate(
-            "async () => (await axe.run()).violations.map(v => v.id + ': ' + "
+            f"async () => (await axe.run({{{TERSE}}})).violations.map(v => v.id + ': ' + "
             "v.nodes.map(n => n.target.join(' ')).slice(0, 3).join(' | '))"
         )
         self.assertEqual(found, [], where)

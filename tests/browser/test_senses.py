@@ -17,7 +17,7 @@ from benchmarks.displays import made
 from ironmargin.sensing.sonify import Scene
 from tests.browser.test_page import PATIENCE_MS, BrowserCase
 from tests.core.test_sensing import coming_up, recorded
-from tools.screenshots import ARGS
+from tools.screenshots import ARGS, CHROMIUM
 from web.logbook.hearing import as_wav
 from web.setups.models import SavedSetup
 
@@ -40,9 +40,7 @@ class ByEyeAndEar(BrowserCase):
             "--use-fake-ui-for-media-stream",
             f"--use-file-for-fake-audio-capture={name}%noloop",
         ]
-        cls.browser = cls.play.chromium.launch(
-            executable_path="/usr/bin/chromium", args=[*ARGS, *microphone]
-        )
+        cls.browser = cls.play.chromium.launch(executable_path=CHROMIUM, args=[*ARGS, *microphone])
 
     @classmethod
     def tearDownClass(cls) -> None:
