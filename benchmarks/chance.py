@@ -14,8 +14,8 @@ from typing import Any
 
 from ironmargin.setup.reading import read_setup
 from ironmargin.starting.chance import chance_of
-from ironmargin.starting.model import Plan
 from ironmargin.starting.moment import Moment
+from ironmargin.starting.plan import Plan
 from ironmargin.starting.starts import warm_heat
 from ironmargin.verdict.check import examine
 

@@ -25,7 +25,8 @@ from ironmargin.bench.clock import run_script
 from ironmargin.bench.script import read_script
 from ironmargin.bench.words import bench_json
 from ironmargin.errors import SetupError
-from ironmargin.planning.order import order_json, running_order
+from ironmargin.planning.order import running_order
+from ironmargin.planning.order_words import order_json
 from ironmargin.planning.ration import ration
 from ironmargin.planning.ration_words import ration_json
 from ironmargin.planning.remedies import find_remedies, remedies_json

@@ -45,8 +45,8 @@ from ironmargin.setup.reading import read_setup, write_setup  # noqa: E402
 from ironmargin.starting.chance import chance_of  # noqa: E402
 from ironmargin.starting.draws import BREAKAWAY_DAY_SD, shares_below  # noqa: E402
 from ironmargin.starting.known import HELD, KEY, LRA, MODEL, ROWS, STIFF, SUPPLY, kept  # noqa: E402
-from ironmargin.starting.model import Plan  # noqa: E402
 from ironmargin.starting.moment import Moment, short_time  # noqa: E402
+from ironmargin.starting.plan import Plan  # noqa: E402
 from tests.reference import other_motor, spice_motor  # noqa: E402
 from tests.reference.other_motor import Day, Rig  # noqa: E402
 

@@ -117,7 +117,8 @@ def _sensitivity(args: argparse.Namespace) -> int:
 
 
 def _order(args: argparse.Namespace) -> int:
-    from ironmargin.planning.order import order_json, order_words, running_order
+    from ironmargin.planning.order import running_order
+    from ironmargin.planning.order_words import order_json, order_words
     from ironmargin.setup.reading import load_setup
 
     found = running_order(load_setup(args.file))

@@ -17,7 +17,7 @@ from ironmargin.limits.part_hours import PartHours, part_amps
 from ironmargin.limits.sites import Consequence
 from ironmargin.protection.breaker import Curve
 from ironmargin.record import record
-from ironmargin.starting.model import branch_curve
+from ironmargin.starting.protection import branch_curve
 from ironmargin.supplies.source import Breaker
 from ironmargin.sustaining.steady import Steady, settled, source_amps
 

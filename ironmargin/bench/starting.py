@@ -17,9 +17,9 @@ from ironmargin.electrics import motor as m
 from ironmargin.listed import listed
 from ironmargin.record import record
 from ironmargin.setup.loads import Load, Rotating
-from ironmargin.starting.model import Plan, branches_of
 from ironmargin.starting.moment import Moment, Run
 from ironmargin.starting.opened import Opener
+from ironmargin.starting.plan import Plan, branches_of
 from ironmargin.starting.starts import straight_beside
 
 OVERLOAD_RESETS_S = 150.0

@@ -32,7 +32,7 @@ from ironmargin.enduring.fuel import (
 from ironmargin.enduring.noise import Sound, quiet_overlap_h, sound_of_set, together
 from ironmargin.setup.engines import Generator
 from ironmargin.setup.inverters import BatteryInverter
-from ironmargin.starting.starts import coincidences_per_night
+from ironmargin.starting.nights import coincidences_per_night
 from ironmargin.supplies.kinds.inverters import idle_w
 
 STEP_S = 60.0

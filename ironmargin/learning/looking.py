@@ -21,8 +21,8 @@ from ironmargin.starting.chance import Boundary, boundary_of
 from ironmargin.starting.draws import BREAKAWAY_DAY_SD, OWN_STIFFNESS_SD, lra_sd, shares_below
 from ironmargin.starting.engine import Factors
 from ironmargin.starting.known import HELD, LRA, MODEL, SHORT, STIFF, SUPPLY
-from ironmargin.starting.model import Plan
 from ironmargin.starting.moment import COUNTED_ON, Moment, short_time
+from ironmargin.starting.plan import Plan
 
 DAYS = 24
 """Draws that are looked at on another day, too."""

@@ -14,8 +14,8 @@ from ironmargin.learning.snapshot import WEATHER, differs
 from ironmargin.setup.model import Setup
 from ironmargin.setup.reading import read_setup, write_setup
 from ironmargin.setup.work import size_of
-from ironmargin.starting.model import Plan
 from ironmargin.starting.moment import Moment
+from ironmargin.starting.plan import Plan
 from ironmargin.starting.starts import warm_heat
 from ironmargin.sustaining.steady import settled, source_amps
 

@@ -12,8 +12,8 @@ from ironmargin.limits.ledger import HOLDS, THIN, Limit, Row, Telling, View, lim
 from ironmargin.limits.sites import Place, Quantity, Site
 from ironmargin.protection.breaker import EARLY, Curve
 from ironmargin.setup.model import Circuit
-from ironmargin.starting.model import branch_curve
 from ironmargin.starting.moment import Trace
+from ironmargin.starting.protection import branch_curve
 from ironmargin.starting.starts import Start
 from ironmargin.supplies.source import Breaker
 

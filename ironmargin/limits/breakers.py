@@ -17,7 +17,7 @@ from ironmargin.limits.sites import Place, Site
 from ironmargin.protection.breaker import EARLY, NOMINAL, Curve, curve
 from ironmargin.record import record
 from ironmargin.setup.model import Circuit
-from ironmargin.starting.model import branch_curve
+from ironmargin.starting.protection import branch_curve
 from ironmargin.supplies.source import LEG_NAMES, Breaker
 
 CARRIED = "carried"

@@ -20,8 +20,8 @@ from ironmargin.case import Starter, dead_at
 from ironmargin.electrics.network import Real
 from ironmargin.planning.settling import FAILS, PASSES_BY_AIR, Masks, Settling
 from ironmargin.record import record
-from ironmargin.starting.model import Plan
 from ironmargin.starting.moment import Moment
+from ironmargin.starting.plan import Plan
 from ironmargin.starting.starts import warm_heat
 from ironmargin.sustaining.steady import settled, source_amps
 

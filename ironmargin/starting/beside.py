@@ -17,7 +17,8 @@ from ironmargin.starting.codes import BRANCH, NOTHING
 from ironmargin.starting.motors import Motors
 
 if TYPE_CHECKING:
-    from ironmargin.starting.model import Beside, BranchWatch
+    from ironmargin.starting.model import Beside
+    from ironmargin.starting.protection import BranchWatch
 
 BACK_S = (
     0.25  # a load that dropped out counts as back once it has stayed on so long (common practice)

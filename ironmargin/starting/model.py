@@ -7,36 +7,20 @@ from __future__ import annotations
 from functools import lru_cache
 
 import numpy as np
-from numpy.typing import NDArray
 
-from ironmargin.case import Case, Starter, gear_current
+from ironmargin.case import Case, gear_current
 from ironmargin.electrics import motor as m
 from ironmargin.electrics.network import Complex, Real, Upstream
-from ironmargin.loads.demand import Draw
-from ironmargin.protection.breaker import NOMINAL, Curve, curve
 from ironmargin.record import record
-from ironmargin.setup.model import Circuit
-from ironmargin.supplies.source import NEVER
-
-Whole = NDArray[np.intc]
-
-
-@record
-class Plan:
-    """A moment to watch.
-
-    Attributes:
-        starting: who starts in this moment.
-        off: demands left off.
-        breakaway: breakaway torque instead of the plate's, for a restart at once.
-        beside: draws of the starting unit itself while its motor starts, instead of its fan as the
-            mode has it.
-    """
-
-    starting: tuple[Starter, ...]
-    off: frozenset[int] = frozenset()
-    breakaway: float | None = None
-    beside: tuple[Draw, ...] | None = None
+from ironmargin.starting.plan import Plan, Whole, branch_number, branches_of, real, whole
+from ironmargin.starting.protection import (
+    BranchWatch,
+    GuardWatch,
+    Limits,
+    branches_watched,
+    guard_of,
+    limits_of,
+)
 
 
 @record
@@ -111,61 +95,6 @@ class MotorRows:
 
 
 @record
-class Limits:
-    """What the supply gives and what opens; amps a hot conductor of the source; see
-    :class:`~ironmargin.supplies.source.Source`.
-    """
-
-    limit_a: float
-    crest_a: float
-    limit_w: float
-    continuous_a: float
-    offset_a: float
-    latch_k_s: float
-    undervolt_s: float
-    leg_v: float
-    also_a: float
-    cut_off_s: float
-    turns: float
-    eco: bool
-    forced: bool
-    breaker_leg: Whole
-    scaled: Whole
-    rating_a: Real
-    tau_s: Real
-    trip_heat: Real
-    magnetic: Real
-    warm: Real
-
-
-@record
-class GuardWatch:
-    """A guard in the path: its limits [V], [A], the impedances behind it [ohm], and the panel's
-    volts over its own.
-    """
-
-    present: bool
-    low_v: float
-    over_a: float
-    after_ohm: Complex
-    turns: float
-
-
-@record
-class BranchWatch:
-    """The branch breakers that a start passes: ratings [A], curves, heat before the start, and what
-    else each carries meanwhile [A].
-    """
-
-    rating_a: Real
-    tau_s: Real
-    trip_heat: Real
-    magnetic: Real
-    warm: Real
-    beside_a: Real
-
-
-@record
 class Model:
     """Everything the start engine is given, once for a case and a plan."""
 
@@ -176,14 +105,6 @@ class Model:
     supply: Limits
     guard: GuardWatch
     branches: BranchWatch
-
-
-def _whole(values: list[int]) -> Whole:
-    return np.array(values, dtype=np.intc)
-
-
-def _real(values: list[float]) -> Real:
-    return np.array(values, dtype=float)
 
 
 def _ohm(up: Upstream) -> Complex:
@@ -202,25 +123,6 @@ def _wiring(case: Case) -> Wiring:
         _ohm(up) - path,
         path,
     )
-
-
-def branches_of(case: Case, plan: Plan) -> dict[str, int]:
-    """Number of each branch breaker that a start of this plan passes, by the id of its circuit.
-
-    Args:
-        case: the prepared setup.
-        plan: who starts, and what runs beside.
-
-    Returns:
-        Number by id.
-    """
-    starting = {case.demands[s.demand].load.circuit for s in plan.starting}
-    passed = [c.id for c in case.setup.rig.circuits if c.id in starting]
-    return {ident: number for number, ident in enumerate(passed)}
-
-
-def _branch(numbers: dict[str, int], circuit: str | None) -> int:
-    return -1 if circuit is None else numbers.get(circuit, -1)
 
 
 def _beside(case: Case, plan: Plan) -> Beside:
@@ -249,18 +151,18 @@ def _beside(case: Case, plan: Plan) -> Beside:
         demand = case.demands[starter.demand]
         if starter.inrush is not None and demand.inrush is not None:
             rushes.append(demand.inrush)
-            rush_branch.append(_branch(numbers, demand.load.circuit))
+            rush_branch.append(branch_number(numbers, demand.load.circuit))
     return Beside(
         fixed_y=fixed,
         demands=tuple(tuple(at for at, _ in each) for each in power.values()),
-        place=_whole([leg for leg, *_ in power]),
+        place=whole([leg for leg, *_ in power]),
         power_y=np.array([sum(y for _, y in each) for each in power.values()], dtype=complex),
-        nominal_v=_real([bus_v for _, bus_v, *_ in power]),
-        dropout=_real([dropout for *_, dropout, _ in power]),
-        pickup=_real([pickup for *_, pickup in power]),
-        rush_place=_whole([r.leg for r in rushes]),
-        rush_tau_s=_real([r.tau_s for r in rushes]),
-        rush_branch=_whole(rush_branch),
+        nominal_v=real([bus_v for _, bus_v, *_ in power]),
+        dropout=real([dropout for *_, dropout, _ in power]),
+        pickup=real([pickup for *_, pickup in power]),
+        rush_place=whole([r.leg for r in rushes]),
+        rush_tau_s=real([r.tau_s for r in rushes]),
+        rush_branch=whole(rush_branch),
         rush_y=np.array(
             [r.va.conjugate() / r.bus_v**2 * (r.times - 1.0) for r in rushes], dtype=complex
         ),
@@ -283,144 +185,33 @@ def _motors(case: Case, plan: Plan) -> MotorRows:
     stiff = [plan.breakaway if plan.breakaway is not None else p.breakaway for p in plates]
     gears = [p.start_gear if s else "run-capacitor" for p, s in zip(plates, starting, strict=True)]
     return MotorRows(
-        place=_whole([d.leg for d in demands]),
-        on=_whole([case.rows[r] not in plan.off for r in range(len(demands))]),
-        starting=_whole(starting),  # type: ignore[arg-type]
-        relay=_whole([g in m.RELAYED for g in gears]),
-        ratio=_real([d.ratio for d in demands]),
-        rated_v=_real([p.voltage_v for p in plates]),
-        r1=_real([c.r1 for c in circuits]),
-        r2=_real([c.r2 for c in circuits]),
-        x=_real([c.x for c in circuits]),
-        series_r=_real([d.series_ohm.real for d in demands]),
-        series_x=_real([d.series_ohm.imag for d in demands]),
-        torque_fl=_real([c.torque_fl for c in circuits]),
-        slip_fl=_real([c.slip_fl for c in circuits]),
-        gear=_real(
+        place=whole([d.leg for d in demands]),
+        on=whole([case.rows[r] not in plan.off for r in range(len(demands))]),
+        starting=whole(starting),  # type: ignore[arg-type]
+        relay=whole([g in m.RELAYED for g in gears]),
+        ratio=real([d.ratio for d in demands]),
+        rated_v=real([p.voltage_v for p in plates]),
+        r1=real([c.r1 for c in circuits]),
+        r2=real([c.r2 for c in circuits]),
+        x=real([c.x for c in circuits]),
+        series_r=real([d.series_ohm.real for d in demands]),
+        series_x=real([d.series_ohm.imag for d in demands]),
+        torque_fl=real([c.torque_fl for c in circuits]),
+        slip_fl=real([c.slip_fl for c in circuits]),
+        gear=real(
             [
                 (m.FED_GEAR if s and p.soft_fraction else m.GEAR_TORQUE)[g]
                 for g, p, s in zip(gears, plates, starting, strict=True)
             ]
         ),
-        gear_current=_real([gear_current(d) for d in demands]),
-        breakaway=_real([b if s else a for a, b, s in zip(at_speed, stiff, starting, strict=True)]),
-        at_speed=_real(at_speed),
-        inertia_s=_real([m.INERTIA_H_S if s else m.RUNNING_H_S for s in starting]),
-        soft_a=_real([p.soft_fraction * p.lra_a for p in plates]),
-        soft_ramp_s=_real([max(p.ramp_s, 0.05) for p in plates]),
-        soft_torque=_real([p.soft_torque for p in plates]),
-        branch=_whole([_branch(branches_of(case, plan), d.load.circuit) for d in demands]),
-    )
-
-
-def crest_amps(case: Case, off: frozenset[int] = frozenset()) -> float:
-    """What uncorrected electronics add to the peak of the busier conductor [A].
-
-    Args:
-        case: the setup, ready to be solved.
-        off: numbers of demands that are left out.
-
-    Returns:
-        Amps [A].
-    """
-    conductors = [0.0, 0.0]
-    for at, demand in enumerate(case.demands):
-        for leg in (0, 1) if demand.leg == 2 else (demand.leg,):
-            conductors[leg] += 0.0 if at in off else demand.crest_a
-    single = case.feed.upstream.legs == 1 or case.feed.upstream.tied
-    return sum(conductors) if single else max(conductors)
-
-
-def _limits(case: Case, plan: Plan, warm: Real) -> Limits:
-    source = case.source
-    outdoor_c = case.setup.conditions.outdoor_c
-    curves = [curve(b.standard, b.rating_a, NOMINAL, outdoor_c, b.trips) for b, _ in case.breakers]
-    stiff = source.kind == "shore"
-    return Limits(
-        limit_a=source.limit_a,
-        crest_a=crest_amps(case, plan.off),
-        limit_w=source.limit_w,
-        continuous_a=source.latch_a,
-        offset_a=source.offset_a,
-        latch_k_s=source.latch_k_s,
-        undervolt_s=source.undervolt_s,
-        leg_v=abs(case.feed.upstream.e1_v),
-        also_a=source.also_a,
-        cut_off_s=source.cut_off_s,
-        turns=case.turns,
-        eco=source.eco,
-        forced=source.forced,
-        breaker_leg=_whole([leg for _, leg in case.breakers]),
-        scaled=_whole([stiff and b.where in ("post", "supply") for b, _ in case.breakers]),
-        rating_a=_real([b.rating_a for b, _ in case.breakers]),
-        tau_s=_real([c.tau_s for c in curves]),
-        trip_heat=_real([c.multiple**2 for c in curves]),
-        magnetic=_real([c.magnetic for c in curves]),
-        warm=warm,
-    )
-
-
-def _guard(case: Case) -> GuardWatch:
-    point = next((p for p in reversed(case.feed.guards) if not p.at_input), None)
-    if point is None:
-        return GuardWatch(False, 0.0, NEVER, np.zeros(3, dtype=complex), 1.0)
-    guard = point.guard
-    over_a = min(a for a in (guard.overload_a, guard.rating_a, NEVER) if a is not None)
-    return GuardWatch(True, guard.low_v, over_a, np.array(point.after, dtype=complex), point.turns)
-
-
-def branch_standard(circuit: Circuit, nominal_v: float) -> str:
-    """Standard of a branch breaker: as stated, else the usual one of the service.
-
-    Args:
-        circuit: of the panel.
-        nominal_v: of the service [V].
-
-    Returns:
-        Key of a trip curve.
-    """
-    return circuit.breaker_standard or ("IEC60898-B" if nominal_v > 180 else "UL489")
-
-
-def branch_curve(case: Case, circuit: Circuit, edge: str = NOMINAL) -> Curve:
-    """The curve of a branch breaker here, at an edge of its band.
-
-    Args:
-        case: the prepared setup.
-        circuit: the branch.
-        edge: ``early``, ``nominal`` or ``late``.
-
-    Returns:
-        Time to trip over multiples of its rating.
-    """
-    standard = branch_standard(circuit, case.source.nominal_v)
-    outdoor_c = case.setup.conditions.outdoor_c
-    return curve(standard, circuit.breaker_a, edge, outdoor_c, circuit.breaker_trips)
-
-
-def _branches(case: Case, plan: Plan) -> BranchWatch:
-    """The branch breakers of what starts, warmed by what else hangs on them."""
-    numbers = branches_of(case, plan)
-    circuits = [c for c in case.setup.rig.circuits if c.id in numbers]
-    starting = {s.demand for s in plan.starting}
-    beside = [0.0] * len(circuits)
-    for at, demand in enumerate(case.demands):
-        number = _branch(numbers, demand.load.circuit)
-        if number < 0 or at in plan.off:
-            continue
-        # The motors themselves are followed; beside them run their fans and everything else.
-        draws = demand.single_beside if demand.plate else demand.one
-        count = demand.load.count - (at in starting and demand.plate is None)
-        beside[number] += count * sum(d.amps for d in draws) / demand.ratio
-    curves = [branch_curve(case, c) for c in circuits]
-    ratings = [c.breaker_a for c in circuits]
-    return BranchWatch(
-        rating_a=_real(ratings),
-        tau_s=_real([c.tau_s for c in curves]),
-        trip_heat=_real([c.multiple**2 for c in curves]),
-        magnetic=_real([c.magnetic for c in curves]),
-        warm=_real([min((a / r) ** 2, 1.0) for a, r in zip(beside, ratings, strict=True)]),
-        beside_a=_real(beside),
+        gear_current=real([gear_current(d) for d in demands]),
+        breakaway=real([b if s else a for a, b, s in zip(at_speed, stiff, starting, strict=True)]),
+        at_speed=real(at_speed),
+        inertia_s=real([m.INERTIA_H_S if s else m.RUNNING_H_S for s in starting]),
+        soft_a=real([p.soft_fraction * p.lra_a for p in plates]),
+        soft_ramp_s=real([max(p.ramp_s, 0.05) for p in plates]),
+        soft_torque=real([p.soft_torque for p in plates]),
+        branch=whole([branch_number(branches_of(case, plan), d.load.circuit) for d in demands]),
     )
 
 
@@ -440,7 +231,7 @@ def model_of(case: Case, plan: Plan, warm: Real) -> Model:
         _wiring(case),
         _beside(case, plan),
         _motors(case, plan),
-        _limits(case, plan, np.asarray(warm, dtype=float)),
-        _guard(case),
-        _branches(case, plan),
+        limits_of(case, plan, np.asarray(warm, dtype=float)),
+        guard_of(case),
+        branches_watched(case, plan),
     )

@@ -15,8 +15,9 @@ from ironmargin.record import record
 from ironmargin.starting.edge import STRONGEST, WEAKEST, Edge
 from ironmargin.starting.engine import OUTCOMES, PASSES, Engine, Factors
 from ironmargin.starting.known import Known, known_of
-from ironmargin.starting.model import Plan, model_of
+from ironmargin.starting.model import model_of
 from ironmargin.starting.opened import Opening, opening_of
+from ironmargin.starting.plan import Plan
 
 
 @record

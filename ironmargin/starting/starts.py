@@ -17,13 +17,13 @@ from ironmargin.record import record
 from ironmargin.setup.loads import AirConditioner, Rotating
 from ironmargin.starting.chance import Chance, chance_of
 from ironmargin.starting.draws import draws_of, strength_sd
-from ironmargin.starting.model import Plan
 from ironmargin.starting.moment import Moment, Run, Trace
+from ironmargin.starting.nights import Night, coincidences_per_night, night_of
 from ironmargin.starting.opened import Opening
+from ironmargin.starting.plan import Plan
 from ironmargin.starting.points import normal
 from ironmargin.starting.side_by_side import side_by_side
 
-NIGHT_H = 10.0
 PICTURED = 40
 """Trials drawn as the band of a picture."""
 SUPPLY, PATH = "supply", "path"
@@ -31,22 +31,6 @@ SUPPLY, PATH = "supply", "path"
 
 LEAST_PRESSURE = 0.01
 """Less pressure than this share is none."""
-NIGHT_RELIEF = 0.9
-"""Strength a restart in the night needs over the first start of a warm evening, once pressures are
-equal: its windings are warm and draw less, the engine is warm, the air is cooler (common practice,
-no source: restarts after two to three minutes of rest go all night, where the first start of the
-evening fails one time in four or five)."""
-
-
-@record
-class Night:
-    """A night of ten hours of a unit that cycles: how often it starts, how many of those starts
-    fail on average, and the chance of a restart [1].
-    """
-
-    starts: float
-    fails: float
-    restart: float
 
 
 @record
@@ -179,29 +163,6 @@ def straight_beside(case: Case, starter: Starter) -> tuple[Draw, ...] | None:
     )
 
 
-def coincidences_per_night(case: Case, seconds: float) -> float:
-    """How often all cycling motors start in the same moment in a night of ten hours.
-
-    Independent cycles: rate of n starts within ``d`` of each other = n·Π(rate)·d^(n−1).
-
-    Args:
-        case: the prepared setup.
-        seconds: how near to each other they count as one moment [s].
-
-    Returns:
-        Times a night.
-    """
-    rates = [
-        d.cycles_per_h / 3600.0 * d.load.count
-        for d in case.demands
-        if d.plate and d.cycles_per_h > 0
-    ]
-    if len(rates) < 2:
-        return 0.0
-    window = min(max(seconds, 0.5), 10.0)
-    return float(len(rates) * np.prod(rates) * window ** (len(rates) - 1) * NIGHT_H * 3600.0)
-
-
 def warm_heat(case: Case, amps: tuple[float, ...]) -> Real:
     """Heat of every breaker row after hours at these amps, in units of (I/In)²: a start finds it
     warm.
@@ -325,24 +286,7 @@ def _surer(moment: Moment, start: Start, trials: int) -> Start:
     """
     asked = trials if len(start.starters) == 1 else trials // 4
     chance = chance_of(moment, asked, moment.case.setup.rules.seed, start.factor)
-    return replace(start, chance=chance, night=_night(moment.case, start, chance))
-
-
-def _night(case: Case, start: Start, chance: Chance) -> Night | None:
-    """The starts of a night: the first of the evening as judged, the rest after the rest its cycle
-    gives it.
-    """
-    demand = case.demands[start.starters[0].demand]
-    load, plate = demand.load, demand.plate
-    if len(start.starters) > 1 or plate is None or demand.cycles_per_h <= 0.0:
-        return None
-    restart = chance.chance
-    if isinstance(load, AirConditioner):
-        pressed = m.breakaway_after(demand.off_s, load.metering) / m.BREAKAWAY_EQUALISED
-        restart = chance.of_restart(pressed, NIGHT_RELIEF)
-    count = max(demand.cycles_per_h * NIGHT_H, 1.0) * load.count
-    fails = (1.0 - chance.chance) + (count - 1.0) * (1.0 - restart)
-    return Night(count, fails, restart)
+    return replace(start, chance=chance, night=night_of(moment.case, start, chance))
 
 
 def every_start(

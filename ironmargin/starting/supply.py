@@ -25,7 +25,7 @@ from ironmargin.starting.codes import (
 )
 
 if TYPE_CHECKING:
-    from ironmargin.starting.model import GuardWatch, Limits
+    from ironmargin.starting.protection import GuardWatch, Limits
 
 CARRY_S = 0.3  # flywheel and bus carry so many seconds of the engine's power (common practice)
 SHORT_S = 1.0  # how long electronics hold their short-time current (common practice)

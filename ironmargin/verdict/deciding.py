@@ -12,8 +12,8 @@ import numpy as np
 from ironmargin.case import dead_at
 from ironmargin.limits.ledger import Row, View
 from ironmargin.limits.now import now_of_sets
-from ironmargin.starting.model import Plan
 from ironmargin.starting.moment import Moment
+from ironmargin.starting.plan import Plan
 from ironmargin.starting.side_by_side import side_by_side
 from ironmargin.starting.starts import Start, warm_heat
 from ironmargin.sustaining.steady import source_amps

@@ -21,8 +21,8 @@ from ironmargin.planning.legs import LEAST_AMPS, leg_moves
 from ironmargin.protection.breaker import EARLY, NOMINAL, curve
 from ironmargin.record import record
 from ironmargin.setup.reading import read_setup
-from ironmargin.starting.model import Plan
 from ironmargin.starting.moment import Moment
+from ironmargin.starting.plan import Plan
 from ironmargin.starting.points import normal, normal_quantile, uniform
 from ironmargin.starting.starts import PATH, SUPPLY, every_start, warm_heat
 from ironmargin.sustaining.steady import averaged, settled, source_amps

@@ -22,8 +22,9 @@ from ironmargin.setup.model import Conditions, Setup
 from ironmargin.setup.reading import read_setup
 from ironmargin.starting import engine as compiled
 from ironmargin.starting.draws import Unknown
-from ironmargin.starting.model import Plan, model_of
+from ironmargin.starting.model import model_of
 from ironmargin.starting.moment import Moment, Run
+from ironmargin.starting.plan import Plan
 from ironmargin.supplies.kinds.inverters import battery_sag, idle_w
 from ironmargin.supplies.source import source_of
 from ironmargin.verdict.check import examine

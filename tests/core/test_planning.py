@@ -10,7 +10,8 @@ from typing import Any
 
 import numpy as np
 
-from ironmargin.planning.order import interlock_words, order_json, running_order
+from ironmargin.planning.order import running_order
+from ironmargin.planning.order_words import interlock_words, order_json
 from ironmargin.planning.sets import interlocks, maximal_sets, trades
 from ironmargin.planning.settling import ROUGH_V, TOO_NEAR
 from ironmargin.planning.solver import enumerate_sets

@@ -20,8 +20,8 @@ from ironmargin.errors import SetupError
 from ironmargin.planning.answer import check_fully
 from ironmargin.setup.changed import leave_off
 from ironmargin.setup.reading import read_setup
-from ironmargin.starting.model import Plan
 from ironmargin.starting.moment import Moment
+from ironmargin.starting.plan import Plan
 from ironmargin.verdict.check import examine
 from ironmargin.verdict.result import Result, result_json
 from tests.shared import changed, checked

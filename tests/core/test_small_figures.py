@@ -19,8 +19,8 @@ from ironmargin.setup.reading import read_setup
 from ironmargin.starting import chance
 from ironmargin.starting.draws import draws_of
 from ironmargin.starting.known import known_table
-from ironmargin.starting.model import Plan
 from ironmargin.starting.moment import Moment
+from ironmargin.starting.plan import Plan
 from ironmargin.verdict.check import examine
 from ironmargin.verdict.sentences import lost_on_the_way, running_list
 from ironmargin.verdict.tonight import tonight

@@ -11,7 +11,7 @@ from ironmargin.setup.engines import Generator
 from ironmargin.setup.hookup import Transformer
 from ironmargin.setup.model import Conditions
 from ironmargin.starting.chance import wilson
-from ironmargin.starting.starts import coincidences_per_night
+from ironmargin.starting.nights import coincidences_per_night
 from ironmargin.supplies.derate import derating_chain, vapour_hpa
 from ironmargin.supplies.source import source_of
 from ironmargin.verdict.picture import picture_csv, picture_of

@@ -17,8 +17,8 @@ from ironmargin.case import prepare
 from ironmargin.electrics.motor import circuit_of
 from ironmargin.electrics.network import Upstream, phasor
 from ironmargin.loads.demand import Draw
-from ironmargin.starting.model import Plan
 from ironmargin.starting.moment import Moment
+from ironmargin.starting.plan import Plan
 from ironmargin.sustaining.steady import solve_steady
 from tests.shared import changed
 

@@ -19,8 +19,8 @@ from ironmargin.loads.demand import L1, L1L2, L2, Draw
 from ironmargin.setup.reading import read_setup
 from ironmargin.starting.chance import Z_95, Z_RIG, chance_of, wilson
 from ironmargin.starting.draws import draws_of, share_below, strength_sd
-from ironmargin.starting.model import Plan
 from ironmargin.starting.moment import Moment
+from ironmargin.starting.plan import Plan
 from ironmargin.starting.points import BITS, normal_quantile, uniform
 from ironmargin.starting.starts import warm_heat
 from ironmargin.sustaining.steady import solve_sets, solve_steady, source_amps

@@ -20,8 +20,8 @@ from ironmargin.case import prepare
 from ironmargin.setup.reading import read_setup
 from ironmargin.starting import chance as c
 from ironmargin.starting import draws as d
-from ironmargin.starting.model import Plan
 from ironmargin.starting.moment import Moment
+from ironmargin.starting.plan import Plan
 from tests.shared import changed
 
 WB = 2 * math.pi * 60

@@ -8,7 +8,7 @@ from django.urls import reverse
 
 from tests.shared import document
 from tests.web.test_inventory import Base
-from web.rigs import service, table
+from web.rigs import service, table, table_edits
 from web.rigs import typical as typical_loads
 from web.rigs.models import Rig
 from web.setups import stored
@@ -222,12 +222,12 @@ class Table(Base):
     def test_how_long_a_load_is_on_is_percent(self) -> None:
         load = {"id": "k", "name": "Kettle", "kind": "resistive", "watts": 900}
         for typed, duty in (("25", 0.25), ("25 %", 0.25), ("0.25", 0.25)):
-            edited, fault = table.edit_load(load, "duty", typed)
+            edited, fault = table_edits.edit_load(load, "duty", typed)
             self.assertIsNone(fault)
             self.assertEqual(edited["duty"], duty)
         (group,) = (g for g in table.groups({"loads": [edited]}, None) if g.rows)
         self.assertEqual(group.rows[0].cells["duty"], "25")
-        _, fault = table.edit_load(load, "duty", "140")
+        _, fault = table_edits.edit_load(load, "duty", "140")
         assert fault is not None
         self.assertEqual(fault.message, "must be at most 100 % (got 140 %)")
 

@@ -18,7 +18,7 @@ from ironmargin.sustaining.totals import Totals, totals
 from web.design.fields import Field, Fields
 from web.design.labels import LABELS
 from web.keeping import actions
-from web.rigs import table, twelve
+from web.rigs import table, table_edits, twelve
 from web.rigs.cells import parse
 from web.rigs.models import Rig
 
@@ -101,14 +101,14 @@ def edit_cell(rig: Rig, version: int, ident: str, column: str, typed: str) -> tu
         Refused, Conflict.
     """
     if not ident:
-        document, fault = table.edit_panel(rig.document, column, typed)
+        document, fault = table_edits.edit_panel(rig.document, column, typed)
         if fault:
             raise Refused([fault])
         return put(rig, version, document), True
     at = next((n for n, x in enumerate(rig.document["loads"]) if x["id"] == ident), None)
     if at is None:
         raise Refused([Fault(column, "gone", "this load is gone; reload the page")])
-    load, fault = table.edit_load(rig.document["loads"][at], column, typed)
+    load, fault = table_edits.edit_load(rig.document["loads"][at], column, typed)
     if fault:
         raise Refused([fault])
     loads = [*rig.document["loads"][:at], load, *rig.document["loads"][at + 1 :]]
@@ -164,7 +164,7 @@ def details(load: Document) -> list[Field]:
     out = [
         shown(kind, key, key)
         for key, (_, spec, _) in specs(kind).items()
-        if key not in DETAILS_LEFT_OUT and isinstance(spec, table.SPECS_OF_TEXT)
+        if key not in DETAILS_LEFT_OUT and isinstance(spec, table_edits.SPECS_OF_TEXT)
     ]
     if load.get("start") == "soft-start":
         out += [shown(SoftStart, key, f"soft_start.{key}") for key in specs(SoftStart)]

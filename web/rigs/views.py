@@ -17,7 +17,7 @@ from web.design.context import UNITS, Context, cookie_of
 from web.design.fields import words
 from web.keeping import actions
 from web.keeping.views import listing, number_of
-from web.rigs import csv_format, service, space, table, twelve
+from web.rigs import csv_format, service, space, table, table_edits, twelve
 from web.rigs import typical as typical_loads
 from web.rigs.drawing import draw_rig
 from web.rigs.models import Rig
@@ -281,7 +281,7 @@ def paste(request: HttpRequest, pk: int) -> HttpResponse:
     """
     rig = mine(request, pk)
     post = request.POST
-    document, problems = table.pasted(
+    document, problems = table_edits.pasted(
         rig.document,
         number_of(post.get("row")),
         post.get("column", "name"),

@@ -12,7 +12,8 @@ from ironmargin.planning.answer import check_fully
 from ironmargin.planning.day import day_json, plan_day
 from ironmargin.planning.nearest import nearest_remedy
 from ironmargin.planning.now_table import now_table
-from ironmargin.planning.order import order_json, running_order
+from ironmargin.planning.order import running_order
+from ironmargin.planning.order_words import order_json
 from ironmargin.planning.remedies import find_remedies, remedies_json
 from ironmargin.planning.sensitivity import sensitivity, sensitivity_json
 from ironmargin.planning.tasks import read_tasks
