@@ -52,7 +52,7 @@ STARTS_HEARD = 4
 MOST_BESIDE = 3
 """Loads that are turned on beside a start to find its edge."""
 BESIDE = (
-    "Start {name} four times{apart}, with more on beside it after each that starts ({loads}) and "
+    "Start {name} four times{apart} with more on beside it after each that starts ({loads}) and "
     "less after one that fails. Write down what was on and how each start ends"
 )
 WORDS = {

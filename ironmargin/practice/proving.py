@@ -127,4 +127,5 @@ def _of_amps(checked: Checked, row: Row) -> Proof:
 
 
 def _place(row: Row) -> str:
-    return row.name.removesuffix(", continuous").removesuffix(", running")
+    name = row.name.removesuffix(", continuous").removesuffix(", running")
+    return f"the {name}" if name[:1].islower() else name

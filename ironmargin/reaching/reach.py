@@ -12,6 +12,7 @@ from collections.abc import Callable, Iterator, Mapping
 from ironmargin.errors import Fault, SetupError
 from ironmargin.limits.ledger import HOLDS, THIN
 from ironmargin.reaching.axes import MOST_POINTS, NAMED, Axis, put, span_of
+from ironmargin.reaching.where_words import where_words
 from ironmargin.record import record
 from ironmargin.setup.model import Setup
 from ironmargin.tables import FOOT_M
@@ -242,7 +243,7 @@ def up_to_words(setup: Setup) -> str:
     Returns:
         The words.
     """
-    said = []
+    said, places = [], where_words(setup)
     for limit in limits_of(setup, ("outdoor_c", "altitude_m")):
         edge = limit.holds_high or limit.passes_high
         if edge is None:
@@ -251,9 +252,8 @@ def up_to_words(setup: Setup) -> str:
         c = limit.field == "outdoor_c"
         other = edge.value * 1.8 + 32.0 if c else edge.value / FOOT_M
         figure = f"{other:,.0f} {'°F' if c else 'ft'} ({edge.value:,.0f} {limit.unit})"
-        end = (
-            f", then {edge.where} gives first" if edge.where else ", the end of what was looked at"
-        )
+        where = places.get(edge.where, edge.where) if edge.where else None
+        end = f", then {where} gives first" if where else ", the end of what was looked at"
         said.append(f"{verb} up to {figure}{end}")
     words = "; ".join(said)
     return f"{words[:1].upper()}{words[1:]}." if words else ""

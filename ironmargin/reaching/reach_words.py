@@ -6,6 +6,7 @@ from ironmargin.document import Document
 from ironmargin.limits.ledger import FAILS, HOLDS, THIN
 from ironmargin.per_cent import PLACES
 from ironmargin.reaching.reach import REACH_FORMAT, Edge, Limit, Reach, line_between
+from ironmargin.reaching.where_words import where_words
 from ironmargin.spreadsheet import csv_text
 
 
@@ -96,11 +97,12 @@ WORDS = {
 }
 
 
-def limit_words(limit: Limit) -> list[str]:
+def limit_words(limit: Limit, places: dict[str, str]) -> list[str]:
     """A limit as lines: up to where it holds, and down to where, and what gives first beyond.
 
     Args:
         limit: of a figure.
+        places: what places are called (:func:`ironmargin.reaching.where_words.where_words`).
 
     Returns:
         A line each.
@@ -115,7 +117,8 @@ def limit_words(limit: Limit) -> list[str]:
     for verb, way, edge in pairs:
         if edge is not None and edge.check is not None:
             figure = WORDS[limit.field].format(edge.value)
-            said.append(f"{verb} {way} {figure}, then {edge.where} gives first ({edge.check})")
+            where = places.get(edge.where or "", edge.where)
+            said.append(f"{verb} {way} {figure}, then {where} gives first ({edge.check})")
     return said
 
 
@@ -134,7 +137,8 @@ def reach_words(found: Reach) -> str:
         lines.append(f"{y:>10.4g} {''.join(mark[p.verdict] for p in row)}")
     low, high = found.x.values[0], found.x.values[-1]
     lines.append(f"{found.y.field} over {found.x.field} {low:g} to {high:g}")
+    places = where_words(found.setup)
     for limit in found.limits:
-        lines += limit_words(limit)
+        lines += limit_words(limit, places)
     lines.append("An estimate, not an approval.")
     return "\n".join(lines)

@@ -13,10 +13,11 @@ import numpy as np
 from ironmargin.case import prepare
 from ironmargin.electrics import motor as m
 from ironmargin.setup.reading import load_setup, read_setup
-from ironmargin.starting.model import NEVER, model_of
+from ironmargin.starting.model import model_of
 from ironmargin.starting.moment import Moment
 from ironmargin.starting.plan import Plan
 from ironmargin.starting.protection import GuardWatch
+from ironmargin.supplies.source import NEVER
 from ironmargin.verdict.check import examine
 from tests.core.test_engine import POST, UNIT, question
 from tests.shared import path_of, plain

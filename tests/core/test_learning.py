@@ -261,6 +261,7 @@ class Next(unittest.TestCase):
             self.assertEqual(minutes_of("inrush-clamp", load), 6.0)
         (heard,) = self.of(16, "by-ear")
         self.assertIn("5 minutes apart", heard.sentence)
+        self.assertNotIn(",,", heard.sentence)
 
     def test_what_hardly_starts_is_not_tried_for_a_reading(self) -> None:
         self.assertEqual(self.of(2, "by-ear"), [])

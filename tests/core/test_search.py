@@ -27,8 +27,9 @@ from ironmargin.starting.edge import STRONGEST, WEAKEST, Edge
 from ironmargin.starting.engine import PASSES, Engine, Factors
 from ironmargin.starting.lines import Lines
 from ironmargin.starting.moment import Moment
+from ironmargin.starting.plan import Plan
 from ironmargin.starting.side_by_side import side_by_side
-from ironmargin.starting.starts import Plan, every_start, warm_heat
+from ironmargin.starting.starts import every_start, warm_heat
 from ironmargin.verdict.check import examine
 from tests.shared import document, plain
 

@@ -42,7 +42,8 @@ from ironmargin.starting.chance import Boundary
 from ironmargin.starting.engine import Factors
 from ironmargin.starting.moment import Moment
 from ironmargin.starting.nights import coincidences_per_night
-from ironmargin.starting.starts import Plan, straight_beside, warm_heat
+from ironmargin.starting.plan import Plan
+from ironmargin.starting.starts import straight_beside, warm_heat
 from ironmargin.verdict.check import Checked, examine
 from tests.core.test_engine import UNIT, question
 from tests.shared import document

@@ -7,6 +7,7 @@ from unittest.mock import patch
 from django.contrib.auth.models import User
 from django.urls import reverse
 
+from ironmargin.setup.reading import read_setup
 from ironmargin.setup.supply import supply_kinds
 from tests.kinds import SUPPLIES, locked_out, question
 from tests.web.pages import PageCase
@@ -75,6 +76,10 @@ class EveryKind(PageCase):
                         for odd in (">None<", "nan %", "inf ", "Traceback"):
                             self.assertNotIn(odd, words)
                         self.assertNotRegex(words, r"\w\.\.(?!\.)", "a sentence ends once")
+                        self.assertNotIn(",,", words)
+                        engine = bool(read_setup(document).supply.engines)
+                        loud = page == "hours" and engine
+                        self.assertEqual("Noise on the pitch" in words, loud)
             with self.subTest(f"{kind}: supply"):
                 page = self.client.get(reverse("supply", args=[saved.supply_id]))
                 self.assertEqual(page.status_code, 200)

@@ -191,14 +191,6 @@ def _names(states: list[list[str]]) -> list[tuple[float, float, str]]:
     return out
 
 
-def called(document: Document) -> dict[str, str]:
-    """What the places that give first are called: loads and what lies between by their names."""
-    out = {load["id"]: load["name"] for load in document["rig"]["loads"]}
-    for at, item in enumerate(document.get("hookup", [])):
-        out[f"hookup[{at}]"] = f"the {item.get('name') or item['kind']}"
-    return out | {"supply": "the supply", "breaker": "the breaker"}
-
-
 def limit_sentences(limits: Document, names: dict[str, str], units: str) -> list[str]:
     """Every limit as a sentence: up to where it holds, and what gives first beyond."""
     out = []

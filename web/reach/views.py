@@ -12,6 +12,7 @@ from ironmargin.document import Document
 from ironmargin.errors import SetupError
 from ironmargin.practice.steps import words_of
 from ironmargin.reaching.axes import NAMED, put
+from ironmargin.reaching.where_words import where_words
 from ironmargin.setup.model import Setup
 from ironmargin.setup.reading import read_setup, write_setup
 from web.accounts.access import account_of
@@ -27,7 +28,6 @@ from web.reach.drawing import (
     ROWS,
     TITLES,
     answer_of,
-    called,
     draw_map,
     draw_sizes,
     limit_sentences,
@@ -102,11 +102,10 @@ def _part(request: HttpRequest, saved: SavedSetup | None, job: Job) -> Context:
     context["place"] = jobs.place_of(job) if job.status == jobs.WAITING else 0
     if job.status != jobs.DONE:
         return context
-    document = job.found.get("setup") or job.document
-    names = called(document)
+    setup = read_setup(job.found.get("setup") or job.document)
+    names = where_words(setup)
     units = cookie_of(request, "units", UNITS, "us")
     if job.kind == "reach":
-        setup = read_setup(document)
         now = {f: v for f in AXES if (v := NAMED[f].read(setup)) is not None}
         limits = limit_sentences(job.found["limits"], names, units)
         context |= {
