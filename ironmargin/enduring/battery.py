@@ -136,6 +136,7 @@ def cells_of(inverter: BatteryInverter) -> Cells:
         0.0 if frozen else CHARGER_C_RATE[inverter.chemistry] * inverter.battery_wh,
         np.inf if inverter.charger_w is None else inverter.charger_w,
         (TAPER_FROM, TAPER_END),
+        inverter.sun_first,
     )
 
 

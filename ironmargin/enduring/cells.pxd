@@ -9,13 +9,17 @@ cdef class Cells:
     cdef double capacity_wh, efficiency, sun_w, bulk_w, charger_w, taper_from, taper_end
     cdef readonly double input_w, charge_w, battery_w
     cdef double held, empty_h
+    cdef bint sun_first
     cdef const double[::1] load
     cdef double[:, ::1] rows
 
     @cython.locals(share=cython.double)
     cdef double taken(self, double soc) noexcept nogil
 
-    @cython.locals(needed=cython.double, into=cython.double)
+    @cython.locals(
+        needed=cython.double, into=cython.double, by_sun=cython.double, left=cython.double,
+        given=cython.double, spare=cython.double
+    )
     cpdef void share(self, double asked_w, double most_w, double charging, double room_w) noexcept nogil
 
     @cython.locals(

@@ -32,11 +32,14 @@ class Cells:
         bulk_w: float,
         charger_w: float,
         taper: tuple[float, float],
+        sun_first: bool = False,
     ) -> None:
         """Take capacity [Wh], the inverter's efficiency [1], what charges it straight [W], what
-        the cells take while they are low, the most the charger gives [W], and from which charge the
-        power falls to which share of it when full [1].
+        the cells take while they are low, the most the charger gives [W], from which charge the
+        power falls to which share of it when full [1], and whether what charges it straight feeds a
+        load before the input does.
         """
+        self.sun_first = sun_first
         self.capacity_wh, self.efficiency, self.sun_w = capacity_wh, efficiency, sun_w
         self.bulk_w, self.charger_w = bulk_w, charger_w
         self.taper_from, self.taper_end = taper
@@ -71,8 +74,9 @@ class Cells:
 
     def share(self, asked_w: float, most_w: float, charging: float, room_w: float) -> None:
         """What input, sun and battery give to a load: the input first, up to its limit, then what
-        charges the battery straight, then the battery itself. What is left charges it; sun that it
-        does not take is lost, and of the input no more is drawn than it takes.
+        charges the battery straight, then the battery itself; with ``sun_first`` the input after
+        the sun. What is left charges it; sun that it does not take is lost, and of the input no
+        more is drawn than it takes.
 
         ``(asked − input)/η_inverter`` is needed of the battery's side; ``surplus·η_charger + sun``
         charges it.
@@ -83,6 +87,16 @@ class Cells:
             charging: share of the input that arrives in the battery [1].
             room_w: most the battery takes now [W].
         """
+        if self.sun_first:
+            by_sun = min(self.sun_w, asked_w / self.efficiency)
+            left = max(asked_w - by_sun * self.efficiency, 0.0)
+            given = min(left, most_w)
+            spare = min(self.sun_w - by_sun, max(room_w, 0.0))
+            into = max(min((most_w - given) * charging, room_w - spare), 0.0)
+            self.charge_w = by_sun + spare
+            self.input_w = given + into / charging
+            self.battery_w = (left - given) / self.efficiency - spare - into
+            return
         if asked_w > most_w:
             needed = (asked_w - most_w) / self.efficiency
             into = max(min(self.sun_w - needed, room_w), 0.0)

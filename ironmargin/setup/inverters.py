@@ -9,7 +9,7 @@ from typing import ClassVar, Self
 from ironmargin.document import Document
 from ironmargin.record import record
 from ironmargin.setup.engines import Generator
-from ironmargin.setup.fields import choice, given, learned, number
+from ironmargin.setup.fields import choice, flag, given, learned, number
 from ironmargin.setup.post import Shore
 from ironmargin.setup.records import Kinds, Record
 from ironmargin.setup.supply import NEUTRALS, Supply, supply_kind
@@ -78,6 +78,10 @@ class BatteryInverter(Supply):
         least=0,
         most=1e5,
         default=0.0,
+    )
+    sun_first: bool = flag(
+        "Beside an input: what charges its battery feeds the loads first, the input what is left",
+        default=False,
     )
     alarm_w: float | None = number(
         "W", "Load from which it sounds its alarm", above=0, most=1e6, default=None

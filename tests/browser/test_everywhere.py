@@ -15,6 +15,7 @@ from tests.shared import document
 from web.meter.models import Meter
 from web.setups import stored
 from web.setups.models import SavedSetup
+from web.supplies.models import Supply
 
 OPEN = ("/", "/account/sign-in/", "/account/sign-up/", "/account/reset/", "/offline/")
 LISTS = (
@@ -50,6 +51,8 @@ class Everywhere(BrowserCase):
         own = [where.format(saved.pk) for where in OF_A_SETUP]
         own += [f"/rigs/{saved.rig_id}/", f"/rigs/{saved.rig_id}/plate/"]
         own += [f"/supplies/{saved.supply_id}/", f"/log/rig/{saved.rig_id}/"]
+        largest = Supply.objects.get(document__input__kind="generator")
+        own.append(f"/supplies/{largest.pk}/")
         return [*LISTS, *own]
 
     def faults(self, page: Page, where: str) -> list[str]:

@@ -14,7 +14,7 @@ from ironmargin.bench.state import State
 from ironmargin.bench.stores import from_input_w
 from ironmargin.case import prepare
 from ironmargin.enduring.battery import Flows, flows_of, least_input_w, refill_hours
-from ironmargin.enduring.endurance import lasting
+from ironmargin.enduring.endurance import Lasting, lasting
 from ironmargin.planning.answer import check
 from ironmargin.planning.changes.of_rig import running_the_set
 from ironmargin.planning.day import plan_day
@@ -117,6 +117,40 @@ class SunBesideAnInput(unittest.TestCase):
             found = self.flows(asked, limit, room)
             for name in ("input_w", "charge_w", "battery_w"):
                 self.assertAlmostEqual(getattr(found, name), getattr(by_hand, name), msg=name)
+
+    def test_where_the_sun_is_first_by_hand(self) -> None:
+        first = replace(self.INVERTER, sun_first=True)
+        for asked, limit, room, by_hand in (
+            # 300 W of the sun carry 240; the input gives its 1,000, the battery 160 / 0.8.
+            (1400.0, 1000.0, 2500.0, Flows(1000.0, 300.0, 200.0)),
+            # A full battery: 260 W are left for the input, which it would else have to give 500.
+            (500.0, 1000.0, 0.0, Flows(260.0, 300.0, 0.0)),
+            # One that takes 90 W has them of the input, whose 100 arrive as 90.
+            (500.0, 1000.0, 90.0, Flows(360.0, 300.0, -90.0)),
+            # 160 W take 200 of the sun; 100 are left and charge, and 810 of the input's 900.
+            (160.0, 900.0, 2500.0, Flows(900.0, 300.0, -910.0)),
+            # And of these no more than the battery takes.
+            (160.0, 900.0, 60.0, Flows(0.0, 260.0, -60.0)),
+        ):
+            found = flows_of(first, asked, limit, 0.9, room)
+            for name in ("input_w", "charge_w", "battery_w"):
+                self.assertAlmostEqual(getattr(found, name), getattr(by_hand, name), msg=name)
+
+    def test_a_generator_burns_less_where_the_sun_is_first(self) -> None:
+        def hours(first: bool) -> Lasting:
+            document = question("assist on a generator")
+            more = {"input_w": 900, "sun_first": first}
+            document["supply"]["inverter"] = document["supply"]["inverter"] | more
+            return lasting(prepare(read_setup(document)))
+
+        before, after = hours(False), hours(True)
+        assert before.battery is not None
+        assert after.battery is not None
+        self.assertLess(after.battery.imbalance(), 1e-3)
+        self.assertLess(after.battery.input_w.sum(), 0.95 * before.battery.input_w.sum())
+        assert before.endurance.fuel_h is not None
+        assert after.endurance.fuel_h is not None
+        self.assertGreater(after.endurance.fuel_h, before.endurance.fuel_h)
 
     def setup_with(self, **more: Any) -> Setup:
         document = question("assist")

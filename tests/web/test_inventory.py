@@ -281,7 +281,12 @@ class Supplies(Base):
             answer = self.client.post(reverse("supplies"), {"typical": key})
             self.assertEqual(answer.status_code, 302, key)
             self.assertEqual(self.client.get(answer["Location"]).status_code, 200, key)
-        item = Supply.objects.of(self.owner).filter(document__kind="generator").first()
+        own = Supply.objects.of(self.owner)
+        for item in own:  # whether the sun is first matters where there is an input beside it
+            page = self.client.get(reverse("supply", args=[item.pk])).content.decode()
+            asked = item.document["kind"] == "assist"
+            self.assertEqual('name="supply.inverter.sun_first"' in page, asked, item.name)
+        item = own.filter(document__kind="generator").first()
         url = reverse("supply-preview", args=[item.pk])
         post = {
             "document": json.dumps(item.document),

@@ -6,6 +6,7 @@ LABELS = {
     "humidity_pct": ("Humidity", "An engine gives less in damp air."),
     "run.va": ("Volt-amperes", "Where the meter shows VA."),
     "battery-inverter.type": ("What it is", ""),
+    "sun_first": ("Sun before the input", "The post or generator gives what the sun does not."),
     "input_w": ("Charging input", "Solar, an alternator or a wall charger, on average."),
     "alarm_w": ("Alarm from", "Load from which it beeps or shows a warning."),
     "off_below_w": ("Turns off below", "Eco or sleep mode: it needs this much load to stay on."),

@@ -104,10 +104,14 @@ class SupplyForm(Fields):
                 keys = fields_of(inner, full=full)
                 yield self.group(made, keys, "supply.input", made.title)
                 if full and inner == "generator":
-                    yield from self._of_the_set("supply.input", supply["input"])
-            own = "battery-inverter"
-            keys = tuple(key for key in fields_of(own, full=full) if key != "type")
-            yield self.group(BatteryInverter, keys, "supply.inverter", "Inverter and battery")
+                    for group in self._of_the_set("supply.input", supply["input"]):
+                        yield replace(group, fold="Generator: other fuel, cylinder, noise")
+            own, path = "battery-inverter", "supply.inverter"
+            yield self.group(BatteryInverter, fields_of(own), path, "Inverter and battery")
+            if full:
+                more = *(key for key in MORE_FIELDS[own] if key != "type"), "sun_first"
+                title = "Inverter: charging, output, losses"
+                yield replace(self.group(BatteryInverter, more, path, title), fold=title)
 
     def _of_the_set(self, path: str, supply: Document, whose: str = "") -> Iterator[Group]:
         """What only a supply's own page shows of a generator: its rating on another fuel, its

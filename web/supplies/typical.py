@@ -79,6 +79,7 @@ OTHERS: dict[str, tuple[str, Document]] = {
                 "output": "120/240",
                 "battery_wh": 10000,
                 "input_w": 900,
+                "sun_first": True,
             },
         },
     ),
