@@ -107,6 +107,12 @@ AIDS: dict[str, Callable[[Setup], Setup]] = {
     "second-set": _doubled,
 }
 """One row an aid."""
+AID_WORDS = {
+    "none": "as it is",
+    "hard-start": "hard-start kit",
+    "soft-start": "soft starter",
+    "second-set": "two of them",
+}
 
 
 def _cost_class(continuous_w: float, inverter: bool) -> int:
@@ -330,12 +336,14 @@ def size_words(setup: Setup, found: tuple[Sized, ...], offers: tuple[Offer, ...]
     names = {r.key: r.name for r in found}
     lines = [setup.name]
     for aid, key in smallest(found, offers).items():
-        lines.append(f"smallest that holds, {aid.replace('-', ' ')}: {names[key]}")
+        lines.append(f"smallest that holds, {AID_WORDS[aid]}: {names[key]}")
     for r in found:
         if r.verdict == HOLDS and not r.dominated:
             hours = f", {r.hours:.1f} h" if r.hours is not None else ""
             mass = f", {r.mass_kg:.0f} kg" if r.mass_kg is not None else ""
-            lines.append(f"{r.margin * 100:+5.0f} %  {r.name} on {r.fuel}, {r.aid}{hours}{mass}")
+            lines.append(
+                f"{r.margin * 100:+5.0f} %  {r.name} on {r.fuel}, {AID_WORDS[r.aid]}{hours}{mass}"
+            )
     if len(lines) == 1:
         lines.append("Nothing in the catalog holds here.")
     lines += starters_words(starters(setup))

@@ -64,6 +64,7 @@ DEAR = {"reach", "size"}
 """Commands that take longer than all others together: of the second question, whose every way to
 run is looked at, they are asked on one supply.
 """
+RAW = r"\b(hookup\[|second-set|hard-start,|soft-start,|none[,:])"
 
 
 class Once:
@@ -137,6 +138,7 @@ class EveryKind(unittest.TestCase):
             else:
                 self.assertTrue(out.getvalue().strip())
                 self.assertNotIn("None", out.getvalue())
+                self.assertNotRegex(out.getvalue(), RAW, "words of the format, not a person's")
 
 
 if __name__ == "__main__":

@@ -12,6 +12,7 @@ from ironmargin.document import Document
 from ironmargin.errors import SetupError
 from ironmargin.practice.steps import words_of
 from ironmargin.reaching.axes import NAMED, put
+from ironmargin.reaching.size import AID_WORDS
 from ironmargin.reaching.where_words import where_words
 from ironmargin.setup.model import Setup
 from ironmargin.setup.reading import read_setup, write_setup
@@ -42,12 +43,6 @@ from web.verdicts import jobs, workbench
 from web.verdicts.models import Job
 
 GEAR = {"as-it-is": "As it is", "hard-start": "Hard-start kit", "soft-start": "Soft starter"}
-AIDS = {
-    "none": "as it is",
-    "hard-start": "hard-start kit",
-    "soft-start": "soft starter",
-    "second-set": "two of them",
-}
 MOST_SIZES = 12
 
 
@@ -146,7 +141,7 @@ def _sizes(answer: Document, names: dict[str, str]) -> Context:
         r
         | {
             "name": titles[r["supply"]],
-            "aid_words": AIDS[r["aid"]],
+            "aid_words": AID_WORDS[r["aid"]],
             "first": names.get(r["gives_first"]["where"], r["gives_first"]["where"]),
             "bar": small_bar(r["iron_margin"], r["verdict"]),
         }
@@ -162,7 +157,7 @@ def _sizes(answer: Document, names: dict[str, str]) -> Context:
         "rows": worth,
         "sizes_drawn": draw_sizes(rows),
         "more": [r for r in rows if r not in worth],
-        "smallest": [(AIDS[aid], titles[key]) for aid, key in answer["smallest"].items()],
+        "smallest": [(AID_WORDS[aid], titles[key]) for aid, key in answer["smallest"].items()],
         "dominated": len(answer["rows"]) - len(rows),
         "starters": _starters(answer.get("starters", []), names),
     }

@@ -1,0 +1,53 @@
+"""The figures of a look for limits: how it walks, how near it goes; what costs how much."""
+
+from __future__ import annotations
+
+import unittest
+
+from ironmargin.limits.ledger import FAILS, HOLDS
+from ironmargin.reaching.reach import NOWHERE, Point, _edge
+from ironmargin.reaching.size import _cost_class
+
+COUNTS = (HOLDS,)
+
+
+def point(holds: bool) -> Point:
+    return Point(HOLDS if holds else FAILS, 0.1, "sustain", "supply", "sustain", "supply")
+
+
+class Walks(unittest.TestCase):
+    def test_a_short_island_of_failing_is_met(self) -> None:
+        """Ten steps, closer together near where it stands: one of them is at 0.09."""
+        edge = _edge(lambda v: point(not 0.08 < v < 0.1), 0.0, 1.0, 0.001, COUNTS)
+        assert edge is not None
+        self.assertAlmostEqual(edge.value, 0.08, delta=0.001)
+
+    def test_it_goes_as_near_as_a_hundredth(self) -> None:
+        asked: list[float] = []
+
+        def look(value: float) -> Point:
+            asked.append(value)
+            return point(value <= 0.55)
+
+        edge = _edge(look, 0.0, 1.0, 1e-9, COUNTS)
+        assert edge is not None
+        self.assertAlmostEqual(edge.value, 0.55, delta=0.0055)
+        # Where it stands, eight steps to 0.64, five halvings of 0.15, and the last once more.
+        self.assertEqual(len(asked), 1 + 8 + 5 + 1)
+
+    def test_where_there_is_no_setup_there_is_no_margin(self) -> None:
+        self.assertEqual((NOWHERE.verdict, NOWHERE.margin), ("none", -1.0))
+
+
+class Costs(unittest.TestCase):
+    def test_the_classes_of_power(self) -> None:
+        """Common practice, no source."""
+        for watts, cost in ((1400, 1), (1600, 2), (2900, 2), (3100, 3), (4900, 3), (5100, 4),
+                            (7900, 4), (8100, 5)):  # fmt: skip
+            one, same = _cost_class(watts, True), _cost_class(watts, False)
+            self.assertEqual(one - _cost_class(1000, True), cost - 1, watts)
+            self.assertEqual(one - same, 1, "what an inverter costs more")
+
+
+if __name__ == "__main__":
+    unittest.main()
