@@ -97,11 +97,13 @@ class Entry:
     """Common to every entry.
 
     Attributes:
-        kind: its name in files; title: what a form calls it.
+        kind: its name in files; title: what a form calls it; of_engine: whether it tells of an
+            engine, so that a form asks for it where there is one.
     """
 
     kind: ClassVar[str] = ""
     title: ClassVar[str] = ""
+    of_engine: ClassVar[bool] = False
     at: str | None = given(When("When it was read"), default=None)
     was: Document = given(
         Anything("The setup's gear, supply and weather when it was read"), default={}
@@ -263,6 +265,7 @@ class NoiseEntry(Entry):
 
     kind: ClassVar[str] = "noise"
     title: ClassVar[str] = "Noise"
+    of_engine: ClassVar[bool] = True
     dba: float = number("dBA", "Level", least=10, most=140)
     at_m: float = number("m", "Distance", above=0, most=1000)
     side: str = choice("Side of the generator", ("exhaust", "beside", "away"), default="beside")
@@ -281,6 +284,7 @@ class FuelEntry(Entry):
 
     kind: ClassVar[str] = "fuel"
     title: ClassVar[str] = "Fuel"
+    of_engine: ClassVar[bool] = True
     fuel: str = choice("Fuel", FUELS, default="gasoline")
     litres: float = number("l", "Burnt", above=0, most=10000)
     hours: float = number("h", "Hours it ran", above=0, most=10000)

@@ -18,6 +18,7 @@ from ironmargin.learning.log import read_log
 from ironmargin.setup.loads import COOLING_MODES, AirConditioner
 from ironmargin.setup.reading import read_setup
 from ironmargin.starting.known import ROWS
+from tests.kinds import SUPPLIES, question
 from tests.shared import document
 from tests.web.screens import Screens
 from web.bench.models import BenchRun
@@ -120,6 +121,17 @@ class LogScreen(Screens):
             )
             self.post("log-add", self.saved.pk, 302, kind=kind, units="si", **fields)
             self.assertEqual(LogEntry.objects.filter(kind=kind).count(), 1, kind)
+
+    def test_what_only_an_engine_has_is_asked_for_beside_an_engine(self) -> None:
+        for kind in SUPPLIES:
+            setup = question(kind)
+            saved = stored.keep(self.owner, stored.judge(setup))
+            text = self.text("log", saved.pk)
+            engine = bool(read_setup(setup).supply.engines)
+            for of_engine in ("?kind=noise", "?kind=fuel", "entry.lowest_hz"):
+                self.assertEqual(of_engine in text, engine, f"{kind}: {of_engine}")
+            asked = self.text("log", saved.pk, kind="noise")
+            self.assertIn("entry.background_dba", asked)  # who asks for one has it
 
     def test_corrections_are_taken_declined_and_told_once(self) -> None:
         for peak in ("40", "39"):

@@ -42,6 +42,21 @@ WALKS = ("survey", "plug")
 """Kinds that have a page of their own."""
 KINDS = {kind: cls.title for kind, cls in entry_kinds().items() if kind not in WALKS}
 """What the quick form offers; a survey is a walk of its own."""
+
+
+def kinds_for(setup: Setup, asked: str) -> list[tuple[str, str]]:
+    """Kinds of entry and their titles that the form offers: of fuel and noise only beside an
+    engine, or where they were asked for.
+    """
+    engine = bool(setup.supply.engines)
+    known = entry_kinds()
+    return [
+        (kind, title)
+        for kind, title in KINDS.items()
+        if engine or kind == asked or not known[kind].of_engine
+    ]
+
+
 FIELDS: dict[str, tuple[str, ...]] = {
     "start": ("outcome", "peak_a", "lowest_v", "seconds", "lowest_hz", "instrument", "on", "notes"),
     "run": (
@@ -80,7 +95,18 @@ def fields_of(kind: str) -> tuple[str, ...]:
     return FIELDS.get(kind, own)
 
 
-def form_of(kind: str, units: str, faults: Mapping[str, str], posted: Mapping[str, str]) -> Group:
+OF_AN_ENGINE = {f"{PREFIX}.lowest_hz"}
+"""Fields that are asked for where an engine turns."""
+
+
+def form_of(
+    kind: str,
+    units: str,
+    faults: Mapping[str, str],
+    posted: Mapping[str, str],
+    *,
+    engine: bool = True,
+) -> Group:
     """The inputs of one kind of entry, with all that was typed."""
     cls = entry_kinds()[kind]
     document: Document = {PREFIX: {}}
@@ -91,6 +117,7 @@ def form_of(kind: str, units: str, faults: Mapping[str, str], posted: Mapping[st
     fields = tuple(
         replace(f, label=READ_LABELS.get(f.path.removeprefix(f"{PREFIX}."), f.label))
         for f in group.fields
+        if engine or f.path in posted or f.path not in OF_AN_ENGINE
     )
     return replace(group, fields=fields)
 

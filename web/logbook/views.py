@@ -58,13 +58,15 @@ def _context(
         by_path.setdefault(fault.path, fault.message)
     posted = request.POST.dict() if faults or filled is not None else {}
     posted |= {f"{service.PREFIX}.{key}": value for key, value in (filled or {}).items()}
-    group = service.form_of(kind, units_of(request), by_path, posted)
+    group = service.form_of(
+        kind, units_of(request), by_path, posted, engine=bool(setup.supply.engines)
+    )
     shown = {f.path for f in group.fields}
     have = _instruments(request)
     return {
         "saved": saved,
         "kind": kind,
-        "kinds": service.KINDS.items(),
+        "kinds": service.kinds_for(setup, kind),
         "group": group,
         "loose_faults": [f for f in faults if f.path not in shown],
         "posted": posted,
