@@ -7,6 +7,7 @@ import unittest
 from ironmargin.limits.ledger import FAILS, HOLDS
 from ironmargin.reaching.reach import NOWHERE, Point, _edge
 from ironmargin.reaching.size import _cost_class
+from ironmargin.reaching.starters import PEAKS, RAMPS_S
 
 COUNTS = (HOLDS,)
 
@@ -37,6 +38,16 @@ class Walks(unittest.TestCase):
 
     def test_where_there_is_no_setup_there_is_no_margin(self) -> None:
         self.assertEqual((NOWHERE.verdict, NOWHERE.margin), ("none", -1.0))
+
+
+class Gear(unittest.TestCase):
+    def test_what_is_tried_is_what_starters_are_set_to(self) -> None:
+        """Common practice, no source: a soft starter holds a start at a third to a half of its
+        locked-rotor amps, for a third of a second to somewhat over one.
+        """
+        self.assertEqual((min(PEAKS), max(PEAKS)), (0.3, 0.5))
+        self.assertEqual((min(RAMPS_S), max(RAMPS_S)), (0.3, 1.2))
+        self.assertEqual(sorted({*PEAKS, *RAMPS_S}), [0.3, 0.4, 0.5, 0.6, 1.2])
 
 
 class Costs(unittest.TestCase):
