@@ -33,6 +33,8 @@ def shoot(page: Page, base: str, out: Path, name: str, theme: str, *, whole: boo
     page.screenshot(path=out / f"{name}.png", full_page=whole)
 
 
+PATIENCE_MS = 120_000
+"""A loaded machine computes what Now may need on a device for a minute."""
 ONE_ROUND_MS = 200_000
 """The simulated meter switches something on within so long."""
 
@@ -159,6 +161,7 @@ def main() -> None:
         browser = play.chromium.launch(executable_path=CHROMIUM, args=ARGS)
         for size, viewport in (("desk", DESK), ("phone", PHONE)):
             page = browser.new_context(viewport=viewport).new_page()
+            page.set_default_timeout(PATIENCE_MS)
             page.goto(args.base)
             page.get_by_role("button", name="Open the demo").click()
             page.wait_for_url(re.compile(r"/setups/\d+/"))
