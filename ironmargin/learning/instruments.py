@@ -53,7 +53,7 @@ BENCH: dict[str, Instrument] = {
     "clamp": Instrument("a clamp without inrush hold", 0.04, 0.03, 0.02, 0.5, False),
     "watt-meter": Instrument("a plug-in watt meter", 0.03, 0.015, 0.01, 0.5, False),
     "monitor": Instrument("a monitor", 0.04, 0.03, 0.015, 0.5, False),
-    "set-display": Instrument("the supply's own display", 0.06, 0.05, 0.02, 0.5, False),
+    "set-display": Instrument("the supply's display", 0.06, 0.05, 0.02, 0.5, False),
     "starter-report": Instrument("the starter's own report", 0.05, 0.05, 0.03, 0.2, True, True),
     "trace": Instrument("a trace", 0.03, 0.015, 0.01, 0.1, True),
     "by-ear": Instrument("the ear", 0.5, 0.5, 0.5, 0.5, False),

@@ -181,7 +181,7 @@ CHOICES = {
     "type.vehicle": "vehicle outlets",
     "type.inverter": "inverter, built in",
     "type.power-station": "power station",
-    "instrument.set-display": "the supply's own display",
+    "instrument.set-display": "the supply's display",
     "instrument.starter-report": "the soft starter's report",
     "instrument.trace": "a recorded trace",
     "on.compressor-wire": "the compressor's wire",
