@@ -160,6 +160,21 @@ def on_board_wh(supply: Generator, fuel: str) -> tuple[float, float] | None:
     return full, full
 
 
+def unknown_store(units: tuple[Generator, ...]) -> str:
+    """What a set's fuel stands in and nobody has said.
+
+    Args:
+        units: sets that share the load.
+
+    Returns:
+        ``tank`` or ``cylinder``; empty where it is known, or comes by pipe.
+    """
+    for unit in units:
+        if unit.fuel in WH_PER_L and on_board_wh(unit, unit.fuel) is None:
+            return "cylinder" if unit.fuel == "propane" else "tank"
+    return ""
+
+
 @record
 class FuelUse:
     """One fuel at one load.

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from ironmargin.enduring.found import Endurance
+from ironmargin.enduring.fuel import unknown_store
 from ironmargin.limits.coincidence import how_often
 from ironmargin.limits.ledger import FAILS
 from ironmargin.listed import clock, counted
@@ -48,7 +49,9 @@ def tonight(checked: Checked, remedy: str = "") -> str:
         )
     if found is not None:
         said += _noise(found, setup)
-    lead = f"Tonight until {clock(begins + hours)}: {'yes' if held else 'no'}"
+    store = unknown_store(setup.supply.engines)
+    yes = f"yes, if the fuel lasts ({store} not known)" if store else "yes"
+    lead = f"Tonight until {clock(begins + hours)}: {yes if held else 'no'}"
     return f"{'; '.join([lead, *said])}."
 
 

@@ -116,6 +116,13 @@ class Battery(unittest.TestCase):
             self.assertNotIn(None, rows[0])
             np.testing.assert_allclose(rows[0], rows[1], rtol=1e-12)
 
+    def test_what_rounding_asks_too_much_is_no_empty_battery(self) -> None:
+        cells = Cells(1000.0, 1.0, 0.0, 500.0, 500.0, (0.8, 0.05))
+        for over, empty in ((0.8e-9, False), (1.2e-9, True)):
+            asked = np.array([1000.0 * (1.0 + over)])
+            at = cells.run(asked, 1.0, 1.0, 0.0, 0.0, 0.0, 0.9, np.empty((5, 1)))
+            self.assertEqual(at is not None, empty, over)
+
     def test_how_far_the_limit_can_go_down(self) -> None:
         load = np.full(600, 1500.0)
         least = least_input_w(BATTERY, load, 60.0, 0.9, 1500.0)

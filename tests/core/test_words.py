@@ -5,9 +5,11 @@ failure.
 from __future__ import annotations
 
 import unittest
+from dataclasses import replace
 from typing import Any
 
 from ironmargin.case import prepare
+from ironmargin.enduring.fuel import unknown_store
 from ironmargin.limits.coincidence import how_often
 from ironmargin.limits.start_reserve import stronger
 from ironmargin.listed import clock
@@ -16,6 +18,7 @@ from ironmargin.planning.answer import check, check_fully
 from ironmargin.planning.changes import changes_of
 from ironmargin.planning.nearest import nearest_remedy
 from ironmargin.practice.proving import proof_of
+from ironmargin.setup.engines import Generator
 from ironmargin.setup.model import Setup
 from ironmargin.setup.reading import load_setup
 from ironmargin.verdict.check import Checked, examine
@@ -150,6 +153,18 @@ class Tonight(unittest.TestCase):
         gone = clock(18.0 + lasts.fuel_h)
         self.assertIn(f"Tonight until 04:00: no; the fuel is gone at {gone}: refill", short)
         self.assertRegex(short, r"refill before then, \d times in all")
+
+    def test_a_tank_nobody_has_said_promises_no_night(self) -> None:
+        self.assertIn(": yes, if the fuel lasts (tank not known)", self.told(16))
+        self.assertNotIn("fuel lasts", self.told(16, tank_l=60))
+        self.assertNotIn("fuel lasts", self.told(16, fuel="natural_gas"))
+        pipe, tank, bottle = (
+            Generator(continuous_w=1800, starting_w=2200, fuel=fuel)
+            for fuel in ("natural_gas", "diesel", "propane")
+        )
+        self.assertEqual(unknown_store((pipe,)), "")
+        self.assertEqual(unknown_store((replace(tank, tank_l=4), tank)), "tank")
+        self.assertEqual(unknown_store((pipe, bottle)), "cylinder")
 
     def test_a_battery_and_a_cold_cylinder(self) -> None:
         def on_a_battery(doc: dict[str, Any]) -> None:

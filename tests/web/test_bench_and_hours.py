@@ -225,6 +225,27 @@ class HoursScreen(Screens):
         for typed in ("nan", "inf", "-inf", "1e999"):
             self.assertEqual(pitch(ear=typed, hours=typed), as_usual, typed)
 
+    def test_where_nothing_runs_out_it_says_why(self) -> None:
+        set_ = {"kind": "generator", "continuous_w": 5500, "starting_w": 7000}
+        sunny = SUPPLIES["assist"]["inverter"] | {"input_w": 900}
+        for supply, word, said in (
+            (SUPPLIES["shore"], "No limit", "A post does not run out"),
+            (set_, "Tank not known", "The generator’s tank is not known"),
+            (set_ | {"fuel": "propane"}, "Cylinder not known", "Type it at the supply"),
+            (set_ | {"fuel": "natural_gas"}, "No limit", "Natural gas by pipe"),
+            ({"kind": "parallel", "units": [set_, set_]}, "Tank not known", "The generators’ tank"),
+            (SUPPLIES["assist"] | {"inverter": sunny}, "No limit", "the post carries the load"),
+            (SUPPLIES["assist"] | {"input": set_, "inverter": sunny}, "Tank not known", "its"),
+        ):
+            asked = question("shore") | {"supply": supply, "wanted": [{"load": "charger"}]}
+            saved = stored.keep(self.owner, stored.judge(asked))
+            text = self.text("hours", saved.pk)
+            self.assertIn(f">{word}<", text.replace("> ", ">").replace(" <", "<"), supply)
+            if said != "its":
+                self.assertIn(said, text)
+            link = f'href="{reverse("supply", args=[saved.supply_id])}">supply</a>'
+            self.assertEqual(link in text, word != "No limit", word)
+
     def test_a_battery_by_mode_is_the_cores_for_each(self) -> None:
         asked = next(d for d in documents() if "supper with the cooler" in d["name"])
         saved = stored.keep(self.owner, stored.judge(asked))

@@ -13,6 +13,7 @@ from ironmargin.electrics.network import Real
 from ironmargin.enduring.dc_side import dc_words
 from ironmargin.enduring.endurance import lasting
 from ironmargin.enduring.found import Lasting
+from ironmargin.enduring.fuel import unknown_store
 from ironmargin.enduring.left import by_mode, level_of
 from ironmargin.errors import SetupError
 from ironmargin.listed import clock, clock_after
@@ -27,6 +28,7 @@ from ironmargin.setup.records import write_record
 from web.design.context import Context
 from web.design.fields import from_units, in_units
 from web.design.typed import typed_figure
+from web.hours.endless import endless
 from web.setups.stations import Answer
 
 LEAST_TURN_K = 0.2
@@ -267,6 +269,7 @@ def answer(setup: Setup, query: QueryDict, units: str) -> Context:
         "dc_words": dc_words(now),
         "query": query,
         "answer": words_of(now, found),
+        "unknown": unknown_store(now.supply.engines),
     }
 
 
@@ -277,11 +280,8 @@ def words_of(setup: Setup, found: Lasting) -> Answer:
     lasts = min((h for h in (e.fuel_h, e.battery_h) if h is not None), default=None)
     if lasts is None:
         cost = f" It costs {e.cost_per_night:.2f} a night." if e.cost_per_night else ""
-        return Answer(
-            "No limit",
-            f"This supply does not run out by itself: no tank and no battery is known.{cost}",
-            "holds",
-        )
+        why = endless(setup)
+        return replace(why, sentence=f"{why.sentence}{cost}")
     what = "battery" if e.battery_h == lasts else "fuel on board"
     enough = e.margin is None or e.margin >= 0.0
     said = f"The {what} lasts until {clock_after(begins, lasts)}"
