@@ -6,9 +6,12 @@ import math
 import unittest
 from typing import Any
 
+import numpy as np
+
 from ironmargin.enduring.fuel import WH_PER_L
 from ironmargin.enduring.noise import sound_of_set
 from ironmargin.learning.log import read_log
+from ironmargin.learning.proposals import around
 from ironmargin.learning.snapshot import differs, snapshot_of
 from ironmargin.learning.words import learned_json
 from ironmargin.setup.model import Setup
@@ -291,3 +294,21 @@ class Beside(unittest.TestCase):
         self.assertAlmostEqual(seconds.per_month, 0.05, delta=0.003)
         self.assertGreater(seconds.low, 0.0)
         self.assertIn("stiffening", seconds.sentence)
+
+
+class Proposed(unittest.TestCase):
+    """What the next round is drawn from."""
+
+    SDS = np.array([0.2, 0.5])
+
+    def test_where_one_draw_carries_all_a_tenth_of_what_was_believed_is_left(self) -> None:
+        logs = np.array([[0.1, -0.2], [0.4, 0.3], [-0.6, 0.9]])
+        found = around(logs, np.array([0.0, 1.0, 0.0]), self.SDS)
+        np.testing.assert_allclose(found.middle, logs[1])
+        np.testing.assert_allclose(found.root, np.diag(0.1 * self.SDS))
+
+    def test_else_it_is_a_fifth_wider_than_what_was_found(self) -> None:
+        logs = np.random.default_rng(3).normal(0.0, 1.0, (4000, 2))
+        found = around(logs, np.full(4000, 1 / 4000), self.SDS)
+        spread = 1.2**2 * np.cov(logs.T, bias=True) + np.diag((0.1 * self.SDS) ** 2)
+        np.testing.assert_allclose(found.root @ found.root.T, spread, rtol=1e-9)
