@@ -126,7 +126,7 @@ def cells_of(inverter: BatteryInverter) -> Cells:
         inverter: battery and inverter.
 
     Returns:
-        Cells, which a lithium battery below freezing has none to charge.
+        The cells; those of a lithium battery below freezing take no charge.
     """
     frozen = inverter.chemistry == "lithium" and battery_temperature_c(inverter) < NO_CHARGE_BELOW_C
     return Cells(
@@ -253,7 +253,8 @@ def refill_hours(
     """
     if soc >= back_to:
         return 0.0
-    return cells_of(inverter).refill(soc, back_to, base_w, input_w, charging)
+    hours = cells_of(inverter).refill(soc, back_to, base_w, input_w, charging)
+    return hours if hours >= 0.0 else None
 
 
 def least_input_w(

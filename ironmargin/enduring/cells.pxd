@@ -1,4 +1,5 @@
-# The types of cells.py for the compiler: attributes, arguments and locals. Nothing here changes what it does.
+# The types of cells.py for the compiler: attributes, arguments and locals.
+# Nothing here changes what it does.
 cimport cython
 
 cdef double REFILL_STEP_H, LONGEST_REFILL_H, ROUNDING
@@ -14,21 +15,25 @@ cdef class Cells:
     cdef double[:, ::1] rows
 
     @cython.locals(share=cython.double)
-    cdef double taken(self, double soc) noexcept nogil
+    cpdef double accepted_w(self, double soc) noexcept nogil
 
     @cython.locals(
         needed=cython.double, into=cython.double, by_sun=cython.double, left=cython.double,
         given=cython.double, spare=cython.double
     )
-    cpdef void share(self, double asked_w, double most_w, double charging, double room_w) noexcept nogil
+    cpdef void share(
+        self, double asked_w, double most_w, double charging, double room_w
+    ) noexcept nogil
 
     @cython.locals(
         at=cython.int, wish=cython.double, room=cython.double, out=cython.double,
         fed=cython.double, most=cython.double
     )
-    cdef void walk(self, double step_h, double floor, double own_w, double most_w, double charging) noexcept nogil
+    cdef void walk(
+        self, double step_h, double floor, double own_w, double most_w, double charging
+    ) noexcept nogil
 
     @cython.locals(hours=cython.double, rate=cython.double)
-    cdef double refilled(
+    cpdef double refill(
         self, double soc, double back_to, double base_w, double most_w, double charging
     ) noexcept nogil

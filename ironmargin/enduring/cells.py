@@ -13,6 +13,7 @@ import numpy as np
 from ironmargin.electrics.network import Real
 
 REFILL_STEP_H, LONGEST_REFILL_H = 0.05, 24.0 * 30
+"""How finely a refill is stepped, and after how long it counts as never [h]."""
 ROUNDING = 1e-9
 """By so much more than is left in it a step may ask and the battery is not called empty [1]."""
 
@@ -48,17 +49,6 @@ class Cells:
 
     def accepted_w(self, soc: float) -> float:
         """What they take at a state of charge.
-
-        Args:
-            soc: state of charge [1].
-
-        Returns:
-            Watts [W].
-        """
-        return float(self.taken(soc))
-
-    def taken(self, soc: float) -> float:
-        """The same, as the steps ask for it [W].
 
         Args:
             soc: state of charge [1].
@@ -148,7 +138,7 @@ class Cells:
         """
         for at in range(self.load.shape[0]):
             wish = self.load[at]
-            room = min(self.taken(self.held), (1.0 - self.held) * self.capacity_wh / step_h)
+            room = min(self.accepted_w(self.held), (1.0 - self.held) * self.capacity_wh / step_h)
             self.share(wish + own_w, most_w, charging, room)
             out, fed = self.battery_w, wish
             most = max(self.held - floor, 0.0) * self.capacity_wh / step_h
@@ -164,26 +154,8 @@ class Cells:
 
     def refill(
         self, soc: float, back_to: float, base_w: float, most_w: float, charging: float
-    ) -> float | None:
-        """Hours until the charge is back with only a base load on.
-
-        Args:
-            soc: state of charge to begin with [1].
-            back_to: state of charge it is to have [1].
-            base_w: of the load meanwhile [W].
-            most_w: most the input gives [W].
-            charging: share of the input that arrives in the battery [1].
-
-        Returns:
-            Hours [h]; None if it never is.
-        """
-        hours = float(self.refilled(soc, back_to, base_w, most_w, charging))
-        return hours if hours >= 0.0 else None
-
-    def refilled(
-        self, soc: float, back_to: float, base_w: float, most_w: float, charging: float
     ) -> float:
-        """The steps of :meth:`refill`.
+        """Hours until the charge is back with only a base load on.
 
         Args:
             soc: state of charge to begin with [1].
@@ -197,7 +169,7 @@ class Cells:
         """
         hours = 0.0
         while hours < LONGEST_REFILL_H:
-            self.share(base_w, most_w, charging, self.taken(soc))
+            self.share(base_w, most_w, charging, self.accepted_w(soc))
             if self.battery_w >= 0.0:
                 return -1.0
             rate = -self.battery_w / self.capacity_wh

@@ -8,8 +8,6 @@ from ironmargin.planning.order import Order
 from ironmargin.setup.loads import AirConditioner
 
 ORDER_FORMAT = "iron-margin/order"
-
-
 NEVER_WORDS = {
     "no-240": "there is no 240 V here",
     "no-leg": "its leg is dead here",

@@ -13,7 +13,7 @@ PLACES = {
     "main": "the main breaker",
     "L1": "leg L1",
     "L2": "leg L2",
-    "L1-L2": "the volts across both legs",
+    "L1-L2": "the voltage across both legs",
     "N": "the neutral",
     "all": "a start of several at once",
     "rig": "a rule of the rig",

@@ -1,4 +1,5 @@
-# The types of motors.py for the compiler: attributes, arguments and locals. Nothing here changes what it does.
+# The types of motors.py for the compiler: attributes, arguments and locals.
+# Nothing here changes what it does.
 cimport cython
 from libc.math cimport sqrt
 

@@ -1,4 +1,5 @@
-# The types of supply.py for the compiler: attributes, arguments and locals. Nothing here changes what it does.
+# The types of supply.py for the compiler: attributes, arguments and locals.
+# Nothing here changes what it does.
 cimport cython
 from libc.math cimport exp
 
@@ -44,7 +45,9 @@ cdef class Supply:
     @cython.locals(
         at=cython.int, carried=cython.double, amps=cython.double, most=cython.double
     )
-    cdef bint update(self, double h, double a1, double a2, double weakest, double watts) noexcept nogil
+    cdef bint update(
+        self, double h, double a1, double a2, double weakest, double watts
+    ) noexcept nogil
 
 
 @cython.final

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from ironmargin.document import Document
 from ironmargin.enduring.found import Lasting
+from ironmargin.enduring.fuel import unknown_store
 from ironmargin.per_cent import signed_percent
 from ironmargin.setup.model import Setup
 from ironmargin.verdict.result import plain
@@ -77,6 +78,8 @@ def lasting_words(found: Lasting, setup: Setup) -> str:
         )
         again = f", {e.refills} refills for the hours wanted" if e.refills else ""
         lines.append(f"fuel on board: {e.fuel_h:.1f} h{nominal}{again}")
+    if (store := unknown_store(setup.supply.engines)) and e.fuel_h is None:
+        lines.append(f"fuel on board: {store} not known")
     lines += [
         f"on {f.fuel.replace('_', ' ')}: "
         + (

@@ -9,6 +9,7 @@ from dataclasses import replace
 from typing import Any
 
 from ironmargin.case import prepare
+from ironmargin.enduring.endurance import lasting
 from ironmargin.enduring.fuel import unknown_store
 from ironmargin.limits.coincidence import how_often
 from ironmargin.limits.start_reserve import stronger
@@ -22,6 +23,7 @@ from ironmargin.setup.engines import Generator
 from ironmargin.setup.model import Setup
 from ironmargin.setup.reading import load_setup
 from ironmargin.verdict.check import Checked, examine
+from ironmargin.verdict.lasting import lasting_words
 from ironmargin.verdict.report import report
 from tests.shared import changed, checked, path_of
 
@@ -165,6 +167,12 @@ class Tonight(unittest.TestCase):
         self.assertEqual(unknown_store((pipe,)), "")
         self.assertEqual(unknown_store((replace(tank, tank_l=4), tank)), "tank")
         self.assertEqual(unknown_store((pipe, bottle)), "cylinder")
+
+    def test_the_terminal_says_so_too(self) -> None:
+        for more, said in (({}, True), ({"tank_l": 60}, False), ({"fuel": "natural_gas"}, False)):
+            setup = changed(16, lambda d, more=more: d["supply"].update(more))
+            words = lasting_words(lasting(prepare(setup)), setup)
+            self.assertEqual("fuel on board: tank not known" in words, said, more)
 
     def test_a_battery_and_a_cold_cylinder(self) -> None:
         def on_a_battery(doc: dict[str, Any]) -> None:

@@ -245,6 +245,9 @@ class HoursScreen(Screens):
                 self.assertIn(said, text)
             link = f'href="{reverse("supply", args=[saved.supply_id])}">supply</a>'
             self.assertEqual(link in text, word != "No limit", word)
+            alone = SavedSetup.objects.filter(pk=saved.pk)  # a variant has its figures to itself
+            alone.update(supply=None, document=asked)
+            self.assertNotIn(link, self.text("hours", saved.pk))
 
     def test_a_battery_by_mode_is_the_cores_for_each(self) -> None:
         asked = next(d for d in documents() if "supper with the cooler" in d["name"])

@@ -12,8 +12,9 @@ def endless(setup: Setup) -> Answer:
     supply, store = setup.supply, unknown_store(setup.supply.engines)
     if store:
         whose = "generator’s" if len(supply.engines) == 1 else "generators’"
-        said = f"The {whose} {store} is not known. Type it at the supply to see how long it lasts."
-        return Answer(f"{store.capitalize()} not known", said)
+        said = f"The {whose} {store} is not known."
+        todo = "Type it at the supply to see how long the fuel lasts."
+        return Answer(f"{store.capitalize()} not known", f"{said} {todo}")
     if supply.engines:
         return Answer("No limit", "Natural gas by pipe does not run out by itself.", "holds")
     if supply.battery is None:

@@ -14,8 +14,7 @@ from web.rigs.cells import parse
 from web.rigs.table import COLUMNS, DRAWS, TITLES, draw_key, new_load, places, put_in_place
 
 PASTED_UNITS = {"w": "W", "watt": "W", "watts": "W", "a": "A", "amp": "A", "amps": "A"}
-
-
+SPECS_OF_TEXT = (Text, Number, Flag, Choice)
 YES = {"on", "yes", "y", "true", "1", "x", "always"}
 
 
@@ -175,6 +174,3 @@ def edit_panel(document: Document, path: str, typed: str) -> tuple[Document, Fau
     if fault is None:
         target[key] = value
     return (document if fault else new), fault
-
-
-SPECS_OF_TEXT = (Text, Number, Flag, Choice)
