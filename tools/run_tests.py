@@ -222,7 +222,8 @@ def main() -> int:
                     command = [*python, "manage.py", "test", "-v", "2", "--noinput", "-t", "."]
                     own = beside | ({"COVERAGE_FILE": env["COVERAGE_FILE"]} if folder else {})
                     for n, part in enumerate(parts_of(suite, wanted) if not labels else WHOLE):
-                        own = own | {"IRONMARGIN_SUITE": f"{suite}_{n}"}  # a database each
+                        which = "named" if labels else n
+                        own = own | {"IRONMARGIN_SUITE": f"{suite}_{which}"}  # a database each
                         where = labels or ["-p", part, f"tests/{suite}"]
                         begun.append(_begin(suite, [*command, *where], own))
                 counts += [_end(suite) for suite in begun]

@@ -10,6 +10,7 @@ from fractions import Fraction
 from ironmargin.document import Document
 from ironmargin.electrics.motor import LOCKED_OVER_RUNNING, RUNNING_POWER_FACTOR
 from ironmargin.errors import Fault
+from ironmargin.loads.demand import FAN_SHARE
 from ironmargin.record import record
 from ironmargin.setup.loads import CODE_LETTERS, MOTOR_STARTS, usual_gear
 from ironmargin.setup.spec import Choice, Faults, Number, Text
@@ -35,6 +36,7 @@ PLATE: Document = {
     "phase": Number("Phases", None, "1", least=1, most=3, whole=True),
     "rated_w": Number("Watts", None, "W", above=0, most=1e5),
     "rated_a": Number("Amps", None, "A", above=0, most=1000),
+    "rated_va": Number("Volt-amperes", None, "VA", above=0, most=1e5),
     "rla_a": Number("RLA: compressor running amps", None, "A", above=0, most=1000),
     "lra_a": Number("LRA: locked-rotor amps", None, "A", above=0, most=5000),
     "fan_a": Number("Fan amps (FLA)", None, "A", above=0, most=200),
@@ -90,6 +92,7 @@ class _Reader:
         self.derived: list[Line] = []
         self.assumed: list[Line] = []
         self.conflicts: list[str] = []
+        self.assumed_fan_a: float | None = None
 
     def volts(self) -> float:
         volts = self.plate.get("rated_v")
@@ -104,44 +107,60 @@ class _Reader:
             return 230.0 if self.service == "230" else 240.0
         return 120.0 if volts <= 130 else float(volts)
 
+    def amps_of_va(self, volts: float) -> None:
+        """Amps from volt-amperes where a plate gives no amps."""
+        va = self.plate.get("rated_va")
+        if va is not None and self.plate.get("rated_a") is None:
+            self.plate["rated_a"] = va / volts
+            self.derived.append(Line("amps", _amps(va / volts), "volt-amperes / volts"))
+
     def running(self, volts: float) -> float | None:
         """Running amps of the machine that starts: RLA, else from amps, watts, MCA, horsepower or
-        cooling.
+        cooling. Amps, watts and cooling are the whole unit's: an air conditioner's fan is in them.
         """
         p = self.plate
         if p.get("rla_a") is not None:
             return float(p["rla_a"])
         if p.get("rated_a") is not None:
-            fan = p.get("fan_a") or 0.0
-            if fan:
-                self.derived.append(
-                    Line("running amps", _amps(p["rated_a"] - fan), "rated amps less the fan's")
-                )
-            return float(p["rated_a"] - fan)
+            return self._less_fan(float(p["rated_a"]), "rated amps")
         if p.get("rated_w") is not None:
             amps = p["rated_w"] / (volts * RUNNING_POWER_FACTOR)
-            self.derived.append(
-                Line("running amps", _amps(amps), f"watts / (volts × {RUNNING_POWER_FACTOR})")
-            )
-            return float(amps)
+            return self._less_fan(amps, f"watts / (volts × {RUNNING_POWER_FACTOR})", worked=True)
         if p.get("mca_a") is not None:
-            fan = p.get("fan_a") or 0.0
-            amps = (p["mca_a"] - fan) / MCA_SHARE
-            self.derived.append(Line("running amps", _amps(amps), "(MCA − fan) / 1.25"))
+            if p.get("fan_a") is None and p["kind"] == "air-conditioner":
+                amps = p["mca_a"] / (MCA_SHARE + FAN_SHARE)
+                self.assumed_fan_a = fan = FAN_SHARE * amps
+                why = f"(MCA − a fan of about {fan:.1f} A) / 1.25 (common practice)"
+            else:
+                amps = (p["mca_a"] - (p.get("fan_a") or 0.0)) / MCA_SHARE
+                why = "(MCA − fan) / 1.25"
+            self.derived.append(Line("running amps", _amps(amps), why))
             return float(amps)
         if p.get("hp") is not None:
             return self._from_hp(volts)
         if p.get("btu_h") is not None:
             amps = p["btu_h"] / EER / (volts * RUNNING_POWER_FACTOR)
-            self.assumed.append(
-                Line(
-                    "running amps",
-                    _amps(amps),
-                    f"cooling / {EER:g} Btu/h a watt, as rooftop units do (common practice)",
-                )
-            )
-            return float(amps)
+            why = f"cooling / {EER:g} Btu/h a watt, as rooftop units do (common practice)"
+            return self._less_fan(amps, why, lines=self.assumed)
         return None
+
+    def _less_fan(
+        self, whole: float, why: str, worked: bool = False, lines: list[Line] | None = None
+    ) -> float:
+        """What is left of the whole unit's amps for the machine that starts, with its line; the
+        amps of a plain motor are its own and need a line only where they were ``worked`` out.
+        """
+        lines = self.derived if lines is None else lines
+        fan = self.plate.get("fan_a") or 0.0
+        if fan:
+            why += " less the fan's"
+        elif self.plate["kind"] == "air-conditioner":
+            fan = whole * FAN_SHARE / (1.0 + FAN_SHARE)
+            self.assumed_fan_a = fan
+            why += f" less a fan of about {fan:.1f} A, which is in them (common practice)"
+        if fan or worked or lines is self.assumed:
+            lines.append(Line("running amps", _amps(whole - fan), why))
+        return whole - fan
 
     def _from_hp(self, volts: float) -> float:
         """NEC Table 430.248, single-phase full-load current, between its rows by straight line."""
@@ -245,8 +264,9 @@ class _Reader:
             return None
         cooling = p["kind"] == "air-conditioner"
         out: Document = {"running_a": round(running, 2), "lra_a": round(locked, 1)}
-        if cooling and p.get("fan_a") is not None:
-            out["fan_high_a"] = p["fan_a"]
+        fan = p.get("fan_a") or self.assumed_fan_a
+        if cooling and fan is not None:
+            out["fan_high_a"] = round(fan, 2)
         gear = p.get("start") or (usual_gear(volts) if cooling else "run-capacitor")
         if p.get("start") is None:
             why = "the plain kind, which starts hardest"
@@ -309,6 +329,7 @@ def read_plate(plate: Document, service: str = "120") -> PlateReading:
     )
     reader = _Reader(given, service)
     volts = reader.volts()
+    reader.amps_of_va(volts)
     body = (
         reader.motor(volts)
         if given["kind"] in ("air-conditioner", "motor")

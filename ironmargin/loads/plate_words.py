@@ -75,6 +75,7 @@ PATTERNS: dict[str, tuple[re.Pattern[str], ...]] = {
     "rla_a": patterns(rf"R\.?L\.?A\.?{GAP}{N}", rf"{N}{GAP}A?{GAP}R\.?L\.?A\b"),
     "lra_a": patterns(rf"L\.?R\.?A\.?{GAP}{N}", rf"{N}{GAP}A?{GAP}L\.?R\.?A\b"),
     "fan_a": patterns(rf"F\.?L\.?A\.?{GAP}{N}", rf"{N}{GAP}A?{GAP}F\.?L\.?A\b"),
+    "rated_va": patterns(rf"{N}\s*VA(?![A-Z])"),
     "rated_v": patterns(
         rf"(?:VOLTS?|VAC|V){GAP}([0-9OIlSBZ]{{3}}(?:\s*[/-]\s*[0-9OIlSBZ]{{3}})?)",
         r"([0-9OIlSBZ]{3}(?:\s*[/-]\s*[0-9OIlSBZ]{3})?)\s*(?:VOLTS?|VAC|V)(?![A-Z])",
@@ -95,7 +96,7 @@ BTU_A_KCAL = 3.968
 """1 kcal is 4.1868 kJ, 1 Btu 1.05506 kJ (ISO 80000-5)."""
 KILOWATTS = patterns(rf"{N}\s*KW\b")[0]
 FAN = patterns(r"FAN|BLOWER|EVAP")[0]
-NOT_OF_THE_FAN = ("hp", "rated_w", "rated_a", "code_letter")
+NOT_OF_THE_FAN = ("hp", "rated_w", "rated_a", "rated_va", "code_letter")
 """What a line about the fan says of the fan alone."""
 
 
@@ -237,6 +238,6 @@ def filled(figures: Iterable[Figure]) -> Document:
         sure["kind"] = "air-conditioner"
     elif {"rla_a", "lra_a", "hp", "code_letter"} & set(sure):
         sure["kind"] = "motor"
-    elif "rated_w" in sure:
+    elif {"rated_w", "rated_va"} & set(sure):
         sure["kind"] = "resistive"
     return sure

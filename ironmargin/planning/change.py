@@ -23,7 +23,7 @@ NUISANCE, ORDER, SETTING, GEAR, PLACE, SUPPLY, ASKED = (
 )  # fmt: skip
 RUNGS = (NUISANCE, ORDER, SETTING, GEAR, PLACE, SUPPLY, ASKED)
 """What is given up, least missed first: a load nobody would miss, the moment, a setting, money for
-gear, the place, another supply, and last what was asked for."""
+gear, the place, another supply or unit, and last what was asked for."""
 RUNG_OF = {
     "postpone": ORDER,
     "take-turns": ORDER,
@@ -47,6 +47,8 @@ RUNG_OF = {
     "50-a-pitch": PLACE,
     "second-set": SUPPLY,
     "set-that-sags": SUPPLY,
+    "inverter-unit": SUPPLY,
+    "smaller-unit": SUPPLY,
     "next-size": SUPPLY,
     "assist": SUPPLY,
     "transformer": SUPPLY,
@@ -57,6 +59,8 @@ DONE_BY = {
     "hard-start": TECHNICIAN,
     "soft-start": TECHNICIAN,
     "transfer-gear": ELECTRICIAN,
+    "inverter-unit": TECHNICIAN,
+    "smaller-unit": TECHNICIAN,
     "assist": ELECTRICIAN,
     "transformer": ELECTRICIAN,
     "bond-neutral": ELECTRICIAN,

@@ -95,6 +95,17 @@ class Order:
         """
         return next((x.name for x in self.together.setup.rig.loads if x.id == ident), ident)
 
+    def off_words(self, ident: str) -> str:
+        """What a load is called in a list of what to turn off.
+
+        Args:
+            ident: id of a load of the rig.
+
+        Returns:
+            Its name, and how it goes on meanwhile where it runs on gas as well.
+        """
+        return next(x.off_words for x in self.together.setup.rig.loads if x.id == ident)
+
 
 def _state(setup: Setup, running: list[tuple[str, str | None]]) -> tuple[float, float, float]:
     """Amps of the busiest conductor, volts of the weaker leg, and the smallest settled margin with

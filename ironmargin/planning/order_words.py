@@ -99,7 +99,7 @@ def order_words(order: Order) -> str:
         lines += ["", "To turn this on, turn off one of these:"]
         for ident, offs in order.trades.items():
             words = (
-                " or ".join(" and ".join(order.name(i) for i in off) for off in offs)
+                " or ".join(" and ".join(order.off_words(i) for i in off) for off in offs)
                 or "it cannot run here"
             )
             lines.append(f"  {order.name(ident)}: {words}")

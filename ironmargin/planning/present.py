@@ -259,7 +259,7 @@ def _off_chip(
     if gone is None:
         return Chip(**plain, say=NEVER, margin=asked.fits(frozenset(), ident))
     left = running - set(gone)
-    names = tuple(loads[x].name for x in gone)
+    names = tuple(loads[x].off_words for x in gone)
     return _read(asked, left, ident, plain, loads, AFTER, names, asked.fits(left, ident), here)
 
 

@@ -131,6 +131,8 @@ def _kinds(setup: Setup, case: Case) -> Iterable[str]:
         yield "charger"
     if any(x.kind == "charger" and (x.id in wanted or x.always_on) for x in loads):
         yield "charger-wanted"
+    if any(x.on_gas for x in loads):
+        yield "on-gas"
     if any(x.id in wanted and _heats(x) for x in loads):
         yield "heater"
     if any(b.where == "main" for b, _ in case.breakers):
@@ -192,6 +194,7 @@ def facts_of(setup: Setup, checked: Checked | None = None) -> Facts:
         "inverter_w": supply.battery.continuous_w if supply.battery is not None else 0.0,
         "fuel": (supply.engines[0].fuel.replace("_", " ") if supply.engines else ""),
         "chargers": _named(setup, "charger"),
+        "on_gas": listed([x.name for x in setup.rig.loads if x.on_gas]),
         "heaters": ", ".join(x.name for x in setup.rig.loads if _heats(x)),
         "worn": ", ".join(
             (i.name or i.kind.replace("-", " ")) for i in setup.hookup if i.condition != "good"

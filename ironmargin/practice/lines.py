@@ -75,6 +75,7 @@ CHILDREN = (
     "Dry hands, dry plugs, and never stand in water. Use a GFCI outlet where there is one. Keep "
     "children and animals away from the cord and the supply."
 )
+FLAMES = "Gas appliances: vents open, and every flame out while anything is refueled."
 GAS = "Gas: no flame, no cigarette, and no switch until every joint is tight."
 BONDS = (
     "One bond, never two. With a house's panel, or with a generator that is already bonded, the "

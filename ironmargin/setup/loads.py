@@ -86,6 +86,16 @@ class Load:
         "Where its figures come from", PROVENANCES, default="typical", key="from"
     )
 
+    @property
+    def on_gas(self) -> bool:
+        """Whether its work goes on, on gas, while it is off here."""
+        return bool(getattr(self, "gas", False))
+
+    @property
+    def off_words(self) -> str:
+        """What it is called in a list of what to turn off."""
+        return f"{self.name} (run it on gas)" if self.on_gas else self.name
+
 
 @record(kw_only=True)
 class Drawing(Load):
@@ -128,6 +138,9 @@ class Resistive(Drawing):
     """Heater, kettle, water heater: constant impedance."""
 
     kind: ClassVar[str] = "resistive"
+    gas: bool = flag(
+        "It runs on gas as well, as many refrigerators and water heaters do", default=False
+    )
 
 
 @record(kw_only=True)

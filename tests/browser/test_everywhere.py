@@ -13,6 +13,7 @@ from playwright.sync_api import Page, expect
 from tests.browser.test_page import AXE, TERSE, BrowserCase
 from tests.shared import document
 from web.meter.models import Meter
+from web.rigs.models import Rig
 from web.setups import stored
 from web.setups.models import SavedSetup
 from web.supplies.models import Supply
@@ -20,12 +21,12 @@ from web.supplies.models import Supply
 OPEN = ("/", "/account/sign-in/", "/account/sign-up/", "/account/reset/", "/offline/")
 LISTS = (
     "/setups/", "/rigs/", "/supplies/", "/setups/new/", "/setups/first/", "/drills/",
-    "/account/", "/account/members/", "/api/", "/reach/clients/",
+    "/account/", "/account/password/", "/account/members/", "/api/", "/reach/clients/",
 )  # fmt: skip
 OF_A_SETUP = (
     "/setups/{}/", "/now/{}/", "/log/{}/", "/log/{}/survey/", "/log/{}/learning/", "/log/{}/pairs/",
     "/bench/{}/", "/hours/{}/", "/steps/{}/", "/meter/{}/", "/reach/{}/", "/reach/{}/places/",
-    "/order/{}/", "/kept/setup/{}/history/", "/verdicts/{}/report/", "/setups/compare/?pk={}",
+    "/order/{}/", "/kept/setup/{}/history/", "/verdicts/{}/report/",
 )  # fmt: skip
 TWICE = {"width": 640, "height": 400}
 """What is left of a desk's window at twice the size [CSS px]."""
@@ -51,6 +52,10 @@ class Everywhere(BrowserCase):
         own = [where.format(saved.pk) for where in OF_A_SETUP]
         own += [f"/rigs/{saved.rig_id}/", f"/rigs/{saved.rig_id}/plate/"]
         own += [f"/supplies/{saved.supply_id}/", f"/log/rig/{saved.rig_id}/"]
+        own.append(f"/kept/rig/{saved.rig_id}/history/")
+        house = Rig.objects.get(name="Alder Creek house")
+        three = "&".join(f"pk={s.pk}" for s in SavedSetup.objects.of(owner)[:3])
+        own += [f"/rigs/{house.pk}/", f"/setups/compare/?{three}"]
         largest = Supply.objects.get(document__input__kind="generator")
         own.append(f"/supplies/{largest.pk}/")
         return [*LISTS, *own]

@@ -28,6 +28,29 @@ class Inventory(BrowserCase):
     def kept(self, page: Page) -> None:
         expect(page.locator("#rig-answer")).to_contain_text("Saved.")
 
+    def test_on_a_phone_a_load_is_unfolded_and_stays_so_over_an_answer(self) -> None:
+        page = self.open(phone=True)
+        self.wagon(page)
+        needed = page.get_by_label("How badly Water heater is needed")
+        expect(page.get_by_label("Draw of Water heater")).to_be_visible()
+        expect(needed).to_be_hidden()
+        unfold = page.get_by_label("Kind, start gear and breaker of Water heater")
+        unfold.tap()
+        expect(unfold).to_have_attribute("aria-expanded", "true")
+        needed.select_option("want")
+        needed.blur()
+        self.kept(page)
+        page.get_by_label("Draw of Extractor").fill("1.2")
+        page.get_by_label("Draw of Extractor").blur()
+        expect(page.get_by_label("Draw of Extractor")).not_to_have_attribute("aria-invalid", "true")
+        expect(needed).to_be_visible()
+        expect(page.get_by_label("How badly Extractor is needed")).to_be_hidden()
+        page.get_by_role("button", name="12 V side").tap()
+        expect(page.locator("#twelve")).to_be_visible()
+        unfold.tap()
+        expect(needed).to_be_hidden()
+        self.assertEqual(self.errors, [])
+
     def test_the_table_by_keyboard(self) -> None:
         page = self.open()
         rig = self.wagon(page)
@@ -234,24 +257,3 @@ class Inventory(BrowserCase):
         page.get_by_role("button", name="Save", exact=True).click()
         expect(page.get_by_role("status").filter(has_text="Saved")).to_be_visible()
         self.assertEqual(self.errors, [])
-
-
-class Access(BrowserCase):
-    def test_axe_finds_nothing_on_the_inventory(self) -> None:
-        for phone, theme in ((False, "night"), (True, "day")):
-            page = self.open(phone=phone, theme=theme)
-            rig = Rig.objects.get(name="Alder Creek house")
-            setups = "&".join(f"pk={s.pk}" for s in SavedSetup.objects.all()[:3])
-            supply = SavedSetup.objects.get(name__startswith="Clay wagon, pair").supply_id
-            for path in (
-                "/rigs/",
-                f"/rigs/{rig.pk}/",
-                f"/rigs/{rig.pk}/plate/",
-                "/supplies/",
-                f"/supplies/{supply}/",
-                f"/setups/compare/?{setups}",
-                f"/kept/rig/{rig.pk}/history/",
-            ):
-                page.goto(self.live_server_url + path)
-                self.clean(page, f"{path} {'phone' if phone else 'desk'} {theme}")
-            page.context.close()

@@ -15,6 +15,7 @@ from ironmargin.errors import SetupError
 from ironmargin.loads.demand import leg_of
 from ironmargin.planning.change import COSTS, Change
 from ironmargin.planning.changes import changes_of
+from ironmargin.planning.changes.of_units import SMALLER
 from ironmargin.planning.legs import leg_moves
 from ironmargin.planning.order import running_order
 from ironmargin.planning.planner import Planner
@@ -157,6 +158,36 @@ class Changes(unittest.TestCase):
         self.assertEqual(first.verdict, "holds")
         self.assertIn("where these cut off", first.what)
         self.assertNotIn("set-that-sags", by_kind(setup_of(1)))
+
+    def test_an_air_conditioner_is_replaced_by_one_without_a_start_or_by_a_smaller_one(
+        self,
+    ) -> None:
+        setup = setup_of(3)
+        (driven,), (smaller,) = (by_kind(setup)[k] for k in ("inverter-unit", "smaller-unit"))
+        old = setup.rig.loads[0]
+        for change, gives_up in ((driven, ""), (smaller, "some of its cooling")):
+            self.assertEqual((change.cost, change.by, change.asked), ("buy", "a technician", False))
+            self.assertEqual((change.about, change.gives_up), (old.id, gives_up))
+        without = driven.apply(setup)
+        self.assertEqual(without.rig.loads[0].running_a, old.running_a)
+        self.assertEqual(examine(without).starts, ())
+        less = smaller.apply(setup).rig.loads[0]
+        self.assertLessEqual(less.running_a, SMALLER * old.running_a)
+        self.assertGreater(less.running_a, 0.7 * old.running_a)
+        self.assertLess(less.lra_a, old.lra_a)
+        self.assertIn("9,000 Btu/h", smaller.what)
+        # An inverter-driven one has no better; the smallest none smaller.
+        self.assertFalse({"inverter-unit", "smaller-unit"} & set(by_kind(without)))
+        least = smaller.apply(smaller.apply(setup))
+        while "smaller-unit" in by_kind(least):
+            least = by_kind(least)["smaller-unit"][0].apply(least)
+        self.assertEqual(least.rig.loads[0].running_a, 7.5)
+
+    def test_a_house_is_offered_a_window_unit_not_one_for_a_roof(self) -> None:
+        doc = document(3)
+        doc["rig"]["what"] = "building"
+        doc["rig"]["loads"][0] |= {"running_a": 12.0}
+        self.assertIn("window unit", by_kind(read_setup(doc))["smaller-unit"][0].what)
 
     def test_every_set_is_scaled_by_itself(self) -> None:
         unequal = PAIR_ON_PROPANE | {

@@ -49,6 +49,7 @@ class OnPlates(unittest.TestCase):
             ("code_letter", "K", ("CODE K", "CODE LETTER K")),
             ("rated_w", 1370.0, ("1370 W", "RATED INPUT 1370W", "POWER 1370")),
             ("rated_w", 1500.0, ("1.5 KW",)),
+            ("rated_va", 1800.0, ("1800 VA", "INPUT 120V 1800VA")),
             ("rated_a", 7.2, ("7.2 A", "AMPS 7.2", "7.2 AMPS")),
             ("refrigerant", "R-32", ("R32", "R-32", "R 32")),
         ):  # fmt: skip

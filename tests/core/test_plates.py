@@ -92,12 +92,42 @@ class Plates(unittest.TestCase):
         said = read_plate(plate | {"rated_v": 230.0, "start": "hard-start"}, "120/240")
         self.assertEqual(said.load["start"], "hard-start")
 
+    def test_a_units_watts_amps_and_cooling_have_its_fan_in_them(self) -> None:
+        """A plate of "1370 W rated input" is 12.0 A at 120 V and a power factor of 0.95, the fan in
+        them: with the fan on top the unit would be taken for 1,620 W. A pump's amps are its own.
+        """
+        unit = {"kind": "air-conditioner"}
+        for plate, whole in (
+            ({"rated_w": 1370.0, "rated_v": 115.0}, 12.02),
+            ({"rated_w": 1370.0, "fan_a": 2.5}, 12.02),
+            ({"rated_a": 13.0}, 13.0),
+            ({"rated_a": 13.0, "fan_a": 2.5}, 13.0),
+            ({"btu_h": 13500.0}, 13.16),
+        ):
+            reading = read_plate(unit | plate)
+            load = reading.load
+            assert load is not None
+            self.assertAlmostEqual(load["running_a"] + load["fan_high_a"], whole, 1, plate)
+            line = [x for x in (*reading.derived, *reading.assumed) if x.name == "running amps"]
+            self.assertIn("fan", line[0].why)
+            self.assertLess(load["fan_high_a"], 0.3 * load["running_a"])
+            self.assertAlmostEqual(load["lra_a"], 5 * load["running_a"], 0)
+        by_mca = read_plate(unit | {"mca_a": 17.0}).load
+        assert by_mca is not None
+        self.assertAlmostEqual(1.25 * by_mca["running_a"] + by_mca["fan_high_a"], 17.0, 1)
+        pump = read_plate({"kind": "motor", "rated_a": 8.0}).load
+        assert pump is not None
+        self.assertEqual(pump["running_a"], 8.0)
+
     def test_bad_fields_are_named(self) -> None:
         reading = read_plate({"kind": "teapot", "rated_w": "x", "lra_a": -5})
         self.assertEqual({f for f, _ in reading.faults}, {"kind", "rated_w", "lra_a"})
         self.assertEqual(read_plate({}).faults[0][0], "kind")
 
     def test_other_loads(self) -> None:
+        by_va = read_plate({"kind": "electronic", "rated_va": 240.0, "rated_v": 120.0})
+        self.assertEqual((by_va.load or {})["amps"], 2.0)
+        self.assertIn("volt-amperes / volts", [x.why for x in by_va.derived])
         self.assertEqual(read_plate({"kind": "microwave", "rated_a": 12.5}).load["watts"], 1500)
         self.assertEqual(read_plate({"kind": "electronic", "rated_a": 2.0}).load["amps"], 2.0)
         self.assertEqual(read_plate({"kind": "motor", "rated_w": 1140.0}).load["running_a"], 10.0)

@@ -9,6 +9,7 @@ from unittest.mock import patch
 from django.test import TestCase
 from django.urls import reverse
 
+from web.reach import views
 from web.verdicts import searches
 
 
@@ -30,13 +31,23 @@ def searched_once(kind: str, document: Any, tasks: Any, progress: Any) -> Any:
     return json.loads(SEARCHED[asked])
 
 
+COARSE = 5, 4
+"""Columns and rows of a map of reach where a test asks only that the page opens."""
+
+
 class PageCase(TestCase):
-    """Looks for words in a page as a reader sees them, on one line."""
+    """Looks for words in a page as a reader sees them, on one line; ``coarse_maps`` for those that
+    open every page and look at none of them closely.
+    """
+
+    coarse_maps = False
 
     @classmethod
     def setUpClass(cls) -> None:
         super().setUpClass()
         cls.enterClassContext(patch.object(searches, "run", searched_once))
+        if cls.coarse_maps:
+            cls.enterClassContext(patch.multiple(views, COLUMNS=COARSE[0], ROWS=COARSE[1]))
 
     def assertContains(  # noqa: N802
         self, response: Any, text: Any, *args: Any, **kwargs: Any

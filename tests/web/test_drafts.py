@@ -24,6 +24,8 @@ from web.setups.stations import route
 
 
 class Drafts(PageCase):
+    coarse_maps = True
+
     def setUp(self) -> None:
         self.owner = User.objects.create_user("owner")
         self.client.force_login(self.owner)

@@ -51,6 +51,8 @@ def unprinted(typeset: object, html: str, *_: object) -> bytes:
 
 
 class EveryKind(PageCase):
+    coarse_maps = True
+
     def setUp(self) -> None:
         self.owner = User.objects.create_user("owner")
         self.client.force_login(self.owner)

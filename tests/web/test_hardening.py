@@ -17,6 +17,7 @@ from django.urls import reverse
 from ironmargin.errors import SetupError
 from ironmargin.setup.reading import read_setup
 from tests.shared import document
+from tests.web.pages import PageCase
 from tests.web.test_inventory import every_url
 from web.design import fields
 from web.project.logs import logging_of
@@ -25,7 +26,9 @@ from web.setups.form import Form
 from web.verdicts.drawings.path import draw_path
 
 
-class Doors(TestCase):
+class Doors(PageCase):
+    coarse_maps = True
+
     def setUp(self) -> None:
         self.owner = User.objects.create_user("owner")
         self.client.force_login(self.owner)

@@ -127,6 +127,8 @@ class Base(PageCase):
 
 
 class Ownership(Base):
+    coarse_maps = True
+
     def test_what_is_open_to_strangers_is_named_here(self) -> None:
         """A view that says nothing is shut; one that opens is to be read by two people."""
         opened = {n for n, _, view in every_view() if not getattr(view, "login_required", True)}

@@ -62,6 +62,8 @@ def kept_in(owner: User) -> dict[str, Any]:
 class Together(Base):
     """A reader and an editor in the owner's account."""
 
+    coarse_maps = True
+
     def setUp(self) -> None:
         super().setUp()
         self.saved = stored.keep(self.owner, stored.judge(document(2)))

@@ -166,6 +166,8 @@ class Draws(Bench):
 
 
 class Frame(Bench):
+    coarse_maps = True
+
     def test_every_station_stands_in_the_frame_with_its_answer_first(self) -> None:
         for station in route():
             page = self.client.get(reverse(station.address, args=[self.saved.pk]))

@@ -50,6 +50,7 @@ LABELS = {
     "neutral": ("Neutral", "Floating or bonded to ground, as the manual says."),
     "switched_neutral": ("It switches the neutral", "Most interlocks do not."),
     "chemistry": ("Battery chemistry", ""),
+    "gas": ("Runs on gas, too", "Turned off here, it goes on working."),
     "charger_w": ("Charger rating", "The most its charger puts into the battery."),
     "battery_c": ("Battery temperature", "A cold battery gives less."),
     "peukert": ("Peukert exponent", "How much less a lead battery gives when drained fast."),

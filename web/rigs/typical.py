@@ -112,5 +112,7 @@ def _tabled(key: str) -> Document | None:
         pooled = published().get(key)
         if pooled is not None and r["lra_a"]:
             out |= {"lra_a": pooled.median, "lra_spread": pooled.sd}
+        if r["gas"]:
+            out["gas"] = True
         return out | {name: r[name] for name in ("start", "metering") if r[name]}
     return None

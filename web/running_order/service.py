@@ -40,7 +40,9 @@ def names_of(document: Document) -> dict[str, str]:
 def order_context(document: Document, answer: Document) -> Context:
     """A running order as the page shows it."""
     names = names_of(document)
-    thin = read_setup(document).rules.thin_below
+    setup = read_setup(document)
+    thin = setup.rules.thin_below
+    off_words = {x.id: x.off_words for x in setup.rig.loads}
     shown = answer["sets"][:24]
     sets = [
         {
@@ -59,7 +61,7 @@ def order_context(document: Document, answer: Document) -> Context:
             "name": names[i],
             "cells": [_cell(ways, c) for c in off],
             "none": not ways,
-            "words": " or ".join(" and ".join(names[x] for x in way) for way in ways),
+            "words": " or ".join(" and ".join(off_words[x] for x in way) for way in ways),
         }
         for i, ways in answer["trades"].items()
     ]

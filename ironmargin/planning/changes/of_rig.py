@@ -71,6 +71,8 @@ def leaving_off(setup: Setup, case: Case) -> Iterator[Change]:
         if load.always_on:
             what = f"Switch {load.name} off, though it is always on"
         effort = TROUBLE[load.priority] + isinstance(load, AirConditioner) + 2 * load.always_on
+        if load.on_gas:
+            kind, what, effort = "leave-off", f"Run {load.name} on gas", 0
         without = partial(leave_off, load_id=load.id)
         rung, gives_up = (ASKED, load.name) if load.id in nowhere else _missed(load)
         yield Change(kind, what, FREE, effort, load.id, without, rung, gives_up)
@@ -78,8 +80,10 @@ def leaving_off(setup: Setup, case: Case) -> Iterator[Change]:
 
 def _missed(load: Load) -> tuple[str, str]:
     """The rung of doing without a load, and what is missed: chargers and heaters come later, short
-    work can wait, and what cools or pumps was asked for.
+    work can wait, and what cools or pumps was asked for. What runs on gas meanwhile is not missed.
     """
+    if load.on_gas:
+        return NUISANCE, "a little gas"
     if isinstance(load, Charger):
         return NUISANCE, "the battery charges later"
     if isinstance(load, COMES_LATER):

@@ -6,7 +6,16 @@ All of it common practice, no source, unless a line says otherwise.
 
 from __future__ import annotations
 
-from ironmargin.practice.lines import ADAPTERS, CHILDREN, GUARD_WAIT, PANEL, TESTER, Asked, Line
+from ironmargin.practice.lines import (
+    ADAPTERS,
+    CHILDREN,
+    FLAMES,
+    GUARD_WAIT,
+    PANEL,
+    TESTER,
+    Asked,
+    Line,
+)
 from ironmargin.practice.lists.hooking_up_supplies import (
     OF_A_BATTERY,
     OF_A_HOUSE,
@@ -76,6 +85,14 @@ LOOKED_AT = (
         "Switch every load off, and the charger's breaker too.",
         "Never plug in under load. The first start also needs the whole supply.",
         makes=("loads-off",),
+    ),
+    Line(
+        "to-gas",
+        "Set {on_gas} to gas, not to automatic.",
+        "Automatic goes back to AC as soon as there is any, just when a compressor needs the amps.",
+        needs=("on-gas", "compressor"),
+        caution=FLAMES,
+        given=("loads-off",),
     ),
     Line(
         "shed-charger",

@@ -241,10 +241,27 @@ function openDrawer(load) {
     });
 }
 
+// On a phone a load is its name and its draw until it is unfolded; it stays so over answers.
+const unfolded = new Set();
+
+function unfold(row) {
+  const open = unfolded.has(row.dataset.load);
+  row.classList.toggle("unfolded", open);
+  row.querySelector("[data-unfold]").setAttribute("aria-expanded", String(open));
+}
+
+document.addEventListener("htmx:load", () =>
+  document.querySelectorAll("#rig-table [data-load]").forEach(unfold),
+);
+
 document.addEventListener("click", (event) => {
   const on = (selector) => event.target.closest(selector);
   const row = event.target.closest("[data-load]");
-  if (on("[data-more]")) openDrawer(row.dataset.load);
+  if (on("[data-unfold]")) {
+    const load = row.dataset.load;
+    unfolded[unfolded.has(load) ? "delete" : "add"](load);
+    unfold(row);
+  } else if (on("[data-more]")) openDrawer(row.dataset.load);
   else if (on("[data-gone]")) send(rig().dataset.remove, { load: row.dataset.load });
   else if (on("#undo")) send(rig().dataset.undo, {});
   else if (on("[data-close]")) document.getElementById("drawer").close();
