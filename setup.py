@@ -13,7 +13,7 @@ setup(
             Extension(
                 f"ironmargin.{module}",
                 [f"ironmargin/{module.replace('.', '/')}.py"],
-                extra_compile_args=["-O3", "-fcx-limited-range", "-fno-math-errno"],
+                extra_compile_args=["-O3", "-fcx-limited-range", "-fno-math-errno", "-g0"],
             )
             for module in (
                 "starting.circuit",

@@ -9,6 +9,7 @@ from __future__ import annotations
 
 import compileall
 import hashlib
+import os
 import subprocess
 import sys
 from pathlib import Path
@@ -60,7 +61,16 @@ def compile_engine() -> None:
     if current():
         return
     done = subprocess.run(
-        [sys.executable, "-W", "ignore", "setup.py", "-q", "build_ext", "--inplace"],
+        [
+            sys.executable,
+            "-W",
+            "ignore",
+            "setup.py",
+            "-q",
+            "build_ext",
+            "--inplace",
+            f"-j{os.cpu_count() or 1}",
+        ],
         cwd=ROOT,
         check=False,
         capture_output=True,

@@ -33,6 +33,16 @@ def _curves(capacitor: complex) -> tuple[np.ndarray, np.ndarray]:
 
 
 STARTING, RUNNING = _curves(CAP), _curves(CAP * 12)
+PLAIN = {True: [c.tolist() for c in STARTING], False: [c.tolist() for c in RUNNING]}
+"""The same curves by whether the relay is closed, as plain figures: a start asks for thousands."""
+A_STEP = 1.0 / (GRID[1] - GRID[0])
+
+
+def between(speed: float, curve: list[complex]) -> complex:
+    """A curve at a speed, by a straight line between its points."""
+    place = min(speed * A_STEP, len(curve) - 1.0)
+    low = min(int(place), len(curve) - 2)
+    return curve[low] + (curve[low + 1] - curve[low]) * (place - low)
 
 
 @dataclass(frozen=True)
@@ -110,10 +120,8 @@ def start(rig: Rig, day: Day = Day()) -> Start:
     speed = time = over = 0.0
     peak, lowest, seconds = 0.0, rig.open_v, math.inf
     while time < STALLED_S:
-        admittances, torques = STARTING if speed < RELAY_OPENS else RUNNING
-        y = size * complex(
-            np.interp(speed, GRID, admittances.real), np.interp(speed, GRID, admittances.imag)
-        )
+        admittances, torques = PLAIN[speed < RELAY_OPENS]
+        y = size * between(speed, admittances)
         fan, eased = rig.fan_a / rig.volts, 1.0
         volts = abs(rig.open_v / (1.0 + rig.ohm * (y + fan)))
         drawn = y
@@ -130,7 +138,7 @@ def start(rig: Rig, day: Day = Day()) -> Start:
             amps = limit
         motor_v = volts * eased
         peak, lowest = max(peak, amps), min(lowest, volts)
-        torque = rig.torque * size * float(np.interp(speed, GRID, torques)) * motor_v**2 / full_load
+        torque = rig.torque * size * between(speed, torques).real * motor_v**2 / full_load
         needed = stiff + (0.6 - stiff) * speed**2
         speed = max(speed + (torque - needed) * HALF_CYCLE_S / rig.inertia_s, 0.0)
         time += HALF_CYCLE_S
