@@ -37,14 +37,14 @@ HALVES = {
     "web": ("test_[a-m]*.py", "test_[n-z]*.py"),
     "browser": ("test_[a-p]*.py", "test_[q-z]*.py"),
 }
-"""A suite that is run alone is run in halves, one a core; of all of them the longest two are, so
-that neither core is idle in the end.
+"""A suite is run in halves: alone one a core, of all of them so that neither core is idle in the
+end.
 """
 
 
 def parts_of(suite: str, wanted: str) -> tuple[str, ...]:
     """Which files of a suite each of its processes runs."""
-    return HALVES[suite] if wanted == suite or (wanted == "all" and suite in DJANGO) else WHOLE
+    return HALVES[suite] if wanted in ("all", suite) else WHOLE
 
 
 DJANGO_ENV = {
@@ -211,10 +211,10 @@ def main() -> int:
     for suite in (s for s in suites if s in PLAIN and not labels):
         for part in parts_of(suite, wanted):
             own = env | ({"IRONMARGIN_WALKS": WALKS[suite]} if suite in WALKS else {})
-            # They give way to the browser's and the web's, which take longest.
-            behind = ["nice", "-n", "5"] if wanted == "all" else []
-            command = [*behind, *python, "-m", "unittest", *_all_of(suite, part)]
+            command = [*python, "-m", "unittest", *_all_of(suite, part)]
             begun.append(_begin(suite, command, own))
+    if DEPLOY in suites and not labels:
+        begun.append(_begin(DEPLOY, [*python, "-m", "unittest", *_all_of(DEPLOY)], env))
     if any(s in DJANGO for s in suites):
         try:
             with throwaway(**DJANGO_ENV) as beside:
@@ -232,8 +232,6 @@ def main() -> int:
             print(f"test: {error}", file=sys.stderr)
             counts.append((0, 1))
     counts += [_end(suite) for suite in begun]
-    if DEPLOY in suites and not labels:  # a whole site: alone, after the others
-        counts.append(_end(_begin(DEPLOY, [*python, "-m", "unittest", *_all_of(DEPLOY)], env)))
     missed = _covered(folder) if folder else 0
     shutil.rmtree(folder, ignore_errors=True)
     passed, failed = (sum(c[at] for c in counts) for at in (0, 1))

@@ -7,6 +7,7 @@ import unittest
 
 from ironmargin.errors import SetupError
 from ironmargin.practice.drills import BANDS, THEMES, drill
+from ironmargin.practice.facts import facts_of
 from ironmargin.practice.scoring import brier, calibration, estimate_score, score_of_chance
 from ironmargin.practice.steps import PURPOSES, Gate, pass_gate, steps_of
 from ironmargin.setup.changed import leave_off
@@ -23,8 +24,9 @@ class Gates(unittest.TestCase):
         looked = 0
         for file in SETUP_FILES:
             setup = load_setup(file)
+            facts = facts_of(setup)
             for purpose in PURPOSES:
-                for step in steps_of(setup, purpose):
+                for step in steps_of(setup, purpose, facts):
                     gate = step.gate
                     if gate is None or gate.words:
                         continue

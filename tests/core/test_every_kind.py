@@ -64,6 +64,12 @@ DEAR = {"reach", "size"}
 """Commands that take longer than all others together: of the second question, whose every way to
 run is looked at, they are asked on one supply.
 """
+ASKED_AGAIN = (
+    "ironmargin.reaching.reach.reach",
+    "ironmargin.reaching.size.size",
+    "ironmargin.practice.facts.examine",
+)
+"""What is asked again for the words after the figures, and for one list of steps after another."""
 RAW = r"\b(hookup\[|second-set|hard-start,|soft-start,|none[,:])"
 
 
@@ -100,7 +106,7 @@ class EveryKind(unittest.TestCase):
 
     @walk
     def test_each_answers_with_figures_and_with_words(self) -> None:
-        for dear in ("ironmargin.reaching.reach.reach", "ironmargin.reaching.size.size"):
+        for dear in ASKED_AGAIN:
             module, name = dear.rsplit(".", 1)
             once = Once(getattr(importlib.import_module(module), name))
             self.enterContext(patch(dear, once))

@@ -129,8 +129,9 @@ class Lists(unittest.TestCase):
     def test_every_list_of_every_setup_is_filled_in_and_ordered(self) -> None:
         for file in SETUP_FILES:
             setup = load_setup(file)
+            facts = facts_of(setup)
             for purpose in PURPOSES:
-                steps = steps_of(setup, purpose)
+                steps = steps_of(setup, purpose, facts)
                 self.assertTrue(steps, f"{file.name} {purpose}")
                 self.assertEqual(len({s.id for s in steps}), len(steps), f"{file.name} {purpose}")
                 plain = json.dumps(steps_json(setup, purpose, steps), allow_nan=False)
@@ -207,8 +208,9 @@ class Lists(unittest.TestCase):
     def test_a_caution_stands_once_in_a_list_at_the_step_it_belongs_to(self) -> None:
         seen = set()
         for setup in walks():
+            facts = facts_of(setup)
             for purpose in PURPOSES:
-                said = [s.caution for s in steps_of(setup, purpose) if s.caution]
+                said = [s.caution for s in steps_of(setup, purpose, facts) if s.caution]
                 self.assertEqual(len(said), len(set(said)), f"{setup.name} {purpose}")
                 seen |= set(said)
         self.assertLessEqual({BACKFEED, MONOXIDE, GAS, BONDS, LICENSED, RED_LAMP, RESETS}, seen)
@@ -240,7 +242,9 @@ class Lists(unittest.TestCase):
 
     def test_both_ways_through_are_said_where_practitioners_differ(self) -> None:
         setup = read_setup(question("generator"))
-        ways = {s.id: s.other_way for p in PURPOSES for s in steps_of(setup, p) if s.other_way}
+        facts = facts_of(setup)
+        told = [s for purpose in PURPOSES for s in steps_of(setup, purpose, facts)]
+        ways = {s.id: s.other_way for s in told if s.other_way}
         self.assertLessEqual({"rested", "eco-on", "watch", "learn", "one-on"}, set(ways))
         body = steps_json(setup, "start", steps_of(setup, "start"))
         self.assertIn("other_way", next(s for s in body["steps"] if s["id"] == "rested"))
@@ -265,9 +269,9 @@ class Lists(unittest.TestCase):
     def test_no_step_speaks_of_a_supply_that_is_not_there(self) -> None:
         for name in SUPPLIES:
             setup = read_setup(question(name))
-            supply = setup.supply
+            supply, facts = setup.supply, facts_of(setup)
             for purpose in PURPOSES:
-                for step in steps_of(setup, purpose):
+                for step in steps_of(setup, purpose, facts):
                     refused = step.gate.if_not if step.gate is not None else ""
                     caution = step.caution if step.caution != BONDS else ""
                     told = f"{step.text} {step.expect} {refused} {caution}"

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from typing import Any
+
 from django.db import connection
 from django.test.utils import CaptureQueriesContext
 from django.urls import reverse
@@ -136,6 +138,39 @@ class Table(Base):
         self.assertNotIn("roof", [x["id"] for x in self.rig.document["loads"]])
         self.assertContains(self.post("rig-undo"), "Taken back")
         self.assertIn("roof", [x["id"] for x in self.rig.document["loads"]])
+
+    def test_what_a_load_draws_may_be_typed_behind_its_name(self) -> None:
+        def added(name: str, what: str = "") -> Any:
+            self.assertEqual(self.post("rig-add", name=name, what=what).status_code, 200, name)
+            return self.rig.document["loads"][-1]
+
+        for typed, what, name, draw in (
+            ("Espresso machine 1,350 W", "unknown", "Espresso machine", {"watts": 1350.0}),
+            ("Glass kiln: 1.5 kW", "unknown", "Glass kiln", {"watts": 1500.0}),
+            ("Old lamp, 0.8 amps", "tv", "Old lamp", {"amps": 0.8}),
+            ("Oven 9 A", "microwave-rv", "Oven", {"watts": 1080}),
+            ("Toaster oven 1400 watts", "", "Toaster oven", {"watts": 1400.0}),
+        ):
+            load = added(typed, what)
+            self.assertEqual((load["name"], load["from"]), (name, "plate"), typed)
+            given = {k: v for k, v in load.items() if k in ("watts", "amps")}
+            self.assertEqual(given, draw, typed)
+        # A motor's figure is the whole of it: its fan and its locked-rotor amps go along.
+        usual = typical_loads.load_document("ac-13k", set())
+        assert usual is not None
+        for typed in ("Roof cooler 11 A", "Roof cooler 1254 W"):
+            load = added(typed, "ac-13k")
+            self.assertAlmostEqual(load["running_a"] + load["fan_high_a"], 11.0, 1, typed)
+            ratio = usual["lra_a"] / usual["running_a"]
+            self.assertAlmostEqual(load["lra_a"] / load["running_a"], ratio, 1)
+            self.assertEqual((load["name"], load["from"]), ("Roof cooler", "typical"))
+        answer = self.post("rig-add", name="Odd thing 5 W")
+        self.assertContains(answer, "What is &quot;Odd thing&quot;", status_code=422)
+        count = len(self.rig.document["loads"])
+        answer = self.post("rig-add", name="Nothing 0 W", what="unknown")
+        self.assertContains(answer, "above 0", status_code=422)
+        self.assertEqual(len(self.rig.document["loads"]), count)
+        self.assertEqual(added("Suite 7 A4 printer", "tv")["name"], "Suite 7 A4 printer")
 
     def test_pasted_rows_fill_cells_and_make_loads(self) -> None:
         text = (

@@ -21,6 +21,7 @@ from web.rigs import csv_format, service, space, table, table_edits, twelve
 from web.rigs import typical as typical_loads
 from web.rigs.drawing import draw_rig
 from web.rigs.models import Rig
+from web.rigs.named import load_of, name_and_draw
 
 SERVICES = (
     ("120", "one leg, 120 V (30 A inlet or less)"),
@@ -182,16 +183,19 @@ def drawer(request: HttpRequest, pk: int) -> HttpResponse:
 
 @require_POST
 def add(request: HttpRequest, pk: int) -> HttpResponse:
-    """A new load by its name where that is a typical one, else by what it is, which is asked."""
+    """A new load by its name where that is a typical one, else by what it is, which is asked; what
+    stands on it in watts or amps may be typed behind its name.
+    """
     post = request.POST
-    name, what = post.get("name", "")[:120], post.get("what", "")
+    typed, what = post.get("name", "")[:120], post.get("what", "")
 
     def work(rig: Rig, version: int) -> object:
+        name, _, _ = name_and_draw(typed)
         if not what and table.typical_named(name) is None:
-            said = f'What is "{name.strip()}"? Choose what it is and its size, then press Add again'
+            said = f'What is "{name}"? Choose what it is and its size, then press Add again'
             raise service.Refused([Fault("", "what", said)])
         like = what if what in dict(typical_loads.loads()) else ""
-        load = table.new_load(rig.document, name, post.get("place", ""), like)
+        load = load_of(rig.document, typed, post.get("place", ""), like)
         return service.add_load(rig, version, load)
 
     return _changing(request, pk, work)

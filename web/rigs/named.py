@@ -1,0 +1,64 @@
+"""A load as it is typed to add it: its name, and behind it the watts or amps that stand on it."""
+
+from __future__ import annotations
+
+import re
+
+from ironmargin.document import Document
+from ironmargin.electrics.motor import RUNNING_POWER_FACTOR
+from web.design.typed import typed_number
+from web.rigs.table import draw_key, new_load, typical_named
+
+DRAW_BEHIND = re.compile(
+    r"(?P<name>.*?[^\s,:;])[\s,:;]+(?P<figure>\d[\d.,]*)\s*(?P<unit>kW|W|watts?|A|amps?)\s*",
+    re.IGNORECASE,
+)
+"""Espresso machine 1,350 W; ice maker, 1.8 A."""
+OF_A_MOTOR = ("running_a", "fan_high_a", "lra_a")
+"""Amps of a typical motor that go with what the whole of it draws."""
+
+
+def name_and_draw(typed: str) -> tuple[str, float, str]:
+    """What was typed as a name and a draw, with W or A; no unit where there is no draw, and where
+    the whole is the name of a typical load.
+    """
+    found = DRAW_BEHIND.fullmatch(typed)
+    if found is None or typical_named(typed) is not None:
+        return typed.strip(), 0.0, ""
+    value, unit = typed_number(found["figure"].rstrip(".,")), found["unit"].lower()
+    if not isinstance(value, float):
+        return typed.strip(), 0.0, ""
+    return found["name"], value * (1000.0 if unit == "kw" else 1.0), "A" if unit[0] == "a" else "W"
+
+
+def load_of(document: Document, typed: str, place: str, what: str) -> Document:
+    """A load by what was typed, like the typical one that ``what`` names.
+
+    Args:
+        document: the rig.
+        typed: its name, or its name and what it draws.
+        place: breaker or leg it hangs on; empty for its usual one.
+        what: key of a typical load, or empty.
+
+    Returns:
+        The load as the format has it.
+    """
+    name, value, unit = name_and_draw(typed)
+    load = new_load(document, name, place, what)
+    return _drawing(load, value, unit) if unit else load
+
+
+def _drawing(load: Document, value: float, unit: str) -> Document:
+    """The load on what it draws. What is typed of a motor is the whole of it, a unit's fan too;
+    its locked-rotor amps go along, since a larger machine of a kind starts as much harder.
+    """
+    volts = load.get("voltage_v", 120.0)
+    if load.get("running_a") is not None:
+        amps = value if unit == "A" else value / (volts * RUNNING_POWER_FACTOR)
+        whole = load["running_a"] + load.get("fan_high_a", 0.0)
+        scaled = {k: round(load[k] * amps / whole, 2) for k in OF_A_MOTOR if k in load}
+        return load | scaled
+    load = {k: v for k, v in load.items() if k != draw_key(load)}
+    if unit == "A" and load["kind"] == "microwave":  # it knows watts only
+        value, unit = round(value * volts), "W"
+    return load | {"watts" if unit == "W" else "amps": value, "from": "plate"}
