@@ -10,7 +10,7 @@ from typing import Any
 from django.contrib.auth.models import User
 from playwright.sync_api import Page, expect
 
-from tests.browser.test_page import AXE, TERSE, BrowserCase
+from tests.browser.test_page import AXE, PATIENCE_MS, TERSE, BrowserCase
 from tests.shared import document
 from web.meter.models import Meter
 from web.rigs.models import Rig
@@ -199,7 +199,7 @@ class Everywhere(BrowserCase):
         expect(page.locator("#verdict-word")).to_be_visible()
         page.locator("#rail-more summary").click()
         report = page.get_by_role("link", name="Report (PDF)").get_attribute("href")
-        answer = context.request.get(f"{self.live_server_url}{report}")
+        answer = context.request.get(f"{self.live_server_url}{report}", timeout=PATIENCE_MS)
         self.assertEqual(answer.headers["content-type"], "application/pdf")
         page.get_by_role("link", name="Board").click()
         expect(page.locator(".board-cell .tally")).to_have_count(2)

@@ -29,7 +29,7 @@ class Inventory(BrowserCase):
         expect(page.locator("#rig-answer")).to_contain_text("Saved.")
 
     def test_on_a_phone_a_load_is_unfolded_and_stays_so_over_an_answer(self) -> None:
-        page = self.open(phone=True)
+        page = self.open(phone=True, elsewhere=True)
         self.wagon(page)
         needed = page.get_by_label("How badly Water heater is needed")
         expect(page.get_by_label("Draw of Water heater")).to_be_visible()
@@ -52,7 +52,7 @@ class Inventory(BrowserCase):
         self.assertEqual(self.errors, [])
 
     def test_the_table_by_keyboard(self) -> None:
-        page = self.open()
+        page = self.open(elsewhere=True)
         rig = self.wagon(page)
         cell = page.get_by_label("Draw of Water heater")
         cell.focus()
@@ -85,7 +85,7 @@ class Inventory(BrowserCase):
         self.assertEqual([e for e in self.errors if "422" not in e], [])
 
     def test_an_unknown_load_is_asked_what_it_is_where_it_was_typed(self) -> None:
-        page = self.open()
+        page = self.open(elsewhere=True)
         self.wagon(page)
         page.get_by_label("Name of a load to add").fill("Garden pump")
         page.get_by_role("button", name="Add", exact=True).click()
@@ -99,7 +99,7 @@ class Inventory(BrowserCase):
         self.assertEqual([e for e in self.errors if "422" not in e], [])
 
     def test_pasting_moving_dragging_and_undo(self) -> None:
-        page = self.open()
+        page = self.open(elsewhere=True)
         rig = self.wagon(page)
         page.get_by_label("Draw of Water heater").focus()
         page.evaluate(PASTE, "1200\tW\n140\tW")
@@ -130,7 +130,7 @@ class Inventory(BrowserCase):
         self.assertEqual(self.errors, [])
 
     def test_two_tabs_of_one_rig(self) -> None:
-        first = self.open()
+        first = self.open(elsewhere=True)
         rig = self.wagon(first)
         second = first.context.new_page()
         second.goto(first.url)
@@ -211,7 +211,7 @@ class Inventory(BrowserCase):
         self.assertEqual(self.errors, [])
 
     def test_the_marks_of_setups_lie_on_their_axis_on_a_phone_too(self) -> None:
-        page = self.open(phone=True)
+        page = self.open(phone=True, elsewhere=True)
         page.goto(f"{self.live_server_url}/setups/")
         drawing = page.locator(".margins").bounding_box()
         marks = page.locator(".margins a")
@@ -227,7 +227,7 @@ class Inventory(BrowserCase):
             self.assertGreaterEqual(min(mark["width"], mark["height"]), 24)
 
     def test_files_and_a_supply(self) -> None:
-        page = self.open()
+        page = self.open(elsewhere=True)
         rig = self.wagon(page)
         with page.expect_download() as caught:
             page.get_by_role("link", name="Loads as CSV").click()

@@ -48,9 +48,17 @@ class BrowserCase(StaticLiveServerTestCase):
         cls.play.stop()
         super().tearDownClass()
 
-    def open(self, *, phone: bool = False, theme: str = "day", worker: bool = False) -> Page:
-        """The demo, signed in, at its first setup. ``worker``: with the service worker, whose first
-        look takes a second of each context; only what happens without network needs it.
+    def open(
+        self,
+        *,
+        phone: bool = False,
+        theme: str = "day",
+        worker: bool = False,
+        elsewhere: bool = False,
+    ) -> Page:
+        """The demo, signed in, at its first setup; ``elsewhere``: at no page yet, for a test that
+        goes to another. ``worker``: with the service worker, whose first look takes a second of
+        each context; only what happens without network needs it.
         """
         if not SavedSetup.objects.exists():
             lay_demo()
@@ -69,8 +77,9 @@ class BrowserCase(StaticLiveServerTestCase):
         entered = Client().post(reverse("enter-demo"))
         session = {"name": "sessionid", "value": entered.cookies["sessionid"].value}
         context.add_cookies([session | {"url": self.live_server_url}])
-        page.goto(f"{self.live_server_url}{entered.headers['Location']}")
-        self.unfold(page)
+        if not elsewhere:
+            page.goto(f"{self.live_server_url}{entered.headers['Location']}")
+            self.unfold(page)
         return page
 
     def unfold(self, page: Page) -> None:
@@ -113,7 +122,7 @@ class BrowserCase(StaticLiveServerTestCase):
 
 class Work(BrowserCase):
     def test_fill_see_the_verdict_change_save_and_reload(self) -> None:
-        page = self.open()
+        page = self.open(elsewhere=True)
         self.new(page)
         word = page.locator("#verdict-word")
         expect(word).to_have_text("Fails")
@@ -161,7 +170,7 @@ class Work(BrowserCase):
         expect(page.locator("#iron-margin")).to_have_text("+14 %")
 
     def test_a_bad_figure_is_named_beside_its_field_and_kept(self) -> None:
-        page = self.open()
+        page = self.open(elsewhere=True)
         self.new(page)
         field = page.get_by_label("Starting power")
         field.fill("sixty")
@@ -180,7 +189,7 @@ class Work(BrowserCase):
         self.assertIsNone(field.get_attribute("aria-invalid"))
 
     def test_a_soft_starter_brings_its_own_fields(self) -> None:
-        page = self.open()
+        page = self.open(elsewhere=True)
         self.new(page)
         page.get_by_label("Start gear").select_option("soft-start")
         expect(page.get_by_label("Soft-start peak")).to_be_visible()
@@ -209,7 +218,7 @@ class Work(BrowserCase):
         self.assertEqual(self.errors, [])
 
     def test_nothing_is_lost_to_an_answer_still_on_its_way(self) -> None:
-        page = self.open()
+        page = self.open(elsewhere=True)
         self.new(page)
         held: list[Route] = []
 
@@ -401,7 +410,7 @@ class Work(BrowserCase):
         expect(phone.locator("#plot-reading")).to_contain_text(" s ")
 
     def test_delete_and_take_back(self) -> None:
-        page = self.open()
+        page = self.open(elsewhere=True)
         page.goto(f"{self.live_server_url}/setups/")
         name = "Clay wagon, 3.4 kW generator at 1,600 m"
         page.get_by_label(f"More for {name}").click()

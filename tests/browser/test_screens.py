@@ -195,7 +195,7 @@ class Screens(BrowserCase):
         self.assertEqual(Checklist.objects.get().ended, "done")
 
     def test_the_bench_by_keyboard(self) -> None:
-        page = self.open()
+        page = self.open(elsewhere=True)
         saved = self.kept(page, 1)
         self.at(page, f"/bench/{saved.pk}/?new=1")
         page.get_by_role("button", name="Start cold").press("Enter")
@@ -210,7 +210,7 @@ class Screens(BrowserCase):
         self.assertEqual(self.errors, [])
 
     def test_a_reading_is_typed_judged_and_corrects(self) -> None:
-        page = self.open(phone=True)
+        page = self.open(phone=True, elsewhere=True)
         saved = self.kept(page, 1)
         self.at(page, f"/log/{saved.pk}/")
         page.get_by_label("Which load").select_option(label="Rooftop unit, 15,000 Btu/h")
@@ -223,7 +223,7 @@ class Screens(BrowserCase):
         expect(page.get_by_text("Corrected:")).to_be_visible()
 
     def test_a_slider_redraws_the_hours(self) -> None:
-        page = self.open()
+        page = self.open(elsewhere=True)
         saved = self.kept(page, 18)
         self.at(page, f"/hours/{saved.pk}/")
         before = page.locator("#hours [role=status]").text_content()
@@ -309,7 +309,7 @@ class Screens(BrowserCase):
         self.assertEqual(LogEntry.objects.get(setup=saved).document["peak_a"], 52.0)
 
     def test_a_drill_by_keyboard(self) -> None:
-        page = self.open()
+        page = self.open(elsewhere=True)
         self.at(page, "/drills/?theme=path&difficulty=easy")
         page.get_by_role("radio", name="fails").press("Space")
         page.get_by_role("button", name="Answer").press("Enter")

@@ -50,11 +50,12 @@ class OnGas(unittest.TestCase):
             said = order_words(running_order(setup))
             self.assertEqual("Roof unit: Water heater (run it on gas)" in said, gas)
 
-    def test_hooking_up_sets_it_to_gas_where_a_compressor_needs_the_amps(self) -> None:
+    def test_hooking_up_sets_it_to_gas(self) -> None:
         for setup, said in (
             (on_a_small_post(gas=True), True),
             (on_a_small_post(gas=False), False),
-            (on_a_small_post(gas=True, cooling=False), False),
+            (on_a_small_post(gas=True, cooling=False), True),
+            (on_a_small_post(gas=False, cooling=False), False),
         ):
             steps = {s.id: s for s in steps_of(setup, "hook-up")}
             self.assertEqual("to-gas" in steps, said)

@@ -233,6 +233,17 @@ def comet_van() -> Document:
                 "start": "inverter-drive",
                 "from": "plate",
             },
+            {
+                "id": "fridge",
+                "name": "Refrigerator",
+                "kind": "resistive",
+                "watts": 125,
+                "voltage_v": 230,
+                "duty": 0.6,
+                "gas": True,
+                "priority": "want",
+                "from": "plate",
+            },
         ],
     }
 

@@ -89,8 +89,8 @@ LOOKED_AT = (
     Line(
         "to-gas",
         "Set {on_gas} to gas, not to automatic.",
-        "Automatic goes back to AC as soon as there is any, just when a compressor needs the amps.",
-        needs=("on-gas", "compressor"),
+        "Automatic goes back to AC as soon as there is any, and other loads need those amps.",
+        needs=("on-gas",),
         caution=FLAMES,
         given=("loads-off",),
     ),
