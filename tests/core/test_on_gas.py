@@ -24,7 +24,8 @@ def on_a_small_post(*, gas: bool, cooling: bool = True) -> Setup:
     doc["supply"] = {"kind": "shore", "breaker_a": 30, "source_ohm": 0.1}
     water = {"id": "water", "name": "Water heater", "kind": "resistive", "watts": 2400}
     unit = doc["rig"]["loads"][0] | {"id": "unit", "name": "Roof unit", "lra_a": 40}
-    doc["rig"]["loads"] = [unit, water | {"gas": gas, "priority": "must"}] if cooling else [water]
+    water |= {"gas": gas, "priority": "must"}
+    doc["rig"]["loads"] = [unit, water] if cooling else [water]
     doc["rig"].pop("circuits", None)
     doc["wanted"] = [{"load": x["id"]} for x in doc["rig"]["loads"]]
     return read_setup(doc)
