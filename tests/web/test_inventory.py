@@ -404,9 +404,19 @@ class Plates(Base):
         load = Rig.objects.get(pk=self.rig.pk).document["loads"][-1]
         self.assertEqual((load["name"], load["voltage_v"], load["running_a"]), ("Well", 240, 8))
         read_rig(Rig.objects.get(pk=self.rig.pk).document)
-        self.assertContains(
-            self.client.post(url, {"kind": "motor", "rla_a": "x"}), "must be a number"
-        )
+        wrong = self.client.post(url, {"kind": "motor", "rla_a": "x"})
+        self.assertContains(wrong, "RLA: compressor running amps: must be a number")
+
+    def test_what_was_read_is_said_in_a_person_s_words_and_each_unit_once(self) -> None:
+        url = reverse("rig-plate", args=[self.rig.pk])
+        answer = self.client.post(url, {"kind": "air-conditioner", "rated_w": "1370"})
+        rows = dict(answer.context["load_rows"])
+        self.assertEqual(rows["Running amps"], "10.19 A")
+        self.assertEqual(rows["Known from"], "typical")
+        self.assertNotContains(answer, "running_a")
+        labels = {f["label"]: f["unit"] for f in self.client.get(url).context["fields"]}
+        self.assertEqual((labels["Volts"], labels["Watts"], labels["Hz"]), ("", "", ""))
+        self.assertEqual(labels["Cooling"], "Btu/h")
 
     def test_the_table_groups_by_breaker_and_leg(self) -> None:
         groups = table.groups(self.rig.document, service.totals_of(self.rig.document))

@@ -12,11 +12,14 @@ from django.urls import reverse
 from django.views.decorators.http import require_http_methods, require_POST
 
 from ironmargin.document import Document
-from ironmargin.loads.plate_reader import PLATE, read_plate
+from ironmargin.loads.plate_reader import PLATE, PlateReading, read_plate
+from ironmargin.setup.loads import load_kinds
+from ironmargin.setup.records import specs
 from ironmargin.setup.spec import Choice, Number
 from web.accounts.limits import limited, person_of
 from web.design.context import Context
 from web.design.fields import words
+from web.design.labels import LABELS
 from web.design.photo_words import shown
 from web.design.pictures import LARGEST_BYTES, NotAPicture
 from web.design.typed import typed_in
@@ -25,13 +28,48 @@ from web.rigs import service
 from web.rigs.plate_photo import read as read_photo
 from web.rigs.views import mine
 
+UNIT_NAMES = {"V": "volts", "A": "amp", "W": "watts", "Hz": "hz", "VA": "volt-amp", "hp": "horse"}
+"""What names a unit in a label: beside that it is not written again."""
+
+
+def _unit_beside(label: str, unit: str) -> str:
+    """The unit to write beside a label; none where the label names it, or there is none."""
+    named = UNIT_NAMES.get(unit)
+    return "" if unit == "1" or (named is not None and named in label.lower()) else unit
+
+
+def _load_rows(load: Document | None) -> list[tuple[str, str]]:
+    """A load as it was read, in words: what each figure is called, and the figure with its unit."""
+    if load is None:
+        return []
+    known = specs(load_kinds()[load["kind"]])
+    found = [("What it is", str(load["name"])), ("Kind of load", words(load["kind"]))]
+    for key, value in load.items():
+        if key in ("name", "kind", "from"):
+            continue
+        _, spec, _ = known[key]
+        label = LABELS.get(key, (spec.doc, ""))[0]
+        plain = f"{value:g} {spec.unit}" if isinstance(spec, Number) else words(str(value))
+        found.append((label, plain))
+    return [*found, ("Known from", words(load["from"]))]
+
+
+def _told(reading: PlateReading) -> Context:
+    """What is shown of a plate that was read; what is wrong stands by its label."""
+    return {
+        "reading": reading,
+        "load_rows": _load_rows(reading.load),
+        "faults": {PLATE[key].doc: said for key, said in reading.faults},
+    }
+
 
 def _plate_fields(posted: Mapping[str, str]) -> list[Context]:
     return [
         {
             "key": key,
             "label": spec.doc,
-            "unit": spec.unit.replace("1", "") if isinstance(spec, Number) else "",
+            "unit": _unit_beside(spec.doc, spec.unit) if isinstance(spec, Number) else "",
+            "figure": isinstance(spec, Number),
             "value": posted.get(key, ""),
             "choices": [("", "not on the plate"), *((c, words(c)) for c in spec.of)]
             if isinstance(spec, Choice)
@@ -55,12 +93,11 @@ def plate(request: HttpRequest, pk: int) -> HttpResponse:
     }
     reading = read_plate(given, rig.document.get("service", "120"))
     if request.method == "GET":
-        reading = replace(reading, conflicts=())  # nothing typed yet: nothing to complain of
+        reading = replace(reading, conflicts=(), faults=())  # nothing typed yet: nothing to complain of
     context = {
         "rig": rig,
         "fields": _plate_fields(posted),
-        "reading": reading,
-        "faults": dict(reading.faults) if request.method == "POST" else {},
+        **_told(reading),
     }
     if request.method == "POST" and "take" in posted and reading.load is not None:
         try:
@@ -101,8 +138,7 @@ def plate_photo(request: HttpRequest, pk: int) -> HttpResponse:
     context = {
         "rig": rig,
         "fields": _plate_fields(typed),
-        "reading": reading,
-        "faults": dict(reading.faults),
+        **_told(reading),
         "photo_fault": fault,
         "figures": found,
     }
