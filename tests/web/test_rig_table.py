@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 from typing import Any
 
 from django.db import connection
@@ -138,6 +139,30 @@ class Table(Base):
         self.assertNotIn("roof", [x["id"] for x in self.rig.document["loads"]])
         self.assertContains(self.post("rig-undo"), "Taken back")
         self.assertIn("roof", [x["id"] for x in self.rig.document["loads"]])
+
+    def test_a_name_that_is_near_a_typical_load_is_asked_with_it_chosen(self) -> None:
+        for name, guess in (
+            ("Fridge", "fridge-rv"),
+            ("My TV", "tv"),
+            ("Front A/C", "ac-8k"),
+            ("espresso machine 1350 W", "coffee-drip"),
+            ("Hair dryer, kids", "hair-dryer"),
+            ("Mystery box", None),
+            ("Electric", None),
+            ("", None),
+        ):
+            answer = self.post("rig-add", name=name)
+            self.assertEqual(answer.status_code, 422, name)
+            found = re.search(r'data-guess="([^"]+)"', answer.content.decode())
+            self.assertEqual(found and found[1], guess, name)
+        self.assertContains(
+            self.post("rig-add", name="Fridge"), "refrigerator, absorption, on AC?", status_code=422
+        )
+        self.post("rig-add", name="Fridge", what="fridge-rv")
+        self.assertTrue(self.rig.document["loads"][-1]["gas"])
+        of_a_van = service.make(self.owner, "Van", "230")
+        answer = self.client.post(reverse("rig-add", args=[of_a_van.pk]), {"name": "kettle?"})
+        self.assertContains(answer, 'data-guess="kettle-230"', status_code=422)
 
     def test_what_a_load_draws_may_be_typed_behind_its_name(self) -> None:
         def added(name: str, what: str = "") -> Any:

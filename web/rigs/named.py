@@ -8,12 +8,37 @@ from ironmargin.document import Document
 from ironmargin.electrics.motor import RUNNING_POWER_FACTOR
 from web.design.typed import typed_number
 from web.rigs.table import draw_key, new_load, typical_named
+from web.rigs.typical import loads
 
 DRAW_BEHIND = re.compile(
     r"(?P<name>.*?[^\s,:;])[\s,:;]+(?P<figure>\d[\d.,]*)\s*(?P<unit>kW|W|watts?|A|amps?)\s*",
     re.IGNORECASE,
 )
 """Espresso machine 1,350 W; ice maker, 1.8 A."""
+ALSO_CALLED = {
+    "fridge": "refrigerator",
+    "ac": "rooftop unit",
+    "a/c": "rooftop unit",
+    "aircon": "rooftop unit",
+    "conditioner": "rooftop unit",
+    "roof": "rooftop",
+    "tv": "television",
+    "wifi": "router",
+    "bulb": "lamps",
+    "lamp": "lamps",
+    "light": "lights",
+    "stove": "cooktop",
+    "range": "cooktop",
+    "espresso": "coffee",
+    "phone": "laptop",
+    "hob": "induction hob",
+    "pump": "well pump",
+}
+"""What people type for the words of the typical loads."""
+SAYS_LITTLE = {"box", "machine", "electric", "small", "large", "old", "new", "front", "rear", "my"}
+"""Words of a name that tell no kind of load."""
+LEAST_LETTERS = 3
+"""Of a word, to be taken for the beginning of another."""
 OF_A_MOTOR = ("running_a", "fan_high_a", "lra_a")
 """Amps of a typical motor that go with what the whole of it draws."""
 
@@ -62,3 +87,31 @@ def _drawing(load: Document, value: float, unit: str) -> Document:
     if unit == "A" and load["kind"] == "microwave":  # it knows watts only
         value, unit = round(value * volts), "W"
     return load | {"watts" if unit == "W" else "amps": value, "from": "plate"}
+
+
+def likely(name: str, service: str) -> str:
+    """The key of the typical load that a name is most likely of: the one with most of its words,
+    of the rig's volts before others; empty where it has not even half of them.
+    """
+    said = [x for x in re.findall(r"[a-z/]+", name.lower()) if x not in SAYS_LITTLE]
+    typed = [w for x in said for w in _words(ALSO_CALLED.get(x, x))]
+
+    def score(title: str) -> int:
+        words = _words(title)
+        return sum(any(w == t or _begins(w, t) for w in words) for t in typed)
+
+    high = service == "230"
+    ranked = [
+        (score(title), (" 230 v" in title.lower()) == high, -at, key)
+        for at, (key, title) in enumerate(loads())
+    ]
+    best = max(ranked)
+    return best[-1] if typed and 2 * best[0] >= len(typed) else ""
+
+
+def _words(text: str) -> list[str]:
+    return re.findall(r"[a-z]+", text.lower())
+
+
+def _begins(word: str, typed: str) -> bool:
+    return len(typed) >= LEAST_LETTERS and word.startswith(typed)

@@ -92,13 +92,9 @@ def plate(request: HttpRequest, pk: int) -> HttpResponse:
         if posted.get(key, "").strip()
     }
     reading = read_plate(given, rig.document.get("service", "120"))
-    if request.method == "GET":
-        reading = replace(reading, conflicts=(), faults=())  # nothing typed yet: nothing to complain of
-    context = {
-        "rig": rig,
-        "fields": _plate_fields(posted),
-        **_told(reading),
-    }
+    if request.method == "GET":  # nothing typed yet: nothing to complain of
+        reading = replace(reading, conflicts=(), faults=())
+    context = {"rig": rig, "fields": _plate_fields(posted), **_told(reading)}
     if request.method == "POST" and "take" in posted and reading.load is not None:
         try:
             service.add_load(rig, rig.version, reading.load)

@@ -21,7 +21,7 @@ from web.rigs import csv_format, service, space, table, table_edits, twelve
 from web.rigs import typical as typical_loads
 from web.rigs.drawing import draw_rig
 from web.rigs.models import Rig
-from web.rigs.named import load_of, name_and_draw
+from web.rigs.named import likely, load_of, name_and_draw
 
 SERVICES = (
     ("120", "one leg, 120 V (30 A inlet or less)"),
@@ -186,14 +186,21 @@ def add(request: HttpRequest, pk: int) -> HttpResponse:
     """A new load by its name where that is a typical one, else by what it is, which is asked; what
     stands on it in watts or amps may be typed behind its name.
     """
-    post = request.POST
+    post, rig = request.POST, mine(request, pk)
     typed, what = post.get("name", "")[:120], post.get("what", "")
+    name, _, _ = name_and_draw(typed)
+    if not what and table.typical_named(name) is None:
+        guess = likely(name, rig.document.get("service", "120"))
+        titles = dict(typical_loads.loads())
+        said = f'What is "{name}"? Choose what it is and its size, then press Add again'
+        if guess:
+            said = (
+                f'Is "{name}" like this: {titles[guess]}? Press Add again; if not, choose another'
+            )
+        context = {"faults": [Fault("", "what", said)], "rig": rig, "guess": guess}
+        return render(request, "rigs/_refused.html", context, status=422)
 
     def work(rig: Rig, version: int) -> object:
-        name, _, _ = name_and_draw(typed)
-        if not what and table.typical_named(name) is None:
-            said = f'What is "{name}"? Choose what it is and its size, then press Add again'
-            raise service.Refused([Fault("", "what", said)])
         like = what if what in dict(typical_loads.loads()) else ""
         load = load_of(rig.document, typed, post.get("place", ""), like)
         return service.add_load(rig, version, load)

@@ -279,6 +279,13 @@ document.addEventListener("click", (event) => {
   } else if (on("[data-take-theirs]")) location.reload();
 });
 
+// What was guessed of one name is nothing of the next.
+document.addEventListener("input", (event) => {
+  const what = document.getElementById("add-what");
+  if (event.target.id === "add-name" && what.value === what.dataset.guessed) what.value = "";
+  if (event.target.id === "add-name") delete what.dataset.guessed;
+});
+
 document.addEventListener("submit", (event) => {
   if (event.target.id !== "add-form") return;
   event.preventDefault();
@@ -295,7 +302,8 @@ document.addEventListener("submit", (event) => {
     document.getElementById("add-said").textContent =
       refused?.querySelector("p")?.textContent ?? "";
     if (refused) {
-      (what.value ? name : what).focus();
+      if (refused.dataset.guess) what.value = what.dataset.guessed = refused.dataset.guess;
+      (what.value && !refused.dataset.guess ? name : what).focus();
       return;
     }
     name.value = what.value = "";
