@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import unittest
+from dataclasses import replace
 from typing import Any
 
 from ironmargin.case import prepare
@@ -42,6 +43,16 @@ class OnGas(unittest.TestCase):
         self.assertEqual(
             find_remedies(on_a_small_post(gas=True)).found[0].what, "Run Water heater on gas"
         )
+
+    def test_one_that_this_service_cannot_feed_is_not_missed_on_gas(self) -> None:
+        for gas, rung in ((True, "nuisance"), (False, "asked")):
+            setup = on_a_small_post(gas=gas)
+            loads = [replace(x, voltage_v=240.0) if x.id == "water" else x for x in setup.rig.loads]
+            setup = replace(setup, rig=replace(setup.rig, loads=tuple(loads)))
+            case = prepare(setup)
+            self.assertEqual([load.id for load, _ in case.unserved], ["water"])
+            change = next(c for c in changes_of(setup, case) if c.about == "water")
+            self.assertEqual(change.rung, rung)
 
     def test_trades_and_now_name_the_gas_where_they_say_what_goes_off(self) -> None:
         for gas in (True, False):

@@ -74,7 +74,8 @@ def leaving_off(setup: Setup, case: Case) -> Iterator[Change]:
         if load.on_gas:
             kind, what, effort = "leave-off", f"Run {load.name} on gas", 0
         without = partial(leave_off, load_id=load.id)
-        rung, gives_up = (ASKED, load.name) if load.id in nowhere else _missed(load)
+        unserved = load.id in nowhere and not load.on_gas
+        rung, gives_up = (ASKED, load.name) if unserved else _missed(load)
         yield Change(kind, what, FREE, effort, load.id, without, rung, gives_up)
 
 
