@@ -36,4 +36,5 @@ def where_words(setup: Setup) -> dict[str, str]:
     }
     circuits = {f"circuit {c.id}": f"the breaker of {c.name or c.id}" for c in setup.rig.circuits}
     loads = {load.id: load.name for load in setup.rig.loads}
-    return PLACES | parts | circuits | loads
+    post = {"breaker": "the post breaker"} if setup.supply.post is not None else {}
+    return PLACES | post | parts | circuits | loads

@@ -23,6 +23,10 @@ class Called(unittest.TestCase):
                 places = where_words(found.case.setup)
                 self.assertLessEqual({row.where for row in found.rows}, places.keys())
 
+    def test_a_post_s_breaker_is_called_as_the_verdict_calls_it(self) -> None:
+        for kind, words in (("shore", "the post breaker"), ("generator", "the supply's breaker")):
+            self.assertEqual(where_words(read_setup(question(kind)))["breaker"], words)
+
     def test_they_stand_in_the_sentences(self) -> None:
         seen = 0
         for kind in SUPPLIES:

@@ -13,7 +13,7 @@ from ironmargin.errors import SetupError
 from ironmargin.practice.steps import words_of
 from ironmargin.reaching.axes import NAMED, put
 from ironmargin.reaching.size import AID_WORDS
-from ironmargin.reaching.where_words import where_words
+from ironmargin.reaching.where_words import PLACES, where_words
 from ironmargin.setup.model import Setup
 from ironmargin.setup.reading import read_setup, write_setup
 from web.accounts.access import account_of
@@ -112,7 +112,8 @@ def _part(request: HttpRequest, saved: SavedSetup | None, job: Job) -> Context:
             "answer": answer_of(job.found, names, units),
         }
     else:
-        context |= _sizes(job.found, names)
+        # A row is another supply: its breaker is not the post's.
+        context |= _sizes(job.found, names | {"breaker": PLACES["breaker"]})
     return context
 
 
