@@ -197,7 +197,7 @@ def add(request: HttpRequest, pk: int) -> HttpResponse:
             said = (
                 f'Is "{name}" like this: {titles[guess]}? Press Add again; if not, choose another'
             )
-        context = {"faults": [Fault("", "what", said)], "rig": rig, "guess": guess}
+        context = {"faults": [Fault("", "what", said)], "rig": rig, "guess": guess, "adding": True}
         return render(request, "rigs/_refused.html", context, status=422)
 
     def work(rig: Rig, version: int) -> object:
