@@ -124,6 +124,31 @@ class Plates(unittest.TestCase):
         self.assertEqual({f for f, _ in reading.faults}, {"kind", "rated_w", "lra_a"})
         self.assertEqual(read_plate({}).faults[0][0], "kind")
 
+    def test_the_most_and_least_a_plate_may_say(self) -> None:
+        """Beyond lies a slip of the pen or of the reader of photographs: no single-phase machine on
+        a rig or a small house is larger."""
+        for field, within, beyond in (
+            ("name", "x" * 120, "x" * 121),
+            ("rated_v", (100, 250), (99, 251)),
+            ("hz", (45, 65), (44, 66)),
+            ("phase", (1, 3), (0, 4)),
+            ("rated_w", (100_000,), (0, 100_001)),
+            ("rated_a", (1000,), (0, 1001)),
+            ("rated_va", (100_000,), (0, 100_001)),
+            ("rla_a", (1000,), (0, 1001)),
+            ("lra_a", (5000,), (0, 5001)),
+            ("fan_a", (200,), (0, 201)),
+            ("hp", (500,), (0, 501)),
+            ("mca_a", (1000,), (0, 1001)),
+            ("mocp_a", (1000,), (0, 1001)),
+            ("btu_h", (1000, 200_000), (999, 200_001)),
+            ("refrigerant", "x" * 60, "x" * 61),
+        ):
+            for values, refused in ((within, False), (beyond, True)):
+                for value in (values,) if isinstance(values, str) else values:
+                    found = read_plate({"kind": "motor", field: value}).faults
+                    self.assertEqual([f for f, _ in found], [field] * refused, (field, value))
+
     def test_other_loads(self) -> None:
         by_va = read_plate({"kind": "electronic", "rated_va": 240.0, "rated_v": 120.0})
         self.assertEqual((by_va.load or {})["amps"], 2.0)
