@@ -34,6 +34,17 @@ class Plates(unittest.TestCase):
         )
         self.assertAlmostEqual(derived.load["running_a"], 12.0)
 
+    def test_how_far_mca_may_be_off(self) -> None:
+        """8 % of what follows from RLA and fan; of a fan that is not known 2 A either way of 2.5."""
+        for plate, fits, not_any_more in (
+            ({"rla_a": 40.0, "fan_a": 2.0}, (48.0, 56.0), (47.7, 56.4)),
+            ({"rla_a": 4.0}, (5.6, 9.4), (5.4, 9.6)),
+        ):
+            for values, conflicts in ((fits, 0), (not_any_more, 1)):
+                for mca in values:
+                    asked = {"kind": "air-conditioner", "lra_a": 5 * plate["rla_a"], "mca_a": mca}
+                    self.assertEqual(len(read_plate(asked | plate).conflicts), conflicts, mca)
+
     def test_what_does_not_fit_together(self) -> None:
         cases = [
             ({"kind": "motor", "rla_a": 10.0, "lra_a": 8.0}, "may be swapped"),
