@@ -35,7 +35,7 @@ class Plates(unittest.TestCase):
         self.assertAlmostEqual(derived.load["running_a"], 12.0)
 
     def test_how_far_mca_may_be_off(self) -> None:
-        """8 % of what follows from RLA and fan; of a fan that is not known 2 A either way of 2.5."""
+        """8 % of what follows from RLA and fan; 2 A where the fan, about 2.5 A, is not known."""
         for plate, fits, not_any_more in (
             ({"rla_a": 40.0, "fan_a": 2.0}, (48.0, 56.0), (47.7, 56.4)),
             ({"rla_a": 4.0}, (5.6, 9.4), (5.4, 9.6)),
