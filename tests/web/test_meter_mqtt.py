@@ -65,7 +65,8 @@ class Speaks(socketserver.BaseRequestHandler):
 def lying(says: bytes, times: int = 1) -> Iterator[int]:
     """A broker of an attacker's."""
     with socketserver.ThreadingTCPServer(("127.0.0.1", 0), Speaks) as server:
-        server.daemon_threads, server.says, server.times = True, says, times  # type: ignore[attr-defined]
+        server.daemon_threads = True
+        server.says, server.times = says, times  # type: ignore[attr-defined]
         thread = threading.Thread(target=server.serve_forever, args=(0.01,))
         thread.start()
         try:
