@@ -211,7 +211,7 @@ def main() -> int:
     for suite in (s for s in suites if s in PLAIN and not labels):
         for part in parts_of(suite, wanted):
             own = env | ({"IRONMARGIN_WALKS": WALKS[suite]} if suite in WALKS else {})
-            # They give way to the browser's and the web's, which are in a hurry.
+            # They give way to the browser's and the web's, whose tests wait for answers.
             behind = ["nice", "-n", "5"] if wanted == "all" else []
             command = [*behind, *python, "-m", "unittest", *_all_of(suite, part)]
             begun.append(_begin(suite, command, own))

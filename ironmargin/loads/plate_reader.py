@@ -25,6 +25,8 @@ MCA_OFF_BY = 0.08
 EER = 9.0
 """Btu/h a watt of a rooftop unit cools (common practice: 8.5 to 10)."""
 FAN_ABOUT_A = 2.5
+OF_A_MOTOR = ("running_a", "fan_high_a", "lra_a")
+"""Amps of a typical motor that go with what the whole of it draws."""
 
 PLATE: Document = {
     "name": Text("What it is", most=120),
@@ -349,3 +351,27 @@ def read_plate(plate: Document, service: str = "120") -> PlateReading:
     return PlateReading(
         load, read, tuple(reader.derived), tuple(reader.assumed), tuple(reader.conflicts), ()
     )
+
+
+def drawing(load: Document, draw: float, unit: str) -> Document:
+    """A typical load on what stands on it. Of a motor that is all of it, a unit's fan too; its
+    locked-rotor amps go along, since a larger machine of a kind starts as much harder (common
+    practice, no source).
+
+    Args:
+        load: as the setup format has it.
+        draw: what it draws, in ``unit``.
+        unit: ``W`` or ``A``.
+
+    Returns:
+        The load with these figures.
+    """
+    volts = load.get("voltage_v", 120.0)
+    if load.get("running_a") is not None:
+        amps = draw if unit == "A" else draw / (volts * RUNNING_POWER_FACTOR)
+        whole = load["running_a"] + load.get("fan_high_a", 0.0)
+        return load | {k: round(load[k] * amps / whole, 2) for k in OF_A_MOTOR if k in load}
+    load = {k: v for k, v in load.items() if k not in ("watts", "amps")}
+    if unit == "A" and load["kind"] == "microwave":  # it knows watts only
+        draw, unit = round(draw * volts), "W"
+    return load | {"watts" if unit == "W" else "amps": draw, "from": "plate"}

@@ -5,9 +5,9 @@ from __future__ import annotations
 import re
 
 from ironmargin.document import Document
-from ironmargin.electrics.motor import RUNNING_POWER_FACTOR
+from ironmargin.loads.plate_reader import drawing
 from web.design.typed import typed_number
-from web.rigs.table import draw_key, new_load, typical_named
+from web.rigs.table import new_load, typical_named
 from web.rigs.typical import loads
 
 DRAW_BEHIND = re.compile(
@@ -21,12 +21,9 @@ ALSO_CALLED = {
     "a/c": "rooftop unit",
     "aircon": "rooftop unit",
     "conditioner": "rooftop unit",
-    "roof": "rooftop",
     "tv": "television",
     "wifi": "router",
     "bulb": "lamps",
-    "lamp": "lamps",
-    "light": "lights",
     "stove": "cooktop",
     "range": "cooktop",
     "espresso": "coffee",
@@ -39,8 +36,6 @@ SAYS_LITTLE = {"box", "machine", "electric", "small", "large", "old", "new", "fr
 """Words of a name that tell no kind of load."""
 LEAST_LETTERS = 3
 """Of a word, to be taken for the beginning of another."""
-OF_A_MOTOR = ("running_a", "fan_high_a", "lra_a")
-"""Amps of a typical motor that go with what the whole of it draws."""
 
 
 def name_and_draw(typed: str) -> tuple[str, float, str]:
@@ -70,23 +65,7 @@ def load_of(document: Document, typed: str, place: str, what: str) -> Document:
     """
     name, value, unit = name_and_draw(typed)
     load = new_load(document, name, place, what)
-    return _drawing(load, value, unit) if unit else load
-
-
-def _drawing(load: Document, value: float, unit: str) -> Document:
-    """The load on what it draws. What is typed of a motor is the whole of it, a unit's fan too;
-    its locked-rotor amps go along, since a larger machine of a kind starts as much harder.
-    """
-    volts = load.get("voltage_v", 120.0)
-    if load.get("running_a") is not None:
-        amps = value if unit == "A" else value / (volts * RUNNING_POWER_FACTOR)
-        whole = load["running_a"] + load.get("fan_high_a", 0.0)
-        scaled = {k: round(load[k] * amps / whole, 2) for k in OF_A_MOTOR if k in load}
-        return load | scaled
-    load = {k: v for k, v in load.items() if k != draw_key(load)}
-    if unit == "A" and load["kind"] == "microwave":  # it knows watts only
-        value, unit = round(value * volts), "W"
-    return load | {"watts" if unit == "W" else "amps": value, "from": "plate"}
+    return drawing(load, value, unit) if unit else load
 
 
 def likely(name: str, service: str) -> str:
