@@ -83,7 +83,7 @@ def main() -> None:
     from django.test import Client
 
     from web.keeping.account import pack
-    from web.logbook.models import MOST_ENTRIES, LogEntry
+    from web.logbook.models import MAX_ENTRIES, LogEntry
     from web.setups import stored
 
     settings.JOBS_INLINE = False  # searches are the queue's, not the request's
@@ -114,7 +114,7 @@ def main() -> None:
         load = document["rig"]["loads"][0]["id"]
         LogEntry.objects.bulk_create(
             LogEntry(setup=saved, kind="start", document=_start(load, n))
-            for n in range(MOST_ENTRIES)
+            for n in range(MAX_ENTRIES)
         )
         cost("get", f"/log/{saved.pk}/?full")
         cost("get", f"/log/{saved.pk}/pairs/?full")

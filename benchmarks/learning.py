@@ -183,13 +183,13 @@ class OfAnother(Truth):
         weaker = self.rig(of_set)
         nominal_a = weaker.limit_a / math.exp(self.logs.get("supply", 0.0))
         weaker = replace(weaker, limit_a=nominal_a * float(needed[0]))
-        self.torque = self.least_torque(weaker) * math.exp(2.0 * self.logs["model"])
+        self.torque = self.min_torque(weaker) * math.exp(2.0 * self.logs["model"])
         if self.held:  # it has learned its motor: enough for all but one day in forty
             ideal = replace(self.rig(of_set), limit_a=math.inf, ohm=0.0)
             stiff = replace(ideal, stiff=ideal.stiff * math.exp(2.0 * BREAKAWAY_DAY_SD))
-            self.torque = max(self.torque, self.least_torque(stiff))
+            self.torque = max(self.torque, self.min_torque(stiff))
 
-    def least_torque(self, rig: Rig) -> float:
+    def min_torque(self, rig: Rig) -> float:
         """With how much torque it just starts on a usual day."""
         low, high = 0.05, 6.0
         for _ in range(10):

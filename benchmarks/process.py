@@ -32,10 +32,10 @@ def main() -> None:
         command = [sys.executable, "-m", "ironmargin", "check", str(file)]
         pairs = [(seconds(NUMPY), seconds(command)) for _ in range(runs)]
         numpy, check = (statistics.median(times) for times in zip(*pairs, strict=True))
-        least = min(c for _, c in pairs) / min(n for n, _ in pairs)
+        minimum = min(c for _, c in pairs) / min(n for n, _ in pairs)
         print(
             f"{file.name:44} numpy {numpy * 1e3:4.0f} ms, check {check * 1e3:4.0f} ms, "
-            f"ratio {check / numpy:.2f}, of the quickest {least:.2f}"
+            f"ratio {check / numpy:.2f}, of the quickest {minimum:.2f}"
         )
 
 

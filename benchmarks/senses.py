@@ -179,8 +179,8 @@ def main() -> None:
     if counts[0]:
         print("plates")
         plates.measure(counts[0])
-    most = resource.getrusage(resource.RUSAGE_SELF).ru_maxrss / 1024
-    print(f"at most {most:.0f} MB")
+    maximum = resource.getrusage(resource.RUSAGE_SELF).ru_maxrss / 1024
+    print(f"at most {maximum:.0f} MB")
 
 
 if __name__ == "__main__":

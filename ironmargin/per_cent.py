@@ -8,7 +8,7 @@ PLACES = 6
 """Decimal places of a margin in a file: with fewer, whole per cent of what was rounded before
 would at times be others than those of the margin itself.
 """
-MOST = 999
+MAX = 999
 """Per cent; how many times too little it is beyond that tells nobody more."""
 
 
@@ -22,7 +22,7 @@ def percent(share: float) -> str:
         As 14 %.
     """
     whole = abs(round(share * 100))
-    return f"{whole:d} %" if whole <= MOST else f"over {MOST} %"
+    return f"{whole:d} %" if whole <= MAX else f"over {MAX} %"
 
 
 def signed_percent(margin: float) -> str:
@@ -36,4 +36,4 @@ def signed_percent(margin: float) -> str:
     """
     whole = max(abs(round(margin * 100)), 1 if margin < 0 else 0)
     sign = "−" if margin < 0 else "+"
-    return f"{sign}{whole} %" if whole <= MOST else f"{'<' if margin < 0 else '>'} {sign}{MOST} %"
+    return f"{sign}{whole} %" if whole <= MAX else f"{'<' if margin < 0 else '>'} {sign}{MAX} %"

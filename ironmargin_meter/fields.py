@@ -18,20 +18,20 @@ from ironmargin_meter.registers import MAP, Nonsense, Reading
 
 FIGURES = ("volts_1", "volts_2", "amps_1", "amps_2", "hz", "watts", "wh")
 """What a person may map; held peaks and the beat are kept by whoever listens."""
-MOST_PAYLOAD = 8192
+MAX_PAYLOAD = 8192
 """Longest message that is looked at [bytes]."""
-MOST_TOPIC, MOST_PLACE = 120, 80
+MAX_TOPIC, MAX_PLACE = 120, 80
 TOPIC = re.compile(r"[^\s/#+\x00][^\s#+\x00]*")
 PLACE = re.compile(r"/?[^\s#+\x00/]+")
-LEAST_TIMES, MOST_TIMES = 1e-6, 1e6
-MOST = {register.name: register.most for register in MAP}
+MIN_TIMES, MAX_TIMES = 1e-6, 1e6
+MAX = {register.name: register.maximum for register in MAP}
 Map = Mapping[str, tuple[str, float]]
 """Each figure's place and factor."""
 
 
 def topic_fault(topic: str) -> str:
     """What is wrong with a topic as typed; empty where nothing is."""
-    if len(topic) > MOST_TOPIC or not TOPIC.fullmatch(topic) or topic.endswith("/"):
+    if len(topic) > MAX_TOPIC or not TOPIC.fullmatch(topic) or topic.endswith("/"):
         return f"the topic must be like shed/meter, without # or + (got {topic[:40]!r})"
     return ""
 
@@ -44,10 +44,10 @@ def map_fault(places: Map) -> str:
         name = figure.replace("_", " ")
         if figure not in FIGURES:
             return f"{name} is no figure of a meter"
-        if len(place) > MOST_PLACE or not PLACE.fullmatch(place):
+        if len(place) > MAX_PLACE or not PLACE.fullmatch(place):
             return f"{name} must be like power or /power (got {place[:40]!r})"
-        if not LEAST_TIMES <= times <= MOST_TIMES:
-            return f"{name} must be multiplied by {LEAST_TIMES:g} to {MOST_TIMES:,.0f}"
+        if not MIN_TIMES <= times <= MAX_TIMES:
+            return f"{name} must be multiplied by {MIN_TIMES:g} to {MAX_TIMES:,.0f}"
     return ""
 
 
@@ -95,8 +95,8 @@ def figures_of(topic: str, payload: bytes, base: str, places: Map) -> Reading:
     Raises:
         Nonsense: it is too long, not what the map says, or a figure no such service can have.
     """
-    if len(payload) > MOST_PAYLOAD:
-        raise Nonsense(f"a message of {len(payload):,} bytes; {MOST_PAYLOAD:,} are looked at")
+    if len(payload) > MAX_PAYLOAD:
+        raise Nonsense(f"a message of {len(payload):,} bytes; {MAX_PAYLOAD:,} are looked at")
     found: Reading = {}
     for figure, (place, times) in places.items():
         if place.startswith("/"):
@@ -110,9 +110,9 @@ def figures_of(topic: str, payload: bytes, base: str, places: Map) -> Reading:
         if value is None:
             continue
         value = max(value * times, 0.0)
-        if value > MOST[figure]:
+        if value > MAX[figure]:
             name = figure.replace("_", " ")
-            raise Nonsense(f"{name}: {value:g} is more than {MOST[figure]:g}")
+            raise Nonsense(f"{name}: {value:g} is more than {MAX[figure]:g}")
         found[figure] = value
     return found
 

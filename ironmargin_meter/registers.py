@@ -38,7 +38,7 @@ class Register:
     first: int
     words: int
     per_unit: float
-    most: float
+    maximum: float
     """What a meter on such a service can show at most; above it is no reading."""
 
 
@@ -87,7 +87,7 @@ def decode(words: Sequence[int]) -> Reading:
         for word in words[register.first : register.first + register.words]:
             value = value * WORD + word
         found[register.name] = value / register.per_unit
-        if found[register.name] > register.most:
-            said = f"{found[register.name]:g} is more than {register.most:g}"
+        if found[register.name] > register.maximum:
+            said = f"{found[register.name]:g} is more than {register.maximum:g}"
             raise Nonsense(f"{register.name.replace('_', ' ')}: {said}")
     return found

@@ -24,7 +24,7 @@ sys.path.insert(0, str(ROOT))
 from tools.compile import COMPILED  # noqa: E402
 
 BAD_FILE = "12-"
-LEAST = -1.0
+MIN = -1.0
 """Margins below count as this: how hopeless a failure is does not matter."""
 RANDOM = 300
 """Random questions tried; about half of them keep every rule."""
@@ -128,7 +128,7 @@ FIGURES = (
             "^SOFT_BEGINS = ", 0.3, 0.7, "1", f"{RECORDED}: its first cycles"),
     Assumed("Volts down to which it makes up for them", "starting/motors.py",
             "^SOFT_FULL_VOLTS = ", 0.75, 0.95, "1", f"{RECORDED} on a long cord"),
-    Assumed("Volts under which it gives up", "starting/motors.py", "^SOFT_LEAST_VOLTS = ",
+    Assumed("Volts under which it gives up", "starting/motors.py", "^SOFT_MIN_VOLTS = ",
             0.4, 0.6, "1", "its manual, or a start on a weak set"),
     Assumed("Time after which it gives up", "starting/motors.py", "^SOFT_GIVES_UP_S = ",
             0.5, 3.0, "s", "its manual, or a start on a weak set"),
@@ -139,7 +139,7 @@ FIGURES = (
     Assumed("Air a household breaker is calibrated in", "protection/breaker.py", '"UL4": ',
             25.0, 40.0, "°C", "its label"),
     Assumed("Rise of a box in the sun over the air", "protection/breaker.py",
-            "MOST_EXCESS_K = ", 5.0, 25.0, "K", "a thermometer in the box at noon"),
+            "MAX_EXCESS_K = ", 5.0, 25.0, "K", "a thermometer in the box at noon"),
     Assumed("Charge from which a battery takes less", "enduring/battery.py", "^TAPER_FROM = ",
             0.7, 0.95, "1", "its monitor while it charges"),
     Assumed("What a lithium battery takes an hour", "enduring/battery.py", '"lithium": (?=0)',
@@ -252,7 +252,7 @@ def effect(
 ) -> tuple[float, int]:
     """The largest move of a margin [1], and how many verdicts change."""
     moves = [
-        max(float(after[name][1]), LEAST) - max(float(margin), LEAST)
+        max(float(after[name][1]), MIN) - max(float(margin), MIN)
         for name, (_, margin) in before.items()
     ]
     changed = sum(after[name][0] != verdict for name, (verdict, _) in before.items())

@@ -76,8 +76,8 @@ json.dump(took, open("took.json", "w"))
 """
 """Runs every test, those that failed before and the quickest first, until one fails."""
 LEAVE = (
-    "MOST_",
-    "LEAST_",
+    "MAX_",
+    "MIN_",
     "CHUNK",
     "ROUGH",
     "TOLERANCE",

@@ -53,9 +53,9 @@ def _takes(schema: dict[str, Any]) -> str:
     if kind == "object":
         return _name(schema) if "properties" in schema else "an object"
     if kind == "array":
-        most = f", at most {schema['maxItems']:,}" if "maxItems" in schema else ""
+        maximum = f", at most {schema['maxItems']:,}" if "maxItems" in schema else ""
         each = schema["prefixItems"] if "prefixItems" in schema else [schema.get("items", {})]
-        return f"a list of {', '.join(_takes(one) for one in each)}{most}"
+        return f"a list of {', '.join(_takes(one) for one in each)}{maximum}"
     if kind == "string":
         return f"text, at most {schema['maxLength']:,} letters" if "maxLength" in schema else "text"
     if kind == "boolean":

@@ -74,7 +74,7 @@ machine so far took half of it.
 """
 LAST_LINES = 60
 """Lines that are printed of a suite that was stopped."""
-LEAST_COVERED = 14
+MIN_COVERED = 14
 """Lines of the least covered that are printed."""
 COVERED = ("core", "walks", "reference", "web")
 """What is run to see what it covers; the browser would take as long again and add little."""
@@ -96,7 +96,7 @@ def _covered(folder: str) -> int:
             [*coverage, *report], cwd=ROOT, env=env, capture_output=True, text=True, check=False
         )
         lines = done.stdout.splitlines()
-        print("\n".join(lines[:LEAST_COVERED] + lines[-4:]), flush=True)
+        print("\n".join(lines[:MIN_COVERED] + lines[-4:]), flush=True)
         missed += done.returncode != 0
     return missed
 

@@ -22,12 +22,12 @@ sys.path.insert(0, str(ROOT))
 from tools.database import Database, DatabaseError, die_with_parent, secret_key  # noqa: E402
 
 VAR = Path(os.environ.get("IRONMARGIN_VAR", ROOT / "var"))
-LEAST_FREE_MB = 300
+MIN_FREE_MB = 300
 STOP_S = 15
 READY_S = 30
 NICE = 10
 DAY_S = 86_400.0
-MOST_DEATHS, DEATHS_S, PAUSE_S = 8, 30.0, 5.0
+MAX_DEATHS, DEATHS_S, PAUSE_S = 8, 30.0, 5.0
 """A server that dies so often in so short a time is brought back more slowly [s]."""
 METERED = ROOT / "ironmargin_meter" / "demo.setup.json"
 HOME_NETS = "10.0.0.0/8,172.16.0.0/12,192.168.0.0/16"
@@ -62,8 +62,8 @@ def _room() -> None:
         raise Refused(
             f"cannot write {VAR}: {error.strerror}; give the folder back its rights"
         ) from None
-    if free_mb < LEAST_FREE_MB:
-        raise Refused(f"only {free_mb} MB free for {VAR}; make at least {LEAST_FREE_MB} MB of room")
+    if free_mb < MIN_FREE_MB:
+        raise Refused(f"only {free_mb} MB free for {VAR}; make at least {MIN_FREE_MB} MB of room")
 
 
 def _prepare(env: dict[str, str]) -> None:
@@ -272,7 +272,7 @@ def serve(fresh: bool, sure: bool) -> int:
             if web.poll() is not None:
                 died.append(time.monotonic())
                 print("the web server died; starting it again", file=sys.stderr, flush=True)
-                if len(died) >= MOST_DEATHS and died[-1] - died[-MOST_DEATHS] < DEATHS_S:
+                if len(died) >= MAX_DEATHS and died[-1] - died[-MAX_DEATHS] < DEATHS_S:
                     print("it stops again and again; the lines above say why", file=sys.stderr)
                     time.sleep(PAUSE_S)
                 _bury(web)

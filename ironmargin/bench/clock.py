@@ -43,10 +43,10 @@ from ironmargin.starting.starts import warm_heat
 
 QUIET_S = 60.0
 """Longest span passed at once: room, tank and battery drift in it."""
-LEAST_APART_S = 0.5
-MOST_AT_ONCE = 200
-MOST_ROWS = 50_000
-MOST_EVENTS = 20_000
+MIN_APART_S = 0.5
+MAX_AT_ONCE = 200
+MAX_ROWS = 50_000
+MAX_EVENTS = 20_000
 USUAL_BREAKER = curve("UL489", 30.0)
 """How a breaker that carries nothing cools, and how far the hottest is on its way to tripping."""
 
@@ -102,10 +102,10 @@ class Bench(Hands):
         state = self.state
         at_once, happened = 0, len(self.events)
         while True:
-            if len(self.events) > MOST_EVENTS:
+            if len(self.events) > MAX_EVENTS:
                 return
             before = state.t_s
-            while at_once < MOST_AT_ONCE and self._settle():
+            while at_once < MAX_AT_ONCE and self._settle():
                 at_once += 1
             if state.t_s > before:
                 at_once = 0
@@ -118,7 +118,7 @@ class Bench(Hands):
                 return
             self._pass(now, self._span(now, to_s))
             at_once = 0 if state.t_s > before + 1e-9 else at_once + 1
-            if at_once >= MOST_AT_ONCE:
+            if at_once >= MAX_AT_ONCE:
                 self._pass(now, min(1.0, to_s - state.t_s))
                 at_once = 0
 
@@ -413,7 +413,7 @@ class Bench(Hands):
     def _append(self, row: tuple[float, ...]) -> None:
         if self.rows and row[0] < self.rows[-1][0]:
             return
-        if len(self.rows) >= MOST_ROWS:
+        if len(self.rows) >= MAX_ROWS:
             self.rows[:] = self.rows[::2]
         self.rows.append(row)
 

@@ -21,7 +21,7 @@ from ironmargin.setup.post import Shore
 from ironmargin.supplies.kinds.post import thevenin
 
 T = TypeVar("T")
-MOST_KEPT = 64
+MAX_KEPT = 64
 GUARD_VOLTS_S, GUARD_AMPS_S = 1.0, 5.0
 """A guard looks at bad volts so long before it opens, and at amps over its limit (memory); the same
 as in a start."""
@@ -181,7 +181,7 @@ class Panel:
 
     def _kept(self, kept: dict[Hashable, T], key: Hashable, make: Callable[[], T]) -> T:
         if key not in kept:
-            while len(kept) >= MOST_KEPT:
+            while len(kept) >= MAX_KEPT:
                 kept.pop(next(iter(kept)))
             kept[key] = make()
         return kept[key]

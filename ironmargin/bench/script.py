@@ -49,9 +49,9 @@ class Begin:
     all: str = choice(
         "Cold, or with everything the setup wants", ("off", "as-wanted"), default="off"
     )
-    soc: float | None = number("1", "State of charge", least=0, most=1, default=None)
-    fuel: float = number("1", "Share of the tank or cylinder", least=0, most=1, default=1.0)
-    room_c: float | None = number("°C", "Inside", least=-30, most=60, default=None)
+    soc: float | None = number("1", "State of charge", minimum=0, maximum=1, default=None)
+    fuel: float = number("1", "Share of the tank or cylinder", minimum=0, maximum=1, default=1.0)
+    room_c: float | None = number("°C", "Inside", minimum=-30, maximum=60, default=None)
     breakers: str = choice(
         "Which edge of its band every breaker trips at that is not known to trip early or late",
         BREAKER_EDGES,
@@ -63,20 +63,20 @@ class Begin:
 class Act:
     """One thing done."""
 
-    at_s: float = number("s", "When", least=0, most=LONGEST_H * 3600)
+    at_s: float = number("s", "When", minimum=0, maximum=LONGEST_H * 3600)
     do: str = choice("What", ACTS)
-    what: str | None = text("Which breaker, load or part", default=None, most=60)
+    what: str | None = text("Which breaker, load or part", default=None, maximum=60)
     on: bool | None = flag("On or off", default=None)
     mode: str | None = choice("Mode of an air conditioner", COOLING_MODES, default=None)
     figure: float | None = number(
         "1",
         "The figure of what the world does [°C, V, A, m, 1]",
-        least=-430,
-        most=6000,
+        minimum=-430,
+        maximum=6000,
         default=None,
     )
     over_s: float = number(
-        "s", "Comes slowly, over so long", least=0, most=LONGEST_H * 3600, default=0.0
+        "s", "Comes slowly, over so long", minimum=0, maximum=LONGEST_H * 3600, default=0.0
     )
 
 
@@ -85,13 +85,13 @@ class Script:
     """What is done to a rig over some hours."""
 
     format: str = choice("Always iron-margin/script", (SCRIPT_FORMAT,), default=SCRIPT_FORMAT)
-    version: int = number("1", "Version of the format", least=1, most=1, default=1, whole=True)
-    name: str = text("What you call it", default="", most=200)
-    hours: float = number("h", "How long it runs", above=0, most=LONGEST_H, default=8.0)
-    seed: int = number("1", "Seed of the cycles", least=0, most=2**31 - 1, default=1, whole=True)
+    version: int = number("1", "Version of the format", minimum=1, maximum=1, default=1, whole=True)
+    name: str = text("What you call it", default="", maximum=200)
+    hours: float = number("h", "How long it runs", above=0, maximum=LONGEST_H, default=8.0)
+    seed: int = number("1", "Seed of the cycles", minimum=0, maximum=2**31 - 1, default=1, whole=True)
     begin: Begin = given(Record("How it stands", None, Begin), default=Begin())
     steps: tuple[Act, ...] = given(
-        Many("What is done", None, Record(of=Act), most=2000), default=()
+        Many("What is done", None, Record(of=Act), maximum=2000), default=()
     )
     x: Document = given(Anything("Kept and ignored"), default={})
 

@@ -26,7 +26,7 @@ OVERLOAD_RESETS_S = 150.0
 """A stalled compressor's own overload closes again after some minutes (common practice)."""
 FAN_UP_S = 1.5
 """A fan switched on so short a time ago is not up to speed yet (common practice)."""
-MOST_POINTS = 120
+MAX_POINTS = 120
 LEARNED = m.STARTS_TO_LEARN
 
 
@@ -225,7 +225,7 @@ def _rows(case: Case, state: State, run: Run, end: float) -> tuple[tuple[float, 
     trace = run.trace
     # Legs on one conductor: the engine gives that conductor's amps on both.
     tied = case.feed.upstream.tied
-    every = max(len(trace.t_s) // MOST_POINTS, 1)
+    every = max(len(trace.t_s) // MAX_POINTS, 1)
     lowest = np.where(trace.v.min(axis=0) > 0.0, trace.v.min(axis=0), trace.v.max(axis=0))
     rows = []
     for n in range(0, len(trace.t_s), every):

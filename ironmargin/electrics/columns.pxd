@@ -10,7 +10,7 @@ from libc.math cimport sqrt
     by1="double complex", by2="double complex",
     m11="double complex", m12="double complex", m21="double complex", m22="double complex",
     per="double complex", drawn="double complex", new1="double complex", new2="double complex",
-    most=cython.int, damped=cython.int, slowest=cython.int, n=cython.int, k=cython.int,
+    maximum=cython.int, damped=cython.int, slowest=cython.int, n=cython.int, k=cython.int,
     passes=cython.int, place=cython.int, tolerance=cython.double, off=cython.double,
     change=cython.double, share=cython.double, held=cython.double
 )

@@ -45,7 +45,7 @@ def settle_columns(
         The passes of the slowest column.
     """
     e1, e2, z11, z12, z22 = feed[0], feed[1], feed[2], feed[3], feed[4]
-    most, damped, tolerance = int(bounds[0]), int(bounds[1]), bounds[2]
+    maximum, damped, tolerance = int(bounds[0]), int(bounds[1]), bounds[2]
     slowest = 0
     for n in range(fixed.shape[1]):
         v1, v2 = e1, e2
@@ -53,7 +53,7 @@ def settle_columns(
         off = 0.0
         change = 0.0
         passes = 0
-        while passes < most:
+        while passes < maximum:
             passes += 1
             y1, y2, y12 = fixed[0, n], fixed[1, n], fixed[2, n]
             for k in range(pooled.shape[0]):

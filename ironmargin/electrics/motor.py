@@ -57,7 +57,7 @@ start capacitor (common practice).
 RELAYED = ("start-capacitor", "hard-start")
 GEAR_CURRENT = {"hard-start": 0.92}
 """A hard-start kit takes about 8 % off the locked-rotor current (common practice)."""
-SOFT_TORQUE, MOST_SOFT_TORQUE = 3.0, 4.5
+SOFT_TORQUE, MAX_SOFT_TORQUE = 3.0, 4.5
 """Torque of a soft-started motor over that of the same motor at the same amps direct on line; 4.5
 where it was measured to turn on less.
 """
@@ -65,7 +65,7 @@ SOFT_RESERVE = 2.4
 """Torque a learned soft starter keeps over breakaway, so that an ordinary stiff day still turns
 (common practice).
 """
-LEAST_LEARNED, MOST_LEARNED = 0.2, 0.45
+MIN_LEARNED, MAX_LEARNED = 0.2, 0.45
 UNLEARNED = 0.5
 """Current of a soft starter that has learned nothing yet, over LRA (common practice: 0.45 to
 0.55).
@@ -268,10 +268,10 @@ def learned_fraction(locked: float, gear: str, breakaway: float) -> float:
         Current over LRA [1].
     """
     fraction = math.sqrt(SOFT_RESERVE * breakaway / (SOFT_TORQUE * FED_GEAR[gear] * locked))
-    return min(max(fraction, LEAST_LEARNED), MOST_LEARNED)
+    return min(max(fraction, MIN_LEARNED), MAX_LEARNED)
 
 
-def least_soft_fraction(locked: float, gear: str, breakaway: float) -> float:
+def min_soft_fraction(locked: float, gear: str, breakaway: float) -> float:
     """The smallest current over LRA that turns this rotor at all [1]: without any reserve, and with
     the most torque an amp there is. ``k = √(T_breakaway / (4.5·gear·T_locked))``.
 
@@ -283,7 +283,7 @@ def least_soft_fraction(locked: float, gear: str, breakaway: float) -> float:
     Returns:
         Current over LRA [1].
     """
-    return math.sqrt(breakaway / (MOST_SOFT_TORQUE * FED_GEAR[gear] * locked))
+    return math.sqrt(breakaway / (MAX_SOFT_TORQUE * FED_GEAR[gear] * locked))
 
 
 def soft_torque_of(fraction: float, locked: float, gear: str, breakaway: float) -> float:
@@ -300,7 +300,7 @@ def soft_torque_of(fraction: float, locked: float, gear: str, breakaway: float) 
         Torque an amp, over that of the bare motor [1].
     """
     needed = SOFT_RESERVE * breakaway / (FED_GEAR[gear] * fraction**2 * locked)
-    return min(max(needed, SOFT_TORQUE), MOST_SOFT_TORQUE)
+    return min(max(needed, SOFT_TORQUE), MAX_SOFT_TORQUE)
 
 
 def soft_fraction_after(learned: float, starts: int) -> float:

@@ -156,14 +156,14 @@ class Flows:
 
 
 def flows_of(
-    inverter: BatteryInverter, asked_w: float, most_w: float, charging: float, room_w: float
+    inverter: BatteryInverter, asked_w: float, max_w: float, charging: float, room_w: float
 ) -> Flows:
     """What input, sun and battery give to a load (:meth:`ironmargin.enduring.cells.Cells.share`).
 
     Args:
         inverter: battery and inverter, with what charges it straight.
         asked_w: of the load at the output, the inverter's own draw with it [W].
-        most_w: most the input gives [W].
+        max_w: most the input gives [W].
         charging: share of the input that arrives in the battery [1].
         room_w: most the battery takes now [W].
 
@@ -171,7 +171,7 @@ def flows_of(
         Watts of each.
     """
     cells = cells_of(inverter)
-    cells.share(asked_w, most_w, charging, room_w)
+    cells.share(asked_w, max_w, charging, room_w)
     return Flows(cells.input_w, cells.charge_w, cells.battery_w)
 
 
@@ -257,23 +257,23 @@ def refill_hours(
     return hours if hours >= 0.0 else None
 
 
-def least_input_w(
+def min_input_w(
     inverter: BatteryInverter,
     load_w: Real,
     step_s: float,
     charging: float,
-    most_w: float,
+    max_w: float,
     idle_w: float = 0.0,
 ) -> float | None:
     """How far the input limit can go down and the battery still lasts: by bisection [W]; None if
-    even ``most_w`` is too little.
+    even ``max_w`` is too little.
 
     Args:
         inverter: with its battery.
         load_w: over time (steps,) [W].
         step_s: length of a step [s].
         charging: efficiency of the charger [1].
-        most_w: the highest limit that is tried [W].
+        max_w: the highest limit that is tried [W].
         idle_w: what the inverter takes for itself [W].
 
     Returns:
@@ -288,9 +288,9 @@ def least_input_w(
             is None
         )
 
-    if not lasts(most_w):
+    if not lasts(max_w):
         return None
-    low, high = 0.0, most_w
+    low, high = 0.0, max_w
     if lasts(0.0):
         return 0.0
     for _ in range(HALVINGS):

@@ -22,18 +22,18 @@ cdef class Cells:
         given=cython.double, spare=cython.double
     )
     cpdef void share(
-        self, double asked_w, double most_w, double charging, double room_w
+        self, double asked_w, double max_w, double charging, double room_w
     ) noexcept nogil
 
     @cython.locals(
         at=cython.int, wish=cython.double, room=cython.double, out=cython.double,
-        fed=cython.double, most=cython.double
+        fed=cython.double, maximum=cython.double
     )
     cdef void walk(
-        self, double step_h, double floor, double own_w, double most_w, double charging
+        self, double step_h, double floor, double own_w, double max_w, double charging
     ) noexcept nogil
 
     @cython.locals(hours=cython.double, rate=cython.double)
     cpdef double refill(
-        self, double soc, double back_to, double base_w, double most_w, double charging
+        self, double soc, double back_to, double base_w, double max_w, double charging
     ) noexcept nogil

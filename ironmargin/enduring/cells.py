@@ -62,7 +62,7 @@ class Cells:
             share = max(share, self.taper_end)
         return min(self.bulk_w * share, self.charger_w)
 
-    def share(self, asked_w: float, most_w: float, charging: float, room_w: float) -> None:
+    def share(self, asked_w: float, max_w: float, charging: float, room_w: float) -> None:
         """What input, sun and battery give to a load: the input first, up to its limit, then what
         charges the battery straight, then the battery itself; with ``sun_first`` the input after
         the sun. What is left charges it; sun that it does not take is lost, and of the input no
@@ -73,34 +73,34 @@ class Cells:
 
         Args:
             asked_w: of the load at the output, the inverter's own draw with it [W].
-            most_w: most the input gives [W].
+            max_w: most the input gives [W].
             charging: share of the input that arrives in the battery [1].
             room_w: most the battery takes now [W].
         """
         if self.sun_first:
             by_sun = min(self.sun_w, asked_w / self.efficiency)
             left = max(asked_w - by_sun * self.efficiency, 0.0)
-            given = min(left, most_w)
+            given = min(left, max_w)
             spare = min(self.sun_w - by_sun, max(room_w, 0.0))
-            into = max(min((most_w - given) * charging, room_w - spare), 0.0)
+            into = max(min((max_w - given) * charging, room_w - spare), 0.0)
             self.charge_w = by_sun + spare
             self.input_w = given + into / charging
             self.battery_w = (left - given) / self.efficiency - spare - into
             return
-        if asked_w > most_w:
-            needed = (asked_w - most_w) / self.efficiency
+        if asked_w > max_w:
+            needed = (asked_w - max_w) / self.efficiency
             into = max(min(self.sun_w - needed, room_w), 0.0)
-            self.input_w = most_w
+            self.input_w = max_w
             self.charge_w = min(self.sun_w, needed) + into
             self.battery_w = max(needed - self.sun_w, 0.0) - into
             return
-        into = max(min((most_w - asked_w) * charging + self.sun_w, room_w), 0.0)
+        into = max(min((max_w - asked_w) * charging + self.sun_w, room_w), 0.0)
         self.charge_w = min(self.sun_w, into)
         self.input_w = asked_w + (into - self.charge_w) / charging
         self.battery_w = -into
 
     def run(
-        self, load_w: Real, step_h: float, soc: float, floor: float, own_w: float, most_w: float,
+        self, load_w: Real, step_h: float, soc: float, floor: float, own_w: float, max_w: float,
         charging: float, rows: Real,
     ) -> float | None:  # fmt: skip
         """Step through a load; at the low-battery stop what is beyond input and sun is not fed.
@@ -111,7 +111,7 @@ class Cells:
             soc: charge to begin with [1].
             floor: charge at the low-battery stop [1].
             own_w: the inverter's own draw, as load at its output [W].
-            most_w: most the input gives [W].
+            max_w: most the input gives [W].
             charging: share of the input that arrives in the battery [1].
             rows: filled with what is fed, from the input, of the sun, out of the battery [W], and
                 the charge after each step [1] (5, n).
@@ -121,11 +121,11 @@ class Cells:
         """
         self.load, self.rows = np.ascontiguousarray(load_w, dtype=float), rows
         self.held, self.empty_h = soc, -1.0
-        self.walk(step_h, floor, own_w, most_w, charging)
+        self.walk(step_h, floor, own_w, max_w, charging)
         return float(self.empty_h) if self.empty_h >= 0.0 else None
 
     def walk(
-        self, step_h: float, floor: float, own_w: float, most_w: float, charging: float
+        self, step_h: float, floor: float, own_w: float, max_w: float, charging: float
     ) -> None:
         """The steps of :meth:`run`.
 
@@ -133,27 +133,27 @@ class Cells:
             step_h: length of a step [h].
             floor: charge at the low-battery stop [1].
             own_w: the inverter's own draw, as load at its output [W].
-            most_w: most the input gives [W].
+            max_w: most the input gives [W].
             charging: share of the input that arrives in the battery [1].
         """
         for at in range(self.load.shape[0]):
             wish = self.load[at]
             room = min(self.accepted_w(self.held), (1.0 - self.held) * self.capacity_wh / step_h)
-            self.share(wish + own_w, most_w, charging, room)
+            self.share(wish + own_w, max_w, charging, room)
             out, fed = self.battery_w, wish
-            most = max(self.held - floor, 0.0) * self.capacity_wh / step_h
-            if out > most:
-                if out * (1.0 - ROUNDING) > most and self.empty_h < 0.0:
-                    self.empty_h = (at + most / out) * step_h
-                fed = max(wish - (out - most) * self.efficiency, 0.0)
-                out = most
+            maximum = max(self.held - floor, 0.0) * self.capacity_wh / step_h
+            if out > maximum:
+                if out * (1.0 - ROUNDING) > maximum and self.empty_h < 0.0:
+                    self.empty_h = (at + maximum / out) * step_h
+                fed = max(wish - (out - maximum) * self.efficiency, 0.0)
+                out = maximum
             self.held -= out * step_h / self.capacity_wh
             self.rows[0, at], self.rows[1, at] = fed, self.input_w
             self.rows[2, at], self.rows[3, at] = self.charge_w, out
             self.rows[4, at] = self.held
 
     def refill(
-        self, soc: float, back_to: float, base_w: float, most_w: float, charging: float
+        self, soc: float, back_to: float, base_w: float, max_w: float, charging: float
     ) -> float:
         """Hours until the charge is back with only a base load on.
 
@@ -161,7 +161,7 @@ class Cells:
             soc: state of charge to begin with [1].
             back_to: state of charge it is to have [1].
             base_w: of the load meanwhile [W].
-            most_w: most the input gives [W].
+            max_w: most the input gives [W].
             charging: share of the input that arrives in the battery [1].
 
         Returns:
@@ -169,7 +169,7 @@ class Cells:
         """
         hours = 0.0
         while hours < LONGEST_REFILL_H:
-            self.share(base_w, most_w, charging, self.accepted_w(soc))
+            self.share(base_w, max_w, charging, self.accepted_w(soc))
             if self.battery_w >= 0.0:
                 return -1.0
             rate = -self.battery_w / self.capacity_wh

@@ -99,8 +99,8 @@ def dc_words(setup: Setup) -> str:
 
 
 def _said(setup: Setup, found: DcNight, side: DcSide) -> Iterator[str]:
-    most = sorted(side.uses, key=lambda u: -u.amps * u.hours)[:2]
-    biggest = listed([u.name for u in most if u.amps * u.hours > 0.0])
+    maximum = sorted(side.uses, key=lambda u: -u.amps * u.hours)[:2]
+    biggest = listed([u.name for u in maximum if u.amps * u.hours > 0.0])
     most_of_it = f", {biggest} most of it" if biggest else ""
     yield f"12 V takes {found.used_ah:.0f} Ah a night{most_of_it}."
     if found.lasts_nights is not None:

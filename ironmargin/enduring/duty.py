@@ -20,7 +20,7 @@ class DutyStatistics:
 
     mean_w: float
     p95_w: float
-    most_w: float
+    max_w: float
     starts_per_h: float
 
 
@@ -58,11 +58,11 @@ def statistics(case: Case) -> DutyStatistics:
         wider[steps:] += shares * duty
         shares = wider
     total = np.cumsum(shares)
-    most = sum(w for w, _ in each)
+    maximum = sum(w for w, _ in each)
     mean = sum(w * d for w, d in each)
-    p95 = float(min(max(np.searchsorted(total, 0.95 - 1e-12) * GRID_W, mean), most))
+    p95 = float(min(max(np.searchsorted(total, 0.95 - 1e-12) * GRID_W, mean), maximum))
     starts = sum(d.cycles_per_h * d.load.count for d in case.demands if d.starts)
-    return DutyStatistics(mean, p95, most, starts)
+    return DutyStatistics(mean, p95, maximum, starts)
 
 
 def load_series(case: Case, hours: float, step_s: float) -> Real:

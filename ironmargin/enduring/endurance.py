@@ -11,7 +11,7 @@ from ironmargin.electrics.network import Real
 from ironmargin.enduring.battery import (
     BatterySeries,
     capacity_wh,
-    least_input_w,
+    min_input_w,
     refill_hours,
     run_battery,
 )
@@ -38,7 +38,7 @@ from ironmargin.supplies.kinds.inverters import idle_w
 STEP_S = 60.0
 """Step of the series, the same in a check and a closer look, so that both say the same hours."""
 LONGEST_H = 24.0 * 7
-MOST_REFILLS = 100
+MAX_REFILLS = 100
 COARSE = 750
 """Steps a search over whole runs looks at: the load is averaged down to them."""
 LOOK_AHEAD_H = 24.0
@@ -218,8 +218,8 @@ def _battery(
     )
     fold = -(-len(load) // COARSE)
     coarse = load[: len(load) // fold * fold].reshape(-1, fold).mean(axis=1)
-    least = (
-        least_input_w(inverter, coarse, step_s * fold, charging, input_w, idle)
+    minimum = (
+        min_input_w(inverter, coarse, step_s * fold, charging, input_w, idle)
         if input_w > 0
         else None
     )
@@ -231,7 +231,7 @@ def _battery(
         lowest_soc=lowest,
         refill_h=refill,
         input_a=float(series.input_w.max()) / volts if input_w > 0 else None,
-        least_input_a=least / volts if least is not None else None,
+        min_input_a=minimum / volts if minimum is not None else None,
     ), series
 
 
@@ -261,7 +261,7 @@ def _fuel(
     nominal = [u.hours_nominal for u in uses if u.hours_nominal is not None]
     refills = max(0, -int(-target // dry) - 1) if target is not None and dry else None
     when = (
-        tuple(dry * (n + 1) for n in range(min(refills, MOST_REFILLS))) if refills and dry else None
+        tuple(dry * (n + 1) for n in range(min(refills, MAX_REFILLS))) if refills and dry else None
     )
     litres = float(rates.mean()) if any(u.litres_per_h is not None for u in uses) else None
     cost = sum(costs) if len(costs) == len(units) else None
@@ -332,7 +332,7 @@ def _by_cylinder(found: Endurance, cylinder: BoilOff, target: float | None) -> E
         return found
     hours = cylinder.starves_h
     refills = max(0, -int(-target // hours) - 1) if target is not None and hours > 0 else None
-    when = tuple(hours * (n + 1) for n in range(min(refills, MOST_REFILLS))) if refills else None
+    when = tuple(hours * (n + 1) for n in range(min(refills, MAX_REFILLS))) if refills else None
     return replace(
         found,
         fuel_h=hours,

@@ -30,7 +30,7 @@ class Endurance:
         refill_h: from the lowest charge until it is back, with the loads off but for what is always
             on [h].
         input_a: most taken from the input, of each leg [A].
-        least_input_a: how far its limit can go down [A].
+        min_input_a: how far its limit can go down [A].
         mean_w, p95_w: draw [W].
         starts_per_h: of everything that cycles [1/h]; coincident_starts_per_night.
         neighbour_dba: at the site's nearest ear [dBA].
@@ -57,7 +57,7 @@ class Endurance:
     lowest_soc: float | None = None
     refill_h: float | None = None
     input_a: float | None = None
-    least_input_a: float | None = None
+    min_input_a: float | None = None
     cost_per_h: float | None = None
     cost_per_night: float | None = None
     neighbour_dba: float | None = None

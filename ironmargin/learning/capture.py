@@ -13,12 +13,12 @@ import numpy as np
 
 from ironmargin.electrics.network import Real
 from ironmargin.errors import Fault, SetupError
-from ironmargin.learning.entries import MOST_POINTS
+from ironmargin.learning.entries import MAX_POINTS
 from ironmargin.record import record
 
-MOST_ROWS = 100_000
-MOST_BYTES = 5_000_000
-MOST_FAULTS = 20
+MAX_ROWS = 100_000
+MAX_BYTES = 5_000_000
+MAX_FAULTS = 20
 NAMES = {
     "time": ("time", "t", "sec", "seconds", "ms", "zeit", "temps"),
     "amps": ("amps", "amp", "a", "current", "i", "ch2"),
@@ -27,7 +27,7 @@ NAMES = {
 SWINGS = 0.2
 """Share of readings below nought from which a column is a waveform, not RMS."""
 MAINS_HZ = (50.0, 60.0)
-LEAST_PER_CYCLE = 8
+MIN_PER_CYCLE = 8
 """Readings a cycle under which no RMS can be made of a waveform (twice Nyquist's, and to spare)."""
 
 
@@ -50,8 +50,8 @@ class Capture:
 
 
 def _text(raw: bytes) -> str:
-    if len(raw) > MOST_BYTES:
-        rule = f"a capture has at most {MOST_BYTES:,} bytes; cut it to the start"
+    if len(raw) > MAX_BYTES:
+        rule = f"a capture has at most {MAX_BYTES:,} bytes; cut it to the start"
         raise SetupError([Fault("file", "large", f"{rule} (got {len(raw):,})")])
     if raw[:2] in (b"\xff\xfe", b"\xfe\xff"):
         return raw.decode("utf-16", errors="replace")
@@ -92,8 +92,8 @@ def _table(text: str) -> tuple[Real, bool]:
         )
         raise SetupError([Fault("file", "header", f'{rule} (got "{lines[0][:60]}")')])
     body = lines[1:]
-    if not 2 <= len(body) <= MOST_ROWS:
-        rule = f"must have 2 to {MOST_ROWS:,} readings; cut it to the start"
+    if not 2 <= len(body) <= MAX_ROWS:
+        rule = f"must have 2 to {MAX_ROWS:,} readings; cut it to the start"
         raise SetupError([Fault("file", "rows", f"{rule} (got {len(body):,})")])
     faults: list[Fault] = []
     rows: list[list[float]] = []
@@ -118,7 +118,7 @@ def _table(text: str) -> tuple[Real, bool]:
                 break
         else:
             rows.append(row)
-        if len(faults) >= MOST_FAULTS:
+        if len(faults) >= MAX_FAULTS:
             break
     if faults:
         raise SetupError(faults)
@@ -179,8 +179,8 @@ def read_capture(raw: bytes) -> Capture:
     if (amps < 0).mean() > SWINGS:
         found = frequency_of(t_s, volts if (volts < 0).mean() > SWINGS else amps)
         hz = min(MAINS_HZ, key=lambda x: abs(x - found)) if 40.0 < found < 70.0 else None
-        if hz is None or len(t_s) / max(t_s[-1] * hz, 1e-9) < LEAST_PER_CYCLE:
-            rule = f"a waveform needs {LEAST_PER_CYCLE} readings a cycle and 50 or 60 Hz in it"
+        if hz is None or len(t_s) / max(t_s[-1] * hz, 1e-9) < MIN_PER_CYCLE:
+            rule = f"a waveform needs {MIN_PER_CYCLE} readings a cycle and 50 or 60 Hz in it"
             raise SetupError([Fault("file", "waveform", f"{rule} (got {found:.0f} Hz)")])
         at = np.arange(0.0, t_s[-1], 0.5 / hz)
         amps, volts = (_rms(t_s, x, at, 1.0 / hz) for x in (amps, volts))
@@ -189,8 +189,8 @@ def read_capture(raw: bytes) -> Capture:
         line = int(np.flatnonzero(amps < 0)[0]) + 2
         rule = "amps must not be below zero"
         raise SetupError([Fault(f"line {line}", "least", f"{rule} (got {amps[line - 2]:g})")])
-    if len(t_s) > MOST_POINTS:
-        every = -(-len(t_s) // MOST_POINTS)
+    if len(t_s) > MAX_POINTS:
+        every = -(-len(t_s) // MAX_POINTS)
         keep: Any = slice(None, None, every)
         t_s, amps, volts = t_s[keep], amps[keep], volts[keep]
     rows = tuple(

@@ -41,7 +41,7 @@ OUTCOMES = ("starts", "stalls", "trips")
 TRIPPED = "post, main, a circuit's id, set, guard or inverter"
 
 
-MOST_POINTS = 20_000
+MAX_POINTS = 20_000
 
 
 @record
@@ -79,16 +79,16 @@ def moment_of(at: str) -> datetime:
 
 
 def _amps(doc: str) -> FieldOf:
-    return number("A", doc, least=0, most=5000, default=None)
+    return number("A", doc, minimum=0, maximum=5000, default=None)
 
 
 def _volts(doc: str) -> FieldOf:
-    return number("V", doc, least=0, most=300, default=None)
+    return number("V", doc, minimum=0, maximum=300, default=None)
 
 
 def _loads(doc: str, default: object = None) -> FieldOf:
     return given(
-        Many(doc, None, Text("A load's id", most=60, filled=True), most=100), default=default
+        Many(doc, None, Text("A load's id", maximum=60, filled=True), maximum=100), default=default
     )
 
 
@@ -108,7 +108,7 @@ class Entry:
     was: Document = given(
         Anything("The setup's gear, supply and weather when it was read"), default={}
     )
-    notes: str = text("Notes", default="", most=2000)
+    notes: str = text("Notes", default="", maximum=2000)
 
     def says(self, setup: Setup) -> str:
         """What it says of a setup, where its kind corrects no figure and is judged by itself.
@@ -160,16 +160,16 @@ class StartEntry(Entry):
 
     kind: ClassVar[str] = "start"
     title: ClassVar[str] = "A start"
-    load: str = text("The load that started", most=60, filled=True)
+    load: str = text("The load that started", maximum=60, filled=True)
     mode: str | None = choice("Mode of an air conditioner", COOLING_MODES, default=None)
     outcome: str | None = choice("How it ended", OUTCOMES, default=None)
     with_running: tuple[str, ...] | None = _loads("What ran beside; else everything wanted")
     peak_a: float | None = _amps("Highest current read")
     lowest_v: float | None = _volts("Lowest volts read")
     lowest_hz: float | None = number(
-        "Hz", "Lowest frequency of a generator, heard or read", above=0, most=500, default=None
+        "Hz", "Lowest frequency of a generator, heard or read", above=0, maximum=500, default=None
     )
-    seconds: float | None = number("s", "Until up to speed", above=0, most=120, default=None)
+    seconds: float | None = number("s", "Until up to speed", above=0, maximum=120, default=None)
     settled_a: float | None = _amps("Current just after it")
     settled_v: float | None = _volts("Volts just after it")
     instrument: str = choice("What it was read with", INSTRUMENTS, default="inrush-clamp")
@@ -180,11 +180,11 @@ class StartEntry(Entry):
             "Time, amps and volts",
             None,
             (
-                Number("Time", None, "s", least=-60, most=600),
-                Number("Amps", None, "A", least=0, most=5000),
-                Number("Volts", None, "V", least=0, most=300),
+                Number("Time", None, "s", minimum=-60, maximum=600),
+                Number("Amps", None, "A", minimum=0, maximum=5000),
+                Number("Volts", None, "V", minimum=0, maximum=300),
             ),
-            most=MOST_POINTS,
+            maximum=MAX_POINTS,
         ),
         default=(),
     )
@@ -197,23 +197,23 @@ class RunEntry(Entry):
 
     kind: ClassVar[str] = "run"
     title: ClassVar[str] = "A load running"
-    load: str = text("The load", most=60, filled=True)
+    load: str = text("The load", maximum=60, filled=True)
     mode: str | None = choice("Mode of an air conditioner", COOLING_MODES, default=None)
     amps: float | None = _amps("Current")
-    watts: float | None = number("W", "Power", least=0, most=1e6, default=None)
+    watts: float | None = number("W", "Power", minimum=0, maximum=1e6, default=None)
     va: float | None = number(
-        "VA", "Apparent power, where the meter shows that", least=0, most=1e6, default=None
+        "VA", "Apparent power, where the meter shows that", minimum=0, maximum=1e6, default=None
     )
     volts: float | None = _volts("Volts beside it")
     volts_off: float | None = _volts("Volts just before it was switched on")
     dc_a: float | None = number(
-        "A", "Battery current by a battery monitor", least=0, most=5000, default=None
+        "A", "Battery current by a battery monitor", minimum=0, maximum=5000, default=None
     )
-    dc_v: float | None = number("V", "Battery volts then", least=0, most=100, default=None)
+    dc_v: float | None = number("V", "Battery volts then", minimum=0, maximum=100, default=None)
     return_c: float | None = number(
-        "°C", "Air into an air conditioner", least=-40, most=60, default=None
+        "°C", "Air into an air conditioner", minimum=-40, maximum=60, default=None
     )
-    outlet_c: float | None = number("°C", "Air out of it", least=-40, most=60, default=None)
+    outlet_c: float | None = number("°C", "Air out of it", minimum=-40, maximum=60, default=None)
     instrument: str = choice("What it was read with", INSTRUMENTS, default="watt-meter")
     on: str | None = choice("Where it was clamped", CLAMPED, default=None)
     changed: Document = given(Anything("What differed from the setup"), default={})
@@ -227,9 +227,9 @@ class Step:
     mode: str | None = choice(
         "Mode of the air conditioners among them", COOLING_MODES, default=None
     )
-    amps: float | None = number("A", "Current of the supply", least=0, most=5000, default=None)
+    amps: float | None = number("A", "Current of the supply", minimum=0, maximum=5000, default=None)
     watts: float | None = number(
-        "W", "Power of the supply, where no amps are shown", least=0, most=1e6, default=None
+        "W", "Power of the supply, where no amps are shown", minimum=0, maximum=1e6, default=None
     )
     volts: float | None = _volts("Volts beside it")
 
@@ -242,7 +242,7 @@ class SurveyEntry(Entry):
     kind: ClassVar[str] = "survey"
     title: ClassVar[str] = "A survey"
     instrument: str = choice("What it was read with", INSTRUMENTS, default="monitor")
-    steps: tuple[Step, ...] = given(Many("The steps", None, Record(of=Step), least=1, most=200))
+    steps: tuple[Step, ...] = given(Many("The steps", None, Record(of=Step), minimum=1, maximum=200))
 
 
 @entry_kind
@@ -254,7 +254,7 @@ class SupplyEntry(Entry):
     title: ClassVar[str] = "The supply"
     volts: float | None = _volts("Volts")
     amps: float | None = _amps("Current at these volts")
-    hz: float | None = number("Hz", "Frequency", above=0, most=500, default=None)
+    hz: float | None = number("Hz", "Frequency", above=0, maximum=500, default=None)
     tester: str | None = choice("What an outlet tester says", TESTER, default=None)
 
 
@@ -266,14 +266,14 @@ class NoiseEntry(Entry):
     kind: ClassVar[str] = "noise"
     title: ClassVar[str] = "Noise"
     of_engine: ClassVar[bool] = True
-    dba: float = number("dBA", "Level", least=10, most=140)
-    at_m: float = number("m", "Distance", above=0, most=1000)
+    dba: float = number("dBA", "Level", minimum=10, maximum=140)
+    at_m: float = number("m", "Distance", above=0, maximum=1000)
     side: str = choice("Side of the generator", ("exhaust", "beside", "away"), default="beside")
     eco: bool = flag("In eco", default=False)
-    load_w: float = number("W", "Load", least=0, most=1e6, default=0.0)
+    load_w: float = number("W", "Load", minimum=0, maximum=1e6, default=0.0)
     inside: bool = flag("Inside the rig", default=False)
     background_dba: float | None = number(
-        "dBA", "Level with the generator off", least=0, most=140, default=None
+        "dBA", "Level with the generator off", minimum=0, maximum=140, default=None
     )
 
 
@@ -286,10 +286,10 @@ class FuelEntry(Entry):
     title: ClassVar[str] = "Fuel"
     of_engine: ClassVar[bool] = True
     fuel: str = choice("Fuel", FUELS, default="gasoline")
-    litres: float = number("l", "Burnt", above=0, most=10000)
-    hours: float = number("h", "Hours it ran", above=0, most=10000)
-    mean_w: float = number("W", "Mean load", least=0, most=1e6)
-    cost: float | None = number("1", "Paid", least=0, most=1e6, default=None)
+    litres: float = number("l", "Burnt", above=0, maximum=10000)
+    hours: float = number("h", "Hours it ran", above=0, maximum=10000)
+    mean_w: float = number("W", "Mean load", minimum=0, maximum=1e6)
+    cost: float | None = number("1", "Paid", minimum=0, maximum=1e6, default=None)
     ended: str = choice("How it ended", ("empty", "starved", "stopped"), default="stopped")
 
 
@@ -300,9 +300,9 @@ class EnergyEntry(Entry):
 
     kind: ClassVar[str] = "energy"
     title: ClassVar[str] = "Energy"
-    hours: float = number("h", "Hours", above=0, most=10000)
-    kwh: float | None = number("kWh", "By one's own meter", least=0, most=1e5, default=None)
-    park_kwh: float | None = number("kWh", "By the park's", least=0, most=1e5, default=None)
+    hours: float = number("h", "Hours", above=0, maximum=10000)
+    kwh: float | None = number("kWh", "By one's own meter", minimum=0, maximum=1e5, default=None)
+    park_kwh: float | None = number("kWh", "By the park's", minimum=0, maximum=1e5, default=None)
 
 
 @entry_kind
@@ -312,17 +312,17 @@ class TripEntry(Entry):
 
     kind: ClassVar[str] = "trip"
     title: ClassVar[str] = "It tripped"
-    where: str = text(f"What opened: {TRIPPED}", most=60, filled=True)
+    where: str = text(f"What opened: {TRIPPED}", maximum=60, filled=True)
     running: tuple[str, ...] = _loads("What ran", ())
-    after_s: float | None = number("s", "After so long", least=0, most=1e6, default=None)
+    after_s: float | None = number("s", "After so long", minimum=0, maximum=1e6, default=None)
 
 
 @record(kw_only=True)
 class Warmth:
     """How warm a plug was, some minutes after the load was put on."""
 
-    minute: float = number("min", "Minutes under load", least=0, most=600)
-    surface_c: float | None = number("°C", "Its outside", least=-40, most=200, default=None)
+    minute: float = number("min", "Minutes under load", minimum=0, maximum=600)
+    surface_c: float | None = number("°C", "Its outside", minimum=-40, maximum=200, default=None)
     felt: str | None = choice("What the back of a hand felt", FELT, default=None)
 
 
@@ -333,10 +333,10 @@ class PlugEntry(Entry):
 
     kind: ClassVar[str] = "plug"
     title: ClassVar[str] = "A plug felt"
-    item: int = number("1", "Which part of the hook-up, from 0", least=0, most=99, whole=True)
-    amps: float = number("A", "Amps through it", above=0, most=500)
-    air_c: float = number("°C", "Air beside it, in the shade", least=-40, most=60)
+    item: int = number("1", "Which part of the hook-up, from 0", minimum=0, maximum=99, whole=True)
+    amps: float = number("A", "Amps through it", above=0, maximum=500)
+    air_c: float = number("°C", "Air beside it, in the shade", minimum=-40, maximum=60)
     by: str = choice("What it was read with", ("infrared", "pocket", "hand"), default="infrared")
     readings: tuple[Warmth, ...] = given(
-        Many("How warm it was", None, Record(of=Warmth), least=1, most=60)
+        Many("How warm it was", None, Record(of=Warmth), minimum=1, maximum=60)
     )

@@ -272,7 +272,7 @@ def post_figures(setup: Setup, fresh: dict[int, Entry]) -> list[Figure]:
     return out
 
 
-LEAST_DB, MOVED_DB = 2.0, 0.5
+MIN_DB, MOVED_DB = 2.0, 0.5
 """How far a hand-held sound meter may be off, and what is worth writing down [dB]."""
 
 
@@ -291,7 +291,7 @@ def noise_figures(setup: Setup, found: fits.NoiseLearned | None) -> list[Figure]
         return []
     held = supply.noise or Noise(dba=0.0)
     level = found.at_1m_dba - found.per_doubling_db * math.log2(held.at_m)
-    off = max(found.residual_db, LEAST_DB)
+    off = max(found.residual_db, MIN_DB)
     was = "plate" if supply.noise is not None else "not said"
     rows = [("dba", "noise at its distance", held.dba, level, off, "dBA")]
     if found.fits_distance:

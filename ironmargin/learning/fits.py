@@ -18,10 +18,10 @@ FREE_FIELD_DB = 20.0 * math.log10(2.0)
 """Lost at each doubling of distance from one source in a free field."""
 REFLECTS_DB = 2.0
 """A residual from which walls or vehicles reflect (common practice)."""
-LEAST_OVER_BACKGROUND_DB = 3.0
+MIN_OVER_BACKGROUND_DB = 3.0
 """A source less than this above the background cannot be told from it (ISO 3744, memory)."""
 DAYS_A_MONTH = 30.44
-LEAST_DRIFT_DAYS = 20.0
+MIN_DRIFT_DAYS = 20.0
 
 
 @record
@@ -60,7 +60,7 @@ def own_level(entry: NoiseEntry) -> float | None:
     """
     if entry.background_dba is None:
         return entry.dba
-    if entry.dba - entry.background_dba < LEAST_OVER_BACKGROUND_DB:
+    if entry.dba - entry.background_dba < MIN_OVER_BACKGROUND_DB:
         return None
     return 10.0 * math.log10(10.0 ** (entry.dba / 10.0) - 10.0 ** (entry.background_dba / 10.0))
 
@@ -194,7 +194,7 @@ def learn_fuel(
     return found
 
 
-LEAST_OHM = 0.005
+MIN_OHM = 0.005
 """No wire behind a post has less: less is the meter's last digit [ohm]."""
 
 
@@ -216,7 +216,7 @@ def learn_post(readings: Sequence[tuple[float, float]]) -> tuple[float, float] |
     if np.ptp(amps) < 3.0:
         return float(volts.mean()), -1.0
     slope = float(np.polyfit(amps, volts, 1)[0])
-    if -slope < LEAST_OHM:  # the volts rose, or did not fall: the meter tells no impedance
+    if -slope < MIN_OHM:  # the volts rose, or did not fall: the meter tells no impedance
         return float(volts.mean()), -1.0
     return float(volts.mean() - slope * amps.mean()), -slope
 
@@ -286,7 +286,7 @@ def learn_drift(entries: Sequence[tuple[int, StartEntry]]) -> list[Drift]:
                 if getattr(e, figure) is not None
             ]
             days = [d for d, _ in points]
-            if len(points) < 3 or max(days) - min(days) < LEAST_DRIFT_DAYS:
+            if len(points) < 3 or max(days) - min(days) < MIN_DRIFT_DAYS:
                 continue
             x = np.array(days) / DAYS_A_MONTH
             y = np.array([v for _, v in points])

@@ -88,8 +88,8 @@ def too_slow_of(setup: Setup, told: dict[int, StartEntry], seen: list[Seen]) -> 
         figures = run(one, unknowns, prior_of(setup, unknowns).draw(z[:, :-1]), z[:, -1])
         for at in slow:
             own = seen_with.sees_own_motor(told[at].instrument, told[at].on)
-            least = float(np.quantile(figures["own_a" if own else "peak_a"], 0.5))
-            if readings_of(told[at])["peak_a"] < least:
+            minimum = float(np.quantile(figures["own_a" if own else "peak_a"], 0.5))
+            if readings_of(told[at])["peak_a"] < minimum:
                 found.add(at)
     return found
 

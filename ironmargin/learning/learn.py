@@ -156,7 +156,7 @@ def learn(
     ]
     margin = examine(setup, quick=True).result.iron_margin if figures else 0.0
     figures = [
-        replace(f, moves=_moves(setup, margin, f)) if n < MOST_MOVED else f
+        replace(f, moves=_moves(setup, margin, f)) if n < MAX_MOVED else f
         for n, f in enumerate(figures)
     ]
     before = (checked or examine(setup)).result
@@ -219,7 +219,7 @@ def _readings(
     return found, surveys
 
 
-MOST_MOVED = 12
+MAX_MOVED = 12
 
 
 def _moves(setup: Setup, margin: float, figure: Figure) -> float:

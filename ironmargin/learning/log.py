@@ -23,10 +23,10 @@ class Log:
     """What was measured on one rig."""
 
     format: str = choice("Always iron-margin/log", (LOG_FORMAT,), default=LOG_FORMAT)
-    version: int = number("1", "Version of the format", least=1, most=1, default=1, whole=True)
-    name: str = text("What you call it", default="", most=200)
+    version: int = number("1", "Version of the format", minimum=1, maximum=1, default=1, whole=True)
+    name: str = text("What you call it", default="", maximum=200)
     entries: tuple[Entry, ...] = given(
-        Many("What was read", None, Kinds(of=entry_kinds), most=2000), default=()
+        Many("What was read", None, Kinds(of=entry_kinds), maximum=2000), default=()
     )
     x: Document = given(Anything("Kept and ignored"), default={})
 

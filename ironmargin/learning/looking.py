@@ -26,7 +26,7 @@ from ironmargin.starting.plan import Plan
 
 DAYS = 24
 """Draws that are looked at on another day, too."""
-LEAST_DAY_SD = 0.01
+MIN_DAY_SD = 0.01
 """A start is never surer than this of the strength it needs, from one day to the next [1]."""
 RESULTS = ("peak_a", "lowest_v", "seconds", "own_a")
 
@@ -208,7 +208,7 @@ def needed_of(
     ident = demand.load.id
     needed = np.full(len(logs), boundary.middle)
     own = {u.name for u in unknowns}
-    scatter = LEAST_DAY_SD**2
+    scatter = MIN_DAY_SD**2
     for name, slope in zip(boundary.names, boundary.slopes.tolist(), strict=True):
         first = name.unit == 0
         if name.kind == LRA and first and (LRA, name.load) in own:

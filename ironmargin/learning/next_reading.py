@@ -39,7 +39,7 @@ DRAWS = 96
 LESS_LEFT = 0.8
 """What more loads beside a start must leave, over what starts alone leave, to be worth the trouble
 [1]."""
-LEAST_NARROWED = 0.03
+MIN_NARROWED = 0.03
 """Odds that a reading narrows by less are not worth a look [1]."""
 HOPELESS = 0.1
 MINUTES = {"inrush-clamp": 6.0, "trace": 15.0, "starter-report": 2.0, "by-ear": 2.0}
@@ -49,7 +49,7 @@ PLAIN = (Resistive, Electronic, Incandescent)
 """Kinds of load that take the same watts each time they are on."""
 STARTS_HEARD = 4
 """Starts that are tried and listened to in one go."""
-MOST_BESIDE = 3
+MAX_BESIDE = 3
 """Loads that are turned on beside a start to find its edge."""
 BESIDE = (
     "Start {name} four times{apart} with more on beside it after each that starts ({loads}) and "
@@ -164,7 +164,7 @@ def _beside(setup: Setup, seen: Seen, load: str, middle: float) -> list[tuple[st
         if isinstance(x, PLAIN) and x.id not in modes and not x.always_on
     ]
     found = []
-    for _, _, one in sorted(idle, key=lambda x: x[:2])[:MOST_BESIDE]:
+    for _, _, one in sorted(idle, key=lambda x: x[:2])[:MAX_BESIDE]:
         with_it = StartEntry(load=load, mode=modes.get(load), with_running=(*on, one.id))
         other = seen_of(setup, with_it)
         if other is None:
@@ -232,7 +232,7 @@ def _of_start(setup: Setup, seen: Seen, have: Iterable[str]) -> list[NextReading
         one = NextReading(
             load.id, load.name, instrument, minutes_of(instrument, load), sentence, *now, *known
         )
-        if one.narrows >= LEAST_NARROWED and one.high >= HOPELESS:
+        if one.narrows >= MIN_NARROWED and one.high >= HOPELESS:
             found.append(one)
     return found
 

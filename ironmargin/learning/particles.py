@@ -34,7 +34,7 @@ DRAWS = 512
 ROUNDS = 8
 POOR = 0.5
 """Draws that must carry the weight, as a share of a round's; with fewer there is another round."""
-LEAST_EFFECTIVE = 32
+MIN_EFFECTIVE = 32
 """Draws that carry the weight at least: a log that no draw explains has one draw explain it best,
 and that one is not what the rig is. Its weights are flattened until so many share them.
 """
@@ -42,8 +42,8 @@ CUTS_OFF = 0.3
 """Share of inverter sets that cut off at their limit where nobody said what theirs does (common
 practice, no source).
 """
-LEAST_FAILED = 5
-CUTS_TRIP, MOST_TRIP = 0.9, 0.7
+MIN_FAILED = 5
+CUTS_TRIP, MAX_TRIP = 0.9, 0.7
 """Share of the failed starts that open a set which cuts off; and the most that is taken of any
 other supply, whatever the engine says: people call a stall what hummed and clicked (common
 practice, no source).
@@ -227,10 +227,10 @@ def _trips(codes: Real) -> float:
     """How many of the starts that do not succeed open something [1]."""
     words = [outcome_of(code) for code in codes]
     failed = [word for word in words if word != "starts"]
-    if len(failed) < LEAST_FAILED:
+    if len(failed) < MIN_FAILED:
         return 0.5
     share = sum(word == "trips" for word in failed) / len(failed)
-    return min(max(share, 1.0 - MOST_TRIP), MOST_TRIP)
+    return min(max(share, 1.0 - MAX_TRIP), MAX_TRIP)
 
 
 @dataclass
@@ -330,8 +330,8 @@ def weigh(
         more = found.draw(fresh[:, np.r_[:count, count + 1]])
         turn = turn.and_then(_look(setup, entries, starts, unknowns, more, fresh[:, count], slow))
         logs = np.concatenate([logs, more])
-    if effective(weights) < LEAST_EFFECTIVE:
-        weights = tempered(total, LEAST_EFFECTIVE)
+    if effective(weights) < MIN_EFFECTIVE:
+        weights = tempered(total, MIN_EFFECTIVE)
     share = float(weights @ np.exp(cuts - both)) if asks else None
     return Posterior(
         tuple(unknowns), prior.sds, logs, weights, effective(weights), rounds, first.figures,

@@ -45,7 +45,7 @@ USUAL_GOAL_K, GOAL_LOG_SD = 8.0, 1.3
 TAUS_S = np.geomspace(90.0, 1200.0, 30)
 TAU_LOG_SD = 0.4
 FIRSTS = 7
-LEAST_AMPS = 3.0
+MIN_AMPS = 3.0
 SURE = 0.85
 USUAL_A = 30.0
 CURVE_MIN = (0.0, 2.0, 5.0, 10.0, 15.0, 20.0, 30.0, 45.0)
@@ -147,7 +147,7 @@ def felt(entry: PlugEntry, full_a: float) -> Felt | None:
         None where less than two temperatures at three amps or more were read.
     """
     readings = _readings(entry)
-    if len(readings) < 2 or entry.amps < LEAST_AMPS:
+    if len(readings) < 2 or entry.amps < MIN_AMPS:
         return None
     since, first, off = readings[0]
     # Without a reading at the very start it may have begun anywhere from the air's own heat on.
@@ -273,7 +273,7 @@ def plugs_judged(setup: Setup, fresh: dict[int, Entry], told: dict[int, Felt]) -
             continue
         if at not in told:
             says = (
-                f"Two temperatures at {LEAST_AMPS:.0f} A or more tell of a contact; the part must "
+                f"Two temperatures at {MIN_AMPS:.0f} A or more tell of a contact; the part must "
                 "be in the hook-up."
             )
             yield Judged(at, "item", STRANGE, says)

@@ -32,7 +32,7 @@ from ironmargin.tables import rows, spread_of
 
 POOL_FORMAT = "iron-margin/typicals"
 FIGURES = ("lra_a",)
-LEAST_UNITS, LEAST_ACCOUNTS, MOST_OF_ONE = 5, 3, 3
+MIN_UNITS, MIN_ACCOUNTS, MAX_OF_ONE = 5, 3, 3
 COUNTS_BY = 5
 NEAR = 0.15
 """A unit is of the class whose running volt-amperes are within so much of its own [1]."""
@@ -40,8 +40,8 @@ BELIEVED_UNITS = 4.0
 """Units that what was believed of the spread is worth."""
 TABLE_SD = 0.2
 """How far the printed table's middle may be off [1] (common practice, no source)."""
-LEAST_SD, MOST_SD = 0.02, 0.6
-MOST_FIGURES, MOST_BYTES = 500, 1_000_000
+MIN_SD, MAX_SD = 0.02, 0.6
+MAX_FIGURES, MAX_BYTES = 500, 1_000_000
 
 
 @record
@@ -127,7 +127,7 @@ def units_of(rig: Rig, account: int) -> list[Unit]:
             continue
         key, draws = class_of(load), known[LRA, load.id]
         if key is not None:
-            sd = min(max(float(np.std(draws)), LEAST_SD), MOST_SD)
+            sd = min(max(float(np.std(draws)), MIN_SD), MAX_SD)
             found.append(Unit(account, key, math.log(load.lra_a) + float(np.mean(draws)), sd))
     return found
 
@@ -157,7 +157,7 @@ def _kept(accounts: Real, sds: Real) -> NDArray[np.intp]:
     ranked = accounts[order]
     first = np.flatnonzero(np.r_[True, ranked[1:] != ranked[:-1]])
     rank = np.arange(len(ranked)) - np.repeat(first, np.diff(np.r_[first, len(ranked)]))
-    return order[rank < MOST_OF_ONE]
+    return order[rank < MAX_OF_ONE]
 
 
 def fitted(key: str, accounts: Real, logs: Real, sds: Real) -> Typical | None:
@@ -175,7 +175,7 @@ def fitted(key: str, accounts: Real, logs: Real, sds: Real) -> Typical | None:
     at = _kept(accounts, sds)
     accounts, logs, sds = accounts[at], logs[at], sds[at]
     count, people = len(logs), len(np.unique(accounts))
-    if count < LEAST_UNITS or people < LEAST_ACCOUNTS:
+    if count < MIN_UNITS or people < MIN_ACCOUNTS:
         return None
     weights = 1.0 / sds**2
     middle = float(weights @ logs / weights.sum())
@@ -193,9 +193,9 @@ def fitted(key: str, accounts: Real, logs: Real, sds: Real) -> Typical | None:
         key,
         FIGURES[0],
         median,
-        round(min(max(sd, LEAST_SD), MOST_SD), 3),
+        round(min(max(sd, MIN_SD), MAX_SD), 3),
         count // COUNTS_BY * COUNTS_BY,
-        max(people // COUNTS_BY * COUNTS_BY, LEAST_ACCOUNTS),
+        max(people // COUNTS_BY * COUNTS_BY, MIN_ACCOUNTS),
     )
 
 
@@ -260,8 +260,8 @@ def read_typicals(raw: bytes) -> tuple[Typical, ...]:
     Raises:
         SetupError: with every fault found.
     """
-    if len(raw) > MOST_BYTES:
-        raise SetupError([Fault("", "large", f"at most {MOST_BYTES:,} bytes (got {len(raw):,})")])
+    if len(raw) > MAX_BYTES:
+        raise SetupError([Fault("", "large", f"at most {MAX_BYTES:,} bytes (got {len(raw):,})")])
     try:
         data = json.loads(raw.decode("utf-8-sig"))
     except (ValueError, RecursionError) as error:
@@ -271,8 +271,8 @@ def read_typicals(raw: bytes) -> tuple[Typical, ...]:
     if not isinstance(data, dict) or data.get("format") != POOL_FORMAT:
         raise SetupError([Fault("format", "format", f"must be {POOL_FORMAT}")])
     figures = data.get("figures")
-    if not isinstance(figures, list) or len(figures) > MOST_FIGURES:
-        raise SetupError([Fault("figures", "list", f"must be a list of at most {MOST_FIGURES}")])
+    if not isinstance(figures, list) or len(figures) > MAX_FIGURES:
+        raise SetupError([Fault("figures", "list", f"must be a list of at most {MAX_FIGURES}")])
     known = {one.key for one in printed()}
     faults: list[Fault] = []
     found = [_read(one, f"figures[{n}]", known, faults) for n, one in enumerate(figures)]
@@ -293,16 +293,16 @@ def _read(one: object, path: str, known: set[str], faults: list[Fault]) -> Typic
         return None
     numbers = {}
     middle = math.exp(_believed(key))
-    for name, least, most in (
+    for name, minimum, maximum in (
         ("median", 0.5 * middle, 2.0 * middle),
-        ("sd", LEAST_SD, MOST_SD),
-        ("units", LEAST_UNITS, 1e7),
-        ("accounts", LEAST_ACCOUNTS, 1e7),
+        ("sd", MIN_SD, MAX_SD),
+        ("units", MIN_UNITS, 1e7),
+        ("accounts", MIN_ACCOUNTS, 1e7),
     ):
         value = one.get(name)
         fine = isinstance(value, int | float) and not isinstance(value, bool)
-        if not fine or not least <= value <= most:  # type: ignore[operator]
-            rule = f"must be a number from {least:.3g} to {most:.3g} (got {shown(value)})"
+        if not fine or not minimum <= value <= maximum:  # type: ignore[operator]
+            rule = f"must be a number from {minimum:.3g} to {maximum:.3g} (got {shown(value)})"
             faults.append(Fault(f"{path}.{name}", "range", rule))
             return None
         numbers[name] = float(value)  # type: ignore[arg-type]

@@ -20,7 +20,7 @@ FREEDOM = 8.0
 HALF = 2.0 / (9.0 * FREEDOM)
 """Of the Wilson-Hilferty cube that makes a chi-square draw of a normal one (Proc. Nat. Acad. Sci.
 17, 1931)."""
-LEAST_CHI = 0.05
+MIN_CHI = 0.05
 WIDER = 1.2
 """Draws are spread so much wider than what was found, so that its tails are seen too."""
 OF_PRIOR = 0.1
@@ -54,7 +54,7 @@ class Around:
         """
         count = len(self.middle)
         chi = FREEDOM * (1.0 - HALF + math.sqrt(HALF) * z[:, count]) ** 3
-        steps = z[:, :count] / np.sqrt(np.maximum(chi, LEAST_CHI) / FREEDOM)[:, None]
+        steps = z[:, :count] / np.sqrt(np.maximum(chi, MIN_CHI) / FREEDOM)[:, None]
         found: Real = self.middle + steps @ self.root.T
         return found
 
@@ -138,7 +138,7 @@ def effective(weights: Real) -> float:
     return float(1.0 / (weights**2).sum())
 
 
-def tempered(total: Real, least: float) -> Real:
+def tempered(total: Real, minimum: float) -> Real:
     """Weights flattened until so many draws carry them: from far off, what is found is walked to in
     several turns, not jumped at.
 
@@ -152,5 +152,5 @@ def tempered(total: Real, least: float) -> Real:
     low, high = 0.0, 1.0
     for _ in range(HALVINGS):
         middle = 0.5 * (low + high)
-        low, high = (middle, high) if effective(even(middle * total)) >= least else (low, middle)
+        low, high = (middle, high) if effective(even(middle * total)) >= minimum else (low, middle)
     return even(low * total)

@@ -352,12 +352,12 @@ def solve_survey(setup: Setup, at: int, entry: SurveyEntry) -> Surveyed:
     nominal = setup.supply.voltage_v if hasattr(setup.supply, "voltage_v") else 120.0
     nominal = 230.0 if setup.rig.service == "230" else 120.0 if nominal > 180 else nominal
     shown = [(s.amps if s.amps is not None else s.watts or 0.0) for s in entry.steps]
-    least = min(
+    minimum = min(
         (s.amps if s.amps is not None else (s.watts or 0.0) / nominal)
         for s in (*entry.steps, Step(amps=1e6))
         if not s.on or s.amps == 1e6
     )
-    least = 0.0 if least == 1e6 else least
+    minimum = 0.0 if minimum == 1e6 else minimum
 
     def total(factors: Real, step: Step) -> float:
         """What the meter shows with these factors: the busier leg's amps, or all its watts."""
@@ -372,9 +372,9 @@ def solve_survey(setup: Setup, at: int, entry: SurveyEntry) -> Surveyed:
                 places[place] += at_volts(demands[one], share) * factor
         return float(watts) if step.amps is None else max(abs(places[0]), abs(places[1]))
 
-    factors = np.append(np.ones(len(idents)), least)
-    prior = np.append(np.ones(len(idents)), least)
-    loose = np.append(np.full(len(idents), SURVEY_SD), max(0.3 * least, 0.3))
+    factors = np.append(np.ones(len(idents)), minimum)
+    prior = np.append(np.ones(len(idents)), minimum)
+    loose = np.append(np.full(len(idents), SURVEY_SD), max(0.3 * minimum, 0.3))
     read = np.array(shown)
     unit = np.array([1.0 if s.amps is not None else nominal for s in entry.steps])
     errors = np.hypot(error * read, 0.5 * seen_with.SMALLEST_A * unit)

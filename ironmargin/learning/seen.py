@@ -19,9 +19,9 @@ from ironmargin.starting.plan import Plan
 from ironmargin.starting.starts import warm_heat
 from ironmargin.sustaining.steady import settled, source_amps
 
-MOST_STRANGE = 20
+MAX_STRANGE = 20
 """Starts this setup does not have that are told apart from those too old."""
-MOST_KINDS, SMALL_SIZE = 12, 30
+MAX_KINDS, SMALL_SIZE = 12, 30
 """Distinct starts weighed at once, of a setup up to such a size; fewer of a larger one, of the
 largest none.
 """
@@ -126,7 +126,7 @@ def kinds_weighed(setup: Setup) -> int:
     Returns:
         Their number.
     """
-    return MOST_KINDS * SMALL_SIZE // max(size_of(setup), SMALL_SIZE)
+    return MAX_KINDS * SMALL_SIZE // max(size_of(setup), SMALL_SIZE)
 
 
 def moments_of(
@@ -145,13 +145,13 @@ def moments_of(
     found: dict[str, Seen] = {}
     strange: list[int] = []
     older: list[int] = []
-    most = kinds_weighed(setup)
+    maximum = kinds_weighed(setup)
     for at, entry in reversed(entries):
         key = json.dumps(
             [entry.load, entry.mode, entry.with_running, differs(setup, entry)], sort_keys=True
         )
         if key not in found:
-            if len(found) >= most or len(strange) >= MOST_STRANGE:
+            if len(found) >= maximum or len(strange) >= MAX_STRANGE:
                 older.append(at)
                 continue
             try:

@@ -56,8 +56,8 @@ def settled_margin(now: Now) -> Figure:
     Returns:
         Margin, one a set of loads [1].
     """
-    least = smallest([row.margin for row in settled_rows(now) if row.limit.in_margin] or [1.0])
-    found: Figure = np.where(now.settles, least, VIOLATED)
+    minimum = smallest([row.margin for row in settled_rows(now) if row.limit.in_margin] or [1.0])
+    found: Figure = np.where(now.settles, minimum, VIOLATED)
     return found
 
 

@@ -13,7 +13,7 @@ from ironmargin.limits.sites import Site
 from ironmargin.path.trace import INPUT, PathPart
 
 
-def least_allowed_a(case: Case) -> tuple[float, float]:
+def min_allowed_a(case: Case) -> tuple[float, float]:
     """The least amps a source conductor is allowed with everything on, and averaged over on and off
     times [A]; infinite where nothing limits it. What else hangs on a post's circuit is taken off.
 
@@ -23,7 +23,7 @@ def least_allowed_a(case: Case) -> tuple[float, float]:
     Returns:
         Amps at once and averaged [A].
     """
-    least = {False: math.inf, True: math.inf}
+    minimum = {False: math.inf, True: math.inf}
     sites = {Site.SUPPLY, Site.SUPPLY_BREAKER}
     if case.turns == 1.0:  # behind a transformer the panel's amps are others
         sites |= {Site.MAIN, Site.PART}
@@ -34,5 +34,5 @@ def least_allowed_a(case: Case) -> tuple[float, float]:
             continue
         also = case.source.also_a if row.place.site is Site.SUPPLY_BREAKER else 0.0
         averaged = row.note == "continuous"
-        least[averaged] = min(least[averaged], float(row.allowed) - also)
-    return least[False], least[True]
+        minimum[averaged] = min(minimum[averaged], float(row.allowed) - also)
+    return minimum[False], minimum[True]

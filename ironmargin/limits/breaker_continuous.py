@@ -49,7 +49,7 @@ class BreakerContinuous(Limit):
         opens = f" It opens after about {when}." if after_s < asked_s(told.case) else ""
         return (
             f"{lead}: the {name} carries {float(row.value):.1f} A, averaged over on and off times, "
-            f"and may carry {float(row.allowed):.1f} A.{opens}{told.most}"
+            f"and may carry {float(row.allowed):.1f} A.{opens}{told.maximum}"
         )
 
     def reason(self, row: Row) -> str:

@@ -52,7 +52,7 @@ class BreakerHours(Limit):
         _, when = opens_after(told.case, about, amps)
         return (
             f"{row.name[:1].upper()}{row.name[1:]} carries {amps:.1f} A, and a {rating:.0f} A "
-            f"breaker opens after about {when} in this heat.{told.most}"
+            f"breaker opens after about {when} in this heat.{told.maximum}"
         )
 
     def caution(self, row: Row, told: Telling) -> str:

@@ -102,7 +102,7 @@ class Contact(Limit):
         return (
             f"The worn contact of {row.name} {lead}: {amps:.1f} A makes "
             f"{amps * amps * part.contact_ohm:.0f} W in it, and it sheds {CONTACT_W:.0f} W."
-            f"{told.most}"
+            f"{told.maximum}"
         )
 
     def caution(self, row: Row, told: Telling) -> str:

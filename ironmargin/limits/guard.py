@@ -114,13 +114,13 @@ class GuardAmps(Limit):
 
     def rows(self, view: View) -> Iterator[Row]:
         for point in view.case.feed.guards:
-            most = overload_a(point)
-            if most is not None:
+            maximum = overload_a(point)
+            if maximum is not None:
                 yield self.row(
                     Place(Site.GUARD, item=point.item),
                     guard_name(point),
                     guard_amps(view.now, point),
-                    most,
+                    maximum,
                     note="guard",
                     about=point,
                 )
@@ -129,7 +129,7 @@ class GuardAmps(Limit):
         verb = "opens" if told.fails else "comes nearest to opening"
         return (
             f"The guard {verb}: {float(row.value):.1f} A flow through it, and it opens above "
-            f"{float(row.allowed):.0f} A.{told.most}"
+            f"{float(row.allowed):.0f} A.{told.maximum}"
         )
 
     def reading(self, row: Row) -> str:
@@ -190,7 +190,7 @@ class GuardVolts(Limit):
         return (
             f"The guard {'opens' if told.fails else 'comes nearest to opening'}: "
             f"{volts_of(row):.0f} V arrive where it is, and it opens below {edge_of(row):.0f} V."
-            f"{told.most}{told.lost if told.fails else ''}"
+            f"{told.maximum}{told.lost if told.fails else ''}"
         )
 
     def caution(self, row: Row, told: Telling) -> str:

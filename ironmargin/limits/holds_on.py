@@ -10,7 +10,7 @@ from ironmargin.listed import listed
 from ironmargin.loads.demand import Demand
 from ironmargin.sustaining.steady import Steady, holding_factor
 
-LEAST_MISSING = -0.002
+MIN_MISSING = -0.002
 
 
 def dropout_v(demand: Demand) -> float:
@@ -40,7 +40,7 @@ class HoldsOn(Limit):
         state = view.now.state
         if not isinstance(state, Steady) or not state.let_go:
             return
-        margin = min(1.0 - holding_factor(view.case), LEAST_MISSING)
+        margin = min(1.0 - holding_factor(view.case), MIN_MISSING)
         for at in state.let_go:
             demand = view.case.demands[at]
             yield Row(

@@ -28,7 +28,7 @@ def share_words(share: float) -> str:
     Returns:
         The words.
     """
-    return next((words for least, words in SHARES if share >= least), "hardly any")
+    return next((words for minimum, words in SHARES if share >= minimum), "hardly any")
 
 
 @limit

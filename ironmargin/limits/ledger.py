@@ -142,7 +142,7 @@ class Telling:
     lost: str = ""
 
     @property
-    def most(self) -> str:
+    def maximum(self) -> str:
         """Which loads make the most of it, as a sentence to add to a failing limit."""
         return f" Most of it is {self.names}." if self.names and self.fails else ""
 

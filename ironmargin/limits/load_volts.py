@@ -87,7 +87,7 @@ class LoadVolts(Limit):
         edge = f"{'at most' if row.note == HIGH else 'at least'} {edge_of(row):.0f} V"
         return (
             f"{row.name} gets {volts_of(row):.0f} V, and its nameplate of {row.base:.0f} V needs "
-            f"{edge}.{told.most}{told.lost if told.fails else ''}"
+            f"{edge}.{told.maximum}{told.lost if told.fails else ''}"
         )
 
     def reading(self, row: Row) -> str:

@@ -90,7 +90,7 @@ class Neutral(Limit):
         lead = "The neutral" if told.fails else "The least room is in the neutral: it"
         return (
             f"{lead} carries {float(row.value):.1f} A on a rating of {float(row.allowed):.1f} A, "
-            f"and no breaker watches it.{told.most}"
+            f"and no breaker watches it.{told.maximum}"
         )
 
     def subtitle(self, row: Row) -> str:

@@ -91,7 +91,7 @@ class PartHours(Limit):
         of = "" if part.rating.as_entered else f", which {part.rating.set_by} sets"
         return (
             f"{row.name} {lead}: {float(row.value):.1f} A on a rating of {part.rating_a:.0f} A{of}."
-            f"{bare}{told.most}"
+            f"{bare}{told.maximum}"
         )
 
     def caution(self, row: Row, told: Telling) -> str:

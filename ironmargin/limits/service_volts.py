@@ -145,7 +145,7 @@ class ServiceVolts(Limit):
             )
         return (
             f"Volts on {row.place.ident} settle at {volts_of(row):.1f} V; the least they may be is "
-            f"{edge_of(row):.0f} V.{told.most}{told.lost if told.fails else ''}"
+            f"{edge_of(row):.0f} V.{told.maximum}{told.lost if told.fails else ''}"
         )
 
     def reading(self, row: Row) -> str:

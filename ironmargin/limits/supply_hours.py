@@ -42,11 +42,11 @@ class SupplyHours(Limit):
         if told.fails:
             return (
                 f"Too much is on at once: the {where} would have to give {amps:.1f} A and can "
-                f"sustain {allowed:.1f} A.{told.most}"
+                f"sustain {allowed:.1f} A.{told.maximum}"
             )
         return (
             f"The least room is at the {where}: it gives {amps:.1f} A and can sustain "
-            f"{allowed:.1f} A.{told.most}"
+            f"{allowed:.1f} A.{told.maximum}"
         )
 
     def subtitle(self, row: Row) -> str:

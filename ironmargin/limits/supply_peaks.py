@@ -63,7 +63,7 @@ class SupplyPeaks(Limit):
     def sentence(self, row: Row, told: Telling) -> str:
         return (
             f"The current peaks of uncorrected electronics reach {float(row.value):.1f} A, and the "
-            f"supply's electronics hold {float(row.allowed):.1f} A.{told.most}"
+            f"supply's electronics hold {float(row.allowed):.1f} A.{told.maximum}"
         )
 
     def subtitle(self, row: Row) -> str:

@@ -16,7 +16,7 @@ from ironmargin.setup.loads import CODE_LETTERS, MOTOR_STARTS, usual_gear
 from ironmargin.setup.spec import Choice, Faults, Number, Text
 from ironmargin.tables import code_letter_kva_per_hp, rows
 
-LEAST_LOCKED = 1.5
+MIN_LOCKED = 1.5
 USUAL_LOCKED = (3.0, 8.0)
 WATTS_FIT = (0.55, 1.02)
 """Watts over volts times amps: a power factor below the one or above the other is beyond reason."""
@@ -29,25 +29,25 @@ OF_A_MOTOR = ("running_a", "fan_high_a", "lra_a")
 """Amps of a typical motor that go with what the whole of it draws."""
 
 PLATE: Document = {
-    "name": Text("What it is", most=120),
+    "name": Text("What it is", maximum=120),
     "kind": Choice(
         "Kind of load", of=("air-conditioner", "motor", "resistive", "electronic", "microwave")
     ),
-    "rated_v": Number("Volts", None, "V", least=100, most=250),
-    "hz": Number("Hz", None, "Hz", least=45, most=65),
-    "phase": Number("Phases", None, "1", least=1, most=3, whole=True),
-    "rated_w": Number("Watts", None, "W", above=0, most=1e5),
-    "rated_a": Number("Amps", None, "A", above=0, most=1000),
-    "rated_va": Number("Volt-amperes", None, "VA", above=0, most=1e5),
-    "rla_a": Number("RLA: compressor running amps", None, "A", above=0, most=1000),
-    "lra_a": Number("LRA: locked-rotor amps", None, "A", above=0, most=5000),
-    "fan_a": Number("Fan amps (FLA)", None, "A", above=0, most=200),
+    "rated_v": Number("Volts", None, "V", minimum=100, maximum=250),
+    "hz": Number("Hz", None, "Hz", minimum=45, maximum=65),
+    "phase": Number("Phases", None, "1", minimum=1, maximum=3, whole=True),
+    "rated_w": Number("Watts", None, "W", above=0, maximum=1e5),
+    "rated_a": Number("Amps", None, "A", above=0, maximum=1000),
+    "rated_va": Number("Volt-amperes", None, "VA", above=0, maximum=1e5),
+    "rla_a": Number("RLA: compressor running amps", None, "A", above=0, maximum=1000),
+    "lra_a": Number("LRA: locked-rotor amps", None, "A", above=0, maximum=5000),
+    "fan_a": Number("Fan amps (FLA)", None, "A", above=0, maximum=200),
     "code_letter": Choice("Code letter", of=CODE_LETTERS),
-    "hp": Number("Horsepower", None, "hp", above=0, most=500),
-    "mca_a": Number("MCA: minimum circuit ampacity", None, "A", above=0, most=1000),
-    "mocp_a": Number("MOCP: largest breaker allowed", None, "A", above=0, most=1000),
-    "btu_h": Number("Cooling", None, "Btu/h", least=1000, most=200000),
-    "refrigerant": Text("Refrigerant", most=60),
+    "hp": Number("Horsepower", None, "hp", above=0, maximum=500),
+    "mca_a": Number("MCA: minimum circuit ampacity", None, "A", above=0, maximum=1000),
+    "mocp_a": Number("MOCP: largest breaker allowed", None, "A", above=0, maximum=1000),
+    "btu_h": Number("Cooling", None, "Btu/h", minimum=1000, maximum=200000),
+    "refrigerant": Text("Refrigerant", maximum=60),
     "start": Choice("Start gear", of=MOTOR_STARTS),
 }
 """The fields of a plate, with unit and range; every one may be left out but kind."""
@@ -219,7 +219,7 @@ class _Reader:
                     "A: no such power factor, read both again"
                 )
         if running and locked is not None and p.get("lra_a") is not None:
-            if locked < LEAST_LOCKED * running:
+            if locked < MIN_LOCKED * running:
                 self.conflicts.append(
                     f"LRA {locked:g} A is not well above running amps {running:.1f} A: "
                     "they may be swapped"
@@ -262,7 +262,7 @@ class _Reader:
             return None
         locked = self.locked(volts, running)
         self.check(volts, running, locked)
-        if locked < LEAST_LOCKED * running:
+        if locked < MIN_LOCKED * running:
             return None
         cooling = p["kind"] == "air-conditioner"
         out: Document = {"running_a": round(running, 2), "lra_a": round(locked, 1)}

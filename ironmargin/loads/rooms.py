@@ -29,7 +29,7 @@ STAGGER_K = 0.2
 practice).
 """
 JITTER = 0.15
-LEAST_DUTY = 0.05
+MIN_DUTY = 0.05
 WITHOUT_A_BREAK = 0.98
 """From this share on a unit never satisfies its thermostat."""
 USUAL = Room()
@@ -78,7 +78,7 @@ def duty_at(room: Room, outdoor_c: float, units: int = 1) -> float:
         The share [1].
     """
     need_k = outdoor_c + SUN_K - room.target_c
-    return min(max(need_k / (depth_k(room) * max(units, 1)), LEAST_DUTY), 1.0)
+    return min(max(need_k / (depth_k(room) * max(units, 1)), MIN_DUTY), 1.0)
 
 
 def thermostat_cycle(room: Room, outdoor_c: float, units: int = 1) -> Cycle:

@@ -19,7 +19,7 @@ from ironmargin.tables import cord_ampacity_a, rows
 
 COILED = 0.5
 """What a cord on its drum carries over the same cord laid out (common practice: 0.3 to 0.6)."""
-LEAST_CORRECTION = 0.29
+MIN_CORRECTION = 0.29
 
 
 @record
@@ -103,7 +103,7 @@ def ambient_correction(conductor: str, outdoor_c: float) -> float:
     for row in rows("ambient_correction"):
         if row["conductor"] == conductor and outdoor_c <= float(row["up_to_c"]):
             return float(row["factor"])
-    return LEAST_CORRECTION
+    return MIN_CORRECTION
 
 
 def conductor_ampacity_a(cord: Cord) -> float:

@@ -15,7 +15,7 @@ from ironmargin.setup.model import Setup
 
 FREE, PART, BUY = "free", "part", "buy"
 COSTS = (FREE, PART, BUY)
-LEAST_INPUT_A = 2.0
+MIN_INPUT_A = 2.0
 """The least an inverter/charger's input limit can be set to (common practice: 2 to 5 A)."""
 YOURSELF, TECHNICIAN, ELECTRICIAN = "yourself", "a technician", "a licensed electrician"
 NUISANCE, ORDER, SETTING, GEAR, PLACE, SUPPLY, ASKED = (

@@ -16,7 +16,7 @@ import numpy as np
 from ironmargin.document import Document
 from ironmargin.enduring.battery import run_battery
 from ironmargin.errors import Fault, SetupError
-from ironmargin.limits.bounds import least_allowed_a
+from ironmargin.limits.bounds import min_allowed_a
 from ironmargin.listed import listed
 from ironmargin.loads.demand import TRANSFORMER
 from ironmargin.per_cent import PLACES
@@ -229,7 +229,7 @@ def _day(p: Planner, plan: Plan) -> Day:
     margins = p.together.settled_margins(masks)
     amps = np.max([np.broadcast_to(a, SLOTS) for a in p.together.now(masks).amps], axis=0)
     case = p.together.case
-    least_a, _ = least_allowed_a(case)
+    min_a, _ = min_allowed_a(case)
     watts = [p.watts(s) for s in sets]
     soc = _charge(p, watts, plan.generator)
     always = [
@@ -243,7 +243,7 @@ def _day(p: Planner, plan: Plan) -> Day:
             (*always, *p.together.ids(masks[s])),
             watts[s],
             float(amps[s]),
-            least_a if math.isfinite(least_a) else None,
+            min_a if math.isfinite(min_a) else None,
             float(margins[s]),
             s in plan.generator,
             s in p.quiet,

@@ -22,11 +22,11 @@ from ironmargin.record import record
 if TYPE_CHECKING:
     from ortools.sat.python.cp_model import IntVar, LinearExpr
 
-SMALL_CLAUSE, LARGEST_CLAUSE, MOST_CLAUSES = 3, 3, 6_000
+SMALL_CLAUSE, LARGEST_CLAUSE, MAX_CLAUSES = 3, 3, 6_000
 FULL = 0.8
 """Larger sets are asked for only where they fill the room by so much."""
 CUTS = 12
-WORK, LEAST_WORK = 1.0, 0.1
+WORK, MIN_WORK = 1.0, 0.1
 """Deterministic time of all solves together, and the least of one."""
 
 
@@ -101,7 +101,7 @@ class Model:
         for loads, slots in by_background.items():
             known: list[frozenset[int]] = []
             for size in range(2, LARGEST_CLAUSE + 1):
-                if math.comb(len(tasks), size) > MOST_CLAUSES:
+                if math.comb(len(tasks), size) > MAX_CLAUSES:
                     break
                 tries = np.array(list(combinations(tasks, size)), dtype=int).reshape(-1, size)
                 asked = each[tries].sum(axis=1)
@@ -137,9 +137,9 @@ class Model:
                         self.model.add(sum(self.on[at][slot]) <= on)
                 if p.anyway[slot]:
                     self.model.add(on == 1)
-        if p.tasks.most_generator_h is not None:
+        if p.tasks.max_generator_h is not None:
             self.model.add(
-                sum(self.generator) <= math.floor(p.tasks.most_generator_h / SLOT_H + 1e-9)
+                sum(self.generator) <= math.floor(p.tasks.max_generator_h / SLOT_H + 1e-9)
             )
         self._fuel()
 
@@ -148,8 +148,8 @@ class Model:
         what runs anyway [W].
         """
         p = self.p
-        each, always, most = p.together.surely
-        count = len(most) // 2  # the first half is now, the second over the duty cycles
+        each, always, maximum = p.together.surely
+        count = len(maximum) // 2  # the first half is now, the second over the duty cycles
         tasks = np.array(
             [
                 each[:count, p.number[t.load]] if t.load in p.number else np.zeros(count)
@@ -157,7 +157,7 @@ class Model:
             ]
         )
         left = {
-            b: np.minimum(most[:count], 1e9) - always[:count] - each[:count, sorted(b)].sum(axis=1)
+            b: np.minimum(maximum[:count], 1e9) - always[:count] - each[:count, sorted(b)].sum(axis=1)
             for b in set(p.anyway)
         }
         return np.floor(tasks), left
@@ -169,13 +169,13 @@ class Model:
         each, left = self.room
         for slot in range(SLOTS):
             on = self.generator[slot] if self.p.needs_engine else 1
-            for conductor, most in enumerate(left[self.p.anyway[slot]]):
+            for conductor, maximum in enumerate(left[self.p.anyway[slot]]):
                 asked = sum(
                     int(each[at, conductor]) * v
                     for at in range(len(each))
                     for v in self.on[at][slot]
                 )
-                self.model.add(asked <= max(math.ceil(most), 0) * on)
+                self.model.add(asked <= max(math.ceil(maximum), 0) * on)
 
     def _watts_in(self, slot: int) -> LinearExpr | int:
         """Watts of the tasks in a slot, whole numbers."""
@@ -231,10 +231,10 @@ class Model:
         begin = max(round(inverter.start_soc * capacity), floor)
         self.charge = [self.model.new_int_var(floor, capacity, f"soc{s}") for s in range(SLOTS + 1)]
         self.model.add(self.charge[0] == begin)
-        most = round(max(limit, 1.0) * charging * SLOT_H) + 1
+        maximum = round(max(limit, 1.0) * charging * SLOT_H) + 1
         sun = math.floor(inverter.input_w * SLOT_H)
         for s in range(SLOTS):
-            into = self.model.new_int_var(0, most if limit else 0, f"in{s}")
+            into = self.model.new_int_var(0, maximum if limit else 0, f"in{s}")
             out = self.model.new_int_var(0, 100 * capacity, f"out{s}")
             base = round(p.watts(p.anyway[s]))
             given: LinearExpr | int = round(limit) * (self.generator[s] if self.p.engine else 1)
@@ -273,14 +273,14 @@ class Model:
         early = sum(s * v for (_, s), v in self.x.items())
         best = Plan((), frozenset(), True, 0.0)
         hint, left, bound, got = self._greedy(), WORK, 0.0, 0.0
-        for goal, most in ((worth, True), (sum(self.generator), False), (early, False)):
+        for goal, maximum in ((worth, True), (sum(self.generator), False), (early, False)):
             if not self.x or isinstance(goal, int):
                 continue
-            self.model.maximize(goal) if most else self.model.minimize(goal)
+            self.model.maximize(goal) if maximum else self.model.minimize(goal)
             for cut in range(CUTS):
                 if self.progress:
                     self.progress(f"solving, {cut} cuts")
-                solver = new_solver(max(left, LEAST_WORK))
+                solver = new_solver(max(left, MIN_WORK))
                 self._hint(hint)
                 status = solver.solve(self.model)
                 left -= solver.response_proto.deterministic_time
@@ -298,7 +298,7 @@ class Model:
                         gap=max(
                             best.gap,
                             1.0 - bound / len(best.generator)
-                            if best.generator and not most
+                            if best.generator and not maximum
                             else 0.0,
                         ),
                     )
@@ -322,7 +322,7 @@ class Model:
                 best.proven and status == cp.OPTIMAL and len(kept) == len(hint),
                 max(best.gap, gap),
             )
-            self.model.add(goal >= round(got)) if most else self.model.add(goal <= round(got))
+            self.model.add(goal >= round(got)) if maximum else self.model.add(goal <= round(got))
         return best
 
     def _hint(self, chosen: set[tuple[int, int]]) -> None:

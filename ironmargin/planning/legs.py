@@ -10,7 +10,7 @@ from ironmargin.record import record
 from ironmargin.supplies.source import LEG_NAMES
 from ironmargin.sustaining.steady import numbered_draws, solve_sets
 
-LEAST_AMPS = 0.5
+MIN_AMPS = 0.5
 
 
 @record
@@ -45,7 +45,7 @@ def leg_moves(case: Case) -> tuple[Move, ...]:
     movable = [
         at
         for at, d in enumerate(demands)
-        if d.leg in (L1, L2) and sum(x.amps for x in d.steady) >= LEAST_AMPS
+        if d.leg in (L1, L2) and sum(x.amps for x in d.steady) >= MIN_AMPS
     ]
     other = {L1: L2, L2: L1}
     draws = numbered_draws(case)

@@ -16,7 +16,7 @@ from ironmargin.setup.rules import check_rules
 from ironmargin.setup.work import work_of
 from ironmargin.verdict.check import Checked, examine, surely_fails, with_chance
 
-MOST_NEAREST = 500_000
+MAX_NEAREST = 500_000
 """Work the nearest remedy may take, as :func:`ironmargin.setup.work.work_of` counts it: it is part
 of every page that fails.
 """
@@ -54,7 +54,7 @@ def nearest_remedy(checked: Checked) -> tuple[Remedy | None, bool]:
 
     spent, hopeless = 0, _hopeless(checked)
     for change in sorted(worth_trying(checked), key=key):
-        if spent > MOST_NEAREST:
+        if spent > MAX_NEAREST:
             return None, False
         if hopeless(change):
             continue

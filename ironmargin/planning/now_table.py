@@ -15,7 +15,7 @@ from ironmargin.planning.present import Chip, Present, State, present, presents
 from ironmargin.setup.loads import COOLING_MODES, AirConditioner
 from ironmargin.setup.model import Setup
 
-MOST_STATES = 256
+MAX_STATES = 256
 """So many states of a rig go to a device: every set of eight loads."""
 OFF = "off"
 
@@ -48,7 +48,7 @@ def states_of(setup: Setup, on: dict[str, str | None], off: frozenset[str]) -> l
     """
     found: dict[str, State] = {}
     for state in _reachable(setup, on, off):
-        if len(found) >= MOST_STATES:
+        if len(found) >= MAX_STATES:
             break
         found.setdefault(key_of(*state), state)
     return list(found.values())

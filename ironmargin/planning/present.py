@@ -26,9 +26,9 @@ from ironmargin.supplies.source import LEG_NAMES
 
 MAY, AFTER, NEVER, ON = "may", "after", "never", "on"
 RANK = {"wait": 0, "want": 1, "must": 2}
-MOST_OFF = 3
+MAX_OFF = 3
 """So many may be asked to go off for one to come on."""
-MOST_TRIED = 120
+MAX_TRIED = 120
 
 
 @record
@@ -302,12 +302,12 @@ def _first_off(
         key=lambda x: (RANK[loads[x].priority], -_amps(asked, x), x),
     )
     tried = 0
-    for count in range(1, min(MOST_OFF, len(order)) + 1):
-        ways = list(combinations(order, count))[:MOST_TRIED]
+    for count in range(1, min(MAX_OFF, len(order)) + 1):
+        ways = list(combinations(order, count))[:MAX_TRIED]
         asked.settle([(running - set(way)) | {ident} for way in ways])
         for way in ways:
             tried += 1
-            if tried > MOST_TRIED:
+            if tried > MAX_TRIED:
                 break
             left = running - set(way)
             if asked.settled[left | {ident}] >= 0.0 and asked.fits(left, ident) >= 0.0:

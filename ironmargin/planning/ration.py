@@ -115,15 +115,15 @@ def plan_day(asked: Asked, means: Means, days: float, ranks: tuple[str, ...] = R
     solver = pywraplp.Solver.CreateSolver("GLOP")
     loads = asked.days
 
-    def most_h(day: Day) -> float:
+    def max_h(day: Day) -> float:
         return day.wanted_h if day.rank in ranks and day.load not in asked.cannot else 0.0
 
-    hours = [solver.NumVar(0.0, most_h(d), f"h{n}") for n, d in enumerate(loads)]
-    short = [solver.NumVar(0.0, d.least_h, f"s{n}") for n, d in enumerate(loads)]
+    hours = [solver.NumVar(0.0, max_h(d), f"h{n}") for n, d in enumerate(loads)]
+    short = [solver.NumVar(0.0, d.min_h, f"s{n}") for n, d in enumerate(loads)]
     run = solver.NumVar(0.0, means.set_h, "set")
     energy = sum((d.watts * h for d, h in zip(loads, hours, strict=True)), 0.0 * run)
     for d, h, s in zip(loads, hours, short, strict=True):
-        solver.Add(h + s >= (d.least_h if d.rank in ranks else 0.0))
+        solver.Add(h + s >= (d.min_h if d.rank in ranks else 0.0))
     if means.battery_wh > 0.0:
         charge = solver.NumVar(0.0, solver.infinity(), "charge")
         solver.Add(charge <= means.charge_w * run)
@@ -260,7 +260,7 @@ def _relax(asked: Asked, means: Means, plan: Plan, stock: Stock) -> tuple[str, .
     if plan.feasible:
         return ()
     says = []
-    longest = max((d.least_h for d in asked.days if d.load not in asked.cannot), default=0.0)
+    longest = max((d.min_h for d in asked.days if d.load not in asked.cannot), default=0.0)
     if means.battery_wh <= 0.0 and means.set_h < longest:
         says.append(
             f"Allow the generator {longest:g} h a day instead of {means.set_h:g}, or a battery."

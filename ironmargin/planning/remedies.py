@@ -27,10 +27,10 @@ ENOUGH = 3
 """With so many single changes that hold and keep what was asked for, pairs are not looked for."""
 PAIRED = 8
 """Single changes that go into pairs."""
-MOST_TOGETHER = 3
+MAX_TOGETHER = 3
 THREES = 3
 """Pairs that go into threes."""
-MOST = 24
+MAX = 24
 REMEDIES_FORMAT = "iron-margin/remedies"
 BETTER = 0.005
 
@@ -120,16 +120,16 @@ Tried = tuple[float, tuple[Change, ...], Setup]
 """What is missing with some changes [1], and the setup that holds them all."""
 
 
-def _promising(tried: list[Tried], most: int) -> list[Tried]:
+def _promising(tried: list[Tried], maximum: int) -> list[Tried]:
     """Those that go on: of what keeps what was asked for the nearest to holding and the first in
     the order of what is advised; and what is nearest of the rest, for where nothing else is left.
     """
     near = sorted(tried, key=lambda t: t[0])
     keep = [t for t in near if not any(c.asked for c in t[1])]
     first = sorted(keep, key=lambda t: (*rank_of(t[1], FAILS, 0.0), t[0]))
-    rest = [t for t in near if any(c.asked for c in t[1])][: most // 4]
-    chosen = {id(t): t for t in [*keep[: most // 2], *rest, *first]}
-    return list(chosen.values())[:most]
+    rest = [t for t in near if any(c.asked for c in t[1])][: maximum // 4]
+    chosen = {id(t): t for t in [*keep[: maximum // 2], *rest, *first]}
+    return list(chosen.values())[:maximum]
 
 
 def find_remedies(
@@ -152,7 +152,7 @@ def find_remedies(
     search, singles = _Search(before, progress), worth_trying(before)
     turns: list[Turn] = [((change,), setup) for change in singles]
     single: list[Tried] = []
-    for size in range(1, MOST_TOGETHER + 1):
+    for size in range(1, MAX_TOGETHER + 1):
         near: list[Tried] = []
         missing = _shortfall(before)
         search.todo += len(turns)
@@ -161,7 +161,7 @@ def find_remedies(
                 return _ranked(search, complete=False)
             changed = changes[-1].apply(base)
             # Of the largest sets nothing more is learned from what fails.
-            got = search.attempt(changes, changed, last=size == MOST_TOGETHER)
+            got = search.attempt(changes, changed, last=size == MAX_TOGETHER)
             if got is None or changed is None or got.result.verdict == HOLDS:
                 continue
             if (short := _shortfall(got)) < missing - BETTER:
@@ -169,8 +169,8 @@ def find_remedies(
         single = near if size == 1 else single
         if search.enough() or (size == 2 and search.found_any()):
             break
-        most = PAIRED if size == 1 else THREES
-        turns = _together(_promising(near, most), _promising(single, PAIRED))
+        maximum = PAIRED if size == 1 else THREES
+        turns = _together(_promising(near, maximum), _promising(single, PAIRED))
     return _ranked(search, complete=True)
 
 
@@ -195,7 +195,7 @@ def _ranked(search: _Search, *, complete: bool) -> Remedies:
     best = sorted(
         _needed(search.found), key=lambda r: (not cords_blamed(before, r.changes), r.rank)
     )
-    return Remedies(before, tuple(best[:MOST]), complete, search.tried)
+    return Remedies(before, tuple(best[:MAX]), complete, search.tried)
 
 
 def _needed(found: list[Remedy]) -> list[Remedy]:

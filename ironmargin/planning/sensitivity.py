@@ -29,9 +29,9 @@ OFF_BY = {"measured": 0.03, "plate": 0.07, "typical": 0.15, "rounded-up": 0.25}
 SUPPLY_OFF_BY = 0.06
 IMPEDANCE_OFF_BY = 0.5
 HEAT_OFF_BY_C = 5.0
-LEAST_AMPS = 0.5
+MIN_AMPS = 0.5
 """Loads that draw less decide nothing."""
-LEAST_SWING = 0.002
+MIN_SWING = 0.002
 HOW = {
     "lra": "clamp one conductor with a meter that holds the inrush",
     "running": "clamp one conductor while it runs, after a quarter of an hour",
@@ -135,7 +135,7 @@ def _inputs(checked: Checked) -> Iterator[_Input]:
         load = demand.load
         if (
             load.id not in number
-            or abs(sum(d.va for d in demand.steady)) / demand.steady[0].bus_v < LEAST_AMPS
+            or abs(sum(d.va for d in demand.steady)) / demand.steady[0].bus_v < MIN_AMPS
         ):
             continue
         path = f"rig.loads[{number[load.id]}]"
@@ -222,7 +222,7 @@ def sensitivity(checked: Checked) -> tuple[Swing, ...]:
         if not seen:
             continue
         low, high = min(m for m, _ in seen), max(m for m, _ in seen)
-        if high - low >= LEAST_SWING:
+        if high - low >= MIN_SWING:
             states = {m < 0 for m, _ in seen} | {("thin", m < thin) for m, _ in seen}
             found.append(
                 Swing(

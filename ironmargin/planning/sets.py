@@ -11,10 +11,10 @@ from ironmargin.loads.demand import L1, L1L2, L2
 from ironmargin.planning.settling import Masks
 from ironmargin.planning.together import EXACT_LOADS, Together
 
-MOST_FRONTIER = 200_000
+MAX_FRONTIER = 200_000
 """Partial sets kept at once; more, and the list is cut and not proven complete."""
-MOST_TRADES = 6
-MOST_OFF = 4
+MAX_TRADES = 6
+MAX_OFF = 4
 """Loads turned off for one that comes on; more is no trade."""
 WEIGHT = {"wait": 1, "want": 3, "must": 9}
 
@@ -59,8 +59,8 @@ def maximal_sets(together: Together) -> tuple[tuple[RunSet, ...], bool]:
         # weighed before.
         left = _still_maximal(together, frontier, order[: step + 1], rest)
         frontier = np.concatenate([taken, left])
-        if len(frontier) > MOST_FRONTIER:
-            frontier, proven = frontier[:MOST_FRONTIER], False
+        if len(frontier) > MAX_FRONTIER:
+            frontier, proven = frontier[:MAX_FRONTIER], False
     frontier = frontier[_none_fits(together, frontier, smaller)]
     margins = together.margins(frontier)
     sets = [
@@ -220,7 +220,7 @@ def trades(together: Together) -> dict[str, list[list[str]]]:
             continue
         others = [n for n in range(count) if base[n] and n != at]
         found: list[tuple[int, ...]] = []
-        for size in range(1, min(MOST_OFF, len(others)) + 1):
+        for size in range(1, min(MAX_OFF, len(others)) + 1):
             tries = [
                 c for c in combinations(others, size) if not any(set(f) <= set(c) for f in found)
             ]
@@ -229,7 +229,7 @@ def trades(together: Together) -> dict[str, list[list[str]]]:
                 masks[n, list(off)] = False
             if tries:
                 found += [off for off, fine in zip(tries, together.may(masks), strict=True) if fine]
-        if not found and len(others) > MOST_OFF:
+        if not found and len(others) > MAX_OFF:
             found = _greedy(together, base, others)
         found.sort(
             key=lambda off: (
@@ -242,7 +242,7 @@ def trades(together: Together) -> dict[str, list[list[str]]]:
                 ),
             )
         )
-        out[load.id] = [[loads[n].id for n in off] for off in found[:MOST_TRADES]]
+        out[load.id] = [[loads[n].id for n in off] for off in found[:MAX_TRADES]]
     return out
 
 

@@ -21,7 +21,7 @@ from ironmargin.case import Case, conductor_a, prepare
 from ironmargin.electrics.motor import rested_s
 from ironmargin.electrics.network import Real
 from ironmargin.limits.asking import settled_margin
-from ironmargin.limits.bounds import least_allowed_a
+from ironmargin.limits.bounds import min_allowed_a
 from ironmargin.limits.now import Now, now_of_sets
 from ironmargin.loads.demand import L1L2, TRANSFORMER
 from ironmargin.record import record
@@ -216,7 +216,7 @@ class Settling:
         """
         case, up = self.case, self.case.feed.upstream
         count = 1 if up.tied or up.legs == 1 else 2
-        now_a, mean_a = least_allowed_a(case)
+        now_a, mean_a = min_allowed_a(case)
         leg_v = case.source.leg_v * case.turns
         if not math.isfinite(now_a):
             return (
@@ -224,21 +224,21 @@ class Settling:
                 np.zeros(2 * count),
                 np.full(2 * count, np.inf),
             )
-        least_v = max(leg_v - (abs(up.z11) + abs(up.z12)) * now_a / case.turns, 0.7 * leg_v)
+        min_v = max(leg_v - (abs(up.z11) + abs(up.z12)) * now_a / case.turns, 0.7 * leg_v)
         across = abs(up.e1_v - up.e2_v) / leg_v if up.legs == 2 else 1.0
 
-        def least(at: int) -> Real:
+        def minimum(at: int) -> Real:
             demand, out = case.demands[at], np.zeros(count)
             for d in demand.steady:
-                share = least_v * (across if d.leg == L1L2 else 1.0) / d.bus_v
+                share = min_v * (across if d.leg == L1L2 else 1.0) / d.bus_v
                 watts = d.va.real * (1.0 if d.constant_power else 0.999 * share**2)
                 out += (
                     watts / count if d.leg == L1L2 or count == 1 else np.eye(count)[d.leg] * watts
                 )
             return np.concatenate([out, out * demand.duty])
 
-        each = np.array([least(at) for at in self.switchable]).reshape(-1, 2 * count).T
-        always = sum((least(at) for at in self.always), np.zeros(2 * count))
+        each = np.array([minimum(at) for at in self.switchable]).reshape(-1, 2 * count).T
+        always = sum((minimum(at) for at in self.always), np.zeros(2 * count))
         return each, always, np.repeat([now_a, mean_a], count) * case.source.leg_v * 1.0001
 
     def settles(self, masks: Masks) -> Masks:
@@ -251,8 +251,8 @@ class Settling:
         Returns:
             (sets,).
         """
-        each, always, most = self.surely
-        held: Masks = np.all(masks.astype(float) @ each.T + always <= most, axis=1)
+        each, always, maximum = self.surely
+        held: Masks = np.all(masks.astype(float) @ each.T + always <= maximum, axis=1)
         if not held.all():
             held[held] = self._settles(masks[held])
             return held

@@ -18,7 +18,7 @@ if TYPE_CHECKING:
 ROUNDS = 150
 SMALL_CONFLICT = 2
 """Sets of so few loads are all asked for before the search begins."""
-MOST_SETS = 60
+MAX_SETS = 60
 """Maximal sets listed for a large rig; more are left out and the list is not proven complete."""
 WORK_LIMIT = 2.0
 """Deterministic time one solve may take: not seconds, so that results do not depend on the
@@ -126,7 +126,7 @@ def enumerate_sets(together: Together) -> tuple[list[Masks], bool]:
         status = solver.solve(model)
         if status == cp_model.INFEASIBLE:
             return found, True
-        if status not in (cp_model.OPTIMAL, cp_model.FEASIBLE) or len(found) >= MOST_SETS:
+        if status not in (cp_model.OPTIMAL, cp_model.FEASIBLE) or len(found) >= MAX_SETS:
             return found, False
         mask = np.array([bool(solver.value(x)) for x in on], dtype=bool)
         if together.may(mask[None])[0]:

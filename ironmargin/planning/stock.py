@@ -23,10 +23,10 @@ LONGEST_DAYS = 60
 class Use:
     """One load, and how many hours a day it is to run."""
 
-    load: str = text("The load", most=60, filled=True)
+    load: str = text("The load", maximum=60, filled=True)
     mode: str | None = choice("Mode of an air conditioner", COOLING_MODES, default=None)
-    hours: float = number("h", "Hours a day wanted", least=0, most=24)
-    least_hours: float = number("h", "Hours a day it must have", least=0, most=24, default=0.0)
+    hours: float = number("h", "Hours a day wanted", minimum=0, maximum=24)
+    min_hours: float = number("h", "Hours a day it must have", minimum=0, maximum=24, default=0.0)
     priority: str | None = choice(
         "How badly; the load's own if not said", ("must", "want", "wait"), default=None
     )
@@ -36,8 +36,8 @@ class Use:
 class Sun:
     """Solar modules as a plain curve: peak watts over hours of full sun; tilt and shade ignored."""
 
-    peak_w: float = number("W", "Peak watts", least=0, most=1e6)
-    sun_h: float = number("h", "Hours of full sun a day", least=0, most=14, default=4.5)
+    peak_w: float = number("W", "Peak watts", minimum=0, maximum=1e6)
+    sun_h: float = number("h", "Hours of full sun a day", minimum=0, maximum=14, default=4.5)
 
 
 @record(kw_only=True)
@@ -45,21 +45,21 @@ class Stock:
     """What there is."""
 
     format: str = choice("Always iron-margin/stock", (STOCK_FORMAT,), default=STOCK_FORMAT)
-    version: int = number("1", "Version of the format", least=1, most=1, default=1, whole=True)
-    name: str = text("What you call it", default="", most=200)
-    days: int = number("1", "Days it is to last", least=1, most=LONGEST_DAYS, whole=True)
+    version: int = number("1", "Version of the format", minimum=1, maximum=1, default=1, whole=True)
+    name: str = text("What you call it", default="", maximum=200)
+    days: int = number("1", "Days it is to last", minimum=1, maximum=LONGEST_DAYS, whole=True)
     fuel: str | None = choice("Fuel in stock; the generator's own if not said", FUELS, default=None)
-    litres: float | None = number("l", "Fuel", least=0, most=1e5, default=None)
-    kg: float | None = number("kg", "Propane by weight", least=0, most=1e5, default=None)
+    litres: float | None = number("l", "Fuel", minimum=0, maximum=1e5, default=None)
+    kg: float | None = number("kg", "Propane by weight", minimum=0, maximum=1e5, default=None)
     generator_hours: float = number(
-        "h", "Most hours a day the generator may run", least=0, most=24, default=24.0
+        "h", "Most hours a day the generator may run", minimum=0, maximum=24, default=24.0
     )
     charge_w: float | None = number(
-        "W", "What the charger takes at bulk", above=0, most=1e5, default=None
+        "W", "What the charger takes at bulk", above=0, maximum=1e5, default=None
     )
     solar: Sun | None = given(Record("Solar", None, Sun), default=None)
     loads: tuple[Use, ...] | None = given(
-        Many("What is to run; else everything wanted, by its duty", None, Record(of=Use), most=100),
+        Many("What is to run; else everything wanted, by its duty", None, Record(of=Use), maximum=100),
         default=None,
     )
     x: Document = given(Anything("Kept and ignored"), default={})
@@ -88,10 +88,10 @@ def read_stock(data: object, setup: Setup) -> Stock:
                 faults.append(
                     Fault(f"loads[{at}].load", "no-such-load", f'{rule} (got "{use.load}")')
                 )
-            if use.least_hours > use.hours:
+            if use.min_hours > use.hours:
                 rule = f"must be at most the {use.hours:g} h wanted"
-                got = f"{use.least_hours:g}"
-                faults.append(Fault(f"loads[{at}].least_hours", "most", f"{rule} (got {got})"))
+                got = f"{use.min_hours:g}"
+                faults.append(Fault(f"loads[{at}].min_hours", "most", f"{rule} (got {got})"))
         if found.kg is not None and (found.fuel or "propane") != "propane":
             faults.append(Fault("kg", "fuel", f"only propane goes by weight (got {found.fuel})"))
     if faults:

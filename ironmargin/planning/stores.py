@@ -35,7 +35,7 @@ class Day:
     name: str
     watts: float
     wanted_h: float
-    least_h: float
+    min_h: float
     rank: str
 
 
@@ -81,7 +81,7 @@ def days_of(setup: Setup, stock: Stock) -> tuple[Day, ...]:
     loads = {x.id: (at, x) for at, x in enumerate(setup.rig.loads)}
     modes = {w.load: w.mode for w in setup.wanted}
     uses: list[tuple[str, str | None, float, float, str | None]] = (
-        [(u.load, u.mode, u.hours, u.least_hours, u.priority) for u in stock.loads]
+        [(u.load, u.mode, u.hours, u.min_hours, u.priority) for u in stock.loads]
         if stock.loads is not None
         else [(x, modes[x], 24.0, 0.0, None) for x in modes]
     )
@@ -90,7 +90,7 @@ def days_of(setup: Setup, stock: Stock) -> tuple[Day, ...]:
     )
     demands = {d.load.id: d for d in case.demands}
     found = []
-    for ident, mode, hours, least, rank in uses:
+    for ident, mode, hours, minimum, rank in uses:
         at, load = loads[ident]
         cooling = isinstance(load, AirConditioner)
         demand = demands.get(ident)
@@ -102,7 +102,7 @@ def days_of(setup: Setup, stock: Stock) -> tuple[Day, ...]:
         else:
             watts *= demand.hours_duty if demand.cycles_per_h else 1.0
         priority = rank or load.priority
-        needed = hours if priority == "must" and stock.loads is None else least
+        needed = hours if priority == "must" and stock.loads is None else minimum
         found.append(Day(ident, load.name, watts, hours, needed, priority))
     return tuple(found)
 

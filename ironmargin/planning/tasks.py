@@ -71,7 +71,7 @@ class Window:
 class Running:
     """A load that runs through a window whatever is planned, as cooling in the afternoon."""
 
-    load: str = text("The load's id", most=60, filled=True)
+    load: str = text("The load's id", maximum=60, filled=True)
     mode: str | None = choice("Mode of an air conditioner", COOLING_MODES, default=None)
     begin: int = given(Clock("Begins", "from"), default=0)
     end: int = given(Clock("Ends", "to"), default=24 * 60)
@@ -81,10 +81,10 @@ class Running:
 class Task:
     """Something to be done once in the day with one load."""
 
-    id: str = text("Short name", most=60, filled=True)
-    name: str = text("What you call it", default="", most=120)
-    load: str = text("The load it needs", most=60, filled=True)
-    minutes: int = number("min", "How long it takes", above=0, most=24 * 60, whole=True)
+    id: str = text("Short name", maximum=60, filled=True)
+    name: str = text("What you call it", default="", maximum=120)
+    load: str = text("The load it needs", maximum=60, filled=True)
+    minutes: int = number("min", "How long it takes", above=0, maximum=24 * 60, whole=True)
     earliest: int = given(Clock("Not before"), default=0)
     latest: int = given(Clock("Done by"), default=24 * 60)
     priority: str = choice("How badly it is needed", ("must", "want", "wait"), default="want")
@@ -96,15 +96,15 @@ class Tasks:
     """The tasks of one day."""
 
     format: str = choice("Always iron-margin/tasks", (TASKS_FORMAT,), default=TASKS_FORMAT)
-    version: int = number("1", "Version of the format", least=1, most=1, default=1, whole=True)
-    name: str = text("What you call it", default="", most=200)
-    tasks: tuple[Task, ...] = given(Many("What is to be done", None, Record(of=Task), most=60))
+    version: int = number("1", "Version of the format", minimum=1, maximum=1, default=1, whole=True)
+    name: str = text("What you call it", default="", maximum=200)
+    tasks: tuple[Task, ...] = given(Many("What is to be done", None, Record(of=Task), maximum=60))
     running: tuple[Running, ...] | None = given(
         Many(
             "What runs anyway; without it all wanted loads that no task uses",
             None,
             Record(of=Running),
-            most=60,
+            maximum=60,
         ),
         default=None,
     )
@@ -113,15 +113,15 @@ class Tasks:
             "When the generator may run; any time but quiet hours if not said",
             None,
             Record(of=Window),
-            most=12,
+            maximum=12,
         ),
         default=None,
     )
-    most_generator_h: float | None = number(
-        "h", "Longest the generator may run in all", least=0, most=24, default=None
+    max_generator_h: float | None = number(
+        "h", "Longest the generator may run in all", minimum=0, maximum=24, default=None
     )
     quiet: tuple[Window, ...] | None = given(
-        Many("Quiet hours; the site's if not said", None, Record(of=Window), most=12), default=None
+        Many("Quiet hours; the site's if not said", None, Record(of=Window), maximum=12), default=None
     )
 
 

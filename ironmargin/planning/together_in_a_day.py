@@ -15,7 +15,7 @@ from ironmargin.setup.changed import released
 from ironmargin.setup.loads import AirConditioner
 from ironmargin.setup.model import Setup, Wanted
 
-MOST_LOADS = 24
+MAX_LOADS = 24
 """Of more loads only the first are asked for in pairs."""
 
 
@@ -50,7 +50,7 @@ def promise_of(setup: Setup, modes: dict[str, str | None]) -> Promise:
         return Promise(tuple(cannot), ())
     alone = together.may(np.eye(len(served), dtype=bool))
     cannot += [ident for ident, fine in zip(served, alone, strict=True) if not fine]
-    runs = [at for at, fine in enumerate(alone) if fine][:MOST_LOADS]
+    runs = [at for at, fine in enumerate(alone) if fine][:MAX_LOADS]
     pairs = list(combinations(runs, 2))
     masks = np.zeros((len(pairs), len(served)), dtype=bool)
     for row, pair in enumerate(pairs):

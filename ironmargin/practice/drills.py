@@ -24,7 +24,7 @@ CALLS = ("holds", "thin", "fails")
 BANDS = {"easy": (0.25, 0.75), "medium": (0.10, 0.25), "hard": (0.02, 0.10)}
 """How far from its edge a drill of each difficulty lies: size of the iron margin [1]."""
 AMBIGUOUS = (0.3, 0.7)
-MOST_TRIES = 400
+MAX_TRIES = 400
 CLEAR = 0.03
 """What gives first must be weaker than the next by so much to be asked for."""
 HOT_WIRE = "measured on the compressor's wire, so that its fan is not in it"
@@ -297,13 +297,13 @@ def drill(seed: int, theme: str, difficulty: str) -> Drill:
         if difficulty != "medium"
         else draw.choice((HOLDS, "thin", FAILS))
     )
-    for tries in range(MOST_TRIES):
+    for tries in range(MAX_TRIES):
         setup = read_setup(make(draw))
         quick = examine(setup, quick=True)
         margin = quick.result.iron_margin
         if not low <= abs(margin) < high or quick.result.service:
             continue
-        if tries < MOST_TRIES // 2 and (margin < 0) != (wanted == FAILS):
+        if tries < MAX_TRIES // 2 and (margin < 0) != (wanted == FAILS):
             continue
         return _asked(seed, theme, difficulty, setup)
     raise ValueError(f"no drill of theme {theme}, {difficulty}, for seed {seed}")

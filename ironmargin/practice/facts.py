@@ -179,7 +179,7 @@ def facts_of(setup: Setup, checked: Checked | None = None) -> Facts:
         "high_v": high * nominal,
         "open_v": thevenin(supply.post)[0] if supply.post is not None else case.source.leg_v,
         "loaded_v": loaded,
-        "least_v": volt_limits(nominal)[0],
+        "min_v": volt_limits(nominal)[0],
         "supply": supply.words,
         "rig": setup.rig.name,
         "source": supply.post.words if supply.post is not None else supply.words,

@@ -48,7 +48,7 @@ MAGNETIC = {
 }
 
 REFERENCE_C = {"UL4": 40.0, "IEC": 30.0}
-BOX_OVER_AIR_K, TRIP_RISE_K, MOST_EXCESS_K = 10.0, 60.0, 30.0
+BOX_OVER_AIR_K, TRIP_RISE_K, MAX_EXCESS_K = 10.0, 60.0, 30.0
 
 
 @record
@@ -124,7 +124,7 @@ def box_share(standard: str, outdoor_c: float) -> float:
         The share [1].
     """
     excess = outdoor_c + BOX_OVER_AIR_K - REFERENCE_C[standard[:3]]
-    return 1.0 - min(max(excess, 0.0), MOST_EXCESS_K) / TRIP_RISE_K
+    return 1.0 - min(max(excess, 0.0), MAX_EXCESS_K) / TRIP_RISE_K
 
 
 @lru_cache(maxsize=1024)

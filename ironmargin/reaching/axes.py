@@ -23,7 +23,7 @@ from ironmargin.setup.model import Setup, Wanted
 from ironmargin.setup.reading import read_setup, write_setup
 from ironmargin.setup.rules import check_rules
 
-MOST_POINTS = 40_000
+MAX_POINTS = 40_000
 BASE_LOAD = "base-load"
 STEP = re.compile(r"([a-z_]+)(?:\[(\d+)\])?")
 PATH = re.compile(r"[a-z_]+(\[\d{1,3}\])?(\.[a-z_]+(\[\d{1,3}\])?)*\Z")
@@ -234,8 +234,8 @@ def read_axis(words: str, setup: Setup) -> Axis:
         raise SetupError([Fault(words[:60], "axis", f"{example} (got {words[:60]!r})")]) from None
     if not (np.isfinite(low) and np.isfinite(high)) or high <= low:
         raise SetupError([Fault(field, "range", f"must run upwards (got {low:g} to {high:g})")])
-    if not 2 <= count <= MOST_POINTS:
-        told = f"must have 2 to {MOST_POINTS:,} points; each is a check of some milliseconds"
+    if not 2 <= count <= MAX_POINTS:
+        told = f"must have 2 to {MAX_POINTS:,} points; each is a check of some milliseconds"
         raise SetupError([Fault(field, "points", f"{told} (got {count:,})")])
     if field not in NAMED:
         _must_exist(setup, field, low)

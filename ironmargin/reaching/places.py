@@ -26,7 +26,7 @@ from ironmargin.verdict.sentences import say
 
 PLACES_FORMAT = "iron-margin/places"
 GRID_FORMAT = "iron-margin/places-grid"
-MOST_PLACES, MOST_WANTS = 40, 12
+MAX_PLACES, MAX_WANTS = 40, 12
 ORDER = {"holds": 0, "thin": 1, "fails": 2}
 
 
@@ -34,28 +34,28 @@ ORDER = {"holds": 0, "thin": 1, "fails": 2}
 class Place:
     """A supply with its way to the rig."""
 
-    name: str = text("What you call it", most=120, filled=True)
+    name: str = text("What you call it", maximum=120, filled=True)
     supply: Supply = given(Kinds("What feeds the rig there", None, supply_kinds))
     hookup: tuple[HookupItem, ...] | None = given(
         Many(
             "From there to the rig; the setup's own if not said",
             None,
             Kinds(of=lambda: HOOKUP_KINDS),
-            most=30,
+            maximum=30,
         ),
         default=None,
     )
-    outdoor_c: float | None = number("°C", "Its heat", least=-40, most=60, default=None)
-    altitude_m: float | None = number("m", "Its height", least=-430, most=6000, default=None)
+    outdoor_c: float | None = number("°C", "Its heat", minimum=-40, maximum=60, default=None)
+    altitude_m: float | None = number("m", "Its height", minimum=-430, maximum=6000, default=None)
 
 
 @record(kw_only=True)
 class Want:
     """A named want: what is to run together."""
 
-    name: str = text("What you call it", most=120, filled=True)
+    name: str = text("What you call it", maximum=120, filled=True)
     wanted: tuple[Wanted, ...] = given(
-        Many("The loads", None, Record(of=Wanted), least=1, most=100)
+        Many("The loads", None, Record(of=Wanted), minimum=1, maximum=100)
     )
 
 
@@ -64,13 +64,13 @@ class Places:
     """A question of places and wants."""
 
     format: str = choice("Always iron-margin/places", (PLACES_FORMAT,), default=PLACES_FORMAT)
-    version: int = number("1", "Version of the format", least=1, most=1, default=1, whole=True)
+    version: int = number("1", "Version of the format", minimum=1, maximum=1, default=1, whole=True)
     places: tuple[Place, ...] = given(
-        Many("The places", None, Record(of=Place), least=1, most=MOST_PLACES)
+        Many("The places", None, Record(of=Place), minimum=1, maximum=MAX_PLACES)
     )
     wants: tuple[Want, ...] | None = given(
         Many(
-            "What is wanted; else the setup's own", None, Record(of=Want), least=1, most=MOST_WANTS
+            "What is wanted; else the setup's own", None, Record(of=Want), minimum=1, maximum=MAX_WANTS
         ),
         default=None,
     )

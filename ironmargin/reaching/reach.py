@@ -11,7 +11,7 @@ from collections.abc import Callable, Iterator, Mapping
 
 from ironmargin.errors import Fault, SetupError
 from ironmargin.limits.ledger import HOLDS, THIN
-from ironmargin.reaching.axes import MOST_POINTS, NAMED, Axis, put, span_of
+from ironmargin.reaching.axes import MAX_POINTS, NAMED, Axis, put, span_of
 from ironmargin.reaching.where_words import where_words
 from ironmargin.record import record
 from ironmargin.setup.model import Setup
@@ -170,8 +170,8 @@ def reach(
         SetupError: the map has too many points.
     """
     count = len(x.values) * len(y.values)
-    if count > MOST_POINTS:
-        told = f"must have at most {MOST_POINTS:,} points in all; at some 5 ms each these are"
+    if count > MAX_POINTS:
+        told = f"must have at most {MAX_POINTS:,} points in all; at some 5 ms each these are"
         raise SetupError(
             [Fault("x, y", "points", f"{told} {count * 0.005 / 3600:.1f} h (got {count:,})")]
         )

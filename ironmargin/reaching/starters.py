@@ -27,7 +27,7 @@ PEAKS = (0.3, 0.4, 0.5)
 """Peak of the motor's current over locked-rotor amps [1]."""
 RAMPS_S = (0.3, 0.6, 1.2)
 """Length of the ramp [s]."""
-MOST_MOTORS = 3
+MAX_MOTORS = 3
 
 
 @record
@@ -84,7 +84,7 @@ def starters(setup: Setup) -> tuple[Starter, ...]:
     before = examine(setup, quick=True) if motors else None
     started = {r.load: r.peak_a for r in before.result.starts} if before else {}
     motors.sort(key=lambda x: -started.get(x.id, 0.0))
-    for motor in motors[:MOST_MOTORS]:
+    for motor in motors[:MAX_MOTORS]:
         assert before is not None
         found.append(_judged(before, motor, "as it is", None))
         if motor.start_gear in ("run-capacitor", "start-capacitor") and motor.takes_kit:

@@ -19,8 +19,8 @@ MULTIPLES = 7
 STANDS = 3.0
 """The multiples hold so many times the sound between them."""
 BACK = 0.02
-LEAST_BEFORE = 8
-LEAST_DIP = 0.01
+MIN_BEFORE = 8
+MIN_DIP = 0.01
 
 
 @record
@@ -106,7 +106,7 @@ def firing(low: Real, rate: int, start_s: float) -> Engine | None:
     """
     times, hz, stands = track(low, rate)
     before = times < start_s - WINDOW_S / 2
-    if before.sum() < LEAST_BEFORE or np.median(stands[before]) < STANDS:
+    if before.sum() < MIN_BEFORE or np.median(stands[before]) < STANDS:
         return None
     usual = float(np.median(hz[before]))
     if np.median(np.abs(hz[before] - usual)) > 0.02 * usual:
@@ -116,7 +116,7 @@ def firing(low: Real, rate: int, start_s: float) -> Engine | None:
     if not after.any():
         return None
     dip = 1.0 - float(hz[after].min()) / usual
-    if dip < LEAST_DIP:
+    if dip < MIN_DIP:
         return Engine(usual, max(dip, 0.0), None)
     slow = times[after][int(np.argmin(hz[after]))]
     again = times[after][(times[after] > slow) & (hz[after] >= (1.0 - BACK) * usual)]

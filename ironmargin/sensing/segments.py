@@ -40,7 +40,7 @@ ALIKE, APART = 0.8, 1.05
 """Digits of one row are as high as the highest to this share; so far from their neighbor at most
 [of their height].
 """
-LEAST_HIGH, LEAST_WIDE, MOST_WIDE = 0.28, 0.06, 5.0
+MIN_HIGH, MIN_WIDE, MAX_WIDE = 0.28, 0.06, 5.0
 """A row is at least so high [of its picture]; a digit at least so wide, and what has grown together
 at most [of its height].
 """
@@ -50,7 +50,7 @@ LEANS = 0.28
 """So much a row may still lean [1]."""
 CLEAR = 0.16
 """A place whose ink is nearer than this to half is not clear [1]."""
-LEAST_CONTRAST = 14.0
+MIN_CONTRAST = 14.0
 STROKE, GAP = 7, 0.035
 """A stroke is at most a picture's height over the one; gaps of a digit's places are closed up to
 the other share of it.
@@ -94,7 +94,7 @@ def _inks(picture: Real, inner: tuple[slice, slice]) -> list[Real]:
     for how in (cv2.MORPH_BLACKHAT, cv2.MORPH_TOPHAT):
         depth = cv2.morphologyEx(grey, how, stroke)
         top = float(np.quantile(depth[inner], FULLEST))
-        if top >= LEAST_CONTRAST:
+        if top >= MIN_CONTRAST:
             found.append(np.asarray(np.clip(depth / top, 0.0, 1.0)))
     return found
 
@@ -140,7 +140,7 @@ def _whole(mask: Mask) -> Mask:
 
 def _row(pieces: list[_Piece], high: int) -> list[_Piece]:
     """The pieces that stand in one row as high as each other: digits, some grown together."""
-    tall = [p for p in pieces if p.high > LEAST_HIGH * high and p.wide < MOST_WIDE * p.high]
+    tall = [p for p in pieces if p.high > MIN_HIGH * high and p.wide < MAX_WIDE * p.high]
     best: list[_Piece] = []
     for seed in tall:
         alike = [
@@ -214,7 +214,7 @@ def _runs(mask: Mask, row: list[_Piece]) -> list[_Piece]:
         below = mask[foot - tall // 10 : foot + tall // 3, a:b]
         if above.all(axis=0).any() or below.all(axis=0).any():
             continue  # a frame
-        if not len(rows) or rows[-1] - rows[0] + 1 < ALIKE * tall or b - a < LEAST_WIDE * tall:
+        if not len(rows) or rows[-1] - rows[0] + 1 < ALIKE * tall or b - a < MIN_WIDE * tall:
             continue
         if found and a - found[-1].right >= APART * tall and a > row[-1].right:
             break

@@ -19,8 +19,8 @@ from ironmargin.record import record
 from ironmargin.sensing.engine_sound import Engine, firing
 from ironmargin.sensing.stretches import Where, stretches
 
-LEAST_S, MOST_SECONDS = 3.0, 20.0
-LEAST_RATE, MOST_RATE = 8_000, 48_000
+MIN_S, MAX_SECONDS = 3.0, 20.0
+MIN_RATE, MAX_RATE = 8_000, 48_000
 RATE = 2_000
 """Sound is brought to this rate before anything is sought in it [Hz]."""
 WINDOW_S, HOP_S = 0.24, 0.01
@@ -36,7 +36,7 @@ LOUD_DB = 6.0
 """A rotor stands while its hum is within so much of its loudest: the edge of a window that is half
 full.
 """
-LEAST_DROP_DB = 5.0
+MIN_DROP_DB = 5.0
 """By so much the hum falls when the rotor is up to speed."""
 RUNS_DB = 1.5
 """What a running motor adds to its hum, or to the other sound, over the quiet before."""
@@ -53,8 +53,8 @@ LOOK_S = 0.5
 SLIPS = (0.015, 0.025, 0.035, 0.045, 0.055)
 """How far a loaded two-pole motor's shaft stays behind the line."""
 PUMP_MULTIPLES = (3, 4, 5, 6, 7, 8)
-LEAST_HUM_S, MERGED_S = 0.08, 0.06
-LEAST_AFTER_S, LEAST_BEFORE_S = 0.7, 0.4
+MIN_HUM_S, MERGED_S = 0.08, 0.06
+MIN_AFTER_S, MIN_BEFORE_S = 0.7, 0.4
 HUMS_ON_S = 5.0
 LASTS, AGREE = 50, 10
 """Frames a pump must stay audible to be there, and how far two ways to find its first may differ.
@@ -100,23 +100,23 @@ class Unclear(Exception):
     """Nothing can be heard in it; the message says why and what to do."""
 
 
-def bounded(samples: Real, rate: int, least_rate: int = LEAST_RATE) -> None:
+def bounded(samples: Real, rate: int, min_rate: int = MIN_RATE) -> None:
     """Refuse what is too short or too long, or recorded at another rate.
 
     Args:
         samples: sound, between −1 and 1 (n,).
         rate: samples a second [Hz].
-        least_rate: the least that will do [Hz].
+        min_rate: the least that will do [Hz].
 
     Raises:
         Unclear: it is.
     """
     seconds = len(samples) / max(rate, 1)
-    if not least_rate <= rate <= MOST_RATE:
-        raise Unclear(f"record at {LEAST_RATE:,} to {MOST_RATE:,} samples a second (got {rate:,})")
-    if not LEAST_S <= seconds <= MOST_SECONDS:
+    if not min_rate <= rate <= MAX_RATE:
+        raise Unclear(f"record at {MIN_RATE:,} to {MAX_RATE:,} samples a second (got {rate:,})")
+    if not MIN_S <= seconds <= MAX_SECONDS:
         raise Unclear(
-            f"record {LEAST_S:.0f} to {MOST_SECONDS:.0f} seconds, the start in the middle "
+            f"record {MIN_S:.0f} to {MAX_SECONDS:.0f} seconds, the start in the middle "
             f"(got {seconds:.1f} s)"
         )
 
@@ -210,7 +210,7 @@ def _stretches(loud: Where) -> list[tuple[int, int]]:
             found[-1] = (found[-1][0], b)
         else:
             found.append((a, b))
-    return [(a, b) for a, b in found if b - a >= LEAST_HUM_S / HOP_S]
+    return [(a, b) for a, b in found if b - a >= MIN_HUM_S / HOP_S]
 
 
 @record
@@ -221,11 +221,11 @@ class Gain:
     sd: float
 
     @property
-    def least(self) -> float:
+    def minimum(self) -> float:
         return self.db - SURE_SD * self.sd if self.sd < WILD_DB else -np.inf
 
     @property
-    def most(self) -> float:
+    def maximum(self) -> float:
         return self.db + SURE_SD * self.sd if self.sd < WILD_DB else np.inf
 
 
@@ -280,7 +280,7 @@ def heard(samples: Real, rate: int, *, line_hz: float = 60.0, engine: bool = Fal
 
     if not tries:
         return told(None, NOTHING)
-    if before.stop * HOP_S < LEAST_BEFORE_S:
+    if before.stop * HOP_S < MIN_BEFORE_S:
         return told(None, "it hummed before the recording began; start recording first")
     a, b = tries[-1]
     loud = float(np.median(raw[a:b]))
@@ -293,11 +293,11 @@ def heard(samples: Real, rate: int, *, line_hz: float = 60.0, engine: bool = Fal
         if late is not None:
             return told("starts", "", late)
     after = slice(b + EDGE, len(raw))
-    if (after.stop - after.start) * HOP_S < LEAST_AFTER_S:
+    if (after.stop - after.start) * HOP_S < MIN_AFTER_S:
         if _stands(raw[a:b]):
             return told("stalls", "it hums on and does not come up to speed")
         return told(None, "it hums to the end of the recording; record a few seconds more")
-    if loud - float(np.median(raw[after])) < LEAST_DROP_DB:
+    if loud - float(np.median(raw[after])) < MIN_DROP_DB:
         return told(None, NOTHING)
     hum = _gain(clear[before], clear[after])
     pump, pumps, _ = _pump(hz, power, line_hz, before, after)
@@ -305,9 +305,9 @@ def heard(samples: Real, rate: int, *, line_hz: float = 60.0, engine: bool = Fal
     runs = 10.0 * float(np.log10(1.0 + 10.0 ** ((loud - RUNNING_DB - quiet) / 10.0)))
     seconds = (b - a) * HOP_S
     # An engine's multiples wander over a shaft's: beside one the pump alone proves nothing.
-    if hum.least >= RUNS_DB or (pump.least >= PUMPS_DB and not engine):
+    if hum.minimum >= RUNS_DB or (pump.minimum >= PUMPS_DB and not engine):
         return told("starts", "", seconds)
-    if hum.most <= runs and (engine or pumps <= max(runs, PUMPS_DB)):
+    if hum.maximum <= runs and (engine or pumps <= max(runs, PUMPS_DB)):
         return told("stalls", "it hummed and went off")
     return told(None, "it grew quiet: the recording does not show whether it runs or went off")
 
@@ -352,8 +352,8 @@ def _pump(
     """
     tried = [_shaft(hz, power, line_hz, slip) for slip in SLIPS]
     gains = [_gain(one[before], one[after]) for one in tried]
-    best = max(range(len(tried)), key=lambda n: (gains[n].least, gains[n].db))
-    return gains[best], max(gain.most for gain in gains), tried[best]
+    best = max(range(len(tried)), key=lambda n: (gains[n].minimum, gains[n].db))
+    return gains[best], max(gain.maximum for gain in gains), tried[best]
 
 
 def _by_pump(
@@ -367,7 +367,7 @@ def _by_pump(
     if (ended - begun) * HOP_S < HUMS_ON_S and ended < end - EDGE:
         return None
     gain, _, stands = _pump(hz, power, line_hz, before, slice((begun + end) // 2, end))
-    if gain.least < 2.0 * PUMPS_DB:
+    if gain.minimum < 2.0 * PUMPS_DB:
         return None
     at = _rises(stands[begun:], float(np.median(stands[before])) + gain.db / 2.0)
     return at * HOP_S if at is not None and 0 < at < (end - begun) // 2 else None

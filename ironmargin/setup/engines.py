@@ -23,36 +23,36 @@ CHARACTERS = ("folds-back", "cuts-off")
 class FuelRating:
     """A generator's two ratings on one fuel."""
 
-    continuous_w: float = number("W", "Continuous (running) power on this fuel", above=0, most=1e6)
-    starting_w: float = number("W", "Starting (surge) power on this fuel", above=0, most=2e6)
+    continuous_w: float = number("W", "Continuous (running) power on this fuel", above=0, maximum=1e6)
+    starting_w: float = number("W", "Starting (surge) power on this fuel", above=0, maximum=2e6)
 
 
 @record(kw_only=True)
 class Noise:
     """One noise reading."""
 
-    dba: float = number("dBA", "Sound level read or stated", least=0, most=140)
-    at_m: float = number("m", "Distance of that reading", above=0, most=1000, default=7.0)
+    dba: float = number("dBA", "Sound level read or stated", minimum=0, maximum=140)
+    at_m: float = number("m", "Distance of that reading", above=0, maximum=1000, default=7.0)
     per_doubling_db: float = number(
         "dB",
         "What each doubling of distance takes: 6 in a free field, less where walls reflect",
-        least=1,
-        most=12,
+        minimum=1,
+        maximum=12,
         default=6.02,
     )
     load_w: float | None = number(
         "W",
         "Load when it was read; a stated level is taken at a quarter of the rating unless said",
-        least=0,
-        most=1e6,
+        minimum=0,
+        maximum=1e6,
         default=None,
     )
     full_dba: float | None = number(
         "dBA",
         "Level at the full rating, at the same distance; 6 dB more unless said, 2 on a generator "
         "of constant speed",
-        least=0,
-        most=140,
+        minimum=0,
+        maximum=140,
         default=None,
     )
 
@@ -62,17 +62,17 @@ class Cylinder:
     """A propane cylinder feeding the set."""
 
     capacity_kg: float = number(
-        "kg", "Propane it holds when properly full", above=0, most=1000, default=9.1
+        "kg", "Propane it holds when properly full", above=0, maximum=1000, default=9.1
     )
     fill: float = number(
         "1",
         "Fraction of that really in it; an exchange holds about 4.0 of 4.7 gal (common practice)",
         above=0,
-        most=1,
+        maximum=1,
         default=0.85,
     )
     count: int = number(
-        "1", "How many feed the generator together", least=1, most=20, default=1, whole=True
+        "1", "How many feed the generator together", minimum=1, maximum=20, default=1, whole=True
     )
 
 
@@ -84,12 +84,12 @@ class Generator(Supply):
     kind: ClassVar[str] = "generator"
     place: ClassVar[int] = 1
     title: ClassVar[str] = "Generator"
-    continuous_w: float = number("W", "Continuous (running) power rating", above=0, most=1e6)
+    continuous_w: float = number("W", "Continuous (running) power rating", above=0, maximum=1e6)
     starting_w: float = number(
-        "W", "Starting (surge) power rating, good for a few seconds", above=0, most=2e6
+        "W", "Starting (surge) power rating, good for a few seconds", above=0, maximum=2e6
     )
     voltage_v: float = number(
-        "V", "Rated voltage across the winding", least=100, most=250, default=120.0
+        "V", "Rated voltage across the winding", minimum=100, maximum=250, default=120.0
     )
     output: str = choice(
         "Output: one 120 V leg, two 120 V legs, or 230 V", ("120", "120/240", "230"), default="120"
@@ -120,21 +120,21 @@ class Generator(Supply):
     limit_headroom: float = number(
         "1",
         "Current limit of the electronics over starting power",
-        least=1.0,
-        most=1.5,
+        minimum=1.0,
+        maximum=1.5,
         default=1.08,
     )
     leg_limit_a: float | None = number(
-        "A", "Breaker of each leg, or of the outlet in use", above=0, most=1000, default=None
+        "A", "Breaker of each leg, or of the outlet in use", above=0, maximum=1000, default=None
     )
-    tank_l: float | None = number("l", "Fuel tank", above=0, most=2000, default=None)
+    tank_l: float | None = number("l", "Fuel tank", above=0, maximum=2000, default=None)
     fuel_points: tuple[Any, ...] = given(
         Rows(
             "Known points: load and hours on a tank",
             None,
             (
-                Number("Load", None, "W", least=0, most=1e6),
-                Number("Hours", None, "h", above=0, most=1000),
+                Number("Load", None, "W", minimum=0, maximum=1e6),
+                Number("Hours", None, "h", above=0, maximum=1000),
             ),
         ),
         default=(),
@@ -142,7 +142,7 @@ class Generator(Supply):
     cylinder: Cylinder | None = given(Record("Propane cylinder", None, Cylinder), default=None)
     noise: Noise | None = given(Record("Noise reading", None, Noise), default=None)
     mass_kg: float | None = number(
-        "kg", "Mass, to know who lifts it", above=0, most=20000, default=None
+        "kg", "Mass, to know who lifts it", above=0, maximum=20000, default=None
     )
     x: Document = learned()
 
@@ -187,13 +187,13 @@ class Parallel(Supply):
     place: ClassVar[int] = 2
     title: ClassVar[str] = "Generators in parallel"
     units: tuple[Generator, ...] = given(
-        Many("The sets joined", None, Record(of=Generator), least=2, most=8)
+        Many("The sets joined", None, Record(of=Generator), minimum=2, maximum=8)
     )
     kit_limit_a: float | None = number(
-        "A", "Rating of the kit's outlet and cord", above=0, most=1000, default=None
+        "A", "Rating of the kit's outlet and cord", above=0, maximum=1000, default=None
     )
     imbalance: float = number(
-        "1", "What uneven sharing costs of the sum", least=0, most=0.5, default=0.05
+        "1", "What uneven sharing costs of the sum", minimum=0, maximum=0.5, default=0.05
     )
     x: Document = learned()
 

@@ -24,8 +24,8 @@ def number(
     default: object = MISSING,
     key: str | None = None,
     above: float | None = None,
-    least: float | None = None,
-    most: float | None = None,
+    minimum: float | None = None,
+    maximum: float | None = None,
     whole: bool = False,
 ) -> FieldOf:
     """A dataclass field holding a number in ``unit``; ``default=None`` makes it optional.
@@ -43,7 +43,7 @@ def number(
     Returns:
         The field.
     """
-    return _field(Number(doc, key, unit, above, least, most, whole), default)
+    return _field(Number(doc, key, unit, above, minimum, maximum, whole), default)
 
 
 def text(
@@ -51,7 +51,7 @@ def text(
     *,
     default: object = MISSING,
     key: str | None = None,
-    most: int = 200,
+    maximum: int = 200,
     filled: bool = False,
 ) -> FieldOf:
     """A dataclass field holding text.
@@ -66,7 +66,7 @@ def text(
     Returns:
         The field.
     """
-    return _field(Text(doc, key, most, filled), default)
+    return _field(Text(doc, key, maximum, filled), default)
 
 
 def choice(

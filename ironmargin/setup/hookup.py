@@ -18,7 +18,7 @@ BREAKER_TRIPS = ("on-curve", "early", "late")
 class Part:
     """Common to every part of the path."""
 
-    name: str = text("What you call it", default="", most=120)
+    name: str = text("What you call it", default="", maximum=120)
     condition: str = choice("Condition of its contacts", CONDITIONS_OF_PARTS, default="good")
 
 
@@ -27,9 +27,9 @@ class Outlet(Part):
     """An outlet."""
 
     kind: ClassVar[str] = "outlet"
-    type: str = text("Outlet type, as TT-30", default="", most=20)
-    rating_a: float = number("A", "Rating", above=0, most=400)
-    breaker_a: float | None = number("A", "Its own breaker", above=0, most=400, default=None)
+    type: str = text("Outlet type, as TT-30", default="", maximum=20)
+    rating_a: float = number("A", "Rating", above=0, maximum=400)
+    breaker_a: float | None = number("A", "Its own breaker", above=0, maximum=400, default=None)
     breaker_trips: str = choice(
         "How that breaker trips against its curve", BREAKER_TRIPS, default="on-curve"
     )
@@ -40,9 +40,9 @@ class Adapter(Part):
     """An adapter ("dog bone")."""
 
     kind: ClassVar[str] = "adapter"
-    from_type: str = text("Plug", default="", most=20, key="from")
-    to_type: str = text("Socket", default="", most=20, key="to")
-    rating_a: float = number("A", "Rating of its weaker end", above=0, most=400)
+    from_type: str = text("Plug", default="", maximum=20, key="from")
+    to_type: str = text("Socket", default="", maximum=20, key="to")
+    rating_a: float = number("A", "Rating of its weaker end", above=0, maximum=400)
     feeds: str | None = choice(
         "Does one hot conductor feed both legs, or only L1", ("both-legs", "L1"), default=None
     )
@@ -54,10 +54,10 @@ class Splitter(Part):
 
     kind: ClassVar[str] = "splitter"
     from_types: tuple[str, ...] = given(
-        Many("The two plugs", "from", Text(most=20), least=2, most=2), default=("", "")
+        Many("The two plugs", "from", Text(maximum=20), minimum=2, maximum=2), default=("", "")
     )
-    to_type: str = text("Socket", default="", most=20, key="to")
-    rating_a: float = number("A", "Rating of each plug", above=0, most=400)
+    to_type: str = text("Socket", default="", maximum=20, key="to")
+    rating_a: float = number("A", "Rating of each plug", above=0, maximum=400)
 
 
 @record(kw_only=True)
@@ -65,13 +65,13 @@ class Cord(Part):
     """A length of flexible cord or fixed cable."""
 
     kind: ClassVar[str] = "cord"
-    awg: int | None = number("AWG", "Conductor size", least=4, most=16, whole=True, default=None)
-    mm2: float | None = number("mm2", "Conductor cross-section", above=0.2, most=120, default=None)
-    length_m: float = number("m", "Length", above=0, most=500)
+    awg: int | None = number("AWG", "Conductor size", minimum=4, maximum=16, whole=True, default=None)
+    mm2: float | None = number("mm2", "Conductor cross-section", above=0.2, maximum=120, default=None)
+    length_m: float = number("m", "Length", above=0, maximum=500)
     rating_a: float | None = number(
-        "A", "Rating; otherwise the cord's ampacity", above=0, most=400, default=None
+        "A", "Rating; otherwise the cord's ampacity", above=0, maximum=400, default=None
     )
-    type: str = text("Plug type on its ends, as 5-15", default="", most=20)
+    type: str = text("Plug type on its ends, as 5-15", default="", maximum=20)
     coiled: bool = flag("Still coiled up or on a drum, so that it cannot shed heat", default=False)
 
 
@@ -80,13 +80,13 @@ class Guard(Part):
     """A surge and voltage guard at the post."""
 
     kind: ClassVar[str] = "guard"
-    low_v: float = number("V", "Opens below", least=80, most=250, default=102.0)
-    high_v: float = number("V", "Opens above", least=100, most=280, default=140.0)
+    low_v: float = number("V", "Opens below", minimum=80, maximum=250, default=102.0)
+    high_v: float = number("V", "Opens above", minimum=100, maximum=280, default=140.0)
     overload_a: float | None = number(
-        "A", "Opens above this current", above=0, most=400, default=None
+        "A", "Opens above this current", above=0, maximum=400, default=None
     )
-    delay_s: float = number("s", "Waits before it closes again", least=0, most=3600, default=150.0)
-    rating_a: float | None = number("A", "Rating", above=0, most=400, default=None)
+    delay_s: float = number("s", "Waits before it closes again", minimum=0, maximum=3600, default=150.0)
+    rating_a: float | None = number("A", "Rating", above=0, maximum=400, default=None)
     open_ground: bool | None = given(
         Flag("Refuses a supply whose neutral is not bonded to ground; most do"), default=None
     )
@@ -98,9 +98,9 @@ class InlineSoftStart(Part):
 
     kind: ClassVar[str] = "inline-soft-start"
     fraction: float = number(
-        "1", "Fraction of locked-rotor amps it lets through", above=0.1, most=1, default=0.5
+        "1", "Fraction of locked-rotor amps it lets through", above=0.1, maximum=1, default=0.5
     )
-    rating_a: float | None = number("A", "Rating", above=0, most=400, default=None)
+    rating_a: float | None = number("A", "Rating", above=0, maximum=400, default=None)
 
 
 @record(kw_only=True)
@@ -109,14 +109,14 @@ class Transformer(Part):
 
     kind: ClassVar[str] = "transformer"
     type: str = choice("Two windings or one tapped", ("isolation", "auto"), default="isolation")
-    va: float = number("VA", "Rating", above=0, most=1e6)
-    from_v: float = number("V", "Input", least=100, most=250, default=120.0)
-    to_v: float = number("V", "Output", least=100, most=250, default=240.0)
-    no_load_w: float = number("W", "No-load loss", least=0, most=1e4, default=0.0)
+    va: float = number("VA", "Rating", above=0, maximum=1e6)
+    from_v: float = number("V", "Input", minimum=100, maximum=250, default=120.0)
+    to_v: float = number("V", "Output", minimum=100, maximum=250, default=240.0)
+    no_load_w: float = number("W", "No-load loss", minimum=0, maximum=1e4, default=0.0)
     no_load_va: float = number(
-        "VA", "No-load volt-amperes, mostly reactive", least=0, most=1e5, default=0.0
+        "VA", "No-load volt-amperes, mostly reactive", minimum=0, maximum=1e5, default=0.0
     )
-    impedance_pct: float = number("%", "Series impedance", least=0, most=20, default=4.0)
+    impedance_pct: float = number("%", "Series impedance", minimum=0, maximum=20, default=4.0)
     neutral: str | None = choice(
         "Its neutral: derived anew (and then bonded once), or passed through",
         ("derived", "passed-through"),
@@ -132,8 +132,8 @@ class Inlet(Part):
     """The rig's or house's inlet."""
 
     kind: ClassVar[str] = "inlet"
-    rating_a: float = number("A", "Rating", above=0, most=400)
-    type: str = text("Plug type, as L14-30", default="", most=20)
+    rating_a: float = number("A", "Rating", above=0, maximum=400)
+    type: str = text("Plug type, as L14-30", default="", maximum=20)
 
 
 @record(kw_only=True)
@@ -143,7 +143,7 @@ class Transfer(Part):
     kind: ClassVar[str] = "transfer"
     type: str = choice("Kind of transfer gear", ("interlock", "switch"), default="interlock")
     switched_neutral: bool = flag("It switches the neutral, too", default=False)
-    rating_a: float | None = number("A", "Rating", above=0, most=400, default=None)
+    rating_a: float | None = number("A", "Rating", above=0, maximum=400, default=None)
 
 
 @record(kw_only=True)
@@ -153,12 +153,12 @@ class LoadManager(Part):
     """
 
     kind: ClassVar[str] = "load-manager"
-    limit_a: float = number("A", "Sheds above this current of a leg", above=0, most=400)
-    delay_s: float = number("s", "Waits before it sheds", least=0, most=600, default=2.0)
+    limit_a: float = number("A", "Sheds above this current of a leg", above=0, maximum=400)
+    delay_s: float = number("s", "Waits before it sheds", minimum=0, maximum=600, default=2.0)
     restore_s: float = number(
-        "s", "Keeps a load off for at least so long", least=0, most=7200, default=300.0
+        "s", "Keeps a load off for at least so long", minimum=0, maximum=7200, default=300.0
     )
-    rating_a: float | None = number("A", "Rating", above=0, most=400, default=None)
+    rating_a: float | None = number("A", "Rating", above=0, maximum=400, default=None)
 
 
 HookupItem = (

@@ -34,49 +34,49 @@ class BatteryInverter(Supply):
         tuple(INVERTER_TYPES),
         default="inverter",
     )
-    continuous_w: float = number("W", "Continuous power", above=0, most=1e6)
-    surge_w: float = number("W", "Surge power", above=0, most=2e6)
-    surge_s: float = number("s", "How long it gives the surge", above=0, most=3600, default=5.0)
+    continuous_w: float = number("W", "Continuous power", above=0, maximum=1e6)
+    surge_w: float = number("W", "Surge power", above=0, maximum=2e6)
+    surge_s: float = number("s", "How long it gives the surge", above=0, maximum=3600, default=5.0)
     voltage_v: float = number(
-        "V", "Rated voltage across the output", least=100, most=250, default=120.0
+        "V", "Rated voltage across the output", minimum=100, maximum=250, default=120.0
     )
     output: str = choice(
         "Output: one 120 V leg, two 120 V legs, or 230 V", ("120", "120/240", "230"), default="120"
     )
-    battery_wh: float = number("Wh", "Battery behind it", above=0, most=1e7, default=5000.0)
+    battery_wh: float = number("Wh", "Battery behind it", above=0, maximum=1e7, default=5000.0)
     usable_fraction: float = number(
-        "1", "Fraction of it that may be used", above=0, most=1, default=0.9
+        "1", "Fraction of it that may be used", above=0, maximum=1, default=0.9
     )
-    efficiency: float = number("1", "Battery to AC", above=0.3, most=1, default=0.88)
-    start_soc: float = number("1", "State of charge at the beginning", least=0, most=1, default=1.0)
+    efficiency: float = number("1", "Battery to AC", above=0.3, maximum=1, default=0.88)
+    start_soc: float = number("1", "State of charge at the beginning", minimum=0, maximum=1, default=1.0)
     chemistry: str = choice("Chemistry of the battery", CHEMISTRIES, default="lithium")
     peukert: float | None = number(
         "1",
         "Peukert exponent of a lead battery; 1.2 unless said",
-        least=1.0,
-        most=1.6,
+        minimum=1.0,
+        maximum=1.6,
         default=None,
     )
     battery_c: float | None = number(
-        "°C", "Temperature of the battery; 20 °C unless said", least=-40, most=60, default=None
+        "°C", "Temperature of the battery; 20 °C unless said", minimum=-40, maximum=60, default=None
     )
     charger_w: float | None = number(
-        "W", "Most its charger puts into the battery", above=0, most=1e5, default=None
+        "W", "Most its charger puts into the battery", above=0, maximum=1e5, default=None
     )
     neutral: str | None = choice("Its neutral, as the manual says", NEUTRALS, default=None)
     idle_w: float | None = number(
         "W",
         "What it draws itself while on; about 1 % of its power, 8 to 40 W, unless said",
-        least=0,
-        most=1000,
+        minimum=0,
+        maximum=1000,
         default=None,
     )
     input_w: float = number(
         "W",
         "What charges its battery meanwhile, averaged over the hours: solar, an alternator, a wall "
         "charger",
-        least=0,
-        most=1e5,
+        minimum=0,
+        maximum=1e5,
         default=0.0,
     )
     sun_first: bool = flag(
@@ -84,10 +84,10 @@ class BatteryInverter(Supply):
         default=False,
     )
     alarm_w: float | None = number(
-        "W", "Load from which it sounds its alarm", above=0, most=1e6, default=None
+        "W", "Load from which it sounds its alarm", above=0, maximum=1e6, default=None
     )
     off_below_w: float | None = number(
-        "W", "Load below which it turns itself off (eco, sleep)", above=0, most=1e4, default=None
+        "W", "Load below which it turns itself off (eco, sleep)", above=0, maximum=1e4, default=None
     )
     x: Document = learned()
 
@@ -127,17 +127,17 @@ class Assist(Supply):
     input: Shore | Generator = given(
         Kinds("The shore or generator it takes from", None, lambda: INPUT_KINDS)
     )
-    input_limit_a: float = number("A", "Most it takes from the input", above=0, most=400)
+    input_limit_a: float = number("A", "Most it takes from the input", above=0, maximum=400)
     input_read_w: float | None = number(
         "W",
         "What it really takes at that limit, read by a meter: some take a quarter less than they "
         "are set to",
         above=0,
-        most=1e5,
+        maximum=1e5,
         default=None,
     )
     inverter: BatteryInverter = given(Record("The inverter and its battery", None, BatteryInverter))
-    charge_efficiency: float = number("1", "AC to battery", above=0.3, most=1, default=0.9)
+    charge_efficiency: float = number("1", "AC to battery", above=0.3, maximum=1, default=0.9)
     x: Document = learned()
 
     @property

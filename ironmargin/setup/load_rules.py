@@ -14,7 +14,7 @@ from ironmargin.setup.loads import (
 from ironmargin.setup.model import Setup
 from ironmargin.setup.ruling import Found, rule
 
-LEAST_LOCKED_OVER_RUNNING = 2.0
+MIN_LOCKED_OVER_RUNNING = 2.0
 """Locked-rotor over running amps of any plate that was read right (common practice: 4 to 6)."""
 RESERVED = ("post", "supply", "main", "set-outlet", "charger", "set", "guard", "contact")
 
@@ -142,7 +142,7 @@ def _plate(setup: Setup) -> Found:
         if (
             load.lra_a is not None
             and load.start_gear not in ("inverter-drive", "universal")
-            and load.lra_a < LEAST_LOCKED_OVER_RUNNING * reference
+            and load.lra_a < MIN_LOCKED_OVER_RUNNING * reference
         ):
             yield (
                 f"{path}.lra_a",
@@ -194,25 +194,25 @@ def _soft_start(setup: Setup) -> Found:
         soft, running = load.soft_start, load.running_a
         if soft is None or load.lra_a is None or running is None:
             continue
-        if load.lra_a < LEAST_LOCKED_OVER_RUNNING * running:
+        if load.lra_a < MIN_LOCKED_OVER_RUNNING * running:
             continue  # told by its own rule
         usual = usual_gear(load.voltage_v) if isinstance(load, AirConditioner) else "run-capacitor"
         gear = soft.gear or usual
         locked = m.locked_torque(load.voltage_v, load.lra_a, running)
         rested = min(load.breakaway or m.BREAKAWAY_EQUALISED, m.BREAKAWAY_EQUALISED)
-        least = m.least_soft_fraction(locked, gear, rested)
-        least_a = least * load.lra_a
+        minimum = m.min_soft_fraction(locked, gear, rested)
+        min_a = minimum * load.lra_a
         path = f"rig.loads[{at}].soft_start"
-        if soft.peak_a is not None and soft.peak_a < least_a:
+        if soft.peak_a is not None and soft.peak_a < min_a:
             yield (
                 f"{path}.peak_a",
-                f"must be at least {least_a:.3g} A to turn a rotor of {load.lra_a:g} locked-rotor "
+                f"must be at least {min_a:.3g} A to turn a rotor of {load.lra_a:g} locked-rotor "
                 f"amps, measure it again (got {soft.peak_a:g})",
             )
-        elif soft.fraction is not None and soft.fraction < least:
+        elif soft.fraction is not None and soft.fraction < minimum:
             yield (
                 f"{path}.fraction",
-                f"must be at least {least:.2g} to turn a rotor of {load.lra_a:g} locked-rotor "
+                f"must be at least {minimum:.2g} to turn a rotor of {load.lra_a:g} locked-rotor "
                 f"amps, measure it again (got {soft.fraction:g})",
             )
 

@@ -34,14 +34,14 @@ class SoftStart:
     """A soft starter on one motor."""
 
     peak_a: float | None = number(
-        "A", "Learned peak of the motor's current", above=0, most=1000, default=None
+        "A", "Learned peak of the motor's current", above=0, maximum=1000, default=None
     )
     fraction: float | None = number(
-        "1", "Learned peak as a fraction of locked-rotor amps", above=0.05, most=1, default=None
+        "1", "Learned peak as a fraction of locked-rotor amps", above=0.05, maximum=1, default=None
     )
-    ramp_s: float = number("s", "Length of the ramp at full volts", least=0.1, most=5, default=0.6)
+    ramp_s: float = number("s", "Length of the ramp at full volts", minimum=0.1, maximum=5, default=0.6)
     learned_starts: int = number(
-        "1", "Starts it has learned from so far", least=0, most=1000, default=5, whole=True
+        "1", "Starts it has learned from so far", minimum=0, maximum=1000, default=5, whole=True
     )
     gear: str | None = choice(
         "Start gear behind it; unless said an air conditioner under 200 V has a start capacitor, "
@@ -56,30 +56,30 @@ class Load:
     """Common to every load."""
 
     kind: ClassVar[str] = ""
-    id: str = text("Short name used to refer to it", most=60, filled=True)
-    name: str = text("What you call it", most=120, filled=True)
-    voltage_v: float = number("V", "Rated voltage", least=100, most=250, default=120.0)
+    id: str = text("Short name used to refer to it", maximum=60, filled=True)
+    name: str = text("What you call it", maximum=120, filled=True)
+    voltage_v: float = number("V", "Rated voltage", minimum=100, maximum=250, default=120.0)
     voltage_min_v: float | None = number(
         "V",
         "Lowest volts of a nameplate that gives a range, as 208 of 208/230",
-        least=90,
-        most=250,
+        minimum=90,
+        maximum=250,
         default=None,
     )
     voltage_max_v: float | None = number(
-        "V", "Highest volts of such a nameplate", least=90, most=280, default=None
+        "V", "Highest volts of such a nameplate", minimum=90, maximum=280, default=None
     )
-    circuit: str | None = text("Circuit it hangs on", default=None, most=60)
+    circuit: str | None = text("Circuit it hangs on", default=None, maximum=60)
     leg: str | None = choice("Leg, where it has no circuit", LEGS, default=None)
-    count: int = number("1", "How many of them", least=1, most=50, default=1, whole=True)
-    duty: float | None = number("1", "Fraction of the time it runs", above=0, most=1, default=None)
-    on_s: float | None = number("s", "Runs this long", above=0, most=86400, default=None)
-    off_s: float | None = number("s", "then rests this long", least=0, most=86400, default=None)
+    count: int = number("1", "How many of them", minimum=1, maximum=50, default=1, whole=True)
+    duty: float | None = number("1", "Fraction of the time it runs", above=0, maximum=1, default=None)
+    on_s: float | None = number("s", "Runs this long", above=0, maximum=86400, default=None)
+    off_s: float | None = number("s", "then rests this long", minimum=0, maximum=86400, default=None)
     priority: str = choice("How badly it is needed", ("must", "want", "wait"), default="must")
     goes_with: str | None = text(
         "The load it cannot run without, as a condenser its blower; left off together",
         default=None,
-        most=60,
+        maximum=60,
     )
     always_on: bool = flag("Always on, without being switched", default=False)
     provenance: str = choice(
@@ -101,8 +101,8 @@ class Load:
 class Drawing(Load):
     """Common to the loads given by watts or amps."""
 
-    watts: float | None = number("W", "Power", above=0, most=1e6, default=None)
-    amps: float | None = number("A", "Current at rated voltage", above=0, most=2000, default=None)
+    watts: float | None = number("W", "Power", above=0, maximum=1e6, default=None)
+    amps: float | None = number("A", "Current at rated voltage", above=0, maximum=2000, default=None)
 
 
 LOAD_KINDS: dict[str, type[Load]] = {}
@@ -155,7 +155,7 @@ class Electronic(Drawing):
     """Constant power: television, router, LED, induction hob."""
 
     kind: ClassVar[str] = "electronic"
-    power_factor: float = number("1", "Power factor", least=0.2, most=1, default=0.95)
+    power_factor: float = number("1", "Power factor", minimum=0.2, maximum=1, default=0.95)
 
 
 @record(kw_only=True)
@@ -164,7 +164,7 @@ class Charger(Drawing):
 
     kind: ClassVar[str] = "charger"
     power_factor: float = number(
-        "1", "Power factor; 0.98 if corrected", least=0.2, most=1, default=0.95
+        "1", "Power factor; 0.98 if corrected", minimum=0.2, maximum=1, default=0.95
     )
 
 
@@ -173,8 +173,8 @@ class Microwave(Load):
     """Microwave oven: fan and lamp at once, the magnetron later."""
 
     kind: ClassVar[str] = "microwave"
-    watts: float = number("W", "Input power (about 1.5 times the cooking power)", above=0, most=1e5)
-    delay_s: float = number("s", "Delay of the magnetron", least=0, most=60, default=5.0)
+    watts: float = number("W", "Input power (about 1.5 times the cooking power)", above=0, maximum=1e5)
+    delay_s: float = number("s", "Delay of the magnetron", minimum=0, maximum=60, default=5.0)
 
 
 USUAL_FROM_V = 200.0
@@ -200,22 +200,22 @@ class Rotating(Load):
     """Common to motors: the plate figures of the machine that starts."""
 
     running_a: float | None = number(
-        "A", "Running (rated-load) amps", above=0, most=2000, default=None
+        "A", "Running (rated-load) amps", above=0, maximum=2000, default=None
     )
-    running_w: float | None = number("W", "Running power", above=0, most=1e6, default=None)
-    lra_a: float | None = number("A", "Locked-rotor amps (LRA)", above=0, most=5000, default=None)
+    running_w: float | None = number("W", "Running power", above=0, maximum=1e6, default=None)
+    lra_a: float | None = number("A", "Locked-rotor amps (LRA)", above=0, maximum=5000, default=None)
     lra_spread: float | None = number(
         "1",
         "Standard deviation of typical locked-rotor amps, where measured units stand behind them",
-        least=0.01,
-        most=0.6,
+        minimum=0.01,
+        maximum=0.6,
         default=None,
     )
     code_letter: str | None = choice("NEC code letter", CODE_LETTERS, default=None)
-    hp: float | None = number("hp", "Rated horsepower", above=0, most=500, default=None)
+    hp: float | None = number("hp", "Rated horsepower", above=0, maximum=500, default=None)
     soft_start: SoftStart | None = given(Record("Its soft starter", None, SoftStart), default=None)
     breakaway: float | None = number(
-        "1", "Breakaway torque over full-load torque", above=0, most=2, default=None
+        "1", "Breakaway torque over full-load torque", above=0, maximum=2, default=None
     )
     start: str | None = choice("Start gear", MOTOR_STARTS, default="run-capacitor")
     metering: str = choice(
@@ -233,8 +233,8 @@ class Rotating(Load):
     wait_s: float = number(
         "s",
         "Rest since it last stopped; after a short one it restarts against pressure",
-        least=0,
-        most=1e6,
+        minimum=0,
+        maximum=1e6,
         default=900.0,
     )
 
@@ -277,17 +277,17 @@ class AirConditioner(Rotating):
         COOLING_METERINGS,
         default="capillary",
     )
-    fan_low_a: float | None = number("A", "Total amps, fan low", above=0, most=200, default=None)
-    fan_high_a: float | None = number("A", "Total amps, fan high", above=0, most=200, default=None)
-    low_cool_a: float | None = number("A", "Total amps, low cool", above=0, most=500, default=None)
+    fan_low_a: float | None = number("A", "Total amps, fan low", above=0, maximum=200, default=None)
+    fan_high_a: float | None = number("A", "Total amps, fan high", above=0, maximum=200, default=None)
+    low_cool_a: float | None = number("A", "Total amps, low cool", above=0, maximum=500, default=None)
     high_cool_a: float | None = number(
-        "A", "Total amps, high cool", above=0, most=500, default=None
+        "A", "Total amps, high cool", above=0, maximum=500, default=None
     )
     inside_dba: float | None = number(
-        "dBA", "Noise indoors while it cools", least=20, most=100, default=None
+        "dBA", "Noise indoors while it cools", minimum=20, maximum=100, default=None
     )
     compressor_delay_s: float = number(
-        "s", "Delay of the compressor behind the fan", least=0, most=600, default=5.0
+        "s", "Delay of the compressor behind the fan", minimum=0, maximum=600, default=5.0
     )
 
 

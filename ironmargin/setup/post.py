@@ -32,9 +32,9 @@ class Shore(Supply):
     kind: ClassVar[str] = "shore"
     place: ClassVar[int] = 3
     title: ClassVar[str] = "Shore post"
-    breaker_a: float = number("A", "Rating of the post's breaker", above=0, most=400)
+    breaker_a: float = number("A", "Rating of the post's breaker", above=0, maximum=400)
     voltage_v: float = number(
-        "V", "Open-circuit volts, leg to neutral", least=90, most=260, default=120.0
+        "V", "Open-circuit volts, leg to neutral", minimum=90, maximum=260, default=120.0
     )
     legs: str = choice(
         "Legs it brings", ("single", "split", "same-leg", "network-208"), default="single"
@@ -42,8 +42,8 @@ class Shore(Supply):
     source_ohm: float = number(
         "ohm",
         "Impedance of the service behind the post, one leg and neutral",
-        least=0,
-        most=5,
+        minimum=0,
+        maximum=5,
         default=0.15,
     )
     readings: tuple[Any, ...] = given(
@@ -51,15 +51,15 @@ class Shore(Supply):
             "Two readings at the post: volts and amps; they replace volts and ohms",
             None,
             (
-                Number("Volts", None, "V", above=0, most=300),
-                Number("Amps", None, "A", least=0, most=400),
+                Number("Volts", None, "V", above=0, maximum=300),
+                Number("Amps", None, "A", minimum=0, maximum=400),
             ),
-            most=2,
+            maximum=2,
         ),
         default=(),
     )
     also_on_circuit_a: float = number(
-        "A", "Another load already on the same breaker", least=0, most=400, default=0.0
+        "A", "Another load already on the same breaker", minimum=0, maximum=400, default=0.0
     )
     breaker_standard: str = choice(
         "Standard of the breaker; a 230 V post is IEC unless said",
@@ -69,7 +69,7 @@ class Shore(Supply):
     breaker_trips: str = choice(
         "How its breaker trips against its curve", BREAKER_TRIPS, default="on-curve"
     )
-    breaker_at: str = text("Where its breaker is, and who can reset it", default="", most=200)
+    breaker_at: str = text("Where its breaker is, and who can reset it", default="", maximum=200)
     tester: str | None = choice("What an outlet tester showed here last", TESTER, default=None)
     x: Document = learned()
 

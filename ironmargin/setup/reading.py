@@ -145,18 +145,18 @@ def load_setup(path: str | PathLike[str]) -> Setup:
     return parse_setup(_bytes_of(path))
 
 
-def _bytes_of(path: str | PathLike[str], most: int = LARGEST_FILE_BYTES) -> bytes:
+def _bytes_of(path: str | PathLike[str], maximum: int = LARGEST_FILE_BYTES) -> bytes:
     """A file, as far as it may be long and one byte more."""
     try:
         with open(path, "rb") as file:
-            return file.read(most + 1)
+            return file.read(maximum + 1)
     except OSError as error:
         raise SetupError(
             [Fault("", "file", f"cannot open {path}: {error.strerror or error}; check the name")]
         ) from None
 
 
-def json_of(path: str | PathLike[str], what: str, most: int = LARGEST_FILE_BYTES) -> object:
+def json_of(path: str | PathLike[str], what: str, maximum: int = LARGEST_FILE_BYTES) -> object:
     """The JSON in a file of some other kind, not yet read further.
 
     Args:
@@ -170,9 +170,9 @@ def json_of(path: str | PathLike[str], what: str, most: int = LARGEST_FILE_BYTES
     Raises:
         SetupError: the file cannot be opened, is too large or is not JSON.
     """
-    raw = _bytes_of(path, most)
-    if len(raw) > most:
-        rule = f"{what} has at most {most:,} bytes; split it (got more)"
+    raw = _bytes_of(path, maximum)
+    if len(raw) > maximum:
+        rule = f"{what} has at most {maximum:,} bytes; split it (got more)"
         raise SetupError([Fault("", "large", rule)])
     try:
         return json.loads(raw.decode("utf-8-sig"))

@@ -24,15 +24,15 @@ class Rows(Spec):
     """
 
     columns: tuple[Number, ...] = ()
-    least: int = 0
-    most: int = 20
+    minimum: int = 0
+    maximum: int = 20
 
     def read(self, value: object, path: str, faults: Faults) -> object:
         if not isinstance(value, list):
             return self.fail(faults, path, "list", "must be a list", value)
-        if not self.least <= len(value) <= self.most:
+        if not self.minimum <= len(value) <= self.maximum:
             return self.fail(
-                faults, path, "length", f"must have {self.least} to {self.most} rows", len(value)
+                faults, path, "length", f"must have {self.minimum} to {self.maximum} rows", len(value)
             )
         out = []
         for at, row in enumerate(value):
@@ -58,7 +58,7 @@ class Rows(Spec):
             "items": False,
             "minItems": len(self.columns),
         }
-        return {"type": "array", "items": row, "minItems": self.least, "maxItems": self.most}
+        return {"type": "array", "items": row, "minItems": self.minimum, "maxItems": self.maximum}
 
 
 @record
@@ -105,15 +105,15 @@ class Many(Spec):
     """A list of values of one specification; kept as a tuple."""
 
     of: Spec = Spec()
-    least: int = 0
-    most: int = 200
+    minimum: int = 0
+    maximum: int = 200
 
     def read(self, value: object, path: str, faults: Faults) -> object:
         if not isinstance(value, list):
             return self.fail(faults, path, "list", "must be a list", value)
-        if not self.least <= len(value) <= self.most:
+        if not self.minimum <= len(value) <= self.maximum:
             return self.fail(
-                faults, path, "length", f"must have {self.least} to {self.most} entries", len(value)
+                faults, path, "length", f"must have {self.minimum} to {self.maximum} entries", len(value)
             )
         return tuple(self.of.read(item, f"{path}[{at}]", faults) for at, item in enumerate(value))
 
@@ -124,8 +124,8 @@ class Many(Spec):
         return {
             "type": "array",
             "items": self.of.schema(),
-            "minItems": self.least,
-            "maxItems": self.most,
+            "minItems": self.minimum,
+            "maxItems": self.maximum,
         }
 
 

@@ -17,7 +17,7 @@ from ironmargin.record import record
 INVALID: Any = object()
 """Stands for a value of any kind that could not be read; its fault has been recorded."""
 Faults = list[Fault]
-LEAST_FIGURE = 1e-6
+MIN_FIGURE = 1e-6
 """Nothing that must be above nought is less than a millionth of its unit: smaller is a slip, and
 its square no number any more.
 """
@@ -100,14 +100,14 @@ class Spec:
 
 @record
 class Number(Spec):
-    """A finite number with its unit and range; ``above`` excludes its bound, ``least`` and ``most``
+    """A finite number with its unit and range; ``above`` excludes its bound, ``minimum`` and ``maximum``
     do not.
     """
 
     unit: str = ""
     above: float | None = None
-    least: float | None = None
-    most: float | None = None
+    minimum: float | None = None
+    maximum: float | None = None
     whole: bool = False
 
     def read(self, value: object, path: str, faults: Faults) -> object:
@@ -123,12 +123,12 @@ class Number(Spec):
             return self.fail(faults, path, "whole", "must be a whole number", value)
         if self.above is not None and value <= self.above:
             return self.fail(faults, path, "above", f"must be above {self.above:g}", value)
-        if self.above == 0 and value < LEAST_FIGURE:
-            return self.fail(faults, path, "tiny", f"must be at least {LEAST_FIGURE:g}", value)
-        if self.least is not None and value < self.least:
-            return self.fail(faults, path, "least", f"must be at least {self.least:g}", value)
-        if self.most is not None and value > self.most:
-            return self.fail(faults, path, "most", f"must be at most {self.most:g}", value)
+        if self.above == 0 and value < MIN_FIGURE:
+            return self.fail(faults, path, "tiny", f"must be at least {MIN_FIGURE:g}", value)
+        if self.minimum is not None and value < self.minimum:
+            return self.fail(faults, path, "least", f"must be at least {self.minimum:g}", value)
+        if self.maximum is not None and value > self.maximum:
+            return self.fail(faults, path, "most", f"must be at most {self.maximum:g}", value)
         return int(value) if self.whole else float(value)
 
     def write(self, value: object) -> object:
@@ -139,8 +139,8 @@ class Number(Spec):
         out: Document = {"type": "integer" if self.whole else "number"}
         for name, bound in (
             ("exclusiveMinimum", self.above),
-            ("minimum", self.least),
-            ("maximum", self.most),
+            ("minimum", self.minimum),
+            ("maximum", self.maximum),
         ):
             if bound is not None:
                 out[name] = bound
@@ -156,7 +156,7 @@ BLANKS = str.maketrans("\n\r\t", "   ")
 class Text(Spec):
     """Text of bounded length; ``filled`` refuses an empty one."""
 
-    most: int = 200
+    maximum: int = 200
     filled: bool = False
 
     def read(self, value: object, path: str, faults: Faults) -> object:
@@ -164,15 +164,15 @@ class Text(Spec):
             return self.fail(faults, path, "text", "must be text", value)
         if self.filled and not value.strip():
             return self.fail(faults, path, "empty", "must not be empty", value)
-        if len(value) > self.most:
+        if len(value) > self.maximum:
             return self.fail(
                 faults,
                 path,
                 "long",
-                f"must be at most {self.most} characters",
+                f"must be at most {self.maximum} characters",
                 f"{len(value)} characters",
             )
-        if self.most <= LONGEST_LINE:
+        if self.maximum <= LONGEST_LINE:
             value = value.translate(BLANKS)  # a name is one line
         if any(ord(letter) < 32 and letter not in "\n\t\r" for letter in value):
             return self.fail(
@@ -195,7 +195,7 @@ class Text(Spec):
         return value
 
     def schema(self) -> Document:
-        out: Document = {"type": "string", "maxLength": self.most}
+        out: Document = {"type": "string", "maxLength": self.maximum}
         return out | ({"minLength": 1} if self.filled else {})
 
 

@@ -8,7 +8,7 @@ from ironmargin.setup.loads import AirConditioner
 from ironmargin.setup.model import Setup
 from ironmargin.setup.post import Shore
 from ironmargin.setup.ruling import Found, each_supply, fed_volts, rule
-from ironmargin.setup.work import MOST_WORK, work_of
+from ironmargin.setup.work import MAX_WORK, work_of
 
 
 @rule("starting-below-continuous")
@@ -164,9 +164,9 @@ def _something(setup: Setup) -> Found:
 def _work(setup: Setup) -> Found:
     """What a check computes is bounded, so that no file takes longer than some half a minute."""
     work = work_of(setup)
-    if work > MOST_WORK:
+    if work > MAX_WORK:
         yield (
             "rules.trials",
             "must be lower, or fewer motors and loads wanted at once: it is "
-            f"{work / MOST_WORK:.1f} times what a check may compute (got {setup.rules.trials})",
+            f"{work / MAX_WORK:.1f} times what a check may compute (got {setup.rules.trials})",
         )

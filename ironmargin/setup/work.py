@@ -6,7 +6,7 @@ from ironmargin.setup.loads import Rotating
 from ironmargin.setup.model import Setup
 from ironmargin.setup.ways import most_ways, running_loads
 
-MOST_WORK = 12_000_000
+MAX_WORK = 12_000_000
 """Ten to thirty seconds of one core (measured: one to three microseconds each, by the machine)."""
 
 

@@ -37,9 +37,9 @@ from ironmargin.tables import spread_of
 MEASURED_LRA_SD = spread_of("locked-rotor amps", "measured")
 TRIALS_A_LINE = 32
 """Plain trials one line stands for: measured, for the same error of the chance."""
-LEAST_LINES, MOST_LINES = 16, 512
-MOST_TURNS = 4
-MOST_SHIFT = 2.5
+MIN_LINES, MAX_LINES = 16, 512
+MAX_TURNS = 4
+MAX_SHIFT = 2.5
 CELLS, REACH_SD = 32, 4.5
 DOUBT = 0.004
 """Chance a line may leave open, weighed [1]."""
@@ -189,7 +189,7 @@ def chance_of(moment: Moment, trials: int, seed: int, near: float = 1.0) -> Chan
     A first look fits the needed strength by a straight line over the draws, whose chance has a
     closed form. The rest of the lines, drawn around the point where the start is most likely to
     fail, only tell by how much the truth differs from it; where they tell too little, more are
-    drawn, up to :data:`MOST_TURNS` times.
+    drawn, up to :data:`MAX_TURNS` times.
 
     Args:
         moment: the start.
@@ -200,7 +200,7 @@ def chance_of(moment: Moment, trials: int, seed: int, near: float = 1.0) -> Chan
     Returns:
         The chance with its interval, and the boundary it follows from [1].
     """
-    first = draws_of(moment, LEAST_LINES, seed)
+    first = draws_of(moment, MIN_LINES, seed)
     enough = len(first.names) + 4
     if len(first.lift) < enough:
         first = draws_of(moment, enough + 4, seed)
@@ -282,12 +282,12 @@ def _told(
     middle, slopes = float(fit[0]), fit[1:]
     sd, steep = first.strength.sd, float(np.linalg.norm(slopes))
     beta = (1.0 - middle) / math.hypot(sd, steep)
-    far = min(max(beta, -MOST_SHIFT), MOST_SHIFT) / math.hypot(sd, steep)
+    far = min(max(beta, -MAX_SHIFT), MAX_SHIFT) / math.hypot(sd, steep)
     shift: Real = slopes * far
-    count = min(max(trials // TRIALS_A_LINE, LEAST_LINES), MOST_LINES)
+    count = min(max(trials // TRIALS_A_LINE, MIN_LINES), MAX_LINES)
     differs = np.empty(0)
     share = error = 0.0
-    for again in range(1, MOST_TURNS + 1):
+    for again in range(1, MAX_TURNS + 1):
         draws = draws_of(moment, count, seed + again, shift)
         needed = middle + draws.z @ slopes
         straight = shares_below((1.0 - needed) / sd)
@@ -333,16 +333,16 @@ def _two_layers(
     lras = [
         at for at, name in enumerate(draws.names) if name.kind == "lra" and at not in draws.told
     ]
-    most = max(lras, key=lambda at: abs(slopes[at]), default=None)
-    if most is None:
+    maximum = max(lras, key=lambda at: abs(slopes[at]), default=None)
+    if maximum is None:
         return found
-    whose = draws.names[most].load
+    whose = draws.names[maximum].load
     row = next(
         r for r in range(moment.motors) if moment.case.demands[moment.case.rows[r]].load.id == whose
     )
     gain = MEASURED_LRA_SD / lra_sd(moment.case.demands[moment.case.rows[row]])
-    known = math.sqrt(max(rig_sd**2 - float(slopes[most]) ** 2 * (1.0 - gain**2), sd**2))
+    known = math.sqrt(max(rig_sd**2 - float(slopes[maximum]) ** 2 * (1.0 - gain**2), sd**2))
     low, high = between(known)
     if (found.rig_high - found.rig_low) - (high - low) < NARROWS:
         return found  # measured, it would change nothing
-    return replace(found, decides=draws.names[most], known_low=low, known_high=high)
+    return replace(found, decides=draws.names[maximum], known_low=low, known_high=high)

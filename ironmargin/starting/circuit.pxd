@@ -33,4 +33,4 @@ cdef class Network:
         i2="double complex", lift1=cython.double, lift2=cython.double, first=cython.double,
         second=cython.double, power=cython.double, again=cython.int
     )
-    cdef void solve(self, double lift, double most_a, double most_w) noexcept nogil
+    cdef void solve(self, double lift, double max_a, double max_w) noexcept nogil

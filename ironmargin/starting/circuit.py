@@ -81,14 +81,14 @@ class Network:
         """
         return size(z)
 
-    def solve(self, lift: float, most_a: float, most_w: float) -> None:
-        """Volts of the places and amps of the source at the admittances there, held to ``most_a``
-        and ``most_w``.
+    def solve(self, lift: float, max_a: float, max_w: float) -> None:
+        """Volts of the places and amps of the source at the admittances there, held to ``max_a``
+        and ``max_w``.
 
         Args:
             lift: of the electromotive force, by regulator and line [1].
-            most_a: amps the source holds [A].
-            most_w: watts it gives [W].
+            max_a: amps the source holds [A].
+            max_w: watts it gives [W].
         """
         v12 = v21 = v22 = i12 = i21 = i22 = i2 = 0.0
         across = self.y[2]
@@ -123,9 +123,9 @@ class Network:
             self.a2 = self.a1 if self.conductors == 1 else size(i2)
             self.watts = lift1 * (self.e1 * i1.conjugate()).real
             self.watts += lift2 * (self.e2 * i2.conjugate()).real
-            power = sqrt(most_w / self.watts) if self.watts > most_w else 1.0
-            first = min(power, most_a / self.a1 if self.a1 > most_a else 1.0)
-            second = min(power, most_a / self.a2 if self.a2 > most_a else 1.0)
+            power = sqrt(max_w / self.watts) if self.watts > max_w else 1.0
+            first = min(power, max_a / self.a1 if self.a1 > max_a else 1.0)
+            second = min(power, max_a / self.a2 if self.a2 > max_a else 1.0)
             if first == second or self.conductors == 1:  # all of it is that much less
                 lift1 *= first
                 lift2 *= first

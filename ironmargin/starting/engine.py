@@ -167,7 +167,7 @@ class Engine:
                 if again == 0:
                     self.motors.ramp(h)
                 self.network.solve(
-                    by.lift * self.supply.field, self.supply.most_a(t), self.supply.most_w()
+                    by.lift * self.supply.field, self.supply.max_a(t), self.supply.max_w()
                 )
             weakest = (
                 min(self.network.volts[0], self.network.volts[1])

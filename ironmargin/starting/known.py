@@ -22,14 +22,14 @@ from ironmargin.setup.supply import Supply
 
 KEY = "learned"
 ROWS = 64
-MOST_UNKNOWNS, MOST_LOG = 60, 3.0
+MAX_UNKNOWNS, MAX_LOG = 60, 3.0
 SAME = 0.002
 """Figures that differ by less are the same: files keep four digits."""
 LRA, STIFF, HELD = "lra", "stiff", "held"
 SUPPLY, SHORT = "supply", "short"
 MODEL, PEAKS, DIPS, TIMES = "model", "peaks", "dips", "times"
 OF_SUPPLY = (SUPPLY, SHORT)
-LEAST_VAR = 1e-8
+MIN_VAR = 1e-8
 NO_FIGURE = (SHORT, MODEL, PEAKS, DIPS, TIMES)
 """Drawn as standard normals or errors of the model itself: no field of a file holds them."""
 WHATS = (LRA, STIFF, HELD, SUPPLY, *NO_FIGURE)
@@ -130,14 +130,14 @@ def _table(held: object) -> tuple[list[Document], Real, str] | None:
     unknowns, rows = kept.get("unknowns"), kept.get("rows")
     if not isinstance(unknowns, list) or not isinstance(rows, list):
         return None
-    if not 0 < len(unknowns) <= MOST_UNKNOWNS or len(rows) != ROWS:
+    if not 0 < len(unknowns) <= MAX_UNKNOWNS or len(rows) != ROWS:
         return None
     if not all(isinstance(u, dict) and isinstance(u.get("what"), str) for u in unknowns):
         return None
     for row in rows:
         if not isinstance(row, list) or len(row) != len(unknowns):
             return None
-        if not all(type(x) in (int, float) and abs(x) <= MOST_LOG for x in row):
+        if not all(type(x) in (int, float) and abs(x) <= MAX_LOG for x in row):
             return None
     return unknowns, np.array(rows, dtype=float), str(kept.get("with", ""))
 
@@ -214,7 +214,7 @@ def known_of(setup: Setup) -> Known:
     groups = [group for _, group in held.values()]
     cov = np.atleast_2d(np.cov(table, rowvar=False))
     together = np.array([[a == b for b in groups] for a in groups])
-    cov = np.where(together, cov, 0.0) + LEAST_VAR * np.eye(len(held))
+    cov = np.where(together, cov, 0.0) + MIN_VAR * np.eye(len(held))
     return Known(tuple(held), table.mean(axis=0), cov)
 
 
@@ -239,7 +239,7 @@ def kept(setup: Setup, names: list[Name], rows: Real, drawn_with: str) -> tuple[
             unknown: Document = {"what": what} | ({"load": load} if load else {})
             value = figure_of(setup, names[n])
             unknowns.append(unknown | ({"value": value} if value is not None else {}))
-        held = np.clip(rows[:, at], -MOST_LOG, MOST_LOG).round(4)
+        held = np.clip(rows[:, at], -MAX_LOG, MAX_LOG).round(4)
         return {"with": drawn_with, "unknowns": unknowns, "rows": held.tolist()} if at else {}
 
     return one(False), one(True)

@@ -76,7 +76,7 @@ COUNTED_ON = 0.0
 counted on for its lasting limit, and what it holds beyond that is part of the chance."""
 
 
-def short_time(most: float, share: Figure) -> Figure:
+def short_time(maximum: float, share: Figure) -> Figure:
     """What electronics hold in the first second over their lasting limit [1]: anything between that
     limit and the most there is, each as likely.
 
@@ -87,7 +87,7 @@ def short_time(most: float, share: Figure) -> Figure:
     Returns:
         What it holds over its lasting limit, of the shape of the share [1].
     """
-    return 1.0 + (most - 1.0) * share
+    return 1.0 + (maximum - 1.0) * share
 
 
 IDEAL = 1e6

@@ -31,7 +31,7 @@ BYPASS_S = 0.1  # in which it does (memory)
 SOFT_BEGINS = 0.5  # share of its current at which its ramp begins (memory)
 SOFT_FULL_VOLTS = 0.85  # share of nominal down to which it makes up for the volts (memory)
 # share of nominal under which it gives up, after so long (memory)
-SOFT_LEAST_VOLTS = 0.5
+SOFT_MIN_VOLTS = 0.5
 SOFT_GIVES_UP_S = 1.0
 # a starter whose motor is not up so long after its ramp gives up (common practice)
 SOFT_WAITS_S = 3.0
@@ -173,7 +173,7 @@ class Motors:
             if self.speed[at] >= BYPASS:
                 wish = max(wish, self.conducts[at] + h / BYPASS_S)
             self.conducts[at] = min(wish, 1.0)
-            self.low_s = self.low_s + h if share < SOFT_LEAST_VOLTS else 0.0
+            self.low_s = self.low_s + h if share < SOFT_MIN_VOLTS else 0.0
             if (
                 self.low_s > SOFT_GIVES_UP_S
                 or self.ramped_s[at] > self.soft_ramp_s[at] + SOFT_WAITS_S
@@ -311,12 +311,12 @@ class Motors:
         Returns:
             Share of the step [1].
         """
-        least = 1.0
+        minimum = 1.0
         for at in range(self.count):
             if self.starting[at] and self.speed[at] > self.before[at]:
-                least = min(
-                    least,
+                minimum = min(
+                    minimum,
                     (self.speed[at] - 1.0 + 2.0 * self.slip_fl[at])
                     / (self.speed[at] - self.before[at]),
                 )
-        return max(least, 0.0)
+        return max(minimum, 0.0)

@@ -29,7 +29,7 @@ PICTURED = 40
 SUPPLY, PATH = "supply", "path"
 
 
-LEAST_PRESSURE = 0.01
+MIN_PRESSURE = 0.01
 """Less pressure than this share is none."""
 
 
@@ -254,7 +254,7 @@ def _cycle(case: Case, moment: Moment, row: int, demand: Demand) -> str | None:
     load, plate = demand.load, demand.plate
     if plate is None or not isinstance(load, AirConditioner) or demand.off_s <= 0.0:
         return None
-    if m.pressure_left(demand.off_s, load.metering) < LEAST_PRESSURE:
+    if m.pressure_left(demand.off_s, load.metering) < MIN_PRESSURE:
         return None
     pressed = m.breakaway_after(demand.off_s, load.metering)
     stiffer = moment.ones.copy()

@@ -5,7 +5,7 @@ from libc.math cimport exp
 
 from ironmargin.starting.circuit cimport Network
 
-cdef double NEVER, CARRY_S, SHORT_S, AT_LIMIT, LEAST_LEFT, ECO_FRACTION, ECO_TAU_S, FIELD_CEILING
+cdef double NEVER, CARRY_S, SHORT_S, AT_LIMIT, MIN_LEFT, ECO_FRACTION, ECO_TAU_S, FIELD_CEILING
 cdef double FIELD_TAU_S, FIELD_BELOW, ARRIVED, UNDERVOLT, GUARD_FILTER_S, GUARD_OVERLOAD_S
 cdef int NOTHING, LOCKOUT, UNDERVOLT_LOCKOUT, CUT_OFF, GUARD_LOW, GUARD_OVER, BREAKER
 
@@ -32,18 +32,18 @@ cdef class Supply:
     cdef void step(self, double h) noexcept nogil
 
     @cython.locals(
-        most=cython.double
+        maximum=cython.double
     )
-    cdef double most_a(self, double t_s) noexcept nogil
+    cdef double max_a(self, double t_s) noexcept nogil
 
-    cdef double most_w(self) noexcept nogil
+    cdef double max_w(self) noexcept nogil
 
     cdef bint rising(self, double t_s) noexcept nogil
 
     cdef double latched(self) noexcept nogil
 
     @cython.locals(
-        at=cython.int, carried=cython.double, amps=cython.double, most=cython.double
+        at=cython.int, carried=cython.double, amps=cython.double, maximum=cython.double
     )
     cdef bint update(
         self, double h, double a1, double a2, double weakest, double watts

@@ -30,7 +30,7 @@ if TYPE_CHECKING:
 CARRY_S = 0.3  # flywheel and bus carry so many seconds of the engine's power (common practice)
 SHORT_S = 1.0  # how long electronics hold their short-time current (common practice)
 AT_LIMIT = 0.999  # share of its limit from which a supply counts as being at it
-LEAST_LEFT = 0.05  # share of its limit that the crests of other loads leave at least
+MIN_LEFT = 0.05  # share of its limit that the crests of other loads leave at least
 ECO_FRACTION = 0.5
 ECO_TAU_S = 1.5
 FIELD_CEILING = 1.6
@@ -94,7 +94,7 @@ class Supply:
         for at in range(self.leg.shape[0]):
             self.heat[at] = self.warm[at]
 
-    def most_a(self, t_s: float) -> float:
+    def max_a(self, t_s: float) -> float:
         """Amps the electronics hold now, seen at the panel [A].
 
         Args:
@@ -103,14 +103,14 @@ class Supply:
         Returns:
             Amps [A].
         """
-        most = self.limit_a * self.strength
+        maximum = self.limit_a * self.strength
         if self.eco:
-            most *= 1.0 - ECO_FRACTION * exp(-t_s / ECO_TAU_S)
+            maximum *= 1.0 - ECO_FRACTION * exp(-t_s / ECO_TAU_S)
         if self.short_left_s > 0.0:
-            most *= self.short
-        return float(max(most - self.crest_a, LEAST_LEFT * most) / self.turns)
+            maximum *= self.short
+        return float(max(maximum - self.crest_a, MIN_LEFT * maximum) / self.turns)
 
-    def most_w(self) -> float:
+    def max_w(self) -> float:
         """Watts the engine gives now; more than its power while the flywheel carries [W].
 
         Returns:
@@ -154,13 +154,13 @@ class Supply:
         Returns:
             Whether something opened.
         """
-        most = max(a1, a2)
+        maximum = max(a1, a2)
         if self.limit_w < NEVER:
             self.carried_j = min(
                 self.carried_j + (self.limit_w * self.strength - watts) * h,
                 CARRY_S * self.limit_w * self.strength,
             )
-        if most > (self.limit_a * self.strength - self.crest_a) * AT_LIMIT:
+        if maximum > (self.limit_a * self.strength - self.crest_a) * AT_LIMIT:
             self.short_left_s -= h
             self.at_limit_s += h
             if self.at_limit_s > self.cut_off_s * self.latch and not self.opened_by:
@@ -171,7 +171,7 @@ class Supply:
             carried = FIELD_CEILING if weakest < FIELD_BELOW * self.leg_v else 1.0
             self.field += (carried - self.field) * (1.0 - exp(-h / FIELD_TAU_S))
         if self.latch_k_s < NEVER:
-            carried = max(most - self.offset_a, 0.0) / (self.continuous_a * self.strength)
+            carried = max(maximum - self.offset_a, 0.0) / (self.continuous_a * self.strength)
             self.overload = max(self.overload + (carried * carried - 1.0) * h, 0.0)
             self.under_s = self.under_s + h if weakest < UNDERVOLT * self.leg_v else 0.0
             if self.overload > self.latch_k_s * self.latch and not self.opened_by:

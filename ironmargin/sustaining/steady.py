@@ -19,8 +19,8 @@ PASSES = 120
 TOLERANCE_V = 1e-6
 TOLERANCE_SETS_V = 0.5
 """Of many sets solved at once, one that still moves more than this has not settled."""
-MOST_STRENGTH = 6.0
-LEAST_SHARE = 0.4
+MAX_STRENGTH = 6.0
+MIN_SHARE = 0.4
 """Nothing here holds on below this share of its volts: it keeps the arithmetic finite while volts
 are found.
 """
@@ -139,7 +139,7 @@ def solve_steady(upstream: Upstream, draws: Iterable[Draw]) -> Steady:
             share = volts[draw.leg] / draw.bus_v
             live[n] = live[n] and share >= draw.dropout
             y[draw.leg] += (
-                draw.va.conjugate() / (max(share, draw.dropout, LEAST_SHARE) * draw.bus_v) ** 2
+                draw.va.conjugate() / (max(share, draw.dropout, MIN_SHARE) * draw.bus_v) ** 2
             )
         new1, new2, i1, i2 = map(complex, solve_two_legs(e, z, tuple(y)))  # type: ignore[arg-type]
         moved = max(abs(new1 - v1), abs(new2 - v2))
@@ -193,7 +193,7 @@ def solve_sets(
         sums[:3],
         sums[3:],
         np.array(
-            [(leg, bus_v, drop, max(drop, LEAST_SHARE)) for leg, bus_v, drop in list(kinds)[3:]]
+            [(leg, bus_v, drop, max(drop, MIN_SHARE)) for leg, bus_v, drop in list(kinds)[3:]]
         ).reshape(-1, 4),
         np.array([PASSES, DAMPED_FROM, tolerance_v]),
         volts,
@@ -273,7 +273,7 @@ def holding_factor(case: Case) -> float:
         )
         return bool(state.converged) and not state.let_go
 
-    low, high = 1.0, MOST_STRENGTH
+    low, high = 1.0, MAX_STRENGTH
     if holds(low):
         return low
     if not holds(high):

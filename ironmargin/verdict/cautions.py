@@ -210,9 +210,9 @@ def _of_contactors(case: Case, starts: tuple[Start, ...]) -> Iterator[str]:
             and load.metering != "none"
             and load.voltage_v >= CONTACTOR_FROM_V
         )
-        least_v = CHATTERS_BELOW * case.source.nominal_v
-        if switched and start.passes and start.lowest_v < least_v:
+        min_v = CHATTERS_BELOW * case.source.nominal_v
+        if switched and start.passes and start.lowest_v < min_v:
             yield (
                 f"At {start.lowest_v:.0f} V the contactor of {load.name} may drop out and chatter: "
-                f"keep the dip above {least_v:.0f} V, with a soft starter or a stronger supply."
+                f"keep the dip above {min_v:.0f} V, with a soft starter or a stronger supply."
             )

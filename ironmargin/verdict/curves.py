@@ -15,7 +15,7 @@ from ironmargin.starting.starts import Start
 from ironmargin.verdict.check import Checked
 from ironmargin.verdict.result import BreakerRow
 
-LEAST_S, MOST_S = 0.01, 4 * 3600.0
+MIN_S, MAX_S = 0.01, 4 * 3600.0
 MULTIPLES = tuple(np.geomspace(1.0, 20.0, 90).tolist())
 LONG_S = 3 * 3600.0
 """Settled loads are shown at three hours, from which they count as continuous (NEC 210.20(A))."""
@@ -63,7 +63,7 @@ def _times(
 ) -> tuple[float, ...]:
     c = curve(standard, rating_a, edge, outdoor_c)
     return tuple(
-        min(max(t, LEAST_S), MOST_S) if math.isfinite(t := c.trip_s(x, heat)) else math.nan
+        min(max(t, MIN_S), MAX_S) if math.isfinite(t := c.trip_s(x, heat)) else math.nan
         for x in MULTIPLES
     )
 
@@ -92,7 +92,7 @@ def breaker_plot(checked: Checked, start: Start | None) -> BreakerPlot | None:
         points.insert(
             0,
             CurvePoint(
-                start.peak_a + checked.case.source.also_a, max(start.seconds, LEAST_S), said
+                start.peak_a + checked.case.source.also_a, max(start.seconds, MIN_S), said
             ),
         )
     wanted = (start.wanted_a if start is not None else row.amps) + checked.case.source.also_a

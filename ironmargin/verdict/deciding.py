@@ -19,11 +19,11 @@ from ironmargin.starting.starts import Start, warm_heat
 from ironmargin.sustaining.steady import source_amps
 from ironmargin.verdict.check import Checked, without_motors
 
-LEAST_AMPS = 0.3
+MIN_AMPS = 0.3
 """Loads that draw less decide nothing."""
-LEAST_GAIN = 0.01
-MOST = 3
-MOST_TRIED = 8
+MIN_GAIN = 0.01
+MAX = 3
+MAX_TRIED = 8
 
 
 def deciding(checked: Checked, finding: Row) -> tuple[int, ...]:
@@ -38,16 +38,16 @@ def deciding(checked: Checked, finding: Row) -> tuple[int, ...]:
         Numbers of demands.
     """
     gains = sorted(_gains(checked, finding), reverse=True)
-    if not gains or gains[0][0] < LEAST_GAIN:
+    if not gains or gains[0][0] < MIN_GAIN:
         return ()
-    return tuple(at for gain, at in gains if gain >= gains[0][0] / 3.0)[:MOST]
+    return tuple(at for gain, at in gains if gain >= gains[0][0] / 3.0)[:MAX]
 
 
 def _candidates(checked: Checked) -> list[int]:
     """The loads worth taking away: of many, those that draw the most."""
     drawn = {at: sum(x.amps for x in d.steady) for at, d in enumerate(checked.case.demands)}
-    worth = [at for at, amps in drawn.items() if amps >= LEAST_AMPS]
-    return sorted(sorted(worth, key=lambda at: -drawn[at])[:MOST_TRIED])
+    worth = [at for at, amps in drawn.items() if amps >= MIN_AMPS]
+    return sorted(sorted(worth, key=lambda at: -drawn[at])[:MAX_TRIED])
 
 
 def _gains(checked: Checked, finding: Row) -> list[tuple[float, int]]:
@@ -96,6 +96,6 @@ def _of_settled(checked: Checked, finding: Row) -> list[tuple[float, int]]:
     ]
     if not same:
         return []
-    least = np.broadcast_to(np.asarray(same[0]), len(tried))
+    minimum = np.broadcast_to(np.asarray(same[0]), len(tried))
     before = float(finding.margin)
-    return [(gain - before, at) for gain, at in zip(least.tolist(), tried, strict=True)]
+    return [(gain - before, at) for gain, at in zip(minimum.tolist(), tried, strict=True)]

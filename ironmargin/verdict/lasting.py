@@ -103,7 +103,7 @@ def lasting_words(found: Lasting, setup: Setup) -> str:
     if e.input_a is not None:
         lines.append(
             f"{setup.supply.feeding.words}: never more than {e.input_a:.1f} A"
-            + (f"; {e.least_input_a:.1f} A would be enough" if e.least_input_a is not None else "")
+            + (f"; {e.min_input_a:.1f} A would be enough" if e.min_input_a is not None else "")
         )
     cylinder = found.cylinder
     if cylinder is not None:

@@ -145,11 +145,11 @@ def path_rows(now: Now, rows: list[Row]) -> Iterator[PathRow]:
     Yields:
         Part, amps [A], rating [A], volts it drops [V], margin [1].
     """
-    least: dict[int, float] = {}
+    minimum: dict[int, float] = {}
     for row in rows:
         if row.place.site is Site.PART:
             margin = float(row.margin)
-            least[row.place.item] = min(margin, least.get(row.place.item, margin))
+            minimum[row.place.item] = min(margin, minimum.get(row.place.item, margin))
     for row in rows:
         if isinstance(row.limit, GuardAmps) and isinstance(row.about, GuardPoint):
             yield PathRow(
@@ -175,7 +175,7 @@ def path_rows(now: Now, rows: list[Row]) -> Iterator[PathRow]:
             part.kind,
             amps,
             part.rating_a,
-            least[part.item],
+            minimum[part.item],
             unprotected(part),
             part.ohm * amps + neutral_v,
             amps * amps * part.contact_ohm,

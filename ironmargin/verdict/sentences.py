@@ -37,7 +37,7 @@ class Cure(Protocol):
         """The margin it leads to [1]."""
 
 
-def running_list(checked: Checked, start: Start, decides: tuple[int, ...], most: int = 3) -> str:
+def running_list(checked: Checked, start: Start, decides: tuple[int, ...], maximum: int = 3) -> str:
     """What runs beside a start and decides it, as words; where nothing decides, the larger
     loads.
 
@@ -58,7 +58,7 @@ def running_list(checked: Checked, start: Start, decides: tuple[int, ...], most:
         key=lambda d: -sum(x.amps for x in d.steady),
     )
     large = [d.load.name for d in beside if sum(x.amps for x in d.steady) >= WORTH_NAMING_A]
-    return listed(large[:most])
+    return listed(large[:maximum])
 
 
 def lost_on_the_way(checked: Checked) -> str:

@@ -18,7 +18,7 @@ from ironmargin.verdict.check import Checked
 from ironmargin.verdict.result import StartRow
 from ironmargin.verdict.rows import of_leg
 
-MOST_KNOWN = 3
+MAX_KNOWN = 3
 ORDER = tuple(Site)
 SEVERITY = (HOLDS, THIN, FAILS)
 
@@ -312,7 +312,7 @@ def _legs(checked: Checked) -> list[Station]:
 def _known_from(checked: Checked, leg: int | None = None) -> list[str]:
     """Where the larger draws come from, largest first."""
     on = [d for d in checked.case.demands if leg is None or d.leg in (leg, 2)]
-    largest = sorted(on, key=lambda d: -sum(x.amps for x in d.steady))[:MOST_KNOWN]
+    largest = sorted(on, key=lambda d: -sum(x.amps for x in d.steady))[:MAX_KNOWN]
     return [
         f"{d.load.name} {sum(x.amps for x in d.steady):.1f} A: "
         f"{d.load.provenance.replace('-', ' ')}"

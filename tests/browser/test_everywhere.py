@@ -31,7 +31,7 @@ OF_A_SETUP = (
 TWICE = {"width": 640, "height": 400}
 """What is left of a desk's window at twice the size [CSS px]."""
 TALLEST = 4
-MOST_TOUCHES, MOST_TABS = 14, 12
+MAX_TOUCHES, MAX_TABS = 14, 12
 LEADS = "document.activeElement.matches('.skip[href=\"#inputs\"]')"
 RULES = (
     f"axe.run({{{TERSE}, runOnly: ['wcag2a', 'wcag2aa', 'wcag21a', 'wcag21aa']}}).then(found => "
@@ -150,7 +150,7 @@ class Everywhere(BrowserCase):
         tap(page.get_by_label("Microwave oven", exact=False))
         tap(page.get_by_role("button", name="Will it start?"))
         expect(page.locator("#verdict-word")).to_be_visible()
-        self.assertLessEqual(touches, MOST_TOUCHES)
+        self.assertLessEqual(touches, MAX_TOUCHES)
         saved = SavedSetup.objects.get(owner=User.objects.get(username="newcomer"))
         self.assertIn(saved.verdict, page.locator("#station").inner_text().lower())
         context.close()
@@ -209,7 +209,7 @@ class Everywhere(BrowserCase):
         page = self.open()
         page.evaluate("document.activeElement.blur()")
         tabs, inside = 0, False
-        while not inside and tabs < MOST_TABS:
+        while not inside and tabs < MAX_TABS:
             tabs += 1
             page.keyboard.press("Tab")
             if page.evaluate(LEADS):  # past the head

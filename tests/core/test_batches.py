@@ -17,7 +17,7 @@ from ironmargin.limits.breaker_starts import trips_along
 from ironmargin.limits.ledger import View
 from ironmargin.limits.now import Now, now_of, now_of_sets
 from ironmargin.loads.demand import L1, L2, Draw
-from ironmargin.planning.legs import LEAST_AMPS, leg_moves
+from ironmargin.planning.legs import MIN_AMPS, leg_moves
 from ironmargin.protection.breaker import EARLY, NOMINAL, curve
 from ironmargin.record import record
 from ironmargin.setup.reading import read_setup
@@ -76,7 +76,7 @@ class Legs(unittest.TestCase):
             gains = [m.gained_a for m in moves]
             self.assertEqual(gains, sorted(gains, reverse=True))
             drawn = {d.load.id: sum(x.amps for x in d.steady) for d in case.demands}
-            self.assertTrue(all(drawn[m.load] >= LEAST_AMPS for m in moves))
+            self.assertTrue(all(drawn[m.load] >= MIN_AMPS for m in moves))
 
     def test_one_leg_has_no_other(self) -> None:
         self.assertEqual(leg_moves(checked(1).case), ())

@@ -17,14 +17,14 @@ import numpy as np
 from ironmargin.errors import SetupError
 from ironmargin.learning.learn import learn
 from ironmargin.learning.log import read_log
-from ironmargin.learning.seen import MOST_KINDS, kinds_weighed
+from ironmargin.learning.seen import MAX_KINDS, kinds_weighed
 from ironmargin.planning import nearest
 from ironmargin.planning.answer import check_fully
 from ironmargin.planning.nearest import nearest_remedy
 from ironmargin.planning.together import Together
 from ironmargin.record import record
 from ironmargin.setup.reading import read_setup
-from ironmargin.setup.work import MOST_WORK, work_of
+from ironmargin.setup.work import MAX_WORK, work_of
 from ironmargin.verdict.check import examine, surely_fails
 from tests.shared import document, path_of
 from tests.walking import walk
@@ -83,7 +83,7 @@ class Bounds(unittest.TestCase):
         fault = caught.exception.faults[0]
         self.assertEqual((fault.path, fault.code), ("rules.trials", "too-much"))
         self.assertRegex(fault.message, r"2\.\d times what a check may compute")
-        self.assertLessEqual(work_of(read_setup(crowd(30, 200))), MOST_WORK)
+        self.assertLessEqual(work_of(read_setup(crowd(30, 200))), MAX_WORK)
 
     def test_a_start_that_fails_is_known_before_the_check(self) -> None:
         for number in (*range(1, 12), *range(13, 23)):
@@ -98,14 +98,14 @@ class Bounds(unittest.TestCase):
         failing = examine(read_setup(document(2)), quick=True)
         found, whole = nearest_remedy(failing)
         self.assertTrue(whole and found is not None)
-        with patch.object(nearest, "MOST_NEAREST", 0):
+        with patch.object(nearest, "MAX_NEAREST", 0):
             self.assertEqual(nearest_remedy(failing), (None, False))
             words = check_fully(read_setup(document(2))).result.weakest.sentence
         self.assertNotIn("No single change", words)
 
     def test_fewer_kinds_of_start_are_weighed_of_a_larger_setup(self) -> None:
         small, large = read_setup(document(3)), read_setup(crowd(8, 150))
-        self.assertEqual(kinds_weighed(small), MOST_KINDS)
+        self.assertEqual(kinds_weighed(small), MAX_KINDS)
         self.assertEqual(kinds_weighed(large), 1)
         self.assertEqual(kinds_weighed(read_setup(crowd(1, 480, 300))), 0)
 
@@ -114,7 +114,7 @@ class Bounds(unittest.TestCase):
         entries = [
             {"kind": "start", "load": "bed", "outcome": "starts", "peak_a": 30.0,
              "changed": {"lra_a": 30.0 + n}}
-            for n in range(MOST_KINDS + 2)
+            for n in range(MAX_KINDS + 2)
         ]  # fmt: skip
         log = read_log({"format": "iron-margin/log", "version": 1, "entries": entries})
         setup = read_setup(document(3))

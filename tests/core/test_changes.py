@@ -27,7 +27,7 @@ from ironmargin.setup.model import Setup
 from ironmargin.setup.reading import read_setup, write_setup
 from ironmargin.setup.rules import check_rules
 from ironmargin.verdict.check import examine
-from ironmargin.verdict.curves import LEAST_S, LONG_S, breaker_plot
+from ironmargin.verdict.curves import MIN_S, LONG_S, breaker_plot
 from tests.shared import checked, document
 
 PAIR_ON_PROPANE: dict[str, Any] = {
@@ -178,10 +178,10 @@ class Changes(unittest.TestCase):
         self.assertIn("9,000 Btu/h", smaller.what)
         # An inverter-driven one has no better; the smallest none smaller.
         self.assertFalse({"inverter-unit", "smaller-unit"} & set(by_kind(without)))
-        least = smaller.apply(smaller.apply(setup))
-        while "smaller-unit" in by_kind(least):
-            least = by_kind(least)["smaller-unit"][0].apply(least)
-        self.assertEqual(least.rig.loads[0].running_a, 7.5)
+        minimum = smaller.apply(smaller.apply(setup))
+        while "smaller-unit" in by_kind(minimum):
+            minimum = by_kind(minimum)["smaller-unit"][0].apply(minimum)
+        self.assertEqual(minimum.rig.loads[0].running_a, 7.5)
 
     def test_a_house_is_offered_a_window_unit_not_one_for_a_roof(self) -> None:
         doc = document(3)
@@ -336,7 +336,7 @@ class Curves(unittest.TestCase):
         for amps, seconds in zip(plot.amps, plot.nominal_s, strict=True):
             expected = c.trip_s(amps / 30.0)
             if math.isfinite(expected):
-                self.assertAlmostEqual(seconds, min(max(expected, LEAST_S), 4 * 3600.0), places=6)
+                self.assertAlmostEqual(seconds, min(max(expected, MIN_S), 4 * 3600.0), places=6)
             else:
                 self.assertTrue(math.isnan(seconds))
 

@@ -17,7 +17,7 @@ SOURCE = '''
 """A module."""
 LIMIT_A = 12.5
 PAIR = (1.0, 2)
-MOST_ROWS = 40
+MAX_ROWS = 40
 SHARE: dict[str, float] = {"a": 0.5, "b": 0.0}
 STARTS = 1
 SWITCH = True

@@ -154,7 +154,7 @@ class Plans(unittest.TestCase):
         self.assertEqual(day.generator_h, 2.0)  # the longest task; the others run beside it
         self.assertTrue(all(not (s.generator and s.quiet) for s in day.slots))
         check_by_hand(self, day)
-        short = planned(setup, tasks(*items, running=[], most_generator_h=1))
+        short = planned(setup, tasks(*items, running=[], max_generator_h=1))
         self.assertEqual({t.id for t, _, _ in short.unplaced}, {"b"})
 
     def test_fuel_on_board_is_a_limit(self) -> None:

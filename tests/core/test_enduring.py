@@ -17,7 +17,7 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from ironmargin.case import prepare
-from ironmargin.enduring.battery import accepted_w, least_input_w, refill_hours, run_battery
+from ironmargin.enduring.battery import accepted_w, min_input_w, refill_hours, run_battery
 from ironmargin.enduring.cells import Cells
 from ironmargin.enduring.duty import load_series, statistics
 from ironmargin.enduring.endurance import lasting
@@ -125,10 +125,10 @@ class Battery(unittest.TestCase):
 
     def test_how_far_the_limit_can_go_down(self) -> None:
         load = np.full(600, 1500.0)
-        least = least_input_w(BATTERY, load, 60.0, 0.9, 1500.0)
-        self.assertAlmostEqual(least, 1500 - 5000 * 0.9 * 0.88 / 10, delta=2)
-        self.assertIsNone(least_input_w(BATTERY, load, 60.0, 0.9, 100.0))
-        self.assertEqual(least_input_w(BATTERY, load[:10], 60.0, 0.9, 100.0), 0.0)
+        minimum = min_input_w(BATTERY, load, 60.0, 0.9, 1500.0)
+        self.assertAlmostEqual(minimum, 1500 - 5000 * 0.9 * 0.88 / 10, delta=2)
+        self.assertIsNone(min_input_w(BATTERY, load, 60.0, 0.9, 100.0))
+        self.assertEqual(min_input_w(BATTERY, load[:10], 60.0, 0.9, 100.0), 0.0)
 
 
 class Fuel(unittest.TestCase):
@@ -277,7 +277,7 @@ class Duty(unittest.TestCase):
             doc["wanted"] = [{"load": "a"}, {"load": "b"}]
 
         found = statistics(prepare(changed(11, coins)))  # 0 W 64 %, 100 W 32 %, 200 W 4 %
-        self.assertEqual((found.p95_w, found.most_w), (100.0, 200.0))
+        self.assertEqual((found.p95_w, found.max_w), (100.0, 200.0))
 
 
 class Whole(unittest.TestCase):

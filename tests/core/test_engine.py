@@ -143,10 +143,10 @@ class LimitsInTime(unittest.TestCase):
         }
         got = run(question(supply, lamps, conditions={"outdoor_c": 10}))
         after = got.trace.v[0][got.trace.t_s > 1.5]
-        most_w = prepare(question(supply, lamps, conditions={"outdoor_c": 10})).source.limit_w
-        self.assertLess(most_w, 2400.01)
+        max_w = prepare(question(supply, lamps, conditions={"outdoor_c": 10})).source.limit_w
+        self.assertLess(max_w, 2400.01)
         if len(after):
-            self.assertLessEqual(after[-1] ** 2 / 120**2 * 2020, most_w * 1.02)
+            self.assertLessEqual(after[-1] ** 2 / 120**2 * 2020, max_w * 1.02)
         self.assertGreater(got.trace.v[0][0], 90)
 
     def test_the_short_time_current_lasts_a_second(self) -> None:

@@ -88,9 +88,9 @@ class SoftStarters(unittest.TestCase):
             m.soft_torque_of(0.9 * k, locked, "start-capacitor", 0.15), m.SOFT_TORQUE
         )
         self.assertEqual(
-            m.soft_torque_of(0.05, locked, "start-capacitor", 0.15), m.MOST_SOFT_TORQUE
+            m.soft_torque_of(0.05, locked, "start-capacitor", 0.15), m.MAX_SOFT_TORQUE
         )
-        self.assertEqual(m.learned_fraction(locked, "start-capacitor", 2.0), m.MOST_LEARNED)
+        self.assertEqual(m.learned_fraction(locked, "start-capacitor", 2.0), m.MAX_LEARNED)
 
     def test_a_starter_without_volts_gives_up(self) -> None:
         weak = {"kind": "shore", "breaker_a": 30, "source_ohm": 5}

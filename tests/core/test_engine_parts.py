@@ -174,11 +174,11 @@ class SupplyInTime(unittest.TestCase):
         supply = self.supply()
         twice = 2.0 * supply.limit_w  # its power and as much again out of the flywheel
         held = 0.0
-        while supply.most_w() > supply.limit_w:
+        while supply.max_w() > supply.limit_w:
             supply.update(1e-3, 0.0, 0.0, 120.0, twice)
             held += 1e-3
         self.assertAlmostEqual(held, 0.3, delta=0.002)
-        self.assertEqual(supply.most_w(), supply.limit_w)
+        self.assertEqual(supply.max_w(), supply.limit_w)
 
     def test_it_gets_back_what_it_does_not_give_and_no_more(self) -> None:
         supply = self.supply()
@@ -193,8 +193,8 @@ class SupplyInTime(unittest.TestCase):
         supply.begin(1.0, 1.0, 1.3)
         lasting = supply.limit_a
         held = 0.0
-        while supply.most_a(0.0) > 1.01 * lasting:
-            self.assertAlmostEqual(supply.most_a(0.0), 1.3 * lasting)
+        while supply.max_a(0.0) > 1.01 * lasting:
+            self.assertAlmostEqual(supply.max_a(0.0), 1.3 * lasting)
             supply.update(0.01, 1.3 * lasting, 0.0, 100.0, 0.0)
             held += 0.01
         self.assertAlmostEqual(held, 1.0, delta=0.02)
@@ -209,9 +209,9 @@ class SupplyInTime(unittest.TestCase):
         supply = self.supply(eco=True)
         supply.begin(1.0, 1.0, 1.0)
         whole = supply.limit_a
-        self.assertAlmostEqual(supply.most_a(0.0), 0.5 * whole)
-        self.assertAlmostEqual(supply.most_a(1.5), (1.0 - 0.5 / math.e) * whole)
-        self.assertGreater(supply.most_a(9.0), 0.99 * whole)
+        self.assertAlmostEqual(supply.max_a(0.0), 0.5 * whole)
+        self.assertAlmostEqual(supply.max_a(1.5), (1.0 - 0.5 / math.e) * whole)
+        self.assertGreater(supply.max_a(9.0), 0.99 * whole)
 
     def test_a_regulator_forces_the_field_to_1_6_in_about_0_3_s(self) -> None:
         supply = self.supply(inverter=False)
@@ -284,7 +284,7 @@ class SupplyInTime(unittest.TestCase):
     def test_a_post_has_no_limit_of_its_own(self) -> None:
         supply = parts(POST, unit("a")).supply
         self.assertEqual(supply.limit_w, NEVER)
-        self.assertGreater(supply.most_a(0.0), 1e6)
+        self.assertGreater(supply.max_a(0.0), 1e6)
         self.assertFalse(supply.update(60.0, 25.0, 0.0, 120.0, 3000.0))
 
 

@@ -25,7 +25,7 @@ from ironmargin_meter.registers import COUNT, MAP, Nonsense, decode, encode
 from tests.shared import path_of
 
 DEMO = Path(__file__).resolve().parents[2] / "ironmargin_meter" / "demo.setup.json"
-FIGURES = st.fixed_dictionaries({r.name: st.floats(0, r.most - 1.0 / r.per_unit) for r in MAP})
+FIGURES = st.fixed_dictionaries({r.name: st.floats(0, r.maximum - 1.0 / r.per_unit) for r in MAP})
 
 
 class Registers(unittest.TestCase):

@@ -5,7 +5,7 @@ from __future__ import annotations
 import unittest
 from itertools import combinations
 
-from ironmargin.planning.now_table import MOST_STATES, key_of, now_table, plain, states_of
+from ironmargin.planning.now_table import MAX_STATES, key_of, now_table, plain, states_of
 from ironmargin.planning.present import present
 from ironmargin.setup.reading import load_setup, read_setup
 from tests.core.test_bounds import crowd
@@ -35,7 +35,7 @@ class Table(unittest.TestCase):
     def test_of_a_large_rig_two_presses_are_and_no_more_than_a_device_takes(self) -> None:
         setup = read_setup(crowd(2, 20) | {"rules": {"trials": 0}})
         states = states_of(setup, {}, frozenset())
-        self.assertEqual(len(states), MOST_STATES)
+        self.assertEqual(len(states), MAX_STATES)
         self.assertEqual(states[0], ({}, frozenset()))
         singles = {next(iter(on)) for on, _ in states if len(on) == 1}
         self.assertEqual(singles, {x.id for x in setup.rig.loads if not x.always_on})

@@ -23,7 +23,7 @@ from tests.shared import changed, checked, document, path_of
 from tests.walking import walk
 
 
-def random_rig(seed: int, most: int = 7) -> dict[str, Any]:
+def random_rig(seed: int, maximum: int = 7) -> dict[str, Any]:
     """A small random rig on a random post or set."""
     draw = random.Random(seed)
     split = draw.random() < 0.4
@@ -42,7 +42,7 @@ def random_rig(seed: int, most: int = 7) -> dict[str, Any]:
         else draw.choice(supplies)
     )
     loads: list[dict[str, Any]] = []
-    for n in range(draw.randint(1, most)):
+    for n in range(draw.randint(1, maximum)):
         leg = {"leg": draw.choice(("L1", "L2"))} if split else {}
         kind = draw.choice(("resistive", "electronic", "motor", "resistive", "charger"))
         if kind == "motor":

@@ -194,7 +194,7 @@ class Stocks(unittest.TestCase):
 
     def test_zero_stock_and_no_generator_hour_say_what_to_relax(self) -> None:
         setup = changed(1, house)
-        loads = [{"load": "base", "hours": 10, "least_hours": 4, "priority": "must"}]
+        loads = [{"load": "base", "hours": 10, "min_hours": 4, "priority": "must"}]
         empty = stocked(setup, litres=0, loads=loads)
         self.assertFalse(empty["feasible"])
         self.assertIn("l more fuel", " ".join(empty["relax"]))
@@ -247,8 +247,8 @@ class Stocks(unittest.TestCase):
             ({"litres": -1}, "litres"),
             ({"litres": 3, "loads": [{"load": "x", "hours": 3}]}, "loads[0].load"),
             (
-                {"litres": 3, "loads": [{"load": "ac", "hours": 2, "least_hours": 4}]},
-                "loads[0].least_hours",
+                {"litres": 3, "loads": [{"load": "ac", "hours": 2, "min_hours": 4}]},
+                "loads[0].min_hours",
             ),
             ({}, "litres"),
             ({"litres": 3, "fuel": "diesel"}, "fuel"),

@@ -13,7 +13,7 @@ import numpy as np
 from ironmargin.bench.state import State
 from ironmargin.bench.stores import from_input_w
 from ironmargin.case import prepare
-from ironmargin.enduring.battery import Flows, flows_of, least_input_w, refill_hours
+from ironmargin.enduring.battery import Flows, flows_of, min_input_w, refill_hours
 from ironmargin.enduring.endurance import Lasting, lasting
 from ironmargin.planning.answer import check
 from ironmargin.planning.changes.of_rig import running_the_set
@@ -80,7 +80,7 @@ class ChargedWhileItRuns(unittest.TestCase):
     def test_it_is_no_limit_somebody_could_set(self) -> None:
         found = lasting(prepare(on_station(input_w=300))).endurance
         self.assertIsNone(found.input_a)
-        self.assertIsNone(found.least_input_a)
+        self.assertIsNone(found.min_input_a)
 
     def test_the_bench_draws_the_same(self) -> None:
         setup = only_fridge(input_w=45)
@@ -177,14 +177,14 @@ class SunBesideAnInput(unittest.TestCase):
         # 1,250 Wh by 400 · 0.9 W, and by 140 W more.
         self.assertEqual([round(h or 0.0, 2) for h in hours], [2.5, 3.47])
         load = np.full(600, 900.0)
-        least = [
-            least_input_w(replace(inverter, input_w=w), load, 60.0, 0.9, 1500.0)
+        minimum = [
+            min_input_w(replace(inverter, input_w=w), load, 60.0, 0.9, 1500.0)
             for w in (300.0, 0.0)
         ]
-        assert least[0] is not None
-        assert least[1] is not None
+        assert minimum[0] is not None
+        assert minimum[1] is not None
         # The sun's 300 W are 240 W at the output.
-        self.assertAlmostEqual(least[1] - least[0], 240.0, delta=5.0)
+        self.assertAlmostEqual(minimum[1] - minimum[0], 240.0, delta=5.0)
 
     def test_a_day_s_plan_counts_it(self) -> None:
         """An hour of the kettle takes 1,020 Wh of a battery that gives 900: it needs the sun."""

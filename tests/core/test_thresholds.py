@@ -26,7 +26,7 @@ from ironmargin.learning.looking import RESULTS, Edge
 from ironmargin.learning.particles import DRAWS, POOR, weigh
 from ironmargin.learning.seen import Seen
 from ironmargin.learning.unknowns import Unknown
-from ironmargin.limits.bounds import least_allowed_a
+from ironmargin.limits.bounds import min_allowed_a
 from ironmargin.limits.breaker_hours import BreakerHours
 from ironmargin.limits.breaker_starts import warm_of
 from ironmargin.limits.breakers import asked_s, breaker_curve, carried_by
@@ -130,7 +130,7 @@ class BreakersTurn(unittest.TestCase):
         cord = {"kind": "cord", "awg": 10, "length_m": 5}
         post = POST | {"also_on_circuit_a": 5, "breaker_a": 20}
         setup = question(post, [heater(1200)], hookup=[cord], rules=QUICK)
-        at_once, averaged = least_allowed_a(prepare(setup))
+        at_once, averaged = min_allowed_a(prepare(setup))
         self.assertAlmostEqual(averaged, 0.8 * 20 - 5)
         early = row_of(examine(setup, quick=True), "breaker-hours", "post")
         self.assertAlmostEqual(at_once, early.allowed - 5, places=3)
@@ -281,7 +281,7 @@ class LearningTurns(unittest.TestCase):
         """Twelve peaks no draw shows: one draw is the least wrong, and is not believed alone."""
         with patch.object(particles, "ROUNDS", 1):
             found = self.weighed(2.5, 0.05)
-        self.assertGreaterEqual(found.effective, 0.99 * particles.LEAST_EFFECTIVE)
+        self.assertGreaterEqual(found.effective, 0.99 * particles.MIN_EFFECTIVE)
         logs = np.log(found.factors[:, 0])
         mean = float(found.weights @ logs)
         self.assertGreater(math.sqrt(float(found.weights @ (logs - mean) ** 2)), 0.2 * 0.05)

@@ -242,8 +242,8 @@ class Weighed(unittest.TestCase):
         true, error = np.array([12.0, 30.0, 90.0]), np.array([0.5, 1.2, 3.6])
         found = instruments.log_at_least(11.0, true, error)
         np.testing.assert_allclose(np.exp(found), np.full(3, np.exp(found[0])), rtol=0.12)
-        least = instruments.log_at_most(11.0, np.array([3.0, 9.0]), np.array([0.4, 0.4]))
-        self.assertAlmostEqual(float(least[0]), float(least[1]), delta=1e-9)
+        minimum = instruments.log_at_most(11.0, np.array([3.0, 9.0]), np.array([0.4, 0.4]))
+        self.assertAlmostEqual(float(minimum[0]), float(minimum[1]), delta=1e-9)
 
 
 class Told(unittest.TestCase):

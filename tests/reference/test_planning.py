@@ -73,11 +73,11 @@ class Knapsacks(unittest.TestCase):
             draw = random.Random(100 + seed)
             amps = [draw.randrange(10, 120) / 10 for _ in range(11)]
             sets, _ = maximal_sets(Together.of(read_setup(stiff(amps, 30.0))))
-            room, most = 30.0, 0
+            room, maximum = 30.0, 0
             for a in sorted(amps):
                 if a <= room + 1e-9:
-                    room, most = room - a, most + 1
-            self.assertEqual(max(len(s.loads) for s in sets), most)
+                    room, maximum = room - a, maximum + 1
+            self.assertEqual(max(len(s.loads) for s in sets), maximum)
 
 
 class Days(unittest.TestCase):

@@ -145,11 +145,11 @@ class Draws(unittest.TestCase):
         case = examine(question(supply, [unit]), quick=True).case
         one = Moment(case, Plan((case.starters[0],)), warm_heat(case, (0.0, 0.0)))
         short = draws_of(one, 4096, 5).short
-        most = case.source.short_factor
-        self.assertGreater(most, 1.0)
-        self.assertAlmostEqual(float(short.mean()), 0.5 * (1.0 + most), delta=0.005)
+        maximum = case.source.short_factor
+        self.assertGreater(maximum, 1.0)
+        self.assertAlmostEqual(float(short.mean()), 0.5 * (1.0 + maximum), delta=0.005)
         self.assertAlmostEqual(float(short.min()), 1.0, delta=0.01)
-        self.assertAlmostEqual(float(short.max()), most, delta=0.01)
+        self.assertAlmostEqual(float(short.max()), maximum, delta=0.01)
 
     def test_a_shift_moves_the_middle_alone(self) -> None:
         one = self.moment()

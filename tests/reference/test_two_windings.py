@@ -128,14 +128,14 @@ class TwoWindings(unittest.TestCase):
         amps = 1.05 * abs(field_torque(top, V, None)[0])
         locked = abs(field_torque(0.0, V, None)[2])
 
-        def least(speed: float) -> float:
+        def minimum(speed: float) -> float:
             held = capacitor if capacitor is not None and speed < 0.75 else run
             torque = abs(field_torque(speed, V, held)[1])
             return math.sqrt(
                 (breakaway + (after - breakaway) * speed**2) * rated / max(torque, 1e-9)
             )
 
-        return max(least(s) for s in np.linspace(0.0, 0.9, 60)), locked, amps
+        return max(minimum(s) for s in np.linspace(0.0, 0.9, 60)), locked, amps
 
     def ours(self, gear: str, locked: float, amps: float, breakaway: float) -> float:
         """The volts over rated at which the product's motor of the same plate gets away, on a stiff

@@ -59,16 +59,16 @@ class Limits(Zips):
         raw = self.zipped()
         whole = account.unpacked(zipfile.ZipFile(io.BytesIO(raw)))
         largest = max(len(x) for x in self.held().values())
-        for name, most, words in (
+        for name, maximum, words in (
             ("LARGEST_ZIP", len(raw) - 1, "must be at most"),
             ("LARGEST_WHOLE", whole - 1, "must unpack to at most"),
-            ("MOST_ENTRIES", len(self.held()) - 1, "must unpack to at most"),
+            ("MAX_ENTRIES", len(self.held()) - 1, "must unpack to at most"),
             ("LARGEST_ENTRY", largest - 1, "must be at most"),
         ):
-            with patch.object(account, name, most):
+            with patch.object(account, name, maximum):
                 self.refused(raw, words)
-        for name, most in (("LARGEST_ZIP", len(raw)), ("LARGEST_WHOLE", whole)):
-            with patch.object(account, name, most):
+        for name, maximum in (("LARGEST_ZIP", len(raw)), ("LARGEST_WHOLE", whole)):
+            with patch.object(account, name, maximum):
                 self.assertEqual(unpack(self.other, raw)["setups"], 1)
 
     def test_a_zip_of_endless_entries_is_refused_before_it_is_opened(self) -> None:
@@ -96,7 +96,7 @@ class Limits(Zips):
         self.assertFalse(account.large_directory(b"PK\x05\x06"))
 
     def test_an_account_that_fills_up_on_the_way_stores_nothing(self) -> None:
-        service_full = patch.object(SavedSetup, "most", 0)
+        service_full = patch.object(SavedSetup, "maximum", 0)
         with service_full, self.assertRaises(actions.TooMany):
             unpack(self.other, self.raw)
         self.assertFalse(Rig.objects.of(self.other).exists())

@@ -47,17 +47,17 @@ def ends_at_once(told: Connection) -> None:
 
 class Children(TransactionTestCase):
     def test_it_says_what_it_found(self) -> None:
-        with child_at(takes, 1000, most_bytes=ROOM) as told:
+        with child_at(takes, 1000, max_bytes=ROOM) as told:
             self.assertEqual(told.recv(), 1000)
 
     def test_it_has_so_much_memory_and_no_more(self) -> None:
-        with child_at(says_its_limit, most_bytes=ROOM) as told:
+        with child_at(says_its_limit, max_bytes=ROOM) as told:
             self.assertEqual(told.recv(), ROOM)
-        with child_at(takes, 2 * ROOM, most_bytes=ROOM) as told:
+        with child_at(takes, 2 * ROOM, max_bytes=ROOM) as told:
             self.assertEqual(told.recv(), (FAILED, TOO_LARGE))
 
     def test_it_is_ended_with_the_block(self) -> None:
-        with child_at(says_its_number, most_bytes=ROOM) as told:
+        with child_at(says_its_number, max_bytes=ROOM) as told:
             child = told.recv()
             self.assertTrue(alive(child))
             self.assertNotEqual(child, os.getpid())
@@ -66,21 +66,21 @@ class Children(TransactionTestCase):
     def test_it_is_ended_with_a_block_that_fails(self) -> None:
         with (
             self.assertRaises(ZeroDivisionError),
-            child_at(says_its_number, most_bytes=ROOM) as told,
+            child_at(says_its_number, max_bytes=ROOM) as told,
         ):
             child = told.recv()
             raise ZeroDivisionError
         self.assertFalse(alive(child))
 
     def test_one_that_ends_without_a_word_is_heard_of(self) -> None:
-        with child_at(ends_at_once, most_bytes=ROOM) as told:
+        with child_at(ends_at_once, max_bytes=ROOM) as told:
             ready, _, _ = select.select([told], [], [], 30.0)
             self.assertTrue(ready)
             self.assertRaises(EOFError, told.recv)
 
     def test_it_opens_the_database_anew_and_leaves_ours_alone(self) -> None:
         ours = Rig.objects.count()
-        with child_at(counts_rigs, most_bytes=ROOM) as told:
+        with child_at(counts_rigs, max_bytes=ROOM) as told:
             self.assertEqual(told.recv(), ours)
         self.assertEqual(Rig.objects.count(), ours)
         connection.close()

@@ -123,7 +123,7 @@ class DearVerdicts(WithTokens):
 
     def test_who_comes_when_it_is_full_is_told_to_come_again(self) -> None:
         asked = self.dear()
-        for _ in range(lane.MOST_INSIDE):
+        for _ in range(lane.MAX_INSIDE):
             self.assertTrue(lane.LANE.inside.acquire(blocking=False))
         try:
             answer = self.call("post", "/verdicts", asked)
@@ -131,14 +131,14 @@ class DearVerdicts(WithTokens):
             self.assertIn("Ask again in a few seconds", answer.json()["detail"])
             self.assertEqual(self.call("post", "/verdicts", document(7)).status_code, 200)
         finally:
-            for _ in range(lane.MOST_INSIDE):
+            for _ in range(lane.MAX_INSIDE):
                 lane.LANE.inside.release()
 
     def test_one_that_ends_badly_gives_its_place_back(self) -> None:
         asked = self.dear()
-        with mock.patch.object(lane.LANE, "most_wait_s", 0.0):
+        with mock.patch.object(lane.LANE, "max_wait_s", 0.0):
             self.assertEqual(self.call("post", "/verdicts", asked).status_code, 503)
-        self.assertEqual(lane.LANE.inside._value, lane.MOST_INSIDE)
+        self.assertEqual(lane.LANE.inside._value, lane.MAX_INSIDE)
         bad = asked | {"supply": {"kind": "generator"}}
         self.assertEqual(self.call("post", "/verdicts", bad).status_code, 422)
 

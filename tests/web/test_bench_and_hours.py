@@ -122,7 +122,7 @@ class BenchScreen(Screens):
 
     def test_a_bench_that_is_full_says_so_and_goes_on(self) -> None:
         run = self.begin()
-        with mock.patch.object(bench_service, "MOST_ACTS", 2):
+        with mock.patch.object(bench_service, "MAX_ACTS", 2):
             for _ in range(2):
                 self.press(run, do="set//on")
             answer = self.client.post(reverse("bench-press", args=[run.pk]), {"do": "set//off"})

@@ -55,9 +55,9 @@ class Large(PageCase):
         return stored.keep(self.user, stored.judge(self.large))
 
     def test_it_is_more_than_a_page_does_and_no_more_than_a_check_may(self) -> None:
-        self.assertGreater(work_of(read_setup(self.large)), stored.MOST_AT_ONCE)
+        self.assertGreater(work_of(read_setup(self.large)), stored.MAX_AT_ONCE)
         usual = (check_setup(n) for n in (1, 5, 9))
-        self.assertLess(max(work_of(read_setup(x)) for x in usual), stored.MOST_AT_ONCE / 10)
+        self.assertLess(max(work_of(read_setup(x)) for x in usual), stored.MAX_AT_ONCE / 10)
 
     def test_it_is_left_to_the_queue_and_kept_without_a_verdict(self) -> None:
         judged = stored.judge(self.large)

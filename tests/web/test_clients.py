@@ -190,11 +190,11 @@ class Photographs(PageCase):
 
     def test_so_many_and_no_more_and_one_can_go(self) -> None:
         small = picture(64, 48, "PNG")
-        with mock.patch.object(photos, "MOST_OF_CLIENT", 2):
+        with mock.patch.object(photos, "MAX_OF_CLIENT", 2):
             for _ in range(3):
                 said = self.send(small)
         self.assertContains(said, "a client may have 2")
-        with mock.patch.object(photos, "MOST_OF_ACCOUNT", 2):
+        with mock.patch.object(photos, "MAX_OF_ACCOUNT", 2):
             self.assertContains(self.send(small), "an account may have 2")
         url = reverse("client-photo", args=[self.kept.pk])
         self.client.post(url, {"remove": Photo.objects.all()[0].pk})

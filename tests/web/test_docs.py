@@ -30,7 +30,7 @@ PUBLISHED = {
     ("enduring/battery.py", "NO_CHARGE_BELOW_C"),
     ("enduring/noise.py", "SLEEP_DBA"),
     ("enduring/pitch.py", "CARBON_MONOXIDE_M"),
-    ("learning/fits.py", "LEAST_OVER_BACKGROUND_DB"),
+    ("learning/fits.py", "MIN_OVER_BACKGROUND_DB"),
     ("limits/load_volts.py", "TOLERANCE"),
     ("limits/neutral.py", "THIRD_OF_HARMONICS"),
     ("planning/panel.py", "LARGEST_MOTOR"),

@@ -137,14 +137,14 @@ class Formats(Base):
                 owner=self.owner, name=f"s{n}", document=rest | {"rig": sound["rig"]},
                 verdict="thin", iron_margin=0.0, stale=True,
             )
-            for n in range(SavedSetup.most)
+            for n in range(SavedSetup.maximum)
         )  # fmt: skip
         raw = pack(self.owner)
         self.assertLess(len(raw), LARGEST_ZIP)
         counts = unpack(self.other, raw)
         self.assertEqual(
             (counts["setups"], counts["rigs"]),
-            (SavedSetup.most, Rig.objects.of(self.owner).count()),
+            (SavedSetup.maximum, Rig.objects.of(self.owner).count()),
         )
         self.assertEqual(rig.owner, self.owner)
 

@@ -59,11 +59,11 @@ class Rules(Kept):
 
     def test_there_is_a_most_of_each(self) -> None:
         rig = self.saved.rig
-        with mock.patch.object(Rig, "most", 1), self.assertRaises(actions.TooMany) as many:
+        with mock.patch.object(Rig, "maximum", 1), self.assertRaises(actions.TooMany) as many:
             actions.make(Rig, self.owner, "Another", rig.document)
         self.assertIn("You have 1 rigs", many.exception.advice)
         self.assertEqual(Rig.objects.count(), 1)
-        with mock.patch.object(Rig, "most", 2):
+        with mock.patch.object(Rig, "maximum", 2):
             actions.make(Rig, self.owner, "Another", rig.document)
 
     def test_what_is_deleted_is_not_changed(self) -> None:

@@ -271,7 +271,7 @@ class Held(Screens):
         url = reverse("log-add", args=[self.saved.pk])
         fields = {"kind": "run", "once": "b", "units": "si", "entry.amps": "9.25"}
         fields |= {"entry.load": self.setup.rig.loads[0].id}
-        with mock.patch("web.logbook.service.MOST_ENTRIES", 0):
+        with mock.patch("web.logbook.service.MAX_ENTRIES", 0):
             full = self.queued(url, **fields)
         self.assertEqual(full.status_code, 422)
         self.assertNotIn("X-Kept", full)

@@ -162,8 +162,8 @@ class WhatIsCaught(SimpleTestCase):
 class Rounds:
     """An event that is set after some waits, none of which takes time."""
 
-    def __init__(self, most: int) -> None:
-        self.left = most
+    def __init__(self, maximum: int) -> None:
+        self.left = maximum
 
     def is_set(self) -> bool:
         return self.left <= 0

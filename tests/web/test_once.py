@@ -141,7 +141,7 @@ class Programs(PageCase):
                 .status_code
             )
 
-        with patch.object(SavedSetup, "most", 0):
+        with patch.object(SavedSetup, "maximum", 0):
             self.assertEqual(post(), 409)
         self.assertEqual(post(), 201)
 

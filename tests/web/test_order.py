@@ -146,7 +146,7 @@ class Day(Base):
                 "task0.minutes": "soon",
                 "task0.latest": "25:00",
                 "generator_hours": "8-",
-                "most_generator_h": "x",
+                "max_generator_h": "x",
             }
         )
         for words in (
@@ -154,7 +154,7 @@ class Day(Base):
             "must be a number",
             "tasks[0].latest",
             "generator_hours[0].from",
-            "most_generator_h",
+            "max_generator_h",
         ):
             self.assertContains(page, words, status_code=422)
         self.assertContains(page, 'value="soon"', status_code=422)

@@ -102,7 +102,7 @@ class Large(Base):
 
     def test_an_account_that_is_full_says_so(self) -> None:
         raw = pack(self.owner)
-        with patch.object(Rig, "most", 0):
+        with patch.object(Rig, "maximum", 0):
             self.assertContains(self.take_in(raw), "the most there may be")
 
     def test_nobody_else_sees_it(self) -> None:

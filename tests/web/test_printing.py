@@ -22,16 +22,16 @@ LONG = "<p>and one more line</p>" * 20_000
 
 class Prints(SimpleTestCase):
     def setUp(self) -> None:
-        self.prints_in(printing.MOST_MEMORY)
+        self.prints_in(printing.MAX_MEMORY)
         to_pdf.cache_clear()
 
-    def prints_in(self, most_bytes: int) -> None:
-        own = printer(most_bytes)
+    def prints_in(self, max_bytes: int) -> None:
+        own = printer(max_bytes)
         self.enterContext(patch.object(printing, "PRINTER", own))
         self.addCleanup(own.end)
 
     def test_one_that_takes_too_long_is_ended_and_the_next_is_printed(self) -> None:
-        with patch.object(printing.PRINTER, "most_s", 0.01), self.assertRaises(NotPrinted):
+        with patch.object(printing.PRINTER, "max_s", 0.01), self.assertRaises(NotPrinted):
             to_pdf(LONG, "report.css", "long")
         self.assertTrue(to_pdf("<p>short</p>", "report.css", "short").startswith(b"%PDF-"))
 

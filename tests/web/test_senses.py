@@ -259,9 +259,9 @@ class WhatIsKept(Base):
 
     def test_so_many_and_no_more(self) -> None:
         packed = evidence.packed("sound", start_wav())
-        for n, most in enumerate(("MOST_OF_SETUP", "MOST_OF_ACCOUNT")):
+        for n, maximum in enumerate(("MAX_OF_SETUP", "MAX_OF_ACCOUNT")):
             Evidence.objects.all().delete()
-            with mock.patch.object(evidence, most, 130_000):
+            with mock.patch.object(evidence, maximum, 130_000):
                 self.keep(packed, once=f"a{n}")
                 answer = self.keep(packed, once=f"b{n}")
             self.assertContains(answer, "as many photographs and sounds as it may")

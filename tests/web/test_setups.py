@@ -321,7 +321,7 @@ class Saving(Base):
         self.assertEqual(self.client.get(reverse("setup", args=[self.saved.pk])).status_code, 200)
 
     def test_there_is_a_most(self) -> None:
-        with mock.patch.object(SavedSetup, "most", 1):
+        with mock.patch.object(SavedSetup, "maximum", 1):
             answer = press_save(self.client, form_of(document(2)))
         self.assertContains(answer, "the most there may be", status_code=422)
 

@@ -86,7 +86,7 @@ class Cache(Base):
 
     def test_it_is_bounded(self) -> None:
         with (
-            mock.patch.object(shown, "MOST_KEPT", 3),
+            mock.patch.object(shown, "MAX_KEPT", 3),
             mock.patch.object(shown, "PRUNED_AT_ONCE", 1),
             mock.patch.object(shown, "PRUNES", ""),
         ):
@@ -206,7 +206,7 @@ class Searches(Base):
                 for n in range(9)
             ]
         live = Job.objects.filter(status="waiting")
-        self.assertEqual(live.count(), jobs.MOST_LIVE)
+        self.assertEqual(live.count(), jobs.MAX_LIVE)
         self.assertIn(found[-1].pk, [j.pk for j in live])
 
     def test_one_that_went_down_is_begun_again_once(self) -> None:
@@ -237,7 +237,7 @@ class Searches(Base):
             theirs = jobs.ask(second, "sensitivity", document(2))
             self.assertEqual([jobs.place_of(j) for j in mine], [1, 3, 4])
             self.assertEqual(jobs.place_of(theirs), 2)
-            with mock.patch.object(jobs, "MOST_WAITING", 4):
+            with mock.patch.object(jobs, "MAX_WAITING", 4):
                 answer = self.client.post(
                     reverse("search", args=["remedies"]), form_of(document(3))
                 )
@@ -317,7 +317,7 @@ class Leash(PageCase):
             "import django, os, signal; django.setup();"
             "from web.keeping.apart import child_at;"
             "work = lambda told: (told.send(os.getpid()), signal.pause());"
-            "child = child_at(work, most_bytes=1 << 30); told = child.__enter__();"
+            "child = child_at(work, max_bytes=1 << 30); told = child.__enter__();"
             "print(told.recv(), flush=True); signal.pause()"
         )
         server = subprocess.Popen([sys.executable, "-c", code], stdout=subprocess.PIPE, text=True)

@@ -218,9 +218,9 @@ class Frame(Bench):
                 plain = re.sub(
                     r"\s+", " ", re.sub(r'<span\s+class="in-watts">[^<]*</span>|<[^>]+>', "", page)
                 )
-                least = of_leg(checked.now, checked.rows, {"L1": 0, "L2": 1}[name])[0]
-                hours = f"{float(least.value) / checked.case.turns:.1f} of {limit} A for hours"
-                self.assertIs(least.place.site, Site.SUPPLY_BREAKER)
+                minimum = of_leg(checked.now, checked.rows, {"L1": 0, "L2": 1}[name])[0]
+                hours = f"{float(minimum.value) / checked.case.turns:.1f} of {limit} A for hours"
+                self.assertIs(minimum.place.site, Site.SUPPLY_BREAKER)
                 self.assertIn(f"{hours}, {row.a:.1f} A at once", plain)
         for demand in checked.case.demands:
             amps = sum(d.amps for d in demand.steady)

@@ -39,8 +39,8 @@ def mail_of(request: HttpRequest) -> str:
     return str(request.POST.get("email", "")).strip().lower()[:100]
 
 
-def allowed(what: str, who: str, most: int, seconds: int, now: datetime | None = None) -> bool:
-    """Count a try; whether it is within ``most`` in the stretch of ``seconds`` it falls into."""
+def allowed(what: str, who: str, maximum: int, seconds: int, now: datetime | None = None) -> bool:
+    """Count a try; whether it is within ``maximum`` in the stretch of ``seconds`` it falls into."""
     now = now or timezone.now()
     began = now - timedelta(seconds=now.timestamp() % seconds)
     key = f"{what}:{who}"[:120]
@@ -53,7 +53,7 @@ def allowed(what: str, who: str, most: int, seconds: int, now: datetime | None =
             "began = VALUES(began)",
             [key, began.replace(microsecond=0, tzinfo=None)],
         )
-    return Tally.objects.get(key=key).tries <= most
+    return Tally.objects.get(key=key).tries <= maximum
 
 
 View = Callable[..., HttpResponseBase]
@@ -72,8 +72,8 @@ def limited(
     def wrap(view: View) -> View:
         @wraps(view)
         def counted(request: HttpRequest, *args: object, **kwargs: object) -> HttpResponseBase:
-            most, seconds = settings.LIMITS[what]
-            if request.method in methods and not allowed(what, by(request), most, seconds):
+            maximum, seconds = settings.LIMITS[what]
+            if request.method in methods and not allowed(what, by(request), maximum, seconds):
                 return too_often(request, seconds)
             return view(request, *args, **kwargs)
 

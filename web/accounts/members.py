@@ -23,7 +23,7 @@ from web.accounts.limits import limited
 from web.accounts.models import GIVEN, OWNER, WAITS, Invitation, Membership, hash_of
 
 LASTS = timedelta(days=7)
-MOST_MEMBERS, MOST_OPEN = 30, 20
+MAX_MEMBERS, MAX_OPEN = 30, 20
 
 
 def open_invitations(account: User) -> QuerySet[Invitation]:
@@ -81,9 +81,9 @@ def invite(request: HttpRequest) -> HttpResponse:
     with transaction.atomic():
         get_user_model().objects.select_for_update().get(pk=account.pk)
         waiting = open_invitations(account)
-        many = waiting.count() >= MOST_OPEN or account.members.count() >= MOST_MEMBERS
+        many = waiting.count() >= MAX_OPEN or account.members.count() >= MAX_MEMBERS
         if many and not fault:
-            fault = f"at most {MOST_MEMBERS} members and {MOST_OPEN} open invitations"
+            fault = f"at most {MAX_MEMBERS} members and {MAX_OPEN} open invitations"
         if fault:
             return _page(request, 422, fault=fault, typed=mail)
         waiting.filter(mail__iexact=mail).delete()  # a second letter takes the first one's place

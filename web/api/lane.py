@@ -20,10 +20,10 @@ CHEAP = 100_000
 """Work, as :func:`ironmargin.setup.work.work_of` counts it, that is done where it is asked: a rig
 of four compressors and sixteen other loads, seventy milliseconds (measured)."""
 NICE = 19
-MOST_BYTES = 1 << 30
-MOST_S, MOST_WAIT_S = 10.0, 15.0
+MAX_BYTES = 1 << 30
+MAX_S, MAX_WAIT_S = 10.0, 15.0
 """What a verdict may take, and with the beginning of its process [s]."""
-MOST_INSIDE = 1
+MAX_INSIDE = 1
 """Requests of a web process that wait for such a verdict: each holds a thread that pages need. Who
 comes meanwhile is told to come again."""
 VERDICTS_A_PROCESS = 500
@@ -32,7 +32,7 @@ VERDICTS_A_PROCESS = 500
 def _begin(nice: int) -> None:
     """In the process apart."""
     os.nice(nice)
-    resource.setrlimit(resource.RLIMIT_AS, (MOST_BYTES, MOST_BYTES))
+    resource.setrlimit(resource.RLIMIT_AS, (MAX_BYTES, MAX_BYTES))
 
 
 def _verdict(document: Document) -> Document:
@@ -56,8 +56,8 @@ class Lane(ApartPool):
     """
 
     def __init__(self, nice: int = NICE) -> None:
-        super().__init__(VERDICTS_A_PROCESS, _begin, nice, most_s=MOST_S, most_wait_s=MOST_WAIT_S)
-        self.inside = threading.BoundedSemaphore(MOST_INSIDE)
+        super().__init__(VERDICTS_A_PROCESS, _begin, nice, max_s=MAX_S, max_wait_s=MAX_WAIT_S)
+        self.inside = threading.BoundedSemaphore(MAX_INSIDE)
 
     def verdict(self, setup: Setup) -> Document:
         """The verdict of a setup, as the ``check`` command gives it.

@@ -15,7 +15,7 @@ from web.accounts.models import hash_of
 READ, WRITE = "read", "write"
 SCOPES = [(READ, "Read"), (WRITE, "Read and change")]
 LASTS_DAYS = (7, 30, 90, 365)
-MOST_TOKENS = 20
+MAX_TOKENS = 20
 PREFIX = "im_"
 
 

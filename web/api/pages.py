@@ -9,7 +9,7 @@ from django.views.decorators.http import require_POST, require_safe
 
 from web.accounts.access import readers_may, signed_in
 from web.accounts.demo import is_demo
-from web.api.models import LASTS_DAYS, MOST_TOKENS, READ, SCOPES, Token, make
+from web.api.models import LASTS_DAYS, MAX_TOKENS, READ, SCOPES, Token, make
 from web.api.views import api
 
 
@@ -48,8 +48,8 @@ def token_make(request: HttpRequest) -> HttpResponse:
         return _page(request, 422, fault="give it a name, as: the office's spreadsheet")
     if scope not in dict(SCOPES) or days not in map(str, LASTS_DAYS):
         return _page(request, 422, fault="choose what it may do and how long it is valid")
-    if Token.objects.filter(owner=request.user.pk).count() >= MOST_TOKENS:
-        return _page(request, 422, fault=f"at most {MOST_TOKENS} tokens; revoke one first")
+    if Token.objects.filter(owner=request.user.pk).count() >= MAX_TOKENS:
+        return _page(request, 422, fault=f"at most {MAX_TOKENS} tokens; revoke one first")
     _, secret = make(signed_in(request), name, scope, int(days))
     answer = _page(request, secret=secret)
     answer["Cache-Control"] = "private, no-store"

@@ -47,7 +47,7 @@ from web.verdicts import jobs
 from web.verdicts.models import Job
 
 SEARCHED = Literal["remedies", "sensitivity", "order", "size", "large"]
-MOST_ENTRIES = 400
+MAX_ENTRIES = 400
 
 api = NinjaAPI(
     title="Iron Margin",
@@ -289,7 +289,7 @@ def setup_verdict(request: HttpRequest, pk: int) -> object:
 def log_list(request: HttpRequest, pk: int) -> list[Document]:
     """List what was measured on a setup."""
     held = LogEntry.objects.filter(setup=own_setup(request, pk), deleted_at=None)
-    return [{"id": e.pk, "document": e.document} for e in held[:MOST_ENTRIES]]
+    return [{"id": e.pk, "document": e.document} for e in held[:MAX_ENTRIES]]
 
 
 @setups.post("/{pk}/log", response={201: Entry} | REFUSED, operation_id="log_add")
@@ -328,7 +328,7 @@ def _verdict(setup: Setup, judge: Callable[[], stored.Judged]) -> object:
     """The verdict as the ``check`` command gives it; a dear one behind the pages, one too large at
     once is a task of the kind ``large``.
     """
-    if lane.is_dear(setup) and work_of(setup) <= stored.MOST_AT_ONCE:
+    if lane.is_dear(setup) and work_of(setup) <= stored.MAX_AT_ONCE:
         return lane.LANE.verdict(setup)
     judged = judge()
     if judged.checked is None:

@@ -52,8 +52,8 @@ class Bearer(HttpBearer):
         held = token_of(token)
         if held is None:
             return None
-        most, seconds = settings.LIMITS["api"]
-        if not allowed("api", str(held.pk), most, seconds):
+        maximum, seconds = settings.LIMITS["api"]
+        if not allowed("api", str(held.pk), maximum, seconds):
             raise Limited
         now = timezone.now()
         if held.used_at is None or (now - held.used_at).total_seconds() > 60:

@@ -22,8 +22,8 @@ class Strip:
 
     amps: str
     volts: str
-    most_a: float
-    most_v: float
+    max_a: float
+    max_v: float
     seconds: float
 
 
@@ -53,15 +53,15 @@ def strip(bench: Bench) -> Strip:
     end = bench.state.t_s
     start = max(end - STRIP_S, 0.0)
     rows = [r for r in bench.rows if r[0] >= start] or [(end, *([0.0] * 8))]
-    most_a = max(max(max(r[1], r[2]) for r in rows) * 1.1, 10.0)
-    most_v = 150.0 if max(r[3] for r in rows) < 160 else 280.0
+    max_a = max(max(max(r[1], r[2]) for r in rows) * 1.1, 10.0)
+    max_v = 150.0 if max(r[3] for r in rows) < 160 else 280.0
     span = max(end - start, 1.0)
 
-    def path(value: Callable[[tuple[float, ...]], float], most: float) -> str:
+    def path(value: Callable[[tuple[float, ...]], float], maximum: float) -> str:
         points: list[str] = []
         last = 0.0
         for r in rows:
-            x, y = WIDTH * (r[0] - start) / span, HEIGHT * (1.0 - value(r) / most)
+            x, y = WIDTH * (r[0] - start) / span, HEIGHT * (1.0 - value(r) / maximum)
             if points and r[0] - last > 1.0:
                 points.append(f"{x:.1f} {points[-1].split()[1]}")
             points.append(f"{x:.1f} {y:.1f}")
@@ -69,7 +69,7 @@ def strip(bench: Bench) -> Strip:
         return "M" + "L".join(points)
 
     return Strip(
-        path(lambda r: max(r[1], r[2]), most_a), path(lambda r: r[3], most_v), most_a, most_v, span
+        path(lambda r: max(r[1], r[2]), max_a), path(lambda r: r[3], max_v), max_a, max_v, span
     )
 
 

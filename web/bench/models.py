@@ -8,7 +8,7 @@ from django.utils import timezone
 
 from web.setups.models import SavedSetup
 
-MOST_RUNS = 40
+MAX_RUNS = 40
 """Benches one owner may have; the oldest fall away."""
 
 

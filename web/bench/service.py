@@ -17,19 +17,19 @@ from ironmargin.protection.breaker import NOMINAL
 from ironmargin.setup.model import Setup
 from ironmargin.setup.reading import read_setup, write_setup
 from ironmargin.setup.records import read_record, write_record
-from web.bench.models import MOST_RUNS, BenchRun
+from web.bench.models import MAX_RUNS, BenchRun
 from web.setups.models import SavedSetup
 
 SPEEDS = (0, 1, 10, 60, 600)
-MOST_TICK_S = 4.0
+MAX_TICK_S = 4.0
 """A page that was asleep does not let hours pass at once."""
 LONGEST_S = 7 * 86400.0
 APART_S = 60.0
 """Between the starts of an order that is played (common practice: let each settle)."""
 NEXT_S = 8 * 3600.0
-MOST_ACTS = 2000
+MAX_ACTS = 2000
 TAIL = 500
-MOST_EVENTS = 400
+MAX_EVENTS = 400
 
 
 def begin(
@@ -63,7 +63,7 @@ def begin(
     _put(run, bench)
     run.save()
     old = BenchRun.objects.filter(owner_id=saved.owner_id).values_list("pk", flat=True)
-    BenchRun.objects.filter(pk__in=list(old[MOST_RUNS : MOST_RUNS + 50])).delete()
+    BenchRun.objects.filter(pk__in=list(old[MAX_RUNS : MAX_RUNS + 50])).delete()
     return run
 
 
@@ -93,14 +93,14 @@ def bench_of(run: BenchRun) -> Bench:
 
 def _put(run: BenchRun, bench: Bench) -> None:
     run.state = bench.state.plain()
-    run.events = [e.plain() for e in bench.events[-MOST_EVENTS:]]
+    run.events = [e.plain() for e in bench.events[-MAX_EVENTS:]]
     run.tail = [[round(x, 3) for x in row] for row in bench.rows[-TAIL:]]
 
 
 def _wall(run: BenchRun, bench: Bench) -> None:
     """Let the time pass that the clock on the wall has."""
     now = timezone.now()
-    seconds = min((now - run.ran_at).total_seconds(), MOST_TICK_S) * run.speed
+    seconds = min((now - run.ran_at).total_seconds(), MAX_TICK_S) * run.speed
     run.ran_at = now
     if seconds > 0.0:
         bench.advance(min(bench.state.t_s + seconds, LONGEST_S))
@@ -111,7 +111,7 @@ def _full(run: BenchRun) -> Fault:
     return Fault(
         "act",
         "too-many",
-        f"a bench remembers {MOST_ACTS:,} presses: go back to an earlier event, or begin another "
+        f"a bench remembers {MAX_ACTS:,} presses: go back to an earlier event, or begin another "
         f"(got {len(run.acts):,} and one more)",
     )
 
@@ -133,7 +133,7 @@ def touch(owner: User, pk: int, act: Document | None = None, **ask: object) -> B
         before = (bench.state.t_s, len(bench.events), len(run.acts), run.speed)
         _wall(run, bench)
         if act is not None:
-            if len(run.acts) >= MOST_ACTS:
+            if len(run.acts) >= MAX_ACTS:
                 raise SetupError([_full(run)])
             done = {**act, "at_s": bench.state.t_s}
             found = act_of(done)

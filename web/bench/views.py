@@ -28,7 +28,7 @@ from web.setups.question import Question, opened
 from web.setups.stations import Judgment
 from web.verdicts import workbench
 
-MOST_RUNS_LISTED = 12
+MAX_RUNS_LISTED = 12
 OPENS_AT = 10
 """How fast a bench runs that opened by itself."""
 FIGURES = ("outdoor", "volts", "neighbour", "altitude", "fuel", "soc")
@@ -40,7 +40,7 @@ def station(request: HttpRequest, question: Question, judged: Judgment) -> Conte
     last = None if "new" in request.GET else mine.first()
     if last is not None:
         return _context(last, question)
-    runs = mine.only("made_at", "events")[:MOST_RUNS_LISTED]
+    runs = mine.only("made_at", "events")[:MAX_RUNS_LISTED]
     return {"runs": runs, "at_once": "new" not in request.GET}
 
 

@@ -18,7 +18,7 @@ from web.supplies.words import short_name
 from web.verdicts import jobs
 from web.verdicts.shown import plain_document
 
-MOST_RIGS, MOST_SUPPLIES = 60, 30
+MAX_RIGS, MAX_SUPPLIES = 60, 30
 AT_ONCE = 6
 """Cells that one search of the queue computes, so that the first ones come soon."""
 HIGH_V = 180.0
@@ -85,13 +85,13 @@ def board_of(account: User, query: str = "") -> Board:
     """
     setups = setups_of(account)
     asked = by_pair(setups)
-    rigs = list(Rig.objects.current(account).order_by("-updated_at", "-id")[:MOST_RIGS])
+    rigs = list(Rig.objects.current(account).order_by("-updated_at", "-id")[:MAX_RIGS])
     supplies = list(Supply.objects.current(account).order_by("-updated_at", "-id"))
     if query:
         rigs, supplies = _searched(rigs, supplies, asked, query.casefold())
     used = {s.pk: sum(1 for _, supply in asked if supply == s.pk) for s in supplies}
     supplies.sort(key=lambda s: -used[s.pk])
-    supplies = supplies[:MOST_SUPPLIES]
+    supplies = supplies[:MAX_SUPPLIES]
     high = {s.pk: _is_high(s.document) for s in supplies}
     rows = []
     for rig in rigs:

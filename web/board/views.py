@@ -14,11 +14,11 @@ from web.accounts.access import account_of
 from web.board import service
 from web.keeping.views import number_of
 from web.rigs.models import Rig
-from web.setups.drawing import MOST_DRAWN, draw_margins
+from web.setups.drawing import MAX_DRAWN, draw_margins
 from web.verdicts import jobs
 
 SEEN = "board_at"
-MOST_WAITING = 2_000
+MAX_WAITING = 2_000
 
 
 @require_safe
@@ -31,7 +31,7 @@ def board(request: HttpRequest) -> HttpResponse:
         return redirect("first-rig")
     context = {
         "board": found,
-        "drawn": draw_margins(found.setups[:MOST_DRAWN]),
+        "drawn": draw_margins(found.setups[:MAX_DRAWN]),
         "query": query,
         "closest": service.closest(account),
         "uncertain": service.least_certain(found),
@@ -50,13 +50,13 @@ def _since(request: HttpRequest) -> datetime | None:
 @require_safe
 def cells(request: HttpRequest) -> HttpResponse:
     """The cells that have been computed since they were asked for."""
-    waiting = [number_of(pk) for pk in request.GET.getlist("pk")][:MOST_WAITING]
+    waiting = [number_of(pk) for pk in request.GET.getlist("pk")][:MAX_WAITING]
     try:
         found, more = service.computed_cells(account_of(request), waiting)
     except jobs.Busy:
         found, more = [], True
     done = {cell.setup.pk for cell in found if cell.setup is not None}
     left = [pk for pk in waiting if pk not in done] if more else []
-    setups = [] if left else service.setups_of(account_of(request))[:MOST_DRAWN]
+    setups = [] if left else service.setups_of(account_of(request))[:MAX_DRAWN]
     context = {"cells": found, "left": left, "drawn": draw_margins(setups)}
     return render(request, "board/_cells.html", context)

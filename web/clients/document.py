@@ -14,7 +14,7 @@ FIELDS = (
     ("notes", "Notes", 5000),
 )
 """Name, words and most letters of each."""
-MOST_RIGS, MOST_VISITS, MOST_TOLD = 50, 200, 1000
+MAX_RIGS, MAX_VISITS, MAX_TOLD = 50, 200, 1000
 
 
 def empty() -> Document:
@@ -22,16 +22,16 @@ def empty() -> Document:
     return {name: "" for name, _, _ in FIELDS} | {"rigs": [], "visits": []}
 
 
-def words(value: object, most: int) -> str:
+def words(value: object, maximum: int) -> str:
     """A text without control characters but for line ends, no longer than may be."""
     kept = (c for c in str(value or "") if c.isprintable() or c == "\n")
-    return "".join(kept).strip()[:most]
+    return "".join(kept).strip()[:maximum]
 
 
 def typed(document: Document, posted: Mapping[str, str]) -> Document:
     """The document with what was typed."""
     return document | {
-        name: words(posted[name], most) for name, _, most in FIELDS if name in posted
+        name: words(posted[name], maximum) for name, _, maximum in FIELDS if name in posted
     }
 
 
@@ -45,8 +45,8 @@ def day_of(on: str) -> date:
 
 def visited(document: Document, on: str, told: str) -> Document:
     """The document with one visit more, the newest first; a day that is none is today."""
-    visit = {"on": day_of(on).isoformat(), "told": words(told, MOST_TOLD)}
-    kept = [visit, *document["visits"]][:MOST_VISITS]
+    visit = {"on": day_of(on).isoformat(), "told": words(told, MAX_TOLD)}
+    kept = [visit, *document["visits"]][:MAX_VISITS]
     return document | {"visits": sorted(kept, key=lambda v: v["on"], reverse=True)}
 
 
@@ -57,4 +57,4 @@ def sound(data: Mapping[str, object], rigs: list[int]) -> Document:
     for visit in reversed(visits if isinstance(visits, list) else []):
         if isinstance(visit, dict):
             found = visited(found, str(visit.get("on", "")), str(visit.get("told", "")))
-    return found | {"rigs": rigs[:MOST_RIGS]}
+    return found | {"rigs": rigs[:MAX_RIGS]}

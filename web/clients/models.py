@@ -12,7 +12,7 @@ class Client(Kept):
     """A client; ``document`` is made by :mod:`web.clients.document`."""
 
     kind = "client"
-    most = 2000
+    maximum = 2000
 
     class Meta(Kept.Meta):
         indexes = [models.Index(fields=["owner", "deleted_at", "-updated_at"])]

@@ -15,9 +15,9 @@ from web.design.pictures import KEPT_BYTES, LARGEST_BYTES, NotAPicture, as_jpeg
 from web.keeping import actions
 from web.keeping.kinds import Part
 
-MOST_OF_CLIENT, MOST_OF_ACCOUNT = 12, 120
+MAX_OF_CLIENT, MAX_OF_ACCOUNT = 12, 120
 """So many fit into an entry of an account's zip, and into the zip."""
-MOST_CAPTION = 200
+MAX_CAPTION = 200
 
 
 def keep(client: Client, file: UploadedFile[bytes] | None, on: str, caption: str) -> Photo:
@@ -35,12 +35,12 @@ def keep(client: Client, file: UploadedFile[bytes] | None, on: str, caption: str
     raw = as_jpeg(file.read())
     with transaction.atomic():
         actions.one_at_a_time(client.owner)
-        if client.photos.count() >= MOST_OF_CLIENT:
-            raise NotAPicture(f"a client may have {MOST_OF_CLIENT}; remove one first")
-        if Photo.objects.filter(client__owner=client.owner).count() >= MOST_OF_ACCOUNT:
-            raise NotAPicture(f"an account may have {MOST_OF_ACCOUNT}; remove one first")
+        if client.photos.count() >= MAX_OF_CLIENT:
+            raise NotAPicture(f"a client may have {MAX_OF_CLIENT}; remove one first")
+        if Photo.objects.filter(client__owner=client.owner).count() >= MAX_OF_ACCOUNT:
+            raise NotAPicture(f"an account may have {MAX_OF_ACCOUNT}; remove one first")
         held: Photo = client.photos.create(
-            taken_on=day_of(on), caption=words(caption, MOST_CAPTION), raw=raw
+            taken_on=day_of(on), caption=words(caption, MAX_CAPTION), raw=raw
         )
     return held
 
@@ -60,7 +60,7 @@ def _out(client: Client) -> list[dict[str, str]] | None:
 def _take(client: Client, data: object) -> None:
     faults = []
     rows = data if isinstance(data, list) else []
-    for at, row in enumerate(rows[:MOST_OF_CLIENT]):
+    for at, row in enumerate(rows[:MAX_OF_CLIENT]):
         try:
             raw = base64.b64decode(str(row["jpeg"])[: 2 * KEPT_BYTES], validate=True)
             made = as_jpeg(raw)
@@ -69,7 +69,7 @@ def _take(client: Client, data: object) -> None:
             continue
         client.photos.create(
             taken_on=day_of(str(row.get("on", ""))),
-            caption=words(row.get("caption"), MOST_CAPTION),
+            caption=words(row.get("caption"), MAX_CAPTION),
             raw=made,
         )
     if faults:

@@ -20,7 +20,7 @@ from web.keeping.views import listing, number_of
 from web.rigs.models import Rig
 from web.setups.models import SavedSetup
 
-MOST_LISTED = 200
+MAX_LISTED = 200
 TAKEN = (
     "Somebody changed this client from another page. Here it is as it stands now; make your change "
     "again."
@@ -64,13 +64,13 @@ def show(request: HttpRequest, pk: int) -> HttpResponse:
     rigs = _rigs(client)
     setups = SavedSetup.objects.current(client.owner).filter(rig__in=rigs)
     others = Rig.objects.current(client.owner).exclude(pk__in=[r.pk for r in rigs]).only("name")
-    fields = [(name, words, client.document[name], most) for name, words, most in form.FIELDS]
+    fields = [(name, words, client.document[name], maximum) for name, words, maximum in form.FIELDS]
     context: Context = {
         "item": client,
         "fields": fields,
         "rigs": rigs,
-        "others": others[:MOST_LISTED],
-        "setups": setups.only("name", "verdict", "iron_margin", "rig_id")[:MOST_LISTED],
+        "others": others[:MAX_LISTED],
+        "setups": setups.only("name", "verdict", "iron_margin", "rig_id")[:MAX_LISTED],
         "photos": client.photos.defer("raw"),
         "visits": client.document["visits"],
         "today": timezone.localdate().isoformat(),
@@ -151,6 +151,6 @@ def rig(request: HttpRequest, pk: int) -> HttpResponse:
     chosen = get_object_or_404(
         Rig.objects.current(account_of(request)), pk=number_of(post.get("rig"))
     )
-    rigs = [*dict.fromkeys([*held, chosen.pk])][: form.MOST_RIGS]
+    rigs = [*dict.fromkeys([*held, chosen.pk])][: form.MAX_RIGS]
     document = client.document | {"rigs": rigs}
     return _changed(request, client, f"{chosen.name} added.", document=document)

@@ -45,11 +45,11 @@ class Bar:
     marks: tuple[Mark, ...]
 
 
-def half_thickness(margin: float, most: float) -> float:
+def half_thickness(margin: float, maximum: float) -> float:
     """Half the bar's thickness at a margin; a broken bar keeps a stub."""
-    least = 0.16 * most
+    minimum = 0.16 * maximum
     share: float = min(max(margin, 0.0) / FULL_MARGIN, 1.0) ** 0.8
-    return least + (most - least) * share
+    return minimum + (maximum - minimum) * share
 
 
 def bar(
@@ -65,14 +65,14 @@ def bar(
         length, across: room along and across the bar; upright: runs from top to bottom.
     """
     mid, pitch = across / 2, length / max(len(stations), 1)
-    most = 0.46 * across
+    maximum = 0.46 * across
     flat, gap = NECK_SHARE * pitch, min(0.09 * pitch, 9.0)
 
     def at(along: float, off: float) -> str:
         x, y = (mid + off, along) if upright else (along, mid + off)
         return f"{x:.1f} {y:.1f}"
 
-    halves = [half_thickness(m if s != "fails" else 0.0, most) for _, m, s in stations]
+    halves = [half_thickness(m if s != "fails" else 0.0, maximum) for _, m, s in stations]
     centres = [(n + 0.5) * pitch for n in range(len(stations))]
 
     def edge(numbers: Sequence[int], side: float, start: float, end: float) -> list[str]:

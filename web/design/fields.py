@@ -64,7 +64,7 @@ UNITS = {
 }
 """What ends a field's name and is no word of it."""
 LONGEST_TYPED = 200
-MOST_ROWS = 500
+MAX_ROWS = 500
 READABLE = 3
 """Figures of a number that was converted: 29.5 ft can be read, 29.5276 ft cannot."""
 
@@ -118,7 +118,7 @@ def look_up(document: object, path: str) -> object:
 def rows_of(document: object, path: str) -> list[Document]:
     """The list at a path, or an empty one; one longer than any may be has no rows to draw."""
     found = look_up(document, path)
-    return found if isinstance(found, list) and len(found) <= MOST_ROWS else []
+    return found if isinstance(found, list) and len(found) <= MAX_ROWS else []
 
 
 def put(document: Document, path: str, value: object) -> None:

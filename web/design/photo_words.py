@@ -22,10 +22,10 @@ from web.design.pictures import Apart, NotAPicture, upright_of
 SIDE = 1600
 POINTS = 900_000
 """Every picture is brought to so many points: small print grows, and memory stays bounded."""
-LEAST_SIDE = 200
+MIN_SIDE = 200
 SNIPPET_WIDE, SNIPPET_HIGH, MARGIN = 480, 90, 6
-MOST_LINES = 80
-MOST_MEMORY, MOST_S, MOST_WAIT_S = 4 << 30, 16.0, 18.0
+MAX_LINES = 80
+MAX_MEMORY, MAX_S, MAX_WAIT_S = 4 << 30, 16.0, 18.0
 ENOUGH = 2
 """With fewer figures than this a plate may lie on its side."""
 TURNS = (0, 90, 270)
@@ -33,7 +33,7 @@ NO_PLATE = (
     "no figures of a plate were found; fill the picture with the plate, hold it straight, and keep "
     "the sun out of it"
 )
-READERS = Apart(MOST_MEMORY, MOST_S, MOST_WAIT_S)
+READERS = Apart(MAX_MEMORY, MAX_S, MAX_WAIT_S)
 Seen = tuple[str, float, bytes]
 """A line: its words, how sure, and its piece of the picture as JPEG."""
 Corners = Sequence[Sequence[float]]
@@ -51,7 +51,7 @@ def _reader() -> Callable[..., Read]:
 
     # The picture has its size already; lines one by one need less memory and less time.
     reader: Callable[..., Read] = RapidOCR(
-        intra_op_num_threads=1, det_limit_side_len=LEAST_SIDE // 4, rec_batch_num=1
+        intra_op_num_threads=1, det_limit_side_len=MIN_SIDE // 4, rec_batch_num=1
     )
     return reader
 
@@ -74,7 +74,7 @@ def boxes_of(image: Image.Image, *, turn: bool = True) -> list[tuple[str, float,
     import numpy as np
 
     found, _ = _reader()(np.asarray(image)[:, :, ::-1], use_cls=turn)
-    return [(str(text), float(sure), box) for box, text, sure in (found or [])[:MOST_LINES]]
+    return [(str(text), float(sure), box) for box, text, sure in (found or [])[:MAX_LINES]]
 
 
 def _lines(image: Image.Image) -> list[tuple[str, float, tuple[int, int, int, int]]]:
@@ -104,19 +104,19 @@ def look(raw: bytes, find: Finder = figures_of) -> tuple[list[Seen], str]:
     """
     try:
         image = upright_of(raw, SIDE)
-        if min(image.size) < LEAST_SIDE:
-            return [], f"the picture is too small; {LEAST_SIDE} points a side at least"
+        if min(image.size) < MIN_SIDE:
+            return [], f"the picture is too small; {MIN_SIDE} points a side at least"
         image = sized(image)
         best: list[Seen] = []
-        most = 0
+        maximum = 0
         for turn in TURNS:
             turned = image.rotate(turn, expand=True) if turn else image
             lines = _lines(turned)
             many = len(find(Words(text, sure) for text, sure, _ in lines))
-            if many > most:
+            if many > maximum:
                 best = [(text, sure, _snippet(turned, box)) for text, sure, box in lines]
-                most = many
-            if most >= ENOUGH:
+                maximum = many
+            if maximum >= ENOUGH:
                 break
         return best, "" if best else NO_PLATE
     except NotAPicture as why:

@@ -21,14 +21,14 @@ from web.design.pool import ApartPool, NotDone
 T = TypeVar("T")
 LARGEST_BYTES = 12_000_000
 """Largest file of a photograph: a telephone's own."""
-MOST_PIXELS = 60_000_000
-MOST_SIDE = 12_000
+MAX_PIXELS = 60_000_000
+MAX_SIDE = 12_000
 FORMATS = ("JPEG", "PNG", "WEBP")
-KEPT_SIDE, LEAST_SIDE = 1280, 480
+KEPT_SIDE, MIN_SIDE = 1280, 480
 KEPT_BYTES = 110_000
 """A kept photograph is at most so large: twelve of them go into one entry of an account's zip."""
 QUALITIES = (80, 65, 50)
-MOST_MEMORY, MOST_S, MOST_WAIT_S = 1 << 30, 8.0, 12.0
+MAX_MEMORY, MAX_S, MAX_WAIT_S = 1 << 30, 8.0, 12.0
 PICTURES_A_PROCESS = 200
 M_MMAP_THRESHOLD, LARGE_BLOCK = -3, 4 << 20
 
@@ -47,9 +47,9 @@ def upright_of(raw: bytes, side: int) -> Image.Image:
     try:
         with Image.open(io.BytesIO(raw), formats=FORMATS) as opened:
             wide, high = opened.size
-            if wide * high > MOST_PIXELS or max(wide, high) > MOST_SIDE:
+            if wide * high > MAX_PIXELS or max(wide, high) > MAX_SIDE:
                 raise NotAPicture(
-                    f"the picture has {wide:,} x {high:,} points, more than {MOST_PIXELS:,}; "
+                    f"the picture has {wide:,} x {high:,} points, more than {MAX_PIXELS:,}; "
                     "send it smaller"
                 )
             opened.draft("RGB", (2 * side, 2 * side))
@@ -74,14 +74,14 @@ def shrunk(raw: bytes) -> bytes:
         for quality in QUALITIES:
             out = io.BytesIO()
             upright.save(out, "JPEG", quality=quality, optimize=True)
-            if out.tell() <= KEPT_BYTES or side <= LEAST_SIDE:
+            if out.tell() <= KEPT_BYTES or side <= MIN_SIDE:
                 return out.getvalue()
-        side = max(side * 3 // 4, LEAST_SIDE)
+        side = max(side * 3 // 4, MIN_SIDE)
 
 
-def begin(most_bytes: int) -> None:
+def begin(max_bytes: int) -> None:
     """Bound the process apart."""
-    resource.setrlimit(resource.RLIMIT_AS, (most_bytes, most_bytes))
+    resource.setrlimit(resource.RLIMIT_AS, (max_bytes, max_bytes))
     Image.MAX_IMAGE_PIXELS = None  # looked at above, with our own words
     ImageFile.LOAD_TRUNCATED_IMAGES = False  # the printer's library, forked along, sets it
     give_back()
@@ -108,9 +108,9 @@ def try_shrunk(raw: bytes) -> tuple[bytes, str]:
 class Apart(ApartPool):
     """A process that looks at pictures."""
 
-    def __init__(self, most_bytes: int, most_s: float, most_wait_s: float) -> None:
+    def __init__(self, max_bytes: int, max_s: float, max_wait_s: float) -> None:
         super().__init__(
-            PICTURES_A_PROCESS, begin, most_bytes, most_s=most_s, most_wait_s=most_wait_s
+            PICTURES_A_PROCESS, begin, max_bytes, max_s=max_s, max_wait_s=max_wait_s
         )
 
     def run(self, work: Callable[[bytes], tuple[T, str]], raw: bytes) -> T:
@@ -129,7 +129,7 @@ class Apart(ApartPool):
         return kept
 
 
-DECODERS = Apart(MOST_MEMORY, MOST_S, MOST_WAIT_S)
+DECODERS = Apart(MAX_MEMORY, MAX_S, MAX_WAIT_S)
 
 
 def as_jpeg(raw: bytes) -> bytes:

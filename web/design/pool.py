@@ -26,23 +26,23 @@ class ApartPool:
     """One process apart.
 
     Attributes:
-        most_tasks: after so many it is made anew; begin, args: what it does first; preload:
-            modules that it is made with; most_s, most_wait_s: what a task may take, and with its
+        max_tasks: after so many it is made anew; begin, args: what it does first; preload:
+            modules that it is made with; max_s, max_wait_s: what a task may take, and with its
             turn and the beginning of the process; where requests have a longer deadline than
             usual, or a shorter one, so have tasks [s].
     """
 
     def __init__(
         self,
-        most_tasks: int,
+        max_tasks: int,
         begin: Callable[..., None],
         *args: object,
-        most_s: float,
-        most_wait_s: float,
+        max_s: float,
+        max_wait_s: float,
         preload: Sequence[str] = (),
     ) -> None:
-        self.most_tasks, self.begin, self.args, self.preload = most_tasks, begin, args, preload
-        self.most_s, self.most_wait_s = most_s, most_wait_s
+        self.max_tasks, self.begin, self.args, self.preload = max_tasks, begin, args, preload
+        self.max_s, self.max_wait_s = max_s, max_wait_s
         self.lock = threading.Lock()
         self.pool: ProcessPool | None = None
 
@@ -55,7 +55,7 @@ class ApartPool:
                     server.set_forkserver_preload(list(self.preload))
                 self.pool = ProcessPool(
                     max_workers=1,
-                    max_tasks=self.most_tasks,
+                    max_tasks=self.max_tasks,
                     initializer=self.begin,
                     initargs=list(self.args),
                     context=server,
@@ -69,9 +69,9 @@ class ApartPool:
             NotDone: it takes too long or too much.
         """
         longer = settings.DEADLINE_S / USUAL_DEADLINE_S
-        made = self.begun().schedule(work, args=list(args), timeout=longer * self.most_s)
+        made = self.begun().schedule(work, args=list(args), timeout=longer * self.max_s)
         try:
-            found: T = made.result(timeout=longer * self.most_wait_s)
+            found: T = made.result(timeout=longer * self.max_wait_s)
         except (TimeoutError, MemoryError, ProcessExpired, CancelledError) as error:
             made.cancel()  # type: ignore[no-untyped-call]
             raise NotDone from error

@@ -14,8 +14,8 @@ from web.design import typeset
 from web.design.pool import ApartPool, NotDone
 
 PRINTS_A_PROCESS = 50
-MOST_MEMORY = 1 << 30
-MOST_S, MOST_WAIT_S = 15.0, 18.0
+MAX_MEMORY = 1 << 30
+MAX_S, MAX_WAIT_S = 15.0, 18.0
 """How long a print may take, and how long one is waited for, its line included: less than the
 deadline of a request [s].
 """
@@ -36,14 +36,14 @@ class NotPrinted(Exception):
     )
 
 
-def printer(most_bytes: int = MOST_MEMORY) -> ApartPool:
+def printer(max_bytes: int = MAX_MEMORY) -> ApartPool:
     """A process that prints, in so much memory [bytes]."""
     return ApartPool(
         PRINTS_A_PROCESS,
         typeset.begin,
-        most_bytes,
-        most_s=MOST_S,
-        most_wait_s=MOST_WAIT_S,
+        max_bytes,
+        max_s=MAX_S,
+        max_wait_s=MAX_WAIT_S,
         preload=(typeset.__name__, "weasyprint"),
     )
 

@@ -16,11 +16,11 @@ FONTS = HERE / "static" / "design" / "fonts"
 PR_SET_PDEATHSIG = 1
 
 
-def begin(most_bytes: int) -> None:
+def begin(max_bytes: int) -> None:
     """Make this process one that prints: bounded in memory, and gone with who made it."""
     ctypes.CDLL(None).prctl(PR_SET_PDEATHSIG, signal.SIGKILL)
     signal.signal(signal.SIGINT, signal.SIG_IGN)
-    resource.setrlimit(resource.RLIMIT_AS, (most_bytes, most_bytes))
+    resource.setrlimit(resource.RLIMIT_AS, (max_bytes, max_bytes))
 
 
 def _fetcher() -> object:

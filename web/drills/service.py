@@ -18,7 +18,7 @@ from web.design.typed import typed_figure
 from web.drills.models import DrillAnswer, DrillCard
 
 EXAM = 20
-MOST_ANSWERS = 2000
+MAX_ANSWERS = 2000
 SEEDS = 100_000
 ENOUGH = 0.15
 """A Brier score up to this is knowing what one knows; half-sure guessing scores 0.25."""
@@ -96,7 +96,7 @@ def answer(owner: User, found: Drill, posted: QueryDict, exam: str = "") -> Dril
         return kept
     _schedule(owner, found.theme, score, right)
     old = DrillAnswer.objects.filter(owner=owner).values_list("pk", flat=True)
-    DrillAnswer.objects.filter(pk__in=list(old[MOST_ANSWERS : MOST_ANSWERS + 50])).delete()
+    DrillAnswer.objects.filter(pk__in=list(old[MAX_ANSWERS : MAX_ANSWERS + 50])).delete()
     return made
 
 

@@ -68,10 +68,10 @@ def asked(setup: Setup, found: Lasting, query: QueryDict, units: str) -> Pitch |
     if found.sound is None:
         return None
 
-    def metres(name: str, usual: float, least: float, most: float) -> float:
+    def metres(name: str, usual: float, minimum: float, maximum: float) -> float:
         typed = typed_figure(query.get(name))
         value = usual if typed is None else from_units(typed, "m", units)
-        return min(max(value, least), most)
+        return min(max(value, minimum), maximum)
 
     turned = typed_figure(query.get("exhaust"))
     return Pitch(

@@ -31,12 +31,12 @@ from web.design.typed import typed_figure
 from web.hours.endless import endless
 from web.setups.stations import Answer
 
-LEAST_TURN_K = 0.2
+MIN_TURN_K = 0.2
 """A thermostat turned by less has not been turned."""
 STEP_S = 60.0
 WIDTH, HEIGHT = 720.0, 150.0
-MOST_POINTS = 360
-TICK_HOURS, MOST_TICKS = (1, 2, 3, 6, 12, 24), 7
+MAX_POINTS = 360
+TICK_HOURS, MAX_TICKS = (1, 2, 3, 6, 12, 24), 7
 """Hours between the words of the axis, and so many of them that a phone can show."""
 SLIDERS = {
     "hours": ("Hours wanted", 1.0, 168.0, 1.0, "h"),
@@ -56,8 +56,8 @@ class Slider:
 
     name: str
     label: str
-    least: float
-    most: float
+    minimum: float
+    maximum: float
     step: float
     unit: str
     value: float
@@ -90,9 +90,9 @@ def sliders(setup: Setup, units: str) -> list[Slider]:
 
 
 def _slider(name: str, value: float, units: str) -> Slider:
-    label, least, most, step, unit = SLIDERS[name]
-    low, shown = in_units(least, unit, units)
-    high, _ = in_units(most, unit, units)
+    label, minimum, maximum, step, unit = SLIDERS[name]
+    low, shown = in_units(minimum, unit, units)
+    high, _ = in_units(maximum, unit, units)
     at, _ = in_units(value, unit, units)
     return Slider(name, label, round(low, 1), round(high, 1), step, shown, round(at, 2))
 
@@ -106,7 +106,7 @@ def asked(setup: Setup, query: QueryDict, units: str) -> Setup:
     thermostat = room.target_c
     for slider in sliders(setup, units):
         value = typed_figure(query.get(slider.name))
-        if value is None or not slider.least <= value <= slider.most:
+        if value is None or not slider.minimum <= value <= slider.maximum:
             continue
         value = from_units(value, SLIDERS[slider.name][4], units)
         if slider.name == "hours":
@@ -128,7 +128,7 @@ def asked(setup: Setup, query: QueryDict, units: str) -> Setup:
             supply.get("inverter", supply)["input_w"] = value
         elif slider.name == "soc":
             supply.get("inverter", supply)["start_soc"] = value / 100.0
-    if abs(thermostat - room.target_c) > LEAST_TURN_K:
+    if abs(thermostat - room.target_c) > MIN_TURN_K:
         outdoor = document["conditions"].get("outdoor_c", setup.conditions.outdoor_c)
         turned = replace(room, target_c=thermostat)
         document["rig"]["room"] = write_record(turned)
@@ -161,7 +161,7 @@ class Axis:
     load: str
     level: str
     band: str
-    most_w: float
+    max_w: float
     hours: float
     ticks: tuple[tuple[float, str], ...]
     quiet: tuple[tuple[float, float], ...]
@@ -173,13 +173,13 @@ def draw(setup: Setup, found: Lasting) -> Axis:
     """The load, the level of fuel or charge with its band, quiet hours and what happens."""
     time, load = found.series["time_h"], found.series["load_w"]
     hours = float(time[-1]) if len(time) > 1 else 1.0
-    every = max(len(time) // MOST_POINTS, 1)
+    every = max(len(time) // MAX_POINTS, 1)
     stretches = range(0, len(load), every)
     mean = [float(load[n : n + every].mean()) for n in stretches]
-    most_w = max(*mean, 1.0) * 1.1
+    max_w = max(*mean, 1.0) * 1.1
     at = [float(time[n]) for n in stretches]
     points = [
-        f"{WIDTH * t / hours:.1f} {HEIGHT * (1 - w / most_w):.1f}"
+        f"{WIDTH * t / hours:.1f} {HEIGHT * (1 - w / max_w):.1f}"
         for t, w in zip(at, mean, strict=True)
     ]
     area = f"M0 {HEIGHT}L" + "L".join(points) + f"L{WIDTH} {HEIGHT}Z"
@@ -189,7 +189,7 @@ def draw(setup: Setup, found: Lasting) -> Axis:
     def line(values: Real) -> str:
         return "L".join(
             f"{a:.1f} {HEIGHT * (1 - min(max(v, 0.0), 1.0)):.1f}"
-            for a, v in list(zip(x, values, strict=True))[:: max(len(values) // MOST_POINTS, 1)]
+            for a, v in list(zip(x, values, strict=True))[:: max(len(values) // MAX_POINTS, 1)]
         )
 
     path = "M" + line(level) if len(level) else ""
@@ -198,7 +198,7 @@ def draw(setup: Setup, found: Lasting) -> Axis:
         back = "L".join(reversed(line(low).split("L")))
         band = f"M{line(high)}L{back}Z"
     begins = setup.site.starts_at_h
-    step = next((s for s in TICK_HOURS if hours / s <= MOST_TICKS), TICK_HOURS[-1])
+    step = next((s for s in TICK_HOURS if hours / s <= MAX_TICKS), TICK_HOURS[-1])
     ticks = tuple(
         (round(WIDTH * h / hours, 1), clock(begins + h)) for h in range(0, int(hours) + 1, step)
     )
@@ -206,7 +206,7 @@ def draw(setup: Setup, found: Lasting) -> Axis:
         area,
         path,
         band,
-        most_w,
+        max_w,
         hours,
         ticks,
         _quiet(setup, hours),

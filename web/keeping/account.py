@@ -23,8 +23,8 @@ from web.keeping.models import Kept
 from web.keeping.past import HISTORY
 
 FORMAT = "iron-margin/account"
-LARGEST_ZIP, LARGEST_ENTRY, LARGEST_WHOLE, MOST_ENTRIES = 20_000_000, 2_000_000, 200_000_000, 6_000
-MOST_DIGITS = 10
+LARGEST_ZIP, LARGEST_ENTRY, LARGEST_WHOLE, MAX_ENTRIES = 20_000_000, 2_000_000, 200_000_000, 6_000
+MAX_DIGITS = 10
 NO_ACCOUNT = Fault("file", "zip", "not the zip of an account; choose one that was exported here")
 EPOCH = (2026, 1, 1, 0, 0, 0)
 """Every entry has this date, so that the same account gives the same bytes."""
@@ -79,9 +79,9 @@ UNREADABLE = (
 """What a damaged entry raises on its way to JSON."""
 
 
-END, END_BYTES, MOST_COMMENT = b"PK\x05\x06", 22, 1 << 16
+END, END_BYTES, MAX_COMMENT = b"PK\x05\x06", 22, 1 << 16
 LOCATOR, LOCATOR_BYTES = b"PK\x06\x07", 20
-LARGEST_DIRECTORY = MOST_ENTRIES * 128
+LARGEST_DIRECTORY = MAX_ENTRIES * 128
 """A directory of so many entries with names as long as ours, in bytes."""
 
 
@@ -92,12 +92,12 @@ def large_directory(raw: bytes) -> bool:
     """
     end = len(raw) - END_BYTES
     if not (raw[end:].startswith(END) and raw[-2:] == b"\0\0"):
-        end = raw.rfind(END, max(len(raw) - END_BYTES - MOST_COMMENT, 0))
+        end = raw.rfind(END, max(len(raw) - END_BYTES - MAX_COMMENT, 0))
     if end < 0 or len(raw) < end + END_BYTES:
         return False  # no zip at all: it is refused as that
     entries, size = struct.unpack("<HI", raw[end + 10 : end + 16])
     is_64 = raw[max(end - LOCATOR_BYTES, 0) : end].startswith(LOCATOR)
-    return bool(entries > MOST_ENTRIES or size > LARGEST_DIRECTORY or is_64)
+    return bool(entries > MAX_ENTRIES or size > LARGEST_DIRECTORY or is_64)
 
 
 def _opened(raw: bytes) -> zipfile.ZipFile:
@@ -110,14 +110,14 @@ def _opened(raw: bytes) -> zipfile.ZipFile:
         raise SetupError(
             [Fault("file", "large", f"must be at most {LARGEST_ZIP:,} bytes (got more)")]
         )
-    rule = f"must unpack to at most {LARGEST_WHOLE:,} bytes in {MOST_ENTRIES:,} entries (got more)"
+    rule = f"must unpack to at most {LARGEST_WHOLE:,} bytes in {MAX_ENTRIES:,} entries (got more)"
     if large_directory(raw):
         raise SetupError([Fault("file", "large", rule)])
     try:
         file = zipfile.ZipFile(io.BytesIO(raw))
     except UNREADABLE:
         raise SetupError([NO_ACCOUNT]) from None
-    if len(file.infolist()) > MOST_ENTRIES or unpacked(file) > LARGEST_WHOLE:
+    if len(file.infolist()) > MAX_ENTRIES or unpacked(file) > LARGEST_WHOLE:
         raise SetupError([Fault("file", "large", rule)])
     return file
 
@@ -154,7 +154,7 @@ def _entries(file: zipfile.ZipFile) -> Entries:
         if folder not in found or not name.endswith(".json"):
             continue
         digits = name.split("-")[0].removesuffix(".json")
-        if not (digits.isascii() and digits.isdigit() and len(digits) < MOST_DIGITS):
+        if not (digits.isascii() and digits.isdigit() and len(digits) < MAX_DIGITS):
             rule = "must begin with its number, as in 0001-name.json"
             raise SetupError([Fault(entry, "number", rule)])
         if int(digits) in found[folder]:

@@ -47,7 +47,7 @@ class TooMany(Exception):
 
     def __init__(self, model: type[Kept]) -> None:
         self.advice = (
-            f"You have {model.most} {model.kind}s, the most there may be. Delete one and try again."
+            f"You have {model.maximum} {model.kind}s, the most there may be. Delete one and try again."
         )
         super().__init__(self.advice)
 
@@ -121,7 +121,7 @@ def make(
     demand_change(owner.pk)
     with transaction.atomic():
         one_at_a_time(owner)  # two requests at once must not both be the last
-        if model.objects.of(owner).count() >= model.most:
+        if model.objects.of(owner).count() >= model.maximum:
             raise TooMany(model)
         item = model.objects.create(owner=owner, name=name, document=document, **columns)
         _note(item, action)

@@ -21,17 +21,17 @@ TOO_LARGE = {"why": "it needs more memory than it may have"}
 
 
 @contextmanager
-def child_at(work: Callable[..., None], *args: object, most_bytes: int) -> Iterator[Connection]:
+def child_at(work: Callable[..., None], *args: object, max_bytes: int) -> Iterator[Connection]:
     """A child at work, as the connection it tells of it; ended at the end.
 
     Args:
         work: called in the child with its end of the connection and ``args``. It may open the
-            database anew. What needs more memory than ``most_bytes`` is told as failed.
+            database anew. What needs more memory than ``max_bytes`` is told as failed.
     """
     connection.close()  # the child must not share it
     fork = multiprocessing.get_context("fork")
     ours, theirs = fork.Pipe(duplex=False)
-    child = fork.Process(target=_begin, args=(theirs, work, args, most_bytes))
+    child = fork.Process(target=_begin, args=(theirs, work, args, max_bytes))
     child.start()
     theirs.close()
     try:
@@ -43,14 +43,14 @@ def child_at(work: Callable[..., None], *args: object, most_bytes: int) -> Itera
 
 
 def _begin(
-    theirs: Connection, work: Callable[..., None], args: tuple[object, ...], most_bytes: int
+    theirs: Connection, work: Callable[..., None], args: tuple[object, ...], max_bytes: int
 ) -> None:
     ctypes.CDLL(None).prctl(PR_SET_PDEATHSIG, signal.SIGKILL)
     parent = multiprocessing.parent_process()
     if parent is None or os.getppid() != parent.pid:
         return  # it went before this took hold
     signal.signal(signal.SIGTERM, signal.SIG_DFL)
-    resource.setrlimit(resource.RLIMIT_AS, (most_bytes, most_bytes))
+    resource.setrlimit(resource.RLIMIT_AS, (max_bytes, max_bytes))
     try:
         work(theirs, *args)
     except MemoryError:

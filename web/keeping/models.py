@@ -53,7 +53,7 @@ class Kept(models.Model):
 
     objects = KeptQuerySet.as_manager()
     kind = ""
-    most = 500
+    maximum = 500
     """Things of this kind an owner may have."""
 
     class Meta:

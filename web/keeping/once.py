@@ -23,7 +23,7 @@ from web.keeping.models import Answered
 
 FIELD, HEADER = "idempotency", "Idempotency-Key"
 PROGRAMS = "/api/v1/"
-MOST_KEY, MOST_BODY = 100, 200_000
+MAX_KEY, MAX_BODY = 100, 200_000
 KEPT = timedelta(days=1)
 LOST = timedelta(seconds=60)
 """A request nobody has answered for so long went down with its server."""
@@ -38,7 +38,7 @@ def key_of(request: HttpRequest) -> str:
     sender = request.headers.get("Authorization") or (
         f"user {request.user.pk}" if request.user.is_authenticated else ""
     )
-    if not said or len(said) > MOST_KEY or not sender:
+    if not said or len(said) > MAX_KEY or not sender:
         return ""
     digest = hashlib.sha256()
     for part in (said, sender, request.get_full_path(), *_sent(request)):
@@ -98,7 +98,7 @@ def _note(key: str, response: HttpResponse, *, whole: bool) -> None:
     mine = Answered.objects.filter(pk=key)
     body = response.content if whole and not response.streaming else b""
     tells = "Location" in response or whole
-    if response.status_code >= 400 or not tells or len(body) > MOST_BODY:
+    if response.status_code >= 400 or not tells or len(body) > MAX_BODY:
         mine.delete()
         return
     mine.update(

@@ -42,12 +42,12 @@ AT_ONCE_BYTES, AT_ONCE_THINGS = 1_000_000, 60
 """What a page waits for: about a second of one core (measured: docs/reliability.md)."""
 PART_BYTES = 1 << 20
 PATIENCE_S = 120.0
-MOST_MEMORY = 1 << 30
+MAX_MEMORY = 1 << 30
 LISTEN_S = 0.5
 LOST = timedelta(seconds=15)
 """A running parcel nobody has heard of for so long went down with its worker."""
-MOST_TURNS = 2
-MOST_FAULTS = 40
+MAX_TURNS = 2
+MAX_FAULTS = 40
 KEPT = timedelta(hours=1)
 """How long a packed account is offered instead of being packed anew."""
 BEHIND = -100
@@ -142,7 +142,7 @@ def _zip(answer: Answer) -> Answer:
 def _faults(error: SetupError | actions.TooMany) -> list[Fault]:
     if isinstance(error, actions.TooMany):
         return [Fault("", "too-many", error.advice)]
-    return error.faults[:MOST_FAULTS]
+    return error.faults[:MAX_FAULTS]
 
 
 def _is_small(owner: User) -> bool:
@@ -205,7 +205,7 @@ def _keep(parcel: Parcel, raw: bytes) -> None:
 def _look(parcel: Parcel) -> Parcel:
     """A parcel as it stands; taken up again, once, where its worker was lost."""
     if is_lost(parcel, carry, LOST):
-        if parcel.turn < MOST_TURNS:
+        if parcel.turn < MAX_TURNS:
             _begin(parcel)
         else:
             why = {"why": "its worker stopped twice"}
@@ -238,7 +238,7 @@ def carry(pk: int, turn: int) -> None:
     if not wanted.update(status=RUNNING, beat_at=timezone.now()):
         return
     parcel = Parcel.objects.get(pk=pk)
-    with child_at(_tell, parcel, most_bytes=MOST_MEMORY) as told:
+    with child_at(_tell, parcel, max_bytes=MAX_MEMORY) as told:
         _end(parcel, _listen(parcel, told))
 
 

@@ -71,7 +71,7 @@ def _row(item: Kept, one: Document) -> Change:
         and isinstance(one["state"].get("document"), dict)
     ):
         raise ValueError("a state has a name and a document")
-    texts = {name: str(one[name])[:most] for name, most in TEXTS.items()}
+    texts = {name: str(one[name])[:maximum] for name, maximum in TEXTS.items()}
     return Change(
         owner_id=item.owner_id,
         kind=item.kind,

@@ -6,7 +6,7 @@ from collections.abc import Iterator
 
 from ironmargin.document import Document
 
-MOST_SAID = 3
+MAX_SAID = 3
 
 
 def _label(path: str, old: object, new: object) -> str:
@@ -75,5 +75,5 @@ def difference(
             {k: v for k, v in new.items() if k != "name"},
         )
     )
-    rest = len(said) - MOST_SAID
-    return "; ".join(said[:MOST_SAID]) + (f" and {rest} more" if rest > 0 else "")
+    rest = len(said) - MAX_SAID
+    return "; ".join(said[:MAX_SAID]) + (f" and {rest} more" if rest > 0 else "")

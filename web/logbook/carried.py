@@ -13,7 +13,7 @@ from ironmargin.learning.log import LOG_FORMAT, read_log
 from ironmargin.setup.reading import read_setup
 from web.design.pictures import NotAPicture
 from web.logbook import evidence
-from web.logbook.models import MOST_ENTRIES, LogEntry
+from web.logbook.models import MAX_ENTRIES, LogEntry
 from web.setups import stored
 from web.setups.models import SavedSetup
 
@@ -58,7 +58,7 @@ def log_take(saved: SavedSetup, data: object) -> None:
             faults.append(Fault(f"log[{at}].{EVIDENCE}", EVIDENCE, str(why)))
     if faults:
         raise SetupError(faults)
-    for at, entry in enumerate(cast(list[Document], data)[:MOST_ENTRIES]):
+    for at, entry in enumerate(cast(list[Document], data)[:MAX_ENTRIES]):
         when = moment_of(entry["at"]) if entry.get("at") else timezone.now()
         row = LogEntry.objects.create(setup=saved, kind=entry["kind"], document=entry, at=when)
         refused = evidence.store(row, *kept[at]) if at in kept else ""

@@ -28,7 +28,7 @@ LOGGED = (
     "Alder Creek, 7 kW generator, soft starter",
     "Comet van, 6 A field post, supper",
 )
-LEAST = 12
+MIN = 12
 # Day of August, local time, open volts, volts under load, amps.
 VISITS = (
     (9, "08:20", 121.0, 119.1, 12.4), (10, "07:50", 120.8, 118.9, 12.2),
@@ -135,7 +135,7 @@ def entries_for(setup: Setup) -> list[Entry]:
     """The invented log of a setup, oldest first."""
     draw = random.Random(setup.name)  # noqa: S311  (invented, not secret)
     found = [*_others(setup)[:1], *_runs(setup, draw), *_starts(setup, draw), *_others(setup)[1:]]
-    while len(found) < LEAST:
+    while len(found) < MIN:
         found[1:1] = _runs(setup, draw)[:-1]
     dated = [
         entry | {"at": (FIRST + timedelta(days=3 * n, hours=n % 5)).isoformat()}

@@ -14,7 +14,7 @@ from dataclasses import dataclass
 from PIL import Image
 
 from ironmargin.sensing.segments import HIGH, Row, read_row
-from web.design.photo_words import LEAST_SIDE, READERS, Corners, boxes_of, sized
+from web.design.photo_words import MIN_SIDE, READERS, Corners, boxes_of, sized
 from web.design.pictures import LARGEST_BYTES, NotAPicture, upright_of
 
 SIDE = 1000
@@ -35,7 +35,7 @@ FIELDS = {
     "supply": {"A": "amps", "V": "volts", "Hz": "hz"},
 }
 """Which field of an entry a figure goes to, by its unit."""
-LEAST_SURE = 0.8
+MIN_SURE = 0.8
 SURE_UNIT = 0.6
 NO_DISPLAY = (
     "no figure of a display was found; fill the picture with the display, hold it straight, and "
@@ -117,8 +117,8 @@ def look(raw: bytes) -> tuple[Seen | None, str]:
     """What a display shows, and why nothing. Runs in the process apart."""
     try:
         image = upright_of(raw, SIDE)
-        if min(image.size) < LEAST_SIDE:
-            return None, f"the picture is too small; {LEAST_SIDE} points a side at least"
+        if min(image.size) < MIN_SIDE:
+            return None, f"the picture is too small; {MIN_SIDE} points a side at least"
         image = sized(image)
         lines = boxes_of(image, turn=False)
         return _seen(image, lines)
@@ -146,7 +146,7 @@ def _seen(image: Image.Image, lines: list[tuple[str, float, Corners]]) -> tuple[
     rivals = [r for r in rows[1:] if _height(r[2]) > 0.75 * _height(box) and len(r[4].shows) > 1]
     if len(rivals) > 1:
         return None, MORE_ROWS
-    same = text.strip().rstrip(".").replace(",", ".") == row.shows and sure >= LEAST_SURE
+    same = text.strip().rstrip(".").replace(",", ".") == row.shows and sure >= MIN_SURE
     out = io.BytesIO()
     piece.save(out, "JPEG", quality=60)
     unit = next(iter(units)) if len(units) == 1 else ""

@@ -10,7 +10,7 @@ from ironmargin.learning.plug import STOP_C, Felt
 from ironmargin.limits.contact import RISE_K
 
 WIDTH, HEIGHT = 560.0, 160.0
-MOST = 700
+MAX = 700
 
 
 @dataclass(frozen=True)
@@ -19,28 +19,28 @@ class Trace:
 
     amps: str
     volts: str
-    most_a: float
-    most_v: float
+    max_a: float
+    max_v: float
     seconds: float
 
 
 def draw_trace(rows: tuple[tuple[float, float, float], ...]) -> Trace:
     """Draw a capture; long ones are thinned, keeping the highest amps of each stretch."""
-    every = max(len(rows) // MOST, 1)
+    every = max(len(rows) // MAX, 1)
     kept = [max(rows[n : n + every], key=lambda r: r[1]) for n in range(0, len(rows), every)]
     seconds = max(rows[-1][0], 1e-6)
-    most_a = max(max(r[1] for r in rows), 1.0)
-    most_v = max(max(r[2] for r in rows), 1.0)
+    max_a = max(max(r[1] for r in rows), 1.0)
+    max_v = max(max(r[2] for r in rows), 1.0)
 
-    def path(column: int, most: float) -> str:
+    def path(column: int, maximum: float) -> str:
         points = [
-            f"{WIDTH * r[0] / seconds:.1f} {HEIGHT * (1 - r[column] / (1.05 * most)):.1f}"
+            f"{WIDTH * r[0] / seconds:.1f} {HEIGHT * (1 - r[column] / (1.05 * maximum)):.1f}"
             for r in kept
         ]
         return "M" + "L".join(points)
 
-    volts = path(2, most_v) if most_v > 1.0 else ""
-    return Trace(path(1, most_a), volts, most_a, most_v, seconds)
+    volts = path(2, max_v) if max_v > 1.0 else ""
+    return Trace(path(1, max_a), volts, max_a, max_v, seconds)
 
 
 RINGS = range(80, 34, -5)
@@ -83,7 +83,7 @@ def draw_walk(
 
 
 PLUG_WIDE, PLUG_HIGH = 300.0, 150.0
-LEAST_ABOVE_C = 6.0
+MIN_ABOVE_C = 6.0
 
 
 @dataclass(frozen=True)
@@ -104,8 +104,8 @@ class Warming:
 def draw_plug(told: Felt, entry: PlugEntry) -> Warming:
     """Draw a plug's temperatures over half an hour and some more."""
     longest = told.curve[-1][0]
-    low_c = min(entry.air_c, *(c for _, c, _, _ in told.curve)) - LEAST_ABOVE_C
-    high_c = max(STOP_C, *(c for *_, c in told.curve)) + LEAST_ABOVE_C
+    low_c = min(entry.air_c, *(c for _, c, _, _ in told.curve)) - MIN_ABOVE_C
+    high_c = max(STOP_C, *(c for *_, c in told.curve)) + MIN_ABOVE_C
 
     def along(minute: float) -> float:
         return round(PLUG_WIDE * min(minute / longest, 1.0), 1)

@@ -17,7 +17,7 @@ from web.logbook.hearing import KEPT_BYTES as KEPT_SOUND
 from web.logbook.hearing import kept as kept_sound
 from web.logbook.models import Evidence, LogEntry
 
-MOST_OF_SETUP, MOST_OF_ACCOUNT = 750_000, 4_000_000
+MAX_OF_SETUP, MAX_OF_ACCOUNT = 750_000, 4_000_000
 """So many bytes of it fit into an entry of an account's zip beside the log, and into the zip."""
 LONGEST = 2 * max(KEPT_BYTES, KEPT_SOUND)
 MAKERS = {"photo": as_jpeg, "sound": kept_sound}
@@ -64,12 +64,12 @@ def store(entry: LogEntry, kind: str, raw: bytes) -> str:
     """Store what was made small with its entry; why not, where there is no room for it."""
     with transaction.atomic():
         actions.one_at_a_time(entry.setup.owner)
-        for whose, most, words in (
-            ({"entry__setup": entry.setup_id}, MOST_OF_SETUP, "this log"),
-            ({"entry__setup__owner": entry.setup.owner_id}, MOST_OF_ACCOUNT, "the account"),
+        for whose, maximum, words in (
+            ({"entry__setup": entry.setup_id}, MAX_OF_SETUP, "this log"),
+            ({"entry__setup__owner": entry.setup.owner_id}, MAX_OF_ACCOUNT, "the account"),
         ):
             held = Evidence.objects.filter(**whose).aggregate(sum=Sum(Length("raw")))["sum"] or 0
-            if held + len(raw) > most:
+            if held + len(raw) > maximum:
                 return f"{words} holds as many photographs and sounds as it may; delete one first"
         Evidence.objects.create(entry=entry, kind=kind, raw=raw)
     return ""

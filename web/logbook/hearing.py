@@ -18,14 +18,14 @@ from ironmargin.sensing import sound
 from web.design.pictures import Apart, NotAPicture
 
 LARGEST_BYTES = 2_000_000
-MOST_MEMORY, MOST_S, MOST_WAIT_S = 2 << 30, 10.0, 12.0
+MAX_MEMORY, MAX_S, MAX_WAIT_S = 2 << 30, 10.0, 12.0
 WIDE, HIGH, TOP_HZ = 400, 160, 500.0
 RANGE_DB = 55.0
 KEPT_RATE = 4_000
 KEPT_BYTES = 165_000
 INSTRUMENT = "by-sound"
 NO_SOUND = "it must be a sound recorded as WAV, 8 to 48 kHz"
-LISTENERS = Apart(MOST_MEMORY, MOST_S, MOST_WAIT_S)
+LISTENERS = Apart(MAX_MEMORY, MAX_S, MAX_WAIT_S)
 INK, PAPER = np.array([242, 193, 78]), np.array([18, 22, 26])
 """Loud and quiet of the picture, on either theme."""
 
@@ -39,8 +39,8 @@ def decoded(raw: bytes) -> tuple[Real, int]:
     try:
         with wave.open(io.BytesIO(raw)) as file:
             rate, width, ears = file.getframerate(), file.getsampwidth(), file.getnchannels()
-            most = int(sound.MOST_SECONDS * min(rate, sound.MOST_RATE)) + 2
-            data = file.readframes(most)
+            maximum = int(sound.MAX_SECONDS * min(rate, sound.MAX_RATE)) + 2
+            data = file.readframes(maximum)
     except (wave.Error, EOFError, ValueError, OSError, RuntimeError):
         raise NotAPicture(NO_SOUND) from None
     if width not in (1, 2, 3, 4) or not 1 <= ears <= 8 or not data:

@@ -10,7 +10,7 @@ from django.utils import timezone
 
 from web.setups.models import SavedSetup
 
-MOST_ENTRIES = 400
+MAX_ENTRIES = 400
 SHARED = ("run", "survey")
 """Readings of loads by themselves: true of the rig on any supply."""
 
@@ -61,7 +61,7 @@ def entries_of(saved: SavedSetup) -> QuerySet[LogEntry]:
     return (
         LogEntry.objects.filter(own, deleted_at=None)
         .select_related("setup", "evidence")
-        .defer("evidence__raw")[:MOST_ENTRIES]
+        .defer("evidence__raw")[:MAX_ENTRIES]
     )
 
 

@@ -94,10 +94,10 @@ def _drawn(setup: Setup, before: StartEntry, after: StartEntry) -> Plot | None:
     except SetupError:
         return None
     now = examine(setup, picture=after.load, quick=True)
-    most = max(before.peak_a or 0.0, after.peak_a or 0.0)
+    maximum = max(before.peak_a or 0.0, after.peak_a or 0.0)
     if _start_of(now, after.load) is None:
         return None
-    return draw_plot(now, after.load, _start_of(was, before.load), reaching_a=most)
+    return draw_plot(now, after.load, _start_of(was, before.load), reaching_a=maximum)
 
 
 def _start_of(checked: Checked, load: str) -> Picture | None:

@@ -23,7 +23,7 @@ from web.logbook.views import page_with
 from web.verdicts.sound import sound_setup
 
 
-def _sent(request: HttpRequest, name: str, most: int, what: str) -> bytes:
+def _sent(request: HttpRequest, name: str, maximum: int, what: str) -> bytes:
     """The file that was sent.
 
     Raises:
@@ -32,8 +32,8 @@ def _sent(request: HttpRequest, name: str, most: int, what: str) -> bytes:
     file = request.FILES.get(name)
     if file is None or not file.size:
         raise NotAPicture(f"{what} first")
-    if file.size > most:
-        raise NotAPicture(f"it must be at most {most // 1_000_000} MB (got {file.size:,} bytes)")
+    if file.size > maximum:
+        raise NotAPicture(f"it must be at most {maximum // 1_000_000} MB (got {file.size:,} bytes)")
     raw: bytes = file.read()
     return raw
 

@@ -33,7 +33,7 @@ from ironmargin.sustaining.totals import totals
 from web.design.fields import Fields, Group, put_all
 from web.design.places import READ_LABELS
 from web.keeping import actions
-from web.logbook.models import MOST_ENTRIES, LogEntry, entries_of
+from web.logbook.models import MAX_ENTRIES, LogEntry, entries_of
 from web.rigs.models import Rig
 from web.setups import stored
 from web.setups.models import SavedSetup
@@ -83,8 +83,8 @@ NOT_TYPED = ("at", "was", "load", "mode")
 PREFIX = "entry"
 NO_AMPS = ("by-ear", "by-sound")
 """Instruments that read no amps."""
-OFFSET, MOST_OFFSET = re.compile(r"-?[0-9]{1,3}"), 14 * 60
-MOST_ONCE = 32
+OFFSET, MAX_OFFSET = re.compile(r"-?[0-9]{1,3}"), 14 * 60
+MAX_ONCE = 32
 KEPT = 32
 """Answers to logs a web process remembers."""
 
@@ -156,7 +156,7 @@ def _now_there(offset: str) -> datetime:
     [minutes west]: a post's memory goes by them.
     """
     west = int(offset) if OFFSET.fullmatch(offset) else 0
-    west = west if abs(west) <= MOST_OFFSET else 0
+    west = west if abs(west) <= MAX_OFFSET else 0
     return timezone.now().astimezone(tz(timedelta(minutes=-west)))
 
 
@@ -184,13 +184,13 @@ def keep(
     with transaction.atomic():
         actions.one_at_a_time(saved.owner)
         mine = LogEntry.objects.filter(setup=saved, deleted_at=None)
-        twice = mine.filter(once=once[:MOST_ONCE]).first() if once else None
+        twice = mine.filter(once=once[:MAX_ONCE]).first() if once else None
         if twice is not None:
             return twice
-        if mine.count() >= MOST_ENTRIES:
+        if mine.count() >= MAX_ENTRIES:
             return None
         kept = LogEntry.objects.create(
-            setup=saved, kind=entry["kind"], document=entry, once=once[:MOST_ONCE]
+            setup=saved, kind=entry["kind"], document=entry, once=once[:MAX_ONCE]
         )
     if entry.get("tester"):
         _note_tester(saved, str(entry["tester"]))
@@ -241,11 +241,11 @@ def dot_of(judged: Judged) -> Dot | None:
     if judged.predicted is None or judged.measured is None:
         return None
     low, middle, high = judged.predicted
-    least, most = min(low, judged.measured), max(high, judged.measured)
-    room = max(most - least, 1e-9)
+    minimum, maximum = min(low, judged.measured), max(high, judged.measured)
+    room = max(maximum - minimum, 1e-9)
 
     def place(value: float) -> float:
-        return round(6.0 + 88.0 * (value - least) / room, 1)
+        return round(6.0 + 88.0 * (value - minimum) / room, 1)
 
     return Dot(place(judged.measured), place(low), place(middle), place(high))
 
@@ -280,7 +280,7 @@ def _learn(setup: Setup, log: Log, only: frozenset[str] | None = None) -> Found:
     """What a log tells; where the check before and after would be too much, both without
     chances.
     """
-    if 2 * work_of(setup) <= stored.MOST_AT_ONCE:
+    if 2 * work_of(setup) <= stored.MAX_AT_ONCE:
         return learn(setup, log, only, stored.known_check(setup))
     found = learn(replace(setup, rules=replace(setup.rules, trials=0)), log, only)
     return replace(found, setup=replace(found.setup, rules=setup.rules))
@@ -325,7 +325,7 @@ def _biggest(setup: Setup) -> str:
     return max(amps, key=lambda ident: amps[ident], default="")
 
 
-MOST_SETUPS = 8
+MAX_SETUPS = 8
 
 
 @dataclass(frozen=True)
@@ -344,7 +344,7 @@ def of_rig(rig: Rig) -> tuple[list[RigGroup], list[SavedSetup]]:
     logged = LogEntry.objects.filter(deleted_at=None).values("setup")
     mine = SavedSetup.objects.filter(rig=rig, deleted_at=None, pk__in=logged)
     groups, faulty = [], []
-    for saved in mine.select_related("rig", "supply")[:MOST_SETUPS]:
+    for saved in mine.select_related("rig", "supply")[:MAX_SETUPS]:
         try:
             setup = read_setup(stored.compose(saved))
         except SetupError:

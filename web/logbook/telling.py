@@ -25,17 +25,17 @@ HELD = (
 )
 """Instruments a person may say they have."""
 USUAL = ("inrush-clamp", "starter-report")
-MOST_NEXT = 3
+MAX_NEXT = 3
 POINT = 0.005
 """A margin that moves by less shows the same figure."""
 
 
 def next_of(setup: Setup, have: tuple[str, ...]) -> list[NextReading]:
     """What to measure next, with these instruments; of each load the best."""
-    if 2 * work_of(setup) > stored.MOST_AT_ONCE:
+    if 2 * work_of(setup) > stored.MAX_AT_ONCE:
         return []
     found = {one.load: one for one in reversed(next_readings(setup, have))}
-    return sorted(found.values(), key=lambda one: -one.narrows / one.minutes)[:MOST_NEXT]
+    return sorted(found.values(), key=lambda one: -one.narrows / one.minutes)[:MAX_NEXT]
 
 
 @dataclass(frozen=True)

@@ -15,7 +15,7 @@ from django.utils.text import slugify
 from django.views.decorators.http import require_POST, require_safe
 
 from ironmargin.errors import Fault, SetupError
-from ironmargin.learning.capture import MOST_BYTES, read_capture
+from ironmargin.learning.capture import MAX_BYTES, read_capture
 from ironmargin.learning.learn import Found
 from ironmargin.learning.log import LARGEST_LOG_BYTES, read_log, write_log
 from ironmargin.setup.model import Setup
@@ -35,7 +35,7 @@ from web.setups.stations import Judgment
 from web.verdicts import workbench
 from web.verdicts.sound import sound_setup
 
-MOST_SHOWN = 60
+MAX_SHOWN = 60
 
 
 def _kind(request: HttpRequest) -> str:
@@ -84,9 +84,9 @@ def _context(
         # Called by the template that shows it: an answer alone does not.
         "next": lambda: telling.next_of(setup, have),
         "have": [(key, words, key in have) for key, words in telling.HELD],
-        "lines": lines[:MOST_SHOWN],
+        "lines": lines[:MAX_SHOWN],
         "walk": _walk(found, lines),
-        "hidden": max(len(lines) - MOST_SHOWN, 0),
+        "hidden": max(len(lines) - MAX_SHOWN, 0),
     }
 
 
@@ -146,7 +146,7 @@ def add(request: HttpRequest, pk: int) -> HttpResponse:
     entry = service.typed_entry(kind, request.POST, units_of(request))
     if kind == "start" and request.POST.get("trace"):
         try:
-            entry["trace"] = json.loads(request.POST["trace"][:MOST_BYTES])
+            entry["trace"] = json.loads(request.POST["trace"][:MAX_BYTES])
         except (ValueError, RecursionError):
             entry["trace"] = None
     faults = service.faults_of(setup, entry)
@@ -173,10 +173,10 @@ def capture(request: HttpRequest, pk: int) -> HttpResponse:
     try:
         if file is None:
             raise SetupError([Fault("file", "missing", "choose a CSV file first")])
-        if (file.size or 0) > MOST_BYTES:
-            rule = f"a capture has at most {MOST_BYTES:,} bytes; cut it to the start"
+        if (file.size or 0) > MAX_BYTES:
+            rule = f"a capture has at most {MAX_BYTES:,} bytes; cut it to the start"
             raise SetupError([Fault("file", "large", f"{rule} (got {file.size:,})")])
-        found = read_capture(file.read(MOST_BYTES + 1))
+        found = read_capture(file.read(MAX_BYTES + 1))
     except SetupError as error:
         return page_with(request, pk, setup, list(error.faults))
     trace = json.dumps([list(row) for row in found.rows])

@@ -22,11 +22,11 @@ from web.design.typed import typed_figure
 from web.logbook import service
 from web.logbook.models import LogEntry
 from web.setups.models import SavedSetup
-from web.verdicts.report import MOST_PRINTED
+from web.verdicts.report import MAX_PRINTED
 from web.verdicts.sound import sound_setup
 
 RUN_S, REST_S = 30, 300
-MOST_A, MOST_V, MOST_W = 5000.0, 300.0, 1e6
+MAX_A, MAX_V, MAX_W = 5000.0, 300.0, 1e6
 Asked = tuple[Load, str | None]
 """A load of the survey, and the mode it is asked in."""
 
@@ -40,14 +40,14 @@ def _asks(setup: Setup) -> list[Asked]:
     ]
 
 
-def _figure(request: HttpRequest, name: str, most: float) -> tuple[float | None, str]:
+def _figure(request: HttpRequest, name: str, maximum: float) -> tuple[float | None, str]:
     """A posted figure, or None and what is wrong with it."""
     typed = request.POST.get(name, "").strip()[:40]
     if not typed:
         return None, ""
     value = typed_figure(typed)
-    if value is None or not 0.0 <= value <= most:
-        return None, f'must be a number from 0 to {most:g} (got "{typed}")'
+    if value is None or not 0.0 <= value <= maximum:
+        return None, f'must be a number from 0 to {maximum:g} (got "{typed}")'
     return value, ""
 
 
@@ -114,9 +114,9 @@ def survey_next(request: HttpRequest, pk: int) -> HttpResponse:
     if mode is not None:
         step["mode"] = mode
     if "skip" not in request.POST:
-        amps, fault = _figure(request, "amps", MOST_A)
-        watts, fault_w = _figure(request, "watts", MOST_W)
-        volts, fault_v = _figure(request, "volts", MOST_V)
+        amps, fault = _figure(request, "amps", MAX_A)
+        watts, fault_w = _figure(request, "watts", MAX_W)
+        volts, fault_v = _figure(request, "volts", MAX_V)
         fault = fault or fault_w or fault_v
         if fault or (amps is None and watts is None):
             return _survey(request, saved, setup, fault or "type the amps you read, or the watts")
@@ -132,7 +132,7 @@ def power_sheet(request: HttpRequest, pk: int) -> HttpResponse:
     """What each load takes, on paper."""
     saved, setup = sound_setup(request, pk)
     rows = []
-    for load in setup.rig.loads[:MOST_PRINTED]:
+    for load in setup.rig.loads[:MAX_PRINTED]:
         demand = demand_in(setup, load.id, None)
         rows.append(
             {
@@ -186,10 +186,10 @@ def _learning(request: HttpRequest, saved: SavedSetup, setup: Setup, fault: str)
         rows = _learned(saved, load.id)
         predicted = learning_peaks(setup, load.id)
     peaks = [float(r.document["peak_a"]) for r in rows if r.document.get("peak_a") is not None]
-    most = max([*predicted, *peaks, 1.0]) * 1.1
+    maximum = max([*predicted, *peaks, 1.0]) * 1.1
 
     def line(values: list[float]) -> list[tuple[float, float]]:
-        return [(20.0 + 50.0 * n, round(120.0 * (1 - v / most), 1)) for n, v in enumerate(values)]
+        return [(20.0 + 50.0 * n, round(120.0 * (1 - v / maximum), 1)) for n, v in enumerate(values)]
 
     context = {
         "saved": saved,
@@ -216,7 +216,7 @@ def learning_next(request: HttpRequest, pk: int) -> HttpResponse:
     ident = request.POST.get("load", "")
     if ident not in {x.id for x in _starters(setup)}:
         raise Http404
-    peak, fault = _figure(request, "peak_a", MOST_A)
+    peak, fault = _figure(request, "peak_a", MAX_A)
     if peak is None:
         return _learning(request, saved, setup, fault or "type the highest amps you read")
     count = len(_learned(saved, ident))

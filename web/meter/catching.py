@@ -9,7 +9,7 @@ from datetime import datetime
 
 from ironmargin_meter.registers import Reading
 
-LEAST_A, LEAST_SHARE = 2.0, 0.25
+MIN_A, MIN_SHARE = 2.0, 0.25
 """A rise this far above what ran before is something switched on [A, 1]."""
 BEFORE_S, AFTER_S = 2.0, 4.0
 RUSH = 1.3
@@ -54,7 +54,7 @@ class Catcher:
                 self.before.popleft()
             if self.before:
                 base = statistics.median(a for _, a in self.before)
-                if (held if held > self.old_a else amps) > base + max(LEAST_A, LEAST_SHARE * base):
+                if (held if held > self.old_a else amps) > base + max(MIN_A, MIN_SHARE * base):
                     self.begun_s, self.base, self.at = t_s, base, now.isoformat(timespec="seconds")
             self.before.append((t_s, amps))
             if self.begun_s is None:
@@ -78,7 +78,7 @@ class Catcher:
         self.begun_s, self.old_a, self.since = None, None, []
         if volts < DEAD_V:
             outcome, what = "trips", "start"
-        elif after <= self.base + LEAST_A / 2:
+        elif after <= self.base + MIN_A / 2:
             outcome, what = "stalls", "start"
         else:
             outcome, what = "starts", "start" if peak > RUSH * after else "load"

@@ -14,7 +14,7 @@ from django.conf import settings
 
 from web.meter.models import MODBUS, SIMULATED
 
-MODBUS_PORT, LEAST_FREE_PORT = 502, 1024
+MODBUS_PORT, MIN_FREE_PORT = 502, 1024
 HIDES_IPV4 = tuple(
     ipaddress.ip_network(net)
     for net in ("64:ff9b::/96", "64:ff9b:1::/48", "::/96", "::ffff:0:0:0/96")
@@ -34,8 +34,8 @@ def form_fault(host: str, port: int | None) -> str:
         return ""
     if not HOST.fullmatch(host):
         return f"must be a name or an address of a meter, such as 192.168.1.40 (got {host[:60]!r})"
-    if port is None or not (port == MODBUS_PORT or LEAST_FREE_PORT <= port <= 65535):
-        return f"the port must be {MODBUS_PORT} or {LEAST_FREE_PORT} to 65535 (got {port})"
+    if port is None or not (port == MODBUS_PORT or MIN_FREE_PORT <= port <= 65535):
+        return f"the port must be {MODBUS_PORT} or {MIN_FREE_PORT} to 65535 (got {port})"
     return ""
 
 

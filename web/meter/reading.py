@@ -28,11 +28,11 @@ from web.meter.wires import PATIENCE_S, ModbusWire, Wire, wire_to
 
 READ_EVERY_S, WRITE_EVERY_S = 0.1, 0.5
 LEFT = timedelta(seconds=20)
-SHOWN_S, MOST_CAUGHT, MOST_METERS = 30.0, 8, 16
-MOST_OF_ONE = 4
+SHOWN_S, MAX_CAUGHT, MAX_METERS = 30.0, 8, 16
+MAX_OF_ONE = 4
 """Meters of one account that are read at once, so that nobody takes every place."""
 FIRST_WAIT_S, LONGEST_WAIT_S = 1.0, 15.0
-MOST_BUSY, BUSY_OVER_S = 0.2, 5.0
+MAX_BUSY, BUSY_OVER_S = 0.2, 5.0
 """Share of a core one meter may take, over so long; ten readings a second take a fiftieth."""
 TOLD_EVERY_S = 60.0
 log = logging.getLogger(__name__)
@@ -123,7 +123,7 @@ class Reader:
             reading = wire.read()
             if self.clock() - since_s >= BUSY_OVER_S:
                 share = (self.busy() - busy_s) / (self.clock() - since_s)
-                if share > MOST_BUSY:
+                if share > MAX_BUSY:
                     self.wait_s = LONGEST_WAIT_S
                     raise Nonsense(f"reading it takes {100 * share:.0f} % of a processor")
                 since_s, busy_s = self.clock(), self.busy()
@@ -141,7 +141,7 @@ class Reader:
         self.readings.append(row)
         found = self.catcher.feed(at_s, now, reading)
         if found is not None:
-            self.caught = [asdict(found), *self.caught][:MOST_CAUGHT]
+            self.caught = [asdict(found), *self.caught][:MAX_CAUGHT]
             if self.wire is not None:
                 self.wire.reset()
 
@@ -214,9 +214,9 @@ class Keeper:
         for pk, owner in sorted(owners.items(), key=lambda item: held[item[1]]):
             if pk in self.threads:
                 continue
-            full = len(self.threads) >= MOST_METERS
-            if full or held[owner] >= MOST_OF_ONE:
-                many = f"{MOST_METERS} meters" if full else f"{MOST_OF_ONE} meters of yours"
+            full = len(self.threads) >= MAX_METERS
+            if full or held[owner] >= MAX_OF_ONE:
+                many = f"{MAX_METERS} meters" if full else f"{MAX_OF_ONE} meters of yours"
                 says = f"{many} are being read already; this one waits"
                 Meter.objects.filter(pk=pk).update(state="waiting", words=says, beat=F("beat") + 1)
                 continue

@@ -15,15 +15,15 @@ from paho.mqtt.reasoncodes import ReasonCode
 from pymodbus.client import ModbusTcpClient
 from pymodbus.exceptions import ModbusException
 
-from ironmargin_meter.fields import MOST_PAYLOAD, Shown, figures_of, topics_of
+from ironmargin_meter.fields import MAX_PAYLOAD, Shown, figures_of, topics_of
 from ironmargin_meter.registers import COUNT, RESET_REGISTER, RESET_VALUE, Nonsense, Reading, decode
 from web.meter.models import MQTT, Meter
 
 PATIENCE_S = 2.0
 """A meter that has not answered for so long is silent."""
 LISTENS_S = 0.1
-MOST_PACKET = MOST_PAYLOAD + 1024
-MOST_BYTES_A_SECOND = 256 * 1024
+MAX_PACKET = MAX_PAYLOAD + 1024
+MAX_BYTES_A_SECOND = 256 * 1024
 """A broker that sends more is cut off: a meter sends some hundred bytes a second."""
 
 
@@ -91,14 +91,14 @@ class Client(mqtt.Client):
         self.second, self.taken = 0, 0
 
     def _sock_recv(self, bufsize: int) -> bytes:
-        if bufsize > MOST_PACKET:
-            raise Nonsense(f"a message of {bufsize:,} bytes; {MOST_PAYLOAD:,} are looked at")
+        if bufsize > MAX_PACKET:
+            raise Nonsense(f"a message of {bufsize:,} bytes; {MAX_PAYLOAD:,} are looked at")
         data: bytes = super()._sock_recv(bufsize)
         second = int(monotonic())
         self.taken = len(data) + (self.taken if second == self.second else 0)
         self.second = second
-        if self.taken > MOST_BYTES_A_SECOND:
-            raise Nonsense(f"it sends more than {MOST_BYTES_A_SECOND // 1024} kB a second")
+        if self.taken > MAX_BYTES_A_SECOND:
+            raise Nonsense(f"it sends more than {MAX_BYTES_A_SECOND // 1024} kB a second")
         return data
 
 

@@ -38,10 +38,10 @@ def _flag(text: str) -> bool:
     return text == "1"
 
 
-def _whole(least: int, most: int) -> Callable[[str], int]:
+def _whole(minimum: int, maximum: int) -> Callable[[str], int]:
     def read(text: str) -> int:
-        if not (text.isascii() and text.isdigit() and least <= int(text) <= most):
-            raise ValueError(f"must be a whole number from {least} to {most}")
+        if not (text.isascii() and text.isdigit() and minimum <= int(text) <= maximum):
+            raise ValueError(f"must be a whole number from {minimum} to {maximum}")
         return int(text)
 
     return read

@@ -15,7 +15,7 @@ from django.http import HttpRequest, HttpResponse
 
 REQUEST: ContextVar[str] = ContextVar("request", default="")
 LOG = logging.getLogger("ironmargin.request")
-MOST_ID = 40
+MAX_ID = 40
 QUIET = ("health", "ready")
 BUSY = 503
 
@@ -62,7 +62,7 @@ class Meant(logging.Filter):
 def request_id_of(request: HttpRequest) -> str:
     """The id a proxy gave, where it is a plain one; else one of our own."""
     said = request.headers.get("X-Request-ID", "")
-    plain = said.isascii() and said.replace("-", "").isalnum() and len(said) <= MOST_ID
+    plain = said.isascii() and said.replace("-", "").isalnum() and len(said) <= MAX_ID
     return said if said and plain else secrets.token_hex(8)
 
 

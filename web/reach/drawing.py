@@ -251,11 +251,11 @@ class SizeDot:
 
 @dataclass(frozen=True)
 class Sizes:
-    """The picture of sizes; ``zero`` is where the margin is nought, ``most_kg`` the right edge."""
+    """The picture of sizes; ``zero`` is where the margin is nought, ``max_kg`` the right edge."""
 
     dots: tuple[SizeDot, ...]
     zero: float
-    most_kg: float
+    max_kg: float
 
 
 def draw_sizes(rows: list[Document]) -> Sizes | None:
@@ -266,14 +266,14 @@ def draw_sizes(rows: list[Document]) -> Sizes | None:
     known = [r for r in rows if r.get("mass_kg") is not None]
     if len(known) < 2:
         return None
-    most = max(r["mass_kg"] for r in known) * 1.05
+    maximum = max(r["mass_kg"] for r in known) * 1.05
 
     def up(margin: float) -> float:
         return round(SIZES_HIGH * (1.0 - (min(max(margin, -0.5), 1.0) + 0.5) / 1.5), 1)
 
     dots = tuple(
         SizeDot(
-            round(SIZES_WIDE * r["mass_kg"] / most, 1),
+            round(SIZES_WIDE * r["mass_kg"] / maximum, 1),
             up(r["iron_margin"]),
             r["verdict"],
             STATE_SHAPES[r["verdict"]],
@@ -281,4 +281,4 @@ def draw_sizes(rows: list[Document]) -> Sizes | None:
         )
         for r in known
     )
-    return Sizes(dots, up(0.0), most)
+    return Sizes(dots, up(0.0), maximum)

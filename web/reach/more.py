@@ -31,7 +31,7 @@ from web.verdicts import jobs
 from web.verdicts.models import Job
 from web.verdicts.sound import sound_setup
 
-MOST_PLACES, MOST_WANTS, MOST_SETUPS = 24, 6, 300
+MAX_PLACES, MAX_WANTS, MAX_SETUPS = 24, 6, 300
 FIGURES = (
     ("outdoor_c", "Heat outdoors", "°C"),
     ("shore_v", "Volts at the post", "V"),
@@ -55,7 +55,7 @@ def _asked_places(saved: SavedSetup, setup: Setup) -> Document | None:
     asking = [(one, stored.compose(one)) for one in [saved, *same]]
     ways = {one.supply_id: whole.get("hookup", []) for one, whole in reversed(asking)}
     places = []
-    kept_ones = list(Supply.objects.current(saved.owner)[:MOST_PLACES])
+    kept_ones = list(Supply.objects.current(saved.owner)[:MAX_PLACES])
     memories = memories_of(kept_ones)
     for kept in kept_ones:
         place = {"name": kept.name[:120], "supply": kept.document}
@@ -65,7 +65,7 @@ def _asked_places(saved: SavedSetup, setup: Setup) -> Document | None:
             continue
         places.append(place)
         memory = memories.get(kept.pk)
-        if memory is not None and memory.soft is not None and len(places) < MOST_PLACES:
+        if memory is not None and memory.soft is not None and len(places) < MAX_PLACES:
             late = f", soft {memory.soft.when}"
             softer = with_hours(kept.document, memory.soft)
             places.append(place | {"name": f"{kept.name[:90]}{late}", "supply": softer})
@@ -80,7 +80,7 @@ def _asked_places(saved: SavedSetup, setup: Setup) -> Document | None:
         "format": "iron-margin/places",
         "version": 1,
         "places": places,
-        "wants": wants[:MOST_WANTS],
+        "wants": wants[:MAX_WANTS],
     }
 
 
@@ -157,7 +157,7 @@ class Dot:
 @require_safe
 def clients(request: HttpRequest) -> HttpResponse:
     """Every setup asked again with something changed: who turns thin, who fails."""
-    held = SavedSetup.objects.current(account_of(request))[:MOST_SETUPS]
+    held = SavedSetup.objects.current(account_of(request))[:MAX_SETUPS]
     context = {"setups": held, "figures": FIGURES, "answer": _today(held)}
     return render(request, "reach/clients.html", context | {"drawn": draw_margins(held)})
 
@@ -176,7 +176,7 @@ def _today(held: Iterable[SavedSetup]) -> Answer:
 @require_POST
 def begin_clients(request: HttpRequest) -> HttpResponse:
     """Put the sweep into the queue."""
-    chosen = {number_of(pk) for pk in request.POST.getlist("pk")[:MOST_SETUPS]}
+    chosen = {number_of(pk) for pk in request.POST.getlist("pk")[:MAX_SETUPS]}
     units = cookie_of(request, "units", UNITS, "us")
     figures = []
     for field, _, unit in FIGURES:
@@ -185,14 +185,14 @@ def begin_clients(request: HttpRequest) -> HttpResponse:
             figures.append([field, round(from_units(value, unit, units), 4)])
     found = SavedSetup.objects.of(account_of(request)).select_related("rig", "supply")
     rows = []
-    for saved in found.filter(pk__in=chosen)[:MOST_SETUPS]:
+    for saved in found.filter(pk__in=chosen)[:MAX_SETUPS]:
         try:
             document = write_setup(read_setup(stored.compose(saved)))
         except SetupError:
             continue
         rows.append({"pk": saved.pk, "name": saved.name, "document": document})
     if not rows or not figures:
-        held = SavedSetup.objects.current(account_of(request))[:MOST_SETUPS]
+        held = SavedSetup.objects.current(account_of(request))[:MAX_SETUPS]
         context = {"setups": held, "figures": FIGURES, "answer": _today(held)}
         context["fault"] = "Check at least one setup, and type at least one figure to change."
         return render(request, "reach/clients.html", context, status=422)

@@ -43,7 +43,7 @@ from web.verdicts import jobs, workbench
 from web.verdicts.models import Job
 
 GEAR = {"as-it-is": "As it is", "hard-start": "Hard-start kit", "soft-start": "Soft starter"}
-MOST_SIZES = 12
+MAX_SIZES = 12
 
 
 def _axes_of(request: HttpRequest, setup: Setup) -> tuple[dict[str, str], list[str]]:
@@ -151,7 +151,7 @@ def _sizes(answer: Document, names: dict[str, str]) -> Context:
     ]
     order = {"holds": 0, "thin": 1, "fails": 2}
     rows.sort(key=lambda r: (order[r["verdict"]], r["cost_class"], -r["iron_margin"]))
-    worth = [r for r in rows if r["verdict"] != "fails"][:MOST_SIZES]
+    worth = [r for r in rows if r["verdict"] != "fails"][:MAX_SIZES]
     nearest = max(rows, key=lambda r: r["iron_margin"], default=None)
     worth = worth or ([nearest] if nearest else [])
     return {

@@ -9,7 +9,7 @@ from web.keeping import actions
 from web.keeping.kinds import Kind, Made, Number
 from web.rigs import csv_format
 from web.rigs.models import Rig
-from web.rigs.service import MOST_TWELVE_VOLT, canonical
+from web.rigs.service import MAX_TWELVE_VOLT, canonical
 
 
 def _out(rig: Rig, number: Number) -> Document:
@@ -30,7 +30,7 @@ def _take(owner: User, data: Document, made: Made) -> Rig:
         document["name"],
         document,
         action="took in",
-        twelve_volt=lines[:MOST_TWELVE_VOLT],
+        twelve_volt=lines[:MAX_TWELVE_VOLT],
     )
     return rig
 

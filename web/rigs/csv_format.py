@@ -20,7 +20,7 @@ from ironmargin.spreadsheet import FORMULA, csv_text
 from web.rigs.cells import parse
 
 LARGEST_BYTES = 1_000_000
-MOST_ROWS = 500
+MAX_ROWS = 500
 Columns = dict[str, tuple[str, Any]]
 
 
@@ -123,12 +123,12 @@ def read(raw: bytes, document: Document) -> tuple[list[Document], list[Fault]]:
     ]
     found: list[Document] = []
     problems = list(unknown)
-    if len(lines) - 1 > MOST_ROWS:
+    if len(lines) - 1 > MAX_ROWS:
         problems.append(
             Fault(
                 "file",
                 "rows",
-                f"must have at most {MOST_ROWS} rows; the rest was passed over (got "
+                f"must have at most {MAX_ROWS} rows; the rest was passed over (got "
                 f"{len(lines) - 1})",
             )
         )
@@ -139,7 +139,7 @@ def read(raw: bytes, document: Document) -> tuple[list[Document], list[Fault]]:
         "main_a": document["main_a"],
         "circuits": document.get("circuits", []),
     }
-    for number, cells in enumerate(lines[1 : MOST_ROWS + 1], 2):
+    for number, cells in enumerate(lines[1 : MAX_ROWS + 1], 2):
         if not any(c.strip() for c in cells):
             continue
         load, faults = _row(header, cells, known, number)

@@ -61,8 +61,8 @@ def draw_rig(document: Document) -> RigDrawing | None:
         return None
     if not rig.loads:
         return None
-    most = ROOM * max(total.legs.values())
-    scale = Axis(0.0, max(most, 1.0), LEFT, RIGHT)
+    maximum = ROOM * max(total.legs.values())
+    scale = Axis(0.0, max(maximum, 1.0), LEFT, RIGHT)
     legs = []
     for n, (name, amps) in enumerate(total.legs.items()):
         on_leg = [

@@ -34,7 +34,7 @@ ALSO_CALLED = {
 """What people type for the words of the typical loads."""
 SAYS_LITTLE = {"box", "machine", "electric", "small", "large", "old", "new", "front", "rear", "my"}
 """Words of a name that tell no kind of load."""
-LEAST_LETTERS = 3
+MIN_LETTERS = 3
 """Of a word, to be taken for the beginning of another."""
 
 
@@ -93,4 +93,4 @@ def _words(text: str) -> list[str]:
 
 
 def _begins(word: str, typed: str) -> bool:
-    return len(typed) >= LEAST_LETTERS and word.startswith(typed)
+    return len(typed) >= MIN_LETTERS and word.startswith(typed)

@@ -16,14 +16,14 @@ from web.accounts.models import OWNER
 from web.design.drawing import Axis
 from web.rigs import pool
 
-LEFT, RIGHT, MOST_A = 0.0, 300.0, 160.0
+LEFT, RIGHT, MAX_A = 0.0, 300.0, 160.0
 
 
 @require_safe
 def page(request: HttpRequest) -> HttpResponse:
     """Every typical motor: the printed figure, and what measured units say."""
     known = pool.published()
-    across = Axis(0.0, MOST_A, LEFT, RIGHT)
+    across = Axis(0.0, MAX_A, LEFT, RIGHT)
     names = {row["key"]: row["name"] for row in rows("typical_loads")}
     lines = []
     for plain in printed():

@@ -22,7 +22,7 @@ from web.rigs import table, table_edits, twelve
 from web.rigs.cells import parse
 from web.rigs.models import Rig
 
-MOST_TWELVE_VOLT = twelve.MOST_LINES
+MAX_TWELVE_VOLT = twelve.MAX_LINES
 STARTERS = {
     "120": {"main_a": 30, "circuits": []},
     "120/240": {"main_a": 50, "circuits": []},

@@ -99,7 +99,7 @@ def edit_load(load: Document, column: str, typed: str) -> tuple[Document, Fault 
 
 
 def pasted(
-    document: Document, at: int, column: str, text: str, most: int = 500
+    document: Document, at: int, column: str, text: str, maximum: int = 500
 ) -> tuple[Document, list[str]]:
     """The document after a block of a spreadsheet is pasted at a cell: rows beyond the last are new
     loads.
@@ -116,7 +116,7 @@ def pasted(
         for line in text.replace("\r\n", "\n").replace("\r", "\n").split("\n")
         if line.strip()
     ]
-    for number, cells in enumerate(lines[:most]):
+    for number, cells in enumerate(lines[:maximum]):
         row = at + number
         if row >= len(new["loads"]):
             new["loads"].append(new_load(new, cells[0] if first == 0 else "New load"))
@@ -133,8 +133,8 @@ def pasted(
             new["loads"][row] = value
             if fault is not None:
                 problems.append(f"row {number + 1}, {TITLES[name]}: {fault.message}")
-    if len(lines) > most:
-        problems.append(f"only the first {most} rows were taken (got {len(lines)})")
+    if len(lines) > maximum:
+        problems.append(f"only the first {maximum} rows were taken (got {len(lines)})")
     return new, problems
 
 

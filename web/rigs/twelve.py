@@ -14,16 +14,16 @@ from ironmargin.setup.converter import TRICKLE
 from ironmargin.setup.parts import alone, read_rig
 from web.design.typed import typed_figure
 
-MOST_LINES, MOST_NAME = 60, 80
+MAX_LINES, MAX_NAME = 60, 80
 DRAW = re.compile(r"([0-9]+(?:[.,][0-9]+)?)\s*(A|W)\b", re.IGNORECASE)
 HOURS = re.compile(r"([0-9]+(?:[.,][0-9]+)?)\s*h\b", re.IGNORECASE)
 VOLTS = 12.8
-MOST_A = 1000.0
+MAX_A = 1000.0
 
 
 def lines_of(text: str) -> list[str]:
     """The things as typed, one a line."""
-    return [line.strip()[:MOST_NAME] for line in text.splitlines() if line.strip()][:MOST_LINES]
+    return [line.strip()[:MAX_NAME] for line in text.splitlines() if line.strip()][:MAX_LINES]
 
 
 def use_of(line: str) -> Document | None:
@@ -38,8 +38,8 @@ def use_of(line: str) -> Document | None:
         amps /= VOLTS
     name = HOURS.sub("", DRAW.sub("", line)).strip(" ,;:-") or line
     return {
-        "name": name[:MOST_NAME],
-        "amps": round(min(amps, MOST_A), 2),
+        "name": name[:MAX_NAME],
+        "amps": round(min(amps, MAX_A), 2),
         "hours": min(typed_figure(hours[1]) or 0.0, 24.0),
     }
 

@@ -44,8 +44,8 @@ def draw_stairs(steps: list[Document], limit_a: float | None) -> Stairs | None:
     """The amps that each start leaves running, as stairs under the limit."""
     if not steps:
         return None
-    most = max([*(s["expect_a"] for s in steps), limit_a or 0.0, 1.0]) * 1.12
-    up = Axis(0.0, most, STAIRS_H, STAIRS_TOP)
+    maximum = max([*(s["expect_a"] for s in steps), limit_a or 0.0, 1.0]) * 1.12
+    up = Axis(0.0, maximum, STAIRS_H, STAIRS_TOP)
     pitch = (STAIRS_W - STAIRS_LEFT) / len(steps)
     limit_y = up.at(limit_a) if limit_a else None
     unit = " A" if pitch >= WIDE_ENOUGH else ""

@@ -25,7 +25,7 @@ from web.setups.stations import Answer
 
 CHART_LEFT, CHART_RIGHT, CHART_TOP, CHART_FOOT = 120.0, 1200.0, 12.0, 130.0
 ROW_TOP, ROW_STEP = 156.0, 34.0
-MOST_TASKS = 40
+MAX_TASKS = 40
 WEAKER = 0.9
 """What a set that tripped is taken to give, over its plate."""
 TASK_FIELDS = ("name", "load", "minutes", "earliest", "latest", "priority", "start")
@@ -88,7 +88,7 @@ def order_context(document: Document, answer: Document) -> Context:
     }
 
 
-MOST_SAID = 4
+MAX_SAID = 4
 """Starts that the answer names."""
 
 
@@ -99,12 +99,12 @@ def answer_of(shown: Document, document: Document) -> Answer:
         reason = shown["sequence"].get("reason") or "No load is on: switch some loads on."
         return Answer("No order works", reason, "fails" if document.get("wanted") else "")
     names = list(dict.fromkeys(s["name"] for s in steps))
-    more = f" and {len(names) - MOST_SAID} more" if len(names) > MOST_SAID else ""
-    least = min(steps, key=lambda s: s["margin"])
+    more = f" and {len(names) - MAX_SAID} more" if len(names) > MAX_SAID else ""
+    minimum = min(steps, key=lambda s: s["margin"])
     waits = sum(s["wait_s"] for s in steps)
     said = f"Start them in this order{f', {waits:.0f} s of waiting in all' if waits else ''}. "
-    said += f"The tightest start is {least['name']}, with {percent(least['margin'])}."
-    return Answer(", then ".join(names[:MOST_SAID]) + more, said, least["state"])
+    said += f"The tightest start is {minimum['name']}, with {percent(minimum['margin'])}."
+    return Answer(", then ".join(names[:MAX_SAID]) + more, said, minimum["state"])
 
 
 def _cell(ways: list[list[str]], ident: str) -> str:
@@ -201,7 +201,7 @@ def posted_tasks(post: QueryDict) -> Document:
     name.
     """
     tasks: list[Document] = []
-    for n in range(MOST_TASKS):
+    for n in range(MAX_TASKS):
         if f"task{n}.load" not in post or f"task{n}.gone" in post:
             continue
         task: Document = {"id": f"t{len(tasks) + 1}"}
@@ -236,11 +236,11 @@ def posted_tasks(post: QueryDict) -> Document:
                 )
                 for s in spans[:12]
             ]
-    if typed := post.get("most_generator_h", "").strip()[:12]:
+    if typed := post.get("max_generator_h", "").strip()[:12]:
         try:
-            out["most_generator_h"] = float(typed)
+            out["max_generator_h"] = float(typed)
         except ValueError:
-            out["most_generator_h"] = typed
+            out["max_generator_h"] = typed
     return out
 
 

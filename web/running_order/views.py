@@ -31,7 +31,7 @@ from web.verdicts.models import Job
 from web.verdicts.shown import shown
 from web.verdicts.sound import sound_document
 
-MOST_READINGS = 400
+MAX_READINGS = 400
 CARD_SIZES = (("a6", "A6"), ("a5", "A5"), ("letter", "Letter"))
 
 
@@ -121,7 +121,7 @@ def reading(request: HttpRequest, pk: int) -> HttpResponse:
     entry |= {"settled_a": read_a} if read_a is not None else {}
     entry |= {"settled_v": read_v} if read_v is not None else {}
     measured.note(saved, entry)
-    if saved.readings.count() < MOST_READINGS:
+    if saved.readings.count() < MAX_READINGS:
         expected = expect if expect is not None and abs(expect) < 1e6 else 0.0
         StepReading.objects.create(
             setup=saved,
@@ -186,7 +186,7 @@ def _day(
         "running": shown.get("running") or [],
         "generator_hours": service.windows_words(shown, "generator_hours"),
         "quiet": service.windows_words(shown, "quiet"),
-        "most_generator_h": shown.get("most_generator_h", ""),
+        "max_generator_h": shown.get("max_generator_h", ""),
         "day_faults": faults,
         "load_names": list(service.names_of(document).items()),
         "plan": plan if fits else None,

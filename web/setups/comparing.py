@@ -29,7 +29,7 @@ class Column:
     differs: tuple[str, ...] = ()
 
 
-MOST_DIFFERENCES = 8
+MAX_DIFFERENCES = 8
 
 
 def _mute(judged: Judged) -> Document:
@@ -38,9 +38,9 @@ def _mute(judged: Judged) -> Document:
 
 def differences(first: Judged, other: Judged) -> tuple[str, ...]:
     """What of the inputs of a setup differs from the first one's."""
-    found = list(islice(changes(_mute(first), _mute(other)), MOST_DIFFERENCES + 1))
-    more = ("and more",) if len(found) > MOST_DIFFERENCES else ()
-    return (*(words.replace("_", " ") for words in found[:MOST_DIFFERENCES]), *more)
+    found = list(islice(changes(_mute(first), _mute(other)), MAX_DIFFERENCES + 1))
+    more = ("and more",) if len(found) > MAX_DIFFERENCES else ()
+    return (*(words.replace("_", " ") for words in found[:MAX_DIFFERENCES]), *more)
 
 
 def comparison(saved: SavedSetup, judged: Judged, first: Judged | None = None) -> Column:

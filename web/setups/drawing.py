@@ -13,11 +13,11 @@ STEP, LEVELS = 24.0, 5
 where their margins are alike."""
 FOOT, HEIGHT = STEP * LEVELS, STEP * LEVELS + 20.0
 """Where the line lies below the marks, and how high it all is [px]."""
-LEAST, MOST = -0.6, 0.6
+MIN, MAX = -0.6, 0.6
 """Margins beyond are drawn at the ends."""
 APART = 7.0
 """As near as marks of one level lie [% of the width]: a finger's 24 px on the narrowest phone."""
-MOST_DRAWN = 200
+MAX_DRAWN = 200
 TICKS = (-0.5, -0.25, 0.0, 0.25, 0.5)
 
 
@@ -53,11 +53,11 @@ def draw_margins(setups: Iterable[SavedSetup]) -> Margins | None:
     known = [s for s in setups if not s.stale]
     if len(known) < 2:
         return None
-    across = Axis(LEAST, MOST, 4.0, 96.0)
+    across = Axis(MIN, MAX, 4.0, 96.0)
     last = [-APART] * LEVELS
     dots = []
     for s in sorted(known, key=lambda s: s.iron_margin):
-        x = across.at(min(max(s.iron_margin, LEAST), MOST))
+        x = across.at(min(max(s.iron_margin, MIN), MAX))
         level = next((n for n in range(LEVELS) if x - last[n] >= APART), LEVELS - 1)
         last[level] = x
         y, shape = FOOT - STEP * (level + 0.5), STATE_SHAPES[s.verdict]

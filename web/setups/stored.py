@@ -32,7 +32,7 @@ HELD_ELSEWHERE = (1205, 1213)
 """MariaDB's codes of a lock waited for too long, and of a deadlock."""
 
 
-MOST_AT_ONCE = 400_000
+MAX_AT_ONCE = 400_000
 """Work of a check, as :func:`work_of` counts it, that a request does itself: two seconds of one
 core at worst (measured: docs/reliability.md). A larger one waits in the queue.
 """
@@ -116,7 +116,7 @@ def judge(
         setup = setup or read(document)
     except SetupError as error:
         return Judged(document, None, tuple(error.faults))
-    if at_once and work_of(setup) > MOST_AT_ONCE:
+    if at_once and work_of(setup) > MAX_AT_ONCE:
         return Judged(document, None, (_too_much(setup),), setup=setup)
     known = {load.id for load in setup.rig.loads}
     drawn = picture if picture in known else default_picture(setup)
@@ -126,7 +126,7 @@ def judge(
 
 def is_large(document: Document) -> bool:
     """Whether a sound document's check is left to the queue."""
-    return work_of(read_setup(document)) > MOST_AT_ONCE
+    return work_of(read_setup(document)) > MAX_AT_ONCE
 
 
 def _too_much(setup: Setup) -> Fault:
@@ -134,7 +134,7 @@ def _too_much(setup: Setup) -> Fault:
     return Fault(
         "rules.trials",
         TOO_MUCH,
-        f"this asks for {work_of(setup) / MOST_AT_ONCE:.1f} times what is computed at once: open "
+        f"this asks for {work_of(setup) / MAX_AT_ONCE:.1f} times what is computed at once: open "
         "the setup's own page, where it is computed in line, or want fewer motors and loads "
         f"together (got {setup.rules.trials} trials)",
     )

@@ -15,7 +15,7 @@ from web.supplies.typical import supply_document
 
 ASKS = ("use_supply", "add_load", "remove_load", "path_op", "kept_rig", "kept_supply")
 """Form fields that ask for something to be put in, taken out or moved."""
-MOST_PARTS = 30
+MAX_PARTS = 30
 
 
 @cache
@@ -64,7 +64,7 @@ def path_changed(hookup: list[Document], asked: str) -> list[Document]:
         new.pop(numbers[0])
     elif words[0] in ("insert", "replace") and len(words) == 3 and numbers:
         made = part_document(words[2])
-        if made is not None and words[0] == "insert" and len(new) < MOST_PARTS:
+        if made is not None and words[0] == "insert" and len(new) < MAX_PARTS:
             new.insert(min(numbers[0], len(new)), made)
         elif made is not None and words[0] == "replace" and numbers[0] < len(new):
             new[numbers[0]] = made

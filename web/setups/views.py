@@ -21,13 +21,13 @@ from web.keeping.parcels import recent
 from web.keeping.views import listing, number_of
 from web.setups import stored
 from web.setups.comparing import comparison, comparison_rows
-from web.setups.drawing import MOST_DRAWN, draw_margins
+from web.setups.drawing import MAX_DRAWN, draw_margins
 from web.setups.models import SavedSetup
 
-MOST_COMPARED = 6
-MOST_OF_A_NAME = 50
+MAX_COMPARED = 6
+MAX_OF_A_NAME = 50
 """Setups of the name of a file that it is held against."""
-MOST_CHOSEN = 8
+MAX_CHOSEN = 8
 
 
 @require_safe
@@ -49,7 +49,7 @@ def _listed(request: HttpRequest) -> Context:
 def drawn(request: HttpRequest) -> HttpResponse:
     """The newest setups on one line by their margin, for pages that are about something else."""
     newest = SavedSetup.objects.current(account_of(request)).order_by("-updated_at")
-    found = draw_margins(newest.only("name", "verdict", "iron_margin", "stale")[:MOST_DRAWN])
+    found = draw_margins(newest.only("name", "verdict", "iron_margin", "stale")[:MAX_DRAWN])
     return render(request, "setups/_margins.html", {"drawn": found})
 
 
@@ -74,14 +74,14 @@ def chooser(request: HttpRequest) -> HttpResponse:
     query = request.GET.get("q", "").strip()[:100]
     mine = SavedSetup.objects.current(account_of(request)).defer("document")
     found = mine.filter(name__icontains=query) if query else mine
-    recent = found.order_by("-updated_at", "-id")[:MOST_CHOSEN]
+    recent = found.order_by("-updated_at", "-id")[:MAX_CHOSEN]
     return render(request, "setups/_chooser.html", {"found": recent, "q": query})
 
 
 @require_safe
 def compare(request: HttpRequest) -> HttpResponse:
     """Some setups side by side, each with its bar."""
-    wanted = [number_of(pk) for pk in request.GET.getlist("pk")][:MOST_COMPARED]
+    wanted = [number_of(pk) for pk in request.GET.getlist("pk")][:MAX_COMPARED]
     found = {
         s.pk: s
         for s in SavedSetup.objects.of(account_of(request))
@@ -155,7 +155,7 @@ def _already_here(owner: User, judged: stored.Judged) -> SavedSetup | None:
         return None
     same_name = SavedSetup.objects.current(owner).filter(name=setup.name)
     held: SavedSetup
-    for held in same_name.select_related("rig", "supply")[:MOST_OF_A_NAME]:
+    for held in same_name.select_related("rig", "supply")[:MAX_OF_A_NAME]:
         try:
             if write_setup(stored.read(stored.compose(held))) == write_setup(setup):
                 return held

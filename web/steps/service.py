@@ -21,7 +21,7 @@ from web.setups import stored
 from web.setups.models import SavedSetup
 from web.steps.models import Checklist
 
-MOST_LISTS = 200
+MAX_LISTS = 200
 IN_TURN = ("hook-up", "start", "shut-down")
 """The lists of an evening, one after the other."""
 
@@ -38,7 +38,7 @@ def begin(saved: SavedSetup, setup: Setup, purpose: str) -> Checklist:
         owner_id=saved.owner_id, setup=saved, purpose=purpose, steps=steps
     )
     old = Checklist.objects.filter(owner_id=saved.owner_id).values_list("pk", flat=True)
-    Checklist.objects.filter(pk__in=list(old[MOST_LISTS : MOST_LISTS + 50])).delete()
+    Checklist.objects.filter(pk__in=list(old[MAX_LISTS : MAX_LISTS + 50])).delete()
     return made
 
 

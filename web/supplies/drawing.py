@@ -15,7 +15,7 @@ from ironmargin.supplies.source import Source, source_of
 from web.design.drawing import Axis
 
 LEFT, RIGHT, ROW = 92.0, 356.0, 20.0
-MOST_W = 9000.0
+MAX_W = 9000.0
 """Where the bars of a list end, so that two supplies compare by eye [W]."""
 COOL = Conditions(outdoor_c=15.0, altitude_m=0.0)
 
@@ -60,7 +60,7 @@ def draw_supply(document: Document) -> list[Give]:
             rows.append((hours[0], hot_day.outdoor_c, hours[1]))
     except SetupError:
         return []
-    scale = Axis(0.0, MOST_W, LEFT, RIGHT)
+    scale = Axis(0.0, MAX_W, LEFT, RIGHT)
     return [
         Give(words, heat_c, w, ROW * n + 2, min(scale.at(w), RIGHT) - LEFT, scale.at(w) > RIGHT)
         for n, (words, heat_c, w) in enumerate(rows)

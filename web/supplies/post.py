@@ -17,9 +17,9 @@ from ironmargin.learning.post import Hours, Memory, post_memory
 from web.supplies.models import Supply
 
 KINDS = ("supply", "run")
-MOST = 800
+MAX = 800
 WIDE, HIGH = 340.0, 110.0
-LEAST_OHM = 0.1
+MIN_OHM = 0.1
 
 
 def memories_of(items: Iterable[Supply]) -> dict[int, Memory]:
@@ -31,7 +31,7 @@ def memories_of(items: Iterable[Supply]) -> dict[int, Memory]:
         setup__supply__in=posts, setup__deleted_at=None, deleted_at=None, kind__in=KINDS
     )
     entries: dict[int, list[Any]] = {}
-    for post, document in rows.order_by("-at").values_list("setup__supply", "document")[:MOST]:
+    for post, document in rows.order_by("-at").values_list("setup__supply", "document")[:MAX]:
         try:
             read = read_log({"entries": [document]}).entries
         except SetupError:
@@ -62,7 +62,7 @@ class Drawn:
 
 def draw_memory(memory: Memory) -> Drawn:
     """Each time of the day as a bar over the scale of a day."""
-    top = max([LEAST_OHM, *(h.high_ohm for h in memory.by_hours)]) * 1.1
+    top = max([MIN_OHM, *(h.high_ohm for h in memory.by_hours)]) * 1.1
     rows = len(memory.by_hours)
     step = HIGH / max(rows, 1)
 

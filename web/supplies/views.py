@@ -70,13 +70,13 @@ def index(request: HttpRequest) -> HttpResponse:
 def _conditions(request: HttpRequest, units: str) -> Conditions:
     """Where and when the derating chain is shown for; what cannot be read is as usual."""
     found = {}
-    for key, unit, least, most in (
+    for key, unit, minimum, maximum in (
         ("outdoor_c", "°C", -40.0, 60.0),
         ("altitude_m", "m", -430.0, 6000.0),
     ):
         value = typed_figure(request.POST.get(key))
         if value is not None:
-            found[key] = min(max(from_units(value, unit, units), least), most)
+            found[key] = min(max(from_units(value, unit, units), minimum), maximum)
     return Conditions(**found)
 
 

@@ -130,12 +130,12 @@ def chosen(data: QueryDict, branch: Branch) -> dict[str, str]:
 def plated(data: QueryDict) -> dict[str, float]:
     """Figures of the nameplate that were typed and can be read."""
     found = {}
-    for name, _, most in PLATE:
+    for name, _, maximum in PLATE:
         try:
             value = float(str(data.get(name, "")).replace(",", "."))
         except ValueError:
             continue
-        if 0.0 < value <= most:
+        if 0.0 < value <= maximum:
             found[name] = value
     return found
 

@@ -29,7 +29,7 @@ from web.verdicts.models import Job
 from web.verdicts.shown import content_key
 
 PATIENCE_S = 90.0
-MOST_MEMORY = 3 * 1024**3
+MAX_MEMORY = 3 * 1024**3
 LISTEN_S = 0.25
 """How often a worker looks whether its search is still wanted."""
 LOST = timedelta(seconds=15)
@@ -37,11 +37,11 @@ LOST = timedelta(seconds=15)
 LEFT = timedelta(seconds=20)
 """A search whose page has not asked for so long is not waited for any more."""
 GRACE = timedelta(seconds=1)
-MOST_TURNS = 2
-MOST_JOBS = 200
-MOST_LIVE = 6
+MAX_TURNS = 2
+MAX_JOBS = 200
+MAX_LIVE = 6
 """Searches one owner may have waiting or running."""
-MOST_WAITING = 300
+MAX_WAITING = 300
 """Searches that may wait in all."""
 DONE, FAILED, CANCELLED, RUNNING, WAITING = "done", "failed", "cancelled", "running", "waiting"
 LIVE = (WAITING, RUNNING)
@@ -94,7 +94,7 @@ def look(job: Job) -> Job:
     Job.objects.filter(pk=job.pk).update(seen_at=timezone.now())
     _refresh(job)
     if is_lost(job, run_search, LOST):
-        if job.tried < MOST_TURNS:
+        if job.tried < MAX_TURNS:
             _begin(job)
         else:
             why = {"why": "its worker stopped twice; a smaller question may work"}
@@ -116,7 +116,7 @@ def place_of(job: Job) -> int:
 def forget_old(owner_id: int) -> None:
     """Keep the newest searches of an owner and let the rest go."""
     old = Job.objects.filter(owner=owner_id).order_by("-beat_at").values_list("pk", flat=True)
-    Job.objects.filter(pk__in=list(old[MOST_JOBS : MOST_JOBS + 50])).delete()
+    Job.objects.filter(pk__in=list(old[MAX_JOBS : MAX_JOBS + 50])).delete()
 
 
 def _room(owner: User, job: Job | None) -> int:
@@ -129,9 +129,9 @@ def _room(owner: User, job: Job | None) -> int:
     """
     live = Job.objects.filter(owner=owner, status__in=LIVE).order_by("-beat_at", "-id")
     others = [pk for pk in live.values_list("pk", flat=True) if job is None or pk != job.pk]
-    if stale := others[MOST_LIVE - 1 :]:
+    if stale := others[MAX_LIVE - 1 :]:
         Job.objects.filter(pk__in=stale).update(status=CANCELLED)
-    if Job.objects.filter(status=WAITING).count() >= MOST_WAITING:
+    if Job.objects.filter(status=WAITING).count() >= MAX_WAITING:
         if job is not None:
             Job.objects.filter(pk=job.pk).update(status=CANCELLED)
         raise Busy
@@ -195,7 +195,7 @@ def run_search(pk: int, turn: int) -> None:
         return
     job = Job.objects.get(pk=pk)
     asked = (job.kind, job.document, job.tasks)
-    with child_at(_search, *asked, most_bytes=MOST_MEMORY) as told:
+    with child_at(_search, *asked, max_bytes=MAX_MEMORY) as told:
         fresh = _listen(job, told)
     if fresh is not None:
         Job.objects.filter(pk=pk, turn=turn, status=RUNNING).update(**fresh, beat_at=timezone.now())

@@ -37,8 +37,8 @@ VERDICT = "verdict"
 def home(request: HttpRequest) -> HttpResponse:
     """The Board for who is signed in; the first question for who is not."""
     if not request.user.is_authenticated:
-        most, seconds = settings.LIMITS["door"]
-        if request.GET and not allowed("door", address_of(request), most, seconds):
+        maximum, seconds = settings.LIMITS["door"]
+        if request.GET and not allowed("door", address_of(request), maximum, seconds):
             return too_often(request, seconds)
         door.remember(request)
         return render(request, "verdicts/door.html", door.asked(request.GET))

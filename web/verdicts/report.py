@@ -29,7 +29,7 @@ KEPT = 24
 @lru_cache(maxsize=KEPT)
 def _up_to(text: str) -> str:
     setup = read_setup(json.loads(text))
-    return up_to_words(setup) if work_of(setup) <= MOST_SEARCHED else ""
+    return up_to_words(setup) if work_of(setup) <= MAX_SEARCHED else ""
 
 
 def up_to(document: Document) -> str:
@@ -44,11 +44,11 @@ def up_to(document: Document) -> str:
 
 CLIENT = (("client", "For whom"), ("place", "Where"), ("by", "By whom"), ("date", "Date"))
 """What a report says of itself where it goes to a client."""
-MOST_LETTERS = 120
-MOST_REMEDIES = 3
-MOST_PRINTED = 80
+MAX_LETTERS = 120
+MAX_REMEDIES = 3
+MAX_PRINTED = 80
 """Loads on paper; a rig that has more is read from its file."""
-MOST_SEARCHED = 60_000
+MAX_SEARCHED = 60_000
 """Work of a check up to which a report tries every change and pair; of a larger setup it names
 none, its page searches in the queue.
 """
@@ -86,12 +86,12 @@ def report_pdf(
         "soft_hours": (soft := soft_words(document, post)),
         "client": [(words, client[key]) for key, words in CLIENT if client and client.get(key)],
         "asked": _asked(document),
-        "more": max(len(document["rig"]["loads"]) - MOST_PRINTED, 0),
+        "more": max(len(document["rig"]["loads"]) - MAX_PRINTED, 0),
         "remedies": _remedies(document) if data["verdict"] != "holds" else (),
         "tripped": _tripped(json.dumps(document, sort_keys=True)),
         "assumed": [
             (place_words(a["field"], document), a["value"], a["from"])
-            for a in data["result"]["assumed"][:MOST_PRINTED]
+            for a in data["result"]["assumed"][:MAX_PRINTED]
         ],
     }
     return to_pdf(
@@ -109,7 +109,7 @@ def _asked(document: Document) -> list[Context]:
     setup = read_setup(document)
     wanted = {w.load: w.mode for w in setup.wanted}
     rows = []
-    for load in setup.rig.loads[:MOST_PRINTED]:
+    for load in setup.rig.loads[:MAX_PRINTED]:
         mode = wanted.get(load.id)
         on = load.id in wanted or load.always_on
         steady = demand_in(setup, load.id, mode).steady if on else ()
@@ -126,7 +126,7 @@ def _asked(document: Document) -> list[Context]:
 def _tripped(text: str) -> tuple[str, ...]:
     """What to do after something opened, computed for this setup; of a large one what is usual."""
     setup = read_setup(json.loads(text))
-    if work_of(setup) > MOST_SEARCHED:
+    if work_of(setup) > MAX_SEARCHED:
         return TRIPPED
     return tuple(step.text for step in steps_of(setup, "tripped"))
 
@@ -138,9 +138,9 @@ Advised = tuple[str, str, float, str, str]
 @lru_cache(maxsize=KEPT)
 def _found(text: str) -> tuple[Advised, ...]:
     setup = read_setup(json.loads(text))
-    if work_of(setup) > MOST_SEARCHED:
+    if work_of(setup) > MAX_SEARCHED:
         return ()
-    found = find_remedies(setup).found[:MOST_REMEDIES]
+    found = find_remedies(setup).found[:MAX_REMEDIES]
     return tuple((r.what, r.verdict, r.iron_margin, r.by, r.gives_up) for r in found)
 
 

@@ -31,7 +31,7 @@ from web.verdicts.workbench import ONCE
 
 READ = {"setup": "version", "rig": "rig_version", "supply": "supply_version"}
 """The versions a page was read in, by the names of its fields."""
-MOST_ROWS = 12
+MAX_ROWS = 12
 
 
 def _named_apart(judged: stored.Judged, saved: SavedSetup | None) -> stored.Judged:
@@ -64,7 +64,7 @@ def _conflict(
     }
     drafts.note(request, newest, cast(Document, both), bases)
     taken = drafts.of(request, newest) is not None
-    return context | {"rows": rows[:MOST_ROWS], "merged": newest if taken else None}
+    return context | {"rows": rows[:MAX_ROWS], "merged": newest if taken else None}
 
 
 @require_POST

@@ -12,7 +12,7 @@ from ironmargin.verdict.check import Checked
 from web.design.fields import EDGE
 from web.supplies.words import short_name
 
-MOST_NAMES = 4
+MAX_NAMES = 4
 
 
 @dataclass(frozen=True)
@@ -39,8 +39,8 @@ def parts_of(checked: Checked) -> Parts:
     """The parts of the sentence of a checked setup."""
     setup, case = checked.case.setup, checked.case
     names = [d.load.name for d in case.demands] + [load.name for load, _ in case.unserved]
-    shown = ", ".join(names[:MOST_NAMES]) + (
-        f" and {len(names) - MOST_NAMES} more" if len(names) > MOST_NAMES else ""
+    shown = ", ".join(names[:MAX_NAMES]) + (
+        f" and {len(names) - MAX_NAMES} more" if len(names) > MAX_NAMES else ""
     )
     path = ", ".join(p.name for p in case.feed.parts[:3]) or "nothing between"
     typical = sum(a.provenance == "typical" for a in checked.result.assumed)

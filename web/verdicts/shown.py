@@ -31,11 +31,11 @@ from web.verdicts.drawings.rail import rail_of
 from web.verdicts.models import Judgement
 from web.verdicts.sentence import parts_of
 
-MOST_KEPT = 2_000
+MAX_KEPT = 2_000
 PRUNED_AT_ONCE = 100
 MUTE = ("name", "notes", "x")
 """Fields of a setup that change nothing of its verdict."""
-MOST_MOVES = 6
+MAX_MOVES = 6
 
 
 @cache
@@ -130,7 +130,7 @@ def _keep(key: str, text: str) -> None:
 
 def _prune() -> None:
     """Let the longest unused go when there are too many."""
-    over = Judgement.objects.count() - MOST_KEPT
+    over = Judgement.objects.count() - MAX_KEPT
     if over > 0:
         old = list(
             Judgement.objects.order_by("used_at").values_list("pk", flat=True)[
@@ -176,7 +176,7 @@ def computed(
         "parts": parts_of(checked),
         "rail": rail_of(checked),
         "path": path,
-        "moves": leg_moves(checked.case)[:MOST_MOVES],
+        "moves": leg_moves(checked.case)[:MAX_MOVES],
         "verdict": checked.result.verdict,
         "iron_margin": checked.result.iron_margin,
         "sentence": checked.result.weakest.sentence,

@@ -25,19 +25,19 @@ from web.setups.posted import posted_document
 from web.verdicts import jobs
 from web.verdicts.large import in_line
 from web.verdicts.models import Job, Share
-from web.verdicts.report import CLIENT, MOST_LETTERS, report_pdf
+from web.verdicts.report import CLIENT, MAX_LETTERS, report_pdf
 from web.verdicts.sentence import conditions_words
 from web.verdicts.shown import plain_document, shown
 
 SHARE_DAYS = (1, 7, 30, 90)
-MOST_SHARES = 20
-MOST_SHOWN = 5
+MAX_SHARES = 20
+MAX_SHOWN = 5
 LOOKS_AGAIN_S = "4"
 SEARCHED = ("remedies", "sensitivity")
 KINDS = (*SEARCHED, "large")
 """Searches of a verdict's page: those it asks for, and its verdict where that waits in line; others
 are polled where they are asked for."""
-MOST_LEFT = 20
+MAX_LEFT = 20
 
 
 @readers_may
@@ -67,11 +67,11 @@ def _job(request: HttpRequest, job: Job) -> HttpResponse:
             r | {"number": n, "bar": small_bar(r["iron_margin"], r["verdict"])}
             for n, r in enumerate(job.found["remedies"])
         ]
-        context |= {"remedies": found[:MOST_SHOWN], "more": found[MOST_SHOWN:]}
+        context |= {"remedies": found[:MAX_SHOWN], "more": found[MAX_SHOWN:]}
     if job.status == jobs.DONE and job.kind == "sensitivity":
         inputs = job.found["inputs"][:8]
-        most = max([abs(x["high"] - x["low"]) for x in inputs] or [1.0])
-        context["inputs"] = [x | {"width": 100 * (x["high"] - x["low"]) / most} for x in inputs]
+        maximum = max([abs(x["high"] - x["low"]) for x in inputs] or [1.0])
+        context["inputs"] = [x | {"width": 100 * (x["high"] - x["low"]) / maximum} for x in inputs]
     answer = render(request, f"verdicts/_{job.kind}.html", context)
     if job.kind == "large" and job.status == jobs.DONE:
         answer["HX-Trigger"] = "redraw"
@@ -95,7 +95,7 @@ def poll(request: HttpRequest, pk: int) -> HttpResponse:
 @require_POST
 def left(request: HttpRequest) -> HttpResponse:
     """A page was left: its searches are not waited for any more."""
-    jobs.leave(account_of(request), [number_of(n) for n in request.POST.getlist("job")[:MOST_LEFT]])
+    jobs.leave(account_of(request), [number_of(n) for n in request.POST.getlist("job")[:MAX_LEFT]])
     return HttpResponse(status=204)
 
 
@@ -153,7 +153,7 @@ def _pdf(
 def report(request: HttpRequest, pk: int) -> HttpResponse:
     """The printed report, for the client who was named."""
     mine = SavedSetup.objects.of(account_of(request)).select_related("rig", "supply")
-    client = {key: request.GET.get(key, "").strip()[:MOST_LETTERS] for key, _ in CLIENT}
+    client = {key: request.GET.get(key, "").strip()[:MAX_LETTERS] for key, _ in CLIENT}
     setup = get_object_or_404(mine, pk=pk)
     return _pdf(request, setup, client if any(client.values()) else None)
 
@@ -173,7 +173,7 @@ def share(request: HttpRequest, pk: int) -> HttpResponse:
     """Make a link that shows this setup to whoever has it."""
     setup = get_object_or_404(SavedSetup.objects.of(account_of(request)), pk=pk)
     days = number_of(request.POST.get("days"))
-    if setup.shares.filter(revoked_at=None, expires_at__gt=timezone.now()).count() < MOST_SHARES:
+    if setup.shares.filter(revoked_at=None, expires_at__gt=timezone.now()).count() < MAX_SHARES:
         Share.objects.create(
             setup=setup,
             expires_at=timezone.now() + timedelta(days=days if days in SHARE_DAYS else 7),

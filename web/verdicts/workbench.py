@@ -39,8 +39,8 @@ from web.verdicts.shown import shown
 
 ONCE = 32
 LOST = "The page lost its setup. Reload it; your saved setups are safe."
-MOST_LISTED = 200
-MOST_VARIANTS = 8
+MAX_LISTED = 200
+MAX_VARIANTS = 8
 OF_BOTH = ("question", "saved", "changed", "name", "units", "conditions_words", "variants")
 """What rail and station both show."""
 
@@ -116,8 +116,8 @@ def rail_context(request: HttpRequest, question: Question, judged: Context) -> C
         "typical_parts": typical.parts(),
         "rig": question.rig,
         "supply": question.supply,
-        "kept_rigs": lambda: Rig.objects.current(account).only("name")[:MOST_LISTED],
-        "kept_supplies": lambda: Supply.objects.current(account).only("name")[:MOST_LISTED],
+        "kept_rigs": lambda: Rig.objects.current(account).only("name")[:MAX_LISTED],
+        "kept_supplies": lambda: Supply.objects.current(account).only("name")[:MAX_LISTED],
         "variants": lambda: _variants(account, saved),
     }
     if "result" in judged:
@@ -132,7 +132,7 @@ def _variants(account: User, saved: SavedSetup | None) -> list[SavedSetup]:
     if saved is None or not saved.rig_id:
         return []
     others = SavedSetup.objects.current(account).filter(rig=saved.rig_id).exclude(pk=saved.pk)
-    return list(others.only("name", "verdict", "iron_margin", "stale")[:MOST_VARIANTS])
+    return list(others.only("name", "verdict", "iron_margin", "stale")[:MAX_VARIANTS])
 
 
 def _framed(

@@ -12,7 +12,7 @@ from ironmargin.case import Case
 from ironmargin.limits.backfeed import BUILDING, what_it_is
 from ironmargin.listed import listed
 from ironmargin.loads.demand import L1, L2, leg_of
-from ironmargin.planning.change import ASKED, FREE, LEAST_INPUT_A, NUISANCE, ORDER, PART, Change
+from ironmargin.planning.change import ASKED, FREE, MIN_INPUT_A, NUISANCE, ORDER, PART, Change
 from ironmargin.setup.changed import leave_off, together_with, with_engines, with_load
 from ironmargin.setup.engines import Generator
 from ironmargin.setup.hookup import Cord, InlineSoftStart
@@ -35,10 +35,10 @@ TROUBLE = {"wait": 0, "want": 1, "must": 3}
 """Trouble of doing without a load, by its priority."""
 COMES_LATER = (Charger, Resistive)
 """Loads whose work is only put off where they are left off for a while (common practice)."""
-MOST_IN_TURN = 3
+MAX_IN_TURN = 3
 """Of more cooling units no pair in turns makes the difference, and there are too many pairs."""
 CORD_AWG = (14, 12, 10, 8, 6, 4)
-MOST_THICKER = 3
+MAX_THICKER = 3
 SHORTER = (2, 4)
 CORD_RATING_A = {14: 15.0, 12: 20.0, 10: 30.0, 8: 40.0, 6: 50.0, 4: 60.0}
 """What cords of a size are sold for, by their plugs (common practice)."""
@@ -107,7 +107,7 @@ def taking_turns(setup: Setup, case: Case) -> Iterator[Change]:
         A change for each pair.
     """
     cooling = [x for x in running_loads(setup) if isinstance(x, AirConditioner)]
-    if len(cooling) > MOST_IN_TURN:
+    if len(cooling) > MAX_IN_TURN:
         return
     for one, two in combinations(cooling, 2):
         if two.id in never_with(setup, one.id):
@@ -237,7 +237,7 @@ def running_the_set(setup: Setup, case: Case) -> Iterator[Change]:
     if isinstance(supply, Assist):
         spare = _spare_a(setup, case, supply.input)
         limit = min(float(math.floor(spare)), supply.input_limit_a)
-        if limit >= LEAST_INPUT_A and not math.isclose(limit, supply.input_limit_a):
+        if limit >= MIN_INPUT_A and not math.isclose(limit, supply.input_limit_a):
             yield Change(
                 "input-limit",
                 f"Set the input limit to {limit:.0f} A",
@@ -320,7 +320,7 @@ def cords(setup: Setup, case: Case) -> Iterator[Change]:
         if not isinstance(item, Cord):
             continue
         name = item.name or "the cord"
-        for size in [a for a in CORD_AWG if item.awg is not None and a < item.awg][:MOST_THICKER]:
+        for size in [a for a in CORD_AWG if item.awg is not None and a < item.awg][:MAX_THICKER]:
             yield Change(
                 "thicker-cord",
                 f"Use {size} AWG for {name}",

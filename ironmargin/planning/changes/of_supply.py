@@ -8,7 +8,7 @@ from dataclasses import replace
 from ironmargin.case import Case
 from ironmargin.document import Document
 from ironmargin.limits.backfeed import BUILDING, what_it_is
-from ironmargin.planning.change import BUY, FREE, LEAST_INPUT_A, PART, Change
+from ironmargin.planning.change import BUY, FREE, MIN_INPUT_A, PART, Change
 from ironmargin.setup.changed import with_engines
 from ironmargin.setup.engines import Generator, Parallel
 from ironmargin.setup.hookup import Adapter, HookupItem, Outlet, Splitter, Transformer
@@ -22,7 +22,7 @@ POSTS_A = (15.0, 20.0, 30.0)
 """Outlets there are; at the first, or on a house, there is no pitch to go to and nothing above the
 second (common practice)."""
 TRANSFORMERS_VA = (1000.0, 2000.0, 3000.0, 5000.0, 7500.0, 10000.0)
-MOST_SETS = 3
+MAX_SETS = 3
 HOUSE_BATTERY: Document = {
     "continuous_w": 3000.0,
     "surge_w": 6000.0,
@@ -51,8 +51,8 @@ def posts(setup: Setup, case: Case) -> Iterator[Change]:
         return
     split_rig = setup.rig.service == "120/240"
     at_home = supply.breaker_a == POSTS_A[0] or what_it_is(setup) == BUILDING
-    most_a = POSTS_A[1] if at_home else POSTS_A[-1]
-    bigger = [a for a in POSTS_A if supply.breaker_a < a <= most_a]
+    max_a = POSTS_A[1] if at_home else POSTS_A[-1]
+    bigger = [a for a in POSTS_A if supply.breaker_a < a <= max_a]
     if supply.legs == "single" and bigger:
 
         def outlet(s: Setup, amps: float = bigger[0]) -> Setup | None:
@@ -128,7 +128,7 @@ def sets(setup: Setup, case: Case) -> Iterator[Change]:
     if not units:
         return
     paralleled = all(u.inverter for u in units)  # conventional sets cannot be joined by a kit
-    if paralleled and isinstance(supply, Parallel) and len(units) < MOST_SETS:
+    if paralleled and isinstance(supply, Parallel) and len(units) < MAX_SETS:
         yield Change(
             "second-set",
             "Add another generator like them in parallel",
@@ -214,7 +214,7 @@ def additions(setup: Setup, case: Case) -> Iterator[Change]:
     if isinstance(supply, Shore | Generator) and single and setup.rig.service != "120/240":
         volts = 230.0 if case.source.nominal_v == 230.0 else 120.0
         limit = (
-            max(0.8 * supply.breaker_a - supply.also_on_circuit_a, LEAST_INPUT_A)
+            max(0.8 * supply.breaker_a - supply.also_on_circuit_a, MIN_INPUT_A)
             if isinstance(supply, Shore)
             else round(0.9 * case.source.continuous_a, 1)
         )

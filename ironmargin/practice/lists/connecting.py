@@ -96,7 +96,7 @@ START = (
         gate=Asked(
             "Volts in the rig",
             "V",
-            "least_v",
+            "min_v",
             "high_v",
             if_not="Turn something off before something trips.",
         ),

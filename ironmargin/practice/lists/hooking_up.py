@@ -256,7 +256,7 @@ PLUGGED_IN = (
         gate=Asked(
             "Volts in the rig",
             "V",
-            "least_v",
+            "min_v",
             "high_v",
             if_not="Turn loads off or do not use this supply: a contact, a cord or the {feeding} "
             "is too weak.",

@@ -119,7 +119,7 @@ TRIPPED = (
         gate=Asked(
             "Volts in the rig",
             "V",
-            "least_v",
+            "min_v",
             "high_v",
             if_not="Do not run a compressor on these volts. Use only fans and lights until they "
             "are back to normal.",
@@ -161,7 +161,7 @@ TRIPPED = (
         "If it opens twice, this supply is too weak for it.",
     ),
 )
-MOST_NAMED = 3
+MAX_NAMED = 3
 HOW = "fan first, let it settle, low cool, let it settle, then high"
 BY_ITSELF = "nothing else in the same moment"
 
@@ -198,7 +198,7 @@ def tripped_facts(facts: Facts) -> tuple[frozenset[str], Document]:
     """
     checked = facts.checked
     setup, case = checked.case.setup, checked.case
-    near = sorted(stations(checked), key=lambda s: s.margin)[:MOST_NAMED]
+    near = sorted(stations(checked), key=lambda s: s.margin)[:MAX_NAMED]
     running = [d.load for d in case.demands if d.load.id in {x.id for x in setup.rig.loads}]
     cooling = [x for x in running if isinstance(x, AirConditioner)]
     nuisance = [x for x in running if isinstance(x, (*COMES_LATER, Microwave))]

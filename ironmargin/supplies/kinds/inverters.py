@@ -19,8 +19,8 @@ SAG_PER_C = 0.04
 """What a battery's volts fall for each C of its discharge, per unit (memory: 0.03 to 0.05 lithium,
 more for lead).
 """
-MOST_SAG = 0.5
-IDLE_SHARE, LEAST_IDLE_W, MOST_IDLE_W = 0.01, 8.0, 40.0
+MAX_SAG = 0.5
+IDLE_SHARE, MIN_IDLE_W, MAX_IDLE_W = 0.01, 8.0, 40.0
 """What an inverter draws itself (common practice: 20 to 40 W of one of 2 to 4 kW)."""
 
 
@@ -73,7 +73,7 @@ def battery_sag(supply: BatteryInverter) -> float:
         Share of its volts [1].
     """
     rate = supply.surge_w / supply.efficiency / supply.battery_wh
-    return min(SAG_PER_C * rate, MOST_SAG)
+    return min(SAG_PER_C * rate, MAX_SAG)
 
 
 def idle_w(supply: BatteryInverter) -> float:
@@ -88,7 +88,7 @@ def idle_w(supply: BatteryInverter) -> float:
     return (
         supply.idle_w
         if supply.idle_w is not None
-        else min(max(IDLE_SHARE * supply.continuous_w, LEAST_IDLE_W), MOST_IDLE_W)
+        else min(max(IDLE_SHARE * supply.continuous_w, MIN_IDLE_W), MAX_IDLE_W)
     )
 
 

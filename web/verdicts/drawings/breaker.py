@@ -6,7 +6,7 @@ import math
 
 import numpy as np
 
-from ironmargin.verdict.curves import LEAST_S, MOST_S, BreakerPlot
+from ironmargin.verdict.curves import MIN_S, MAX_S, BreakerPlot
 from web.design.context import Context
 from web.design.drawing import Axis
 
@@ -29,20 +29,20 @@ def draw_breaker(plot: BreakerPlot | None) -> Context | None:
     """
     if plot is None:
         return None
-    least = min(0.5, *(p.amps / plot.rating_a for p in plot.points))
-    x = Axis(math.log10(max(least * 0.8, 0.05)), math.log10(20.0), LEFT, RIGHT)
-    y = Axis(math.log10(LEAST_S), math.log10(MOST_S), FOOT, TOP)
+    minimum = min(0.5, *(p.amps / plot.rating_a for p in plot.points))
+    x = Axis(math.log10(max(minimum * 0.8, 0.05)), math.log10(20.0), LEFT, RIGHT)
+    y = Axis(math.log10(MIN_S), math.log10(MAX_S), FOOT, TOP)
 
     def at(amps: float, seconds: float) -> tuple[float, float]:
         return x.at(math.log10(max(amps, 1e-3) / plot.rating_a)), y.at(
-            math.log10(min(max(seconds, LEAST_S), MOST_S))
+            math.log10(min(max(seconds, MIN_S), MAX_S))
         )
 
     across = x.at(np.log10(np.array(plot.amps) / plot.rating_a))
 
     def curve(times: tuple[float, ...]) -> list[str]:
         trips = ~np.isnan(times)
-        down = y.at(np.log10(np.clip(np.array(times)[trips], LEAST_S, MOST_S)))
+        down = y.at(np.log10(np.clip(np.array(times)[trips], MIN_S, MAX_S)))
         points = list(zip(across[trips].tolist(), down.tolist(), strict=True))
         # From the last current it holds for good the curve comes straight down from above.
         return [

@@ -13,8 +13,8 @@ from ironmargin.verdict.check import Checked
 from web.design.drawing import FULL_MARGIN, half_thickness
 from web.design.fields import known_kind
 
-MOST_PARTS = 30
-LEFT, RIGHT, MIDDLE, MOST_HALF = 22.0, 262.0, 22.0, 10.0
+MAX_PARTS = 30
+LEFT, RIGHT, MIDDLE, MAX_HALF = 22.0, 262.0, 22.0, 10.0
 LABEL_Y, LETTER = 58.0, 6.3
 """Where a part's name stands under it, and about how wide a letter is."""
 NAMED = 4
@@ -72,7 +72,7 @@ def _rating(item: Document) -> str:
 def draw_path(document: Document, checked: Checked | None) -> PathDrawing | None:
     """Draw the path of a document; margins and the weakest part only where it could be checked."""
     hookup = document.get("hookup", [])
-    if not isinstance(hookup, list) or len(hookup) > MOST_PARTS:
+    if not isinstance(hookup, list) or len(hookup) > MAX_PARTS:
         return None
     if any(known_kind(HOOKUP_KINDS, x) is None for x in hookup):
         return None
@@ -84,7 +84,7 @@ def draw_path(document: Document, checked: Checked | None) -> PathDrawing | None
     for at, item in enumerate(hookup):
         row = margins.get(at)
         state = state_of(row.margin, thin) if row else "none"
-        half = half_thickness(max(row.margin, 0.0) if row else FULL_MARGIN, MOST_HALF)
+        half = half_thickness(max(row.margin, 0.0) if row else FULL_MARGIN, MAX_HALF)
         name = str(item.get("name") or str(item["kind"]).replace("-", " "))
         x = LEFT + pitch * (at + 0.5)
         named = len(hookup) <= NAMED or at == weakest
@@ -109,5 +109,5 @@ def draw_path(document: Document, checked: Checked | None) -> PathDrawing | None
 
 def _cut(name: str, room: float) -> str:
     """A name as far as there is room for it."""
-    most = max(int(room / LETTER), 3)
-    return name if len(name) <= most else name[: most - 1].rstrip() + "…"
+    maximum = max(int(room / LETTER), 3)
+    return name if len(name) <= maximum else name[: maximum - 1].rstrip() + "…"

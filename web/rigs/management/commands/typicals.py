@@ -8,7 +8,7 @@ from pathlib import Path
 from django.core.management.base import BaseCommand, CommandError, CommandParser
 
 from ironmargin.errors import SetupError
-from ironmargin.learning.pool import MOST_BYTES, read_typicals
+from ironmargin.learning.pool import MAX_BYTES, read_typicals
 from web.rigs import pool
 
 
@@ -26,7 +26,7 @@ class Command(BaseCommand):
         if take:
             try:
                 with open(take, "rb") as file:
-                    found = read_typicals(file.read(MOST_BYTES + 1))
+                    found = read_typicals(file.read(MAX_BYTES + 1))
             except OSError as error:
                 raise CommandError(f"cannot open {take}: {error.strerror}") from None
             except SetupError as error:

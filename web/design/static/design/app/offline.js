@@ -4,10 +4,10 @@ import { trouble } from "./trouble.js";
 
 let back = false;
 const STORED = "pages-stored";
-const MOST_TRIES = 10;
+const MAX_TRIES = 10;
 const SETTLED_MS = 2500; // the page itself comes first
 const AGAIN_MS = 15_000; // what could not be stored is tried again while the page is open
-const MOST_ROUNDS = 8;
+const MAX_ROUNDS = 8;
 
 function network() {
   if (!navigator.onLine) return "No network";
@@ -96,7 +96,7 @@ async function storePages(pk, round = 1) {
   for (const path of [...paths, `/order/${pk}/card-a6.pdf`]) {
     try {
       let answer = await fetch(path);
-      for (let tries = 0; COMPUTING.includes(answer.status) && tries < MOST_TRIES; tries += 1) {
+      for (let tries = 0; COMPUTING.includes(answer.status) && tries < MAX_TRIES; tries += 1) {
         await answer.text(); // being computed: a body that nobody reads keeps its connection
         await new Promise((done) => setTimeout(done, 1000));
         answer = await fetch(path);
@@ -112,7 +112,7 @@ async function storePages(pk, round = 1) {
     whole = false;
   }
   if (whole) localStorage.setItem(STORED, JSON.stringify({ ...stamps, [pk]: today }));
-  else if (round < MOST_ROUNDS) setTimeout(() => storePages(pk, round + 1), AGAIN_MS);
+  else if (round < MAX_ROUNDS) setTimeout(() => storePages(pk, round + 1), AGAIN_MS);
 }
 const opened = document.querySelector("#inputs [name=saved]")?.value;
 if (opened && "caches" in window && "serviceWorker" in navigator)

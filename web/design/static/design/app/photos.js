@@ -1,7 +1,7 @@
 // A photograph or a sound that cannot be sent waits on this device, with whatever was typed beside
 // it, on the page where it was taken; it is gone from here only when the server has read it.
 const KEPT = "photographs";
-const MOST = 12;
+const MAX = 12;
 const WHO = "/account/who/";
 const PATIENCE_MS = 4000;
 const SENT = "photograph-sent";
@@ -37,7 +37,7 @@ async function isThere() {
 // What is kept of a form: its file, and what was typed beside it.
 async function keep(path, form) {
   const kept = await caches.open(KEPT);
-  if ((await kept.keys()).length >= MOST) return null;
+  if ((await kept.keys()).length >= MAX) return null;
   const id = `${Date.now()}`;
   const body = new FormData(form);
   UNSAID.forEach((name) => body.delete(name));
@@ -143,7 +143,7 @@ export async function sending(event) {
   if (!(await isThere())) {
     if (id !== null) file.value = "";
     const why = navigator.onLine ? "It cannot be sent now" : "No network";
-    const full = `${why}, and ${MOST} wait here: read or delete one first. `;
+    const full = `${why}, and ${MAX} wait here: read or delete one first. `;
     await tell(id === null ? full : `${why}: kept. `);
     return;
   }
