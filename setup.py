@@ -18,7 +18,7 @@ setup(
             for module in (
                 "starting.circuit",
                 "starting.motors",
-                "starting.beside",
+                "starting.concurrent",
                 "starting.supply",
                 "starting.engine",
                 "starting.lines",

@@ -14,8 +14,8 @@ from typing import Any
 
 from ironmargin.setup.reading import read_setup
 from ironmargin.starting.chance import chance_of
-from ironmargin.starting.moment import Moment
 from ironmargin.starting.plan import Plan
+from ironmargin.starting.scenario import StartScenario
 from ironmargin.starting.starts import warm_heat
 from ironmargin.verdict.check import examine
 
@@ -23,7 +23,7 @@ SEEDS = 60
 ASKED = (0.5, 0.9, 0.99, 0.999)
 
 
-def moment(watts: float) -> Moment:
+def scenario(watts: float) -> StartScenario:
     """The start of a unit on an inverter set of so many watts."""
     unit: dict[str, Any] = {
         "id": "u", "name": "unit", "kind": "air-conditioner", "lra_a": 52, "running_a": 9.5,
@@ -35,21 +35,21 @@ def moment(watts: float) -> Moment:
         "wanted": [{"load": "u"}],
     }  # fmt: skip
     case = examine(read_setup(document), quick=True).case
-    return Moment(case, Plan((case.starters[0],)), warm_heat(case, (0.0, 0.0)))
+    return StartScenario(case, Plan((case.starters[0],)), warm_heat(case, (0.0, 0.0)))
 
 
-def sized(asked: float) -> Moment:
+def sized(asked: float) -> StartScenario:
     """The set on which the unit starts about so often."""
     low, high = 1000.0, 6000.0
     for _ in range(24):
         middle = 0.5 * (low + high)
         low, high = (
-            (middle, high) if chance_of(moment(middle), 2000, 1).chance < asked else (low, middle)
+            (middle, high) if chance_of(scenario(middle), 2000, 1).chance < asked else (low, middle)
         )
-    return moment(high)
+    return scenario(high)
 
 
-def estimates(one: Moment, trials: int) -> tuple[list[float], float]:
+def estimates(one: StartScenario, trials: int) -> tuple[list[float], float]:
     """The chance with each seed, and how many starts of the engine one took."""
     before = one.engine.runs
     found = [chance_of(one, trials, seed).chance for seed in range(1, SEEDS + 1)]

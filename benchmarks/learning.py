@@ -37,16 +37,16 @@ from ironmargin.learning.learn import learn  # noqa: E402
 from ironmargin.learning.log import read_log  # noqa: E402
 from ironmargin.learning.looking import Edge, edge_of, needed_of, passes_of, run, unknowns_in  # noqa: E402
 from ironmargin.learning.particles import quantiles, weigh  # noqa: E402
-from ironmargin.learning.seen import Seen, moments_of, seen_of  # noqa: E402
+from ironmargin.learning.seen import Seen, scenarios_of, seen_of  # noqa: E402
 from ironmargin.learning.unknowns import prior_of  # noqa: E402
 from ironmargin.setup.loads import AirConditioner  # noqa: E402
 from ironmargin.setup.model import Setup  # noqa: E402
 from ironmargin.setup.reading import read_setup, write_setup  # noqa: E402
 from ironmargin.starting.chance import chance_of  # noqa: E402
-from ironmargin.starting.draws import BREAKAWAY_DAY_SD, shares_below  # noqa: E402
 from ironmargin.starting.known import HELD, KEY, LRA, MODEL, ROWS, STIFF, SUPPLY, kept  # noqa: E402
-from ironmargin.starting.moment import Moment, short_time  # noqa: E402
 from ironmargin.starting.plan import Plan  # noqa: E402
+from ironmargin.starting.samples import BREAKAWAY_DAY_SD, shares_below  # noqa: E402
+from ironmargin.starting.scenario import StartScenario, short_time  # noqa: E402
 from tests.reference import other_motor, spice_motor  # noqa: E402
 from tests.reference.other_motor import Day, Rig  # noqa: E402
 
@@ -158,7 +158,7 @@ class OfEngine(Truth):
 
 def replace_supply(seen: Seen) -> Seen:
     """The same start, on a supply of which the truth's draws say nothing."""
-    return Seen(seen.setup, seen.moment, seen.row, seen.entries, True)
+    return Seen(seen.setup, seen.scenario, seen.row, seen.entries, True)
 
 
 class OfAnother(Truth):
@@ -170,7 +170,7 @@ class OfAnother(Truth):
         own = OfEngine(setup, draw)
         super().__init__(own.logs)
         self.held = 0.0
-        soft = own.seen.moment.model.motors.soft_a
+        soft = own.seen.scenario.model.motors.soft_a
         if soft[0] > 0.0:
             self.held = float(soft[0]) * math.exp(self.logs["held"] + self.logs["lra"])
         self.inertia_s = INERTIA_S * math.exp(0.2 * draw.gauss(0.0, 1.0))
@@ -319,8 +319,8 @@ def entries_of(
 def chance_elsewhere(other: Setup) -> float:
     """What is said of the start elsewhere."""
     case = prepare(other)
-    moment = Moment(case, Plan((case.starters[0],)), np.zeros(len(case.breakers)))
-    return chance_of(moment, 400, 7).chance
+    scenario = StartScenario(case, Plan((case.starters[0],)), np.zeros(len(case.breakers)))
+    return chance_of(scenario, 400, 7).chance
 
 
 @dataclass(frozen=True)
@@ -355,7 +355,7 @@ def told_of(job: Job) -> Told:
     for count, blunder in product(COUNTS, (False, True)):
         log = read_log({"entries": entries_of(truth, count, blunder, draw)}, setup)
         starts = {at: e for at, e in enumerate(log.entries) if isinstance(e, StartEntry)}
-        seen, _, _ = moments_of(setup, list(starts.items()))
+        seen, _, _ = scenarios_of(setup, list(starts.items()))
         begun = time.perf_counter()
         found = weigh(setup, starts, seen, set())
         told.seconds.append(time.perf_counter() - begun)

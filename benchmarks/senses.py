@@ -75,7 +75,7 @@ def speech(draw: np.random.Generator) -> Real:
     return made
 
 
-BESIDE: dict[str, Callable[[np.random.Generator], Real]] = {
+CONCURRENT: dict[str, Callable[[np.random.Generator], Real]] = {
     "hiss": hiss, "wind": wind, "music": music, "speech": speech,
 }  # fmt: skip
 
@@ -104,7 +104,7 @@ def _own_motors() -> list[tuple[str, float, Motion]]:
             seen = seen_of(setup, StartEntry(load=load.id))
             if seen is None:
                 continue
-            run = seen.moment.run()
+            run = seen.scenario.run()
             ends = "starts" if np.isfinite(run.seconds) else "stalls"
             seconds = run.seconds if ends == "starts" else run.opened_s
             motion = motion_of(run.trace, seen.row, np.zeros(len(run.trace.a)), run.opened_s)
@@ -134,7 +134,7 @@ def sounds(count: int) -> None:
     own, times = _own_motors(), []
     for engine in (False, True):
         for level in LEVELS_DB:
-            for name, beside in BESIDE.items():
+            for name, concurrent in CONCURRENT.items():
                 rows: dict[bool, list[tuple[str | None, str, float | None]]] = {True: [], False: []}
                 for seed in range(count):
                     draw = np.random.default_rng([seed, level, engine, len(name)])
@@ -152,7 +152,7 @@ def sounds(count: int) -> None:
                     clean = sound_of(motion, scene)
                     begun = int(scene.begins_s * RATE)
                     hums = clean[begun : begun + int(min(seconds, 2.0) * RATE)]
-                    other = beside(draw)
+                    other = concurrent(draw)
                     other *= np.sqrt(np.mean(hums**2) / 10 ** (level / 10) / np.mean(other**2))
                     at = time.perf_counter()
                     found = heard(np.clip(clean + other, -1, 1), RATE, engine=engine)

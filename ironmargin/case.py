@@ -308,6 +308,6 @@ def _moved(demand: Demand, leg: int) -> Demand:
         leg=leg,
         steady=move(demand.steady),
         one=move(demand.one),
-        single_beside=move(demand.single_beside),
+        single_concurrent=move(demand.single_concurrent),
         inrush=inrush,
     )

@@ -45,9 +45,9 @@ def checked(number: int) -> Checked:
 
 PARTS = {
     "starting.engine": (
-        "starting.circuit", "starting.motors", "starting.supply", "starting.beside",
+        "starting.circuit", "starting.motors", "starting.supply", "starting.concurrent",
     ),
-    "starting.beside": ("starting.circuit", "starting.motors"),
+    "starting.concurrent": ("starting.circuit", "starting.motors"),
     "starting.supply": ("starting.circuit",),
 }  # fmt: skip
 """Compiled modules, and those whose parts they call where Python does not see them."""

@@ -21,7 +21,7 @@ SOURCES = tuple(
     for part in (
         "starting/engine",
         "starting/supply",
-        "starting/beside",
+        "starting/concurrent",
         "starting/circuit",
         "starting/motors",
         "starting/lines",

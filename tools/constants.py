@@ -114,7 +114,7 @@ LEAVE = (
 )
 """Names of numbers that bound work, memory, pictures or rounding, not the model's."""
 LABELS = re.compile(
-    r"UNDECIDED|STARTS|STALLS|TRIPS|VOLTS_STAY_LOW|LETS_GO|UNSOLVED|OUTCOMES|L1|RANK|ORDER|PLACES|"
+    r"UNDECIDED|STARTS|STALLS|TRIPS|VOLTS_STAY_LOW|DROPS_OUT|UNSOLVED|OUTCOMES|L1|RANK|ORDER|PLACES|"
     r"DISTANCES_M|RANKS|BREAKER|BRANCH|EXAMPLE|SEED|BAD_INPUT|TROUBLE"
 )
 """Numbers that are names or ranks: any other would do."""

@@ -23,9 +23,9 @@ from ironmargin.bench.settled import (
     contacts,
     guard_opens,
     heat_key,
-    latch_after,
-    latch_in,
     ledger_now,
+    lockout_after,
+    lockout_in,
     watches,
 )
 from ironmargin.bench.starting import Happened, start_together
@@ -271,7 +271,7 @@ class Bench(Hands):
         if isinstance(now, Now):
             for watch in watches(now.case, now.amps, now.circuits):
                 ends.append(watch.trips_s(state.heat.get(watch.key, 0.0)))
-            ends.append(latch_in(now.case, now.busiest_a, state.overload_s))
+            ends.append(lockout_in(now.case, now.busiest_a, state.overload_s))
             opens = guard_opens(now)
             if opens is not None:
                 ends.append(guard_waits_s(opens))
@@ -341,18 +341,18 @@ class Bench(Hands):
 
     def _trips(self, now: Now, seconds: float, tripped: list[Watch]) -> None:
         state = self.state
-        latching = latch_in(now.case, now.busiest_a, state.overload_s)
-        state.overload_s = latch_after(now.case, now.busiest_a, state.overload_s, seconds)
+        locking_out = lockout_in(now.case, now.busiest_a, state.overload_s)
+        state.overload_s = lockout_after(now.case, now.busiest_a, state.overload_s, seconds)
         for watch in tripped:
             if not state.open.get(watch.where):
                 state.open[watch.where] = True
                 says = f"{watch.amps:.1f} A through a {watch.rating_a:.0f} A breaker."
                 self._say("tripped", watch.where, f"The {watch.where} breaker opens: {says}", now)
         if not now.state.converged:
-            state.latched = True
+            state.locked_out = True
             self._say("latched", "set", f"No settled state: {now.state.reason}.", now)
-        elif latching <= seconds + 1e-9:
-            state.latched = True
+        elif locking_out <= seconds + 1e-9:
+            state.locked_out = True
             limit = now.case.source.continuous_a
             says = f"{now.busiest_a:.1f} A is more than the {limit:.1f} A it gives for long."
             self._say(
@@ -360,7 +360,7 @@ class Bench(Hands):
             )
         else:
             self._guard_trips(now, seconds)
-        for at in now.state.let_go:
+        for at in now.state.dropped_out:
             self._let_go(now.case.demands[at].load.id, now)
         if state.spent and state.set_on:
             state.set_on = False

@@ -116,7 +116,7 @@ class Hands:
     def _switch(self, on: bool) -> None:
         state = self.state
         if on and not state.set_on:
-            if state.latched:
+            if state.locked_out:
                 self._say("latched", "set", "Its overload is still open: reset it first.")
                 return
             if state.spent:
@@ -131,7 +131,7 @@ class Hands:
     def _reset(self, what: str) -> None:
         state = self.state
         if what == "set":
-            state.latched, state.overload_s, state.starved = False, 0.0, False
+            state.locked_out, state.overload_s, state.starved = False, 0.0, False
             state.set_on = state.set_on or not state.spent
         elif what == "contact":
             state.hot = [n for n in state.hot if n != state.melted]
@@ -167,7 +167,7 @@ class Hands:
         state = self.state
         fed = (
             state.set_on
-            and not state.latched
+            and not state.locked_out
             and not state.spent
             and state.guard_s is None
             and state.melted < 0

@@ -88,7 +88,9 @@ class Script:
     version: int = number("1", "Version of the format", minimum=1, maximum=1, default=1, whole=True)
     name: str = text("What you call it", default="", maximum=200)
     hours: float = number("h", "How long it runs", above=0, maximum=LONGEST_H, default=8.0)
-    seed: int = number("1", "Seed of the cycles", minimum=0, maximum=2**31 - 1, default=1, whole=True)
+    seed: int = number(
+        "1", "Seed of the cycles", minimum=0, maximum=2**31 - 1, default=1, whole=True
+    )
     begin: Begin = given(Record("How it stands", None, Begin), default=Begin())
     steps: tuple[Act, ...] = given(
         Many("What is done", None, Record(of=Act), maximum=2000), default=()

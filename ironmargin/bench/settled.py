@@ -294,7 +294,7 @@ def contacts(now: Now) -> dict[int, ContactHeat]:
     return found
 
 
-def latch_after(case: Case, amps: float, filled_s: float, seconds: float) -> float:
+def lockout_after(case: Case, amps: float, filled_s: float, seconds: float) -> float:
     """How far the overload latch has filled after some seconds [s].
 
     Args:
@@ -306,13 +306,13 @@ def latch_after(case: Case, amps: float, filled_s: float, seconds: float) -> flo
     Returns:
         How far it is filled then, of the supply's own limit [s].
     """
-    if not math.isfinite(case.source.latch_k_s):
+    if not math.isfinite(case.source.lockout_k_s):
         return 0.0
-    carried = max(amps - case.source.offset_a, 0.0) / case.source.latch_a
+    carried = max(amps - case.source.offset_a, 0.0) / case.source.lockout_a
     return max(filled_s + (carried**2 - 1.0) * seconds, 0.0)
 
 
-def latch_in(case: Case, amps: float, filled_s: float) -> float:
+def lockout_in(case: Case, amps: float, filled_s: float) -> float:
     """Seconds until the overload latch opens; infinite if it does not.
 
     Args:
@@ -323,9 +323,9 @@ def latch_in(case: Case, amps: float, filled_s: float) -> float:
     Returns:
         Seconds from now [s].
     """
-    if not math.isfinite(case.source.latch_k_s):
+    if not math.isfinite(case.source.lockout_k_s):
         return math.inf
-    carried = max(amps - case.source.offset_a, 0.0) / case.source.latch_a
+    carried = max(amps - case.source.offset_a, 0.0) / case.source.lockout_a
     if carried <= 1.0 + 1e-9:
         return math.inf
-    return max(case.source.latch_k_s - filled_s, 0.0) / (carried**2 - 1.0)
+    return max(case.source.lockout_k_s - filled_s, 0.0) / (carried**2 - 1.0)

@@ -17,10 +17,10 @@ from ironmargin.electrics import motor as m
 from ironmargin.listed import listed
 from ironmargin.record import record
 from ironmargin.setup.loads import Load, Rotating
-from ironmargin.starting.moment import Moment, Run
 from ironmargin.starting.opened import Opener
 from ironmargin.starting.plan import Plan, branches_of
-from ironmargin.starting.starts import straight_beside
+from ironmargin.starting.scenario import Run, StartScenario
+from ironmargin.starting.starts import straight_concurrent
 
 OVERLOAD_RESETS_S = 150.0
 """A stalled compressor's own overload closes again after some minutes (common practice)."""
@@ -122,14 +122,14 @@ def _run(case: Case, state: State, starters: tuple[Starter, ...]) -> Run:
         is not None
     ]
     fan_s = state.t_s - state.loads[first.id].since_s if first.id in state.loads else math.inf
-    straight = straight_beside(case, starters[0]) if fan_s <= FAN_UP_S else None
+    straight = straight_concurrent(case, starters[0]) if fan_s <= FAN_UP_S else None
     plan = Plan(
         starters,
         off=dead_at(case, starters[0]),
         breakaway=max(pressed) if pressed else None,
-        beside=straight,
+        concurrent=straight,
     )
-    return Moment(case, plan, warm).run()
+    return StartScenario(case, plan, warm).run()
 
 
 def _outcome(
@@ -214,7 +214,7 @@ def _opened(
             why = f"{names}: {figures}; the guard opens, {limit}."
             return Event(at, "guard-opened", "guard", why, run.peak_a, run.lowest_v)
         case Opener.LOCKOUT | Opener.LOW_VOLTS_LOCKOUT | Opener.CUT_OFF:
-            state.latched = True
+            state.locked_out = True
             why = f"{names}: {figures}; its overload lockout opens (red overload light)."
             return Event(at, "latched", "set", why, run.peak_a, run.lowest_v)
     assert_never(opened.opener)

@@ -54,7 +54,7 @@ class State:
     Attributes:
         t_s: time [s].
         set_on: the set or post is switched on.
-        latched: its overload latch is open.
+        locked_out: its overload latch is open.
         overload_s: how far the latch has filled [s].
         open: breakers that are open, by place.
         heat: of each breaker, in units of (I/In)² [1].
@@ -77,7 +77,7 @@ class State:
 
     t_s: float = 0.0
     set_on: bool = False
-    latched: bool = False
+    locked_out: bool = False
     overload_s: float = 0.0
     eco: bool = False
     open: dict[str, bool] = field(default_factory=dict)

@@ -46,7 +46,7 @@ def ended(bench: Bench) -> Document:
         "held": {x: one.held for x, one in state.loads.items() if one.held},
         "open": sorted(
             [where for where, on in state.open.items() if on]
-            + (["set"] if state.latched else [])
+            + (["set"] if state.locked_out else [])
             + (["guard"] if state.guard_s is not None else [])
         ),
         "set_on": state.set_on,

@@ -65,7 +65,7 @@ class When(Spec):
         return {"type": "string", "format": "date-time"}
 
 
-def moment_of(at: str) -> datetime:
+def written_at(at: str) -> datetime:
     """The moment an entry was written at; UTC where no offset was given.
 
     Args:
@@ -242,7 +242,9 @@ class SurveyEntry(Entry):
     kind: ClassVar[str] = "survey"
     title: ClassVar[str] = "A survey"
     instrument: str = choice("What it was read with", INSTRUMENTS, default="monitor")
-    steps: tuple[Step, ...] = given(Many("The steps", None, Record(of=Step), minimum=1, maximum=200))
+    steps: tuple[Step, ...] = given(
+        Many("The steps", None, Record(of=Step), minimum=1, maximum=200)
+    )
 
 
 @entry_kind

@@ -10,7 +10,7 @@ import numpy as np
 
 from ironmargin.enduring.fuel import WH_PER_L, typical_line
 from ironmargin.enduring.noise import ECO_DB, EXHAUST_DB
-from ironmargin.learning.entries import EnergyEntry, FuelEntry, NoiseEntry, StartEntry, moment_of
+from ironmargin.learning.entries import EnergyEntry, FuelEntry, NoiseEntry, StartEntry, written_at
 from ironmargin.record import record
 from ironmargin.setup.engines import Generator
 
@@ -281,7 +281,7 @@ def learn_drift(entries: Sequence[tuple[int, StartEntry]]) -> list[Drift]:
     for group in groups.values():
         for figure, words in (("seconds", "longer"), ("peak_a", "higher")):
             points = [
-                (moment_of(e.at).timestamp() / 86400.0, getattr(e, figure))
+                (written_at(e.at).timestamp() / 86400.0, getattr(e, figure))
                 for e in group
                 if getattr(e, figure) is not None
             ]

@@ -44,9 +44,9 @@ from ironmargin.learning.running import (
     reading_of,
     solve_survey,
 )
-from ironmargin.learning.seen import moments_of
+from ironmargin.learning.seen import scenarios_of
 from ironmargin.learning.snapshot import differs
-from ironmargin.learning.writing import corrected_by, digest, noted, with_draws, with_figures
+from ironmargin.learning.writing import corrected_by, digest, noted, with_figures, with_samples
 from ironmargin.record import record
 from ironmargin.setup.model import Setup
 from ironmargin.setup.reading import read_setup
@@ -113,7 +113,7 @@ def learn(
     known, _ = learned_before(setup)
     fresh = {at: e for at, e in enumerate(log.entries) if digest(e) not in known}
     starts = {at: e for at, e in fresh.items() if isinstance(e, StartEntry)}
-    seen, strange, older = moments_of(setup, list(starts.items()))
+    seen, strange, older = scenarios_of(setup, list(starts.items()))
     told = {at: e for at, e in starts.items() if at not in {*strange, *older}}
     slow = judging.too_slow_of(setup, told, seen)
     starts_found = weigh(setup, told, seen, slow) if told else None
@@ -142,7 +142,7 @@ def learn(
     choices = [c for c in choices if only is None or c.field in only]
     corrected = noted(corrected_by(setup, figures, choices), figures, fresh.values())
     if starts_found is not None:
-        corrected = with_draws(setup, corrected, starts_found, declined | read, figures)
+        corrected = with_samples(setup, corrected, starts_found, declined | read, figures)
     judged = [
         *judging.starts(setup, told, slow, starts_found),
         *judging.strange_starts(starts, strange),

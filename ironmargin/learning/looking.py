@@ -1,4 +1,4 @@
-"""What the start engine shows of a start for draws of what is unknown: its figures, how far they
+"""What the start engine shows of a start for samples of what is unknown: its figures, how far they
 move from day to day, and how likely it succeeds.
 """
 
@@ -18,11 +18,11 @@ from ironmargin.record import record
 from ironmargin.setup.changed import with_engines
 from ironmargin.setup.model import Setup
 from ironmargin.starting.chance import Boundary, boundary_of
-from ironmargin.starting.draws import BREAKAWAY_DAY_SD, OWN_STIFFNESS_SD, lra_sd, shares_below
 from ironmargin.starting.engine import Factors
 from ironmargin.starting.known import HELD, LRA, MODEL, SHORT, STIFF, SUPPLY
-from ironmargin.starting.moment import COUNTED_ON, Moment, short_time
 from ironmargin.starting.plan import Plan
+from ironmargin.starting.samples import BREAKAWAY_DAY_SD, OWN_STIFFNESS_SD, lra_sd, shares_below
+from ironmargin.starting.scenario import COUNTED_ON, StartScenario, short_time
 
 DAYS = 24
 """Draws that are looked at on another day, too."""
@@ -41,44 +41,45 @@ def unknowns_in(setup: Setup, seen: list[Seen]) -> list[Unknown]:
     Returns:
         In the order they are drawn in.
     """
-    return unknowns_of(setup, [(one.moment, one.row, one.other_supply) for one in seen])
+    return unknowns_of(setup, [(one.scenario, one.row, one.other_supply) for one in seen])
 
 
 def run(seen: Seen, unknowns: list[Unknown], logs: Real, day: Real) -> dict[str, Real]:
-    """What a start shows for each draw: its figures, and its outcome's code.
+    """What a start shows for each sample: its figures, and its outcome's code.
 
     Args:
         seen: a start.
         unknowns: what is drawn.
-        logs: draws of the unknowns (draws, unknowns).
+        logs: samples of the unknowns (samples, unknowns).
         day: standard normal, the day's own stiffness.
 
     Returns:
-        Peak [A], lowest volts [V], seconds [s], the motor's own amps [A] and a code, each (draws,).
+        Peak [A], lowest volts [V], seconds [s], the motor's own amps [A] and a code, each
+        (samples,).
     """
-    moment, row = seen.moment, seen.row
-    demand = moment.case.demands[moment.case.rows[row]]
+    scenario, row = seen.scenario, seen.row
+    demand = scenario.case.demands[scenario.case.rows[row]]
     ident, plate = demand.load.id, demand.plate
     assert plate is not None  # only motors are seen
     lra = np.exp(column(unknowns, logs, (LRA, ident)))
     held = np.exp(column(unknowns, logs, (HELD, ident)))
     stiff = np.exp(column(unknowns, logs, (STIFF, ident)) + BREAKAWAY_DAY_SD * day)
     own = np.zeros_like(logs) if seen.other_supply else logs
-    strength = np.exp(column(unknowns, own, (SUPPLY, "")))
+    source_strength = np.exp(column(unknowns, own, (SUPPLY, "")))
     told = any(u.what == SHORT for u in unknowns) and not seen.other_supply
     share = shares_below(column(unknowns, logs, (SHORT, ""))) if told else COUNTED_ON
-    short = np.broadcast_to(short_time(moment.case.source.short_factor, share), len(logs))
-    soft = moment.model.motors.soft_a
+    short = np.broadcast_to(short_time(scenario.case.source.short_factor, share), len(logs))
+    soft = scenario.model.motors.soft_a
     nominal = float(soft[row])
-    rows = max(moment.motors, 1)
+    rows = max(scenario.motors, 1)
     out: dict[str, Real] = {name: np.empty(len(logs)) for name in (*RESULTS, "code")}
     each_lra, each_stiff = np.ones(rows), np.ones(rows)
     gear = GEAR_CURRENT.get(plate.start, 1.0)
-    engine, by = moment.engine, Factors()
+    engine, by = scenario.engine, Factors()
     for n in range(len(logs)):
         each_lra[row], each_stiff[row] = lra[n], stiff[n]
         soft[row] = nominal * held[n] * lra[n]
-        by.strength, by.short = float(strength[n]), float(short[n])
+        by.source_strength, by.short = float(source_strength[n]), float(short[n])
         code = engine.one_start(by, each_lra, each_stiff)
         low = engine.lowest_v if math.isfinite(engine.lowest_v) else 0.0
         standing = plate.lra_a * lra[n] * gear * low / (plate.voltage_v / demand.ratio)
@@ -117,7 +118,7 @@ def day_sds(seen: Seen, unknowns: list[Unknown], logs: Real) -> dict[str, float]
     Args:
         seen: a start.
         unknowns: what is drawn.
-        logs: draws of them (draws, unknowns).
+        logs: samples of them (samples, unknowns).
 
     Returns:
         By figure.
@@ -153,58 +154,58 @@ def edge_of(seen: Seen, unknowns: list[Unknown], seed: int) -> Edge:
     Args:
         seen: a start.
         unknowns: what is drawn.
-        seed: of its draws.
+        seed: of its samples.
 
     Returns:
-        The strength it needs, as a plane over the draws.
+        The strength it needs, as a plane over the samples.
     """
-    moment, row = seen.moment, seen.row
+    scenario, row = seen.scenario, seen.row
     slope = 0.0
-    ident = moment.case.demands[moment.case.rows[row]].load.id
+    ident = scenario.case.demands[scenario.case.rows[row]].load.id
     if any(u.name == (HELD, ident) for u in unknowns):
         needs = []
-        soft, nominal = moment.model.motors.soft_a, float(moment.model.motors.soft_a[row])
+        soft, nominal = scenario.model.motors.soft_a, float(scenario.model.motors.soft_a[row])
         for factor in (1.0, 1.1):
             soft[row] = nominal * factor
-            needs.append(moment.reserve_of_supply(moment.passes()).factor)
+            needs.append(scenario.reserve_of_supply(scenario.passes()).factor)
         soft[row] = nominal
         slope = (needs[1] - needs[0]) / math.log(1.1)
     cut = None
-    engines = moment.case.setup.supply.carrying
+    engines = scenario.case.setup.supply.carrying
     if (
         engines
         and not seen.other_supply
         and all(u.inverter and u.character is None for u in engines)
     ):
-        other = with_engines(moment.case.setup, character="cuts-off")
+        other = with_engines(scenario.case.setup, character="cuts-off")
         case = prepare(other)
         starters = [
             s
             for s in case.starters
             if s.row is not None and case.demands[s.demand].load.id == ident
         ]
-        cut = boundary_of(Moment(case, Plan((starters[0],)), moment.warm), seed)
-    return Edge(boundary_of(moment, seed), slope, cut)
+        cut = boundary_of(StartScenario(case, Plan((starters[0],)), scenario.warm), seed)
+    return Edge(boundary_of(scenario, seed), slope, cut)
 
 
 def needed_of(
     seen: Seen, unknowns: list[Unknown], logs: Real, edge: Edge, boundary: Boundary
 ) -> tuple[Real, float]:
-    """The strength a start needs on a usual day for each draw of the rig [1], and how far that
+    """The strength a start needs on a usual day for each sample of the rig [1], and how far that
     scatters from day to day.
 
     Args:
         seen: a start.
         unknowns: what is drawn.
-        logs: draws of them (draws, unknowns).
+        logs: samples of them (samples, unknowns).
         edge: of the start.
         boundary: the edge's own, or that of a set that cuts off.
 
     Returns:
-        A strength a draw (draws,) and one standard deviation [1].
+        A strength a sample (samples,) and one standard deviation [1].
     """
-    moment = seen.moment
-    demand = moment.case.demands[moment.case.rows[seen.row]]
+    scenario = seen.scenario
+    demand = scenario.case.demands[scenario.case.rows[seen.row]]
     ident = demand.load.id
     needed = np.full(len(logs), boundary.middle)
     own = {u.name for u in unknowns}
@@ -212,7 +213,7 @@ def needed_of(
     for name, slope in zip(boundary.names, boundary.slopes.tolist(), strict=True):
         first = name.unit == 0
         if name.kind == LRA and first and (LRA, name.load) in own:
-            whose = next(d for d in moment.case.demands if d.load.id == name.load)
+            whose = next(d for d in scenario.case.demands if d.load.id == name.load)
             factor = np.exp(column(unknowns, logs, (LRA, name.load)))
             needed = needed + slope * (factor - 1.0) / lra_sd(whose)
         elif name.kind == STIFF and first and (STIFF, name.load) in own:
@@ -228,38 +229,40 @@ def needed_of(
 def passes_of(
     seen: Seen, unknowns: list[Unknown], logs: Real, edge: Edge, boundary: Boundary
 ) -> Real:
-    """How likely a start succeeds on some day, for each draw of the rig [1].
+    """How likely a start succeeds on some day, for each sample of the rig [1].
 
     Args:
         seen: a start.
         unknowns: what is drawn.
-        logs: draws of them (draws, unknowns).
+        logs: samples of them (samples, unknowns).
         edge: of the start.
         boundary: the edge's own, or that of a set that cuts off.
 
     Returns:
-        A chance a draw (draws,) [1].
+        A chance a sample (samples,) [1].
     """
     if boundary.share is not None:
         return np.full(len(logs), boundary.share)
     needed, scatter = needed_of(seen, unknowns, logs, edge, boundary)
-    return shares_below((strength_in(seen, unknowns, logs) - needed) / scatter)
+    return shares_below((source_strength_in(seen, unknowns, logs) - needed) / scatter)
 
 
-def strength_in(seen: Seen, unknowns: list[Unknown], logs: Real) -> Real:
-    """How strong supply and path are for each draw, our model's error with it [1].
+def source_strength_in(seen: Seen, unknowns: list[Unknown], logs: Real) -> Real:
+    """How strong supply and path are for each sample, our model's error with it [1].
 
     Args:
         seen: a start.
         unknowns: what is drawn.
-        logs: draws of them (draws, unknowns).
+        logs: samples of them (samples, unknowns).
 
     Returns:
-        A factor a draw (draws,) [1].
+        A factor a sample (samples,) [1].
     """
-    moment = seen.moment
-    shore = moment.case.source.kind == "shore"
-    weight = 0.0 if seen.other_supply else share_of_post(moment) if shore else 1.0
-    strength = column(unknowns, logs, (MODEL, "")) + weight * column(unknowns, logs, (SUPPLY, ""))
-    found: Real = np.exp(strength)
+    scenario = seen.scenario
+    shore = scenario.case.source.kind == "shore"
+    weight = 0.0 if seen.other_supply else share_of_post(scenario) if shore else 1.0
+    source_strength = column(unknowns, logs, (MODEL, "")) + weight * column(
+        unknowns, logs, (SUPPLY, "")
+    )
+    found: Real = np.exp(source_strength)
     return found

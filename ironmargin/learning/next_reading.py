@@ -1,7 +1,7 @@
 """What to measure next: which reading narrows the verdict most for the minutes it takes, with the
 instruments at hand.
 
-For draws of what is not known of a rig, each start has a distance from its boundary: the strength
+For samples of what is not known of a rig, each start has a distance from its boundary: the strength
 there is over the strength it needs. A reading that goes with that distance tells of it; how much of
 the distance's variance it takes away follows from their correlation and the reading's own error, as
 for two normals (D. Lindley, Ann. Math. Stat. 27, 1956: the value of an experiment before it is
@@ -23,7 +23,14 @@ from ironmargin.electrics.motor import rested_s
 from ironmargin.electrics.network import Real
 from ironmargin.learning import instruments as seen_with
 from ironmargin.learning.entries import StartEntry
-from ironmargin.learning.looking import day_sds, edge_of, needed_of, run, strength_in, unknowns_in
+from ironmargin.learning.looking import (
+    day_sds,
+    edge_of,
+    needed_of,
+    run,
+    source_strength_in,
+    unknowns_in,
+)
 from ironmargin.learning.seen import Seen, seen_of
 from ironmargin.learning.unknowns import column, prior_of
 from ironmargin.listed import listed
@@ -31,11 +38,11 @@ from ironmargin.record import record
 from ironmargin.setup.loads import Electronic, Incandescent, Load, Resistive, Rotating
 from ironmargin.setup.model import Setup
 from ironmargin.starting.chance import Z_RIG
-from ironmargin.starting.draws import share_below, shares_below
 from ironmargin.starting.known import DIPS, PEAKS
 from ironmargin.starting.points import normal
+from ironmargin.starting.samples import share_below, shares_below
 
-DRAWS = 96
+SAMPLES = 96
 LESS_LEFT = 0.8
 """What more loads beside a start must leave, over what starts alone leave, to be worth the trouble
 [1]."""
@@ -49,9 +56,9 @@ PLAIN = (Resistive, Electronic, Incandescent)
 """Kinds of load that take the same watts each time they are on."""
 STARTS_HEARD = 4
 """Starts that are tried and listened to in one go."""
-MAX_BESIDE = 3
+MAX_CONCURRENT = 3
 """Loads that are turned on beside a start to find its edge."""
-BESIDE = (
+CONCURRENT = (
     "Start {name} four times{apart} with more on beside it after each that starts ({loads}) and "
     "less after one that fails. Write down what was on and how each start ends"
 )
@@ -152,7 +159,7 @@ def _left_heard(distance: Real, day_sd: float, steps: Iterable[float] = ()) -> f
     return min(left(even, STARTS_HEARD) / max(float(np.var(distance)), 1e-12), 1.0)
 
 
-def _beside(setup: Setup, seen: Seen, load: str, middle: float) -> list[tuple[str, float]]:
+def _concurrent(setup: Setup, seen: Seen, load: str, middle: float) -> list[tuple[str, float]]:
     """Loads of known watts that may be turned on beside a start, the smallest first, each with what
     it takes of the distance to the boundary [1].
     """
@@ -164,7 +171,7 @@ def _beside(setup: Setup, seen: Seen, load: str, middle: float) -> list[tuple[st
         if isinstance(x, PLAIN) and x.id not in modes and not x.always_on
     ]
     found = []
-    for _, _, one in sorted(idle, key=lambda x: x[:2])[:MAX_BESIDE]:
+    for _, _, one in sorted(idle, key=lambda x: x[:2])[:MAX_CONCURRENT]:
         with_it = StartEntry(load=load, mode=modes.get(load), with_running=(*on, one.id))
         other = seen_of(setup, with_it)
         if other is None:
@@ -178,17 +185,17 @@ def _beside(setup: Setup, seen: Seen, load: str, middle: float) -> list[tuple[st
 
 def _of_start(setup: Setup, seen: Seen, have: Iterable[str]) -> list[NextReading]:
     """Every reading of one start that narrows its odds."""
-    moment, row = seen.moment, seen.row
-    load = moment.case.demands[moment.case.rows[row]].load
+    scenario, row = seen.scenario, seen.row
+    load = scenario.case.demands[scenario.case.rows[row]].load
     unknowns = unknowns_in(setup, [seen])
     count = len(unknowns)
-    logs = prior_of(setup, unknowns).draw(normal(DRAWS, count, setup.rules.seed + 23))
+    logs = prior_of(setup, unknowns).draw(normal(SAMPLES, count, setup.rules.seed + 23))
     edge = edge_of(seen, unknowns, setup.rules.seed + 23)
     if edge.boundary.share is not None:
         return []
     needed, day_sd = needed_of(seen, unknowns, logs, edge, edge.boundary)
-    distance = strength_in(seen, unknowns, logs) - needed
-    figures = run(seen, unknowns, logs, np.zeros(DRAWS))
+    distance = source_strength_in(seen, unknowns, logs) - needed
+    figures = run(seen, unknowns, logs, np.zeros(SAMPLES))
     days = day_sds(seen, unknowns, logs)
     middle, sd = float(np.mean(distance)), float(np.std(distance))
 
@@ -203,13 +210,13 @@ def _of_start(setup: Setup, seen: Seen, have: Iterable[str]) -> list[NextReading
     for instrument in have:
         if instrument not in MINUTES or (hopeless and instrument == "by-ear"):
             continue
-        soft = moment.model.motors.soft_a[row] > 0.0
+        soft = scenario.model.motors.soft_a[row] > 0.0
         if instrument == "starter-report" and not soft:
             continue
         loads: list[tuple[str, float]] = []
         if instrument == "by-ear":
             left = _left_heard(distance, day_sd)
-            loads = _beside(setup, seen, load.id, edge.boundary.middle)
+            loads = _concurrent(setup, seen, load.id, edge.boundary.middle)
             closer = _left_heard(distance, day_sd, (step for _, step in loads))
             loads = loads if closer < LESS_LEFT * left else []
             left = closer if loads else left
@@ -219,7 +226,7 @@ def _of_start(setup: Setup, seen: Seen, have: Iterable[str]) -> list[NextReading
             peaks = peaks + column(unknowns, logs, (PEAKS, ""))
             error = math.hypot(seen_with.BENCH[instrument].peak, days[which])
             left = _left(distance, peaks, error)
-            dips = figures["lowest_v"] / moment.case.source.nominal_v
+            dips = figures["lowest_v"] / scenario.case.source.nominal_v
             dips = dips + column(unknowns, logs, (DIPS, ""))
             volts = math.hypot(seen_with.BENCH[instrument].volts, days["lowest_v"])
             left = min(left, _left(distance, dips, volts))
@@ -227,7 +234,7 @@ def _of_start(setup: Setup, seen: Seen, have: Iterable[str]) -> list[NextReading
         rest = rest_min(load)
         apart = f", {rest:.0f} minutes apart," if rest else ""
         names = listed([name for name, _ in loads])
-        words = BESIDE if loads else WORDS[instrument]
+        words = CONCURRENT if loads else WORDS[instrument]
         sentence = words.format(name=load.name, apart=apart, loads=names)
         one = NextReading(
             load.id, load.name, instrument, minutes_of(instrument, load), sentence, *now, *known

@@ -1,12 +1,12 @@
-"""The figures of a rig that a start can tell of, as weighted draws: importance sampling with the
+"""The figures of a rig that a start can tell of, as weighted samples: importance sampling with the
 start engine as its model.
 
-Every distinct start is run once for each draw of what is unknown
-(:mod:`ironmargin.learning.unknowns`); what was read weighs the draws. Each entry has a day of its
-own: how far its stiffness moves a figure is found by a second look at some of the draws, and how
+Every distinct start is run once for each sample of what is unknown
+(:mod:`ironmargin.learning.unknowns`); what was read weighs the samples. Each entry has a day of its
+own: how far its stiffness moves a figure is found by a second look at some of the samples, and how
 likely a start is follows from the straight boundary of the strength it needs
 (:func:`ironmargin.starting.chance.boundary_of`), so that twelve starts are twelve, not one. Where
-few draws carry all the weight more are drawn around what was found
+few samples carry all the weight more are drawn around what was found
 (:mod:`ironmargin.learning.proposals`).
 """
 
@@ -30,12 +30,12 @@ from ironmargin.starting.engine import OUTCOMES
 from ironmargin.starting.known import DIPS, PEAKS, ROWS, TIMES
 from ironmargin.starting.points import normal
 
-DRAWS = 512
+SAMPLES = 512
 ROUNDS = 8
 POOR = 0.5
-"""Draws that must carry the weight, as a share of a round's; with fewer there is another round."""
+"""Share of a round's samples that must carry the weight; with fewer there is another round."""
 MIN_EFFECTIVE = 32
-"""Draws that carry the weight at least: a log that no draw explains has one draw explain it best,
+"""Samples that carry the weight at least: a log that no sample explains has one explain it best,
 and that one is not what the rig is. Its weights are flattened until so many share them.
 """
 CUTS_OFF = 0.3
@@ -108,18 +108,18 @@ def weight_of(
     too_slow: bool,
     nominal_v: float,
 ) -> Real:
-    """How likely the figures an entry read are, for each draw (its logarithm).
+    """How likely the figures an entry read are, for each sample (its logarithm).
 
     Args:
         entry: of a start.
-        figures: what the engine shows, each (draws,).
-        biases: by how much our model is off, each draw, by figure.
+        figures: what the engine shows, each (samples,).
+        biases: by how much our model is off, each sample, by figure.
         days: how far each figure moves from day to day [1].
         too_slow: whether its peak is left out.
         nominal_v: nominal volts [V].
 
     Returns:
-        A logarithm a draw (draws,).
+        A logarithm a sample (samples,).
     """
     total: Real = np.zeros(len(figures["code"]))
     bench = seen_with.BENCH[entry.instrument]
@@ -149,14 +149,14 @@ def weight_of(
 
 @record
 class Posterior:
-    """What the starts of a log tell: draws of every unknown with their weights.
+    """What the starts of a log tell: samples of every unknown with their weights.
 
     Attributes:
-        logs: (draws, unknowns).
-        weights: of each draw, one in all.
-        effective: draws that carry the weight.
+        logs: (samples, unknowns).
+        weights: of each sample, one in all.
+        effective: samples that carry the weight.
         rounds: how often they were drawn.
-        prior: for each entry and figure, draws of what was predicted before; for its outcome how
+        prior: for each entry and figure, samples of what was predicted before; for its outcome how
             likely that was.
         after: the same afterwards, to be weighed by ``weights``.
         cuts_off: how likely the set cuts off at its limit, where nobody said; else None.
@@ -174,12 +174,12 @@ class Posterior:
 
     @property
     def factors(self) -> Real:
-        """The draws as factors."""
+        """The samples as factors."""
         found: Real = np.exp(self.logs)
         return found
 
     def rows(self) -> Real:
-        """So many draws of equal weight (systematic resampling).
+        """So many samples of equal weight (systematic resampling).
 
         Returns:
             Logarithms (rows, unknowns).
@@ -191,7 +191,7 @@ class Posterior:
 
 
 def share_of(outcome: str, passes: Real, trips: float) -> Real:
-    """How likely an outcome is, for each draw [1].
+    """How likely an outcome is, for each sample [1].
 
     Args:
         outcome: that was put down.
@@ -199,7 +199,7 @@ def share_of(outcome: str, passes: Real, trips: float) -> Real:
         trips: how many of those that do not open something.
 
     Returns:
-        A chance a draw (draws,).
+        A chance a sample (samples,).
     """
     if outcome == "starts":
         return passes
@@ -211,11 +211,11 @@ def outcome_logs(outcome: str, passes: Real, trips: float) -> Real:
 
     Args:
         outcome: that was put down.
-        passes: how likely the start succeeds (draws,) [1].
+        passes: how likely the start succeeds (samples,) [1].
         trips: how many of those that do not open something [1].
 
     Returns:
-        A logarithm a draw (draws,).
+        A logarithm a sample (samples,).
     """
     sure = seen_with.OUTCOME_SURE
     share = share_of(outcome, passes, trips)
@@ -235,8 +235,8 @@ def _trips(codes: Real) -> float:
 
 @dataclass
 class _Turn:
-    """What one look at all starts gives: the logarithm of each draw's weight under both characters,
-    and the figures by entry.
+    """What one look at all starts gives: the logarithm of each sample's weight under both
+    characters, and the figures by entry.
     """
 
     folds: Real
@@ -244,7 +244,7 @@ class _Turn:
     figures: dict[tuple[int, str], Real]
 
     def and_then(self, other: _Turn) -> _Turn:
-        """These draws and those of another look."""
+        """These samples and those of another look."""
         figures = {
             key: np.concatenate([those, other.figures[key]]) for key, those in self.figures.items()
         }
@@ -264,7 +264,7 @@ def _look(
     slow: set[int],
 ) -> _Turn:
     biases = {name: column(unknowns, logs, (bias, "")) for name, bias in BIAS.items()}
-    nominal_v = seen[0][0].moment.case.source.nominal_v
+    nominal_v = seen[0][0].scenario.case.source.nominal_v
     turn = _Turn(np.zeros(len(logs)), np.zeros(len(logs)), {})
     for n, (one, edge, day_sd) in enumerate(seen):
         figures = run(one, unknowns, logs, np.zeros(len(logs)))
@@ -297,7 +297,7 @@ def _look(
 def weigh(
     setup: Setup, entries: dict[int, StartEntry], seen: list[Seen], slow: set[int]
 ) -> Posterior:
-    """Weigh draws of every unknown by a log's starts.
+    """Weigh samples of every unknown by a log's starts.
 
     Args:
         setup: as it was before the log.
@@ -306,12 +306,12 @@ def weigh(
         slow: numbers of entries whose meter was too slow.
 
     Returns:
-        The draws with their weights.
+        The samples with their weights.
     """
     unknowns = unknowns_in(setup, seen)
     prior = prior_of(setup, unknowns)
     count, seed = len(unknowns), setup.rules.seed + 11
-    z = normal(DRAWS, count + 1, seed)
+    z = normal(SAMPLES, count + 1, seed)
     logs, days = prior.draw(z[:, :count]), z[:, count]
     starts = [(one, edge_of(one, unknowns, seed), day_sds(one, unknowns, logs)) for one in seen]
     asks = any(edge.cut is not None for _, edge, _ in starts)
@@ -322,11 +322,11 @@ def weigh(
         both = np.logaddexp(folds, cuts) if asks else turn.folds
         total = both + prior.density(logs) - mixture(drawn_from, logs)
         weights = even(total)
-        if effective(weights) >= POOR * DRAWS or rounds == ROUNDS or not count:
+        if effective(weights) >= POOR * SAMPLES or rounds == ROUNDS or not count:
             break
-        found = around(logs, tempered(total, POOR * DRAWS), prior.sds)
+        found = around(logs, tempered(total, POOR * SAMPLES), prior.sds)
         drawn_from.append(found.density)
-        fresh = normal(DRAWS, count + 2, seed + rounds)
+        fresh = normal(SAMPLES, count + 2, seed + rounds)
         more = found.draw(fresh[:, np.r_[:count, count + 1]])
         turn = turn.and_then(_look(setup, entries, starts, unknowns, more, fresh[:, count], slow))
         logs = np.concatenate([logs, more])
@@ -340,11 +340,11 @@ def weigh(
 
 
 def quantiles(values: Real, weights: Real, at: tuple[float, ...]) -> list[float]:
-    """Quantiles of weighted draws.
+    """Quantiles of weighted samples.
 
     Args:
-        values: of the draws (draws,).
-        weights: of the draws, one in all (draws,).
+        values: of the samples (samples,).
+        weights: of the samples, one in all (samples,).
         at: shares [1].
 
     Returns:

@@ -1,7 +1,7 @@
 """Typical figures that learn: what many measured units of a kind and size have in common.
 
 Each unit gives the logarithm of its figure with its own standard deviation, as its log left it. The
-units of one class are draws around a middle: ``y_i ~ N(μ, τ² + s_i²)``. τ² is DerSimonian and
+units of one class are samples around a middle: ``y_i ~ N(μ, τ² + s_i²)``. τ² is DerSimonian and
 Laird's estimate (Controlled Clinical Trials 7, 1986), held loosely at what was believed; μ is
 weighed by precision and held loosely at the printed table. What a new unit of the class may have is
 ``N(μ, τ² + var μ)``.
@@ -125,10 +125,10 @@ def units_of(rig: Rig, account: int) -> list[Unit]:
     for load in rig.loads:
         if not isinstance(load, Rotating) or not load.lra_a or (LRA, load.id) not in known:
             continue
-        key, draws = class_of(load), known[LRA, load.id]
+        key, samples = class_of(load), known[LRA, load.id]
         if key is not None:
-            sd = min(max(float(np.std(draws)), MIN_SD), MAX_SD)
-            found.append(Unit(account, key, math.log(load.lra_a) + float(np.mean(draws)), sd))
+            sd = min(max(float(np.std(samples)), MIN_SD), MAX_SD)
+            found.append(Unit(account, key, math.log(load.lra_a) + float(np.mean(samples)), sd))
     return found
 
 

@@ -13,7 +13,7 @@ from datetime import datetime, timedelta
 
 import numpy as np
 
-from ironmargin.learning.entries import Entry, RunEntry, SupplyEntry, moment_of
+from ironmargin.learning.entries import Entry, RunEntry, SupplyEntry, written_at
 from ironmargin.record import record
 
 HOURS = ((6, 12, "mornings"), (12, 17, "afternoons"), (17, 22, "evenings"), (22, 6, "nights"))
@@ -103,7 +103,7 @@ def _pairs(entries: Iterable[Entry]) -> list[Visit]:
     for entry in entries:
         if not entry.at:
             continue
-        at = moment_of(entry.at)
+        at = written_at(entry.at)
         if isinstance(entry, RunEntry) and entry.volts and entry.volts_off and entry.amps:
             if entry.amps >= LOADED_A:
                 found.append((at, entry.volts_off, entry.volts, entry.amps))

@@ -1,8 +1,8 @@
-"""What draws are drawn from while they are walked to where a log's readings agree, and their
+"""What samples are drawn from while they are walked to where a log's readings agree, and their
 weights.
 
 Adaptive multiple importance sampling (Cornuet, Marin, Mira, Robert: Scand. J. Statist. 39, 2012):
-every draw of every round counts, weighed by the mixture of all rounds (Owen and Zhou: J. Amer.
+every sample of every round counts, weighed by the mixture of all rounds (Owen and Zhou: J. Amer.
 Statist. Assoc. 95, 2000), so that a round that went too narrow spoils nothing and none is wasted.
 """
 
@@ -28,7 +28,7 @@ OF_PRIOR = 0.1
 HALVINGS = 20
 
 Density = Callable[[Real], Real]
-"""Logarithm of a density at draws (draws, unknowns)."""
+"""Logarithm of a density at samples (samples, unknowns)."""
 
 
 @record
@@ -47,10 +47,10 @@ class Around:
         """Draws from standard normal ones, one column more than unknowns.
 
         Args:
-            z: (draws, unknowns + 1).
+            z: (samples, unknowns + 1).
 
         Returns:
-            (draws, unknowns).
+            (samples, unknowns).
         """
         count = len(self.middle)
         chi = FREEDOM * (1.0 - HALF + math.sqrt(HALF) * z[:, count]) ** 3
@@ -59,13 +59,13 @@ class Around:
         return found
 
     def density(self, logs: Real) -> Real:
-        """Logarithm of the density of draws.
+        """Logarithm of the density of samples.
 
         Args:
-            logs: (draws, unknowns).
+            logs: (samples, unknowns).
 
         Returns:
-            (draws,).
+            (samples,).
         """
         count = len(self.middle)
         off = np.asarray(np.linalg.solve(self.root, (logs - self.middle).T), dtype=np.float64)
@@ -81,11 +81,11 @@ class Around:
 
 
 def around(logs: Real, weights: Real, sds: Real) -> Around:
-    """A proposal that covers weighted draws.
+    """A proposal that covers weighted samples.
 
     Args:
-        logs: draws (draws, unknowns).
-        weights: of them, one in all (draws,).
+        logs: samples (samples, unknowns).
+        weights: of them, one in all (samples,).
         sds: of what was believed before, by unknown.
 
     Returns:
@@ -98,14 +98,14 @@ def around(logs: Real, weights: Real, sds: Real) -> Around:
 
 
 def mixture(densities: Sequence[Density], logs: Real) -> Real:
-    """Logarithm of the density of draws that came in equal number from each of these.
+    """Logarithm of the density of samples that came in equal number from each of these.
 
     Args:
         densities: of each round.
-        logs: draws (draws, unknowns).
+        logs: samples (samples, unknowns).
 
     Returns:
-        (draws,).
+        (samples,).
     """
     each = np.array([density(logs) for density in densities])
     found: Real = np.logaddexp.reduce(each, axis=0) - math.log(len(densities))
@@ -116,10 +116,10 @@ def even(logs: Real) -> Real:
     """Weights from their logarithms, one in all.
 
     Args:
-        logs: of weights, but for a constant (draws,).
+        logs: of weights, but for a constant (samples,).
 
     Returns:
-        (draws,).
+        (samples,).
     """
     weights = np.exp(logs - logs.max())
     found: Real = weights / weights.sum()
@@ -127,10 +127,10 @@ def even(logs: Real) -> Real:
 
 
 def effective(weights: Real) -> float:
-    """How many draws carry the weight (Kish).
+    """How many samples carry the weight (Kish).
 
     Args:
-        weights: one in all (draws,).
+        weights: one in all (samples,).
 
     Returns:
         Their number, as if each carried the same.
@@ -139,15 +139,15 @@ def effective(weights: Real) -> float:
 
 
 def tempered(total: Real, minimum: float) -> Real:
-    """Weights flattened until so many draws carry them: from far off, what is found is walked to in
-    several turns, not jumped at.
+    """Weights flattened until so many samples carry them: from far off, what is found is walked to
+    in several turns, not jumped at.
 
     Args:
-        total: logarithms of weights (draws,).
-        least: draws that are to carry them.
+        total: logarithms of weights (samples,).
+        minimum: samples that are to carry them.
 
     Returns:
-        Weights, one in all (draws,).
+        Weights, one in all (samples,).
     """
     low, high = 0.0, 1.0
     for _ in range(HALVINGS):

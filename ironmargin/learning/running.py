@@ -198,8 +198,8 @@ def reading_of(setup: Setup, at: int, entry: RunEntry) -> Reading | None:
     error = seen_with.BENCH[entry.instrument].running
     demand, doubt = of_the_day(changed, demand, day_known="conditions" in entry.was)
     error = math.hypot(error, doubt, doubt_of_meter)
-    if seen_with.sees_own_motor(entry.instrument, entry.on) and demand.single_beside:
-        demand = replace(demand, steady=demand.steady[len(demand.single_beside) :])
+    if seen_with.sees_own_motor(entry.instrument, entry.on) and demand.single_concurrent:
+        demand = replace(demand, steady=demand.steady[len(demand.single_concurrent) :])
     if amps is not None:
         predicted, read, unit = abs(at_volts(demand, share)), amps, "A"
         error = math.hypot(error, seen_with.SMALLEST_A / max(read, 0.1) * 0.3)

@@ -14,8 +14,8 @@ from ironmargin.learning.snapshot import WEATHER, differs
 from ironmargin.setup.model import Setup
 from ironmargin.setup.reading import read_setup, write_setup
 from ironmargin.setup.work import size_of
-from ironmargin.starting.moment import Moment
 from ironmargin.starting.plan import Plan
+from ironmargin.starting.scenario import StartScenario
 from ironmargin.starting.starts import warm_heat
 from ironmargin.sustaining.steady import settled, source_amps
 
@@ -32,7 +32,7 @@ class Seen:
     """One distinct start: the moment to run, and the entries that saw it."""
 
     setup: Setup
-    moment: Moment
+    scenario: StartScenario
     row: int
     entries: list[int]
     other_supply: bool
@@ -88,17 +88,17 @@ def seen_of(setup: Setup, entry: StartEntry, warm: bool = True) -> Seen | None:
     changed = with_changes(setup, entry)
     document = write_setup(changed)
     modes = {w["load"]: w.get("mode") for w in document.get("wanted", ())}
-    beside = list(modes) if entry.with_running is None else list(entry.with_running)
+    concurrent = list(modes) if entry.with_running is None else list(entry.with_running)
     wanted = [
         {"load": x} | ({"mode": modes[x]} if modes.get(x) else {})
-        for x in beside
+        for x in concurrent
         if x != entry.load
     ]
     mode = entry.mode or modes.get(entry.load)
     document["wanted"] = [*wanted, {"load": entry.load} | ({"mode": mode} if mode else {})]
     if entry.with_running is not None:
         for load in document["rig"]["loads"]:
-            load["always_on"] = bool(load.get("always_on")) and load["id"] in beside
+            load["always_on"] = bool(load.get("always_on")) and load["id"] in concurrent
     document["rig"].pop("lockouts", None)  # what was seen ran, whatever the rule says
     case = prepare(read_setup(document))
     starter = next(
@@ -112,12 +112,12 @@ def seen_of(setup: Setup, entry: StartEntry, warm: bool = True) -> Seen | None:
     if starter is None or starter.row is None:
         return None
     amps = source_amps(case, settled(case, frozenset({starter.demand})))
-    moment = Moment(case, Plan((starter,)), warm_heat(case, amps))
-    return Seen(changed, moment, starter.row, [], "supply" in differs(setup, entry))
+    scenario = StartScenario(case, Plan((starter,)), warm_heat(case, amps))
+    return Seen(changed, scenario, starter.row, [], "supply" in differs(setup, entry))
 
 
 def kinds_weighed(setup: Setup) -> int:
-    """How many distinct starts of a log are weighed: each draw of each runs the engine, past all
+    """How many distinct starts of a log are weighed: each sample of each runs the engine, past all
     loads that run.
 
     Args:
@@ -129,7 +129,7 @@ def kinds_weighed(setup: Setup) -> int:
     return MAX_KINDS * SMALL_SIZE // max(size_of(setup), SMALL_SIZE)
 
 
-def moments_of(
+def scenarios_of(
     setup: Setup, entries: list[tuple[int, StartEntry]]
 ) -> tuple[list[Seen], list[int], list[int]]:
     """The distinct starts of a log, the newest of them; the entries that speak of none of this

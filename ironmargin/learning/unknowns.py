@@ -17,7 +17,6 @@ from ironmargin.electrics.network import Real
 from ironmargin.record import record
 from ironmargin.setup.model import Setup
 from ironmargin.starting.chance import Z_RIG
-from ironmargin.starting.draws import LIMIT_SD, MODEL_SD, OWN_STIFFNESS_SD, lra_sd, shares_below
 from ironmargin.starting.known import (
     DIPS,
     HELD,
@@ -33,7 +32,8 @@ from ironmargin.starting.known import (
     known_of,
     root_of,
 )
-from ironmargin.starting.moment import Moment
+from ironmargin.starting.samples import LIMIT_SD, MODEL_SD, OWN_STIFFNESS_SD, lra_sd, shares_below
+from ironmargin.starting.scenario import StartScenario
 from ironmargin.tables import spread_of
 
 FREEDOM = 4.0
@@ -72,12 +72,12 @@ class Unknown:
         return self.what, self.load
 
 
-def unknowns_of(setup: Setup, moments: list[tuple[Moment, int, bool]]) -> list[Unknown]:
+def unknowns_of(setup: Setup, scenarios: list[tuple[StartScenario, int, bool]]) -> list[Unknown]:
     """What some starts can tell of.
 
     Args:
         setup: as it was before the log.
-        moments: each with the row that starts, and whether it was read on another supply.
+        scenarios: each with the row that starts, and whether it was read on another supply.
 
     Returns:
         In the order they are drawn in.
@@ -87,11 +87,11 @@ def unknowns_of(setup: Setup, moments: list[tuple[Moment, int, bool]]) -> list[U
     def tell(what: str, load: str, sd: float, heavy: bool = False) -> None:
         found.setdefault((what, load), Unknown(what, load, sd, heavy))
 
-    for moment, row, _ in moments:
-        demand = moment.case.demands[moment.case.rows[row]]
+    for scenario, row, _ in scenarios:
+        demand = scenario.case.demands[scenario.case.rows[row]]
         load, ident = demand.load, demand.load.id
         tell(LRA, ident, lra_sd(demand), True)
-        if moment.model.motors.soft_a[row] > 0.0:
+        if scenario.model.motors.soft_a[row] > 0.0:
             # A soft starter has learned its own compressor: only the day's stiffness is left.
             soft = getattr(load, "soft_start", None)
             given = soft is not None and (soft.peak_a is not None or soft.fraction is not None)
@@ -99,11 +99,11 @@ def unknowns_of(setup: Setup, moments: list[tuple[Moment, int, bool]]) -> list[U
             tell(HELD, ident, spread_of("soft-start current", origin), True)
         else:
             tell(STIFF, ident, OWN_STIFFNESS_SD)
-    own = [moment for moment, _, other in moments if not other]
+    own = [scenario for scenario, _, other in scenarios if not other]
     if own:
         post = setup.supply.post is setup.supply
         tell(SUPPLY, "", POST_SD if post else LIMIT_SD, True)
-        if any(moment.case.source.short_factor > 1.0 for moment in own):
+        if any(scenario.case.source.short_factor > 1.0 for scenario in own):
             tell(SHORT, "", 1.0)
     for what, sd in OF_MODEL:
         tell(what, "", sd)
@@ -111,7 +111,7 @@ def unknowns_of(setup: Setup, moments: list[tuple[Moment, int, bool]]) -> list[U
 
 
 def heavy_quantile(z: Real) -> Real:
-    """Student's t of four degrees for standard normal draws (closed form, W. Shaw, J. Comput.
+    """Student's t of four degrees for standard normal samples (closed form, W. Shaw, J. Comput.
     Finance 9, 2006).
 
     Args:
@@ -146,13 +146,13 @@ class Prior:
         return sds
 
     def draw(self, z: Real) -> Real:
-        """Draws from standard normal ones (draws, unknowns).
+        """Draws from standard normal ones (samples, unknowns).
 
         Args:
-            z: (draws, unknowns).
+            z: (samples, unknowns).
 
         Returns:
-            Logarithms of factors (draws, unknowns).
+            Logarithms of factors (samples, unknowns).
         """
         logs = z * np.array([u.sd for u in self.unknowns])
         for n, unknown in enumerate(self.unknowns):
@@ -165,13 +165,13 @@ class Prior:
         return found
 
     def density(self, logs: Real) -> Real:
-        """Logarithm of the density of draws.
+        """Logarithm of the density of samples.
 
         Args:
-            logs: draws (draws, unknowns).
+            logs: samples (samples, unknowns).
 
         Returns:
-            (draws,).
+            (samples,).
         """
         total: Real = np.zeros(len(logs))
         for n, unknown in enumerate(self.unknowns):
@@ -209,30 +209,30 @@ def prior_of(setup: Setup, unknowns: list[Unknown]) -> Prior:
 
 
 def column(unknowns: tuple[Unknown, ...] | list[Unknown], logs: Real, name: Name) -> Real:
-    """The draws of one unknown; of one that is not drawn, nothing off.
+    """The samples of one unknown; of one that is not drawn, nothing off.
 
     Args:
         unknowns: what is drawn.
-        logs: draws of them (draws, unknowns).
+        logs: samples of them (samples, unknowns).
         name: the unknown's.
 
     Returns:
-        (draws,).
+        (samples,).
     """
     names = [u.name for u in unknowns]
     found: Real = logs[:, names.index(name)] if name in names else np.zeros(len(logs))
     return found
 
 
-def share_of_post(moment: Moment) -> float:
+def share_of_post(scenario: StartScenario) -> float:
     """How much of the impedance before a panel is the post's own [1].
 
     Args:
-        moment: a start.
+        scenario: a start.
 
     Returns:
         The share [1].
     """
-    source, up = moment.case.source, moment.case.feed.upstream
+    source, up = scenario.case.source, scenario.case.feed.upstream
     own = abs(source.hot_ohm + source.neutral_ohm)
     return min(own / max(abs(up.z11), own, 1e-9), 1.0) if math.isfinite(own) else 1.0

@@ -131,7 +131,7 @@ def noted(setup: Setup, figures: list[Figure], entries: Iterable[Entry]) -> Setu
     return replace(setup, x=dict(setup.x) | {KEY: learned})
 
 
-def with_draws(
+def with_samples(
     setup: Setup, corrected: Setup, found: Posterior, without: set[str], figures: list[Figure]
 ) -> Setup:
     """The setup with draws of what the starts told, kept with its rig and its supply; of a figure

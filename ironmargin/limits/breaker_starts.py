@@ -12,8 +12,8 @@ from ironmargin.limits.ledger import HOLDS, THIN, Limit, Row, Telling, View, lim
 from ironmargin.limits.sites import Place, Quantity, Site
 from ironmargin.protection.breaker import EARLY, Curve
 from ironmargin.setup.model import Circuit
-from ironmargin.starting.moment import Trace
 from ironmargin.starting.protection import branch_curve
+from ironmargin.starting.scenario import Trace
 from ironmargin.starting.starts import Start
 from ironmargin.supplies.source import Breaker
 
@@ -80,13 +80,13 @@ def branch_trips(case: Case, start: Start, circuit: Circuit, curve: Curve) -> bo
     plate = demand.plate
     dip = min(start.lowest_v / case.source.nominal_v, 1.0)
     drawn = plate.lra_a * (plate.soft_fraction or dip)
-    beside = sum(
+    concurrent = sum(
         sum(x.amps for x in d.steady)
         for d in case.demands
         if d.load.circuit == circuit.id and d is not demand
     )
-    x = (drawn + beside) / circuit.breaker_a
-    heat = min((beside / circuit.breaker_a) ** 2, 1.0)
+    x = (drawn + concurrent) / circuit.breaker_a
+    heat = min((concurrent / circuit.breaker_a) ** 2, 1.0)
     return x >= curve.magnetic or curve.trip_s(x, heat) <= start.seconds
 
 

@@ -33,7 +33,7 @@ class Coincidence(Limit):
 
     key = "coincidence"
     check = "coincidence"
-    quantity = Quantity.STRENGTH
+    quantity = Quantity.SOURCE_STRENGTH
     consequence = Consequence.STALLS
     source = StartReserve.source
     formula = "as for one start, all motors in the same moment; kept out of the iron margin"

@@ -17,7 +17,7 @@ class Cycling(Limit):
 
     key = "cycling"
     check = "start"
-    quantity = Quantity.STRENGTH
+    quantity = Quantity.SOURCE_STRENGTH
     consequence = Consequence.STALLS
     source = "pressures equalize within a minute or several: common practice, no source"
     formula = "it restarts after the rest its own cycle gives it, or it does not hold"

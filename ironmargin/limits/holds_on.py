@@ -38,10 +38,10 @@ class HoldsOn(Limit):
 
     def rows(self, view: View) -> Iterator[Row]:
         state = view.now.state
-        if not isinstance(state, Steady) or not state.let_go:
+        if not isinstance(state, Steady) or not state.dropped_out:
             return
         margin = min(1.0 - holding_factor(view.case), MIN_MISSING)
-        for at in state.let_go:
+        for at in state.dropped_out:
             demand = view.case.demands[at]
             yield Row(
                 self,
@@ -59,7 +59,7 @@ class HoldsOn(Limit):
         state, demand = told.now.state, row.about
         assert isinstance(state, Steady)
         assert isinstance(demand, Demand)
-        names = [told.case.demands[at].load.name for at in state.let_go]
+        names = [told.case.demands[at].load.name for at in state.dropped_out]
         return (
             f"{listed(names)} drop{'s' if len(names) == 1 else ''} out: {float(row.value):.0f} V "
             f"arrive, and {row.name} holds on down to {float(row.allowed):.0f} V.{told.lost}"

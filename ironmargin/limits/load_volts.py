@@ -49,7 +49,7 @@ class LoadVolts(Limit):
     def rows(self, view: View) -> Iterator[Row]:
         now = view.now
         state = now.state
-        gone = state.let_go if isinstance(state, Steady) else ()
+        gone = state.dropped_out if isinstance(state, Steady) else ()
         for at, demand in enumerate(view.case.demands):
             load = demand.load
             # What drops out altogether is told by a limit of its own.

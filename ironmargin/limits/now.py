@@ -145,7 +145,7 @@ class Now:
         if isinstance(state, SteadySets):
             found: Figure = state.converged & np.asarray(mean.converged) & ~state.dropped
             return found
-        return bool(state.converged and mean.converged and not state.let_go)
+        return bool(state.converged and mean.converged and not state.dropped_out)
 
 
 def now_of(case: Case) -> Now:

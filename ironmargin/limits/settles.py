@@ -14,7 +14,7 @@ class Settles(Limit):
     """Volts and amps that never settle are an outcome with a reason, never a number."""
 
     key = "settles"
-    quantity = Quantity.STRENGTH
+    quantity = Quantity.SOURCE_STRENGTH
     consequence = Consequence.DROPS_OUT
     source = "the settled network; docs/model.md"
     formula = "volts and amps settle, or there is no verdict"

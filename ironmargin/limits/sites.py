@@ -18,7 +18,7 @@ class Quantity(Enum):
     VOLTS = "volts"
     CONTACT_WATTS = "watts in a contact"
     HOURS = "hours"
-    STRENGTH = "strength of the supply"
+    SOURCE_STRENGTH = "strength of the supply"
     CHANCE = "chance of a start"
     RULE = "a rule"
     SOUND = "sound level"

@@ -38,10 +38,10 @@ class StartPeak(Limit):
             )
 
     def sentence(self, row: Row, told: Telling) -> str:
-        beside = f" with {told.names} running" if told.names else ""
+        concurrent = f" with {told.names} running" if told.names else ""
         over = "goes over" if told.fails else "comes closest to"
         return (
-            f"{row.name}'s start {over} the {float(row.allowed):.0f} A breaker rating{beside}: "
+            f"{row.name}'s start {over} the {float(row.allowed):.0f} A breaker rating{concurrent}: "
             f"{float(row.value):.0f} A at the peak."
         )
 

@@ -80,7 +80,7 @@ class StartReserve(Limit):
 
     key = "start"
     check = "start"
-    quantity = Quantity.STRENGTH
+    quantity = Quantity.SOURCE_STRENGTH
     consequence = Consequence.STALLS
     source = "the start engine; docs/model.md"
     formula = (
@@ -105,16 +105,18 @@ class StartReserve(Limit):
     def sentence(self, row: Row, told: Telling) -> str:
         start = row.about
         assert isinstance(start, Start)
-        beside = f" with {told.names} running" if told.names else ""
+        concurrent = f" with {told.names} running" if told.names else ""
         by_path = start.gives_first == PATH
         if start.passes:
             where = ", and it is the cords that give first" if by_path else ""
             return (
-                f"The least room is at {row.name}'s start{beside}: the volts dip to "
+                f"The least room is at {row.name}'s start{concurrent}: the volts dip to "
                 f"{start.lowest_v:.0f} V, and it is up to speed in {start.seconds:.1f} s{where}."
             )
-        beside = "" if start.outcome == "lets-go" and start.off else beside
-        return f"{row.name} {self._verb(start, told)}{beside}: {self._figures(row, start, told)}"
+        concurrent = "" if start.outcome == "lets-go" and start.off else concurrent
+        return (
+            f"{row.name} {self._verb(start, told)}{concurrent}: {self._figures(row, start, told)}"
+        )
 
     def _verb(self, start: Start, told: Telling) -> str:
         if start.outcome == "lets-go" and start.off:

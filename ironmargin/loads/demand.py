@@ -101,7 +101,7 @@ class Demand:
 
     Attributes:
         steady: draws when settled, hot-day included, of all units of its count.
-        single_beside: draws of ONE unit running beside its starting motor (its fan).
+        single_concurrent: draws of ONE unit running beside its starting motor (its fan).
         one: draws of one settled unit.
         plate: plate of the motor that starts, or None.
         ratio: turns ratio between panel and load, 1 unless a transformer feeds it.
@@ -118,7 +118,7 @@ class Demand:
     leg: int
     steady: tuple[Draw, ...]
     one: tuple[Draw, ...]
-    single_beside: tuple[Draw, ...] = ()
+    single_concurrent: tuple[Draw, ...] = ()
     plate: m.MotorPlate | None = None
     inrush: Inrush | None = None
     ratio: float = 1.0

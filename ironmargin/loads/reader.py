@@ -124,7 +124,7 @@ class Reader:
         self,
         one: tuple[Draw, ...],
         *,
-        single_beside: tuple[Draw, ...] = (),
+        single_concurrent: tuple[Draw, ...] = (),
         plate: m.MotorPlate | None = None,
         inrush: Inrush | None = None,
     ) -> Demand:
@@ -132,7 +132,7 @@ class Reader:
 
         Args:
             one: draws of one settled unit.
-            single_beside: of them those of one that runs beside its starting motor.
+            single_concurrent: of them those of one that runs beside its starting motor.
             plate: of the motor that starts.
             inrush: of a start without a motor.
 
@@ -156,7 +156,7 @@ class Reader:
             hours_duty=duty_of(load),
             off_s=rest_s(load),
             assumed=tuple(self.assumed),
-            single_beside=single_beside,
+            single_concurrent=single_concurrent,
             plate=plate,
             inrush=inrush,
         )
@@ -324,7 +324,7 @@ class Reader:
         )
         return self.demand(
             (fan_draw, running),
-            single_beside=(fan_draw,),
+            single_concurrent=(fan_draw,),
             plate=self.plate(rla, min(compressor * factor / rla, 1.6), load.wait_s),
         )
 

@@ -195,7 +195,7 @@ class _Walk:
         self.transformer: Transformer | None = None
         self.neutral_rating = float("inf")
         self.limits = [b.rating_a for b in self.breakers]
-        if source.latch_k_s != float("inf"):
+        if source.lockout_k_s != float("inf"):
             self.limits.append(source.continuous_a)
         self.found_guards: list[tuple[int, Guard, complex, complex, complex, bool]] = []
 

@@ -28,9 +28,9 @@ def check_fully(setup: Setup, *, picture: str | None = None, remedy: bool = True
     looked, found = False, None
     if remedy and checked.result.verdict == FAILS:
         # Late: a command that needs none starts sooner.
-        from ironmargin.planning.nearest import nearest_remedy
+        from ironmargin.planning.nearest import first_fix
 
-        found, looked = nearest_remedy(checked)
+        found, looked = first_fix(checked)
     weakest = say(checked, found, looked=looked)
     night = tonight(checked, weakest.remedy or "")
     return replace(checked, result=replace(checked.result, weakest=weakest, tonight=night))

@@ -137,12 +137,12 @@ def _contradictions(p: Planner) -> list[Fault]:
     for at, task in locked:
         first = task.start // SLOT_MIN  # type: ignore[operator]
         for slot in range(first, min(first + slots_long(task), SLOTS)):
-            beside = [
+            concurrent = [
                 t
                 for n, t in locked
                 if n < at and 0 <= slot - (t.start or 0) // SLOT_MIN < slots_long(t)
             ]
-            loads = p.anyway[slot] | {p.number[t.load] for t in beside} | {p.number[task.load]}
+            loads = p.anyway[slot] | {p.number[t.load] for t in concurrent} | {p.number[task.load]}
             if p.needs_engine and slot not in p.may_run:
                 faults.append(
                     Fault(
@@ -153,9 +153,11 @@ def _contradictions(p: Planner) -> list[Fault]:
                     )
                 )
                 break
-            same = [t for t in beside if t.load == task.load]
+            same = [t for t in concurrent if t.load == task.load]
             if same or (not p.may(frozenset(loads)) and p.may(p.anyway[slot])):
-                others = listed(t.name or t.id for t in beside) or _names(p, p.mask(p.anyway[slot]))
+                others = listed(t.name or t.id for t in concurrent) or _names(
+                    p, p.mask(p.anyway[slot])
+                )
                 faults.append(
                     Fault(
                         f"tasks[{at}].start",

@@ -157,7 +157,9 @@ class Model:
             ]
         )
         left = {
-            b: np.minimum(maximum[:count], 1e9) - always[:count] - each[:count, sorted(b)].sum(axis=1)
+            b: np.minimum(maximum[:count], 1e9)
+            - always[:count]
+            - each[:count, sorted(b)].sum(axis=1)
             for b in set(p.anyway)
         }
         return np.floor(tasks), left

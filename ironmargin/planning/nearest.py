@@ -14,9 +14,9 @@ from ironmargin.planning.remedy import Remedy, cords_blamed, worth_trying
 from ironmargin.setup.changed import together_with
 from ironmargin.setup.rules import check_rules
 from ironmargin.setup.work import work_of
-from ironmargin.verdict.check import Checked, examine, surely_fails, with_chance
+from ironmargin.verdict.check import Checked, certain_to_fail, examine, with_chance
 
-MAX_NEAREST = 500_000
+MAX_FIRST_FIX = 500_000
 """Work the nearest remedy may take, as :func:`ironmargin.setup.work.work_of` counts it: it is part
 of every page that fails.
 """
@@ -28,7 +28,7 @@ NEAR = 1e-3
 """Margins of many sets at once are known so well."""
 
 
-def nearest_remedy(checked: Checked) -> tuple[Remedy | None, bool]:
+def first_fix(checked: Checked) -> tuple[Remedy | None, bool]:
     """The first single change that makes a failing setup hold, in the order a person at the post
     would try, None if none does; and whether all were tried that had to be.
 
@@ -54,7 +54,7 @@ def nearest_remedy(checked: Checked) -> tuple[Remedy | None, bool]:
 
     spent, hopeless = 0, _hopeless(checked)
     for change in sorted(worth_trying(checked), key=key):
-        if spent > MAX_NEAREST:
+        if spent > MAX_FIRST_FIX:
             return None, False
         if hopeless(change):
             continue
@@ -63,7 +63,7 @@ def nearest_remedy(checked: Checked) -> tuple[Remedy | None, bool]:
             continue
         work = work_of(changed, chances=False)
         spent += work // STARTS_SHARE
-        if surely_fails(changed):
+        if certain_to_fail(changed):
             continue
         spent += work
         quick = examine(changed, quick=True)

@@ -20,7 +20,7 @@ from ironmargin.record import record
 from ironmargin.setup.model import Setup
 from ironmargin.setup.reading import write_setup
 from ironmargin.setup.rules import check_rules
-from ironmargin.verdict.check import Checked, examine, surely_fails, with_chance
+from ironmargin.verdict.check import Checked, certain_to_fail, examine, with_chance
 from ironmargin.verdict.sentences import say
 
 ENOUGH = 3
@@ -91,7 +91,7 @@ class _Search:
             self.progress(self.tried, self.todo)
         if changed is None or changed == self.setup or check_rules(changed):
             return None
-        if last and surely_fails(changed):
+        if last and certain_to_fail(changed):
             return None
         quick = examine(changed, quick=True)
         if quick.result.verdict == FAILS or (self.old == THIN and _stays_thin(quick)):

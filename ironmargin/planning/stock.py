@@ -59,7 +59,9 @@ class Stock:
     )
     solar: Sun | None = given(Record("Solar", None, Sun), default=None)
     loads: tuple[Use, ...] | None = given(
-        Many("What is to run; else everything wanted, by its duty", None, Record(of=Use), maximum=100),
+        Many(
+            "What is to run; else everything wanted, by its duty", None, Record(of=Use), maximum=100
+        ),
         default=None,
     )
     x: Document = given(Anything("Kept and ignored"), default={})

@@ -121,7 +121,8 @@ class Tasks:
         "h", "Longest the generator may run in all", minimum=0, maximum=24, default=None
     )
     quiet: tuple[Window, ...] | None = given(
-        Many("Quiet hours; the site's if not said", None, Record(of=Window), maximum=12), default=None
+        Many("Quiet hours; the site's if not said", None, Record(of=Window), maximum=12),
+        default=None,
     )
 
 

@@ -20,8 +20,8 @@ from ironmargin.case import Starter, dead_at
 from ironmargin.electrics.network import Real
 from ironmargin.planning.settling import FAILS, PASSES_BY_AIR, Masks, Settling
 from ironmargin.record import record
-from ironmargin.starting.moment import Moment
 from ironmargin.starting.plan import Plan
+from ironmargin.starting.scenario import StartScenario
 from ironmargin.starting.starts import warm_heat
 from ironmargin.sustaining.steady import settled, source_amps
 
@@ -84,9 +84,9 @@ class Together(Settling):
             off = frozenset(range(len(self.case.demands))) - on | dead_at(
                 self.case, self.motors[at]
             )
-            moment = Moment(self.case, Plan((self.motors[at],), off=off), warm)
+            scenario = StartScenario(self.case, Plan((self.motors[at],), off=off), warm)
             margins.append(
-                1.0 - moment.reserve_of_supply(True).factor if moment.passes() else FAILS
+                1.0 - scenario.reserve_of_supply(True).factor if scenario.passes() else FAILS
             )
         return margins
 
@@ -101,8 +101,10 @@ class Together(Settling):
         """
         on = {starter.demand, *self.always}
         off = frozenset(range(len(self.case.demands))) - on | dead_at(self.case, starter)
-        moment = Moment(self.case, Plan((starter,), off=off), np.zeros(len(self.case.breakers)))
-        return 1.0 - moment.reserve_of_supply(True).factor if moment.passes() else FAILS
+        scenario = StartScenario(
+            self.case, Plan((starter,), off=off), np.zeros(len(self.case.breakers))
+        )
+        return 1.0 - scenario.reserve_of_supply(True).factor if scenario.passes() else FAILS
 
     @cached_property
     def best_order(self) -> dict[frozenset[int], tuple[float, tuple[int, ...]]]:

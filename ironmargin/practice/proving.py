@@ -61,8 +61,8 @@ def proof_of(checked: Checked) -> Proof | None:
 
 def _of_start(checked: Checked, start: Start) -> Proof:
     load = checked.case.demands[start.starters[0].demand].load
-    beside = [d.load.name for d in checked.case.demands if d.load.id != load.id]
-    others = f", with {listed(beside[:3])} on" if beside else ""
+    concurrent = [d.load.name for d in checked.case.demands if d.load.id != load.id]
+    others = f", with {listed(concurrent[:3])} on" if concurrent else ""
     how = "from its fan, low cool, then high" if isinstance(load, AirConditioner) else "by itself"
     peak, dip = start.peak_a, start.lowest_v
     if start.passes:

@@ -14,7 +14,7 @@ from dataclasses import replace
 from ironmargin.document import Document
 from ironmargin.errors import Fault, SetupError
 from ironmargin.limits.ledger import FAILS
-from ironmargin.planning.nearest import nearest_remedy
+from ironmargin.planning.nearest import first_fix
 from ironmargin.practice.facts import READING_SHARE, Facts, StartFacts, facts_of
 from ironmargin.practice.lines import EACH_START, GUARD_WAIT, Line
 from ironmargin.practice.lists import LISTS, TITLES
@@ -192,7 +192,7 @@ def _no_start(facts: Facts) -> tuple[Step, ...]:
     """
     told = say(facts.checked, None, looked=False).sentence
     stop = Step("stop", "Do not start this as it is.", told)
-    remedy, _ = nearest_remedy(facts.checked)
+    remedy, _ = first_fix(facts.checked)
     if remedy is None:
         return (stop,)
     fix = Step("first-fix", f"{remedy.what}. Then start like this:", "With that change it holds.")

@@ -70,7 +70,11 @@ class Places:
     )
     wants: tuple[Want, ...] | None = given(
         Many(
-            "What is wanted; else the setup's own", None, Record(of=Want), minimum=1, maximum=MAX_WANTS
+            "What is wanted; else the setup's own",
+            None,
+            Record(of=Want),
+            minimum=1,
+            maximum=MAX_WANTS,
         ),
         default=None,
     )

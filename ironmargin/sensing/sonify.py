@@ -12,7 +12,7 @@ import numpy as np
 
 from ironmargin.electrics.network import Real
 from ironmargin.record import record
-from ironmargin.starting.moment import Trace
+from ironmargin.starting.scenario import Trace
 
 HUM_PARTS = (1.0, 0.6, 0.35)
 """Loudness of twice the line frequency and of its multiples, to the first [1]."""

@@ -23,7 +23,9 @@ CHARACTERS = ("folds-back", "cuts-off")
 class FuelRating:
     """A generator's two ratings on one fuel."""
 
-    continuous_w: float = number("W", "Continuous (running) power on this fuel", above=0, maximum=1e6)
+    continuous_w: float = number(
+        "W", "Continuous (running) power on this fuel", above=0, maximum=1e6
+    )
     starting_w: float = number("W", "Starting (surge) power on this fuel", above=0, maximum=2e6)
 
 

@@ -36,8 +36,8 @@ def number(
         default: value where the file says nothing; required without one.
         key: name in the file where it differs.
         above: must be more.
-        least: must be at least.
-        most: must be at most.
+        minimum: must be at least.
+        maximum: must be at most.
         whole: no fractions.
 
     Returns:
@@ -60,7 +60,7 @@ def text(
         doc: what it is, for forms, schema and documents.
         default: value where the file says nothing; required without one.
         key: name in the file where it differs.
-        most: characters.
+        maximum: characters.
         filled: must not be empty.
 
     Returns:

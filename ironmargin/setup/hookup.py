@@ -65,8 +65,12 @@ class Cord(Part):
     """A length of flexible cord or fixed cable."""
 
     kind: ClassVar[str] = "cord"
-    awg: int | None = number("AWG", "Conductor size", minimum=4, maximum=16, whole=True, default=None)
-    mm2: float | None = number("mm2", "Conductor cross-section", above=0.2, maximum=120, default=None)
+    awg: int | None = number(
+        "AWG", "Conductor size", minimum=4, maximum=16, whole=True, default=None
+    )
+    mm2: float | None = number(
+        "mm2", "Conductor cross-section", above=0.2, maximum=120, default=None
+    )
     length_m: float = number("m", "Length", above=0, maximum=500)
     rating_a: float | None = number(
         "A", "Rating; otherwise the cord's ampacity", above=0, maximum=400, default=None
@@ -85,7 +89,9 @@ class Guard(Part):
     overload_a: float | None = number(
         "A", "Opens above this current", above=0, maximum=400, default=None
     )
-    delay_s: float = number("s", "Waits before it closes again", minimum=0, maximum=3600, default=150.0)
+    delay_s: float = number(
+        "s", "Waits before it closes again", minimum=0, maximum=3600, default=150.0
+    )
     rating_a: float | None = number("A", "Rating", above=0, maximum=400, default=None)
     open_ground: bool | None = given(
         Flag("Refuses a supply whose neutral is not bonded to ground; most do"), default=None

@@ -48,7 +48,9 @@ class BatteryInverter(Supply):
         "1", "Fraction of it that may be used", above=0, maximum=1, default=0.9
     )
     efficiency: float = number("1", "Battery to AC", above=0.3, maximum=1, default=0.88)
-    start_soc: float = number("1", "State of charge at the beginning", minimum=0, maximum=1, default=1.0)
+    start_soc: float = number(
+        "1", "State of charge at the beginning", minimum=0, maximum=1, default=1.0
+    )
     chemistry: str = choice("Chemistry of the battery", CHEMISTRIES, default="lithium")
     peukert: float | None = number(
         "1",

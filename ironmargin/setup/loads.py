@@ -39,7 +39,9 @@ class SoftStart:
     fraction: float | None = number(
         "1", "Learned peak as a fraction of locked-rotor amps", above=0.05, maximum=1, default=None
     )
-    ramp_s: float = number("s", "Length of the ramp at full volts", minimum=0.1, maximum=5, default=0.6)
+    ramp_s: float = number(
+        "s", "Length of the ramp at full volts", minimum=0.1, maximum=5, default=0.6
+    )
     learned_starts: int = number(
         "1", "Starts it has learned from so far", minimum=0, maximum=1000, default=5, whole=True
     )
@@ -72,9 +74,13 @@ class Load:
     circuit: str | None = text("Circuit it hangs on", default=None, maximum=60)
     leg: str | None = choice("Leg, where it has no circuit", LEGS, default=None)
     count: int = number("1", "How many of them", minimum=1, maximum=50, default=1, whole=True)
-    duty: float | None = number("1", "Fraction of the time it runs", above=0, maximum=1, default=None)
+    duty: float | None = number(
+        "1", "Fraction of the time it runs", above=0, maximum=1, default=None
+    )
     on_s: float | None = number("s", "Runs this long", above=0, maximum=86400, default=None)
-    off_s: float | None = number("s", "then rests this long", minimum=0, maximum=86400, default=None)
+    off_s: float | None = number(
+        "s", "then rests this long", minimum=0, maximum=86400, default=None
+    )
     priority: str = choice("How badly it is needed", ("must", "want", "wait"), default="must")
     goes_with: str | None = text(
         "The load it cannot run without, as a condenser its blower; left off together",
@@ -102,7 +108,9 @@ class Drawing(Load):
     """Common to the loads given by watts or amps."""
 
     watts: float | None = number("W", "Power", above=0, maximum=1e6, default=None)
-    amps: float | None = number("A", "Current at rated voltage", above=0, maximum=2000, default=None)
+    amps: float | None = number(
+        "A", "Current at rated voltage", above=0, maximum=2000, default=None
+    )
 
 
 LOAD_KINDS: dict[str, type[Load]] = {}
@@ -173,7 +181,9 @@ class Microwave(Load):
     """Microwave oven: fan and lamp at once, the magnetron later."""
 
     kind: ClassVar[str] = "microwave"
-    watts: float = number("W", "Input power (about 1.5 times the cooking power)", above=0, maximum=1e5)
+    watts: float = number(
+        "W", "Input power (about 1.5 times the cooking power)", above=0, maximum=1e5
+    )
     delay_s: float = number("s", "Delay of the magnetron", minimum=0, maximum=60, default=5.0)
 
 
@@ -203,7 +213,9 @@ class Rotating(Load):
         "A", "Running (rated-load) amps", above=0, maximum=2000, default=None
     )
     running_w: float | None = number("W", "Running power", above=0, maximum=1e6, default=None)
-    lra_a: float | None = number("A", "Locked-rotor amps (LRA)", above=0, maximum=5000, default=None)
+    lra_a: float | None = number(
+        "A", "Locked-rotor amps (LRA)", above=0, maximum=5000, default=None
+    )
     lra_spread: float | None = number(
         "1",
         "Standard deviation of typical locked-rotor amps, where measured units stand behind them",
@@ -278,8 +290,12 @@ class AirConditioner(Rotating):
         default="capillary",
     )
     fan_low_a: float | None = number("A", "Total amps, fan low", above=0, maximum=200, default=None)
-    fan_high_a: float | None = number("A", "Total amps, fan high", above=0, maximum=200, default=None)
-    low_cool_a: float | None = number("A", "Total amps, low cool", above=0, maximum=500, default=None)
+    fan_high_a: float | None = number(
+        "A", "Total amps, fan high", above=0, maximum=200, default=None
+    )
+    low_cool_a: float | None = number(
+        "A", "Total amps, low cool", above=0, maximum=500, default=None
+    )
     high_cool_a: float | None = number(
         "A", "Total amps, high cool", above=0, maximum=500, default=None
     )

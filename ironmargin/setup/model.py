@@ -26,7 +26,11 @@ class Conditions:
     outdoor_c: float = number("°C", "Outdoor temperature", minimum=-40, maximum=60, default=35.0)
     altitude_m: float = number("m", "Height above the sea", minimum=-430, maximum=6000, default=0.0)
     humidity_pct: float = number(
-        "%", "Relative humidity; engines lose power in damp air", minimum=0, maximum=100, default=60.0
+        "%",
+        "Relative humidity; engines lose power in damp air",
+        minimum=0,
+        maximum=100,
+        default=60.0,
     )
     target_hours: float | None = number(
         "h", "How long it must hold", above=0, maximum=8760, default=None
@@ -183,9 +187,15 @@ class Rules:
         maximum=1,
         default=0.8,
     )
-    thin_below: float = number("1", "A margin below this is thin", minimum=0, maximum=0.9, default=0.15)
-    trials: int = number("1", "Trials of each start", minimum=0, maximum=20000, default=1000, whole=True)
-    seed: int = number("1", "Seed of the trials", minimum=0, maximum=2**31 - 1, default=1, whole=True)
+    thin_below: float = number(
+        "1", "A margin below this is thin", minimum=0, maximum=0.9, default=0.15
+    )
+    trials: int = number(
+        "1", "Trials of each start", minimum=0, maximum=20000, default=1000, whole=True
+    )
+    seed: int = number(
+        "1", "Seed of the trials", minimum=0, maximum=2**31 - 1, default=1, whole=True
+    )
     round_up: bool = flag(
         "Cautious rule: count every appliance of 600 W or more that was not measured as 15 A",
         default=False,
@@ -203,7 +213,9 @@ class Setup:
     conditions: Conditions = given(Record("Where and when", None, Conditions), default=Conditions())
     supply: Supply = given(Kinds("What feeds the rig", None, supply_kinds))
     hookup: tuple[HookupItem, ...] = given(
-        Many("From the supply to the rig, in order", None, Kinds(of=lambda: HOOKUP_KINDS), maximum=30),
+        Many(
+            "From the supply to the rig, in order", None, Kinds(of=lambda: HOOKUP_KINDS), maximum=30
+        ),
         default=(),
     )
     rig: Rig = given(Record("The rig", None, Rig))

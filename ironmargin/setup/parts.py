@@ -17,7 +17,7 @@ from ironmargin.setup.spec import INVALID, Faults
 from ironmargin.setup.supply import Supply, supply_kinds
 
 
-def stiff_post(service: str) -> Shore:
+def ideal_post(service: str) -> Shore:
     """A post that any rig of a service can stand on: 50 A and hardly any impedance.
 
     Args:
@@ -44,7 +44,7 @@ def alone(rig: Rig) -> Setup:
     Returns:
         A setup.
     """
-    return Setup(name="rig", supply=stiff_post(rig.service), rig=rig)
+    return Setup(name="rig", supply=ideal_post(rig.service), rig=rig)
 
 
 def read_rig(data: object) -> Rig:

@@ -162,7 +162,7 @@ def json_of(path: str | PathLike[str], what: str, maximum: int = LARGEST_FILE_BY
     Args:
         path: of the file.
         what: the kind, as a fault calls it: "a script".
-        most: its largest size [bytes].
+        maximum: its largest size [bytes].
 
     Returns:
         Parsed JSON.

@@ -32,7 +32,11 @@ class Rows(Spec):
             return self.fail(faults, path, "list", "must be a list", value)
         if not self.minimum <= len(value) <= self.maximum:
             return self.fail(
-                faults, path, "length", f"must have {self.minimum} to {self.maximum} rows", len(value)
+                faults,
+                path,
+                "length",
+                f"must have {self.minimum} to {self.maximum} rows",
+                len(value),
             )
         out = []
         for at, row in enumerate(value):
@@ -113,7 +117,11 @@ class Many(Spec):
             return self.fail(faults, path, "list", "must be a list", value)
         if not self.minimum <= len(value) <= self.maximum:
             return self.fail(
-                faults, path, "length", f"must have {self.minimum} to {self.maximum} entries", len(value)
+                faults,
+                path,
+                "length",
+                f"must have {self.minimum} to {self.maximum} entries",
+                len(value),
             )
         return tuple(self.of.read(item, f"{path}[{at}]", faults) for at, item in enumerate(value))
 

@@ -100,8 +100,8 @@ class Spec:
 
 @record
 class Number(Spec):
-    """A finite number with its unit and range; ``above`` excludes its bound, ``minimum`` and ``maximum``
-    do not.
+    """A finite number with its unit and range; ``above`` excludes its bound, ``minimum`` and
+    ``maximum`` do not.
     """
 
     unit: str = ""

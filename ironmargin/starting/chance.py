@@ -1,11 +1,11 @@
 """How often it starts, in two layers: what is a fact of this rig but not known, and what differs
 from start to start.
 
-For every draw of everything else the engine finds how strong supply and path must be; the chance
+For every sample of everything else the engine finds how strong supply and path must be; the chance
 that they are follows in closed form from the spread of the strength (line sampling: each line
 answers for all strengths at once, so that some dozens of lines tell what a thousand trials told).
-Straight-line fits of that strength over the draws then part the two layers. How far each figure may
-be off stands in ``tables/uncertainty.csv``; where a log has told of the rig, what it left
+Straight-line fits of that strength over the samples then part the two layers. How far each figure
+may be off stands in ``tables/uncertainty.csv``; where a log has told of the rig, what it left
 (``starting.known``) takes its place.
 """
 
@@ -20,18 +20,18 @@ from numpy.typing import NDArray
 
 from ironmargin.electrics.network import Real
 from ironmargin.record import record
-from ironmargin.starting.draws import (
+from ironmargin.starting.lines import Lines
+from ironmargin.starting.samples import (
     BREAKAWAY_DAY_SD,
-    Draws,
+    Samples,
     Unknown,
-    draws_of,
     lra_sd,
+    samples_of,
     share_below,
     shares_below,
-    strength_sd,
+    source_strength_sd,
 )
-from ironmargin.starting.lines import Lines
-from ironmargin.starting.moment import Moment
+from ironmargin.starting.scenario import StartScenario
 from ironmargin.tables import spread_of
 
 MEASURED_LRA_SD = spread_of("locked-rotor amps", "measured")
@@ -43,7 +43,7 @@ MAX_SHIFT = 2.5
 CELLS, REACH_SD = 32, 4.5
 DOUBT = 0.004
 """Chance a line may leave open, weighed [1]."""
-SLOPES = {"latch": -0.035, "stiff": 0.03, "day": 0.025}
+SLOPES = {"lockout": -0.035, "stiff": 0.03, "day": 0.025}
 BELIEF, NO_BELIEF = 0.5, 1e6
 """What is believed of the boundary's plane before any was found: how much stronger a set must be
 for a standard deviation of each [1] (measured on the check setups; a shrug for the rest), as firmly
@@ -129,7 +129,7 @@ def _bounds(share: float, error: float, trials: int) -> tuple[float, float]:
 
 
 def believed(names: tuple[Unknown, ...], near: float = 1.0) -> tuple[Real, Real]:
-    """The plane over draws of these names before any boundary was found, and how little it is
+    """The plane over samples of these names before any boundary was found, and how little it is
     believed.
 
     Args:
@@ -149,50 +149,52 @@ def _edges(cells: int) -> tuple[Real, Real]:
     there is, or is more; that, with a 1 before and a 0 behind, for below and above all of them.
     """
     z = np.linspace(-REACH_SD, REACH_SD, cells + 1)
-    return 1.0 + strength_sd() * z, np.array([1.0, *(share_below(-x) for x in z.tolist()), 0.0])
+    return 1.0 + source_strength_sd() * z, np.array(
+        [1.0, *(share_below(-x) for x in z.tolist()), 0.0]
+    )
 
 
-def _first_look(lines: Lines, draws: Draws) -> tuple[Real, Real, NDArray[np.bool_]]:
+def _first_look(lines: Lines, samples: Samples) -> tuple[Real, Real, NDArray[np.bool_]]:
     """Strength needed on each line, its chance, and whether the boundary was found on it; in cells
     of twice the width, which a fit over sixteen lines does not notice.
     """
-    strengths, above = _edges(CELLS // 2)
-    lines.look(draws, strengths, above, np.zeros(len(draws.z)))
-    needed = draws.strength.over(np.array(lines.needed), draws.z)
-    inside = (np.array(lines.fails) >= 0) & (np.array(lines.passing) < len(strengths))
-    each = shares_below((1.0 - needed) / draws.strength.sd)
-    each[needed <= strengths[0]], each[needed >= strengths[-1]] = 1.0, 0.0
+    source_strengths, above = _edges(CELLS // 2)
+    lines.look(samples, source_strengths, above, np.zeros(len(samples.z)))
+    needed = samples.source_strength.over(np.array(lines.needed), samples.z)
+    inside = (np.array(lines.fails) >= 0) & (np.array(lines.passing) < len(source_strengths))
+    each = shares_below((1.0 - needed) / samples.source_strength.sd)
+    each[needed <= source_strengths[0]], each[needed >= source_strengths[-1]] = 1.0, 0.0
     return needed, each, inside
 
 
-def _weighed(lines: Lines, draws: Draws, straight: Real, weights: Real) -> Real:
+def _weighed(lines: Lines, samples: Samples, straight: Real, weights: Real) -> Real:
     """By how much the chance of each line differs from the straight one, weighed.
 
     A boundary is looked for until what is in doubt weighs next to nothing; there the straight
     chance is believed as far as what was found lets it.
     """
-    strengths, above = _edges(CELLS)
-    lines.look(draws, strengths, above, DOUBT / weights)
+    source_strengths, above = _edges(CELLS)
+    lines.look(samples, source_strengths, above, DOUBT / weights)
     fails, passing = np.array(lines.fails), np.array(lines.passing)
     found = (passing - fails == 1) & (fails >= 0) & (passing <= CELLS)
-    needed = draws.strength.over(np.array(lines.needed), draws.z)
-    exact = shares_below((1.0 - needed) / draws.strength.sd)
+    needed = samples.source_strength.over(np.array(lines.needed), samples.z)
+    exact = shares_below((1.0 - needed) / samples.source_strength.sd)
     # How likely a strength between two edges is, where nothing has told of it.
-    near = straight if draws.told else np.clip(straight, above[passing + 1], above[fails + 1])
+    near = straight if samples.told else np.clip(straight, above[passing + 1], above[fails + 1])
     return np.asarray((np.where(found, exact, near) - straight) * weights)
 
 
-def chance_of(moment: Moment, trials: int, seed: int, near: float = 1.0) -> Chance:
+def chance_of(scenario: StartScenario, trials: int, seed: int, near: float = 1.0) -> Chance:
     """The chance of a moment, at least as precise as ``trials`` plain trials; sooner told where the
     strength it needs is known to be ``near``.
 
-    A first look fits the needed strength by a straight line over the draws, whose chance has a
+    A first look fits the needed strength by a straight line over the samples, whose chance has a
     closed form. The rest of the lines, drawn around the point where the start is most likely to
     fail, only tell by how much the truth differs from it; where they tell too little, more are
     drawn, up to :data:`MAX_TURNS` times.
 
     Args:
-        moment: the start.
+        scenario: the start.
         trials: plain ones that it is to be as precise as.
         seed: of the points.
         near: strength it is thought to need [1].
@@ -200,11 +202,11 @@ def chance_of(moment: Moment, trials: int, seed: int, near: float = 1.0) -> Chan
     Returns:
         The chance with its interval, and the boundary it follows from [1].
     """
-    first = draws_of(moment, MIN_LINES, seed)
+    first = samples_of(scenario, MIN_LINES, seed)
     enough = len(first.names) + 4
-    if len(first.lift) < enough:
-        first = draws_of(moment, enough + 4, seed)
-    lines = Lines(moment.engine, *believed(first.names, near))
+    if len(first.voc_factor) < enough:
+        first = samples_of(scenario, enough + 4, seed)
+    lines = Lines(scenario.engine, *believed(first.names, near))
     needed, each, inside = _first_look(lines, first)
     if not inside.any():
         share, error = float(each.mean()), float(each.std()) / math.sqrt(len(each))
@@ -216,14 +218,14 @@ def chance_of(moment: Moment, trials: int, seed: int, near: float = 1.0) -> Chan
         found, *_ = np.linalg.lstsq(points, needed[inside], rcond=None)
         fit = np.asarray(found, dtype=np.float64)
     middle, slopes = float(fit[0]), np.asarray(fit[1:], dtype=float)
-    share, error = _told(moment, trials, seed, first, fit, lines)
+    share, error = _told(scenario, trials, seed, first, fit, lines)
     bounds = _bounds(share, error, trials)
-    return _two_layers(moment, first, middle, slopes, share, bounds)
+    return _two_layers(scenario, first, middle, slopes, share, bounds)
 
 
 @record
 class Boundary:
-    """The strength a start needs, straight over its draws.
+    """The strength a start needs, straight over its samples.
 
     Attributes:
         names: what is drawn.
@@ -242,45 +244,45 @@ FAR_SD, FAR_CELLS, FAR_LINES = 9.0, 36, 24
 """How far a boundary is looked for that a log may have told of, and on how many lines."""
 
 
-def boundary_of(moment: Moment, seed: int) -> Boundary:
+def boundary_of(scenario: StartScenario, seed: int) -> Boundary:
     """The boundary of a start, further out than a chance needs it: a log may tell of starts that
     this rig was not expected to do.
 
     Args:
-        moment: the start, ready to be run.
+        scenario: the start, ready to be run.
         seed: same seed, same answer.
 
     Returns:
         Strength needed over what differs from rig to rig and day to day.
     """
-    lines_of = max(FAR_LINES, 8 + 2 * moment.motors)
-    draws = draws_of(moment, lines_of, seed, plain=True)
-    lines = Lines(moment.engine, *believed(draws.names))
+    lines_of = max(FAR_LINES, 8 + 2 * scenario.motors)
+    samples = samples_of(scenario, lines_of, seed, plain=True)
+    lines = Lines(scenario.engine, *believed(samples.names))
     z = np.linspace(-FAR_SD, FAR_SD, FAR_CELLS + 1)
-    strengths = 1.0 + strength_sd() * z
+    source_strengths = 1.0 + source_strength_sd() * z
     above = np.array([1.0, *(share_below(-x) for x in z.tolist()), 0.0])
-    lines.look(draws, strengths, above, np.full(len(draws.z), -1.0))
+    lines.look(samples, source_strengths, above, np.full(len(samples.z), -1.0))
     needed = np.array(lines.needed)
-    inside = (np.array(lines.fails) >= 0) & (np.array(lines.passing) < len(strengths))
+    inside = (np.array(lines.fails) >= 0) & (np.array(lines.passing) < len(source_strengths))
     if inside.sum() < 4:
         passes = float((np.array(lines.passing) <= FAR_CELLS // 2).mean())
-        return Boundary(draws.names, 1.0, np.zeros(len(draws.names)), passes)
+        return Boundary(samples.names, 1.0, np.zeros(len(samples.names)), passes)
     plane = np.array(lines.plane, dtype=float)
-    if inside.sum() >= len(draws.names) + 4:
-        points = np.column_stack([np.ones(int(inside.sum())), draws.z[inside]])
+    if inside.sum() >= len(samples.names) + 4:
+        points = np.column_stack([np.ones(int(inside.sum())), samples.z[inside]])
         found, *_ = np.linalg.lstsq(points, needed[inside], rcond=None)
         plane = np.asarray(found, dtype=np.float64)
-    return Boundary(draws.names, float(plane[0]), np.asarray(plane[1:], float))
+    return Boundary(samples.names, float(plane[0]), np.asarray(plane[1:], float))
 
 
 def _told(
-    moment: Moment, trials: int, seed: int, first: Draws, fit: Real, lines: Lines
+    scenario: StartScenario, trials: int, seed: int, first: Samples, fit: Real, lines: Lines
 ) -> tuple[float, float]:
     """The chance and its error, from the chance of a straight boundary and what lines drawn around
     the point where the start is most likely to fail tell of the truth.
     """
     middle, slopes = float(fit[0]), fit[1:]
-    sd, steep = first.strength.sd, float(np.linalg.norm(slopes))
+    sd, steep = first.source_strength.sd, float(np.linalg.norm(slopes))
     beta = (1.0 - middle) / math.hypot(sd, steep)
     far = min(max(beta, -MAX_SHIFT), MAX_SHIFT) / math.hypot(sd, steep)
     shift: Real = slopes * far
@@ -288,11 +290,11 @@ def _told(
     differs = np.empty(0)
     share = error = 0.0
     for again in range(1, MAX_TURNS + 1):
-        draws = draws_of(moment, count, seed + again, shift)
-        needed = middle + draws.z @ slopes
+        samples = samples_of(scenario, count, seed + again, shift)
+        needed = middle + samples.z @ slopes
         straight = shares_below((1.0 - needed) / sd)
-        weights = np.exp(0.5 * float(shift @ shift) - draws.z @ shift)
-        more = _weighed(lines, draws, straight, weights)
+        weights = np.exp(0.5 * float(shift @ shift) - samples.z @ shift)
+        more = _weighed(lines, samples, straight, weights)
         differs = np.concatenate([differs, more])
         share = min(max(share_below(beta) + float(differs.mean()), 0.0), 1.0)
         error = float(differs.std()) / math.sqrt(len(differs))
@@ -303,8 +305,8 @@ def _told(
 
 
 def _two_layers(
-    moment: Moment,
-    draws: Draws,
+    scenario: StartScenario,
+    samples: Samples,
     middle: float,
     slopes: Real,
     share: float,
@@ -313,7 +315,7 @@ def _two_layers(
     """What ninety rigs of a hundred like this one do, and what they would do once the deciding
     figure were measured.
     """
-    sd, rig = draws.strength.sd, np.array(draws.rig)
+    sd, rig = samples.source_strength.sd, np.array(samples.rig)
     day_sd = max(float(np.linalg.norm(slopes[~rig])), 1e-3)
     rig_sd = math.hypot(float(np.linalg.norm(slopes[rig])), sd)
 
@@ -321,7 +323,7 @@ def _two_layers(
         edges = [share_below((1.0 - middle - side * spread) / day_sd) for side in (Z_RIG, -Z_RIG)]
         return min(edges[0], share), max(edges[1], share)
 
-    days = [at for at, name in enumerate(draws.names) if name.kind == "day"]
+    days = [at for at, name in enumerate(samples.names) if name.kind == "day"]
     found = Chance(
         share,
         *bounds,
@@ -331,18 +333,20 @@ def _two_layers(
         day_slope=float(sum(slopes[at] for at in days)),
     )
     lras = [
-        at for at, name in enumerate(draws.names) if name.kind == "lra" and at not in draws.told
+        at for at, name in enumerate(samples.names) if name.kind == "lra" and at not in samples.told
     ]
     maximum = max(lras, key=lambda at: abs(slopes[at]), default=None)
     if maximum is None:
         return found
-    whose = draws.names[maximum].load
+    whose = samples.names[maximum].load
     row = next(
-        r for r in range(moment.motors) if moment.case.demands[moment.case.rows[r]].load.id == whose
+        r
+        for r in range(scenario.motors)
+        if scenario.case.demands[scenario.case.rows[r]].load.id == whose
     )
-    gain = MEASURED_LRA_SD / lra_sd(moment.case.demands[moment.case.rows[row]])
+    gain = MEASURED_LRA_SD / lra_sd(scenario.case.demands[scenario.case.rows[row]])
     known = math.sqrt(max(rig_sd**2 - float(slopes[maximum]) ** 2 * (1.0 - gain**2), sd**2))
     low, high = between(known)
     if (found.rig_high - found.rig_low) - (high - low) < NARROWS:
         return found  # measured, it would change nothing
-    return replace(found, decides=draws.names[maximum], known_low=low, known_high=high)
+    return replace(found, decides=samples.names[maximum], known_low=low, known_high=high)

@@ -18,7 +18,7 @@ cdef class Network:
     cdef double[::1] volts
     cdef double a1, a2, watts
 
-    cdef void begin(self, double strength, double path, double lift) noexcept nogil
+    cdef void begin(self, double source_strength, double path, double voc_factor) noexcept nogil
 
     cdef void see(self) noexcept nogil
 
@@ -33,4 +33,4 @@ cdef class Network:
         i2="double complex", lift1=cython.double, lift2=cython.double, first=cython.double,
         second=cython.double, power=cython.double, again=cython.int
     )
-    cdef void solve(self, double lift, double max_a, double max_w) noexcept nogil
+    cdef void solve(self, double voc_factor, double max_a, double max_w) noexcept nogil

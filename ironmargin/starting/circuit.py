@@ -48,19 +48,19 @@ class Network:
         # what hangs on each place [S], and its volts: L1, L2, and between them
         self.y, self.volts = np.zeros(3, dtype=complex), np.zeros(3)
 
-    def begin(self, strength: float, path: float, lift: float) -> None:
+    def begin(self, source_strength: float, path: float, voc_factor: float) -> None:
         """Set the impedances of a supply and a path so many times as strong, and the open-circuit
         volts.
 
         Args:
-            strength: of the supply over its own [1].
+            source_strength: of the supply over its own [1].
             path: of the path over its own [1].
-            lift: of the open-circuit volts over their own [1].
+            voc_factor: of the open-circuit volts over their own [1].
         """
-        self.z11 = self.supply_z[0] / strength + self.path_z[0] / path
-        self.z12 = self.supply_z[1] / strength + self.path_z[1] / path
-        self.z22 = self.supply_z[2] / strength + self.path_z[2] / path
-        self.v1, self.v2 = self.e1 * lift, self.e2 * lift
+        self.z11 = self.supply_z[0] / source_strength + self.path_z[0] / path
+        self.z12 = self.supply_z[1] / source_strength + self.path_z[1] / path
+        self.z22 = self.supply_z[2] / source_strength + self.path_z[2] / path
+        self.v1, self.v2 = self.e1 * voc_factor, self.e2 * voc_factor
         self.i1 = self.i2 = 0j
         self.see()
 
@@ -81,12 +81,12 @@ class Network:
         """
         return size(z)
 
-    def solve(self, lift: float, max_a: float, max_w: float) -> None:
+    def solve(self, voc_factor: float, max_a: float, max_w: float) -> None:
         """Volts of the places and amps of the source at the admittances there, held to ``max_a``
         and ``max_w``.
 
         Args:
-            lift: of the electromotive force, by regulator and line [1].
+            voc_factor: of the electromotive force, by regulator and line [1].
             max_a: amps the source holds [A].
             max_w: watts it gives [W].
         """
@@ -114,7 +114,7 @@ class Network:
         else:
             v11 = self.e1 / (1.0 + self.z11 * self.y[0])
             i11 = self.y[0] * v11
-        lift1 = lift2 = lift
+        lift1 = lift2 = voc_factor
         for again in range(PASSES_AT_A_LIMIT):
             i1 = i11 * lift1 + i12 * lift2
             if self.two_legs:

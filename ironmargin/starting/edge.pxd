@@ -16,13 +16,13 @@ cdef class Edge:
     cdef Factors by
     cdef bint by_path, at_one, found, rough
 
-    cdef bint ok(self, double strength) noexcept nogil
+    cdef bint ok(self, double source_strength) noexcept nogil
 
     cdef double past(self, int at) noexcept nogil
 
     @cython.locals(
         at=cython.int, inside=cython.double, outside=cython.double, middle=cython.double,
-        step=cython.double, strength=cython.double
+        step=cython.double, source_strength=cython.double
     )
     cdef void walk(self) noexcept nogil
 

@@ -72,17 +72,17 @@ class Edge:
             self.step()
         return bool(self.found)
 
-    def ok(self, strength: float) -> bool:
+    def ok(self, source_strength: float) -> bool:
         """Whether it passes with a path, or a supply, so many times as strong.
 
         Args:
-            strength: over what there is [1].
+            source_strength: over what there is [1].
 
         Returns:
             Whether it passes.
         """
-        self.by.strength = 1.0 if self.by_path else strength
-        self.by.path = strength if self.by_path else 1.0
+        self.by.source_strength = 1.0 if self.by_path else source_strength
+        self.by.path = source_strength if self.by_path else 1.0
         return bool(self.engine.follow(self.by, self.ones, self.ones, False) == PASSES)
 
     def past(self, at: int) -> float:
@@ -123,9 +123,9 @@ class Edge:
         if self.rough:
             return
         for at in range(self.back.shape[0]):
-            strength = self.past(at)
-            if strength >= self.weakest and strength <= self.strongest:
-                self.back[at] = self.ok(strength) == self.at_one
+            source_strength = self.past(at)
+            if source_strength >= self.weakest and source_strength <= self.strongest:
+                self.back[at] = self.ok(source_strength) == self.at_one
 
     def step(self) -> None:
         """Look at every step nearer to 1 than the factor, and at it."""

@@ -2,13 +2,13 @@
 # Nothing here changes what it does.
 cimport cython
 
-from ironmargin.starting.beside cimport Branches, Loads
+from ironmargin.starting.concurrent cimport Branches, Loads
 from ironmargin.starting.circuit cimport Network
 from ironmargin.starting.motors cimport Motors
 from ironmargin.starting.supply cimport Guard, Supply
 
 cdef double NEVER
-cdef int UNDECIDED, STARTS, STALLS, TRIPS, VOLTS_STAY_LOW, LETS_GO, UNSOLVED, FIRST_PASSES
+cdef int UNDECIDED, STARTS, STALLS, TRIPS, VOLTS_STAY_LOW, DROPS_OUT, UNSOLVED, FIRST_PASSES
 cdef int NOTHING, BREAKER
 cdef double HORIZON_S, RECOVERED, PATIENCE_S, STANDSTILL_S, CALM, CALM_STEPS, STILL_STEPS
 cdef double SETTLE_S, ABSURD_V
@@ -16,12 +16,12 @@ cdef double SETTLE_S, ABSURD_V
 
 @cython.final
 cdef class Factors:
-    cdef public double strength, path, lift, latch, short
+    cdef public double source_strength, path, voc_factor, lockout, short
 
 
 @cython.final
 cdef class Engine:
-    cdef readonly double peak_a, lowest_v, up_s, opened_s, nearest_latch, decided_s
+    cdef readonly double peak_a, lowest_v, up_s, opened_s, nearest_lockout, decided_s
     cdef readonly int opened_by
     cdef readonly int off, fallen, kept
     cdef readonly long runs

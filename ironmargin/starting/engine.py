@@ -21,11 +21,10 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ironmargin.electrics.network import Real
-from ironmargin.starting.beside import Branches, Loads
 from ironmargin.starting.circuit import Network
 from ironmargin.starting.codes import (
     BREAKER,
-    LETS_GO,
+    DROPS_OUT,
     NEVER,
     NOTHING,
     OUTCOMES,
@@ -37,6 +36,7 @@ from ironmargin.starting.codes import (
     UNSOLVED,
     VOLTS_STAY_LOW,
 )
+from ironmargin.starting.concurrent import Branches, Loads
 from ironmargin.starting.motors import Motors
 from ironmargin.starting.supply import Guard, Supply
 
@@ -63,24 +63,24 @@ class Factors:
     """By how much a start differs from the nominal one, each a factor [1].
 
     Attributes:
-        strength: of the supply.
+        source_strength: of the supply.
         path: of the path, whose impedance is divided by it.
-        lift: open-circuit volts over nominal.
-        latch: time of the lockouts over nominal.
+        voc_factor: open-circuit volts over nominal.
+        lockout: time of the lockouts over nominal.
         short: what the electronics hold in the first second over their lasting limit.
     """
 
     def __init__(
         self,
-        strength: float = 1.0,
+        source_strength: float = 1.0,
         path: float = 1.0,
         *,
-        lift: float = 1.0,
-        latch: float = 1.0,
+        voc_factor: float = 1.0,
+        lockout: float = 1.0,
         short: float = 1.0,
     ) -> None:
-        self.strength, self.path, self.lift = strength, path, lift
-        self.latch, self.short = latch, short
+        self.source_strength, self.path, self.voc_factor = source_strength, path, voc_factor
+        self.lockout, self.short = lockout, short
 
 
 class Engine:
@@ -89,7 +89,7 @@ class Engine:
     After a start its results are attributes: ``peak_a`` of the source [A], ``lowest_v`` of the
     weaker leg [V], ``up_s`` when the last motor was up and ``opened_s`` when something opened,
     infinite if never [s], ``opened_by`` what it was; ``off`` and ``fallen``, how many
-    constant-power loads and running motors were away at the end; ``nearest_latch``, how far the
+    constant-power loads and running motors were away at the end; ``nearest_lockout``, how far the
     overload lockout filled [1].
     """
 
@@ -101,7 +101,7 @@ class Engine:
         self.opened_by = NOTHING
         self.step_s, self.runs = model.step_s, 0
         self.log: Real | None = None
-        self.peak_a = self.lowest_v = self.up_s = self.opened_s = self.nearest_latch = 0.0
+        self.peak_a = self.lowest_v = self.up_s = self.opened_s = self.nearest_lockout = 0.0
         self.decided_s = 0.0
 
     def states(self) -> tuple[NDArray[np.bool_], NDArray[np.bool_], NDArray[np.bool_]]:
@@ -167,7 +167,7 @@ class Engine:
                 if again == 0:
                     self.motors.ramp(h)
                 self.network.solve(
-                    by.lift * self.supply.field, self.supply.max_a(t), self.supply.max_w()
+                    by.voc_factor * self.supply.field, self.supply.max_a(t), self.supply.max_w()
                 )
             weakest = (
                 min(self.network.volts[0], self.network.volts[1])
@@ -200,7 +200,7 @@ class Engine:
             ):
                 what = self.branches.opened_by
             opened = opened or what != NOTHING
-            self.nearest_latch = max(self.nearest_latch, self.supply.latched())
+            self.nearest_lockout = max(self.nearest_lockout, self.supply.locked_out())
             self.off, self.fallen = self.loads.off, self.motors.pulled_out()
             if self.motors.up() and t >= self.loads.rushing_s:
                 if self.up_s == NEVER:
@@ -216,7 +216,7 @@ class Engine:
                     outcome = STARTS
                 waited_s = 0.0 if well else waited_s + h
                 if outcome == UNDECIDED and waited_s > PATIENCE_S:
-                    outcome = LETS_GO if self.off or self.fallen else VOLTS_STAY_LOW
+                    outcome = DROPS_OUT if self.off or self.fallen else VOLTS_STAY_LOW
             if opened and self.opened_s == NEVER:
                 self.opened_s = t
                 self.opened_by = what
@@ -279,15 +279,15 @@ class Engine:
         return float(self.step_s * (STILL_STEPS if self.motors.still_s > 0.0 else CALM_STEPS))
 
     def begin(self, by: Factors, lra: Real, breakaway: Real) -> None:
-        self.network.begin(by.strength, by.path, by.lift)
+        self.network.begin(by.source_strength, by.path, by.voc_factor)
         self.loads.begin()
         self.motors.begin(lra, breakaway)
-        self.supply.begin(by.strength, by.latch, by.short)
+        self.supply.begin(by.source_strength, by.lockout, by.short)
         self.guard.begin(by.path)
         self.branches.begin()
         self.opened_by = NOTHING
         self.peak_a, self.lowest_v, self.up_s, self.opened_s = 0.0, NEVER, NEVER, NEVER
-        self.nearest_latch, self.off, self.fallen, self.kept = 0.0, 0, 0, 0
+        self.nearest_lockout, self.off, self.fallen, self.kept = 0.0, 0, 0, 0
         self.decided_s = NEVER
         self.runs += 1
 

@@ -1,6 +1,6 @@
-"""What a log has told of a rig and a supply: draws of their uncertain figures, kept with them.
+"""What a log has told of a rig and a supply: samples of their uncertain figures, kept with them.
 
-A row of draws is one rig (or supply) that fits what was read; each number is the logarithm of a
+A row of samples is one rig (or supply) that fits what was read; each number is the logarithm of a
 factor on the figure as it stands in the file, or a standard normal draw for what has no figure.
 The chance of a start takes their mean and their covariance in place of the plain spreads. Rows of a
 rig and of a supply that were drawn together belong together, row by row.
@@ -70,7 +70,7 @@ NOTHING = Known((), np.zeros(0), np.zeros((0, 0)))
 
 
 def figure_of(setup: Setup, name: Name) -> float | None:
-    """The figure in the file that a draw is a factor on; None where none stands there.
+    """The figure in the file that a sample is a factor on; None where none stands there.
 
     Args:
         setup: supply, path, rig and rules of the question.
@@ -161,7 +161,7 @@ def _columns(setup: Setup) -> Iterator[tuple[Name, Real, str]]:
 
 
 def known_table(setup: Setup) -> dict[Name, Real]:
-    """The draws of each unknown a log told of (ROWS).
+    """The samples of each unknown a log told of (ROWS).
 
     Args:
         setup: supply, path, rig and rules of the question.
@@ -173,7 +173,7 @@ def known_table(setup: Setup) -> dict[Name, Real]:
 
 
 def known_rig(rig: Rig) -> dict[Name, Real]:
-    """The draws of a rig's own unknowns, of figures that stand as they were learned (ROWS).
+    """The samples of a rig's own unknowns, of figures that stand as they were learned (ROWS).
 
     Args:
         rig: the rig: legs, circuits, loads.
@@ -223,9 +223,9 @@ def kept(setup: Setup, names: list[Name], rows: Real, drawn_with: str) -> tuple[
 
     Args:
         setup: with its corrected figures.
-        names: of the draws, in the order of the columns.
-        rows: draws of the names, (ROWS, names).
-        drawn_with: stamp of the draws that belong together.
+        names: of the samples, in the order of the columns.
+        rows: samples of the names, (ROWS, names).
+        drawn_with: stamp of the samples that belong together.
 
     Returns:
         JSON objects of the rig's and the supply's.
@@ -264,12 +264,12 @@ def root_of(cov: Real) -> Real:
 
 
 @record
-class Strength:
-    """How strong supply and path are against what a start needs, given the other draws.
+class SourceStrength:
+    """How strong supply and path are against what a start needs, given the other samples.
 
     Attributes:
         middle: logarithm of its middle.
-        slopes: what it moves with each draw (names).
+        slopes: what it moves with each sample (names).
         sd: what is left [1].
     """
 
@@ -282,7 +282,7 @@ class Strength:
 
         Args:
             needed: strength each line needs [1].
-            z: standard draws of what was learned (lines, unknowns).
+            z: standard samples of what was learned (lines, unknowns).
 
         Returns:
             A figure a line.
@@ -293,12 +293,14 @@ class Strength:
         return found
 
 
-def strength_of(known: Known, wanted: list[Name], limit_sd: float, model_sd: float) -> Strength:
-    """The strength given the draws of some unknowns; what was not learned is as uncertain as ever.
+def source_strength_of(
+    known: Known, wanted: list[Name], limit_sd: float, model_sd: float
+) -> SourceStrength:
+    """The strength, given some unknowns; what was not learned is as uncertain as ever.
 
     Args:
         known: what logs told of.
-        wanted: the unknowns that are drawn, each known; slopes are over their standard draws.
+        wanted: the unknowns that are drawn, each known; slopes are over their standard samples.
         limit_sd: of the supply's limit, where no log told of it [1].
         model_sd: of our model, where no log told of it [1].
 
@@ -309,7 +311,7 @@ def strength_of(known: Known, wanted: list[Name], limit_sd: float, model_sd: flo
     parts = [(SUPPLY, ""), (MODEL, "")]
     told = [name for name in parts if name in known.names]
     if not told:
-        return Strength(0.0, np.zeros(len(wanted)), plain)
+        return SourceStrength(0.0, np.zeros(len(wanted)), plain)
     at = [known.names.index(name) for name in told]
     sums = np.ones(len(told))
     spare = (limit_sd**2 if (SUPPLY, "") not in told else 0.0) + (
@@ -318,13 +320,13 @@ def strength_of(known: Known, wanted: list[Name], limit_sd: float, model_sd: flo
     middle = float(known.mean[at] @ sums)
     var = float(sums @ known.cov[np.ix_(at, at)] @ sums)
     if not wanted:
-        return Strength(middle, np.zeros(0), math.sqrt(var + spare))
+        return SourceStrength(middle, np.zeros(0), math.sqrt(var + spare))
     own = [known.names.index(name) for name in wanted]
     root = root_of(known.cov[np.ix_(own, own)])
     across = sums @ known.cov[np.ix_(at, own)]
     slopes = np.asarray(np.linalg.lstsq(root, across, rcond=None)[0], float)
     left = max(var - float(slopes @ slopes), 0.01 * var) + spare
-    return Strength(middle, slopes, math.sqrt(left))
+    return SourceStrength(middle, slopes, math.sqrt(left))
 
 
 def learned_before(setup: Setup) -> tuple[set[str], Document]:

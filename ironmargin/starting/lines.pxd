@@ -15,7 +15,7 @@ cdef class Lines:
     cdef double[:, ::1] doubt
     cdef double[::1] gain
     cdef readonly int[::1] fails, passing
-    cdef const double[::1] lift, latch, short, edges, above, enough
+    cdef const double[::1] voc_factor, lockout, short, edges, above, enough
     cdef double[:, ::1] lra, breakaway, points
 
     @cython.locals(at=cython.int)

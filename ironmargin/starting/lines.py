@@ -1,9 +1,9 @@
 # cython: language_level=3, boundscheck=False, wraparound=False, initializedcheck=False
 # cython: cdivision=True, annotation_typing=False
-"""Lines of draws, and on each the strength of supply and path at which its start begins to pass.
+"""Lines of samples, and on each the strength of supply and path at which its start begins to pass.
 
-A line is one draw of everything uncertain but the strength. Where it begins to pass is looked for
-first where a plane over the draws expects it: fitted by ridge regression to what was found so far
+A line is one sample of everything uncertain but the strength. Where it begins to pass is looked for
+first where a plane over the samples expects it: fitted by ridge regression to what was found so far
 (A. Hoerl and R. Kennard, Technometrics 12, 1970). That saves runs and changes no figure by more
 than is left in doubt. Compiled like the engine, with the types of ``lines.pxd``.
 """
@@ -19,11 +19,11 @@ from ironmargin.electrics.network import Real
 from ironmargin.starting.engine import PASSES, Engine, Factors
 
 if TYPE_CHECKING:
-    from ironmargin.starting.draws import Draws
+    from ironmargin.starting.samples import Samples
 
 
 class Lines:
-    """Lines of draws on one start engine, and what is known of the plane.
+    """Lines of samples on one start engine, and what is known of the plane.
 
     After a look, of every line: ``fails`` and ``passing``, the numbers of two edges: of the last
     one that fails, −1 if none does, and of the first that passes, their count if none does;
@@ -31,32 +31,36 @@ class Lines:
     """
 
     def __init__(self, engine: Engine, plane: Real, doubt: Real) -> None:
-        """Begin with a plane [strength, and strength for one of each draw] and how little it is
+        """Begin with a plane [strength, and strength for one of each sample] and how little it is
         believed: the inverse of ridge regression's matrix.
         """
         self.engine, self.plane, self.doubt = engine, plane, doubt
         self.by = Factors()
         self.gain = np.zeros(len(plane))
 
-    def look(self, draws: Draws, edges: Real, above: Real, enough: Real) -> None:
-        """Look on each line of other draws (:class:`ironmargin.starting.draws.Draws`) between
+    def look(self, samples: Samples, edges: Real, above: Real, enough: Real) -> None:
+        """Look on each line of other samples (:class:`ironmargin.starting.samples.Samples`) between
         which edges it begins to pass. Other threads need not wait for it.
 
         Args:
-            draws: a draw a line.
+            samples: a sample a line.
             edges: strengths, rising [1].
             above: chance that the strength is at least that of an edge, after a 1 and before a 0
                 [1].
             enough: of each line, how likely the strength may be to lie between the two, if they are
                 no neighbours [1].
         """
-        self.lift, self.latch, self.short = draws.lift, draws.latch, draws.short
-        self.lra, self.breakaway = draws.lra, draws.breakaway
-        self.points = np.column_stack([np.ones(len(draws.z)), draws.z])
+        self.voc_factor, self.lockout, self.short = (
+            samples.voc_factor,
+            samples.lockout,
+            samples.short,
+        )
+        self.lra, self.breakaway = samples.lra, samples.breakaway
+        self.points = np.column_stack([np.ones(len(samples.z)), samples.z])
         self.edges, self.above, self.enough = edges, above, enough
-        self.fails = np.empty(len(draws.z), dtype=np.intc)
-        self.passing = np.empty(len(draws.z), dtype=np.intc)
-        self.needed = np.empty(len(draws.z))
+        self.fails = np.empty(len(samples.z), dtype=np.intc)
+        self.passing = np.empty(len(samples.z), dtype=np.intc)
+        self.needed = np.empty(len(samples.z))
         with cython.nogil:
             self.each()
 
@@ -108,8 +112,12 @@ class Lines:
         Returns:
             Whether it passes.
         """
-        self.by.strength = self.by.path = self.edges[edge]
-        self.by.lift, self.by.latch, self.by.short = self.lift[at], self.latch[at], self.short[at]
+        self.by.source_strength = self.by.path = self.edges[edge]
+        self.by.voc_factor, self.by.lockout, self.by.short = (
+            self.voc_factor[at],
+            self.lockout[at],
+            self.short[at],
+        )
         outcome = self.engine.follow(self.by, self.lra[at], self.breakaway[at], False)
         return bool(outcome == PASSES)
 

@@ -39,7 +39,7 @@ class Wiring:
 
 
 @record
-class Beside:
+class Concurrent:
     """What runs beside the start, motors excepted.
 
     Attributes:
@@ -100,7 +100,7 @@ class Model:
 
     step_s: float
     wiring: Wiring
-    loads: Beside
+    loads: Concurrent
     motors: MotorRows
     supply: Limits
     guard: GuardWatch
@@ -125,7 +125,7 @@ def _wiring(case: Case) -> Wiring:
     )
 
 
-def _beside(case: Case, plan: Plan) -> Beside:
+def _concurrent(case: Case, plan: Plan) -> Concurrent:
     """Everything that runs beside the start; a unit that starts has only its fan, or what the plan
     says.
     """
@@ -135,10 +135,10 @@ def _beside(case: Case, plan: Plan) -> Beside:
     for at, demand in enumerate(case.demands):
         if at in plan.off:
             continue
-        draws = demand.single_beside if demand.plate else demand.one
-        if plan.beside is not None and at in starting:
-            draws = plan.beside
-        for draw in draws:
+        samples = demand.single_concurrent if demand.plate else demand.one
+        if plan.concurrent is not None and at in starting:
+            samples = plan.concurrent
+        for draw in samples:
             y = draw.va.conjugate() / draw.bus_v**2 * demand.load.count
             if draw.constant_power:
                 alike = draw.leg, draw.bus_v, draw.dropout, draw.pickup
@@ -152,7 +152,7 @@ def _beside(case: Case, plan: Plan) -> Beside:
         if starter.inrush is not None and demand.inrush is not None:
             rushes.append(demand.inrush)
             rush_branch.append(branch_number(numbers, demand.load.circuit))
-    return Beside(
+    return Concurrent(
         fixed_y=fixed,
         demands=tuple(tuple(at for at, _ in each) for each in power.values()),
         place=whole([leg for leg, *_ in power]),
@@ -229,7 +229,7 @@ def model_of(case: Case, plan: Plan, warm: Real) -> Model:
     return Model(
         0.5 / case.source.frequency_hz,
         _wiring(case),
-        _beside(case, plan),
+        _concurrent(case, plan),
         _motors(case, plan),
         limits_of(case, plan, np.asarray(warm, dtype=float)),
         guard_of(case),

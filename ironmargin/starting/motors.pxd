@@ -26,7 +26,7 @@ cdef class Motors:
     cdef void begin(self, double[::1] lra, double[::1] breakaway) noexcept nogil
 
     @cython.locals(
-        at=cython.int, resistance=cython.double, strength=cython.double, drawn="double complex",
+        at=cython.int, resistance=cython.double, source_strength=cython.double, drawn="double complex",
         real=cython.double, whole=cython.double
     )
     cdef void admittance(self, Network network) noexcept nogil

@@ -134,11 +134,11 @@ class Motors:
             self.drawn[at] = 0.0
             if not self.on[at]:
                 continue
-            strength = self.ratio[at] * self.ratio[at] * self.conducts[at] / self.square[at]
-            strength *= self.gear_current[at] + (1.0 - self.gear_current[at]) * min(
+            source_strength = self.ratio[at] * self.ratio[at] * self.conducts[at] / self.square[at]
+            source_strength *= self.gear_current[at] + (1.0 - self.gear_current[at]) * min(
                 self.speed[at] / FADED, 1.0
             )
-            drawn = strength * (resistance - 1j * self.x[at])
+            drawn = source_strength * (resistance - 1j * self.x[at])
             if self.conducts[at] < 1.0:
                 # In series with the motor the starter passes the motor's own amps, but the line
                 # gives no more watts than the motor takes: the rest of the volt-amperes is

@@ -18,17 +18,17 @@ class Plan:
     """A moment to watch.
 
     Attributes:
-        starting: who starts in this moment.
+        starting: who starts.
         off: demands left off.
         breakaway: breakaway torque instead of the plate's, for a restart at once.
-        beside: draws of the starting unit itself while its motor starts, instead of its fan as the
-            mode has it.
+        concurrent: draws of the starting unit itself while its motor starts, instead of its fan
+            as the mode has it.
     """
 
     starting: tuple[Starter, ...]
     off: frozenset[int] = frozenset()
     breakaway: float | None = None
-    beside: tuple[Draw, ...] | None = None
+    concurrent: tuple[Draw, ...] | None = None
 
 
 def whole(values: list[int]) -> Whole:

@@ -24,7 +24,7 @@ class Limits:
     limit_w: float
     continuous_a: float
     offset_a: float
-    latch_k_s: float
+    lockout_k_s: float
     undervolt_s: float
     leg_v: float
     also_a: float
@@ -65,7 +65,7 @@ class BranchWatch:
     trip_heat: Real
     magnetic: Real
     warm: Real
-    beside_a: Real
+    concurrent_a: Real
 
 
 def crest_amps(case: Case, off: frozenset[int] = frozenset()) -> float:
@@ -105,9 +105,9 @@ def limits_of(case: Case, plan: Plan, warm: Real) -> Limits:
         limit_a=source.limit_a,
         crest_a=crest_amps(case, plan.off),
         limit_w=source.limit_w,
-        continuous_a=source.latch_a,
+        continuous_a=source.lockout_a,
         offset_a=source.offset_a,
-        latch_k_s=source.latch_k_s,
+        lockout_k_s=source.lockout_k_s,
         undervolt_s=source.undervolt_s,
         leg_v=abs(case.feed.upstream.e1_v),
         also_a=source.also_a,
@@ -184,15 +184,15 @@ def branches_watched(case: Case, plan: Plan) -> BranchWatch:
     numbers = branches_of(case, plan)
     circuits = [c for c in case.setup.rig.circuits if c.id in numbers]
     starting = {s.demand for s in plan.starting}
-    beside = [0.0] * len(circuits)
+    concurrent = [0.0] * len(circuits)
     for at, demand in enumerate(case.demands):
         number = branch_number(numbers, demand.load.circuit)
         if number < 0 or at in plan.off:
             continue
         # The motors themselves are followed; beside them run their fans and everything else.
-        draws = demand.single_beside if demand.plate else demand.one
+        samples = demand.single_concurrent if demand.plate else demand.one
         count = demand.load.count - (at in starting and demand.plate is None)
-        beside[number] += count * sum(d.amps for d in draws) / demand.ratio
+        concurrent[number] += count * sum(d.amps for d in samples) / demand.ratio
     curves = [branch_curve(case, c) for c in circuits]
     ratings = [c.breaker_a for c in circuits]
     return BranchWatch(
@@ -200,6 +200,6 @@ def branches_watched(case: Case, plan: Plan) -> BranchWatch:
         tau_s=real([c.tau_s for c in curves]),
         trip_heat=real([c.multiple**2 for c in curves]),
         magnetic=real([c.magnetic for c in curves]),
-        warm=real([min((a / r) ** 2, 1.0) for a, r in zip(beside, ratings, strict=True)]),
-        beside_a=real(beside),
+        warm=real([min((a / r) ** 2, 1.0) for a, r in zip(concurrent, ratings, strict=True)]),
+        concurrent_a=real(concurrent),
     )

@@ -16,12 +16,12 @@ from ironmargin.loads.demand import Demand, Draw
 from ironmargin.record import record
 from ironmargin.setup.loads import AirConditioner, Rotating
 from ironmargin.starting.chance import Chance, chance_of
-from ironmargin.starting.draws import draws_of, strength_sd
-from ironmargin.starting.moment import Moment, Run, Trace
 from ironmargin.starting.nights import Night, coincidences_per_night, night_of
 from ironmargin.starting.opened import Opening
 from ironmargin.starting.plan import Plan
 from ironmargin.starting.points import normal
+from ironmargin.starting.samples import samples_of, source_strength_sd
+from ironmargin.starting.scenario import Run, StartScenario, Trace
 from ironmargin.starting.side_by_side import side_by_side
 
 PICTURED = 40
@@ -50,7 +50,7 @@ class Start:
         seconds: until up to speed, infinite if never [s].
         opened_s: when something opened [s].
         opened: what that was.
-        latch_share: how far the overload lockout filled [1].
+        lockout_share: how far the overload lockout filled [1].
         off, blinked: demands that dropped out, and that came back.
         trial_traces: outcome and trace of some trials, for the start that was asked for.
         restart, straight_to_high: the outcome of both ways of doing it wrong.
@@ -70,7 +70,7 @@ class Start:
     opened_s: float
     trace: Trace
     opened: Opening | None = None
-    latch_share: float = 0.0
+    lockout_share: float = 0.0
     off: tuple[int, ...] = ()
     blinked: tuple[int, ...] = ()
     islands: tuple[float, ...] = ()
@@ -93,7 +93,7 @@ class Start:
         return self.outcome == "starts"
 
 
-def stiff_amps(
+def ideal_supply_amps(
     case: Case, starters: tuple[Starter, ...], off: frozenset[int] = frozenset()
 ) -> float:
     """What an ideal supply would see at the worst moment, all running loads included: phasor sum at
@@ -134,7 +134,7 @@ def stiff_amps(
                     False,
                 )
             )
-            for draw in demand.single_beside:
+            for draw in demand.single_concurrent:
                 add(draw)
         elif demand.inrush:
             rush = demand.inrush
@@ -142,7 +142,7 @@ def stiff_amps(
     return conductor_a(places, case.feed.upstream, case.turns)
 
 
-def straight_beside(case: Case, starter: Starter) -> tuple[Draw, ...] | None:
+def straight_concurrent(case: Case, starter: Starter) -> tuple[Draw, ...] | None:
     """The unit's own fan if switched straight from off to high: still running up if the compressor
     follows within a second.
 
@@ -155,11 +155,12 @@ def straight_beside(case: Case, starter: Starter) -> tuple[Draw, ...] | None:
     """
     demand = case.demands[starter.demand]
     load = demand.load
-    if not demand.single_beside or getattr(load, "compressor_delay_s", 9.0) > 1.0:
+    if not demand.single_concurrent or getattr(load, "compressor_delay_s", 9.0) > 1.0:
         return None
     # A fan motor not yet up to speed draws about three times its running current (common practice).
     return tuple(
-        Draw(d.leg, d.bus_v, d.va * 3.0, d.constant_power, d.dropout) for d in demand.single_beside
+        Draw(d.leg, d.bus_v, d.va * 3.0, d.constant_power, d.dropout)
+        for d in demand.single_concurrent
     )
 
 
@@ -183,71 +184,72 @@ def warm_heat(case: Case, amps: tuple[float, ...]) -> Real:
     return np.array(heats)
 
 
-def wanted_amps(moment: Moment, starters: tuple[Starter, ...], peak_a: float) -> float:
+def wanted_amps(scenario: StartScenario, starters: tuple[Starter, ...], peak_a: float) -> float:
     """What an ideal supply would see of a start [A]: a soft starter is followed through its ramp,
     a bare start draws the most at its first moment. Where a soft starter draws more here than
     there, ``peak_a``, because its ramp takes longer on these volts, that counts [A].
 
     Args:
-        moment: the start.
+        scenario: the start.
         starters: what starts in it.
         peak_a: that it draws here [A].
 
     Returns:
         Amps [A].
     """
-    plates = [moment.case.demands[s.demand].plate for s in starters]
+    plates = [scenario.case.demands[s.demand].plate for s in starters]
     if any(p is not None and p.soft_fraction for p in plates):
-        return max(moment.ideal_peak_a(), peak_a)
-    return stiff_amps(moment.case, starters, moment.plan.off)
+        return max(scenario.ideal_peak_a(), peak_a)
+    return ideal_supply_amps(scenario.case, starters, scenario.plan.off)
 
 
-def _start(moment: Moment, starters: tuple[Starter, ...]) -> Start:
+def _start(scenario: StartScenario, starters: tuple[Starter, ...]) -> Start:
     """A start with its reserve: the part that gives first is the one that has to change least for
     the outcome to change.
     """
-    run: Run = moment.run()
+    run: Run = scenario.run()
     passes = run.outcome == "starts"
-    supply = moment.reserve_of_supply(passes)
-    by_path = moment.path_changes_it_within(supply.factor, passes)
-    found = moment.reserve_of_path(passes) if by_path else supply
+    supply = scenario.reserve_of_supply(passes)
+    by_path = scenario.path_changes_it_within(supply.factor, passes)
+    found = scenario.reserve_of_path(passes) if by_path else supply
     return Start(
         starters,
         run.outcome,
         found.factor,
         PATH if by_path else SUPPLY,
-        wanted_amps(moment, starters, run.peak_a),
+        wanted_amps(scenario, starters, run.peak_a),
         run.peak_a,
         run.lowest_v,
         run.seconds if passes else math.inf,
         run.opened_s,
         run.trace,
         run.opened,
-        run.latch_share,
+        run.lockout_share,
         run.off,
         run.blinked,
         found.islands,
     )
 
 
-def _pictured(moment: Moment, seed: int) -> tuple[tuple[str, Trace], ...]:
+def _pictured(scenario: StartScenario, seed: int) -> tuple[tuple[str, Trace], ...]:
     """A few dozen trials with their traces, for the band of a picture."""
-    strength = 1.0 + strength_sd() * normal(PICTURED, 1, seed + 1)[:, 0]
-    draws = draws_of(moment, PICTURED, seed).each()
+    source_strength = 1.0 + source_strength_sd() * normal(PICTURED, 1, seed + 1)[:, 0]
+    samples = samples_of(scenario, PICTURED, seed).each()
     return tuple(
-        moment.traced(s, s, **one) for s, one in zip(strength.tolist(), draws, strict=True)
+        scenario.traced(s, s, **one)
+        for s, one in zip(source_strength.tolist(), samples, strict=True)
     )
 
 
-def _restart(moment: Moment, row: int, breakaway: float) -> str:
+def _restart(scenario: StartScenario, row: int, breakaway: float) -> str:
     """How a start ends right after the last one, against the pressure that stands there still."""
     at_once = max(m.BREAKAWAY_AT_ONCE, breakaway)
-    stiffer = moment.ones.copy()
+    stiffer = scenario.ones.copy()
     stiffer[row] = at_once / breakaway
-    return moment.outcome(breakaway=stiffer)
+    return scenario.outcome(breakaway=stiffer)
 
 
-def _cycle(case: Case, moment: Moment, row: int, demand: Demand) -> str | None:
+def _cycle(case: Case, scenario: StartScenario, row: int, demand: Demand) -> str | None:
     """How a start ends after the rest a unit's own cycle gives it; None where that rest lets
     pressures equalize, or it does not cycle.
     """
@@ -257,36 +259,36 @@ def _cycle(case: Case, moment: Moment, row: int, demand: Demand) -> str | None:
     if m.pressure_left(demand.off_s, load.metering) < MIN_PRESSURE:
         return None
     pressed = m.breakaway_after(demand.off_s, load.metering)
-    stiffer = moment.ones.copy()
+    stiffer = scenario.ones.copy()
     stiffer[row] = max(pressed / plate.breakaway, 1.0)
-    return moment.outcome(breakaway=stiffer)
+    return scenario.outcome(breakaway=stiffer)
 
 
-def _single(case: Case, moment: Moment, start: Start, picture: str | None) -> Start:
+def _single(case: Case, scenario: StartScenario, start: Start, picture: str | None) -> Start:
     """The start of one load with both ways of doing it wrong, and its trials if it is pictured."""
     starter = start.starters[0]
     demand = case.demands[starter.demand]
     if picture is not None and demand.load.id == picture:
-        start = replace(start, trial_traces=_pictured(moment, case.setup.rules.seed))
+        start = replace(start, trial_traces=_pictured(scenario, case.setup.rules.seed))
     if demand.plate and starter.row is not None:
         load = demand.load
         if isinstance(load, Rotating) and m.rested_s(load.metering) > 0.0:
-            start = replace(start, restart=_restart(moment, starter.row, demand.plate.breakaway))
-        start = replace(start, cycle=_cycle(case, moment, starter.row, demand))
-    beside = straight_beside(case, starter)
-    if beside is not None:
-        plan = replace(moment.plan, beside=beside)
-        start = replace(start, straight_to_high=Moment(case, plan, moment.warm).outcome())
+            start = replace(start, restart=_restart(scenario, starter.row, demand.plate.breakaway))
+        start = replace(start, cycle=_cycle(case, scenario, starter.row, demand))
+    concurrent = straight_concurrent(case, starter)
+    if concurrent is not None:
+        plan = replace(scenario.plan, concurrent=concurrent)
+        start = replace(start, straight_to_high=StartScenario(case, plan, scenario.warm).outcome())
     return start
 
 
-def _surer(moment: Moment, start: Start, trials: int) -> Start:
+def _surer(scenario: StartScenario, start: Start, trials: int) -> Start:
     """A start with its chance. The coincidence is apart and hardly ever comes: of it a quarter of
     the trials tell enough.
     """
     asked = trials if len(start.starters) == 1 else trials // 4
-    chance = chance_of(moment, asked, moment.case.setup.rules.seed, start.factor)
-    return replace(start, chance=chance, night=night_of(moment.case, start, chance))
+    chance = chance_of(scenario, asked, scenario.case.setup.rules.seed, start.factor)
+    return replace(start, chance=chance, night=night_of(scenario.case, start, chance))
 
 
 def every_start(
@@ -308,11 +310,11 @@ def every_start(
     motors = tuple(s for s in case.starters if s.row is not None)
 
     def one(starters: tuple[Starter, ...]) -> Start:
-        moment = Moment(case, Plan(starters, off=dead_at(case, starters[0])), warm)
-        start = _start(moment, starters)
+        scenario = StartScenario(case, Plan(starters, off=dead_at(case, starters[0])), warm)
+        start = _start(scenario, starters)
         if len(starters) == 1:
-            start = _single(case, moment, start, picture if trials else None)
-        return _surer(moment, start, trials) if trials else start
+            start = _single(case, scenario, start, picture if trials else None)
+        return _surer(scenario, start, trials) if trials else start
 
     each: list[tuple[Starter, ...]] = [(s,) for s in case.starters]
     if len(motors) < 2:
@@ -346,7 +348,7 @@ def with_chances(
 
     def one(start: Start) -> Start:
         plan = Plan(start.starters, off=dead_at(case, start.starters[0]))
-        return _surer(Moment(case, plan, warm), start, trials)
+        return _surer(StartScenario(case, plan, warm), start, trials)
 
     surer = side_by_side(one, starts if together is None else [*starts, together])
     return surer[: len(starts)], None if together is None else surer[-1]
@@ -367,7 +369,7 @@ def passing(case: Case, offs: list[frozenset[int]], running_a: tuple[float, ...]
 
     def ok(off: frozenset[int]) -> bool:
         return all(
-            Moment(case, Plan((s,), off=off | dead_at(case, s)), warm).passes()
+            StartScenario(case, Plan((s,), off=off | dead_at(case, s)), warm).passes()
             for s in case.starters
             if s.demand not in off
         )

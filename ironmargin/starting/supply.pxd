@@ -12,8 +12,8 @@ cdef int NOTHING, LOCKOUT, UNDERVOLT_LOCKOUT, CUT_OFF, GUARD_LOW, GUARD_OVER, BR
 
 @cython.final
 cdef class Supply:
-    cdef double limit_a, short, crest_a, limit_w, continuous_a, offset_a, latch_k_s
-    cdef double undervolt_s, leg_v, also_a, cut_off_s, turns, strength, latch, field
+    cdef double limit_a, short, crest_a, limit_w, continuous_a, offset_a, lockout_k_s
+    cdef double undervolt_s, leg_v, also_a, cut_off_s, turns, source_strength, lockout, field
     cdef double carried_j, short_left_s, overload, under_s, at_limit_s
     cdef int opened_by
     cdef bint eco, forced
@@ -24,7 +24,7 @@ cdef class Supply:
     @cython.locals(
         at=cython.int
     )
-    cdef void begin(self, double strength, double latch, double short) noexcept nogil
+    cdef void begin(self, double source_strength, double lockout, double short) noexcept nogil
 
     @cython.locals(
         at=cython.int
@@ -40,7 +40,7 @@ cdef class Supply:
 
     cdef bint rising(self, double t_s) noexcept nogil
 
-    cdef double latched(self) noexcept nogil
+    cdef double locked_out(self) noexcept nogil
 
     @cython.locals(
         at=cython.int, carried=cython.double, amps=cython.double, maximum=cython.double

@@ -47,16 +47,16 @@ class Supply:
 
     The electronics hold a short-time current for the first second at their limit, then their
     lasting one; the engine's power is another limit, which flywheel and bus carry over for a few
-    tenths of a second. A regulator forces the field of a conventional alternator. Overload latch:
+    tenths of a second. A regulator forces the field of a conventional alternator. Overload lockout:
     ``Σ((I/I_cont)² − 1)·dt > k``.
     """
 
     def __init__(self, supply: Limits) -> None:
         self.limit_a, self.crest_a, self.limit_w = supply.limit_a, supply.crest_a, supply.limit_w
-        self.continuous_a, self.offset_a, self.latch_k_s = (
+        self.continuous_a, self.offset_a, self.lockout_k_s = (
             supply.continuous_a,
             supply.offset_a,
-            supply.latch_k_s,
+            supply.lockout_k_s,
         )
         self.undervolt_s, self.leg_v, self.also_a, self.cut_off_s = (
             supply.undervolt_s,
@@ -85,9 +85,14 @@ class Supply:
         for at in range(self.leg.shape[0]):
             self.settles[at] = 1.0 - exp(-h / self.tau_s[at])
 
-    def begin(self, strength: float, latch: float, short: float) -> None:
-        self.strength, self.latch, self.short, self.field = strength, latch, short, 1.0
-        self.carried_j = CARRY_S * self.limit_w * strength
+    def begin(self, source_strength: float, lockout: float, short: float) -> None:
+        self.source_strength, self.lockout, self.short, self.field = (
+            source_strength,
+            lockout,
+            short,
+            1.0,
+        )
+        self.carried_j = CARRY_S * self.limit_w * source_strength
         self.short_left_s = SHORT_S
         self.overload = self.under_s = self.at_limit_s = 0.0
         self.opened_by = NOTHING
@@ -103,7 +108,7 @@ class Supply:
         Returns:
             Amps [A].
         """
-        maximum = self.limit_a * self.strength
+        maximum = self.limit_a * self.source_strength
         if self.eco:
             maximum *= 1.0 - ECO_FRACTION * exp(-t_s / ECO_TAU_S)
         if self.short_left_s > 0.0:
@@ -116,7 +121,7 @@ class Supply:
         Returns:
             Watts [W].
         """
-        return NEVER if self.carried_j > 0.0 else self.limit_w * self.strength
+        return NEVER if self.carried_j > 0.0 else self.limit_w * self.source_strength
 
     def rising(self, t_s: float) -> bool:
         """Whether it still comes to what it can give: an engine from idle, or a field.
@@ -132,13 +137,15 @@ class Supply:
             or (self.forced and t_s < ARRIVED * FIELD_TAU_S)
         )
 
-    def latched(self) -> float:
+    def locked_out(self) -> float:
         """How far the overload lockout has filled, 1 where it locks [1]; 0 without one.
 
         Returns:
             Share [1].
         """
-        return self.overload / (self.latch_k_s * self.latch) if self.latch_k_s < NEVER else 0.0
+        return (
+            self.overload / (self.lockout_k_s * self.lockout) if self.lockout_k_s < NEVER else 0.0
+        )
 
     def update(self, h: float, a1: float, a2: float, weakest: float, watts: float) -> bool:
         """Pass a step of these amps [A], volts [V] and watts [W]; True if something opened in it,
@@ -157,32 +164,34 @@ class Supply:
         maximum = max(a1, a2)
         if self.limit_w < NEVER:
             self.carried_j = min(
-                self.carried_j + (self.limit_w * self.strength - watts) * h,
-                CARRY_S * self.limit_w * self.strength,
+                self.carried_j + (self.limit_w * self.source_strength - watts) * h,
+                CARRY_S * self.limit_w * self.source_strength,
             )
-        if maximum > (self.limit_a * self.strength - self.crest_a) * AT_LIMIT:
+        if maximum > (self.limit_a * self.source_strength - self.crest_a) * AT_LIMIT:
             self.short_left_s -= h
             self.at_limit_s += h
-            if self.at_limit_s > self.cut_off_s * self.latch and not self.opened_by:
+            if self.at_limit_s > self.cut_off_s * self.lockout and not self.opened_by:
                 self.opened_by = CUT_OFF
         else:
             self.at_limit_s = 0.0
         if self.forced:
             carried = FIELD_CEILING if weakest < FIELD_BELOW * self.leg_v else 1.0
             self.field += (carried - self.field) * (1.0 - exp(-h / FIELD_TAU_S))
-        if self.latch_k_s < NEVER:
-            carried = max(maximum - self.offset_a, 0.0) / (self.continuous_a * self.strength)
+        if self.lockout_k_s < NEVER:
+            carried = max(maximum - self.offset_a, 0.0) / (self.continuous_a * self.source_strength)
             self.overload = max(self.overload + (carried * carried - 1.0) * h, 0.0)
             self.under_s = self.under_s + h if weakest < UNDERVOLT * self.leg_v else 0.0
-            if self.overload > self.latch_k_s * self.latch and not self.opened_by:
+            if self.overload > self.lockout_k_s * self.lockout and not self.opened_by:
                 self.opened_by = LOCKOUT
-            if self.under_s > self.undervolt_s * self.latch and not self.opened_by:
+            if self.under_s > self.undervolt_s * self.lockout and not self.opened_by:
                 self.opened_by = UNDERVOLT_LOCKOUT
         if h != self.settles_in_s:
             self.step(h)
         for at in range(self.leg.shape[0]):
             amps = (a1 if self.leg[at] == 0 else a2) + self.also_a
-            carried = amps / (self.rating_a[at] * (self.strength if self.scaled[at] else 1.0))
+            carried = amps / (
+                self.rating_a[at] * (self.source_strength if self.scaled[at] else 1.0)
+            )
             self.heat[at] += (carried * carried - self.heat[at]) * self.settles[at]
             if (
                 self.heat[at] >= self.trip_heat[at] or carried >= self.magnetic[at]

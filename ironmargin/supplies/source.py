@@ -81,9 +81,9 @@ class Source:
         limit_w: power its engine can give, flywheel and bus apart [W]; infinite where none.
         forced: a regulator forces its field (a conventional alternator).
         continuous_a: current it sustains [A].
-        latch_a: current its overload latch counts from [A].
+        lockout_a: current its overload latch counts from [A].
         offset_a: current an assisted input carries before it [A].
-        latch_k_s: k of the overload lockout [s], infinite where none; undervolt_s likewise.
+        lockout_k_s: k of the overload lockout [s], infinite where none; undervolt_s likewise.
         cut_off_s: how long it stays at its limit before it opens, infinite where it folds back [s].
         eco: engine at idle when the start comes.
         also_a: another load on the same breaker [A].
@@ -106,11 +106,11 @@ class Source:
     short_factor: float = 1.0
     limit_w: float = NEVER
     forced: bool = False
-    latch_a: float = NEVER
+    lockout_a: float = NEVER
     continuous_a: float = NEVER
     starting_a: float = NEVER
     offset_a: float = 0.0
-    latch_k_s: float = NEVER
+    lockout_k_s: float = NEVER
     undervolt_s: float = NEVER
     cut_off_s: float = NEVER
     eco: bool = False

@@ -19,7 +19,7 @@ PASSES = 120
 TOLERANCE_V = 1e-6
 TOLERANCE_SETS_V = 0.5
 """Of many sets solved at once, one that still moves more than this has not settled."""
-MAX_STRENGTH = 6.0
+MAX_SOURCE_STRENGTH = 6.0
 MIN_SHARE = 0.4
 """Nothing here holds on below this share of its volts: it keeps the arithmetic finite while volts
 are found.
@@ -41,7 +41,7 @@ class Steady:
         v1, v2: legs' volts to neutral, phasors [V].
         i1, i2: amps out of the legs, phasors [A].
         converged, reason, passes: how the fixed point went.
-        let_go: numbers of the draws that dropped out.
+        dropped_out: numbers of the draws that dropped out.
     """
 
     v1: complex
@@ -51,7 +51,7 @@ class Steady:
     converged: bool
     reason: str
     passes: int
-    let_go: tuple[int, ...] = ()
+    dropped_out: tuple[int, ...] = ()
 
     def volts(self, leg: int) -> float:
         """Volts of a place: L1, L2 to neutral, or between the legs [V].
@@ -240,7 +240,7 @@ def all_draws(case: Case, off: frozenset[int] = frozenset()) -> list[Draw]:
 
 
 def settled(case: Case, off: frozenset[int] = frozenset()) -> Steady:
-    """The settled state of a case; ``let_go`` names demands.
+    """The settled state of a case; ``dropped_out`` names demands.
 
     Args:
         case: the prepared setup.
@@ -251,7 +251,7 @@ def settled(case: Case, off: frozenset[int] = frozenset()) -> Steady:
     """
     draws = numbered_draws(case, off)
     state = solve_steady(case.feed.upstream, [draw for _, draw in draws])
-    return replace(state, let_go=tuple(dict.fromkeys(draws[n][0] for n in state.let_go)))
+    return replace(state, dropped_out=tuple(dict.fromkeys(draws[n][0] for n in state.dropped_out)))
 
 
 def holding_factor(case: Case) -> float:
@@ -266,14 +266,20 @@ def holding_factor(case: Case) -> float:
     """
     draws = all_draws(case)
 
-    def holds(strength: float) -> bool:
+    def holds(source_strength: float) -> bool:
         up = case.feed.upstream
         state = solve_steady(
-            replace(up, z11=up.z11 / strength, z12=up.z12 / strength, z22=up.z22 / strength), draws
+            replace(
+                up,
+                z11=up.z11 / source_strength,
+                z12=up.z12 / source_strength,
+                z22=up.z22 / source_strength,
+            ),
+            draws,
         )
-        return bool(state.converged) and not state.let_go
+        return bool(state.converged) and not state.dropped_out
 
-    low, high = 1.0, MAX_STRENGTH
+    low, high = 1.0, MAX_SOURCE_STRENGTH
     if holds(low):
         return low
     if not holds(high):

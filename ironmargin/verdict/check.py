@@ -30,8 +30,8 @@ from ironmargin.verdict.cautions import cautions_of
 from ironmargin.verdict.result import Assumed, Derate, Result, Solver, StartRow, Weakest, Why
 from ironmargin.verdict.rows import (
     breaker_rows,
+    dropout_rows,
     legs,
-    let_go_rows,
     limit_rows,
     path_rows,
     service_rows,
@@ -150,8 +150,8 @@ def start_row(case: Case, start: Start, now: Now) -> StartRow:
         chance_known_low=chance.known_low if chance else None,
         chance_known_high=chance.known_high if chance else None,
         gives_first=start.gives_first,
-        latch_share=start.latch_share if math.isfinite(case.source.latch_k_s) else None,
-        lets_go=names(start.off),
+        lockout_share=start.lockout_share if math.isfinite(case.source.lockout_k_s) else None,
+        drops_out=names(start.off),
         resets=names(start.blinked),
         islands=start.islands,
         restart_within_3_min=start.restart,
@@ -303,7 +303,7 @@ def with_chance(quick: Checked) -> Checked:
     return full if quick.asked is None else _locked_out(full, quick.asked)
 
 
-def surely_fails(setup: Setup) -> bool:
+def certain_to_fail(setup: Setup) -> bool:
     """Whether some settled limit is exceeded or some start does not pass, and it therefore fails:
     far sooner known than the whole check.
 
@@ -315,7 +315,7 @@ def surely_fails(setup: Setup) -> bool:
     """
     several = ways(setup)
     if len(several) > 1:
-        return any(surely_fails(way) for way in several)
+        return any(certain_to_fail(way) for way in several)
     case = prepare(setup)
     if float(np.min(settled_margin(now_of(case)))) < 0.0:
         return True
@@ -371,7 +371,7 @@ def _judged(view: View, *, starts_only: bool = False) -> Checked:
         breakers=tuple(breaker_rows(now, every, view)),
         volts=tuple(volts_rows(every)),
         service=tuple(service_rows(every)),
-        let_go=tuple(let_go_rows(every)),
+        dropped_out=tuple(dropout_rows(every)),
         limits=tuple(limit_rows(by_criterion(rows, rules.breaker_school), rules.thin_below)),
         why=tuple(
             sorted(

@@ -91,9 +91,7 @@ def breaker_plot(checked: Checked, start: Start | None) -> BreakerPlot | None:
         said = f"start {start.peak_a:.0f} A for {start.seconds:.1f} s"
         points.insert(
             0,
-            CurvePoint(
-                start.peak_a + checked.case.source.also_a, max(start.seconds, MIN_S), said
-            ),
+            CurvePoint(start.peak_a + checked.case.source.also_a, max(start.seconds, MIN_S), said),
         )
     wanted = (start.wanted_a if start is not None else row.amps) + checked.case.source.also_a
     early, nominal, late = (_times(row.standard, row.rating_a, edge, outdoor_c) for edge in EDGES)

@@ -12,8 +12,8 @@ import numpy as np
 from ironmargin.case import dead_at
 from ironmargin.limits.ledger import Row, View
 from ironmargin.limits.now import now_of_sets
-from ironmargin.starting.moment import Moment
 from ironmargin.starting.plan import Plan
+from ironmargin.starting.scenario import StartScenario
 from ironmargin.starting.side_by_side import side_by_side
 from ironmargin.starting.starts import Start, warm_heat
 from ironmargin.sustaining.steady import source_amps
@@ -68,14 +68,14 @@ def _of_start(checked: Checked, start: Start) -> list[tuple[float, int]]:
     starting = {s.demand for s in start.starters}
 
     def gain(at: int) -> tuple[float, int]:
-        moment = Moment(
+        scenario = StartScenario(
             case, Plan(start.starters, off=frozenset({at}) | dead_at(case, start.starters[0])), warm
         )
-        passes = moment.passes()
+        passes = scenario.passes()
         reserve = (
-            moment.reserve_of_path(passes, rough=True)
+            scenario.reserve_of_path(passes, rough=True)
             if start.gives_first == "path"
-            else moment.reserve_of_supply(passes, rough=True)
+            else scenario.reserve_of_supply(passes, rough=True)
         )
         return (1.0 - reserve.factor) - start.margin, at
 

@@ -10,8 +10,8 @@ import numpy as np
 
 from ironmargin.electrics.network import Real
 from ironmargin.record import record
-from ironmargin.starting.moment import Trace
-from ironmargin.starting.starts import Start, stiff_amps
+from ironmargin.starting.scenario import Trace
+from ironmargin.starting.starts import Start, ideal_supply_amps
 from ironmargin.sustaining.steady import solve_steady, source_amps
 from ironmargin.verdict.check import Checked
 
@@ -87,9 +87,9 @@ def picture_of(checked: Checked, start: Start) -> Picture:
     others = [
         d for at, x in enumerate(case.demands) if at != start.starters[0].demand for d in x.steady
     ]
-    beside = solve_steady(case.feed.upstream, [*others, *demand.single_beside])
-    lead_a = max(source_amps(case, beside))
-    lead_v = min(beside.volts(leg) for leg in range(legs))
+    concurrent = solve_steady(case.feed.upstream, [*others, *demand.single_concurrent])
+    lead_a = max(source_amps(case, concurrent))
+    lead_v = min(concurrent.volts(leg) for leg in range(legs))
     step = 0.5 / case.source.frequency_hz
     last = max([start.trace.t_s[-1], *(t.t_s[-1] for _, t in start.trial_traces)])
     axis = np.arange(0.0, min(last, max(start.trace.t_s[-1] + 0.2, 0.8)) + step, step)
@@ -118,10 +118,10 @@ def picture_of(checked: Checked, start: Start) -> Picture:
         high_a,
         low_v,
         high_v,
-        stiff_amps(case, start.starters),
+        ideal_supply_amps(case, start.starters),
         case.source.nominal_v,
         ceilings(checked),
-        moments(start, math.isfinite(case.source.latch_k_s)),
+        moments(start, math.isfinite(case.source.lockout_k_s)),
     )
 
 
@@ -154,12 +154,12 @@ def ceilings(checked: Checked) -> tuple[Ceiling, ...]:
     return tuple(found)
 
 
-def moments(start: Start, latched: bool) -> tuple[Moment, ...]:
+def moments(start: Start, locked_out: bool) -> tuple[Moment, ...]:
     """The named moments: switched in, pulls in or stands still, settled or opens.
 
     Args:
         start: as it was followed.
-        latched: whether the supply's lockout opened.
+        locked_out: whether the supply's lockout opened.
 
     Returns:
         Seconds since it began [s], each with its words.
@@ -176,7 +176,7 @@ def moments(start: Start, latched: bool) -> tuple[Moment, ...]:
                 found.append(Moment(float(trace.t_s[half[0]]), "pulls in"))
         found.append(Moment(start.seconds, "up to speed"))
     if math.isfinite(start.opened_s):
-        found.append(Moment(start.opened_s, "lockout opens" if latched else "breaker opens"))
+        found.append(Moment(start.opened_s, "lockout opens" if locked_out else "breaker opens"))
     return tuple(found)
 
 

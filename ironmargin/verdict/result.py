@@ -77,7 +77,7 @@ class StartRow:
     ``chance`` over rigs and days, with the interval of the estimate; ``chance_rig_*`` what this one
     rig does, for ninety rigs of a hundred like it; ``chance_known_*`` the same once
     ``chance_decided_by`` is measured. ``gives_first`` is the part, ``supply`` or ``path``, that had
-    to change least for the outcome to change. ``lets_go`` names loads that are off at the end or
+    to change least for the outcome to change. ``drops_out`` names loads that are off at the end or
     come and go, ``resets`` those that were off for a moment.
     """
 
@@ -103,8 +103,8 @@ class StartRow:
     chance_known_low: float | None = None
     chance_known_high: float | None = None
     gives_first: str = "supply"
-    latch_share: float | None = None
-    lets_go: tuple[str, ...] = ()
+    lockout_share: float | None = None
+    drops_out: tuple[str, ...] = ()
     resets: tuple[str, ...] = ()
     islands: tuple[float, ...] = ()
     restart_within_3_min: str | None = None
@@ -147,15 +147,15 @@ class ServiceRow:
 
 
 @record
-class LetGoRow:
+class DropoutRow:
     """A wanted load that lets go at the settled volts: it is offered ``v`` and holds on down to
-    ``lets_go_v`` [V].
+    ``dropout_v`` [V].
     """
 
     load: str
     name: str
     v: float
-    lets_go_v: float
+    dropout_v: float
     margin: float
 
 
@@ -255,7 +255,7 @@ class Result:
     breakers: tuple[BreakerRow, ...]
     volts: tuple[VoltsRow, ...]
     service: tuple[ServiceRow, ...]
-    let_go: tuple[LetGoRow, ...]
+    dropped_out: tuple[DropoutRow, ...]
     limits: tuple[LimitRow, ...]
     why: tuple[Why, ...]
     endurance: Endurance

@@ -23,8 +23,8 @@ from ironmargin.supplies.source import LEG_NAMES
 from ironmargin.sustaining.steady import Steady, lost_neutral
 from ironmargin.verdict.result import (
     BreakerRow,
+    DropoutRow,
     LegRow,
-    LetGoRow,
     LimitRow,
     PathRow,
     ServiceRow,
@@ -200,7 +200,7 @@ def volts_rows(rows: list[Row]) -> Iterator[VoltsRow]:
         yield VoltsRow(name, volts_of(row), edge_of(row), row.base, float(row.margin))
 
 
-def let_go_rows(rows: list[Row]) -> Iterator[LetGoRow]:
+def dropout_rows(rows: list[Row]) -> Iterator[DropoutRow]:
     """Wanted loads that drop out at the settled volts.
 
     Args:
@@ -211,7 +211,7 @@ def let_go_rows(rows: list[Row]) -> Iterator[LetGoRow]:
     """
     for row in rows:
         if isinstance(row.limit, HoldsOn):
-            yield LetGoRow(
+            yield DropoutRow(
                 row.where, row.name, float(row.value), float(row.allowed), float(row.margin)
             )
 

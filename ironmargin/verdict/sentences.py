@@ -45,7 +45,7 @@ def running_list(checked: Checked, start: Start, decides: tuple[int, ...], maxim
         checked: a verdict with its case.
         start: as it was followed.
         decides: numbers of demands whose going helps most.
-        most: how many are named.
+        maximum: how many are named.
 
     Returns:
         Names, joined.
@@ -53,11 +53,11 @@ def running_list(checked: Checked, start: Start, decides: tuple[int, ...], maxim
     if decides:
         return listed([checked.case.demands[at].load.name for at in decides])
     others = {s.demand for s in start.starters}
-    beside: list[Demand] = sorted(
+    concurrent: list[Demand] = sorted(
         (d for at, d in enumerate(checked.case.demands) if at not in others),
         key=lambda d: -sum(x.amps for x in d.steady),
     )
-    large = [d.load.name for d in beside if sum(x.amps for x in d.steady) >= WORTH_NAMING_A]
+    large = [d.load.name for d in concurrent if sum(x.amps for x in d.steady) >= WORTH_NAMING_A]
     return listed(large[:maximum])
 
 

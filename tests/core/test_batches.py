@@ -21,9 +21,9 @@ from ironmargin.planning.legs import MIN_AMPS, leg_moves
 from ironmargin.protection.breaker import EARLY, NOMINAL, curve
 from ironmargin.record import record
 from ironmargin.setup.reading import read_setup
-from ironmargin.starting.moment import Moment
 from ironmargin.starting.plan import Plan
 from ironmargin.starting.points import normal, normal_quantile, uniform
+from ironmargin.starting.scenario import StartScenario
 from ironmargin.starting.starts import PATH, SUPPLY, every_start, warm_heat
 from ironmargin.sustaining.steady import averaged, settled, source_amps
 from ironmargin.verdict.check import examine, without_motors
@@ -136,13 +136,13 @@ class Reserves(unittest.TestCase):
             case = full.case
             warm = warm_heat(case, source_amps(case, without_motors(case)))
             for start in full.starts:
-                moment = Moment(
+                scenario = StartScenario(
                     case, Plan(start.starters, off=dead_at(case, start.starters[0])), warm
                 )
-                passes = moment.passes()
-                supply, path = moment.reserve_of_supply(passes), moment.reserve_of_path(passes)
+                passes = scenario.passes()
+                supply, path = scenario.reserve_of_supply(passes), scenario.reserve_of_path(passes)
                 by_path = path.factor > supply.factor if passes else path.factor < supply.factor
-                within = moment.path_changes_it_within(supply.factor, passes)
+                within = scenario.path_changes_it_within(supply.factor, passes)
                 self.assertEqual(within, by_path, number)
                 seen.add(PATH if by_path else SUPPLY)
         self.assertEqual(seen, {PATH, SUPPLY})
@@ -222,10 +222,10 @@ class Records(unittest.TestCase):
 
 
 class Starts(unittest.TestCase):
-    def moment(self, number: int) -> Moment:
+    def scenario(self, number: int) -> StartScenario:
         case = checked(number).case
         plan = Plan((case.starters[0],), off=dead_at(case, case.starters[0]))
-        return Moment(case, plan, warm_heat(case, (0.0, 0.0)))
+        return StartScenario(case, plan, warm_heat(case, (0.0, 0.0)))
 
     def test_a_restart_is_a_start_with_the_breakaway_of_one(self) -> None:
         seen = set()
@@ -239,7 +239,9 @@ class Starts(unittest.TestCase):
                 stiff = max(BREAKAWAY_AT_ONCE, plate.breakaway)
                 plan = Plan((starter,), off=dead_at(case, starter), breakaway=stiff)
                 warm = warm_heat(case, source_amps(case, without_motors(case)))
-                self.assertEqual(start.restart, Moment(case, plan, warm).run().outcome, number)
+                self.assertEqual(
+                    start.restart, StartScenario(case, plan, warm).run().outcome, number
+                )
                 seen.add((start.outcome, start.restart))
         self.assertIn(("starts", "stalls"), seen)
         case = checked(4).case
@@ -251,21 +253,23 @@ class Starts(unittest.TestCase):
         for number in SOUND:
             if not checked(number).case.starters:
                 continue
-            for strength in (0.3, 0.7, 1.0, 2.0):
-                moment = self.moment(number)
-                outcome, trace = moment.traced(strength, strength)
-                run = moment.run(strength, strength)
+            for source_strength in (0.3, 0.7, 1.0, 2.0):
+                scenario = self.scenario(number)
+                outcome, trace = scenario.traced(source_strength, source_strength)
+                run = scenario.run(source_strength, source_strength)
                 self.assertEqual((outcome, trace.a.tolist()), (run.outcome, run.trace.a.tolist()))
                 self.assertEqual(
-                    moment.passes(strength, strength), outcome == "starts", (number, strength)
+                    scenario.passes(source_strength, source_strength),
+                    outcome == "starts",
+                    (number, source_strength),
                 )
-            self.assertEqual(moment.outcome(), moment.run().outcome)
+            self.assertEqual(scenario.outcome(), scenario.run().outcome)
 
     def test_a_trace_holds_its_own_steps_and_no_more(self) -> None:
-        moment = self.moment(4)
-        _, first = moment.traced()
+        scenario = self.scenario(4)
+        _, first = scenario.traced()
         before = first.a.copy()
-        moment.traced(0.4, 0.4)
+        scenario.traced(0.4, 0.4)
         np.testing.assert_array_equal(first.a, before)
         held = first.a.base
         self.assertLessEqual(held.shape[1], len(first.t_s))

@@ -134,10 +134,10 @@ class Books(unittest.TestCase):
             step(310, "set", on=True),
         ]
         bench = played(setup, *acts)
-        self.assertTrue(bench.state.latched)
+        self.assertTrue(bench.state.locked_out)
         self.assertEqual(ended(bench)["running"], [])
         again = played(setup, *acts, step(400, "load", "roof", on=False), step(420, "reset", "set"))
-        self.assertFalse(again.state.latched)
+        self.assertFalse(again.state.locked_out)
 
     def test_fuel_runs_down_by_the_line_and_ends_it(self) -> None:
         setup = setup_of(18)

@@ -124,7 +124,7 @@ class AnyScript(unittest.TestCase):
         state = bench.state
         plain = json.dumps(bench_json(bench), allow_nan=False)
         self.assertIn("iron-margin/bench", plain)
-        fed = state.set_on and not state.latched and not any(state.open.get(x) for x in UPSTREAM)
+        fed = state.set_on and not state.locked_out and not any(state.open.get(x) for x in UPSTREAM)
         if not fed:
             self.assertEqual(bench.rows[-1][1:3], (0.0, 0.0))
             self.assertFalse(any(x.running for x in state.loads.values()))

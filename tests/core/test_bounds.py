@@ -20,12 +20,12 @@ from ironmargin.learning.log import read_log
 from ironmargin.learning.seen import MAX_KINDS, kinds_weighed
 from ironmargin.planning import nearest
 from ironmargin.planning.answer import check_fully
-from ironmargin.planning.nearest import nearest_remedy
+from ironmargin.planning.nearest import first_fix
 from ironmargin.planning.together import Together
 from ironmargin.record import record
 from ironmargin.setup.reading import read_setup
 from ironmargin.setup.work import MAX_WORK, work_of
-from ironmargin.verdict.check import examine, surely_fails
+from ironmargin.verdict.check import certain_to_fail, examine
 from tests.shared import document, path_of
 from tests.walking import walk
 
@@ -89,17 +89,17 @@ class Bounds(unittest.TestCase):
         for number in (*range(1, 12), *range(13, 23)):
             setup = read_setup(document(number))
             starts = examine(setup, quick=True).starts
-            if surely_fails(setup):
+            if certain_to_fail(setup):
                 self.assertEqual(examine(setup, quick=True).result.verdict, "fails", number)
             else:
                 self.assertTrue(all(s.passes for s in starts), number)
 
     def test_the_nearest_remedy_ends_and_says_that_it_did(self) -> None:
         failing = examine(read_setup(document(2)), quick=True)
-        found, whole = nearest_remedy(failing)
+        found, whole = first_fix(failing)
         self.assertTrue(whole and found is not None)
-        with patch.object(nearest, "MAX_NEAREST", 0):
-            self.assertEqual(nearest_remedy(failing), (None, False))
+        with patch.object(nearest, "MAX_FIRST_FIX", 0):
+            self.assertEqual(first_fix(failing), (None, False))
             words = check_fully(read_setup(document(2))).result.weakest.sentence
         self.assertNotIn("No single change", words)
 

@@ -27,7 +27,7 @@ from ironmargin.setup.model import Setup
 from ironmargin.setup.reading import read_setup, write_setup
 from ironmargin.setup.rules import check_rules
 from ironmargin.verdict.check import examine
-from ironmargin.verdict.curves import MIN_S, LONG_S, breaker_plot
+from ironmargin.verdict.curves import LONG_S, MIN_S, breaker_plot
 from tests.shared import checked, document
 
 PAIR_ON_PROPANE: dict[str, Any] = {

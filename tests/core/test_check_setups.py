@@ -121,11 +121,11 @@ class CheckSetups(unittest.TestCase):
         )
 
     def test_13_and_14_the_charger_decides(self) -> None:
-        alone, beside = checked(13).result, checked(14).result
+        alone, concurrent = checked(13).result, checked(14).result
         self.assertTrue(0.4 <= alone.starts[0].chance <= 0.97, alone.starts[0].chance)
-        self.assertLessEqual(beside.starts[0].chance, alone.starts[0].chance - 0.25)
-        self.assertEqual(beside.verdict, "fails")
-        self.assertIn("harger", beside.weakest.sentence)
+        self.assertLessEqual(concurrent.starts[0].chance, alone.starts[0].chance - 0.25)
+        self.assertEqual(concurrent.verdict, "fails")
+        self.assertIn("harger", concurrent.weakest.sentence)
 
     def test_15_learned_soft_start(self) -> None:
         result = checked(15).result
@@ -139,7 +139,7 @@ class CheckSetups(unittest.TestCase):
         (start,) = checked(16).result.starts
         self.assertEqual(start.outcome, "starts")
         self.assertGreaterEqual(start.chance, 0.55)
-        self.assertGreater(start.latch_share, 0.4)
+        self.assertGreater(start.lockout_share, 0.4)
         self.assertEqual(check(changed(16, unaided)).verdict, "fails")
 
     def test_17_two_tons_through_a_transformer(self) -> None:
@@ -190,7 +190,7 @@ class CheckSetups(unittest.TestCase):
         smaller = check(changed(21, lambda doc: doc["rig"]["loads"][0].update(watts=300)))
         self.assertLessEqual(result.iron_margin, smaller.iron_margin)
         far = check(changed(21, lambda doc: doc["hookup"][0].update(length_m=120)))
-        self.assertEqual({row.load for row in far.let_go}, {"c", "m"})
+        self.assertEqual({row.load for row in far.dropped_out}, {"c", "m"})
         self.assertIn("drop out", far.weakest.sentence)
 
     def test_22_long_cord(self) -> None:

@@ -21,10 +21,10 @@ from ironmargin.setup.inverters import BatteryInverter
 from ironmargin.setup.model import Conditions, Setup
 from ironmargin.setup.reading import read_setup
 from ironmargin.starting import engine as compiled
-from ironmargin.starting.draws import Unknown
 from ironmargin.starting.model import model_of
-from ironmargin.starting.moment import Moment, Run
 from ironmargin.starting.plan import Plan
+from ironmargin.starting.samples import Unknown
+from ironmargin.starting.scenario import Run, StartScenario
 from ironmargin.supplies.kinds.inverters import battery_sag, idle_w
 from ironmargin.supplies.source import source_of
 from ironmargin.verdict.check import examine
@@ -57,13 +57,13 @@ def question(supply: dict[str, Any], loads: list[dict[str, Any]], **more: Any) -
     )
 
 
-def moment(setup: Setup, at: int = 0) -> Moment:
+def scenario(setup: Setup, at: int = 0) -> StartScenario:
     case = prepare(setup)
-    return Moment(case, Plan((case.starters[at],)), np.zeros(len(case.breakers)))
+    return StartScenario(case, Plan((case.starters[at],)), np.zeros(len(case.breakers)))
 
 
 def run(setup: Setup, **more: Any) -> Run:
-    return moment(setup).run(**more)
+    return scenario(setup).run(**more)
 
 
 class CompiledAndPlain(unittest.TestCase):
@@ -73,8 +73,8 @@ class CompiledAndPlain(unittest.TestCase):
         for number in (1, 2, 4, 9, 14, 17):
             case = prepare(changed(number, lambda doc: None))
             for starter in case.starters:
-                ours = Moment(case, Plan((starter,)), np.zeros(len(case.breakers)))
-                theirs = Moment(case, Plan((starter,)), np.zeros(len(case.breakers)))
+                ours = StartScenario(case, Plan((starter,)), np.zeros(len(case.breakers)))
+                theirs = StartScenario(case, Plan((starter,)), np.zeros(len(case.breakers)))
                 theirs.engine = engine.Engine(theirs.model)
                 a, b = ours.run(0.97, short=1.1), theirs.run(0.97, short=1.1)
                 self.assertEqual(
@@ -123,7 +123,7 @@ class LimitsInTime(unittest.TestCase):
             for h in (0, 2500)
         )
         self.assertEqual(low.limit_a, high.limit_a)
-        self.assertEqual(low.latch_a, high.latch_a)
+        self.assertEqual(low.lockout_a, high.lockout_a)
         self.assertLess(high.limit_w, 0.8 * low.limit_w)
         self.assertLess(high.continuous_a, 0.8 * low.continuous_a)
 
@@ -159,16 +159,18 @@ class LimitsInTime(unittest.TestCase):
         )
 
     def test_a_forced_field_decides_the_start_of_a_conventional_set(self) -> None:
-        at = moment(
+        at = scenario(
             question(
                 {"kind": "generator", "continuous_w": 1500, "starting_w": 6000, "inverter": False},
                 [UNIT],
             )
         )
         forced = at.reserve_of_supply(at.passes()).factor
-        unforced = Moment(at.case, at.plan, np.zeros(len(at.case.breakers)))
+        unforced = StartScenario(at.case, at.plan, np.zeros(len(at.case.breakers)))
         source = replace(at.case.source, forced=False)
-        unforced = Moment(replace(at.case, source=source), at.plan, np.zeros(len(at.case.breakers)))
+        unforced = StartScenario(
+            replace(at.case, source=source), at.plan, np.zeros(len(at.case.breakers))
+        )
         self.assertGreater(unforced.reserve_of_supply(unforced.passes()).factor, 1.1 * forced)
 
     def test_eco_halves_what_a_start_finds(self) -> None:
@@ -230,8 +232,8 @@ class LettingGo(unittest.TestCase):
             )
         )
         self.assertEqual(result.verdict, "fails")
-        self.assertEqual({row.load for row in result.let_go}, {"m", "c"})
-        self.assertTrue(all(row.margin < 0 and row.v < 120 for row in result.let_go))
+        self.assertEqual({row.load for row in result.dropped_out}, {"m", "c"})
+        self.assertTrue(all(row.margin < 0 and row.v < 120 for row in result.dropped_out))
         self.assertEqual(
             {w.check for w in result.why if w.verdict == "fails"} & {"voltage"}, {"voltage"}
         )
@@ -253,7 +255,7 @@ class LettingGo(unittest.TestCase):
     def test_what_comes_and_goes_until_the_set_trips_may_reset(self) -> None:
         result = checked(14).result
         start = result.starts[0]
-        self.assertEqual((start.outcome, start.lets_go, start.resets), ("trips", ("chg",), ()))
+        self.assertEqual((start.outcome, start.drops_out, start.resets), ("trips", ("chg",), ()))
         self.assertTrue(any("charger may reset" in c for c in result.cautions), result.cautions)
 
     def test_names_are_listed_as_a_person_does(self) -> None:

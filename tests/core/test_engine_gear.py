@@ -8,7 +8,7 @@ from typing import Any
 import numpy as np
 
 from ironmargin.electrics import motor as m
-from tests.core.test_engine import POST, UNIT, moment, question, run
+from tests.core.test_engine import POST, UNIT, question, run, scenario
 
 
 class SoftStarters(unittest.TestCase):
@@ -87,9 +87,7 @@ class SoftStarters(unittest.TestCase):
         self.assertGreater(
             m.soft_torque_of(0.9 * k, locked, "start-capacitor", 0.15), m.SOFT_TORQUE
         )
-        self.assertEqual(
-            m.soft_torque_of(0.05, locked, "start-capacitor", 0.15), m.MAX_SOFT_TORQUE
-        )
+        self.assertEqual(m.soft_torque_of(0.05, locked, "start-capacitor", 0.15), m.MAX_SOFT_TORQUE)
         self.assertEqual(m.learned_fraction(locked, "start-capacitor", 2.0), m.MAX_LEARNED)
 
     def test_a_starter_without_volts_gives_up(self) -> None:
@@ -106,7 +104,7 @@ class SoftStarters(unittest.TestCase):
 class Gear(unittest.TestCase):
     def needed(self, gear: str) -> float:
         supply = {"kind": "generator", "continuous_w": 1800, "starting_w": 2200}
-        at = moment(question(supply, [UNIT | {"start": gear}]))
+        at = scenario(question(supply, [UNIT | {"start": gear}]))
         return at.reserve_of_supply(at.passes()).factor
 
     def test_better_gear_needs_less_supply(self) -> None:

@@ -14,9 +14,9 @@ from ironmargin.case import prepare
 from ironmargin.electrics import motor as m
 from ironmargin.setup.reading import load_setup, read_setup
 from ironmargin.starting.model import model_of
-from ironmargin.starting.moment import Moment
 from ironmargin.starting.plan import Plan
 from ironmargin.starting.protection import GuardWatch
+from ironmargin.starting.scenario import StartScenario
 from ironmargin.supplies.source import NEVER
 from ironmargin.verdict.check import examine
 from tests.core.test_engine import POST, UNIT, question
@@ -60,13 +60,13 @@ class Rotors(unittest.TestCase):
     def test_one_that_has_come_to_rest_stays_there(self) -> None:
         engine = parts(POST, unit("a"), unit("b", always_on=True))
         motors, network = engine.motors, engine.network
-        beside = list(motors.starting).index(0)
+        concurrent = list(motors.starting).index(0)
         network.volts[0] = 30.0
         seen = []
         for _ in range(400):
             motors.admittance(network)
             motors.turn(network, H, H)
-            seen.append(float(motors.speed[beside]))
+            seen.append(float(motors.speed[concurrent]))
         self.assertGreater(seen[0], 0.5)
         first = seen.index(0.0)
         self.assertEqual(set(seen[first:]), {0.0})
@@ -311,11 +311,11 @@ class Alike(unittest.TestCase):
         self.assertEqual((len(loads.place), len(shares)), (2, 2))
 
     def test_all_that_let_go_are_named(self) -> None:
-        from ironmargin.starting.moment import Moment
+        from ironmargin.starting.scenario import StartScenario
 
         weak = {"kind": "generator", "continuous_w": 1200, "starting_w": 1300}
         case = prepare(question(weak, [unit("a"), *self.loads(200.0, 150.0)]))
-        found = Moment(case, Plan((case.starters[0],)), np.zeros(len(case.breakers))).run()
+        found = StartScenario(case, Plan((case.starters[0],)), np.zeros(len(case.breakers))).run()
         named = {case.demands[at].load.id for at in (*found.off, *found.blinked)}
         self.assertLessEqual({"e0", "e1"}, named)
 
@@ -417,10 +417,10 @@ class RoughEdge(unittest.TestCase):
     def test_a_rough_edge_lies_by_the_fine_one_and_looks_at_no_island(self) -> None:
         for number in (1, 2, 4, 13, 16):
             case = prepare(load_setup(path_of(number)))
-            moment = Moment(case, Plan(case.starters[:1]), np.zeros(len(case.breakers)))
-            passes = moment.passes()
-            fine = moment.reserve_of_supply(passes)
-            rough = moment.reserve_of_supply(passes, rough=True)
+            scenario = StartScenario(case, Plan(case.starters[:1]), np.zeros(len(case.breakers)))
+            passes = scenario.passes()
+            fine = scenario.reserve_of_supply(passes)
+            rough = scenario.reserve_of_supply(passes, rough=True)
             self.assertAlmostEqual(rough.factor / fine.factor, 1.0, delta=0.0041)
             self.assertEqual(rough.islands, ())
-            self.assertEqual(moment.reserve_of_supply(passes), fine)
+            self.assertEqual(scenario.reserve_of_supply(passes), fine)

@@ -153,7 +153,7 @@ class Remembered(unittest.TestCase):
             self.assertEqual(len([j for j in found.entries if j.figure != "x"]), 1)
 
 
-class Beside(unittest.TestCase):
+class Concurrent(unittest.TestCase):
     def noise(self, *readings: tuple[float, float]) -> dict[str, Any]:
         found = told(
             on_a_post(), *[{"kind": "noise", "dba": dba, "at_m": at} for dba, at in readings]

@@ -14,7 +14,7 @@ from ironmargin.setup.changed import leave_off
 from ironmargin.setup.managing import manages_words, shed_order, unmanaged
 from ironmargin.setup.model import Setup
 from ironmargin.setup.reading import read_setup, write_setup
-from ironmargin.verdict.check import examine, surely_fails
+from ironmargin.verdict.check import certain_to_fail, examine
 from ironmargin.verdict.sentences import say
 from tests.kinds import SUPPLIES, question
 
@@ -100,7 +100,7 @@ class Sheds(unittest.TestCase):
         self.assertEqual(
             (managed_.result.verdict, managed_.result.weakest.check), ("fails", "start")
         )
-        self.assertTrue(surely_fails(asked(16.0, True)))
+        self.assertTrue(certain_to_fail(asked(16.0, True)))
         self.assertIn("sheds only after its delay", managed_.result.cautions[0])
         self.assertEqual(managed_.setup, asked(16.0, True))
         # So small a limit never lets the heater come back: its start is that of the unit alone.

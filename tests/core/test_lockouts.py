@@ -11,7 +11,7 @@ from ironmargin.bench.script import Act, Begin
 from ironmargin.case import prepare
 from ironmargin.errors import SetupError
 from ironmargin.planning.answer import check_fully
-from ironmargin.planning.nearest import nearest_remedy
+from ironmargin.planning.nearest import first_fix
 from ironmargin.planning.order import sequence_of
 from ironmargin.planning.present import present
 from ironmargin.planning.remedies import find_remedies
@@ -24,7 +24,7 @@ from ironmargin.setup.reading import read_setup, write_setup
 from ironmargin.setup.ways import heaviest, running_ids, ways
 from ironmargin.setup.work import work_of
 from ironmargin.sustaining.totals import totals
-from ironmargin.verdict.check import examine, surely_fails
+from ironmargin.verdict.check import certain_to_fail, examine
 from tests.kinds import locked_out, question
 
 BOTH = {"roof", "two"}
@@ -78,7 +78,7 @@ class Commands(unittest.TestCase):
         said = "Roof unit and Second unit never run together: this is with Roof unit on"
         self.assertTrue(checked.result.cautions[0].startswith(said))
         self.assertEqual(checked.setup, setup)
-        self.assertFalse(surely_fails(setup))
+        self.assertFalse(certain_to_fail(setup))
 
     def test_taking_turns_is_a_lockout_and_its_setup_holds_as_it_says(self) -> None:
         found = find_remedies(asked()).found[0]
@@ -87,7 +87,7 @@ class Commands(unittest.TestCase):
         self.assertEqual({w.load for w in found.setup.wanted}, BOTH)
         again = examine(read_setup(write_setup(found.setup))).result
         self.assertAlmostEqual(again.iron_margin, found.iron_margin)
-        near, _ = nearest_remedy(examine(asked()))
+        near, _ = first_fix(examine(asked()))
         assert near is not None
         self.assertEqual(near.what, found.what)
 

@@ -90,7 +90,7 @@ class Supplies(unittest.TestCase):
     def test_a_surge_holds_for_its_time(self) -> None:
         source = source_of(BatteryInverter(continuous_w=2000, surge_w=4000, surge_s=5), HERE)
         self.assertAlmostEqual(
-            source.latch_k_s / ((source.limit_a / source.continuous_a) ** 2 - 1), 5.0
+            source.lockout_k_s / ((source.limit_a / source.continuous_a) ** 2 - 1), 5.0
         )
 
     def test_a_split_output_halves_for_each_leg(self) -> None:
@@ -342,7 +342,7 @@ class Loads(unittest.TestCase):
             return replace(state, i1=abs(state.i1))
 
         self.assertGreater(weak(1.5).i1, weak(0.1).i1 * 1.05)
-        self.assertEqual((weak(1.5).let_go, weak(5.0).let_go), ((), (0,)))
+        self.assertEqual((weak(1.5).dropped_out, weak(5.0).dropped_out), ((), (0,)))
 
     def test_duty_counts_for_the_hours_only(self) -> None:
         case = prepare(changed(11, lambda doc: None))

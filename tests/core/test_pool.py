@@ -21,7 +21,7 @@ from ironmargin.learning.pool import (
     units_of,
 )
 from ironmargin.setup.loads import AirConditioner
-from ironmargin.starting.draws import lra_sd
+from ironmargin.starting.samples import lra_sd
 from tests.core.test_learning import on_a_post, start, told
 
 KEY = "ac-13k"

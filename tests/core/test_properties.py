@@ -20,8 +20,8 @@ from ironmargin.errors import SetupError
 from ironmargin.planning.answer import check_fully
 from ironmargin.setup.changed import leave_off
 from ironmargin.setup.reading import read_setup
-from ironmargin.starting.moment import Moment
 from ironmargin.starting.plan import Plan
+from ironmargin.starting.scenario import StartScenario
 from ironmargin.verdict.check import examine
 from ironmargin.verdict.result import Result, result_json
 from tests.shared import changed, checked
@@ -207,7 +207,7 @@ class AnySetup(unittest.TestCase):
             if start.chance is not None:
                 self.assertLessEqual(start.chance_rig_low, start.chance + 1e-9)
                 self.assertGreaterEqual(start.chance_rig_high, start.chance - 1e-9)
-        for gone in result.let_go:
+        for gone in result.dropped_out:
             self.assertLess(gone.margin, 0)
 
     @QUICK
@@ -303,7 +303,7 @@ def same(one: Result, other: Result) -> None:
     for a, b in pairs:
         assert a.outcome == b.outcome, (a.load, a.outcome, b.outcome)
         assert a.margin < FAR_OVER or abs(a.margin - b.margin) < 2 * GRID_STEP, (a.load, b.margin)
-    assert {x.load for x in one.let_go} == {x.load for x in other.let_go}
+    assert {x.load for x in one.dropped_out} == {x.load for x in other.dropped_out}
     if one.iron_margin > FAR_OVER:
         assert abs(one.iron_margin - other.iron_margin) < 2 * GRID_STEP
         assert one.verdict == other.verdict
@@ -352,16 +352,16 @@ class Repeatable(unittest.TestCase):
     def test_no_run_depends_on_those_before_it(self) -> None:
         case = prepare(changed(9, lambda d: None))
         warm = np.zeros(len(case.breakers))
-        used = Moment(case, Plan((case.starters[0],)), warm)
+        used = StartScenario(case, Plan((case.starters[0],)), warm)
         before = [
             a.copy()
             for a in (used.model.motors.r1, used.model.loads.power_y, used.model.supply.warm)
         ]
-        for strength in (0.6, 1.3, 0.2):
-            used.run(strength)
-        fresh = Moment(case, Plan((case.starters[0],)), warm)
-        for strength in (0.9, 1.0):
-            a, b = used.run(strength), fresh.run(strength)
+        for source_strength in (0.6, 1.3, 0.2):
+            used.run(source_strength)
+        fresh = StartScenario(case, Plan((case.starters[0],)), warm)
+        for source_strength in (0.9, 1.0):
+            a, b = used.run(source_strength), fresh.run(source_strength)
             self.assertEqual(
                 (a.outcome, a.peak_a, a.lowest_v, a.seconds, a.opened_s),
                 (b.outcome, b.peak_a, b.lowest_v, b.seconds, b.opened_s),

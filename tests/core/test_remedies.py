@@ -9,7 +9,7 @@ from contextlib import redirect_stdout
 
 from ironmargin.__main__ import main
 from ironmargin.planning.change import COSTS, RUNGS
-from ironmargin.planning.nearest import nearest_remedy
+from ironmargin.planning.nearest import first_fix
 from ironmargin.planning.remedies import find_remedies, remedies_json
 from ironmargin.planning.remedy import WHO, worth_trying
 from ironmargin.planning.sensitivity import sensitivity
@@ -72,7 +72,7 @@ class Remedies(unittest.TestCase):
     def test_one_order_for_the_first_fix_and_the_list(self) -> None:
         for number in (2, 3, 5, 8, 14, 21, 22):
             setup = load_setup(path_of(number))
-            near, _ = nearest_remedy(examine(setup))
+            near, _ = first_fix(examine(setup))
             found = find_remedies(setup).found
             assert near is not None
             self.assertEqual(near.rung, found[0].rung, number)

@@ -22,12 +22,12 @@ from ironmargin.setup.reading import read_setup
 from ironmargin.starting import chance as chances
 from ironmargin.starting import side_by_side as sides
 from ironmargin.starting.chance import BELIEF, SLOPES, believed, chance_of
-from ironmargin.starting.draws import draws_of
 from ironmargin.starting.edge import STRONGEST, WEAKEST, Edge
 from ironmargin.starting.engine import PASSES, Engine, Factors
 from ironmargin.starting.lines import Lines
-from ironmargin.starting.moment import Moment
 from ironmargin.starting.plan import Plan
+from ironmargin.starting.samples import samples_of
+from ironmargin.starting.scenario import StartScenario
 from ironmargin.starting.side_by_side import side_by_side
 from ironmargin.starting.starts import every_start, warm_heat
 from ironmargin.verdict.check import examine
@@ -38,10 +38,10 @@ STARTING = tuple(n for n in range(1, 23) if n not in (11, 12, 18, 21))
 PLAIN_LINES, PLAIN_EDGE = plain("starting.lines"), plain("starting.edge")
 
 
-def moment_of(number: int) -> Moment:
+def scenario_of(number: int) -> StartScenario:
     """The first start of a check setup."""
     case = examine(read_setup(document(number)), quick=True).case
-    return Moment(case, Plan((case.starters[0],)), warm_heat(case, (0.0, 0.0)))
+    return StartScenario(case, Plan((case.starters[0],)), warm_heat(case, (0.0, 0.0)))
 
 
 class Stand:
@@ -55,7 +55,7 @@ class Stand:
 
     def follow(self, by: Factors, *_: Any) -> int:
         # Of the path alone, or of the supply, too.
-        asked = by.path if by.strength == 1.0 else by.strength
+        asked = by.path if by.source_strength == 1.0 else by.source_strength
         self.asked.append(asked)
         return PASSES if self.passes(asked) else 0
 
@@ -107,11 +107,11 @@ class Edges(unittest.TestCase):
 
     def test_compiled_it_finds_the_same(self) -> None:
         for number in STARTING:
-            moment = moment_of(number)
-            passes = moment.passes()
-            ones, short = moment.ones, moment.short
-            slow = PLAIN_EDGE.Edge(seen(moment.engine), ones, short)
-            quick = Edge(moment.engine, ones, short)
+            scenario = scenario_of(number)
+            passes = scenario.passes()
+            ones, short = scenario.ones, scenario.short
+            slow = PLAIN_EDGE.Edge(seen(scenario.engine), ones, short)
+            quick = Edge(scenario.engine, ones, short)
             for by_path in (False, True):
                 self.assertEqual(quick.find(by_path, passes), slow.find(by_path, passes), number)
             for factor in (0.5, 0.9, 1.2, 3.0):
@@ -122,12 +122,12 @@ class Edges(unittest.TestCase):
 def one_line(lines: Any, edges: Real, enough: float) -> tuple[int, int]:
     """A look at one line."""
     ones = np.ones(1)
-    draws = SimpleNamespace(
-        lift=ones, latch=ones, short=ones, lra=np.ones((1, 1)), breakaway=np.ones((1, 1)),
+    samples = SimpleNamespace(
+        voc_factor=ones, lockout=ones, short=ones, lra=np.ones((1, 1)), breakaway=np.ones((1, 1)),
         z=np.zeros((1, 1)),
     )  # fmt: skip
     above = np.linspace(1.0, 0.0, len(edges) + 2)
-    lines.look(draws, edges, above, np.full(1, enough))
+    lines.look(samples, edges, above, np.full(1, enough))
     return int(lines.fails[0]), int(lines.passing[0])
 
 
@@ -164,19 +164,19 @@ class OfLines(unittest.TestCase):
 
     def test_compiled_they_find_and_learn_the_same(self) -> None:
         for number in (2, 3, 9, 16, 20):
-            moment = moment_of(number)
-            draws = draws_of(moment, 24, 3)
-            strengths, above = chances._edges(chances.CELLS)
+            scenario = scenario_of(number)
+            samples = samples_of(scenario, 24, 3)
+            source_strengths, above = chances._edges(chances.CELLS)
             for enough in (0.0, 0.02):
                 slow, quick = (
-                    kind(engine, *believed(draws.names))
+                    kind(engine, *believed(samples.names))
                     for kind, engine in (
-                        (PLAIN_LINES.Lines, seen(moment.engine)),
-                        (Lines, moment.engine),
+                        (PLAIN_LINES.Lines, seen(scenario.engine)),
+                        (Lines, scenario.engine),
                     )
                 )
                 for lines in (slow, quick):
-                    lines.look(draws, strengths, above, np.full(24, enough))
+                    lines.look(samples, source_strengths, above, np.full(24, enough))
                 np.testing.assert_array_equal(np.array(quick.fails), slow.fails)
                 np.testing.assert_array_equal(np.array(quick.passing), slow.passing)
                 np.testing.assert_array_equal(np.array(quick.needed), slow.needed)
@@ -209,26 +209,26 @@ class Blind(PLAIN_LINES.Lines):  # type: ignore[misc]
 class OfChances(unittest.TestCase):
     def test_they_are_those_of_a_search_without_guesses(self) -> None:
         for number in (2, 3, 9, 20):
-            moment = moment_of(number)
+            scenario = scenario_of(number)
             with patch.object(chances, "Lines", Blind):
-                near = chance_of(moment, 1000, 1)
+                near = chance_of(scenario, 1000, 1)
                 with patch.object(chances, "DOUBT", 0.0):
-                    expected = chance_of(moment, 1000, 1)
+                    expected = chance_of(scenario, 1000, 1)
             with patch.object(chances, "DOUBT", 0.0):
-                exact = chance_of(moment, 1000, 1)
+                exact = chance_of(scenario, 1000, 1)
             # On the second set an island lies on one line: which of its edges is found depends.
             self.assertAlmostEqual(exact.chance, expected.chance, delta=5e-4 * (number == 2))
-            found = chance_of(moment, 1000, 1)
+            found = chance_of(scenario, 1000, 1)
             self.assertAlmostEqual(found.chance, near.chance, delta=2.0 * chances.DOUBT)
             self.assertAlmostEqual(found.chance, expected.chance, delta=chances.DOUBT)
 
     def test_and_take_half_the_runs(self) -> None:
         runs = []
         for kind in (Lines, Blind):
-            moment = moment_of(2)
+            scenario = scenario_of(2)
             with patch.object(chances, "Lines", kind):
-                chance_of(moment, 1000, 1)
-            runs.append(moment.engine.runs)
+                chance_of(scenario, 1000, 1)
+            runs.append(scenario.engine.runs)
         self.assertGreater(runs[0], 16)
         self.assertLess(runs[0], 0.6 * runs[1])
 
@@ -236,31 +236,31 @@ class OfChances(unittest.TestCase):
 class Planes(unittest.TestCase):
     """Where the boundary of a line is expected."""
 
-    def lines(self, draws: Any) -> Any:
-        lines = PLAIN_LINES.Lines(None, *believed(draws.names))
-        lines.points = np.column_stack([np.ones(len(draws.z)), draws.z])
+    def lines(self, samples: Any) -> Any:
+        lines = PLAIN_LINES.Lines(None, *believed(samples.names))
+        lines.points = np.column_stack([np.ones(len(samples.z)), samples.z])
         return lines
 
     def test_it_is_ridge_regression_in_closed_form(self) -> None:
         """``(XᵀX + Λ)⁻¹(Xᵀy + Λb)``: A. Hoerl and R. Kennard, Technometrics 12, 1970."""
-        draws = draws_of(moment_of(2), 12, 3)
-        needed = np.random.default_rng(1).normal(0.9, 0.1, len(draws.z))
-        lines = self.lines(draws)
+        samples = samples_of(scenario_of(2), 12, 3)
+        needed = np.random.default_rng(1).normal(0.9, 0.1, len(samples.z))
+        lines = self.lines(samples)
         for at, y in enumerate(needed):
             lines.learn(at, y - lines.expected(at))
         x = lines.points
-        prior = np.array([1.0, *(SLOPES.get(n.kind, 0.0) for n in draws.names)])
-        penalty = np.diag([1e-6, *(BELIEF for _ in draws.names)])
+        prior = np.array([1.0, *(SLOPES.get(n.kind, 0.0) for n in samples.names)])
+        penalty = np.diag([1e-6, *(BELIEF for _ in samples.names)])
         closed = np.linalg.solve(x.T @ x + penalty, x.T @ needed + penalty @ prior)
         np.testing.assert_allclose(lines.plane, closed, atol=1e-5)
 
     def test_a_plane_is_learnt(self) -> None:
-        draws = draws_of(moment_of(2), 40, 3)
-        slopes = np.linspace(-0.05, 0.08, len(draws.names))
-        lines = self.lines(draws)
-        for at, z in enumerate(draws.z):
+        samples = samples_of(scenario_of(2), 40, 3)
+        slopes = np.linspace(-0.05, 0.08, len(samples.names))
+        lines = self.lines(samples)
+        for at, z in enumerate(samples.z):
             lines.learn(at, 0.8 + float(slopes @ z) - lines.expected(at))
-        others = draws_of(moment_of(2), 10, 9)
+        others = samples_of(scenario_of(2), 10, 9)
         lines.points = self.lines(others).points
         for at, z in enumerate(others.z):
             self.assertAlmostEqual(lines.expected(at), 0.8 + float(slopes @ z), delta=0.003)

@@ -144,9 +144,9 @@ class AStartHeard(unittest.TestCase):
             setup = changed(number, lambda _: None)
             for load in [x for x in setup.rig.loads if isinstance(x, AirConditioner)][:1]:
                 seen = seen_of(setup, StartEntry(load=load.id))
-                if seen is None or seen.moment.case.source.frequency_hz != 60.0:
+                if seen is None or seen.scenario.case.source.frequency_hz != 60.0:
                     continue
-                run = seen.moment.run()
+                run = seen.scenario.run()
                 motion = motion_of(run.trace, seen.row, run.trace.a[:, 0] * 0.0, run.opened_s)
                 found = heard(recorded(motion, 20.0), 16_000)
                 with self.subTest(number):

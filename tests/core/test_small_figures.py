@@ -17,20 +17,20 @@ from ironmargin.setup.hookup import Cord
 from ironmargin.setup.model import Setup
 from ironmargin.setup.reading import read_setup
 from ironmargin.starting import chance
-from ironmargin.starting.draws import draws_of
 from ironmargin.starting.known import known_table
-from ironmargin.starting.moment import Moment
 from ironmargin.starting.plan import Plan
+from ironmargin.starting.samples import samples_of
+from ironmargin.starting.scenario import StartScenario
 from ironmargin.verdict.check import examine
 from ironmargin.verdict.sentences import lost_on_the_way, running_list
 from ironmargin.verdict.tonight import tonight
 from tests.shared import changed
 
 
-def on_a_post(*beside: dict[str, Any], legs: str = "single", **unit: Any) -> Setup:
+def on_a_post(*concurrent: dict[str, Any], legs: str = "single", **unit: Any) -> Setup:
     """A roof unit and what runs beside it."""
     roof = {"id": "roof", "name": "Roof unit", "kind": "air-conditioner", "running_a": 11.0}
-    loads = [roof | {"lra_a": 55.0, "from": "typical"} | unit, *beside]
+    loads = [roof | {"lra_a": 55.0, "from": "typical"} | unit, *concurrent]
     service = "120" if legs == "single" else "120/240"
     return read_setup(
         {
@@ -86,14 +86,14 @@ class WorthSaying(unittest.TestCase):
 
     def test_a_figure_to_measure_is_named_where_it_narrows_by_three_in_a_hundred(self) -> None:
         case = prepare(on_a_post())
-        moment = Moment(case, Plan((case.starters[0],)), np.zeros(len(case.breakers)))
-        draws = draws_of(moment, 64, 1)
-        lra = [name.kind for name in draws.names].index("lra")
-        slopes = np.where(draws.rig, 0.0, 0.1)
+        scenario = StartScenario(case, Plan((case.starters[0],)), np.zeros(len(case.breakers)))
+        samples = samples_of(scenario, 64, 1)
+        lra = [name.kind for name in samples.names].index("lra")
+        slopes = np.where(samples.rig, 0.0, 0.1)
         narrowed = []
         for slope in np.linspace(0.0, 0.2, 401):
             slopes[lra] = slope
-            found = chance._two_layers(moment, draws, 0.98, slopes, 0.5, (0.4, 0.6))
+            found = chance._two_layers(scenario, samples, 0.98, slopes, 0.5, (0.4, 0.6))
             if found.known_low is not None:
                 rig, known = found.rig_high - found.rig_low, found.known_high - found.known_low
                 narrowed.append(rig - known)

@@ -178,8 +178,7 @@ class SunBesideAnInput(unittest.TestCase):
         self.assertEqual([round(h or 0.0, 2) for h in hours], [2.5, 3.47])
         load = np.full(600, 900.0)
         minimum = [
-            min_input_w(replace(inverter, input_w=w), load, 60.0, 0.9, 1500.0)
-            for w in (300.0, 0.0)
+            min_input_w(replace(inverter, input_w=w), load, 60.0, 0.9, 1500.0) for w in (300.0, 0.0)
         ]
         assert minimum[0] is not None
         assert minimum[1] is not None

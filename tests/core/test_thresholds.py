@@ -23,7 +23,7 @@ from ironmargin.learning import particles
 from ironmargin.learning.entries import StartEntry
 from ironmargin.learning.instruments import BENCH
 from ironmargin.learning.looking import RESULTS, Edge
-from ironmargin.learning.particles import DRAWS, POOR, weigh
+from ironmargin.learning.particles import POOR, SAMPLES, weigh
 from ironmargin.learning.seen import Seen
 from ironmargin.learning.unknowns import Unknown
 from ironmargin.limits.bounds import min_allowed_a
@@ -40,10 +40,10 @@ from ironmargin.setup.model import Setup
 from ironmargin.setup.reading import read_setup, write_setup
 from ironmargin.starting.chance import Boundary
 from ironmargin.starting.engine import Factors
-from ironmargin.starting.moment import Moment
 from ironmargin.starting.nights import coincidences_per_night
 from ironmargin.starting.plan import Plan
-from ironmargin.starting.starts import straight_beside, warm_heat
+from ironmargin.starting.scenario import StartScenario
+from ironmargin.starting.starts import straight_concurrent, warm_heat
 from ironmargin.verdict.check import Checked, examine
 from tests.core.test_engine import UNIT, question
 from tests.shared import document
@@ -68,9 +68,9 @@ class FiguresOfPractice(unittest.TestCase):
         found = {}
         for character in ("cuts-off", "folds-back"):
             case = prepare(question(set_ | {"character": character}, [UNIT]))
-            moment = Moment(case, Plan((case.starters[0],)), np.zeros(len(case.breakers)))
-            moment.engine.one_start(Factors(), np.ones(1), np.ones(1))
-            found[character] = moment.engine.opened_s
+            scenario = StartScenario(case, Plan((case.starters[0],)), np.zeros(len(case.breakers)))
+            scenario.engine.one_start(Factors(), np.ones(1), np.ones(1))
+            found[character] = scenario.engine.opened_s
         self.assertTrue(0.45 < found["cuts-off"] < 0.6, found)
         self.assertGreater(found["folds-back"], 1.0)
 
@@ -165,12 +165,12 @@ class StartsTurn(unittest.TestCase):
         for delay_s, times in ((0.5, 3.0), (1.5, None)):
             unit = UNIT | {"compressor_delay_s": delay_s}
             case = prepare(question(POST, [unit]))
-            found = straight_beside(case, case.starters[0])
+            found = straight_concurrent(case, case.starters[0])
             if times is None:
                 self.assertIsNone(found)
                 continue
             assert found is not None
-            own = case.demands[case.starters[0].demand].single_beside
+            own = case.demands[case.starters[0].demand].single_concurrent
             self.assertEqual([abs(x.va) for x in found], [times * abs(x.va) for x in own])
 
     def test_the_window_of_a_coincidence_is_the_start_between_half_a_second_and_ten(self) -> None:
@@ -189,13 +189,13 @@ class StartsTurn(unittest.TestCase):
         case = prepare(question(one, [UNIT]))
         tame = replace(case, source=replace(case.source, forced=False))
         held = [
-            Moment(c, Plan((c.starters[0],)), np.zeros(len(c.breakers))).run().lowest_v
+            StartScenario(c, Plan((c.starters[0],)), np.zeros(len(c.breakers))).run().lowest_v
             for c in (case, tame)
         ]
         self.assertGreater(held[0], held[1] - 1e-9)
         ends = [
             float(
-                Moment(c, Plan((c.starters[0],)), np.zeros(len(c.breakers)))
+                StartScenario(c, Plan((c.starters[0],)), np.zeros(len(c.breakers)))
                 .traced()[1]
                 .v.max(axis=0)[-1]
             )
@@ -237,8 +237,10 @@ class LearningTurns(unittest.TestCase):
         unknowns = [Unknown("lra", "u", prior_sd)]
         setup: Setup = question(POST, [UNIT])
         entry = StartEntry(load="u", peak_a=100.0 * math.exp(off_by), instrument="inrush-clamp")
-        moment = Moment((c := prepare(setup)), Plan((c.starters[0],)), np.zeros(len(c.breakers)))
-        seen = Seen(setup, moment, 0, [0], False)
+        scenario = StartScenario(
+            (c := prepare(setup)), Plan((c.starters[0],)), np.zeros(len(c.breakers))
+        )
+        seen = Seen(setup, scenario, 0, [0], False)
 
         def figures(one: Any, unknowns: Any, logs: Any, day: Any) -> dict[str, Any]:
             return {name: 100.0 * np.exp(logs[:, 0]) for name in (*RESULTS, "code")}
@@ -271,7 +273,7 @@ class LearningTurns(unittest.TestCase):
         """Three prior deviations off, next to nothing carries the weight at first."""
         found = self.weighed(1.2, 0.30)
         self.assertGreater(found.rounds, 1)
-        self.assertGreater(found.effective, POOR * DRAWS)
+        self.assertGreater(found.effective, POOR * SAMPLES)
         logs = np.log(found.factors[:, 0])
         mean = float(found.weights @ logs)
         spread = math.sqrt(float(found.weights @ (logs - mean) ** 2))

@@ -68,7 +68,7 @@ class FactsOfTheTrade(unittest.TestCase):
         source = source_of(Generator(continuous_w=1800, starting_w=2200), HERE)
         self.assertTrue(0.1 <= source.hot_ohm.real <= 0.2, source.hot_ohm)
         self.assertAlmostEqual(source.limit_a * source.short_factor, 1.25 * 2200 / 120, places=6)
-        twice = (2.0**2 - 1.0) / source.latch_k_s
+        twice = (2.0**2 - 1.0) / source.lockout_k_s
         self.assertAlmostEqual(1.0 / twice, 0.57, delta=0.02)  # at twice its amps, half a second
         alternator = source_of(Generator(continuous_w=5000, starting_w=6000, inverter=False), HERE)
         rated_ohm = 120 / (5000 / 120)

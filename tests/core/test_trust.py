@@ -20,12 +20,12 @@ from ironmargin.learning.log import read_log
 from ironmargin.learning.looking import run, unknowns_in
 from ironmargin.learning.particles import outcome_logs
 from ironmargin.learning.running import Learned, Surveyed, believed_sd, solve_survey
-from ironmargin.learning.seen import Seen, moments_of
+from ironmargin.learning.seen import Seen, scenarios_of
 from ironmargin.learning.unknowns import heavy_quantile, prior_of
 from ironmargin.planning.sensitivity import sensitivity
 from ironmargin.setup.model import Setup
 from ironmargin.setup.reading import read_setup, write_setup
-from ironmargin.starting.draws import lra_sd
+from ironmargin.starting.samples import lra_sd
 from ironmargin.verdict.check import examine
 from tests.core.test_learning import on_a_post, start, told
 
@@ -36,7 +36,7 @@ NINE_IN_TEN = 1.645
 def seen_in(setup: Setup) -> list[Seen]:
     """The start of a log that reads one."""
     log = read_log({"entries": [start(50.0)]}, setup)
-    return moments_of(setup, list(enumerate(log.entries)))[0]  # type: ignore[arg-type]
+    return scenarios_of(setup, list(enumerate(log.entries)))[0]  # type: ignore[arg-type]
 
 
 def sds(setup: Setup) -> dict[str, float]:

@@ -17,7 +17,7 @@ from ironmargin.listed import clock
 from ironmargin.per_cent import percent, signed_percent
 from ironmargin.planning.answer import check, check_fully
 from ironmargin.planning.changes import changes_of
-from ironmargin.planning.nearest import nearest_remedy
+from ironmargin.planning.nearest import first_fix
 from ironmargin.practice.proving import proof_of
 from ironmargin.setup.engines import Generator
 from ironmargin.setup.model import Setup
@@ -244,7 +244,7 @@ class ProveIt(unittest.TestCase):
 
 class Remedies(unittest.TestCase):
     def remedy(self, full: Checked) -> str:
-        found, _ = nearest_remedy(full)
+        found, _ = first_fix(full)
         return found.what if found else ""
 
     def test_eco_off_comes_before_anything_bought(self) -> None:
@@ -283,7 +283,7 @@ class Remedies(unittest.TestCase):
 
     def test_the_remedy_really_is_one(self) -> None:
         for number in (2, 3, 5):
-            found, _ = nearest_remedy(checked(number))
+            found, _ = first_fix(checked(number))
             self.assertIsNotNone(found)
             after = examine(found.setup, trials=0).result
             self.assertNotEqual(after.verdict, "fails")

@@ -32,7 +32,7 @@ from ironmargin.learning.entries import StartEntry
 from ironmargin.learning.learn import learn
 from ironmargin.learning.log import read_log
 from ironmargin.learning.particles import quantiles, weigh
-from ironmargin.learning.seen import moments_of
+from ironmargin.learning.seen import scenarios_of
 from ironmargin.setup.reading import read_setup
 from tests.reference import other_motor, spice_motor
 
@@ -59,7 +59,7 @@ def inside(
         truth = make(kind_of, setup, draw)
         log = read_log({"entries": entries_of(truth, count, False, draw)}, setup)
         starts = {at: e for at, e in enumerate(log.entries) if isinstance(e, StartEntry)}
-        seen, _, _ = moments_of(setup, list(starts.items()))
+        seen, _, _ = scenarios_of(setup, list(starts.items()))
         with believed or nullcontext():
             found = weigh(setup, starts, seen, set())
         at = next(n for n, u in enumerate(found.unknowns) if u.what == what)

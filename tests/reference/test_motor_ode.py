@@ -56,11 +56,11 @@ def reference_start(volts_of, plate: dict[str, float], until_s: float) -> tuple[
     return (float(found.t_events[0][0]) if len(found.t_events[0]) else math.inf), lowest
 
 
-def limited(emf: float, ohm: complex, limit_a: float, beside: complex):
+def limited(emf: float, ohm: complex, limit_a: float, concurrent: complex):
     """A source that folds back at its current limit, with a fixed load beside the motor."""
 
     def volts(y: complex) -> float:
-        total = y + beside
+        total = y + concurrent
         v = abs(emf / (1 + ohm * total))
         return min(v, v * limit_a / abs(v * total)) if abs(v * total) > limit_a else v
 
@@ -85,7 +85,7 @@ class AgainstAdaptiveIntegration(unittest.TestCase):
         (start,) = examine(setup, trials=0).starts
         demand = case.demands[0]
         p = demand.plate
-        fan = sum(d.va.conjugate() / d.bus_v**2 for d in demand.single_beside)
+        fan = sum(d.va.conjugate() / d.bus_v**2 for d in demand.single_concurrent)
         gear = {"run-capacitor": 0.35, "start-capacitor": 1.5, "hard-start": 1.7}[p.start]
         plate = {
             "v": p.voltage_v,
@@ -133,7 +133,7 @@ class ClosedForms(unittest.TestCase):
         demand = full.case.demands[0]
         p = demand.plate
         z1 = p.voltage_v / p.lra_a
-        fan = sum(d.va.conjugate() / d.bus_v**2 for d in demand.single_beside)
+        fan = sum(d.va.conjugate() / d.bus_v**2 for d in demand.single_concurrent)
         y = 1 / complex(0.7 * z1, z1 * math.sqrt(1 - 0.49)) + fan
         self.assertEqual(full.result.starts[0].outcome, "stalls")
         # The base load lets go below 0.45 of nominal, so only the rotor and the fan are left.
@@ -145,7 +145,7 @@ class ClosedForms(unittest.TestCase):
         """At constant I: t = k/((I/I_cont)² − 1), to the longest step (four half cycles)."""
         full = checked(2)
         source = full.case.source
-        expected = source.latch_k_s / ((source.limit_a / source.latch_a) ** 2 - 1)
+        expected = source.lockout_k_s / ((source.limit_a / source.lockout_a) ** 2 - 1)
         self.assertAlmostEqual(full.starts[0].opened_s, expected, delta=2.0 / source.frequency_hz)
 
     def test_settled_amps_of_a_resistor_behind_a_resistor(self) -> None:

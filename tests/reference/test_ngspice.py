@@ -17,8 +17,8 @@ from ironmargin.case import prepare
 from ironmargin.electrics.motor import circuit_of
 from ironmargin.electrics.network import Upstream, phasor
 from ironmargin.loads.demand import Draw
-from ironmargin.starting.moment import Moment
 from ironmargin.starting.plan import Plan
+from ironmargin.starting.scenario import StartScenario
 from ironmargin.sustaining.steady import solve_steady
 from tests.shared import changed
 
@@ -71,7 +71,7 @@ class SplitPhase(unittest.TestCase):
     ) -> None:
         e2 = phasor(120.0, -angle_deg)
         upstream = Upstream(120 + 0j, e2, hot + neutral, neutral, hot + neutral, 2, False)
-        draws, net = (
+        samples, net = (
             [],
             [
                 "V1 s1 0 AC 120 0",
@@ -83,9 +83,9 @@ class SplitPhase(unittest.TestCase):
         )
         for number, (leg, z) in enumerate(loads):
             v = 240.0 if leg == 2 else 120.0
-            draws.append(Draw(leg, v, v * v / z.conjugate(), False))
+            samples.append(Draw(leg, v, v * v / z.conjugate(), False))
             net += inductive(str(number), *(("a", "n"), ("b", "n"), ("a", "b"))[leg], z)
-        ours = solve_steady(upstream, draws)
+        ours = solve_steady(upstream, samples)
         a, b, n = ac(net, ["v(a)", "v(b)", "v(n)"])
         self.assertTrue(ours.converged)
         for got, want in ((ours.v1, a - n), (ours.v2, b - n)):
@@ -251,12 +251,12 @@ class CurrentLimited(unittest.TestCase):
             ),
         )
         case = prepare(setup)
-        moment = Moment(
+        scenario = StartScenario(
             case,
-            Plan((case.starters[0],), beside=(Draw(0, 120, complex(120**2 / heater), False),)),
+            Plan((case.starters[0],), concurrent=(Draw(0, 120, complex(120**2 / heater), False),)),
             np.zeros(len(case.breakers)),
         )
-        ours = moment.run()
+        ours = scenario.run()
         self.assertAlmostEqual(amps, limit_a, delta=0.03 * limit_a)
         self.assertAlmostEqual(volts, amps / abs(y), delta=0.02 * volts)
         self.assertAlmostEqual(ours.trace.v[0][-1], volts, delta=0.04 * volts)

@@ -18,10 +18,10 @@ from ironmargin.learning.fits import T_90
 from ironmargin.loads.demand import L1, L1L2, L2, Draw
 from ironmargin.setup.reading import read_setup
 from ironmargin.starting.chance import Z_95, Z_RIG, chance_of, wilson
-from ironmargin.starting.draws import draws_of, share_below, strength_sd
-from ironmargin.starting.moment import Moment
 from ironmargin.starting.plan import Plan
 from ironmargin.starting.points import BITS, normal_quantile, uniform
+from ironmargin.starting.samples import samples_of, share_below, source_strength_sd
+from ironmargin.starting.scenario import StartScenario
 from ironmargin.starting.starts import warm_heat
 from ironmargin.sustaining.steady import solve_sets, solve_steady, source_amps
 from ironmargin.verdict.check import examine, without_motors
@@ -102,28 +102,28 @@ class SobolPoints(unittest.TestCase):
         self.assertLess(np.mean(ours), 0.25 * np.mean(plain))
 
 
-class Draws(unittest.TestCase):
+class Samples(unittest.TestCase):
     """What is drawn of a rig has the spread it is said to have."""
 
-    def moment(self) -> Moment:
+    def scenario(self) -> StartScenario:
         case = examine(read_setup(document(2)), quick=True).case
-        return Moment(case, Plan((case.starters[0],)), warm_heat(case, (0.0, 0.0)))
+        return StartScenario(case, Plan((case.starters[0],)), warm_heat(case, (0.0, 0.0)))
 
     def test_spreads(self) -> None:
-        draws = draws_of(self.moment(), 4096, 5)
-        for name, column in zip(draws.names, draws.z.T, strict=True):
+        samples = samples_of(self.scenario(), 4096, 5)
+        for name, column in zip(samples.names, samples.z.T, strict=True):
             self.assertAlmostEqual(float(column.mean()), 0.0, delta=0.01, msg=name)
             self.assertAlmostEqual(float(column.std()), 1.0, delta=0.01, msg=name)
-        together = np.corrcoef(draws.z.T)
+        together = np.corrcoef(samples.z.T)
         self.assertLess(np.abs(together - np.eye(len(together))).max(), 0.06)
-        self.assertAlmostEqual(float(draws.lift.std()), 0.0075, delta=0.0002)
-        self.assertAlmostEqual(float(draws.latch.std()), 0.15, delta=0.005)
-        own_and_day = np.log(draws.breakaway[:, 0])
+        self.assertAlmostEqual(float(samples.voc_factor.std()), 0.0075, delta=0.0002)
+        self.assertAlmostEqual(float(samples.lockout.std()), 0.15, delta=0.005)
+        own_and_day = np.log(samples.breakaway[:, 0])
         self.assertAlmostEqual(float(own_and_day.std()), 0.25, delta=0.005)
 
     def test_a_supply_s_limit_and_the_model_s_own_form_are_in_doubt_together(self) -> None:
         """± 6 % and ± 11 %, two standard deviations each, independent of each other."""
-        self.assertAlmostEqual(strength_sd(), 0.0626, places=4)
+        self.assertAlmostEqual(source_strength_sd(), 0.0626, places=4)
 
     def test_locked_rotor_amps_are_off_by_where_they_come_from(self) -> None:
         """7 % of a plate, 15 of what is typical, 3 of a reading; each one standard deviation."""
@@ -134,8 +134,8 @@ class Draws(unittest.TestCase):
             ({"lra_a": 52, "from": "measured"}, 0.03),
         ):
             case = examine(question(POST, [plate | more]), quick=True).case
-            one = Moment(case, Plan((case.starters[0],)), warm_heat(case, (0.0, 0.0)))
-            lra = draws_of(one, 4096, 5).lra[:, 0]
+            one = StartScenario(case, Plan((case.starters[0],)), warm_heat(case, (0.0, 0.0)))
+            lra = samples_of(one, 4096, 5).lra[:, 0]
             self.assertAlmostEqual(float(lra.std()), spread, delta=0.02 * spread, msg=f"{more}")
             self.assertAlmostEqual(float(lra.mean()), 1.0, delta=0.002)
 
@@ -143,8 +143,8 @@ class Draws(unittest.TestCase):
         supply = {"kind": "generator", "continuous_w": 2000, "starting_w": 2400}
         unit = {"id": "u", "name": "u", "kind": "air-conditioner", "running_a": 9.5, "lra_a": 52}
         case = examine(question(supply, [unit]), quick=True).case
-        one = Moment(case, Plan((case.starters[0],)), warm_heat(case, (0.0, 0.0)))
-        short = draws_of(one, 4096, 5).short
+        one = StartScenario(case, Plan((case.starters[0],)), warm_heat(case, (0.0, 0.0)))
+        short = samples_of(one, 4096, 5).short
         maximum = case.source.short_factor
         self.assertGreater(maximum, 1.0)
         self.assertAlmostEqual(float(short.mean()), 0.5 * (1.0 + maximum), delta=0.005)
@@ -152,28 +152,28 @@ class Draws(unittest.TestCase):
         self.assertAlmostEqual(float(short.max()), maximum, delta=0.01)
 
     def test_a_shift_moves_the_middle_alone(self) -> None:
-        one = self.moment()
-        plain, moved = draws_of(one, 64, 5), draws_of(one, 64, 5, 1.5)
+        one = self.scenario()
+        plain, moved = samples_of(one, 64, 5), samples_of(one, 64, 5, 1.5)
         np.testing.assert_allclose(moved.z, plain.z + 1.5)
 
-    def plain(self, one: Moment, trials: int) -> tuple[float, float]:
+    def plain(self, one: StartScenario, trials: int) -> tuple[float, float]:
         """The chance by starts drawn one by one, the strength with them, and its standard error."""
-        many = draws_of(one, trials, 77)
-        normal = np.random.default_rng(5).normal(size=len(many.lift))
-        strength = 1.0 + 0.5 * math.hypot(0.06, 0.11) * normal
+        many = samples_of(one, trials, 77)
+        normal = np.random.default_rng(5).normal(size=len(many.voc_factor))
+        source_strength = 1.0 + 0.5 * math.hypot(0.06, 0.11) * normal
         passed = [
             one.passes(float(s), float(s), **each)
-            for s, each in zip(strength, many.each(), strict=True)
+            for s, each in zip(source_strength, many.each(), strict=True)
         ]
         share = float(np.mean(passed))
         return share, math.sqrt(share * (1.0 - share) / len(passed))
 
     def test_the_chance_is_that_of_plain_trials(self) -> None:
-        one = self.moment()
+        one = self.scenario()
         share, error = self.plain(one, 4000)
         self.assertAlmostEqual(chance_of(one, 4000, 1).chance, share, delta=4.0 * (error + 2.5e-4))
 
-    def crowded(self, starting_w: float) -> tuple[Moment, float]:
+    def crowded(self, starting_w: float) -> tuple[StartScenario, float]:
         """Two units and a houseful of loads on a set, and how strong it must be for the first."""
         supply = {"kind": "generator", "output": "120/240", "voltage_v": 240}
         supply |= {"continuous_w": 0.785 * starting_w, "starting_w": starting_w}
@@ -183,7 +183,7 @@ class Draws(unittest.TestCase):
         starter = start.starters[0]
         warm = warm_heat(case, source_amps(case, without_motors(case)))
         plan = Plan((starter,), off=dead_at(case, starter))
-        return Moment(case, plan, warm), start.factor
+        return StartScenario(case, plan, warm), start.factor
 
     def test_also_where_nearly_every_start_is_sure(self) -> None:
         """Hardly a draw comes near the limit of a 7 kW set, and in four of a thousand its overload
@@ -215,14 +215,14 @@ class SettledNetwork(unittest.TestCase):
 
     UP = Upstream(120.0, 120.0 * complex(-1.0, 0.0), 0.12 + 0.03j, -0.04, 0.15 + 0.02j, 2, False)
 
-    def solved(self, draws: list[Draw]) -> tuple[complex, complex]:
+    def solved(self, samples: list[Draw]) -> tuple[complex, complex]:
         """Volts of both legs at which every load draws what it is said to."""
         up = self.UP
 
         def off_by(x: np.ndarray) -> list[float]:
             v1, v2 = complex(x[0], x[1]), complex(x[2], x[3])
             i1 = i2 = 0j
-            for draw in draws:
+            for draw in samples:
                 v = (v1, v2, v1 - v2)[draw.leg]
                 # watts at any volts, or ohms
                 amps = (
@@ -256,14 +256,14 @@ class SettledNetwork(unittest.TestCase):
         )
     )
     def test_volts(self, loads: list[tuple[int, float, float, bool]]) -> None:
-        draws = [
+        samples = [
             Draw(leg, 240.0 if leg == L1L2 else 120.0, complex(w, var), power, 0.3)
             for leg, w, var, power in loads
         ]
-        state = solve_steady(self.UP, draws)
+        state = solve_steady(self.UP, samples)
         self.assertTrue(state.converged, state.reason)
-        v1, v2 = self.solved(draws)
+        v1, v2 = self.solved(samples)
         self.assertAlmostEqual(abs(state.v1 - v1), 0.0, places=4)
         self.assertAlmostEqual(abs(state.v2 - v2), 0.0, places=4)
-        many = solve_sets(self.UP, list(enumerate(draws)), np.ones((2, len(draws))))
+        many = solve_sets(self.UP, list(enumerate(samples)), np.ones((2, len(samples))))
         self.assertAlmostEqual(abs(complex(many.v1[1]) - v1), 0.0, places=4)

@@ -19,9 +19,9 @@ import numpy as np
 from ironmargin.case import prepare
 from ironmargin.setup.reading import read_setup
 from ironmargin.starting import chance as c
-from ironmargin.starting import draws as d
-from ironmargin.starting.moment import Moment
+from ironmargin.starting import samples as d
 from ironmargin.starting.plan import Plan
+from ironmargin.starting.scenario import StartScenario
 from tests.shared import changed
 
 WB = 2 * math.pi * 60
@@ -116,7 +116,7 @@ class TwoWindings(unittest.TestCase):
                 time_domain_torque(speed, V, CAP) / mean, 1.0, delta=0.03, msg=f"speed {speed}"
             )
 
-    def strength(
+    def source_strength(
         self, capacitor: complex | None, breakaway: float, after: float
     ) -> tuple[float, float, float]:
         """Volts over rated at which this motor gets away against a load, and its locked-rotor and
@@ -168,13 +168,13 @@ class TwoWindings(unittest.TestCase):
             }
         )
         case = prepare(setup)
-        moment = Moment(case, Plan((case.starters[0],)), np.zeros(len(case.breakers)))
+        scenario = StartScenario(case, Plan((case.starters[0],)), np.zeros(len(case.breakers)))
         low, high = 0.1, 1.5
         while high - low > 0.002:
             middle = 0.5 * (low + high)
             # Volts that stay low are no failure of the motor: up to speed is what is asked for
             # here.
-            run = moment.run(lift=middle * V / 120)
+            run = scenario.run(voc_factor=middle * V / 120)
             low, high = (low, middle) if run.trace.speed[0].max() > 0.75 else (middle, high)
         return high
 
@@ -182,7 +182,7 @@ class TwoWindings(unittest.TestCase):
         """Two good models of one motor differ by 10 to 12 % in what they need (docs/model.md):
         within a quarter in volts.
         """
-        theirs, locked, amps = self.strength(CAP, 0.3, 0.6)
+        theirs, locked, amps = self.source_strength(CAP, 0.3, 0.6)
         self.assertAlmostEqual(
             self.ours("start-capacitor", locked, amps, 0.3) / theirs, 1.0, delta=0.25
         )
@@ -196,12 +196,12 @@ class Calibration(unittest.TestCase):
         random = np.random.default_rng(7)
         for number, at in ((13, 0), (16, 0), (9, 0), (19, 0)):
             case = prepare(changed(number, lambda doc: None))
-            moment = Moment(case, Plan((case.starters[at],)), np.zeros(len(case.breakers)))
-            ours = c.chance_of(moment, 4000, 1).chance
-            trials, rows, won = 3000, moment.motors, 0
+            scenario = StartScenario(case, Plan((case.starters[at],)), np.zeros(len(case.breakers)))
+            ours = c.chance_of(scenario, 4000, 1).chance
+            trials, rows, won = 3000, scenario.motors, 0
             own = d.OWN_STIFFNESS_SD
             for _ in range(trials):
-                s = 1 + d.strength_sd() * random.standard_normal()
+                s = 1 + d.source_strength_sd() * random.standard_normal()
                 lra = np.array(
                     [
                         1 + d.lra_sd(case.demands[case.rows[r]]) * random.standard_normal()
@@ -211,7 +211,7 @@ class Calibration(unittest.TestCase):
                 stiff = np.array(
                     [
                         math.exp(
-                            (0.0 if moment.model.motors.soft_a[r] else own)
+                            (0.0 if scenario.model.motors.soft_a[r] else own)
                             * random.standard_normal()
                             + d.BREAKAWAY_DAY_SD * random.standard_normal()
                         )
@@ -219,14 +219,14 @@ class Calibration(unittest.TestCase):
                     ]
                 )
                 short = 1 + (case.source.short_factor - 1) * random.random()
-                won += moment.passes(
+                won += scenario.passes(
                     s,
                     s,
-                    lift=1 + d.VOLTS_SD * random.standard_normal(),
+                    voc_factor=1 + d.VOLTS_SD * random.standard_normal(),
                     short=short,
                     lra=lra,
                     breakaway=stiff,
-                    latch=max(1 + d.LATCH_SD * random.standard_normal(), 0.05),
+                    lockout=max(1 + d.LOCKOUT_SD * random.standard_normal(), 0.05),
                 )
             error = math.sqrt(max(ours * (1 - ours), 1e-4) / trials)
             self.assertAlmostEqual(

@@ -17,7 +17,7 @@ from django.test import Client
 from django.urls import reverse
 
 from ironmargin.limits.sites import Site
-from ironmargin.planning.nearest import nearest_remedy
+from ironmargin.planning.nearest import first_fix
 from ironmargin.setup.parts import read_rig
 from ironmargin.sustaining.totals import totals
 from ironmargin.verdict.rows import of_leg
@@ -251,7 +251,7 @@ class Applying(Bench):
         self.saved = stored.keep(self.owner, stored.judge(quick(5)))
 
     def test_the_first_fix_is_put_in(self) -> None:
-        remedy, _ = nearest_remedy(stored.judge(stored.compose(self.saved)).checked)
+        remedy, _ = first_fix(stored.judge(stored.compose(self.saved)).checked)
         told = self.answer(apply="first")
         self.assertContains(told, f'class="tally">{_percent(remedy.iron_margin)}')
         self.assertContains(told, "not saved")

@@ -109,9 +109,7 @@ class Apart(ApartPool):
     """A process that looks at pictures."""
 
     def __init__(self, max_bytes: int, max_s: float, max_wait_s: float) -> None:
-        super().__init__(
-            PICTURES_A_PROCESS, begin, max_bytes, max_s=max_s, max_wait_s=max_wait_s
-        )
+        super().__init__(PICTURES_A_PROCESS, begin, max_bytes, max_s=max_s, max_wait_s=max_wait_s)
 
     def run(self, work: Callable[[bytes], tuple[T, str]], raw: bytes) -> T:
         """What some work makes of a picture; it gives that, and why not.

@@ -46,9 +46,8 @@ class TooMany(Exception):
     """The owner has as many of these as there may be."""
 
     def __init__(self, model: type[Kept]) -> None:
-        self.advice = (
-            f"You have {model.maximum} {model.kind}s, the most there may be. Delete one and try again."
-        )
+        there_are = f"You have {model.maximum} {model.kind}s, the most there may be."
+        self.advice = f"{there_are} Delete one and try again."
         super().__init__(self.advice)
 
 

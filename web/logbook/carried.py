@@ -8,7 +8,7 @@ from django.utils import timezone
 
 from ironmargin.document import Document
 from ironmargin.errors import Fault, SetupError
-from ironmargin.learning.entries import moment_of
+from ironmargin.learning.entries import written_at
 from ironmargin.learning.log import LOG_FORMAT, read_log
 from ironmargin.setup.reading import read_setup
 from web.design.pictures import NotAPicture
@@ -59,7 +59,7 @@ def log_take(saved: SavedSetup, data: object) -> None:
     if faults:
         raise SetupError(faults)
     for at, entry in enumerate(cast(list[Document], data)[:MAX_ENTRIES]):
-        when = moment_of(entry["at"]) if entry.get("at") else timezone.now()
+        when = written_at(entry["at"]) if entry.get("at") else timezone.now()
         row = LogEntry.objects.create(setup=saved, kind=entry["kind"], document=entry, at=when)
         refused = evidence.store(row, *kept[at]) if at in kept else ""
         if refused:

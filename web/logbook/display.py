@@ -76,17 +76,17 @@ def _straightened(image: Image.Image, box: Corners) -> tuple[Image.Image, tuple[
     corners = np.array(box, np.float32)
     across, down = corners[1] - corners[0], corners[3] - corners[0]
     wide, high = float(np.hypot(*across)), float(np.hypot(*down))
-    side, lift = 1.1 * high / max(wide, 1.0), 0.2
+    side, voc_factor = 1.1 * high / max(wide, 1.0), 0.2
     grown = np.array(
         [
-            corners[0] - side * across - lift * down,
-            corners[1] + side * across - lift * (corners[2] - corners[1]),
-            corners[2] + side * (corners[2] - corners[3]) + lift * (corners[2] - corners[1]),
-            corners[3] - side * (corners[2] - corners[3]) + lift * down,
+            corners[0] - side * across - voc_factor * down,
+            corners[1] + side * across - voc_factor * (corners[2] - corners[1]),
+            corners[2] + side * (corners[2] - corners[3]) + voc_factor * (corners[2] - corners[1]),
+            corners[3] - side * (corners[2] - corners[3]) + voc_factor * down,
         ],
         np.float32,
     )
-    tall = round(HIGH * (1.0 + 2.0 * lift))
+    tall = round(HIGH * (1.0 + 2.0 * voc_factor))
     long = max(round(HIGH * (wide / high + 2.2)), HIGH) if high else HIGH
     onto = np.array([[0, 0], [long, 0], [long, tall], [0, tall]], np.float32)
     turn = cv2.getPerspectiveTransform(grown, onto)
@@ -94,7 +94,7 @@ def _straightened(image: Image.Image, box: Corners) -> tuple[Image.Image, tuple[
         np.asarray(image), turn, (long, tall), borderMode=cv2.BORDER_REPLICATE
     )
     beside = round(1.1 * HIGH)
-    above = round(lift * HIGH)
+    above = round(voc_factor * HIGH)
     own = (slice(above, tall - above), slice(beside, max(long - beside, beside + 1)))
     return Image.fromarray(found), own
 

@@ -27,7 +27,7 @@ def wav_of(setup: Setup, load: str) -> bytes | None:
         return None
     if seen is None:
         return None
-    case, moment = seen.moment.case, seen.moment
+    case, moment = seen.scenario.case, seen.scenario
     starting = next(s for s in case.starters if case.demands[s.demand].load.id == load)
     beside = np.abs(source_amps(case, settled(case, frozenset({starting.demand}))))
     run = moment.run()

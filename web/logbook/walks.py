@@ -189,7 +189,9 @@ def _learning(request: HttpRequest, saved: SavedSetup, setup: Setup, fault: str)
     maximum = max([*predicted, *peaks, 1.0]) * 1.1
 
     def line(values: list[float]) -> list[tuple[float, float]]:
-        return [(20.0 + 50.0 * n, round(120.0 * (1 - v / maximum), 1)) for n, v in enumerate(values)]
+        return [
+            (20.0 + 50.0 * n, round(120.0 * (1 - v / maximum), 1)) for n, v in enumerate(values)
+        ]
 
     context = {
         "saved": saved,

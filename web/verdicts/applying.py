@@ -5,7 +5,7 @@ from __future__ import annotations
 from django.http import HttpRequest
 
 from ironmargin.document import Document
-from ironmargin.planning.nearest import nearest_remedy
+from ironmargin.planning.nearest import first_fix
 from ironmargin.setup.reading import write_setup
 from web.accounts.access import account_of
 from web.keeping.views import number_of
@@ -22,7 +22,7 @@ def remedied(request: HttpRequest, document: Document, wanted: str) -> Document 
     """
     if wanted == FIRST:
         checked = stored.judge(document).checked
-        remedy, _ = nearest_remedy(checked) if checked is not None else (None, False)
+        remedy, _ = first_fix(checked) if checked is not None else (None, False)
         changed = None if remedy is None else write_setup(remedy.setup)
     else:
         changed = _of_search(request, *wanted.split(":")[:2])

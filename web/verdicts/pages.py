@@ -11,7 +11,7 @@ from django.shortcuts import redirect, render
 from django.utils.text import slugify
 from django.views.decorators.http import require_POST, require_safe
 
-from ironmargin.planning.nearest import nearest_remedy
+from ironmargin.planning.nearest import first_fix
 from ironmargin.verdict.picture import picture_csv, picture_of
 from ironmargin.verdict.result import result_json
 from web.accounts.access import account_of, readers_may
@@ -114,7 +114,7 @@ def remedy(request: HttpRequest) -> HttpResponse:
     judged = stored.judge(document) if document is not None else None
     if judged is None or (judged.faults and judged.setup is None):
         return HttpResponse(status=204)
-    found, whole = nearest_remedy(judged.checked) if judged.checked else (None, False)
+    found, whole = first_fix(judged.checked) if judged.checked else (None, False)
     return render(request, "verdicts/_remedy.html", {"remedy": found, "whole": whole})
 
 

@@ -10,7 +10,7 @@ from ironmargin.errors import SetupError
 from ironmargin.per_cent import PLACES
 from ironmargin.planning.answer import check_fully
 from ironmargin.planning.day import day_json, plan_day
-from ironmargin.planning.nearest import nearest_remedy
+from ironmargin.planning.nearest import first_fix
 from ironmargin.planning.now_table import now_table
 from ironmargin.planning.order import running_order
 from ironmargin.planning.order_words import order_json
@@ -81,7 +81,7 @@ def _telling(setup: Setup, axes: dict[str, str]) -> tuple[Setup, list[str], str]
         spans[field] = (values[0], values[-1])
     found = most_telling(setup, spans)
     if not any(turns for _, turns in found):
-        fix, _ = nearest_remedy(check_fully(setup, remedy=False))
+        fix, _ = first_fix(check_fully(setup, remedy=False))
         if fix is not None:
             setup = fix.setup
             spans = {f: s for f, s in spans.items() if NAMED[f].read(setup) is not None}

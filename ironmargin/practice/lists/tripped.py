@@ -14,7 +14,7 @@ from ironmargin.listed import listed
 from ironmargin.per_cent import signed_percent
 from ironmargin.planning.change import FREE
 from ironmargin.planning.changes.of_rig import COMES_LATER
-from ironmargin.planning.nearest import nearest_remedy
+from ironmargin.planning.nearest import first_fix
 from ironmargin.practice.facts import Facts
 from ironmargin.practice.lines import RED_LAMP, RESETS, Asked, Line
 from ironmargin.setup.loads import AirConditioner, Microwave
@@ -233,7 +233,7 @@ def tripped_facts(facts: Facts) -> tuple[frozenset[str], Document]:
         "mend": "",
     }
     if checked.result.verdict != HOLDS:
-        remedy, _ = nearest_remedy(checked)
+        remedy, _ = first_fix(checked)
         if remedy is not None:
             figures["mend"] = remedy.what
             is_.add("mend" if remedy.cost == FREE else "mend-later")

@@ -10,7 +10,7 @@ from ironmargin.setup.model import Conditions
 from ironmargin.supplies.derate import derating_chain
 from ironmargin.supplies.source import NEVER, REGULATION, Breaker, Source, output_of, source_of_kind
 
-LATCH_K_S = 1.7
+LOCKOUT_K_S = 1.7
 UNDERVOLT_S = 2.5
 SHORT_TIME = 1.25
 """Most current held for the first second, over starting W/V (common practice). What a set holds
@@ -75,8 +75,8 @@ def generator(supply: Generator, conditions: Conditions) -> Source:
         limit_a=held_a * supply.limit_headroom,
         short_factor=1.0 if cuts_off else max(SHORT_TIME / supply.limit_headroom, 1.0),
         cut_off_s=CUT_OFF_S if cuts_off else NEVER,
-        latch_a=on_fuel.continuous_w / (conductors * leg_v),
-        latch_k_s=LATCH_K_S,
+        lockout_a=on_fuel.continuous_w / (conductors * leg_v),
+        lockout_k_s=LOCKOUT_K_S,
         undervolt_s=UNDERVOLT_S,
     )
 
@@ -112,12 +112,12 @@ def parallel(supply: Parallel, conditions: Conditions) -> Source:
         hot_ohm=1.0 / conductance,
         transient_ohm=first.transient_ohm / len(units),
         continuous_a=summed(lambda u: u.continuous_a) * fair,
-        latch_a=summed(lambda u: u.latch_a) * fair,
+        lockout_a=summed(lambda u: u.lockout_a) * fair,
         starting_a=summed(lambda u: u.starting_a),
         limit_a=summed(lambda u: u.limit_a),
         limit_w=summed(lambda u: u.limit_w),
         short_factor=min(u.short_factor for u in units),
-        latch_k_s=min(u.latch_k_s for u in units),
+        lockout_k_s=min(u.lockout_k_s for u in units),
         cut_off_s=min(u.cut_off_s for u in units),
         eco=any(u.eco for u in units),
         breakers=kit,

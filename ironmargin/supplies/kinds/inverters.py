@@ -42,7 +42,7 @@ def battery_inverter(supply: BatteryInverter, conditions: Conditions) -> Source:
     nominal = supply.service_v
     continuous_a = supply.continuous_w / (conductors * leg_v)
     surge_a = supply.surge_w / (conductors * leg_v) * (1.0 - battery_sag(supply))
-    latch = max((surge_a / continuous_a) ** 2 - 1.0, 0.02) * supply.surge_s
+    lockout = max((surge_a / continuous_a) ** 2 - 1.0, 0.02) * supply.surge_s
     return Source(
         "battery-inverter",
         leg_v,
@@ -54,9 +54,9 @@ def battery_inverter(supply: BatteryInverter, conditions: Conditions) -> Source:
         50.0 if nominal == 230.0 else 60.0,
         limit_a=surge_a,
         continuous_a=continuous_a,
-        latch_a=continuous_a,
+        lockout_a=continuous_a,
         starting_a=surge_a,
-        latch_k_s=latch,
+        lockout_k_s=lockout,
         undervolt_s=0.5,
         neutral=supply.neutral or "",
     )
@@ -122,7 +122,7 @@ def assist(supply: Assist, conditions: Conditions) -> Source:
         leg_v=behind.leg_v,
         limit_a=inverter.limit_a + limit,
         continuous_a=inverter.continuous_a + limit,
-        latch_a=inverter.latch_a,
+        lockout_a=inverter.lockout_a,
         starting_a=inverter.starting_a + limit,
         offset_a=limit,
         breakers=(),

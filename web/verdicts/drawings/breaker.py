@@ -6,7 +6,7 @@ import math
 
 import numpy as np
 
-from ironmargin.verdict.curves import MIN_S, MAX_S, BreakerPlot
+from ironmargin.verdict.curves import MAX_S, MIN_S, BreakerPlot
 from web.design.context import Context
 from web.design.drawing import Axis
 

@@ -1,4 +1,4 @@
-# The types of beside.py for the compiler: attributes, arguments and locals.
+# The types of concurrent.py for the compiler: attributes, arguments and locals.
 # Nothing here changes what it does.
 cimport cython
 from libc.math cimport exp
@@ -32,7 +32,7 @@ cdef class Loads:
 @cython.final
 cdef class Branches:
     cdef int count, opened_by
-    cdef double[::1] rating_a, tau_s, trip_heat, magnetic, warm, beside_a, heat, amps
+    cdef double[::1] rating_a, tau_s, trip_heat, magnetic, warm, concurrent_a, heat, amps
 
     @cython.locals(
         at=cython.int

@@ -53,7 +53,7 @@ class Run:
     lowest_v: float
     seconds: float
     opened_s: float
-    latch_share: float
+    lockout_share: float
     decided_s: float
     off: tuple[int, ...]
     blinked: tuple[int, ...]
@@ -81,7 +81,7 @@ def short_time(maximum: float, share: Figure) -> Figure:
     limit and the most there is, each as likely.
 
     Args:
-        most: the most there is over the lasting limit [1].
+        maximum: the most there is over the lasting limit [1].
         share: of sets that hold less [1].
 
     Returns:
@@ -99,14 +99,14 @@ class Errors(TypedDict, total=False):
     the first second, locked-rotor amps and breakaway torque of every motor row [1].
     """
 
-    lift: float
-    latch: float
+    voc_factor: float
+    lockout: float
     short: float | None
     lra: Real | None
     breakaway: Real | None
 
 
-class Moment:
+class StartScenario:
     """A plan of a case on the start engine. Solving changes nothing in it: the same call gives the
     same figures.
     """
@@ -128,11 +128,11 @@ class Moment:
     def _start(
         self,
         keep: bool,
-        strength: float = 1.0,
+        source_strength: float = 1.0,
         path: float = 1.0,
         *,
-        lift: float = 1.0,
-        latch: float = 1.0,
+        voc_factor: float = 1.0,
+        lockout: float = 1.0,
         short: float | None = None,
         lra: Real | None = None,
         breakaway: Real | None = None,
@@ -143,22 +143,24 @@ class Moment:
         lra = self.ones if lra is None else lra
         breakaway = self.ones if breakaway is None else breakaway
         short = self.short if short is None else short
-        by = Factors(strength, path, lift=lift, latch=latch, short=short)
+        by = Factors(source_strength, path, voc_factor=voc_factor, lockout=lockout, short=short)
         code: int = self.engine.one_start(by, lra, breakaway, keep)
         return code
 
-    def passes(self, strength: float = 1.0, path: float = 1.0, **errors: Unpack[Errors]) -> bool:
+    def passes(
+        self, source_strength: float = 1.0, path: float = 1.0, **errors: Unpack[Errors]
+    ) -> bool:
         """Whether it starts, with such a supply, path and errors.
 
         Args:
-            strength: how many times as strong the supply is [1].
+            source_strength: how many times as strong the supply is [1].
             path: how many times as good the path is [1].
             **errors: what differs from the figures of the plan.
 
         Returns:
             Whether it starts.
         """
-        return self._start(False, strength, path, **errors) == PASSES
+        return self._start(False, source_strength, path, **errors) == PASSES
 
     def outcome(self, **errors: Unpack[Errors]) -> str:
         """How it ends, with such errors; nothing is kept of it.
@@ -172,12 +174,12 @@ class Moment:
         return OUTCOMES[self._start(False, **errors)]
 
     def traced(
-        self, strength: float = 1.0, path: float = 1.0, **errors: Unpack[Errors]
+        self, source_strength: float = 1.0, path: float = 1.0, **errors: Unpack[Errors]
     ) -> tuple[str, Trace]:
         """How it ends, and its trace, followed on until something opens or it is over.
 
         Args:
-            strength: of the supply over its own [1].
+            source_strength: of the supply over its own [1].
             path: of the path over its own [1].
             **errors: factors of motors, volts and lockout.
 
@@ -185,7 +187,7 @@ class Moment:
             The word of an outcome; time [s], volts [V], amps [A], speeds [1] and breakers' heat
             [1].
         """
-        engine, code = self.engine, self._start(True, strength, path, **errors)
+        engine, code = self.engine, self._start(True, source_strength, path, **errors)
         assert engine.log is not None
         columns = engine.log[: engine.kept].T.copy()
         end = 5 + self.motors
@@ -193,18 +195,18 @@ class Moment:
             columns[0], columns[1:3], columns[3:5], columns[5:end], columns[end:]
         )
 
-    def run(self, strength: float = 1.0, path: float = 1.0, **errors: Unpack[Errors]) -> Run:
+    def run(self, source_strength: float = 1.0, path: float = 1.0, **errors: Unpack[Errors]) -> Run:
         """The start with everything it did.
 
         Args:
-            strength: how many times as strong the supply is [1].
+            source_strength: how many times as strong the supply is [1].
             path: how many times as good the path is [1].
             **errors: what differs from the figures of the plan.
 
         Returns:
             The run.
         """
-        outcome, trace = self.traced(strength, path, **errors)
+        outcome, trace = self.traced(source_strength, path, **errors)
         engine = self.engine
         off, blinked, out = engine.states()
         whose = self.model.loads.demands
@@ -219,7 +221,7 @@ class Moment:
             engine.lowest_v,
             engine.up_s,
             engine.opened_s,
-            engine.nearest_latch,
+            engine.nearest_lockout,
             engine.decided_s,
             tuple(dict.fromkeys([*sorted(fallen), *down])),
             tuple(dict.fromkeys(sorted(dipped))),

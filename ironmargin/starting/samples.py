@@ -17,9 +17,17 @@ from ironmargin.document import Document
 from ironmargin.electrics.network import Real
 from ironmargin.loads.demand import Demand
 from ironmargin.record import record
-from ironmargin.starting.known import NOTHING, SUPPLY, Known, Name, Strength, root_of, strength_of
-from ironmargin.starting.moment import Moment, short_time
+from ironmargin.starting.known import (
+    NOTHING,
+    SUPPLY,
+    Known,
+    Name,
+    SourceStrength,
+    root_of,
+    source_strength_of,
+)
 from ironmargin.starting.points import normal
+from ironmargin.starting.scenario import StartScenario, short_time
 from ironmargin.tables import spread_of
 
 LIMIT_SD = spread_of("supply limit", "plate")
@@ -28,7 +36,7 @@ MODEL_SD = spread_of("model of a start", "rig")
 (checked in tests/reference).
 """
 VOLTS_SD = spread_of("line volts", "day")
-LATCH_SD = spread_of("overload lockout", "day")
+LOCKOUT_SD = spread_of("overload lockout", "day")
 OWN_STIFFNESS_SD = spread_of("breakaway torque", "unit")
 BREAKAWAY_DAY_SD = spread_of("breakaway torque", "day")
 """Of the breakaway torque: the compressor's own, and the day's."""
@@ -36,7 +44,7 @@ BREAKAWAY_DAY_SD = spread_of("breakaway torque", "day")
 
 @record
 class Unknown:
-    """One thing that is not known of a start: its kind (``volts``, ``latch``, ``short``, ``lra``,
+    """One thing that is not known of a start: its kind (``volts``, ``lockout``, ``short``, ``lra``,
     ``stiff`` or ``day``), and the load and unit it is about.
     """
 
@@ -50,7 +58,7 @@ class Unknown:
         return f"{self.kind}/{self.load}"
 
 
-OF_SUPPLY = (Unknown("volts"), Unknown("latch"), Unknown("short"))
+OF_SUPPLY = (Unknown("volts"), Unknown("lockout"), Unknown("short"))
 
 
 def share_below(z: float) -> float:
@@ -78,24 +86,24 @@ def shares_below(z: Real) -> Real:
 
 
 @record
-class Draws:
-    """The draws of a moment, one row a line: errors the engine takes, and the normal draws behind
-    them by name.
+class Samples:
+    """The samples of a start scenario, one row a line: errors the engine takes, and the normal
+    deviates behind them by name.
 
     Attributes:
-        strength: how strong supply and path are, given the draws.
+        source_strength: how strong supply and path are, given the samples.
         told: columns a log told of.
     """
 
-    lift: Real
-    latch: Real
+    voc_factor: Real
+    lockout: Real
     short: Real
     lra: Real
     breakaway: Real
     z: Real
     names: tuple[Unknown, ...]
     rig: tuple[bool, ...]
-    strength: Strength
+    source_strength: SourceStrength
     told: tuple[int, ...] = ()
 
     def each(self) -> Iterator[Document]:
@@ -105,10 +113,10 @@ class Draws:
             Factors of volts, lockout and short-time limit, and of each motor's rotor and
             stiffness [1].
         """
-        for at in range(len(self.lift)):
+        for at in range(len(self.voc_factor)):
             yield {
-                "lift": float(self.lift[at]),
-                "latch": float(self.latch[at]),
+                "voc_factor": float(self.voc_factor[at]),
+                "lockout": float(self.lockout[at]),
                 "short": float(self.short[at]),
                 "lra": self.lra[at],
                 "breakaway": self.breakaway[at],
@@ -137,28 +145,33 @@ def _unknown(kind: str, load: str, nth: int) -> Unknown:
     return Unknown(kind, load, nth)
 
 
-def draws_of(
-    moment: Moment, lines: int, seed: int, shift: Real | float = 0.0, *, plain: bool = False
-) -> Draws:
+def samples_of(
+    scenario: StartScenario,
+    lines: int,
+    seed: int,
+    shift: Real | float = 0.0,
+    *,
+    plain: bool = False,
+) -> Samples:
     """Sobol points of every uncertain input but the strength, their middle moved by ``shift``: the
     same for the same seed.
 
     Args:
-        moment: the start.
-        lines: how many draws.
+        scenario: the start.
+        lines: how many samples.
         seed: of the points.
         shift: of their middle, in standard deviations.
         plain: as if no log had told of anything.
 
     Returns:
-        The draws, with the names of what each column is.
+        The samples, with the names of what each column is.
     """
-    rows = [r for r in range(moment.motors) if moment.model.motors.on[r]]
-    starting = [r for r in rows if moment.model.motors.starting[r]]
+    rows = [r for r in range(scenario.motors) if scenario.model.motors.on[r]]
+    starting = [r for r in rows if scenario.model.motors.starting[r]]
 
     def about(kind: str, row: int) -> Unknown:
-        at = moment.case.rows[row]
-        return _unknown(kind, moment.case.demands[at].load.id, row - moment.case.rows.index(at))
+        at = scenario.case.rows[row]
+        return _unknown(kind, scenario.case.demands[at].load.id, row - scenario.case.rows.index(at))
 
     names = [
         *OF_SUPPLY,
@@ -176,11 +189,11 @@ def draws_of(
     ]
     z = normal(lines, len(names), seed) + shift
     lra, breakaway = (
-        np.ones((lines, max(moment.motors, 1))),
-        np.ones((lines, max(moment.motors, 1))),
+        np.ones((lines, max(scenario.motors, 1))),
+        np.ones((lines, max(scenario.motors, 1))),
     )
     own: dict[int, Real] = {}
-    known = NOTHING if plain else _of_strength(moment)
+    known = NOTHING if plain else _of_source_strength(scenario)
     told = [at for at, name in enumerate(names) if _known_as(name) in known.names]
     wanted = [_known_as(names[at]) for at in told]
     part = known.of(wanted)
@@ -188,34 +201,43 @@ def draws_of(
         logs = part.mean + z[:, told] @ root_of(part.cov).T
         own = {at: logs[:, n] for n, at in enumerate(told)}
     for at, row in enumerate(rows, 3):
-        demand = moment.case.demands[moment.case.rows[row]]
+        demand = scenario.case.demands[scenario.case.rows[row]]
         spread = np.maximum(1.0 + lra_sd(demand) * z[:, at], 0.3)
         lra[:, row] = np.exp(own[at]) if at in own else spread
     for at, row in enumerate(starting, 3 + len(rows)):
         # A soft starter has learned its own compressor: what it meets is the day's stiffness only.
-        sd = 0.0 if moment.model.motors.soft_a[row] > 0.0 else OWN_STIFFNESS_SD
+        sd = 0.0 if scenario.model.motors.soft_a[row] > 0.0 else OWN_STIFFNESS_SD
         stiff = own.get(at, sd * z[:, at])
         breakaway[:, row] = np.exp(stiff + BREAKAWAY_DAY_SD * z[:, at + len(starting)])
-    lift = 1.0 + VOLTS_SD * z[:, 0]
-    latch = np.maximum(1.0 + LATCH_SD * z[:, 1], 0.05)
+    voc_factor = 1.0 + VOLTS_SD * z[:, 0]
+    lockout = np.maximum(1.0 + LOCKOUT_SD * z[:, 1], 0.05)
     share = shares_below(own.get(2, z[:, 2]))
-    short = np.asarray(short_time(moment.case.source.short_factor, share))
-    strength = strength_of(known, wanted, LIMIT_SD, MODEL_SD)
+    short = np.asarray(short_time(scenario.case.source.short_factor, share))
+    source_strength = source_strength_of(known, wanted, LIMIT_SD, MODEL_SD)
     slopes = np.zeros(len(names))
-    slopes[told] = strength.slopes
-    strength = replace(strength, slopes=slopes)
-    return Draws(
-        lift, latch, short, lra, breakaway, z, tuple(names), tuple(rig), strength, tuple(told)
+    slopes[told] = source_strength.slopes
+    source_strength = replace(source_strength, slopes=slopes)
+    return Samples(
+        voc_factor,
+        lockout,
+        short,
+        lra,
+        breakaway,
+        z,
+        tuple(names),
+        tuple(rig),
+        source_strength,
+        tuple(told),
     )
 
 
-def _of_strength(moment: Moment) -> Known:
+def _of_source_strength(scenario: StartScenario) -> Known:
     """What a log told, without the wire behind a post: that is no limit of a supply, and stands in
     the file as it was learned.
     """
-    if moment.case.source.kind != "shore":
-        return moment.known
-    return moment.known.of([name for name in moment.known.names if name != (SUPPLY, "")])
+    if scenario.case.source.kind != "shore":
+        return scenario.known
+    return scenario.known.of([name for name in scenario.known.names if name != (SUPPLY, "")])
 
 
 def _known_as(name: Unknown) -> Name:
@@ -223,7 +245,7 @@ def _known_as(name: Unknown) -> Name:
     return (name.kind if name.unit == 0 else "", name.load)
 
 
-def strength_sd() -> float:
+def source_strength_sd() -> float:
     """Standard deviation of how strong supply and path are against what the start needs, of a rig
     no log has told of: the limit, and the model's own form [1].
 

@@ -2,7 +2,7 @@
 # cython: cdivision=True, annotation_typing=False
 """What runs beside a start: loads that are no motors, and the branch breakers they share with it.
 
-Plain Python that is compiled ahead of time with the types of ``beside.pxd``.
+Plain Python that is compiled ahead of time with the types of ``concurrent.pxd``.
 """
 
 from __future__ import annotations
@@ -17,7 +17,7 @@ from ironmargin.starting.codes import BRANCH, NOTHING
 from ironmargin.starting.motors import Motors
 
 if TYPE_CHECKING:
-    from ironmargin.starting.model import Beside
+    from ironmargin.starting.model import Concurrent
     from ironmargin.starting.protection import BranchWatch
 
 BACK_S = (
@@ -36,7 +36,7 @@ class Loads:
     supply at its limit one may come and go at every step: it is away until it has stayed on.
     """
 
-    def __init__(self, loads: Beside) -> None:
+    def __init__(self, loads: Concurrent) -> None:
         self.fixed, self.place, self.rated, self.nominal_v = (
             loads.fixed_y,
             loads.place,
@@ -111,7 +111,7 @@ class Branches:
             branches.trip_heat,
             branches.magnetic,
         )
-        self.warm, self.beside_a = branches.warm, branches.beside_a
+        self.warm, self.concurrent_a = branches.warm, branches.concurrent_a
         self.count = len(branches.rating_a)
         self.heat, self.amps = np.zeros(len(branches.warm)), np.zeros(len(branches.warm))
 
@@ -132,7 +132,7 @@ class Branches:
             Whether one opened.
         """
         for at in range(self.count):
-            self.amps[at] = self.beside_a[at]
+            self.amps[at] = self.concurrent_a[at]
         for at in range(motors.count):
             if motors.branch[at] >= 0:
                 self.amps[motors.branch[at]] += motors.drawn[at]
