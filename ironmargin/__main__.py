@@ -8,6 +8,7 @@ import argparse
 import json
 import os
 import sys
+import warnings
 from contextlib import suppress
 from functools import partial
 from typing import NoReturn
@@ -434,6 +435,7 @@ def run() -> NoReturn:
     It ends without taking apart what it has loaded: that costs a check a tenth of its time
     (measured: benchmarks/process.py).
     """
+    warnings.formatwarning = lambda message, *_: f"{message}\n"
     code = main()
     with suppress(BrokenPipeError):
         sys.stdout.flush()

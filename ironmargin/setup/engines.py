@@ -119,7 +119,7 @@ class Generator(Supply):
     parallel_ready: bool | None = given(
         Flag("Made to be paralleled; inverter generators are unless said"), default=None
     )
-    limit_headroom: float = number(
+    limit_over_surge: float = number(
         "1",
         "Current limit of the electronics over starting power",
         minimum=1.0,

@@ -175,7 +175,7 @@ class Wanted:
 class Rules:
     """How to judge."""
 
-    breaker_school: str = choice(
+    trip_criterion: str = choice(
         "May a start exceed the breaker rating for a moment?",
         ("time-current", "peak"),
         default="time-current",

@@ -353,11 +353,11 @@ def _judged(view: View, *, starts_only: bool = False) -> Checked:
         reasons = reasons_of(counted, rules.thin_below)
         verdict = next((v for v in (FAILS, THIN) if any(r.verdict == v for r in reasons)), HOLDS)
         by_name[criterion] = (verdict, weakest_first(counted), reasons)
-    verdict, findings, reasons = by_name[rules.breaker_school]
+    verdict, findings, reasons = by_name[rules.trip_criterion]
     first = findings[0] if findings else None
     result = Result(
         verdict=verdict,
-        rule_alone=breaks_a_rule_alone(by_criterion(rows, rules.breaker_school), rules.thin_below),
+        rule_alone=breaks_a_rule_alone(by_criterion(rows, rules.trip_criterion), rules.thin_below),
         iron_margin=(
             VIOLATED if not state.converged else float(first.margin) if first is not None else 1.0
         ),
@@ -372,7 +372,7 @@ def _judged(view: View, *, starts_only: bool = False) -> Checked:
         volts=tuple(volts_rows(every)),
         service=tuple(service_rows(every)),
         dropped_out=tuple(dropout_rows(every)),
-        limits=tuple(limit_rows(by_criterion(rows, rules.breaker_school), rules.thin_below)),
+        limits=tuple(limit_rows(by_criterion(rows, rules.trip_criterion), rules.thin_below)),
         why=tuple(
             sorted(
                 (r for r in reasons if r.verdict == verdict or verdict == FAILS),

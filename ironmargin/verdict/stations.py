@@ -144,7 +144,7 @@ def stations(checked: Checked) -> tuple[Station, ...]:
     """
     rules = checked.case.setup.rules
     groups: dict[Spot, list[Row]] = {}
-    for row in by_criterion(checked.rows, rules.breaker_school):
+    for row in by_criterion(checked.rows, rules.trip_criterion):
         groups.setdefault(spot_of(row), []).append(row)
     starts = [d.load.id for d in checked.case.demands]
 
@@ -229,7 +229,7 @@ def start_margin(checked: Checked, load: str) -> float:
     rules = checked.case.setup.rules
     return min(
         float(r.margin)
-        for r in by_criterion(checked.rows, rules.breaker_school)
+        for r in by_criterion(checked.rows, rules.trip_criterion)
         if r.place.site is Site.LOAD_START and r.where == load and r.limit.in_margin
     )
 

@@ -139,7 +139,7 @@ class LimitsInTime(unittest.TestCase):
             "kind": "generator",
             "continuous_w": 1500,
             "starting_w": 1600,
-            "limit_headroom": 1.5,
+            "limit_over_surge": 1.5,
         }
         got = run(question(supply, lamps, conditions={"outdoor_c": 10}))
         after = got.trace.v[0][got.trace.t_s > 1.5]
@@ -462,7 +462,7 @@ class WhenItIsDecided(unittest.TestCase):
     def test_low_volts_open_the_output_after_two_and_a_half_seconds(self) -> None:
         """Under 60 % of nominal; the overload latch is kept out of it by a set that is large."""
         supply = {"kind": "generator", "continuous_w": 2190, "starting_w": 2200}
-        got = run(question(supply | {"limit_headroom": 1.0}, [UNIT | {"breakaway": 2.0}]))
+        got = run(question(supply | {"limit_over_surge": 1.0}, [UNIT | {"breakaway": 2.0}]))
         self.assertLess(got.lowest_v, 72)
         self.assertAlmostEqual(got.opened_s, 2.5, delta=0.1)
 

@@ -88,7 +88,7 @@ class FiguresOfPractice(unittest.TestCase):
 class BreakersTurn(unittest.TestCase):
     def small_post(self, lra_a: float) -> Checked:
         pump = {"id": "p", "name": "Pump", "kind": "motor", "running_a": 6.0, "lra_a": lra_a}
-        rules = QUICK | {"breaker_school": "time-current"}
+        rules = QUICK | {"trip_criterion": "time-current"}
         return examine(question(POST | {"breaker_a": 15}, [pump], rules=rules))
 
     def test_a_start_that_only_an_early_breaker_opens_on_is_thin(self) -> None:

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import json
 import unittest
+import warnings
 from pathlib import Path
 from typing import Any
 from unittest import mock
@@ -17,6 +18,7 @@ from ironmargin.reaching.places import read_places
 from ironmargin.setup import versions
 from ironmargin.setup.reading import read_setup, write_setup
 
+UNIT = {"kind": "generator", "continuous_w": 1800, "starting_w": 2200, "inverter": True}
 VERSION_1 = Path(__file__).resolve().parents[1] / "fixtures" / "version-1"
 
 
@@ -64,7 +66,42 @@ class Version1(unittest.TestCase):
 
     def test_what_is_no_document_stays_as_it_is(self) -> None:
         for data in (None, [], {"format": 1}, {"format": "x", "version": True}, {"version": 1}):
-            self.assertIs(versions.up_to_date(data), data)
+            self.assertEqual(versions.up_to_date(data), data)
         newer = fixture("setup") | {"version": 2}
         with self.assertRaisesRegex(SetupError, "version"):
             read_setup(newer)
+
+
+class FormerNames(unittest.TestCase):
+    """Fields that were renamed: read by either name for a release, written by today's."""
+
+    def test_a_former_name_is_read_with_a_warning_and_written_as_today_s(self) -> None:
+        old = fixture("setup")
+        self.assertEqual(old["rules"]["breaker_school"], "peak")
+        old["supply"] = {"kind": "parallel", "units": [UNIT | {"limit_headroom": 1.2}] * 2}
+        with self.assertWarnsRegex(versions.FormerName, "breaker_school is now called trip_"):
+            setup = read_setup(old)
+        new = write_setup(setup)
+        self.assertEqual(new["rules"]["trip_criterion"], "peak")
+        self.assertEqual([u["limit_over_surge"] for u in new["supply"]["units"]], [1.2, 1.2])
+        with warnings.catch_warnings():
+            warnings.simplefilter("error")
+            self.assertEqual(read_setup(new), setup)
+
+    def test_a_stock_s_former_names(self) -> None:
+        stock = fixture("stock") | {"loads": [{"load": "heater", "hours": 2, "least_hours": 1}]}
+        with self.assertWarns(versions.FormerName):
+            read = read_stock(stock, read_setup(fixture("setup")))
+        self.assertEqual([use.min_hours for use in read.loads or ()], [1.0])
+
+    def test_both_names_at_once_are_a_fault(self) -> None:
+        both = fixture("setup") | {"rules": {"breaker_school": "peak", "trip_criterion": "peak"}}
+        with self.assertRaisesRegex(SetupError, "breaker_school: unknown field"):
+            read_setup(both)
+
+    def test_what_others_keep_under_x_is_left_alone(self) -> None:
+        kept = {"x": {"breaker_school": [1]}, "y": [{"least_hours": 2}]}
+        self.assertEqual(
+            versions.renamed(kept), {"x": {"breaker_school": [1]}, "y": [{"min_hours": 2}]}
+        )
+        self.assertEqual(versions.notice({}), "")

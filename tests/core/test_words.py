@@ -83,7 +83,7 @@ class Sentences(unittest.TestCase):
         self.assertFalse(any("127 V" in c for c in usual.cautions))
 
     def test_the_peak_school_names_the_handle(self) -> None:
-        result = check(changed(1, lambda doc: doc.update(rules={"breaker_school": "peak"})))
+        result = check(changed(1, lambda doc: doc.update(rules={"trip_criterion": "peak"})))
         self.assertIn("goes over the 30 A breaker rating", result.weakest.sentence)
         self.assertEqual(result.schools, {"peak": "fails", "time-current": "holds"})
 

@@ -75,6 +75,13 @@ class Verdicts(WithTokens):
             self.assertEqual(answer.json()["verdict"], expected["verdict"])
             self.assertEqual(answer.json()["starts"], expected["starts"])
 
+    def test_a_former_name_is_read_with_a_warning(self) -> None:
+        plain = self.call("post", "/verdicts", question() | {"rules": {"trip_criterion": "peak"}})
+        self.assertNotIn("Warning", plain)
+        former = self.call("post", "/verdicts", question() | {"rules": {"breaker_school": "peak"}})
+        self.assertIn("breaker_school is now called trip_criterion", former["Warning"])
+        self.assertEqual(former.json(), plain.json())
+
     def test_faults_have_the_forms_own_codes(self) -> None:
         bad = question()
         bad["rig"]["loads"][0]["running_a"] = -1

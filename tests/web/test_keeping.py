@@ -4,6 +4,7 @@ database itself refuses, and an account of the landed version after an upgrade.
 
 from __future__ import annotations
 
+import json
 from datetime import timedelta
 from typing import Any
 from unittest import mock
@@ -263,16 +264,25 @@ class AnUpgrade(TransactionTestCase):
         executor = MigrationExecutor(connection)
         executor.migrate(self.before)
         old = executor.loader.project_state(self.before).apps
-        whole = stored.judge(document(2) | {"rules": {"trials": 0}}).document
+        rules = {"trials": 0, "trip_criterion": "peak"}
+        pair = document(2) | {"rules": rules}
+        pair["supply"] = pair["supply"] | {"limit_over_surge": 1.2}
+        whole = stored.judge(pair).document
+        former = json.loads(
+            json.dumps(whole)
+            .replace("trip_criterion", "breaker_school")
+            .replace("limit_over_surge", "limit_headroom")
+        )
+        self.assertNotEqual(former, whole)
         owner = old.get_model("auth", "User").objects.create(username="owner")
         kept = {"owner": owner, "name": "x"}
         rig = old.get_model("rigs", "Rig").objects.create(**kept, document=whole["rig"])
         supply = old.get_model("supplies", "Supply").objects.create(
-            **kept, document=whole["supply"]
+            **kept, document=former["supply"]
         )
         saved = old.get_model("setups", "SavedSetup").objects.create(
             **kept,
-            document=whole,
+            document=former,
             rig=rig,
             supply=supply,
             verdict="thin",

@@ -348,6 +348,14 @@ class Saving(Base):
         )
         self.assertEqual(SavedSetup.objects.of(other).count(), 1)
 
+    def test_a_file_of_before_is_imported_and_its_former_names_are_said(self) -> None:
+        old = json.dumps(document(2) | {"name": "Old", "rules": {"breaker_school": "peak"}})
+        file = SimpleUploadedFile("a.json", old.encode())
+        page = self.client.post(reverse("setup-import"), {"file": file}, follow=True)
+        self.assertContains(page, "breaker_school is now called trip_criterion")
+        kept = SavedSetup.objects.get(name="Old")
+        self.assertEqual(kept.document["rules"], {"trip_criterion": "peak"})
+
 
 class Races(PageCase):
     def test_a_verdict_of_a_rig_before_its_change_is_never_kept_as_fresh(self) -> None:

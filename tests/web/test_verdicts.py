@@ -65,7 +65,7 @@ class Cache(Base):
         for change in (
             {},
             {"conditions": {"outdoor_c": 20}},
-            {"rules": {"breaker_school": "peak"}},
+            {"rules": {"trip_criterion": "peak"}},
         ):
             shown.shown(document(5) | change)
         shown.shown(document(5), "roof")

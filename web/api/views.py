@@ -12,7 +12,7 @@ from typing import Any, Literal
 from django.contrib.auth.models import User
 from django.http import HttpRequest, HttpResponse, JsonResponse
 from django.shortcuts import get_object_or_404
-from ninja import Body, NinjaAPI, Router, Schema
+from ninja import Body, Router, Schema
 from ninja.errors import HttpError
 from pydantic import Field
 
@@ -27,6 +27,7 @@ from ironmargin.verdict.result import result_json
 from web.accounts.access import demand_change
 from web.api import lane
 from web.api.wire import (
+    Api,
     Bearer,
     Bodies,
     etag_of,
@@ -49,7 +50,7 @@ from web.verdicts.models import Job
 SEARCHED = Literal["remedies", "sensitivity", "order", "size", "large"]
 MAX_ENTRIES = 400
 
-api = NinjaAPI(
+api = Api(
     title="Iron Margin",
     version="1",
     description="An estimate, not an approval. Local codes and licensed practice come first.",

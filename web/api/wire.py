@@ -5,7 +5,7 @@ from __future__ import annotations
 import json
 import math
 from collections.abc import Callable, Iterable
-from typing import TypeVar, cast
+from typing import Any, TypeVar, cast
 
 from django.conf import settings
 from django.core.exceptions import PermissionDenied
@@ -19,6 +19,7 @@ from ninja.security import HttpBearer
 
 from ironmargin.document import Document
 from ironmargin.errors import Fault, SetupError
+from ironmargin.setup.versions import notice, renamed
 from web.accounts.access import ACTOR, Access
 from web.accounts.limits import allowed
 from web.accounts.models import OWNER, READER
@@ -64,17 +65,35 @@ class Bearer(HttpBearer):
         return held
 
 
+FORMER = "ironmargin.former_names"
+"""Where a request carries what is said of the former names in its body."""
+
+
+class Api(NinjaAPI):
+    """An answer to a body with former names says so (``Warning``, as of HTTP/1.1: RFC 7234 5.5)."""
+
+    def create_response(self, request: HttpRequest, *args: Any, **kwargs: Any) -> HttpResponse:
+        """The answer, with its warning."""
+        response = super().create_response(request, *args, **kwargs)
+        if words := request.META.get(FORMER, ""):
+            response["Warning"] = f'299 - "{words}"'
+        return response
+
+
 class Bodies(Parser):
     """Bodies that are JSON and nothing worse: no NaN, no name twice, no endless nesting."""
 
     def parse_body(self, request: HttpRequest) -> Document:
         """The body's JSON."""
         try:
-            found: Document = json.loads(
+            found = json.loads(
                 request.body.decode("utf-8"), object_pairs_hook=_once, parse_constant=_refuse,
                 parse_float=_finite,
             )  # fmt: skip
-            return found
+            former: dict[str, str] = {}
+            body = cast(Document, renamed(found, former))
+            request.META[FORMER] = notice(former)
+            return body
         except (ValueError, RecursionError) as error:
             raise HttpError(400, f"the body is not JSON: {str(error)[:120]}") from None
 

@@ -81,7 +81,7 @@ LABELS = {
         "Two readings",
         "Volts and amps at the post, as 121.4 0; 117.9 22. They replace volts and impedance.",
     ),
-    "limit_headroom": ("Limit over nameplate surge", ""),
+    "limit_over_surge": ("Limit over nameplate surge", ""),
     "kit_limit_a": ("Kit rating", "Outlet and cord of the parallel cable set."),
     "input_limit_a": ("Input limit", "The most it takes from the post or generator."),
     "battery_wh": ("Battery", "Watt-hours, or as it stands on the batteries: 2 x 100 Ah 12.8 V."),
@@ -107,7 +107,7 @@ LABELS = {
     "outdoor_c": ("Outdoor heat", "Hot air weakens engines and loads compressors."),
     "altitude_m": ("Altitude", "Thin air weakens engines, 3 to 4 % each 1,000 ft."),
     "target_hours": ("Must last", "Leave empty if it does not matter."),
-    "breaker_school": (
+    "trip_criterion": (
         "Trip criterion",
         "May a start exceed the breaker rating for a moment? Both answers are always computed.",
     ),

@@ -18,6 +18,7 @@ from django.utils.text import slugify
 
 from ironmargin.document import Document
 from ironmargin.errors import Fault, SetupError
+from ironmargin.setup.versions import renamed
 from web.keeping.kinds import KINDS, PARTS
 from web.keeping.models import Kept
 from web.keeping.past import HISTORY
@@ -176,7 +177,7 @@ def _read(file: zipfile.ZipFile, name: str) -> Document:
         if len(raw) > LARGEST_ENTRY:
             rule = f"must be at most {LARGEST_ENTRY:,} bytes (got more)"
             raise SetupError([Fault(name, "large", rule)])
-        data = json.loads(raw)
+        data = renamed(json.loads(raw))
     except SetupError:
         raise
     except UNREADABLE:

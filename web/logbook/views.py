@@ -19,6 +19,7 @@ from ironmargin.learning.capture import MAX_BYTES, read_capture
 from ironmargin.learning.learn import Found
 from ironmargin.learning.log import LARGEST_LOG_BYTES, read_log, write_log
 from ironmargin.setup.model import Setup
+from ironmargin.setup.versions import renamed
 from web.accounts.access import account_of
 from web.design.context import Context
 from web.design.queued import held
@@ -251,7 +252,7 @@ def take_in(request: HttpRequest, pk: int) -> HttpResponse:
         faults.append(Fault("file", "file", f"{rule} (got {file.size if file else 'nothing'})"))
     else:
         try:
-            data = json.loads(file.read(LARGEST_LOG_BYTES + 1).decode("utf-8-sig"))
+            data = renamed(json.loads(file.read(LARGEST_LOG_BYTES + 1).decode("utf-8-sig")))
         except (ValueError, RecursionError) as error:
             faults.append(Fault("file", "json", f"not a log: {str(error)[:80]}"))
     entries = data.get("entries") if isinstance(data, dict) else None

@@ -259,7 +259,7 @@ def documents() -> list[Document]:
             clay_wagon(True),
             ["front", "rear", "heater"],
             conditions={"outdoor_c": 35},
-            rules={"breaker_school": "peak"},
+            rules={"trip_criterion": "peak"},
         ),
     ]
 

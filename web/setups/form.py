@@ -82,7 +82,7 @@ class Form(SupplyForm):
             Conditions, ("outdoor_c", "altitude_m", "target_hours"), "conditions", "Here and now"
         )
         rules = self.group(
-            Rules, ("breaker_school", "continuous_fraction", "round_up"), "rules", ""
+            Rules, ("trip_criterion", "continuous_fraction", "round_up"), "rules", ""
         )
         rig = [self.field(Rig, key, f"rig.{key}") for key in ("main_a", "what")]
         damp = self.field(Conditions, "humidity_pct", "conditions.humidity_pct")

@@ -17,6 +17,7 @@ from ironmargin.planning.answer import check_fully
 from ironmargin.setup.loads import Rotating
 from ironmargin.setup.model import Setup
 from ironmargin.setup.reading import parse_setup, read_setup, write_setup
+from ironmargin.setup.versions import notice, renamed
 from ironmargin.setup.work import work_of
 from ironmargin.verdict.check import Checked
 from web.keeping import actions
@@ -175,6 +176,13 @@ def parse_document(raw: bytes) -> Document:
         SetupError: with every fault of the file.
     """
     return write_setup(parse_setup(raw))
+
+
+def former_names(raw: bytes) -> str:
+    """What is said of former names in a file that was read; empty where it has none."""
+    seen: dict[str, str] = {}
+    renamed(json.loads(raw.decode("utf-8-sig")), seen)
+    return notice(seen)
 
 
 def keep_unjudged(

@@ -132,7 +132,8 @@ def take_in(request: HttpRequest) -> HttpResponse:
             ],
         )
     try:
-        judged = stored.judge(stored.parse_document(file.read(LARGEST_FILE_BYTES + 1)), remedy=True)
+        raw = file.read(LARGEST_FILE_BYTES + 1)
+        judged = stored.judge(stored.parse_document(raw), remedy=True)
         held = _already_here(account_of(request), judged)
         if held is not None:
             since = f"{held.created_at:%-d %B %Y}"
@@ -144,7 +145,7 @@ def take_in(request: HttpRequest) -> HttpResponse:
         return _refused(request, error.faults)
     except actions.TooMany as many:
         return _refused(request, [Fault("", "too-many", many.advice)])
-    messages.success(request, f"Imported “{kept.name}”.")
+    messages.success(request, f"Imported “{kept.name}”. {stored.former_names(raw)}".rstrip())
     return redirect("setup", pk=kept.pk)
 
 

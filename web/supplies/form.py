@@ -35,7 +35,7 @@ MORE_FIELDS = {
         "character",
         "neutral",
         "parallel_ready",
-        "limit_headroom",
+        "limit_over_surge",
         "tank_l",
         "fuel_points",
         "mass_kg",

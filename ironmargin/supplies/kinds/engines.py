@@ -59,7 +59,7 @@ def generator(supply: Generator, conditions: Conditions) -> Source:
         continuous_a=continuous_a,
         starting_a=starting_a,
         eco=supply.eco and supply.inverter,
-        limit_w=starting_w * supply.limit_headroom,
+        limit_w=starting_w * supply.limit_over_surge,
         breakers=breakers,
         derate=steps,
         neutral=supply.neutral or "",
@@ -72,8 +72,8 @@ def generator(supply: Generator, conditions: Conditions) -> Source:
     held_a = on_fuel.starting_w / (conductors * leg_v)
     return replace(
         base,
-        limit_a=held_a * supply.limit_headroom,
-        short_factor=1.0 if cuts_off else max(SHORT_TIME / supply.limit_headroom, 1.0),
+        limit_a=held_a * supply.limit_over_surge,
+        short_factor=1.0 if cuts_off else max(SHORT_TIME / supply.limit_over_surge, 1.0),
         cut_off_s=CUT_OFF_S if cuts_off else NEVER,
         lockout_a=on_fuel.continuous_w / (conductors * leg_v),
         lockout_k_s=LOCKOUT_K_S,
