@@ -82,9 +82,9 @@ def main() -> None:
     from django.core.management import call_command
     from django.test import Client
 
-    from web.keeping.account import pack
     from web.logbook.models import MAX_ENTRIES, LogEntry
-    from web.setups import stored
+    from web.setups import repository
+    from web.storage.account import pack
 
     settings.JOBS_INLINE = False  # searches are the queue's, not the request's
     call_command("migrate", verbosity=0)
@@ -104,8 +104,8 @@ def main() -> None:
 
     for document in LARGEST:
         client.what = document["name"]
-        saved = stored.keep(user, stored.judge(document))
-        text = json.dumps(stored.compose(saved))
+        saved = repository.store(user, repository.judge(document))
+        text = json.dumps(repository.compose(saved))
         form = {"document": text, "saved": saved.pk, "version": 1, "units": "si"}
         for path in PAGES:
             cost("get", "/" + path.format(saved.pk))
@@ -124,7 +124,7 @@ def main() -> None:
     cost("get", f"/setups/compare/?{pks}")
     for path in ("setups/", "rigs/", "supplies/", "kept/account.zip"):
         cost("get", f"/{path}")
-    setup = json.dumps(stored.compose(saved) | {"x": {"notes": "x" * 700_000}})
+    setup = json.dumps(repository.compose(saved) | {"x": {"notes": "x" * 700_000}})
     starts = {
         "format": "iron-margin/log",
         "version": 1,

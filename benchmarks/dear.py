@@ -166,10 +166,10 @@ COUNTS = {benches: 80, maps: 60, drills: 60, prints: 8, photographs: 8}
 def main() -> None:
     tokens = int(sys.argv[1]) if len(sys.argv) > 1 else 8
     with Site(PORT, demo=True) as site:
-        kept = site.ask("POST", "/api/v1/setups/", question(2, 18, 1000))
-        assert kept[0] == 201, kept[0]
-        path = f"/api/v1/setups/{kept[1]['id']}/verdict"
-        path = path if site.ask("GET", path)[0] == 200 else f"/api/v1/setups/{kept[1]['id']}"
+        stored = site.ask("POST", "/api/v1/setups/", question(2, 18, 1000))
+        assert stored[0] == 201, stored[0]
+        path = f"/api/v1/setups/{stored[1]['id']}/verdict"
+        path = path if site.ask("GET", path)[0] == 200 else f"/api/v1/setups/{stored[1]['id']}"
         waits(site, path)
         for kind in (None, benches, maps, drills, prints, photographs):
             told("others, idle", waits(site, path))

@@ -142,7 +142,7 @@ def main() -> int:
     from django.test import Client
 
     from web.api.models import make
-    from web.setups import stored
+    from web.setups import repository
     from web.setups.demo import load_demo
     from web.setups.models import SavedSetup
 
@@ -152,7 +152,7 @@ def main() -> int:
     call_command("migrate", verbosity=0)
     load_demo()
     user = User.objects.order_by("pk")[0]
-    draw = Draw(seed, [stored.compose(s) for s in SavedSetup.objects.all()])
+    draw = Draw(seed, [repository.compose(s) for s in SavedSetup.objects.all()])
     token = make(user, "fuzz", "write", 7)[1]
     table = addresses()
     client, nobody = (Client(raise_request_exception=False, HTTP_HOST="127.0.0.1") for _ in "ab")

@@ -43,7 +43,7 @@ from ironmargin.setup.loads import AirConditioner  # noqa: E402
 from ironmargin.setup.model import Setup  # noqa: E402
 from ironmargin.setup.reading import read_setup, write_setup  # noqa: E402
 from ironmargin.starting.chance import chance_of  # noqa: E402
-from ironmargin.starting.known import HELD, KEY, LRA, MODEL, ROWS, STIFF, SUPPLY, kept  # noqa: E402
+from ironmargin.starting.known import HELD, KEY, LRA, MODEL, ROWS, STIFF, SUPPLY, stored  # noqa: E402
 from ironmargin.starting.plan import Plan  # noqa: E402
 from ironmargin.starting.samples import BREAKAWAY_DAY_SD, shares_below  # noqa: E402
 from ironmargin.starting.scenario import StartScenario, short_time  # noqa: E402
@@ -284,7 +284,7 @@ def known_exactly(document: dict[str, Any], truth: Truth) -> dict[str, Any]:
         if what in truth.logs
     ]
     rows = np.tile([truth.logs[what] for what, _ in names], (ROWS, 1))
-    learned, _ = kept(read_setup(document), names, rows, "truth")
+    learned, _ = stored(read_setup(document), names, rows, "truth")
     return document | {"rig": document["rig"] | {"x": {KEY: learned}}}
 
 

@@ -134,7 +134,7 @@ def full() -> None:
 
 
 def _fill(site: Site, folder: Path) -> None:
-    kept: list[str] = []
+    stored: list[str] = []
     answers: Counter[int] = Counter()
 
     def write(name: str) -> None:
@@ -142,7 +142,7 @@ def _fill(site: Site, folder: Path) -> None:
         body = {"name": name, "document": document}
         status, _, _ = site.ask("POST", "/api/v1/rigs/", body, within_s=60.0)
         answers[status] += 1
-        kept.extend([name] if status == 201 else [])
+        stored.extend([name] if status == 201 else [])
 
     write("before")
     with (folder / "ballast").open("wb") as ballast:
@@ -162,10 +162,10 @@ def _fill(site: Site, folder: Path) -> None:
     back = site.wait_ready()
     write("after")
     there = Counter(names(site))
-    lost = [name for name in kept if there[name] != 1]
+    lost = [name for name in stored if there[name] != 1]
     print(
         f"full: answers to writes {dict(answers)}, a page {page}; ready {back:.1f} s after room "
-        f"was made; lost or doubled {len(lost)} of {len(kept)}; writes again {'after' in kept}"
+        f"was made; lost or doubled {len(lost)} of {len(stored)}; writes again {'after' in stored}"
     )
 
 

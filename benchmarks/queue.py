@@ -81,8 +81,8 @@ def main() -> int:
     page = visitor.post("/api/tokens/", "/api/", name="queue", scope="write", days="7")
     token = re.findall(r"im_[\w-]+", page)[0]
     document = json.loads(SETUP.read_text(encoding="utf-8"))
-    kept = call("POST", "/api/v1/setups/", token, document)
-    path = f"/now/{kept['id']}/"
+    stored = call("POST", "/api/v1/setups/", token, document)
+    path = f"/now/{stored['id']}/"
     times(visitor, path, 10)
     idle = times(visitor, path, count)
     tasks = []

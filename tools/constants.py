@@ -194,8 +194,8 @@ def compiled(copy: Path, file: Path) -> None:
 
 def survives(copy: Path, file: Path, number: ast.Constant, factor: float) -> bool:
     """Whether every test still passes with one number changed in the copy."""
-    kept = file.read_text(encoding="utf-8")
-    lines = kept.splitlines(keepends=True)
+    stored = file.read_text(encoding="utf-8")
+    lines = stored.splitlines(keepends=True)
     line = lines[number.lineno - 1]
     lines[number.lineno - 1] = (
         f"{line[: number.col_offset]}{changed_by(number, factor)!r}{line[number.end_col_offset :]}"
@@ -207,7 +207,7 @@ def survives(copy: Path, file: Path, number: ast.Constant, factor: float) -> boo
     except subprocess.CalledProcessError:
         return False
     finally:
-        file.write_text(kept, encoding="utf-8")
+        file.write_text(stored, encoding="utf-8")
 
 
 def main() -> int:

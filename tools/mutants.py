@@ -77,15 +77,15 @@ MUTANTS = (
 def broken(copy: Path, mutant: Mutant) -> bool:
     """Whether every test still passes on the copy with one rule broken."""
     file = copy / "ironmargin" / mutant.module
-    kept = file.read_text(encoding="utf-8")
-    if kept.count(mutant.words) < 1:
+    stored = file.read_text(encoding="utf-8")
+    if stored.count(mutant.words) < 1:
         sys.exit(f"{mutant.module} has no “{mutant.words}” any more: renew the row")
-    file.write_text(kept.replace(mutant.words, mutant.broken), encoding="utf-8")
+    file.write_text(stored.replace(mutant.words, mutant.broken), encoding="utf-8")
     try:
         compiled(copy, file)
         return passes(copy, f"ironmargin/{mutant.module}")
     finally:
-        file.write_text(kept, encoding="utf-8")
+        file.write_text(stored, encoding="utf-8")
         compiled(copy, file)
 
 

@@ -103,7 +103,7 @@ def _covered(folder: str) -> int:
 
 FAILED = re.compile(r"^(?:FAIL|ERROR): \S+ \(([\w.]+)\)", re.MULTILINE)
 """A failure's heading, with the dotted name of its test."""
-KEPT = ROOT / "build" / "failed-tests"
+STORED = ROOT / "build" / "failed-tests"
 """What failed last, a file for each suite."""
 
 
@@ -117,7 +117,7 @@ def _labels(suite: str, asked: list[str]) -> list[str]:
     suite before them, or what failed last.
     """
     if asked == ["--failed"]:
-        file = KEPT / suite
+        file = STORED / suite
         names = file.read_text(encoding="utf-8").split() if file.exists() else []
         if not names:
             raise SystemExit(f"test: nothing of {suite} failed last")
@@ -128,8 +128,8 @@ def _labels(suite: str, asked: list[str]) -> list[str]:
 
 def _keep_failed(suite: str, text: str) -> None:
     """Remember what failed, for ``--failed``; two halves of a suite add up."""
-    KEPT.mkdir(parents=True, exist_ok=True)
-    file = KEPT / suite
+    STORED.mkdir(parents=True, exist_ok=True)
+    file = STORED / suite
     known = file.read_text(encoding="utf-8").split() if file.exists() else []
     names = dict.fromkeys([*known, *FAILED.findall(text)])
     file.write_text("\n".join(names), encoding="utf-8")
@@ -203,7 +203,7 @@ def main() -> int:
         env["COVERAGE_FILE"] = f"{folder}/.coverage"
     labels = _labels(wanted, asked) if asked else []
     for suite in suites:
-        (KEPT / suite).unlink(missing_ok=True)
+        (STORED / suite).unlink(missing_ok=True)
     begun: list[Suite] = []
     counts: list[tuple[int, int]] = []
     if labels and wanted in (*PLAIN, DEPLOY):

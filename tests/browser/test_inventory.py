@@ -25,7 +25,7 @@ class Inventory(BrowserCase):
         page.goto(f"{self.live_server_url}/rigs/{rig.pk}/")
         return rig
 
-    def kept(self, page: Page) -> None:
+    def stored(self, page: Page) -> None:
         expect(page.locator("#rig-answer")).to_contain_text("Saved.")
 
     def test_on_a_phone_a_load_is_unfolded_and_stays_so_over_an_answer(self) -> None:
@@ -39,7 +39,7 @@ class Inventory(BrowserCase):
         expect(unfold).to_have_attribute("aria-expanded", "true")
         needed.select_option("want")
         needed.blur()
-        self.kept(page)
+        self.stored(page)
         page.get_by_label("Draw of Extractor").fill("1.2")
         page.get_by_label("Draw of Extractor").blur()
         expect(page.get_by_label("Draw of Extractor")).not_to_have_attribute("aria-invalid", "true")
@@ -58,7 +58,7 @@ class Inventory(BrowserCase):
         cell.focus()
         cell.fill("1000")
         page.keyboard.press("Enter")
-        self.kept(page)
+        self.stored(page)
         expect(page.locator('[data-leg="L1"]')).not_to_have_text("")
         rig.refresh_from_db()
         self.assertEqual(
@@ -142,7 +142,7 @@ class Inventory(BrowserCase):
         second.goto(first.url)
         first.get_by_label("Draw of Water heater").fill("900")
         first.keyboard.press("Enter")
-        self.kept(first)
+        self.stored(first)
         second.get_by_label("Draw of Water heater").fill("950")
         second.keyboard.press("Tab")
         expect(second.locator("#rig-answer")).to_contain_text("changed from another page")

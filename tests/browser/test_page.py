@@ -16,7 +16,7 @@ from playwright.sync_api import Browser, ConsoleMessage, Page, Route, expect, sy
 from tests.browser.demo import lay_demo
 from tests.shared import document, path_of
 from tools.screenshots import ARGS, CHROMIUM, DESK, PHONE
-from web.setups import stored
+from web.setups import repository
 from web.setups.demo import load_demo
 from web.setups.models import SavedSetup
 
@@ -142,14 +142,14 @@ class Work(BrowserCase):
         self.assertEqual(page.get_by_label("Starting power").input_value(), "4400")
         saved = SavedSetup.objects.get(name="Mine")
         self.assertEqual(
-            (stored.compose(saved)["supply"]["starting_w"], saved.verdict), (4400, "holds")
+            (repository.compose(saved)["supply"]["starting_w"], saved.verdict), (4400, "holds")
         )
         self.assertEqual(self.errors, [])
 
     def test_the_figures_on_the_page_are_the_cores(self) -> None:
         page = self.open()
         pk = int(re.search(r"/(\d+)/", page.url)[1])
-        checked = stored.judge(stored.compose(SavedSetup.objects.get(pk=pk))).checked
+        checked = repository.judge(repository.compose(SavedSetup.objects.get(pk=pk))).checked
         from ironmargin.verdict.stations import stations
 
         for station in stations(checked):
@@ -247,7 +247,7 @@ class Work(BrowserCase):
         page.wait_for_url(re.compile(r"/setups/\d+/"))
         saved = SavedSetup.objects.get(name="Typed meanwhile")
         self.assertEqual(len(saved.rig.document["loads"]), loads + 2)
-        self.assertEqual(stored.compose(saved)["supply"]["starting_w"], 4400)
+        self.assertEqual(repository.compose(saved)["supply"]["starting_w"], 4400)
         self.assertEqual(self.errors, [])
 
     def test_what_is_typed_never_lands_in_another_row(self) -> None:
@@ -255,14 +255,14 @@ class Work(BrowserCase):
         names = page.locator("#inputs [name=remove_load]").evaluate_all(
             "all => all.map(button => button.getAttribute('aria-label').slice(7))"
         )
-        gone, kept = names[0], names[2]
+        gone, stored = names[0], names[2]
         held: list[Route] = []
         page.route("**/setups/preview/", lambda r: r.continue_() if held else held.append(r))
         with page.expect_request("**/setups/preview/"):
             page.get_by_role("button", name=f"remove {gone}", exact=True).click()
         figures = page.locator("#inputs [name^='rig.loads[1]'][inputmode=decimal]")
         figures.first.fill("7.77")
-        wanted = page.get_by_label(kept, exact=True)
+        wanted = page.get_by_label(stored, exact=True)
         wanted.set_checked(not (before := wanted.is_checked()))
         page.get_by_label("Outdoor heat").fill("88")
         held[0].continue_()
@@ -489,7 +489,7 @@ class Access(BrowserCase):
 
     def test_axe_finds_nothing_among_faults(self) -> None:
         page = self.open()
-        saved = stored.keep(SavedSetup.objects.first().owner, stored.judge(document(8)))
+        saved = repository.store(SavedSetup.objects.first().owner, repository.judge(document(8)))
         page.goto(f"{self.live_server_url}/setups/{saved.pk}/")
         self.clean(page, "two legs, same leg")
         page.locator("#f-supply-breaker-a").fill("-1")

@@ -22,13 +22,13 @@ from web.logbook import service
 from web.logbook.models import LogEntry
 from web.meter.models import Meter
 from web.now.models import RigNow
-from web.setups import stored
+from web.setups import repository
 from web.setups.models import SavedSetup
 from web.steps.models import Checklist
 
 CONTROLLED = "() => navigator.serviceWorker.controller !== null"
 ARRIVED = "async (url) => />done</.test(await (await fetch(url)).text())"
-KEPT = "async (path) => !!await (await caches.open('pages')).match(path ?? location.pathname)"
+STORED = "async (path) => !!await (await caches.open('pages')).match(path ?? location.pathname)"
 CARD = """async (pk) => {
   const card = await (await caches.open('pages')).match(`/order/${pk}/card-a6.pdf`);
   return card?.headers.get('Content-Type');
@@ -51,9 +51,9 @@ the run. The page's own policy forbids what Playwright would wait with.
 
 
 class Screens(BrowserCase):
-    def kept(self, page: Page, number: int) -> SavedSetup:
+    def stored(self, page: Page, number: int) -> SavedSetup:
         owner = SavedSetup.objects.first().owner
-        saved: SavedSetup = stored.keep(owner, stored.judge(document(number)))
+        saved: SavedSetup = repository.store(owner, repository.judge(document(number)))
         return saved
 
     def at(self, page: Page, where: str) -> None:
@@ -65,7 +65,7 @@ class Screens(BrowserCase):
 
     def test_a_press_is_seen_on_a_second_phone(self) -> None:
         page = self.open(phone=True)
-        saved = self.kept(page, 5)
+        saved = self.stored(page, 5)
         second = page.context.new_page()
         for one in (page, second):
             self.at(one, f"/now/{saved.pk}/")
@@ -77,12 +77,12 @@ class Screens(BrowserCase):
 
     def test_now_answers_on_the_device_and_sends_presses_later_once(self) -> None:
         page = self.open(worker=True, phone=True)
-        saved = self.kept(page, 5)
+        saved = self.stored(page, 5)
         self.at(page, f"/now/{saved.pk}/")
         self.until(page, CONTROLLED)
         page.reload()
-        self.until(page, KEPT)
-        self.until(page, KEPT, f"/now/{saved.pk}/table/")
+        self.until(page, STORED)
+        self.until(page, STORED, f"/now/{saved.pk}/table/")
         page.context.set_offline(True)
         page.reload()
         reads, told = page.locator("#now-reads"), page.locator("#now-told")
@@ -111,7 +111,7 @@ class Screens(BrowserCase):
 
     def test_a_press_on_each_of_two_devices_counts_when_one_had_no_network(self) -> None:
         page = self.open(worker=True, phone=True)
-        saved = self.kept(page, 7)
+        saved = self.stored(page, 7)
         second = page.context.browser.new_context(storage_state=page.context.storage_state())
         self.addCleanup(second.close)
         other = second.new_page()
@@ -140,11 +140,11 @@ class Screens(BrowserCase):
 
     def test_a_silent_network_shows_the_kept_page_and_its_age(self) -> None:
         page = self.open(worker=True, phone=True)
-        saved = self.kept(page, 1)
+        saved = self.stored(page, 1)
         self.at(page, f"/log/{saved.pk}/")
         self.until(page, CONTROLLED)
         page.reload()
-        self.until(page, KEPT)
+        self.until(page, STORED)
         answers = threading.Event()
 
         def late(*asked: Any) -> Any:
@@ -161,12 +161,12 @@ class Screens(BrowserCase):
 
     def test_a_hook_up_goes_on_without_network(self) -> None:
         page = self.open(worker=True, phone=True)
-        saved = self.kept(page, 6)
+        saved = self.stored(page, 6)
         self.at(page, f"/steps/{saved.pk}/")
         page.get_by_role("button", name="Hook up").click()
         self.until(page, CONTROLLED)
         page.reload()
-        self.until(page, KEPT)
+        self.until(page, STORED)
         self.assertEqual(self.until(page, CARD, saved.pk), "application/pdf")
         page.context.set_offline(True)
         page.reload()
@@ -196,7 +196,7 @@ class Screens(BrowserCase):
 
     def test_the_bench_by_keyboard(self) -> None:
         page = self.open(elsewhere=True)
-        saved = self.kept(page, 1)
+        saved = self.stored(page, 1)
         self.at(page, f"/bench/{saved.pk}/?new=1")
         page.get_by_role("button", name="Start cold").press("Enter")
         page.get_by_role("button", name="Turn the supply on").press("Enter")
@@ -211,7 +211,7 @@ class Screens(BrowserCase):
 
     def test_a_reading_is_typed_judged_and_corrects(self) -> None:
         page = self.open(phone=True, elsewhere=True)
-        saved = self.kept(page, 1)
+        saved = self.stored(page, 1)
         self.at(page, f"/log/{saved.pk}/")
         page.get_by_label("Which load").select_option(label="Rooftop unit, 15,000 Btu/h")
         page.get_by_label("Highest amps").fill("33")
@@ -224,7 +224,7 @@ class Screens(BrowserCase):
 
     def test_a_slider_redraws_the_hours(self) -> None:
         page = self.open(elsewhere=True)
-        saved = self.kept(page, 18)
+        saved = self.stored(page, 18)
         self.at(page, f"/hours/{saved.pk}/")
         before = page.locator("#hours [role=status]").text_content()
         page.get_by_label("Hours wanted").press("End")
@@ -237,7 +237,7 @@ class Screens(BrowserCase):
         doc = document(1) | {"rules": {"trials": 0}}
         for unit in doc["supply"]["units"]:
             unit["noise"] = {"dba": 60, "at_m": 7}
-        saved = stored.keep(SavedSetup.objects.first().owner, stored.judge(doc))
+        saved = repository.store(SavedSetup.objects.first().owner, repository.judge(doc))
         self.at(page, f"/hours/{saved.pk}/")
         page.locator("#pitch").scroll_into_view_if_needed()
         box = page.locator("#set-mark .grab").bounding_box()
@@ -267,7 +267,7 @@ class Screens(BrowserCase):
         asked["supply"] |= {"tank_l": 4.0}
         asked["conditions"] = dict(asked.get("conditions", {}), target_hours=12)
         owner = SavedSetup.objects.first().owner
-        saved = stored.keep(owner, stored.judge(asked))
+        saved = repository.store(owner, repository.judge(asked))
         found = lasting(prepare(read_setup(asked)), step_s=60.0)
         fuel_h, refills = found.endurance.fuel_h, found.endurance.refill_at_h
         self.assertTrue(fuel_h and refills)
@@ -287,7 +287,7 @@ class Screens(BrowserCase):
 
     def test_a_meter_s_strip_is_drawn_and_a_start_kept(self) -> None:
         page = self.open()
-        saved = self.kept(page, 5)
+        saved = self.stored(page, 5)
         now = timezone.now().timestamp()
         rows = [
             [now + n / 10, 120.0, 0.0, 4.0 + n / 10, 0.0, 60.0, 480.0, 2500.0] for n in range(99)

@@ -115,8 +115,8 @@ class ByEyeAndEar(BrowserCase):
         page.locator("[name='display']").set_input_files([file])  # type: ignore[list-item]
         page.context.set_offline(True)
         page.get_by_role("button", name="Read it", exact=True).click()
-        kept = page.locator("#photographs")
-        expect(kept).to_contain_text("No network: kept.")
+        stored = page.locator("#photographs")
+        expect(stored).to_contain_text("No network: kept.")
         self.assertEqual(page.locator("[name='entry.volts']").input_value(), "117")
         self.assertEqual(page.locator("[name='display']").evaluate("one => one.files.length"), 0)
         page.context.set_offline(False)
@@ -125,16 +125,16 @@ class ByEyeAndEar(BrowserCase):
         self.clean(page, "waits")
         # Another kind of entry, and any other page, lead to it; another person sees nothing of it.
         page.goto(f"{self.live_server_url}/log/{pk}/?kind=start")
-        expect(kept.get_by_role("button", name="Read it now")).to_have_count(0)
+        expect(stored.get_by_role("button", name="Read it now")).to_have_count(0)
         page.goto(f"{self.live_server_url}/board/")
-        kept.get_by_role("link", name="Go to it").click()
+        stored.get_by_role("link", name="Go to it").click()
         page.evaluate(
             "document.body.dataset.who = 'somebody else'; dispatchEvent(new Event('pageshow'))"
         )
-        expect(kept).to_be_hidden()
+        expect(stored).to_be_hidden()
         page.reload()
-        kept.get_by_role("button", name="Read it now").click()
+        stored.get_by_role("button", name="Read it now").click()
         expect(page.locator("#sensed figcaption").first).to_contain_text("Read:")
-        expect(kept).to_be_hidden()
+        expect(stored).to_be_hidden()
         self.assertEqual(page.locator("[name='entry.volts']").input_value(), "117")
         self.assertEqual(self.errors, [])

@@ -29,7 +29,7 @@ OWNER = (
     "from django.contrib.auth.models import User; "
     f"User.objects.create_user('owner', password={PASSWORD!r})"
 )
-KEPT = ("worker", "meters", "metrics")
+STORED = ("worker", "meters", "metrics")
 PATIENCE_S = 120.0
 
 
@@ -97,7 +97,7 @@ class Deployed(unittest.TestCase):
         )  # fmt: skip
         env["IRONMARGIN_METRICS_DIR"] = f"{env['IRONMARGIN_VAR']}/metrics"
         cls.folder = Path(cls.stack.enter_context(tempfile.TemporaryDirectory(prefix="im-deploy-")))
-        cls.units = {name: Unit(name, env, cls.folder) for name in ("web", *KEPT, "nightly")}
+        cls.units = {name: Unit(name, env, cls.folder) for name in ("web", *STORED, "nightly")}
         port = free_port()
         cls.web = cls.units["web"]
         cls.web.hold(port)
@@ -108,7 +108,7 @@ class Deployed(unittest.TestCase):
         cls.wait_ready()
         shell = [sys.executable, "manage.py", "shell", "-c", OWNER]
         subprocess.run(shell, cwd=ROOT, env=env, check=True, capture_output=True)
-        for name in KEPT:
+        for name in STORED:
             cls.units[name].start()
             cls.stack.callback(cls.units[name].stop)
 
@@ -203,7 +203,7 @@ class Deployed(unittest.TestCase):
     def test_the_other_units_stay_up_and_the_night_ends_well(self) -> None:
         self.assertEqual(self.units["nightly"].run(), [0, 0])
         self.assertTrue((self.folder / "nightly.sql.gz").exists())
-        for name in KEPT:
+        for name in STORED:
             unit = self.units[name]
             self.assertEqual(unit.deaths, 0, name)
             assert unit.process is not None

@@ -76,10 +76,10 @@ class Unit:
 
     def start(self) -> None:
         """Start it, and again whenever it dies."""
-        self.keeper = threading.Thread(target=self._keep, daemon=True)
+        self.keeper = threading.Thread(target=self._store, daemon=True)
         self.keeper.start()
 
-    def _keep(self) -> None:
+    def _store(self) -> None:
         while not self.over.is_set():
             self.process = self._begin()
             self.process.wait()

@@ -11,7 +11,7 @@ from django.urls import reverse
 from ironmargin.setup.reading import read_setup
 from tests.shared import document
 from tests.web.pages import PageCase
-from web.setups import stored
+from web.setups import repository
 
 
 class Screens(PageCase):
@@ -22,8 +22,8 @@ class Screens(PageCase):
         self.client.force_login(self.owner)
         self.client.cookies["units"] = "si"
         doc = document(self.number) | {"rules": {"trials": 0}}
-        self.saved = stored.keep(self.owner, stored.judge(doc))
-        self.setup = read_setup(stored.compose(self.saved))
+        self.saved = repository.store(self.owner, repository.judge(doc))
+        self.setup = read_setup(repository.compose(self.saved))
 
     def text(self, name: str, *args: Any, **asked: Any) -> str:
         answer = self.client.get(reverse(name, args=args or [self.saved.pk]), asked)

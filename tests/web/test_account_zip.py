@@ -11,13 +11,13 @@ from unittest.mock import patch
 from ironmargin.errors import SetupError
 from tests.shared import document
 from tests.web.test_inventory import Base
-from web.keeping import account, actions
-from web.keeping.account import pack, unpack
-from web.keeping.models import Change
-from web.keeping.parcels import _unpacks_to
 from web.rigs.models import Rig
-from web.setups import stored
+from web.setups import repository
 from web.setups.models import SavedSetup
+from web.storage import account, actions
+from web.storage.account import pack, unpack
+from web.storage.models import Change
+from web.storage.transfers import _unpacks_to
 from web.supplies.models import Supply
 
 Held = dict[str, bytes]
@@ -26,7 +26,7 @@ Held = dict[str, bytes]
 class Zips(Base):
     def setUp(self) -> None:
         super().setUp()
-        self.saved = stored.keep(self.owner, stored.judge(document(5)))
+        self.saved = repository.store(self.owner, repository.judge(document(5)))
         self.raw = pack(self.owner)
 
     def held(self) -> Held:
@@ -158,7 +158,7 @@ class Belonging(Zips):
         unpack(self.other, self.raw)
         taken = SavedSetup.objects.of(self.other).get()
         self.assertEqual(taken.supply.owner, self.other)
-        self.assertEqual(stored.compose(taken), stored.compose(self.saved))
+        self.assertEqual(repository.compose(taken), repository.compose(self.saved))
 
     def test_a_number_of_a_rig_that_is_not_there_or_another_leaves_its_own(self) -> None:
         name = self.entry("setups/")
@@ -170,7 +170,9 @@ class Belonging(Zips):
             unpack(self.other, self.zipped(change))
             taken = SavedSetup.objects.of(self.other).first()
             self.assertIsNone(taken.rig)
-            self.assertEqual(stored.compose(taken)["rig"], stored.compose(self.saved)["rig"])
+            self.assertEqual(
+                repository.compose(taken)["rig"], repository.compose(self.saved)["rig"]
+            )
 
     def test_its_versions_go_on_and_a_stale_edit_merges_with_what_it_was_made_from(self) -> None:
         for watts in (1600, 1700):

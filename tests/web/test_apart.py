@@ -12,8 +12,8 @@ from pathlib import Path
 from django.db import connection
 from django.test import TransactionTestCase
 
-from web.keeping.apart import FAILED, TOO_LARGE, child_at
 from web.rigs.models import Rig
+from web.storage.apart import FAILED, TOO_LARGE, child_at
 
 ROOM = 1 << 30
 

@@ -27,11 +27,11 @@ from web.accounts.demo import DEMO_USER
 from web.api import lane
 from web.api.models import READ, WRITE, Token, make
 from web.api.wire import etag_of
-from web.keeping.models import Change
 from web.logbook.models import LogEntry
 from web.rigs.models import Rig
-from web.setups import stored
+from web.setups import repository
 from web.setups.models import SavedSetup
+from web.storage.models import Change
 from web.verdicts.models import Job
 
 V1 = "/api/v1"
@@ -44,7 +44,7 @@ def question() -> dict[str, Any]:
 class WithTokens(TestCase):
     def setUp(self) -> None:
         self.owner = User.objects.create_user("owner")
-        self.saved = stored.keep(self.owner, stored.judge(question()))
+        self.saved = repository.store(self.owner, repository.judge(question()))
         _, self.write = make(self.owner, "writer", WRITE, 7)
         _, self.read = make(self.owner, "reader", READ, 7)
 
@@ -86,7 +86,7 @@ class Verdicts(WithTokens):
         bad = question()
         bad["rig"]["loads"][0]["running_a"] = -1
         found = self.problem(self.call("post", "/verdicts", bad), 422)
-        judged = stored.judge(bad)
+        judged = repository.judge(bad)
         self.assertEqual(
             [(f["path"], f["code"]) for f in found["faults"]],
             [(f.path, f.code) for f in judged.faults],
@@ -108,7 +108,7 @@ class DearVerdicts(WithTokens):
         prompt = lane.Lane(nice=0)
         self.addCleanup(prompt.end)
         with (
-            mock.patch.object(stored, "judge", side_effect=AssertionError("computed here")),
+            mock.patch.object(repository, "judge", side_effect=AssertionError("computed here")),
             mock.patch.object(lane, "LANE", prompt),
         ):
             answer = self.call("post", "/verdicts", asked)
@@ -118,13 +118,13 @@ class DearVerdicts(WithTokens):
             self.assertEqual(answer.json()[key], json.loads(json.dumps(here[key])), key)
 
     def test_so_is_that_of_a_setup_that_was_kept(self) -> None:
-        kept = self.call("post", "/setups/", self.dear())
-        self.assertEqual(kept.status_code, 201)
+        stored = self.call("post", "/setups/", self.dear())
+        self.assertEqual(stored.status_code, 201)
         with (
-            mock.patch.object(stored, "judge", side_effect=AssertionError("computed here")),
+            mock.patch.object(repository, "judge", side_effect=AssertionError("computed here")),
             mock.patch.object(lane.LANE, "verdict", return_value={"verdict": "thin"}) as apart,
         ):
-            answer = self.call("get", f"/setups/{kept.json()['id']}/verdict")
+            answer = self.call("get", f"/setups/{stored.json()['id']}/verdict")
         self.assertEqual(answer.json()["verdict"], "thin")
         apart.assert_called_once()
 
@@ -178,7 +178,7 @@ class Things(WithTokens):
         path = f"/setups/{self.saved.pk}"
         got = self.call("get", path)
         changed = got.json()["document"]
-        self.assertEqual(changed, stored.compose(self.saved))
+        self.assertEqual(changed, repository.compose(self.saved))
         changed["rig"]["loads"][0]["lra_a"] = 47
         put = self.call("put", path, changed, if_match=got["ETag"])
         self.assertEqual(put.status_code, 200)
@@ -233,14 +233,14 @@ class Things(WithTokens):
         load = self.saved.rig.document["loads"][0]["id"]
         entry = {"kind": "run", "load": load, "amps": 9.5}
         for _ in range(2):
-            kept = self.call("post", f"{path}?once=a1", entry)
-            self.assertEqual(kept.status_code, 201)
+            stored = self.call("post", f"{path}?once=a1", entry)
+            self.assertEqual(stored.status_code, 201)
         self.assertEqual(len(self.call("get", path, token=self.read).json()), 1)
         found = self.problem(
             self.call("post", path, {"kind": "run", "load": load, "amps": -1}), 422
         )
         self.assertIn("amps", found["faults"][0]["path"])
-        gone = self.call("delete", f"{path}/{kept.json()['id']}")
+        gone = self.call("delete", f"{path}/{stored.json()['id']}")
         self.assertEqual(gone.status_code, 204)
         self.assertFalse(LogEntry.objects.filter(deleted_at=None).exists())
 

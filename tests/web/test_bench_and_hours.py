@@ -25,7 +25,7 @@ from web.bench import service as bench_service
 from web.bench.models import BenchRun
 from web.hours import service as hours_service
 from web.hours.models import AccountPrices
-from web.setups import stored
+from web.setups import repository
 from web.setups.demo import documents
 from web.setups.models import SavedSetup
 
@@ -135,7 +135,9 @@ class BatteriesByTheHour(Screens):
     """What charges a battery, and what an inverter/charger really takes."""
 
     def hours(self, supply: Any, **query: str) -> str:
-        saved = stored.keep(self.owner, stored.judge(question("shore") | {"supply": supply}))
+        saved = repository.store(
+            self.owner, repository.judge(question("shore") | {"supply": supply})
+        )
         return self.text("hours", saved.pk, **query)
 
     @staticmethod
@@ -151,8 +153,8 @@ class BatteriesByTheHour(Screens):
         self.assertNotIn("Input limit", dark)
         sunny = self.hours(battery, charged="500")
         self.assertGreater(self.lasting(sunny), 1.2 * self.lasting(dark))
-        as_kept = self.hours(battery | {"input_w": 500})
-        self.assertEqual(self.lasting(as_kept), self.lasting(sunny))
+        as_stored = self.hours(battery | {"input_w": 500})
+        self.assertEqual(self.lasting(as_stored), self.lasting(sunny))
 
     def test_a_generator_behind_an_inverter_has_its_tank_and_one_fuel(self) -> None:
         behind = {"kind": "generator", "continuous_w": 1800, "starting_w": 2200, "tank_l": 4}
@@ -238,7 +240,7 @@ class HoursScreen(Screens):
             (SUPPLIES["assist"] | {"input": set_, "inverter": sunny}, "Tank not known", "its"),
         ):
             asked = question("shore") | {"supply": supply, "wanted": [{"load": "charger"}]}
-            saved = stored.keep(self.owner, stored.judge(asked))
+            saved = repository.store(self.owner, repository.judge(asked))
             text = self.text("hours", saved.pk)
             self.assertIn(f">{word}<", text.replace("> ", ">").replace(" <", "<"), supply)
             if said != "its":
@@ -251,7 +253,7 @@ class HoursScreen(Screens):
 
     def test_a_battery_by_mode_is_the_cores_for_each(self) -> None:
         asked = next(d for d in documents() if "supper with the cooler" in d["name"])
-        saved = stored.keep(self.owner, stored.judge(asked))
+        saved = repository.store(self.owner, repository.judge(asked))
         text = self.client.get(reverse("hours", args=[saved.pk])).content.decode()
         setup = read_setup(asked)
         cool = next(x.id for x in setup.rig.loads if isinstance(x, AirConditioner))
@@ -302,7 +304,7 @@ class HoursScreen(Screens):
         doc = document(18) | {"rules": {"trials": 0}}
         self.assertIn("tank_l", doc["supply"])
         del doc["supply"]["tank_l"]
-        one = stored.keep(self.owner, stored.judge(doc))
+        one = repository.store(self.owner, repository.judge(doc))
         self.assertNotIn("turn the selector", self.text("hours", one.pk))
         self.assertRegex(text, r"The gasoline on board adds [\d.]+ h: turn the selector before")
 
@@ -318,7 +320,7 @@ class HoursScreen(Screens):
         doc = document(1) | {"rules": {"trials": 0}}
         for unit in doc["supply"]["units"]:
             unit["noise"] = {"dba": 60, "full_dba": 60, "at_m": 7}
-        return stored.keep(self.owner, stored.judge(doc))
+        return repository.store(self.owner, repository.judge(doc))
 
     def test_the_pitch_says_the_inverse_square(self) -> None:
         loud, found = self.loud(), {}
@@ -331,8 +333,8 @@ class HoursScreen(Screens):
 
     def test_the_place_proposed_keeps_the_limit_when_the_set_is_put_there(self) -> None:
         loud = self.loud()
-        doc = stored.compose(loud) | {"site": {"neighbour_m": 14, "limit_dba": 58}}
-        loud = stored.keep(self.owner, stored.judge(doc))
+        doc = repository.compose(loud) | {"site": {"neighbour_m": 14, "limit_dba": 58}}
+        loud = repository.store(self.owner, repository.judge(doc))
         self.assertNotIn("Carbon monoxide kills", self.text("hours", loud.pk))
         text = self.text("hours", loud.pk, across=-3, exhaust=0)
         self.assertIn("Keeps the limit with the generator", text)
@@ -347,7 +349,7 @@ class HoursScreen(Screens):
     def test_an_assisted_battery_says_when_it_is_back(self) -> None:
         asked = next(d for d in documents() if d["supply"]["kind"] == "assist")
         asked["supply"]["input_limit_a"] = 1
-        saved = stored.keep(self.owner, stored.judge(asked))
+        saved = repository.store(self.owner, repository.judge(asked))
         found = lasting(prepare(read_setup(asked)), step_s=60.0).endurance
         text = " ".join(self.text("hours", saved.pk).split())
         self.assertGreater(found.refill_h, 0.5)

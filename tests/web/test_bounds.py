@@ -18,7 +18,7 @@ from tests.shared import document as check_setup
 from tests.web.pages import PageCase, press_save
 from web.logbook import service as logbook
 from web.logbook.models import LogEntry
-from web.setups import stored
+from web.setups import repository
 from web.setups.models import SavedSetup
 from web.verdicts import jobs
 from web.verdicts.models import Job, Share
@@ -51,22 +51,22 @@ class Large(PageCase):
         self.client.force_login(self.user)
         self.large = crowd()
 
-    def keep(self) -> SavedSetup:
-        return stored.keep(self.user, stored.judge(self.large))
+    def store(self) -> SavedSetup:
+        return repository.store(self.user, repository.judge(self.large))
 
     def test_it_is_more_than_a_page_does_and_no_more_than_a_check_may(self) -> None:
-        self.assertGreater(work_of(read_setup(self.large)), stored.MAX_AT_ONCE)
+        self.assertGreater(work_of(read_setup(self.large)), repository.MAX_AT_ONCE)
         usual = (check_setup(n) for n in (1, 5, 9))
-        self.assertLess(max(work_of(read_setup(x)) for x in usual), stored.MAX_AT_ONCE / 10)
+        self.assertLess(max(work_of(read_setup(x)) for x in usual), repository.MAX_AT_ONCE / 10)
 
     def test_it_is_left_to_the_queue_and_kept_without_a_verdict(self) -> None:
-        judged = stored.judge(self.large)
+        judged = repository.judge(self.large)
         self.assertIsNone(judged.checked)
-        self.assertEqual([f.code for f in judged.faults], [stored.TOO_MUCH])
-        self.assertTrue(self.keep().stale)
+        self.assertEqual([f.code for f in judged.faults], [repository.TOO_MUCH])
+        self.assertTrue(self.store().stale)
 
     def test_its_page_waits_in_line_and_then_shows_it(self) -> None:
-        saved = self.keep()
+        saved = self.store()
         page = reverse("setup", args=[saved.pk])
         with self.settings(JOBS_INLINE=False):
             self.assertContains(self.client.get(page), "Being computed")
@@ -81,7 +81,7 @@ class Large(PageCase):
         self.assertEqual(polled["HX-Trigger"], "redraw")
 
     def test_one_that_failed_can_be_asked_again(self) -> None:
-        page = reverse("setup", args=[self.keep().pk])
+        page = reverse("setup", args=[self.store().pk])
         with self.settings(JOBS_INLINE=False):
             self.client.get(page)
             Job.objects.update(status="failed", answer={"why": "it took too long"})
@@ -91,7 +91,7 @@ class Large(PageCase):
             self.assertContains(self.client.get(page), "Being computed")
 
     def test_a_page_that_was_reloaded_still_waits(self) -> None:
-        page = reverse("setup", args=[self.keep().pk])
+        page = reverse("setup", args=[self.store().pk])
         with self.settings(JOBS_INLINE=False):
             self.client.get(page)
             job = Job.objects.get()
@@ -101,7 +101,7 @@ class Large(PageCase):
 
     def test_who_has_its_link_waits_too(self) -> None:
         link = Share.objects.create(
-            setup=self.keep(), expires_at=timezone.now() + timedelta(days=1)
+            setup=self.store(), expires_at=timezone.now() + timedelta(days=1)
         )
         page, stranger = reverse("shared", args=[link.token]), Client()
         with self.settings(JOBS_INLINE=False):
@@ -121,10 +121,10 @@ class Large(PageCase):
         self.assertContains(stranger.get(page), "verdict-word")
 
     def test_until_then_it_has_no_verdict_anywhere(self) -> None:
-        saved = self.keep()
+        saved = self.store()
         chip = reverse("setup-chip", args=[saved.pk])
         self.assertContains(self.client.get(chip), "open it to compute")
-        form = {"document": json.dumps(stored.compose(saved)), "saved": saved.pk, "units": "si"}
+        form = {"document": json.dumps(repository.compose(saved)), "saved": saved.pk, "units": "si"}
         htmx = {"HX-Request": "true"}
         with self.settings(JOBS_INLINE=False):
             waiting = self.client.post(reverse("setup-preview"), form, headers=htmx)
@@ -136,8 +136,8 @@ class Large(PageCase):
         self.assertFalse(saved.stale)
 
     def test_one_like_it_that_was_computed_tells_its_verdict(self) -> None:
-        self.client.get(reverse("setup", args=[self.keep().pk]))
-        twin = stored.keep(self.user, stored.judge(self.large | {"name": "Its twin"}))
+        self.client.get(reverse("setup", args=[self.store().pk]))
+        twin = repository.store(self.user, repository.judge(self.large | {"name": "Its twin"}))
         self.assertTrue(twin.stale)
         self.client.get(reverse("setup", args=[twin.pk]))
         twin.refresh_from_db()
@@ -146,37 +146,37 @@ class Large(PageCase):
 
     def test_saving_it_computes_nothing(self) -> None:
         form = {"document": json.dumps(self.large), "name": "A field", "units": "si"}
-        with patch("web.setups.stored.check_fully", side_effect=AssertionError):
+        with patch("web.setups.repository.check_fully", side_effect=AssertionError):
             self.assertEqual(press_save(self.client, form).status_code, 204)
         self.assertTrue(SavedSetup.objects.get().stale)
 
     def test_elsewhere_it_is_said_what_to_do(self) -> None:
-        saved = self.keep()
+        saved = self.store()
         answer = self.client.get(reverse("setup-result", args=[saved.pk]))
         self.assertEqual(answer.status_code, 422)
         self.assertIn("computed in line", answer.json()["faults"][0])
-        other = stored.keep(self.user, stored.judge(check_setup(1)))
+        other = repository.store(self.user, repository.judge(check_setup(1)))
         both = f"{reverse('setup-compare')}?pk={saved.pk}&pk={other.pk}"
         self.assertContains(self.client.get(both), "too large to compute with others")
 
     def test_what_was_checked_is_not_checked_again(self) -> None:
         document = check_setup(2) | {"name": "asked twice"}
-        first = stored.judge(document, remedy=True)
-        with patch("web.setups.stored.check_fully", side_effect=AssertionError):
-            again = stored.judge(json.loads(json.dumps(document)), remedy=True)
+        first = repository.judge(document, remedy=True)
+        with patch("web.setups.repository.check_fully", side_effect=AssertionError):
+            again = repository.judge(json.loads(json.dumps(document)), remedy=True)
         self.assertIs(again.checked, first.checked)
         with (
             self.assertRaises(AssertionError),
-            patch("web.setups.stored.check_fully", side_effect=AssertionError),
+            patch("web.setups.repository.check_fully", side_effect=AssertionError),
         ):
-            stored.judge(document | {"notes": "another question"}, remedy=True)
+            repository.judge(document | {"notes": "another question"}, remedy=True)
 
 
 class Logs(PageCase):
     def test_a_log_is_weighed_once(self) -> None:
         user = User.objects.create_user("a", password="x")
-        saved = stored.keep(user, stored.judge(check_setup(3)))
-        setup = read_setup(stored.compose(saved))
+        saved = repository.store(user, repository.judge(check_setup(3)))
+        setup = read_setup(repository.compose(saved))
         entry = {"kind": "start", "load": "bed", "outcome": "starts"}
         row = LogEntry.objects.create(setup=saved, kind="start", document=entry)
         found, _ = logbook.told(saved, setup)

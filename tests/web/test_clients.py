@@ -17,11 +17,11 @@ from web.clients import photos
 from web.clients.document import empty
 from web.clients.models import Client, Photo
 from web.design import pictures
-from web.design.pictures import KEPT_BYTES, KEPT_SIDE, LARGEST_BYTES
-from web.keeping import actions
-from web.keeping.account import pack, unpack
+from web.design.pictures import LARGEST_BYTES, STORED_BYTES, STORED_SIDE
 from web.rigs.models import Rig
-from web.setups import stored
+from web.setups import repository
+from web.storage import actions
+from web.storage.account import pack, unpack
 
 User = get_user_model()
 
@@ -30,33 +30,35 @@ class Clients(PageCase):
     def setUp(self) -> None:
         self.owner = User.objects.create_user("owner")
         self.client.force_login(self.owner)
-        self.saved = stored.keep(self.owner, stored.judge(document(2) | {"name": "Evening"}))
+        self.saved = repository.store(
+            self.owner, repository.judge(document(2) | {"name": "Evening"})
+        )
         self.client.post(reverse("clients"), {"name": "  Orchard   House "})
-        self.kept = Client.objects.get()
+        self.stored = Client.objects.get()
 
     def post(self, url_name: str, /, **values: Any) -> Any:
-        version = Client.objects.get(pk=self.kept.pk).version
+        version = Client.objects.get(pk=self.stored.pk).version
         answer = self.client.post(
-            reverse(url_name, args=[self.kept.pk]), {"version": version} | values
+            reverse(url_name, args=[self.stored.pk]), {"version": version} | values
         )
-        self.kept = Client.objects.get(pk=self.kept.pk)
+        self.stored = Client.objects.get(pk=self.stored.pk)
         return answer
 
     def test_who_where_and_what_was_done(self) -> None:
-        self.assertEqual(self.kept.name, "Orchard House")
+        self.assertEqual(self.stored.name, "Orchard House")
         self.post("client-save", name="Orchard House", site="Pitch 7", address="12 Mill Lane",
                   contact="555 0100", notes="dog\nbites\x00" + "x" * 9000)  # fmt: skip
-        held = self.kept.document
+        held = self.stored.document
         self.assertEqual((held["site"], held["address"]), ("Pitch 7", "12 Mill Lane"))
         self.assertTrue(held["notes"].startswith("dog\nbitesx"))
         self.assertEqual(len(held["notes"]), 5000)
         self.post("client-visit", on="2026-05-02", told="starter fitted")
         self.post("client-visit", on="2026-06-01", told="measured again")
         self.post("client-visit", on="2026-02-30", told="today")
-        days = [v["on"] for v in self.kept.document["visits"]]
+        days = [v["on"] for v in self.stored.document["visits"]]
         self.assertEqual(days[1:], ["2026-06-01", "2026-05-02"])
         self.post("client-visit", remove="0")
-        self.assertEqual(len(self.kept.document["visits"]), 2)
+        self.assertEqual(len(self.stored.document["visits"]), 2)
 
     def test_found_by_any_of_their_words(self) -> None:
         self.post("client-save", site="Pitch 7", notes="Well Pump")
@@ -68,30 +70,30 @@ class Clients(PageCase):
     def test_a_rig_brings_its_setups_and_the_reports_words(self) -> None:
         self.post("client-save", site="Pitch 7", address="12 Mill Lane")
         self.post("client-rig", rig=self.saved.rig_id)
-        page = self.client.get(reverse("client", args=[self.kept.pk]))
+        page = self.client.get(reverse("client", args=[self.stored.pk]))
         self.assertContains(page, "Evening")
         ask = self.client.get(reverse("report-for", args=[self.saved.pk]))
         self.assertContains(ask, 'value="Orchard House"')
         self.assertContains(ask, 'value="Pitch 7, 12 Mill Lane"')
         self.post("client-rig", remove=self.saved.rig_id)
-        self.assertEqual(self.kept.document["rigs"], [])
+        self.assertEqual(self.stored.document["rigs"], [])
 
     def test_nothing_of_anothers(self) -> None:
         other = User.objects.create_user("other")
         doc = document(4) | {"name": "Theirs alone"}
         doc["rig"]["name"] = "Their own rig"
-        theirs = stored.keep(other, stored.judge(doc))
+        theirs = repository.store(other, repository.judge(doc))
         self.assertEqual(self.post("client-rig", rig=theirs.rig_id).status_code, 404)
-        stolen = self.kept.document | {"rigs": [theirs.rig_id]}
-        actions.change(self.kept, self.kept.version, document=stolen)
-        page = self.client.get(reverse("client", args=[self.kept.pk]))
+        stolen = self.stored.document | {"rigs": [theirs.rig_id]}
+        actions.change(self.stored, self.stored.version, document=stolen)
+        page = self.client.get(reverse("client", args=[self.stored.pk]))
         self.assertNotContains(page, theirs.rig.name)
         self.assertNotContains(page, theirs.name)
 
     def test_two_who_write_at_once_lose_nothing_unseen(self) -> None:
         self.post("client-save", site="first")
         answer = self.client.post(
-            reverse("client-save", args=[self.kept.pk]), {"version": "1", "site": "second"}
+            reverse("client-save", args=[self.stored.pk]), {"version": "1", "site": "second"}
         )
         page = self.client.get(answer["Location"])
         self.assertContains(page, "changed this client from another page")
@@ -115,7 +117,7 @@ class Clients(PageCase):
         theirs = Client.objects.get(owner=other)
         self.assertEqual(theirs.name, "Orchard House")
         own = Rig.objects.get(owner=other)
-        self.assertEqual(theirs.document, self.kept.document | {"rigs": [own.pk]})
+        self.assertEqual(theirs.document, self.stored.document | {"rigs": [own.pk]})
 
 
 def picture(wide: int = 3000, high: int = 2000, kind: str = "JPEG", **more: Any) -> bytes:
@@ -131,11 +133,11 @@ class Photographs(PageCase):
     def setUp(self) -> None:
         self.owner = User.objects.create_user("owner")
         self.client.force_login(self.owner)
-        self.kept = actions.make(Client, self.owner, "Orchard House", empty())
+        self.stored = actions.make(Client, self.owner, "Orchard House", empty())
 
     def send(self, raw: bytes, name: str = "a.jpg", **more: str) -> Any:
         file = SimpleUploadedFile(name, raw, "image/jpeg")
-        url = reverse("client-photo", args=[self.kept.pk])
+        url = reverse("client-photo", args=[self.stored.pk])
         return self.client.post(url, {"file": file} | more, follow=True)
 
     def test_one_is_kept_small_upright_and_without_place_or_device(self) -> None:
@@ -147,15 +149,15 @@ class Photographs(PageCase):
         )
         photo = Photo.objects.get()
         raw = bytes(photo.raw)
-        self.assertLessEqual(len(raw), KEPT_BYTES)
+        self.assertLessEqual(len(raw), STORED_BYTES)
         self.assertEqual((photo.caption, photo.taken_on.isoformat()), ("Inlet", "2026-05-02"))
-        with Image.open(io.BytesIO(raw)) as kept:
-            self.assertLess(kept.width, kept.height)  # it was wide, and turned
-            self.assertLessEqual(max(kept.size), KEPT_SIDE)
-            self.assertEqual(dict(kept.getexif()), {})
+        with Image.open(io.BytesIO(raw)) as stored:
+            self.assertLess(stored.width, stored.height)  # it was wide, and turned
+            self.assertLessEqual(max(stored.size), STORED_SIDE)
+            self.assertEqual(dict(stored.getexif()), {})
         self.assertNotIn(b"PK\x03\x04", raw)
-        page = self.client.get(reverse("client", args=[self.kept.pk]))
-        url = reverse("client-photo-raw", args=[self.kept.pk, photo.pk])
+        page = self.client.get(reverse("client", args=[self.stored.pk]))
+        url = reverse("client-photo-raw", args=[self.stored.pk, photo.pk])
         self.assertContains(page, url)
         answer = self.client.get(url)
         self.assertEqual((answer["Content-Type"], answer.content), ("image/jpeg", raw))
@@ -196,7 +198,7 @@ class Photographs(PageCase):
         self.assertContains(said, "a client may have 2")
         with mock.patch.object(photos, "MAX_OF_ACCOUNT", 2):
             self.assertContains(self.send(small), "an account may have 2")
-        url = reverse("client-photo", args=[self.kept.pk])
+        url = reverse("client-photo", args=[self.stored.pk])
         self.client.post(url, {"remove": Photo.objects.all()[0].pk})
         self.assertEqual(Photo.objects.count(), 1)
 
@@ -206,7 +208,7 @@ class Photographs(PageCase):
         theirs = User.objects.create_user("other")
         mine = actions.make(Client, theirs, "Mine", empty())
         self.client.force_login(theirs)
-        for pk in (self.kept.pk, mine.pk):
+        for pk in (self.stored.pk, mine.pk):
             url = reverse("client-photo-raw", args=[pk, photo.pk])
             self.assertEqual(self.client.get(url).status_code, 404)
             url = reverse("client-photo", args=[pk])
@@ -220,5 +222,5 @@ class Photographs(PageCase):
         unpack(other, pack(self.owner))
         photo = Photo.objects.get(client__owner=other)
         self.assertEqual((photo.caption, photo.taken_on.isoformat()), ("Panel", "2026-05-02"))
-        with Image.open(io.BytesIO(bytes(photo.raw))) as kept:
-            self.assertEqual(kept.size, (640, 480))
+        with Image.open(io.BytesIO(bytes(photo.raw))) as stored:
+            self.assertEqual(stored.size, (640, 480))

@@ -16,11 +16,11 @@ from tests.shared import document
 from tests.web.pages import PageCase
 from tests.web.test_setups import form_of
 from web.accounts.demo import DEMO_USER
-from web.keeping import actions
-from web.keeping.purging import purge
-from web.setups import stored
+from web.setups import repository
 from web.setups.models import Draft, SavedSetup
 from web.setups.stations import route
+from web.storage import actions
+from web.storage.purging import purge
 
 
 class Drafts(PageCase):
@@ -29,7 +29,7 @@ class Drafts(PageCase):
     def setUp(self) -> None:
         self.owner = User.objects.create_user("owner")
         self.client.force_login(self.owner)
-        self.saved = stored.keep(self.owner, stored.judge(document(2)))
+        self.saved = repository.store(self.owner, repository.judge(document(2)))
         self.url = reverse("setup", args=[self.saved.pk])
 
     def form(self, **typed: str) -> dict[str, str]:
@@ -42,7 +42,7 @@ class Drafts(PageCase):
             "supply_pk": str(saved.supply_id),
             "supply_version": str(saved.supply.version),
         }
-        return form_of(stored.compose(saved), **(bases | typed))
+        return form_of(repository.compose(saved), **(bases | typed))
 
     def type(self, **typed: str) -> None:
         self.client.post(reverse("setup-preview"), self.form(**typed))
@@ -109,11 +109,11 @@ class Drafts(PageCase):
 
     def test_in_the_demo_it_belongs_to_one_browser(self) -> None:
         everybody = User.objects.create_user(DEMO_USER)
-        saved = stored.keep(everybody, stored.judge(document(2)))
+        saved = repository.store(everybody, repository.judge(document(2)))
         one, other = Client(), Client()
         for visitor in (one, other):
             visitor.force_login(everybody)
-        typed = form_of(stored.compose(saved), saved=str(saved.pk))
+        typed = form_of(repository.compose(saved), saved=str(saved.pk))
         typed |= {"conditions.outdoor_c": "31.25", "units": "si"}
         one.post(reverse("setup-preview"), typed)
         url = reverse("setup", args=[saved.pk])

@@ -12,7 +12,7 @@ from ironmargin.setup.supply import supply_kinds
 from tests.kinds import SUPPLIES, locked_out, question
 from tests.web.pages import PageCase
 from web.design.printing import PRINTER
-from web.setups import stored
+from web.setups import repository
 
 PAGES = (
     "bench",
@@ -65,7 +65,7 @@ class EveryKind(PageCase):
         asked = {kind: question(kind) for kind in SUPPLIES}
         asked["never both"] = locked_out("shore")
         for kind, document in asked.items():
-            saved = stored.keep(self.owner, stored.judge(document))
+            saved = repository.store(self.owner, repository.judge(document))
             for page in PAGES:
                 if page == "reach" and kind == "never both":
                     continue  # the core's own walk maps every way to run; here it is a page's worth

@@ -19,10 +19,10 @@ from tests.shared import document
 from tests.web.pages import PageCase, one_line
 from tests.web.test_setups import form_of
 from web.accounts.demo import DEMO_USER
-from web.keeping.merging import merged
 from web.rigs.models import Rig
-from web.setups import stored
+from web.setups import repository
 from web.setups.models import Draft, SavedSetup
+from web.storage.merging import merged
 from web.verdicts.first import BRANCHES, CORDS, STARTS, document_of, lists_of
 
 
@@ -70,7 +70,7 @@ class SixAnswers(PageCase):
             "running_a": "11,9", "lra_a": "61", "beside": ["well-pump-half"], "name": "Home",
         }  # fmt: skip
         self.client.post(reverse("first-rig"), posted)
-        setup = read_setup(stored.compose(SavedSetup.objects.get()))
+        setup = read_setup(repository.compose(SavedSetup.objects.get()))
         self.assertEqual(setup.rig.what, "building")
         self.assertEqual([x.kind for x in setup.hookup], ["cord", "inlet", "transfer"])
         unit = setup.rig.loads[0]
@@ -99,7 +99,7 @@ class SixAnswers(PageCase):
         answer = self.client.post(reverse("first-rig"), posted | {"once": "a1"})
         saved = SavedSetup.objects.get()
         self.assertEqual(answer["Location"], reverse("setup", args=[saved.pk]))
-        setup = read_setup(stored.compose(saved))
+        setup = read_setup(repository.compose(saved))
         self.assertEqual([w.load for w in setup.wanted][:2], ["ac-15k", "ac-15k-2"])
         self.assertEqual({x.start for x in setup.rig.loads[:2]}, {"soft-start"})
         self.assertEqual(setup.hookup[0].length_m, 15.24)
@@ -109,7 +109,7 @@ class SixAnswers(PageCase):
 
     def test_nonsense_is_the_usual(self) -> None:
         self.client.post(reverse("first-rig"), {"supply": "x", "cord": "9e9", "beside": ["x"]})
-        made = read_setup(stored.compose(SavedSetup.objects.get()))
+        made = read_setup(repository.compose(SavedSetup.objects.get()))
         self.assertEqual(made.hookup[0].length_m, 7.62)
 
     def test_who_signs_up_is_asked_them(self) -> None:
@@ -125,11 +125,13 @@ class WithoutScripts(PageCase):
     def setUp(self) -> None:
         self.owner = User.objects.create_user("owner")
         self.client.force_login(self.owner)
-        self.saved = stored.keep(self.owner, stored.judge(document(2) | {"rules": {"trials": 0}}))
+        self.saved = repository.store(
+            self.owner, repository.judge(document(2) | {"rules": {"trials": 0}})
+        )
 
     def post(self, **more: Any) -> Any:
         saved = SavedSetup.objects.get(pk=self.saved.pk)
-        form = form_of(stored.compose(saved), saved=str(saved.pk), version=str(saved.version))
+        form = form_of(repository.compose(saved), saved=str(saved.pk), version=str(saved.version))
         form |= {
             "rig_pk": saved.rig_id, "rig_version": saved.rig.version,
             "supply_pk": saved.supply_id, "supply_version": saved.supply.version,
@@ -192,7 +194,7 @@ class BothChanges(WithoutScripts):
             "version": before.version, "rig_version": before.rig.version,
             "supply_version": before.supply.version,
         }  # fmt: skip
-        mine = form_of(stored.compose(before), saved=str(before.pk)) | read
+        mine = form_of(repository.compose(before), saved=str(before.pk)) | read
         mine |= {"rig_pk": before.rig_id, "supply_pk": before.supply_id}
         mine |= {"rig.loads[0].running_a": "13.25", "name": "Mine"}
         self.theirs()

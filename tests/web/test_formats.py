@@ -15,18 +15,18 @@ from ironmargin.setup.reading import read_setup, write_setup
 from tests.shared import document
 from tests.web.test_inventory import Base
 from web.hours.models import AccountPrices
-from web.keeping import actions
-from web.keeping.account import LARGEST_ZIP, pack, unpack
-from web.keeping.models import Change
-from web.keeping.words import difference
 from web.logbook.models import LogEntry
 from web.rigs import csv_format, service
 from web.rigs.models import Rig
 from web.running_order.models import DayTasks
 from web.running_order.service import tasks_of
-from web.setups import stored
+from web.setups import repository
 from web.setups.demo import DEMO_USER, load_demo
 from web.setups.models import SavedSetup
+from web.storage import actions
+from web.storage.account import LARGEST_ZIP, pack, unpack
+from web.storage.models import Change
+from web.storage.words import difference
 
 User = get_user_model()
 
@@ -99,11 +99,13 @@ class Formats(Base):
         self.assertEqual({s.rig is None for s in theirs}, {False})
 
     def test_what_hangs_on_things_comes_along(self) -> None:
-        saved = stored.keep(self.owner, stored.judge(document(5) | {"rules": {"trials": 0}}))
+        saved = repository.store(
+            self.owner, repository.judge(document(5) | {"rules": {"trials": 0}})
+        )
         load = saved.rig.document["loads"][0]["id"]
         entry = {"kind": "run", "load": load, "amps": 9.5, "at": "2026-07-04T14:05:00+00:00"}
         LogEntry.objects.create(setup=saved, kind="run", document=entry)
-        tasks_of(saved, stored.compose(saved))
+        tasks_of(saved, repository.compose(saved))
         AccountPrices.objects.create(owner=self.owner, prices={"gasoline_per_l": 1.1})
         rig = saved.rig
         for n in range(3):
@@ -113,8 +115,8 @@ class Formats(Base):
         unpack(self.other, raw)
         self.assertEqual(pack(self.other), raw)
         theirs = SavedSetup.objects.of(self.other).get()
-        kept = LogEntry.objects.get(setup=theirs)
-        self.assertEqual((kept.document["amps"], kept.at.isoformat()), (9.5, entry["at"]))
+        stored = LogEntry.objects.get(setup=theirs)
+        self.assertEqual((stored.document["amps"], stored.at.isoformat()), (9.5, entry["at"]))
         self.assertEqual(DayTasks.objects.get(setup=theirs).tasks, saved.day.tasks)
         self.assertEqual(AccountPrices.objects.get(owner=self.other).prices["gasoline_per_l"], 1.1)
         past = list(actions.history(theirs.rig))
@@ -149,7 +151,9 @@ class Formats(Base):
         self.assertEqual(rig.owner, self.owner)
 
     def test_parts_that_are_no_parts_are_named_and_nothing_is_stored(self) -> None:
-        saved = stored.keep(self.owner, stored.judge(document(5) | {"rules": {"trials": 0}}))
+        saved = repository.store(
+            self.owner, repository.judge(document(5) | {"rules": {"trials": 0}})
+        )
         with zipfile.ZipFile(io.BytesIO(pack(self.owner))) as file:
             held = {name: file.read(name).decode() for name in file.namelist()}
         setup = next(n for n in held if n.startswith("setups/"))
@@ -254,7 +258,7 @@ class History(Base):
         for n in range(6):
             self.post("rig-edit", load="kettle", column="draw", value=str(1000 + n))
         self.assertLessEqual(
-            Change.objects.filter(kind="rig", item=self.rig.pk).count(), actions.KEPT_CHANGES
+            Change.objects.filter(kind="rig", item=self.rig.pk).count(), actions.STORED_CHANGES
         )
 
     def test_copies_archives_and_searches(self) -> None:

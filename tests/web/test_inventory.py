@@ -18,12 +18,12 @@ from tests.web.pages import PageCase, one_line, press_save
 from tests.web.test_setups import form_of
 from web.clients.document import empty
 from web.clients.models import Client as KeptClient
-from web.keeping import actions
-from web.keeping.models import Change
 from web.rigs import service, table
 from web.rigs.models import Rig
-from web.setups import stored, typical
+from web.setups import repository, typical
 from web.setups.models import SavedSetup
+from web.storage import actions
+from web.storage.models import Change
 from web.supplies import typical as typical_supplies
 from web.supplies.models import Supply
 
@@ -97,7 +97,7 @@ class Base(PageCase):
         self.owner = User.objects.create_user("owner", password="a-long-enough-word")
         self.other = User.objects.create_user("other", password="a-long-enough-word")
         self.client.force_login(self.owner)
-        self.kept_client = actions.make(KeptClient, self.owner, "A client", empty())
+        self.stored_client = actions.make(KeptClient, self.owner, "A client", empty())
         self.rig = service.make(self.owner, "Wagon", "120/240")
         self.rig = service.add_load(
             self.rig,
@@ -148,7 +148,7 @@ class Ownership(Base):
         )
 
     def test_every_address_asks_who_owns_it(self) -> None:
-        setup = stored.keep(self.owner, stored.judge(document(2)))
+        setup = repository.store(self.owner, repository.judge(document(2)))
         entry = Change.objects.filter(kind="setup", item=setup.pk).first()
         supply = setup.supply
         stranger, other = Client(), Client()
@@ -157,7 +157,7 @@ class Ownership(Base):
         for name, args in every_url():
             if name in OPEN:
                 continue
-            item = {"rig": self.rig, "supply": supply, "client": self.kept_client}.get(
+            item = {"rig": self.rig, "supply": supply, "client": self.stored_client}.get(
                 name.split("-")[0].removesuffix("s"), setup
             )
             values = arguments(name, item, entry)
@@ -183,15 +183,15 @@ class Ownership(Base):
 
 class Linked(Base):
     def test_a_saved_setup_puts_its_rig_and_supply_into_the_inventory_once(self) -> None:
-        one = stored.keep(self.owner, stored.judge(document(2)))
-        two = stored.keep(self.owner, stored.judge(document(2) | {"name": "Again"}))
+        one = repository.store(self.owner, repository.judge(document(2)))
+        two = repository.store(self.owner, repository.judge(document(2) | {"name": "Again"}))
         self.assertEqual((one.rig, one.supply), (two.rig, two.supply))
         self.assertEqual(Supply.objects.of(self.owner).count(), 1)
         self.assertEqual(one.supply.name, "1.8 kW generator, gasoline")
 
     def test_figures_changed_in_a_setup_change_its_rig_unless_it_is_a_variant(self) -> None:
-        one = stored.keep(self.owner, stored.judge(document(2)))
-        post = form_of(stored.compose(one)) | {
+        one = repository.store(self.owner, repository.judge(document(2)))
+        post = form_of(repository.compose(one)) | {
             "saved": one.pk,
             "version": 1,
             "rig_pk": one.rig_id,
@@ -222,18 +222,18 @@ class Linked(Base):
         self.assertContains(page, "Wagon")
 
     def test_a_load_that_left_the_rig_is_no_longer_wished_for(self) -> None:
-        setup = stored.keep(self.owner, stored.judge(document(5)))
+        setup = repository.store(self.owner, repository.judge(document(5)))
         rig = setup.rig
         self.post("rig-remove", rig, load="micro")
         setup = SavedSetup.objects.get(pk=setup.pk)
-        self.assertNotIn("micro", [w["load"] for w in stored.compose(setup)["wanted"]])
+        self.assertNotIn("micro", [w["load"] for w in repository.compose(setup)["wanted"]])
         self.assertEqual(self.client.get(reverse("setup", args=[setup.pk])).status_code, 200)
 
     def test_side_by_side(self) -> None:
-        kept = [stored.keep(self.owner, stored.judge(document(n))) for n in (2, 4, 7)]
-        page = self.client.get(reverse("setup-compare"), {"pk": [s.pk for s in kept]})
+        stored = [repository.store(self.owner, repository.judge(document(n))) for n in (2, 4, 7)]
+        page = self.client.get(reverse("setup-compare"), {"pk": [s.pk for s in stored]})
         self.assertContains(page, "Main breaker")
-        self.assertContains(page, kept[2].name)
+        self.assertContains(page, stored[2].name)
         self.assertContains(self.client.get(reverse("setup-compare")), "Choose some setups")
 
 
@@ -257,7 +257,7 @@ class Path(Base):
         for key, _ in typical.parts():
             part = typical.part_document(key)
             self.assertIsNotNone(part)
-            judged = stored.judge(document(6) | {"hookup": [part]})
+            judged = repository.judge(document(6) | {"hookup": [part]})
             self.assertTrue(
                 judged.checked is not None
                 or all(f.code in ("adapter-feeds", "transformer") for f in judged.faults),
@@ -265,7 +265,7 @@ class Path(Base):
             )
 
     def test_the_drawing_agrees_with_the_core(self) -> None:
-        judged = stored.judge(document(8))
+        judged = repository.judge(document(8))
         answer = self.client.post(
             reverse("setup-preview"), form_of(document(8)) | {"path_op": "nonsense"}
         )

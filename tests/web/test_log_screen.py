@@ -24,7 +24,7 @@ from tests.web.screens import Screens
 from web.bench.models import BenchRun
 from web.logbook.demo import LOGGED, entries_for
 from web.logbook.models import LogEntry
-from web.setups import stored
+from web.setups import repository
 from web.setups.demo import documents
 from web.setups.models import SavedSetup
 from web.steps.models import Checklist
@@ -87,8 +87,8 @@ class LogScreen(Screens):
         ):
             fields = self.start(beside=beside, running=["roof", others[0]], once=beside)
             self.post("log-add", self.saved.pk, 302, **fields)
-            kept = LogEntry.objects.order_by("-pk")[0].document
-            self.assertEqual(kept.get("with_running"), said)
+            stored = LogEntry.objects.order_by("-pk")[0].document
+            self.assertEqual(stored.get("with_running"), said)
             self.assertIn(words, self.text("log"))
 
     def test_what_was_ticked_stands_there_after_a_fault(self) -> None:
@@ -125,7 +125,7 @@ class LogScreen(Screens):
     def test_what_only_an_engine_has_is_asked_for_beside_an_engine(self) -> None:
         for kind in SUPPLIES:
             setup = question(kind)
-            saved = stored.keep(self.owner, stored.judge(setup))
+            saved = repository.store(self.owner, repository.judge(setup))
             text = self.text("log", saved.pk)
             engine = bool(read_setup(setup).supply.engines)
             for of_engine in ("?kind=noise", "?kind=fuel", "entry.lowest_hz"):
@@ -137,12 +137,12 @@ class LogScreen(Screens):
         for peak in ("40", "39"):
             fields = self.start(**{"entry.peak_a": peak})
             self.post("log-add", self.saved.pk, 302, **fields)
-        setup = read_setup(stored.compose(self.saved))
+        setup = read_setup(repository.compose(self.saved))
         log = read_log({"entries": [x.document for x in LogEntry.objects.all()]}, setup)
         field = learn(setup, log).figures[0]
         self.post("log-correct", self.saved.pk, 302, field=[field.field])
         self.saved.refresh_from_db()
-        corrected = stored.compose(SavedSetup.objects.get(pk=self.saved.pk))
+        corrected = repository.compose(SavedSetup.objects.get(pk=self.saved.pk))
         learned = corrected["x"]["learned"]
         self.assertEqual(len(learned["entries"]), 2)
         self.assertEqual(list(learned["figures"]), [field.field])
@@ -153,7 +153,9 @@ class LogScreen(Screens):
         self.assertIn("Learned from already", text)
 
     def test_an_open_ground_stops_verdict_and_hook_up_until_a_later_look_clears_it(self) -> None:
-        self.saved = stored.keep(self.saved.owner, stored.judge(document(7) | {"name": "post"}))
+        self.saved = repository.store(
+            self.saved.owner, repository.judge(document(7) | {"name": "post"})
+        )
         self.post(
             "log-add", self.saved.pk, 302, **{"kind": "supply", "entry.tester": "open-ground"}
         )
@@ -168,7 +170,7 @@ class LogScreen(Screens):
 
     def test_a_soft_starter_fitted_later_makes_its_own_before_and_after(self) -> None:
         bare = document(13)
-        self.saved = stored.keep(self.saved.owner, stored.judge(bare | {"name": "bare"}))
+        self.saved = repository.store(self.saved.owner, repository.judge(bare | {"name": "bare"}))
         for place, peak in (("supply", "34"), ("compressor-wire", "31")):
             fields = self.start(**{"entry.peak_a": peak, "entry.on": place})
             self.post("log-add", self.saved.pk, 302, **fields)
@@ -184,7 +186,9 @@ class LogScreen(Screens):
         self.assertIn("31.0 A before, 19.0 A after", text)
 
     def test_what_to_measure_next_follows_the_instruments_one_has(self) -> None:
-        self.saved = stored.keep(self.saved.owner, stored.judge(document(9) | {"name": "pair"}))
+        self.saved = repository.store(
+            self.saved.owner, repository.judge(document(9) | {"name": "pair"})
+        )
         self.assertIn("times in 100 as far as is known", self.text("log"))
         answer = self.client.get(reverse("log", args=[self.saved.pk]), {"haves": "1", "have": "x"})
         self.assertNotContains(answer, "Read the peak of")
@@ -257,15 +261,15 @@ class Held(Screens):
         url = reverse("log-add", args=[self.saved.pk])
         load = self.setup.rig.loads[0].id
         fields = {"kind": "run", "once": "a", "units": "si", "entry.load": load}
-        kept = self.queued(url, **fields, **{"entry.amps": "9"})
-        self.assertEqual((kept.status_code, kept["X-Kept"]), (204, "1"))
-        self.assertIn(reverse("log", args=[self.saved.pk]), kept["X-Next"])
+        stored = self.queued(url, **fields, **{"entry.amps": "9"})
+        self.assertEqual((stored.status_code, stored["X-Stored"]), (204, "1"))
+        self.assertIn(reverse("log", args=[self.saved.pk]), stored["X-Next"])
         again = self.queued(url, **fields, **{"entry.amps": "9"})  # sent twice, it counts once
-        self.assertEqual(again["X-Kept"], "1")
+        self.assertEqual(again["X-Stored"], "1")
         self.assertEqual(LogEntry.objects.count(), 1)
         wrong = self.queued(url, **fields, **{"entry.amps": "many"})
         self.assertEqual(wrong.status_code, 422)
-        self.assertNotIn("X-Kept", wrong)
+        self.assertNotIn("X-Stored", wrong)
 
     def test_a_full_log_holds_nothing_and_keeps_what_was_typed(self) -> None:
         url = reverse("log-add", args=[self.saved.pk])
@@ -274,7 +278,7 @@ class Held(Screens):
         with mock.patch("web.logbook.service.MAX_ENTRIES", 0):
             full = self.queued(url, **fields)
         self.assertEqual(full.status_code, 422)
-        self.assertNotIn("X-Kept", full)
+        self.assertNotIn("X-Stored", full)
         self.assertContains(full, "This log is full", status_code=422)
         self.assertContains(full, "9.25", status_code=422)
 
@@ -288,13 +292,13 @@ class Held(Screens):
     def test_nobody_s_answer_holds_anything(self) -> None:
         self.client.logout()
         gone = self.queued(reverse("log-add", args=[self.saved.pk]), kind="run")
-        self.assertNotIn("X-Kept", gone)
+        self.assertNotIn("X-Stored", gone)
 
     def test_a_step_is_held_whether_its_gate_passes_or_not(self) -> None:
         self.client.post(reverse("steps-begin", args=[self.saved.pk]), {"for": "shut-down"})
         held = Checklist.objects.get()
         url = reverse("steps-go", args=[held.pk])
-        self.assertEqual(self.queued(url, place="0")["X-Kept"], "1")
+        self.assertEqual(self.queued(url, place="0")["X-Stored"], "1")
 
     def test_who_is_signed_in_is_told_without_a_name(self) -> None:
         told = self.client.get(reverse("who")).json()
@@ -420,8 +424,8 @@ class PairsAndRig(Screens):
         self.assertIn("No pair yet", self.text("log-pairs"))
 
     def test_a_rigs_log_has_each_setups_entries(self) -> None:
-        again = stored.judge(document(5) | {"rules": {"trials": 0}})
-        second = stored.keep(self.owner, again)
+        again = repository.judge(document(5) | {"rules": {"trials": 0}})
+        second = repository.store(self.owner, again)
         self.assertEqual(second.rig, self.saved.rig)
         entry = {"kind": "run", "load": self.motor.id, "amps": 9.0}
         LogEntry.objects.create(setup=second, kind="run", document=entry)

@@ -28,12 +28,12 @@ from web.accounts.demo import DEMO_USER
 from web.accounts.letters import AGAIN, deliver
 from web.accounts.models import EDITOR, READER, Invitation, Membership, SignIn, hash_of
 from web.api.models import READ, Token, make
-from web.keeping import actions
-from web.keeping.models import Change
 from web.logbook.models import LogEntry
 from web.rigs.models import Rig
-from web.setups import stored
+from web.setups import repository
 from web.setups.models import SavedSetup
+from web.storage import actions
+from web.storage.models import Change
 
 PASSWORD = "a-long-enough-word"
 READERS_MAY = frozenset(
@@ -66,7 +66,7 @@ class Together(Base):
 
     def setUp(self) -> None:
         super().setUp()
-        self.saved = stored.keep(self.owner, stored.judge(document(2)))
+        self.saved = repository.store(self.owner, repository.judge(document(2)))
         self.reader, self.editor = (self.member(role) for role in (READER, EDITOR))
 
     def member(self, role: str) -> Client:
@@ -87,7 +87,7 @@ class Together(Base):
             if name in OPEN:
                 continue
             start = name.split("-")[0].removesuffix("s")
-            item = {"rig": self.rig, "supply": supply, "client": self.kept_client}.get(
+            item = {"rig": self.rig, "supply": supply, "client": self.stored_client}.get(
                 start, self.saved
             )
             values = arguments(name, item, entry)
@@ -453,7 +453,7 @@ class OwnAccount(PageCase):
         self.assertFalse(User.objects.filter(pk=self.user.pk).exists())
 
     def test_deleting_it_needs_the_password_and_leaves_nothing(self) -> None:
-        stored.keep(self.user, stored.judge(document(2)))
+        repository.store(self.user, repository.judge(document(2)))
         second = Client()
         self.sign_in(second)
         answer = self.client.post(reverse("account-delete"), {"password": "wrong"})

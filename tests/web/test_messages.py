@@ -16,7 +16,7 @@ from tests.web.pages import PageCase
 from web.logbook import service
 from web.now import views as now_views
 from web.now.models import RigNow
-from web.setups import stored
+from web.setups import repository
 
 READ = {"kind": "run", "at": "2026-07-04T14:05:00+00:00", "load": "heater", "running_a": 11.9}
 TOLD = "Entry taken out."
@@ -26,12 +26,14 @@ class Messages(PageCase):
     def setUp(self) -> None:
         self.owner = User.objects.create_user("adalbert")
         self.client.force_login(self.owner)
-        self.saved = stored.keep(self.owner, stored.judge(document(1) | {"name": "The clay one"}))
+        self.saved = repository.store(
+            self.owner, repository.judge(document(1) | {"name": "The clay one"})
+        )
         self.log = reverse("log", args=[self.saved.pk])
         self.client.get(self.log)  # it is at hand
 
     def take_out(self, client: Client) -> None:
-        entry = service.keep(self.saved, READ, "")
+        entry = service.store(self.saved, READ, "")
         assert entry is not None
         where = reverse("log-drop", args=[self.saved.pk, entry.pk])
         self.assertRedirects(client.post(where), self.log, fetch_redirect_response=False)
@@ -39,10 +41,10 @@ class Messages(PageCase):
     def test_the_page_for_no_network_is_nobody_s(self) -> None:
         """A phone fetches and keeps it whoever is signed in, at any moment."""
         self.take_out(self.client)
-        kept = self.client.get(reverse("offline"))
+        stored = self.client.get(reverse("offline"))
         for own in (TOLD, "adalbert", "The clay one", f"/{self.saved.pk}/"):
-            self.assertNotContains(kept, own)
-        self.assertContains(kept, reverse("now-home"))
+            self.assertNotContains(stored, own)
+        self.assertContains(stored, reverse("now-home"))
         self.assertContains(self.client.get(self.log), TOLD)
         self.assertNotContains(self.client.get(self.log), TOLD)
 

@@ -27,7 +27,7 @@ from web.meter import reading as reading_module
 from web.meter import wires
 from web.meter.models import MQTT, SIMULATED, Meter
 from web.meter.reading import Keeper, Reader
-from web.setups import stored
+from web.setups import repository
 
 
 @contextlib.contextmanager
@@ -170,7 +170,9 @@ class ByMqtt(WithAMeter):
         other = User.objects.create_user("other")
         for owner, many in ((self.owner, 6), (other, 1)):
             for _ in range(many):
-                saved = stored.keep(owner, stored.judge(document(5) | {"rules": {"trials": 0}}))
+                saved = repository.store(
+                    owner, repository.judge(document(5) | {"rules": {"trials": 0}})
+                )
                 Meter.objects.create(setup=saved, host=SIMULATED, wanted_at=timezone.now())
         keeper, over = Keeper(), threading.Event()
         with (

@@ -18,12 +18,12 @@ from web.logbook.models import LogEntry
 from web.meter import views
 from web.meter.demo import METERED
 from web.meter.models import SIMULATED, Meter
-from web.setups import stored
+from web.setups import repository
 from web.setups.demo import documents
 
 
 class TheForm(WithAMeter):
-    def keep(self, **typed: str) -> Any:
+    def store(self, **typed: str) -> Any:
         usual = {"speaks": "mqtt", "host": "9.9.9.9", "port": "1883", "topic": "shed/meter"}
         places = {"place.volts_1": "voltage", "place.watts": "power", "times.watts": "1000"}
         url = reverse("meter-keep", args=[self.saved.pk])
@@ -32,7 +32,7 @@ class TheForm(WithAMeter):
         )
 
     def test_an_mqtt_meter_is_kept_and_shown_again_but_for_its_password(self) -> None:
-        self.assertEqual(self.keep(user="me", password="s3cret").status_code, 302)
+        self.assertEqual(self.store(user="me", password="s3cret").status_code, 302)
         self.meter.refresh_from_db()
         self.assertEqual(
             self.meter.places, {"volts_1": ["voltage", 1.0], "watts": ["power", 1000.0]}
@@ -40,10 +40,10 @@ class TheForm(WithAMeter):
         answer = self.client.get(reverse("meter", args=[self.saved.pk]))
         self.assertContains(answer, 'value="shed/meter"')
         self.assertNotContains(answer, "s3cret")
-        self.keep(user="me", place__hz="frequency")
+        self.store(user="me", place__hz="frequency")
         self.meter.refresh_from_db()
         self.assertEqual(self.meter.password, "s3cret")
-        self.keep(user="me", host="9.9.9.8")  # it is not told to another broker
+        self.store(user="me", host="9.9.9.8")  # it is not told to another broker
         self.meter.refresh_from_db()
         self.assertEqual(self.meter.password, "")
 
@@ -58,7 +58,7 @@ class TheForm(WithAMeter):
             ({"user": "x" * 61}, "at most 60 letters"),
             ({"port": "18.5"}, "the port must be"),
         ):
-            answer = self.keep(**typed)
+            answer = self.store(**typed)
             self.assertContains(answer, words, status_code=422, html=False)
             self.assertContains(answer, 'value="9.9.9.9"', status_code=422)
 
@@ -114,7 +114,7 @@ class TheScreen(WithAMeter):
 
     def test_the_demo_dials_only_the_simulated_one(self) -> None:
         demo = User.objects.create_user(DEMO_USER)
-        saved = stored.keep(demo, stored.judge(document(5) | {"rules": {"trials": 0}}))
+        saved = repository.store(demo, repository.judge(document(5) | {"rules": {"trials": 0}}))
         self.client.force_login(demo)
         url = reverse("meter-keep", args=[saved.pk])
         answer = self.client.post(url, {"host": "9.9.9.9", "port": "502", "unit": "1"})
@@ -124,7 +124,9 @@ class TheScreen(WithAMeter):
 
     def test_a_caught_start_becomes_an_entry(self) -> None:
         motor = next(
-            x.id for x in read_setup(stored.compose(self.saved)).rig.loads if hasattr(x, "lra_a")
+            x.id
+            for x in read_setup(repository.compose(self.saved)).rig.loads
+            if hasattr(x, "lra_a")
         )
         fields = {
             "kind": "start", "once": "meter-1", "units": "si", "entry.load": motor,

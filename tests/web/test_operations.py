@@ -34,13 +34,13 @@ from django.urls import reverse
 from tests.shared import document
 from web.accounts.limits import address_of, allowed
 from web.accounts.models import Tally
-from web.keeping.backup import BackupError, dump, load, verify
 from web.project import environment
 from web.project.logs import REQUEST, logging_of, request_id_of
 from web.rigs.models import Rig
-from web.setups import stored
+from web.setups import repository
 from web.setups.demo import load_demo, reset_demo
 from web.setups.models import SavedSetup
+from web.storage.backup import BackupError, dump, load, verify
 
 ROOT = Path(__file__).resolve().parents[2]
 DEPLOY = ROOT / "deploy"
@@ -175,7 +175,9 @@ class Limits(TestCase):
             self.assertEqual(address_of(request), "9.9.9.9")
 
     @override_settings(
-        LIMITS=dict.fromkeys(("sign-in", "sign-up", "demo", "reset", "invite", "door"), (2, 3600))
+        LIMITS=dict.fromkeys(
+            ("sign-in", "sign-up", "demo", "reset", "invite", "quick-check"), (2, 3600)
+        )
     )
     def test_every_door_is_held_and_says_when_to_come_back(self) -> None:
         load_demo()
@@ -227,7 +229,9 @@ class BackupAndRestore(TransactionTestCase):
 
     def setUp(self) -> None:
         self.owner = User.objects.create_user("owner")
-        self.saved = stored.keep(self.owner, stored.judge(document(2) | {"rules": {"trials": 0}}))
+        self.saved = repository.store(
+            self.owner, repository.judge(document(2) | {"rules": {"trials": 0}})
+        )
         self.folder = Path(tempfile.mkdtemp())
         self.addCleanup(shutil.rmtree, self.folder)
         self.database = dict(connection.settings_dict)

@@ -21,7 +21,7 @@ from web.logbook import evidence
 from web.logbook.models import Evidence, LogEntry
 from web.logbook.plugs import MINUTES
 from web.running_order import card
-from web.setups import stored
+from web.setups import repository
 from web.setups.models import SavedSetup
 from web.supplies.models import Supply
 from web.supplies.post import memory_of, with_hours
@@ -56,8 +56,8 @@ class APlugFelt(Base):
         self.assertContains(page, 'value="hookup[0].condition"')
         url = reverse("log-correct", args=[self.saved.pk])
         self.client.post(url, {"field": "hookup[0].condition"})
-        kept = SavedSetup.objects.get(pk=self.saved.pk)
-        self.assertEqual(stored.compose(kept)["hookup"][0]["condition"], "worn")
+        stored = SavedSetup.objects.get(pk=self.saved.pk)
+        self.assertEqual(repository.compose(stored)["hookup"][0]["condition"], "worn")
 
     def test_what_is_wrong_is_said_where_it_stands_and_stays(self) -> None:
         answer = self.post(("86", "a lot", "100"))
@@ -104,9 +104,9 @@ class APostRemembered(Base):
         version = self.post_.version
         answer = self.client.post(url, {"hours": "17", "version": version}, follow=True)
         self.assertContains(answer, "checked with 0.31 Ω")
-        kept = Supply.objects.get(pk=self.post_.pk)
-        self.assertAlmostEqual(kept.document["source_ohm"], 0.31, delta=0.005)
-        self.assertEqual(kept.document["voltage_v"], 119.0)
+        stored = Supply.objects.get(pk=self.post_.pk)
+        self.assertAlmostEqual(stored.document["source_ohm"], 0.31, delta=0.005)
+        self.assertEqual(stored.document["voltage_v"], 119.0)
         late = self.client.post(url, {"hours": "6", "version": version}, follow=True)
         self.assertContains(late, "Look again")
         self.assertAlmostEqual(
@@ -127,7 +127,7 @@ class APostRemembered(Base):
         assert memory is not None
         assert memory.soft is not None
         softer = with_hours(document(5)["supply"], memory.soft)
-        checked = stored.judge(document(5) | {"supply": softer}).checked
+        checked = repository.judge(document(5) | {"supply": softer}).checked
         assert checked is not None
         self.assertContains(late, signed_percent(checked.result.iron_margin))
         self.assertNotContains(late, checked.result.weakest.sentence[:40])
@@ -196,7 +196,7 @@ class TheDevice(Base):
     def test_in_the_demo_nobody_takes_another_s_photographs(self) -> None:
         demo = User.objects.create_user(DEMO_USER)
         self.client.force_login(demo)
-        saved = stored.keep(demo, stored.judge(document(5)))
+        saved = repository.store(demo, repository.judge(document(5)))
         url = reverse("log-display", args=[saved.pk])
 
         def send(address: str) -> int:

@@ -16,7 +16,7 @@ from tests.shared import document
 from tests.web.pages import PageCase
 from web.reach.drawing import SIZES_HIGH, SIZES_WIDE, draw_map, draw_sizes, shown
 from web.rigs.models import Rig
-from web.setups import stored
+from web.setups import repository
 from web.setups.models import SavedSetup
 from web.supplies.models import Supply
 from web.verdicts.models import Job
@@ -31,7 +31,7 @@ class Reach(PageCase):
     def setUp(self) -> None:
         self.owner = User.objects.create_user("owner")
         self.client.force_login(self.owner)
-        self.saved = stored.keep(self.owner, stored.judge(quick(1)))
+        self.saved = repository.store(self.owner, repository.judge(quick(1)))
 
     def page(self, **asked: str) -> str:
         answer = self.client.get(reverse("reach", args=[self.saved.pk]), asked)
@@ -53,7 +53,7 @@ class Reach(PageCase):
             self.assertIn("Start gear for Rooftop unit", again)
 
     def test_while_figures_change_sizes_are_asked_for_after_the_answer(self) -> None:
-        document = json.dumps(stored.compose(self.saved) | {"conditions": {"outdoor_c": 31}})
+        document = json.dumps(repository.compose(self.saved) | {"conditions": {"outdoor_c": 31}})
         fields = {"document": document, "units": "si", "saved": str(self.saved.pk), "version": "1"}
         answer = self.client.post(reverse("setup-preview"), fields | {"station": "reach"})
         url = reverse("reach-sizes", args=[self.saved.pk])
@@ -87,7 +87,7 @@ class Reach(PageCase):
         url = reverse("reach-variant", args=[self.saved.pk])
         self.client.post(url, {"job": job.pk, "row": 15, "column": 20})
         made = SavedSetup.objects.get(name__contains="outdoor heat")
-        conditions = stored.compose(made)["conditions"]
+        conditions = repository.compose(made)["conditions"]
         self.assertEqual((conditions["outdoor_c"], conditions["altitude_m"]), (50, 3000))
         self.assertEqual(made.verdict, job.answer["verdict"][15][20])
         for row, column, status in ((99, 0, 404), (0, 99, 404)):
@@ -132,7 +132,7 @@ class Reach(PageCase):
 
     def test_where_nothing_mends_it_the_map_is_of_its_first_fix(self) -> None:
         crowded = quick(5)
-        saved = stored.keep(self.owner, stored.judge(crowded))
+        saved = repository.store(self.owner, repository.judge(crowded))
         spans = {"outdoor_c": (0.0, 50.0), "altitude_m": (0.0, 3000.0)}
         self.assertFalse(any(turns for _, turns in most_telling(read_setup(crowded), spans)))
         text = self.client.get(reverse("reach", args=[saved.pk])).content.decode()
@@ -202,7 +202,7 @@ class SizesDrawn(PageCase):
     def test_the_page_draws_them(self) -> None:
         owner = User.objects.create_user("owner")
         self.client.force_login(owner)
-        saved = stored.keep(owner, stored.judge(quick(4)))
+        saved = repository.store(owner, repository.judge(quick(4)))
         text = self.client.get(reverse("reach", args=[saved.pk])).content.decode()
         self.assertIn("size-holds", text)
         self.assertIn("the best are top left", text)
@@ -221,7 +221,7 @@ class Grids(PageCase):
         self.client.force_login(self.owner)
         self.client.cookies["units"] = "si"
         for number in (1, 2, 4):
-            stored.keep(self.owner, stored.judge(quick(number)))
+            repository.store(self.owner, repository.judge(quick(number)))
         self.saved = SavedSetup.objects.order_by("id")[0]
 
     def test_the_grid_of_places_is_the_cores(self) -> None:
@@ -234,18 +234,18 @@ class Grids(PageCase):
                 self.assertContains(answer, verdict)
 
     def test_a_place_is_reached_the_way_a_setup_of_the_rig_reaches_it(self) -> None:
-        other = stored.compose(self.saved) | {"name": "The same, on a long cord"}
+        other = repository.compose(self.saved) | {"name": "The same, on a long cord"}
         other["supply"] = dict(other["supply"], kit_limit_a=29)
         cord = {"kind": "cord", "name": "long cord", "awg": 10, "length_m": 44, "rating_a": 30}
         other["hookup"] = [cord]
-        judged = stored.judge(other)
+        judged = repository.judge(other)
         self.assertFalse(judged.faults)
-        far = stored.keep(self.owner, judged)
+        far = repository.store(self.owner, judged)
         supply = Supply.objects.create(owner=self.owner, name="Far", document=other["supply"])
         rig = Rig.objects.create(owner=self.owner, name="Shared", document=other["rig"])
         for saved, on in ((far, supply), (self.saved, None)):
-            whole = stored.compose(saved)
-            own = stored.own_part(whole, rig, on)
+            whole = repository.compose(saved)
+            own = repository.own_part(whole, rig, on)
             SavedSetup.objects.filter(pk=saved.pk).update(rig=rig, supply=on, document=own)
         self.client.get(reverse("reach-places", args=[self.saved.pk]))
         asked = Job.objects.get(kind="places").tasks
@@ -273,10 +273,10 @@ class Grids(PageCase):
         self.assertRedirects(answer, reverse("reach-sweep", args=[job.pk]))
         rows = {r["pk"]: r for r in job.answer["rows"]}
         for saved in SavedSetup.objects.all():
-            document = stored.compose(saved)
-            was = stored.judge(document).checked.result
+            document = repository.compose(saved)
+            was = repository.judge(document).checked.result
             document["conditions"] = dict(document.get("conditions", {})) | {"outdoor_c": 55}
-            now = stored.judge(document).checked.result
+            now = repository.judge(document).checked.result
             row = rows[saved.pk]
             self.assertEqual((row["before"], row["after"]), (was.verdict, now.verdict))
             self.assertAlmostEqual(row["after_margin"], now.iron_margin, places=3)
@@ -311,7 +311,7 @@ class Grids(PageCase):
     def test_the_report_says_how_far_it_holds(self) -> None:
         from web.verdicts.report import up_to
 
-        words = up_to(stored.compose(self.saved))
+        words = up_to(repository.compose(self.saved))
         self.assertRegex(words, r"olds up to [\d,]+ °F \([\d,]+ °C\)")
-        failing = stored.compose(SavedSetup.objects.get(verdict="fails"))
+        failing = repository.compose(SavedSetup.objects.get(verdict="fails"))
         self.assertEqual(up_to(failing), "")

@@ -22,10 +22,10 @@ from tests.core.test_sensing import coming_up, recorded, standing
 from tests.shared import document
 from tests.web.pages import PageCase
 from web.design.pictures import NotAPicture
-from web.keeping.account import pack, unpack
 from web.logbook import display, evidence, hearing
 from web.logbook.models import Evidence, LogEntry
-from web.setups import stored
+from web.setups import repository
+from web.storage.account import pack, unpack
 
 
 def start_wav(seconds: float = 0.8, rate: int = 16_000) -> bytes:
@@ -41,7 +41,7 @@ class Base(PageCase):
     def setUp(self) -> None:
         self.owner = User.objects.create_user("owner")
         self.client.force_login(self.owner)
-        self.saved = stored.keep(self.owner, stored.judge(document(5)))
+        self.saved = repository.store(self.owner, repository.judge(document(5)))
         self.load = next(x["id"] for x in document(5)["rig"]["loads"] if "lra_a" in x)
 
     def send(self, sense: str, raw: bytes, **typed: str) -> Any:
@@ -124,7 +124,7 @@ class AStartHeard(Base):
         doc = document(5)
         doc["supply"] = {"kind": "generator", "continuous_w": 5500, "starting_w": 7000,
                          "inverter": False}  # fmt: skip
-        self.saved = stored.keep(self.owner, stored.judge(doc))
+        self.saved = repository.store(self.owner, repository.judge(doc))
         scene = Scene(engine_hz=30.0, engine=0.6, dip=0.08, begins_s=4.0, geared=True)
         answer = self.send("sound", hearing.as_wav(recorded(coming_up(0.8), 25.0, scene), 16_000))
         fields = {f.path: f.value for f in answer.context["group"].fields}
@@ -202,19 +202,19 @@ class ADisplayPhotographed(Base):
 
 
 class WhatIsKept(Base):
-    def keep(self, kept: str, **more: str) -> Any:
+    def store(self, stored: str, **more: str) -> Any:
         form = {"kind": "start", "entry.load": self.load, "entry.outcome": "starts", "once": "k1",
-                "keep": "1", "kept": kept} | more  # fmt: skip
+                "keep": "1", "kept": stored} | more  # fmt: skip
         return self.client.post(reverse("log-add", args=[self.saved.pk]), form, follow=True)
 
     def test_it_is_kept_only_where_asked_and_gone_with_its_entry(self) -> None:
         packed = evidence.packed("sound", start_wav())
-        self.keep(packed, keep="")
+        self.store(packed, keep="")
         self.assertFalse(Evidence.objects.exists())
-        answer = self.keep(packed, once="k2")
+        answer = self.store(packed, once="k2")
         held = Evidence.objects.get()
         self.assertContains(answer, "<audio")
-        self.assertLess(len(bytes(held.raw)), hearing.KEPT_BYTES)
+        self.assertLess(len(bytes(held.raw)), hearing.STORED_BYTES)
         url = reverse("log-evidence", args=[self.saved.pk, held.entry_id])
         answer = self.client.get(url)
         self.assertEqual(answer["Content-Type"], "audio/wav")
@@ -223,12 +223,12 @@ class WhatIsKept(Base):
 
     def test_the_same_form_twice_keeps_one(self) -> None:
         packed = evidence.packed("sound", start_wav())
-        self.keep(packed)
-        self.keep(packed)
+        self.store(packed)
+        self.store(packed)
         self.assertEqual(Evidence.objects.count(), 1)
 
     def test_nobody_else_sees_or_hears_it(self) -> None:
-        self.keep(evidence.packed("sound", start_wav()))
+        self.store(evidence.packed("sound", start_wav()))
         url = reverse("log-evidence", args=[self.saved.pk, Evidence.objects.get().entry_id])
         self.client.force_login(User.objects.create_user("other"))
         self.assertEqual(self.client.get(url).status_code, 404)
@@ -241,8 +241,10 @@ class WhatIsKept(Base):
         )
 
     def test_a_made_up_field_keeps_nothing_but_the_reading(self) -> None:
-        for n, kept in enumerate(("photo:PHN2Zz4=", "sound:AAAA", "virus:AAAA", "photo:%%%", "x")):
-            answer = self.keep(kept, once=f"bad{n}")
+        for n, stored in enumerate(
+            ("photo:PHN2Zz4=", "sound:AAAA", "virus:AAAA", "photo:%%%", "x")
+        ):
+            answer = self.store(stored, once=f"bad{n}")
             self.assertContains(answer, "The reading is saved; not what was seen or heard")
         self.assertEqual(LogEntry.objects.count(), 5)
         self.assertFalse(Evidence.objects.exists())
@@ -262,21 +264,21 @@ class WhatIsKept(Base):
         for n, maximum in enumerate(("MAX_OF_SETUP", "MAX_OF_ACCOUNT")):
             Evidence.objects.all().delete()
             with mock.patch.object(evidence, maximum, 130_000):
-                self.keep(packed, once=f"a{n}")
-                answer = self.keep(packed, once=f"b{n}")
+                self.store(packed, once=f"a{n}")
+                answer = self.store(packed, once=f"b{n}")
             self.assertContains(answer, "as many photographs and sounds as it may")
             self.assertEqual(Evidence.objects.count(), 1)
 
     def test_a_zip_on_its_way_in_needs_no_further_process(self) -> None:
         raw = start_wav()
-        made = hearing.kept(raw)
+        made = hearing.stored(raw)
         with (
             mock.patch.object(hearing.multiprocessing, "parent_process", return_value=object()),
             mock.patch.object(hearing.LISTENERS, "run", side_effect=AssertionError),
         ):
-            self.assertEqual(hearing.kept(raw), made)
+            self.assertEqual(hearing.stored(raw), made)
             with self.assertRaises(NotAPicture):
-                hearing.kept(b"RIFF")
+                hearing.stored(b"RIFF")
 
     def test_a_full_log_comes_back_with_its_own_zip(self) -> None:
         """What may be kept fits into the entry of a zip that is taken in again."""
@@ -285,7 +287,7 @@ class WhatIsKept(Base):
         picture.save(out, "JPEG", quality=95)
         packed = [evidence.packed("photo", out.getvalue()), evidence.packed("sound", start_wav())]
         for n in range(14):
-            self.keep(packed[n % 2], once=f"n{n}")
+            self.store(packed[n % 2], once=f"n{n}")
         held = Evidence.objects.count()
         self.assertLess(held, 14)
         other = User.objects.create_user("other")
@@ -293,13 +295,13 @@ class WhatIsKept(Base):
         self.assertEqual(Evidence.objects.filter(entry__setup__owner=other).count(), held)
 
     def test_it_goes_and_comes_with_its_account(self) -> None:
-        self.keep(evidence.packed("sound", start_wav()))
+        self.store(evidence.packed("sound", start_wav()))
         raw = pack(self.owner)
         other = User.objects.create_user("other")
         unpack(other, raw)
         theirs = Evidence.objects.get(entry__setup__owner=other)
         samples, rate = hearing.decoded(bytes(theirs.raw))
-        self.assertEqual(rate, hearing.KEPT_RATE)
+        self.assertEqual(rate, hearing.STORED_RATE)
         self.assertAlmostEqual(len(samples) / rate, 10.0, delta=0.1)
 
     def test_evidence_of_a_zip_is_looked_at(self) -> None:

@@ -20,14 +20,14 @@ from tests.shared import document
 from tests.web.pages import PageCase, press_save
 from web.design.fields import put_all
 from web.design.typed import fault_in_percent, typed_energy, typed_in
-from web.keeping import actions
 from web.rigs.models import Rig
 from web.rigs.typical import loads
-from web.setups import stored
+from web.setups import repository
 from web.setups.demo import documents
 from web.setups.form import Form, edited
 from web.setups.models import SavedSetup
 from web.setups.typical import first_setup
+from web.storage import actions
 from web.supplies.form import SupplyForm, edited_supply
 from web.supplies.typical import supplies, supply_document
 
@@ -151,7 +151,7 @@ class Typed(PageCase):
         told = edited(station, form_of(station) | {"supply.battery_wh": "2 x 100 Ah 12.8 V"}, "us")
         self.assertEqual(told["supply"]["battery_wh"], 2560.0)
         nothing = edited(station, form_of(station) | {"supply.battery_wh": "0 Ah 12 V"}, "si")
-        faults = stored.judge(nothing).faults
+        faults = repository.judge(nothing).faults
         self.assertEqual([f.path for f in faults], ["supply.battery_wh"])
 
     def test_every_figure_of_a_part_has_its_input_and_nothing_said_stays_unsaid(self) -> None:
@@ -176,7 +176,7 @@ class Typed(PageCase):
     def test_a_vehicle_feeds_one_leg_or_two(self) -> None:
         for key, output in (("vehicle-2400", None), ("vehicle-7200", "120/240")):
             doc = dict(first_setup()) | {"supply": supply_document(key)}
-            self.assertEqual(stored.judge(doc).faults, ())
+            self.assertEqual(repository.judge(doc).faults, ())
             self.assertEqual(doc["supply"].get("output"), output)
 
 
@@ -185,7 +185,7 @@ class Base(PageCase):
         self.owner = User.objects.create_user("owner", password="a-long-enough-word")
         self.other = User.objects.create_user("other", password="a-long-enough-word")
         self.client.force_login(self.owner)
-        self.saved = stored.keep(self.owner, stored.judge(document(2)))
+        self.saved = repository.store(self.owner, repository.judge(document(2)))
 
 
 class Twice(Base):
@@ -216,10 +216,10 @@ class Twice(Base):
 
 class Held(Base):
     def test_a_verdict_whose_rows_are_held_is_shown_and_noted_later(self) -> None:
-        stored.stale_setups(pk=self.saved.pk)
+        repository.stale_setups(pk=self.saved.pk)
         chip = reverse("setup-chip", args=[self.saved.pk])
         lock = "django.db.models.query.QuerySet.select_for_update"
-        for code in stored.HELD_ELSEWHERE:
+        for code in repository.HELD_ELSEWHERE:
             with mock.patch(lock, side_effect=OperationalError(code, "held")):
                 self.assertEqual(self.client.get(chip).status_code, 200)
             self.assertTrue(SavedSetup.objects.get(pk=self.saved.pk).stale)
@@ -283,27 +283,27 @@ class Ownership(Base):
 class Saving(Base):
     def test_saved_as_shown_and_back_again(self) -> None:
         post = form_of(
-            stored.compose(self.saved), name="Renamed", saved=str(self.saved.pk), version="1"
+            repository.compose(self.saved), name="Renamed", saved=str(self.saved.pk), version="1"
         )
         answer = press_save(self.client, post)
         self.assertEqual(answer.status_code, 204)
         self.assertEqual(answer["HX-Redirect"], reverse("setup", args=[self.saved.pk]))
         fresh = SavedSetup.objects.get(pk=self.saved.pk)
         self.assertEqual((fresh.name, fresh.version, fresh.verdict), ("Renamed", 2, "fails"))
-        before = stored.compose(self.saved) | {"name": ""}
-        self.assertEqual(stored.compose(fresh) | {"name": ""}, before)
+        before = repository.compose(self.saved) | {"name": ""}
+        self.assertEqual(repository.compose(fresh) | {"name": ""}, before)
 
     def test_an_untouched_form_changes_nothing_in_either_units(self) -> None:
         for units in ("si", "us"):
             for doc in documents():
                 self.assertEqual(
-                    stored.judge(edited(doc, form_of(doc, units), units)).checked.case.setup,
-                    stored.judge(doc).checked.case.setup,
+                    repository.judge(edited(doc, form_of(doc, units), units)).checked.case.setup,
+                    repository.judge(doc).checked.case.setup,
                     doc["name"],
                 )
 
     def test_the_second_of_two_pages_is_told(self) -> None:
-        post = form_of(stored.compose(self.saved), saved=str(self.saved.pk), version="1")
+        post = form_of(repository.compose(self.saved), saved=str(self.saved.pk), version="1")
         self.assertEqual(press_save(self.client, post | {"name": "First"}).status_code, 204)
         answer = press_save(self.client, post | {"name": "Second"})
         self.assertContains(answer, "saved from another page", status_code=409)
@@ -353,22 +353,22 @@ class Saving(Base):
         file = SimpleUploadedFile("a.json", old.encode())
         page = self.client.post(reverse("setup-import"), {"file": file}, follow=True)
         self.assertContains(page, "breaker_school is now called trip_criterion")
-        kept = SavedSetup.objects.get(name="Old")
-        self.assertEqual(kept.document["rules"], {"trip_criterion": "peak"})
+        stored = SavedSetup.objects.get(name="Old")
+        self.assertEqual(stored.document["rules"], {"trip_criterion": "peak"})
 
 
 class Races(PageCase):
     def test_a_verdict_of_a_rig_before_its_change_is_never_kept_as_fresh(self) -> None:
         owner = User.objects.create_user("owner")
-        kept = stored.keep(owner, stored.judge(document(6)))
-        stored.stale_setups(pk=kept.pk)
-        read = SavedSetup.objects.select_related("rig", "supply").get(pk=kept.pk)
+        stored = repository.store(owner, repository.judge(document(6)))
+        repository.stale_setups(pk=stored.pk)
+        read = SavedSetup.objects.select_related("rig", "supply").get(pk=stored.pk)
         rig = read.rig.document | {"main_a": 5}
         actions.change(Rig.objects.get(pk=read.rig_id), 1, document=rig)  # while it computes
-        stored.judge_saved(read)
-        now = SavedSetup.objects.get(pk=kept.pk)
+        repository.judge_saved(read)
+        now = SavedSetup.objects.get(pk=stored.pk)
         self.assertTrue(now.stale)
-        stored.judge_saved(now)
+        repository.judge_saved(now)
         now.refresh_from_db()
         self.assertEqual((now.stale, now.verdict), (False, "fails"))
 
@@ -376,7 +376,7 @@ class Races(PageCase):
 class Judging(Base):
     def test_the_page_says_what_the_core_says(self) -> None:
         page = self.client.get(reverse("setup", args=[self.saved.pk])).content.decode()
-        result = stored.judge(document(2)).checked.result
+        result = repository.judge(document(2)).checked.result
         self.assertIn(result.weakest.sentence, page)
         self.assertIn("−15 %", page)
         answer = self.client.get(reverse("setup-result", args=[self.saved.pk])).json()
@@ -390,9 +390,9 @@ class Judging(Base):
 
     def test_the_largest_motor_is_drawn_unless_one_is_chosen(self) -> None:
         alder = next(d for d in documents() if d["name"].endswith("unaided"))
-        self.assertEqual(stored.judge(alder).picture, "condenser")
-        self.assertEqual(stored.judge(alder, "well").picture, "well")
-        self.assertIsNone(stored.judge(document(11)).picture)
+        self.assertEqual(repository.judge(alder).picture, "condenser")
+        self.assertEqual(repository.judge(alder, "well").picture, "well")
+        self.assertIsNone(repository.judge(document(11)).picture)
 
     def test_the_remedy_comes_after(self) -> None:
         self.assertContains(
@@ -426,7 +426,7 @@ class Judging(Base):
         self.assertNotContains(answer, "want:micro")
         self.assertContains(
             answer,
-            "Thin" if stored.judge(document(6)).checked.result.verdict == "thin" else "Holds",
+            "Thin" if repository.judge(document(6)).checked.result.verdict == "thin" else "Holds",
         )
 
     def test_units_change_what_is_shown_not_what_is_meant(self) -> None:

@@ -30,8 +30,8 @@ PATIENCE_S = 150
 
 def environment(var: str, **more: str) -> dict[str, str]:
     """A clean environment with a ``var`` of its own."""
-    kept = {k: v for k, v in os.environ.items() if not k.startswith(("IRONMARGIN", "DJANGO"))}
-    return kept | {"IRONMARGIN_VAR": var} | more
+    stored = {k: v for k, v in os.environ.items() if not k.startswith(("IRONMARGIN", "DJANGO"))}
+    return stored | {"IRONMARGIN_VAR": var} | more
 
 
 def children(of: int) -> list[int]:

@@ -29,10 +29,10 @@ from ironmargin.verdict.check import examine
 from tests.shared import document
 from tests.web.pages import PageCase, one_line
 from tests.web.test_setups import form_of
-from web.setups import stored
+from web.setups import repository
 from web.setups.demo import documents
 from web.setups.models import SavedSetup
-from web.verdicts import jobs, searches, shown
+from web.verdicts import jobs, searches, view_model
 from web.verdicts.models import Job, Judgement, Share
 from web.verdicts.report import report_pdf
 
@@ -43,7 +43,7 @@ class Base(PageCase):
     def setUp(self) -> None:
         self.owner = User.objects.create_user("owner", password="a-long-enough-word")
         self.client.force_login(self.owner)
-        self.saved = stored.keep(self.owner, stored.judge(document(5)))
+        self.saved = repository.store(self.owner, repository.judge(document(5)))
 
     def search(self, kind: str = "remedies", number: int = 5) -> str:
         return self.client.post(
@@ -53,9 +53,11 @@ class Base(PageCase):
 
 class Cache(Base):
     def test_nothing_is_computed_twice(self) -> None:
-        shown.shown(document(5))
-        with mock.patch.object(shown, "computed", side_effect=AssertionError("computed again")):
-            again, faults = shown.shown(
+        view_model.view_model(document(5))
+        with mock.patch.object(
+            view_model, "computed", side_effect=AssertionError("computed again")
+        ):
+            again, faults = view_model.view_model(
                 document(5) | {"name": "Another name", "notes": "and notes"}
             )
         self.assertEqual((again["verdict"], faults), ("fails", ()))
@@ -67,13 +69,13 @@ class Cache(Base):
             {"conditions": {"outdoor_c": 20}},
             {"rules": {"trip_criterion": "peak"}},
         ):
-            shown.shown(document(5) | change)
-        shown.shown(document(5), "roof")
-        shown.shown(document(5), "roof", document(6))
+            view_model.view_model(document(5) | change)
+        view_model.view_model(document(5), "roof")
+        view_model.view_model(document(5), "roof", document(6))
         self.assertEqual(Judgement.objects.count(), 5)
 
     def test_a_motor_that_gets_going_over_a_limit_is_not_called_starting(self) -> None:
-        data, _ = shown.shown(documents()[-1])
+        data, _ = view_model.view_model(documents()[-1])
         self.assertEqual(data["verdict"], "fails")
         over = [s for s in data["stations"] if s["margin"] < 0 and "start" in s["subtitle"]]
         self.assertGreaterEqual(len(over), 2)
@@ -81,17 +83,17 @@ class Cache(Base):
             self.assertIn("not within the limits", words)
         for station in over:
             self.assertFalse(any("starts 100 times" in line for line in station["reasons"]))
-        held, _ = shown.shown(document(4))
+        held, _ = view_model.view_model(document(4))
         self.assertIn("starts 100 times in 100", held["chances"]["bed"])
 
     def test_it_is_bounded(self) -> None:
         with (
-            mock.patch.object(shown, "MAX_KEPT", 3),
-            mock.patch.object(shown, "PRUNED_AT_ONCE", 1),
-            mock.patch.object(shown, "PRUNES", ""),
+            mock.patch.object(view_model, "MAX_STORED", 3),
+            mock.patch.object(view_model, "PRUNED_AT_ONCE", 1),
+            mock.patch.object(view_model, "PRUNES", ""),
         ):
             for hot in range(6):
-                shown.shown(document(4) | {"conditions": {"outdoor_c": 20 + hot}})
+                view_model.view_model(document(4) | {"conditions": {"outdoor_c": 20 + hot}})
         self.assertLessEqual(Judgement.objects.count(), 4)
 
     def test_the_page_from_the_cache_is_the_same(self) -> None:
@@ -105,15 +107,15 @@ class Cache(Base):
 
     def test_figures_are_plain_and_finite(self) -> None:
         for doc in documents():
-            data, _ = shown.shown(doc)
+            data, _ = view_model.view_model(doc)
             json.dumps(data, allow_nan=False)
-            result = stored.judge(doc).checked.result
+            result = repository.judge(doc).checked.result
             self.assertAlmostEqual(data["iron_margin"], result.iron_margin, places=6)
 
 
 class Proofs(Base):
     def test_the_short_try_leads_into_the_log(self) -> None:
-        saved = stored.keep(self.owner, stored.judge(document(5)))
+        saved = repository.store(self.owner, repository.judge(document(5)))
         page = self.client.get(reverse("setup", args=[saved.pk]))
         self.assertContains(page, "Prove it in half a minute")
         self.assertContains(page, f"{reverse('log', args=[saved.pk])}?kind=run")
@@ -123,7 +125,7 @@ class Panels(Base):
     def test_the_diagram_the_schedule_and_their_prints(self) -> None:
         doc = document(9)
         doc["rig"]["loads"][0]["name"] = "Unit <b>&"
-        saved = stored.keep(self.owner, stored.judge(doc))
+        saved = repository.store(self.owner, repository.judge(doc))
         page = self.client.get(reverse("panel", args=[saved.pk]))
         self.assertContains(page, "Unit &lt;b&gt;&amp;")
         self.assertContains(
@@ -154,9 +156,9 @@ class Searches(Base):
             if r["what"] == "Leave Microwave oven off"
         )
         answer = self.client.post(reverse("job-take", args=[job.pk, number]), {"name": "Mine"})
-        kept = SavedSetup.objects.get(pk=int(re.search(r"/(\d+)/$", answer["HX-Redirect"])[1]))
-        self.assertEqual((kept.name, kept.verdict), ("Mine: leave Microwave oven off", "holds"))
-        self.assertEqual(kept.rig, self.saved.rig)
+        stored = SavedSetup.objects.get(pk=int(re.search(r"/(\d+)/$", answer["HX-Redirect"])[1]))
+        self.assertEqual((stored.name, stored.verdict), ("Mine: leave Microwave oven off", "holds"))
+        self.assertEqual(stored.rig, self.saved.rig)
         self.assertEqual(self.client.post(reverse("job-take", args=[job.pk, 99])).status_code, 404)
 
     def test_what_decides(self) -> None:
@@ -315,7 +317,7 @@ class Leash(PageCase):
     def test_a_search_dies_with_its_server(self) -> None:
         code = (
             "import django, os, signal; django.setup();"
-            "from web.keeping.apart import child_at;"
+            "from web.storage.apart import child_at;"
             "work = lambda told: (told.send(os.getpid()), signal.pause());"
             "child = child_at(work, max_bytes=1 << 30); told = child.__enter__();"
             "print(told.recv(), flush=True); signal.pause()"
@@ -425,7 +427,7 @@ class Screen(Base):
             reverse("setup-preview"), form_of(document(3)) | {"against": "gear"}
         )
         self.assertContains(answer, 'class="amps over"')
-        other = stored.keep(self.owner, stored.judge(document(4)))
+        other = repository.store(self.owner, repository.judge(document(4)))
         answer = self.client.post(
             reverse("setup-preview"), form_of(document(3)) | {"against": str(other.pk)}
         )
@@ -443,7 +445,7 @@ class Screen(Base):
         self.assertContains(page, "over the 30 A rating")
 
     def test_moving_a_load_to_the_other_leg(self) -> None:
-        data, _ = shown.shown(document(7))
+        data, _ = view_model.view_model(document(7))
         case = examine(read_setup(document(7)), trials=0)
         self.assertTrue(data["moves"])
         best = data["moves"][0]

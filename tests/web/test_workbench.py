@@ -27,18 +27,18 @@ from tests.web.test_setups import form_of
 from web.board import service as board
 from web.design.glossary import GLOSSARY
 from web.design.places import place_words
-from web.keeping import actions
 from web.rigs.drawing import draw_rig
-from web.setups import stored
+from web.setups import repository
 from web.setups.drawing import draw_margins
 from web.setups.models import SavedSetup
 from web.setups.stations import route
+from web.storage import actions
 from web.supplies.drawing import draw_supply
 from web.supplies.models import Supply
 from web.verdicts import jobs
 from web.verdicts.drawings.legs import draw_legs
 from web.verdicts.models import Job
-from web.verdicts.shown import plain_document
+from web.verdicts.view_model import plain_document
 
 
 def quick(number: int) -> dict[str, Any]:
@@ -50,14 +50,14 @@ class Bench(PageCase):
     def setUp(self) -> None:
         self.owner = User.objects.create_user("owner")
         self.client.force_login(self.owner)
-        self.saved = stored.keep(self.owner, stored.judge(quick(7)))
+        self.saved = repository.store(self.owner, repository.judge(quick(7)))
         self.client.cookies["units"] = "si"
 
     def form(self, **typed: str) -> dict[str, str]:
         saved = SavedSetup.objects.get(pk=self.saved.pk)
         bases = {"saved": str(saved.pk), "version": str(saved.version), "units": "si"}
         bases |= {"rig_pk": str(saved.rig_id), "supply_pk": str(saved.supply_id)}
-        return form_of(stored.compose(saved), **(bases | typed))
+        return form_of(repository.compose(saved), **(bases | typed))
 
     def answer(self, **typed: str) -> Any:
         form = self.form(**typed)
@@ -66,7 +66,7 @@ class Bench(PageCase):
 
 ROOMS = (
     "verdicts/pages", "setups/question", "setups/posted", "setups/form", "setups/drafts",
-    "setups/stored", "setups/stations", "verdicts/workbench", "verdicts/shown",
+    "setups/repository", "setups/stations", "verdicts/workbench", "verdicts/view_model",
     "verdicts/sentence", "verdicts/drawings/path", "verdicts/drawings/page",
     "verdicts/drawings/breaker", "verdicts/drawings/legs", "verdicts/drawings/rail",
     "verdicts/drawings/draws",
@@ -77,7 +77,7 @@ ROOMS = (
 class OneWay(Bench):
     def test_an_edit_passes_sixteen_modules_and_none_calls_back_up(self) -> None:
         """Posted, document, judged, drawn: what an edit does not ask for is not entered."""
-        folders = str(Path(stored.__file__).parents[1]) + "/"
+        folders = str(Path(repository.__file__).parents[1]) + "/"
         passed: list[tuple[str, str]] = []
 
         def room(frame: FrameType | None) -> str:
@@ -116,7 +116,7 @@ class RuleForHours(Bench):
         doc = {"format": "iron-margin/setup", "version": 1, "name": "golden", "rig": rig,
                "supply": {"kind": "shore", "breaker_a": 30}, "wanted": [{"load": "h"}],
                "conditions": {"target_hours": 8, "outdoor_c": 25}}  # fmt: skip
-        self.saved = stored.keep(self.owner, stored.judge(doc))
+        self.saved = repository.store(self.owner, repository.judge(doc))
         page = self.client.get(reverse("setup", args=[self.saved.pk]))
         self.assertContains(page, "Over the rule")
         self.assertContains(page, "state-rule")
@@ -146,7 +146,7 @@ class Draws(Bench):
         rig = {"name": "r", "service": "120/240", "main_a": 50, "loads": loads}
         doc = {"format": "iron-margin/setup", "version": 1, "name": "two", "rig": rig,
                "supply": supply, "wanted": [{"load": x["id"]} for x in loads]}  # fmt: skip
-        checked = stored.judge(doc).checked
+        checked = repository.judge(doc).checked
         assert checked is not None
         first, second = draw_legs(checked).columns
         self.assertEqual((first.hours_a, second.hours_a), (first.amps, second.amps))
@@ -154,7 +154,7 @@ class Draws(Bench):
 
     def test_the_watts_of_the_legs_are_those_of_the_loads(self) -> None:
         for number in (5, 7, 9):
-            checked = stored.judge(quick(number)).checked
+            checked = repository.judge(quick(number)).checked
             assert checked is not None
             whole = sum(d.va.real for demand in checked.case.demands for d in demand.steady)
             legs = draw_legs(checked).columns
@@ -211,7 +211,7 @@ class Frame(Bench):
 
     def test_the_rail_says_what_the_core_says(self) -> None:
         page = self.client.get(reverse("setup", args=[self.saved.pk])).content.decode()
-        checked = stored.judge(stored.compose(self.saved)).checked
+        checked = repository.judge(repository.compose(self.saved)).checked
         for name, row in checked.result.legs.items():
             if row.limit_a and name != "N":
                 limit = f"{float(f'{row.limit_a:.3g}'):g}"
@@ -227,7 +227,7 @@ class Frame(Bench):
             self.assertRegex(page, rf'id="draw-\d+"[^>]*>\s*<span[^>]+title="[^"]+">{amps:.1f}<')
 
     def test_undo_puts_back_what_was_before(self) -> None:
-        before = json.dumps(stored.compose(self.saved))
+        before = json.dumps(repository.compose(self.saved))
         self.answer(**{"conditions.outdoor_c": "18"})
         told = self.answer(undo="1", document=before, **{"conditions.outdoor_c": "18"})
         self.assertContains(told, 'id="inputs" tabindex="-1" hx-swap-oob="true"')
@@ -248,17 +248,17 @@ class Applying(Bench):
 
     def setUp(self) -> None:
         super().setUp()
-        self.saved = stored.keep(self.owner, stored.judge(quick(5)))
+        self.saved = repository.store(self.owner, repository.judge(quick(5)))
 
     def test_the_first_fix_is_put_in(self) -> None:
-        remedy, _ = first_fix(stored.judge(stored.compose(self.saved)).checked)
+        remedy, _ = first_fix(repository.judge(repository.compose(self.saved)).checked)
         told = self.answer(apply="first")
         self.assertContains(told, f'class="tally">{_percent(remedy.iron_margin)}')
         self.assertContains(told, "not saved")
         self.assertEqual(SavedSetup.objects.count(), 2, "nothing new is saved")
 
     def test_one_of_the_list_is_put_in_and_nobody_elses(self) -> None:
-        plain, _ = plain_document(stored.compose(self.saved))
+        plain, _ = plain_document(repository.compose(self.saved))
         job = jobs.ask(self.owner, "remedies", plain)
         row = job.found["remedies"][0]
         told = self.answer(apply=f"{job.pk}:0")
@@ -276,7 +276,7 @@ class BoardPage(PageCase):
     def setUp(self) -> None:
         self.owner = User.objects.create_user("owner")
         self.client.force_login(self.owner)
-        self.setups = [stored.keep(self.owner, stored.judge(quick(n))) for n in (1, 4, 11)]
+        self.setups = [repository.store(self.owner, repository.judge(quick(n))) for n in (1, 4, 11)]
 
     def test_every_rig_meets_every_supply_once(self) -> None:
         found = board.board_of(self.owner)
@@ -330,7 +330,9 @@ class BoardPage(PageCase):
     def test_a_computed_cell_says_how_many_more_there_are(self) -> None:
         saved = self.setups[0]
         for n in range(2):
-            made = stored.keep(self.owner, stored.judge(quick(1) | {"name": f"another {n}"}))
+            made = repository.store(
+                self.owner, repository.judge(quick(1) | {"name": f"another {n}"})
+            )
             SavedSetup.objects.filter(pk=made.pk).update(rig=saved.rig, supply=saved.supply)
         SavedSetup.objects.update(stale=True)
         (newest,) = SavedSetup.objects.filter(pk=made.pk)

@@ -12,7 +12,7 @@ from django.utils import timezone
 from web.accounts.demo import is_demo
 from web.accounts.models import SignIn
 
-MAX_KEPT = 50
+MAX_STORED = 50
 KNOWN = ("Firefox", "Edg", "Chrome", "Safari")
 ON = ("Android", "iPhone", "iPad", "Windows", "Mac OS", "Linux")
 
@@ -36,7 +36,7 @@ def note(sender: object, request: HttpRequest, user: User, **_: object) -> None:
         session_key=request.session.session_key,
         defaults={"user": user, "browser": browser_of(request), "at": timezone.now()},
     )
-    old = SignIn.objects.filter(user=user).values_list("pk", flat=True)[MAX_KEPT:]
+    old = SignIn.objects.filter(user=user).values_list("pk", flat=True)[MAX_STORED:]
     SignIn.objects.filter(pk__in=list(old)).delete()
 
 

@@ -36,13 +36,13 @@ from web.api.wire import (
     refuse_in_words,
     version_of,
 )
-from web.keeping import actions
-from web.keeping import models as keeping
 from web.logbook import service as logbook
 from web.logbook.models import LogEntry
 from web.rigs.models import Rig
-from web.setups import stored
+from web.setups import repository
 from web.setups.models import SavedSetup
+from web.storage import actions
+from web.storage import models as storage
 from web.supplies.models import Supply
 from web.verdicts import jobs
 from web.verdicts.models import Job
@@ -69,7 +69,7 @@ class Named(Schema):
     document: Document
 
 
-class Kept(Schema):
+class Stored(Schema):
     """A thing that is kept; ``version`` rises with every change and is its ETag."""
 
     id: int
@@ -82,7 +82,7 @@ class Kept(Schema):
 class Page(Schema):
     """Some things, newest first; ``next`` is the cursor of the page after."""
 
-    items: list[Kept]
+    items: list[Stored]
     next: int | None = None
 
 
@@ -123,7 +123,7 @@ class Entry(Schema):
 
 
 REFUSED: dict[Any, Any] = dict.fromkeys((400, 401, 403, 404, 409, 412, 422, 428, 429, 503), Problem)
-Answers = REFUSED | {200: Kept}
+Answers = REFUSED | {200: Stored}
 
 
 def owner_of(request: HttpRequest) -> User:
@@ -132,7 +132,7 @@ def owner_of(request: HttpRequest) -> User:
     return owner
 
 
-def plain(item: keeping.Kept, document: Document | None = None) -> Document:
+def plain(item: storage.Stored, document: Document | None = None) -> Document:
     """A thing as the interface shows it."""
     return {
         "id": item.pk,
@@ -143,19 +143,21 @@ def plain(item: keeping.Kept, document: Document | None = None) -> Document:
     }
 
 
-def shown(item: keeping.Kept, status: int = 200, document: Document | None = None) -> HttpResponse:
+def shown(
+    item: storage.Stored, status: int = 200, document: Document | None = None
+) -> HttpResponse:
     """A thing with its version as ETag."""
     answer = JsonResponse(plain(item, document), status=status)
     answer["ETag"] = etag_of(item)
     return answer
 
 
-def inventory(model: type[keeping.Kept], read: Callable[[Document], Document]) -> Router:
+def inventory(model: type[storage.Stored], read: Callable[[Document], Document]) -> Router:
     """The addresses of one kind of the inventory; ``read`` makes a document sound."""
     router = Router(tags=[model.kind])
 
-    def own(request: HttpRequest, pk: int) -> keeping.Kept:
-        found: keeping.Kept = get_object_or_404(model.objects.of(owner_of(request)), pk=pk)
+    def own(request: HttpRequest, pk: int) -> storage.Stored:
+        found: storage.Stored = get_object_or_404(model.objects.of(owner_of(request)), pk=pk)
         return found
 
     @router.get("/", response={200: Page} | REFUSED, operation_id=f"{model.kind}_list")
@@ -164,7 +166,7 @@ def inventory(model: type[keeping.Kept], read: Callable[[Document], Document]) -
         items, after = page_of(model.objects.of(owner_of(request)), cursor)
         return {"items": [plain(x) for x in items], "next": after}
 
-    @router.post("/", response={201: Kept} | REFUSED, operation_id=f"{model.kind}_make")
+    @router.post("/", response={201: Stored} | REFUSED, operation_id=f"{model.kind}_make")
     def make(request: HttpRequest, body: Named) -> HttpResponse:
         """Create one."""
         sound = read(body.document)
@@ -195,7 +197,7 @@ def inventory(model: type[keeping.Kept], read: Callable[[Document], Document]) -
 
 
 def unless_known(
-    request: HttpRequest, item: keeping.Kept, document: Document | None = None
+    request: HttpRequest, item: storage.Stored, document: Document | None = None
 ) -> HttpResponse:
     """A thing, or 304 where the program has this version already."""
     if names_version(request.headers.get("If-None-Match", ""), item):
@@ -232,21 +234,21 @@ def setup_list(request: HttpRequest, cursor: int | None = None) -> Document:
     """List setups, a page at a time, each with its rig and supply."""
     mine = SavedSetup.objects.of(owner_of(request)).select_related("rig", "supply")
     items, after = page_of(mine, cursor)
-    return {"items": [plain(x, stored.compose(x)) for x in items], "next": after}
+    return {"items": [plain(x, repository.compose(x)) for x in items], "next": after}
 
 
-@setups.post("/", response={201: Kept} | REFUSED, operation_id="setup_make")
+@setups.post("/", response={201: Stored} | REFUSED, operation_id="setup_make")
 def setup_make(request: HttpRequest, body: Body[Document]) -> HttpResponse:
     """Create a setup; its rig and supply are created where they do not exist yet."""
     owner = owner_of(request)
     demand_change(owner.pk)
     judged = _judged(body)
-    saved = stored.keep(owner, judged)
-    return shown(saved, 201, stored.compose(saved))
+    saved = repository.store(owner, judged)
+    return shown(saved, 201, repository.compose(saved))
 
 
-def _judged(document: Document) -> stored.Judged:
-    judged = stored.judge(document)
+def _judged(document: Document) -> repository.Judged:
+    judged = repository.judge(document)
     if judged.setup is None:
         raise SetupError(list(judged.faults))
     return judged
@@ -256,18 +258,18 @@ def _judged(document: Document) -> stored.Judged:
 def setup_get(request: HttpRequest, pk: int) -> HttpResponse:
     """Get one setup."""
     saved = own_setup(request, pk)
-    return unless_known(request, saved, stored.compose(saved))
+    return unless_known(request, saved, repository.compose(saved))
 
 
 @setups.put("/{pk}", response=Answers, operation_id="setup_put")
 def setup_put(request: HttpRequest, pk: int, body: Body[Document]) -> HttpResponse:
     """Change a setup, and its rig and supply where their figures differ."""
     saved = own_setup(request, pk)
-    versions = stored.versions_of(saved) | {"setup": version_of(request, saved)}
+    versions = repository.versions_of(saved) | {"setup": version_of(request, saved)}
     demand_change(saved.owner_id)
-    kept = stored.keep_again(saved, _judged(body), versions, saved.rig, saved.supply)
-    fresh = own_setup(request, kept.pk)
-    return shown(fresh, document=stored.compose(fresh))
+    stored = repository.store_again(saved, _judged(body), versions, saved.rig, saved.supply)
+    fresh = own_setup(request, stored.pk)
+    return shown(fresh, document=repository.compose(fresh))
 
 
 @setups.delete("/{pk}", response={204: None} | REFUSED, operation_id="setup_delete")
@@ -283,7 +285,9 @@ def setup_delete(request: HttpRequest, pk: int) -> HttpResponse:
 def setup_verdict(request: HttpRequest, pk: int) -> object:
     """Get the verdict of a saved setup, as the ``check`` command gives it."""
     saved = own_setup(request, pk)
-    return _verdict(stored.read(stored.compose(saved)), lambda: stored.judge_saved(saved))
+    return _verdict(
+        repository.read(repository.compose(saved)), lambda: repository.judge_saved(saved)
+    )
 
 
 @setups.get("/{pk}/log", response={200: list[Entry]} | REFUSED, operation_id="log_list")
@@ -298,13 +302,13 @@ def log_add(request: HttpRequest, pk: int, body: Body[Document], once: str = "")
     """Add an entry; sent again with the same ``once`` it is stored once."""
     saved = own_setup(request, pk)
     demand_change(saved.owner_id)
-    faults = logbook.faults_of(read_setup(stored.compose(saved)), body)
+    faults = logbook.faults_of(read_setup(repository.compose(saved)), body)
     if faults:
         raise SetupError(faults)
-    kept = logbook.keep(saved, body, once)
-    if kept is None:
+    stored = logbook.store(saved, body, once)
+    if stored is None:
         raise HttpError(409, "this log is full; delete old entries first")
-    return 201, {"id": kept.pk, "document": kept.document}
+    return 201, {"id": stored.pk, "document": stored.document}
 
 
 @setups.delete("/{pk}/log/{entry}", response={204: None} | REFUSED, operation_id="log_delete")
@@ -322,14 +326,14 @@ api.add_router("/setups", setups)
 @api.post("/verdicts", response={200: Document} | REFUSED, tags=["verdict"])
 def verdict(request: HttpRequest, body: Body[Document]) -> object:
     """Get the verdict of a setup without saving it."""
-    return _verdict(stored.read(body), lambda: _judged(body))
+    return _verdict(repository.read(body), lambda: _judged(body))
 
 
-def _verdict(setup: Setup, judge: Callable[[], stored.Judged]) -> object:
+def _verdict(setup: Setup, judge: Callable[[], repository.Judged]) -> object:
     """The verdict as the ``check`` command gives it; a dear one behind the pages, one too large at
     once is a task of the kind ``large``.
     """
-    if lane.is_dear(setup) and work_of(setup) <= stored.MAX_AT_ONCE:
+    if lane.is_dear(setup) and work_of(setup) <= repository.MAX_AT_ONCE:
         return lane.LANE.verdict(setup)
     judged = judge()
     if judged.checked is None:

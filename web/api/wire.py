@@ -25,11 +25,11 @@ from web.accounts.limits import allowed
 from web.accounts.models import OWNER, READER
 from web.api import lane
 from web.api.models import WRITE, Token, token_of
-from web.keeping import actions
-from web.keeping.models import Kept
+from web.storage import actions
+from web.storage.models import Stored
 from web.verdicts import jobs
 
-K = TypeVar("K", bound=Kept)
+K = TypeVar("K", bound=Stored)
 E = TypeVar("E", bound=Exception)
 PROBLEM = "application/problem+json"
 PAGE = 50
@@ -161,7 +161,7 @@ def refuse_in_words(api: NinjaAPI) -> None:
     )
 
 
-def etag_of(item: Kept) -> str:
+def etag_of(item: Stored) -> str:
     """The version of a thing, as a header has it; of a setup with those of the rig and the supply
     it stands on, whose figures are part of it.
     """
@@ -170,7 +170,7 @@ def etag_of(item: Kept) -> str:
     return f'"{item.kind}-{item.pk}-{"-".join(versions)}"'
 
 
-def names_version(header: str, item: Kept) -> bool:
+def names_version(header: str, item: Stored) -> bool:
     """Whether a header names the version of a thing. Compression on the way makes a tag weak
     (``W/``): it names the same version still.
     """
@@ -178,7 +178,7 @@ def names_version(header: str, item: Kept) -> bool:
     return etag_of(item) in tags or tags == ["*"]
 
 
-def version_of(request: HttpRequest, item: Kept) -> int:
+def version_of(request: HttpRequest, item: Stored) -> int:
     """The version a change is of.
 
     Raises:

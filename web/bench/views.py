@@ -23,9 +23,9 @@ from web.design.context import UNITS, Context, cookie_of, paper_of
 from web.design.fields import from_units
 from web.design.printing import PAPER_CSS, to_pdf
 from web.design.typed import typed_figure, typed_number
-from web.keeping.views import number_of
 from web.setups.question import Question, opened
 from web.setups.stations import Judgment
+from web.storage.views import number_of
 from web.verdicts import workbench
 
 MAX_RUNS_LISTED = 12

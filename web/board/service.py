@@ -11,12 +11,12 @@ from ironmargin.errors import SetupError
 from ironmargin.setup.parts import read_supply
 from web.design.drawing import Bar, small_bar
 from web.rigs.models import Rig
-from web.setups import stored
+from web.setups import repository
 from web.setups.models import SavedSetup
 from web.supplies.models import Supply
 from web.supplies.words import short_name
 from web.verdicts import jobs
-from web.verdicts.shown import plain_document
+from web.verdicts.view_model import plain_document
 
 MAX_RIGS, MAX_SUPPLIES = 60, 30
 AT_ONCE = 6
@@ -168,7 +168,7 @@ def _compute(account: User, some: list[SavedSetup]) -> set[int]:
     """
     sound: list[tuple[SavedSetup, Document]] = []
     for setup in some:
-        document, _ = plain_document(stored.compose(setup))
+        document, _ = plain_document(repository.compose(setup))
         if document is not None:
             sound.append((setup, document))
     barred = {setup.pk for setup in some} - {setup.pk for setup, _ in sound}
@@ -182,7 +182,7 @@ def _compute(account: User, some: list[SavedSetup]) -> set[int]:
         return barred
     found = {row["pk"]: row for row in job.found["rows"]}
     for setup, _ in sound:
-        stored.note_verdict(setup, {k: v for k, v in found[setup.pk].items() if k != "pk"})
+        repository.note_verdict(setup, {k: v for k, v in found[setup.pk].items() if k != "pk"})
     return barred
 
 

@@ -12,9 +12,9 @@ from django.views.decorators.http import require_safe
 
 from web.accounts.access import account_of
 from web.board import service
-from web.keeping.views import number_of
 from web.rigs.models import Rig
 from web.setups.drawing import MAX_DRAWN, draw_margins
+from web.storage.views import number_of
 from web.verdicts import jobs
 
 SEEN = "board_at"

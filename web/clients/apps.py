@@ -10,7 +10,7 @@ class ClientsConfig(AppConfig):
         """Register what is kept here."""
         from web.clients.archive import CLIENTS
         from web.clients.photos import PHOTOS
-        from web.keeping.kinds import register, register_part
+        from web.storage.kinds import register, register_part
 
         register(CLIENTS)
         register_part("client", PHOTOS)

@@ -7,8 +7,8 @@ from django.contrib.auth.models import User
 from ironmargin.document import Document
 from web.clients.document import sound
 from web.clients.models import Client
-from web.keeping import actions
-from web.keeping.kinds import Kind, Made, Number
+from web.storage import actions
+from web.storage.kinds import Kind, Made, Number
 
 
 def _out(client: Client, number: Number) -> Document:

@@ -24,8 +24,8 @@ def empty() -> Document:
 
 def words(value: object, maximum: int) -> str:
     """A text without control characters but for line ends, no longer than may be."""
-    kept = (c for c in str(value or "") if c.isprintable() or c == "\n")
-    return "".join(kept).strip()[:maximum]
+    stored = (c for c in str(value or "") if c.isprintable() or c == "\n")
+    return "".join(stored).strip()[:maximum]
 
 
 def typed(document: Document, posted: Mapping[str, str]) -> Document:
@@ -46,8 +46,8 @@ def day_of(on: str) -> date:
 def visited(document: Document, on: str, told: str) -> Document:
     """The document with one visit more, the newest first; a day that is none is today."""
     visit = {"on": day_of(on).isoformat(), "told": words(told, MAX_TOLD)}
-    kept = [visit, *document["visits"]][:MAX_VISITS]
-    return document | {"visits": sorted(kept, key=lambda v: v["on"], reverse=True)}
+    stored = [visit, *document["visits"]][:MAX_VISITS]
+    return document | {"visits": sorted(stored, key=lambda v: v["on"], reverse=True)}
 
 
 def sound(data: Mapping[str, object], rigs: list[int]) -> Document:

@@ -5,16 +5,16 @@ from __future__ import annotations
 from django.contrib.auth.models import User
 from django.db import models
 
-from web.keeping.models import Kept
+from web.storage.models import Stored
 
 
-class Client(Kept):
+class Client(Stored):
     """A client; ``document`` is made by :mod:`web.clients.document`."""
 
     kind = "client"
     maximum = 2000
 
-    class Meta(Kept.Meta):
+    class Meta(Stored.Meta):
         indexes = [models.Index(fields=["owner", "deleted_at", "-updated_at"])]
 
 

@@ -11,16 +11,16 @@ from django.db import transaction
 from ironmargin.errors import Fault, SetupError
 from web.clients.document import day_of, words
 from web.clients.models import Client, Photo
-from web.design.pictures import KEPT_BYTES, LARGEST_BYTES, NotAPicture, as_jpeg
-from web.keeping import actions
-from web.keeping.kinds import Part
+from web.design.pictures import LARGEST_BYTES, STORED_BYTES, NotAPicture, as_jpeg
+from web.storage import actions
+from web.storage.kinds import Part
 
 MAX_OF_CLIENT, MAX_OF_ACCOUNT = 12, 120
 """So many fit into an entry of an account's zip, and into the zip."""
 MAX_CAPTION = 200
 
 
-def keep(client: Client, file: UploadedFile[bytes] | None, on: str, caption: str) -> Photo:
+def store(client: Client, file: UploadedFile[bytes] | None, on: str, caption: str) -> Photo:
     """Keep a photograph that was sent.
 
     Raises:
@@ -62,7 +62,7 @@ def _take(client: Client, data: object) -> None:
     rows = data if isinstance(data, list) else []
     for at, row in enumerate(rows[:MAX_OF_CLIENT]):
         try:
-            raw = base64.b64decode(str(row["jpeg"])[: 2 * KEPT_BYTES], validate=True)
+            raw = base64.b64decode(str(row["jpeg"])[: 2 * STORED_BYTES], validate=True)
             made = as_jpeg(raw)
         except (KeyError, TypeError, binascii.Error, NotAPicture):
             faults.append(Fault(f"photos[{at}]", "picture", "must be a JPEG photograph"))

@@ -15,10 +15,10 @@ from web.clients import photos
 from web.clients.models import Client, Photo
 from web.design.context import Context
 from web.design.pictures import NotAPicture
-from web.keeping import actions
-from web.keeping.views import listing, number_of
 from web.rigs.models import Rig
 from web.setups.models import SavedSetup
+from web.storage import actions
+from web.storage.views import listing, number_of
 
 MAX_LISTED = 200
 TAKEN = (
@@ -105,8 +105,8 @@ def visit(request: HttpRequest, pk: int) -> HttpResponse:
     client, post = _own(request, pk), request.POST
     if "remove" in post:
         at = number_of(post.get("remove"))
-        kept = [v for n, v in enumerate(client.document["visits"]) if n != at]
-        document = client.document | {"visits": kept}
+        stored = [v for n, v in enumerate(client.document["visits"]) if n != at]
+        document = client.document | {"visits": stored}
         return _changed(request, client, "Removed.", document=document)
     document = form.visited(client.document, post.get("on", ""), post.get("told", ""))
     return _changed(request, client, "Visit saved.", document=document)
@@ -122,7 +122,7 @@ def photo(request: HttpRequest, pk: int) -> HttpResponse:
         messages.success(request, "Photograph removed.")
         return redirect("client", pk=pk)
     try:
-        photos.keep(client, request.FILES.get("file"), post.get("on", ""), post.get("caption", ""))
+        photos.store(client, request.FILES.get("file"), post.get("on", ""), post.get("caption", ""))
         messages.success(request, "Photograph saved.")
     except NotAPicture as why:
         messages.error(request, f"Photograph: {why}.")
@@ -145,8 +145,8 @@ def rig(request: HttpRequest, pk: int) -> HttpResponse:
     client, post = _own(request, pk), request.POST
     held = [r.pk for r in _rigs(client)]
     if "remove" in post:
-        kept = [x for x in held if x != number_of(post.get("remove"))]
-        document = client.document | {"rigs": kept}
+        stored = [x for x in held if x != number_of(post.get("remove"))]
+        document = client.document | {"rigs": stored}
         return _changed(request, client, "Removed.", document=document)
     chosen = get_object_or_404(
         Rig.objects.current(account_of(request)), pk=number_of(post.get("rig"))

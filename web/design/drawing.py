@@ -181,9 +181,9 @@ def line(xs: Sequence[float], ys: Sequence[float], x: Axis, y: Axis) -> str:
     across, up = x.at(np.asarray(xs, dtype=float)), y.at(np.asarray(ys, dtype=float))
     points = np.round(np.stack([across, up], axis=1), 1)
     step = np.diff(points, axis=0)
-    kept = np.ones(len(points), dtype=bool)
-    kept[1:-1] = step[:-1, 1] * step[1:, 0] != step[1:, 1] * step[:-1, 0]
-    return "M" + "L".join(f"{a:g} {b:g}" for a, b in points[kept].tolist())
+    stored = np.ones(len(points), dtype=bool)
+    stored[1:-1] = step[:-1, 1] * step[1:, 0] != step[1:, 1] * step[:-1, 0]
+    return "M" + "L".join(f"{a:g} {b:g}" for a, b in points[stored].tolist())
 
 
 def area(xs: Sequence[float], low: Sequence[float], high: Sequence[float], x: Axis, y: Axis) -> str:

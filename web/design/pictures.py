@@ -24,8 +24,8 @@ LARGEST_BYTES = 12_000_000
 MAX_PIXELS = 60_000_000
 MAX_SIDE = 12_000
 FORMATS = ("JPEG", "PNG", "WEBP")
-KEPT_SIDE, MIN_SIDE = 1280, 480
-KEPT_BYTES = 110_000
+STORED_SIDE, MIN_SIDE = 1280, 480
+STORED_BYTES = 110_000
 """A kept photograph is at most so large: twelve of them go into one entry of an account's zip."""
 QUALITIES = (80, 65, 50)
 MAX_MEMORY, MAX_S, MAX_WAIT_S = 1 << 30, 8.0, 12.0
@@ -67,14 +67,14 @@ def shrunk(raw: bytes) -> bytes:
     Raises:
         NotAPicture: it is none, or larger than may be.
     """
-    upright = upright_of(raw, KEPT_SIDE)
-    side = KEPT_SIDE
+    upright = upright_of(raw, STORED_SIDE)
+    side = STORED_SIDE
     while True:
         upright.thumbnail((side, side))
         for quality in QUALITIES:
             out = io.BytesIO()
             upright.save(out, "JPEG", quality=quality, optimize=True)
-            if out.tell() <= KEPT_BYTES or side <= MIN_SIDE:
+            if out.tell() <= STORED_BYTES or side <= MIN_SIDE:
                 return out.getvalue()
         side = max(side * 3 // 4, MIN_SIDE)
 
@@ -123,8 +123,8 @@ class Apart(ApartPool):
             raise NotAPicture("it takes too long to open; send it smaller") from None
         if why:
             raise NotAPicture(why)
-        kept: T = found
-        return kept
+        stored: T = found
+        return stored
 
 
 DECODERS = Apart(MAX_MEMORY, MAX_S, MAX_WAIT_S)

@@ -19,7 +19,7 @@ MAX_S, MAX_WAIT_S = 15.0, 18.0
 """How long a print may take, and how long one is waited for, its line included: less than the
 deadline of a request [s].
 """
-KEPT_PRINTS = 24
+STORED_PRINTS = 24
 """Prints kept by each web process: a shared link may be asked for again and again."""
 
 
@@ -51,7 +51,7 @@ def printer(max_bytes: int = MAX_MEMORY) -> ApartPool:
 PRINTER = printer()
 
 
-@lru_cache(maxsize=KEPT_PRINTS)
+@lru_cache(maxsize=STORED_PRINTS)
 def to_pdf(
     html: str, styles: str, identity: str, more_css: str = "", fit: tuple[float, ...] = ()
 ) -> bytes:

@@ -29,7 +29,7 @@ def held(request: HttpRequest, answer: HttpResponse) -> HttpResponse:
         told = HttpResponse(status=204)
         told["X-Next"] = answer["Location"]
         answer = told
-    answer["X-Kept"] = "1"
+    answer["X-Stored"] = "1"
     return answer
 
 

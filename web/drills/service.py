@@ -90,10 +90,10 @@ def answer(owner: User, found: Drill, posted: QueryDict, exam: str = "") -> Dril
                 else estimate_score(said, found.estimate[2]),
             )
     except IntegrityError:
-        kept: DrillAnswer = DrillAnswer.objects.get(
+        stored: DrillAnswer = DrillAnswer.objects.get(
             owner=owner, theme=found.theme, difficulty=found.difficulty, seed=found.seed
         )
-        return kept
+        return stored
     _schedule(owner, found.theme, score, right)
     old = DrillAnswer.objects.filter(owner=owner).values_list("pk", flat=True)
     DrillAnswer.objects.filter(pk__in=list(old[MAX_ANSWERS : MAX_ANSWERS + 50])).delete()

@@ -18,11 +18,11 @@ from web.accounts.access import account_of, readers_may, signed_in
 from web.design.context import UNITS, Context, cookie_of, paper_of
 from web.design.printing import PAPER_CSS, pdf_answer, to_pdf
 from web.drills import service
-from web.keeping import actions
-from web.keeping.views import number_of
 from web.rigs.drawing import draw_rig
-from web.setups import stored
+from web.setups import repository
 from web.setups.models import SavedSetup
+from web.storage import actions
+from web.storage.views import number_of
 from web.verdicts.sentence import conditions_words, parts_of
 
 EXAM_KEY = re.compile(r"[0-9a-f]{16}\Z")
@@ -89,7 +89,7 @@ def answer(request: HttpRequest) -> HttpResponse:
 
 
 @require_POST
-def keep(request: HttpRequest) -> HttpResponse:
+def store(request: HttpRequest) -> HttpResponse:
     """Keep a drill's setup, and take it to the bench."""
     found = _of(request)
     name = f"Drill: {TITLES[found.theme].lower()}, {found.difficulty}, {found.seed}"
@@ -97,13 +97,13 @@ def keep(request: HttpRequest) -> HttpResponse:
     account = account_of(request)
     mine = SavedSetup.objects.current(account).filter(name=name).first()
     try:
-        kept = mine or stored.keep(
-            account_of(request), stored.judge(document, remedy=True), what_if=True
+        stored = mine or repository.store(
+            account_of(request), repository.judge(document, remedy=True), what_if=True
         )
     except actions.TooMany as many:
         messages.error(request, many.advice)
         return redirect("drills")
-    return redirect(f"{reverse('bench', args=[kept.pk])}?new=1")
+    return redirect(f"{reverse('bench', args=[stored.pk])}?new=1")
 
 
 @readers_may

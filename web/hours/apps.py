@@ -9,8 +9,8 @@ class HoursConfig(AppConfig):
     def ready(self) -> None:
         from web.hours.prices import prices_out, prices_take
         from web.hours.views import station
-        from web.keeping.kinds import Part, register_part
         from web.setups.stations import Station, register
+        from web.storage.kinds import Part, register_part
 
         register_part("account", Part("prices", prices_out, prices_take))
         page, script = "hours/_station.html", "design/hours.js"

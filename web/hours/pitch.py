@@ -172,11 +172,11 @@ def _rings(plan: Plan, limit: float) -> list[Ring]:
         if clear and abs(label[1]) < HALF - 4 and widest < 4 * HALF:
             found.append(Ring(dba, plan.line(spots), label, dba > limit))
     # Labels of small rings would lie on one another.
-    kept: list[Ring] = []
+    stored: list[Ring] = []
     for ring in reversed(found):
-        if not kept or abs(kept[-1].label[1] - ring.label[1]) >= 11:
-            kept.append(ring)
-    return kept
+        if not stored or abs(stored[-1].label[1] - ring.label[1]) >= 11:
+            stored.append(ring)
+    return stored
 
 
 def _fields(pitch: Pitch, per_m: float) -> dict[str, str]:

@@ -7,8 +7,6 @@ class LogbookConfig(AppConfig):
     name = "web.logbook"
 
     def ready(self) -> None:
-        from web.keeping.kinds import Part, register_part
-        from web.keeping.purging import ALSO
         from web.logbook.carried import log_out, log_take
         from web.logbook.demo import load_logs
         from web.logbook.models import purge_entries
@@ -17,6 +15,8 @@ class LogbookConfig(AppConfig):
         from web.setups.demo import MORE
         from web.setups.measured import KEEPERS
         from web.setups.stations import Station, register
+        from web.storage.kinds import Part, register_part
+        from web.storage.purging import ALSO
 
         MORE.append(load_logs)
         ALSO.append(purge_entries)

@@ -14,7 +14,7 @@ from ironmargin.setup.reading import read_setup
 from web.design.pictures import NotAPicture
 from web.logbook import evidence
 from web.logbook.models import MAX_ENTRIES, LogEntry
-from web.setups import stored
+from web.setups import repository
 from web.setups.models import SavedSetup
 
 EVIDENCE = "evidence"
@@ -26,8 +26,8 @@ def log_out(saved: SavedSetup) -> list[Document] | None:
     held = LogEntry.objects.filter(setup=saved, deleted_at=None).select_related("evidence")
     found = []
     for entry in held:
-        kept = evidence.out(entry)
-        found.append(entry.document | ({EVIDENCE: kept} if kept else {}))
+        stored = evidence.out(entry)
+        found.append(entry.document | ({EVIDENCE: stored} if stored else {}))
     return found or None
 
 
@@ -37,7 +37,7 @@ def log_take(saved: SavedSetup, data: object) -> None:
     Raises:
         SetupError: it is none, or has entries that are none of this setup.
     """
-    setup = read_setup(stored.compose(saved))
+    setup = read_setup(repository.compose(saved))
     beside: dict[int, Any] = {}
     if isinstance(data, list):
         data = [dict(e) if isinstance(e, dict) else e for e in data]
@@ -50,10 +50,10 @@ def log_take(saved: SavedSetup, data: object) -> None:
     except SetupError as error:
         for f in error.faults:
             faults.append(Fault(f.path.replace("entries", "log", 1), f.code, f.message))
-    kept: dict[int, tuple[str, bytes]] = {}
+    stored: dict[int, tuple[str, bytes]] = {}
     for at, one in beside.items():
         try:
-            kept[at] = evidence.taken(one)
+            stored[at] = evidence.taken(one)
         except NotAPicture as why:
             faults.append(Fault(f"log[{at}].{EVIDENCE}", EVIDENCE, str(why)))
     if faults:
@@ -61,6 +61,6 @@ def log_take(saved: SavedSetup, data: object) -> None:
     for at, entry in enumerate(cast(list[Document], data)[:MAX_ENTRIES]):
         when = written_at(entry["at"]) if entry.get("at") else timezone.now()
         row = LogEntry.objects.create(setup=saved, kind=entry["kind"], document=entry, at=when)
-        refused = evidence.store(row, *kept[at]) if at in kept else ""
+        refused = evidence.store(row, *stored[at]) if at in stored else ""
         if refused:
             raise SetupError([Fault(f"log[{at}].{EVIDENCE}", EVIDENCE, refused)])

@@ -19,7 +19,7 @@ from ironmargin.setup.reading import read_setup
 from ironmargin.verdict.check import examine
 from web.logbook.models import LogEntry
 from web.logbook.service import faults_of
-from web.setups import stored
+from web.setups import repository
 from web.setups.models import SavedSetup
 
 LOGGED = (
@@ -162,7 +162,7 @@ def _visits() -> list[Entry]:
 def load_logs(owner: User) -> None:
     """Give the demo's setups their logs."""
     for saved in SavedSetup.objects.filter(owner=owner, name__in=LOGGED):
-        setup = read_setup(stored.compose(saved))
+        setup = read_setup(repository.compose(saved))
         for entry in entries_for(setup):
             if not faults_of(setup, entry):
                 LogEntry.objects.create(

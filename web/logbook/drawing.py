@@ -27,7 +27,7 @@ class Trace:
 def draw_trace(rows: tuple[tuple[float, float, float], ...]) -> Trace:
     """Draw a capture; long ones are thinned, keeping the highest amps of each stretch."""
     every = max(len(rows) // MAX, 1)
-    kept = [max(rows[n : n + every], key=lambda r: r[1]) for n in range(0, len(rows), every)]
+    stored = [max(rows[n : n + every], key=lambda r: r[1]) for n in range(0, len(rows), every)]
     seconds = max(rows[-1][0], 1e-6)
     max_a = max(max(r[1] for r in rows), 1.0)
     max_v = max(max(r[2] for r in rows), 1.0)
@@ -35,7 +35,7 @@ def draw_trace(rows: tuple[tuple[float, float, float], ...]) -> Trace:
     def path(column: int, maximum: float) -> str:
         points = [
             f"{WIDTH * r[0] / seconds:.1f} {HEIGHT * (1 - r[column] / (1.05 * maximum)):.1f}"
-            for r in kept
+            for r in stored
         ]
         return "M" + "L".join(points)
 

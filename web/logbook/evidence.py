@@ -11,16 +11,16 @@ from django.db import transaction
 from django.db.models import Sum
 from django.db.models.functions import Length
 
-from web.design.pictures import KEPT_BYTES, NotAPicture, as_jpeg
-from web.keeping import actions
-from web.logbook.hearing import KEPT_BYTES as KEPT_SOUND
-from web.logbook.hearing import kept as kept_sound
+from web.design.pictures import STORED_BYTES, NotAPicture, as_jpeg
+from web.logbook.hearing import STORED_BYTES as STORED_SOUND
+from web.logbook.hearing import stored as stored_sound
 from web.logbook.models import Evidence, LogEntry
+from web.storage import actions
 
 MAX_OF_SETUP, MAX_OF_ACCOUNT = 750_000, 4_000_000
 """So many bytes of it fit into an entry of an account's zip beside the log, and into the zip."""
-LONGEST = 2 * max(KEPT_BYTES, KEPT_SOUND)
-MAKERS = {"photo": as_jpeg, "sound": kept_sound}
+LONGEST = 2 * max(STORED_BYTES, STORED_SOUND)
+MAKERS = {"photo": as_jpeg, "sound": stored_sound}
 TYPES = {"photo": "image/jpeg", "sound": "audio/wav"}
 NEITHER = "must be a photograph or a sound that was kept here"
 
@@ -50,7 +50,7 @@ def unpacked(text: str) -> tuple[str, bytes]:
     return kind, MAKERS[kind](raw)
 
 
-def keep(entry: LogEntry, text: str) -> str:
+def store_waiting(entry: LogEntry, text: str) -> str:
     """Keep what waited with its entry; why not, where it is not kept."""
     if Evidence.objects.filter(entry=entry).exists():
         return ""  # the same form pressed twice

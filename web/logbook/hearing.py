@@ -21,8 +21,8 @@ LARGEST_BYTES = 2_000_000
 MAX_MEMORY, MAX_S, MAX_WAIT_S = 2 << 30, 10.0, 12.0
 WIDE, HIGH, TOP_HZ = 400, 160, 500.0
 RANGE_DB = 55.0
-KEPT_RATE = 4_000
-KEPT_BYTES = 165_000
+STORED_RATE = 4_000
+STORED_BYTES = 165_000
 INSTRUMENT = "by-sound"
 NO_SOUND = "it must be a sound recorded as WAV, 8 to 48 kHz"
 LISTENERS = Apart(MAX_MEMORY, MAX_S, MAX_WAIT_S)
@@ -104,17 +104,17 @@ def made_small(raw: bytes) -> tuple[bytes, str]:
 
     try:
         samples, rate = decoded(raw)
-        sound.bounded(samples, rate, KEPT_RATE)
-        common = int(np.gcd(rate, KEPT_RATE))
-        kept = resample_poly(samples, KEPT_RATE // common, rate // common)
-        return as_wav(kept, KEPT_RATE), ""
+        sound.bounded(samples, rate, STORED_RATE)
+        common = int(np.gcd(rate, STORED_RATE))
+        stored = resample_poly(samples, STORED_RATE // common, rate // common)
+        return as_wav(stored, STORED_RATE), ""
     except (NotAPicture, sound.Unclear) as why:
         return b"", str(why)
     except MemoryError:
         return b"", "it needs more memory than a recording may have; send it shorter"
 
 
-def kept(raw: bytes) -> bytes:
+def stored(raw: bytes) -> bytes:
     """A recording as it is kept with its entry.
 
     Raises:

@@ -95,7 +95,7 @@ def plug(request: HttpRequest, pk: int) -> HttpResponse:
             else:
                 drawn = draw_plug(told, read)
             if told is not None and "keep" in posted:
-                service.keep(saved, entry, posted.get("once", "")[:ONCE], setup)
+                service.store(saved, entry, posted.get("once", "")[:ONCE], setup)
                 messages.success(request, f"Saved: {told.sentence}")
                 return redirect(f"{reverse('log', args=[pk])}#log-figures")
     document = _typed(posted, units) if request.method == "POST" else _blank()

@@ -32,15 +32,15 @@ from ironmargin.setup.work import work_of
 from ironmargin.sustaining.totals import totals
 from web.design.fields import Fields, Group, put_all
 from web.design.places import READ_LABELS
-from web.keeping import actions
 from web.logbook.models import MAX_ENTRIES, LogEntry, entries_of
 from web.rigs.models import Rig
-from web.setups import stored
+from web.setups import repository
 from web.setups.models import SavedSetup
+from web.storage import actions
 
-WALKS = ("survey", "plug")
+GUIDED = ("survey", "plug")
 """Kinds that have a page of their own."""
-KINDS = {kind: cls.title for kind, cls in entry_kinds().items() if kind not in WALKS}
+KINDS = {kind: cls.title for kind, cls in entry_kinds().items() if kind not in GUIDED}
 """What the quick form offers; a survey is a walk of its own."""
 
 
@@ -85,7 +85,7 @@ NO_AMPS = ("by-ear", "by-sound")
 """Instruments that read no amps."""
 OFFSET, MAX_OFFSET = re.compile(r"-?[0-9]{1,3}"), 14 * 60
 MAX_ONCE = 32
-KEPT = 32
+STORED = 32
 """Answers to logs a web process remembers."""
 
 
@@ -171,7 +171,7 @@ def faults_of(setup: Setup, entry: Document) -> list[Fault]:
     return []
 
 
-def keep(
+def store(
     saved: SavedSetup, entry: Document, once: str, setup: Setup | None = None
 ) -> LogEntry | None:
     """Keep an entry; the same form pressed twice makes one. None where the log is full.
@@ -189,27 +189,27 @@ def keep(
             return twice
         if mine.count() >= MAX_ENTRIES:
             return None
-        kept = LogEntry.objects.create(
+        stored = LogEntry.objects.create(
             setup=saved, kind=entry["kind"], document=entry, once=once[:MAX_ONCE]
         )
     if entry.get("tester"):
         _note_tester(saved, str(entry["tester"]))
-    return kept
+    return stored
 
 
 def _note_tester(saved: SavedSetup, showed: str) -> None:
     """Put down at the post what a tester showed: a wiring fault stops the verdict and the hook-up
     until a later look clears it, and nobody has to confirm that.
     """
-    document = stored.compose(saved)
+    document = repository.compose(saved)
     supply = document["supply"]
     if supply.get("kind") != "shore" or supply.get("tester", "correct") == showed:
         return
     document = document | {"supply": supply | {"tester": showed}}
-    versions = stored.versions_of(saved)
-    judged = stored.judge(document, remedy=False)
+    versions = repository.versions_of(saved)
+    judged = repository.judge(document, remedy=False)
     with suppress(actions.Conflict):  # somebody is just changing it; the entry stands in the log
-        stored.keep_again(saved, judged, versions, saved.rig, saved.supply)
+        repository.store_again(saved, judged, versions, saved.rig, saved.supply)
 
 
 def take_out(entry: LogEntry, back: bool = False) -> None:
@@ -220,10 +220,10 @@ def take_out(entry: LogEntry, back: bool = False) -> None:
 
 def noted(saved: SavedSetup, entry: Document) -> None:
     """Keep a reading made on another screen, where it is one."""
-    setup = read_setup(stored.compose(saved))
+    setup = read_setup(repository.compose(saved))
     entry = {"at": timezone.now().isoformat(timespec="seconds")} | entry
     if not faults_of(setup, entry):
-        keep(saved, entry, "", setup)
+        store(saved, entry, "", setup)
 
 
 @dataclass(frozen=True)
@@ -270,7 +270,7 @@ def log_of(saved: SavedSetup, setup: Setup) -> tuple[list[LogEntry], Log]:
     return rows, read_log({"format": LOG_FORMAT, "version": 1, "entries": entries})
 
 
-@cached(LRUCache(KEPT), key=lambda asked, setup, log: asked, lock=Lock())
+@cached(LRUCache(STORED), key=lambda asked, setup, log: asked, lock=Lock())
 def _learned(asked: str, setup: Setup, log: Log) -> Found:
     """What a log tells of a setup, by the words of both: asked again it is not weighed again."""
     return _learn(setup, log)
@@ -280,8 +280,8 @@ def _learn(setup: Setup, log: Log, only: frozenset[str] | None = None) -> Found:
     """What a log tells; where the check before and after would be too much, both without
     chances.
     """
-    if 2 * work_of(setup) <= stored.MAX_AT_ONCE:
-        return learn(setup, log, only, stored.known_check(setup))
+    if 2 * work_of(setup) <= repository.MAX_AT_ONCE:
+        return learn(setup, log, only, repository.known_check(setup))
     found = learn(replace(setup, rules=replace(setup.rules, trials=0)), log, only)
     return replace(found, setup=replace(found.setup, rules=setup.rules))
 
@@ -346,7 +346,7 @@ def of_rig(rig: Rig) -> tuple[list[RigGroup], list[SavedSetup]]:
     groups, faulty = [], []
     for saved in mine.select_related("rig", "supply")[:MAX_SETUPS]:
         try:
-            setup = read_setup(stored.compose(saved))
+            setup = read_setup(repository.compose(saved))
         except SetupError:
             faulty.append(saved)
             continue
@@ -377,9 +377,9 @@ def take(saved: SavedSetup, setup: Setup, fields: frozenset[str]) -> tuple[str, 
     """
     _, log = log_of(saved, setup)
     found = _learn(setup, log, fields)
-    judged = stored.judge(write_setup(found.setup), remedy=False)
-    versions = stored.versions_of(saved)
-    stored.keep_again(saved, judged, versions, saved.rig, saved.supply)
+    judged = repository.judge(write_setup(found.setup), remedy=False)
+    versions = repository.versions_of(saved)
+    repository.store_again(saved, judged, versions, saved.rig, saved.supply)
     return tuple(f.label for f in found.figures)
 
 

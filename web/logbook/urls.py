@@ -2,7 +2,7 @@
 
 from django.urls import path
 
-from web.logbook import plugs, sensed, views, walks
+from web.logbook import guided_surveys, plugs, sensed, views
 
 urlpatterns = [
     path("<int:pk>/", views.page, name="log"),
@@ -13,11 +13,11 @@ urlpatterns = [
     path("<int:pk>/display/", sensed.display, name="log-display"),
     path("<int:pk>/<int:entry>/kept/", sensed.evidence_raw, name="log-evidence"),
     path("<int:pk>/correct/", views.correct, name="log-correct"),
-    path("<int:pk>/survey/", walks.survey, name="log-survey"),
-    path("<int:pk>/survey/next/", walks.survey_next, name="log-survey-next"),
-    path("<int:pk>/power.pdf", walks.power_sheet, name="log-power"),
-    path("<int:pk>/learning/", walks.learning, name="log-learning"),
-    path("<int:pk>/learning/next/", walks.learning_next, name="log-learning-next"),
+    path("<int:pk>/survey/", guided_surveys.survey, name="log-survey"),
+    path("<int:pk>/survey/next/", guided_surveys.survey_next, name="log-survey-next"),
+    path("<int:pk>/power.pdf", guided_surveys.power_sheet, name="log-power"),
+    path("<int:pk>/learning/", guided_surveys.learning, name="log-learning"),
+    path("<int:pk>/learning/next/", guided_surveys.learning_next, name="log-learning-next"),
     path("<int:pk>/plug/", plugs.plug, name="log-plug"),
     path("<int:pk>/pairs/", views.before_and_after, name="log-pairs"),
     path("rig/<int:pk>/", views.of_rig, name="log-rig"),

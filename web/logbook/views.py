@@ -23,7 +23,6 @@ from ironmargin.setup.versions import renamed
 from web.accounts.access import account_of
 from web.design.context import Context
 from web.design.queued import held
-from web.keeping import actions
 from web.logbook import evidence, service, telling
 from web.logbook.drawing import Walk, draw_trace, draw_walk
 from web.logbook.models import LogEntry
@@ -33,6 +32,7 @@ from web.setups.models import SavedSetup
 from web.setups.posted import units_of
 from web.setups.question import Question, opened
 from web.setups.stations import Judgment
+from web.storage import actions
 from web.verdicts import workbench
 from web.verdicts.sound import sound_setup
 
@@ -153,13 +153,13 @@ def add(request: HttpRequest, pk: int) -> HttpResponse:
     faults = service.faults_of(setup, entry)
     if faults:
         return page_with(request, pk, setup, faults)
-    kept = service.keep(saved, entry, request.POST.get("once", ""), setup)
-    if kept is None:
+    stored = service.store(saved, entry, request.POST.get("once", ""), setup)
+    if stored is None:
         full = Fault("", "full", "This log is full. Delete old entries first.")
         return page_with(request, pk, setup, [full])
     messages.success(request, "Saved.")
     if request.POST.get("keep") and request.POST.get("kept"):
-        refused = evidence.keep(kept, request.POST["kept"])
+        refused = evidence.store_waiting(stored, request.POST["kept"])
         if refused:
             messages.error(request, f"The reading is saved; not what was seen or heard: {refused}.")
     back = redirect(f"{reverse('log', args=[saved.pk])}?kind={kind}#entries")
@@ -256,7 +256,7 @@ def take_in(request: HttpRequest, pk: int) -> HttpResponse:
         except (ValueError, RecursionError) as error:
             faults.append(Fault("file", "json", f"not a log: {str(error)[:80]}"))
     entries = data.get("entries") if isinstance(data, dict) else None
-    kept = 0
+    stored = 0
     if not faults and not isinstance(entries, list):
         faults.append(Fault("entries", "list", "must be a list of entries"))
     for at, entry in enumerate(entries[:400] if isinstance(entries, list) else []):
@@ -271,8 +271,8 @@ def take_in(request: HttpRequest, pk: int) -> HttpResponse:
             ]
             continue
         plain = write_log(read_log({"entries": [entry]}))["entries"][0]
-        kept += service.keep(saved, plain, "") is not None
+        stored += service.store(saved, plain, "") is not None
     if faults:
-        return page_with(request, pk, setup, faults, kept=kept)
-    messages.success(request, f"{kept} entries imported.")
+        return page_with(request, pk, setup, faults, stored=stored)
+    messages.success(request, f"{stored} entries imported.")
     return redirect("log", pk=saved.pk)

@@ -6,7 +6,7 @@ from web.meter import views
 
 urlpatterns = [
     path("<int:pk>/", views.page, name="meter"),
-    path("<int:pk>/keep/", views.keep, name="meter-keep"),
+    path("<int:pk>/keep/", views.store, name="meter-keep"),
     path("<int:pk>/drop/", views.drop, name="meter-drop"),
     path("<int:pk>/readings.json", views.readings, name="meter-readings"),
     path("<int:pk>/stream/", views.stream, name="meter-stream"),

@@ -58,7 +58,7 @@ def page(request: HttpRequest, pk: int) -> HttpResponse:
 
 
 @require_POST
-def keep(request: HttpRequest, pk: int) -> HttpResponse:
+def store(request: HttpRequest, pk: int) -> HttpResponse:
     """Keep where the meter answers."""
     saved, _ = sound_setup(request, pk)
     typed = forms.typed_of(request.POST)

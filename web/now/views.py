@@ -15,13 +15,13 @@ from ironmargin.setup.model import Setup
 from ironmargin.setup.reading import write_setup
 from web.accounts.access import account_of
 from web.design.context import Context
-from web.keeping.views import number_of
 from web.now.models import OFF, RigNow, now_of, press
-from web.setups import stored
+from web.setups import repository
 from web.setups.models import SavedSetup
+from web.storage.views import number_of
 from web.verdicts import jobs
-from web.verdicts.shown import shown
 from web.verdicts.sound import sound_setup
+from web.verdicts.view_model import view_model
 
 GROUPS = (
     (ON, "On now"),
@@ -61,7 +61,7 @@ def _context(saved: SavedSetup, setup: Setup, held: RigNow) -> Context:
 def page(request: HttpRequest, pk: int) -> HttpResponse:
     """The rig as it stands."""
     saved, setup = sound_setup(request, pk)
-    data, _ = shown(stored.compose(saved))
+    data, _ = view_model(repository.compose(saved))
     context = _context(saved, setup, now_of(saved))
     context["manages"] = manages_words(setup)
     context["tonight"] = data["result"].get("tonight", "") if data else ""

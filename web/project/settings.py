@@ -48,9 +48,9 @@ LIMITS = {
     "demo": (60, 60),
     "reset": (5, 3600),
     "invite": (20, 86_400),
-    "door": (60, 60),
+    "quick-check": (60, 60),
     "api": (300, 60),
-    "parcel": (12, 3600),
+    "transfer": (12, 3600),
     "photo": (20, 300),
 }
 """How often something may be asked for: tries, in so many seconds."""
@@ -74,7 +74,7 @@ INSTALLED_APPS = [
     "web.project",
     "web.design",
     "web.accounts",
-    "web.keeping",
+    "web.storage",
     "web.rigs",
     "web.supplies",
     "web.setups",
@@ -110,7 +110,7 @@ MIDDLEWARE = [
     "django_htmx.middleware.HtmxMiddleware",
     "axes.middleware.AxesMiddleware",
     "web.accounts.middleware.Policy",
-    "web.keeping.once.OnceOnly",
+    "web.storage.once.OnceOnly",
     "web.design.middleware.no_store",
 ]
 ROOT_URLCONF = "web.project.urls"

@@ -28,7 +28,7 @@ urlpatterns = [
     path("meter/", include("web.meter.urls")),
     path("drills/", include("web.drills.urls")),
     path("verdicts/", include("web.verdicts.urls")),
-    path("kept/", include("web.keeping.urls")),
+    path("kept/", include("web.storage.urls")),
     *(path(f"{station.key}/", include(station.urls)) for station in route() if station.urls),
 ]
 handler404 = "web.design.views.not_found"

@@ -20,11 +20,11 @@ from web.design.drawing import small_bar
 from web.design.fields import from_units
 from web.design.templatetags.figures import percent
 from web.design.typed import typed_figure
-from web.keeping.views import number_of
-from web.setups import stored
+from web.setups import repository
 from web.setups.drawing import draw_margins
 from web.setups.models import SavedSetup
 from web.setups.stations import Answer
+from web.storage.views import number_of
 from web.supplies.models import Supply
 from web.supplies.post import memories_of, with_hours
 from web.verdicts import jobs
@@ -47,28 +47,28 @@ def _busy(request: HttpRequest, busy: jobs.Busy) -> HttpResponse:
 
 
 def _asked_places(saved: SavedSetup, setup: Setup) -> Document | None:
-    """Kept supplies that suit the rig as places, the wants of its setups as columns.
+    """Stored supplies that suit the rig as places, the wants of its setups as columns.
 
     A place is reached the way a setup of this rig reaches that supply; else as this setup does.
     """
     same = SavedSetup.objects.current(saved.owner).filter(rig=saved.rig_id) if saved.rig_id else []
-    asking = [(one, stored.compose(one)) for one in [saved, *same]]
+    asking = [(one, repository.compose(one)) for one in [saved, *same]]
     ways = {one.supply_id: whole.get("hookup", []) for one, whole in reversed(asking)}
     places = []
-    kept_ones = list(Supply.objects.current(saved.owner)[:MAX_PLACES])
-    memories = memories_of(kept_ones)
-    for kept in kept_ones:
-        place = {"name": kept.name[:120], "supply": kept.document}
-        if kept.pk in ways:
-            place["hookup"] = ways[kept.pk]
+    stored_ones = list(Supply.objects.current(saved.owner)[:MAX_PLACES])
+    memories = memories_of(stored_ones)
+    for stored in stored_ones:
+        place = {"name": stored.name[:120], "supply": stored.document}
+        if stored.pk in ways:
+            place["hookup"] = ways[stored.pk]
         if not _suits(setup, place):
             continue
         places.append(place)
-        memory = memories.get(kept.pk)
+        memory = memories.get(stored.pk)
         if memory is not None and memory.soft is not None and len(places) < MAX_PLACES:
             late = f", soft {memory.soft.when}"
-            softer = with_hours(kept.document, memory.soft)
-            places.append(place | {"name": f"{kept.name[:90]}{late}", "supply": softer})
+            softer = with_hours(stored.document, memory.soft)
+            places.append(place | {"name": f"{stored.name[:90]}{late}", "supply": softer})
     wants: list[Document] = []
     for one, whole in asking:
         wanted = whole.get("wanted") or []
@@ -187,7 +187,7 @@ def begin_clients(request: HttpRequest) -> HttpResponse:
     rows = []
     for saved in found.filter(pk__in=chosen)[:MAX_SETUPS]:
         try:
-            document = write_setup(read_setup(stored.compose(saved)))
+            document = write_setup(read_setup(repository.compose(saved)))
         except SetupError:
             continue
         rows.append({"pk": saved.pk, "name": saved.name, "document": document})

@@ -21,8 +21,6 @@ from web.design.context import UNITS, Context, cookie_of
 from web.design.drawing import small_bar
 from web.design.fields import from_units, in_units
 from web.design.typed import typed_figure
-from web.keeping import actions
-from web.keeping.views import number_of
 from web.reach.drawing import (
     AXES,
     COLUMNS,
@@ -34,11 +32,13 @@ from web.reach.drawing import (
     limit_sentences,
     span,
 )
-from web.setups import stored
+from web.setups import repository
 from web.setups.models import SavedSetup
 from web.setups.question import Question, opened
 from web.setups.stations import Answer, Judgment
 from web.setups.views import own_setup
+from web.storage import actions
+from web.storage.views import number_of
 from web.verdicts import jobs, workbench
 from web.verdicts.models import Job
 
@@ -231,12 +231,14 @@ def variant(request: HttpRequest, pk: int) -> HttpResponse:
     )
     changed = write_setup(setup) | {"name": name[:200]}
     try:
-        kept = stored.keep(account_of(request), stored.judge(changed, remedy=True), what_if=True)
+        stored = repository.store(
+            account_of(request), repository.judge(changed, remedy=True), what_if=True
+        )
     except actions.TooMany as many:
         messages.error(request, many.advice)
         return redirect("reach", pk=saved.pk)
-    messages.success(request, f"“{kept.name}” is now a separate setup.")
-    return redirect("setup", pk=kept.pk)
+    messages.success(request, f"“{stored.name}” is now a separate setup.")
+    return redirect("setup", pk=stored.pk)
 
 
 @require_safe

@@ -8,7 +8,7 @@ class RigsConfig(AppConfig):
 
     def ready(self) -> None:
         """Register what is kept here."""
-        from web.keeping.kinds import register
         from web.rigs.archive import RIGS
+        from web.storage.kinds import register
 
         register(RIGS)

@@ -5,11 +5,11 @@ from __future__ import annotations
 from django.contrib.auth.models import User
 
 from ironmargin.document import Document
-from web.keeping import actions
-from web.keeping.kinds import Kind, Made, Number
 from web.rigs import csv_format
 from web.rigs.models import Rig
 from web.rigs.service import MAX_TWELVE_VOLT, canonical
+from web.storage import actions
+from web.storage.kinds import Kind, Made, Number
 
 
 def _out(rig: Rig, number: Number) -> Document:

@@ -6,10 +6,10 @@ from django.conf import settings
 from django.db import models
 from django.utils import timezone
 
-from web.keeping.models import Kept
+from web.storage.models import Stored
 
 
-class Rig(Kept):
+class Rig(Stored):
     """A trailer, van or house; ``document`` is the rig of the setup format, ``twelve_volt`` what
     costs nothing on 120 V.
     """
@@ -18,7 +18,7 @@ class Rig(Kept):
     kind = "rig"
     remembered = ("twelve_volt",)
 
-    class Meta(Kept.Meta):
+    class Meta(Stored.Meta):
         indexes = [models.Index(fields=["owner", "deleted_at", "-updated_at"])]
 
 

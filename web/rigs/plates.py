@@ -23,10 +23,10 @@ from web.design.labels import LABELS
 from web.design.photo_words import shown
 from web.design.pictures import LARGEST_BYTES, NotAPicture
 from web.design.typed import typed_in
-from web.keeping import actions
 from web.rigs import service
 from web.rigs.plate_photo import read as read_photo
 from web.rigs.views import mine
+from web.storage import actions
 
 UNIT_NAMES = {"V": "volts", "A": "amp", "W": "watts", "Hz": "hz", "VA": "volt-amp", "hp": "horse"}
 """What names a unit in a label: beside that it is not written again."""

@@ -19,8 +19,8 @@ from ironmargin.setup.parts import read_rig
 from web.rigs.models import PooledFigure, Pooling, Rig
 
 CHUNK = 200
-KEPT_S = 60
-_PUBLISHED: TTLCache[str, dict[str, Typical]] = TTLCache(1, KEPT_S)
+STORED_S = 60
+_PUBLISHED: TTLCache[str, dict[str, Typical]] = TTLCache(1, STORED_S)
 
 
 def pools(account: User) -> bool:
@@ -50,15 +50,15 @@ def _units() -> Iterator[Unit]:
 
 def compute(client: object | None = None) -> int:
     """One pass over everything that counts; how many figures stand on enough."""
-    return _keep(typicals(_units(), client), taken_in=False)
+    return _store(typicals(_units(), client), taken_in=False)
 
 
 def take_in(found: tuple[Typical, ...]) -> int:
     """Take the figures of a file in the place of those of the file before."""
-    return _keep(found, taken_in=True)
+    return _store(found, taken_in=True)
 
 
-def _keep(found: tuple[Typical, ...], *, taken_in: bool) -> int:
+def _store(found: tuple[Typical, ...], *, taken_in: bool) -> int:
     rows = [
         PooledFigure(
             key=t.key, figure=t.figure, median=t.median, sd=t.sd, units=t.units,

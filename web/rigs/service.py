@@ -17,10 +17,10 @@ from ironmargin.setup.records import specs, write_record
 from ironmargin.sustaining.totals import Totals, totals
 from web.design.fields import Field, Fields
 from web.design.labels import LABELS
-from web.keeping import actions
 from web.rigs import table, table_edits, twelve
 from web.rigs.cells import parse
 from web.rigs.models import Rig
+from web.storage import actions
 
 MAX_TWELVE_VOLT = twelve.MAX_LINES
 STARTERS = {
@@ -192,7 +192,7 @@ def remove_load(rig: Rig, version: int, ident: str) -> Rig:
     """
     document = rig.document | {"loads": [x for x in rig.document["loads"] if x["id"] != ident]}
     if "lockouts" in document:
-        document["lockouts"] = _kept_lockouts(document)
+        document["lockouts"] = _stored_lockouts(document)
     if document.get("dc", {}).get("charger") == ident:
         document["dc"] = {k: v for k, v in document["dc"].items() if k != "charger"}
     return put(rig, version, document)
@@ -222,7 +222,7 @@ def add_circuit(rig: Rig, version: int) -> Rig:
     )
 
 
-def _kept_lockouts(document: Document) -> list[Document]:
+def _stored_lockouts(document: Document) -> list[Document]:
     """The lockouts between loads there are."""
     known = {x["id"] for x in document["loads"]}
     return [x for x in document.get("lockouts", []) if {x["first"], x["second"]} <= known]
@@ -232,7 +232,7 @@ def add_lockout(rig: Rig, version: int, first: str, second: str) -> Rig:
     """Two loads that never run together from now on."""
     document = rig.document
     pair = {"first": first, "second": second}
-    held = _kept_lockouts(document)
+    held = _stored_lockouts(document)
     if any({x["first"], x["second"]} == {first, second} for x in held):
         return rig
     return put(rig, version, document | {"lockouts": [*held, pair]})

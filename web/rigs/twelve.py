@@ -57,9 +57,9 @@ def typed(document: Document, post: Mapping[str, str]) -> Document:
         side["charger"] = post["charger"] or None
     if "battery_ah" in post:  # an unticked box is not sent
         side["full"] = "full" in post
-    kept = {k: v for k, v in side.items() if v is not None and v is not False and v != []}
+    stored = {k: v for k, v in side.items() if v is not None and v is not False and v != []}
     rest = {k: v for k, v in document.items() if k != "dc"}
-    return rest | ({"dc": kept} if kept else {})
+    return rest | ({"dc": stored} if stored else {})
 
 
 def words(document: Document) -> str:

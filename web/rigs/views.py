@@ -15,13 +15,13 @@ from ironmargin.setup.model import INSULATIONS
 from web.accounts.access import account_of
 from web.design.context import UNITS, Context, cookie_of
 from web.design.fields import words
-from web.keeping import actions
-from web.keeping.views import listing, number_of
 from web.rigs import csv_format, service, space, table, table_edits, twelve
 from web.rigs import typical as typical_loads
 from web.rigs.drawing import draw_rig
 from web.rigs.models import Rig
 from web.rigs.named import likely, load_of, name_and_draw
+from web.storage import actions
+from web.storage.views import listing, number_of
 
 SERVICES = (
     ("120", "one leg, 120 V (30 A inlet or less)"),

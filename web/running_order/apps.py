@@ -7,10 +7,10 @@ class RunningOrderConfig(AppConfig):
     name = "web.running_order"
 
     def ready(self) -> None:
-        from web.keeping.kinds import Part, register_part
         from web.running_order.service import day_out, day_take
         from web.running_order.views import station
         from web.setups.stations import Station, register
+        from web.storage.kinds import Part, register_part
 
         register_part("setup", Part("day", day_out, day_take))
         page, answer = "running_order/_station.html", "running_order/_answer.html"

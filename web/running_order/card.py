@@ -10,7 +10,7 @@ from web.running_order.service import order_context
 from web.supplies.models import Supply
 from web.verdicts.by_hour import soft_words
 from web.verdicts.report import up_to
-from web.verdicts.shown import content_key, shown
+from web.verdicts.view_model import content_key, view_model
 
 SIZES = {"a6": (10, 6, 8), "a5": (16, 10, 12), "letter": (24, 16, 18)}
 """Page size → most sets, trades and steps that fit on one page."""
@@ -30,7 +30,7 @@ def card_pdf(
     """
     sets, trades, steps = SIZES[size]
     order = order_context(document, answer)
-    data, _ = shown(document)
+    data, _ = view_model(document)
     context = order | {
         "name": name,
         "size": size,

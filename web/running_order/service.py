@@ -19,7 +19,7 @@ from web.design.context import Context
 from web.design.drawing import Axis, bar
 from web.design.templatetags.figures import percent
 from web.running_order.models import DayTasks
-from web.setups import stored
+from web.setups import repository
 from web.setups.models import SavedSetup
 from web.setups.stations import Answer
 
@@ -151,7 +151,7 @@ def day_take(setup: SavedSetup, data: object) -> None:
         SetupError: they are none of this setup.
     """
     try:
-        read_tasks(data, read_setup(stored.compose(setup)))
+        read_tasks(data, read_setup(repository.compose(setup)))
     except SetupError as error:
         faults = [Fault(f"day.{f.path}", f.code, f.message) for f in error.faults]
         raise SetupError(faults) from None

@@ -17,19 +17,19 @@ from web.accounts.access import account_of
 from web.design.context import Context
 from web.design.printing import pdf_answer
 from web.design.typed import typed_figure
-from web.keeping.views import number_of
 from web.running_order import service
 from web.running_order.card import SIZES, card_pdf
 from web.running_order.drawing import draw_stairs
 from web.running_order.models import DayTasks, StepReading
-from web.setups import measured, stored
+from web.setups import measured, repository
 from web.setups.models import SavedSetup
 from web.setups.question import Question, opened
 from web.setups.stations import Answer, Judgment
+from web.storage.views import number_of
 from web.verdicts import jobs, workbench
 from web.verdicts.models import Job
-from web.verdicts.shown import shown
 from web.verdicts.sound import sound_document
+from web.verdicts.view_model import view_model
 
 MAX_READINGS = 400
 CARD_SIZES = (("a6", "A6"), ("a5", "A5"), ("letter", "Letter"))
@@ -79,7 +79,7 @@ def _found(job: Job, saved: SavedSetup) -> Context:
 
 def _limit_a(document: Document) -> float | None:
     """The least amps a leg may carry for hours, as the verdict has them [A]."""
-    data, _ = shown(document)
+    data, _ = view_model(document)
     limits = [c["limit_a"] for c in data["rail"]["totals"]] if data else []
     return min((a for a in limits if a), default=None)
 
@@ -94,7 +94,7 @@ def order(request: HttpRequest, pk: int, job: int) -> HttpResponse:
 
 def _weakest(document: Document) -> str:
     """The sentence of what gives first; empty where the question has faults."""
-    checked = stored.judge(document).checked
+    checked = repository.judge(document).checked
     return checked.result.weakest.sentence if checked is not None else ""
 
 

@@ -8,15 +8,15 @@ class SetupsConfig(AppConfig):
 
     def ready(self) -> None:
         """Register what is kept here and what follows a change below."""
-        from web.keeping import purging
-        from web.keeping.actions import tell_of
-        from web.keeping.kinds import register
-        from web.setups import drafts, stored
+        from web.setups import drafts, repository
         from web.setups.archive import SETUPS
+        from web.storage import purging
+        from web.storage.actions import tell_of
+        from web.storage.kinds import register
 
         register(SETUPS)
         purging.ALSO.append(drafts.purge)
         for kind in ("rig", "supply"):
-            purging.BEFORE.setdefault(kind, []).append(stored.take_home)
-        tell_of("rig", lambda rig: stored.stale_setups(rig=rig))
-        tell_of("supply", lambda supply: stored.stale_setups(supply=supply))
+            purging.BEFORE.setdefault(kind, []).append(repository.take_home)
+        tell_of("rig", lambda rig: repository.stale_setups(rig=rig))
+        tell_of("supply", lambda supply: repository.stale_setups(supply=supply))

@@ -7,23 +7,23 @@ from typing import TypeVar
 from django.contrib.auth.models import User
 
 from ironmargin.document import Document
-from web.keeping.kinds import Kind, Made, Number
-from web.keeping.models import Kept
-from web.setups import stored
+from web.setups import repository
 from web.setups.models import SavedSetup
+from web.storage.kinds import Kind, Made, Number
+from web.storage.models import Stored
 
-K = TypeVar("K", bound=Kept)
+K = TypeVar("K", bound=Stored)
 
 
 def _out(setup: SavedSetup, number: Number) -> Document:
     links = {"rig": number("rig", setup.rig_id), "supply": number("supply", setup.supply_id)}
     stands_on = {kind: n for kind, n in links.items() if n is not None}
-    return {"document": stored.compose(setup)} | stands_on
+    return {"document": repository.compose(setup)} | stands_on
 
 
 def _take(owner: User, data: Document, made: Made) -> SavedSetup:
     rig, supply = (_link(made[folder], data, kind) for folder, kind in FOLDERS)
-    return stored.keep_unjudged(owner, data["document"], rig, supply, action="took in")
+    return repository.store_unjudged(owner, data["document"], rig, supply, action="took in")
 
 
 FOLDERS = (("rigs", "rig"), ("supplies", "supply"))

@@ -26,7 +26,7 @@ from web.setups.demo_rigs import (
     comet_van,
 )
 from web.setups.models import SavedSetup
-from web.setups.stored import judge, keep
+from web.setups.repository import judge, store
 from web.supplies.typical import supply_document
 
 SET_2200 = {
@@ -298,7 +298,8 @@ def reset_demo() -> int:
 
 
 def _fill(user: User) -> int:
-    found: list[SavedSetup] = [keep(user, judge(document, remedy=True)) for document in documents()]
+    judged = (judge(document, remedy=True) for document in documents())
+    found: list[SavedSetup] = [store(user, one) for one in judged]
     for name, (things, battery_ah) in TWELVE_VOLT.items():
         rig = Rig.objects.of(user).get(name=name)
         typed = {"value": "\n".join(things)}

@@ -18,7 +18,7 @@ from ironmargin.document import Document
 from ironmargin.errors import SetupError
 from web.accounts.access import signed_in
 from web.accounts.demo import DEMO_USER
-from web.setups import stored
+from web.setups import repository
 from web.setups.models import Draft, SavedSetup
 
 BASES = ("version", "rig_pk", "rig_version", "supply_pk", "supply_version")
@@ -46,7 +46,7 @@ def note(
     request: HttpRequest, saved: SavedSetup | None, document: Document, post: Mapping[str, object]
 ) -> bool:
     """Store what a form holds now, and say whether it differs from what is saved."""
-    if saved is not None and _same(document, stored.compose(saved)):
+    if saved is not None and _same(document, repository.compose(saved)):
         drop(request, saved)
         return False
     bases = {name: str(post.get(name, ""))[:18] for name in BASES}
@@ -67,7 +67,7 @@ def note(
 def _same(one: Document, other: Document) -> bool:
     """Whether two documents mean the same: a form spells out what a file leaves to its default."""
     try:
-        return one == other or stored.read(one) == stored.read(other)
+        return one == other or repository.read(one) == repository.read(other)
     except (SetupError, ValueError, RecursionError):
         return False
 

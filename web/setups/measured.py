@@ -12,5 +12,5 @@ KEEPERS: list[Callable[[SavedSetup, Document], None]] = []
 
 def note(saved: SavedSetup, entry: Document) -> None:
     """Tell of a reading, as an entry of the log's format."""
-    for keep in KEEPERS:
-        keep(saved, entry)
+    for store in KEEPERS:
+        store(saved, entry)

@@ -7,14 +7,14 @@ from __future__ import annotations
 from django.conf import settings
 from django.db import models
 
-from web.keeping.models import Kept
 from web.rigs.models import Rig
+from web.storage.models import Stored
 from web.supplies.models import Supply
 
 VERDICTS = [("holds", "Holds"), ("thin", "Thin"), ("fails", "Fails")]
 
 
-class SavedSetup(Kept):
+class SavedSetup(Stored):
     """One question an owner keeps.
 
     ``document`` is a whole setup of the open format. Where the setup stands on a rig or supply of
@@ -37,10 +37,10 @@ class SavedSetup(Kept):
     kind = "setup"
     links = ("rig", "supply", "verdict", "iron_margin", "sentence")
 
-    class Meta(Kept.Meta):
+    class Meta(Stored.Meta):
         indexes = [models.Index(fields=["owner", "deleted_at", "-updated_at"])]
         constraints = [
-            *Kept.Meta.constraints,
+            *Stored.Meta.constraints,
             models.CheckConstraint(
                 condition=models.Q(verdict__in=[v for v, _ in VERDICTS]), name="a_known_verdict"
             ),

@@ -10,10 +10,10 @@ from ironmargin.document import Document
 from ironmargin.setup.reading import LARGEST_FILE_BYTES
 from web.accounts.access import account_of
 from web.design.context import UNITS, cookie_of
-from web.keeping.views import one_of
 from web.rigs.models import Rig
 from web.setups import typical
 from web.setups.form import edited
+from web.storage.views import one_of
 from web.supplies.models import Supply
 
 

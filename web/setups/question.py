@@ -10,13 +10,13 @@ from ironmargin.document import Document
 from ironmargin.setup.model import Setup
 from ironmargin.setup.reading import write_setup
 from web.accounts.access import account_of
-from web.keeping.views import number_of, one_of
 from web.rigs.models import Rig
-from web.setups import drafts, stored
+from web.setups import drafts, repository
 from web.setups.context import take_to_hand
 from web.setups.models import Draft, SavedSetup
 from web.setups.posted import posted_document
 from web.setups.views import own_setup
+from web.storage.views import number_of, one_of
 from web.supplies.models import Supply
 
 
@@ -45,7 +45,7 @@ class Question:
         Raises:
             SetupError: it has faults.
         """
-        return stored.read(self.document)
+        return repository.read(self.document)
 
     def sound(self) -> Document:
         """The document as the core writes it.
@@ -61,7 +61,7 @@ def opened(request: HttpRequest, pk: int) -> Question:
     any; it stays at hand from page to page.
     """
     saved = own_setup(request, pk)
-    stored.refresh(saved)
+    repository.refresh(saved)
     take_to_hand(request, saved.pk)
     draft = drafts.of(request, saved)
     if draft is not None:
@@ -69,7 +69,7 @@ def opened(request: HttpRequest, pk: int) -> Question:
     rig, supply = saved.rig, saved.supply
     rig = rig if rig is not None and rig.deleted_at is None else None
     supply = supply if supply is not None and supply.deleted_at is None else None
-    return Question(stored.compose(saved), saved, rig, supply, saved.version)
+    return Question(repository.compose(saved), saved, rig, supply, saved.version)
 
 
 def resumed(request: HttpRequest, draft: Draft, saved: SavedSetup | None) -> Question:

@@ -76,10 +76,10 @@ def on_rig(document: Document, rig: Document) -> Document:
     is wished for instead.
     """
     known = {x["id"]: x for x in rig["loads"]}
-    kept = document.get("wanted")
+    stored = document.get("wanted")
     wanted = (
-        [w for w in kept if isinstance(w, dict) and w.get("load") in known]
-        if isinstance(kept, list)
+        [w for w in stored if isinstance(w, dict) and w.get("load") in known]
+        if isinstance(stored, list)
         else []
     )
     if not wanted:

@@ -16,13 +16,13 @@ from ironmargin.setup.reading import LARGEST_FILE_BYTES, write_setup
 from web.accounts.access import account_of
 from web.design.context import Context
 from web.design.drawing import small_bar
-from web.keeping import actions
-from web.keeping.parcels import recent
-from web.keeping.views import listing, number_of
-from web.setups import stored
+from web.setups import repository
 from web.setups.comparing import comparison, comparison_rows
 from web.setups.drawing import MAX_DRAWN, draw_margins
 from web.setups.models import SavedSetup
+from web.storage import actions
+from web.storage.transfers import recent
+from web.storage.views import listing, number_of
 
 MAX_COMPARED = 6
 MAX_OF_A_NAME = 50
@@ -33,8 +33,8 @@ MAX_CHOSEN = 8
 @require_safe
 def index(request: HttpRequest) -> HttpResponse:
     """The owner's setups, searched and paged."""
-    parcel = recent(account_of(request))
-    return render(request, "setups/index.html", _listed(request) | {"parcel": parcel})
+    transfer = recent(account_of(request))
+    return render(request, "setups/index.html", _listed(request) | {"transfer": transfer})
 
 
 def _listed(request: HttpRequest) -> Context:
@@ -64,7 +64,7 @@ def own_setup(request: HttpRequest, pk: int) -> SavedSetup:
 def chip(request: HttpRequest, pk: int) -> HttpResponse:
     """A setup's verdict as a small bar, computed anew where what it stands on has changed."""
     saved = own_setup(request, pk)
-    stored.refresh(saved)
+    repository.refresh(saved)
     return render(request, "setups/_chip.html", {"setup": saved, "bare": True})
 
 
@@ -89,7 +89,9 @@ def compare(request: HttpRequest) -> HttpResponse:
         .filter(pk__in=wanted)
     }
     shown = [
-        (found[pk], stored.judge_saved(found[pk])) for pk in dict.fromkeys(wanted) if pk in found
+        (found[pk], repository.judge_saved(found[pk]))
+        for pk in dict.fromkeys(wanted)
+        if pk in found
     ]
     first = shown[0][1] if shown else None
     columns = [
@@ -105,7 +107,7 @@ def export(request: HttpRequest, pk: int) -> HttpResponse:
     """The setup as a file of the open format."""
     saved = own_setup(request, pk)
     response = HttpResponse(
-        json.dumps(stored.compose(saved), indent=1, ensure_ascii=False) + "\n",
+        json.dumps(repository.compose(saved), indent=1, ensure_ascii=False) + "\n",
         content_type="application/json",
     )
     response["Content-Disposition"] = (
@@ -133,23 +135,23 @@ def take_in(request: HttpRequest) -> HttpResponse:
         )
     try:
         raw = file.read(LARGEST_FILE_BYTES + 1)
-        judged = stored.judge(stored.parse_document(raw), remedy=True)
+        judged = repository.judge(repository.parse_document(raw), remedy=True)
         held = _already_here(account_of(request), judged)
         if held is not None:
             since = f"{held.created_at:%-d %B %Y}"
             told = f"“{held.name}” is already here since {since}; nothing was added."
             messages.info(request, told)
             return redirect("setup", pk=held.pk)
-        kept = stored.keep(account_of(request), judged, action="took in")
+        stored = repository.store(account_of(request), judged, action="took in")
     except SetupError as error:
         return _refused(request, error.faults)
     except actions.TooMany as many:
         return _refused(request, [Fault("", "too-many", many.advice)])
-    messages.success(request, f"Imported “{kept.name}”. {stored.former_names(raw)}".rstrip())
-    return redirect("setup", pk=kept.pk)
+    messages.success(request, f"Imported “{stored.name}”. {repository.former_names(raw)}".rstrip())
+    return redirect("setup", pk=stored.pk)
 
 
-def _already_here(owner: User, judged: stored.Judged) -> SavedSetup | None:
+def _already_here(owner: User, judged: repository.Judged) -> SavedSetup | None:
     """The setup an owner has with every figure of a file, so that a file taken in twice is one."""
     setup = judged.setup
     if setup is None:
@@ -158,7 +160,7 @@ def _already_here(owner: User, judged: stored.Judged) -> SavedSetup | None:
     held: SavedSetup
     for held in same_name.select_related("rig", "supply")[:MAX_OF_A_NAME]:
         try:
-            if write_setup(stored.read(stored.compose(held))) == write_setup(setup):
+            if write_setup(repository.read(repository.compose(held))) == write_setup(setup):
                 return held
         except SetupError:
             continue

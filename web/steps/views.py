@@ -17,13 +17,13 @@ from web.design.context import Context, paper_of
 from web.design.printing import PAPER_CSS, pdf_answer, to_pdf
 from web.design.queued import held as acknowledged
 from web.design.typed import typed_figure
-from web.keeping.views import number_of
 from web.setups import measured
 from web.setups.question import Question, opened
 from web.setups.stations import Answer, Judgment
 from web.steps import service
 from web.steps.drawing import draw_steps
 from web.steps.models import Checklist
+from web.storage.views import number_of
 from web.verdicts import workbench
 from web.verdicts.sound import sound_setup
 

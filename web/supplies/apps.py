@@ -8,7 +8,7 @@ class SuppliesConfig(AppConfig):
 
     def ready(self) -> None:
         """Register what is kept here."""
-        from web.keeping.kinds import register
+        from web.storage.kinds import register
         from web.supplies.archive import SUPPLIES
 
         register(SUPPLIES)

@@ -7,8 +7,8 @@ from django.contrib.auth.models import User
 from ironmargin.document import Document
 from ironmargin.setup.parts import read_supply
 from ironmargin.setup.records import write_record
-from web.keeping import actions
-from web.keeping.kinds import Kind, Made, Number
+from web.storage import actions
+from web.storage.kinds import Kind, Made, Number
 from web.supplies.models import Supply
 
 

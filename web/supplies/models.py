@@ -6,15 +6,15 @@ from django.db import models
 from django.utils.functional import cached_property
 
 from ironmargin.learning.post import Hours
-from web.keeping.models import Kept
+from web.storage.models import Stored
 
 
-class Supply(Kept):
+class Supply(Stored):
     """A supply; ``document`` is the supply of the setup format."""
 
     kind = "supply"
 
-    class Meta(Kept.Meta):
+    class Meta(Stored.Meta):
         verbose_name_plural = "supplies"
         indexes = [models.Index(fields=["owner", "deleted_at", "-updated_at"])]
 

@@ -23,8 +23,8 @@ from web.design.context import UNITS, Context, cookie_of
 from web.design.fields import from_units
 from web.design.pictures import NotAPicture
 from web.design.typed import typed_figure
-from web.keeping import actions
-from web.keeping.views import listing, number_of
+from web.storage import actions
+from web.storage.views import listing, number_of
 from web.supplies import typical as typical_supplies
 from web.supplies.drawing import draw_supply
 from web.supplies.form import SupplyForm, edited_supply
@@ -247,7 +247,7 @@ def save(request: HttpRequest, pk: int) -> HttpResponse:
     except actions.Conflict as conflict:
         return render(
             request,
-            "keeping/_conflict.html",
+            "storage/_conflict.html",
             {"newer": conflict.newer, "what": conflict.what},
             status=409,
         )

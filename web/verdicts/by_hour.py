@@ -14,7 +14,7 @@ from web.design.templatetags.figures import percent, state_word
 from web.setups.posted import posted_document
 from web.supplies.models import Supply
 from web.supplies.post import with_hours
-from web.verdicts.shown import shown
+from web.verdicts.view_model import view_model
 
 SOFTER_BY_OHM = 0.01
 """What a post must have more than the question says, so that another verdict is worth a line
@@ -41,7 +41,7 @@ def in_soft_hours(document: Document, post: Supply | None) -> tuple[Hours, Docum
     hours = soft_hours(document, post)
     if hours is None:
         return None
-    data, _ = shown(document | {"supply": with_hours(document["supply"], hours)})
+    data, _ = view_model(document | {"supply": with_hours(document["supply"], hours)})
     # Its faults are said where the verdict is.
     return None if data is None else (hours, data)
 
@@ -69,7 +69,7 @@ def by_hour(request: HttpRequest) -> HttpResponse:
     if document is None or found is None:
         return HttpResponse()
     hours, data = found
-    now, _ = shown(document)  # kept: the page has just asked for it
+    now, _ = view_model(document)  # kept: the page has just asked for it
     other = now is None or now["verdict"] != data["verdict"]
     context = {"hours": hours, "result": data["result"], "supply": post, "other": other}
     return render(request, "verdicts/_by_hour.html", context)

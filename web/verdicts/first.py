@@ -14,11 +14,11 @@ from django.views.decorators.http import require_http_methods
 
 from ironmargin.document import Document
 from web.accounts.access import account_of
-from web.keeping import actions
 from web.rigs.typical import load_document, loads
-from web.setups import stored
+from web.setups import repository
+from web.storage import actions
 from web.supplies import typical as typical_supplies
-from web.verdicts.door import LOADS, STARTS, SUPPLIES, carried, two_legs
+from web.verdicts.quick_check import LOADS, STARTS, SUPPLIES, carried, two_legs
 
 Choices = tuple[tuple[str, str], ...]
 CORDS: Choices = (
@@ -223,19 +223,19 @@ def first_rig(request: HttpRequest) -> HttpResponse:
     if posted:
         answers, name = chosen(data, branch), request.POST.get("name", "").strip()
         beside = request.POST.getlist("beside")
-        judged = stored.judge(document_of(answers, beside, name, branch, plated(data)))
+        judged = repository.judge(document_of(answers, beside, name, branch, plated(data)))
         if judged.setup is None:
             fault = judged.faults[0].message
         else:
             try:
                 once = request.POST.get("once", "")[:32]
-                kept = stored.keep(account_of(request), judged, once=once)
+                stored = repository.store(account_of(request), judged, once=once)
             except actions.TooMany as many:
                 fault = many.advice
             else:
                 said = "These are typical figures. Measuring makes the answer more certain."
                 messages.success(request, said)
-                return redirect("setup", pk=kept.pk)
+                return redirect("setup", pk=stored.pk)
     names = dict(loads())
     ticked = [x for x in branch.beside if x in ALWAYS_ON or x.startswith("well-pump-half")]
     context = {

@@ -22,11 +22,11 @@ from django_tasks import task
 
 from ironmargin.document import Document
 from ironmargin.errors import SetupError
-from web.keeping.apart import child_at
-from web.keeping.line import is_lost
+from web.storage.apart import child_at
+from web.storage.line import is_lost
 from web.verdicts import searches
 from web.verdicts.models import Job
-from web.verdicts.shown import content_key
+from web.verdicts.view_model import content_key
 
 PATIENCE_S = 90.0
 MAX_MEMORY = 3 * 1024**3

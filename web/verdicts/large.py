@@ -8,7 +8,7 @@ from django.contrib.auth.models import User
 
 from ironmargin.document import Document
 from web.verdicts import jobs
-from web.verdicts.shown import keep, plain_document
+from web.verdicts.view_model import plain_document, store
 
 
 def in_line(
@@ -39,5 +39,5 @@ def in_line(
     if job.status != jobs.DONE:
         place = jobs.place_of(job) if job.status == jobs.WAITING else 0
         return None, {"job": job, "place": place}
-    keep(plain, picture, other, json.dumps(job.found))
+    store(plain, picture, other, json.dumps(job.found))
     return job.found, {}

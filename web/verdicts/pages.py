@@ -17,16 +17,16 @@ from ironmargin.verdict.result import result_json
 from web.accounts.access import account_of, readers_may
 from web.accounts.demo import DEMO_USER
 from web.accounts.limits import address_of, allowed, too_often
-from web.keeping.views import number_of, one_of
 from web.rigs.models import Rig
-from web.setups import drafts, stored, typical
+from web.setups import drafts, repository, typical
 from web.setups.models import SavedSetup
 from web.setups.posted import posted_document
 from web.setups.question import Question, asked, opened, posted, resumed
 from web.setups.views import own_setup
+from web.storage.views import number_of, one_of
 from web.supplies import typical as typical_supplies
 from web.supplies.models import Supply
-from web.verdicts import door, workbench
+from web.verdicts import quick_check, workbench
 from web.verdicts.applying import remedied
 
 VERDICT = "verdict"
@@ -37,11 +37,11 @@ VERDICT = "verdict"
 def home(request: HttpRequest) -> HttpResponse:
     """The Board for who is signed in; the first question for who is not."""
     if not request.user.is_authenticated:
-        maximum, seconds = settings.LIMITS["door"]
-        if request.GET and not allowed("door", address_of(request), maximum, seconds):
+        maximum, seconds = settings.LIMITS["quick-check"]
+        if request.GET and not allowed("quick-check", address_of(request), maximum, seconds):
             return too_often(request, seconds)
-        door.remember(request)
-        return render(request, "verdicts/door.html", door.asked(request.GET))
+        quick_check.remember(request)
+        return render(request, "verdicts/quick_check.html", quick_check.asked(request.GET))
     if request.user.username == DEMO_USER and "setup" not in request.session:
         shown = SavedSetup.objects.current(account_of(request)).order_by("-updated_at", "-id")
         first = shown.first()
@@ -111,7 +111,7 @@ def preview(request: HttpRequest) -> HttpResponse:
 def remedy(request: HttpRequest) -> HttpResponse:
     """What would make a failing setup hold: slower than the verdict, so asked for after it."""
     document, _, _ = posted_document(request)
-    judged = stored.judge(document) if document is not None else None
+    judged = repository.judge(document) if document is not None else None
     if judged is None or (judged.faults and judged.setup is None):
         return HttpResponse(status=204)
     found, whole = first_fix(judged.checked) if judged.checked else (None, False)
@@ -121,7 +121,7 @@ def remedy(request: HttpRequest) -> HttpResponse:
 @require_safe
 def result(request: HttpRequest, pk: int) -> HttpResponse:
     """The check of a setup as the open result format."""
-    judged = stored.judge_saved(own_setup(request, pk), remedy=True)
+    judged = repository.judge_saved(own_setup(request, pk), remedy=True)
     if judged.checked is None:
         return JsonResponse({"faults": [str(f) for f in judged.faults]}, status=422)
     return JsonResponse(
@@ -134,7 +134,7 @@ def start_csv(request: HttpRequest, pk: int) -> HttpResponse:
     """The figures of one start's picture."""
     saved = own_setup(request, pk)
     load = request.GET.get("start", "")
-    checked = stored.judge_saved(saved, load).checked
+    checked = repository.judge_saved(saved, load).checked
     if checked is None or not checked.starts:
         return HttpResponse(
             "This setup has no start to write.\n", content_type="text/plain", status=404

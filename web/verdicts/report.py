@@ -20,13 +20,13 @@ from web.design.printing import PAPER_CSS, to_pdf
 from web.supplies.models import Supply
 from web.verdicts.by_hour import soft_words
 from web.verdicts.sentence import conditions_words
-from web.verdicts.shown import content_key, shown
+from web.verdicts.view_model import content_key, view_model
 
-KEPT = 24
+STORED = 24
 """Answers kept by each web process: a shared link may be asked for again and again."""
 
 
-@lru_cache(maxsize=KEPT)
+@lru_cache(maxsize=STORED)
 def _up_to(text: str) -> str:
     setup = read_setup(json.loads(text))
     return up_to_words(setup) if work_of(setup) <= MAX_SEARCHED else ""
@@ -73,7 +73,7 @@ def report_pdf(
     """The report of a question, for a client where one is named, with what the soft hours of its
     post do to it; None where it has faults.
     """
-    data, _ = shown(document)
+    data, _ = view_model(document)
     if data is None:
         return None
     context = data | {
@@ -122,7 +122,7 @@ def _asked(document: Document) -> list[Context]:
     return rows
 
 
-@lru_cache(maxsize=KEPT)
+@lru_cache(maxsize=STORED)
 def _tripped(text: str) -> tuple[str, ...]:
     """What to do after something opened, computed for this setup; of a large one what is usual."""
     setup = read_setup(json.loads(text))
@@ -135,7 +135,7 @@ Advised = tuple[str, str, float, str, str]
 """What to do, the verdict and margin it leads to, who does it, and what is given up."""
 
 
-@lru_cache(maxsize=KEPT)
+@lru_cache(maxsize=STORED)
 def _found(text: str) -> tuple[Advised, ...]:
     setup = read_setup(json.loads(text))
     if work_of(setup) > MAX_SEARCHED:

@@ -17,15 +17,15 @@ from ironmargin.errors import Fault
 from ironmargin.setup.reading import write_setup
 from web.accounts.access import account_of
 from web.design.context import Context
-from web.keeping import actions
-from web.keeping.merging import merged
-from web.keeping.views import number_of
-from web.keeping.words import difference
-from web.setups import drafts, stored
+from web.setups import drafts, repository
 from web.setups.models import SavedSetup
 from web.setups.posted import posted_document
 from web.setups.question import asked
 from web.setups.views import own_setup
+from web.storage import actions
+from web.storage.merging import merged
+from web.storage.views import number_of
+from web.storage.words import difference
 from web.verdicts import workbench
 from web.verdicts.workbench import ONCE
 
@@ -34,14 +34,14 @@ READ = {"setup": "version", "rig": "rig_version", "supply": "supply_version"}
 MAX_ROWS = 12
 
 
-def _named_apart(judged: stored.Judged, saved: SavedSetup | None) -> stored.Judged:
+def _named_apart(judged: repository.Judged, saved: SavedSetup | None) -> repository.Judged:
     """A variant under a name that says what differs, where it was given none of its own."""
     if saved is None or judged.document.get("name") != saved.name:
         return judged
     assert judged.setup is not None
-    differs = difference(stored.compose(saved), write_setup(judged.setup))
+    differs = difference(repository.compose(saved), write_setup(judged.setup))
     name = f"{saved.name}: {differs or 'a copy'}"[:120]
-    return stored.judge(judged.document | {"name": name}, remedy=True)
+    return repository.judge(judged.document | {"name": name}, remedy=True)
 
 
 def _conflict(
@@ -52,8 +52,10 @@ def _conflict(
     if saved is None:
         return context
     newest = own_setup(request, saved.pk)
-    theirs = stored.compose(newest)
-    base = stored.as_it_was(newest, {k: number_of(request.POST.get(v)) for k, v in READ.items()})
+    theirs = repository.compose(newest)
+    base = repository.as_it_was(
+        newest, {k: number_of(request.POST.get(v)) for k, v in READ.items()}
+    )
     both, rows = merged(base if base is not None else theirs, theirs, yours)
     bases = {
         "version": newest.version,
@@ -75,7 +77,7 @@ def save(request: HttpRequest) -> HttpResponse:
         return workbench.lost(request)
     post = request.POST
     pk = number_of(post.get("saved"))
-    judged = stored.judge(document, remedy=True)
+    judged = repository.judge(document, remedy=True)
     saved = own_setup(request, pk) if pk else None
     scripted = "HX-Request" in request.headers
     if judged.setup is None:
@@ -89,17 +91,19 @@ def save(request: HttpRequest) -> HttpResponse:
         if saved is None or "as_copy" in post:
             once = post.get("once", "")[:ONCE]
             judged = _named_apart(judged, saved)
-            kept = stored.keep(account_of(request), judged, what_if="as_copy" in post, once=once)
+            stored = repository.store(
+                account_of(request), judged, what_if="as_copy" in post, once=once
+            )
         else:
             versions = {
                 "setup": number_of(post.get("version")),
                 "rig": number_of(post.get("rig_version")),
                 "supply": number_of(post.get("supply_version")),
             }
-            kept = stored.keep_again(saved, judged, versions, rig, supply)
+            stored = repository.store_again(saved, judged, versions, rig, supply)
     except actions.Conflict as conflict:
         context = _conflict(request, conflict, saved, sound)
-        template = "keeping/_conflict.html" if scripted else "verdicts/conflict.html"
+        template = "storage/_conflict.html" if scripted else "verdicts/conflict.html"
         return render(request, template, context, status=409)
     except actions.TooMany as many:
         said: Document = {"loose_faults": [Fault("", "too-many", many.advice)]}
@@ -107,9 +111,9 @@ def save(request: HttpRequest) -> HttpResponse:
         template = "components/faults.html" if scripted else "design/error.html"
         return render(request, template, said, status=422)
     drafts.drop(request, saved)
-    messages.success(request, f"Saved “{kept.name}”.")
+    messages.success(request, f"Saved “{stored.name}”.")
     if not scripted:
-        return redirect("setup", pk=kept.pk)
+        return redirect("setup", pk=stored.pk)
     response = HttpResponse(status=204)
-    response["HX-Redirect"] = reverse("setup", args=[kept.pk])
+    response["HX-Redirect"] = reverse("setup", args=[stored.pk])
     return response

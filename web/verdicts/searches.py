@@ -25,7 +25,7 @@ from ironmargin.reaching.size import size, size_json
 from ironmargin.setup.model import Setup
 from ironmargin.setup.reading import read_setup, write_setup
 from ironmargin.verdict.check import examine
-from web.verdicts.shown import computed
+from web.verdicts.view_model import computed
 
 SAID_EVERY = 8
 Progress = Callable[[int, int], None]
@@ -61,13 +61,13 @@ def _reach(setup: Setup, tasks: Document, progress: Progress) -> Document:
     x, y = (read_axis(axis, setup) for axis in asked)
     todo, done = len(x.values) * len(y.values), 0
 
-    def keep(row: int, column: int, point: Point) -> None:
+    def store(row: int, column: int, point: Point) -> None:
         nonlocal done
         done += 1
         if done % SAID_EVERY == 0:
             progress(done, todo)
 
-    answer = reach_json(reach(setup, x, y, keep=keep))
+    answer = reach_json(reach(setup, x, y, keep=store))
     return answer | {"fix": fix, "setup": write_setup(setup)}
 
 

@@ -10,10 +10,10 @@ from ironmargin.errors import SetupError
 from ironmargin.setup.model import Setup
 from ironmargin.setup.reading import read_setup
 from web.accounts.access import account_of
-from web.setups import stored
+from web.setups import repository
 from web.setups.context import take_to_hand
 from web.setups.models import SavedSetup
-from web.verdicts.shown import plain_document
+from web.verdicts.view_model import plain_document
 
 
 def sound_setup(request: HttpRequest, pk: int) -> tuple[SavedSetup, Setup]:
@@ -26,7 +26,7 @@ def sound_setup(request: HttpRequest, pk: int) -> tuple[SavedSetup, Setup]:
         SavedSetup.objects.of(account_of(request)).select_related("rig", "supply"), pk=pk
     )
     try:
-        setup = read_setup(stored.compose(saved))
+        setup = read_setup(repository.compose(saved))
     except SetupError as error:
         raise Http404(str(error)) from None
     take_to_hand(request, saved.pk)
@@ -42,7 +42,7 @@ def sound_document(request: HttpRequest, pk: int) -> tuple[SavedSetup, Document]
     saved = get_object_or_404(
         SavedSetup.objects.of(account_of(request)).select_related("rig", "supply"), pk=pk
     )
-    document, _ = plain_document(stored.compose(saved))
+    document, _ = plain_document(repository.compose(saved))
     if document is None:
         raise Http404
     return saved, document

@@ -17,17 +17,17 @@ from web.clients.models import client_of_rig
 from web.design.context import Context, paper_of
 from web.design.drawing import small_bar
 from web.design.printing import pdf_answer
-from web.keeping import actions
-from web.keeping.views import number_of
-from web.setups import stored
+from web.setups import repository
 from web.setups.models import SavedSetup
 from web.setups.posted import posted_document
+from web.storage import actions
+from web.storage.views import number_of
 from web.verdicts import jobs
 from web.verdicts.large import in_line
 from web.verdicts.models import Job, Share
 from web.verdicts.report import CLIENT, MAX_LETTERS, report_pdf
 from web.verdicts.sentence import conditions_words
-from web.verdicts.shown import plain_document, shown
+from web.verdicts.view_model import plain_document, view_model
 
 SHARE_DAYS = (1, 7, 30, 90)
 MAX_SHARES = 20
@@ -128,22 +128,22 @@ def take(request: HttpRequest, pk: int, number: int) -> HttpResponse:
     document["name"] = f"{name}: {found[number]['what'][:1].lower()}{found[number]['what'][1:]}"[
         :200
     ]
-    judged = stored.judge(document, remedy=True)
+    judged = repository.judge(document, remedy=True)
     try:
-        kept = stored.keep(account_of(request), judged, what_if=True)
+        stored = repository.store(account_of(request), judged, what_if=True)
     except actions.TooMany as many:
         messages.error(request, many.advice)
         return redirect("setups")
-    messages.success(request, f"“{kept.name}” is now a separate setup.")
+    messages.success(request, f"“{stored.name}” is now a separate setup.")
     response = HttpResponse(status=204)
-    response["HX-Redirect"] = reverse("setup", args=[kept.pk])
+    response["HX-Redirect"] = reverse("setup", args=[stored.pk])
     return response
 
 
 def _pdf(
     request: HttpRequest, setup: SavedSetup, client: dict[str, str] | None = None
 ) -> HttpResponse:
-    raw = report_pdf(stored.compose(setup), client, paper_of(request), setup.supply)
+    raw = report_pdf(repository.compose(setup), client, paper_of(request), setup.supply)
     if raw is None:
         raise Http404
     return pdf_answer(raw, setup.name, "setup")
@@ -215,9 +215,9 @@ def _shared(token: str) -> SavedSetup:
 def shared(request: HttpRequest, token: str) -> HttpResponse:
     """A setup as whoever has its link sees it: read-only."""
     setup = _shared(token)
-    document = stored.compose(setup)
-    data, faults = shown(document)
-    if any(f.code == stored.TOO_MUCH for f in faults):
+    document = repository.compose(setup)
+    data, faults = view_model(document)
+    if any(f.code == repository.TOO_MUCH for f in faults):
         data, waits = in_line(setup.owner, document, mine=False)
         if data is None:
             page = {"name": setup.name, "read_only": True} | waits

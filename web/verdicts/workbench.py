@@ -20,22 +20,22 @@ from ironmargin.document import Document
 from ironmargin.errors import Fault
 from web.accounts.access import account_of
 from web.design.context import UNITS, Context
-from web.keeping.views import one_of
 from web.rigs import typical as typical_loads
 from web.rigs.models import Rig
-from web.setups import stored, typical
+from web.setups import repository, typical
 from web.setups.form import Form, same_inputs
 from web.setups.models import SavedSetup
 from web.setups.posted import base_document, units_of
 from web.setups.question import Question
 from web.setups.stations import Station, route, station_of
+from web.storage.views import one_of
 from web.supplies import typical as typical_supplies
 from web.supplies.models import Supply
 from web.verdicts.drawings.draws import draws_of
 from web.verdicts.drawings.path import draw_path
 from web.verdicts.large import in_line
 from web.verdicts.sentence import conditions_words
-from web.verdicts.shown import shown
+from web.verdicts.view_model import view_model
 
 ONCE = 32
 LOST = "The page lost its setup. Reload it; your saved setups are safe."
@@ -58,13 +58,13 @@ def judged_of(request: HttpRequest, question: Question) -> Context:
     document, saved = question.document, question.saved
     picture = request.POST.get("picture") or request.GET.get("start") or None
     against, over = _against(request, document, picture)
-    data, faults = shown(document, picture, over)
+    data, faults = view_model(document, picture, over)
     waits: Document = {}
-    if any(f.code == stored.TOO_MUCH for f in faults):
+    if any(f.code == repository.TOO_MUCH for f in faults):
         data, waits = in_line(account_of(request), document, picture, over)
         faults = ()
-    if data and saved is not None and saved.stale and stored.is_large(document):
-        stored.note_shown(saved, document, data)
+    if data and saved is not None and saved.stale and repository.is_large(document):
+        repository.note_shown(saved, document, data)
     return {"faults": faults, "against": against} | waits | (data or {})
 
 
@@ -78,7 +78,7 @@ def _against(
     other = one_of(
         lambda: SavedSetup.objects.of(account_of(request)).select_related("rig", "supply"), asked
     )
-    return (asked, stored.compose(other)) if other is not None else ("", None)
+    return (asked, repository.compose(other)) if other is not None else ("", None)
 
 
 def rail_context(request: HttpRequest, question: Question, judged: Context) -> Context:

@@ -61,14 +61,14 @@ routing.registerRoute(
 
 // Readings and steps: sent at once, else kept and sent in order when the network is back. Each
 // carries a token of its own or says what is to be, so that one sent twice counts once. One leaves
-// this device only when the server says that it holds it (X-Kept): an error, a login page and a
+// this device only when the server says that it holds it (X-Stored): an error, a login page and a
 // captive portal's page keep it. Each is sent for whoever typed it and nobody else.
 const YEAR_MIN = 366 * 24 * 60;
 const AGAIN = [401, 408, 425, 429];
 const WHO = "/account/who/";
 const QUEUED = /^\/(log\/\d+\/add|steps\/list\/\d+\/go)\/$/;
 const ours = (answer) => Boolean(answer?.headers.get("X-Request-ID"));
-const isKept = (answer) => ours(answer) && answer.headers.get("X-Kept") === "1";
+const isKept = (answer) => ours(answer) && answer.headers.get("X-Stored") === "1";
 const isRefused = (answer) =>
   ours(answer) && !answer.redirected && answer.status >= 400 && answer.status < 500 &&
   !AGAIN.includes(answer.status);

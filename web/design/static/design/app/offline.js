@@ -41,7 +41,7 @@ function sayAge() {
   const words = waitingWords(waits, Boolean(document.body.dataset.who));
   place.hidden = fresh && !kept && !words;
   const age = `${network()}. This page is ${minutes < 1 ? "of this minute" : `${minutes} min old`}.`;
-  const held = words || (kept ? "Kept on this device; it is sent when the network is back." : "");
+  const held = words || (kept ? "Stored on this device; it is sent when the network is back." : "");
   place.textContent = [held, fresh ? "" : age].filter(Boolean).join(" ");
 }
 if ("serviceWorker" in navigator && document.querySelector("nav")) {
@@ -69,7 +69,7 @@ if ("serviceWorker" in navigator && document.querySelector("nav")) {
     trouble("");
     const place = document.getElementById("age");
     place.hidden = false;
-    place.textContent = "Kept on this device; it is sent when the network is back.";
+    place.textContent = "Stored on this device; it is sent when the network is back.";
   });
   document.addEventListener("submit", (event) => {
     if (!event.target.action?.endsWith("/account/sign-out/")) return;

@@ -13,7 +13,7 @@ from typing import Any
 from django.contrib.auth.models import User
 
 from ironmargin.document import Document
-from web.keeping.models import Kept
+from web.storage.models import Stored
 
 Number = Callable[[str, int | None], int | None]
 Made = dict[str, dict[int, Any]]
@@ -39,7 +39,7 @@ class Kind:
     index: str
     page: str
     out: Callable[[Any, Number], Document]
-    take: Callable[[User, Document, Made], Kept]
+    take: Callable[[User, Document, Made], Stored]
     beside: Callable[[Any], list[tuple[str, str]]] = field(default=lambda item: [])
 
 

@@ -16,15 +16,15 @@ from django.utils import timezone
 
 from ironmargin.document import Document
 from web.accounts.access import actor_name, demand_change
-from web.keeping.models import Change, Kept
-from web.keeping.words import difference
+from web.storage.models import Change, Stored
+from web.storage.words import difference
 
 LISTENERS: dict[str, list[Callable[[Any], None]]] = {}
 """What is to be told when the document of a thing of a kind has changed; filled from the floors
 above.
 """
-Thing = TypeVar("Thing", bound=Kept)
-KEPT_CHANGES = 200
+Thing = TypeVar("Thing", bound=Stored)
+STORED_CHANGES = 200
 """Changes remembered of each thing; older ones fall away."""
 
 
@@ -33,7 +33,7 @@ class Conflict(Exception):
     last change of it.
     """
 
-    def __init__(self, newer: Kept) -> None:
+    def __init__(self, newer: Stored) -> None:
         self.newer = newer
         last = Change.objects.filter(kind=newer.kind, item=newer.pk).first()
         self.what = last.what if last else ""
@@ -45,20 +45,20 @@ class Conflict(Exception):
 class TooMany(Exception):
     """The owner has as many of these as there may be."""
 
-    def __init__(self, model: type[Kept]) -> None:
+    def __init__(self, model: type[Stored]) -> None:
         there_are = f"You have {model.maximum} {model.kind}s, the most there may be."
         self.advice = f"{there_are} Delete one and try again."
         super().__init__(self.advice)
 
 
-def tell_of(kind: str, listener: Callable[[Kept], None]) -> None:
+def tell_of(kind: str, listener: Callable[[Stored], None]) -> None:
     """Have ``listener`` told of every change of a document of this kind, in the same
     transaction.
     """
     LISTENERS.setdefault(kind, []).append(listener)
 
 
-def _note(item: Kept, action: str, what: str = "") -> None:
+def _note(item: Stored, action: str, what: str = "") -> None:
     before = Change.objects.filter(kind=item.kind, item=item.pk).first()
     now = Change.objects.create(
         owner_id=item.owner_id,
@@ -75,7 +75,7 @@ def _note(item: Kept, action: str, what: str = "") -> None:
         back = jsonpatch.make_patch(now.state, before.state).patch
         Change.objects.filter(pk=before.pk).update(state=None, back=back)
     old = Change.objects.filter(kind=item.kind, item=item.pk).values_list("id", flat=True)[
-        KEPT_CHANGES : KEPT_CHANGES + 50
+        STORED_CHANGES : STORED_CHANGES + 50
     ]
     if old:
         Change.objects.filter(id__in=list(old)).delete()
@@ -90,7 +90,7 @@ def state_after(entry: Change) -> Document:
     return state
 
 
-def _state(item: Kept) -> Document:
+def _state(item: Stored) -> Document:
     """What of a thing its history keeps: its document and the plain columns that go with it."""
     return {"name": item.name, "document": item.document} | {
         name: getattr(item, name) for name in getattr(item, "remembered", ())
@@ -169,7 +169,7 @@ def change(
         return fresh
 
 
-def _mark(item: Kept, action: str, **columns: object) -> None:
+def _mark(item: Stored, action: str, **columns: object) -> None:
     demand_change(item.owner_id)
     with transaction.atomic():
         type(item).objects.filter(pk=item.pk).update(**columns, version=F("version") + 1)
@@ -177,17 +177,17 @@ def _mark(item: Kept, action: str, **columns: object) -> None:
         _note(item, action)
 
 
-def delete(item: Kept) -> None:
+def delete(item: Stored) -> None:
     """Delete a thing so that it can be taken back."""
     _mark(item, "deleted", deleted_at=timezone.now())
 
 
-def restore(item: Kept) -> None:
+def restore(item: Stored) -> None:
     """Take a deletion back."""
     _mark(item, "restored", deleted_at=None)
 
 
-def archive(item: Kept, away: bool) -> None:
+def archive(item: Stored, away: bool) -> None:
     """Put a thing away, or bring it back."""
     _mark(
         item, "archived" if away else "brought back", archived_at=timezone.now() if away else None
@@ -210,7 +210,7 @@ def duplicate(item: Thing) -> Thing:
     return make(type(item), item.owner, name[:200], document, **links)
 
 
-def history(item: Kept) -> QuerySet[Change]:
+def history(item: Stored) -> QuerySet[Change]:
     """The changes of a thing, newest first."""
     return Change.objects.filter(kind=item.kind, item=item.pk, owner_id=item.owner_id)
 

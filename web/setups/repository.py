@@ -20,14 +20,14 @@ from ironmargin.setup.reading import parse_setup, read_setup, write_setup
 from ironmargin.setup.versions import notice, renamed
 from ironmargin.setup.work import work_of
 from ironmargin.verdict.check import Checked
-from web.keeping import actions
-from web.keeping.models import Kept
 from web.rigs.models import Rig
 from web.setups.models import SavedSetup
+from web.storage import actions
+from web.storage.models import Stored
 from web.supplies.models import Supply
 
 TOO_MUCH = "too-much-at-once"
-K = TypeVar("K", bound=Kept)
+K = TypeVar("K", bound=Stored)
 UNJUDGED = {"verdict": "thin", "iron_margin": 0.0, "sentence": "", "stale": True}
 HELD_ELSEWHERE = (1205, 1213)
 """MariaDB's codes of a lock waited for too long, and of a deadlock."""
@@ -37,9 +37,9 @@ MAX_AT_ONCE = 400_000
 """Work of a check, as :func:`work_of` counts it, that a request does itself: two seconds of one
 core at worst (measured: docs/reliability.md). A larger one waits in the queue.
 """
-KEPT_READ = 64
+STORED_READ = 64
 """Documents a web process has read, the longest unused fall away."""
-KEPT_BYTES = 32 << 20
+STORED_BYTES = 32 << 20
 """Memory of a web process for checks it made; the longest unused fall away."""
 
 
@@ -84,7 +84,7 @@ def default_picture(setup: Setup) -> str | None:
     return largest.id if largest else None
 
 
-@cached(LRUCache(KEPT_READ), key=lambda text, document: text, lock=Lock())
+@cached(LRUCache(STORED_READ), key=lambda text, document: text, lock=Lock())
 def _read(text: str, document: Document) -> Setup:
     return read_setup(document)
 
@@ -151,7 +151,7 @@ def _weight(checked: Checked) -> int:
     )
 
 
-CHECKS: LRUCache[tuple[str, str | None, bool], Checked] = LRUCache(KEPT_BYTES, _weight)
+CHECKS: LRUCache[tuple[str, str | None, bool], Checked] = LRUCache(STORED_BYTES, _weight)
 LOOKING = Lock()
 
 
@@ -185,7 +185,7 @@ def former_names(raw: bytes) -> str:
     return notice(seen)
 
 
-def keep_unjudged(
+def store_unjudged(
     owner: User, document: Document, rig: Rig | None, supply: Supply | None, *, action: str
 ) -> SavedSetup:
     """Keep a sound setup without checking it: its verdict is computed when it is first looked at.
@@ -342,7 +342,7 @@ def supply_name(document: Document) -> str:
     return short_name(document)
 
 
-def keep(
+def store(
     owner: User, judged: Judged, *, what_if: bool = False, action: str = "made", once: str = ""
 ) -> SavedSetup:
     """Save a new setup that passed its checks; its rig and supply come into the inventory where
@@ -412,7 +412,7 @@ def versions_of(saved: SavedSetup) -> dict[str, int]:
     }
 
 
-def keep_again(
+def store_again(
     saved: SavedSetup,
     judged: Judged,
     versions: dict[str, int],

@@ -24,14 +24,14 @@ from ironmargin.verdict.picture import Picture, picture_of
 from ironmargin.verdict.result import result_json
 from ironmargin.verdict.stations import chance_words, start_margin
 from web.design.afterwards import afterwards, made_already, store_afterwards
-from web.setups import stored
+from web.setups import repository
 from web.verdicts.drawings.page import draw
 from web.verdicts.drawings.path import draw_path
 from web.verdicts.drawings.rail import rail_of
 from web.verdicts.models import Judgement
 from web.verdicts.sentence import parts_of
 
-MAX_KEPT = 2_000
+MAX_STORED = 2_000
 PRUNED_AT_ONCE = 100
 MUTE = ("name", "notes", "x")
 """Fields of a setup that change nothing of its verdict."""
@@ -64,7 +64,7 @@ def content_key(document: Document, *more: object) -> str:
 
 def _read(document: Document) -> tuple[Setup | None, tuple[Fault, ...]]:
     try:
-        return stored.read(document), ()
+        return repository.read(document), ()
     except SetupError as error:
         return None, tuple(error.faults)
 
@@ -75,7 +75,7 @@ def plain_document(document: Document) -> tuple[Document | None, tuple[Fault, ..
     return (None if setup is None else write_setup(setup)), faults
 
 
-def shown(
+def view_model(
     document: Document, picture: str | None = None, against: Document | None = None
 ) -> tuple[Document | None, tuple[Fault, ...]]:
     """What the page shows of a question; nothing that was computed before is computed again.
@@ -85,8 +85,9 @@ def shown(
         over it.
 
     Returns:
-        The plain data, or None and the faults; one of them is :data:`web.setups.stored.TOO_MUCH`
-        where it is left to the queue (:func:`computed` there, then :func:`keep`).
+        The plain data, or None and the faults; one of them is
+        :data:`web.setups.repository.TOO_MUCH` where it is left to the queue (:func:`computed`
+        there, then :func:`store`).
     """
     setup, faults = _read(document)
     if setup is None:
@@ -96,15 +97,15 @@ def shown(
     key = _key(plain, picture, other)
     if (made := made_already(key)) is not None:
         return json.loads(made), ()
-    kept = Judgement.objects.filter(pk=key).first()
-    if kept is not None:
+    stored = Judgement.objects.filter(pk=key).first()
+    if stored is not None:
         afterwards(lambda: Judgement.objects.filter(pk=key).update(used_at=timezone.now()))
-        found: Document = json.loads(kept.data)
+        found: Document = json.loads(stored.data)
         return found, ()
     text, faults = computed(plain, picture, other, setup=setup)
     if text is None:
         return None, faults
-    store_afterwards(key, text, _keep)
+    store_afterwards(key, text, _store)
     return json.loads(text), ()
 
 
@@ -116,12 +117,12 @@ def _key(document: Document, picture: str | None, other: Document | None) -> str
     return content_key(document, picture, content_key(other) if other else None)
 
 
-def keep(document: Document, picture: str | None, other: Document | None, text: str) -> None:
+def store(document: Document, picture: str | None, other: Document | None, text: str) -> None:
     """Keep what was computed of a question, as JSON; documents as the core writes them."""
-    _keep(_key(document, picture, other), text)
+    _store(_key(document, picture, other), text)
 
 
-def _keep(key: str, text: str) -> None:
+def _store(key: str, text: str) -> None:
     with suppress(IntegrityError):  # another page has just kept the same
         Judgement(key=key, data=text).save(force_insert=True)
     if key.startswith(PRUNES):
@@ -130,7 +131,7 @@ def _keep(key: str, text: str) -> None:
 
 def _prune() -> None:
     """Let the longest unused go when there are too many."""
-    over = Judgement.objects.count() - MAX_KEPT
+    over = Judgement.objects.count() - MAX_STORED
     if over > 0:
         old = list(
             Judgement.objects.order_by("used_at").values_list("pk", flat=True)[
@@ -143,7 +144,7 @@ def _prune() -> None:
 def _overlay(other: Document | None, load: str | None, at_once: bool) -> Picture | None:
     if other is None:
         return None
-    judged = stored.judge(other, load, at_once=at_once)
+    judged = repository.judge(other, load, at_once=at_once)
     if judged.checked is None or not judged.checked.starts:
         return None
     of_load = [
@@ -165,7 +166,7 @@ def computed(
     """What the page shows, computed anew, as JSON; None and why where that is too much
     ``at_once``; ``setup`` is the document's, where it has been read before.
     """
-    judged = stored.judge(document, picture, at_once=at_once, setup=setup)
+    judged = repository.judge(document, picture, at_once=at_once, setup=setup)
     checked = judged.checked
     if checked is None:
         return None, judged.faults

@@ -1,4 +1,4 @@
-"""The question anybody may ask at the door: one supply, one air conditioner, with or without a soft
+"""The quick check, without an account: one supply, one air conditioner, with or without a soft
 starter, on typical figures. What can be asked is a short list, so what can be computed is, too.
 """
 
@@ -10,7 +10,7 @@ from ironmargin.document import Document
 from web.design.context import Context
 from web.rigs.typical import load_document
 from web.supplies import typical as typical_supplies
-from web.verdicts.shown import shown
+from web.verdicts.view_model import view_model
 
 LOADS = (
     ("ac-8k", "8,000 Btu/h roof unit"),
@@ -40,7 +40,7 @@ def two_legs(supply: Document) -> bool:
 
 
 def question(supply: str, load: str, start: str) -> Document:
-    """The setup of a question at the door."""
+    """The setup of a quick check."""
     feed = typical_supplies.supply_document(supply)
     one = load_document(load, set())
     if start == "soft-start":
@@ -50,7 +50,7 @@ def question(supply: str, load: str, start: str) -> Document:
     return {
         "format": "iron-margin/setup",
         "version": 1,
-        "name": "Asked at the door",
+        "name": "Quick check",
         "supply": feed,
         "hookup": [],
         "rig": {
@@ -90,7 +90,7 @@ def remember(request: HttpRequest) -> None:
 
 
 def asked(query: QueryDict) -> Document:
-    """What the door shows: the lists, what was chosen, and the answer once something was."""
+    """What the quick check shows: the lists, what was chosen, and the answer once something was."""
     lists = (
         ("supply", "What it runs on", SUPPLIES),
         ("load", "Air conditioner", LOADS),
@@ -103,5 +103,5 @@ def asked(query: QueryDict) -> Document:
     context: Context = {"lists": [(*one, chosen[one[0]]) for one in lists]}
     if not any(name in query for name in FIRST):
         return context
-    data, faults = shown(question(**chosen))
+    data, faults = view_model(question(**chosen))
     return context | {"answer": data, "fault": faults[0].message if faults else ""}

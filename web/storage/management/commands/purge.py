@@ -3,7 +3,7 @@
 from django.core.management import call_command
 from django.core.management.base import BaseCommand
 
-from web.keeping.purging import purge
+from web.storage.purging import purge
 
 
 class Command(BaseCommand):

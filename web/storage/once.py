@@ -19,12 +19,12 @@ from django.http import HttpRequest, HttpResponse
 from django.shortcuts import render
 from django.utils import timezone
 
-from web.keeping.models import Answered
+from web.storage.models import Answered
 
 FIELD, HEADER = "idempotency", "Idempotency-Key"
 PROGRAMS = "/api/v1/"
 MAX_KEY, MAX_BODY = 100, 200_000
-KEPT = timedelta(days=1)
+STORED = timedelta(days=1)
 LOST = timedelta(seconds=60)
 """A request nobody has answered for so long went down with its server."""
 WAITS_S, LOOKS_S = 8.0, 0.1
@@ -141,5 +141,5 @@ def _first_answer(request: HttpRequest, key: str) -> HttpResponse | None:
 
 def forget_old() -> int:
     """Let answers older than a day go; how many went."""
-    gone, _ = Answered.objects.filter(made_at__lt=timezone.now() - KEPT).delete()
+    gone, _ = Answered.objects.filter(made_at__lt=timezone.now() - STORED).delete()
     return gone

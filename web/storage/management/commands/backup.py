@@ -6,7 +6,7 @@ from django.core.management.base import BaseCommand, CommandError, CommandParser
 from django.db import connection
 from django.db.migrations.recorder import MigrationRecorder
 
-from web.keeping.backup import BackupError, dump
+from web.storage.backup import BackupError, dump
 
 
 def newest() -> dict[str, str]:

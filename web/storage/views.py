@@ -19,9 +19,9 @@ from django.views.decorators.http import require_POST, require_safe
 
 from web.accounts.access import account_of
 from web.design.context import Context
-from web.keeping import actions
-from web.keeping.kinds import KINDS
-from web.keeping.models import Change, Kept
+from web.storage import actions
+from web.storage.kinds import KINDS
+from web.storage.models import Change, Stored
 
 PAGE = 24
 M = TypeVar("M", bound=models.Model)
@@ -38,7 +38,7 @@ def one_of(things: Callable[[], models.QuerySet[M]], text: str | None) -> M | No
     return things().filter(pk=pk).first() if pk else None
 
 
-def listing(request: HttpRequest, model: type[Kept], *also: str) -> Context:
+def listing(request: HttpRequest, model: type[Stored], *also: str) -> Context:
     """A page of an owner's things, searched, with what was just deleted to be taken back.
 
     Args:
@@ -72,11 +72,11 @@ def listing(request: HttpRequest, model: type[Kept], *also: str) -> Context:
     }
 
 
-def _mine(request: HttpRequest, kind: str, pk: int, *, gone: bool = False) -> Kept:
+def _mine(request: HttpRequest, kind: str, pk: int, *, gone: bool = False) -> Stored:
     if kind not in KINDS:
         raise Http404
     model = KINDS[kind].model
-    found: Kept = get_object_or_404(
+    found: Stored = get_object_or_404(
         model.objects.filter(owner=account_of(request))
         if gone
         else model.objects.of(account_of(request)),
@@ -135,7 +135,7 @@ def history(request: HttpRequest, kind: str, pk: int) -> HttpResponse:
     page = Paginator(changes, PAGE).get_page(request.GET.get("page"))
     return render(
         request,
-        "keeping/history.html",
+        "storage/history.html",
         {"item": item, "page": page, "kind": kind, "back": KINDS[kind].page},
     )
 

@@ -2,7 +2,7 @@
 
 from django.urls import path
 
-from web.keeping import parcels, views
+from web.storage import transfers, views
 
 urlpatterns = [
     path("<str:kind>/<int:pk>/delete/", views.delete, name="delete"),
@@ -11,8 +11,8 @@ urlpatterns = [
     path("<str:kind>/<int:pk>/duplicate/", views.duplicate, name="duplicate"),
     path("<str:kind>/<int:pk>/history/", views.history, name="history"),
     path("<str:kind>/<int:pk>/history/<int:change>/", views.go_back, name="go-back"),
-    path("account.zip", parcels.export, name="account-export"),
-    path("account/", parcels.take_in, name="account-import"),
-    path("parcel/<int:pk>/", parcels.parcel, name="parcel"),
-    path("parcel/<int:pk>/account.zip", parcels.packed, name="parcel-zip"),
+    path("account.zip", transfers.export, name="account-export"),
+    path("account/", transfers.take_in, name="account-import"),
+    path("transfer/<int:pk>/", transfers.transfer, name="transfer"),
+    path("transfer/<int:pk>/account.zip", transfers.packed, name="transfer-zip"),
 ]

@@ -1,4 +1,4 @@
-"""The door: a question answered without an account, on typical figures, from a short list only."""
+"""The quick check: a question answered without an account, from a short list of typical figures."""
 
 from __future__ import annotations
 
@@ -10,11 +10,11 @@ from django.urls import reverse
 from ironmargin.planning.answer import check
 from ironmargin.setup.reading import read_setup
 from ironmargin.supplies.source import source_of
-from web.verdicts import door
+from web.verdicts import quick_check
 from web.verdicts.models import Judgement
 
 
-class Door(TestCase):
+class QuickCheck(TestCase):
     def ask(self, **chosen: str) -> str:
         answer = self.client.get(reverse("home"), chosen)
         self.assertEqual(answer.status_code, 200)
@@ -28,7 +28,7 @@ class Door(TestCase):
         verdicts = []
         for start in ("as-it-is", "soft-start"):
             chosen = {"supply": "inv-2200", "load": "ac-13k", "start": start}
-            result = check(read_setup(door.question(**chosen)))
+            result = check(read_setup(quick_check.question(**chosen)))
             text = self.ask(**chosen)
             self.assertIn(f"state-{result.verdict}", text)
             self.assertIn(result.weakest.sentence.split(":")[0], text.replace("&#x27;", "'"))
@@ -38,8 +38,10 @@ class Door(TestCase):
         self.assertGreater(verdicts[1], verdicts[0])
 
     def test_every_choice_is_a_sound_question(self) -> None:
-        for (supply, _), (load, _), (start, _) in product(door.SUPPLIES, door.LOADS, door.STARTS):
-            setup = read_setup(door.question(supply, load, start))
+        for (supply, _), (load, _), (start, _) in product(
+            quick_check.SUPPLIES, quick_check.LOADS, quick_check.STARTS
+        ):
+            setup = read_setup(quick_check.question(supply, load, start))
             self.assertEqual(setup.rig.loads[0].id, load)
             if source_of(setup.supply, setup.conditions).conductors == 2:
                 self.assertEqual(setup.rig.service, "120/240", supply)

@@ -19,9 +19,9 @@ from django.utils.text import slugify
 from ironmargin.document import Document
 from ironmargin.errors import Fault, SetupError
 from ironmargin.setup.versions import renamed
-from web.keeping.kinds import KINDS, PARTS
-from web.keeping.models import Kept
-from web.keeping.past import HISTORY
+from web.storage.kinds import KINDS, PARTS
+from web.storage.models import Stored
+from web.storage.past import HISTORY
 
 FORMAT = "iron-margin/account"
 LARGEST_ZIP, LARGEST_ENTRY, LARGEST_WHOLE, MAX_ENTRIES = 20_000_000, 2_000_000, 200_000_000, 6_000
@@ -242,6 +242,6 @@ def unpack(owner: User, raw: bytes) -> dict[str, int]:
     return {folder: len(things) for folder, things in made.items()}
 
 
-def _archive(item: Kept) -> None:
+def _archive(item: Stored) -> None:
     """Put a thing away without an entry in its history, which has its own already."""
     type(item).objects.filter(pk=item.pk).update(archived_at=timezone.now())

@@ -22,16 +22,16 @@ from tests.shared import document
 from tests.web.pages import one_line
 from tests.web.test_inventory import Base
 from web.accounts.models import EDITOR, READER, Membership
-from web.keeping import apart, parcels, purging
-from web.keeping.account import pack
-from web.keeping.models import Parcel, ParcelPart
 from web.rigs.models import Rig
-from web.setups import stored
+from web.setups import repository
 from web.setups.models import SavedSetup
+from web.storage import apart, purging, transfers
+from web.storage.account import pack
+from web.storage.models import TransferJob, TransferPart
 
-NOTHING_AT_ONCE = patch.multiple(parcels, AT_ONCE_BYTES=-1)
-LATER = patch.object(parcels, "_enqueue")
-"""Puts a parcel in line without a worker that carries it."""
+NOTHING_AT_ONCE = patch.multiple(transfers, AT_ONCE_BYTES=-1)
+LATER = patch.object(transfers, "_enqueue")
+"""Puts a transfer in line without a worker that carries it."""
 
 
 class Large(Base):
@@ -40,7 +40,7 @@ class Large(Base):
     def setUp(self) -> None:
         super().setUp()
         self.enterContext(NOTHING_AT_ONCE)
-        stored.keep(self.owner, stored.judge(document(2)))
+        repository.store(self.owner, repository.judge(document(2)))
         self.theirs = Client()
         self.theirs.force_login(self.other)
 
@@ -51,14 +51,14 @@ class Large(Base):
     def test_out_and_in_by_pages(self) -> None:
         page = self.client.get(reverse("account-export"), follow=True)
         self.assertContains(page, "The account is packed")
-        held = Parcel.objects.get()
-        answer = self.client.get(reverse("parcel-zip", args=[held.pk]))
+        held = TransferJob.objects.get()
+        answer = self.client.get(reverse("transfer-zip", args=[held.pk]))
         raw = b"".join(answer.streaming_content)
         self.assertEqual(raw, pack(self.owner))
         self.assertIn("iron-margin-account.zip", answer["Content-Disposition"])
         self.assertContains(self.take_in(raw), "Imported 2 rigs, 1 supply and 1 setup, with")
         self.assertEqual(pack(self.other), raw)
-        self.assertFalse(ParcelPart.objects.filter(parcel__way="in").exists())
+        self.assertFalse(TransferPart.objects.filter(transfer__way="in").exists())
 
     def test_what_was_packed_is_offered_until_it_is_packed_anew(self) -> None:
         url = reverse("account-export")
@@ -67,24 +67,24 @@ class Large(Base):
         self.assertContains(self.client.get(reverse("setups")), first["Location"])
         anew = self.client.get(f"{url}?anew=1")
         self.assertNotEqual(anew["Location"], first["Location"])
-        self.assertEqual(Parcel.objects.count(), 1)
-        Parcel.objects.update(asked_at=timezone.now() - 2 * parcels.KEPT)
+        self.assertEqual(TransferJob.objects.count(), 1)
+        TransferJob.objects.update(asked_at=timezone.now() - 2 * transfers.STORED)
         self.assertNotEqual(self.client.get(url)["Location"], anew["Location"])
 
     def test_so_many_an_hour(self) -> None:
         url = reverse("account-export") + "?anew=1"
-        with override_settings(LIMITS=settings.LIMITS | {"parcel": (2, 3600)}):
+        with override_settings(LIMITS=settings.LIMITS | {"transfer": (2, 3600)}):
             codes = [self.client.get(url).status_code for _ in range(3)]
             self.assertEqual(codes, [302, 302, 429])
             self.assertEqual(self.take_in(pack(self.owner)).status_code, 200)
 
     def test_a_zip_of_many_parts_is_the_same(self) -> None:
-        many = patch.multiple(parcels, PART_BYTES=100, AT_ONCE_BYTES=10**6, AT_ONCE_THINGS=1)
+        many = patch.multiple(transfers, PART_BYTES=100, AT_ONCE_BYTES=10**6, AT_ONCE_THINGS=1)
         with many:
             self.client.get(reverse("account-export"))
-        held = Parcel.objects.get()
+        held = TransferJob.objects.get()
         self.assertGreater(held.parts.count(), 5)
-        answer = self.client.get(reverse("parcel-zip", args=[held.pk]))
+        answer = self.client.get(reverse("transfer-zip", args=[held.pk]))
         self.assertEqual(b"".join(answer.streaming_content), pack(self.owner))
 
     def test_faults_are_named_and_nothing_is_stored(self) -> None:
@@ -98,7 +98,7 @@ class Large(Base):
         self.assertIn("Nothing was stored", page)
         self.assertIn("rigs/0099-x.json rig.main_a", page)
         self.assertFalse(SavedSetup.objects.of(self.other).exists())
-        self.assertFalse(ParcelPart.objects.exists())
+        self.assertFalse(TransferPart.objects.exists())
 
     def test_an_account_that_is_full_says_so(self) -> None:
         raw = pack(self.owner)
@@ -107,16 +107,16 @@ class Large(Base):
 
     def test_nobody_else_sees_it(self) -> None:
         self.client.get(reverse("account-export"))
-        held = Parcel.objects.get()
-        for address in ("parcel", "parcel-zip"):
+        held = TransferJob.objects.get()
+        for address in ("transfer", "transfer-zip"):
             url = reverse(address, args=[held.pk])
             self.assertEqual(self.theirs.get(url).status_code, 404)
             self.assertEqual(Client().get(url).status_code, 302)
 
     def test_a_zip_that_came_in_is_not_given_out(self) -> None:
         self.take_in(pack(self.owner))
-        held = Parcel.objects.get(way="in")
-        url = reverse("parcel-zip", args=[held.pk])
+        held = TransferJob.objects.get(way="in")
+        url = reverse("transfer-zip", args=[held.pk])
         self.assertEqual(self.theirs.get(url).status_code, 404)
 
     def test_a_reader_takes_nothing_in(self) -> None:
@@ -126,32 +126,32 @@ class Large(Base):
         client.force_login(reader)
         client.post(reverse("account-switch"), {"account": self.owner.pk})
         self.assertEqual(self.take_in(pack(self.owner), client).status_code, 403)
-        self.assertFalse(Parcel.objects.exists())
+        self.assertFalse(TransferJob.objects.exists())
 
     def test_they_go_after_a_day(self) -> None:
         self.client.get(reverse("account-export"))
         purging.purge(timezone.now() + timedelta(hours=23))
-        self.assertTrue(Parcel.objects.exists())
+        self.assertTrue(TransferJob.objects.exists())
         purging.purge(timezone.now() + timedelta(hours=25))
-        self.assertFalse(ParcelPart.objects.exists())
+        self.assertFalse(TransferPart.objects.exists())
 
 
 @override_settings(JOBS_INLINE=False)
 class InLine(Base):
-    """Parcels that wait, and workers that are lost."""
+    """Transfers that wait, and workers that are lost."""
 
     def setUp(self) -> None:
         super().setUp()
         self.enterContext(NOTHING_AT_ONCE)
         self.enterContext(LATER)
 
-    def asked(self, way: str = Parcel.IN, raw: bytes | None = None) -> Parcel:
-        if way == Parcel.OUT:
+    def asked(self, way: str = TransferJob.IN, raw: bytes | None = None) -> TransferJob:
+        if way == TransferJob.OUT:
             self.client.get(reverse("account-export"))
         else:
             file = SimpleUploadedFile("a.zip", raw if raw is not None else pack(self.owner))
             self.client.post(reverse("account-import"), {"file": file})
-        return Parcel.objects.latest("pk")
+        return TransferJob.objects.latest("pk")
 
     def test_one_at_a_time(self) -> None:
         first = self.asked()
@@ -164,8 +164,8 @@ class InLine(Base):
     def test_its_page_says_how_many_are_before_it_and_asks_again(self) -> None:
         mine = self.asked()
         earlier = timezone.now() - timedelta(minutes=1)
-        Parcel.objects.create(owner=self.other, who=self.other, way="in", asked_at=earlier)
-        url = reverse("parcel", args=[mine.pk])
+        TransferJob.objects.create(owner=self.other, who=self.other, way="in", asked_at=earlier)
+        url = reverse("transfer", args=[mine.pk])
         self.assertContains(self.client.get(url), "1 ahead of it in line")
         part = self.client.get(url, headers={"HX-Request": "true"})
         self.assertContains(part, f'hx-get="{url}"')
@@ -173,10 +173,10 @@ class InLine(Base):
 
     def test_a_lost_worker_s_is_taken_up_again_once(self) -> None:
         mine = self.asked()
-        url = reverse("parcel", args=[mine.pk])
-        lost = timezone.now() - 2 * parcels.LOST
+        url = reverse("transfer", args=[mine.pk])
+        lost = timezone.now() - 2 * transfers.LOST
         for turn, status in ((2, "waiting"), (2, "failed")):
-            Parcel.objects.filter(pk=mine.pk).update(status="running", beat_at=lost)
+            TransferJob.objects.filter(pk=mine.pk).update(status="running", beat_at=lost)
             page = self.client.get(url)
             mine.refresh_from_db()
             self.assertEqual((mine.turn, mine.status), (turn, status))
@@ -184,10 +184,10 @@ class InLine(Base):
 
     def test_one_whose_worker_died_as_it_took_it_up_is_taken_up_again(self) -> None:
         mine = self.asked()
-        url, long_ago = reverse("parcel", args=[mine.pk]), timezone.now() - 2 * parcels.LOST
-        Parcel.objects.filter(pk=mine.pk).update(beat_at=long_ago)
+        url, long_ago = reverse("transfer", args=[mine.pk]), timezone.now() - 2 * transfers.LOST
+        TransferJob.objects.filter(pk=mine.pk).update(beat_at=long_ago)
         with self.captureOnCommitCallbacks(execute=True):
-            parcels.carry.enqueue(mine.pk, 1)
+            transfers.carry.enqueue(mine.pk, 1)
         self.client.get(url)
         mine.refresh_from_db()
         self.assertEqual((mine.turn, mine.status), (1, "waiting"))  # it only waits its turn
@@ -199,28 +199,30 @@ class InLine(Base):
     def test_an_earlier_turn_stores_nothing(self) -> None:
         """A worker that was only slow finds that another has begun, and takes all of it back."""
         mine = self.asked()
-        Parcel.objects.filter(pk=mine.pk).update(status="running", turn=2)
-        status, answer = parcels._carry(mine)
+        TransferJob.objects.filter(pk=mine.pk).update(status="running", turn=2)
+        status, answer = transfers._carry(mine)
         self.assertEqual((status, answer["why"]), ("failed", "another turn of it has begun"))
         self.assertEqual(Rig.objects.of(self.owner).count(), 1)
-        parcels._end(mine, (status, answer))
+        transfers._end(mine, (status, answer))
         self.assertEqual((mine.status, mine.parts.count()), ("running", 1))
 
     def test_who_left_the_account_takes_nothing_in(self) -> None:
         editor = User.objects.create_user("editor")
         held = Membership.objects.create(account=self.owner, member=editor, role=EDITOR)
         mine = self.asked()
-        Parcel.objects.filter(pk=mine.pk).update(status="running", who=editor)
+        TransferJob.objects.filter(pk=mine.pk).update(status="running", who=editor)
         mine.refresh_from_db()
-        self.assertEqual(parcels._carry(mine)[0], "done")
+        self.assertEqual(transfers._carry(mine)[0], "done")
         for role in (READER, None):
             if role:
                 Membership.objects.filter(pk=held.pk).update(role=role)
             else:
                 held.delete()
-            again = Parcel.objects.create(owner=self.owner, who=editor, way="in", status="running")
-            parcels._keep(again, pack(self.owner))
-            self.assertEqual(parcels._carry(again)[0], "failed", role)
+            again = TransferJob.objects.create(
+                owner=self.owner, who=editor, way="in", status="running"
+            )
+            transfers._store(again, pack(self.owner))
+            self.assertEqual(transfers._carry(again)[0], "failed", role)
         self.assertEqual(Rig.objects.of(self.owner).count(), 2)
 
 
@@ -232,37 +234,37 @@ def waits_for_ever(*given: object) -> None:
 class Carried(TransactionTestCase):
     """In a worker's child, as it runs for people."""
 
-    def begin(self) -> Parcel:
+    def begin(self) -> TransferJob:
         owner = User.objects.create_user("owner")
-        stored.keep(owner, stored.judge(document(2)))
-        held: Parcel = Parcel.objects.create(owner=owner, who=owner, way="in", turn=1)
-        parcels._keep(held, pack(owner))
+        repository.store(owner, repository.judge(document(2)))
+        held: TransferJob = TransferJob.objects.create(owner=owner, who=owner, way="in", turn=1)
+        transfers._store(held, pack(owner))
         return held
 
     def test_it_is_taken_in_once(self) -> None:
         held = self.begin()
         for _ in range(2):  # a task that comes twice finds nothing to do
-            parcels.carry.call(held.pk, held.turn)
+            transfers.carry.call(held.pk, held.turn)
         held.refresh_from_db()
         self.assertEqual(held.status, "done")
         self.assertEqual(SavedSetup.objects.of(held.owner).count(), 2)
 
     def test_what_needs_too_much_memory_says_so(self) -> None:
         held = self.begin()
-        with patch.object(parcels, "unpack", side_effect=MemoryError):
-            parcels.carry.call(held.pk, held.turn)
+        with patch.object(transfers, "unpack", side_effect=MemoryError):
+            transfers.carry.call(held.pk, held.turn)
         held.refresh_from_db()
         self.assertEqual((held.status, held.answer), ("failed", apart.TOO_LARGE))
 
     def test_a_child_that_dies_or_is_slow_leaves_nothing(self) -> None:
         for worse, words in (
-            (patch.object(parcels, "unpack", side_effect=SystemExit), "without an answer"),
-            (patch.multiple(parcels, PATIENCE_S=0.0, unpack=waits_for_ever), "took too long"),
+            (patch.object(transfers, "unpack", side_effect=SystemExit), "without an answer"),
+            (patch.multiple(transfers, PATIENCE_S=0.0, unpack=waits_for_ever), "took too long"),
         ):
             User.objects.all().delete()
             held = self.begin()
             with worse:
-                parcels.carry.call(held.pk, held.turn)
+                transfers.carry.call(held.pk, held.turn)
             held.refresh_from_db()
             self.assertEqual(held.status, "failed")
             self.assertIn(words, held.answer["why"])

@@ -23,28 +23,30 @@ from ironmargin.setup.parts import read_rig
 from ironmargin.setup.reading import read_setup
 from tests.shared import document
 from web.accounts.models import READER, Invitation, Tally
-from web.keeping import actions, past
-from web.keeping.account import pack, unpack
-from web.keeping.merging import merged
-from web.keeping.models import Change
-from web.keeping.purging import KEPT_DAYS, _purge_one, purge
 from web.logbook.models import LogEntry
 from web.meter.models import Meter
 from web.rigs.models import Rig
-from web.setups import stored
+from web.setups import repository
 from web.setups.models import SavedSetup
+from web.storage import actions, past
+from web.storage.account import pack, unpack
+from web.storage.merging import merged
+from web.storage.models import Change
+from web.storage.purging import STORED_DAYS, _purge_one, purge
 from web.supplies.models import Supply
 from web.verdicts.models import Job
 
 
-class Kept(TestCase):
+class Stored(TestCase):
     def setUp(self) -> None:
         self.owner = User.objects.create_user("owner")
-        self.saved = stored.keep(self.owner, stored.judge(document(2) | {"rules": {"trials": 0}}))
+        self.saved = repository.store(
+            self.owner, repository.judge(document(2) | {"rules": {"trials": 0}})
+        )
         self.client.force_login(self.owner)
 
 
-class Rules(Kept):
+class Rules(Stored):
     """What every kept thing obeys, whatever its kind."""
 
     def test_what_is_deleted_is_gone_until_it_is_taken_back(self) -> None:
@@ -111,7 +113,7 @@ class Rules(Kept):
         Rig.objects.filter(pk=rig.pk).update(deleted_at=long_ago)
         seen = Rig.objects.get(pk=rig.pk)
         actions.restore(seen)
-        self.assertEqual(_purge_one(seen, timezone.now() - timedelta(days=KEPT_DAYS)), 0)
+        self.assertEqual(_purge_one(seen, timezone.now() - timedelta(days=STORED_DAYS)), 0)
         self.assertTrue(Rig.objects.filter(pk=rig.pk).exists())
 
     def test_a_session_that_ended_goes_and_one_that_holds_stays(self) -> None:
@@ -143,7 +145,7 @@ class Rules(Kept):
         self.assertEqual((same["main_a"], [r.both for r in rows]), (15, [True]))
 
 
-class History(Kept):
+class History(Stored):
     def test_only_the_newest_has_a_whole_state_and_one_can_go_back_to_any(self) -> None:
         rig = self.saved.rig
         states = [actions._state(rig)]
@@ -164,55 +166,55 @@ class History(Kept):
 
     def test_a_thousand_changes_keep_two_hundred(self) -> None:
         rig = self.saved.rig
-        for n in range(actions.KEPT_CHANGES + 5):
+        for n in range(actions.STORED_CHANGES + 5):
             rig = actions.change(rig, rig.version, name=f"n{n}")
         entries = list(actions.history(rig))
-        self.assertEqual(len(entries), actions.KEPT_CHANGES)
+        self.assertEqual(len(entries), actions.STORED_CHANGES)
         self.assertEqual(actions.state_after(entries[-1])["name"], "n5")
 
 
-class OneCopy(Kept):
+class OneCopy(Stored):
     def test_a_setup_keeps_nothing_of_what_it_stands_on(self) -> None:
         self.assertEqual({"rig", "supply"} & set(self.saved.document), set())
-        self.assertEqual(stored.compose(self.saved)["rig"], self.saved.rig.document)
+        self.assertEqual(repository.compose(self.saved)["rig"], self.saved.rig.document)
 
     def test_a_variant_keeps_its_own(self) -> None:
         changed = document(2) | {"rules": {"trials": 0}}
         changed["rig"] = {**changed["rig"], "name": "other"}
-        variant = stored.keep(self.owner, stored.judge(changed), what_if=True)
+        variant = repository.store(self.owner, repository.judge(changed), what_if=True)
         self.assertIn("rig", variant.document)
         self.assertNotIn("supply", variant.document)
 
 
-class Purge(Kept):
+class Purge(Stored):
     def gone(self, item: Any, days: float) -> None:
         actions.delete(item)
         when = timezone.now() - timedelta(days=days)
         type(item).objects.filter(pk=item.pk).update(deleted_at=when)
 
     def test_after_thirty_days_it_is_gone_with_its_history_and_not_before(self) -> None:
-        self.gone(self.saved, KEPT_DAYS - 0.1)
+        self.gone(self.saved, STORED_DAYS - 0.1)
         self.assertEqual(purge(), 0)
-        self.gone(self.saved, KEPT_DAYS + 0.1)
+        self.gone(self.saved, STORED_DAYS + 0.1)
         self.assertEqual(purge(), 1)
         self.assertFalse(SavedSetup.objects.exists())
         self.assertFalse(Change.objects.filter(kind="setup").exists())
         self.assertTrue(Change.objects.filter(kind="rig").exists())
 
     def test_a_setup_outlives_the_rig_it_stood_on(self) -> None:
-        whole = stored.compose(self.saved)
-        self.gone(self.saved.rig, KEPT_DAYS + 1)
-        self.gone(self.saved.supply, KEPT_DAYS + 1)
+        whole = repository.compose(self.saved)
+        self.gone(self.saved.rig, STORED_DAYS + 1)
+        self.gone(self.saved.supply, STORED_DAYS + 1)
         self.assertEqual(purge(), 2)
         saved = SavedSetup.objects.select_related("rig", "supply").get()
         self.assertEqual((saved.rig, saved.supply), (None, None))
-        self.assertEqual(stored.compose(saved), whole)
+        self.assertEqual(repository.compose(saved), whole)
         self.assertEqual(self.client.get(reverse("setup", args=[saved.pk])).status_code, 200)
 
     def test_entries_and_invitations_go_too_and_the_command_says_how_many(self) -> None:
-        long_ago = timezone.now() - timedelta(days=KEPT_DAYS + 1)
+        long_ago = timezone.now() - timedelta(days=STORED_DAYS + 1)
         LogEntry.objects.create(setup=self.saved, kind="run", document={}, deleted_at=long_ago)
-        kept = LogEntry.objects.create(setup=self.saved, kind="run", document={})
+        stored = LogEntry.objects.create(setup=self.saved, kind="run", document={})
         Invitation.objects.create(
             account=self.owner, mail="a@example.org", role=READER, token_hash="x", made_at=long_ago
         )
@@ -221,11 +223,11 @@ class Purge(Kept):
         call_command("purge")
         self.assertFalse(Tally.objects.exists())
         self.assertFalse(Session.objects.filter(session_key="over").exists())
-        self.assertEqual(list(LogEntry.objects.all()), [kept])
+        self.assertEqual(list(LogEntry.objects.all()), [stored])
         self.assertFalse(Invitation.objects.exists())
 
 
-class TheDatabaseRefuses(Kept):
+class TheDatabaseRefuses(Stored):
     def refused(self, act: Any) -> None:
         with self.assertRaises(IntegrityError), transaction.atomic():
             act()
@@ -267,7 +269,7 @@ class AnUpgrade(TransactionTestCase):
         rules = {"trials": 0, "trip_criterion": "peak"}
         pair = document(2) | {"rules": rules}
         pair["supply"] = pair["supply"] | {"limit_over_surge": 1.2}
-        whole = stored.judge(pair).document
+        whole = repository.judge(pair).document
         former = json.loads(
             json.dumps(whole)
             .replace("trip_criterion", "breaker_school")
@@ -275,13 +277,13 @@ class AnUpgrade(TransactionTestCase):
         )
         self.assertNotEqual(former, whole)
         owner = old.get_model("auth", "User").objects.create(username="owner")
-        kept = {"owner": owner, "name": "x"}
-        rig = old.get_model("rigs", "Rig").objects.create(**kept, document=whole["rig"])
+        stored = {"owner": owner, "name": "x"}
+        rig = old.get_model("rigs", "Rig").objects.create(**stored, document=whole["rig"])
         supply = old.get_model("supplies", "Supply").objects.create(
-            **kept, document=former["supply"]
+            **stored, document=former["supply"]
         )
         saved = old.get_model("setups", "SavedSetup").objects.create(
-            **kept,
+            **stored,
             document=former,
             rig=rig,
             supply=supply,
@@ -298,7 +300,7 @@ class AnUpgrade(TransactionTestCase):
         executor.migrate(executor.loader.graph.leaf_nodes())
         now = SavedSetup.objects.select_related("rig", "supply").get(pk=saved.pk)
         self.assertNotIn("rig", now.document)
-        self.assertEqual(stored.compose(now), whole)
+        self.assertEqual(repository.compose(now), whole)
         client = Client()
         client.force_login(User.objects.get())
         for name, pk in (("setup", saved.pk), ("rig", rig.pk), ("supply", supply.pk)):
@@ -327,7 +329,8 @@ class AnUpgrade(TransactionTestCase):
         ours = Rig.objects.get(pk=rig)
         self.assertEqual(read_rig(theirs.document), read_rig(ours.document))
         one, two = (
-            read_setup(stored.compose(SavedSetup.objects.get(owner=who))) for who in (owner, other)
+            read_setup(repository.compose(SavedSetup.objects.get(owner=who)))
+            for who in (owner, other)
         )
         self.assertEqual(one, two)
         other.delete()

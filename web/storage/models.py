@@ -23,19 +23,19 @@ ACTIONS = [
 ]
 
 
-class KeptQuerySet(models.QuerySet[Any]):
+class StoredQuerySet(models.QuerySet[Any]):
     """Who may see what is decided here."""
 
-    def of(self, user: object) -> KeptQuerySet:
+    def of(self, user: object) -> StoredQuerySet:
         """An owner's things, deleted ones left out."""
         return self.filter(owner=user, deleted_at=None)
 
-    def current(self, user: object) -> KeptQuerySet:
+    def current(self, user: object) -> StoredQuerySet:
         """An owner's things that are neither deleted nor archived."""
         return self.of(user).filter(archived_at=None)
 
 
-class Kept(models.Model):
+class Stored(models.Model):
     """Something an owner keeps: a document of the open format, with a version that every change
     raises.
     """
@@ -51,7 +51,7 @@ class Kept(models.Model):
     archived_at = models.DateTimeField(null=True, blank=True)
     deleted_at = models.DateTimeField(null=True, blank=True)
 
-    objects = KeptQuerySet.as_manager()
+    objects = StoredQuerySet.as_manager()
     kind = ""
     maximum = 500
     """Things of this kind an owner may have."""
@@ -105,7 +105,7 @@ class Change(models.Model):
         return f"{self.name}: {self.what or self.action}"
 
 
-class Parcel(models.Model):
+class TransferJob(models.Model):
     """An account's zip on its way, in or out, where it is too large for a page to wait for.
 
     ``turn`` counts its beginnings; ``beat_at`` is when its worker was last heard of. ``answer`` is
@@ -114,7 +114,7 @@ class Parcel(models.Model):
 
     IN, OUT = "in", "out"
     owner = models.ForeignKey(
-        settings.AUTH_USER_MODEL, on_delete=models.CASCADE, related_name="parcels"
+        settings.AUTH_USER_MODEL, on_delete=models.CASCADE, related_name="transfers"
     )
     who = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.CASCADE, related_name="+")
     way = models.CharField(max_length=3)
@@ -128,10 +128,10 @@ class Parcel(models.Model):
         constraints = [
             models.CheckConstraint(
                 condition=models.Q(status__in=("waiting", "running", "done", "failed")),
-                name="a_parcel_s_known_status",
+                name="a_transfer_s_known_status",
             ),
             models.CheckConstraint(
-                condition=models.Q(way__in=("in", "out")), name="a_parcel_s_known_way"
+                condition=models.Q(way__in=("in", "out")), name="a_transfer_s_known_way"
             ),
         ]
 
@@ -139,21 +139,21 @@ class Parcel(models.Model):
         return f"{self.way}: {self.status}"
 
 
-class ParcelPart(models.Model):
-    """A piece of a parcel's zip: databases bound what one row may hold."""
+class TransferPart(models.Model):
+    """A piece of a transfer's zip: databases bound what one row may hold."""
 
-    parcel = models.ForeignKey(Parcel, on_delete=models.CASCADE, related_name="parts")
+    transfer = models.ForeignKey(TransferJob, on_delete=models.CASCADE, related_name="parts")
     number = models.PositiveSmallIntegerField()
     raw = models.BinaryField()
 
     class Meta:
         ordering = ["number"]
         constraints = [
-            models.UniqueConstraint(fields=["parcel", "number"], name="one_part_a_number")
+            models.UniqueConstraint(fields=["transfer", "number"], name="one_part_a_number")
         ]
 
     def __str__(self) -> str:
-        return f"{self.parcel}, {self.number}"
+        return f"{self.transfer}, {self.number}"
 
 
 class Answered(models.Model):

@@ -6,15 +6,15 @@ from datetime import datetime
 
 from ironmargin.document import Document
 from ironmargin.errors import Fault, SetupError
-from web.keeping.actions import KEPT_CHANGES, state_after
-from web.keeping.kinds import Part
-from web.keeping.models import ACTIONS, Change, Kept
+from web.storage.actions import STORED_CHANGES, state_after
+from web.storage.kinds import Part
+from web.storage.models import ACTIONS, Change, Stored
 
 TEXTS = {"who": 150, "action": 20, "what": 300, "name": 200}
 KNOWN = {action for action, _ in ACTIONS}
 
 
-def out(item: Kept) -> list[Document] | None:
+def out(item: Stored) -> list[Document] | None:
     """The changes of a thing, newest first: the newest with its state, each older one with the way
     back to it.
     """
@@ -30,7 +30,7 @@ def out(item: Kept) -> list[Document] | None:
     ] or None
 
 
-def take(item: Kept, data: object) -> None:
+def take(item: Stored, data: object) -> None:
     """Give a thing that was just taken in its past instead of the entry that says so. Versions kept
     before changes were kept as ways back have their whole states.
 
@@ -39,7 +39,7 @@ def take(item: Kept, data: object) -> None:
     """
     try:
         held = data if isinstance(data, list) else []
-        rows = [_row(item, one) for one in held[:KEPT_CHANGES]]
+        rows = [_row(item, one) for one in held[:STORED_CHANGES]]
         if not rows or rows[0].state is None:
             raise ValueError("must begin with a whole state and go back from there")
         if any((r.state is None) == (r.back is None) for r in rows):
@@ -60,7 +60,7 @@ def take(item: Kept, data: object) -> None:
         raise SetupError([Fault("history", "history", rule)]) from None
 
 
-def _row(item: Kept, one: Document) -> Change:
+def _row(item: Stored, one: Document) -> Change:
     if one["action"] not in KNOWN or not isinstance(one["version"], int):
         raise ValueError("an entry has an action and a version")
     if "back" in one and not isinstance(one["back"], list):

@@ -12,7 +12,7 @@ WAITING, RUNNING = "waiting", "running"
 
 
 class Work(Protocol):
-    """What a turn is taken for: a search or a parcel."""
+    """What a turn is taken for: a search or a transfer."""
 
     pk: int
     status: str
@@ -28,8 +28,8 @@ class Task(Protocol):
 
 
 def is_lost(work: Work, task: Task, after: timedelta) -> bool:
-    """Whether a search's or a parcel's turn went down with its worker: it runs and was not heard of
-    for so long, or it waits and nobody is left to take it up, because its worker died as it did.
+    """Whether a search's or a transfer's turn went down with its worker: it runs and was not heard
+    of for so long, or it waits and nobody is left to take it up, because its worker died as it did.
     """
     if work.beat_at >= timezone.now() - after:
         return False

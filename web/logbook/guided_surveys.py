@@ -103,7 +103,7 @@ def survey_next(request: HttpRequest, pk: int) -> HttpResponse:
             "steps": [s for s in steps if "amps" in s or "watts" in s],
         }
         if entry["steps"] and not service.faults_of(setup, entry):
-            service.keep(saved, entry, "")
+            service.store(saved, entry, "")
             messages.success(request, "The survey is in the log: look at what it tells.")
         request.session.pop(_key(saved.pk), None)
         return redirect("log", pk=pk)
@@ -234,5 +234,5 @@ def learning_next(request: HttpRequest, pk: int) -> HttpResponse:
     faults = service.faults_of(setup, entry)
     if faults:
         return _learning(request, saved, setup, faults[0].message)
-    service.keep(saved, entry, request.POST.get("once", ""))
+    service.store(saved, entry, request.POST.get("once", ""))
     return redirect(f"{reverse('log-learning', args=[saved.pk])}?load={ident}")

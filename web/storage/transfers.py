@@ -1,7 +1,7 @@
 """Whole accounts in and out. What a page can wait for is done at once; a large one goes through the
 queue of the searches, and a page shows how it stands.
 
-A parcel is taken in within one transaction that ends with its own row, so that a worker killed on
+A transfer is taken in within one transaction that ends with its own row, so that a worker killed on
 the way leaves nothing, and one presumed lost cannot take it in twice.
 """
 
@@ -31,12 +31,12 @@ from ironmargin.document import Document
 from ironmargin.errors import Fault, SetupError
 from web.accounts.access import ACTOR, access_in, access_of, account_of, demand_change
 from web.accounts.limits import allowed, too_often
-from web.keeping import actions
-from web.keeping.account import LARGEST_ZIP, UNREADABLE, large_directory, pack, unpack, unpacked
-from web.keeping.apart import FAILED, child_at
-from web.keeping.kinds import KINDS
-from web.keeping.line import RUNNING, WAITING, is_lost
-from web.keeping.models import Parcel, ParcelPart
+from web.storage import actions
+from web.storage.account import LARGEST_ZIP, UNREADABLE, large_directory, pack, unpack, unpacked
+from web.storage.apart import FAILED, child_at
+from web.storage.kinds import KINDS
+from web.storage.line import RUNNING, WAITING, is_lost
+from web.storage.models import TransferJob, TransferPart
 
 AT_ONCE_BYTES, AT_ONCE_THINGS = 1_000_000, 60
 """What a page waits for: about a second of one core (measured: docs/reliability.md)."""
@@ -45,13 +45,13 @@ PATIENCE_S = 120.0
 MAX_MEMORY = 1 << 30
 LISTEN_S = 0.5
 LOST = timedelta(seconds=15)
-"""A running parcel nobody has heard of for so long went down with its worker."""
+"""A running transfer nobody has heard of for so long went down with its worker."""
 MAX_TURNS = 2
 MAX_FAULTS = 40
-KEPT = timedelta(hours=1)
+STORED = timedelta(hours=1)
 """How long a packed account is offered instead of being packed anew."""
 BEHIND = -100
-"""Parcels give way to searches, which somebody watches."""
+"""Transfers give way to searches, which somebody watches."""
 DONE = "done"
 LIVE = (WAITING, RUNNING)
 Answer = TypeVar("Answer", HttpResponse, StreamingHttpResponse)
@@ -63,7 +63,7 @@ class TooOften(Exception):
 
 
 class Overtaken(Exception):
-    """Another turn of the same parcel has begun: what this one did is taken back."""
+    """Another turn of the same transfer has begun: what this one did is taken back."""
 
 
 @require_safe
@@ -72,10 +72,10 @@ def export(request: HttpRequest) -> HttpResponse:
     owner = account_of(request)
     if _is_small(owner):
         return _zip(HttpResponse(pack(owner)))
-    packed_now = recent(owner, Parcel.OUT)
+    packed_now = recent(owner, TransferJob.OUT)
     if packed_now is not None and packed_now.status != FAILED and "anew" not in request.GET:
-        return redirect("parcel", packed_now.pk)
-    return _carried(request, Parcel.OUT)
+        return redirect("transfer", packed_now.pk)
+    return _carried(request, TransferJob.OUT)
 
 
 @require_POST
@@ -88,39 +88,43 @@ def take_in(request: HttpRequest) -> HttpResponse:
             raise SetupError([Fault("file", "missing", "choose the zip of an account first")])
         raw = file.read(LARGEST_ZIP + 1)
         if len(raw) <= LARGEST_ZIP and _unpacks_to(raw) > AT_ONCE_BYTES:
-            return _carried(request, Parcel.IN, raw)
+            return _carried(request, TransferJob.IN, raw)
         counts = unpack(owner, raw)
     except (SetupError, actions.TooMany) as error:
-        return render(request, "keeping/account.html", {"faults": _faults(error)}, status=422)
+        return render(request, "storage/account.html", {"faults": _faults(error)}, status=422)
     messages.success(request, taken(counts))
     return redirect("setups")
 
 
 @require_safe
-def parcel(request: HttpRequest, pk: int) -> HttpResponse:
-    """How a parcel stands; its page asks for the changing part again and again."""
-    found = _look(get_object_or_404(Parcel, pk=pk, owner=account_of(request)))
-    ahead = Parcel.objects.filter(status__in=LIVE, asked_at__lt=found.asked_at).count()
-    context = {"parcel": found, "ahead": ahead if found.status == WAITING else 0}
-    if found.status == DONE and found.way == Parcel.IN:
+def transfer(request: HttpRequest, pk: int) -> HttpResponse:
+    """How a transfer stands; its page asks for the changing part again and again."""
+    found = _look(get_object_or_404(TransferJob, pk=pk, owner=account_of(request)))
+    ahead = TransferJob.objects.filter(status__in=LIVE, asked_at__lt=found.asked_at).count()
+    context = {"transfer": found, "ahead": ahead if found.status == WAITING else 0}
+    if found.status == DONE and found.way == TransferJob.IN:
         context["taken"] = taken(found.answer or {})
-    part = "keeping/_parcel.html" if request.headers.get("HX-Request") else "keeping/parcel.html"
+    part = (
+        "storage/_transfer.html" if request.headers.get("HX-Request") else "storage/transfer.html"
+    )
     return render(request, part, context)
 
 
 @require_safe
 def packed(request: HttpRequest, pk: int) -> StreamingHttpResponse:
-    """The zip of a parcel that was packed."""
-    found = get_object_or_404(Parcel, pk=pk, owner=account_of(request), way=Parcel.OUT, status=DONE)
+    """The zip of a transfer that was packed."""
+    found = get_object_or_404(
+        TransferJob, pk=pk, owner=account_of(request), way=TransferJob.OUT, status=DONE
+    )
     if not found.parts.exists():
         raise Http404
     raws = found.parts.values_list("raw", flat=True).iterator(chunk_size=1)
     return _zip(StreamingHttpResponse(bytes(raw) for raw in raws))
 
 
-def recent(owner: User, way: str | None = None) -> Parcel | None:
-    """The latest parcel of an account within the hour, if any."""
-    found = Parcel.objects.filter(owner=owner, asked_at__gt=timezone.now() - KEPT)
+def recent(owner: User, way: str | None = None) -> TransferJob | None:
+    """The latest transfer of an account within the hour, if any."""
+    found = TransferJob.objects.filter(owner=owner, asked_at__gt=timezone.now() - STORED)
     return (found.filter(way=way) if way else found).order_by("-pk").first()
 
 
@@ -168,15 +172,15 @@ def _unpacks_to(raw: bytes) -> int:
 
 
 def _carried(request: HttpRequest, way: str, raw: bytes = b"") -> HttpResponse:
-    """The page of a parcel put in line."""
+    """The page of a transfer put in line."""
     try:
-        return redirect("parcel", _ask(request, way, raw).pk)
+        return redirect("transfer", _ask(request, way, raw).pk)
     except TooOften:
-        return too_often(request, settings.LIMITS["parcel"][1])
+        return too_often(request, settings.LIMITS["transfer"][1])
 
 
-def _ask(request: HttpRequest, way: str, raw: bytes = b"") -> Parcel:
-    """Put a parcel in line; the one that is under way where this account has one.
+def _ask(request: HttpRequest, way: str, raw: bytes = b"") -> TransferJob:
+    """Put a transfer in line; the one that is under way where this account has one.
 
     Raises:
         TooOften: this account had as many as it may have.
@@ -184,68 +188,70 @@ def _ask(request: HttpRequest, way: str, raw: bytes = b"") -> Parcel:
     owner = account_of(request)
     with transaction.atomic():
         actions.one_at_a_time(owner)
-        live = Parcel.objects.filter(owner=owner, way=way, status__in=LIVE).first()
+        live = TransferJob.objects.filter(owner=owner, way=way, status__in=LIVE).first()
         if live is not None:
             messages.error(request, "One is still running; here is its progress.")
             return _look(live)
-        if not allowed("parcel", str(owner.pk), *settings.LIMITS["parcel"]):
+        if not allowed("transfer", str(owner.pk), *settings.LIMITS["transfer"]):
             raise TooOften
-        Parcel.objects.filter(owner=owner, way=way).delete()
-        made = Parcel.objects.create(owner=owner, who=access_of(request).user, way=way)
-        _keep(made, raw)
+        TransferJob.objects.filter(owner=owner, way=way).delete()
+        made = TransferJob.objects.create(owner=owner, who=access_of(request).user, way=way)
+        _store(made, raw)
         _begin(made)
     return made
 
 
-def _keep(parcel: Parcel, raw: bytes) -> None:
+def _store(transfer: TransferJob, raw: bytes) -> None:
     for number, at in enumerate(range(0, len(raw), PART_BYTES)):
-        ParcelPart.objects.create(parcel=parcel, number=number, raw=raw[at : at + PART_BYTES])
+        TransferPart.objects.create(transfer=transfer, number=number, raw=raw[at : at + PART_BYTES])
 
 
-def _look(parcel: Parcel) -> Parcel:
-    """A parcel as it stands; taken up again, once, where its worker was lost."""
-    if is_lost(parcel, carry, LOST):
-        if parcel.turn < MAX_TURNS:
-            _begin(parcel)
+def _look(transfer: TransferJob) -> TransferJob:
+    """A transfer as it stands; taken up again, once, where its worker was lost."""
+    if is_lost(transfer, carry, LOST):
+        if transfer.turn < MAX_TURNS:
+            _begin(transfer)
         else:
             why = {"why": "its worker stopped twice"}
-            mine = Parcel.objects.filter(pk=parcel.pk, turn=parcel.turn, status=parcel.status)
+            mine = TransferJob.objects.filter(
+                pk=transfer.pk, turn=transfer.turn, status=transfer.status
+            )
             mine.update(status=FAILED, answer=why)
-        parcel.refresh_from_db()
-    return parcel
+        transfer.refresh_from_db()
+    return transfer
 
 
-def _begin(parcel: Parcel) -> None:
-    mine = Parcel.objects.filter(pk=parcel.pk, turn=parcel.turn)
+def _begin(transfer: TransferJob) -> None:
+    mine = TransferJob.objects.filter(pk=transfer.pk, turn=transfer.turn)
     if not mine.update(status=WAITING, turn=F("turn") + 1, beat_at=timezone.now()):
         return
-    parcel.refresh_from_db()
+    transfer.refresh_from_db()
     if settings.JOBS_INLINE:
-        if Parcel.objects.filter(pk=parcel.pk).update(status=RUNNING):
-            _end(parcel, _carry(parcel))
+        if TransferJob.objects.filter(pk=transfer.pk).update(status=RUNNING):
+            _end(transfer, _carry(transfer))
     else:
-        _enqueue(parcel)
+        _enqueue(transfer)
 
 
-def _enqueue(parcel: Parcel) -> None:
-    carry.using(priority=BEHIND).enqueue(parcel.pk, parcel.turn)
+def _enqueue(transfer: TransferJob) -> None:
+    carry.using(priority=BEHIND).enqueue(transfer.pk, transfer.turn)
 
 
 @task()
 def carry(pk: int, turn: int) -> None:
-    """Carry a parcel one turn, in a child of this worker."""
-    wanted = Parcel.objects.filter(pk=pk, turn=turn, status=WAITING)
+    """Carry a transfer one turn, in a child of this worker."""
+    wanted = TransferJob.objects.filter(pk=pk, turn=turn, status=WAITING)
     if not wanted.update(status=RUNNING, beat_at=timezone.now()):
         return
-    parcel = Parcel.objects.get(pk=pk)
-    with child_at(_tell, parcel, max_bytes=MAX_MEMORY) as told:
-        _end(parcel, _listen(parcel, told))
+    transfer = TransferJob.objects.get(pk=pk)
+    with child_at(_tell, transfer, max_bytes=MAX_MEMORY) as told:
+        _end(transfer, _listen(transfer, told))
 
 
-def _listen(parcel: Parcel, told: Connection) -> tuple[str, Document]:
-    """What became of a parcel in a child's hands."""
+def _listen(transfer: TransferJob, told: Connection) -> tuple[str, Document]:
+    """What became of a transfer in a child's hands."""
     until = time.monotonic() + PATIENCE_S
-    mine = Parcel.objects.filter(pk=parcel.pk, turn=parcel.turn, status=RUNNING)
+    mine = TransferJob.objects.filter(pk=transfer.pk, turn=transfer.turn, status=RUNNING)
     while time.monotonic() < until:
         try:
             if told.poll(LISTEN_S):
@@ -257,27 +263,27 @@ def _listen(parcel: Parcel, told: Connection) -> tuple[str, Document]:
     return FAILED, {"why": "it took too long"}
 
 
-def _tell(told: Connection, parcel: Parcel) -> None:
-    told.send(_carry(parcel))
+def _tell(told: Connection, transfer: TransferJob) -> None:
+    told.send(_carry(transfer))
 
 
-def _carry(parcel: Parcel) -> tuple[str, Document]:
-    """Take a parcel in, or pack it, as who asked; how it ended, and what it held."""
-    actor = access_in(parcel.who, parcel.owner_id)
+def _carry(transfer: TransferJob) -> tuple[str, Document]:
+    """Take a transfer in, or pack it, as who asked; how it ended, and what it held."""
+    actor = access_in(transfer.who, transfer.owner_id)
     if actor is None:
         return FAILED, {"why": "the person who asked is no longer a member of this account"}
     before = ACTOR.set(actor)
     try:
         with transaction.atomic():
-            if parcel.way == Parcel.IN:
-                raw = b"".join(bytes(part.raw) for part in parcel.parts.all())
-                answer = unpack(parcel.owner, raw)
-                parcel.parts.all().delete()
+            if transfer.way == TransferJob.IN:
+                raw = b"".join(bytes(part.raw) for part in transfer.parts.all())
+                answer = unpack(transfer.owner, raw)
+                transfer.parts.all().delete()
             else:
-                raw = pack(parcel.owner)
-                _keep(parcel, raw)
+                raw = pack(transfer.owner)
+                _store(transfer, raw)
                 answer = {"bytes": len(raw)}
-            mine = Parcel.objects.filter(pk=parcel.pk, turn=parcel.turn, status=RUNNING)
+            mine = TransferJob.objects.filter(pk=transfer.pk, turn=transfer.turn, status=RUNNING)
             if not mine.update(status=DONE, answer=answer):
                 raise Overtaken
     except (SetupError, actions.TooMany) as error:
@@ -291,10 +297,10 @@ def _carry(parcel: Parcel) -> tuple[str, Document]:
     return DONE, answer
 
 
-def _end(parcel: Parcel, ended: tuple[str, Document]) -> None:
+def _end(transfer: TransferJob, ended: tuple[str, Document]) -> None:
     """Note how a turn ended, unless it noted so itself or another has begun."""
     status, answer = ended
-    mine = Parcel.objects.filter(pk=parcel.pk, turn=parcel.turn, status=RUNNING)
+    mine = TransferJob.objects.filter(pk=transfer.pk, turn=transfer.turn, status=RUNNING)
     if mine.update(status=status, answer=answer):
-        parcel.parts.all().delete()
-    parcel.refresh_from_db()
+        transfer.parts.all().delete()
+    transfer.refresh_from_db()

@@ -6,7 +6,7 @@ from django.core.management import call_command
 from django.core.management.base import BaseCommand, CommandError, CommandParser
 from django.db import connection
 
-from web.keeping.backup import BackupError, load
+from web.storage.backup import BackupError, load
 
 
 class Command(BaseCommand):
@@ -34,7 +34,7 @@ class Command(BaseCommand):
 
     def _empty(self, tables: list[str], file: Path) -> None:
         """Drop every table, once the backup is known to be whole."""
-        from web.keeping.backup import verify
+        from web.storage.backup import verify
 
         verify(file)
         with connection.cursor() as cursor:
