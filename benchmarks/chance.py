@@ -38,13 +38,15 @@ def scenario(watts: float) -> StartScenario:
     return StartScenario(case, Plan((case.starters[0],)), warm_heat(case, (0.0, 0.0)))
 
 
-def sized(asked: float) -> StartScenario:
+def sized(requested: float) -> StartScenario:
     """The set on which the unit starts about so often."""
     low, high = 1000.0, 6000.0
     for _ in range(24):
         middle = 0.5 * (low + high)
         low, high = (
-            (middle, high) if chance_of(scenario(middle), 2000, 1).chance < asked else (low, middle)
+            (middle, high)
+            if chance_of(scenario(middle), 2000, 1).chance < requested
+            else (low, middle)
         )
     return scenario(high)
 
@@ -57,14 +59,14 @@ def estimates(one: StartScenario, trials: int) -> tuple[list[float], float]:
 
 
 def main() -> None:
-    for asked in ASKED:
-        one = sized(asked)
+    for requested in ASKED:
+        one = sized(requested)
         for trials in (1000, 4000):
             found, runs = estimates(one, trials)
             mean, spread = statistics.mean(found), statistics.stdev(found)
             plain = math.sqrt(mean * (1.0 - mean) / trials)
             print(
-                f"about {asked}: {trials} trials asked for, {runs:.0f} starts, {mean:.4f} ± "
+                f"about {requested}: {trials} trials asked for, {runs:.0f} starts, {mean:.4f} ± "
                 f"{spread:.4f} over {SEEDS} seeds; plain trials ± {plain:.4f}"
             )
 

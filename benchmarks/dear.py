@@ -150,10 +150,10 @@ def people(
 
 def took(kind: Callable[[Person], Iterable[int]], count: int) -> list[float]:
     """Milliseconds of some of one person's dear requests, sorted."""
-    asked, found = iter(kind(Person(PORT))), []
+    requested, found = iter(kind(Person(PORT))), []
     for _ in range(count):
         begun = time.perf_counter()
-        status = next(asked)
+        status = next(requested)
         assert status == 200, (kind.__name__, status)
         found.append((time.perf_counter() - begun) * 1000.0)
     return sorted(found)

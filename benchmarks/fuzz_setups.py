@@ -104,7 +104,7 @@ def drawn(seed: int) -> dict[str, Any]:
     return document
 
 
-def asked(setup: Setup, draw: random.Random) -> dict[str, Callable[[], Any]]:
+def requested(setup: Setup, draw: random.Random) -> dict[str, Callable[[], Any]]:
     """The commands this setup goes through: each as its name and a call that gives its JSON."""
     quick = draw.random() < 0.7
     found: dict[str, Callable[[], Any]] = {
@@ -149,7 +149,7 @@ def main() -> int:
         try:
             setup = read_setup(drawn(seed))
             counted["taken"] += 1
-            for where, ask in asked(setup, random.Random(-seed)).items():
+            for where, ask in requested(setup, random.Random(-seed)).items():
                 json.dumps(ask(), allow_nan=False)
                 counted[where] += 1
         except SetupError as refused:

@@ -74,10 +74,10 @@ class Person(threading.Thread):
             turn += 1
             # Never the same question twice: what is kept would be given.
             heat = 20.0 + self.number + turn / 50.0 + time.time() % 1 / 1000.0
-            asked = document | {"conditions": {"outdoor_c": heat}}
+            requested = document | {"conditions": {"outdoor_c": heat}}
             begun = time.monotonic()
             status, _, _ = self.browser.post(
-                "/setups/preview/", document=json.dumps(asked), units="si"
+                "/setups/preview/", document=json.dumps(requested), units="si"
             )
             if status == 200:
                 self.waits.append((begun, time.monotonic() - begun))

@@ -36,8 +36,8 @@ from ironmargin.learning.entries import StartEntry  # noqa: E402
 from ironmargin.learning.learn import learn  # noqa: E402
 from ironmargin.learning.log import read_log  # noqa: E402
 from ironmargin.learning.looking import Edge, edge_of, needed_of, passes_of, run, unknowns_in  # noqa: E402
+from ironmargin.learning.observed import ObservedStart, observed_start, scenarios_of  # noqa: E402
 from ironmargin.learning.particles import quantiles, weigh  # noqa: E402
-from ironmargin.learning.seen import Seen, scenarios_of, seen_of  # noqa: E402
 from ironmargin.learning.unknowns import prior_of  # noqa: E402
 from ironmargin.setup.loads import AirConditioner  # noqa: E402
 from ironmargin.setup.model import Setup  # noqa: E402
@@ -85,7 +85,7 @@ INERTIA_S, HEAT_DAY_SD, PATIENCE_DAY_SD = 0.4, 0.015, 0.2
 take from a set, and how long its electronics stand at their limit (common practice, no source)."""
 
 
-def asked(kind: str) -> Setup:
+def requested(kind: str) -> Setup:
     """The rig as its owner typed it."""
     supply, unit = KINDS[kind]
     heaters = [
@@ -119,46 +119,48 @@ class OfEngine(Truth):
     """The engine's own model, off by what it says of itself."""
 
     def __init__(self, setup: Setup, draw: random.Random) -> None:
-        seen = seen_of(setup, StartEntry(load="u"))
-        assert seen is not None
-        self.seen, self.unknowns = seen, unknowns_in(setup, [seen])
+        observed = observed_start(setup, StartEntry(load="u"))
+        assert observed is not None
+        self.observed, self.unknowns = observed, unknowns_in(setup, [observed])
         z = np.array([[draw.gauss(0.0, 1.0) for _ in self.unknowns]])
         self.row = prior_of(setup, self.unknowns).draw(z)
         super().__init__(
             {u.what: float(x) for u, x in zip(self.unknowns, self.row[0], strict=True)}
         )
         self.setup = setup
-        self.at: dict[int, tuple[Seen, Edge]] = {}
+        self.at: dict[int, tuple[ObservedStart, Edge]] = {}
 
-    def with_heaters(self, level: int) -> tuple[Seen, Edge]:
+    def with_heaters(self, level: int) -> tuple[ObservedStart, Edge]:
         """The start with so many hundred watts beside it, and its edge."""
         if level not in self.at:
-            seen = seen_of(self.setup, StartEntry(load="u", with_running=beside_of(level)))
-            assert seen is not None
-            self.at[level] = seen, edge_of(seen, self.unknowns, 5)
+            observed = observed_start(
+                self.setup, StartEntry(load="u", with_running=beside_of(level))
+            )
+            assert observed is not None
+            self.at[level] = observed, edge_of(observed, self.unknowns, 5)
         return self.at[level]
 
     def start(self, draw: random.Random, level: int = 0) -> tuple[float, float, float, str]:
         day = np.array([draw.gauss(0.0, 1.0)])
-        seen, edge = self.with_heaters(level)
-        found = run(seen, self.unknowns, self.row, day)
-        share = passes_of(seen, self.unknowns, self.row, edge, edge.boundary)
+        observed, edge = self.with_heaters(level)
+        found = run(observed, self.unknowns, self.row, day)
+        share = passes_of(observed, self.unknowns, self.row, edge, edge.boundary)
         peak = float(found["peak_a"][0]) * math.exp(self.logs["peaks"])
         low = float(found["lowest_v"][0]) + 120.0 * self.logs["dips"]
         seconds = float(found["seconds"][0]) * math.exp(self.logs["times"])
         return peak, low, seconds, "starts" if draw.random() < float(share[0]) else "stalls"
 
     def chance(self, other: Setup) -> float:
-        seen = seen_of(other, StartEntry(load="u"))
-        assert seen is not None
-        away = replace_supply(seen)
+        observed = observed_start(other, StartEntry(load="u"))
+        assert observed is not None
+        away = replace_supply(observed)
         edge = edge_of(away, self.unknowns, 5)
         return float(passes_of(away, self.unknowns, self.row, edge, edge.boundary)[0])
 
 
-def replace_supply(seen: Seen) -> Seen:
+def replace_supply(observed: ObservedStart) -> ObservedStart:
     """The same start, on a supply of which the truth's draws say nothing."""
-    return Seen(seen.setup, seen.scenario, seen.row, seen.entries, True)
+    return ObservedStart(observed.setup, observed.scenario, observed.row, observed.entries, True)
 
 
 class OfAnother(Truth):
@@ -170,16 +172,16 @@ class OfAnother(Truth):
         own = OfEngine(setup, draw)
         super().__init__(own.logs)
         self.held = 0.0
-        soft = own.seen.scenario.model.motors.soft_a
+        soft = own.observed.scenario.model.motors.soft_a
         if soft[0] > 0.0:
             self.held = float(soft[0]) * math.exp(self.logs["held"] + self.logs["lra"])
         self.inertia_s = INERTIA_S * math.exp(0.2 * draw.gauss(0.0, 1.0))
         # Its torque: so that on a set it needs what the engine says of this very rig.
         of_set = setup if setup.supply.engines else read_setup(away(setup))
-        seen = seen_of(of_set, StartEntry(load="u"))
-        assert seen is not None
-        edge = edge_of(seen, own.unknowns, 5)
-        needed = needed_of(seen, own.unknowns, own.row, edge, edge.boundary)[0]
+        observed = observed_start(of_set, StartEntry(load="u"))
+        assert observed is not None
+        edge = edge_of(observed, own.unknowns, 5)
+        needed = needed_of(observed, own.unknowns, own.row, edge, edge.boundary)[0]
         weaker = self.rig(of_set)
         nominal_a = weaker.limit_a / math.exp(self.logs.get("supply", 0.0))
         weaker = replace(weaker, limit_a=nominal_a * float(needed[0]))
@@ -347,7 +349,7 @@ class Told:
 
 def told_of(job: Job) -> Told:
     """Learn one rig from logs of each length."""
-    setup = asked(job.kind)
+    setup = requested(job.kind)
     draw = random.Random(f"{job.kind}{job.number}")
     truth = make(TRUTHS[job.truth], setup, draw)
     on_post = "post" in job.kind
@@ -355,9 +357,9 @@ def told_of(job: Job) -> Told:
     for count, blunder in product(COUNTS, (False, True)):
         log = read_log({"entries": entries_of(truth, count, blunder, draw)}, setup)
         starts = {at: e for at, e in enumerate(log.entries) if isinstance(e, StartEntry)}
-        seen, _, _ = scenarios_of(setup, list(starts.items()))
+        observed, _, _ = scenarios_of(setup, list(starts.items()))
         begun = time.perf_counter()
-        found = weigh(setup, starts, seen, set())
+        found = weigh(setup, starts, observed, set())
         told.seconds.append(time.perf_counter() - begun)
         for n, unknown in enumerate(found.unknowns):
             if unknown.what not in FIGURES:

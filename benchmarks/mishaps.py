@@ -182,8 +182,8 @@ def writers() -> None:
 
         for n in range(ROUNDS):
             tag = f'"rig-{made["id"]}-{version}"'
-            asked = [both.submit(write, f"{who}{n}", tag) for who in ("a", "b")]
-            got = [one.result() for one in asked]
+            requested = [both.submit(write, f"{who}{n}", tag) for who in ("a", "b")]
+            got = [one.result() for one in requested]
             outcomes[" and ".join(sorted(str(status) for status, _ in got))] += 1
             won = [name for status, name in got if status == 200]
             _, now, _ = site.ask("GET", path)

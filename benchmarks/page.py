@@ -43,8 +43,8 @@ def stations(send: Callable[..., bytes], large: dict[str, Any]) -> None:
     for at, station in enumerate(STATIONS):
         times = []
         for n in range(REQUESTS // 2):
-            asked = document | {"conditions": {"outdoor_c": 20 + at + n / 60 + salt}}
-            fields = {"document": json.dumps(asked), "units": "si", "saved": pk, "version": "1"}
+            requested = document | {"conditions": {"outdoor_c": 20 + at + n / 60 + salt}}
+            fields = {"document": json.dumps(requested), "units": "si", "saved": pk, "version": "1"}
             begun = time.perf_counter()
             send("/setups/preview/", fields | {"station": station})
             times.append((time.perf_counter() - begun) * 1000)
@@ -131,8 +131,8 @@ def main() -> None:
     ) as answer:
         weight = len(answer.read())
     for path in dict.fromkeys(re.findall(r'(?:href|src)="(/static/[^"]+)"', first)):
-        asked = urllib.request.Request(base + path, headers={"Accept-Encoding": "gzip, br"})
-        with opener.open(asked, timeout=30) as answer:
+        requested = urllib.request.Request(base + path, headers={"Accept-Encoding": "gzip, br"})
+        with opener.open(requested, timeout=30) as answer:
             weight += len(answer.read())
     print(
         f"the demo's first page: {len(first.encode()) / 1000:.0f} kB of HTML, "

@@ -24,7 +24,7 @@ from benchmarks import displays, plates  # noqa: E402
 from ironmargin.electrics.network import Real  # noqa: E402
 from ironmargin.errors import SetupError  # noqa: E402
 from ironmargin.learning.entries import StartEntry  # noqa: E402
-from ironmargin.learning.seen import seen_of  # noqa: E402
+from ironmargin.learning.observed import observed_start  # noqa: E402
 from ironmargin.sensing.sonify import Motion, Scene, motion_of, sound_of  # noqa: E402
 from ironmargin.sensing.sound import heard  # noqa: E402
 from ironmargin.setup.loads import AirConditioner  # noqa: E402
@@ -101,13 +101,13 @@ def _own_motors() -> list[tuple[str, float, Motion]]:
         if setup.rig.service == "230":
             continue
         for load in [x for x in setup.rig.loads if isinstance(x, AirConditioner)]:
-            seen = seen_of(setup, StartEntry(load=load.id))
-            if seen is None:
+            observed = observed_start(setup, StartEntry(load=load.id))
+            if observed is None:
                 continue
-            run = seen.scenario.run()
+            run = observed.scenario.run()
             ends = "starts" if np.isfinite(run.seconds) else "stalls"
             seconds = run.seconds if ends == "starts" else run.opened_s
-            motion = motion_of(run.trace, seen.row, np.zeros(len(run.trace.a)), run.opened_s)
+            motion = motion_of(run.trace, observed.row, np.zeros(len(run.trace.a)), run.opened_s)
             found.append((ends, float(seconds), motion))
     return found
 

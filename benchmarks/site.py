@@ -36,7 +36,7 @@ class Site:
     def __init__(self, port: int, folder: str | None = None, *, demo: bool = False) -> None:
         self.port, self.given, self.demo = port, folder, demo
         self.tokens: list[str] = []
-        self.asked = 0
+        self.requested = 0
 
     def begin(self) -> dict[str, str]:
         """Start it; its environment."""
@@ -94,10 +94,10 @@ class Site:
     ) -> tuple[int, Any, dict[str, str]]:
         """One request: status, what was answered, its headers; status 0 where nobody answers."""
         link = http.client.HTTPConnection("127.0.0.1", self.port, timeout=within_s)
-        self.asked += 1
+        self.requested += 1
         sent = {"Content-Type": "application/json"}
         if self.tokens:
-            sent["Authorization"] = f"Bearer {self.tokens[self.asked % TOKENS]}"
+            sent["Authorization"] = f"Bearer {self.tokens[self.requested % TOKENS]}"
         sent |= {name.replace("_", "-"): value for name, value in headers.items()}
         try:
             link.request(method, path, json.dumps(body) if body is not None else None, sent)

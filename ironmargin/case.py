@@ -285,9 +285,9 @@ def _under_thermostat(setup: Setup, demands: list[Demand]) -> list[Demand]:
     if conditions.target_hours is not None and cycle.off_s > 0.0:
         goal = rooms.room_goal(room, conditions.outdoor_c, len(cooling))
         first_s = rooms.crosses_s(conditions.outdoor_c, goal, rooms.calls_at(room, 0)[1])
-        asked_s = conditions.target_hours * 3600.0
-        first_s = min(first_s, asked_s)
-        share = (first_s + (asked_s - first_s) * cycle.duty) / asked_s
+        requested_s = conditions.target_hours * 3600.0
+        first_s = min(first_s, requested_s)
+        share = (first_s + (requested_s - first_s) * cycle.duty) / requested_s
     return [
         replace(d, cycles_per_h=cycle.starts_per_h, hours_duty=share, off_s=cycle.off_s)
         if at in cooling

@@ -39,7 +39,7 @@ class Wire:
     def _now(self) -> int:
         return int((time.monotonic() - self.begun) * self.updates)
 
-    async def asked(
+    async def requested(
         self, function: int, start: int, address: int, count: int, held: list[int], given: object
     ) -> None:
         """Put what the meter shows now into the server's registers."""
@@ -67,7 +67,7 @@ async def serve(reel: Reel, port: int, updates: float, speed: float) -> None:
             [SimData(0, values=[0], datatype=DataType.REGISTERS)],
             [SimData(0, values=[0] * COUNT, datatype=DataType.REGISTERS)],
         ),
-        action=wire.asked,
+        action=wire.requested,
     )
     await StartAsyncTcpServer(device, address=("127.0.0.1", port))
 

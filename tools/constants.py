@@ -212,13 +212,13 @@ def survives(copy: Path, file: Path, number: ast.Constant, factor: float) -> boo
 
 def main() -> int:
     """List the survivors; 1 if there are any."""
-    asked = [name for name in sys.argv[1:] if name not in (QUICK, NEAR)] or [
+    requested = [name for name in sys.argv[1:] if name not in (QUICK, NEAR)] or [
         str(p.relative_to(ROOT)) for p in sorted((ROOT / "ironmargin").rglob("*.py"))
     ]
     left = tried = 0
     # Read before anything is tried: the tree may be worked on meanwhile, the copy is not.
     planned = []
-    for module in asked:
+    for module in requested:
         name, _, only = module.partition(":")
         found = numbers(ROOT / name)
         planned.append((name, [x for x in found if not only or x[0] in only.split(",")]))

@@ -63,8 +63,8 @@ def torque() -> None:
     for wait_s, words in ((600.0, "asked, pressures equal"), (0.0, "asked, just stopped")):
         breakaway = motor.breakaway_after(wait_s, "capillary")
         at_speed = motor.load_after_start(wait_s, "capillary")
-        asked = [motor.load_torque(s, breakaway, at_speed) for s in speeds]
-        plot.plot(speeds, asked, "--", color="grey", label=words)
+        requested = [motor.load_torque(s, breakaway, at_speed) for s in speeds]
+        plot.plot(speeds, requested, "--", color="grey", label=words)
     save("torque")
 
 

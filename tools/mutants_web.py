@@ -256,7 +256,7 @@ def fails(copy: Path, env: dict[str, str], tests: list[str], *, tells: bool = Fa
 def main() -> int:
     """Break the rules; 1 if any survives."""
     words = [word for word in sys.argv[1:] if word != NEAR]
-    asked = [row for row in ROWS if not words or any(word in row.rule for word in words)]
+    requested = [row for row in ROWS if not words or any(word in row.rule for word in words)]
     alive = 0
     with tempfile.TemporaryDirectory() as folder, throwaway(**DJANGO_ENV) as env:
         copy = Path(folder) / "tree"
@@ -264,14 +264,14 @@ def main() -> int:
         for folder_of_tools in (".venv", "node_modules"):
             (copy / folder_of_tools).symlink_to(ROOT / folder_of_tools)
         env = os.environ | env | {"IRONMARGIN_SUITE": "mutants"}
-        near = sorted({f"tests.web.{n}" for row in asked for n in row.tests.split()})
+        near = sorted({f"tests.web.{n}" for row in requested for n in row.tests.split()})
         if fails(copy, env, near, tells=True):
             sys.exit("the tests fail as they are: mend them first")
-        for row in asked:
+        for row in requested:
             found = noticed(copy, env, row)
             alive += not found
             print(f"{'noticed' if found else 'SURVIVES'}: {row.rule}", flush=True)
-    print(f"{len(asked)} rules broken, {alive} unnoticed")
+    print(f"{len(requested)} rules broken, {alive} unnoticed")
     return 1 if alive else 0
 
 

@@ -112,18 +112,18 @@ def _all_of(suite: str, part: str = "test*.py") -> list[str]:
     return ["discover", "-v", "-s", f"tests/{FOLDERS.get(suite, suite)}", "-t", ".", "-p", part]
 
 
-def _labels(suite: str, asked: list[str]) -> list[str]:
+def _labels(suite: str, requested: list[str]) -> list[str]:
     """The dotted names that were asked for of a suite: as they stand, without ``tests.`` and the
     suite before them, or what failed last.
     """
-    if asked == ["--failed"]:
+    if requested == ["--failed"]:
         file = STORED / suite
         names = file.read_text(encoding="utf-8").split() if file.exists() else []
         if not names:
             raise SystemExit(f"test: nothing of {suite} failed last")
         return names
     folder = FOLDERS.get(suite, suite)
-    return [n if n.startswith("tests.") else f"tests.{folder}.{n}" for n in asked]
+    return [n if n.startswith("tests.") else f"tests.{folder}.{n}" for n in requested]
 
 
 def _keep_failed(suite: str, text: str) -> None:
@@ -187,7 +187,7 @@ def _end(suite: Suite) -> tuple[int, int]:
 
 
 def main() -> int:
-    wanted, asked = (sys.argv[1] if len(sys.argv) > 1 else "all"), sys.argv[2:]
+    wanted, requested = (sys.argv[1] if len(sys.argv) > 1 else "all"), sys.argv[2:]
     suites = [s for s in (*PLAIN, *DJANGO, DEPLOY) if wanted in ("all", s)]
     if wanted == "coverage":
         suites = list(COVERED)
@@ -201,7 +201,7 @@ def main() -> int:
     if folder:
         python += ["-m", "coverage", "run"]
         env["COVERAGE_FILE"] = f"{folder}/.coverage"
-    labels = _labels(wanted, asked) if asked else []
+    labels = _labels(wanted, requested) if requested else []
     for suite in suites:
         (STORED / suite).unlink(missing_ok=True)
     begun: list[Suite] = []

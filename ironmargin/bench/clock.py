@@ -32,7 +32,7 @@ from ironmargin.bench.starting import Happened, start_together
 from ironmargin.bench.state import Event, LoadState, State
 from ironmargin.limits.contact import MELTS_K, WARMS_TAU_S
 from ironmargin.limits.guard import closes
-from ironmargin.limits.ledger import Row, Telling
+from ironmargin.limits.ledger import Row, SentenceContext
 from ironmargin.loads import rooms
 from ironmargin.protection.breaker import curve
 from ironmargin.setup.loads import AirConditioner, Load, Rotating
@@ -380,7 +380,7 @@ class Bench(Hands):
         if opens is None or guard is None or seconds < guard_waits_s(opens) - 1e-9:
             return
         self.state.guard_s = self.state.t_s + guard.delay_s
-        says = opens.limit.sentence(opens, Telling(now.case, ledger_now(now)))
+        says = opens.limit.sentence(opens, SentenceContext(now.case, ledger_now(now)))
         self._say("guard-opened", "guard", says, now)
 
     def _let_go(self, ident: str, now: Now) -> None:

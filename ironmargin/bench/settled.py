@@ -12,7 +12,7 @@ from ironmargin.limits.asking import settled_rows
 from ironmargin.limits.breakers import breaker_curve
 from ironmargin.limits.contact import ContactHeat
 from ironmargin.limits.guard import GuardAmps, GuardVolts
-from ironmargin.limits.ledger import Row, Telling, View
+from ironmargin.limits.ledger import Row, SentenceContext, View
 from ironmargin.limits.part_hours import PartHours, part_amps
 from ironmargin.limits.sites import Consequence
 from ironmargin.protection.breaker import Curve
@@ -239,8 +239,8 @@ def guard_opens(now: Now) -> Row | None:
     Returns:
         The row of the first such limit.
     """
-    asked = View(ledger_now(now))
-    rows = [row for limit in GUARDS for row in limit.rows(asked)]
+    requested = View(ledger_now(now))
+    rows = [row for limit in GUARDS for row in limit.rows(requested)]
     return next((row for row in rows if float(row.margin) < 0.0), None)
 
 
@@ -266,11 +266,11 @@ def beyond(now: Now) -> tuple[Exceeded, ...]:
     Returns:
         Each with its place and sentence.
     """
-    asked = ledger_now(now)
-    told = Telling(now.case, asked)
+    requested = ledger_now(now)
+    context = SentenceContext(now.case, requested)
     return tuple(
-        Exceeded(f"{row.limit.key}/{row.where}", row.where, row.limit.sentence(row, told))
-        for row in settled_rows(asked)
+        Exceeded(f"{row.limit.key}/{row.where}", row.where, row.limit.sentence(row, context))
+        for row in settled_rows(requested)
         if row.limit.momentary
         and not tells_itself(row.limit.consequence)
         and float(row.margin) < 0.0
@@ -286,10 +286,10 @@ def contacts(now: Now) -> dict[int, ContactHeat]:
     Returns:
         Heat of each contact, by the number of its part in the path.
     """
-    asked, found = ledger_now(now), {}
+    requested, found = ledger_now(now), {}
     for part in now.case.feed.parts:
         if part.contact_ohm > 0.0:
-            amps = float(part_amps(asked, part))
+            amps = float(part_amps(requested, part))
             found[part.item] = ContactHeat(amps * amps * part.contact_ohm)
     return found
 

@@ -93,9 +93,9 @@ def from_input_w(setup: Setup, case: Case, state: State, load_w: float) -> tuple
         return load_w, 0.0
     own = idle_w(inverter) * inverter.efficiency
     maximum = case.source.input_limit_w
-    asked = load_w + own
+    requested = load_w + own
     room = accepted_w(inverter, state.soc) if state.soc < 1.0 else 0.0
-    now = flows_of(inverter, asked, maximum, setup.supply.charging, room)
+    now = flows_of(inverter, requested, maximum, setup.supply.charging, room)
     return now.input_w, now.battery_w
 
 

@@ -156,13 +156,13 @@ class Flows:
 
 
 def flows_of(
-    inverter: BatteryInverter, asked_w: float, max_w: float, charging: float, room_w: float
+    inverter: BatteryInverter, requested_w: float, max_w: float, charging: float, room_w: float
 ) -> Flows:
     """What input, sun and battery give to a load (:meth:`ironmargin.enduring.cells.Cells.share`).
 
     Args:
         inverter: battery and inverter, with what charges it straight.
-        asked_w: of the load at the output, the inverter's own draw with it [W].
+        requested_w: of the load at the output, the inverter's own draw with it [W].
         max_w: most the input gives [W].
         charging: share of the input that arrives in the battery [1].
         room_w: most the battery takes now [W].
@@ -171,7 +171,7 @@ def flows_of(
         Watts of each.
     """
     cells = cells_of(inverter)
-    cells.share(asked_w, max_w, charging, room_w)
+    cells.share(requested_w, max_w, charging, room_w)
     return Flows(cells.input_w, cells.charge_w, cells.battery_w)
 
 

@@ -22,7 +22,7 @@ cdef class Cells:
         given=cython.double, spare=cython.double
     )
     cpdef void share(
-        self, double asked_w, double max_w, double charging, double room_w
+        self, double requested_w, double max_w, double charging, double room_w
     ) noexcept nogil
 
     @cython.locals(

@@ -62,24 +62,24 @@ class Cells:
             share = max(share, self.taper_end)
         return min(self.bulk_w * share, self.charger_w)
 
-    def share(self, asked_w: float, max_w: float, charging: float, room_w: float) -> None:
+    def share(self, requested_w: float, max_w: float, charging: float, room_w: float) -> None:
         """What input, sun and battery give to a load: the input first, up to its limit, then what
         charges the battery straight, then the battery itself; with ``sun_first`` the input after
         the sun. What is left charges it; sun that it does not take is lost, and of the input no
         more is drawn than it takes.
 
-        ``(asked − input)/η_inverter`` is needed of the battery's side; ``surplus·η_charger + sun``
-        charges it.
+        ``(requested − input)/η_inverter`` is needed of the battery's side; what charges it is
+        ``surplus·η_charger + sun``.
 
         Args:
-            asked_w: of the load at the output, the inverter's own draw with it [W].
+            requested_w: of the load at the output, the inverter's own draw with it [W].
             max_w: most the input gives [W].
             charging: share of the input that arrives in the battery [1].
             room_w: most the battery takes now [W].
         """
         if self.sun_first:
-            by_sun = min(self.sun_w, asked_w / self.efficiency)
-            left = max(asked_w - by_sun * self.efficiency, 0.0)
+            by_sun = min(self.sun_w, requested_w / self.efficiency)
+            left = max(requested_w - by_sun * self.efficiency, 0.0)
             given = min(left, max_w)
             spare = min(self.sun_w - by_sun, max(room_w, 0.0))
             into = max(min((max_w - given) * charging, room_w - spare), 0.0)
@@ -87,16 +87,16 @@ class Cells:
             self.input_w = given + into / charging
             self.battery_w = (left - given) / self.efficiency - spare - into
             return
-        if asked_w > max_w:
-            needed = (asked_w - max_w) / self.efficiency
+        if requested_w > max_w:
+            needed = (requested_w - max_w) / self.efficiency
             into = max(min(self.sun_w - needed, room_w), 0.0)
             self.input_w = max_w
             self.charge_w = min(self.sun_w, needed) + into
             self.battery_w = max(needed - self.sun_w, 0.0) - into
             return
-        into = max(min((max_w - asked_w) * charging + self.sun_w, room_w), 0.0)
+        into = max(min((max_w - requested_w) * charging + self.sun_w, room_w), 0.0)
         self.charge_w = min(self.sun_w, into)
-        self.input_w = asked_w + (into - self.charge_w) / charging
+        self.input_w = requested_w + (into - self.charge_w) / charging
         self.battery_w = -into
 
     def run(

@@ -45,20 +45,20 @@ LOOK_AHEAD_H = 24.0
 """How far a battery is followed where no hours are asked for."""
 
 
-def hours_margin(asked_h: float, lasts_h: float) -> float:
-    """Margin of hours [1]: ``1 − asked ÷ lasts``; where it falls short, ``lasts ÷ asked − 1``, so
-    that nothing is less than −1, which is nothing at all.
+def hours_margin(requested_h: float, lasts_h: float) -> float:
+    """Margin of hours [1]: ``1 − requested ÷ lasts``; where it falls short, ``lasts ÷ requested
+    − 1``, so that nothing is less than −1, which is nothing at all.
 
     Args:
-        asked_h: hours wanted [h].
+        requested_h: hours wanted [h].
         lasts_h: hours there are [h].
 
     Returns:
         The margin [1].
     """
-    if lasts_h >= asked_h:
-        return 1.0 - asked_h / lasts_h
-    return max(lasts_h / asked_h, 0.0) - 1.0
+    if lasts_h >= requested_h:
+        return 1.0 - requested_h / lasts_h
+    return max(lasts_h / requested_h, 0.0) - 1.0
 
 
 def fuel_hours(

@@ -63,34 +63,34 @@ class Choice:
 
 
 def start_figures(
-    setup: Setup, found: Posterior | None, told: dict[int, StartEntry], slow: set[int]
+    setup: Setup, posterior: Posterior | None, start_entries: dict[int, StartEntry], slow: set[int]
 ) -> list[Figure]:
     """What the starts correct: only what they tell more of than was known.
 
     Args:
         setup: as it was before the log.
-        found: what its starts tell, if there were any.
-        told: start entries by number.
+        posterior: what its starts tell, if there were any.
+        start_entries: start entries by number.
         slow: numbers of entries whose meter was too slow.
 
     Returns:
         Each with its before, after and how sure.
     """
-    if found is None:
+    if posterior is None:
         return []
     out = []
-    for n, unknown in enumerate(found.unknowns):
+    for n, unknown in enumerate(posterior.unknowns):
         if unknown.what in NO_FIGURE:
             continue
-        low, middle, high = quantiles(found.factors[:, n], found.weights, (0.05, 0.5, 0.95))
-        logs = found.logs[:, n]
-        mean = float(found.weights @ logs)
-        sd = float(np.sqrt(found.weights @ (logs - mean) ** 2))
-        if sd > TELLS * found.sds[n] and abs(mean) < MOVES * found.sds[n]:
+        low, middle, high = quantiles(posterior.factors[:, n], posterior.weights, (0.05, 0.5, 0.95))
+        logs = posterior.logs[:, n]
+        mean = float(posterior.weights @ logs)
+        sd = float(np.sqrt(posterior.weights @ (logs - mean) ** 2))
+        if sd > TELLS * posterior.sds[n] and abs(mean) < MOVES * posterior.sds[n]:
             continue
         used = tuple(
             at
-            for at, e in told.items()
+            for at, e in start_entries.items()
             if e.on != "whole-cord"
             and (unknown.load in ("", e.load))
             and not (at in slow and e.outcome is None and e.seconds is None)
@@ -312,24 +312,26 @@ def noise_figures(setup: Setup, found: fits.NoiseLearned | None) -> list[Figure]
     ]  # fmt: skip
 
 
-def choices_of(setup: Setup, found: Posterior | None, told: dict[int, StartEntry]) -> list[Choice]:
+def choices_of(
+    setup: Setup, posterior: Posterior | None, start_entries: dict[int, StartEntry]
+) -> list[Choice]:
     """What the starts say of a set's character, where they are sure enough of it.
 
     Args:
         setup: as it was before the log.
-        found: what its starts tell, if there were any.
-        told: start entries by number.
+        posterior: what its starts tell, if there were any.
+        start_entries: start entries by number.
 
     Returns:
         At most one.
     """
-    if found is None or found.cuts_off is None:
+    if posterior is None or posterior.cuts_off is None:
         return []
-    cuts = found.cuts_off
+    cuts = posterior.cuts_off
     after = "cuts-off" if cuts >= SURE else "folds-back" if cuts <= 1.0 - SURE else None
     if after is None:
         return []
-    used = tuple(at for at, entry in told.items() if entry.outcome is not None)
+    used = tuple(at for at, entry in start_entries.items() if entry.outcome is not None)
     sure = cuts if after == "cuts-off" else 1.0 - cuts
     return [Choice("supply.character", "At its limit the generator", "not said", after, sure, used)]
 

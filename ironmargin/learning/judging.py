@@ -26,9 +26,9 @@ from ironmargin.learning.entries import (
 )
 from ironmargin.learning.fits import energy_words, own_level
 from ironmargin.learning.looking import run, unknowns_in
+from ironmargin.learning.observed import ObservedStart
 from ironmargin.learning.particles import Posterior, quantiles, readings_of
 from ironmargin.learning.running import Learned, Reading, Surveyed
-from ironmargin.learning.seen import Seen
 from ironmargin.learning.unknowns import prior_of
 from ironmargin.limits.breakers import share_of_trip
 from ironmargin.record import record
@@ -60,26 +60,28 @@ class Judged:
     predicted: tuple[float, float, float] | None = None
 
 
-def too_slow_of(setup: Setup, told: dict[int, StartEntry], seen: list[Seen]) -> set[int]:
+def too_slow_of(
+    setup: Setup, start_entries: dict[int, StartEntry], observed: list[ObservedStart]
+) -> set[int]:
     """Entries whose meter did not see the peak: it holds none, and reads below nearly all that was
     predicted.
 
     Args:
         setup: as it was before the log.
-        told: start entries by number.
-        seen: the distinct starts of them.
+        start_entries: start entries by number.
+        observed: the distinct starts of them.
 
     Returns:
         Their numbers.
     """
     found = set()
-    for one in seen:
+    for one in observed:
         slow = [
             at
             for at in one.entries
-            if not seen_with.BENCH[told[at].instrument].holds
-            and not told[at].trace
-            and "peak_a" in readings_of(told[at])
+            if not seen_with.BENCH[start_entries[at].instrument].holds
+            and not start_entries[at].trace
+            and "peak_a" in readings_of(start_entries[at])
         ]
         if not slow:
             continue
@@ -87,36 +89,36 @@ def too_slow_of(setup: Setup, told: dict[int, StartEntry], seen: list[Seen]) -> 
         z = normal(LOOK, len(unknowns) + 1, setup.rules.seed + 11)
         figures = run(one, unknowns, prior_of(setup, unknowns).draw(z[:, :-1]), z[:, -1])
         for at in slow:
-            own = seen_with.sees_own_motor(told[at].instrument, told[at].on)
+            own = seen_with.sees_own_motor(start_entries[at].instrument, start_entries[at].on)
             minimum = float(np.quantile(figures["own_a" if own else "peak_a"], 0.5))
-            if readings_of(told[at])["peak_a"] < minimum:
+            if readings_of(start_entries[at])["peak_a"] < minimum:
                 found.add(at)
     return found
 
 
 def starts(
-    setup: Setup, told: dict[int, StartEntry], slow: set[int], found: Posterior | None
+    setup: Setup, start_entries: dict[int, StartEntry], slow: set[int], posterior: Posterior | None
 ) -> list[Judged]:
     """The start entries, figure by figure.
 
     Args:
         setup: as it was before the log.
-        told: start entries by number.
+        start_entries: start entries by number.
         slow: numbers of entries whose meter was too slow.
-        found: what they tell, if there were any.
+        posterior: what they tell, if there were any.
 
     Returns:
         A row for each figure read.
     """
-    if found is None:
+    if posterior is None:
         return []
     names = {load.id: load.name for load in setup.rig.loads}
     out = []
-    for at, entry in told.items():
+    for at, entry in start_entries.items():
         who = names[entry.load]
         for name, read in readings_of(entry).items():
             word, unit = LABELS[name]
-            before = found.prior[at, name]
+            before = posterior.prior[at, name]
             before = before[np.isfinite(before)]
             if not len(before):
                 out.append(Judged(at, name, STRANGE, f"{who} never comes up to speed here.", read))
@@ -135,11 +137,11 @@ def starts(
                     ),
                 )
             else:
-                judged, says = _weighed(entry, name, read, (low, middle, high), found, at)
+                judged, says = _weighed(entry, name, read, (low, middle, high), posterior, at)
                 says = f"{who}, {word}: {read:.4g} {unit} read, {middle:.3g} predicted{says}"
             out.append(Judged(at, name, judged, says, read, (low, middle, high)))
         if entry.outcome is not None and entry.on != "whole-cord":
-            out.append(_outcome(at, entry, who, found))
+            out.append(_outcome(at, entry, who, posterior))
     return out
 
 
@@ -148,7 +150,7 @@ def _weighed(
     name: str,
     read: float,
     edges: tuple[float, float, float],
-    found: Posterior,
+    posterior: Posterior,
     at: int,
 ) -> tuple[str, str]:
     low, middle, high = edges
@@ -160,9 +162,9 @@ def _weighed(
         error = float(seen_with.seconds_error(entry.instrument, np.array([middle]))[0])
     if low - error <= read <= high + error:
         return AGREES, ": as expected."
-    after = found.after[at, name]
+    after = posterior.after[at, name]
     fine = np.isfinite(after)
-    now = float((found.weights[fine] @ after[fine]) / max(found.weights[fine].sum(), 1e-9))
+    now = float((posterior.weights[fine] @ after[fine]) / max(posterior.weights[fine].sum(), 1e-9))
     if abs(read - now) > FAR * error:
         return (
             UNLIKELY,
@@ -171,12 +173,12 @@ def _weighed(
     return CORRECTS, f": the rig's figures follow it, {now:.3g} now."
 
 
-def _outcome(at: int, entry: StartEntry, who: str, found: Posterior) -> Judged:
-    share = float(np.mean(found.prior[at, "outcome"]))
+def _outcome(at: int, entry: StartEntry, who: str, posterior: Posterior) -> Judged:
+    share = float(np.mean(posterior.prior[at, "outcome"]))
     says = f"{who} {entry.outcome}: predicted {share * 100:.0f} times in 100"
     if share >= 0.1:
         return Judged(at, "outcome", AGREES, f"{says}.")
-    now = float(found.weights @ found.after[at, "outcome"])
+    now = float(posterior.weights @ posterior.after[at, "outcome"])
     if now < 0.1:
         return Judged(at, "outcome", UNLIKELY, f"{says}; no other reading supports it.")
     return Judged(at, "outcome", CORRECTS, f"{says}, {now * 100:.0f} with the figures learned.")
@@ -345,8 +347,8 @@ def _trip(at: int, entry: TripEntry, setup: Setup) -> Judged:
     """What a trip says of the setup with what was running then."""
     modes = {w.load: w.mode for w in setup.wanted}
     wanted = tuple(Wanted(load=x, mode=modes.get(x)) for x in dict.fromkeys(entry.running))
-    asked = replace(setup, wanted=wanted)
-    checked = examine(asked, quick=True)
+    requested = replace(setup, wanted=wanted)
+    checked = examine(requested, quick=True)
     where = {"set": "supply", "inverter": "supply"}.get(entry.where, entry.where)
     rows = {"post": "breaker"}.get(where, where)
     amps = max((r.amps for r in checked.result.sustain if r.where == rows), default=0.0)

@@ -32,6 +32,7 @@ from ironmargin.learning.figures import (
     tester_of,
 )
 from ironmargin.learning.log import Log
+from ironmargin.learning.observed import scenarios_of
 from ironmargin.learning.particles import weigh
 from ironmargin.learning.plug import felt_entries, plug_choices, plugs_judged
 from ironmargin.learning.running import (
@@ -44,7 +45,6 @@ from ironmargin.learning.running import (
     reading_of,
     solve_survey,
 )
-from ironmargin.learning.seen import scenarios_of
 from ironmargin.learning.snapshot import differs
 from ironmargin.learning.writing import corrected_by, digest, noted, with_figures, with_samples
 from ironmargin.record import record
@@ -113,11 +113,11 @@ def learn(
     known, _ = learned_before(setup)
     fresh = {at: e for at, e in enumerate(log.entries) if digest(e) not in known}
     starts = {at: e for at, e in fresh.items() if isinstance(e, StartEntry)}
-    seen, strange, older = scenarios_of(setup, list(starts.items()))
-    told = {at: e for at, e in starts.items() if at not in {*strange, *older}}
-    slow = judging.too_slow_of(setup, told, seen)
-    starts_found = weigh(setup, told, seen, slow) if told else None
-    readings, surveys = _readings(setup, fresh, told)
+    observed, strange, older = scenarios_of(setup, list(starts.items()))
+    start_entries = {at: e for at, e in starts.items() if at not in {*strange, *older}}
+    slow = judging.too_slow_of(setup, start_entries, observed)
+    starts_found = weigh(setup, start_entries, observed, slow) if start_entries else None
+    readings, surveys = _readings(setup, fresh, start_entries)
     running = learn_running(setup, readings)
     post = post_figures(setup, fresh)
     noise = fits.learn_noise(
@@ -126,7 +126,11 @@ def learn(
     # What was read at the post itself stands before what the starts behind it make of it.
     read = {f.field for f in post}
     figures = [
-        *(f for f in start_figures(setup, starts_found, told, slow) if f.field not in read),
+        *(
+            f
+            for f in start_figures(setup, starts_found, start_entries, slow)
+            if f.field not in read
+        ),
         *running_figures(setup, running),
         *post,
         *noise_figures(setup, noise),
@@ -135,7 +139,7 @@ def learn(
     figures = [f for f in figures if f.field not in declined]
     plugs = felt_entries(setup, fresh)
     choices = [
-        *choices_of(setup, starts_found, told),
+        *choices_of(setup, starts_found, start_entries),
         *tester_of(setup, fresh),
         *plug_choices(setup, fresh, plugs),
     ]
@@ -144,7 +148,7 @@ def learn(
     if starts_found is not None:
         corrected = with_samples(setup, corrected, starts_found, declined | read, figures)
     judged = [
-        *judging.starts(setup, told, slow, starts_found),
+        *judging.starts(setup, start_entries, slow, starts_found),
         *judging.strange_starts(starts, strange),
         *judging.older_starts(starts, older),
         *judging.runs(setup, fresh, readings, running),
@@ -188,7 +192,7 @@ def learn(
 
 
 def _readings(
-    setup: Setup, fresh: dict[int, Entry], told: dict[int, StartEntry]
+    setup: Setup, fresh: dict[int, Entry], start_entries: dict[int, StartEntry]
 ) -> tuple[list[Reading], dict[int, Surveyed]]:
     """Everything that was read of loads running."""
     found: list[Reading] = []
@@ -203,7 +207,7 @@ def _readings(
         elif isinstance(entry, SurveyEntry):
             surveys[at] = solve_survey(setup, at, entry)
             found += surveys[at].readings
-    for at, entry in told.items():
+    for at, entry in start_entries.items():
         alone = entry.with_running == () and not any(x.always_on for x in setup.rig.loads)
         if (
             entry.settled_a

@@ -12,7 +12,7 @@ from ironmargin.case import prepare
 from ironmargin.electrics.motor import GEAR_CURRENT, STARTS_TO_LEARN
 from ironmargin.electrics.network import Real
 from ironmargin.learning.entries import StartEntry
-from ironmargin.learning.seen import Seen, seen_of
+from ironmargin.learning.observed import ObservedStart, observed_start
 from ironmargin.learning.unknowns import Unknown, column, share_of_post, unknowns_of
 from ironmargin.record import record
 from ironmargin.setup.changed import with_engines
@@ -31,24 +31,24 @@ MIN_DAY_SD = 0.01
 RESULTS = ("peak_a", "lowest_v", "seconds", "own_a")
 
 
-def unknowns_in(setup: Setup, seen: list[Seen]) -> list[Unknown]:
+def unknowns_in(setup: Setup, observed: list[ObservedStart]) -> list[Unknown]:
     """What the starts of a log can tell of.
 
     Args:
         setup: as it was before the log.
-        seen: the distinct starts.
+        observed: the distinct starts.
 
     Returns:
         In the order they are drawn in.
     """
-    return unknowns_of(setup, [(one.scenario, one.row, one.other_supply) for one in seen])
+    return unknowns_of(setup, [(one.scenario, one.row, one.other_supply) for one in observed])
 
 
-def run(seen: Seen, unknowns: list[Unknown], logs: Real, day: Real) -> dict[str, Real]:
+def run(observed: ObservedStart, unknowns: list[Unknown], logs: Real, day: Real) -> dict[str, Real]:
     """What a start shows for each sample: its figures, and its outcome's code.
 
     Args:
-        seen: a start.
+        observed: a start.
         unknowns: what is drawn.
         logs: samples of the unknowns (samples, unknowns).
         day: standard normal, the day's own stiffness.
@@ -57,17 +57,17 @@ def run(seen: Seen, unknowns: list[Unknown], logs: Real, day: Real) -> dict[str,
         Peak [A], lowest volts [V], seconds [s], the motor's own amps [A] and a code, each
         (samples,).
     """
-    scenario, row = seen.scenario, seen.row
+    scenario, row = observed.scenario, observed.row
     demand = scenario.case.demands[scenario.case.rows[row]]
     ident, plate = demand.load.id, demand.plate
     assert plate is not None  # only motors are seen
     lra = np.exp(column(unknowns, logs, (LRA, ident)))
     held = np.exp(column(unknowns, logs, (HELD, ident)))
     stiff = np.exp(column(unknowns, logs, (STIFF, ident)) + BREAKAWAY_DAY_SD * day)
-    own = np.zeros_like(logs) if seen.other_supply else logs
+    own = np.zeros_like(logs) if observed.other_supply else logs
     source_strength = np.exp(column(unknowns, own, (SUPPLY, "")))
-    told = any(u.what == SHORT for u in unknowns) and not seen.other_supply
-    share = shares_below(column(unknowns, logs, (SHORT, ""))) if told else COUNTED_ON
+    short_learned = any(u.what == SHORT for u in unknowns) and not observed.other_supply
+    share = shares_below(column(unknowns, logs, (SHORT, ""))) if short_learned else COUNTED_ON
     short = np.broadcast_to(short_time(scenario.case.source.short_factor, share), len(logs))
     soft = scenario.model.motors.soft_a
     nominal = float(soft[row])
@@ -103,20 +103,20 @@ def learning_peaks(setup: Setup, ident: str) -> list[float]:
     """
     found = []
     for count in range(STARTS_TO_LEARN + 1):
-        seen = seen_of(setup, StartEntry(load=ident, changed={"learned_starts": count}))
-        if seen is not None:
-            unknowns = unknowns_in(setup, [seen])
+        observed = observed_start(setup, StartEntry(load=ident, changed={"learned_starts": count}))
+        if observed is not None:
+            unknowns = unknowns_in(setup, [observed])
             as_it_is = np.zeros((1, len(unknowns)))
-            found.append(float(run(seen, unknowns, as_it_is, np.zeros(1))["peak_a"][0]))
+            found.append(float(run(observed, unknowns, as_it_is, np.zeros(1))["peak_a"][0]))
     return found
 
 
-def day_sds(seen: Seen, unknowns: list[Unknown], logs: Real) -> dict[str, float]:
+def day_sds(observed: ObservedStart, unknowns: list[Unknown], logs: Real) -> dict[str, float]:
     """How far each figure of a start moves from day to day, as a standard deviation of its
     logarithm [1].
 
     Args:
-        seen: a start.
+        observed: a start.
         unknowns: what is drawn.
         logs: samples of them (samples, unknowns).
 
@@ -124,7 +124,7 @@ def day_sds(seen: Seen, unknowns: list[Unknown], logs: Real) -> dict[str, float]
         By figure.
     """
     some = logs[:DAYS]
-    usual, other = (run(seen, unknowns, some, np.full(len(some), day)) for day in (0.0, 1.0))
+    usual, other = (run(observed, unknowns, some, np.full(len(some), day)) for day in (0.0, 1.0))
     found = {}
     for name in RESULTS:
         both = np.isfinite(usual[name]) & np.isfinite(other[name])
@@ -148,18 +148,18 @@ class Edge:
     cut: Boundary | None
 
 
-def edge_of(seen: Seen, unknowns: list[Unknown], seed: int) -> Edge:
+def edge_of(observed: ObservedStart, unknowns: list[Unknown], seed: int) -> Edge:
     """The boundary of a start.
 
     Args:
-        seen: a start.
+        observed: a start.
         unknowns: what is drawn.
         seed: of its samples.
 
     Returns:
         The strength it needs, as a plane over the samples.
     """
-    scenario, row = seen.scenario, seen.row
+    scenario, row = observed.scenario, observed.row
     slope = 0.0
     ident = scenario.case.demands[scenario.case.rows[row]].load.id
     if any(u.name == (HELD, ident) for u in unknowns):
@@ -174,7 +174,7 @@ def edge_of(seen: Seen, unknowns: list[Unknown], seed: int) -> Edge:
     engines = scenario.case.setup.supply.carrying
     if (
         engines
-        and not seen.other_supply
+        and not observed.other_supply
         and all(u.inverter and u.character is None for u in engines)
     ):
         other = with_engines(scenario.case.setup, character="cuts-off")
@@ -189,13 +189,13 @@ def edge_of(seen: Seen, unknowns: list[Unknown], seed: int) -> Edge:
 
 
 def needed_of(
-    seen: Seen, unknowns: list[Unknown], logs: Real, edge: Edge, boundary: Boundary
+    observed: ObservedStart, unknowns: list[Unknown], logs: Real, edge: Edge, boundary: Boundary
 ) -> tuple[Real, float]:
     """The strength a start needs on a usual day for each sample of the rig [1], and how far that
     scatters from day to day.
 
     Args:
-        seen: a start.
+        observed: a start.
         unknowns: what is drawn.
         logs: samples of them (samples, unknowns).
         edge: of the start.
@@ -204,8 +204,8 @@ def needed_of(
     Returns:
         A strength a sample (samples,) and one standard deviation [1].
     """
-    scenario = seen.scenario
-    demand = scenario.case.demands[scenario.case.rows[seen.row]]
+    scenario = observed.scenario
+    demand = scenario.case.demands[scenario.case.rows[observed.row]]
     ident = demand.load.id
     needed = np.full(len(logs), boundary.middle)
     own = {u.name for u in unknowns}
@@ -218,7 +218,7 @@ def needed_of(
             needed = needed + slope * (factor - 1.0) / lra_sd(whose)
         elif name.kind == STIFF and first and (STIFF, name.load) in own:
             needed = needed + slope * column(unknowns, logs, (STIFF, name.load)) / OWN_STIFFNESS_SD
-        elif name.kind == SHORT and (SHORT, "") in own and not seen.other_supply:
+        elif name.kind == SHORT and (SHORT, "") in own and not observed.other_supply:
             needed = needed + slope * column(unknowns, logs, (SHORT, ""))
         else:  # new with each entry, or of no figure that is learned here
             scatter += slope**2
@@ -227,12 +227,12 @@ def needed_of(
 
 
 def passes_of(
-    seen: Seen, unknowns: list[Unknown], logs: Real, edge: Edge, boundary: Boundary
+    observed: ObservedStart, unknowns: list[Unknown], logs: Real, edge: Edge, boundary: Boundary
 ) -> Real:
     """How likely a start succeeds on some day, for each sample of the rig [1].
 
     Args:
-        seen: a start.
+        observed: a start.
         unknowns: what is drawn.
         logs: samples of them (samples, unknowns).
         edge: of the start.
@@ -243,24 +243,24 @@ def passes_of(
     """
     if boundary.share is not None:
         return np.full(len(logs), boundary.share)
-    needed, scatter = needed_of(seen, unknowns, logs, edge, boundary)
-    return shares_below((source_strength_in(seen, unknowns, logs) - needed) / scatter)
+    needed, scatter = needed_of(observed, unknowns, logs, edge, boundary)
+    return shares_below((source_strength_in(observed, unknowns, logs) - needed) / scatter)
 
 
-def source_strength_in(seen: Seen, unknowns: list[Unknown], logs: Real) -> Real:
+def source_strength_in(observed: ObservedStart, unknowns: list[Unknown], logs: Real) -> Real:
     """How strong supply and path are for each sample, our model's error with it [1].
 
     Args:
-        seen: a start.
+        observed: a start.
         unknowns: what is drawn.
         logs: samples of them (samples, unknowns).
 
     Returns:
         A factor a sample (samples,) [1].
     """
-    scenario = seen.scenario
+    scenario = observed.scenario
     shore = scenario.case.source.kind == "shore"
-    weight = 0.0 if seen.other_supply else share_of_post(scenario) if shore else 1.0
+    weight = 0.0 if observed.other_supply else share_of_post(scenario) if shore else 1.0
     source_strength = column(unknowns, logs, (MODEL, "")) + weight * column(
         unknowns, logs, (SUPPLY, "")
     )

@@ -31,7 +31,7 @@ from ironmargin.learning.looking import (
     source_strength_in,
     unknowns_in,
 )
-from ironmargin.learning.seen import Seen, seen_of
+from ironmargin.learning.observed import ObservedStart, observed_start
 from ironmargin.learning.unknowns import column, prior_of
 from ironmargin.listed import listed
 from ironmargin.record import record
@@ -159,7 +159,9 @@ def _left_heard(distance: Real, day_sd: float, steps: Iterable[float] = ()) -> f
     return min(left(even, STARTS_HEARD) / max(float(np.var(distance)), 1e-12), 1.0)
 
 
-def _concurrent(setup: Setup, seen: Seen, load: str, middle: float) -> list[tuple[str, float]]:
+def _concurrent(
+    setup: Setup, observed: ObservedStart, load: str, middle: float
+) -> list[tuple[str, float]]:
     """Loads of known watts that may be turned on beside a start, the smallest first, each with what
     it takes of the distance to the boundary [1].
     """
@@ -173,30 +175,30 @@ def _concurrent(setup: Setup, seen: Seen, load: str, middle: float) -> list[tupl
     found = []
     for _, _, one in sorted(idle, key=lambda x: x[:2])[:MAX_CONCURRENT]:
         with_it = StartEntry(load=load, mode=modes.get(load), with_running=(*on, one.id))
-        other = seen_of(setup, with_it)
+        other = observed_start(setup, with_it)
         if other is None:
             continue
-        edge = edge_of(other, unknowns_in(setup, [seen]), setup.rules.seed + 23)
+        edge = edge_of(other, unknowns_in(setup, [observed]), setup.rules.seed + 23)
         step = edge.boundary.middle - middle
         if edge.boundary.share is None and step > 0.0:
             found.append((one.name, step))
     return found
 
 
-def _of_start(setup: Setup, seen: Seen, have: Iterable[str]) -> list[NextReading]:
+def _of_start(setup: Setup, observed: ObservedStart, have: Iterable[str]) -> list[NextReading]:
     """Every reading of one start that narrows its odds."""
-    scenario, row = seen.scenario, seen.row
+    scenario, row = observed.scenario, observed.row
     load = scenario.case.demands[scenario.case.rows[row]].load
-    unknowns = unknowns_in(setup, [seen])
+    unknowns = unknowns_in(setup, [observed])
     count = len(unknowns)
     logs = prior_of(setup, unknowns).draw(normal(SAMPLES, count, setup.rules.seed + 23))
-    edge = edge_of(seen, unknowns, setup.rules.seed + 23)
+    edge = edge_of(observed, unknowns, setup.rules.seed + 23)
     if edge.boundary.share is not None:
         return []
-    needed, day_sd = needed_of(seen, unknowns, logs, edge, edge.boundary)
-    distance = source_strength_in(seen, unknowns, logs) - needed
-    figures = run(seen, unknowns, logs, np.zeros(SAMPLES))
-    days = day_sds(seen, unknowns, logs)
+    needed, day_sd = needed_of(observed, unknowns, logs, edge, edge.boundary)
+    distance = source_strength_in(observed, unknowns, logs) - needed
+    figures = run(observed, unknowns, logs, np.zeros(SAMPLES))
+    days = day_sds(observed, unknowns, logs)
     middle, sd = float(np.mean(distance)), float(np.std(distance))
 
     def odds(spread: float) -> tuple[float, float]:
@@ -216,7 +218,7 @@ def _of_start(setup: Setup, seen: Seen, have: Iterable[str]) -> list[NextReading
         loads: list[tuple[str, float]] = []
         if instrument == "by-ear":
             left = _left_heard(distance, day_sd)
-            loads = _concurrent(setup, seen, load.id, edge.boundary.middle)
+            loads = _concurrent(setup, observed, load.id, edge.boundary.middle)
             closer = _left_heard(distance, day_sd, (step for _, step in loads))
             loads = loads if closer < LESS_LEFT * left else []
             left = closer if loads else left
@@ -263,7 +265,7 @@ def next_readings(
     for load in setup.rig.loads:
         if load.id not in modes and not load.always_on:
             continue
-        seen = seen_of(setup, StartEntry(load=load.id, mode=modes.get(load.id)))
-        if seen is not None:
-            found += _of_start(setup, seen, at_hand)
+        observed = observed_start(setup, StartEntry(load=load.id, mode=modes.get(load.id)))
+        if observed is not None:
+            found += _of_start(setup, observed, at_hand)
     return sorted(found, key=lambda one: -one.narrows / one.minutes)

@@ -21,8 +21,8 @@ from ironmargin.electrics.network import Real
 from ironmargin.learning import instruments as seen_with
 from ironmargin.learning.entries import StartEntry
 from ironmargin.learning.looking import Edge, day_sds, edge_of, passes_of, run, unknowns_in
+from ironmargin.learning.observed import ObservedStart
 from ironmargin.learning.proposals import Density, around, effective, even, mixture, tempered
-from ironmargin.learning.seen import Seen
 from ironmargin.learning.unknowns import Unknown, column, prior_of
 from ironmargin.record import record
 from ironmargin.setup.model import Setup
@@ -257,16 +257,16 @@ class _Turn:
 def _look(
     setup: Setup,
     entries: dict[int, StartEntry],
-    seen: list[tuple[Seen, Edge, dict[str, float]]],
+    observed: list[tuple[ObservedStart, Edge, dict[str, float]]],
     unknowns: list[Unknown],
     logs: Real,
     days: Real,
     slow: set[int],
 ) -> _Turn:
     biases = {name: column(unknowns, logs, (bias, "")) for name, bias in BIAS.items()}
-    nominal_v = seen[0][0].scenario.case.source.nominal_v
+    nominal_v = observed[0][0].scenario.case.source.nominal_v
     turn = _Turn(np.zeros(len(logs)), np.zeros(len(logs)), {})
-    for n, (one, edge, day_sd) in enumerate(seen):
+    for n, (one, edge, day_sd) in enumerate(observed):
         figures = run(one, unknowns, logs, np.zeros(len(logs)))
         passes = passes_of(one, unknowns, logs, edge, edge.boundary)
         cut = passes if edge.cut is None else passes_of(one, unknowns, logs, edge, edge.cut)
@@ -295,25 +295,25 @@ def _look(
 
 
 def weigh(
-    setup: Setup, entries: dict[int, StartEntry], seen: list[Seen], slow: set[int]
+    setup: Setup, entries: dict[int, StartEntry], observed: list[ObservedStart], slow: set[int]
 ) -> Posterior:
     """Weigh samples of every unknown by a log's starts.
 
     Args:
         setup: as it was before the log.
         entries: start entries by number.
-        seen: the distinct starts of them.
+        observed: the distinct starts of them.
         slow: numbers of entries whose meter was too slow.
 
     Returns:
         The samples with their weights.
     """
-    unknowns = unknowns_in(setup, seen)
+    unknowns = unknowns_in(setup, observed)
     prior = prior_of(setup, unknowns)
     count, seed = len(unknowns), setup.rules.seed + 11
     z = normal(SAMPLES, count + 1, seed)
     logs, days = prior.draw(z[:, :count]), z[:, count]
-    starts = [(one, edge_of(one, unknowns, seed), day_sds(one, unknowns, logs)) for one in seen]
+    starts = [(one, edge_of(one, unknowns, seed), day_sds(one, unknowns, logs)) for one in observed]
     asks = any(edge.cut is not None for _, edge, _ in starts)
     drawn_from: list[Density] = [prior.density]
     first = turn = _look(setup, entries, starts, unknowns, logs, days, slow)

@@ -223,9 +223,9 @@ def felt_entries(setup: Setup, fresh: dict[int, Entry]) -> dict[int, Felt]:
     found = {}
     for at, entry in fresh.items():
         if isinstance(entry, PlugEntry) and entry.item < len(setup.hookup):
-            told = felt(entry, full_amps(setup, entry.item))
-            if told is not None:
-                found[at] = told
+            estimate = felt(entry, full_amps(setup, entry.item))
+            if estimate is not None:
+                found[at] = estimate
     return found
 
 
@@ -241,29 +241,31 @@ def plug_choices(setup: Setup, fresh: dict[int, Entry], plugs: dict[int, Felt]) 
         At most one a part.
     """
     found: dict[int, Choice] = {}
-    for at, told in plugs.items():
+    for at, estimate in plugs.items():
         entry = fresh[at]
         assert isinstance(entry, PlugEntry)
         part = setup.hookup[entry.item]
-        if told.sure >= SURE:
+        if estimate.sure >= SURE:
             found[entry.item] = Choice(
                 f"hookup[{entry.item}].condition",
                 f"{part.name or part.kind}: contacts",
                 part.condition,
-                told.condition,
-                told.sure,
+                estimate.condition,
+                estimate.sure,
                 (at,),
             )
     return [c for c in found.values() if c.before != c.after]
 
 
-def plugs_judged(setup: Setup, fresh: dict[int, Entry], told: dict[int, Felt]) -> Iterable[Judged]:
+def plugs_judged(
+    setup: Setup, fresh: dict[int, Entry], estimate: dict[int, Felt]
+) -> Iterable[Judged]:
     """Every plug's entry, judged by what :func:`felt_entries` found.
 
     Args:
         setup: as it was before the log.
         fresh: entries by number that it has not learned from yet.
-        told: what each tells, by its number.
+        estimate: what each tells, by its number.
 
     Yields:
         A row for each.
@@ -271,13 +273,13 @@ def plugs_judged(setup: Setup, fresh: dict[int, Entry], told: dict[int, Felt]) -
     for at, entry in fresh.items():
         if not isinstance(entry, PlugEntry):
             continue
-        if at not in told:
+        if at not in estimate:
             says = (
                 f"Two temperatures at {MIN_AMPS:.0f} A or more tell of a contact; the part must "
                 "be in the hook-up."
             )
             yield Judged(at, "item", STRANGE, says)
             continue
-        one, part = told[at], setup.hookup[entry.item]
+        one, part = estimate[at], setup.hookup[entry.item]
         changes = one.sure >= SURE and one.condition != part.condition
         yield Judged(at, "rise_k", CORRECTS if changes else AGREES, one.sentence, one.rise_k[1])

@@ -36,7 +36,7 @@ MIN_UNITS, MIN_ACCOUNTS, MAX_OF_ONE = 5, 3, 3
 COUNTS_BY = 5
 NEAR = 0.15
 """A unit is of the class whose running volt-amperes are within so much of its own [1]."""
-BELIEVED_UNITS = 4.0
+PRIOR_UNITS = 4.0
 """Units that what was believed of the spread is worth."""
 TABLE_SD = 0.2
 """How far the printed table's middle may be off [1] (common practice, no source)."""
@@ -132,7 +132,7 @@ def units_of(rig: Rig, account: int) -> list[Unit]:
     return found
 
 
-def _believed(key: str) -> float:
+def _prior_of(key: str) -> float:
     """The printed table's figure, as a logarithm."""
     return math.log(next(one.median for one in printed() if one.key == key))
 
@@ -183,10 +183,10 @@ def fitted(key: str, accounts: Real, logs: Real, sds: Real) -> Typical | None:
     scale = float(weights.sum() - (weights**2).sum() / weights.sum())
     between = max((q - (count - 1)) / scale, 0.0)
     held = spread_of("locked-rotor amps", "typical") ** 2
-    between = (between * (count - 1) + held * BELIEVED_UNITS) / (count - 1 + BELIEVED_UNITS)
+    between = (between * (count - 1) + held * PRIOR_UNITS) / (count - 1 + PRIOR_UNITS)
     weights = 1.0 / (between + sds**2)
     total = float(weights.sum()) + 1.0 / TABLE_SD**2
-    mean = (float(weights @ logs) + _believed(key) / TABLE_SD**2) / total
+    mean = (float(weights @ logs) + _prior_of(key) / TABLE_SD**2) / total
     sd = math.sqrt(between + 1.0 / total)
     median = float(f"{math.exp(mean):.2g}")
     return Typical(
@@ -292,7 +292,7 @@ def _read(one: object, path: str, known: set[str], faults: list[Fault]) -> Typic
         faults.append(Fault(f"{path}.key", "key", rule))
         return None
     numbers = {}
-    middle = math.exp(_believed(key))
+    middle = math.exp(_prior_of(key))
     for name, minimum, maximum in (
         ("median", 0.5 * middle, 2.0 * middle),
         ("sd", MIN_SD, MAX_SD),

@@ -15,7 +15,7 @@ import numpy as np
 from ironmargin.electrics.network import Real
 from ironmargin.learning import instruments as seen_with
 from ironmargin.learning.entries import RunEntry, Step, SurveyEntry
-from ironmargin.learning.seen import with_changes
+from ironmargin.learning.observed import with_changes
 from ironmargin.loads.demand import Demand, heat_factor
 from ironmargin.loads.reader import demand_of
 from ironmargin.record import record
@@ -259,7 +259,7 @@ def of_the_day(setup: Setup, demand: Demand, *, day_known: bool) -> tuple[Demand
     return replace(demand, steady=steady), DAY_DOUBT * abs(1.0 - own)
 
 
-def believed_sd(setup: Setup, ident: str, mode: str | None) -> float:
+def prior_sd(setup: Setup, ident: str, mode: str | None) -> float:
     """What a load's running amps may be off before anything is read [1].
 
     Args:
@@ -291,7 +291,7 @@ def learn_running(setup: Setup, readings: list[Reading]) -> list[Learned]:
         groups.setdefault((reading.load, path), []).append(reading)
     found = []
     for (ident, _), group in groups.items():
-        sd = believed_sd(setup, ident, group[0].mode)
+        sd = prior_sd(setup, ident, group[0].mode)
         total = -0.5 * (np.log(GRID) / sd) ** 2
         for one in group:
             expected = one.predicted * GRID
@@ -343,10 +343,10 @@ def solve_survey(setup: Setup, at: int, entry: SurveyEntry) -> Surveyed:
     """
     cools = {x.id for x in setup.rig.loads if isinstance(x, AirConditioner)}
 
-    def asked(step: Step) -> list[tuple[str, str | None]]:
+    def requested(step: Step) -> list[tuple[str, str | None]]:
         return [(x, step.mode if x in cools else None) for x in step.on]
 
-    idents = list(dict.fromkeys(one for step in entry.steps for one in asked(step)))
+    idents = list(dict.fromkeys(one for step in entry.steps for one in requested(step)))
     demands = {one: demand_in(setup, *one) for one in idents}
     error = seen_with.BENCH[entry.instrument].running
     nominal = setup.supply.voltage_v if hasattr(setup.supply, "voltage_v") else 120.0
@@ -364,7 +364,7 @@ def solve_survey(setup: Setup, at: int, entry: SurveyEntry) -> Surveyed:
         places = [complex(factors[-1]), 0j]
         share = (step.volts or nominal) / nominal
         watts = factors[-1] * nominal * share
-        for one in asked(step):
+        for one in requested(step):
             factor = factors[idents.index(one)]
             watts += watts_at(demands[one], share) * factor
             leg = demands[one].leg

@@ -132,7 +132,7 @@ def noted(setup: Setup, figures: list[Figure], entries: Iterable[Entry]) -> Setu
 
 
 def with_samples(
-    setup: Setup, corrected: Setup, found: Posterior, without: set[str], figures: list[Figure]
+    setup: Setup, corrected: Setup, posterior: Posterior, without: set[str], figures: list[Figure]
 ) -> Setup:
     """The setup with draws of what the starts told, kept with its rig and its supply; of a figure
     that was declined or read by itself (``without``) none.
@@ -140,20 +140,20 @@ def with_samples(
     Args:
         setup: as it was before the log.
         corrected: with the learned figures.
-        found: what the starts tell.
+        posterior: what the starts tell.
         without: paths of figures that are left out.
         figures: that are learned.
 
     Returns:
         The setup.
     """
-    fields = {u.name: set[str]() for u in found.unknowns}
+    fields = {u.name: set[str]() for u in posterior.unknowns}
     for what, ident in fields:
         if what not in NO_FIGURE:
             fields[what, ident] = {field for field, *_ in fields_of(setup, what, ident)}
-    rows, names = found.rows(), []
+    rows, names = posterior.rows(), []
     columns = []
-    for n, unknown in enumerate(found.unknowns):
+    for n, unknown in enumerate(posterior.unknowns):
         if without & fields[unknown.name]:
             continue
         moved = next((f for f in figures if f.field in fields[unknown.name]), None)
@@ -168,7 +168,7 @@ def with_samples(
     if not names:
         return corrected
     before = known_table(setup)
-    text = json.dumps([sorted(map(list, names)), found.rows().round(4).tolist()])
+    text = json.dumps([sorted(map(list, names)), posterior.rows().round(4).tolist()])
     drawn_with = hashlib.sha256(text.encode()).hexdigest()[:12]
     for name, column in before.items():
         if name not in names and not without & fields.get(name, set()):

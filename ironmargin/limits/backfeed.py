@@ -8,7 +8,7 @@ import re
 from collections.abc import Iterator
 
 from ironmargin.case import Case
-from ironmargin.limits.ledger import Limit, Row, Telling, View, limit
+from ironmargin.limits.ledger import Limit, Row, SentenceContext, View, limit
 from ironmargin.limits.sites import Consequence, Place, Quantity, Site
 from ironmargin.setup.hookup import Inlet, Transfer
 from ironmargin.setup.model import Setup
@@ -95,8 +95,8 @@ class Backfeed(Limit):
             return
         yield self.violated(Place(Site.RULE, "backfeed"), "Back-feed", "no-transfer")
 
-    def sentence(self, row: Row, told: Telling) -> str:
-        kinds = {type(item) for item in told.case.setup.hookup}
+    def sentence(self, row: Row, context: SentenceContext) -> str:
+        kinds = {type(item) for item in context.case.setup.hookup}
         missing = [
             words
             for kind, words in ((Inlet, "an inlet"), (Transfer, "a transfer switch or interlock"))
@@ -107,7 +107,7 @@ class Backfeed(Limit):
             "street and kill a lineman. It violates code."
         )
 
-    def caution(self, row: Row, told: Telling) -> str:
+    def caution(self, row: Row, context: SentenceContext) -> str:
         return CAUTION
 
     def reading(self, row: Row) -> str:

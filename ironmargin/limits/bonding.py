@@ -6,7 +6,7 @@ from collections.abc import Iterator
 
 from ironmargin.case import Case
 from ironmargin.limits.backfeed import BUILDING, what_it_is
-from ironmargin.limits.ledger import Limit, Row, Telling, View, limit
+from ironmargin.limits.ledger import Limit, Row, SentenceContext, View, limit
 from ironmargin.limits.sites import Place, Quantity, Site
 from ironmargin.record import record
 from ironmargin.setup.hookup import Guard, Transfer, Transformer
@@ -117,7 +117,7 @@ class GroundSeen(Limit):
                 place = Place(Site.GUARD, item=point.item)
                 yield self.violated(place, guard.name or "guard", "floating", point)
 
-    def sentence(self, row: Row, told: Telling) -> str:
+    def sentence(self, row: Row, context: SentenceContext) -> str:
         return (
             "The guard does not close: the supply's neutral is floating, which it reads as an open "
             "ground. Bond the neutral once at the supply, as its manual says."

@@ -4,8 +4,8 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 
-from ironmargin.limits.breakers import asked_s, carried_in, lasts_long, opens_after
-from ironmargin.limits.ledger import Limit, Row, Telling, View, limit
+from ironmargin.limits.breakers import carried_in, lasts_long, opens_after, requested_s
+from ironmargin.limits.ledger import Limit, Row, SentenceContext, View, limit
 from ironmargin.limits.sites import Consequence, Quantity
 from ironmargin.setup.model import Circuit
 from ironmargin.supplies.source import Breaker
@@ -41,15 +41,15 @@ class BreakerContinuous(Limit):
                 about=c.about,
             )
 
-    def sentence(self, row: Row, told: Telling) -> str:
+    def sentence(self, row: Row, context: SentenceContext) -> str:
         name = row.name.removesuffix(", continuous")
-        lead = "Over the rule for hours" if told.fails else "The least room is for hours"
+        lead = "Over the rule for hours" if context.fails else "The least room is for hours"
         assert isinstance(row.about, Breaker | Circuit)
-        after_s, when = opens_after(told.case, row.about, float(row.value))
-        opens = f" It opens after about {when}." if after_s < asked_s(told.case) else ""
+        after_s, when = opens_after(context.case, row.about, float(row.value))
+        opens = f" It opens after about {when}." if after_s < requested_s(context.case) else ""
         return (
             f"{lead}: the {name} carries {float(row.value):.1f} A, averaged over on and off times, "
-            f"and may carry {float(row.allowed):.1f} A.{opens}{told.maximum}"
+            f"and may carry {float(row.allowed):.1f} A.{opens}{context.mostly}"
         )
 
     def reason(self, row: Row) -> str:

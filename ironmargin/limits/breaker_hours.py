@@ -4,8 +4,8 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 
-from ironmargin.limits.breakers import asked_s, breaker_curve, carried_in, opens_after
-from ironmargin.limits.ledger import Limit, Row, Telling, View, limit
+from ironmargin.limits.breakers import breaker_curve, carried_in, opens_after, requested_s
+from ironmargin.limits.ledger import Limit, Row, SentenceContext, View, limit
 from ironmargin.limits.sites import Quantity
 from ironmargin.protection.breaker import LATE
 from ironmargin.setup.model import Circuit
@@ -27,7 +27,7 @@ class BreakerHours(Limit):
     settled = True
 
     def rows(self, view: View) -> Iterator[Row]:
-        seconds = asked_s(view.case)
+        seconds = requested_s(view.case)
         for c in carried_in(view):
             yield self.row(
                 c.place,
@@ -39,28 +39,28 @@ class BreakerHours(Limit):
                 about=c.about,
             )
 
-    def sentence(self, row: Row, told: Telling) -> str:
+    def sentence(self, row: Row, context: SentenceContext) -> str:
         about = row.about
         assert isinstance(about, Breaker | Circuit)
         rating = about.rating_a if isinstance(about, Breaker) else about.breaker_a
         amps = float(row.value)
-        if not told.fails:
+        if not context.fails:
             return (
                 f"The least room is at {row.name}, a {rating:.0f} A breaker: it carries {amps:.1f} "
                 f"A. In this heat one that trips early opens above {float(row.early or 0.0):.1f} A."
             )
-        _, when = opens_after(told.case, about, amps)
+        _, when = opens_after(context.case, about, amps)
         return (
             f"{row.name[:1].upper()}{row.name[1:]} carries {amps:.1f} A, and a {rating:.0f} A "
-            f"breaker opens after about {when} in this heat.{told.maximum}"
+            f"breaker opens after about {when} in this heat.{context.mostly}"
         )
 
-    def caution(self, row: Row, told: Telling) -> str:
+    def caution(self, row: Row, context: SentenceContext) -> str:
         """A late breaker may hold what burns a weaker part behind it.
 
         Args:
             row: the breaker with its amps.
-            told: the case and its moment.
+            context: the case and its moment.
 
         Returns:
             The caution in words; empty where no part is weaker than what it may hold.
@@ -68,11 +68,11 @@ class BreakerHours(Limit):
         about = row.about
         if not isinstance(about, Breaker) or about.where == "main":
             return ""
-        late = breaker_curve(told.case, about, LATE)
+        late = breaker_curve(context.case, about, LATE)
         amps = float(row.value)
         if late.trip_s(amps / about.rating_a) < HOUR_S:
             return ""
-        weak = [p.name for p in told.case.feed.parts if p.rating_a < amps]
+        weak = [p.name for p in context.case.feed.parts if p.rating_a < amps]
         if not weak:
             return ""
         return (

@@ -8,7 +8,7 @@ import numpy as np
 
 from ironmargin.case import Case
 from ironmargin.limits.breakers import breaker_curve, site_of
-from ironmargin.limits.ledger import HOLDS, THIN, Limit, Row, Telling, View, limit
+from ironmargin.limits.ledger import HOLDS, THIN, Limit, Row, SentenceContext, View, limit
 from ironmargin.limits.sites import Place, Quantity, Site
 from ironmargin.protection.breaker import EARLY, Curve
 from ironmargin.setup.model import Circuit
@@ -128,7 +128,7 @@ class BreakerStarts(Limit):
     def verdict(self, row: Row, thin_below: float) -> str:
         return THIN if row.problem == "early" else HOLDS
 
-    def sentence(self, row: Row, told: Telling) -> str:
+    def sentence(self, row: Row, context: SentenceContext) -> str:
         return f"{self.why(row)}."
 
     def why(self, row: Row) -> str:

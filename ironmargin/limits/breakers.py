@@ -62,7 +62,7 @@ def lasts_long(case: Case) -> bool:
     return target is None or target >= CONTINUOUS_FROM_H
 
 
-def asked_s(case: Case) -> float:
+def requested_s(case: Case) -> float:
     """How long it is to hold [s].
 
     Args:

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 
-from ironmargin.limits.ledger import HOLDS, THIN, Limit, Row, Telling, View, limit
+from ironmargin.limits.ledger import HOLDS, THIN, Limit, Row, SentenceContext, View, limit
 from ironmargin.limits.sites import Consequence, Place, Quantity, Site
 from ironmargin.limits.start_peak import PEAK
 from ironmargin.limits.start_reserve import StartReserve
@@ -57,7 +57,7 @@ class Coincidence(Limit):
                 about=start,
             )
 
-    def sentence(self, row: Row, told: Telling) -> str:
+    def sentence(self, row: Row, context: SentenceContext) -> str:
         return "If all motors start in the same moment, one of them does not start."
 
     def why(self, row: Row) -> str:

@@ -7,7 +7,7 @@ from collections.abc import Iterator
 
 import numpy as np
 
-from ironmargin.limits.ledger import Limit, Row, Telling, View, limit
+from ironmargin.limits.ledger import Limit, Row, SentenceContext, View, limit
 from ironmargin.limits.part_hours import part_amps
 from ironmargin.limits.sites import Consequence, Place, Quantity, Site
 from ironmargin.path.trace import PathPart
@@ -92,20 +92,20 @@ class Contact(Limit):
                     about=part,
                 )
 
-    def sentence(self, row: Row, told: Telling) -> str:
+    def sentence(self, row: Row, context: SentenceContext) -> str:
         part = row.about
         assert isinstance(part, PathPart)
         if row.problem == "hot":
             return f"{row.name} has a hot contact: take it out of service, whatever it carries."
         amps = float(row.value)
-        lead = "overheats" if told.fails else "runs warm"
+        lead = "overheats" if context.fails else "runs warm"
         return (
             f"The worn contact of {row.name} {lead}: {amps:.1f} A makes "
             f"{amps * amps * part.contact_ohm:.0f} W in it, and it sheds {CONTACT_W:.0f} W."
-            f"{told.maximum}"
+            f"{context.mostly}"
         )
 
-    def caution(self, row: Row, told: Telling) -> str:
+    def caution(self, row: Row, context: SentenceContext) -> str:
         if row.problem == "hot":
             return (
                 f"{row.name} has been hot: brown, loose or bent contacts are out of service. No "

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 
-from ironmargin.limits.ledger import FAILS, HOLDS, Limit, Row, Telling, View, limit
+from ironmargin.limits.ledger import FAILS, HOLDS, Limit, Row, SentenceContext, View, limit
 from ironmargin.limits.sites import Consequence, Place, Quantity, Site
 from ironmargin.starting.starts import Start
 
@@ -38,17 +38,17 @@ class Cycling(Limit):
     def verdict(self, row: Row, thin_below: float) -> str:
         return FAILS if row.problem else HOLDS
 
-    def _rest_s(self, row: Row, told: Telling) -> float:
+    def _rest_s(self, row: Row, context: SentenceContext) -> float:
         start = row.about
         assert isinstance(start, Start)
-        return told.case.demands[start.starters[0].demand].off_s
+        return context.case.demands[start.starters[0].demand].off_s
 
-    def sentence(self, row: Row, told: Telling) -> str:
+    def sentence(self, row: Row, context: SentenceContext) -> str:
         if not row.problem:
-            return f"{row.name} restarts after {self._rest_s(row, told):.0f} s of rest."
+            return f"{row.name} restarts after {self._rest_s(row, context):.0f} s of rest."
         return (
             f"{row.name} starts once but does not restart at its next cycle: after "
-            f"{self._rest_s(row, told):.0f} s of rest its pressures are not equal yet. Set the "
+            f"{self._rest_s(row, context):.0f} s of rest its pressures are not equal yet. Set the "
             "thermostat so that it rests longer, or run it without a break."
         )
 

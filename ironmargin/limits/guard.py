@@ -6,7 +6,7 @@ from collections.abc import Iterator
 
 from ironmargin.electrics.network import Figure
 from ironmargin.limits.input_volts import input_volts
-from ironmargin.limits.ledger import Limit, Row, Telling, View, limit
+from ironmargin.limits.ledger import Limit, Row, SentenceContext, View, limit
 from ironmargin.limits.now import Now, largest, smallest
 from ironmargin.limits.service_volts import HIGH, LOW, edge_of, volts_of
 from ironmargin.limits.sites import Place, Quantity, Site
@@ -125,11 +125,11 @@ class GuardAmps(Limit):
                     about=point,
                 )
 
-    def sentence(self, row: Row, told: Telling) -> str:
-        verb = "opens" if told.fails else "comes nearest to opening"
+    def sentence(self, row: Row, context: SentenceContext) -> str:
+        verb = "opens" if context.fails else "comes nearest to opening"
         return (
             f"The guard {verb}: {float(row.value):.1f} A flow through it, and it opens above "
-            f"{float(row.allowed):.0f} A.{told.maximum}"
+            f"{float(row.allowed):.0f} A.{context.mostly}"
         )
 
     def reading(self, row: Row) -> str:
@@ -181,19 +181,19 @@ class GuardVolts(Limit):
                     base=nominal,
                 )
 
-    def sentence(self, row: Row, told: Telling) -> str:
+    def sentence(self, row: Row, context: SentenceContext) -> str:
         if row.note == HIGH:
             return (
                 f"The guard opens: {volts_of(row):.0f} V arrive without load, and it opens above "
                 f"{edge_of(row):.0f} V."
             )
         return (
-            f"The guard {'opens' if told.fails else 'comes nearest to opening'}: "
+            f"The guard {'opens' if context.fails else 'comes nearest to opening'}: "
             f"{volts_of(row):.0f} V arrive where it is, and it opens below {edge_of(row):.0f} V."
-            f"{told.maximum}{told.lost if told.fails else ''}"
+            f"{context.mostly}{context.lost if context.fails else ''}"
         )
 
-    def caution(self, row: Row, told: Telling) -> str:
+    def caution(self, row: Row, context: SentenceContext) -> str:
         point = row.about
         assert isinstance(point, GuardPoint)
         if row.note != LOW:

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 
-from ironmargin.limits.ledger import Limit, Row, Telling, View, limit
+from ironmargin.limits.ledger import Limit, Row, SentenceContext, View, limit
 from ironmargin.limits.sites import Consequence, Place, Quantity, Site
 from ironmargin.listed import listed
 from ironmargin.loads.demand import Demand
@@ -55,14 +55,14 @@ class HoldsOn(Limit):
                 problem="drops-out",
             )
 
-    def sentence(self, row: Row, told: Telling) -> str:
-        state, demand = told.now.state, row.about
+    def sentence(self, row: Row, context: SentenceContext) -> str:
+        state, demand = context.now.state, row.about
         assert isinstance(state, Steady)
         assert isinstance(demand, Demand)
-        names = [told.case.demands[at].load.name for at in state.dropped_out]
+        names = [context.case.demands[at].load.name for at in state.dropped_out]
         return (
             f"{listed(names)} drop{'s' if len(names) == 1 else ''} out: {float(row.value):.0f} V "
-            f"arrive, and {row.name} holds on down to {float(row.allowed):.0f} V.{told.lost}"
+            f"arrive, and {row.name} holds on down to {float(row.allowed):.0f} V.{context.lost}"
         )
 
     def reading(self, row: Row) -> str:

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterator
 
 from ironmargin.case import Case
-from ironmargin.limits.ledger import Limit, Row, Telling, View, limit
+from ironmargin.limits.ledger import Limit, Row, SentenceContext, View, limit
 from ironmargin.limits.service_volts import edge_of, volt_limits, volts_of
 from ironmargin.limits.sites import Consequence, Place, Quantity, Site
 
@@ -55,10 +55,11 @@ class InputVolts(Limit):
             base=nominal,
         )
 
-    def sentence(self, row: Row, told: Telling) -> str:
+    def sentence(self, row: Row, context: SentenceContext) -> str:
         return (
-            f"The inverter's input {'gets' if told.fails else 'still gets'} {volts_of(row):.0f} V; "
-            f"below {edge_of(row):.0f} V it drops the {told.case.setup.supply.feeding.words}."
+            f"The inverter's input {'gets' if context.fails else 'still gets'} "
+            f"{volts_of(row):.0f} V; "
+            f"below {edge_of(row):.0f} V it drops the {context.case.setup.supply.feeding.words}."
         )
 
     def reason(self, row: Row) -> str:

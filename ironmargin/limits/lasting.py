@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterator
 
 from ironmargin.enduring.found import Endurance
-from ironmargin.limits.ledger import Limit, Row, Telling, View, limit
+from ironmargin.limits.ledger import Limit, Row, SentenceContext, View, limit
 from ironmargin.limits.sites import Consequence, Place, Quantity, Site
 
 SHARES = (
@@ -62,16 +62,18 @@ class Lasting(Limit):
             about=end,
         )
 
-    def sentence(self, row: Row, told: Telling) -> str:
+    def sentence(self, row: Row, context: SentenceContext) -> str:
         end = row.about
         assert isinstance(end, Endurance)
-        lasts, asked = float(row.allowed), float(row.value)
+        lasts, requested = float(row.allowed), float(row.value)
         cold = ""
         if end.starves_h is not None:
             at_start = " at a compressor start" if end.starves_at_start else ""
             cold = f" The cylinder gets too cold to feed the generator{at_start}."
-        short = f", {share_words(lasts / asked)} of what you asked for" if lasts < asked else ""
-        return f"It lasts {lasts:.1f} h of the {asked:g} h wanted{short}.{cold}"
+        short = (
+            f", {share_words(lasts / requested)} of what you asked for" if lasts < requested else ""
+        )
+        return f"It lasts {lasts:.1f} h of the {requested:g} h wanted{short}.{cold}"
 
     def reading(self, row: Row) -> str:
         return f"{float(row.allowed):.1f} h"

@@ -125,7 +125,7 @@ class Row:
 
 
 @record
-class Telling:
+class SentenceContext:
     """What a sentence is told with: the case, the loads that decide, and what the path loses.
 
     Attributes:
@@ -142,7 +142,7 @@ class Telling:
     lost: str = ""
 
     @property
-    def maximum(self) -> str:
+    def mostly(self) -> str:
         """Which loads make the most of it, as a sentence to add to a failing limit."""
         return f" Most of it is {self.names}." if self.names and self.fails else ""
 
@@ -182,23 +182,23 @@ class Limit(ABC):
         """
 
     @abstractmethod
-    def sentence(self, row: Row, told: Telling) -> str:
+    def sentence(self, row: Row, context: SentenceContext) -> str:
         """What a person is told when this limit gives first.
 
         Args:
             row: of this limit.
-            told: the case, what runs beside it, and whether it fails.
+            context: the case, what runs beside it, and whether it fails.
 
         Returns:
             A sentence or two.
         """
 
-    def caution(self, row: Row, told: Telling) -> str:
+    def caution(self, row: Row, context: SentenceContext) -> str:
         """The caution at this place, or nothing.
 
         Args:
             row: of this limit.
-            told: the case, what runs beside it, and whether it fails.
+            context: the case, what runs beside it, and whether it fails.
 
         Returns:
             A line or two, or an empty string.

@@ -7,7 +7,7 @@ from collections.abc import Iterator
 import numpy as np
 
 from ironmargin.electrics.network import Figure
-from ironmargin.limits.ledger import Limit, Row, Telling, View, limit
+from ironmargin.limits.ledger import Limit, Row, SentenceContext, View, limit
 from ironmargin.limits.service_volts import HIGH, LOW, edge_of, volts_of
 from ironmargin.limits.sites import Consequence, Place, Quantity, Site
 from ironmargin.loads.demand import Demand
@@ -83,11 +83,11 @@ class LoadVolts(Limit):
                     base=rated,
                 )
 
-    def sentence(self, row: Row, told: Telling) -> str:
+    def sentence(self, row: Row, context: SentenceContext) -> str:
         edge = f"{'at most' if row.note == HIGH else 'at least'} {edge_of(row):.0f} V"
         return (
             f"{row.name} gets {volts_of(row):.0f} V, and its nameplate of {row.base:.0f} V needs "
-            f"{edge}.{told.maximum}{told.lost if told.fails else ''}"
+            f"{edge}.{context.mostly}{context.lost if context.fails else ''}"
         )
 
     def reading(self, row: Row) -> str:

@@ -9,7 +9,7 @@ import numpy as np
 
 from ironmargin.case import Case
 from ironmargin.electrics.network import Figure
-from ironmargin.limits.ledger import Limit, Row, Telling, View, limit
+from ironmargin.limits.ledger import Limit, Row, SentenceContext, View, limit
 from ironmargin.limits.now import Now
 from ironmargin.limits.sites import Consequence, Place, Quantity, Site
 from ironmargin.loads.demand import CORRECTED, L1L2, Demand
@@ -86,11 +86,11 @@ class Neutral(Limit):
                 Place(Site.NEUTRAL), "neutral", neutral_amps(view.now), case.feed.neutral_rating_a
             )
 
-    def sentence(self, row: Row, told: Telling) -> str:
-        lead = "The neutral" if told.fails else "The least room is in the neutral: it"
+    def sentence(self, row: Row, context: SentenceContext) -> str:
+        lead = "The neutral" if context.fails else "The least room is in the neutral: it"
         return (
             f"{lead} carries {float(row.value):.1f} A on a rating of {float(row.allowed):.1f} A, "
-            f"and no breaker watches it.{told.maximum}"
+            f"and no breaker watches it.{context.mostly}"
         )
 
     def subtitle(self, row: Row) -> str:

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 
-from ironmargin.limits.ledger import Limit, Row, Telling, View, limit
+from ironmargin.limits.ledger import Limit, Row, SentenceContext, View, limit
 from ironmargin.limits.sites import Consequence, Place, Quantity, Site
 
 SHOWS = {
@@ -33,12 +33,12 @@ class OutletWiring(Limit):
         if post is not None and post.miswired:
             yield self.violated(Place(Site.RULE, "wiring"), "Outlet wiring", "miswired")
 
-    def sentence(self, row: Row, told: Telling) -> str:
-        post = told.case.setup.supply.post
+    def sentence(self, row: Row, context: SentenceContext) -> str:
+        post = context.case.setup.supply.post
         assert post is not None
         return f"The tester shows {SHOWS[post.tester or '']}. Plug nothing in here."
 
-    def caution(self, row: Row, told: Telling) -> str:
+    def caution(self, row: Row, context: SentenceContext) -> str:
         return CAUTION
 
     def reading(self, row: Row) -> str:

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 
-from ironmargin.limits.ledger import Limit, Row, Telling, View, limit
+from ironmargin.limits.ledger import Limit, Row, SentenceContext, View, limit
 from ironmargin.limits.sites import Consequence, Place, Quantity, Site
 from ironmargin.setup.engines import Generator, Parallel
 
@@ -63,10 +63,10 @@ class Paralleling(Limit):
         if isinstance(supply, Parallel) and (problem := problem_of(supply)):
             yield self.violated(Place(Site.SUPPLY), "Paralleled sets", problem)
 
-    def sentence(self, row: Row, told: Telling) -> str:
+    def sentence(self, row: Row, context: SentenceContext) -> str:
         return f"These generators cannot be paralleled: {REASONS[row.problem]}."
 
-    def caution(self, row: Row, told: Telling) -> str:
+    def caution(self, row: Row, context: SentenceContext) -> str:
         return "Never connect two generators that are not made for paralleling."
 
     def reading(self, row: Row) -> str:

@@ -7,7 +7,7 @@ from __future__ import annotations
 from collections.abc import Iterator
 
 from ironmargin.electrics.network import Figure
-from ironmargin.limits.ledger import Limit, Row, Telling, View, limit
+from ironmargin.limits.ledger import Limit, Row, SentenceContext, View, limit
 from ironmargin.limits.neutral import neutral_amps
 from ironmargin.limits.now import Now, largest
 from ironmargin.limits.sites import Consequence, Place, Quantity, Site
@@ -77,24 +77,24 @@ class PartHours(Limit):
                 about=part,
             )
 
-    def sentence(self, row: Row, told: Telling) -> str:
+    def sentence(self, row: Row, context: SentenceContext) -> str:
         part = row.about
         assert isinstance(part, PathPart)
         bare = " No breaker protects it." if unprotected(part) else ""
-        if not told.fails and row.early_margin is not None and float(row.early_margin) < 0.0:
+        if not context.fails and row.early_margin is not None and float(row.early_margin) < 0.0:
             return (
                 f"{row.name} has the least room: {float(row.value):.1f} A, listed for "
                 f"{part.rating_a:.0f} A, but only {float(row.early or 0.0):.1f} A "
                 f"{part.rating.here}.{bare}"
             )
-        lead = "is overloaded" if told.fails else "has the least room"
+        lead = "is overloaded" if context.fails else "has the least room"
         of = "" if part.rating.as_entered else f", which {part.rating.set_by} sets"
         return (
             f"{row.name} {lead}: {float(row.value):.1f} A on a rating of {part.rating_a:.0f} A{of}."
-            f"{bare}{told.maximum}"
+            f"{bare}{context.mostly}"
         )
 
-    def caution(self, row: Row, told: Telling) -> str:
+    def caution(self, row: Row, context: SentenceContext) -> str:
         part = row.about
         assert isinstance(part, PathPart)
         said = []

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 
-from ironmargin.limits.ledger import Limit, Row, Telling, View, limit
+from ironmargin.limits.ledger import Limit, Row, SentenceContext, View, limit
 from ironmargin.limits.sites import Consequence, Place, Quantity, Site
 
 PROBLEMS = {
@@ -28,7 +28,7 @@ class Served(Limit):
         for load, problem in view.case.unserved:
             yield self.violated(Place(Site.SERVICE, load.id), load.name, problem, load)
 
-    def sentence(self, row: Row, told: Telling) -> str:
+    def sentence(self, row: Row, context: SentenceContext) -> str:
         return f"{row.name} {PROBLEMS[row.problem]}."
 
     def reading(self, row: Row) -> str:

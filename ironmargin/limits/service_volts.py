@@ -7,7 +7,7 @@ from collections.abc import Iterator
 import numpy as np
 
 from ironmargin.electrics.network import Figure
-from ironmargin.limits.ledger import Limit, Row, Telling, View, limit
+from ironmargin.limits.ledger import Limit, Row, SentenceContext, View, limit
 from ironmargin.limits.now import Now, largest
 from ironmargin.limits.sites import Consequence, Place, Quantity, Site
 from ironmargin.tables import number_of
@@ -137,7 +137,7 @@ class ServiceVolts(Limit):
                     base=nominal * ratio,
                 )
 
-    def sentence(self, row: Row, told: Telling) -> str:
+    def sentence(self, row: Row, context: SentenceContext) -> str:
         if row.note == HIGH:
             return (
                 f"Volts on {row.place.ident} stand at {volts_of(row):.1f} V; the most they may be "
@@ -145,7 +145,7 @@ class ServiceVolts(Limit):
             )
         return (
             f"Volts on {row.place.ident} settle at {volts_of(row):.1f} V; the least they may be is "
-            f"{edge_of(row):.0f} V.{told.maximum}{told.lost if told.fails else ''}"
+            f"{edge_of(row):.0f} V.{context.mostly}{context.lost if context.fails else ''}"
         )
 
     def reading(self, row: Row) -> str:

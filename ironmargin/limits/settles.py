@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 
-from ironmargin.limits.ledger import Limit, Row, Telling, View, limit
+from ironmargin.limits.ledger import Limit, Row, SentenceContext, View, limit
 from ironmargin.limits.sites import Consequence, Place, Quantity, Site
 from ironmargin.sustaining.steady import Steady
 
@@ -24,7 +24,7 @@ class Settles(Limit):
         if isinstance(state, Steady) and not state.converged:
             yield self.violated(Place(Site.SUPPLY), "no settled state", state.reason)
 
-    def sentence(self, row: Row, told: Telling) -> str:
+    def sentence(self, row: Row, context: SentenceContext) -> str:
         return f"No verdict: {row.problem}. Check the supply's figures and the loads."
 
     def reading(self, row: Row) -> str:

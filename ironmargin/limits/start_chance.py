@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 
-from ironmargin.limits.ledger import FAILS, HOLDS, THIN, Limit, Row, Telling, View, limit
+from ironmargin.limits.ledger import FAILS, HOLDS, THIN, Limit, Row, SentenceContext, View, limit
 from ironmargin.limits.sites import Consequence, Place, Quantity, Site
 
 SURE = 0.99
@@ -43,7 +43,7 @@ class StartChance(Limit):
         chance = float(row.value)
         return FAILS if chance < EVEN else THIN if chance < SURE else HOLDS
 
-    def sentence(self, row: Row, told: Telling) -> str:
+    def sentence(self, row: Row, context: SentenceContext) -> str:
         return f"{self.why(row)}."
 
     def why(self, row: Row) -> str:

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 
-from ironmargin.limits.ledger import Limit, Row, Telling, View, limit
+from ironmargin.limits.ledger import Limit, Row, SentenceContext, View, limit
 from ironmargin.limits.sites import Consequence, Place, Quantity, Site
 from ironmargin.starting.starts import Start
 
@@ -37,9 +37,9 @@ class StartPeak(Limit):
                 about=start,
             )
 
-    def sentence(self, row: Row, told: Telling) -> str:
-        concurrent = f" with {told.names} running" if told.names else ""
-        over = "goes over" if told.fails else "comes closest to"
+    def sentence(self, row: Row, context: SentenceContext) -> str:
+        concurrent = f" with {context.names} running" if context.names else ""
+        over = "goes over" if context.fails else "comes closest to"
         return (
             f"{row.name}'s start {over} the {float(row.allowed):.0f} A breaker rating{concurrent}: "
             f"{float(row.value):.0f} A at the peak."

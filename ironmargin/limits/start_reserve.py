@@ -8,7 +8,7 @@ from typing import assert_never
 import numpy as np
 
 from ironmargin.case import Case
-from ironmargin.limits.ledger import FAILS, Limit, Row, Telling, View, limit
+from ironmargin.limits.ledger import FAILS, Limit, Row, SentenceContext, View, limit
 from ironmargin.limits.sites import Consequence, Place, Quantity, Site
 from ironmargin.listed import listed
 from ironmargin.per_cent import percent
@@ -102,10 +102,10 @@ class StartReserve(Limit):
                 about=start,
             )
 
-    def sentence(self, row: Row, told: Telling) -> str:
+    def sentence(self, row: Row, context: SentenceContext) -> str:
         start = row.about
         assert isinstance(start, Start)
-        concurrent = f" with {told.names} running" if told.names else ""
+        concurrent = f" with {context.names} running" if context.names else ""
         by_path = start.gives_first == PATH
         if start.passes:
             where = ", and it is the cords that give first" if by_path else ""
@@ -114,13 +114,12 @@ class StartReserve(Limit):
                 f"{start.lowest_v:.0f} V, and it is up to speed in {start.seconds:.1f} s{where}."
             )
         concurrent = "" if start.outcome == "lets-go" and start.off else concurrent
-        return (
-            f"{row.name} {self._verb(start, told)}{concurrent}: {self._figures(row, start, told)}"
-        )
+        figures = self._figures(row, start, context)
+        return f"{row.name} {self._verb(start, context)}{concurrent}: {figures}"
 
-    def _verb(self, start: Start, told: Telling) -> str:
+    def _verb(self, start: Start, context: SentenceContext) -> str:
         if start.outcome == "lets-go" and start.off:
-            off = [told.case.demands[at].load.name for at in start.off]
+            off = [context.case.demands[at].load.name for at in start.off]
             return f"starts, but {listed(off)} drop{'s' if len(off) == 1 else ''} out"
         opened = opened_words(start)
         by_branch = start.opened is not None and start.opened.opener is Opener.BRANCH
@@ -128,8 +127,8 @@ class StartReserve(Limit):
             return f"trips {opened} when it starts"
         return VERBS[start.outcome]
 
-    def _figures(self, row: Row, start: Start, told: Telling) -> str:
-        supply, limit_a = told.case.setup.supply.subject, told.case.source.limit_a
+    def _figures(self, row: Row, start: Start, context: SentenceContext) -> str:
+        supply, limit_a = context.case.setup.supply.subject, context.case.source.limit_a
         by_path = start.gives_first == PATH
         if start.opened is not None and start.opened.opener is Opener.BRANCH:
             return (

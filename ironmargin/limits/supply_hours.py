@@ -6,7 +6,7 @@ import math
 from collections.abc import Iterator
 
 from ironmargin.electrics.network import Figure
-from ironmargin.limits.ledger import Limit, Row, Telling, View, limit
+from ironmargin.limits.ledger import Limit, Row, SentenceContext, View, limit
 from ironmargin.limits.now import largest
 from ironmargin.limits.sites import Place, Quantity, Site
 
@@ -36,17 +36,17 @@ class SupplyHours(Limit):
                 taken_from.continuous_a,
             )
 
-    def sentence(self, row: Row, told: Telling) -> str:
+    def sentence(self, row: Row, context: SentenceContext) -> str:
         where = row.name.removesuffix(", running")
         amps, allowed = float(row.value), float(row.allowed)
-        if told.fails:
+        if context.fails:
             return (
                 f"Too much is on at once: the {where} would have to give {amps:.1f} A and can "
-                f"sustain {allowed:.1f} A.{told.maximum}"
+                f"sustain {allowed:.1f} A.{context.mostly}"
             )
         return (
             f"The least room is at the {where}: it gives {amps:.1f} A and can sustain "
-            f"{allowed:.1f} A.{told.maximum}"
+            f"{allowed:.1f} A.{context.mostly}"
         )
 
     def subtitle(self, row: Row) -> str:

@@ -6,7 +6,7 @@ import math
 from collections.abc import Iterator
 
 from ironmargin.electrics.network import Figure
-from ironmargin.limits.ledger import Limit, Row, Telling, View, limit
+from ironmargin.limits.ledger import Limit, Row, SentenceContext, View, limit
 from ironmargin.limits.now import Now, largest
 from ironmargin.limits.sites import Place, Quantity, Site
 from ironmargin.loads.demand import L1L2
@@ -60,10 +60,10 @@ class SupplyPeaks(Limit):
                 note="crest",
             )
 
-    def sentence(self, row: Row, told: Telling) -> str:
+    def sentence(self, row: Row, context: SentenceContext) -> str:
         return (
             f"The current peaks of uncorrected electronics reach {float(row.value):.1f} A, and the "
-            f"supply's electronics hold {float(row.allowed):.1f} A.{told.maximum}"
+            f"supply's electronics hold {float(row.allowed):.1f} A.{context.mostly}"
         )
 
     def subtitle(self, row: Row) -> str:

@@ -172,13 +172,13 @@ def _candidates(text: str) -> Iterator[tuple[str, float | str, bool]]:
                 break
 
 
-Told = tuple[float | str, bool, int]
+ReadAs = tuple[float | str, bool, int]
 """What a line tells of a figure: its value, whether that is sure, and the line's number."""
 
 
 def gathered(
     lines: Iterable[Words], candidates: Callable[[str], Iterator[tuple[str, float | str, bool]]]
-) -> dict[str, list[Told]]:
+) -> dict[str, list[ReadAs]]:
     """Everything that is told of each figure.
 
     Args:
@@ -188,25 +188,25 @@ def gathered(
     Returns:
         What is told, by field.
     """
-    found: dict[str, list[Told]] = {}
+    found: dict[str, list[ReadAs]] = {}
     for at, line in enumerate(lines):
         for field, value, mended in candidates(line.text):
             found.setdefault(field, []).append((value, line.sure >= SURE and not mended, at))
     return found
 
 
-def figure_of(field: str, told: list[Told]) -> Figure:
+def figure_of(field: str, read_as: list[ReadAs]) -> Figure:
     """The figure that is surest of all that is told of it; asked where something else is told.
 
     Args:
         field: of the plate.
-        told: everything said of it.
+        read_as: everything said of it.
 
     Returns:
         The figure.
     """
-    value, sure, at = max(told, key=lambda one: one[1])
-    others = tuple(dict.fromkeys(v for v, _, _ in told if v != value))
+    value, sure, at = max(read_as, key=lambda one: one[1])
+    others = tuple(dict.fromkeys(v for v, _, _ in read_as if v != value))
     return Figure(field, value, sure and not others, at, others)
 
 

@@ -1,4 +1,4 @@
-"""The whole answer to a setup: the check, its sentence, and the nearest remedy where it fails."""
+"""The whole answer to a setup: the check, its sentence, and the first fix where it fails."""
 
 from __future__ import annotations
 
@@ -13,7 +13,7 @@ from ironmargin.verdict.tonight import tonight
 
 
 def check_fully(setup: Setup, *, picture: str | None = None, remedy: bool = True) -> Checked:
-    """Check a setup, with the sentence and (if ``remedy``) the nearest remedy, keeping what
+    """Check a setup, with the sentence and (if ``remedy``) the first fix, keeping what
     pictures need.
 
     Args:
@@ -28,7 +28,7 @@ def check_fully(setup: Setup, *, picture: str | None = None, remedy: bool = True
     looked, found = False, None
     if remedy and checked.result.verdict == FAILS:
         # Late: a command that needs none starts sooner.
-        from ironmargin.planning.nearest import first_fix
+        from ironmargin.planning.first_fix import first_fix
 
         found, looked = first_fix(checked)
     weakest = say(checked, found, looked=looked)

@@ -102,7 +102,7 @@ class Change:
         return RUNGS.index(self.rung or RUNG_OF[self.kind])
 
     @property
-    def asked(self) -> bool:
+    def requested(self) -> bool:
         """Whether what was asked for is given up by it."""
         return RUNGS[self.step] == ASKED
 

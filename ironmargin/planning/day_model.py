@@ -104,9 +104,9 @@ class Model:
                 if math.comb(len(tasks), size) > MAX_CLAUSES:
                     break
                 tries = np.array(list(combinations(tasks, size)), dtype=int).reshape(-1, size)
-                asked = each[tries].sum(axis=1)
-                close = (asked <= left[loads] + size).all(axis=1) & (
-                    (asked >= FULL * left[loads]).any(axis=1) | (size <= SMALL_CLAUSE)
+                requested = each[tries].sum(axis=1)
+                close = (requested <= left[loads] + size).all(axis=1) & (
+                    (requested >= FULL * left[loads]).any(axis=1) | (size <= SMALL_CLAUSE)
                 )
                 chosen = [c for c in tries[close].tolist() if not any(k <= set(c) for k in known)]
                 masks = np.array(
@@ -172,12 +172,12 @@ class Model:
         for slot in range(SLOTS):
             on = self.generator[slot] if self.p.needs_engine else 1
             for conductor, maximum in enumerate(left[self.p.anyway[slot]]):
-                asked = sum(
+                requested = sum(
                     int(each[at, conductor]) * v
                     for at in range(len(each))
                     for v in self.on[at][slot]
                 )
-                self.model.add(asked <= max(math.ceil(maximum), 0) * on)
+                self.model.add(requested <= max(math.ceil(maximum), 0) * on)
 
     def _watts_in(self, slot: int) -> LinearExpr | int:
         """Watts of the tasks in a slot, whole numbers."""
@@ -242,13 +242,13 @@ class Model:
             given: LinearExpr | int = round(limit) * (self.generator[s] if self.p.engine else 1)
             # Watt-hours of a slot, in thousandths: what is asked is covered by the input and the
             # battery; what is left charges.
-            asked = (base + self._watts_in(s)) * SLOT_MIN * 1000
+            requested = (base + self._watts_in(s)) * SLOT_MIN * 1000
             covered = (
                 given * SLOT_MIN * 1000
                 + out * round(inverter.efficiency * 60_000)
                 - into * round(60_000 / charging)
             )
-            self.model.add(covered >= asked)
+            self.model.add(covered >= requested)
             self.model.add(self.charge[s + 1] <= self.charge[s] + into - out + sun)
 
     def solve(self) -> Plan:

@@ -48,7 +48,7 @@ class Planner:
 
     def __init__(self, setup: Setup, tasks: Tasks) -> None:
         self.tasks = tasks
-        self.asked: dict[frozenset[int], bool] = {}
+        self.requested: dict[frozenset[int], bool] = {}
         self.setup = _with_modes(setup, tasks)
         self.together = Together.of(self.setup)
         self.number = {
@@ -101,9 +101,9 @@ class Planner:
         Returns:
             Whether they may.
         """
-        if loads not in self.asked:
-            self.asked[loads] = bool(self.together.may(self.mask(loads)[None])[0])
-        return self.asked[loads]
+        if loads not in self.requested:
+            self.requested[loads] = bool(self.together.may(self.mask(loads)[None])[0])
+        return self.requested[loads]
 
     def watts(self, loads: frozenset[int]) -> float:
         """What these loads and what is always on draw, at their duty [W].

@@ -100,7 +100,7 @@ def _ready(setup: Setup, on: dict[str, str | None]) -> Together:
     return Together.of(released(replace(setup, wanted=wanted)))
 
 
-class _Asked:
+class _Requested:
     """Sets of loads asked for once each."""
 
     def __init__(self, together: Together) -> None:
@@ -167,11 +167,11 @@ def presents(setup: Setup, states: Iterable[State]) -> Iterator[Present]:
     Yields:
         What holds, what may come on, and why not.
     """
-    known: dict[tuple[tuple[str, str], ...], _Asked] = {}
+    known: dict[tuple[tuple[str, str], ...], _Requested] = {}
     for on, off in states:
         modes = tuple(sorted((k, m) for k, m in on.items() if m))
         if modes not in known:
-            known[modes] = _Asked(_ready(setup, on))
+            known[modes] = _Requested(_ready(setup, on))
         yield _present(setup, known[modes], on, off)
 
 
@@ -190,20 +190,20 @@ def present(setup: Setup, on: dict[str, str | None], off: frozenset[str] = froze
 
 
 def _present(
-    setup: Setup, asked: _Asked, on: dict[str, str | None], off: frozenset[str]
+    setup: Setup, requested: _Requested, on: dict[str, str | None], off: frozenset[str]
 ) -> Present:
-    together = asked.together
+    together = requested.together
     loads = {x.id: x for x in setup.rig.loads}
     served = set(together.switchable_ids)
     always = {x.id for x in setup.rig.loads if x.always_on} - off
     running = frozenset(x for x in (*on, *always) if x in served)
     idle = [x for x in loads if x not in running and x in served]
-    asked.settle([running, *(running | {x} for x in idle), *(frozenset({x}) for x in idle)])
+    requested.settle([running, *(running | {x} for x in idle), *(frozenset({x}) for x in idle)])
     now = together.now(together.mask_of(running)[None])
     chips = []
-    here = asked.restarts(running)
+    here = requested.restarts(running)
     for ident, load in loads.items():
-        at = asked.demand.get(ident)
+        at = requested.demand.get(ident)
         cooling = isinstance(load, AirConditioner)
         mode = together.case.demands[at].mode if at is not None and cooling else None
         modes = COOLING_MODES if cooling else ()
@@ -219,11 +219,11 @@ def _present(
         elif ident not in served:
             chips.append(Chip(**plain, say=NEVER))
         else:
-            chips.append(_off_chip(asked, running, ident, plain, loads, here))
+            chips.append(_off_chip(requested, running, ident, plain, loads, here))
     return Present(
         _legs(together, now),
-        sum(_watts(asked, ident) for ident in running),
-        asked.settled[running],
+        sum(_watts(requested, ident) for ident in running),
+        requested.settled[running],
         tuple(chips),
         tuple(loads[x].name for x in here),
     )
@@ -239,32 +239,34 @@ def _legs(together: Together, now: Now) -> tuple[LegNow, ...]:
     return tuple(LegNow(LEG_NAMES[n], amps[n], volts[n]) for n in range(up.legs))
 
 
-def _watts(asked: _Asked, ident: str) -> float:
-    at = asked.demand.get(ident)
-    return 0.0 if at is None else sum(d.va.real for d in asked.together.case.demands[at].steady)
+def _watts(requested: _Requested, ident: str) -> float:
+    at = requested.demand.get(ident)
+    return 0.0 if at is None else sum(d.va.real for d in requested.together.case.demands[at].steady)
 
 
 def _off_chip(
-    asked: _Asked,
+    requested: _Requested,
     running: frozenset[str],
     ident: str,
     plain: Document,
     loads: Document,
     here: tuple[str, ...],
 ) -> Chip:
-    margin = asked.fits(running, ident)
+    margin = requested.fits(running, ident)
     if margin >= 0.0:
-        return _read(asked, running, ident, plain, loads, MAY, (), margin, here)
-    gone = _first_off(asked, running, ident, loads)
+        return _read(requested, running, ident, plain, loads, MAY, (), margin, here)
+    gone = _first_off(requested, running, ident, loads)
     if gone is None:
-        return Chip(**plain, say=NEVER, margin=asked.fits(frozenset(), ident))
+        return Chip(**plain, say=NEVER, margin=requested.fits(frozenset(), ident))
     left = running - set(gone)
     names = tuple(loads[x].off_words for x in gone)
-    return _read(asked, left, ident, plain, loads, AFTER, names, asked.fits(left, ident), here)
+    return _read(
+        requested, left, ident, plain, loads, AFTER, names, requested.fits(left, ident), here
+    )
 
 
 def _read(
-    asked: _Asked,
+    requested: _Requested,
     running: frozenset[str],
     ident: str,
     plain: Document,
@@ -275,10 +277,10 @@ def _read(
     here: tuple[str, ...],
 ) -> Chip:
     both = running | {ident}
-    together = asked.together
+    together = requested.together
     now = together.now(together.mask_of(both)[None])
     legs = range(together.case.feed.upstream.legs)
-    cycle = tuple(loads[x].name for x in asked.restarts(both) if x not in here)
+    cycle = tuple(loads[x].name for x in requested.restarts(both) if x not in here)
     return Chip(
         **plain,
         say=say,
@@ -291,30 +293,30 @@ def _read(
 
 
 def _first_off(
-    asked: _Asked, running: frozenset[str], ident: str, loads: Document
+    requested: _Requested, running: frozenset[str], ident: str, loads: Document
 ) -> tuple[str, ...] | None:
     """The fewest loads that have to go off, least missed first; None where nothing helps."""
-    if asked.fits(frozenset(), ident) < 0.0:
+    if requested.fits(frozenset(), ident) < 0.0:
         return None
     goes_with = loads[ident].goes_with
     order = sorted(
         (x for x in running if x != goes_with),
-        key=lambda x: (RANK[loads[x].priority], -_amps(asked, x), x),
+        key=lambda x: (RANK[loads[x].priority], -_amps(requested, x), x),
     )
     tried = 0
     for count in range(1, min(MAX_OFF, len(order)) + 1):
         ways = list(combinations(order, count))[:MAX_TRIED]
-        asked.settle([(running - set(way)) | {ident} for way in ways])
+        requested.settle([(running - set(way)) | {ident} for way in ways])
         for way in ways:
             tried += 1
             if tried > MAX_TRIED:
                 break
             left = running - set(way)
-            if asked.settled[left | {ident}] >= 0.0 and asked.fits(left, ident) >= 0.0:
+            if requested.settled[left | {ident}] >= 0.0 and requested.fits(left, ident) >= 0.0:
                 return way
-    return tuple(order) if asked.fits(running - set(order), ident) >= 0.0 else None
+    return tuple(order) if requested.fits(running - set(order), ident) >= 0.0 else None
 
 
-def _amps(asked: _Asked, ident: str) -> float:
-    at = asked.demand.get(ident)
-    return 0.0 if at is None else sum(d.amps for d in asked.together.case.demands[at].steady)
+def _amps(requested: _Requested, ident: str) -> float:
+    at = requested.demand.get(ident)
+    return 0.0 if at is None else sum(d.amps for d in requested.together.case.demands[at].steady)

@@ -28,7 +28,7 @@ RATIONED_H = 0.05
 
 
 @record
-class Asked:
+class Requested:
     """What a day is asked for: its loads, which of them cannot run here at all (by id), and pairs
     of numbers that never run together.
     """
@@ -75,7 +75,7 @@ class Ration:
     starves_h: float | None = None
 
 
-def asked_of(setup: Setup, stock: Stock) -> Asked:
+def asked_of(setup: Setup, stock: Stock) -> Requested:
     """What a day is asked for, and what of it may be promised: by the ledger, with the fuel in
     stock.
 
@@ -90,19 +90,21 @@ def asked_of(setup: Setup, stock: Stock) -> Asked:
     modes: dict[str, str | None] = {w.load: w.mode for w in setup.wanted}
     modes |= {u.load: u.mode for u in stock.loads or () if u.mode}
     known = {d.load: modes.get(d.load) for d in days}
-    asked = setup if stock.fuel is None else with_engines(setup, fuel=stock.fuel)
-    promise = promise_of(asked, known)
+    requested = setup if stock.fuel is None else with_engines(setup, fuel=stock.fuel)
+    promise = promise_of(requested, known)
     number = {d.load: at for at, d in enumerate(days)}
     apart = tuple((number[a], number[b]) for a, b in promise.apart)
-    return Asked(days, promise.cannot, apart)
+    return Requested(days, promise.cannot, apart)
 
 
-def plan_day(asked: Asked, means: Means, days: float, ranks: tuple[str, ...] = RANKS) -> Plan:
+def plan_day(
+    requested: Requested, means: Means, days: float, ranks: tuple[str, ...] = RANKS
+) -> Plan:
     """The best day when the stock has to last so many days; ranks left out get no hours, and what
     cannot run gets none.
 
     Args:
-        asked: the loads of a day.
+        requested: the loads of a day.
         means: what there is.
         days: that it is to last.
         ranks: of loads that get hours.
@@ -113,10 +115,10 @@ def plan_day(asked: Asked, means: Means, days: float, ranks: tuple[str, ...] = R
     from ortools.linear_solver import pywraplp  # type: ignore[import-untyped]
 
     solver = pywraplp.Solver.CreateSolver("GLOP")
-    loads = asked.days
+    loads = requested.days
 
     def max_h(day: Day) -> float:
-        return day.wanted_h if day.rank in ranks and day.load not in asked.cannot else 0.0
+        return day.wanted_h if day.rank in ranks and day.load not in requested.cannot else 0.0
 
     hours = [solver.NumVar(0.0, max_h(d), f"h{n}") for n, d in enumerate(loads)]
     short = [solver.NumVar(0.0, d.min_h, f"s{n}") for n, d in enumerate(loads)]
@@ -133,13 +135,13 @@ def plan_day(asked: Asked, means: Means, days: float, ranks: tuple[str, ...] = R
         # Between two chargings all of it has to come out of the battery.
         if means.set_w > 0.0 or means.solar_wh > 0.0:
             solver.Add(taken <= 2.0 * means.battery_wh)
-        for a, b in asked.apart:
+        for a, b in requested.apart:
             solver.Add(hours[a] + hours[b] <= DAY_H)
         burnt = means.idle_w * run + means.slope * charge
     else:
         for h in hours:
             solver.Add(h <= run)
-        for a, b in asked.apart:
+        for a, b in requested.apart:
             solver.Add(hours[a] + hours[b] <= run)
         solver.Add(energy <= means.set_w * run)
         burnt = means.idle_w * run + means.slope * energy
@@ -180,22 +182,22 @@ def plan_day(asked: Asked, means: Means, days: float, ranks: tuple[str, ...] = R
     )
 
 
-def lasts(asked: Asked, means: Means, ranks: tuple[str, ...]) -> float:
+def lasts(requested: Requested, means: Means, ranks: tuple[str, ...]) -> float:
     """Days on which the loads of some ranks get all they want, by bisection; infinite where the
     stock is not touched, 0 where not even one day goes.
 
     Args:
-        asked: the loads of a day.
+        requested: the loads of a day.
         means: what there is.
         ranks: of loads that get hours.
 
     Returns:
         Days.
     """
-    loads = asked.days
+    loads = requested.days
 
     def full(days: float) -> bool:
-        plan = plan_day(asked, means, days, ranks)
+        plan = plan_day(requested, means, days, ranks)
         return all(
             h >= d.wanted_h - RATIONED_H
             for d, h in zip(loads, plan.hours, strict=True)
@@ -226,14 +228,14 @@ def ration(setup: Setup, stock: Stock) -> Ration:
     Raises:
         SetupError: this supply lives on nothing that can be rationed.
     """
-    asked, means = asked_of(setup, stock), means_of(setup, stock)
-    loads = asked.days
+    requested, means = asked_of(setup, stock), means_of(setup, stock)
+    loads = requested.days
     starves_h = starving_h(setup)
     if starves_h is not None:  # once a day: by the next it has warmed up again
         means = replace(means, set_h=min(means.set_h, starves_h))
-    plan = plan_day(asked, means, stock.days)
+    plan = plan_day(requested, means, stock.days)
     curve = tuple(
-        (n, plan_day(asked, means, n)) for n in CURVE_DAYS if n <= max(3 * stock.days, 10)
+        (n, plan_day(requested, means, n)) for n in CURVE_DAYS if n <= max(3 * stock.days, 10)
     )
     energy = sum(d.watts * d.wanted_h for d in loads)
     bulk = None
@@ -245,38 +247,38 @@ def ration(setup: Setup, stock: Stock) -> Ration:
         loads,
         means,
         plan,
-        lasts(asked, means, RANKS),
-        lasts(asked, means, RANKS[:1]),
+        lasts(requested, means, RANKS),
+        lasts(requested, means, RANKS[:1]),
         curve,
         bulk,
-        _relax(asked, means, plan, stock),
-        tuple(d.name for d in loads if d.load in asked.cannot),
+        _relax(requested, means, plan, stock),
+        tuple(d.name for d in loads if d.load in requested.cannot),
         starves_h,
     )
 
 
-def _relax(asked: Asked, means: Means, plan: Plan, stock: Stock) -> tuple[str, ...]:
+def _relax(requested: Requested, means: Means, plan: Plan, stock: Stock) -> tuple[str, ...]:
     """What would make the least hours fit, one thing at a time."""
     if plan.feasible:
         return ()
     says = []
-    longest = max((d.min_h for d in asked.days if d.load not in asked.cannot), default=0.0)
+    longest = max((d.min_h for d in requested.days if d.load not in requested.cannot), default=0.0)
     if means.battery_wh <= 0.0 and means.set_h < longest:
         says.append(
             f"Allow the generator {longest:g} h a day instead of {means.set_h:g}, or a battery."
         )
     more = replace(means, fuel_wh=1e12)
-    if plan_day(asked, more, stock.days).feasible:
+    if plan_day(requested, more, stock.days).feasible:
         low, high = means.fuel_wh, 1e12
         for _ in range(60):
             middle = 0.5 * (low + high)
             tried = replace(means, fuel_wh=middle)
-            fits = plan_day(asked, tried, stock.days).feasible
+            fits = plan_day(requested, tried, stock.days).feasible
             low, high = (low, middle) if fits else (middle, high)
         litres = (high - means.fuel_wh) / WH_PER_L.get(stock.fuel or "gasoline", 1e4)
         says.append(f"{litres:.0f} l more fuel would be enough.")
     for days in range(stock.days - 1, 0, -1):
-        if plan_day(asked, means, days).feasible:
+        if plan_day(requested, means, days).feasible:
             says.append(f"What you have lasts {days} day{'s' if days > 1 else ''}.")
             break
     return tuple(

@@ -100,8 +100,8 @@ class _Search:
         verdict, margin = full.result.verdict, full.result.iron_margin
         gains = margin > self.before.result.iron_margin + BETTER or verdict == HOLDS
         if gains and (verdict == HOLDS or (self.old == FAILS and verdict == THIN)):
-            told = say(full, None, looked=False).sentence
-            self.found.append(Remedy(changes, changed, verdict, margin, told))
+            sentence = say(full, None, looked=False).sentence
+            self.found.append(Remedy(changes, changed, verdict, margin, sentence))
         return full
 
     def enough(self) -> bool:
@@ -125,9 +125,9 @@ def _promising(tried: list[Tried], maximum: int) -> list[Tried]:
     the order of what is advised; and what is nearest of the rest, for where nothing else is left.
     """
     near = sorted(tried, key=lambda t: t[0])
-    keep = [t for t in near if not any(c.asked for c in t[1])]
+    keep = [t for t in near if not any(c.requested for c in t[1])]
     first = sorted(keep, key=lambda t: (*rank_of(t[1], FAILS, 0.0), t[0]))
-    rest = [t for t in near if any(c.asked for c in t[1])][: maximum // 4]
+    rest = [t for t in near if any(c.requested for c in t[1])][: maximum // 4]
     chosen = {id(t): t for t in [*keep[: maximum // 2], *rest, *first]}
     return list(chosen.values())[:maximum]
 

@@ -56,8 +56,8 @@ class Remedy:
     @property
     def advice(self) -> str:
         """What to do; where what was asked for is given up by it, that nothing less does."""
-        asked = f"Nothing else here is enough: {self.what[:1].lower()}{self.what[1:]}"
-        return asked if self.rung == ASKED else self.what
+        requested = f"Nothing else here is enough: {self.what[:1].lower()}{self.what[1:]}"
+        return requested if self.rung == ASKED else self.what
 
     @property
     def cost(self) -> str:

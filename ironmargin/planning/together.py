@@ -243,8 +243,8 @@ class Together(Settling):
         new = number[self._known[number] == UNKNOWN]
         new = np.unique(new) if self._alike else new
         if len(new):
-            asked = (new[:, None] >> np.arange(masks.shape[1]) & 1).astype(bool)
-            self._known[new] = np.where(self._may(asked), MAY, MAY_NOT)
+            requested = (new[:, None] >> np.arange(masks.shape[1]) & 1).astype(bool)
+            self._known[new] = np.where(self._may(requested), MAY, MAY_NOT)
         known: Masks = self._known[number] == MAY
         return known
 

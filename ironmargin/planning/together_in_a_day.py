@@ -42,8 +42,8 @@ def promise_of(setup: Setup, modes: dict[str, str | None]) -> Promise:
         Wanted(load=ident, mode=mode if ident in cooling else None) for ident, mode in modes.items()
     )
     loads = tuple(x for x in setup.rig.loads if x.id in modes)
-    asked = released(replace(setup, wanted=wanted, rig=replace(setup.rig, loads=loads)))
-    together = Together.of(asked)
+    requested = released(replace(setup, wanted=wanted, rig=replace(setup.rig, loads=loads)))
+    together = Together.of(requested)
     served = together.switchable_ids
     cannot = [ident for ident in modes if ident not in served]
     if not served:

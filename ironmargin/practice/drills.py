@@ -305,11 +305,11 @@ def drill(seed: int, theme: str, difficulty: str) -> Drill:
             continue
         if tries < MAX_TRIES // 2 and (margin < 0) != (wanted == FAILS):
             continue
-        return _asked(seed, theme, difficulty, setup)
+        return _requested(seed, theme, difficulty, setup)
     raise ValueError(f"no drill of theme {theme}, {difficulty}, for seed {seed}")
 
 
-def _asked(seed: int, theme: str, difficulty: str, setup: Setup) -> Drill:
+def _requested(seed: int, theme: str, difficulty: str, setup: Setup) -> Drill:
     checked = check_fully(setup, remedy=False)
     result = checked.result
     chances = [s.chance for s in result.starts if s.chance is not None]

@@ -10,7 +10,7 @@ GUARD_WAIT = -1.0
 
 
 @record
-class Asked:
+class Requested:
     """A gate of a line; ``low`` and ``high`` may name a figure of the setup, ``must`` where nobody
     goes on without a reading.
     """
@@ -50,7 +50,7 @@ class Line:
     caution: str = ""
     wait_s: float = 0.0
     tools: tuple[str, ...] = ()
-    gate: Asked | None = None
+    gate: Requested | None = None
     given: tuple[str, ...] = ()
     makes: tuple[str, ...] = ()
 

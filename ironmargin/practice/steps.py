@@ -14,7 +14,7 @@ from dataclasses import replace
 from ironmargin.document import Document
 from ironmargin.errors import Fault, SetupError
 from ironmargin.limits.ledger import FAILS
-from ironmargin.planning.nearest import first_fix
+from ironmargin.planning.first_fix import first_fix
 from ironmargin.practice.facts import READING_SHARE, Facts, StartFacts, facts_of
 from ironmargin.practice.lines import EACH_START, GUARD_WAIT, Line
 from ironmargin.practice.lists import LISTS, TITLES
@@ -190,8 +190,8 @@ def _no_start(facts: Facts) -> tuple[Step, ...]:
     """What stands instead of the start of a setup that fails: stop, why, and the first fix with its
     own start.
     """
-    told = say(facts.checked, None, looked=False).sentence
-    stop = Step("stop", "Do not start this as it is.", told)
+    sentence = say(facts.checked, None, looked=False).sentence
+    stop = Step("stop", "Do not start this as it is.", sentence)
     remedy, _ = first_fix(facts.checked)
     if remedy is None:
         return (stop,)

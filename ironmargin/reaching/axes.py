@@ -207,8 +207,8 @@ def _must_exist(setup: Setup, field: str, value: float) -> None:
         if any(
             f.code in ("unknown-field", "number", "text", "choice", "flag") for f in error.faults
         ):
-            told = "must be the path of a number of the setup"
-            raise SetupError([Fault(field, "no-field", told)]) from None
+            rule = "must be the path of a number of the setup"
+            raise SetupError([Fault(field, "no-field", rule)]) from None
 
 
 def read_axis(words: str, setup: Setup) -> Axis:
@@ -235,8 +235,8 @@ def read_axis(words: str, setup: Setup) -> Axis:
     if not (np.isfinite(low) and np.isfinite(high)) or high <= low:
         raise SetupError([Fault(field, "range", f"must run upwards (got {low:g} to {high:g})")])
     if not 2 <= count <= MAX_POINTS:
-        told = f"must have 2 to {MAX_POINTS:,} points; each is a check of some milliseconds"
-        raise SetupError([Fault(field, "points", f"{told} (got {count:,})")])
+        rule = f"must have 2 to {MAX_POINTS:,} points; each is a check of some milliseconds"
+        raise SetupError([Fault(field, "points", f"{rule} (got {count:,})")])
     if field not in NAMED:
         _must_exist(setup, field, low)
     elif NAMED[field].read(setup) is None:

@@ -164,19 +164,19 @@ def at_place(setup: Setup, place: Place) -> Setup:
     return replace(setup, supply=place.supply, hookup=hookup, conditions=conditions)
 
 
-def grid_of(setup: Setup, asked: Places) -> Grid:
+def grid_of(setup: Setup, requested: Places) -> Grid:
     """Check every want at every place; places that hold more wants, and with more iron, first.
 
     Args:
         setup: supply, path, rig and rules of the question.
-        asked: places and wants.
+        requested: places and wants.
 
     Returns:
         A verdict for each want at each place.
     """
-    wants = asked.wants or (Want(name="As the setup", wanted=setup.wanted),)
+    wants = requested.wants or (Want(name="As the setup", wanted=setup.wanted),)
     rows = []
-    for place in asked.places:
+    for place in requested.places:
         there = at_place(setup, place)
         cells = []
         for want in wants:

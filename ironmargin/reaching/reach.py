@@ -171,9 +171,9 @@ def reach(
     """
     count = len(x.values) * len(y.values)
     if count > MAX_POINTS:
-        told = f"must have at most {MAX_POINTS:,} points in all; at some 5 ms each these are"
+        rule = f"must have at most {MAX_POINTS:,} points in all; at some 5 ms each these are"
         raise SetupError(
-            [Fault("x, y", "points", f"{told} {count * 0.005 / 3600:.1f} h (got {count:,})")]
+            [Fault("x, y", "points", f"{rule} {count * 0.005 / 3600:.1f} h (got {count:,})")]
         )
     found: dict[tuple[int, int], Point] = {}
     for row, column in order_of(len(x.values), len(y.values)):

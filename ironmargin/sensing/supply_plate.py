@@ -99,9 +99,9 @@ def _candidates(text: str) -> Iterator[tuple[str, float | str, bool]]:
                 left = f"{left[: found.start()]} | {left[found.end() :]}"
                 break
     for field, words in SAID.items():
-        told = [key for key, word in words.items() if re.search(word, text, re.IGNORECASE)]
-        if told:
-            yield field, told[0], len(told) > 1
+        readings = [key for key, word in words.items() if re.search(word, text, re.IGNORECASE)]
+        if readings:
+            yield field, readings[0], len(readings) > 1
 
 
 def _within(spec: Spec, value: float | str) -> bool:
@@ -129,7 +129,7 @@ def supply_figures(lines: Iterable[Words], kind: str = "generator") -> tuple[Fig
     ranges = {name: spec for name, (_, spec, _) in specs(record).items()} if record else {}
     out = []
     for field, path in PLACES.get(kind, {}).items():
-        told = [t for t in found.get(field, []) if _within(ranges[path], t[0])]
-        if told:
-            out.append(figure_of(path, told))
+        readings = [t for t in found.get(field, []) if _within(ranges[path], t[0])]
+        if readings:
+            out.append(figure_of(path, readings))
     return tuple(out)

@@ -56,7 +56,7 @@ def _dangling(data: Document, faults: Faults) -> Faults:
         for load in loads
         if isinstance(load, dict) and isinstance(load.get("id"), str)
     }
-    told = {fault.path for fault in faults}
+    found = {fault.path for fault in faults}
     return [
         Fault(
             f"wanted[{at}].load",
@@ -67,7 +67,7 @@ def _dangling(data: Document, faults: Faults) -> Faults:
         if isinstance(item, dict)
         and isinstance(item.get("load"), str)
         and item["load"] not in known
-        and f"wanted[{at}].load" not in told
+        and f"wanted[{at}].load" not in found
     ]
 
 

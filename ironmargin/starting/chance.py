@@ -128,7 +128,7 @@ def _bounds(share: float, error: float, trials: int) -> tuple[float, float]:
     return wilson(share, max(min(worth, 1e6), float(trials)))
 
 
-def believed(names: tuple[Unknown, ...], near: float = 1.0) -> tuple[Real, Real]:
+def prior_plane(names: tuple[Unknown, ...], near: float = 1.0) -> tuple[Real, Real]:
     """The plane over samples of these names before any boundary was found, and how little it is
     believed.
 
@@ -180,7 +180,7 @@ def _weighed(lines: Lines, samples: Samples, straight: Real, weights: Real) -> R
     needed = samples.source_strength.over(np.array(lines.needed), samples.z)
     exact = shares_below((1.0 - needed) / samples.source_strength.sd)
     # How likely a strength between two edges is, where nothing has told of it.
-    near = straight if samples.told else np.clip(straight, above[passing + 1], above[fails + 1])
+    near = straight if samples.learned else np.clip(straight, above[passing + 1], above[fails + 1])
     return np.asarray((np.where(found, exact, near) - straight) * weights)
 
 
@@ -206,7 +206,7 @@ def chance_of(scenario: StartScenario, trials: int, seed: int, near: float = 1.0
     enough = len(first.names) + 4
     if len(first.voc_factor) < enough:
         first = samples_of(scenario, enough + 4, seed)
-    lines = Lines(scenario.engine, *believed(first.names, near))
+    lines = Lines(scenario.engine, *prior_plane(first.names, near))
     needed, each, inside = _first_look(lines, first)
     if not inside.any():
         share, error = float(each.mean()), float(each.std()) / math.sqrt(len(each))
@@ -218,7 +218,7 @@ def chance_of(scenario: StartScenario, trials: int, seed: int, near: float = 1.0
         found, *_ = np.linalg.lstsq(points, needed[inside], rcond=None)
         fit = np.asarray(found, dtype=np.float64)
     middle, slopes = float(fit[0]), np.asarray(fit[1:], dtype=float)
-    share, error = _told(scenario, trials, seed, first, fit, lines)
+    share, error = _learned(scenario, trials, seed, first, fit, lines)
     bounds = _bounds(share, error, trials)
     return _two_layers(scenario, first, middle, slopes, share, bounds)
 
@@ -257,7 +257,7 @@ def boundary_of(scenario: StartScenario, seed: int) -> Boundary:
     """
     lines_of = max(FAR_LINES, 8 + 2 * scenario.motors)
     samples = samples_of(scenario, lines_of, seed, plain=True)
-    lines = Lines(scenario.engine, *believed(samples.names))
+    lines = Lines(scenario.engine, *prior_plane(samples.names))
     z = np.linspace(-FAR_SD, FAR_SD, FAR_CELLS + 1)
     source_strengths = 1.0 + source_strength_sd() * z
     above = np.array([1.0, *(share_below(-x) for x in z.tolist()), 0.0])
@@ -275,7 +275,7 @@ def boundary_of(scenario: StartScenario, seed: int) -> Boundary:
     return Boundary(samples.names, float(plane[0]), np.asarray(plane[1:], float))
 
 
-def _told(
+def _learned(
     scenario: StartScenario, trials: int, seed: int, first: Samples, fit: Real, lines: Lines
 ) -> tuple[float, float]:
     """The chance and its error, from the chance of a straight boundary and what lines drawn around
@@ -333,7 +333,9 @@ def _two_layers(
         day_slope=float(sum(slopes[at] for at in days)),
     )
     lras = [
-        at for at, name in enumerate(samples.names) if name.kind == "lra" and at not in samples.told
+        at
+        for at, name in enumerate(samples.names)
+        if name.kind == "lra" and at not in samples.learned
     ]
     maximum = max(lras, key=lambda at: abs(slopes[at]), default=None)
     if maximum is None:

@@ -309,13 +309,13 @@ def source_strength_of(
     """
     plain = math.hypot(limit_sd, model_sd)
     parts = [(SUPPLY, ""), (MODEL, "")]
-    told = [name for name in parts if name in known.names]
-    if not told:
+    learned = [name for name in parts if name in known.names]
+    if not learned:
         return SourceStrength(0.0, np.zeros(len(wanted)), plain)
-    at = [known.names.index(name) for name in told]
-    sums = np.ones(len(told))
-    spare = (limit_sd**2 if (SUPPLY, "") not in told else 0.0) + (
-        model_sd**2 if (MODEL, "") not in told else 0.0
+    at = [known.names.index(name) for name in learned]
+    sums = np.ones(len(learned))
+    spare = (limit_sd**2 if (SUPPLY, "") not in learned else 0.0) + (
+        model_sd**2 if (MODEL, "") not in learned else 0.0
     )
     middle = float(known.mean[at] @ sums)
     var = float(sums @ known.cov[np.ix_(at, at)] @ sums)

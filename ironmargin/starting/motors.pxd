@@ -43,7 +43,7 @@ cdef class Motors:
 
     @cython.locals(
         at=cython.int, v=cython.double, drive=cython.double, slope=cython.double,
-        moved=cython.double, beyond=cython.double, stiff=cython.double, asked=cython.double,
+        moved=cython.double, beyond=cython.double, stiff=cython.double, requested=cython.double,
         all_still=cython.bint, standing=cython.bint
     )
     cdef void turn(self, Network network, double h, double before_h) noexcept nogil

@@ -225,11 +225,11 @@ class Motors:
                 / (self.square[at] * self.torque_fl[at])
                 * self.torque_gain(at)
             )
-            asked = (
+            requested = (
                 self.breakaway[at]
                 + (self.at_speed[at] - self.breakaway[at]) * self.speed[at] * self.speed[at]
             )
-            slope = (drive - asked) * 0.5 / self.inertia_s[at]
+            slope = (drive - requested) * 0.5 / self.inertia_s[at]
             if self.speed[at] <= 0.0 and slope < 0.0:
                 slope = self.slope[at] = 0.0  # it stands, and goes on standing
             # d(torque)/d(slip) = torque/slip · (ρ² − R1² − X²)/|Z|², ρ = R2/s

@@ -92,7 +92,7 @@ class Samples:
 
     Attributes:
         source_strength: how strong supply and path are, given the samples.
-        told: columns a log told of.
+        learned: columns a log told of.
     """
 
     voc_factor: Real
@@ -104,7 +104,7 @@ class Samples:
     names: tuple[Unknown, ...]
     rig: tuple[bool, ...]
     source_strength: SourceStrength
-    told: tuple[int, ...] = ()
+    learned: tuple[int, ...] = ()
 
     def each(self) -> Iterator[Document]:
         """The engine's arguments, line by line.
@@ -194,12 +194,12 @@ def samples_of(
     )
     own: dict[int, Real] = {}
     known = NOTHING if plain else _of_source_strength(scenario)
-    told = [at for at, name in enumerate(names) if _known_as(name) in known.names]
-    wanted = [_known_as(names[at]) for at in told]
+    learned = [at for at, name in enumerate(names) if _known_as(name) in known.names]
+    wanted = [_known_as(names[at]) for at in learned]
     part = known.of(wanted)
-    if told:
-        logs = part.mean + z[:, told] @ root_of(part.cov).T
-        own = {at: logs[:, n] for n, at in enumerate(told)}
+    if learned:
+        logs = part.mean + z[:, learned] @ root_of(part.cov).T
+        own = {at: logs[:, n] for n, at in enumerate(learned)}
     for at, row in enumerate(rows, 3):
         demand = scenario.case.demands[scenario.case.rows[row]]
         spread = np.maximum(1.0 + lra_sd(demand) * z[:, at], 0.3)
@@ -215,7 +215,7 @@ def samples_of(
     short = np.asarray(short_time(scenario.case.source.short_factor, share))
     source_strength = source_strength_of(known, wanted, LIMIT_SD, MODEL_SD)
     slopes = np.zeros(len(names))
-    slopes[told] = source_strength.slopes
+    slopes[learned] = source_strength.slopes
     source_strength = replace(source_strength, slopes=slopes)
     return Samples(
         voc_factor,
@@ -227,7 +227,7 @@ def samples_of(
         tuple(names),
         tuple(rig),
         source_strength,
-        tuple(told),
+        tuple(learned),
     )
 
 

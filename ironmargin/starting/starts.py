@@ -286,8 +286,8 @@ def _surer(scenario: StartScenario, start: Start, trials: int) -> Start:
     """A start with its chance. The coincidence is apart and hardly ever comes: of it a quarter of
     the trials tell enough.
     """
-    asked = trials if len(start.starters) == 1 else trials // 4
-    chance = chance_of(scenario, asked, scenario.case.setup.rules.seed, start.factor)
+    requested = trials if len(start.starters) == 1 else trials // 4
+    chance = chance_of(scenario, requested, scenario.case.setup.rules.seed, start.factor)
     return replace(start, chance=chance, night=night_of(scenario.case, start, chance))
 
 

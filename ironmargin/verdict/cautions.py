@@ -11,7 +11,7 @@ from ironmargin.enduring.pitch import CARBON_MONOXIDE_M
 from ironmargin.limits.backfeed import BUILDING, CAUTION, UNKNOWN, feeds_alone, secured, what_it_is
 from ironmargin.limits.bonding import BONDED, bonding_of, rejects, source_neutral
 from ironmargin.limits.breakers import CONTINUOUS_FROM_H
-from ironmargin.limits.ledger import Row, Telling, View
+from ironmargin.limits.ledger import Row, SentenceContext, View
 from ironmargin.limits.neutral import neutral_amps
 from ironmargin.listed import listed
 from ironmargin.loads.demand import TRANSFORMER
@@ -51,7 +51,7 @@ def cautions_of(view: View, rows: list[Row]) -> tuple[str, ...]:
         In the order the danger comes, none twice.
     """
     case = view.case
-    told = Telling(case, view.now)
+    context = SentenceContext(case, view.now)
     said = [
         *_of_manager(case),
         *_of_supply(case),
@@ -59,7 +59,7 @@ def cautions_of(view: View, rows: list[Row]) -> tuple[str, ...]:
         *_of_same_leg(view),
         *_of_house(case),
     ]
-    said += [words for row in rows if (words := row.limit.caution(row, told))]
+    said += [words for row in rows if (words := row.limit.caution(row, context))]
     said += [*_of_ground(case), *_of_gear(case), *_of_bare_starts(case, view.starts)]
     said += [*_of_starts(case, view.starts), *_of_contactors(case, view.starts)]
     return tuple(dict.fromkeys(said))

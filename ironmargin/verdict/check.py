@@ -51,7 +51,7 @@ class Checked:
     Attributes:
         rows: every limit at every place, of both trip criteria.
         findings: those of the criterion in force that count in the iron margin, the weakest first.
-        asked: the setup as it was asked, where a lockout left some of it off.
+        requested: the setup as it was asked, where a lockout left some of it off.
         starts_only: the moment before a load manager sheds, in which starts alone are judged.
     """
 
@@ -62,13 +62,13 @@ class Checked:
     rows: tuple[Row, ...]
     findings: tuple[Row, ...]
     result: Result
-    asked: Setup | None = None
+    requested: Setup | None = None
     starts_only: bool = False
 
     @property
     def setup(self) -> Setup:
         """The setup as it was asked."""
-        return self.asked or self.case.setup
+        return self.requested or self.case.setup
 
     def verdict_of(self, row: Row) -> str:
         """``fails``, ``thin`` or ``holds`` of one limit, by the setup's own thin line.
@@ -194,7 +194,7 @@ def reasons_of(rows: list[Row], thin_below: float) -> list[Why]:
     return found
 
 
-def _asked(setup: Setup, trials: int | None, quick: bool) -> int:
+def _requested(setup: Setup, trials: int | None, quick: bool) -> int:
     return 0 if quick else setup.rules.trials if trials is None else trials
 
 
@@ -218,15 +218,15 @@ def examine(
     several = ways(setup)
     if len(several) > 1:
         return _worst_way(setup, several, trials, picture, quick)
-    usual = _examined(setup, _asked(setup, trials, quick), picture)
+    usual = _examined(setup, _requested(setup, trials, quick), picture)
     moments = [_examined(way, 0, None, starts_only=True) for way in before_shedding(setup)]
     worse = [c for c in moments if RANKS[c.result.verdict] < RANKS[usual.result.verdict]]
     if not worse:
         return usual
     worst = min(worse, key=lambda c: c.result.iron_margin)
-    found = _examined(worst.case.setup, _asked(setup, trials, quick), picture, starts_only=True)
+    found = _examined(worst.case.setup, _requested(setup, trials, quick), picture, starts_only=True)
     cautions = dict.fromkeys((BEFORE_SHEDDING, *found.result.cautions))
-    return replace(found, asked=setup, result=replace(found.result, cautions=tuple(cautions)))
+    return replace(found, requested=setup, result=replace(found.result, cautions=tuple(cautions)))
 
 
 RANKS = {FAILS: 0, THIN: 1, HOLDS: 2}
@@ -261,19 +261,19 @@ def _worst_way(
 def _locked_out(checked: Checked, setup: Setup) -> Checked:
     """A check with the setup that was asked, and what a lockout keeps off in it."""
     running, names = running_ids(checked.case.setup), {x.id: x.name for x in setup.rig.loads}
-    asked = running_ids(setup)
+    requested = running_ids(setup)
     said = []
     for lockout in setup.rig.lockouts:
         pair = (lockout.first, lockout.second)
         on = next((x for x in pair if x in running), None)
-        if on is not None and set(pair) <= asked:
+        if on is not None and set(pair) <= requested:
             off = pair[0] if on == pair[1] else pair[1]
             said.append(
                 f"{names[on]} and {names[off]} never run together: this is with {names[on]} on, "
                 "the worse of the two."
             )
     cautions = (*said, *(c for c in checked.result.cautions if c not in said))
-    return replace(checked, asked=setup, result=replace(checked.result, cautions=cautions))
+    return replace(checked, requested=setup, result=replace(checked.result, cautions=cautions))
 
 
 def with_chance(quick: Checked) -> Checked:
@@ -298,9 +298,11 @@ def with_chance(quick: Checked) -> Checked:
     full = _judged(view, starts_only=quick.starts_only)
     if quick.starts_only:
         return replace(
-            full, asked=quick.asked, result=replace(full.result, cautions=quick.result.cautions)
+            full,
+            requested=quick.requested,
+            result=replace(full.result, cautions=quick.result.cautions),
         )
-    return full if quick.asked is None else _locked_out(full, quick.asked)
+    return full if quick.requested is None else _locked_out(full, quick.requested)
 
 
 def certain_to_fail(setup: Setup) -> bool:

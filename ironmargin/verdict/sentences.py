@@ -6,7 +6,7 @@ from dataclasses import replace
 from typing import Protocol
 
 from ironmargin.limits.coincidence import how_often
-from ironmargin.limits.ledger import FAILS, HOLDS, Row, Telling
+from ironmargin.limits.ledger import FAILS, HOLDS, Row, SentenceContext
 from ironmargin.limits.start_chance import StartChance
 from ironmargin.listed import listed
 from ironmargin.loads.demand import Demand
@@ -79,7 +79,7 @@ def lost_on_the_way(checked: Checked) -> str:
     return f" {parts[0].name} alone loses {parts[0].volts_drop:.0f} V."
 
 
-def telling(checked: Checked, row: Row, decides: tuple[int, ...] = ()) -> Telling:
+def telling(checked: Checked, row: Row, decides: tuple[int, ...] = ()) -> SentenceContext:
     """What a limit needs to tell its sentence.
 
     Args:
@@ -97,7 +97,7 @@ def telling(checked: Checked, row: Row, decides: tuple[int, ...] = ()) -> Tellin
         else listed([checked.case.demands[at].load.name for at in decides])
     )
     fails = checked.verdict_of(row) == FAILS
-    return Telling(checked.case, checked.now, names, fails, lost_on_the_way(checked))
+    return SentenceContext(checked.case, checked.now, names, fails, lost_on_the_way(checked))
 
 
 def why_words(checked: Checked, row: Row) -> str:

@@ -283,9 +283,9 @@ class Work(BrowserCase):
             "  if (heat && document.readyState === 'interactive') heat.value = '91';"
             "})"
         )
-        with page.expect_request("**/setups/preview/") as asked:
+        with page.expect_request("**/setups/preview/") as requested:
             page.reload()
-        self.assertEqual(asked.value.post_data_json[name], "91")
+        self.assertEqual(requested.value.post_data_json[name], "91")
         expect(heat).to_have_value("91")
         self.assertEqual(self.errors, [])
 

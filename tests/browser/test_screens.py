@@ -147,9 +147,9 @@ class Screens(BrowserCase):
         self.until(page, STORED)
         answers = threading.Event()
 
-        def late(*asked: Any) -> Any:
+        def late(*requested: Any) -> Any:
             answers.wait()
-            return told(*asked)
+            return told(*requested)
 
         told = service.told
         self.addCleanup(answers.set)
@@ -263,12 +263,12 @@ class Screens(BrowserCase):
     def test_the_hours_drawn_are_the_cores(self) -> None:
         """The level of fuel, the refills and the hours, read off the drawing."""
         page = self.open()
-        asked = document(4)
-        asked["supply"] |= {"tank_l": 4.0}
-        asked["conditions"] = dict(asked.get("conditions", {}), target_hours=12)
+        requested = document(4)
+        requested["supply"] |= {"tank_l": 4.0}
+        requested["conditions"] = dict(requested.get("conditions", {}), target_hours=12)
         owner = SavedSetup.objects.first().owner
-        saved = repository.store(owner, repository.judge(asked))
-        found = lasting(prepare(read_setup(asked)), step_s=60.0)
+        saved = repository.store(owner, repository.judge(requested))
+        found = lasting(prepare(read_setup(requested)), step_s=60.0)
         fuel_h, refills = found.endurance.fuel_h, found.endurance.refill_at_h
         self.assertTrue(fuel_h and refills)
         self.at(page, f"/hours/{saved.pk}/")

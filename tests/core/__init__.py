@@ -30,12 +30,12 @@ def load_tests(
         pattern=pattern or "test*.py",
         top_level_dir=str(Path(__file__).resolve().parents[2]),
     )
-    asked = os.environ.get("IRONMARGIN_WALKS", "")
-    if not asked:
+    requested = os.environ.get("IRONMARGIN_WALKS", "")
+    if not requested:
         return found
     return unittest.TestSuite(
         one
         for one in each(found)
         if (getattr(getattr(one, one._testMethodName), "__func__", None) in WALKS)
-        == (asked == "only")
+        == (requested == "only")
     )

@@ -17,10 +17,10 @@ import numpy as np
 from ironmargin.errors import SetupError
 from ironmargin.learning.learn import learn
 from ironmargin.learning.log import read_log
-from ironmargin.learning.seen import MAX_KINDS, kinds_weighed
-from ironmargin.planning import nearest
+from ironmargin.learning.observed import MAX_KINDS, kinds_weighed
+from ironmargin.planning import first_fix as fixing
 from ironmargin.planning.answer import check_fully
-from ironmargin.planning.nearest import first_fix
+from ironmargin.planning.first_fix import first_fix
 from ironmargin.planning.together import Together
 from ironmargin.record import record
 from ironmargin.setup.reading import read_setup
@@ -98,7 +98,7 @@ class Bounds(unittest.TestCase):
         failing = examine(read_setup(document(2)), quick=True)
         found, whole = first_fix(failing)
         self.assertTrue(whole and found is not None)
-        with patch.object(nearest, "MAX_FIRST_FIX", 0):
+        with patch.object(fixing, "MAX_FIRST_FIX", 0):
             self.assertEqual(first_fix(failing), (None, False))
             words = check_fully(read_setup(document(2))).result.weakest.sentence
         self.assertNotIn("No single change", words)

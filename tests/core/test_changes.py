@@ -166,7 +166,9 @@ class Changes(unittest.TestCase):
         (driven,), (smaller,) = (by_kind(setup)[k] for k in ("inverter-unit", "smaller-unit"))
         old = setup.rig.loads[0]
         for change, gives_up in ((driven, ""), (smaller, "some of its cooling")):
-            self.assertEqual((change.cost, change.by, change.asked), ("buy", "a technician", False))
+            self.assertEqual(
+                (change.cost, change.by, change.requested), ("buy", "a technician", False)
+            )
             self.assertEqual((change.about, change.gives_up), (old.id, gives_up))
         without = driven.apply(setup)
         self.assertEqual(without.rig.loads[0].running_a, old.running_a)

@@ -119,8 +119,8 @@ class Battery(unittest.TestCase):
     def test_what_rounding_asks_too_much_is_no_empty_battery(self) -> None:
         cells = Cells(1000.0, 1.0, 0.0, 500.0, 500.0, (0.8, 0.05))
         for over, empty in ((0.8e-9, False), (1.2e-9, True)):
-            asked = np.array([1000.0 * (1.0 + over)])
-            at = cells.run(asked, 1.0, 1.0, 0.0, 0.0, 0.0, 0.9, np.empty((5, 1)))
+            requested = np.array([1000.0 * (1.0 + over)])
+            at = cells.run(requested, 1.0, 1.0, 0.0, 0.0, 0.0, 0.9, np.empty((5, 1)))
             self.assertEqual(at is not None, empty, over)
 
     def test_how_far_the_limit_can_go_down(self) -> None:
@@ -318,13 +318,13 @@ class Whole(unittest.TestCase):
         self.assertGreater(e.litres_per_h, 0)
 
     def test_noise_and_cost_are_there_when_asked(self) -> None:
-        def asked(doc: dict[str, Any]) -> None:
+        def requested(doc: dict[str, Any]) -> None:
             doc["supply"] |= {"noise": {"dba": 58, "at_m": 7}, "tank_l": 3.6}
             doc["prices"] = {"gasoline_per_l": 1.1}
             doc["site"] = {"quiet_from_h": 22, "quiet_to_h": 7}
             doc["conditions"] = {"target_hours": 6}
 
-        found = lasting(prepare(changed(2, asked)))
+        found = lasting(prepare(changed(2, requested)))
         e, share = found.endurance, float(found.series["load_w"].mean()) / 1800.0
         louder = 8.0 * (share - 0.25)  # 6 dB from a quarter of the rating to all of it
         self.assertAlmostEqual(e.neighbour_dba, 58 + louder - 20 * math.log10(15.24 / 7), places=6)

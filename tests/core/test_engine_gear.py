@@ -134,8 +134,8 @@ class TwoWindingsOfTheGear(unittest.TestCase):
         for at in np.flatnonzero((speed > 0.05) & (speed < 0.72))[:-1:4]:
             middle = 0.5 * (speed[at] + speed[at + 1])
             slope = (speed[at + 1] - speed[at]) / (t[at + 1] - t[at])
-            asked = m.load_torque(middle, 0.01, m.LOAD_AFTER_START)
-            gain = (slope * 2 * m.INERTIA_H_S + asked) / m.torque(circuit, 120.0, 1 - middle)
+            requested = m.load_torque(middle, 0.01, m.LOAD_AFTER_START)
+            gain = (slope * 2 * m.INERTIA_H_S + requested) / m.torque(circuit, 120.0, 1 - middle)
             expected = 0.35 + 0.65 * min(middle / 0.6, 1.0)
             self.assertAlmostEqual(gain / expected, 1.0, delta=0.06, msg=f"speed {middle:.2f}")
 

@@ -77,12 +77,12 @@ class Once:
     """What a command computes, kept for the same question asked again: in words after figures."""
 
     def __init__(self, compute: Callable[..., Any]) -> None:
-        self.compute, self.asked, self.found = compute, "", None
+        self.compute, self.requested, self.found = compute, "", None
 
     def __call__(self, *given: Any, **named: Any) -> Any:
-        asked = repr((given, named))
-        if asked != self.asked:
-            self.asked, self.found = asked, self.compute(*given, **named)
+        requested = repr((given, named))
+        if requested != self.requested:
+            self.requested, self.found = requested, self.compute(*given, **named)
         return self.found
 
 

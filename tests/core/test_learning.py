@@ -10,7 +10,7 @@ from ironmargin.learning.entries import StartEntry
 from ironmargin.learning.learn import Figure, Found, learn
 from ironmargin.learning.log import read_log
 from ironmargin.learning.next_reading import NextReading, minutes_of, next_readings, rest_min
-from ironmargin.learning.seen import with_changes
+from ironmargin.learning.observed import with_changes
 from ironmargin.setup.loads import Motor
 from ironmargin.setup.model import Setup
 from ironmargin.setup.reading import read_setup, write_setup

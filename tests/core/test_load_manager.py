@@ -79,7 +79,7 @@ class Sheds(unittest.TestCase):
     def test_a_start_finds_on_what_the_manager_let_come_back(self) -> None:
         """It sheds after its delay, so it saves no start: the heater is on while the unit rests."""
 
-        def asked(limit_a: float | None, heater: bool) -> Setup:
+        def requested(limit_a: float | None, heater: bool) -> Setup:
             document = question("generator")
             document["supply"] = document["supply"] | {"continuous_w": 2000, "starting_w": 2400}
             roof = document["rig"]["loads"][0] | {"start": "start-capacitor"}
@@ -94,17 +94,17 @@ class Sheds(unittest.TestCase):
                 document["hookup"] = [*document["hookup"], manager]
             return read_setup(document)
 
-        alone = examine(asked(None, False), quick=True).result
+        alone = examine(requested(None, False), quick=True).result
         self.assertEqual(alone.verdict, "thin")
-        managed_ = examine(asked(16.0, True), quick=True)
+        managed_ = examine(requested(16.0, True), quick=True)
         self.assertEqual(
             (managed_.result.verdict, managed_.result.weakest.check), ("fails", "start")
         )
-        self.assertTrue(certain_to_fail(asked(16.0, True)))
+        self.assertTrue(certain_to_fail(requested(16.0, True)))
         self.assertIn("sheds only after its delay", managed_.result.cautions[0])
-        self.assertEqual(managed_.setup, asked(16.0, True))
+        self.assertEqual(managed_.setup, requested(16.0, True))
         # So small a limit never lets the heater come back: its start is that of the unit alone.
-        never = examine(asked(11.0, True), quick=True).result
+        never = examine(requested(11.0, True), quick=True).result
         self.assertEqual((never.verdict, never.iron_margin), (alone.verdict, alone.iron_margin))
 
     def test_it_says_what_it_does_by_itself(self) -> None:

@@ -11,7 +11,7 @@ from ironmargin.bench.script import Act, Begin
 from ironmargin.case import prepare
 from ironmargin.errors import SetupError
 from ironmargin.planning.answer import check_fully
-from ironmargin.planning.nearest import first_fix
+from ironmargin.planning.first_fix import first_fix
 from ironmargin.planning.order import sequence_of
 from ironmargin.planning.present import present
 from ironmargin.planning.remedies import find_remedies
@@ -30,7 +30,7 @@ from tests.kinds import locked_out, question
 BOTH = {"roof", "two"}
 
 
-def asked(*pairs: tuple[str, str], loads: int = 2) -> Setup:
+def requested(*pairs: tuple[str, str], loads: int = 2) -> Setup:
     """Two roof units, or three, on a 30 A post that carries only one."""
     doc = question("shore")
     unit = doc["rig"]["loads"][0] | {"running_a": 13.0}
@@ -49,31 +49,31 @@ def asked(*pairs: tuple[str, str], loads: int = 2) -> Setup:
 
 class Ways(unittest.TestCase):
     def test_one_load_of_each_pair_is_left_off(self) -> None:
-        self.assertEqual(len(ways(asked())), 1)
-        running = [{w.load for w in x.wanted} for x in ways(asked(("roof", "two")))]
+        self.assertEqual(len(ways(requested())), 1)
+        running = [{w.load for w in x.wanted} for x in ways(requested(("roof", "two")))]
         self.assertEqual(running, [{"roof"}, {"two"}])
-        three = asked(("roof", "two"), ("two", "three"), ("roof", "three"), loads=3)
+        three = requested(("roof", "two"), ("two", "three"), ("roof", "three"), loads=3)
         running = [{w.load for w in x.wanted} for x in ways(three)]
         self.assertEqual(sorted(map(sorted, running)), [["roof"], ["three"], ["two"]])
         self.assertEqual([w.load for w in heaviest(three).wanted], ["roof"])
 
     def test_a_pair_of_which_one_is_not_wanted_is_no_conflict(self) -> None:
-        setup = leave_off(asked(("roof", "two")), "two")
+        setup = leave_off(requested(("roof", "two")), "two")
         self.assertEqual(ways(setup), (setup,))
 
     def test_bad_pairs_are_named(self) -> None:
         for pair in (("roof", "gone"), ("roof", "roof")):
             with self.assertRaises(SetupError) as caught:
-                asked(pair)
+                requested(pair)
             self.assertEqual(caught.exception.faults[0].path, "rig.lockouts[0].second")
 
 
 class Commands(unittest.TestCase):
     def test_the_verdict_is_that_of_the_worse_way_and_says_so(self) -> None:
-        setup = asked(("two", "roof"))
-        self.assertEqual(examine(asked()).result.verdict, "fails")
+        setup = requested(("two", "roof"))
+        self.assertEqual(examine(requested()).result.verdict, "fails")
         checked = check_fully(setup)
-        alone = [examine(leave_off(asked(), x)).result.iron_margin for x in ("roof", "two")]
+        alone = [examine(leave_off(requested(), x)).result.iron_margin for x in ("roof", "two")]
         self.assertAlmostEqual(checked.result.iron_margin, min(alone))
         said = "Roof unit and Second unit never run together: this is with Roof unit on"
         self.assertTrue(checked.result.cautions[0].startswith(said))
@@ -81,24 +81,24 @@ class Commands(unittest.TestCase):
         self.assertFalse(certain_to_fail(setup))
 
     def test_taking_turns_is_a_lockout_and_its_setup_holds_as_it_says(self) -> None:
-        found = find_remedies(asked()).found[0]
+        found = find_remedies(requested()).found[0]
         self.assertEqual(found.change, "take-turns")
         self.assertEqual(found.setup.rig.lockouts, (Lockout(first="roof", second="two"),))
         self.assertEqual({w.load for w in found.setup.wanted}, BOTH)
         again = examine(read_setup(write_setup(found.setup))).result
         self.assertAlmostEqual(again.iron_margin, found.iron_margin)
-        near, _ = first_fix(examine(asked()))
+        near, _ = first_fix(examine(requested()))
         assert near is not None
         self.assertEqual(near.what, found.what)
 
     def test_turns_are_offered_for_up_to_three_units(self) -> None:
         for loads, pairs in ((2, 1), (3, 3), (4, 0)):
-            setup = asked(loads=loads)
+            setup = requested(loads=loads)
             kinds = [c.kind for c in worth_trying(examine(setup, quick=True))]
             self.assertEqual(kinds.count("take-turns"), pairs, loads)
 
     def test_a_remedy_of_what_fails_with_a_lockout_keeps_both_loads(self) -> None:
-        setup = asked(("roof", "two"))
+        setup = requested(("roof", "two"))
         small = replace(setup, supply=replace(setup.supply, breaker_a=15.0))
         found = find_remedies(small).found
         kept = [r for r in found if r.rung != "asked"]
@@ -107,7 +107,7 @@ class Commands(unittest.TestCase):
             self.assertLessEqual(BOTH, {w.load for w in remedy.setup.wanted}, remedy.what)
 
     def test_sets_order_and_now_never_have_both(self) -> None:
-        setup = asked(("roof", "two"))
+        setup = requested(("roof", "two"))
         together = Together.of(setup)
         for found in maximal_sets(together)[0]:
             self.assertFalse(set(found.loads) >= BOTH)
@@ -119,7 +119,7 @@ class Commands(unittest.TestCase):
         self.assertEqual((chip.say, chip.first_off), ("after", ("Roof unit",)))
 
     def test_the_bench_switches_one_off_for_the_other(self) -> None:
-        setup = asked(("roof", "two"))
+        setup = requested(("roof", "two"))
         bench = Bench(setup, Begin(all="as-wanted"))
         on = {ident for ident, load in bench.state.loads.items() if load.on}
         self.assertEqual(on & BOTH, {"roof"})
@@ -128,7 +128,7 @@ class Commands(unittest.TestCase):
         self.assertEqual(on & BOTH, {"two"})
 
     def test_now_keeps_two_apart_that_the_supply_would_carry_together(self) -> None:
-        free, locked = asked(), asked(("roof", "two"))
+        free, locked = requested(), requested(("roof", "two"))
         for setup, say in ((free, "may"), (locked, "after")):
             strong = replace(setup, supply=replace(setup.supply, breaker_a=100.0))
             strong = replace(strong, rig=replace(strong.rig, main_a=100.0))
@@ -153,11 +153,11 @@ class Commands(unittest.TestCase):
         self.assertTrue(together.may(together.mask_of({"roof"})[None])[0])
 
     def test_every_way_counts_as_work(self) -> None:
-        both, pairs = asked(), asked(("roof", "two"))
+        both, pairs = requested(), requested(("roof", "two"))
         self.assertEqual(work_of(pairs), 2 * work_of(both))
 
     def test_what_looks_at_one_way_looks_at_the_heavier_one_and_totals_at_all(self) -> None:
-        setup = asked(("two", "roof"))
+        setup = requested(("two", "roof"))
         self.assertEqual([d.load.id for d in prepare(setup).demands], ["roof"])
         self.assertLessEqual(BOTH, set(totals(setup.rig).load_amps))
 

@@ -13,7 +13,7 @@ from ironmargin.bench.clock import run_script
 from ironmargin.bench.script import read_script
 from ironmargin.enduring.noise import sound_of
 from ironmargin.limits.asking import all_limits
-from ironmargin.limits.ledger import FAILS, LIMITS, THIN, Limit, Row, Telling, View, limit
+from ironmargin.limits.ledger import FAILS, LIMITS, THIN, Limit, Row, SentenceContext, View, limit
 from ironmargin.limits.sites import Consequence, Place, Quantity, Site
 from ironmargin.planning.answer import check_fully
 from ironmargin.planning.order import running_order
@@ -152,7 +152,7 @@ class NoiseAtNight(Limit):
             unit="dBA",
         )
 
-    def sentence(self, row: Row, told: Telling) -> str:
+    def sentence(self, row: Row, context: SentenceContext) -> str:
         return f"The neighbors hear {float(row.value):.0f} dBA in quiet hours."
 
 

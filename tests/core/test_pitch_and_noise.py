@@ -207,10 +207,10 @@ class Ahead(unittest.TestCase):
         self.assertEqual(both.cost_per_h, found["filled"].cost_per_h)  # the cheaper one
 
     def test_idling_loaded_and_at_a_start_are_told_apart(self) -> None:
-        def asked(doc: dict[str, Any]) -> None:
+        def requested(doc: dict[str, Any]) -> None:
             doc["supply"] |= {"noise": {"dba": 58, "at_m": 7}, "tank_l": 3.6}
 
-        loud = dict(lasting(prepare(changed(2, asked))).loud)
+        loud = dict(lasting(prepare(changed(2, requested))).loud)
         idle, mean, full = (s.at(7.0) for s in loud.values())
         self.assertLess(idle, mean)
         self.assertLess(mean, full)

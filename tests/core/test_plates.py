@@ -42,8 +42,12 @@ class Plates(unittest.TestCase):
         ):
             for values, conflicts in ((fits, 0), (not_any_more, 1)):
                 for mca in values:
-                    asked = {"kind": "air-conditioner", "lra_a": 5 * plate["rla_a"], "mca_a": mca}
-                    self.assertEqual(len(read_plate(asked | plate).conflicts), conflicts, mca)
+                    requested = {
+                        "kind": "air-conditioner",
+                        "lra_a": 5 * plate["rla_a"],
+                        "mca_a": mca,
+                    }
+                    self.assertEqual(len(read_plate(requested | plate).conflicts), conflicts, mca)
 
     def test_what_does_not_fit_together(self) -> None:
         cases = [

@@ -181,7 +181,7 @@ class Lists(unittest.TestCase):
 
     @walk
     def test_the_next_step_of_a_drill_is_the_only_one_that_can_be_done(self) -> None:
-        asked = set()
+        requested = set()
         for setup in walks():
             for seed in range(3):
                 found = next_step(setup, random.Random(seed))
@@ -189,7 +189,7 @@ class Lists(unittest.TestCase):
                     continue
                 self.assertEqual(len({text for _, text in found.choices}), 3)
                 self.assertIn(found.right, [key for key, _ in found.choices])
-                asked.add(found.right)
+                requested.add(found.right)
                 purpose = next(p for p, title in TITLES.items() if title == found.list)
                 facts = facts_of(setup)
                 lines = [x for x in LISTS[purpose] if applies(x, facts)]
@@ -200,7 +200,7 @@ class Lists(unittest.TestCase):
                     state = after(state, line)
                 for line in (x for x in lines if x.id in dict(found.choices)):
                     self.assertIs(bool(unmet(state, line)), line.id != found.right)
-        self.assertGreater(len(asked), 8)
+        self.assertGreater(len(requested), 8)
         again = [next_step(load_setup_of(7), random.Random(5)) for _ in range(2)]
         self.assertEqual(again[0], again[1])
 
@@ -253,8 +253,8 @@ class Lists(unittest.TestCase):
     def test_no_blade_in_a_hand_is_ever_live(self) -> None:
         """A splitter: both outlets off, the rig's end first, each leg looked at from the panel."""
         steps = ids(load_setup_of(7), "hook-up")
-        asked = ["splitter-off", "splitter-plug", "splitter-first", "splitter-both"]
-        self.assertEqual([x for x in steps if x in asked], asked)
+        requested = ["splitter-off", "splitter-plug", "splitter-first", "splitter-both"]
+        self.assertEqual([x for x in steps if x in requested], requested)
         self.assertNotIn("plug", steps)
 
     def test_an_open_ground_is_a_fault_of_a_bonded_set_and_none_of_a_floating_one(self) -> None:

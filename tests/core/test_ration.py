@@ -15,7 +15,7 @@ from typing import Any
 from ironmargin.__main__ import main
 from ironmargin.enduring.fuel import WH_PER_L
 from ironmargin.errors import SetupError
-from ironmargin.planning.ration import RANKS, Asked, plan_day, ration
+from ironmargin.planning.ration import RANKS, Requested, plan_day, ration
 from ironmargin.planning.ration_words import ration_json, ration_words
 from ironmargin.planning.stock import read_stock, stock_schema
 from ironmargin.planning.stores import Day, Means
@@ -45,7 +45,7 @@ LOADS = (
     Day("b", "B", 600.0, 6.0, 0.0, "want"),
     Day("c", "C", 300.0, 4.0, 1.0, "wait"),
 )
-ASKED = Asked(LOADS)
+ASKED = Requested(LOADS)
 MEANS = Means(fuel_wh=9_000.0 * 30, idle_w=2000.0, slope=3.3, set_w=2200.0, set_h=10.0)
 
 

@@ -24,17 +24,17 @@ class Walks(unittest.TestCase):
         self.assertAlmostEqual(edge.value, 0.08, delta=0.001)
 
     def test_it_goes_as_near_as_a_hundredth(self) -> None:
-        asked: list[float] = []
+        requested: list[float] = []
 
         def look(value: float) -> Point:
-            asked.append(value)
+            requested.append(value)
             return point(value <= 0.55)
 
         edge = _edge(look, 0.0, 1.0, 1e-9, COUNTS)
         assert edge is not None
         self.assertAlmostEqual(edge.value, 0.55, delta=0.0055)
         # Where it stands, eight steps to 0.64, five halvings of 0.15, and the last once more.
-        self.assertEqual(len(asked), 1 + 8 + 5 + 1)
+        self.assertEqual(len(requested), 1 + 8 + 5 + 1)
 
     def test_where_there_is_no_setup_there_is_no_margin(self) -> None:
         self.assertEqual((NOWHERE.verdict, NOWHERE.margin), ("none", -1.0))

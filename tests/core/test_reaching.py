@@ -184,7 +184,7 @@ class Maps(unittest.TestCase):
         self.assertIn("of cord, then", reach_words(found))
 
 
-class Telling(unittest.TestCase):
+class SentenceContext(unittest.TestCase):
     def test_what_turns_the_verdict_comes_first(self) -> None:
         setup = read_setup(document(1) | {"rules": {"trials": 0}})
         spans = {"outdoor_c": (34.0, 36.0), "supply_strength": (0.5, 2.0)}
@@ -245,8 +245,8 @@ class Sizes(unittest.TestCase):
             offer = next(o for o in offers if o.key == row.key)
             from dataclasses import replace
 
-            asked = AIDS[row.aid](replace(setup, supply=replace(offer.supply, fuel=row.fuel)))
-            alone = check(asked)
+            requested = AIDS[row.aid](replace(setup, supply=replace(offer.supply, fuel=row.fuel)))
+            alone = check(requested)
             self.assertEqual((row.verdict, row.margin), (alone.verdict, alone.iron_margin))
 
     @walk
@@ -379,11 +379,11 @@ class Pitches(unittest.TestCase):
 
     def test_each_cell_is_the_check_of_its_own_setup(self) -> None:
         setup = setup_of(1)
-        asked = read_places(self.ASKED, setup)
-        found = grid_json(grid_of(setup, asked))
+        requested = read_places(self.ASKED, setup)
+        found = grid_json(grid_of(setup, requested))
         for row, name in enumerate(found["places"]):
-            place = next(p for p in asked.places if p.name == name)
-            for column, want in enumerate(asked.wants or ()):
+            place = next(p for p in requested.places if p.name == name)
+            for column, want in enumerate(requested.wants or ()):
                 alone = check(replace(at_place(setup, place), wanted=want.wanted))
                 self.assertEqual(found["verdict"][row][column], alone.verdict)
                 self.assertEqual(found["margin"][row][column], round(alone.iron_margin, 6))

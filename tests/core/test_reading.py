@@ -58,12 +58,12 @@ class RoundTrip(unittest.TestCase):
 
 class Names(unittest.TestCase):
     def test_a_name_is_one_line_and_notes_keep_theirs(self) -> None:
-        asked = question("shore") | {"name": "a\r\nb\tc", "notes": "one\ntwo"}
-        found = read_setup(asked)
+        requested = question("shore") | {"name": "a\r\nb\tc", "notes": "one\ntwo"}
+        found = read_setup(requested)
         self.assertEqual(found.name, "a  b c")
         self.assertEqual(found.notes, "one\ntwo")
         with self.assertRaises(SetupError):
-            read_setup(asked | {"name": "\r\n"})
+            read_setup(requested | {"name": "\r\n"})
 
 
 class Faults(unittest.TestCase):

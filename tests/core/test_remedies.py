@@ -9,7 +9,7 @@ from contextlib import redirect_stdout
 
 from ironmargin.__main__ import main
 from ironmargin.planning.change import COSTS, RUNGS
-from ironmargin.planning.nearest import first_fix
+from ironmargin.planning.first_fix import first_fix
 from ironmargin.planning.remedies import find_remedies, remedies_json
 from ironmargin.planning.remedy import WHO, worth_trying
 from ironmargin.planning.sensitivity import sensitivity
@@ -62,10 +62,10 @@ class Remedies(unittest.TestCase):
         found = find_remedies(setup).found
         self.assertEqual((found[0].change, found[0].rung), ("take-turns", "order"))
         self.assertEqual(found[0].gives_up, "one of them at a time")
-        asked = [at for at, r in enumerate(found) if r.rung == "asked"]
-        self.assertEqual(asked, list(range(len(found) - len(asked), len(found))))
-        self.assertTrue({"leave-off", "fan-only"} <= {found[at].change for at in asked})
-        alone = found[asked[0]]
+        requested = [at for at, r in enumerate(found) if r.rung == "asked"]
+        self.assertEqual(requested, list(range(len(found) - len(requested), len(found))))
+        self.assertTrue({"leave-off", "fan-only"} <= {found[at].change for at in requested})
+        alone = found[requested[0]]
         self.assertTrue(alone.advice.startswith("Nothing else here is enough: leave "))
 
     @walk

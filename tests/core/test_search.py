@@ -21,7 +21,7 @@ from ironmargin.electrics.network import Real
 from ironmargin.setup.reading import read_setup
 from ironmargin.starting import chance as chances
 from ironmargin.starting import side_by_side as sides
-from ironmargin.starting.chance import BELIEF, SLOPES, believed, chance_of
+from ironmargin.starting.chance import BELIEF, SLOPES, chance_of, prior_plane
 from ironmargin.starting.edge import STRONGEST, WEAKEST, Edge
 from ironmargin.starting.engine import PASSES, Engine, Factors
 from ironmargin.starting.lines import Lines
@@ -51,13 +51,13 @@ class Stand:
 
     def __init__(self, passes: Callable[[float], bool]) -> None:
         self.passes = passes
-        self.asked: list[float] = []
+        self.requested: list[float] = []
 
     def follow(self, by: Factors, *_: Any) -> int:
         # Of the path alone, or of the supply, too.
-        asked = by.path if by.source_strength == 1.0 else by.source_strength
-        self.asked.append(asked)
-        return PASSES if self.passes(asked) else 0
+        requested = by.path if by.source_strength == 1.0 else by.source_strength
+        self.requested.append(requested)
+        return PASSES if self.passes(requested) else 0
 
 
 def seen(engine: Engine) -> Any:
@@ -102,8 +102,8 @@ class Edges(unittest.TestCase):
         for edge, at_one in ((0.25, True), (5.0, False)):
             engine = Stand(lambda s, e=edge: s >= e)
             PLAIN_EDGE.Edge(engine, np.ones(1), 1.0).find(False, at_one)
-            self.assertGreaterEqual(min(engine.asked), WEAKEST)
-            self.assertLessEqual(max(engine.asked), STRONGEST)
+            self.assertGreaterEqual(min(engine.requested), WEAKEST)
+            self.assertLessEqual(max(engine.requested), STRONGEST)
 
     def test_compiled_it_finds_the_same(self) -> None:
         for number in STARTING:
@@ -141,9 +141,9 @@ class OfLines(unittest.TestCase):
         edges = np.arange(65.0)
         found = one_line(self.lines(engine, guess + 0.5), edges, 0.0)
         self.assertEqual(found, (first - 1, first))
-        self.assertEqual(len(engine.asked), len(set(engine.asked)))
+        self.assertEqual(len(engine.requested), len(set(engine.requested)))
         if 0 < first < 65 and guess in (first - 1, first):
-            self.assertLessEqual(len(engine.asked), 3)
+            self.assertLessEqual(len(engine.requested), 3)
 
     @given(st.integers(0, 33), st.integers(0, 31), st.integers(1, 33))
     def test_it_may_stop_where_nearer_need_not_be_known(
@@ -169,7 +169,7 @@ class OfLines(unittest.TestCase):
             source_strengths, above = chances._edges(chances.CELLS)
             for enough in (0.0, 0.02):
                 slow, quick = (
-                    kind(engine, *believed(samples.names))
+                    kind(engine, *prior_plane(samples.names))
                     for kind, engine in (
                         (PLAIN_LINES.Lines, seen(scenario.engine)),
                         (Lines, scenario.engine),
@@ -237,7 +237,7 @@ class Planes(unittest.TestCase):
     """Where the boundary of a line is expected."""
 
     def lines(self, samples: Any) -> Any:
-        lines = PLAIN_LINES.Lines(None, *believed(samples.names))
+        lines = PLAIN_LINES.Lines(None, *prior_plane(samples.names))
         lines.points = np.column_stack([np.ones(len(samples.z)), samples.z])
         return lines
 

@@ -11,7 +11,7 @@ import numpy as np
 
 from ironmargin.electrics.network import Real
 from ironmargin.learning.entries import StartEntry
-from ironmargin.learning.seen import seen_of
+from ironmargin.learning.observed import observed_start
 from ironmargin.sensing.engine_sound import firing
 from ironmargin.sensing.segments import ZONES, read_row
 from ironmargin.sensing.sonify import Motion, Scene, motion_of, sound_of
@@ -143,11 +143,11 @@ class AStartHeard(unittest.TestCase):
         for number in SOUNDING:
             setup = changed(number, lambda _: None)
             for load in [x for x in setup.rig.loads if isinstance(x, AirConditioner)][:1]:
-                seen = seen_of(setup, StartEntry(load=load.id))
-                if seen is None or seen.scenario.case.source.frequency_hz != 60.0:
+                observed = observed_start(setup, StartEntry(load=load.id))
+                if observed is None or observed.scenario.case.source.frequency_hz != 60.0:
                     continue
-                run = seen.scenario.run()
-                motion = motion_of(run.trace, seen.row, run.trace.a[:, 0] * 0.0, run.opened_s)
+                run = observed.scenario.run()
+                motion = motion_of(run.trace, observed.row, run.trace.a[:, 0] * 0.0, run.opened_s)
                 found = heard(recorded(motion, 20.0), 16_000)
                 with self.subTest(number):
                     if found.outcome == "starts":

@@ -96,11 +96,11 @@ class SunBesideAnInput(unittest.TestCase):
         continuous_w=3000, surge_w=6000, battery_wh=5000, efficiency=0.8, input_w=300
     )
 
-    def flows(self, asked_w: float, limit_w: float, room_w: float = 2500.0) -> Flows:
-        return flows_of(self.INVERTER, asked_w, limit_w, 0.9, room_w)
+    def flows(self, requested_w: float, limit_w: float, room_w: float = 2500.0) -> Flows:
+        return flows_of(self.INVERTER, requested_w, limit_w, 0.9, room_w)
 
     def test_who_gives_what_by_hand(self) -> None:
-        for asked, limit, room, by_hand in (
+        for requested, limit, room, by_hand in (
             # 400 W beyond the input take 500 W of the battery's side: 300 of them by the sun.
             (1400.0, 1000.0, 2500.0, Flows(1000.0, 300.0, 200.0)),
             # 80 W beyond it take 100: 200 W of the sun are left and charge.
@@ -114,13 +114,13 @@ class SunBesideAnInput(unittest.TestCase):
             # And a full one lets the sun carry what is beyond the input, no more.
             (1080.0, 1000.0, 0.0, Flows(1000.0, 100.0, 0.0)),
         ):
-            found = self.flows(asked, limit, room)
+            found = self.flows(requested, limit, room)
             for name in ("input_w", "charge_w", "battery_w"):
                 self.assertAlmostEqual(getattr(found, name), getattr(by_hand, name), msg=name)
 
     def test_where_the_sun_is_first_by_hand(self) -> None:
         first = replace(self.INVERTER, sun_first=True)
-        for asked, limit, room, by_hand in (
+        for requested, limit, room, by_hand in (
             # 300 W of the sun carry 240; the input gives its 1,000, the battery 160 / 0.8.
             (1400.0, 1000.0, 2500.0, Flows(1000.0, 300.0, 200.0)),
             # A full battery: 260 W are left for the input, which it would else have to give 500.
@@ -132,7 +132,7 @@ class SunBesideAnInput(unittest.TestCase):
             # And of these no more than the battery takes.
             (160.0, 900.0, 60.0, Flows(0.0, 260.0, -60.0)),
         ):
-            found = flows_of(first, asked, limit, 0.9, room)
+            found = flows_of(first, requested, limit, 0.9, room)
             for name in ("input_w", "charge_w", "battery_w"):
                 self.assertAlmostEqual(getattr(found, name), getattr(by_hand, name), msg=name)
 

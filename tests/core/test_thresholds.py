@@ -23,13 +23,13 @@ from ironmargin.learning import particles
 from ironmargin.learning.entries import StartEntry
 from ironmargin.learning.instruments import BENCH
 from ironmargin.learning.looking import RESULTS, Edge
+from ironmargin.learning.observed import ObservedStart
 from ironmargin.learning.particles import POOR, SAMPLES, weigh
-from ironmargin.learning.seen import Seen
 from ironmargin.learning.unknowns import Unknown
 from ironmargin.limits.bounds import min_allowed_a
 from ironmargin.limits.breaker_hours import BreakerHours
 from ironmargin.limits.breaker_starts import warm_of
-from ironmargin.limits.breakers import asked_s, breaker_curve, carried_by
+from ironmargin.limits.breakers import breaker_curve, carried_by, requested_s
 from ironmargin.limits.contact import ContactHeat
 from ironmargin.limits.lasting import share_words
 from ironmargin.limits.now import now_of
@@ -222,8 +222,8 @@ class BenchTurns(unittest.TestCase):
         script = {"format": "iron-margin/script", "version": 1, "begin": {"all": "as-wanted"}}
 
         def heat(hours: float) -> float:
-            asked = script | {"hours": hours, "steps": steps}
-            return max(run_script(setup, read_script(asked, setup)).state.heat.values())
+            requested = script | {"hours": hours, "steps": steps}
+            return max(run_script(setup, read_script(requested, setup)).state.heat.values())
 
         warm, cooler, cold = heat(1.0), heat(1.0 + 100 / 3600), heat(1.5)
         self.assertGreater(warm, 0.4)
@@ -240,7 +240,7 @@ class LearningTurns(unittest.TestCase):
         scenario = StartScenario(
             (c := prepare(setup)), Plan((c.starters[0],)), np.zeros(len(c.breakers))
         )
-        seen = Seen(setup, scenario, 0, [0], False)
+        observed = ObservedStart(setup, scenario, 0, [0], False)
 
         def figures(one: Any, unknowns: Any, logs: Any, day: Any) -> dict[str, Any]:
             return {name: 100.0 * np.exp(logs[:, 0]) for name in (*RESULTS, "code")}
@@ -252,7 +252,7 @@ class LearningTurns(unittest.TestCase):
             patch.object(particles, "edge_of", lambda *args: edge),
             patch.object(particles, "day_sds", lambda *args: dict.fromkeys(RESULTS, 0.0)),
         ):
-            return weigh(setup, {0: entry}, [seen], set())
+            return weigh(setup, {0: entry}, [observed], set())
 
     def test_the_posterior_is_that_of_two_normals(self) -> None:
         """Gelman et al., Bayesian Data Analysis, section 2.5: the mean of a normal prior and a
@@ -309,7 +309,7 @@ class Contacts(unittest.TestCase):
 class HoursAsked(unittest.TestCase):
     def test_without_hours_a_breaker_is_to_hold_for_a_day(self) -> None:
         case = prepare(question(POST, [UNIT]))
-        self.assertEqual(asked_s(case), 86_400.0)
+        self.assertEqual(requested_s(case), 86_400.0)
 
     def test_a_late_breaker_is_warned_of_where_it_holds_an_hour_and_not_below(self) -> None:
         adapter = {"kind": "adapter", "from": "TT-30", "to": "5-15", "rating_a": 15}

@@ -18,9 +18,9 @@ from ironmargin.learning.figures import running_figures
 from ironmargin.learning.learn import Found
 from ironmargin.learning.log import read_log
 from ironmargin.learning.looking import run, unknowns_in
+from ironmargin.learning.observed import ObservedStart, scenarios_of
 from ironmargin.learning.particles import outcome_logs
-from ironmargin.learning.running import Learned, Surveyed, believed_sd, solve_survey
-from ironmargin.learning.seen import Seen, scenarios_of
+from ironmargin.learning.running import Learned, Surveyed, prior_sd, solve_survey
 from ironmargin.learning.unknowns import heavy_quantile, prior_of
 from ironmargin.planning.sensitivity import sensitivity
 from ironmargin.setup.model import Setup
@@ -33,7 +33,7 @@ NINE_IN_TEN = 1.645
 """Standard deviations to either side that hold nine in ten (any table of the normal law)."""
 
 
-def seen_in(setup: Setup) -> list[Seen]:
+def observed_in(setup: Setup) -> list[ObservedStart]:
     """The start of a log that reads one."""
     log = read_log({"entries": [start(50.0)]}, setup)
     return scenarios_of(setup, list(enumerate(log.entries)))[0]  # type: ignore[arg-type]
@@ -41,7 +41,7 @@ def seen_in(setup: Setup) -> list[Seen]:
 
 def sds(setup: Setup) -> dict[str, float]:
     """What a start can tell of, and how far each may be off before it [1]."""
-    return {u.what: u.sd for u in unknowns_in(setup, seen_in(setup))}
+    return {u.what: u.sd for u in unknowns_in(setup, observed_in(setup))}
 
 
 def surveyed(*steps: tuple[list[str], float]) -> Surveyed:
@@ -58,7 +58,7 @@ def nine_in_ten(sd: float) -> float:
     return math.exp(NINE_IN_TEN * sd)
 
 
-def believed(sd: float, read: float, predicted: float, error: float) -> tuple[float, float, float]:
+def by_grid(sd: float, read: float, predicted: float, error: float) -> tuple[float, float, float]:
     """5th, 50th and 95th hundredth of the factor on a running figure, by Bayes' rule on a fine
     grid: log-normal before, Student's t of four degrees about the reading.
     """
@@ -125,18 +125,18 @@ class Before(unittest.TestCase):
             ("measured", 1.05), ("plate", 1.18), ("typical", 1.51), ("rounded-up", 1.78),
         ):  # fmt: skip
             setup = on_a_post(**{"from": source})
-            found = nine_in_ten(believed_sd(setup, "roof", "high-cool"))
+            found = nine_in_ten(prior_sd(setup, "roof", "high-cool"))
             self.assertAlmostEqual(found, up, delta=0.01, msg=source)
 
     def test_nine_in_ten_starts_lie_within_what_is_predicted(self) -> None:
         """Between the 5th and the 95th hundredth of four thousand draws made here."""
         setup = on_a_post()
-        seen = seen_in(setup)
-        unknowns = unknowns_in(setup, seen)
+        observed = observed_in(setup)
+        unknowns = unknowns_in(setup, observed)
         draw = np.random.default_rng(7)
         z = draw.standard_normal((4000, len(unknowns) + 1))
         logs = prior_of(setup, unknowns).draw(z[:, :-1])
-        peaks = run(seen[0], unknowns, logs, z[:, -1])["peak_a"]
+        peaks = run(observed[0], unknowns, logs, z[:, -1])["peak_a"]
         peaks = peaks * np.exp(logs[:, [u.what for u in unknowns].index("peaks")])
         (one,) = (j for j in told(setup, start(50.0)).entries if j.figure == "peak_a")
         assert one.predicted is not None
@@ -160,14 +160,14 @@ class Weighed(unittest.TestCase):
             for amps in (11.0, 14.5):
                 (figure,) = self.heater(amps, instrument).figures
                 error = math.hypot(good_to, 0.09 / amps)
-                low, middle, high = believed(0.25, amps, 12.5, error)
+                low, middle, high = by_grid(0.25, amps, 12.5, error)
                 for got, wanted in zip(
                     (figure.low, figure.after, figure.high), (low, middle, high), strict=True
                 ):
                     self.assertAlmostEqual(got / figure.before, wanted, delta=0.002, msg=instrument)
         (vague,) = self.heater(19.0, "by-ear").figures
         self.assertAlmostEqual(
-            vague.after / vague.before, believed(0.25, 19.0, 12.5, 0.5)[1], delta=0.002
+            vague.after / vague.before, by_grid(0.25, 19.0, 12.5, 0.5)[1], delta=0.002
         )
 
     def test_just_after_a_start_amps_are_an_eighth_below_what_they_come_to(self) -> None:
@@ -175,7 +175,7 @@ class Weighed(unittest.TestCase):
         entry = start(60.0, settled_a=9.6, with_running=[], mode="high-cool")
         found = told(on_a_post(), entry)
         (figure,) = (f for f in found.figures if "cool" in f.field or "running" in f.field)
-        low, middle, high = believed(0.10, 9.6, figure.before / 1.12, 0.06)
+        low, middle, high = by_grid(0.10, 9.6, figure.before / 1.12, 0.06)
         self.assertAlmostEqual(figure.after / figure.before, middle, delta=0.004)
         self.assertAlmostEqual(figure.high / figure.low, high / low, delta=0.004)
 
@@ -211,14 +211,14 @@ class Weighed(unittest.TestCase):
 
     def test_a_survey_holds_a_load_loosely_at_what_was_believed(self) -> None:
         """Least squares by hand for one step: 0.6 either way against a clamp's error."""
-        read, believed_a = 20.0, 12.5
+        read, prior_a = 20.0, 12.5
         (one,) = surveyed(([], 0.0), (["heater"], read)).readings
         # The rest of the rig is held at nought within 0.3 A, the step read within 3 % and 0.15 A.
         error = math.hypot(0.03 * read, 0.15)
         base = 0.3
-        pulled = (0.6 * believed_a) ** 2
+        pulled = (0.6 * prior_a) ** 2
         share = pulled / (pulled + base**2 + error**2)
-        self.assertAlmostEqual(one.read, believed_a + share * (read - believed_a), delta=0.02)
+        self.assertAlmostEqual(one.read, prior_a + share * (read - prior_a), delta=0.02)
 
     def test_a_survey_s_step_four_errors_off_is_odd(self) -> None:
         def odd(errors: float) -> int:

@@ -1,4 +1,4 @@
-"""The sentence and the nearest remedy: what gives first and what to do, for every kind of
+"""The sentence and the first fix: what gives first and what to do, for every kind of
 failure.
 """
 
@@ -17,7 +17,7 @@ from ironmargin.listed import clock
 from ironmargin.per_cent import percent, signed_percent
 from ironmargin.planning.answer import check, check_fully
 from ironmargin.planning.changes import changes_of
-from ironmargin.planning.nearest import first_fix
+from ironmargin.planning.first_fix import first_fix
 from ironmargin.practice.proving import proof_of
 from ironmargin.setup.engines import Generator
 from ironmargin.setup.model import Setup

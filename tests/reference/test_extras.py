@@ -33,10 +33,10 @@ TASKS = {
 }
 
 
-def required(asked: list[str]) -> dict[str, Distribution]:
+def required(requested: list[str]) -> dict[str, Distribution]:
     """What pip would install for these requirements, by name."""
     found: dict[str, Distribution] = {}
-    waiting = [(Requirement(one), "") for one in asked]
+    waiting = [(Requirement(one), "") for one in requested]
     while waiting:
         one, extra = waiting.pop()
         if one.marker is not None and not one.marker.evaluate({"extra": extra}):

@@ -19,20 +19,20 @@ from benchmarks.learning import (
     OfCircuit,
     OfEngine,
     Truth,
-    asked,
     away,
     chance_elsewhere,
     entries_closing_in,
     entries_of,
     known_exactly,
     make,
+    requested,
 )
 from ironmargin.learning import unknowns
 from ironmargin.learning.entries import StartEntry
 from ironmargin.learning.learn import learn
 from ironmargin.learning.log import read_log
+from ironmargin.learning.observed import scenarios_of
 from ironmargin.learning.particles import quantiles, weigh
-from ironmargin.learning.seen import scenarios_of
 from ironmargin.setup.reading import read_setup
 from tests.reference import other_motor, spice_motor
 
@@ -45,23 +45,23 @@ def inside(
     what: str,
     count: int,
     rigs: int = RIGS,
-    believed: AbstractContextManager[Any] | None = None,
+    prior_plane: AbstractContextManager[Any] | None = None,
 ) -> tuple[float, float]:
     """How many truths lie in the nine tenths of what was learned, and in its half [1].
 
     Args:
-        believed: what the learner, not the truth, takes for granted.
+        prior_plane: what the learner, not the truth, takes for granted.
     """
     hits = []
     for number in range(rigs):
-        setup = asked(KINDS[number % len(KINDS)])
+        setup = requested(KINDS[number % len(KINDS)])
         draw = random.Random(f"rig {number}")
         truth = make(kind_of, setup, draw)
         log = read_log({"entries": entries_of(truth, count, False, draw)}, setup)
         starts = {at: e for at, e in enumerate(log.entries) if isinstance(e, StartEntry)}
-        seen, _, _ = scenarios_of(setup, list(starts.items()))
-        with believed or nullcontext():
-            found = weigh(setup, starts, seen, set())
+        observed, _, _ = scenarios_of(setup, list(starts.items()))
+        with prior_plane or nullcontext():
+            found = weigh(setup, starts, observed, set())
         at = next(n for n, u in enumerate(found.unknowns) if u.what == what)
         edges = quantiles(found.logs[:, at], found.weights, (0.05, 0.25, 0.75, 0.95))
         true = truth.logs[what]
@@ -122,14 +122,14 @@ class Calibration(unittest.TestCase):
     def test_a_plate_thought_too_good_would_not_be_calibrated(self) -> None:
         """The checks above can fail: plates believed to be seven times as good cover far less."""
         sure = mock.patch.object(unknowns, "lra_sd", return_value=0.01)
-        whole, _ = inside(OfEngine, "lra", 4, believed=sure)
+        whole, _ = inside(OfEngine, "lra", 4, prior_plane=sure)
         self.assertLess(whole, 0.6)
 
     def test_what_is_learned_on_one_set_halves_the_error_on_another(self) -> None:
         """The same rig on a weaker set in 43 °C: the chance said against the truth's own."""
         off = []
         for number in range(24):
-            setup = asked(("2.5 kW set", "set, typical figures")[number % 2])
+            setup = requested(("2.5 kW set", "set, typical figures")[number % 2])
             draw = random.Random(f"elsewhere {number}")
             truth = make(OfEngine, setup, draw)
             log = read_log({"entries": entries_of(truth, 12, False, draw)}, setup)
@@ -144,7 +144,7 @@ class Calibration(unittest.TestCase):
         1948). What is left were the rig known exactly is what two good models differ by."""
         off = []
         for number in range(16):
-            setup = asked(("2.5 kW set", "1.9 kW set")[number % 2])
+            setup = requested(("2.5 kW set", "1.9 kW set")[number % 2])
             draw = random.Random(f"closing in {number}")
             truth = make(OfAnother, setup, draw)
             logs = (entries_of(truth, 12, False, draw), entries_closing_in(truth, 12, draw))

@@ -333,7 +333,7 @@ test("without network a page says how old it is", async () => {
   fire(document, "DOMContentLoaded");
   assert.equal(page.at("#age").textContent, "No network. This page is 10 min old.");
   fire(document, "kept-here");
-  assert.match(page.at("#age").textContent, /Kept on this device/);
+  assert.match(page.at("#age").textContent, /Stored on this device/);
 });
 
 test("what is waited for is told when its words change, not each time it is looked at", async () => {

@@ -129,7 +129,7 @@ const asWho = (who, then) => async (request) =>
   request.url.endsWith("/account/who/")
     ? ours(200, { "Content-Type": "application/json" }, JSON.stringify({ who, token: "t2" }))
     : then(request);
-const held = (next) => ours(204, { "X-Kept": "1", "X-Next": next });
+const held = (next) => ours(204, { "X-Stored": "1", "X-Next": next });
 const dead = async () => {
   throw new TypeError("no network");
 };
@@ -145,7 +145,7 @@ test("what is held goes on to its next page and waits nowhere", async () => {
 test("what the server refuses in words is shown, and what it says of a reading, too", async () => {
   const refused = worker({ fetch: async () => ours(422, {}, "must be a number") });
   assert.equal(await (await refused.post({ amps: "x" })).text(), "must be a number");
-  const judged = worker({ fetch: async () => ours(422, { "X-Kept": "1" }, "Not passed") });
+  const judged = worker({ fetch: async () => ours(422, { "X-Stored": "1" }, "Not passed") });
   assert.equal(await (await judged.post({ reading: "90" })).text(), "Not passed");
   assert.equal(refused.line.length + judged.line.length, 0);
 });
@@ -157,7 +157,7 @@ for (const [words, fetch] of [
   ["signed out", async () => ours(401)],
   ["a login page", async () => Object.defineProperty(ours(200), "redirected", { value: true })],
   ["a captive portal", async () => new Response("Welcome to the park's network")],
-  ["a portal that says kept", async () => new Response("", { headers: { "X-Kept": "1" } })],
+  ["a portal that says kept", async () => new Response("", { headers: { "X-Stored": "1" } })],
   ["a proxy's error", async () => new Response("Bad gateway", { status: 502 })],
 ])
   test(`${words} keeps a reading on the device and says so`, async () => {

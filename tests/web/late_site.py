@@ -17,7 +17,7 @@ from django.db import transaction  # noqa: E402
 from django.utils import timezone  # noqa: E402
 
 from web.accounts.models import Tally  # noqa: E402
-from web.project.deadline import Asked, Watch, end_process, ends_in_time  # noqa: E402
+from web.project.deadline import Requested, Watch, end_process, ends_in_time  # noqa: E402
 
 FOLDER = Path(os.environ["LATE_SITE_FOLDER"])
 
@@ -56,7 +56,7 @@ class Answer(list[bytes]):
 class Patient(Watch):
     """Leaves whoever is beside a late request all the time it needs."""
 
-    def begin(self, environ: dict[str, Any]) -> Asked:
+    def begin(self, environ: dict[str, Any]) -> Requested:
         one = super().begin(environ)
         one.until += 600.0 if one.path == "/beside/" else 0.0
         return one

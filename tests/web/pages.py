@@ -25,10 +25,10 @@ search = searches.run
 
 def searched_once(kind: str, document: Any, tasks: Any, progress: Any) -> Any:
     """A search, computed once for all tests that ask the same: a map of reach takes seconds."""
-    asked = json.dumps([kind, document, tasks], sort_keys=True)
-    if asked not in SEARCHED:
-        SEARCHED[asked] = json.dumps(search(kind, document, tasks, progress))
-    return json.loads(SEARCHED[asked])
+    requested = json.dumps([kind, document, tasks], sort_keys=True)
+    if requested not in SEARCHED:
+        SEARCHED[requested] = json.dumps(search(kind, document, tasks, progress))
+    return json.loads(SEARCHED[requested])
 
 
 COARSE = 5, 4

@@ -25,8 +25,8 @@ class Screens(PageCase):
         self.saved = repository.store(self.owner, repository.judge(doc))
         self.setup = read_setup(repository.compose(self.saved))
 
-    def text(self, name: str, *args: Any, **asked: Any) -> str:
-        answer = self.client.get(reverse(name, args=args or [self.saved.pk]), asked)
+    def text(self, name: str, *args: Any, **requested: Any) -> str:
+        answer = self.client.get(reverse(name, args=args or [self.saved.pk]), requested)
         self.assertEqual(answer.status_code, 200)
         return re.sub(r"\s+", " ", answer.content.decode())
 

@@ -103,7 +103,7 @@ class DearVerdicts(WithTokens):
         return found
 
     def test_one_from_apart_is_the_same_verdict(self) -> None:
-        asked = self.dear()
+        requested = self.dear()
         # As soon as anybody: what stands behind everybody gets no turn on a machine that tests.
         prompt = lane.Lane(nice=0)
         self.addCleanup(prompt.end)
@@ -111,9 +111,9 @@ class DearVerdicts(WithTokens):
             mock.patch.object(repository, "judge", side_effect=AssertionError("computed here")),
             mock.patch.object(lane, "LANE", prompt),
         ):
-            answer = self.call("post", "/verdicts", asked)
+            answer = self.call("post", "/verdicts", requested)
         self.assertEqual(answer.status_code, 200)
-        here = result_json(check(read_setup(asked)))
+        here = result_json(check(read_setup(requested)))
         for key in ("verdict", "iron_margin", "starts", "limits"):
             self.assertEqual(answer.json()[key], json.loads(json.dumps(here[key])), key)
 
@@ -129,11 +129,11 @@ class DearVerdicts(WithTokens):
         apart.assert_called_once()
 
     def test_who_comes_when_it_is_full_is_told_to_come_again(self) -> None:
-        asked = self.dear()
+        requested = self.dear()
         for _ in range(lane.MAX_INSIDE):
             self.assertTrue(lane.LANE.inside.acquire(blocking=False))
         try:
-            answer = self.call("post", "/verdicts", asked)
+            answer = self.call("post", "/verdicts", requested)
             self.assertEqual((answer.status_code, answer["Retry-After"]), (503, "3"))
             self.assertIn("Ask again in a few seconds", answer.json()["detail"])
             self.assertEqual(self.call("post", "/verdicts", document(7)).status_code, 200)
@@ -142,11 +142,11 @@ class DearVerdicts(WithTokens):
                 lane.LANE.inside.release()
 
     def test_one_that_ends_badly_gives_its_place_back(self) -> None:
-        asked = self.dear()
+        requested = self.dear()
         with mock.patch.object(lane.LANE, "max_wait_s", 0.0):
-            self.assertEqual(self.call("post", "/verdicts", asked).status_code, 503)
+            self.assertEqual(self.call("post", "/verdicts", requested).status_code, 503)
         self.assertEqual(lane.LANE.inside._value, lane.MAX_INSIDE)
-        bad = asked | {"supply": {"kind": "generator"}}
+        bad = requested | {"supply": {"kind": "generator"}}
         self.assertEqual(self.call("post", "/verdicts", bad).status_code, 422)
 
 
@@ -245,8 +245,8 @@ class Things(WithTokens):
         self.assertFalse(LogEntry.objects.filter(deleted_at=None).exists())
 
     def test_a_search_with_its_progress(self) -> None:
-        asked = {"kind": "remedies", "document": question()}
-        task = self.call("post", "/tasks/", asked, token=self.read)
+        requested = {"kind": "remedies", "document": question()}
+        task = self.call("post", "/tasks/", requested, token=self.read)
         self.assertEqual(task.status_code, 202)
         found = self.call("get", f"/tasks/{task.json()['id']}").json()
         self.assertEqual(found["status"], "done")  # tests run searches at once

@@ -174,10 +174,10 @@ class BatteriesByTheHour(Screens):
 
     def test_a_battery_alone_is_rationed(self) -> None:
         battery = BATTERY | {"battery_wh": 4000}
-        asked = self.hours(battery)
-        self.assertIn("How long does it last?", asked)
-        self.assertIn('name="solar"', asked)
-        self.assertNotIn('name="litres"', asked)
+        requested = self.hours(battery)
+        self.assertIn("How long does it last?", requested)
+        self.assertIn('name="solar"', requested)
+        self.assertNotIn('name="litres"', requested)
         hours = {"days": "2", "h-roof": "2", "h-charger": "0"}
         dark, sunny = (
             re.findall(r"[\d.]+ days? without", self.hours(battery, **hours, **sun))
@@ -190,15 +190,15 @@ class BatteriesByTheHour(Screens):
         read = SUPPLIES["assist"] | {"input_read_w": 300}
         found = self.hours(read)
         self.assertIn('value="8', found.split("Input limit")[1][:400])
-        text = asked_hours(read_setup(question("shore") | {"supply": read}), limit="6")
+        text = requested_hours(read_setup(question("shore") | {"supply": read}), limit="6")
         self.assertAlmostEqual(text.supply.input_a, 6.0)
 
 
-def asked_hours(setup: Setup, **query: str) -> Setup:
+def requested_hours(setup: Setup, **query: str) -> Setup:
     """A setup with what the sliders of Hours say."""
     said = QueryDict(mutable=True)
     said.update(query)
-    return hours_service.asked(setup, said, "si")
+    return hours_service.requested(setup, said, "si")
 
 
 class HoursScreen(Screens):
@@ -215,9 +215,9 @@ class HoursScreen(Screens):
     def test_what_is_no_finite_number_is_no_figure(self) -> None:
         loud = self.loud()
 
-        def pitch(**asked: str) -> str:
+        def pitch(**requested: str) -> str:
             return (
-                self.text("hours", loud.pk, **asked)
+                self.text("hours", loud.pk, **requested)
                 .split('id="noise-title"')[1]
                 .split("</section>")[0]
             )
@@ -239,8 +239,8 @@ class HoursScreen(Screens):
             (SUPPLIES["assist"] | {"inverter": sunny}, "No limit", "the post carries the load"),
             (SUPPLIES["assist"] | {"input": set_, "inverter": sunny}, "Tank not known", "its"),
         ):
-            asked = question("shore") | {"supply": supply, "wanted": [{"load": "charger"}]}
-            saved = repository.store(self.owner, repository.judge(asked))
+            requested = question("shore") | {"supply": supply, "wanted": [{"load": "charger"}]}
+            saved = repository.store(self.owner, repository.judge(requested))
             text = self.text("hours", saved.pk)
             self.assertIn(f">{word}<", text.replace("> ", ">").replace(" <", "<"), supply)
             if said != "its":
@@ -248,19 +248,21 @@ class HoursScreen(Screens):
             link = f'href="{reverse("supply", args=[saved.supply_id])}">supply</a>'
             self.assertEqual(link in text, word != "No limit", word)
             alone = SavedSetup.objects.filter(pk=saved.pk)  # a variant has its figures to itself
-            alone.update(supply=None, document=asked)
+            alone.update(supply=None, document=requested)
             self.assertNotIn(link, self.text("hours", saved.pk))
 
     def test_a_battery_by_mode_is_the_cores_for_each(self) -> None:
-        asked = next(d for d in documents() if "supper with the cooler" in d["name"])
-        saved = repository.store(self.owner, repository.judge(asked))
+        requested = next(d for d in documents() if "supper with the cooler" in d["name"])
+        saved = repository.store(self.owner, repository.judge(requested))
         text = self.client.get(reverse("hours", args=[saved.pk])).content.decode()
-        setup = read_setup(asked)
+        setup = read_setup(requested)
         cool = next(x.id for x in setup.rig.loads if isinstance(x, AirConditioner))
         hours = set()
         for mode in ("fan-low", "high-cool"):
-            wanted = [w | ({"mode": mode} if w["load"] == cool else {}) for w in asked["wanted"]]
-            case = prepare(read_setup(asked | {"wanted": wanted}))
+            wanted = [
+                w | ({"mode": mode} if w["load"] == cool else {}) for w in requested["wanted"]
+            ]
+            case = prepare(read_setup(requested | {"wanted": wanted}))
             battery_h = lasting(case, step_s=60.0).endurance.battery_h
             self.assertIn(f"{battery_h:.1f} h", text)
             hours.add(round(battery_h, 1))
@@ -347,10 +349,10 @@ class HoursScreen(Screens):
         self.assertNotIn("Carbon monoxide kills", there)
 
     def test_an_assisted_battery_says_when_it_is_back(self) -> None:
-        asked = next(d for d in documents() if d["supply"]["kind"] == "assist")
-        asked["supply"]["input_limit_a"] = 1
-        saved = repository.store(self.owner, repository.judge(asked))
-        found = lasting(prepare(read_setup(asked)), step_s=60.0).endurance
+        requested = next(d for d in documents() if d["supply"]["kind"] == "assist")
+        requested["supply"]["input_limit_a"] = 1
+        saved = repository.store(self.owner, repository.judge(requested))
+        found = lasting(prepare(read_setup(requested)), step_s=60.0).endurance
         text = " ".join(self.text("hours", saved.pk).split())
         self.assertGreater(found.refill_h, 0.5)
         self.assertRegex(

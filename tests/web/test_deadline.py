@@ -160,28 +160,28 @@ class OneAnswer(SimpleTestCase):
     def test_one_in_time_is_watched_until_its_last_word_is_read(self) -> None:
         answer = self.ask(lambda environ, start: Answer([b"in time"]))
         self.assertEqual(list(answer), [b"in time"])
-        self.assertEqual(len(self.watch.asked), 1)
-        self.assertFalse(self.watch.asked[0].claim(late=True))
+        self.assertEqual(len(self.watch.requested), 1)
+        self.assertFalse(self.watch.requested[0].claim(late=True))
         answer.close()
-        self.assertEqual(self.watch.asked, [])
+        self.assertEqual(self.watch.requested, [])
 
     def test_one_that_comes_too_late_says_nothing(self) -> None:
         closed = Mock()
 
         def site(environ: Any, start: Any) -> Any:
-            self.assertTrue(self.watch.asked[0].claim(late=True))
+            self.assertTrue(self.watch.requested[0].claim(late=True))
             answer = Answer([b"after all"])
             answer.close = closed  # type: ignore[attr-defined]
             return answer
 
         self.assertEqual(list(self.ask(site)), [])
         closed.assert_called_once()
-        self.assertEqual(self.watch.asked, [])
+        self.assertEqual(self.watch.requested, [])
 
     def test_an_error_of_the_page_is_its_own(self) -> None:
         with self.assertRaises(ZeroDivisionError):
             self.ask(lambda environ, start: 1 / 0)
-        self.assertEqual(self.watch.asked, [])
+        self.assertEqual(self.watch.requested, [])
 
     def test_a_reader_who_has_gone_harms_nothing(self) -> None:
         self.there.close()
@@ -219,4 +219,4 @@ class OneAnswer(SimpleTestCase):
     def test_a_server_that_lends_no_socket_has_none(self) -> None:
         site = Mock(return_value=[b"plain"])
         self.assertEqual(ends_in_time(site, self.watch)({"PATH_INFO": "/"}, Mock()), [b"plain"])
-        self.assertEqual(self.watch.asked, [])
+        self.assertEqual(self.watch.requested, [])

@@ -62,9 +62,9 @@ class EveryKind(PageCase):
         self.assertEqual({s["kind"] for s in SUPPLIES.values()}, set(supply_kinds()))
 
     def test_each_page_opens_on_each_kind(self) -> None:
-        asked = {kind: question(kind) for kind in SUPPLIES}
-        asked["never both"] = locked_out("shore")
-        for kind, document in asked.items():
+        requested = {kind: question(kind) for kind in SUPPLIES}
+        requested["never both"] = locked_out("shore")
+        for kind, document in requested.items():
             saved = repository.store(self.owner, repository.judge(document))
             for page in PAGES:
                 if page == "reach" and kind == "never both":

@@ -79,12 +79,12 @@ class SixAnswers(PageCase):
 
     def test_what_was_chosen_on_the_front_page_comes_along(self) -> None:
         self.client.logout()
-        asked = {"supply": "post-30", "load": "ac-15k", "start": "soft-start"}
-        self.client.get("/", asked)
+        requested = {"supply": "post-30", "load": "ac-15k", "start": "soft-start"}
+        self.client.get("/", requested)
         posted = {"username": "new", "password1": "wet-clay-iron", "password2": "wet-clay-iron"}
         self.client.post(reverse("sign-up"), posted)
         page = one_line(self.client.get(reverse("first-rig")).content.decode())
-        for value in asked.values():
+        for value in requested.values():
             self.assertIn(f'<option value="{value}" selected>', page)
 
     def test_password_rules_stand_before_the_first_try(self) -> None:

@@ -248,10 +248,14 @@ class Path(Base):
             ("nonsense", ["adapter", "cord"]),
             ("insert:0:nothing", ["adapter", "cord"]),
         ]
-        for asked, kinds in cases:
-            answer = self.client.post(reverse("setup-preview"), form_of(doc) | {"path_op": asked})
-            self.assertEqual([x["kind"] for x in typical.path_changed(doc["hookup"], asked)], kinds)
-            self.assertEqual(answer.content.count(b'class="part-row"'), len(kinds), asked)
+        for requested, kinds in cases:
+            answer = self.client.post(
+                reverse("setup-preview"), form_of(doc) | {"path_op": requested}
+            )
+            self.assertEqual(
+                [x["kind"] for x in typical.path_changed(doc["hookup"], requested)], kinds
+            )
+            self.assertEqual(answer.content.count(b'class="part-row"'), len(kinds), requested)
 
     def test_every_typical_part_reads(self) -> None:
         for key, _ in typical.parts():
@@ -286,8 +290,8 @@ class Supplies(Base):
         own = Supply.objects.of(self.owner)
         for item in own:  # whether the sun is first matters where there is an input beside it
             page = self.client.get(reverse("supply", args=[item.pk])).content.decode()
-            asked = item.document["kind"] == "assist"
-            self.assertEqual('name="supply.inverter.sun_first"' in page, asked, item.name)
+            requested = item.document["kind"] == "assist"
+            self.assertEqual('name="supply.inverter.sun_first"' in page, requested, item.name)
         item = own.filter(document__kind="generator").first()
         url = reverse("supply-preview", args=[item.pk])
         post = {

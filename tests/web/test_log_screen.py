@@ -130,8 +130,8 @@ class LogScreen(Screens):
             engine = bool(read_setup(setup).supply.engines)
             for of_engine in ("?kind=noise", "?kind=fuel", "entry.lowest_hz"):
                 self.assertEqual(of_engine in text, engine, f"{kind}: {of_engine}")
-            asked = self.text("log", saved.pk, kind="noise")
-            self.assertIn("entry.background_dba", asked)  # who asks for one has it
+            requested = self.text("log", saved.pk, kind="noise")
+            self.assertIn("entry.background_dba", requested)  # who asks for one has it
 
     def test_corrections_are_taken_declined_and_told_once(self) -> None:
         for peak in ("40", "39"):
@@ -326,15 +326,15 @@ class Walks(Screens):
         self.go(back="1")
         modes = sum(3 for x in self.setup.rig.loads if isinstance(x, AirConditioner))
         self.assertGreater(modes, 0)
-        asked = len(self.setup.rig.loads) + modes
-        for number in range(asked):
+        requested = len(self.setup.rig.loads) + modes
+        for number in range(requested):
             self.assertIn("Switch on only", self.text("log-survey"))
-            self.go(skip="1") if number == asked - 1 else self.go(watts="400")
+            self.go(skip="1") if number == requested - 1 else self.go(watts="400")
         self.assertIn("The survey is complete", self.text("log-survey"))
         self.go(amps="3")  # past the end nothing is taken
         self.go(keep="1")
         steps = LogEntry.objects.get(kind="survey").document["steps"]
-        self.assertEqual(len(steps), asked)
+        self.assertEqual(len(steps), requested)
         self.assertEqual(steps[0], {"on": [], "amps": 0.5, "volts": 121.0})
         self.assertEqual({s["mode"] for s in steps if "mode" in s}, set(COOLING_MODES))
         self.assertIn("Everything off", self.text("log-survey"))

@@ -58,7 +58,7 @@ class Messages(PageCase):
     def test_one_asked_at_the_same_time_does_not_put_the_former_session_back(self) -> None:
         second = Client()
         second.cookies = self.client.cookies
-        asked = reverse("now-look", args=[self.saved.pk])
+        requested = reverse("now-look", args=[self.saved.pk])
 
         def meanwhile(*of: Any) -> RigNow:
             self.take_out(second)
@@ -66,5 +66,5 @@ class Messages(PageCase):
 
         real = now_views.now_of
         with mock.patch.object(now_views, "now_of", meanwhile):
-            self.assertEqual(self.client.get(asked).status_code, 200)
+            self.assertEqual(self.client.get(requested).status_code, 200)
         self.assertContains(self.client.get(self.log), TOLD)

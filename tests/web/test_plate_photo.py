@@ -1,4 +1,4 @@
-"""A plate by photograph: read in a process apart, asked where it is not sure, kept nowhere."""
+"""A plate by photograph: read in a subprocess, asked where it is not sure, kept nowhere."""
 
 from __future__ import annotations
 

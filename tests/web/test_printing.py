@@ -1,4 +1,4 @@
-"""Prints: set in a process apart, bounded in time and memory, fetching nothing."""
+"""Prints: set in a subprocess, bounded in time and memory, fetching nothing."""
 
 from __future__ import annotations
 

@@ -22,8 +22,8 @@ from web.setups.models import SavedSetup
 from web.storage.views import one_of
 
 
-class Asked(Base):
-    def asked(self, path: str, form: dict[str, Any] | None = None, **headers: str) -> list[str]:
+class Requested(Base):
+    def requested(self, path: str, form: dict[str, Any] | None = None, **headers: str) -> list[str]:
         """The queries of one request; sign-in, session and the count of tries left out, which ask
         once more where a new minute begins.
         """
@@ -38,7 +38,7 @@ class Asked(Base):
         return [q for q in found if not any(table in q for table in beside)]
 
 
-class Parts(Asked):
+class Parts(Requested):
     """A part of a page, asked for at every change of a figure."""
 
     def form(self, heat: float, **more: Any) -> dict[str, Any]:
@@ -46,21 +46,21 @@ class Parts(Asked):
         return {"document": json.dumps(changed), "units": "si"} | more
 
     def test_a_question_that_is_not_kept_asks_for_no_rig_supply_or_setup(self) -> None:
-        found = self.asked(reverse("setup-preview"), self.form(31.5), **{"HX-Request": "true"})
+        found = self.requested(reverse("setup-preview"), self.form(31.5), **{"HX-Request": "true"})
         for table in ("rigs_rig", "supplies_supply", "setups_savedsetup"):
             self.assertFalse([q for q in found if f"FROM `{table}`" in q], table)
         self.assertEqual(sum("setups_draft" in q for q in found), 1)
 
     def test_one_computed_before_asks_once_and_writes_no_verdict(self) -> None:
         url = reverse("setup-preview")
-        self.asked(url, self.form(32.5))
-        again = self.asked(url, self.form(32.5))
+        self.requested(url, self.form(32.5))
+        again = self.requested(url, self.form(32.5))
         self.assertFalse([q for q in again if q.startswith("INSERT") and "judgement" in q])
         self.assertEqual(sum(q.startswith("SELECT") and "judgement" in q for q in again), 1)
 
     def test_a_kept_one_is_asked_for_with_its_rig_and_supply(self) -> None:
         saved = repository.store(self.owner, repository.judge(document(4)))
-        found = self.asked(reverse("setup-preview"), self.form(33.5, saved=saved.pk))
+        found = self.requested(reverse("setup-preview"), self.form(33.5, saved=saved.pk))
         self.assertTrue([q for q in found if "FROM `setups_savedsetup`" in q])
 
     def test_none_is_asked_for_without_a_number(self) -> None:
@@ -76,7 +76,7 @@ class Parts(Asked):
             self.assertIsNone(one_of(lambda: Rig.objects.of(self.other), str(self.rig.pk)))
 
 
-class Header(Asked):
+class Header(Requested):
     """What stands on every page is asked for where it is drawn."""
 
     def context(self) -> dict[str, Any]:
@@ -121,7 +121,7 @@ class Header(Asked):
         self.assertIsNone(self.context()["at_hand"]())
 
 
-class Lists(Asked):
+class Lists(Requested):
     """A list of many things asks as often as one of a few."""
 
     def many(self, count: int) -> None:
@@ -133,20 +133,20 @@ class Lists(Asked):
     def test_lists_of_things(self) -> None:
         self.many(2)
         paths = [reverse(name) for name in ("rigs", "supplies", "setups")]
-        few = [len(self.asked(path)) for path in paths]
+        few = [len(self.requested(path)) for path in paths]
         self.many(8)
-        self.assertEqual([len(self.asked(path)) for path in paths], few)
+        self.assertEqual([len(self.requested(path)) for path in paths], few)
 
     def test_side_by_side(self) -> None:
         self.many(6)
         numbers = list(SavedSetup.objects.of(self.owner).values_list("pk", flat=True))
         url = reverse("setup-compare")
 
-        def asked(count: int) -> int:
-            return len(self.asked(f"{url}?{'&'.join(f'pk={n}' for n in numbers[:count])}"))
+        def requested(count: int) -> int:
+            return len(self.requested(f"{url}?{'&'.join(f'pk={n}' for n in numbers[:count])}"))
 
-        asked(6)  # everything is computed and kept by then
-        self.assertLessEqual(asked(6) - asked(2), 8)  # two for each further one, at most
+        requested(6)  # everything is computed and kept by then
+        self.assertLessEqual(requested(6) - requested(2), 8)  # two for each further one, at most
 
     def test_a_log_of_many_entries(self) -> None:
         saved = repository.store(self.owner, repository.judge(document(4)))
@@ -161,8 +161,8 @@ class Lists(Asked):
             )
 
         add(2)
-        self.asked(url)
-        few = len(self.asked(url))
+        self.requested(url)
+        few = len(self.requested(url))
         add(30)
-        self.asked(url)
-        self.assertEqual(len(self.asked(url)), few)
+        self.requested(url)
+        self.assertEqual(len(self.requested(url)), few)

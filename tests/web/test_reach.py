@@ -33,8 +33,8 @@ class Reach(PageCase):
         self.client.force_login(self.owner)
         self.saved = repository.store(self.owner, repository.judge(quick(1)))
 
-    def page(self, **asked: str) -> str:
-        answer = self.client.get(reverse("reach", args=[self.saved.pk]), asked)
+    def page(self, **requested: str) -> str:
+        answer = self.client.get(reverse("reach", args=[self.saved.pk]), requested)
         self.assertEqual(answer.status_code, 200)
         return answer.content.decode()
 
@@ -60,8 +60,8 @@ class Reach(PageCase):
         self.assertContains(answer, f'hx-get="{url}"')
         self.assertFalse(Job.objects.filter(kind="size").exists())
         self.assertContains(self.client.get(url), "Start gear for Rooftop unit")
-        asked = Job.objects.get(kind="size").document
-        self.assertEqual(asked["conditions"]["outdoor_c"], 31)  # as it is being changed
+        requested = Job.objects.get(kind="size").document
+        self.assertEqual(requested["conditions"]["outdoor_c"], 31)  # as it is being changed
 
     def test_other_axes_and_nonsense(self) -> None:
         self.assertIn("Length of the longest cord across", self.page(x="cord_m", y="base_load_w"))
@@ -114,12 +114,12 @@ class Reach(PageCase):
         other = Client()
         other.force_login(User.objects.create_user("other"))
         theirs = SavedSetup.objects.get(pk=self.saved.pk)
-        for name, args, asked in (
+        for name, args, requested in (
             ("reach", [theirs.pk], {}),
             ("reach-job", [theirs.pk, job.pk], {}),
             ("reach-csv", [theirs.pk], {"job": job.pk}),
         ):
-            self.assertEqual(other.get(reverse(name, args=args), asked).status_code, 404, name)
+            self.assertEqual(other.get(reverse(name, args=args), requested).status_code, 404, name)
         answer = other.post(reverse("reach-variant", args=[theirs.pk]), {"job": job.pk})
         self.assertEqual(answer.status_code, 404)
 
@@ -248,8 +248,8 @@ class Grids(PageCase):
             own = repository.own_part(whole, rig, on)
             SavedSetup.objects.filter(pk=saved.pk).update(rig=rig, supply=on, document=own)
         self.client.get(reverse("reach-places", args=[self.saved.pk]))
-        asked = Job.objects.get(kind="places").tasks
-        ways = {place["name"]: place.get("hookup") for place in asked["places"]}
+        requested = Job.objects.get(kind="places").tasks
+        ways = {place["name"]: place.get("hookup") for place in requested["places"]}
         self.assertEqual(ways["Far"], [cord])
 
     def test_a_supply_of_another_world_is_no_place_and_a_failed_search_stays_failed(self) -> None:

@@ -34,7 +34,7 @@ FILES = {
 """How many files each touches; of a station those of its folder and one line."""
 
 
-def asked(**changed: Any) -> dict[str, Any]:
+def requested(**changed: Any) -> dict[str, Any]:
     """A question on the fuel cell, with a hob."""
     document = question("generator") | {"supply": CELL} | changed
     document["rig"] = document["rig"] | {"loads": [*document["rig"]["loads"], HOB]}
@@ -75,10 +75,14 @@ class Recipes(SimpleTestCase):
             more = ["--script", "script.json"] if words == ["bench"] else []
             script = {"format": "iron-margin/script", "version": 1, "hours": 0.5,
                       "begin": {"all": "as-wanted"}}  # fmt: skip
-            found = self.command(*words, "asked.json", *more, asked=asked(), script=script)
+            found = self.command(
+                *words, "requested.json", *more, requested=requested(), script=script
+            )
             self.assertNotIn("Traceback", found)
             self.assertNotRegex(found, r"\bnan\b")
-        wrong = self.command("check", "asked.json", asked=asked(supply=CELL | {"power_w": -1}))
+        wrong = self.command(
+            "check", "requested.json", requested=requested(supply=CELL | {"power_w": -1})
+        )
         self.assertIn("supply.power_w", wrong)
 
     def test_the_schema_has_their_fields_and_the_new_one(self) -> None:

@@ -163,11 +163,11 @@ class Typed(PageCase):
             {"kind": "splitter", "from": ["TT-30", "TT-30"], "to": "14-50", "rating_a": 30},
         ]
         doc = dict(first_setup()) | {"hookup": parts}
-        asked = {f.path for g in Form(doc, "si").path_groups() for f in g.fields}
+        requested = {f.path for g in Form(doc, "si").path_groups() for f in g.fields}
         for at, part in enumerate(parts):
             known = set(specs(HOOKUP_KINDS[str(part["kind"])])) - {"name"}
             known -= {"from"} if part["kind"] == "splitter" else set()
-            self.assertEqual({f"hookup[{at}].{key}" for key in known} - asked, set())
+            self.assertEqual({f"hookup[{at}].{key}" for key in known} - requested, set())
         self.assertEqual(edited(doc, form_of(doc), "si")["hookup"], parts)
         for typed, value in (("yes", True), ("no", False), ("", None)):
             told = edited(doc, form_of(doc) | {"hookup[0].open_ground": typed}, "si")

@@ -102,8 +102,8 @@ class Labels(SimpleTestCase):
 
     def test_whatever_is_asked_for_has_a_label(self) -> None:
         """A field's own name is no label: "Dc a" is nothing anybody says."""
-        asked = {**SUPPLY_FIELDS, **FIELDS}
-        for kind, names in (*asked.items(), *MORE_FIELDS.items()):
+        requested = {**SUPPLY_FIELDS, **FIELDS}
+        for kind, names in (*requested.items(), *MORE_FIELDS.items()):
             for name in names:
                 self.assertTrue({name, f"{kind}.{name}"} & set(LABELS), f"{kind}.{name}")
 

@@ -25,7 +25,7 @@ from web.accounts.models import EDITOR, READER, Membership
 from web.rigs.models import Rig
 from web.setups import repository
 from web.setups.models import SavedSetup
-from web.storage import apart, purging, transfers
+from web.storage import purging, transfers
 from web.storage.account import pack
 from web.storage.models import TransferJob, TransferPart
 
@@ -145,7 +145,7 @@ class InLine(Base):
         self.enterContext(NOTHING_AT_ONCE)
         self.enterContext(LATER)
 
-    def asked(self, way: str = TransferJob.IN, raw: bytes | None = None) -> TransferJob:
+    def requested(self, way: str = TransferJob.IN, raw: bytes | None = None) -> TransferJob:
         if way == TransferJob.OUT:
             self.client.get(reverse("account-export"))
         else:
@@ -154,15 +154,15 @@ class InLine(Base):
         return TransferJob.objects.latest("pk")
 
     def test_one_at_a_time(self) -> None:
-        first = self.asked()
+        first = self.requested()
         url = reverse("account-import")
         file = {"file": SimpleUploadedFile("a.zip", pack(self.owner))}
         page = self.client.post(url, file, follow=True)
         self.assertContains(page, "One is still running")
-        self.assertEqual(self.asked().pk, first.pk)
+        self.assertEqual(self.requested().pk, first.pk)
 
     def test_its_page_says_how_many_are_before_it_and_asks_again(self) -> None:
-        mine = self.asked()
+        mine = self.requested()
         earlier = timezone.now() - timedelta(minutes=1)
         TransferJob.objects.create(owner=self.other, who=self.other, way="in", asked_at=earlier)
         url = reverse("transfer", args=[mine.pk])
@@ -172,7 +172,7 @@ class InLine(Base):
         self.assertNotContains(part, "<title>")
 
     def test_a_lost_worker_s_is_taken_up_again_once(self) -> None:
-        mine = self.asked()
+        mine = self.requested()
         url = reverse("transfer", args=[mine.pk])
         lost = timezone.now() - 2 * transfers.LOST
         for turn, status in ((2, "waiting"), (2, "failed")):
@@ -183,7 +183,7 @@ class InLine(Base):
         self.assertContains(page, "its worker stopped twice")
 
     def test_one_whose_worker_died_as_it_took_it_up_is_taken_up_again(self) -> None:
-        mine = self.asked()
+        mine = self.requested()
         url, long_ago = reverse("transfer", args=[mine.pk]), timezone.now() - 2 * transfers.LOST
         TransferJob.objects.filter(pk=mine.pk).update(beat_at=long_ago)
         with self.captureOnCommitCallbacks(execute=True):
@@ -198,7 +198,7 @@ class InLine(Base):
 
     def test_an_earlier_turn_stores_nothing(self) -> None:
         """A worker that was only slow finds that another has begun, and takes all of it back."""
-        mine = self.asked()
+        mine = self.requested()
         TransferJob.objects.filter(pk=mine.pk).update(status="running", turn=2)
         status, answer = transfers._carry(mine)
         self.assertEqual((status, answer["why"]), ("failed", "another turn of it has begun"))
@@ -209,7 +209,7 @@ class InLine(Base):
     def test_who_left_the_account_takes_nothing_in(self) -> None:
         editor = User.objects.create_user("editor")
         held = Membership.objects.create(account=self.owner, member=editor, role=EDITOR)
-        mine = self.asked()
+        mine = self.requested()
         TransferJob.objects.filter(pk=mine.pk).update(status="running", who=editor)
         mine.refresh_from_db()
         self.assertEqual(transfers._carry(mine)[0], "done")
@@ -254,7 +254,7 @@ class Carried(TransactionTestCase):
         with patch.object(transfers, "unpack", side_effect=MemoryError):
             transfers.carry.call(held.pk, held.turn)
         held.refresh_from_db()
-        self.assertEqual((held.status, held.answer), ("failed", apart.TOO_LARGE))
+        self.assertEqual((held.status, held.answer), ("failed", subprocesses.TOO_LARGE))
 
     def test_a_child_that_dies_or_is_slow_leaves_nothing(self) -> None:
         for worse, words in (

@@ -317,7 +317,7 @@ class Leash(PageCase):
     def test_a_search_dies_with_its_server(self) -> None:
         code = (
             "import django, os, signal; django.setup();"
-            "from web.storage.apart import child_at;"
+            "from web.storage.subprocesses import child_at;"
             "work = lambda told: (told.send(os.getpid()), signal.pause());"
             "child = child_at(work, max_bytes=1 << 30); told = child.__enter__();"
             "print(told.recv(), flush=True); signal.pause()"

@@ -17,7 +17,7 @@ from django.test import Client
 from django.urls import reverse
 
 from ironmargin.limits.sites import Site
-from ironmargin.planning.nearest import first_fix
+from ironmargin.planning.first_fix import first_fix
 from ironmargin.setup.parts import read_rig
 from ironmargin.sustaining.totals import totals
 from ironmargin.verdict.rows import of_leg
@@ -291,9 +291,9 @@ class BoardPage(PageCase):
     def test_an_empty_cell_asks_its_question(self) -> None:
         page = self.client.get(reverse("board")).content.decode()
         rig, supply = re.search(r"\?rig=(\d+)&amp;supply=(\d+)", page).groups()
-        asked = self.client.get(reverse("setup-new"), {"rig": rig, "supply": supply})
-        self.assertContains(asked, Supply.objects.get(pk=supply).name)
-        self.assertContains(asked, 'id="verdict-word"')
+        requested = self.client.get(reverse("setup-new"), {"rig": rig, "supply": supply})
+        self.assertContains(requested, Supply.objects.get(pk=supply).name)
+        self.assertContains(requested, 'id="verdict-word"')
 
     def test_other_volts_are_not_asked_for(self) -> None:
         found = board.board_of(self.owner)
@@ -354,9 +354,9 @@ class BoardPage(PageCase):
         all_failed = mock.patch.object(board.jobs, "failed", return_value=True)
         for cause in (none_sound, all_failed):
             SavedSetup.objects.filter(pk=saved.pk).update(stale=True)
-            with cause, mock.patch.object(board.jobs, "ask") as asked:
+            with cause, mock.patch.object(board.jobs, "ask") as requested:
                 told = self.client.get(reverse("board-cells"), {"pk": [saved.pk]})
-            asked.assert_not_called()
+            requested.assert_not_called()
             self.assertContains(told, "open it and check its figures")
             self.assertNotContains(told, "hx-get")
             self.assertTrue(SavedSetup.objects.get(pk=saved.pk).stale)

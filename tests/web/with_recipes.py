@@ -8,7 +8,7 @@ from django.urls import reverse
 from tests.kinds import question
 from tests.web.pages import PageCase
 from tests.web.test_every_kind import PAGES
-from tests.web.test_recipes import asked
+from tests.web.test_recipes import requested
 from web.logbook.models import LogEntry
 from web.setups import repository
 from web.setups.stations import route
@@ -19,7 +19,7 @@ class WithRecipes(PageCase):
     def setUp(self) -> None:
         self.owner = User.objects.create_user("owner")
         self.client.force_login(self.owner)
-        self.saved = repository.store(self.owner, repository.judge(asked()))
+        self.saved = repository.store(self.owner, repository.judge(requested()))
 
     def test_every_page_of_a_setup_opens(self) -> None:
         for page in (*PAGES, "tally"):

@@ -1,4 +1,4 @@
-"""Dear verdicts that programs ask for, computed in a process apart that stands behind the pages:
+"""Dear verdicts that programs ask for, computed in a subprocess that stands behind the pages:
 however many ask, a page has the core when it wants it.
 """
 
@@ -14,7 +14,7 @@ from ironmargin.setup.model import Setup
 from ironmargin.setup.reading import read_setup, write_setup
 from ironmargin.setup.work import work_of
 from ironmargin.verdict.result import result_json
-from web.design.pool import ApartPool, NotDone
+from web.design.pool import NotDone, SubprocessPool
 
 CHEAP = 100_000
 """Work, as :func:`ironmargin.setup.work.work_of` counts it, that is done where it is asked: a rig
@@ -48,7 +48,7 @@ class Full(Exception):
     )
 
 
-class Lane(ApartPool):
+class Lane(SubprocessPool):
     """The process apart, and how many wait for it.
 
     Attributes:

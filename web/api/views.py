@@ -96,7 +96,7 @@ class Problem(Schema):
     faults: list[dict[str, str]] = []
 
 
-class Asked(Schema):
+class Requested(Schema):
     """A question and what kind of search answers it."""
 
     kind: SEARCHED
@@ -358,7 +358,7 @@ def task_shown(job: Job, status: int = 200) -> HttpResponse:
 
 
 @tasks.post("/", response={202: Task} | REFUSED, operation_id="task_ask")
-def task_ask(request: HttpRequest, body: Asked) -> HttpResponse:
+def task_ask(request: HttpRequest, body: Requested) -> HttpResponse:
     """Start a search in the queue; ask for its progress at least every twenty seconds."""
     sound = write_setup(read_setup(body.document))
     return task_shown(jobs.ask(owner_of(request), body.kind, sound), 202)

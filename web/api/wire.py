@@ -5,7 +5,7 @@ from __future__ import annotations
 import json
 import math
 from collections.abc import Callable, Iterable
-from typing import Any, TypeVar, cast
+from typing import TypeVar, cast
 
 from django.conf import settings
 from django.core.exceptions import PermissionDenied
@@ -72,9 +72,18 @@ FORMER = "ironmargin.former_names"
 class Api(NinjaAPI):
     """An answer to a body with former names says so (``Warning``, as of HTTP/1.1: RFC 7234 5.5)."""
 
-    def create_response(self, request: HttpRequest, *args: Any, **kwargs: Any) -> HttpResponse:
+    def create_response(
+        self,
+        request: HttpRequest,
+        data: object,
+        *,
+        status: int | None = None,
+        temporal_response: HttpResponse | None = None,
+    ) -> HttpResponse:
         """The answer, with its warning."""
-        response = super().create_response(request, *args, **kwargs)
+        response = super().create_response(
+            request, data, status=status, temporal_response=temporal_response
+        )
         if words := request.META.get(FORMER, ""):
             response["Warning"] = f'299 - "{words}"'
         return response

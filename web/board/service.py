@@ -84,12 +84,12 @@ def board_of(account: User, query: str = "") -> Board:
     name, and what of the other kind they are asked about with.
     """
     setups = setups_of(account)
-    asked = by_pair(setups)
+    requested = by_pair(setups)
     rigs = list(Rig.objects.current(account).order_by("-updated_at", "-id")[:MAX_RIGS])
     supplies = list(Supply.objects.current(account).order_by("-updated_at", "-id"))
     if query:
-        rigs, supplies = _searched(rigs, supplies, asked, query.casefold())
-    used = {s.pk: sum(1 for _, supply in asked if supply == s.pk) for s in supplies}
+        rigs, supplies = _searched(rigs, supplies, requested, query.casefold())
+    used = {s.pk: sum(1 for _, supply in requested if supply == s.pk) for s in supplies}
     supplies.sort(key=lambda s: -used[s.pk])
     supplies = supplies[:MAX_SUPPLIES]
     high = {s.pk: _is_high(s.document) for s in supplies}
@@ -97,7 +97,7 @@ def board_of(account: User, query: str = "") -> Board:
     for rig in rigs:
         is_high = rig.document.get("service") == "230"
         cells = [
-            cell_of(rig.pk, s.pk, asked.get((rig.pk, s.pk), []), fits=high[s.pk] == is_high)
+            cell_of(rig.pk, s.pk, requested.get((rig.pk, s.pk), []), fits=high[s.pk] == is_high)
             for s in supplies
         ]
         rows.append(Row(rig, _words(rig), cells))
@@ -113,22 +113,22 @@ def setups_of(account: User) -> list[SavedSetup]:
 
 def by_pair(setups: list[SavedSetup]) -> dict[tuple[int, int], list[SavedSetup]]:
     """The setups of each rig on each supply, in the order they came."""
-    asked: dict[tuple[int, int], list[SavedSetup]] = {}
+    requested: dict[tuple[int, int], list[SavedSetup]] = {}
     for setup in setups:
-        asked.setdefault((setup.rig_id or 0, setup.supply_id or 0), []).append(setup)
-    return asked
+        requested.setdefault((setup.rig_id or 0, setup.supply_id or 0), []).append(setup)
+    return requested
 
 
 def _searched(
     rigs: list[Rig],
     supplies: list[Supply],
-    asked: dict[tuple[int, int], list[SavedSetup]],
+    requested: dict[tuple[int, int], list[SavedSetup]],
     words: str,
 ) -> tuple[list[Rig], list[Supply]]:
     named_rigs = {r.pk for r in rigs if words in r.name.casefold()}
     named_supplies = {s.pk for s in supplies if words in s.name.casefold()}
-    near_rigs = named_rigs or {r for r, s in asked if s in named_supplies}
-    near_supplies = named_supplies or {s for r, s in asked if r in named_rigs}
+    near_rigs = named_rigs or {r for r, s in requested if s in named_supplies}
+    near_supplies = named_supplies or {s for r, s in requested if r in named_rigs}
     return ([r for r in rigs if r.pk in near_rigs], [s for s in supplies if s.pk in near_supplies])
 
 
@@ -153,11 +153,11 @@ def computed_cells(account: User, waiting: list[int]) -> tuple[list[Cell], bool]
     stale = [setup for setup in held if setup.stale]
     barred = _compute(account, stale[:AT_ONCE]) if stale else set()
     done = [setup for setup in held if not setup.stale or setup.pk in barred]
-    asked = by_pair(setups_of(account)) if done else {}
+    requested = by_pair(setups_of(account)) if done else {}
     cells = []
     for s in done:
         if s.rig_id and s.supply_id:
-            others = [x for x in asked.get((s.rig_id, s.supply_id), []) if x.pk != s.pk]
+            others = [x for x in requested.get((s.rig_id, s.supply_id), []) if x.pk != s.pk]
             cells.append(cell_of(s.rig_id, s.supply_id, [s, *others], barred=s.pk in barred))
     return cells, len(done) < len(held)
 

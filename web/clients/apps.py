@@ -1,4 +1,4 @@
-"""What this floor makes known to those below it when the site starts."""
+"""What this layer makes known to those below it when the site starts."""
 
 from django.apps import AppConfig
 
@@ -10,7 +10,7 @@ class ClientsConfig(AppConfig):
         """Register what is kept here."""
         from web.clients.archive import CLIENTS
         from web.clients.photos import PHOTOS
-        from web.storage.kinds import register, register_part
+        from web.storage.kinds import register, register_dependent
 
         register(CLIENTS)
-        register_part("client", PHOTOS)
+        register_dependent("client", PHOTOS)

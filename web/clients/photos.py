@@ -13,7 +13,7 @@ from web.clients.document import day_of, words
 from web.clients.models import Client, Photo
 from web.design.pictures import LARGEST_BYTES, STORED_BYTES, NotAPicture, as_jpeg
 from web.storage import actions
-from web.storage.kinds import Part
+from web.storage.kinds import DependentRecord
 
 MAX_OF_CLIENT, MAX_OF_ACCOUNT = 12, 120
 """So many fit into an entry of an account's zip, and into the zip."""
@@ -76,4 +76,4 @@ def _take(client: Client, data: object) -> None:
         raise SetupError(faults)
 
 
-PHOTOS = Part("photos", _out, _take)
+PHOTOS = DependentRecord("photos", _out, _take)

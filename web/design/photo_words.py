@@ -1,4 +1,4 @@
-"""Words on a photograph: read in a process apart, each line with its piece of the picture.
+"""Words on a photograph: read in a subprocess, each line with its piece of the picture.
 
 The reader of words is RapidOCR, whose models ship inside its package, so nothing is asked of any
 network; what it saw is in memory only and goes with the answer.
@@ -17,7 +17,7 @@ from ironmargin.loads.plate_words import Figure, Words, figures_of
 from ironmargin.setup.spec import Spec
 from web.design.context import Context
 from web.design.fields import Fields, in_units
-from web.design.pictures import Apart, NotAPicture, upright_of
+from web.design.pictures import NotAPicture, PicturePool, upright_of
 
 SIDE = 1600
 POINTS = 900_000
@@ -33,7 +33,7 @@ NO_PLATE = (
     "no figures of a plate were found; fill the picture with the plate, hold it straight, and keep "
     "the sun out of it"
 )
-READERS = Apart(MAX_MEMORY, MAX_S, MAX_WAIT_S)
+READERS = PicturePool(MAX_MEMORY, MAX_S, MAX_WAIT_S)
 Seen = tuple[str, float, bytes]
 """A line: its words, how sure, and its piece of the picture as JPEG."""
 Corners = Sequence[Sequence[float]]

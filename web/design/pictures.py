@@ -1,4 +1,4 @@
-"""Photographs that come in: decoded in a process apart, bounded in memory and time, and made small.
+"""Photographs that come in: decoded in a subprocess, bounded in memory and time, and made small.
 
 What is kept is made anew from the pixels, so that nothing else of the file stays: no place and no
 device in its metadata, no second file behind the picture.
@@ -16,7 +16,7 @@ from typing import TypeVar
 
 from PIL import Image, ImageFile, ImageOps
 
-from web.design.pool import ApartPool, NotDone
+from web.design.pool import NotDone, SubprocessPool
 
 T = TypeVar("T")
 LARGEST_BYTES = 12_000_000
@@ -105,7 +105,7 @@ def try_shrunk(raw: bytes) -> tuple[bytes, str]:
         return b"", "it needs more memory than a picture may have; send it smaller"
 
 
-class Apart(ApartPool):
+class PicturePool(SubprocessPool):
     """A process that looks at pictures."""
 
     def __init__(self, max_bytes: int, max_s: float, max_wait_s: float) -> None:
@@ -127,7 +127,7 @@ class Apart(ApartPool):
         return stored
 
 
-DECODERS = Apart(MAX_MEMORY, MAX_S, MAX_WAIT_S)
+DECODERS = PicturePool(MAX_MEMORY, MAX_S, MAX_WAIT_S)
 
 
 def as_jpeg(raw: bytes) -> bytes:

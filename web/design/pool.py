@@ -22,7 +22,7 @@ class NotDone(Exception):
     """Work that took too long or too much, or whose process went."""
 
 
-class ApartPool:
+class SubprocessPool:
     """One process apart.
 
     Attributes:

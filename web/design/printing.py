@@ -11,7 +11,7 @@ from django.http import HttpResponse
 from django.utils.text import slugify
 
 from web.design import typeset
-from web.design.pool import ApartPool, NotDone
+from web.design.pool import NotDone, SubprocessPool
 
 PRINTS_A_PROCESS = 50
 MAX_MEMORY = 1 << 30
@@ -36,9 +36,9 @@ class NotPrinted(Exception):
     )
 
 
-def printer(max_bytes: int = MAX_MEMORY) -> ApartPool:
+def printer(max_bytes: int = MAX_MEMORY) -> SubprocessPool:
     """A process that prints, in so much memory [bytes]."""
-    return ApartPool(
+    return SubprocessPool(
         PRINTS_A_PROCESS,
         typeset.begin,
         max_bytes,
@@ -62,9 +62,9 @@ def to_pdf(
         NotPrinted: it would take too long or too much.
     """
     identifier = hashlib.sha256(identity.encode()).hexdigest()[:32].encode()
-    asked = (html, styles, identifier, more_css, fit)
+    requested = (html, styles, identifier, more_css, fit)
     try:
-        return PRINTER.ask(typeset.typeset, *asked)
+        return PRINTER.ask(typeset.typeset, *requested)
     except NotDone as error:
         raise NotPrinted from error
 

@@ -26,9 +26,9 @@ def held(request: HttpRequest, answer: HttpResponse) -> HttpResponse:
     redirect would hide from it that this is our answer.
     """
     if "X-Queued" in request.headers and answer.has_header("Location"):
-        told = HttpResponse(status=204)
-        told["X-Next"] = answer["Location"]
-        answer = told
+        message = HttpResponse(status=204)
+        message["X-Next"] = answer["Location"]
+        answer = message
     answer["X-Stored"] = "1"
     return answer
 

@@ -129,8 +129,8 @@ def _schedule(owner: User, theme: str, score: float, right: bool) -> None:
 def standing(owner: User) -> Context:
     """How somebody stands: score, calibration, themes."""
     rows = list(DrillAnswer.objects.filter(owner=owner)[:500])
-    asked = [r for r in rows if r.call != "chance"]
-    bins: tuple[Bin, ...] = calibration([(r.sure, r.right) for r in asked])
+    requested = [r for r in rows if r.call != "chance"]
+    bins: tuple[Bin, ...] = calibration([(r.sure, r.right) for r in requested])
     themes = []
     for theme, title in TITLES.items():
         of = [r for r in rows if r.theme == theme]

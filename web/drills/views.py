@@ -28,7 +28,7 @@ from web.verdicts.sentence import conditions_words, parts_of
 EXAM_KEY = re.compile(r"[0-9a-f]{16}\Z")
 
 
-def _asked(request: HttpRequest, found: Drill) -> Context:
+def _requested(request: HttpRequest, found: Drill) -> Context:
     units = cookie_of(request, "units", UNITS, "us")
     return {
         "drawn": draw_rig(write_setup(found.setup)["rig"]),
@@ -50,7 +50,7 @@ def page(request: HttpRequest) -> HttpResponse:
     """The next drill."""
     theme, difficulty = request.GET.get("theme", ""), request.GET.get("difficulty", "easy")
     found = service.next_of(signed_in(request), theme, difficulty)
-    context = _asked(request, found) | {
+    context = _requested(request, found) | {
         "standing": service.standing(signed_in(request)),
         "themes": TITLES.items(),
         "difficulties": BANDS,
@@ -84,7 +84,7 @@ def answer(request: HttpRequest) -> HttpResponse:
     made = service.answer(signed_in(request), found, request.POST, exam)
     if exam:
         return redirect("drills-exam", exam=exam)
-    context = _asked(request, found) | {"answer": made, "result": found.checked.result}
+    context = _requested(request, found) | {"answer": made, "result": found.checked.result}
     return render(request, "drills/answer.html", context)
 
 
@@ -121,7 +121,9 @@ def exam(request: HttpRequest, exam: str) -> HttpResponse:
     result = service.exam_result(signed_in(request), exam)
     context: Context = {"exam": result}
     if not result["over"]:
-        context |= _asked(request, service.exam_drill(signed_in(request), exam, result["count"]))
+        context |= _requested(
+            request, service.exam_drill(signed_in(request), exam, result["count"])
+        )
     return render(request, "drills/exam.html", context)
 
 

@@ -10,9 +10,9 @@ class HoursConfig(AppConfig):
         from web.hours.prices import prices_out, prices_take
         from web.hours.views import station
         from web.setups.stations import Station, register
-        from web.storage.kinds import Part, register_part
+        from web.storage.kinds import DependentRecord, register_dependent
 
-        register_part("account", Part("prices", prices_out, prices_take))
+        register_dependent("account", DependentRecord("prices", prices_out, prices_take))
         page, script = "hours/_station.html", "design/hours.js"
         register(
             Station(

@@ -63,7 +63,7 @@ class Plan:
         return "M" + "L".join(f"{x} {y}" for x, y in map(self.at, spots)) + "Z"
 
 
-def asked(setup: Setup, found: Lasting, query: QueryDict, units: str) -> Pitch | None:
+def requested(setup: Setup, found: Lasting, query: QueryDict, units: str) -> Pitch | None:
     """The pitch as the fields say; what cannot be read stays as the setup has it."""
     if found.sound is None:
         return None
@@ -93,7 +93,7 @@ def cord_m(setup: Setup) -> float:
 
 def drawn(setup: Setup, found: Lasting, query: QueryDict, units: str) -> Context | None:
     """Everything the section shows: rings each 5 dB, the marks, a place that keeps the limit."""
-    pitch = asked(setup, found, query, units)
+    pitch = requested(setup, found, query, units)
     if pitch is None:
         return None
     limit = setup.site.limit_dba

@@ -97,7 +97,7 @@ def _slider(name: str, value: float, units: str) -> Slider:
     return Slider(name, label, round(low, 1), round(high, 1), step, shown, round(at, 2))
 
 
-def asked(setup: Setup, query: QueryDict, units: str) -> Setup:
+def requested(setup: Setup, query: QueryDict, units: str) -> Setup:
     """The setup with what the sliders say; what cannot be read stays as it is."""
     document = write_setup(setup)
     document.setdefault("conditions", {})
@@ -251,7 +251,7 @@ def _marks(setup: Setup, found: Lasting, hours: float) -> tuple[tuple[float, str
 
 def answer(setup: Setup, query: QueryDict, units: str) -> Context:
     """Everything the first section shows."""
-    now = asked(setup, query, units)
+    now = requested(setup, query, units)
     case = prepare(now)
     found = lasting(case, step_s=STEP_S)
     return {

@@ -107,7 +107,7 @@ def series(request: HttpRequest, pk: int) -> HttpResponse:
     """The series behind the drawing, as CSV."""
     saved, setup = sound_setup(request, pk)
     found = lasting(
-        prepare(service.asked(setup, request.GET, cookie_of(request, "units", UNITS, "us"))),
+        prepare(service.requested(setup, request.GET, cookie_of(request, "units", UNITS, "us"))),
         step_s=service.STEP_S,
     )
     answer = HttpResponse(series_csv(found), content_type="text/csv; charset=utf-8")

@@ -15,12 +15,12 @@ class LogbookConfig(AppConfig):
         from web.setups.demo import MORE
         from web.setups.measured import KEEPERS
         from web.setups.stations import Station, register
-        from web.storage.kinds import Part, register_part
+        from web.storage.kinds import DependentRecord, register_dependent
         from web.storage.purging import ALSO
 
         MORE.append(load_logs)
         ALSO.append(purge_entries)
-        register_part("setup", Part("log", log_out, log_take))
+        register_dependent("setup", DependentRecord("log", log_out, log_take))
         KEEPERS.append(noted)
         page, answer = "logbook/_station.html", "verdicts/_answer.html"
         script = "design/listen.js"

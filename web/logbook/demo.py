@@ -11,8 +11,8 @@ from django.contrib.auth.models import User
 
 from ironmargin.document import Document
 from ironmargin.learning.entries import OUTCOMES, StartEntry
+from ironmargin.learning.observed import with_changes
 from ironmargin.learning.running import demand_in
-from ironmargin.learning.seen import with_changes
 from ironmargin.setup.loads import Rotating
 from ironmargin.setup.model import Setup
 from ironmargin.setup.reading import read_setup

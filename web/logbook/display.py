@@ -1,5 +1,5 @@
 """A display by photograph: the figure of a clamp, a plug-in meter or a set, with its unit and
-whether it is a held peak, read in a process apart.
+whether it is a held peak, read in a subprocess.
 
 The reader of words finds where the figure stands, its unit and its signs; the reader of seven
 segments looks at each segment. A figure is sure where both say the same.

@@ -101,11 +101,11 @@ class Warming:
     degrees: tuple[tuple[float, float], ...]
 
 
-def draw_plug(told: Felt, entry: PlugEntry) -> Warming:
+def draw_plug(estimate: Felt, entry: PlugEntry) -> Warming:
     """Draw a plug's temperatures over half an hour and some more."""
-    longest = told.curve[-1][0]
-    low_c = min(entry.air_c, *(c for _, c, _, _ in told.curve)) - MIN_ABOVE_C
-    high_c = max(STOP_C, *(c for *_, c in told.curve)) + MIN_ABOVE_C
+    longest = estimate.curve[-1][0]
+    low_c = min(entry.air_c, *(c for _, c, _, _ in estimate.curve)) - MIN_ABOVE_C
+    high_c = max(STOP_C, *(c for *_, c in estimate.curve)) + MIN_ABOVE_C
 
     def along(minute: float) -> float:
         return round(PLUG_WIDE * min(minute / longest, 1.0), 1)
@@ -116,11 +116,11 @@ def draw_plug(told: Felt, entry: PlugEntry) -> Warming:
     def path(points: list[tuple[float, float]]) -> str:
         return "M" + "L".join(f"{along(m)} {up(c)}" for m, c in points)
 
-    upper = [(m, c) for m, _, _, c in told.curve]
-    lower = [(m, c) for m, c, _, _ in reversed(told.curve)]
+    upper = [(m, c) for m, _, _, c in estimate.curve]
+    lower = [(m, c) for m, c, _, _ in reversed(estimate.curve)]
     return Warming(
         path(upper + lower) + "Z",
-        path([(m, c) for m, _, c, _ in told.curve]),
+        path([(m, c) for m, _, c, _ in estimate.curve]),
         tuple(
             (along(one.minute), up(one.surface_c))
             for one in entry.readings

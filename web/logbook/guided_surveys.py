@@ -27,11 +27,11 @@ from web.verdicts.sound import sound_setup
 
 RUN_S, REST_S = 30, 300
 MAX_A, MAX_V, MAX_W = 5000.0, 300.0, 1e6
-Asked = tuple[Load, str | None]
+Requested = tuple[Load, str | None]
 """A load of the survey, and the mode it is asked in."""
 
 
-def _asks(setup: Setup) -> list[Asked]:
+def _asks(setup: Setup) -> list[Requested]:
     """What the survey switches on, one after the other: an air conditioner once in each mode."""
     return [
         (load, mode)

@@ -1,4 +1,4 @@
-"""A start heard: a recording decoded and listened to in a process apart, and drawn."""
+"""A start heard: a recording decoded and listened to in a subprocess, and drawn."""
 
 from __future__ import annotations
 
@@ -15,7 +15,7 @@ from PIL import Image
 from ironmargin.electrics.network import Real
 from ironmargin.learning.instruments import seconds_error
 from ironmargin.sensing import sound
-from web.design.pictures import Apart, NotAPicture
+from web.design.pictures import NotAPicture, PicturePool
 
 LARGEST_BYTES = 2_000_000
 MAX_MEMORY, MAX_S, MAX_WAIT_S = 2 << 30, 10.0, 12.0
@@ -25,7 +25,7 @@ STORED_RATE = 4_000
 STORED_BYTES = 165_000
 INSTRUMENT = "by-sound"
 NO_SOUND = "it must be a sound recorded as WAV, 8 to 48 kHz"
-LISTENERS = Apart(MAX_MEMORY, MAX_S, MAX_WAIT_S)
+LISTENERS = PicturePool(MAX_MEMORY, MAX_S, MAX_WAIT_S)
 INK, PAPER = np.array([242, 193, 78]), np.array([18, 22, 26])
 """Loud and quiet of the picture, on either theme."""
 

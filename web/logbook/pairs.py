@@ -7,7 +7,7 @@ from dataclasses import dataclass
 from ironmargin.errors import SetupError
 from ironmargin.learning.entries import StartEntry
 from ironmargin.learning.instruments import BENCH
-from ironmargin.learning.seen import with_changes
+from ironmargin.learning.observed import with_changes
 from ironmargin.learning.snapshot import WEATHER, differs
 from ironmargin.setup.model import Setup
 from ironmargin.verdict.check import Checked, examine

@@ -79,7 +79,7 @@ def plug(request: HttpRequest, pk: int) -> HttpResponse:
     saved, setup = sound_setup(request, pk)
     units, posted = units_of(request), request.POST
     faults: dict[str, str] = {}
-    told: Felt | None = None
+    estimate: Felt | None = None
     drawn: Warming | None = None
     if request.method == "POST":
         entry = entry_of(posted, units)
@@ -89,14 +89,14 @@ def plug(request: HttpRequest, pk: int) -> HttpResponse:
         if not found:
             (read,) = read_log({"entries": [entry]}, setup).entries
             assert isinstance(read, PlugEntry)
-            told = felt(read, full_amps(setup, read.item))
-            if told is None:
+            estimate = felt(read, full_amps(setup, read.item))
+            if estimate is None:
                 faults[""] = "Two temperatures at 3 A or more tell of a contact."
             else:
-                drawn = draw_plug(told, read)
-            if told is not None and "keep" in posted:
+                drawn = draw_plug(estimate, read)
+            if estimate is not None and "keep" in posted:
                 service.store(saved, entry, posted.get("once", "")[:ONCE], setup)
-                messages.success(request, f"Saved: {told.sentence}")
+                messages.success(request, f"Saved: {estimate.sentence}")
                 return redirect(f"{reverse('log', args=[pk])}#log-figures")
     document = _typed(posted, units) if request.method == "POST" else _blank()
     head, rows = _groups(Fields(document, units, faults, {}, posted.dict()))
@@ -107,7 +107,7 @@ def plug(request: HttpRequest, pk: int) -> HttpResponse:
         "head": head,
         "rows": rows,
         "usual": _usual_amps(setup),
-        "told": told,
+        "told": estimate,
         "drawn": drawn,
         "fault": faults.get("", ""),
         "loose": [f for path, f in faults.items() if path and path not in _paths(head, rows)],

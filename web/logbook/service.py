@@ -44,7 +44,7 @@ KINDS = {kind: cls.title for kind, cls in entry_kinds().items() if kind not in G
 """What the quick form offers; a survey is a walk of its own."""
 
 
-def kinds_for(setup: Setup, asked: str) -> list[tuple[str, str]]:
+def kinds_for(setup: Setup, requested: str) -> list[tuple[str, str]]:
     """Kinds of entry and their titles that the form offers: of fuel and noise only beside an
     engine, or where they were asked for.
     """
@@ -53,7 +53,7 @@ def kinds_for(setup: Setup, asked: str) -> list[tuple[str, str]]:
     return [
         (kind, title)
         for kind, title in KINDS.items()
-        if engine or kind == asked or not known[kind].of_engine
+        if engine or kind == requested or not known[kind].of_engine
     ]
 
 
@@ -270,8 +270,8 @@ def log_of(saved: SavedSetup, setup: Setup) -> tuple[list[LogEntry], Log]:
     return rows, read_log({"format": LOG_FORMAT, "version": 1, "entries": entries})
 
 
-@cached(LRUCache(STORED), key=lambda asked, setup, log: asked, lock=Lock())
-def _learned(asked: str, setup: Setup, log: Log) -> Found:
+@cached(LRUCache(STORED), key=lambda requested, setup, log: requested, lock=Lock())
+def _learned(requested: str, setup: Setup, log: Log) -> Found:
     """What a log tells of a setup, by the words of both: asked again it is not weighed again."""
     return _learn(setup, log)
 

@@ -6,7 +6,7 @@ import numpy as np
 
 from ironmargin.errors import SetupError
 from ironmargin.learning.entries import StartEntry
-from ironmargin.learning.seen import seen_of
+from ironmargin.learning.observed import observed_start
 from ironmargin.sensing.sonify import Scene, motion_of, sound_of
 from ironmargin.setup.model import Setup
 from ironmargin.sustaining.steady import settled, source_amps
@@ -22,12 +22,12 @@ ROOM = 0.004
 def wav_of(setup: Setup, load: str) -> bytes | None:
     """Ten seconds of a load's start, beside what else is wanted; None where it has none."""
     try:
-        seen = seen_of(setup, StartEntry(load=load))
+        observed = observed_start(setup, StartEntry(load=load))
     except SetupError:
         return None
-    if seen is None:
+    if observed is None:
         return None
-    case, moment = seen.scenario.case, seen.scenario
+    case, moment = observed.scenario.case, observed.scenario
     starting = next(s for s in case.starters if case.demands[s.demand].load.id == load)
     beside = np.abs(source_amps(case, settled(case, frozenset({starting.demand}))))
     run = moment.run()
@@ -37,6 +37,6 @@ def wav_of(setup: Setup, load: str) -> bytes | None:
         engine_hz=FIRING_HZ if setup.supply.engines else 0.0,
         engine=0.25,
     )
-    heard = sound_of(motion_of(run.trace, seen.row, beside, run.opened_s), scene)
+    heard = sound_of(motion_of(run.trace, observed.row, beside, run.opened_s), scene)
     room = ROOM * np.random.default_rng(1).standard_normal(len(heard))
     return as_wav(heard + room, RATE)

@@ -40,8 +40,8 @@ MAX_SHOWN = 60
 
 
 def _kind(request: HttpRequest) -> str:
-    asked = request.POST.get("kind") or request.GET.get("kind", "")
-    return asked if asked in service.KINDS else "start"
+    requested = request.POST.get("kind") or request.GET.get("kind", "")
+    return requested if requested in service.KINDS else "start"
 
 
 def _context(

@@ -130,12 +130,12 @@ class MqttWire:
 
     def _heard(self, client: mqtt.Client, data: object, message: mqtt.MQTTMessage) -> None:
         try:
-            told = figures_of(message.topic, bytes(message.payload), self.topic, self.places)
+            figures = figures_of(message.topic, bytes(message.payload), self.topic, self.places)
         except Nonsense as why:
             self.wrong = why
             return
-        if told:
-            self.shown.add(told)
+        if figures:
+            self.shown.add(figures)
 
     def connect(self) -> None:
         self.client.connect_timeout = PATIENCE_S

@@ -52,7 +52,7 @@ Application = Callable[[Environ, "StartResponse"], Iterable[bytes]]
 
 
 @dataclass(eq=False)
-class Asked:
+class Requested:
     """A request under way: when it must be over, its socket, whether words may be written to that
     as they are, its thread's connection to the database, and who answers it.
     """
@@ -79,14 +79,14 @@ class Watch:
     """The requests of this process and their deadlines."""
 
     def __init__(self, ends: Callable[[Watch], None]) -> None:
-        self.asked: list[Asked] = []
+        self.requested: list[Requested] = []
         self.changed = threading.Condition()
         self.thread: threading.Thread | None = None
         self.ends = ends
 
-    def begin(self, environ: Environ) -> Asked:
+    def begin(self, environ: Environ) -> Requested:
         """Watch the request of this thread from now on."""
-        one = Asked(
+        one = Requested(
             until=time.monotonic() + settings.DEADLINE_S,
             path=str(environ.get("PATH_INFO", "")),
             wire=environ["gunicorn.socket"],
@@ -97,22 +97,22 @@ class Watch:
             if self.thread is None or not self.thread.is_alive():  # a forked process has none
                 self.thread = threading.Thread(target=self._look, daemon=True)
                 self.thread.start()
-            self.asked.append(one)
+            self.requested.append(one)
             self.changed.notify()
         return one
 
-    def forget(self, one: Asked) -> None:
+    def forget(self, one: Requested) -> None:
         """A request that was answered is watched no more."""
         with self.changed:
-            self.asked.remove(one)
+            self.requested.remove(one)
             self.changed.notify()
 
     def _look(self) -> None:
         while True:
             with self.changed:
-                while not self.asked:
+                while not self.requested:
                     self.changed.wait()
-                over = [one for one in self.asked if one.until < time.monotonic()]
+                over = [one for one in self.requested if one.until < time.monotonic()]
             late = [one for one in over if one.claim(late=True)]
             for one in late:
                 _stop(one)
@@ -121,14 +121,14 @@ class Watch:
                 return
             time.sleep(LOOKS_EACH_S)
 
-    def gone(self, late: list[Asked], within_s: float) -> bool:
+    def gone(self, late: list[Requested], within_s: float) -> bool:
         """Wait for late requests to end by themselves; whether all did. One that waits for the rest
         of what its client sends does so as soon as its socket is shut, one that waits for the
         database as soon as its connection is.
         """
         until = time.monotonic() + within_s
         with self.changed:
-            while any(one in self.asked for one in late):
+            while any(one in self.requested for one in late):
                 if time.monotonic() >= until:
                     return False
                 self.changed.wait(LOOKS_EACH_S)
@@ -138,11 +138,11 @@ class Watch:
         """Wait until none but late requests is left."""
         until = time.monotonic() + within_s
         with self.changed:
-            while any(not one.late for one in self.asked) and time.monotonic() < until:
+            while any(not one.late for one in self.requested) and time.monotonic() < until:
                 self.changed.wait(LOOKS_EACH_S)
 
 
-def _stop(one: Asked) -> None:
+def _stop(one: Requested) -> None:
     """Take a late request's hands off the database, and answer it."""
     LOG.error("%s took too long", route_of(one.path))
     held = one.database.connection

@@ -46,7 +46,7 @@ def _busy(request: HttpRequest, busy: jobs.Busy) -> HttpResponse:
     return render(request, "design/error.html", context, status=503)
 
 
-def _asked_places(saved: SavedSetup, setup: Setup) -> Document | None:
+def _requested_places(saved: SavedSetup, setup: Setup) -> Document | None:
     """Stored supplies that suit the rig as places, the wants of its setups as columns.
 
     A place is reached the way a setup of this rig reaches that supply; else as this setup does.
@@ -98,14 +98,14 @@ def _suits(setup: Setup, place: Document) -> bool:
 def places(request: HttpRequest, pk: int) -> HttpResponse:
     """Which of the kept supplies holds what is wanted."""
     saved, setup = sound_setup(request, pk)
-    asked = _asked_places(saved, setup)
+    requested = _requested_places(saved, setup)
     job = None
     if "job" in request.GET:  # only looked at: asking again would begin one that failed anew
         number = number_of(request.GET["job"])
         job = jobs.look(get_object_or_404(Job, pk=number, owner=account_of(request), kind="places"))
-    elif asked is not None:
+    elif requested is not None:
         try:
-            job = jobs.ask(account_of(request), "places", write_setup(setup), asked)
+            job = jobs.ask(account_of(request), "places", write_setup(setup), requested)
         except jobs.Busy as busy:
             return _busy(request, busy)
     context = {"saved": saved, "job": job} | _grid(job)

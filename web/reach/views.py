@@ -54,20 +54,20 @@ def _axes_of(request: HttpRequest, setup: Setup) -> tuple[dict[str, str], list[s
     known = [field for field in AXES if NAMED[field].read(setup) is not None]
     x, y = request.GET.get("x", ""), request.GET.get("y", "")
     chosen = [x, y] if x in known and y in known and x != y else known
-    asked = {}
+    requested = {}
     for at, field in enumerate(chosen):
         low, high = span(field, service)
-        asked[field] = f"{field}={low:g}:{high:g}:{(COLUMNS, ROWS)[min(at, 1)]}"
-    return asked, known
+        requested[field] = f"{field}={low:g}:{high:g}:{(COLUMNS, ROWS)[min(at, 1)]}"
+    return requested, known
 
 
 def station(request: HttpRequest, question: Question, judged: Judgment) -> Context:
     """The reach of a question: its map and its sizes, as far as they are found."""
     setup, document = question.setup(), question.sound()
-    asked, known = _axes_of(request, setup)
-    tasks: Document = {"axes": asked}
-    if len(asked) == 2 and set(asked) != set(known):
-        tasks = dict(zip(("x", "y"), asked.values(), strict=True))
+    requested, known = _axes_of(request, setup)
+    tasks: Document = {"axes": requested}
+    if len(requested) == 2 and set(requested) != set(known):
+        tasks = dict(zip(("x", "y"), requested.values(), strict=True))
     account = account_of(request)
     cool, hot = _take_day(request)
     context: Context = {"axes": [(field, TITLES[field]) for field in known]}

@@ -10,9 +10,9 @@ class RunningOrderConfig(AppConfig):
         from web.running_order.service import day_out, day_take
         from web.running_order.views import station
         from web.setups.stations import Station, register
-        from web.storage.kinds import Part, register_part
+        from web.storage.kinds import DependentRecord, register_dependent
 
-        register_part("setup", Part("day", day_out, day_take))
+        register_dependent("setup", DependentRecord("day", day_out, day_take))
         page, answer = "running_order/_station.html", "running_order/_answer.html"
         script = "design/order.js"
         register(

@@ -1,4 +1,4 @@
-"""What this floor makes known to those below it when the site starts."""
+"""What this layer makes known to those below it when the site starts."""
 
 from django.apps import AppConfig
 

@@ -265,7 +265,7 @@ def documents() -> list[Document]:
 
 
 MORE: list[Callable[[Any], None]] = []
-"""What else a demo's owner is given; filled from the floors above."""
+"""What else a demo's owner is given; filled from the layers above."""
 
 
 @transaction.atomic

@@ -1,4 +1,4 @@
-"""Readings made on any screen, kept by whoever keeps readings: the floor above fills this."""
+"""Readings made on any screen, kept by whoever keeps readings: the layer above fills this."""
 
 from __future__ import annotations
 

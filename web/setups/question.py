@@ -92,10 +92,10 @@ def posted(request: HttpRequest) -> Question | None:
         return None
     mine = SavedSetup.objects.select_related("rig", "supply")
     saved = one_of(lambda: mine.of(account_of(request)), request.POST.get("saved"))
-    return asked(request, document, saved, rig, supply)
+    return requested(request, document, saved, rig, supply)
 
 
-def asked(
+def requested(
     request: HttpRequest,
     document: Document,
     saved: SavedSetup | None,

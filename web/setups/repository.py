@@ -155,10 +155,10 @@ CHECKS: LRUCache[tuple[str, str | None, bool], Checked] = LRUCache(STORED_BYTES,
 LOOKING = Lock()
 
 
-@cached(CHECKS, key=lambda asked, setup: asked, lock=LOOKING)
-def _checked(asked: tuple[str, str | None, bool], setup: Setup) -> Checked:
+@cached(CHECKS, key=lambda requested, setup: requested, lock=LOOKING)
+def _checked(requested: tuple[str, str | None, bool], setup: Setup) -> Checked:
     """The check of a document, in words, with its picture and remedy or without."""
-    _, drawn, remedy = asked
+    _, drawn, remedy = requested
     return check_fully(setup, picture=drawn, remedy=remedy)
 
 

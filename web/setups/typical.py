@@ -50,11 +50,11 @@ def part_document(key: str) -> Document | None:
     return out
 
 
-def path_changed(hookup: list[Document], asked: str) -> list[Document]:
+def path_changed(hookup: list[Document], requested: str) -> list[Document]:
     """A path after ``insert:AT:KEY``, ``replace:AT:KEY``, ``remove:AT`` or ``move:FROM:TO``;
     anything else leaves it.
     """
-    words = asked.split(":")
+    words = requested.split(":")
     numbers = [int(w) for w in words[1:3] if w.isascii() and w.isdigit() and len(w) < 4]
     new = list(hookup)
     if words[0] == "move" and len(numbers) == 2 and numbers[0] < len(new):

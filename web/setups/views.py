@@ -139,8 +139,8 @@ def take_in(request: HttpRequest) -> HttpResponse:
         held = _already_here(account_of(request), judged)
         if held is not None:
             since = f"{held.created_at:%-d %B %Y}"
-            told = f"“{held.name}” is already here since {since}; nothing was added."
-            messages.info(request, told)
+            message = f"“{held.name}” is already here since {since}; nothing was added."
+            messages.info(request, message)
             return redirect("setup", pk=held.pk)
         stored = repository.store(account_of(request), judged, action="took in")
     except SetupError as error:

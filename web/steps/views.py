@@ -37,8 +37,8 @@ def station(request: HttpRequest, question: Question, judged: Judgment) -> Conte
     ended = list(mine.exclude(ended="").defer("steps")[:20])
     today = timezone.localdate()
     done = [c.purpose for c in ended if c.ended == "done" and c.made_at.date() == today]
-    asked = request.GET.get("list", "")
-    purpose = asked if asked in TITLES else service.next_purpose(done)
+    requested = request.GET.get("list", "")
+    purpose = requested if requested in TITLES else service.next_purpose(done)
     steps = service.filled(question.setup(), purpose)
     return {
         "titles": service.titles(),

@@ -19,7 +19,7 @@ from django.utils.text import slugify
 from ironmargin.document import Document
 from ironmargin.errors import Fault, SetupError
 from ironmargin.setup.versions import renamed
-from web.storage.kinds import KINDS, PARTS
+from web.storage.kinds import DEPENDENTS, KINDS
 from web.storage.models import Stored
 from web.storage.past import HISTORY
 
@@ -46,14 +46,14 @@ def pack(owner: User) -> bytes:
             file.writestr(zipfile.ZipInfo(name, EPOCH), text, zipfile.ZIP_DEFLATED)
 
         counts: dict[str, Any] = {folder: len(held) for folder, held in things.items()}
-        own = {p.name: p.out(owner) for p in PARTS.get("account", ())}
+        own = {p.name: p.out(owner) for p in DEPENDENTS.get("account", ())}
         own = {name: part for name, part in own.items() if part is not None}
         put("manifest.json", _json({"format": FORMAT, "version": 1} | counts | {"account": own}))
         for kind in KINDS.values():
             for item in things[kind.folder]:
                 stem = f"{kind.folder}/{numbers[item.kind, item.pk]:04d}-{slugify(item.name)[:60]}"
                 plain = {"name": item.name, "archived": item.archived_at is not None}
-                parts = {p.name: p.out(item) for p in (*PARTS.get(item.kind, ()), HISTORY)}
+                parts = {p.name: p.out(item) for p in (*DEPENDENTS.get(item.kind, ()), HISTORY)}
                 held = {name: part for name, part in parts.items() if part is not None}
                 put(f"{stem}.json", _json(plain | kind.out(item, number) | held))
                 for ending, text in kind.beside(item):
@@ -207,7 +207,7 @@ def _take_parts(kind: str, item: object, data: object) -> None:
         SetupError: with the faults of the first part that has some.
     """
     history = () if kind == "account" else (HISTORY,)
-    for part in (*PARTS.get(kind, ()), *history):
+    for part in (*DEPENDENTS.get(kind, ()), *history):
         if isinstance(data, dict) and data.get(part.name) is not None:
             part.take(item, data[part.name])
 

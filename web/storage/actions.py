@@ -20,7 +20,7 @@ from web.storage.models import Change, Stored
 from web.storage.words import difference
 
 LISTENERS: dict[str, list[Callable[[Any], None]]] = {}
-"""What is to be told when the document of a thing of a kind has changed; filled from the floors
+"""What is to be told when the document of a thing of a kind has changed; filled from the layers
 above.
 """
 Thing = TypeVar("Thing", bound=Stored)

@@ -1,4 +1,4 @@
-"""Which kinds of things are kept: each floor above registers its own, with how it goes out and in.
+"""Which kinds of things are kept: each layer above registers its own, with how it goes out and in.
 
 The order of registration is the order in which an account is taken in: a setup finds the rig and
 the supply it stands on.
@@ -47,7 +47,7 @@ KINDS: dict[str, Kind] = {}
 
 
 @dataclass(frozen=True)
-class Part:
+class DependentRecord:
     """Something that hangs on a kept thing, or on the account itself, and goes with it.
 
     Attributes:
@@ -61,13 +61,13 @@ class Part:
     take: Callable[[Any, Any], None]
 
 
-PARTS: dict[str, list[Part]] = {}
+DEPENDENTS: dict[str, list[DependentRecord]] = {}
 """By the kind of what they hang on; "account" for the account's own."""
 
 
-def register_part(kind: str, part: Part) -> None:
+def register_dependent(kind: str, part: DependentRecord) -> None:
     """Make something known that goes with a kind of kept thing."""
-    PARTS.setdefault(kind, []).append(part)
+    DEPENDENTS.setdefault(kind, []).append(part)
 
 
 def register(kind: Kind) -> None:

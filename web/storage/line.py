@@ -34,8 +34,8 @@ def is_lost(work: Work, task: Task, after: timedelta) -> bool:
     if work.beat_at >= timezone.now() - after:
         return False
     if work.status == WAITING:
-        asked = DBTaskResult.objects.ready().filter(
+        requested = DBTaskResult.objects.ready().filter(
             task_path=task.module_path, args_kwargs__args__0=work.pk, args_kwargs__args__1=work.turn
         )
-        return not asked.exists()
+        return not requested.exists()
     return bool(work.status == RUNNING)

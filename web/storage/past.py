@@ -7,7 +7,7 @@ from datetime import datetime
 from ironmargin.document import Document
 from ironmargin.errors import Fault, SetupError
 from web.storage.actions import STORED_CHANGES, state_after
-from web.storage.kinds import Part
+from web.storage.kinds import DependentRecord
 from web.storage.models import ACTIONS, Change, Stored
 
 TEXTS = {"who": 150, "action": 20, "what": 300, "name": 200}
@@ -84,4 +84,4 @@ def _row(item: Stored, one: Document) -> Change:
     )
 
 
-HISTORY = Part("history", out, take)
+HISTORY = DependentRecord("history", out, take)

@@ -33,10 +33,10 @@ from web.accounts.access import ACTOR, access_in, access_of, account_of, demand_
 from web.accounts.limits import allowed, too_often
 from web.storage import actions
 from web.storage.account import LARGEST_ZIP, UNREADABLE, large_directory, pack, unpack, unpacked
-from web.storage.apart import FAILED, child_at
 from web.storage.kinds import KINDS
 from web.storage.line import RUNNING, WAITING, is_lost
 from web.storage.models import TransferJob, TransferPart
+from web.storage.subprocesses import FAILED, child_at
 
 AT_ONCE_BYTES, AT_ONCE_THINGS = 1_000_000, 60
 """What a page waits for: about a second of one core (measured: docs/reliability.md)."""
@@ -244,18 +244,18 @@ def carry(pk: int, turn: int) -> None:
     if not wanted.update(status=RUNNING, beat_at=timezone.now()):
         return
     transfer = TransferJob.objects.get(pk=pk)
-    with child_at(_tell, transfer, max_bytes=MAX_MEMORY) as told:
-        _end(transfer, _listen(transfer, told))
+    with child_at(_tell, transfer, max_bytes=MAX_MEMORY) as pipe:
+        _end(transfer, _listen(transfer, pipe))
 
 
-def _listen(transfer: TransferJob, told: Connection) -> tuple[str, Document]:
+def _listen(transfer: TransferJob, pipe: Connection) -> tuple[str, Document]:
     """What became of a transfer in a child's hands."""
     until = time.monotonic() + PATIENCE_S
     mine = TransferJob.objects.filter(pk=transfer.pk, turn=transfer.turn, status=RUNNING)
     while time.monotonic() < until:
         try:
-            if told.poll(LISTEN_S):
-                answer: tuple[str, Document] = told.recv()
+            if pipe.poll(LISTEN_S):
+                answer: tuple[str, Document] = pipe.recv()
                 return answer
         except EOFError:
             return FAILED, {"why": "it ended without an answer"}
@@ -263,8 +263,8 @@ def _listen(transfer: TransferJob, told: Connection) -> tuple[str, Document]:
     return FAILED, {"why": "it took too long"}
 
 
-def _tell(told: Connection, transfer: TransferJob) -> None:
-    told.send(_carry(transfer))
+def _tell(pipe: Connection, transfer: TransferJob) -> None:
+    pipe.send(_carry(transfer))
 
 
 def _carry(transfer: TransferJob) -> tuple[str, Document]:

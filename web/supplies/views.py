@@ -144,13 +144,13 @@ def use_hours(request: HttpRequest, pk: int) -> HttpResponse:
     """Put what a post was like at some hours into the supply, for every setup on it."""
     item = get_object_or_404(Supply.objects.of(account_of(request)), pk=pk)
     memory = memory_of(item)
-    asked = request.POST.get("hours", "")
+    requested = request.POST.get("hours", "")
     chosen = (
         None
         if memory is None
         else memory.whole
-        if asked == "all"
-        else next((h for h in memory.by_hours if str(h.first) == asked), None)
+        if requested == "all"
+        else next((h for h in memory.by_hours if str(h.first) == requested), None)
     )
     if chosen is None:
         messages.error(request, "Nothing was read at those hours.")

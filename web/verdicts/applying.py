@@ -5,7 +5,7 @@ from __future__ import annotations
 from django.http import HttpRequest
 
 from ironmargin.document import Document
-from ironmargin.planning.nearest import first_fix
+from ironmargin.planning.first_fix import first_fix
 from ironmargin.setup.reading import write_setup
 from web.accounts.access import account_of
 from web.setups import repository

@@ -31,8 +31,8 @@ def soft_hours(document: Mapping[str, object], post: Supply | None) -> Hours | N
     supply = document.get("supply")
     if soft is None or not isinstance(supply, dict):
         return None
-    asked = supply.get("source_ohm")
-    known = isinstance(asked, int | float) and asked > soft.ohm - SOFTER_BY_OHM
+    requested = supply.get("source_ohm")
+    known = isinstance(requested, int | float) and requested > soft.ohm - SOFTER_BY_OHM
     return None if known else soft
 
 

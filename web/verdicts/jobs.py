@@ -22,8 +22,8 @@ from django_tasks import task
 
 from ironmargin.document import Document
 from ironmargin.errors import SetupError
-from web.storage.apart import child_at
 from web.storage.line import is_lost
+from web.storage.subprocesses import child_at
 from web.verdicts import searches
 from web.verdicts.models import Job
 from web.verdicts.view_model import content_key
@@ -194,23 +194,23 @@ def run_search(pk: int, turn: int) -> None:
     if not wanted.update(status=RUNNING, beat_at=timezone.now()):
         return
     job = Job.objects.get(pk=pk)
-    asked = (job.kind, job.document, job.tasks)
-    with child_at(_search, *asked, max_bytes=MAX_MEMORY) as told:
-        fresh = _listen(job, told)
+    requested = (job.kind, job.document, job.tasks)
+    with child_at(_search, *requested, max_bytes=MAX_MEMORY) as pipe:
+        fresh = _listen(job, pipe)
     if fresh is not None:
         Job.objects.filter(pk=pk, turn=turn, status=RUNNING).update(**fresh, beat_at=timezone.now())
     forget_old(job.owner_id)
 
 
-def _listen(job: Job, told: Connection) -> Document | None:
+def _listen(job: Job, pipe: Connection) -> Document | None:
     """What a child found; None where the search was cancelled or left meanwhile."""
     until = time.monotonic() + PATIENCE_S
     mine = Job.objects.filter(pk=job.pk, turn=job.turn, status=RUNNING)
     progress: dict[str, int] = {}
     while time.monotonic() < until:
         try:
-            while told.poll(0 if progress else LISTEN_S):
-                kind, said = told.recv()
+            while pipe.poll(0 if progress else LISTEN_S):
+                kind, said = pipe.recv()
                 if kind != "progress":
                     return {"status": kind, "answer": said}
                 progress = said

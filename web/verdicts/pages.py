@@ -11,7 +11,7 @@ from django.shortcuts import redirect, render
 from django.utils.text import slugify
 from django.views.decorators.http import require_POST, require_safe
 
-from ironmargin.planning.nearest import first_fix
+from ironmargin.planning.first_fix import first_fix
 from ironmargin.verdict.picture import picture_csv, picture_of
 from ironmargin.verdict.result import result_json
 from web.accounts.access import account_of, readers_may
@@ -21,7 +21,7 @@ from web.rigs.models import Rig
 from web.setups import drafts, repository, typical
 from web.setups.models import SavedSetup
 from web.setups.posted import posted_document
-from web.setups.question import Question, asked, opened, posted, resumed
+from web.setups.question import Question, opened, posted, requested, resumed
 from web.setups.views import own_setup
 from web.storage.views import number_of, one_of
 from web.supplies import typical as typical_supplies
@@ -41,7 +41,7 @@ def home(request: HttpRequest) -> HttpResponse:
         if request.GET and not allowed("quick-check", address_of(request), maximum, seconds):
             return too_often(request, seconds)
         quick_check.remember(request)
-        return render(request, "verdicts/quick_check.html", quick_check.asked(request.GET))
+        return render(request, "verdicts/quick_check.html", quick_check.requested(request.GET))
     if request.user.username == DEMO_USER and "setup" not in request.session:
         shown = SavedSetup.objects.current(account_of(request)).order_by("-updated_at", "-id")
         first = shown.first()
@@ -103,7 +103,7 @@ def preview(request: HttpRequest) -> HttpResponse:
     wanted = request.POST.get("apply", "")
     changed = remedied(request, question.document, wanted) if wanted else None
     if changed is not None:
-        question = asked(request, changed, question.saved, question.rig, question.supply)
+        question = requested(request, changed, question.saved, question.rig, question.supply)
     return workbench.answer(request, question)
 
 

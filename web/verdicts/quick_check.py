@@ -89,7 +89,7 @@ def remember(request: HttpRequest) -> None:
         request.session[CARRIED] = found
 
 
-def asked(query: QueryDict) -> Document:
+def requested(query: QueryDict) -> Document:
     """What the quick check shows: the lists, what was chosen, and the answer once something was."""
     lists = (
         ("supply", "What it runs on", SUPPLIES),

@@ -85,7 +85,7 @@ def report_pdf(
         "up_to": up_to(document),
         "soft_hours": (soft := soft_words(document, post)),
         "client": [(words, client[key]) for key, words in CLIENT if client and client.get(key)],
-        "asked": _asked(document),
+        "asked": _requested(document),
         "more": max(len(document["rig"]["loads"]) - MAX_PRINTED, 0),
         "remedies": _remedies(document) if data["verdict"] != "holds" else (),
         "tripped": _tripped(json.dumps(document, sort_keys=True)),
@@ -104,7 +104,7 @@ def report_pdf(
     )
 
 
-def _asked(document: Document) -> list[Context]:
+def _requested(document: Document) -> list[Context]:
     """The loads of the question: which are wanted, what each draws, and how that is known."""
     setup = read_setup(document)
     wanted = {w.load: w.mode for w in setup.wanted}

@@ -20,7 +20,7 @@ from web.design.context import Context
 from web.setups import drafts, repository
 from web.setups.models import SavedSetup
 from web.setups.posted import posted_document
-from web.setups.question import asked
+from web.setups.question import requested
 from web.setups.views import own_setup
 from web.storage import actions
 from web.storage.merging import merged
@@ -81,7 +81,7 @@ def save(request: HttpRequest) -> HttpResponse:
     saved = own_setup(request, pk) if pk else None
     scripted = "HX-Request" in request.headers
     if judged.setup is None:
-        question = asked(request, document, saved, rig, supply)
+        question = requested(request, document, saved, rig, supply)
         if scripted:
             faults = {"faults": judged.faults}
             return render(request, "verdicts/_faulty.html", faults, status=422)

@@ -10,7 +10,7 @@ from ironmargin.errors import SetupError
 from ironmargin.per_cent import PLACES
 from ironmargin.planning.answer import check_fully
 from ironmargin.planning.day import day_json, plan_day
-from ironmargin.planning.nearest import first_fix
+from ironmargin.planning.first_fix import first_fix
 from ironmargin.planning.now_table import now_table
 from ironmargin.planning.order import running_order
 from ironmargin.planning.order_words import order_json
@@ -55,10 +55,10 @@ def _reach(setup: Setup, tasks: Document, progress: Progress) -> Document:
     fix = ""
     if "axes" in tasks:
         setup, fields, fix = _telling(setup, tasks["axes"])
-        asked = [tasks["axes"][field] for field in fields]
+        requested = [tasks["axes"][field] for field in fields]
     else:
-        asked = [tasks["x"], tasks["y"]]
-    x, y = (read_axis(axis, setup) for axis in asked)
+        requested = [tasks["x"], tasks["y"]]
+    x, y = (read_axis(axis, setup) for axis in requested)
     todo, done = len(x.values) * len(y.values), 0
 
     def store(row: int, column: int, point: Point) -> None:
@@ -141,9 +141,9 @@ def _now(setup: Setup, tasks: Document, progress: Progress) -> Document:
 
 def _large(setup: Setup, tasks: Document, progress: Progress) -> Document:
     """What the page of a setup shows that is too large to be checked while a page waits."""
-    asked = tasks
+    requested = tasks
     text, _ = computed(
-        write_setup(setup), asked.get("picture"), asked.get("against"), at_once=False
+        write_setup(setup), requested.get("picture"), requested.get("against"), at_once=False
     )
     return json.loads(text) if text else {}
 

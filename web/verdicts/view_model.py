@@ -41,7 +41,7 @@ MAX_MOVES = 6
 @cache
 def made_by() -> str:
     """The hash of everything a verdict's figures and drawings come from: the core's source and
-    tables, and this floor's drawings. What was kept by other code is never found again.
+    tables, and this layer's drawings. What was kept by other code is never found again.
     """
     found = hashlib.sha256()
     for folder in (Path(ironmargin.__file__).parent, Path(__file__).parent):

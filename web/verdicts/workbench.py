@@ -72,13 +72,14 @@ def _against(
     request: HttpRequest, document: Document, picture: str | None
 ) -> tuple[str, Document | None]:
     """What the start is compared with: the same with other start gear, or another saved setup."""
-    asked = request.POST.get("against", "")
-    if asked == "gear":
-        return asked, typical.other_gear(document, picture)
+    requested = request.POST.get("against", "")
+    if requested == "gear":
+        return requested, typical.other_gear(document, picture)
     other = one_of(
-        lambda: SavedSetup.objects.of(account_of(request)).select_related("rig", "supply"), asked
+        lambda: SavedSetup.objects.of(account_of(request)).select_related("rig", "supply"),
+        requested,
     )
-    return (asked, repository.compose(other)) if other is not None else ("", None)
+    return (requested, repository.compose(other)) if other is not None else ("", None)
 
 
 def rail_context(request: HttpRequest, question: Question, judged: Context) -> Context:

@@ -239,8 +239,8 @@ def additions(setup: Setup, case: Case) -> Iterator[Change]:
         and case.source.nominal_v == 120.0
         and not any(isinstance(x, Transformer) for x in setup.hookup)
     ):
-        asked = sum(rough_va(x) for x in high)
-        size = next((va for va in TRANSFORMERS_VA if va >= 1.1 * asked), TRANSFORMERS_VA[-1])
+        requested = sum(rough_va(x) for x in high)
+        size = next((va for va in TRANSFORMERS_VA if va >= 1.1 * requested), TRANSFORMERS_VA[-1])
         part = Transformer(
             name="step-up transformer",
             type="auto",

@@ -5,7 +5,16 @@ All of it common practice, no source, unless a line says otherwise.
 
 from __future__ import annotations
 
-from ironmargin.practice.lines import ADAPTERS, BACKFEED, PANEL, REFUEL, ROOF, TESTER, Asked, Line
+from ironmargin.practice.lines import (
+    ADAPTERS,
+    BACKFEED,
+    PANEL,
+    REFUEL,
+    ROOF,
+    TESTER,
+    Line,
+    Requested,
+)
 from ironmargin.verdict.cautions import MONOXIDE
 
 STORM = (
@@ -41,7 +50,7 @@ STORM = (
         "Test the carbon monoxide alarm.",
         "You will sleep near a running generator.",
         needs=("engine",),
-        gate=Asked(
+        gate=Requested(
             "The alarm sounds",
             words="yes",
             if_not="Put in new batteries, or get a new alarm, before the storm.",

@@ -5,7 +5,7 @@ All of it common practice, no source, unless a line says otherwise.
 
 from __future__ import annotations
 
-from ironmargin.practice.lines import ADAPTERS, BACKFEED, EACH_START, REFUEL, Asked, Line
+from ironmargin.practice.lines import ADAPTERS, BACKFEED, EACH_START, REFUEL, Line, Requested
 
 START = (
     Line(
@@ -55,7 +55,7 @@ START = (
         expect="a peak near {peak}, {dip} at the dip",
         tools=("clamp meter on one conductor",),
         given=("plugged", "outlet-live"),
-        gate=Asked(
+        gate=Requested(
             "Amps of the supply, settled",
             "A",
             None,
@@ -93,7 +93,7 @@ START = (
         "every half hour.",
         wait_s=900.0,
         expect="{running_a:.0f} A, {loaded_v:.0f} V",
-        gate=Asked(
+        gate=Requested(
             "Volts in the rig",
             "V",
             "min_v",
@@ -198,7 +198,7 @@ SHUT_DOWN = (
         "Only while the inlet is dead.",
         needs=("house",),
         caution=BACKFEED,
-        gate=Asked(
+        gate=Requested(
             "Inlet unplugged",
             words="yes",
             if_not="Never put the main on while the inlet is live.",

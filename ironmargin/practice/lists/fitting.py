@@ -7,7 +7,7 @@ the maker's diagram of the unit at hand and to licensed practice.
 from __future__ import annotations
 
 from ironmargin.practice.facts import SAFE_V
-from ironmargin.practice.lines import CAPACITORS, EACH_START, LOCKED, PANEL, ROOF, Asked, Line
+from ironmargin.practice.lines import CAPACITORS, EACH_START, LOCKED, PANEL, ROOF, Line, Requested
 
 ISOLATE = Line(
     "isolate",
@@ -23,7 +23,7 @@ ZERO_VOLTS = Line(
     "with a meter you have just proved on a live outlet.",
     "A broken meter reads zero on a live wire.",
     tools=("volt meter",),
-    gate=Asked(
+    gate=Requested(
         "Volts, line to line and to ground",
         "V",
         None,
@@ -41,7 +41,7 @@ DISCHARGE = Line(
     wait_s=300.0,
     caution=CAPACITORS,
     tools=("volt meter", "insulated discharge tool"),
-    gate=Asked(
+    gate=Requested(
         "Volts across each capacitor",
         "V",
         None,

@@ -13,8 +13,8 @@ from ironmargin.practice.lines import (
     GUARD_WAIT,
     PANEL,
     TESTER,
-    Asked,
     Line,
+    Requested,
 )
 from ironmargin.practice.lists.hooking_up_supplies import (
     OF_A_BATTERY,
@@ -25,7 +25,7 @@ from ironmargin.practice.lists.hooking_up_supplies import (
     TESTER_GATE,
 )
 
-VOLTS_OPEN = Asked(
+VOLTS_OPEN = Requested(
     "Volts, nothing on",
     "V",
     "low_v",
@@ -34,10 +34,10 @@ VOLTS_OPEN = Asked(
 )
 
 
-def _leg_volts(which: str) -> Asked:
+def _leg_volts(which: str) -> Requested:
     """The gate of one leg behind a splitter."""
     unused = "Turn both breakers off and do not use this outlet."
-    return Asked(f"Volts of the {which} leg", "V", "low_v", "high_v", if_not=unused)
+    return Requested(f"Volts of the {which} leg", "V", "low_v", "high_v", if_not=unused)
 
 
 LOOKED_AT = (
@@ -65,7 +65,7 @@ LOOKED_AT = (
         "Do not use these: {worn}.",
         "The setup says they are worn or have been hot.",
         needs=("worn",),
-        gate=Asked(
+        gate=Requested(
             "Replaced",
             words="yes",
             if_not="A worn contact makes heat that no breaker sees: replace it first.",
@@ -217,7 +217,7 @@ PLUGGED_IN = (
         "It checks volts, ground and polarity first.",
         needs=("guard",),
         wait_s=GUARD_WAIT,
-        gate=Asked(
+        gate=Requested(
             "The guard has closed", words="yes", if_not="Read its code. Never bypass it.", ends=True
         ),
         given=("plugged", "outlet-live"),
@@ -253,7 +253,7 @@ PLUGGED_IN = (
         "If the volts sag now, they sag more at a start.",
         tools=("volt meter",),
         expect="about {loaded_v:.0f} V with everything on",
-        gate=Asked(
+        gate=Requested(
             "Volts in the rig",
             "V",
             "min_v",

@@ -15,12 +15,12 @@ from ironmargin.practice.lines import (
     LICENSED_GAS,
     REFUEL,
     TESTER,
-    Asked,
     Line,
+    Requested,
 )
 from ironmargin.verdict.cautions import MONOXIDE
 
-TESTER_GATE = Asked(
+TESTER_GATE = Requested(
     "The tester says",
     words="correct",
     if_not="Unless it shows correct, do not use this outlet.",
@@ -34,7 +34,7 @@ OF_A_HOUSE = (
         "The inlet may be live only while the utility is disconnected.",
         needs=("house",),
         caution=BACKFEED,
-        gate=Asked(
+        gate=Requested(
             "The main is off and the interlock holds it",
             words="yes",
             if_not="Never feed a panel that is still connected to the utility.",
@@ -112,7 +112,7 @@ OF_A_SET = (
         needs=("gas",),
         tools=("soapy water",),
         caution=GAS,
-        gate=Asked(
+        gate=Requested(
             "Bubbles",
             words="none",
             if_not="Close the valve, undo the joint, clean it and connect it again. Do not use a "
@@ -141,7 +141,7 @@ OF_A_SET = (
         "Turn the generator's voltage selector to 120/240 V.",
         "In the 120 V position there is no 240 V for a pump or a cooktop.",
         needs=("selector", "split-rig"),
-        gate=Asked(
+        gate=Requested(
             "Selector at", words="120/240", if_not="In the other position 240 V loads stay dead."
         ),
         given=("-set-running",),
@@ -170,7 +170,7 @@ OF_A_SET = (
         needs=("carries", "floating"),
         without=("230",),
         tools=("outlet tester",),
-        gate=Asked(
+        gate=Requested(
             "The tester says",
             words="open ground",
             if_not="A generator with a floating neutral shows open ground and nothing else. "
@@ -250,7 +250,7 @@ OF_A_VEHICLE = (
         "Set the charge level at which its outlets stop: enough to drive to the next charger.",
         "At that level everything goes off at once, and nothing in the rig warns you.",
         needs=("vehicle",),
-        gate=Asked(
+        gate=Requested(
             "Reserve set",
             words="yes",
             if_not="Then watch its charge yourself, or it may be too low to drive.",
@@ -290,7 +290,7 @@ OF_A_TRANSFORMER = (
         "An isolation transformer has no connection between them.",
         needs=("transformer", "isolating"),
         tools=("ohm meter",),
-        gate=Asked(
+        gate=Requested(
             "Continuity between the windings",
             words="none",
             if_not="It does not isolate: do not use it as an isolation transformer.",

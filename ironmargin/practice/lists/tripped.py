@@ -14,9 +14,9 @@ from ironmargin.listed import listed
 from ironmargin.per_cent import signed_percent
 from ironmargin.planning.change import FREE
 from ironmargin.planning.changes.of_rig import COMES_LATER
-from ironmargin.planning.nearest import first_fix
+from ironmargin.planning.first_fix import first_fix
 from ironmargin.practice.facts import Facts
-from ironmargin.practice.lines import RED_LAMP, RESETS, Asked, Line
+from ironmargin.practice.lines import RED_LAMP, RESETS, Line, Requested
 from ironmargin.setup.loads import AirConditioner, Microwave
 from ironmargin.verdict.stations import stations
 
@@ -32,7 +32,7 @@ TRIPPED = (
         "Smell for burning, and feel the bodies of the plug, the adapter and the cord, and the "
         "panel's cover.",
         "A part that melted once carries less from then on.",
-        gate=Asked(
+        gate=Requested(
             "Hot, soft or smelling",
             words="nothing",
             if_not="Leave it off and unplugged until daylight.",
@@ -116,7 +116,7 @@ TRIPPED = (
         "Measure the volts in the rig with nothing on.",
         "What held at noon can trip now: posts sag in the evening, and a hot generator gives less.",
         tools=("volt meter",),
-        gate=Asked(
+        gate=Requested(
             "Volts in the rig",
             "V",
             "min_v",

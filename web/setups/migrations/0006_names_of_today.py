@@ -1,7 +1,5 @@
 """Fields that had another name in stored documents, in their history and in runs of the bench."""
 
-from typing import Any
-
 from django.db import migrations
 
 RENAMED = {
@@ -24,7 +22,7 @@ HELD = (
 """By app: model, and the fields that hold documents."""
 
 
-def rename(apps: Any, schema_editor: Any) -> None:
+def rename(apps, schema_editor):
     """In the text of each document: as the key of an object, and as the end of a JSON patch's
     path.
     """

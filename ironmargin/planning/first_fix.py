@@ -1,4 +1,4 @@
-"""The nearest remedy: the first single change that makes a failing setup hold."""
+"""The first fix: the first single change that makes a failing setup hold."""
 
 from __future__ import annotations
 
@@ -17,7 +17,7 @@ from ironmargin.setup.work import work_of
 from ironmargin.verdict.check import Checked, certain_to_fail, examine, with_chance
 
 MAX_FIRST_FIX = 500_000
-"""Work the nearest remedy may take, as :func:`ironmargin.setup.work.work_of` counts it: it is part
+"""Work the first fix may take, as :func:`ironmargin.setup.work.work_of` counts it: it is part
 of every page that fails.
 """
 STARTS_SHARE = 10

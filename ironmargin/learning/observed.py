@@ -28,7 +28,7 @@ largest none.
 
 
 @dataclass
-class Seen:
+class ObservedStart:
     """One distinct start: the moment to run, and the entries that saw it."""
 
     setup: Setup
@@ -74,7 +74,7 @@ def with_changes(setup: Setup, entry: StartEntry | RunEntry) -> Setup:
     return read_setup(document)
 
 
-def seen_of(setup: Setup, entry: StartEntry, warm: bool = True) -> Seen | None:
+def observed_start(setup: Setup, entry: StartEntry, warm: bool = True) -> ObservedStart | None:
     """The start an entry speaks of, or None where this setup has no such start.
 
     Args:
@@ -113,7 +113,7 @@ def seen_of(setup: Setup, entry: StartEntry, warm: bool = True) -> Seen | None:
         return None
     amps = source_amps(case, settled(case, frozenset({starter.demand})))
     scenario = StartScenario(case, Plan((starter,)), warm_heat(case, amps))
-    return Seen(changed, scenario, starter.row, [], "supply" in differs(setup, entry))
+    return ObservedStart(changed, scenario, starter.row, [], "supply" in differs(setup, entry))
 
 
 def kinds_weighed(setup: Setup) -> int:
@@ -131,7 +131,7 @@ def kinds_weighed(setup: Setup) -> int:
 
 def scenarios_of(
     setup: Setup, entries: list[tuple[int, StartEntry]]
-) -> tuple[list[Seen], list[int], list[int]]:
+) -> tuple[list[ObservedStart], list[int], list[int]]:
     """The distinct starts of a log, the newest of them; the entries that speak of none of this
     setup's; and those of starts too old to be weighed.
 
@@ -142,7 +142,7 @@ def scenarios_of(
     Returns:
         The starts, and the numbers of the entries left out on either ground.
     """
-    found: dict[str, Seen] = {}
+    found: dict[str, ObservedStart] = {}
     strange: list[int] = []
     older: list[int] = []
     maximum = kinds_weighed(setup)
@@ -155,13 +155,13 @@ def scenarios_of(
                 older.append(at)
                 continue
             try:
-                seen = seen_of(setup, entry)
+                observed = observed_start(setup, entry)
             except SetupError:
-                seen = None
-            if seen is None:
+                observed = None
+            if observed is None:
                 strange.append(at)
                 continue
-            found[key] = seen
+            found[key] = observed
         found[key].entries.insert(0, at)
     in_order = sorted(found.values(), key=lambda one: one.entries[0])
     return in_order, strange[::-1], older[::-1]

@@ -13,7 +13,7 @@ from django.db import connection
 from django.test import TransactionTestCase
 
 from web.rigs.models import Rig
-from web.storage.apart import FAILED, TOO_LARGE, child_at
+from web.storage.subprocesses import FAILED, TOO_LARGE, child_at
 
 ROOM = 1 << 30
 
