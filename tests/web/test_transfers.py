@@ -25,7 +25,7 @@ from web.accounts.models import EDITOR, READER, Membership
 from web.rigs.models import Rig
 from web.setups import repository
 from web.setups.models import SavedSetup
-from web.storage import purging, transfers
+from web.storage import purging, subprocesses, transfers
 from web.storage.account import pack
 from web.storage.models import TransferJob, TransferPart
 

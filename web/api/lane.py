@@ -30,7 +30,7 @@ VERDICTS_A_PROCESS = 500
 
 
 def _begin(nice: int) -> None:
-    """In the process apart."""
+    """In the subprocess."""
     os.nice(nice)
     resource.setrlimit(resource.RLIMIT_AS, (MAX_BYTES, MAX_BYTES))
 
@@ -49,7 +49,7 @@ class Full(Exception):
 
 
 class Lane(SubprocessPool):
-    """The process apart, and how many wait for it.
+    """The subprocess, and how many wait for it.
 
     Attributes:
         inside: places for those who wait.
@@ -79,5 +79,5 @@ LANE = Lane()
 
 
 def is_dear(setup: Setup) -> bool:
-    """Whether a verdict is left to the process apart."""
+    """Whether a verdict is left to the subprocess."""
     return work_of(setup) > CHEAP

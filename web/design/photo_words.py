@@ -46,7 +46,7 @@ Finder = Callable[[Iterable[Words]], tuple[Figure, ...]]
 
 @cache
 def _reader() -> Callable[..., Read]:
-    """The reader of words; loaded in the process apart alone."""
+    """The reader of words; loaded in the subprocess alone."""
     from rapidocr_onnxruntime import RapidOCR
 
     # The picture has its size already; lines one by one need less memory and less time.
@@ -97,7 +97,7 @@ def _snippet(image: Image.Image, around: tuple[int, int, int, int]) -> bytes:
 
 
 def look(raw: bytes, find: Finder = figures_of) -> tuple[list[Seen], str]:
-    """The lines of a plate, and why there are none. Runs in the process apart.
+    """The lines of a plate, and why there are none. Runs in the subprocess.
 
     Args:
         find: what figures there are, to tell which way is up.

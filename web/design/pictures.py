@@ -38,8 +38,7 @@ class NotAPicture(Exception):
 
 
 def upright_of(raw: bytes, side: int) -> Image.Image:
-    """A photograph decoded, upright, with no side much longer than it may be. Runs in a process
-    apart.
+    """A photograph decoded, upright, with no side much longer than it may be. Runs in a subprocess.
 
     Raises:
         NotAPicture: it is none, or larger than may be.
@@ -61,8 +60,7 @@ def upright_of(raw: bytes, side: int) -> Image.Image:
 
 
 def shrunk(raw: bytes) -> bytes:
-    """A photograph as a small JPEG, upright, without anything but its pixels. Runs in the process
-    apart.
+    """A photograph as a small JPEG, upright, without anything but its pixels. Runs in the subprocess.
 
     Raises:
         NotAPicture: it is none, or larger than may be.
@@ -80,7 +78,7 @@ def shrunk(raw: bytes) -> bytes:
 
 
 def begin(max_bytes: int) -> None:
-    """Bound the process apart."""
+    """Bound the subprocess."""
     resource.setrlimit(resource.RLIMIT_AS, (max_bytes, max_bytes))
     Image.MAX_IMAGE_PIXELS = None  # looked at above, with our own words
     ImageFile.LOAD_TRUNCATED_IMAGES = False  # the printer's library, forked along, sets it

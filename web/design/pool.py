@@ -1,4 +1,4 @@
-"""A process that works apart from the pages: made when it is first needed, and again when it went;
+"""A subprocess beside the pages: made when it is first needed, and again when it went;
 no fork of the one that pages come from.
 """
 
@@ -23,7 +23,7 @@ class NotDone(Exception):
 
 
 class SubprocessPool:
-    """One process apart.
+    """One subprocess.
 
     Attributes:
         max_tasks: after so many it is made anew; begin, args: what it does first; preload:
@@ -63,7 +63,7 @@ class SubprocessPool:
             return self.pool
 
     def ask(self, work: Callable[..., T], *args: object) -> T:
-        """What some work gives, done in the process apart.
+        """What some work gives, done in the subprocess.
 
         Raises:
             NotDone: it takes too long or too much.

@@ -1,4 +1,4 @@
-"""Pages on paper: set in processes apart (pebble), each bounded in memory and a print in time, so
+"""Pages on paper: set in subprocesses (pebble), each bounded in memory and a print in time, so
 that no page costs a web server more than that. The same content gives the same bytes.
 """
 
