@@ -29,9 +29,9 @@ from ironmargin.starting.known import (
     NO_FIGURE,
     SUPPLY,
     figure_of,
-    kept,
     known_table,
     learned_before,
+    stored,
 )
 from ironmargin.supplies.kinds.post import thevenin
 
@@ -174,7 +174,7 @@ def with_samples(
         if name not in names and not without & fields.get(name, set()):
             names.append(name)
             columns.append(column)
-    rig, supply = kept(corrected, names, np.column_stack(columns), drawn_with)
+    rig, supply = stored(corrected, names, np.column_stack(columns), drawn_with)
     if rig:
         x = dict(corrected.rig.x) | {KEY: rig}
         corrected = replace(corrected, rig=replace(corrected.rig, x=x))

@@ -124,10 +124,10 @@ def _table(held: object) -> tuple[list[Document], Real, str] | None:
     """What was kept with a rig or a supply: its unknowns, its rows, and whom they were drawn with;
     None where it is not what was kept. The file may come from anywhere.
     """
-    kept = held.get(KEY) if isinstance(held, dict) else None
-    if not isinstance(kept, dict):
+    stored = held.get(KEY) if isinstance(held, dict) else None
+    if not isinstance(stored, dict):
         return None
-    unknowns, rows = kept.get("unknowns"), kept.get("rows")
+    unknowns, rows = stored.get("unknowns"), stored.get("rows")
     if not isinstance(unknowns, list) or not isinstance(rows, list):
         return None
     if not 0 < len(unknowns) <= MAX_UNKNOWNS or len(rows) != ROWS:
@@ -139,7 +139,7 @@ def _table(held: object) -> tuple[list[Document], Real, str] | None:
             return None
         if not all(type(x) in (int, float) and abs(x) <= MAX_LOG for x in row):
             return None
-    return unknowns, np.array(rows, dtype=float), str(kept.get("with", ""))
+    return unknowns, np.array(rows, dtype=float), str(stored.get("with", ""))
 
 
 def _columns(setup: Setup) -> Iterator[tuple[Name, Real, str]]:
@@ -218,7 +218,9 @@ def known_of(setup: Setup) -> Known:
     return Known(tuple(held), table.mean(axis=0), cov)
 
 
-def kept(setup: Setup, names: list[Name], rows: Real, drawn_with: str) -> tuple[Document, Document]:
+def stored(
+    setup: Setup, names: list[Name], rows: Real, drawn_with: str
+) -> tuple[Document, Document]:
     """What is kept with the rig and with the supply of what was learned.
 
     Args:

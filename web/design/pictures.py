@@ -60,7 +60,7 @@ def upright_of(raw: bytes, side: int) -> Image.Image:
 
 
 def shrunk(raw: bytes) -> bytes:
-    """A photograph as a small JPEG, upright, without anything but its pixels. Runs in the subprocess.
+    """A photograph as a small JPEG, upright, nothing but its pixels. Runs in the subprocess.
 
     Raises:
         NotAPicture: it is none, or larger than may be.
