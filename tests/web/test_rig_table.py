@@ -144,7 +144,7 @@ class Table(Base):
         for name, guess in (
             ("Fridge", "fridge-rv"),
             ("My TV", "tv"),
-            ("Front A/C", "ac-8k"),
+            ("Front A/C", "ac-13k"),
             ("espresso machine 1350 W", "coffee-drip"),
             ("Hair dryer, kids", "hair-dryer"),
             ("Mystery box", None),
@@ -155,6 +155,8 @@ class Table(Base):
             self.assertEqual(answer.status_code, 422, name)
             found = re.search(r'data-guess="([^"]+)"', answer.content.decode())
             self.assertEqual(found and found[1], guess, name)
+        answer = self.post("rig-add", name="Water pump")
+        self.assertContains(answer, "runs off 12 V in most rigs", status_code=422)
         requested = self.post("rig-add", name="Fridge")
         self.assertContains(requested, "refrigerator, absorption, on AC?", status_code=422)
         self.assertNotContains(requested, "still in its cell", status_code=422)
@@ -175,6 +177,7 @@ class Table(Base):
             ("Old lamp, 0.8 amps", "tv", "Old lamp", {"amps": 0.8}),
             ("Oven 9 A", "microwave-rv", "Oven", {"watts": 1080}),
             ("Toaster oven 1400 watts", "", "Toaster oven", {"watts": 1400.0}),
+            ("Converter 80 A", "charger-55", "Converter", {"watts": 1240.0}),  # of its battery
         ):
             load = added(typed, what)
             self.assertEqual((load["name"], load["from"]), (name, "plate"), typed)

@@ -8,34 +8,12 @@ from ironmargin.document import Document
 from ironmargin.loads.plate_reader import drawing
 from web.design.typed import typed_number
 from web.rigs.table import new_load, typical_named
-from web.rigs.typical import loads
 
 DRAW_BEHIND = re.compile(
     r"(?P<name>.*?[^\s,:;])[\s,:;]+(?P<figure>\d[\d.,]*)\s*(?P<unit>kW|W|watts?|A|amps?)\s*",
     re.IGNORECASE,
 )
 """Espresso machine 1,350 W; ice maker, 1.8 A."""
-ALSO_CALLED = {
-    "fridge": "refrigerator",
-    "ac": "rooftop unit",
-    "a/c": "rooftop unit",
-    "aircon": "rooftop unit",
-    "conditioner": "rooftop unit",
-    "tv": "television",
-    "wifi": "router",
-    "bulb": "lamps",
-    "stove": "cooktop",
-    "range": "cooktop",
-    "espresso": "coffee",
-    "phone": "laptop",
-    "hob": "induction hob",
-    "pump": "well pump",
-}
-"""What people type for the words of the typical loads."""
-SAYS_LITTLE = {"box", "machine", "electric", "small", "large", "old", "new", "front", "rear", "my"}
-"""Words of a name that tell no kind of load."""
-MIN_LETTERS = 3
-"""Of a word, to be taken for the beginning of another."""
 
 
 def name_and_draw(typed: str) -> tuple[str, float, str]:
@@ -66,31 +44,3 @@ def load_of(document: Document, typed: str, place: str, what: str) -> Document:
     name, value, unit = name_and_draw(typed)
     load = new_load(document, name, place, what)
     return drawing(load, value, unit) if unit else load
-
-
-def likely(name: str, service: str) -> str:
-    """The key of the typical load that a name is most likely of: the one with most of its words,
-    of the rig's volts before others; empty where it has not even half of them.
-    """
-    said = [x for x in re.findall(r"[a-z/]+", name.lower()) if x not in SAYS_LITTLE]
-    typed = [w for x in said for w in _words(ALSO_CALLED.get(x, x))]
-
-    def score(title: str) -> int:
-        words = _words(title)
-        return sum(any(w == t or _begins(w, t) for w in words) for t in typed)
-
-    high = service == "230"
-    ranked = [
-        (score(title), (" 230 v" in title.lower()) == high, -at, key)
-        for at, (key, title) in enumerate(loads())
-    ]
-    best = max(ranked)
-    return best[-1] if typed and 2 * best[0] >= len(typed) else ""
-
-
-def _words(text: str) -> list[str]:
-    return re.findall(r"[a-z]+", text.lower())
-
-
-def _begins(word: str, typed: str) -> bool:
-    return len(typed) >= MIN_LETTERS and word.startswith(typed)

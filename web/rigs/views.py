@@ -18,8 +18,9 @@ from web.design.fields import words
 from web.rigs import csv_format, service, space, table, table_edits, twelve
 from web.rigs import typical as typical_loads
 from web.rigs.drawing import draw_rig
+from web.rigs.likely import likely, off_the_battery
 from web.rigs.models import Rig
-from web.rigs.named import likely, load_of, name_and_draw
+from web.rigs.named import load_of, name_and_draw
 from web.storage import actions
 from web.storage.views import listing, number_of
 
@@ -190,12 +191,17 @@ def add(request: HttpRequest, pk: int) -> HttpResponse:
     typed, what = post.get("name", "")[:120], post.get("what", "")
     name, _, _ = name_and_draw(typed)
     if not what and table.typical_named(name) is None:
-        guess = likely(name, rig.document.get("service", "120"))
+        guess = likely(name, rig.document)
         titles = dict(typical_loads.loads())
         said = f'What is "{name}"? Choose what it is and its size, then press Add again'
         if guess:
             said = (
                 f'Is "{name}" like this: {titles[guess]}? Press Add again; if not, choose another'
+            )
+        if off_the_battery(name, rig.document):
+            said = (
+                f'"{name}" runs off 12 V in most rigs and costs nothing here: write it under '
+                "“12 V side”. If it has a plug of its own, choose what it is and press Add again"
             )
         context = {"faults": [Fault("", "what", said)], "rig": rig, "guess": guess, "adding": True}
         return render(request, "rigs/_refused.html", context, status=422)

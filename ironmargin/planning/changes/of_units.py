@@ -65,6 +65,10 @@ def other_units(setup: Setup, case: Case) -> Iterator[Change]:
             )
 
 
+PORTABLE = "ac-portable-"
+"""Units on castors are no replacement: they cool less for the same amps (common practice)."""
+
+
 def _next_smaller(load: AirConditioner, setup: Setup) -> dict[str, str] | None:
     """The largest typical unit of these volts that runs on clearly fewer amps."""
     amps = load.running_a or (load.high_cool_a or 0.0) * SMALLER
@@ -77,6 +81,7 @@ def _next_smaller(load: AirConditioner, setup: Setup) -> dict[str, str] | None:
         and (r["group"] == "house") == house
         and r["lra_a"]
         and r["start"] != "soft-start"
+        and not r["key"].startswith(PORTABLE)
         and float(r["running_a"]) <= SMALLER * amps
     ]
     return max(found, key=lambda r: float(r["running_a"]), default=None)
