@@ -11,6 +11,7 @@ from ironmargin.document import Document
 from ironmargin.electrics.motor import LOCKED_OVER_RUNNING, RUNNING_POWER_FACTOR
 from ironmargin.errors import Fault
 from ironmargin.loads.demand import FAN_SHARE
+from ironmargin.loads.printed import Horsepower, Printed, one_of_each
 from ironmargin.record import record
 from ironmargin.setup.loads import CODE_LETTERS, MOTOR_STARTS, usual_gear
 from ironmargin.setup.spec import Choice, Faults, Number, Text
@@ -31,20 +32,21 @@ OF_A_MOTOR = ("running_a", "fan_high_a", "lra_a")
 PLATE: Document = {
     "name": Text("What it is", maximum=120),
     "kind": Choice(
-        "Kind of load", of=("air-conditioner", "motor", "resistive", "electronic", "microwave")
+        "Kind of load",
+        of=("air-conditioner", "motor", "resistive", "electronic", "charger", "microwave"),
     ),
-    "rated_v": Number("Volts", None, "V", minimum=100, maximum=250),
+    "rated_v": Printed("Volts", None, "V", minimum=100, maximum=250),
     "hz": Number("Hz", None, "Hz", minimum=45, maximum=65),
     "phase": Number("Phases", None, "1", minimum=1, maximum=3, whole=True),
-    "rated_w": Number("Watts", None, "W", above=0, maximum=1e5),
-    "rated_a": Number("Amps", None, "A", above=0, maximum=1000),
-    "rated_va": Number("Volt-amperes", None, "VA", above=0, maximum=1e5),
-    "rla_a": Number("RLA: compressor running amps", None, "A", above=0, maximum=1000),
-    "lra_a": Number("LRA: locked-rotor amps", None, "A", above=0, maximum=5000),
-    "fan_a": Number("Fan amps (FLA)", None, "A", above=0, maximum=200),
+    "rated_w": Printed("Watts", None, "W", above=0, maximum=1e5),
+    "rated_a": Printed("Amps", None, "A", above=0, maximum=1000),
+    "rated_va": Printed("Volt-amperes", None, "VA", above=0, maximum=1e5),
+    "rla_a": Printed("RLA: compressor running amps", None, "A", above=0, maximum=1000),
+    "lra_a": Printed("LRA: locked-rotor amps", None, "A", above=0, maximum=5000),
+    "fan_a": Printed("Fan amps (FLA)", None, "A", above=0, maximum=200),
     "code_letter": Choice("Code letter", of=CODE_LETTERS),
-    "hp": Number("Horsepower", None, "hp", above=0, maximum=500),
-    "mca_a": Number("MCA: minimum circuit ampacity", None, "A", above=0, maximum=1000),
+    "hp": Horsepower("Horsepower", None, "hp", above=0, maximum=500),
+    "mca_a": Printed("MCA: minimum circuit ampacity", None, "A", above=0, maximum=1000),
     "mocp_a": Number("MOCP: largest breaker allowed", None, "A", above=0, maximum=1000),
     "btu_h": Number("Cooling", None, "Btu/h", minimum=1000, maximum=200000),
     "refrigerant": Text("Refrigerant", maximum=60),
@@ -80,6 +82,10 @@ class PlateReading:
     assumed: tuple[Line, ...]
     conflicts: tuple[str, ...]
     faults: tuple[tuple[str, str], ...]
+
+
+def _figure(value: float | str, unit: str) -> str:
+    return f"{value if isinstance(value, str) else f'{value:g}'} {unit}".replace(" 1", "")
 
 
 def _amps(value: float) -> str:
@@ -321,15 +327,17 @@ def read_plate(plate: Document, service: str = "120") -> PlateReading:
     read = tuple(
         Line(
             spec.doc,
-            f"{given[key]:g} {spec.unit}".replace(" 1", "")
-            if isinstance(spec, Number)
-            else str(given[key]),
+            _figure(given[key], spec.unit) if isinstance(spec, Number) else str(given[key]),
             "ignored: it does not matter here" if key == "refrigerant" else "from the plate",
         )
         for key, spec in PLATE.items()
         if key in given and key not in ("name", "kind")
     )
+    given, lowest_v, chosen = one_of_each(given)
     reader = _Reader(given, service)
+    reader.assumed += [
+        Line(PLATE[key].doc, _figure(given[key], PLATE[key].unit), why) for key, why in chosen
+    ]
     volts = reader.volts()
     reader.amps_of_va(volts)
     body = (
@@ -348,6 +356,8 @@ def read_plate(plate: Document, service: str = "120") -> PlateReading:
         } | body
         if volts == 120.0:
             load.pop("voltage_v")
+        if lowest_v is not None and lowest_v < volts:
+            load["voltage_min_v"] = lowest_v
     return PlateReading(
         load, read, tuple(reader.derived), tuple(reader.assumed), tuple(reader.conflicts), ()
     )

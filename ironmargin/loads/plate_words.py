@@ -21,6 +21,9 @@ SURE = 0.9
 """How sure the reader of a line must be of it [1] (benchmarks/plates.py says what comes of it)."""
 N = r"((?=[OIlSBZ]{0,3}[0-9])[0-9OIlSBZ]{1,6}(?:[.,][0-9OIlSBZ]{1,3})?)"
 GAP = r"[\s:=.]*"
+ONE = N[1:-1]
+EACH = rf"({ONE}(?:\s*/\s*{ONE})?)"
+"""A figure, or two with a stroke between."""
 LETTERS = str.maketrans("OIlSBZ", "011582")
 KW, HORSE = 1000.0, r"((?:\d\s+)?\d/\d|\d+(?:[.,]\d+)?)"
 
@@ -64,7 +67,7 @@ def patterns(*tried: str) -> tuple[re.Pattern[str], ...]:
     return tuple(re.compile(one, re.IGNORECASE) for one in tried)
 
 
-AMPACITY = rf"(?:MCA|MIN(?:IMUM)?{GAP}CIR(?:CUI?T)?{GAP}AMP(?:ACITY|S)?)"
+AMPACITY = rf"(?:MCA|MIN(?:IMUM)?{GAP}C(?:IR(?:CUI?T)?|KT){GAP}AMP(?:ACITY|S)?)"
 BREAKER = (
     rf"(?:MOCP|MOP|MAX(?:IMUM)?{GAP}(?:OVERCURRENT|FUSE|CKT|CIRCUIT|BKR|BREAKER)"
     rf"(?:{GAP}(?:OR|/|PROTECTION|PROTECTIVE|DEVICE|CIRCUIT|CKT|HACR|BREAKER|BKR|SIZE|TYPE))*)"
@@ -87,15 +90,23 @@ PATTERNS: dict[str, tuple[re.Pattern[str], ...]] = {
     "code_letter": patterns(rf"CODE(?:{GAP}LETTER)?{GAP}([A-V])\b"),
     "refrigerant": patterns(r"(R-?\s?(?:22|32|290|410A|407C|134A|454B|600A))"),
     "rated_w": patterns(
-        rf"{N}\s*(?:WATTS?|W)(?![A-Z])", rf"(?:WATTS?|INPUT|POWER){GAP}{N}(?!\s*(?:V|A|HZ|KW)\b)"
+        rf"{EACH}\s*(?:WATTS?|W)(?![A-Z])",
+        rf"(?:WATTS?|INPUT|POWER){GAP}{EACH}(?!\s*(?:V|A|HZ|KW)\b)",
     ),
-    "rated_a": patterns(rf"(?:AMPS?){GAP}{N}", rf"{N}\s*(?:AMPS?|A)(?![A-Z/])"),
+    "rated_a": patterns(rf"(?:AMPS?){GAP}{EACH}", rf"{EACH}\s*(?:AMPS?|A)(?![A-Z/])"),
 }
 """What a figure stands beside, the most telling first; what one has taken no later one takes."""
 BTU_A_KCAL = 3.968
 """1 kcal is 4.1868 kJ, 1 Btu 1.05506 kJ (ISO 80000-5)."""
-KILOWATTS = patterns(rf"{N}\s*KW\b")[0]
+KILOWATTS = patterns(rf"{N}\s*KW\b", rf"\bKW{GAP}{N}")
+NOT_OF_THE_INPUT = patterns(r"\bOUT\s?PUT\b.*|COOKING POWER.*|[0-9.,]+\s*V\s*DC\b.*|DEFROST.*")[0]
+"""What a plate says of the cooking power, of a charger's battery, of a defrosting heater."""
+COOLING = patterns(r"COOLING|CAPACITY|BTU")[0]
+INPUT = patterns(r"INPUT|CONSUM|DRAW")[0]
+OF_THE_INPUT = ("rated_w", "rated_a", "rated_va")
 FAN = patterns(r"FAN|BLOWER|EVAP")[0]
+PAIRED = ("rated_v", "rated_w", "rated_a")
+"""What a plate says twice where it is for two voltages."""
 NOT_OF_THE_FAN = ("hp", "rated_w", "rated_a", "rated_va", "code_letter")
 """What a line about the fan says of the fan alone."""
 
@@ -123,10 +134,11 @@ def _value(field: str, said: str) -> tuple[float | str | None, bool]:
     if field == "code_letter":
         letter = said.upper()
         return (letter, False) if letter in CODE_LETTERS else (None, True)
-    if field == "rated_v":
+    if field in PAIRED and re.search(r"[/-]", said):
         found = [read_number(x) for x in re.split(r"[/-]", said)]
-        volts = [v for v, _ in found if v is not None]
-        return max(volts, default=None), any(mended for _, mended in found)
+        both = [v for v, _ in found if v is not None]
+        mended = any(mended for _, mended in found)
+        return (f"{both[0]:g}/{both[1]:g}", mended) if len(both) == 2 else (None, True)
     if field == "btu_h":
         cooling, mended = read_number(re.sub(r"[., A-Z]", "", said, flags=re.IGNORECASE))
         of_it = BTU_A_KCAL if "CAL" in said.upper() else 1.0
@@ -150,16 +162,19 @@ def _within(field: str, value: float | str) -> bool:
 
 def _candidates(text: str) -> Iterator[tuple[str, float | str, bool]]:
     """Field, value and whether it is to be asked, of everything a line tells."""
-    left = text
-    kilowatts = KILOWATTS.search(left)
+    left = NOT_OF_THE_INPUT.sub(" ", text)
+    of_cooling = COOLING.search(left) is not None and INPUT.search(left) is None
+    kilowatts = next(filter(None, (one.search(left) for one in KILOWATTS)), None)
     if kilowatts is not None:
         value, mended = read_number(kilowatts[1])
-        if value is not None and _within("rated_w", value * KW):
+        if value is not None and not of_cooling and _within("rated_w", value * KW):
             yield "rated_w", value * KW, mended
         left = left.replace(kilowatts[0], " ", 1)
     of_fan = FAN.search(text) is not None
     for field, patterns in PATTERNS.items():
         if of_fan and field in NOT_OF_THE_FAN:
+            continue
+        if of_cooling and field == "rated_w":
             continue
         for pattern in patterns:
             found = pattern.search(left)

@@ -24,6 +24,8 @@ from ironmargin.setup.spec import INVALID, Faults, Spec
 
 LITRES_A_GALLON = 3.785411784
 KILO = 1000.0
+BARE = r"(?<![0-9.,])([0-9]{3,5})"
+"""A figure of watts that has no unit."""
 POWER = rf"{N}\s*(K?)(?:W(?:ATTS?)?|VA)\b"
 STARTING = r"(?:STARTING|SURGE|MAX(?:IMUM|\.)?|PEAK)"
 RUNNING = r"(?:RUNNING|RATED|CONT(?:INUOUS|\.)?|NOMINAL)"
@@ -31,11 +33,13 @@ WORDS = r"(?:\s*(?:OUTPUT|POWER|AC|LOAD|OF))*"
 
 
 def _power(word: str) -> tuple[re.Pattern[str], ...]:
+    """A power behind its word, or before it."""
     return patterns(
         rf"{word}{WORDS}{GAP}{POWER}",
         rf"{word}{WORDS}\s*WATTS?{GAP}{POWER}",
         rf"{word}{WORDS}\s*WATTS?{GAP}{N}()",
-        rf"{POWER}\s*{word}",
+        rf"{POWER}{WORDS}\s*{word}",
+        rf"{BARE}()\s*{word}",
     )
 
 
@@ -64,14 +68,21 @@ SAID = {
 PLACES = {
     "generator": {
         "continuous_w": "continuous_w", "starting_w": "starting_w", "voltage_v": "voltage_v",
-        "tank_l": "tank_l", "fuel": "fuel",
+        "output": "output", "tank_l": "tank_l", "fuel": "fuel",
     },
     "battery-inverter": {
         "continuous_w": "continuous_w", "starting_w": "surge_w", "voltage_v": "voltage_v",
-        "battery_wh": "battery_wh", "chemistry": "chemistry",
+        "output": "output", "battery_wh": "battery_wh", "chemistry": "chemistry",
     },
 }  # fmt: skip
 """Which field of a kind of supply a figure goes to."""
+OF_POWER = ("starting_w", "continuous_w")
+A_WORD = patterns(rf"{STARTING}|{RUNNING}")[0]
+A_POWER = patterns(rf"{POWER}|{BARE}\s*(?:{STARTING}|{RUNNING})")[0]
+OUTPUT_POWER = patterns(rf"OUT\s?PUT.*?{POWER}")[0]
+"""A power that only says that it comes out: asked, whether it is for hours."""
+VOLTS = patterns(r"(?<![0-9.,])([12][0-9]{2})(?=\s*(?:[/-]\s*[12][0-9]{2}\s*)?V)")[0]
+FIFTY_HZ = patterns(r"\b50\s*HZ|HZ[\s:=.]*50\b")[0]
 RECORDS = {"generator": Generator, "battery-inverter": BatteryInverter}
 
 
@@ -86,10 +97,29 @@ def _value(field: str, said: str, unit: str) -> tuple[float | None, bool]:
     return value * by, mended
 
 
+def _outputs(text: str) -> Iterator[str]:
+    """What a line says of the output: one leg, two, or that of Europe."""
+    volts = [int(v) for v in VOLTS.findall(text)]
+    low, high = any(v < 140 for v in volts), [v for v in volts if v >= 200]
+    if low and high:
+        yield "120/240"
+    elif low:
+        yield "120"
+    elif high:
+        yield "120/240" if max(high) >= 240 and not FIFTY_HZ.search(text) else "230"
+
+
+def _figures_first(text: str) -> bool:
+    """Whether a line has its powers before their words: "3.2 kW MAX, 3.0 kW RATED"."""
+    figures = [found.start() for found in A_POWER.finditer(text)]
+    words = [found.start() for found in A_WORD.finditer(text)]
+    return bool(figures and words) and figures[0] < words[0] and figures[-1] < words[-1]
+
+
 def _candidates(text: str) -> Iterator[tuple[str, float | str, bool]]:
-    left = text
+    left, turned = text, _figures_first(text)
     for field, tried in PATTERNS.items():
-        for pattern in tried:
+        for pattern in tried[::-1] if turned and field in OF_POWER else tried:
             found = pattern.search(left)
             if found is None:
                 continue
@@ -98,6 +128,12 @@ def _candidates(text: str) -> Iterator[tuple[str, float | str, bool]]:
                 yield field, value, mended
                 left = f"{left[: found.start()]} | {left[found.end() :]}"
                 break
+    if (bare := OUTPUT_POWER.search(left)) and not A_WORD.search(left):
+        value, _ = _value("continuous_w", bare[1], bare[2] or "")
+        if value:
+            yield "continuous_w", value, True
+    for output in _outputs(text):
+        yield "output", output, False
     for field, words in SAID.items():
         readings = [key for key, word in words.items() if re.search(word, text, re.IGNORECASE)]
         if readings:

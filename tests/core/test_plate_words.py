@@ -26,7 +26,7 @@ class OnPlates(unittest.TestCase):
         self.assertEqual(
             found,
             {
-                "rated_v": 230.0, "hz": 60.0, "phase": 1.0, "rla_a": 12.4, "lra_a": 63.0,
+                "rated_v": "208/230", "hz": 60.0, "phase": 1.0, "rla_a": 12.4, "lra_a": 63.0,
                 "fan_a": 2.1, "mca_a": 17.6, "mocp_a": 25.0, "btu_h": 15000.0,
                 "refrigerant": "R-410A",
             },
@@ -38,8 +38,10 @@ class OnPlates(unittest.TestCase):
             ("lra_a", 52.0, ("L.R.A. 52", "52 A LRA", "LRA 52A")),
             ("mocp_a", 20.0, ("MOP 20", "MOCP 20 A", "MAX OVERCURRENT PROTECTIVE DEVICE 20 A",
                               "MAX. FUSE OR CKT BKR 20", "MAX CIRCUIT BREAKER 20")),
-            ("mca_a", 14.4, ("MCA 14.4", "MIN. CIRCUIT AMPACITY 14.4", "MIN CIRCUIT AMPS 14.4")),
-            ("rated_v", 230.0, ("230 V", "230VAC", "208-230 VOLTS", "VAC 208 / 230")),
+            ("mca_a", 14.4, ("MCA 14.4", "MIN. CIRCUIT AMPACITY 14.4", "MIN CIRCUIT AMPS 14.4",
+                             "MIN CKT AMPACITY 14.4")),
+            ("rated_v", 230.0, ("230 V", "230VAC")),
+            ("rated_v", "208/230", ("208-230 VOLTS", "VAC 208 / 230", "208/230V")),
             ("rated_v", 115.0, ("115V 60HZ", "VOLTS 115")),
             ("phase", 1.0, ("1 PH", "PHASE 1", "PH1")),
             ("btu_h", 13500.0, ("13,500 BTU/H", "13 500 BTU", "13500BTU/HR")),
@@ -48,13 +50,35 @@ class OnPlates(unittest.TestCase):
             ("hp", 1.5, ("1 1/2 HP", "1.5HP")),
             ("code_letter", "K", ("CODE K", "CODE LETTER K")),
             ("rated_w", 1370.0, ("1370 W", "RATED INPUT 1370W", "POWER 1370")),
-            ("rated_w", 1500.0, ("1.5 KW",)),
+            ("rated_w", 1500.0, ("1.5 KW", "KW 1.5")),
             ("rated_va", 1800.0, ("1800 VA", "INPUT 120V 1800VA")),
             ("rated_a", 7.2, ("7.2 A", "AMPS 7.2", "7.2 AMPS")),
             ("refrigerant", "R-32", ("R32", "R-32", "R 32")),
         ):  # fmt: skip
             for line in lines:
                 self.assertEqual(told(line).get(field), value, line)
+
+    def test_pairs_stay_as_they_are_printed(self) -> None:
+        found = told("HP 1/2", "VOLTS 115/230", "AMPS 9.8/4.9", "RPM 1725 CODE K")
+        self.assertEqual(
+            found, {"rated_v": "115/230", "rated_a": "9.8/4.9", "code_letter": "K", "hp": 0.5}
+        )
+        for lines, pairs in (
+            (("240/208 VAC", "4500/3380 W"), {"rated_v": "240/208", "rated_w": "4500/3380"}),
+            (("208/230 V 7.4/6.8 A",), {"rated_v": "208/230", "rated_a": "7.4/6.8"}),
+        ):
+            self.assertEqual(told(*lines), pairs, lines)
+
+    def test_what_is_not_the_input_s_is_not_taken_for_it(self) -> None:
+        for lines, watts in (
+            (("INPUT 1050W", "OUTPUT 700W"), 1050.0),
+            (("INPUT 1050 W OUTPUT 700 W",), 1050.0),
+            (("1000 W", "OUTPUT: 13.6VDC 60A 816 W"), 1000.0),
+            (("COOLING 9000 BTU/H 2.64 KW", "POWER INPUT 820 W"), 820.0),
+            (("DEFROST 420 W",), None),
+        ):
+            found = told(*lines)
+            self.assertEqual((found.get("rated_w"), found.get("rated_a")), (watts, None), lines)
 
     def test_a_fan_s_figures_are_not_the_compressor_s(self) -> None:
         self.assertEqual(told("FAN MOTOR 1/3 HP 115 W FLA 2.1"), {"fan_a": 2.1})

@@ -134,6 +134,57 @@ class Plates(unittest.TestCase):
         assert pump is not None
         self.assertEqual(pump["running_a"], 8.0)
 
+    def test_a_motor_wired_two_ways_is_taken_at_its_lower_volts_and_said(self) -> None:
+        motor = {"kind": "motor", "rated_v": "115/230", "rated_a": "9.8/4.9", "hp": "1/2"}
+        found = read_plate(motor, "120/240")
+        assert found.load is not None
+        self.assertEqual(found.load["running_a"], 9.8)
+        self.assertNotIn("voltage_v", found.load)  # 120 V
+        self.assertIn("wired for the lower volts", found.assumed[0].why)
+        self.assertEqual(found.assumed[0].value, "115 V")
+        self.assertIn("115/230 V", [line.value for line in found.read])
+        turned = read_plate(motor | {"rated_v": "230/115", "rated_a": "4.9/9.8"}, "120/240")
+        self.assertEqual(turned.load, found.load)
+
+    def test_one_machine_on_two_services_counts_at_the_higher_and_keeps_its_range(self) -> None:
+        heater = {"kind": "resistive", "rated_v": "240/208", "rated_w": "4500/3380"}
+        load = read_plate(heater, "120/240").load
+        assert load is not None
+        self.assertEqual((load["watts"], load["voltage_v"]), (4500.0, 240.0))
+        self.assertEqual(load["voltage_min_v"], 208.0)
+        unit = {"kind": "motor", "rated_v": "208-230", "rla_a": 9.0, "lra_a": 50.0}
+        load = read_plate(unit, "120/240").load
+        assert load is not None
+        self.assertEqual((load["running_a"], load["voltage_min_v"]), (9.0, 208.0))
+        load = read_plate({"kind": "motor", "rated_v": "190/120", "rated_a": "4/6"}).load
+        assert load is not None  # 1.58 times: two services
+        self.assertEqual((load["running_a"], load["voltage_v"]), (4.0, 190.0))
+        load = read_plate({"kind": "motor", "rated_v": "193/120", "rated_a": "4/6"}).load
+        assert load is not None  # 1.61 times: wired two ways
+        self.assertEqual(load["running_a"], 6.0)
+
+    def test_a_pair_without_its_volts_is_taken_at_the_larger_and_said(self) -> None:
+        found = read_plate({"kind": "resistive", "rated_v": 120.0, "rated_a": "7/8,5"})
+        assert found.load is not None
+        self.assertEqual(found.load["amps"], 8.5)
+        self.assertIn("the larger of two", found.assumed[0].why)
+
+    def test_horsepower_as_it_is_printed(self) -> None:
+        for printed, same in (("1/2", 0.5), ("1 1/2", 1.5), ("3/4", 0.75), (2.0, 2.0)):
+            found = read_plate({"kind": "motor", "hp": printed})
+            self.assertEqual(found.load, read_plate({"kind": "motor", "hp": same}).load, printed)
+
+    def test_what_is_no_pair_is_named(self) -> None:
+        for bad in ({"hp": "1/0"}, {"rated_v": "1e9/3"}, {"rated_v": "12/24"}, {"rated_a": "0/5"},
+                    {"rated_v": "208/230/460"}, {"rated_a": "-4/5"}, {"rla_a": "/"}):  # fmt: skip
+            found = read_plate({"kind": "motor", **bad})
+            self.assertEqual({path for path, _ in found.faults}, set(bad), bad)
+
+    def test_a_charger_s_plate(self) -> None:
+        load = read_plate({"kind": "charger", "rated_v": "108-130", "rated_w": 1000.0}).load
+        assert load is not None
+        self.assertEqual((load["kind"], load["watts"]), ("charger", 1000.0))
+
     def test_bad_fields_are_named(self) -> None:
         reading = read_plate({"kind": "teapot", "rated_w": "x", "lra_a": -5})
         self.assertEqual({f for f, _ in reading.faults}, {"kind", "rated_w", "lra_a"})

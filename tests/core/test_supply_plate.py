@@ -8,6 +8,7 @@ import unittest
 
 from ironmargin.loads.plate_words import SURE, Words
 from ironmargin.sensing.supply_plate import PLACES, RECORDS, supply_figures
+from ironmargin.setup.parts import read_supply
 from ironmargin.setup.records import specs
 
 
@@ -37,6 +38,37 @@ class AGeneratorsPlate(unittest.TestCase):
     def test_the_higher_of_two_voltages_counts(self) -> None:
         self.assertEqual(read("120/240 V")["voltage_v"], 240.0)
 
+    def test_the_output_goes_with_the_volts(self) -> None:
+        """A set of two legs whose volts alone were filled in would not be read at all."""
+        for line, output in (
+            ("120/240 V", "120/240"), ("120V / 240V 60 Hz", "120/240"), ("AC 120 V", "120"),
+            ("230 V 50 Hz", "230"), ("220-240V~ 50Hz", "230"), ("240 V 60 HZ", "120/240"),
+        ):  # fmt: skip
+            self.assertEqual(read(line).get("output"), output, line)
+            found = {"kind": "generator", "continuous_w": 5000, "starting_w": 6000} | read(line)
+            read_supply(found)
+        self.assertNotIn("output", read("12 V DC 8 A"))
+
+    def test_powers_behind_their_words_or_before_them(self) -> None:
+        for line, running, starting in (
+            ("3.2 kW MAX 3.0 kW RATED", 3000.0, 3200.0),
+            ("RATED 3.0 kW MAX 3.2 kW", 3000.0, 3200.0),
+            ("7500 RUNNING WATTS, 9375 STARTING WATTS", 7500.0, 9375.0),
+            ("STARTING WATTS 4375 RUNNING WATTS 3500", 3500.0, 4375.0),
+        ):
+            found = read(line)
+            self.assertEqual(
+                (found.get("continuous_w"), found.get("starting_w")), (running, starting), line
+            )
+
+    def test_two_fuels_powers_are_asked(self) -> None:
+        lines = ("GASOLINE: 7500 RUNNING 9375 STARTING", "PROPANE: 6750 RUNNING 8438 STARTING")
+        found = supply_figures([Words(line, 0.97) for line in lines])
+        self.assertEqual(
+            [(f.field, f.sure, f.others) for f in found if f.field != "fuel"],
+            [("continuous_w", False, (6750.0,)), ("starting_w", False, (8438.0,))],
+        )
+
     def test_what_two_lines_say_differently_is_asked(self) -> None:
         found = supply_figures([Words("RUNNING 3400 W", 0.97), Words("RATED 3000 W", 0.97)])
         self.assertEqual(
@@ -52,7 +84,9 @@ class AGeneratorsPlate(unittest.TestCase):
         self.assertNotIn("fuel", read("GASOLINE OR PROPANE"))
 
     def test_out_of_range_is_no_figure(self) -> None:
-        self.assertEqual(read("RUNNING 99999999 W", "VOLTAGE 120 V"), {"voltage_v": 120.0})
+        self.assertEqual(
+            read("RUNNING 99999999 W", "VOLTAGE 120 V"), {"voltage_v": 120.0, "output": "120"}
+        )
 
     def test_words_without_figures_are_none(self) -> None:
         self.assertEqual(
@@ -73,6 +107,14 @@ class AnInvertersPlate(unittest.TestCase):
         self.assertEqual(found["surge_w"], 6000.0)
         self.assertEqual(found["chemistry"], "lithium")
         self.assertAlmostEqual(float(found["battery_wh"]), 2560.0)
+
+    def test_a_power_that_only_comes_out_is_asked(self) -> None:
+        lines = ("2048 Wh 51.2V 40Ah LiFePO4", "AC OUTPUT 120V 20A 2400W SURGE 4800W")
+        found = supply_figures([Words(line, 0.97) for line in lines], "battery-inverter")
+        values = {f.field: (f.value, f.sure) for f in found}
+        self.assertEqual(values["continuous_w"], (2400.0, False))
+        self.assertEqual(values["surge_w"], (4800.0, True))
+        self.assertEqual(values["battery_wh"], (2048.0, True))
 
     def test_watt_hours_win_over_amp_hours(self) -> None:
         found = read("2.56 KWH", "12V DC 100AH AGM", kind="battery-inverter")

@@ -408,6 +408,10 @@ class Plates(Base):
         load = Rig.objects.get(pk=self.rig.pk).document["loads"][-1]
         self.assertEqual((load["name"], load["voltage_v"], load["running_a"]), ("Well", 240, 8))
         read_rig(Rig.objects.get(pk=self.rig.pk).document)
+        printed = {"kind": "motor", "rated_v": "208/230 V", "rla_a": "9", "lra_a": "50"}
+        self.assertEqual(self.client.post(url, printed | {"take": "1"}).status_code, 204)
+        load = Rig.objects.get(pk=self.rig.pk).document["loads"][-1]
+        self.assertEqual((load["voltage_v"], load["voltage_min_v"]), (240.0, 208.0))
         wrong = self.client.post(url, {"kind": "motor", "rla_a": "x"})
         self.assertContains(wrong, "RLA: compressor running amps: must be a number")
 

@@ -13,6 +13,7 @@ from django.views.decorators.http import require_http_methods, require_POST
 
 from ironmargin.document import Document
 from ironmargin.loads.plate_reader import PLATE, PlateReading, read_plate
+from ironmargin.loads.printed import Horsepower, Printed
 from ironmargin.setup.loads import load_kinds
 from ironmargin.setup.records import specs
 from ironmargin.setup.spec import Choice, Number
@@ -69,7 +70,8 @@ def _plate_fields(posted: Mapping[str, str]) -> list[Context]:
             "key": key,
             "label": spec.doc,
             "unit": _unit_beside(spec.doc, spec.unit) if isinstance(spec, Number) else "",
-            "figure": isinstance(spec, Number),
+            # A phone's pad of figures has no stroke for 208/230 and 1/2.
+            "figure": isinstance(spec, Number) and not isinstance(spec, Printed | Horsepower),
             "value": posted.get(key, ""),
             "choices": [("", "not on the plate"), *((c, words(c)) for c in spec.of)]
             if isinstance(spec, Choice)
