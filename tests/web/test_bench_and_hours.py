@@ -93,6 +93,9 @@ class BenchScreen(Screens):
         self.assertTrue(csv.startswith("time_s,"))
 
     def test_it_begins_from_now_from_an_order_and_ends_on_paper(self) -> None:
+        for room, inside in (("30", 30.0), ("900", None), ("warm", None), ("", None)):
+            self.post("bench-begin", self.saved.pk, 302, how="off", room=room)
+            self.assertEqual(BenchRun.objects.first().begin.get("room_c"), inside, room)
         self.post("bench-begin", self.saved.pk, 302, how="order", on=["base", "roof", "nobody"])
         run = BenchRun.objects.first()
         self.assertEqual([a.get("what") for a in run.acts], [None, "base", "roof"])
@@ -370,4 +373,12 @@ class HoursScreen(Screens):
         text = self.text("hours", days="4", litres="20", allowed="12")
         self.assertIn("without rationing", text)
         self.assertIn("must be a number", self.text("hours", days="4", litres="lots"))
-        self.assertIn("must be at least 1", self.text("hours", days="0", litres="3"))
+        self.assertIn("Days: must be at least 1", self.text("hours", days="0", litres="3"))
+        self.assertIn("Fuel: must be a number", self.text("hours", days="4", litres="lots"))
+        wanted = {"h-l": "4", "days": "2", "litres": "20", "allowed": "12"}
+        text = self.text("hours", **wanted, **{"l-l": "5"})
+        self.assertIn("load, at least: must be at most the 4 h wanted", text)
+        self.assertIn('value="5"', text)  # what was typed stays
+        text = self.text("hours", **wanted, **{"l-l": "x", "p-l": "wait"})
+        self.assertIn("load, at least: must be a number", text)
+        self.assertRegex(text, r'name="p-l">(?s:.)*?<option\s+selected>wait')

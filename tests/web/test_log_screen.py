@@ -55,6 +55,21 @@ class LogScreen(Screens):
         for figure in found.figures:
             self.assertIn(figure.label, text)
 
+    def test_what_was_read_before_is_written_down_with_its_time(self) -> None:
+        for n, (when, at) in enumerate((
+            ("2026-07-04T14:05", "2026-07-04T14:05:00-06:00"),
+            ("2026-07-04T14:05:00+02:00", "2026-07-04T14:05:00+02:00"),
+        )):  # fmt: skip
+            posted = self.start() | {"when": when, "offset": "360", "once": f"w{n}"}
+            self.post("log-add", self.saved.pk, 302, **posted)
+            self.assertEqual(LogEntry.objects.get(once__endswith=f"w{n}").document["at"], at)
+        for bad, words in (("yesterday", "When: must be a date"), ("2999-01-01T00:00", "future")):
+            answer = self.client.post(
+                reverse("log-add", args=[self.saved.pk]), self.start() | {"when": bad}
+            )
+            self.assertContains(answer, words, status_code=422)
+            self.assertContains(answer, bad, status_code=422)
+
     def test_a_tripped_evening_replays_on_the_bench(self) -> None:
         tripped = {"kind": "trip", "entry.where": "set", "running": ["roof"], "units": "si"}
         self.post("log-add", self.saved.pk, 302, **tripped)

@@ -150,20 +150,40 @@ class Day(Base):
             }
         )
         for words in (
-            "tasks[0].minutes",
-            "must be a number",
-            "tasks[0].latest",
-            "generator_hours[0].from",
-            "max_generator_h",
+            "Task 1, minutes: must be a number",
+            "Task 1, done by: must be a time of the day",
+            "Generator may run, to: must be given",
+            "Generator may run, at most: must be a number",
         ):
             self.assertContains(page, words, status_code=422)
         self.assertContains(page, 'value="soon"', status_code=422)
+        self.assertNotContains(page, "tasks[0]", status_code=422)
         self.assertIsNone(DayTasks.objects.get(setup=self.tripping).plan)
         self.assertContains(
             self.client.post(reverse("order-day", args=[self.tripping.pk]), {}),
             "at least one task",
             status_code=422,
         )
+
+    def test_times_are_typed_as_they_are_said(self) -> None:
+        self.plan(
+            **{
+                "task0.earliest": "7 am",
+                "task0.latest": "noon",
+                "generator_hours": "8-12, 5-9 pm",
+                "quiet": "10 pm to 7",
+                "run0.load": "",
+                "max_generator_h": "4",
+            }
+        )
+        tasks = DayTasks.objects.get(setup=self.tripping).tasks
+        self.assertEqual((tasks["tasks"][0]["earliest"], tasks["tasks"][0]["latest"]),
+                         ("07:00", "12:00"))  # fmt: skip
+        self.assertEqual(
+            tasks["generator_hours"],
+            [{"from": "08:00", "to": "12:00"}, {"from": "17:00", "to": "21:00"}],
+        )
+        self.assertEqual(tasks["quiet"], [{"from": "22:00", "to": "07:00"}])
 
     def test_of_two_tabs_the_second_is_told_and_loses_nothing(self) -> None:
         self.client.get(reverse("order", args=[self.tripping.pk]))

@@ -115,6 +115,16 @@ class Table(Base):
             "no breaker",
             status_code=422,
         )
+        self.post("rig-edit", load="", column="circuits.0.breaker_trips", value="early")
+        self.assertEqual(self.rig.document["circuits"][0]["breaker_trips"], "early")
+        for standard, stored in (("IEC60898-D", "IEC60898-D"), ("", None)):
+            self.post("rig-edit", load="", column="circuits.0.breaker_standard", value=standard)
+            self.assertEqual(self.rig.document["circuits"][0].get("breaker_standard"), stored)
+        self.assertContains(
+            self.post("rig-edit", load="", column="circuits.0.breaker_trips", value="never"),
+            "must be one of",
+            status_code=422,
+        )
         self.post("rig-circuit", remove="b1")
         self.assertEqual(
             self.rig.document["loads"][1], self.rig.document["loads"][1] | {"leg": "L1"}
@@ -273,13 +283,21 @@ class Table(Base):
         )
         self.assertEqual((side["battery_ah"], side["full"]), (200, True))
         self.assertEqual(len(self.rig.twelve_volt), 3)
+        self.post(
+            "rig-12-v", value=lines, battery_ah="100", volts="25.6", usable="80 %", charger=""
+        )
+        side = self.rig.document["dc"]
+        self.assertEqual((side["volts"], side["usable_fraction"]), (25.6, 0.8))
+        self.assertEqual(side["uses"][1]["amps"], 1.56)  # 40 W of 25.6 V
+        refused = self.post("rig-12-v", value=lines, volts="x", battery_ah="1", charger="")
+        self.assertContains(refused, "must be a number", status_code=422)
         refused = self.post("rig-12-v", value=lines, battery_ah="many", charger="")
         self.assertContains(refused, "must be a number", status_code=422)
         refused = self.post("rig-12-v", value="", battery_ah="0", charger="")
         self.assertContains(refused, "must be above 0", status_code=422)
         refused = self.post("rig-12-v", value="", battery_ah="", charger="kettle")
         self.assertContains(refused, "must be the id of one of the rig", status_code=422)
-        self.post("rig-12-v", value="", battery_ah="", charger="")
+        self.post("rig-12-v", value="", battery_ah="", volts="", usable="", charger="")
         self.assertNotIn("dc", self.rig.document)
 
     def test_how_long_a_load_is_on_is_percent(self) -> None:

@@ -19,7 +19,14 @@ from tests.kinds import SUPPLIES
 from tests.shared import document
 from tests.web.pages import PageCase, press_save
 from web.design.fields import put_all
-from web.design.typed import fault_in_percent, typed_energy, typed_in
+from web.design.typed import (
+    fault_in_percent,
+    typed_clock,
+    typed_energy,
+    typed_hour,
+    typed_in,
+    typed_span,
+)
 from web.rigs.models import Rig
 from web.rigs.typical import loads
 from web.setups import repository
@@ -110,6 +117,29 @@ class Typed(PageCase):
             else:
                 self.assertEqual(found, value, typed)
         self.assertEqual(typed_in("2 x 100 Ah 12.8 V", "Wh"), 2560.0)
+
+    def test_a_time_of_the_day_is_typed_as_it_is_said(self) -> None:
+        for typed, clock in (
+            ("10 pm", "22:00"), ("10PM", "22:00"), ("22", "22:00"), ("2200", "22:00"),
+            ("830", "08:30"), ("8.30", "08:30"), ("8:30 a.m.", "08:30"), ("12 am", "00:00"),
+            ("12pm", "12:00"), ("noon", "12:00"), ("midnight", "24:00"), ("24", "24:00"),
+            ("25", "25"), ("24:01", "24:01"), ("13 pm", "13 pm"), ("0 am", "0 am"),
+            ("soon", "soon"), ("", ""), ("9" * 30, "9" * 30),
+        ):  # fmt: skip
+            self.assertEqual(typed_clock(typed), clock, typed)
+        for typed, ends in (
+            ("8-12", ("08:00", "12:00")), ("10 pm to 7 am", ("22:00", "07:00")),
+            ("8-10 pm", ("20:00", "22:00")), ("10-2pm", ("10:00", "14:00")),
+            ("11-7am", ("23:00", "07:00")), ("20:00\u201308:00", ("20:00", "08:00")),
+            ("8-", ("08:00", "")), ("8", ("08:00", "")), ("x until y", ("x", "y")),
+        ):  # fmt: skip
+            self.assertEqual(typed_span(typed), ends, typed)
+        for hour, value in (("10 pm", 22.0), ("22", 22.0), ("6:30", 6.5), ("22.5", 22.5)):
+            self.assertEqual(typed_hour(hour), value, hour)
+        self.assertEqual(typed_hour("late"), "late")
+        site = form_of(document(2)) | {"site.quiet_from_h": "10 pm", "site.quiet_to_h": "7 am"}
+        told = edited(document(2), site, "us")["site"]
+        self.assertEqual((told["quiet_from_h"], told["quiet_to_h"]), (22.0, 7.0))
 
     def test_a_share_is_percent_to_a_person(self) -> None:
         """Shown as 85 with % beside it; typed as 85, 85 % or 0.85; refused in percent, too."""

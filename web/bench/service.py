@@ -33,12 +33,19 @@ MAX_EVENTS = 400
 
 
 def begin(
-    saved: SavedSetup, setup: Setup, how: str, on: list[str] | None = None, breakers: str = NOMINAL
+    saved: SavedSetup,
+    setup: Setup,
+    how: str,
+    on: list[str] | None = None,
+    breakers: str = NOMINAL,
+    room_c: float | None = None,
 ) -> BenchRun:
     """A new bench: ``off`` for a cold rig, ``as-wanted``, ``now`` with some loads on, or ``order``
-    with them started one after another; ``breakers`` is the edge of its band each one trips at.
+    with them started one after another; ``breakers`` is the edge of its band each one trips at,
+    ``room_c`` how warm it is inside; as outdoors where nobody says.
     """
-    first = Begin(all="as-wanted" if how == "as-wanted" else "off", breakers=breakers)
+    every = "as-wanted" if how == "as-wanted" else "off"
+    first = Begin(all=every, breakers=breakers, room_c=room_c)
     bench = Bench(setup, first)
     acts: list[Document] = []
     if on:

@@ -29,6 +29,8 @@ from web.storage.views import number_of
 from web.verdicts import workbench
 
 MAX_RUNS_LISTED = 12
+COLDEST_C, WARMEST_C = -30.0, 60.0
+"""How cold and how warm it may be inside as a bench begins [°C]; anything else is as outdoors."""
 OPENS_AT = 10
 """How fast a bench runs that opened by itself."""
 FIGURES = ("outdoor", "volts", "neighbour", "altitude", "fuel", "soc")
@@ -63,7 +65,13 @@ def begin(request: HttpRequest, pk: int) -> HttpResponse:
     on = [x[:60] for x in request.POST.getlist("on")][:200]
     edge = request.POST.get("breakers", NOMINAL)
     edge = edge if edge in BREAKER_EDGES else NOMINAL
-    run = service.begin(saved, setup, request.POST.get("how", "off"), on, edge)
+    typed = typed_figure(request.POST.get("room"))
+    room_c = (
+        None if typed is None else from_units(typed, "°C", cookie_of(request, "units", UNITS, "us"))
+    )
+    if room_c is not None and not COLDEST_C <= room_c <= WARMEST_C:
+        room_c = None
+    run = service.begin(saved, setup, request.POST.get("how", "off"), on, edge, room_c)
     if "runs" in request.POST:  # it opens running
         run = service.touch(account_of(request), run.pk, speed=OPENS_AT)
     if "HX-Request" in request.headers:

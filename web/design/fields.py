@@ -16,7 +16,15 @@ from ironmargin.document import Document
 from ironmargin.setup.records import Rows, specs
 from ironmargin.setup.spec import Choice, Flag, Number
 from web.design.labels import LABELS
-from web.design.typed import SHARES, as_percent, fault_in_percent, rows_words, typed_in, typed_rows
+from web.design.typed import (
+    SHARES,
+    as_percent,
+    fault_in_percent,
+    rows_words,
+    typed_hour,
+    typed_in,
+    typed_rows,
+)
 
 EDGE: dict[str, tuple[str, Callable[[float], float], Callable[[float], float]]] = {
     "°C": ("°F", lambda c: c * 1.8 + 32.0, lambda f: (f - 32.0) / 1.8),
@@ -63,6 +71,8 @@ UNITS = {
     "hz",
 }
 """What ends a field's name and is no word of it."""
+OF_THE_CLOCK = ("quiet_from_h", "quiet_to_h", "starts_at_h")
+"""Fields that are a time of the day, in hours."""
 LONGEST_TYPED = 200
 MAX_ROWS = 500
 READABLE = 3
@@ -320,7 +330,8 @@ def put_all(new: Document, known: list[Field], posted: Mapping[str, str], units:
         if field.kind == "rows":
             put(new, field.path, typed_rows(typed))
             continue
-        value = typed_in(typed, field.unit)
+        clock = field.path.endswith(OF_THE_CLOCK)
+        value = typed_hour(typed) if clock else typed_in(typed, field.unit)
         if isinstance(value, float) and units == "us":
             back = {
                 shown: convert for shown, _, convert in ((u, a, b) for u, a, b in EDGE.values())

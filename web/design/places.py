@@ -5,7 +5,7 @@ from __future__ import annotations
 from web.design.fields import PATH, STEP, look_up
 from web.design.labels import LABELS
 
-READ_LABELS = {"peak_a": "Highest amps", "outcome": "How it ended", "fuel": "Fuel"}
+READ_LABELS = {"at": "When", "peak_a": "Highest amps", "outcome": "How it ended", "fuel": "Fuel"}
 """What a field is called in a log, where a setup calls it something else."""
 PLACES = {"supply": "supply", "conditions": "", "rules": "", "rig": "", "site": "site"}
 """What the parts of a setup are called where a fault lies in one."""
@@ -21,6 +21,8 @@ def place_words(path: str, document: object = None) -> str:
         return path  # a line and a column of a file, say
     steps = STEP.findall(path)
     last = steps[-1][0]
+    if steps[0][0] in DAY:
+        return _of_the_day(steps)
     label = LABELS.get(last, ("",))[0] or last.replace("_", " ")
     if steps[0][0] in ("entries", "entry"):
         label = READ_LABELS.get(last, label)
@@ -35,6 +37,26 @@ def place_words(path: str, document: object = None) -> str:
     label = label[:1].lower() + label[1:] if label[1:2].islower() else label
     whose = f"{whose[:1].upper()}{whose[1:]}"
     return f"{whose}: {label}" if not steps[-1][1] else whose
+
+
+DAY = {
+    "tasks": "Task", "running": "Runs anyway", "generator_hours": "Generator may run",
+    "quiet": "Quiet hours", "max_generator_h": "Generator may run, at most",
+}  # fmt: skip
+"""The parts of a day's tasks, as their form has them."""
+OF_THE_DAY = {
+    "load": "load", "minutes": "minutes", "earliest": "not before", "latest": "done by",
+    "start": "locked at", "priority": "needed", "name": "name", "from": "from", "to": "to",
+}  # fmt: skip
+
+
+def _of_the_day(steps: list[tuple[str, str]]) -> str:
+    """A field of a day's tasks: "Task 2, done by"."""
+    first, number = steps[0]
+    whose = DAY[first]
+    if number and first not in ("generator_hours", "quiet"):
+        whose = f"{whose} {int(number) + 1}"
+    return f"{whose}, {OF_THE_DAY.get(steps[-1][0], steps[-1][0])}" if len(steps) > 1 else whose
 
 
 def _name_at(rows: str, number: int, document: object) -> str:

@@ -120,6 +120,66 @@ def typed_in(typed: str, unit: str) -> float | str:
     return value * times if isinstance(value, float) and times is not None else value
 
 
+CLOCK = re.compile(
+    r"(?P<hour>\d{1,2})(?:[:.h]?(?P<minute>\d{2}))?\s*(?P<half>[ap])?\.?m?\.?", re.IGNORECASE
+)
+NAMED = {"noon": 720, "midnight": 1440}
+SPAN = re.compile(r"\s*(?:-|\u2013|\bto\b|\buntil\b|\btill\b)\s*", re.IGNORECASE)
+HALF_DAY, DAY = 720, 1440
+
+
+def _minutes(typed: str, half: str = "") -> int | None:
+    """Minutes since midnight of a typed time; ``half`` (a or p) where it says none itself."""
+    plain = typed.strip().lower()
+    if plain in NAMED:
+        return NAMED[plain]
+    found = CLOCK.fullmatch(plain)
+    if found is None:
+        return None
+    hour, minute = int(found["hour"]), int(found["minute"] or 0)
+    if half := found["half"] or half:
+        if not 1 <= hour <= 12:
+            return None
+        hour = hour % 12 + (12 if half == "p" else 0)
+    at = 60 * hour + minute
+    return at if minute < 60 and at <= DAY else None
+
+
+def _clock(minutes: int) -> str:
+    return f"{minutes // 60:02d}:{minutes % 60:02d}"
+
+
+def typed_clock(typed: str) -> str:
+    """A time of the day as the format has it: 10 pm, 22, 2200 and 22:00 are 22:00; what is none
+    stays as it is, so that the check can name it.
+    """
+    at = _minutes(typed)
+    return typed if at is None else _clock(at)
+
+
+def typed_hour(typed: str) -> float | str:
+    """A time of the day in hours: 10 pm is 22, 6:30 is 6.5; what is none stays as it is."""
+    value, at = typed_number(typed), _minutes(typed)
+    return value if isinstance(value, float) or at is None else at / 60.0
+
+
+def typed_span(typed: str) -> tuple[str, str]:
+    """Both ends of a window as it was typed: "10 pm-7 am", "22 to 7". Of "8-10 pm" both are in the
+    evening, of "10-2 pm" the first is in the morning.
+    """
+    first, *rest = (part.strip() for part in SPAN.split(typed.strip(), maxsplit=1))
+    if not rest:
+        return typed_clock(first), ""
+    begin, end = _minutes(first), _minutes(rest[0])
+    half = CLOCK.fullmatch(rest[0].lower())
+    bare = CLOCK.fullmatch(first.lower())
+    if begin is not None and end is not None and half and half["half"] and bare:
+        same = _minutes(first, half["half"]) if not bare["half"] else None
+        if same is not None:
+            begin = same if same < end else (same + HALF_DAY) % DAY
+    return (first if begin is None else _clock(begin), rest[0] if end is None else _clock(end))
+
+
 def typed_figure(typed: str | None) -> float | None:
     """What was typed as a finite number; None where it is none."""
     value = typed_number(typed or "")

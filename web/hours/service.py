@@ -18,9 +18,6 @@ from ironmargin.enduring.left import by_mode, level_of
 from ironmargin.errors import SetupError
 from ironmargin.listed import clock, clock_after
 from ironmargin.loads import rooms
-from ironmargin.planning.ration import Ration, ration
-from ironmargin.planning.ration_words import ration_sentence
-from ironmargin.planning.stock import read_stock
 from ironmargin.setup.loads import AirConditioner
 from ironmargin.setup.model import Setup
 from ironmargin.setup.reading import read_setup, write_setup
@@ -343,54 +340,3 @@ NOTES = {
     "work.",
 }
 """Storage and safety in a line (common practice, no source)."""
-
-
-def rationed(
-    setup: Setup, query: QueryDict, units: str
-) -> tuple[Ration | None, str, list[Document]]:
-    """The rationing asked for, a sentence of it or of what is wrong, and the loads' inputs."""
-    wanted = [w.load for w in setup.wanted]
-    modes = {w.load: w.mode for w in setup.wanted}
-    rows = []
-    loads = []
-    for load in setup.rig.loads:
-        if load.id not in wanted:
-            continue
-        hours = typed_figure(query.get(f"h-{load.id}"))
-        hours = hours if hours is not None and 0 <= hours <= 24 else 8.0
-        rows.append({"id": load.id, "name": load.name, "hours": hours, "rank": load.priority})
-        use: Document = {"load": load.id, "hours": hours}
-        loads.append(use | ({"mode": modes[load.id]} if modes[load.id] else {}))
-    if "days" not in query:
-        return None, "", rows
-    stock: Document = {"format": "iron-margin/stock", "version": 1, "loads": loads}
-    sun = [typed_figure(query.get(name)) for name in ("solar", "sun")]
-    if None not in sun:
-        stock["solar"] = {"peak_w": sun[0], "sun_h": sun[1]}
-    for name, key in (("days", "days"), ("litres", "litres"), ("allowed", "generator_hours")):
-        value = typed_figure(query.get(name))
-        if value is not None:
-            value = from_units(value, "l", units) if name == "litres" else value
-            stock[key] = int(value) if name == "days" and value == int(value) else value
-        elif query.get(name):
-            stock[key] = query[name][:40]
-    try:
-        found = ration(setup, read_stock(stock, setup))
-    except SetupError as error:
-        return None, "; ".join(f"{f.path}: {f.message}" for f in error.faults), rows
-    return found, ration_sentence(found), rows
-
-
-def curve_of(found: Ration) -> list[Context]:
-    """The trade-off of days against hours, as rows with a bar each."""
-    return [
-        {
-            "days": days,
-            "feasible": plan.feasible,
-            "parts": [
-                (d.name, h, round(100 * h / 24, 1))
-                for d, h in zip(found.days, plan.hours, strict=True)
-            ],
-        }
-        for days, plan in found.curve
-    ]

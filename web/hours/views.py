@@ -14,9 +14,10 @@ from ironmargin.errors import SetupError
 from ironmargin.learning.entries import NoiseEntry
 from ironmargin.learning.fits import learn_noise
 from ironmargin.learning.log import read_log
+from ironmargin.planning.ration import RANKS
 from web.accounts.access import account_of
 from web.design.context import UNITS, Context, cookie_of
-from web.hours import pitch, service
+from web.hours import pitch, rationing, service
 from web.hours.models import AccountPrices
 from web.hours.prices import shown_prices, typed_prices, with_prices
 from web.setups.models import SavedSetup
@@ -61,7 +62,7 @@ def station(request: HttpRequest, question: Question, judged: Judgment) -> Conte
     prices = _prices(request)
     setup = with_prices(question.setup(), prices)
     context = service.answer(setup, request.GET, units)
-    found, sentence, rows = service.rationed(setup, request.GET, units)
+    found, sentence, rows = rationing.rationed(setup, request.GET, units)
     return context | {
         "noise": pitch.drawn(context["now"], context["found"], request.GET, units),
         "reflects": _reflects(question.saved),
@@ -69,7 +70,8 @@ def station(request: HttpRequest, question: Question, judged: Judgment) -> Conte
         "ration": found,
         "ration_sentence": sentence,
         "ration_rows": rows,
-        "curve": service.curve_of(found) if found is not None else [],
+        "ranks": RANKS,
+        "curve": rationing.curve_of(found) if found is not None else [],
         "engine": bool(setup.supply.engines),
         "battery": setup.supply.battery is not None,
         "fields": {

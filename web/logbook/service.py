@@ -58,7 +58,18 @@ def kinds_for(setup: Setup, requested: str) -> list[tuple[str, str]]:
 
 
 FIELDS: dict[str, tuple[str, ...]] = {
-    "start": ("outcome", "peak_a", "lowest_v", "seconds", "lowest_hz", "instrument", "on", "notes"),
+    "start": (
+        "outcome",
+        "peak_a",
+        "lowest_v",
+        "seconds",
+        "settled_a",
+        "settled_v",
+        "lowest_hz",
+        "instrument",
+        "on",
+        "notes",
+    ),
     "run": (
         "amps",
         "watts",
@@ -70,12 +81,13 @@ FIELDS: dict[str, tuple[str, ...]] = {
         "return_c",
         "outlet_c",
         "instrument",
+        "on",
         "notes",
     ),
     "supply": ("volts", "amps", "hz", "tester", "notes"),
-    "noise": ("dba", "at_m", "side", "load_w", "background_dba", "eco", "inside"),
-    "fuel": ("fuel", "litres", "hours", "mean_w", "cost", "ended"),
-    "energy": ("hours", "kwh", "park_kwh"),
+    "noise": ("dba", "at_m", "side", "load_w", "background_dba", "eco", "inside", "notes"),
+    "fuel": ("fuel", "litres", "hours", "mean_w", "cost", "ended", "notes"),
+    "energy": ("hours", "kwh", "park_kwh", "notes"),
     "trip": ("after_s", "notes"),
 }
 NOT_TYPED = ("at", "was", "load", "mode")
@@ -132,7 +144,7 @@ def typed_entry(kind: str, posted: QueryDict, units: str) -> Document:
         if field.kind == "choice" and posted.get(field.path):
             document[PREFIX][field.path.split(".")[1]] = posted[field.path]
     entry: Document = document[PREFIX]
-    entry["at"] = _now_there(posted.get("offset", "")).isoformat(timespec="seconds")
+    entry["at"] = _read_at(posted.get("when", ""), posted.get("offset", ""))
     for name in ("load", "mode", "where"):
         if posted.get(f"{PREFIX}.{name}"):
             entry[name] = posted[f"{PREFIX}.{name}"][:60]
@@ -149,6 +161,21 @@ def usually_on(setup: Setup, kind: str) -> list[str]:
     """Loads that are ticked before anybody does: beside a start what is wanted or always on."""
     wanted = {w.load for w in setup.wanted}
     return [x.id for x in setup.rig.loads if kind == "start" and (x.id in wanted or x.always_on)]
+
+
+def _read_at(when: str, offset: str) -> str:
+    """When something was read: now, or as it was typed from paper, in the hours of the place; what
+    is no time stays as it is, for the check to name.
+    """
+    now = _now_there(offset)
+    if not when.strip():
+        return now.isoformat(timespec="seconds")
+    try:
+        typed = datetime.fromisoformat(when.strip()[:25])
+    except ValueError:
+        return when.strip()[:25]
+    there = typed if typed.tzinfo else typed.replace(tzinfo=now.tzinfo)
+    return there.isoformat(timespec="seconds")
 
 
 def _now_there(offset: str) -> datetime:

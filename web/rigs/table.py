@@ -13,6 +13,7 @@ from dataclasses import dataclass
 
 from ironmargin.document import Document
 from ironmargin.limits.breakers import more_than_rated
+from ironmargin.setup.hookup import BREAKER_TRIPS
 from ironmargin.setup.loads import PROVENANCES, AirConditioner, Motor, load_kinds, usual_gear
 from ironmargin.setup.records import specs
 from ironmargin.setup.spec import Choice
@@ -258,6 +259,8 @@ def circuit_cells(document: Document) -> Iterator[Document]:
             "name": circuit.get("name", ""),
             "breaker_a": _shown(circuit["breaker_a"]),
             "leg": circuit.get("leg", "L1"),
+            "trips": circuit.get("breaker_trips", BREAKER_TRIPS[0]),
+            "standard": circuit.get("breaker_standard", ""),
         }
 
 

@@ -162,7 +162,7 @@ def edit_panel(document: Document, path: str, typed: str) -> tuple[Document, Fau
         if (
             not number.isdigit()
             or int(number) >= len(new.get("circuits", []))
-            or key not in ("name", "breaker_a", "leg")
+            or key not in ("name", "breaker_a", "leg", "breaker_trips", "breaker_standard")
         ):
             return document, Fault(path, "none", "is no breaker of this panel")
         target = new["circuits"][int(number)]
@@ -170,7 +170,10 @@ def edit_panel(document: Document, path: str, typed: str) -> tuple[Document, Fau
         key, known, target = path, specs(Rig), new
         if key not in ("name", "service", "main_a"):
             return document, Fault(path, "none", "is no field of the panel")
-    value, fault = parse(known[key][1], typed, path, optional=False)
-    if fault is None:
+    optional = key == "breaker_standard"
+    value, fault = parse(known[key][1], typed, path, optional=optional)
+    if fault is None and value is None:
+        target.pop(key, None)
+    elif fault is None:
         target[key] = value
     return (document if fault else new), fault

@@ -12,7 +12,7 @@ from ironmargin.enduring.dc_side import dc_words
 from ironmargin.errors import SetupError
 from ironmargin.setup.converter import TRICKLE
 from ironmargin.setup.parts import alone, read_rig
-from web.design.typed import typed_figure
+from web.design.typed import typed_figure, typed_number, typed_share
 
 MAX_LINES, MAX_NAME = 60, 80
 DRAW = re.compile(r"([0-9]+(?:[.,][0-9]+)?)\s*(A|W)\b", re.IGNORECASE)
@@ -26,7 +26,7 @@ def lines_of(text: str) -> list[str]:
     return [line.strip()[:MAX_NAME] for line in text.splitlines() if line.strip()][:MAX_LINES]
 
 
-def use_of(line: str) -> Document | None:
+def use_of(line: str, volts: float = VOLTS) -> Document | None:
     """A line as something that draws, as ``LED lights 3 A 4 h``; None where it tells no amps or no
     hours.
     """
@@ -35,7 +35,7 @@ def use_of(line: str) -> Document | None:
         return None
     amps = typed_figure(draw[1]) or 0.0
     if draw[2].upper() == "W":
-        amps /= VOLTS
+        amps /= volts
     name = HOURS.sub("", DRAW.sub("", line)).strip(" ,;:-") or line
     return {
         "name": name[:MAX_NAME],
@@ -47,8 +47,14 @@ def use_of(line: str) -> Document | None:
 def typed(document: Document, post: Mapping[str, str]) -> Document:
     """The rig's document with its 12 V side as typed; what was not on the form stays."""
     side = dict(document.get("dc") or {})
+    if "volts" in post:
+        side["volts"] = typed_number(post["volts"]) if post["volts"].strip() else None
+    if "usable" in post:
+        side["usable_fraction"] = typed_share(post["usable"]) if post["usable"].strip() else None
     if "value" in post:
-        found = (use_of(line) for line in lines_of(post["value"]))
+        volts = side.get("volts")
+        at_v = volts if isinstance(volts, float | int) and volts > 0 else VOLTS
+        found = (use_of(line, at_v) for line in lines_of(post["value"]))
         side["uses"] = [use for use in found if use is not None]
     if "battery_ah" in post:
         ah = typed_figure(post["battery_ah"])

@@ -11,10 +11,13 @@ from django.utils.text import slugify
 from django.views.decorators.http import require_http_methods, require_POST, require_safe
 
 from ironmargin.errors import Fault, SetupError
+from ironmargin.setup.hookup import BREAKER_TRIPS
 from ironmargin.setup.model import INSULATIONS
+from ironmargin.setup.post import BREAKER_STANDARDS
 from web.accounts.access import account_of
 from web.design.context import UNITS, Context, cookie_of
 from web.design.fields import words
+from web.design.typed import as_percent
 from web.rigs import csv_format, service, space, table, table_edits, twelve
 from web.rigs import typical as typical_loads
 from web.rigs.drawing import draw_rig
@@ -73,8 +76,11 @@ def _context(rig: Rig) -> Context:
         "priorities": table.PRIORITIES,
         "provenances": table.FROM,
         "circuits": list(table.circuit_cells(rig.document)),
+        "trips": BREAKER_TRIPS,
+        "standards": BREAKER_STANDARDS,
         "lockouts": table.lockouts_named(rig.document),
-        "dc": rig.document.get("dc", {}),
+        "dc": (dc := rig.document.get("dc", {})),
+        "dc_usable": as_percent(dc["usable_fraction"]) if "usable_fraction" in dc else "",
         "dc_words": twelve.words(rig.document),
         "chargers": twelve.chargers(rig.document),
         "trickle": twelve.TRICKLES,

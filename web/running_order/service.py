@@ -18,6 +18,7 @@ from ironmargin.spreadsheet import csv_text
 from web.design.context import Context
 from web.design.drawing import Axis, bar
 from web.design.templatetags.figures import percent
+from web.design.typed import typed_clock, typed_span
 from web.running_order.models import DayTasks
 from web.setups import repository
 from web.setups.models import SavedSetup
@@ -28,6 +29,7 @@ ROW_TOP, ROW_STEP = 156.0, 34.0
 MAX_TASKS = 40
 WEAKER = 0.9
 """What a set that tripped is taken to give, over its plate."""
+CLOCKS = ("earliest", "latest", "start")
 TASK_FIELDS = ("name", "load", "minutes", "earliest", "latest", "priority", "start")
 WINDOWS = ("running", "generator_hours", "quiet")
 
@@ -211,6 +213,8 @@ def posted_tasks(post: QueryDict) -> Document:
                 task[field] = (
                     int(typed)
                     if field == "minutes" and typed.isascii() and typed.isdigit() and len(typed) < 6
+                    else typed_clock(typed)
+                    if field in CLOCKS
                     else typed
                 )
         tasks.append(task)
@@ -219,6 +223,7 @@ def posted_tasks(post: QueryDict) -> Document:
         load, begin, end = (
             post.get(f"run{n}.{k}", "").strip()[:60] for k in ("load", "from", "to")
         )
+        begin, end = typed_clock(begin), typed_clock(end)
         if load:
             out["running"].append(
                 {"load": load} | ({"from": begin} if begin else {}) | ({"to": end} if end else {})
@@ -226,16 +231,8 @@ def posted_tasks(post: QueryDict) -> Document:
     for key in ("generator_hours", "quiet"):
         spans = [s for s in post.get(key, "").replace(";", ",").split(",") if s.strip()]
         if spans:
-            out[key] = [
-                dict(
-                    zip(
-                        ("from", "to"),
-                        (w.strip() for w in s.replace("–", "-").split("-", 1)),
-                        strict=False,
-                    )
-                )
-                for s in spans[:12]
-            ]
+            ends = [typed_span(span) for span in spans[:12]]
+            out[key] = [{"from": a} | ({"to": b} if b else {}) for a, b in ends]
     if typed := post.get("max_generator_h", "").strip()[:12]:
         try:
             out["max_generator_h"] = float(typed)

@@ -11,7 +11,7 @@ from dataclasses import dataclass
 from ironmargin.document import Document
 from ironmargin.setup.hookup import HOOKUP_KINDS
 from ironmargin.setup.loads import COOLING_MODES, SoftStart, load_kinds
-from ironmargin.setup.model import Conditions, Rig, Rules
+from ironmargin.setup.model import Conditions, Rig, Rules, Site
 from ironmargin.setup.records import specs
 from web.design.fields import Field, Group, known_kind, put_all, rows_of
 from web.supplies.form import SupplyForm
@@ -26,6 +26,8 @@ USUAL_MODE = "high-cool"
 SHAPING = ("kind", "start", "output", "fuel")
 """Fields whose words decide which inputs a form has; figures never do."""
 PART_FIELDS = (
+    "limit_a",
+    "restore_s",
     "rating_a",
     "length_m",
     "awg",
@@ -53,6 +55,7 @@ PART_FIELDS = (
     "breaker_a",
     "breaker_trips",
     "condition",
+    "name",
 )
 """Every figure of a part, those that are asked for most first."""
 LISTED: dict[str, tuple[str, ...]] = {"splitter": ("from",)}
@@ -82,11 +85,16 @@ class Form(SupplyForm):
             Conditions, ("outdoor_c", "altitude_m", "target_hours"), "conditions", "Here and now"
         )
         rules = self.group(
-            Rules, ("trip_criterion", "continuous_fraction", "round_up"), "rules", ""
+            Rules, ("trip_criterion", "continuous_fraction", "thin_below", "round_up"), "rules", ""
         )
-        rig = [self.field(Rig, key, f"rig.{key}") for key in ("main_a", "what")]
+        rig = [self.field(Rig, key, f"rig.{key}") for key in ("main_a", "main_trips", "what")]
         damp = self.field(Conditions, "humidity_pct", "conditions.humidity_pct")
         return Group("conditions", "Here and now", (*found.fields, *rig, *rules.fields, damp))
+
+    def place_group(self) -> Group:
+        """What the place asks for: how far the next ear is, what is allowed there, and when."""
+        keys = ("neighbour_m", "limit_dba", "quiet_from_h", "quiet_to_h", "starts_at_h")
+        return self.group(Site, keys, "site", "Neighbors and quiet hours")
 
     def path_groups(self) -> Iterator[Group]:
         for at, item in enumerate(rows_of(self.document, "hookup")):
@@ -101,9 +109,14 @@ class Form(SupplyForm):
                     item.get("name") or str(item["kind"]).replace("-", " ").capitalize(),
                 )
 
+    def groups(self) -> list[Group]:
+        """Every group but the loads, in their order."""
+        here = (self.condition_group(), self.place_group())
+        return [*self.supply_groups(), *here, *self.path_groups()]
+
     def paths(self) -> list[str]:
         """The paths of every input, in order: when they change, the form has to be drawn anew."""
-        groups = [*self.supply_groups(), self.condition_group(), *self.path_groups()]
+        groups = self.groups()
         rows = list(self.load_rows())
         return [f.path for g in groups for f in g.fields] + [
             f.path for r in rows for f in (*r.fields, r.provenance)
@@ -182,11 +195,7 @@ def edited(document: Document, posted: Mapping[str, str], units: str) -> Documen
     new = copy.deepcopy(document)
     form = Form(new, units)
     rows = list(form.load_rows())
-    known = [
-        f
-        for g in (*form.supply_groups(), form.condition_group(), *form.path_groups())
-        for f in g.fields
-    ]
+    known = [f for g in form.groups() for f in g.fields]
     put_all(new, known + [f for r in rows for f in (*r.fields, r.provenance)], posted, units)
     if "name" in posted:
         new["name"] = posted["name"].strip()[:1000]

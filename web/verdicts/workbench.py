@@ -104,6 +104,7 @@ def rail_context(request: HttpRequest, question: Question, judged: Context) -> C
         # Called by the templates that draw the form; an answer alone draws none of it.
         "supply_groups": lambda: list(form.supply_groups()),
         "here": form.condition_group,
+        "place": form.place_group,
         "draws": lambda: draws_of(form, judged.get("rail")),
         "rows_drawn": lambda: list(
             zip(form.load_rows(), (d for d, _ in draws_of(form, judged.get("rail"))), strict=True)
