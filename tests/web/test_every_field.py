@@ -4,12 +4,17 @@ here, or named with the reason why none has it.
 
 from __future__ import annotations
 
+import copy
 import re
 from collections.abc import Mapping
+from dataclasses import replace
+from itertools import product
+from pathlib import Path
 
 from django.test import SimpleTestCase
 
 from ironmargin.bench.script import Begin
+from ironmargin.document import Document
 from ironmargin.learning.entries import entry_kinds
 from ironmargin.planning.stock import Stock, Sun, Use
 from ironmargin.planning.tasks import Running, Task, Tasks
@@ -29,10 +34,12 @@ from ironmargin.setup.model import (
 from ironmargin.setup.parts import read_supply
 from ironmargin.setup.records import specs
 from tests.kinds import SUPPLIES, question
+from web.design.fields import look_up, put_all
 from web.hours.prices import PRICES
 from web.logbook.service import fields_of
 from web.rigs.service import details
 from web.running_order.service import TASK_FIELDS
+from web.setups.demo import documents
 from web.setups.form import Form
 from web.supplies.form import SupplyForm
 
@@ -151,9 +158,38 @@ class EveryField(SimpleTestCase):
             self.assertIn(f'name="{name}"', page)
         self.all_there(Begin, {"all", "breakers", "room_c"}, ELSEWHERE["begin"], "begin")
 
+    def test_every_figure_is_typed_back_to_itself_in_both_units(self) -> None:
+        """What a form shows, typed again, is what the format had: within what is shown of it."""
+        seen = 0
+        for document, units in product(documents(), ("us", "si")):
+            for field in (f for g in Form(document, units).groups() for f in g.fields):
+                value = look_up(document, field.path)
+                if field.kind != "number" or not isinstance(value, int | float):
+                    continue
+                told = copy.deepcopy(document)
+                put_all(told, [replace(field, value="")], {field.path: field.value}, units)
+                again = look_up(told, field.path)
+                assert isinstance(again, int | float), (field.path, again)
+                off = abs(again - value)
+                self.assertLessEqual(off, 0.01 * abs(value) + 0.05, f"{units} {field.path}")
+                seen += 1
+        self.assertGreater(seen, 250)
+
+    def test_every_figure_nobody_gave_is_the_core_s_own(self) -> None:
+        """A default stands in its field as the core has it, percent and hours among them."""
+        document = question("generator") | {"conditions": {}, "rules": {}}
+        form = Form(document, "si")
+        fields = {f.path: f for group in form.groups() for f in group.fields}
+        for cls, part in ((Conditions, "conditions"), (Rules, "rules"), (Site, "site")):
+            for key, (_, _, default) in specs(cls).items():
+                field = fields.get(f"{part}.{key}")
+                if field is None or field.kind != "number" or not isinstance(default, int | float):
+                    continue
+                told: Document = {part: {}}
+                put_all(told, [replace(field, value="")], {field.path: field.value}, "si")
+                self.assertAlmostEqual(look_up(told, field.path), default, 1, msg=field.path)
+
     @staticmethod
     def text(path: str) -> str:
         """A template as it is written."""
-        from pathlib import Path
-
         return (Path(__file__).resolve().parents[2] / "web" / path).read_text("utf-8")

@@ -20,6 +20,7 @@ from tests.shared import document
 from tests.web.pages import PageCase, press_save
 from web.design.fields import put_all
 from web.design.typed import (
+    SHARE,
     fault_in_percent,
     typed_clock,
     typed_energy,
@@ -141,13 +142,29 @@ class Typed(PageCase):
         told = edited(document(2), site, "us")["site"]
         self.assertEqual((told["quiet_from_h"], told["quiet_to_h"]), (22.0, 7.0))
 
+    def test_what_is_percent_in_the_format_stays_percent(self) -> None:
+        """Humidity is 60 in the file, shown as 60, and typed as 60: no share of one."""
+        damp = document(2) | {"conditions": {"humidity_pct": 85}}
+        fields = {f.path: f for g in Form(damp, "us").groups() for f in g.fields}
+        field = fields["conditions.humidity_pct"]
+        self.assertEqual((field.value, field.unit), ("85", "%"))
+        for typed, value in (("40", 40.0), ("40 %", 40.0), ("0.5", 0.5)):
+            told = edited(damp, {"conditions.humidity_pct": typed}, "us")
+            self.assertEqual(told["conditions"]["humidity_pct"], value, typed)
+        usual = {f.path: f for g in Form(document(2), "us").groups() for f in g.fields}
+        self.assertEqual(usual["conditions.humidity_pct"].value, "60")
+        wound = {"kind": "transformer", "type": "auto", "va": 2000, "from_v": 120, "to_v": 240}
+        (group,) = Form(document(2) | {"hookup": [wound]}, "us").path_groups()
+        percent = next(f for f in group.fields if f.path.endswith("impedance_pct"))
+        self.assertEqual((percent.value, percent.unit), ("4", "%"))
+
     def test_a_share_is_percent_to_a_person(self) -> None:
         """Shown as 85 with % beside it; typed as 85, 85 % or 0.85; refused in percent, too."""
         for typed, share in (
             ("85", 0.85), ("85 %", 0.85), ("0.85", 0.85), ("0,85", 0.85), ("1", 1.0),
             ("100", 1.0), ("0.5 %", 0.005), ("0", 0.0), ("140", 1.4), ("most", "most"),
         ):  # fmt: skip
-            self.assertEqual(typed_in(typed, "%"), share, typed)
+            self.assertEqual(typed_in(typed, SHARE), share, typed)
         for told, in_percent in (
             ("must be at most 1 (got 1.4)", "must be at most 100 % (got 140 %)"),
             ("must be at least 1e-06 (got 1e-09)", "must be at least 0.0001 % (got 1e-07 %)"),

@@ -17,6 +17,7 @@ from ironmargin.setup.records import Rows, specs
 from ironmargin.setup.spec import Choice, Flag, Number
 from web.design.labels import LABELS
 from web.design.typed import (
+    SHARE,
     SHARES,
     as_percent,
     fault_in_percent,
@@ -94,6 +95,8 @@ class Field:
     typical: bool = False
     fault: str = ""
     optional: bool = False
+    share: bool = False
+    """Percent to a person, a share in the format."""
 
     @property
     def ident(self) -> str:
@@ -267,7 +270,7 @@ class Fields:
             )
         unit = spec.unit if isinstance(spec, Number) else ""
         if key in SHARES:
-            unit, fault = "%", fault_in_percent(fault)
+            unit, fault = SHARE, fault_in_percent(fault)
         typical = path in self.typical
         shown = self.shown(
             value
@@ -283,7 +286,8 @@ class Fields:
             gloss,
             "number" if isinstance(spec, Number) else "text",
             typed if typed is not None else shown,
-            unit="" if unit == "1" else unit,
+            unit={"1": "", SHARE: "%"}.get(unit, unit),
+            share=unit == SHARE,
             placeholder=hint,
             typical=typical and value is None,
             fault=fault,
@@ -296,7 +300,7 @@ class Fields:
             return ""
         if not isinstance(value, (int, float)) or isinstance(value, bool):
             return str(value)
-        if unit == "%":
+        if unit == SHARE:
             return as_percent(value)
         if self.units == "us" and unit in EDGE:
             return f"{float(f'{EDGE[unit][1](value):.{READABLE}g}'):g}"
@@ -331,7 +335,9 @@ def put_all(new: Document, known: list[Field], posted: Mapping[str, str], units:
             put(new, field.path, typed_rows(typed))
             continue
         clock = field.path.endswith(OF_THE_CLOCK)
-        value = typed_hour(typed) if clock else typed_in(typed, field.unit)
+        value = (
+            typed_hour(typed) if clock else typed_in(typed, SHARE if field.share else field.unit)
+        )
         if isinstance(value, float) and units == "us":
             back = {
                 shown: convert for shown, _, convert in ((u, a, b) for u, a, b in EDGE.values())

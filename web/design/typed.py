@@ -21,6 +21,8 @@ SHARES = {
     "usable_fraction",
 }
 """Fields that are a share in the format, and percent to a person."""
+SHARE = "share"
+"""The unit a share has in here; what is percent in the format itself has ``%``."""
 IN_FAULT = re.compile(r"(at most|at least|above|below|\(got) (-?\d+(?:\.\d+)?(?:e-?\d+)?)")
 
 
@@ -112,8 +114,10 @@ def typed_in(typed: str, unit: str) -> float | str:
     """A figure as it was typed, in the unit it is asked in: 2,500 kcal/h where Btu/h are asked."""
     if unit == "Wh":
         return typed_energy(typed)
-    if unit == "%":
+    if unit == SHARE:
         return typed_share(typed)
+    if unit == "%":
+        return typed_number(typed.strip().removesuffix("%"))
     found = BEHIND.fullmatch(typed.strip())
     times = ALSO.get(unit, {}).get(found[2].lower()) if found else None
     value = typed_number(found[1]) if found and times is not None else typed_number(typed)

@@ -7,7 +7,7 @@ from dataclasses import replace
 from ironmargin.errors import Fault
 from ironmargin.setup.spec import INVALID, Flag, Number, Spec
 from web.design.fields import LONGEST_TYPED
-from web.design.typed import SHARES, fault_in_percent, typed_in
+from web.design.typed import SHARE, SHARES, fault_in_percent, typed_in
 
 
 def parse(spec: Spec, typed: str, path: str, *, optional: bool) -> tuple[object, Fault | None]:
@@ -23,7 +23,7 @@ def parse(spec: Spec, typed: str, path: str, *, optional: bool) -> tuple[object,
         )
     faults: list[Fault] = []
     share = path.rpartition(".")[2] in SHARES
-    unit = "%" if share else spec.unit if isinstance(spec, Number) else ""
+    unit = SHARE if share else spec.unit if isinstance(spec, Number) else ""
     value = spec.read(typed_in(typed, unit) if isinstance(spec, Number) else typed, path, faults)
     if value is INVALID:
         fault = faults[0]
