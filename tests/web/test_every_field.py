@@ -185,6 +185,8 @@ class EveryField(SimpleTestCase):
                 field = fields.get(f"{part}.{key}")
                 if field is None or field.kind != "number" or not isinstance(default, int | float):
                     continue
+                times = 100.0 if field.share else 1.0
+                self.assertAlmostEqual(float(field.value), times * default, 1, msg=field.path)
                 told: Document = {part: {}}
                 put_all(told, [replace(field, value="")], {field.path: field.value}, "si")
                 self.assertAlmostEqual(look_up(told, field.path), default, 1, msg=field.path)
