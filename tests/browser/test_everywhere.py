@@ -10,7 +10,7 @@ from typing import Any
 from django.contrib.auth.models import User
 from playwright.sync_api import Page, expect
 
-from tests.browser.test_page import AXE, PATIENCE_MS, TERSE, BrowserCase
+from tests.browser.case import AXE, PATIENCE_MS, TERSE, BrowserCase
 from tests.shared import document
 from web.meter.models import Meter
 from web.rigs.models import Rig

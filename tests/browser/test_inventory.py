@@ -9,7 +9,7 @@ from pathlib import Path
 
 from playwright.sync_api import Page, expect
 
-from tests.browser.test_page import BrowserCase
+from tests.browser.case import BrowserCase
 from web.rigs.models import Rig
 from web.setups.models import SavedSetup
 

@@ -16,7 +16,7 @@ from playwright.sync_api import Page, expect
 from ironmargin.case import prepare
 from ironmargin.enduring.endurance import lasting
 from ironmargin.setup.reading import read_setup
-from tests.browser.test_page import PATIENCE_MS, BrowserCase
+from tests.browser.case import PATIENCE_MS, BrowserCase
 from tests.shared import document
 from web.logbook import service
 from web.logbook.models import LogEntry

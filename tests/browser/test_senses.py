@@ -15,7 +15,7 @@ from playwright.sync_api import expect
 
 from benchmarks.displays import made
 from ironmargin.sensing.sonify import Scene
-from tests.browser.test_page import PATIENCE_MS, BrowserCase
+from tests.browser.case import PATIENCE_MS, BrowserCase
 from tests.core.test_sensing import coming_up, recorded
 from tools.screenshots import ARGS, CHROMIUM
 from web.logbook.hearing import as_wav

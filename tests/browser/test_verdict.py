@@ -8,7 +8,7 @@ import re
 
 from playwright.sync_api import expect
 
-from tests.browser.test_page import BrowserCase
+from tests.browser.case import BrowserCase
 from tests.shared import document
 from web.setups import repository
 from web.setups.models import SavedSetup

@@ -108,13 +108,32 @@ class Typed(PageCase):
             ("20 lb", "gal", 20 / 4.24),
             ("9 kg", "l", 9 / 0.45359237 / 4.24 * 3.785411784),
             ("10 l", "gal", 10 / 3.785411784),
+            ("1,600 m", "ft", 1600 / 0.3048),
+            ("50 ft", "m", 15.24),
+            ("25'", "ft", 25.0),
+            ("35 °C", "°F", 95.0),
+            ("95 F", "°C", 35.0),
+            ("35", "°F", 35.0),
+            ("72°F", "°F", 72.0),
+            ("10 AWG", "AWG", 10.0),
+            ("#12 AWG", "AWG", 12.0),
+            ("2.5 mm²", "mm2", 2.5),
+            ("90 min", "h", 1.5),
+            ("2 days", "h", 48.0),
+            ("3 min", "s", 180.0),
+            ("0.2 Ω", "ohm", 0.2),
+            ("60 dB", "dBA", 60.0),
+            ("300 ft²", "m2", 27.8709),
+            ("20 lb", "kg", 9.0718),
+            ("12 kg", "lb", 26.4555),
+            ("hot F", "°C", "hot F"),
             ("5 V", "W", "5 V"),
             ("some", "W", "some"),
             ("kW", "W", "kW"),
         ):
             found = typed_in(typed, unit)
             if isinstance(value, float):
-                self.assertAlmostEqual(found, value, places=6, msg=typed)
+                self.assertAlmostEqual(found, value, delta=1e-4 * abs(value), msg=typed)
             else:
                 self.assertEqual(found, value, typed)
         self.assertEqual(typed_in("2 x 100 Ah 12.8 V", "Wh"), 2560.0)

@@ -7,6 +7,7 @@ import re
 
 from ironmargin.enduring.fuel import LITRES_PER_GALLON, PROPANE_KG_PER_L
 from ironmargin.loads.plate_words import BTU_A_KCAL
+from ironmargin.tables import FOOT_M
 
 SHARES = {
     "charge_efficiency",
@@ -103,11 +104,33 @@ ALSO = {
         "lb": LB / PROPANE_KG_PER_L / LITRES_PER_GALLON,
     },
     "hp": {"hp": 1.0, "kw": 1.34102},
+    "lb": {"lb": 1.0, "lbs": 1.0, "kg": 1.0 / LB},
+    "kg": {"kg": 1.0, "lb": LB, "lbs": LB},
+    "ft²": {"ft²": 1.0, "ft2": 1.0, "m²": 1.0 / FOOT_M**2, "m2": 1.0 / FOOT_M**2},
+    "m2": {"m²": 1.0, "m2": 1.0, "ft²": FOOT_M**2, "ft2": FOOT_M**2},
+    "ft": {"ft": 1.0, "feet": 1.0, "'": 1.0, "m": 1.0 / FOOT_M, "yd": 3.0},
+    "m": {"m": 1.0, "ft": FOOT_M, "feet": FOOT_M, "'": FOOT_M, "km": 1000.0},
+    "h": {"h": 1.0, "hr": 1.0, "hours": 1.0, "min": 1.0 / 60.0, "d": 24.0, "days": 24.0},
+    "s": {"s": 1.0, "sec": 1.0, "ms": 0.001, "min": 60.0},
+    "min": {"min": 1.0, "h": 60.0, "s": 1.0 / 60.0},
+    "AWG": {"awg": 1.0, "ga": 1.0, "gauge": 1.0},
+    "mm2": {"mm2": 1.0, "mm²": 1.0},
+    "Ah": {"ah": 1.0},
+    "ohm": {"ohm": 1.0, "ohms": 1.0, "Ω": 1.0, "ω": 1.0},
+    "dBA": {"dba": 1.0, "db": 1.0},
 }
 """What may be typed behind a figure, by the unit it is asked in, and how many of that it is; fuel
 that is weighed is propane.
 """
-BEHIND = re.compile(r"(.*?[\d.,])\s*([A-Za-z/]+)")
+BEHIND = re.compile(r"#?(.*?[\d.,])\s*([A-Za-z/'°Ω²]+2?)")
+DEGREES = {"c": "°C", "°c": "°C", "celsius": "°C", "f": "°F", "°f": "°F", "fahrenheit": "°F"}
+
+
+def _degrees(value: float | str, said: str, unit: str) -> float | str:
+    """Degrees as they were said, in those that are asked for."""
+    if said == unit or not isinstance(value, float):
+        return value
+    return (value - 32.0) / 1.8 if unit == "°C" else 1.8 * value + 32.0
 
 
 def typed_in(typed: str, unit: str) -> float | str:
@@ -119,6 +142,8 @@ def typed_in(typed: str, unit: str) -> float | str:
     if unit == "%":
         return typed_number(typed.strip().removesuffix("%"))
     found = BEHIND.fullmatch(typed.strip())
+    if found and unit in ("°C", "°F") and (said := DEGREES.get(found[2].lower())):
+        return _degrees(typed_number(found[1]), said, unit)
     times = ALSO.get(unit, {}).get(found[2].lower()) if found else None
     value = typed_number(found[1]) if found and times is not None else typed_number(typed)
     return value * times if isinstance(value, float) and times is not None else value
