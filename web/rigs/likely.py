@@ -182,8 +182,8 @@ def off_the_battery(name: str, rig: Document) -> bool:
 def _typed(name: str, house: bool) -> list[str]:
     """The words of a typed name, as the typical loads have them."""
     said = " ".join(re.findall(r"[a-z/-]+", name.lower()))
-    for phrase, words in PHRASES.items():
-        said = re.sub(rf"\b{re.escape(phrase)}\b", words, said)
+    for phrase in sorted(PHRASES, key=len, reverse=True):
+        said = re.sub(rf"\b{re.escape(phrase)}\b", PHRASES[phrase], said)
     called = ALSO_CALLED | (IN_A_HOUSE if house else {})
     each = [x for x in said.split() if x not in SAYS_LITTLE]
     if len(each) > 1:  # a heater, a cooker of some kind
