@@ -42,7 +42,8 @@ class Names(SimpleTestCase):
         for name, key in (
             ("central AC 3 ton", "condenser-30"), ("3.5 ton condenser", "condenser-35"),
             ("AC", "condenser-30"),
-            ("central air conditioner", "condenser-30"), ("window AC", "ac-window-10k"), ("heat pump", "heat-pump-mini"),
+            ("central air conditioner", "condenser-30"), ("window AC", "ac-window-10k"),
+            ("heat pump", "heat-pump-mini"),
             ("furnace", "furnace-blower"), ("water heater", "water-heater-house"),
             ("dryer", "dryer-240"), ("oven", "oven-240"), ("EV charger", "car-charger-120"),
             ("well pump 1 hp", "well-pump-one"), ("pump 2 hp", "motor-2hp-120"),
