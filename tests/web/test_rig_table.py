@@ -11,7 +11,7 @@ from django.urls import reverse
 
 from tests.shared import document
 from tests.web.test_inventory import Base
-from web.rigs import service, table, table_edits
+from web.rigs import service, table, table_edits, twelve
 from web.rigs import typical as typical_loads
 from web.rigs.models import Rig
 from web.setups import repository
@@ -299,6 +299,28 @@ class Table(Base):
         self.assertContains(refused, "must be the id of one of the rig", status_code=422)
         self.post("rig-12-v", value="", battery_ah="", volts="", usable="", charger="")
         self.assertNotIn("dc", self.rig.document)
+
+    def test_twelve_volt_things_as_they_are_said(self) -> None:
+        for line, name, amps, hours in (
+            ("furnace fan 7A, 5 hours", "furnace fan", 7.0, 5.0),
+            ("Freezer 45 W all night", "Freezer", 3.52, 10.0),
+            ("pump 8A 15 min", "pump", 8.0, 0.25),
+            ("CPAP 30W 8 hrs", "CPAP", 2.34, 8.0),
+            ("Fan, 2.5 amps, 6 hours", "Fan", 2.5, 6.0),
+            ("blower 90 watts for 4 hrs", "blower", 7.03, 4.0),
+            ("Lamp 2 A overnight 3 h", "Lamp", 2.0, 3.0),
+            ("Iron 5 A 99 h", "Iron", 5.0, 24.0),
+        ):
+            self.assertEqual(twelve.use_of(line), {"name": name, "amps": amps, "hours": hours})
+        for line in (
+            "Lights",
+            "Lights 3 A",
+            "Lights 4 h",
+            "5 Apples 3 mice",
+            "hose 3 m 2 A",
+            "3 AA cells 2 h",
+        ):
+            self.assertIsNone(twelve.use_of(line), line)
 
     def test_how_long_a_load_is_on_is_percent(self) -> None:
         load = {"id": "k", "name": "Kettle", "kind": "resistive", "watts": 900}

@@ -15,8 +15,11 @@ from ironmargin.setup.parts import alone, read_rig
 from web.design.typed import typed_figure, typed_number, typed_share
 
 MAX_LINES, MAX_NAME = 60, 80
-DRAW = re.compile(r"([0-9]+(?:[.,][0-9]+)?)\s*(A|W)\b", re.IGNORECASE)
-HOURS = re.compile(r"([0-9]+(?:[.,][0-9]+)?)\s*h\b", re.IGNORECASE)
+FIGURE = r"([0-9]+(?:[.,][0-9]+)?)"
+DRAW = re.compile(rf"{FIGURE}\s*(A|W)(?:mps?|atts?)?\b", re.IGNORECASE)
+HOURS = re.compile(rf"(?:for\s+)?{FIGURE}\s*(h|min)(?:ours?|rs?|utes?)?\b", re.IGNORECASE)
+ALL_NIGHT, NIGHT_H = re.compile(r"\ball night\b|\bovernight\b", re.IGNORECASE), 10.0
+"""What runs from dark to morning, and how long that is [h] (common practice, no source)."""
 VOLTS = 12.8
 MAX_A = 1000.0
 
@@ -31,16 +34,19 @@ def use_of(line: str, volts: float = VOLTS) -> Document | None:
     hours.
     """
     draw, hours = DRAW.search(line), HOURS.search(line)
-    if draw is None or hours is None:
+    lasts = NIGHT_H if ALL_NIGHT.search(line) else None
+    if hours is not None:
+        lasts = (typed_figure(hours[1]) or 0.0) / (60.0 if hours[2].lower() == "min" else 1.0)
+    if draw is None or lasts is None:
         return None
     amps = typed_figure(draw[1]) or 0.0
     if draw[2].upper() == "W":
         amps /= volts
-    name = HOURS.sub("", DRAW.sub("", line)).strip(" ,;:-") or line
+    name = ALL_NIGHT.sub("", HOURS.sub("", DRAW.sub("", line))).strip(" ,;:-") or line
     return {
         "name": name[:MAX_NAME],
         "amps": round(min(amps, MAX_A), 2),
-        "hours": min(typed_figure(hours[1]) or 0.0, 24.0),
+        "hours": round(min(lasts, 24.0), 2),
     }
 
 
