@@ -35,6 +35,7 @@ class Names(SimpleTestCase):
             ("mini fridge", "fridge-small"), ("ceramic heater", "space-heater"),
             ("heater", "space-heater"), ("oven", "microwave-rv"), ("CPAP", "cpap"),
             ("outdoor kitchen fridge", "fridge-rv"), ("washer", "washer"), ("radio", ""),
+            ("LED bulbs", "lights-led"), ("fans", "fan-box"), ("two fridges", "fridge-rv"),
         ):  # fmt: skip
             self.assertEqual(likely(name, TRAILER), key, name)
 

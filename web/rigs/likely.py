@@ -35,6 +35,8 @@ PHRASES = {
     "tank heater": "tank pads",
     "instant water heater": "tankless water heater",
     "pellet stove": "pellet",
+    "led bulb": "led lights",
+    "led lamp": "led lights",
     "ceramic heater": "space heater",
     "electric heater": "space heater",
     "oil heater": "space heater",
@@ -181,7 +183,7 @@ def off_the_battery(name: str, rig: Document) -> bool:
 
 def _typed(name: str, house: bool) -> list[str]:
     """The words of a typed name, as the typical loads have them."""
-    said = " ".join(re.findall(r"[a-z/-]+", name.lower()))
+    said = " ".join(_one(x) for x in re.findall(r"[a-z/-]+", name.lower()))
     for phrase in sorted(PHRASES, key=len, reverse=True):
         said = re.sub(rf"\b{re.escape(phrase)}\b", PHRASES[phrase], said)
     called = ALSO_CALLED | (IN_A_HOUSE if house else {})
@@ -189,6 +191,12 @@ def _typed(name: str, house: bool) -> list[str]:
     if len(each) > 1:  # a heater, a cooker of some kind
         called = {k: v for k, v in called.items() if k not in KINDS}
     return [w for x in each for w in _words(called.get(x, x)) if w not in SAYS_LITTLE]
+
+
+def _one(word: str) -> str:
+    """One of what a word names several of."""
+    many = len(word) > MIN_LETTERS and word.endswith("s") and not word.endswith("ss")
+    return word[:-1] if many else word
 
 
 def _off(size: tuple[str, float] | None, title: str) -> float:

@@ -18,7 +18,7 @@ from web.accounts.access import account_of
 from web.design.context import UNITS, Context, cookie_of
 from web.design.fields import words
 from web.design.typed import as_percent
-from web.rigs import csv_format, service, space, table, table_edits, twelve
+from web.rigs import csv_format, own_sheet, service, space, table, table_edits, twelve
 from web.rigs import typical as typical_loads
 from web.rigs.drawing import draw_rig
 from web.rigs.likely import likely, off_the_battery
@@ -341,8 +341,14 @@ def import_csv(request: HttpRequest, pk: int) -> HttpResponse:
     rig = mine(request, pk)
     file = request.FILES.get("file")
     raw = file.read(csv_format.LARGEST_BYTES + 1) if file else request.POST.get("raw", "").encode()
+    taken: list[own_sheet.Taken] = []
     try:
-        loads, problems = csv_format.read(raw, rig.document)
+        own = own_sheet.table_of(raw) if len(raw) <= csv_format.LARGEST_BYTES else None
+        if own is not None and "kind" not in {title.strip() for title in own[0]}:
+            taken, problems = own_sheet.read(own, rig.document)
+            loads = [one.load for one in taken]
+        else:
+            loads, problems = csv_format.read(raw, rig.document)
     except SetupError as error:
         return render(
             request,
@@ -350,9 +356,10 @@ def import_csv(request: HttpRequest, pk: int) -> HttpResponse:
             {"rig": rig, "problems": error.faults, "loads": [], "raw": ""},
             status=422,
         )
-    if problems and "good_rows" not in request.POST:
+    if (problems or taken) and "good_rows" not in request.POST:
         context = {"rig": rig, "problems": problems, "loads": loads, "raw": raw.decode("utf-8-sig")}
-        return render(request, "rigs/import.html", context, status=422)
+        status = 422 if problems else 200
+        return render(request, "rigs/import.html", context | {"taken": taken}, status=status)
     try:
         service.put(
             rig,
