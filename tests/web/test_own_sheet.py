@@ -90,3 +90,16 @@ class OwnSheets(PageCase):
         self.client.post(url, {"raw": SIZING, "good_rows": "1"})
         names = [x["name"] for x in Rig.objects.get().document["loads"]]
         self.assertEqual(names[before:], ["Refrigerator", "Sump pump 1/3 hp", "LED bulbs"])
+        rig = Rig.objects.get()
+        service.put(rig, rig.version, rig.document | {"loads": [
+            x | ({"leg": "L2", "priority": "wait"} if x["name"] == "Refrigerator" else {})
+            for x in rig.document["loads"]
+        ]})  # fmt: skip
+        again = SIZING.replace("Refrigerator,700", "refrigerator,650")
+        page = self.client.post(url, {"file": SimpleUploadedFile("a.csv", again.encode())})
+        self.assertContains(page, "it is here already", count=3, status_code=422)
+        self.client.post(url, {"raw": again, "good_rows": "1"})
+        loads = Rig.objects.get().document["loads"]
+        self.assertEqual(len(loads), before + 3)  # the same file twice adds nothing
+        fridge = next(x for x in loads if x["name"] == "refrigerator")
+        self.assertEqual((fridge["leg"], fridge["priority"]), ("L2", "wait"))

@@ -35,6 +35,8 @@ PASSED_OVER = {
 """Watts of a start say too little: no start is computed from them."""
 UNIT = re.compile(r"[\[(]\s*(W|A|V)(?:atts?|mps?|olts?)?\s*[\])]", re.IGNORECASE)
 BY_UNIT = {"W": "watts", "A": "amps", "V": "voltage_v"}
+STAYS = ("circuit", "leg", "priority", "always_on", "start", "duty")
+"""What a row does not say of a load that is in the rig already, and stays."""
 HIGH_V = 180.0
 """Volts above which a load hangs on both legs."""
 
@@ -91,12 +93,16 @@ def read(lines: list[list[str]], document: Document) -> tuple[list[Taken], list[
         which = lines[0][keys.index("passed over")][:40]
         problems.append(Fault(f"column {which}", "column", said))
     ids = {x["id"] for x in document["loads"]}
+    here: dict[str, Document] = {x["name"].casefold(): x for x in document["loads"] if "name" in x}
     for number, cells in enumerate(lines[1 : MAX_ROWS + 1], 2):
         row = {k: c.strip() for k, c in zip(keys, cells, strict=False) if k and c.strip()}
         if not row.get("name") or not ({"watts", "amps"} & set(row)):
             continue  # a heading, a sum, an empty row
         one, faults = _load(row, document, ids, number)
         problems += faults
+        if one is not None and (old := here.pop(one.load["name"].casefold(), None)):
+            said: Document = {k: old[k] for k in STAYS if k in old}
+            one = Taken(one.load | said | {"id": old["id"]}, f"{one.like}; it is here already")
         if one is not None:
             ids.add(one.load["id"])
             taken.append(one)
