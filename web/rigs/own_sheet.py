@@ -100,9 +100,11 @@ def read(lines: list[list[str]], document: Document) -> tuple[list[Taken], list[
             continue  # a heading, a sum, an empty row
         one, faults = _load(row, document, ids, number)
         problems += faults
-        if one is not None and (old := here.pop(one.load["name"].casefold(), None)):
-            said: Document = {k: old[k] for k in STAYS if k in old}
-            one = Taken(one.load | said | {"id": old["id"]}, f"{one.like}; it is here already")
+        old = None if one is None else here.pop(one.load["name"].casefold(), None)
+        if one is not None and old is not None:
+            load: Document = dict(one.load)
+            load.update({k: old[k] for k in STAYS if k in old}, id=old["id"])
+            one = Taken(load, f"{one.like}; it is here already")
         if one is not None:
             ids.add(one.load["id"])
             taken.append(one)
