@@ -5,7 +5,7 @@ interlock, or it can feed the street.
 from __future__ import annotations
 
 import re
-from collections.abc import Iterator
+from collections.abc import Iterable, Iterator
 
 from ironmargin.case import Case
 from ironmargin.limits.ledger import Limit, Row, SentenceContext, View, limit
@@ -30,22 +30,35 @@ CAUTION = (
 
 
 def what_it_is(setup: Setup) -> str:
-    """What a rig is: as it says, else by words in its name, else by what it has and runs.
+    """What a setup's rig is.
 
     Args:
         setup: supply, path, rig and rules of the question.
 
     Returns:
-        ``house``, ``rv``, ``van`` ….
+        As :func:`kind_of` has it.
     """
     rig = setup.rig
-    if rig.what is not None:
-        return rig.what
-    name = rig.name.lower()
+    return kind_of(rig.what, rig.name, (load.name for load in rig.loads))
+
+
+def kind_of(what: str | None, name: str, loads: Iterable[str]) -> str:
+    """What a rig is: as it says, else by words in its name, else by what it has and runs.
+
+    Args:
+        what: what it says.
+        name: what it is called.
+        loads: what its loads are called.
+
+    Returns:
+        ``building``, ``vehicle``, ``boat``, ``stall``, or ``unknown``.
+    """
+    if what is not None:
+        return what
     for kind in ("boat", BUILDING, "stall", "vehicle"):
-        if re.search(rf"\b({WORDS[kind]})s?\b", name):
+        if re.search(rf"\b({WORDS[kind]})s?\b", name.lower()):
             return kind
-    if any(re.search(HOUSEHOLD, load.name.lower()) for load in rig.loads):
+    if any(re.search(HOUSEHOLD, load.lower()) for load in loads):
         return BUILDING
     return UNKNOWN
 

@@ -52,6 +52,10 @@ class Names(SimpleTestCase):
         ):  # fmt: skip
             self.assertEqual(likely(name, HOUSE), key, name)
         self.assertEqual(likely("kettle", VAN), "kettle-230")
+        for unsaid in ({"name": "Alder Creek house"}, {"loads": [{"name": "Furnace blower"}]}):
+            self.assertEqual(likely("dryer", unsaid), "dryer-240", unsaid)
+            self.assertFalse(off_the_battery("water pump", unsaid))
+        self.assertEqual(likely("dryer", {}), "washer-dryer-rv")
 
     def test_nothing_is_proposed_for_what_tells_nothing(self) -> None:
         for name in ("", "my new box", "120 V", "zzz", "1/0 hp", "<b>", "9" * 200):

@@ -9,7 +9,7 @@ import re
 from functools import cache
 
 from ironmargin.document import Document
-from ironmargin.limits.backfeed import BUILDING
+from ironmargin.limits.backfeed import BUILDING, UNKNOWN, kind_of
 from ironmargin.tables import rows
 from web.rigs.typical import loads
 
@@ -149,13 +149,14 @@ def likely(name: str, rig: Document) -> str:
     of the rig's volts and place before others, of the nearest size; empty where it has not even
     half of them.
     """
-    house = rig.get("what") == BUILDING
+    kind = _kind(rig)
+    house = kind == BUILDING
     high = rig.get("service") == "230"
     typed, size = _typed(name, house), size_of(name)
 
     def points(key: str, title: str) -> float:
         fits = [_fits(word, title) for word in typed]
-        away = ELSEWHERE if rig.get("what") and _of_house().get(key, house) != house else 0.0
+        away = ELSEWHERE if kind != UNKNOWN and _of_house().get(key, house) != house else 0.0
         return sum(fits) + LAST * fits[-1] - away
 
     if not typed:
@@ -176,9 +177,15 @@ def likely(name: str, rig: Document) -> str:
     return best[-1] if 2 * best[0] >= enough else ""
 
 
+def _kind(rig: Document) -> str:
+    """What a rig is, as the core sees it."""
+    loads = (str(x.get("name", "")) for x in rig.get("loads", []))
+    return kind_of(rig.get("what"), str(rig.get("name", "")), loads)
+
+
 def off_the_battery(name: str, rig: Document) -> bool:
     """Whether what is typed runs off the 12 V side of such a rig, most likely."""
-    return rig.get("what") != BUILDING and OFF_THE_BATTERY.search(name) is not None
+    return _kind(rig) != BUILDING and OFF_THE_BATTERY.search(name) is not None
 
 
 def _typed(name: str, house: bool) -> list[str]:
