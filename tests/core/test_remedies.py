@@ -6,12 +6,13 @@ import io
 import json
 import unittest
 from contextlib import redirect_stdout
+from dataclasses import replace
 
 from ironmargin.__main__ import main
-from ironmargin.planning.change import COSTS, RUNGS
+from ironmargin.planning.change import ASKED, COSTS, RUNGS, Change
 from ironmargin.planning.first_fix import first_fix
-from ironmargin.planning.remedies import find_remedies, remedies_json
-from ironmargin.planning.remedy import WHO, worth_trying
+from ironmargin.planning.remedies import _Search, find_remedies, remedies_json
+from ironmargin.planning.remedy import WHO, Remedy, worth_trying
 from ironmargin.planning.sensitivity import sensitivity
 from ironmargin.setup.reading import load_setup, read_setup
 from ironmargin.verdict.check import examine
@@ -51,6 +52,21 @@ class Remedies(unittest.TestCase):
         both = next(r for r in found.found if r.change == "soft-start+soft-start")
         self.assertEqual((both.verdict, both.cost), ("holds", "part"))
         self.assertIn(", and fit a soft starter", both.what)
+
+    def test_three_that_hold_and_keep_what_was_asked_for_are_enough(self) -> None:
+        """Pairs are looked for where fewer do; what only thinly holds, or gives up what was asked
+        for, does not count.
+        """
+        setup = load_setup(path_of(5))
+        free = Change("leave-off", "Leave it off", "free", 0, "x", lambda s: s, rung=RUNGS[0])
+        search = _Search(examine(setup, quick=True), None)
+        given_up = replace(free, rung=ASKED)
+        for change, verdict, enough in (
+            (free, "holds", False), (free, "holds", False), (free, "thin", False),
+            (given_up, "holds", False), (free, "holds", True),
+        ):  # fmt: skip
+            search.found.append(Remedy((change,), setup, verdict, 0.2, ""))
+            self.assertEqual(search.enough(), enough, (change.kind, verdict))
 
     def test_what_was_asked_for_is_given_up_last_and_so_named(self) -> None:
         """Two units on a 30 A post: in turns first; a unit left off only after all else."""

@@ -35,6 +35,7 @@ PHRASES = {
     "tank heater": "tank pads",
     "instant water heater": "tankless water heater",
     "pellet stove": "pellet",
+    "furnace fan": "furnace blower",
     "led bulb": "led lights",
     "led lamp": "led lights",
     "ceramic heater": "space heater",
