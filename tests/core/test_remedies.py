@@ -7,8 +7,11 @@ import json
 import unittest
 from contextlib import redirect_stdout
 from dataclasses import replace
+from types import SimpleNamespace
+from unittest.mock import patch
 
 from ironmargin.__main__ import main
+from ironmargin.planning import remedies
 from ironmargin.planning.change import ASKED, COSTS, RUNGS, Change
 from ironmargin.planning.first_fix import first_fix
 from ironmargin.planning.remedies import _Search, find_remedies, remedies_json
@@ -67,6 +70,62 @@ class Remedies(unittest.TestCase):
         ):  # fmt: skip
             search.found.append(Remedy((change,), setup, verdict, 0.2, ""))
             self.assertEqual(search.enough(), enough, (change.kind, verdict))
+
+    def tried(self, gained: float) -> dict[int, int]:
+        """How many sets of one, two and three changes are tried of twenty that all help by so
+        much and none of which is enough [1].
+        """
+        each = [
+            Change("leave-off", f"{n}", "free", 0, f"load{n}", lambda s: s, rung=RUNGS[0])
+            for n in range(20)
+        ]
+        sizes: dict[int, int] = {}
+
+        def attempt(
+            search: _Search, changes: tuple[Change, ...], _: object, *, last: bool
+        ) -> SimpleNamespace:
+            sizes[len(changes)] = sizes.get(len(changes), 0) + 1
+            fails = SimpleNamespace(verdict="fails")
+            return SimpleNamespace(result=fails, short=10.0 - gained * len(changes))
+
+        with (
+            patch.object(remedies, "worth_trying", lambda _: each),
+            patch.object(remedies, "_shortfall", lambda c: getattr(c, "short", 10.0)),
+            patch.object(_Search, "attempt", attempt),
+        ):
+            self.assertEqual(find_remedies(load_setup(path_of(5))).found, ())
+        return sizes
+
+    def test_how_far_more_than_one_change_is_looked_for(self) -> None:
+        """Pairs of the eight most promising, and of the three best pairs each with a third: no pair
+        and no three twice. What gains less than half a hundredth goes on nowhere.
+        """
+        self.assertEqual(self.tried(1.0), {1: 20, 2: 8 * 7 // 2, 3: 3 * 6 - 3})
+        self.assertEqual(self.tried(0.004), {1: 20})
+        self.assertEqual(self.tried(0.006)[2], 28)
+
+    def test_what_hardly_gains_is_no_remedy_and_a_list_ends(self) -> None:
+        before = examine(load_setup(path_of(5)), quick=True)
+        margin = before.result.iron_margin
+        for gained, offered in ((0.004, 0), (0.006, 1)):
+            search = _Search(before, None)
+            search.old = "fails"
+            result = replace(before.result, verdict="thin", iron_margin=margin + gained)
+            full = replace(before, result=result)
+            with (
+                patch.object(remedies, "examine", return_value=full),
+                patch.object(remedies, "with_chance", lambda x: x),
+                patch.object(remedies, "say", lambda *_, **__: SimpleNamespace(sentence="s")),
+            ):
+                search.attempt((), replace(before.setup, name="changed"), last=False)
+            self.assertEqual(len(search.found), offered, gained)
+        search = _Search(before, None)
+        change = Change("leave-off", "x", "free", 0, "x", lambda s: s, rung=RUNGS[0])
+        search.found = [
+            Remedy((replace(change, what=f"{n}"),), before.setup, "holds", 0.2, "s")
+            for n in range(40)
+        ]
+        self.assertEqual(len(remedies._ranked(search, complete=True).found), 24)
 
     def test_what_was_asked_for_is_given_up_last_and_so_named(self) -> None:
         """Two units on a 30 A post: in turns first; a unit left off only after all else."""
