@@ -283,3 +283,11 @@ class Stocks(unittest.TestCase):
         )
         self.assertAlmostEqual(found.means.fuel_wh, 10 * WH_PER_L["gasoline"])
         self.assertIn("h of", ration_words(found))
+
+    def test_the_curve_goes_on_to_three_times_the_days(self) -> None:
+        setup = changed(1, house)
+        ten = list(range(1, 11))
+        for days, curve in ((1, ten), (4, [*ten, 12]), (20, [*ten, 12, 14, 17, 21, 28, 42, 60])):
+            stock = {"format": "iron-margin/stock", "days": days, "litres": 100}
+            found = ration(setup, read_stock(stock, setup))
+            self.assertEqual([n for n, _ in found.curve], curve)
