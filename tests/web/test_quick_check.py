@@ -4,12 +4,14 @@ from __future__ import annotations
 
 from itertools import product
 
+from django.contrib.auth.models import User
 from django.test import TestCase
 from django.urls import reverse
 
 from ironmargin.planning.answer import check
 from ironmargin.setup.reading import read_setup
 from ironmargin.supplies.source import source_of
+from web.supplies import typical
 from web.verdicts import quick_check
 from web.verdicts.models import Judgement
 
@@ -38,13 +40,26 @@ class QuickCheck(TestCase):
         self.assertGreater(verdicts[1], verdicts[0])
 
     def test_every_choice_is_a_sound_question(self) -> None:
-        for (supply, _), (load, _), (start, _) in product(
-            quick_check.SUPPLIES, quick_check.LOADS, quick_check.STARTS
-        ):
+        supplies = (*quick_check.SUPPLIES, *quick_check.EURO_SUPPLIES)
+        loads = (*quick_check.LOADS, *quick_check.EURO_LOADS)
+        self.assertEqual(len(supplies), len(typical.supplies()))  # every kind, on the front page
+        for (supply, _), (load, _), (start, _) in product(supplies, loads, quick_check.STARTS):
             setup = read_setup(quick_check.question(supply, load, start))
-            self.assertEqual(setup.rig.loads[0].id, load)
+            high = "230" in supply
+            if high == ("230" in load):
+                self.assertEqual(setup.rig.loads[0].id, load)
+            self.assertEqual(setup.rig.service == "230", high, supply)
+            self.assertEqual(setup.rig.loads[0].voltage_v == 230.0, high, supply)
             if source_of(setup.supply, setup.conditions).conductors == 2:
                 self.assertEqual(setup.rig.service, "120/240", supply)
+
+    def test_a_field_post_of_6_a_has_units_of_its_volts(self) -> None:
+        text = self.ask(supply="post-230-6", load="ac-13k", start="as-it-is")
+        self.assertIn("state-", text)
+        self.assertRegex(text, r'value="ac-230-small"\s+selected')
+        self.client.force_login(User.objects.create_user("new"))
+        first = self.client.get(reverse("first-rig"))
+        self.assertRegex(first.content.decode(), r'value="post-230-6"\s+selected')
 
     def test_what_is_not_on_the_list_is_never_computed(self) -> None:
         for bad in ("no-such", "inv-2200' OR 1", "\x00", "9" * 5000):

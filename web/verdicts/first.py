@@ -18,7 +18,7 @@ from web.rigs.typical import load_document, loads
 from web.setups import repository
 from web.storage import actions
 from web.supplies import typical as typical_supplies
-from web.verdicts.quick_check import LOADS, STARTS, SUPPLIES, carried, two_legs
+from web.verdicts.quick_check import EURO_SUPPLIES, LOADS, STARTS, SUPPLIES, carried, two_legs
 
 Choices = tuple[tuple[str, str], ...]
 CORDS: Choices = (
@@ -32,7 +32,6 @@ HOUSE_FEED: Choices = (
     ("none", "extension cords only"),
 )  # fmt: skip
 ALL_SUPPLIES = typical_supplies.supplies()
-EURO_SUPPLIES = tuple(s for s in ALL_SUPPLIES if "230" in s[0])
 HOUSE_COOLERS = tuple(x for x in LOADS if x[0].startswith(("condenser-", "ac-window-")))
 VAN_COOLERS: Choices = (
     ("ac-230-small", "van roof unit"), ("ac-230-inverter", "inverter-driven van unit"),

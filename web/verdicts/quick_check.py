@@ -25,9 +25,17 @@ LOADS = (
         for tenths, tons in ((15, "1.5"), (20, "2"), (25, "2.5"), (30, "3"), (40, "4"), (50, "5"))
     ),
 )
-SUPPLIES = tuple(s for s in typical_supplies.supplies() if "230" not in s[0])
+EURO = "230"
+"""What the keys of supplies and loads of 230 V have in them."""
+EURO_LOADS = (
+    ("ac-230-small", "roof unit, 230 V"), ("ac-230-inverter", "inverter-driven unit, 230 V"),
+)  # fmt: skip
+SUPPLIES = tuple(s for s in typical_supplies.supplies() if EURO not in s[0])
+EURO_SUPPLIES = tuple(s for s in typical_supplies.supplies() if EURO in s[0])
 STARTS = (("as-it-is", "as it is"), ("soft-start", "with a soft starter"))
 FIRST = {"supply": "inv-2200", "load": "ac-13k", "start": "as-it-is"}
+FITS = {True: EURO_LOADS[0][0], False: FIRST["load"]}
+"""The air conditioner that is taken where the one chosen has other volts, by whether it is 230."""
 WIDE = ("120/240", "split")
 
 
@@ -39,26 +47,29 @@ def two_legs(supply: Document) -> bool:
     return bool(said & set(WIDE))
 
 
+def fitting(supply: str, load: str) -> str:
+    """The air conditioner that was chosen, or the usual one of the supply's volts."""
+    return load if (EURO in supply) == (EURO in load) else FITS[EURO in supply]
+
+
 def question(supply: str, load: str, start: str) -> Document:
-    """The setup of a quick check."""
+    """The setup of a quick check: an air conditioner of the supply's volts."""
     feed = typical_supplies.supply_document(supply)
+    load = fitting(supply, load)
     one = load_document(load, set())
     if start == "soft-start":
         one = {k: v for k, v in (one or {}).items() if k != "start"} | {"start": start}
     split = feed is not None and two_legs(feed)
     service = "120/240" if split or (one or {}).get("voltage_v") else "120"
+    mains = {"120": 30, "120/240": 50, EURO: 16}
+    service = EURO if EURO in supply else service
     return {
         "format": "iron-margin/setup",
         "version": 1,
         "name": "Quick check",
         "supply": feed,
         "hookup": [],
-        "rig": {
-            "name": "your rig",
-            "service": service,
-            "main_a": 50 if service != "120" else 30,
-            "loads": [one],
-        },
+        "rig": {"name": "your rig", "service": service, "main_a": mains[service], "loads": [one]},
         "wanted": [{"load": load}],
     }
 
@@ -79,6 +90,9 @@ def carried(request: HttpRequest) -> QueryDict:
         held["cooler" if name == "load" else name] = str(value)
     if str(before.get("load", "")).startswith("condenser-"):
         held["what"] = "house"
+    if EURO in str(before.get("supply", "")):
+        held["what"] = "van"
+        held["cooler"] = fitting(EURO, str(before.get("load", "")))
     return held
 
 
@@ -92,14 +106,15 @@ def remember(request: HttpRequest) -> None:
 def requested(query: QueryDict) -> Document:
     """What the quick check shows: the lists, what was chosen, and the answer once something was."""
     lists = (
-        ("supply", "What it runs on", SUPPLIES),
-        ("load", "Air conditioner", LOADS),
+        ("supply", "What it runs on", (*SUPPLIES, *EURO_SUPPLIES)),
+        ("load", "Air conditioner", (*LOADS, *EURO_LOADS)),
         ("start", "How it starts", STARTS),
     )
     chosen: dict[str, str] = {
         name: str(query[name]) if query.get(name) in dict(some) else FIRST[name]
         for name, _, some in lists
     }
+    chosen["load"] = fitting(chosen["supply"], chosen["load"])
     context: Context = {"lists": [(*one, chosen[one[0]]) for one in lists]}
     if not any(name in query for name in FIRST):
         return context
