@@ -9,8 +9,10 @@ from collections.abc import Iterable, Iterator
 
 from ironmargin.loads.plate_words import (
     GAP,
+    SURE,
     Figure,
     N,
+    ReadAs,
     Words,
     figure_of,
     gathered,
@@ -77,6 +79,8 @@ PLACES = {
 }  # fmt: skip
 """Which field of a kind of supply a figure goes to."""
 OF_POWER = ("starting_w", "continuous_w")
+RATED_FOR = "gasoline"
+"""The fuel the first pair of ratings is of, where a plate has a pair for each."""
 A_WORD = patterns(rf"{STARTING}|{RUNNING}")[0]
 A_POWER = patterns(rf"{POWER}|{BARE}\s*(?:{STARTING}|{RUNNING})")[0]
 OUTPUT_POWER = patterns(rf"OUT\s?PUT.*?{POWER}")[0]
@@ -145,6 +149,22 @@ def _within(spec: Spec, value: float | str) -> bool:
     return spec.read(value, "", faults) is not INVALID and not faults
 
 
+def _by_fuel(lines: tuple[Words, ...]) -> dict[str, dict[str, list[ReadAs]]]:
+    """Both powers of each fuel that a plate names a pair for; a fuel stands before its figures, on
+    their line or above them.
+    """
+    found: dict[str, dict[str, list[ReadAs]]] = {}
+    fuel = ""
+    for at, line in enumerate(lines):
+        said = [key for key, word in SAID["fuel"].items() if re.search(word, line.text, re.I)]
+        fuel = said[0] if len(said) == 1 else fuel if not said else ""
+        for field, value, mended in _candidates(line.text):
+            if fuel and field in OF_POWER:
+                sure = line.sure >= SURE and not mended
+                found.setdefault(fuel, {}).setdefault(field, []).append((value, sure, at))
+    return {key: powers for key, powers in found.items() if set(powers) == set(OF_POWER)}
+
+
 def supply_figures(lines: Iterable[Words], kind: str = "generator") -> tuple[Figure, ...]:
     """The figures of a supply's plate that a kind of supply has a field for, each by that field.
 
@@ -155,7 +175,13 @@ def supply_figures(lines: Iterable[Words], kind: str = "generator") -> tuple[Fig
     Returns:
         The figures, each by its field.
     """
+    lines = tuple(lines)
     found = gathered(lines, _candidates)
+    fuels = _by_fuel(lines) if kind == "generator" else {}
+    if RATED_FOR in fuels and len(fuels) > 1:
+        found |= fuels.pop(RATED_FOR)
+    else:
+        fuels = {}
     if "battery_wh" not in found and {"battery_ah", "battery_v"} <= found.keys():
         (ah, sure_ah, at), (volts, sure_v, _) = found["battery_ah"][0], found["battery_v"][0]
         assert isinstance(ah, float)
@@ -168,4 +194,8 @@ def supply_figures(lines: Iterable[Words], kind: str = "generator") -> tuple[Fig
         readings = [t for t in found.get(field, []) if _within(ranges[path], t[0])]
         if readings:
             out.append(figure_of(path, readings))
+    for fuel, powers in fuels.items():
+        both = {f: [t for t in powers[f] if _within(ranges[f], t[0])] for f in OF_POWER}
+        if all(both.values()):
+            out += [figure_of(f"by_fuel.{fuel}.{f}", told) for f, told in sorted(both.items())]
     return tuple(out)

@@ -61,13 +61,30 @@ class AGeneratorsPlate(unittest.TestCase):
                 (found.get("continuous_w"), found.get("starting_w")), (running, starting), line
             )
 
-    def test_two_fuels_powers_are_asked(self) -> None:
-        lines = ("GASOLINE: 7500 RUNNING 9375 STARTING", "PROPANE: 6750 RUNNING 8438 STARTING")
-        found = supply_figures([Words(line, 0.97) for line in lines])
-        self.assertEqual(
-            [(f.field, f.sure, f.others) for f in found if f.field != "fuel"],
-            [("continuous_w", False, (6750.0,)), ("starting_w", False, (8438.0,))],
-        )
+    def test_two_fuels_powers_go_to_each(self) -> None:
+        """The fuel before its figures, or on the line above them; gasoline's is the set's own."""
+        for lines in (
+            ("GASOLINE: 7500 RUNNING 9375 STARTING", "PROPANE: 6750 RUNNING 8438 STARTING"),
+            ("PROPANE", "RUNNING 6750 W", "STARTING 8438 W", "GASOLINE", "RUNNING 7500 W",
+             "STARTING 9375 W"),
+        ):  # fmt: skip
+            found = {f.field: f for f in supply_figures([Words(x, 0.97) for x in lines])}
+            self.assertFalse(found.pop("fuel").sure)  # which one it runs on nobody has said
+            self.assertEqual(
+                {path: (f.value, f.sure) for path, f in found.items()},
+                {
+                    "continuous_w": (7500.0, True),
+                    "starting_w": (9375.0, True),
+                    "by_fuel.propane.continuous_w": (6750.0, True),
+                    "by_fuel.propane.starting_w": (8438.0, True),
+                },
+            )
+
+    def test_half_a_fuel_s_powers_are_asked(self) -> None:
+        lines = ("GASOLINE 7500 RUNNING 9375 STARTING", "PROPANE 6750 RUNNING")
+        found = {f.field: f for f in supply_figures([Words(x, 0.97) for x in lines])}
+        self.assertEqual(found["continuous_w"].others, (6750.0,))
+        self.assertNotIn("by_fuel.propane.continuous_w", found)
 
     def test_what_two_lines_say_differently_is_asked(self) -> None:
         found = supply_figures([Words("RUNNING 3400 W", 0.97), Words("RATED 3000 W", 0.97)])

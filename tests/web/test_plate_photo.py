@@ -9,12 +9,15 @@ from unittest import mock
 
 from django.contrib.auth.models import User
 from django.core.files.uploadedfile import SimpleUploadedFile
+from django.test import SimpleTestCase
 from django.urls import reverse
 from PIL import Image, ImageDraw
 
 from benchmarks.plates import FACES, font_of, made
+from ironmargin.setup.parts import read_supply
 from tests.web.pages import PageCase
 from web.rigs import plate_photo, service
+from web.supplies import plate
 from web.supplies.models import Supply
 
 
@@ -149,3 +152,24 @@ class SuppliesPlates(PageCase):
         )
         self.client.force_login(User.objects.create_user("other"))
         self.assertEqual(self.client.post(self.url).status_code, 404)
+
+
+class TwoFuels(SimpleTestCase):
+    def test_each_fuel_s_ratings_are_filled_in(self) -> None:
+        """A dual-fuel generator of two legs: its output goes with its volts, its other fuel's
+        ratings to their own fields.
+        """
+        lines = ("GASOLINE 7500 RUNNING 9375 STARTING", "PROPANE 6750 RUNNING 8438 STARTING",
+                 "120/240 V 60 HZ")  # fmt: skip
+        seen = [(text, 0.97, b"x") for text in lines]
+        small = {"kind": "generator", "continuous_w": 2000, "starting_w": 2500}
+        file = SimpleUploadedFile("plate.jpg", b"x")
+        with mock.patch.object(plate.READERS, "run", return_value=seen):
+            changed, rows = plate.read_plate(small, file, "us")
+        self.assertEqual((changed["continuous_w"], changed["output"]), (7500.0, "120/240"))
+        self.assertEqual(
+            changed["by_fuel"], {"propane": {"continuous_w": 6750.0, "starting_w": 8438.0}}
+        )
+        read_supply(changed)
+        self.assertIn("Starting (surge) power on propane", [row["label"] for row in rows])
+        self.assertEqual(small, {"kind": "generator", "continuous_w": 2000, "starting_w": 2500})
