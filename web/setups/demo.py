@@ -232,6 +232,7 @@ def documents() -> list[Document]:
             clay_wagon(False),
             ["front", "wheel"],
             conditions=mountain,
+            site={"quiet_from_h": 22, "quiet_to_h": 7, "neighbour_m": 12},
         ),
         _setup(
             "Clay wagon, pair of 2.2 kW generators on propane",
