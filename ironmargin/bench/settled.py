@@ -295,7 +295,7 @@ def contacts(now: Now) -> dict[int, ContactHeat]:
 
 
 def lockout_after(case: Case, amps: float, filled_s: float, seconds: float) -> float:
-    """How far the overload latch has filled after some seconds [s].
+    """How far the overload lockout has filled after some seconds [s].
 
     Args:
         case: of the moment.
@@ -313,7 +313,7 @@ def lockout_after(case: Case, amps: float, filled_s: float, seconds: float) -> f
 
 
 def lockout_in(case: Case, amps: float, filled_s: float) -> float:
-    """Seconds until the overload latch opens; infinite if it does not.
+    """Seconds until the overload lockout opens; infinite if it does not.
 
     Args:
         case: of the moment.

@@ -54,7 +54,7 @@ class State:
     Attributes:
         t_s: time [s].
         set_on: the set or post is switched on.
-        locked_out: its overload latch is open.
+        locked_out: its overload lockout is open.
         overload_s: how far the latch has filled [s].
         open: breakers that are open, by place.
         heat: of each breaker, in units of (I/In)² [1].

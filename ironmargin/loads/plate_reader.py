@@ -92,6 +92,22 @@ def _amps(value: float) -> str:
     return f"{value:.1f} A"
 
 
+def rated_volts(printed_v: float, service: str) -> float:
+    """The rated volts of a load in a rig: a plate says 115, 208/230 or 240; the rig's own voltage
+    is what counts.
+
+    Args:
+        printed_v: what the plate says [V].
+        service: of the rig: ``120``, ``120/240``, ``230`` ….
+
+    Returns:
+        The volts [V].
+    """
+    if 200.0 <= printed_v <= 250.0:
+        return 230.0 if service == "230" else 240.0
+    return 120.0 if printed_v <= 130.0 else printed_v
+
+
 class _Reader:
     """Works through one plate."""
 
@@ -110,10 +126,7 @@ class _Reader:
                 Line("volts", f"{usual:g} V", "no volts on the plate: the rig's own")
             )
             return usual
-        if 200 <= volts <= 250:
-            # A plate says 208/230 or 240; the rig's own voltage is what counts.
-            return 230.0 if self.service == "230" else 240.0
-        return 120.0 if volts <= 130 else float(volts)
+        return rated_volts(float(volts), self.service)
 
     def amps_of_va(self, volts: float) -> None:
         """Amps from volt-amperes where a plate gives no amps."""

@@ -13,6 +13,7 @@ from collections.abc import Callable, Iterable, Iterator
 
 from ironmargin.document import Document
 from ironmargin.loads.plate_reader import PLATE
+from ironmargin.loads.printed import fraction_of
 from ironmargin.record import record
 from ironmargin.setup.loads import CODE_LETTERS
 from ironmargin.setup.spec import INVALID, Faults
@@ -144,13 +145,10 @@ def _value(field: str, said: str) -> tuple[float | str | None, bool]:
         of_it = BTU_A_KCAL if "CAL" in said.upper() else 1.0
         return (None if cooling is None else cooling * of_it), mended
     if field == "hp":
-        whole, _, part = said.strip().rpartition(" ")
-        if "/" not in part:
-            return read_number(part)
-        top, _, bottom = part.partition("/")
-        if not int(bottom):
-            return None, True
-        return (float(whole) if whole else 0.0) + int(top) / int(bottom), False
+        if "/" not in said:
+            return read_number(said.strip().rpartition(" ")[2])
+        fraction = fraction_of(said)
+        return fraction, fraction is None
     return read_number(said)
 
 

@@ -31,10 +31,23 @@ class Horsepower(Number):
     """A figure, or a fraction as horsepower is printed: "1/2", "1 1/2"."""
 
     def read(self, value: object, path: str, faults: Faults) -> object:
-        found = FRACTION.fullmatch(value) if isinstance(value, str) else None
-        if found is not None and int(found[3]):
-            value = float(found[1] or 0) + int(found[2]) / int(found[3])
-        return super().read(value, path, faults)
+        fraction = fraction_of(value) if isinstance(value, str) else None
+        return super().read(value if fraction is None else fraction, path, faults)
+
+
+def fraction_of(text: str) -> float | None:
+    """A fraction as it is printed.
+
+    Args:
+        text: "1/2", "1 1/2".
+
+    Returns:
+        Its value; None where it is none, or one of nothing.
+    """
+    found = FRACTION.fullmatch(text)
+    if found is None or not int(found[3]):
+        return None
+    return float(found[1] or 0) + int(found[2]) / int(found[3])
 
 
 def _number(text: str) -> float:

@@ -1,4 +1,4 @@
-"""Every kind of supply as one thing: electromotive force, impedance, limits, latches and breakers.
+"""Every kind of supply as one thing: electromotive force, impedance, limits, lockouts and breakers.
 
 Below its limit an inverter set behaves as a voltage source with a small internal resistance. At its
 limit it is a current source: the electronics hold ``I_lim = starting_W/V·headroom``, somewhat more
@@ -81,7 +81,7 @@ class Source:
         limit_w: power its engine can give, flywheel and bus apart [W]; infinite where none.
         forced: a regulator forces its field (a conventional alternator).
         continuous_a: current it sustains [A].
-        lockout_a: current its overload latch counts from [A].
+        lockout_a: current its overload lockout counts from [A].
         offset_a: current an assisted input carries before it [A].
         lockout_k_s: k of the overload lockout [s], infinite where none; undervolt_s likewise.
         cut_off_s: how long it stays at its limit before it opens, infinite where it folds back [s].

@@ -3,34 +3,35 @@
 from __future__ import annotations
 
 import json
+from typing import cast
 
+from django.contrib import messages
 from django.http import Http404, HttpRequest, HttpResponse, QueryDict
 from django.shortcuts import get_object_or_404, redirect, render
 from django.template.loader import render_to_string
 from django.utils.text import slugify
 from django.views.decorators.http import require_POST, require_safe
 
-from ironmargin.bench.script import BREAKER_EDGES
+from ironmargin.bench.script import BREAKER_EDGES, Begin
 from ironmargin.bench.words import bench_csv, bench_json, ended
 from ironmargin.document import Document
-from ironmargin.errors import SetupError
+from ironmargin.errors import Fault, SetupError
 from ironmargin.protection.breaker import NOMINAL
+from ironmargin.setup.records import specs
 from web.accounts.access import account_of
 from web.bench import service
 from web.bench.drawing import panel
 from web.bench.models import BenchRun
 from web.design.context import UNITS, Context, cookie_of, paper_of
-from web.design.fields import from_units
+from web.design.fields import from_units, in_units
 from web.design.printing import PAPER_CSS, to_pdf
-from web.design.typed import typed_figure, typed_number
+from web.design.typed import typed_figure, typed_in, typed_number
 from web.setups.question import Question, opened
 from web.setups.stations import Judgment
 from web.storage.views import number_of
 from web.verdicts import workbench
 
 MAX_RUNS_LISTED = 12
-COLDEST_C, WARMEST_C = -30.0, 60.0
-"""How cold and how warm it may be inside as a bench begins [°C]; anything else is as outdoors."""
 OPENS_AT = 10
 """How fast a bench runs that opened by itself."""
 FIGURES = ("outdoor", "volts", "neighbour", "altitude", "fuel", "soc")
@@ -52,6 +53,18 @@ def page(request: HttpRequest, pk: int) -> HttpResponse:
     return workbench.page(request, opened(request, pk), "bench")
 
 
+def _room(typed: str, units: str) -> tuple[float | None, str]:
+    """How warm it is inside as it was typed [°C], and what is wrong with it; None as outdoors."""
+    if not typed.strip():
+        return None, ""
+    unit = in_units(0.0, "°C", units)[1]
+    value = typed_in(typed[:20], unit)
+    faults: list[Fault] = []
+    stored = from_units(value, "°C", units) if isinstance(value, float) else value
+    read = specs(Begin)["room_c"][1].read(stored, "room", faults)
+    return (None, faults[0].message) if faults else (cast(float, read), "")
+
+
 @require_POST
 def begin(request: HttpRequest, pk: int) -> HttpResponse:
     """Begin a bench, with the setup as the rail has it."""
@@ -65,12 +78,9 @@ def begin(request: HttpRequest, pk: int) -> HttpResponse:
     on = [x[:60] for x in request.POST.getlist("on")][:200]
     edge = request.POST.get("breakers", NOMINAL)
     edge = edge if edge in BREAKER_EDGES else NOMINAL
-    typed = typed_figure(request.POST.get("room"))
-    room_c = (
-        None if typed is None else from_units(typed, "°C", cookie_of(request, "units", UNITS, "us"))
-    )
-    if room_c is not None and not COLDEST_C <= room_c <= WARMEST_C:
-        room_c = None
+    room_c, wrong = _room(request.POST.get("room", ""), cookie_of(request, "units", UNITS, "us"))
+    if wrong:
+        messages.warning(request, f"Inside {wrong}. The bench begins with the heat outdoors.")
     run = service.begin(saved, setup, request.POST.get("how", "off"), on, edge, room_c)
     if "runs" in request.POST:  # it opens running
         run = service.touch(account_of(request), run.pk, speed=OPENS_AT)

@@ -116,9 +116,12 @@ LABELS = {
         "80 % by code for three hours and more; 100 % if breaker and box are listed for it.",
     ),
     "thin_below": ("Thin below", "A margin under this is told as thin."),
-    "neighbour_m": ("Nearest ear", "How far the generator stands from the next camper or window."),
+    "neighbour_m": (
+        "Nearest neighbor",
+        "How far the generator stands from the next camper or window.",
+    ),
     "limit_dba": (
-        "Level allowed there",
+        "Noise allowed there",
         "60 dBA at 50 ft (15 m) in national parks; the place's rule comes first.",
     ),
     "quiet_from_h": ("Quiet hours from", "Type 22 or 10 pm."),

@@ -10,6 +10,7 @@ from functools import cache
 
 from ironmargin.document import Document
 from ironmargin.limits.backfeed import BUILDING, UNKNOWN, kind_of
+from ironmargin.loads.printed import fraction_of
 from ironmargin.tables import rows
 from web.rigs.typical import loads
 
@@ -135,14 +136,12 @@ def size_of(name: str) -> tuple[str, float] | None:
 
 
 def _number(figure: str) -> float:
-    total = 0.0
-    for part in figure.replace(",", "").rstrip(".").split():
-        over, _, under = part.partition("/")
-        try:
-            total += float(over) / (float(under) if under else 1.0)
-        except (ValueError, ZeroDivisionError):
-            return 0.0
-    return total
+    if "/" in figure:
+        return fraction_of(figure) or 0.0
+    try:
+        return float(figure.replace(",", "").rstrip("."))
+    except ValueError:
+        return 0.0
 
 
 def likely(name: str, rig: Document) -> str:

@@ -11,7 +11,7 @@ from dataclasses import dataclass
 
 from ironmargin.document import Document
 from ironmargin.errors import Fault, SetupError
-from ironmargin.loads.plate_reader import drawing
+from ironmargin.loads.plate_reader import drawing, rated_volts
 from ironmargin.setup.parts import read_rig
 from web.design.typed import typed_in
 from web.rigs.likely import likely
@@ -25,7 +25,7 @@ COLUMNS = {
     "watts": {"watts", "watt", "w", "power", "running watts", "run watts", "rated watts"},
     "amps": {"amps", "amp", "a", "current", "running amps", "run amps", "rated amps", "rla", "fla"},
     "lra_a": {"lra", "locked rotor amps", "starting amps", "start amps", "surge amps"},
-    "count": {"qty", "quantity", "count", "how many", "number", "no", "pcs"},
+    "count": {"qty", "quantity", "count", "how many", "pcs"},
     "voltage_v": {"volts", "volt", "voltage", "v"},
 }
 """What people call the columns of a load."""
@@ -37,8 +37,6 @@ UNIT = re.compile(r"[\[(]\s*(W|A|V)(?:atts?|mps?|olts?)?\s*[\])]", re.IGNORECASE
 BY_UNIT = {"W": "watts", "A": "amps", "V": "voltage_v"}
 STAYS = ("circuit", "leg", "priority", "always_on", "start", "duty")
 """What a row does not say of a load that is in the rig already, and stays."""
-HIGH_V = 180.0
-"""Volts above which a load hangs on both legs."""
 
 
 @dataclass(frozen=True)
@@ -136,18 +134,16 @@ def _load(
     load = new_load(document | {"loads": [{"id": x} for x in ids]}, name, "", what or "unknown")
     load |= {"id": fresh_id({"loads": [{"id": x} for x in ids]}, name), "name": name}
     if "voltage_v" in figures:
-        high = figures["voltage_v"] >= HIGH_V
-        two_legs = 230.0 if document.get("service") == "230" else 240.0
-        load["voltage_v"] = two_legs if high else 120.0
+        load["voltage_v"] = rated_volts(figures["voltage_v"], document.get("service", "120"))
     unit = "watts" if figures.get("watts") else "amps"
     load = drawing(load, figures.get(unit, 0.0), "W" if unit == "watts" else "A")
     if "lra_a" in figures and "running_a" in load:
         load["lra_a"] = figures["lra_a"]
-    if figures.get("count", 1.0) != 1.0:
-        load["count"] = int(figures["count"])
+    if (count := figures.get("count", 1.0)) != 1.0:
+        load["count"] = int(count) if count.is_integer() else count  # the format refuses a half
     try:
         shell = {k: document[k] for k in ("service", "main_a", "circuits") if k in document}
         read_rig(shell | {"name": "rig", "loads": [load]})
     except SetupError as error:
         return None, [Fault(f"line {number}, {name}", f.code, f.message) for f in error.faults[:1]]
-    return Taken(load, dict(typical_loads()).get(what, "a plain load of its watts")), []
+    return Taken(load, dict(typical_loads()).get(what, "a plain load, no motor")), []

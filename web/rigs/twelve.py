@@ -9,6 +9,7 @@ from collections.abc import Mapping
 
 from ironmargin.document import Document
 from ironmargin.enduring.dc_side import dc_words
+from ironmargin.enduring.fuel import NIGHT_H
 from ironmargin.errors import SetupError
 from ironmargin.setup.converter import TRICKLE
 from ironmargin.setup.parts import alone, read_rig
@@ -18,8 +19,8 @@ MAX_LINES, MAX_NAME = 60, 80
 FIGURE = r"([0-9]+(?:[.,][0-9]+)?)"
 DRAW = re.compile(rf"{FIGURE}\s*(A|W)(?:mps?|atts?)?\b", re.IGNORECASE)
 HOURS = re.compile(rf"(?:for\s+)?{FIGURE}\s*(h|min)(?:ours?|rs?|utes?)?\b", re.IGNORECASE)
-ALL_NIGHT, NIGHT_H = re.compile(r"\ball night\b|\bovernight\b", re.IGNORECASE), 10.0
-"""What runs from dark to morning, and how long that is [h] (common practice, no source)."""
+ALL_NIGHT = re.compile(r"\ball night\b|\bovernight\b", re.IGNORECASE)
+"""What runs from dark to morning."""
 VOLTS = 12.8
 MAX_A = 1000.0
 

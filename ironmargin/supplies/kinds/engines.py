@@ -85,8 +85,8 @@ def generator(supply: Generator, conditions: Conditions) -> Source:
 def parallel(supply: Parallel, conditions: Conditions) -> Source:
     """Sets in parallel: at their limits they are current sources, so the limits add, equal or not.
 
-    Running, they share in proportion to rating less the imbalance. When one latches off, the other
-    gets everything and follows, so the pair latches as one.
+    Running, they share in proportion to rating less the imbalance. When one locks out, the other
+    gets everything and follows, so the pair locks out as one.
 
     Args:
         supply: as it was stated.
