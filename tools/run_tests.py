@@ -14,8 +14,12 @@ import subprocess
 import sys
 import tempfile
 import time
+from collections.abc import Iterator
+from concurrent.futures import ThreadPoolExecutor
+from contextlib import ExitStack
 from dataclasses import dataclass
 from pathlib import Path
+from threading import Lock
 from typing import IO
 
 ROOT = Path(__file__).resolve().parents[1]
@@ -23,11 +27,15 @@ sys.path.insert(0, str(ROOT))
 
 from tools.database import DatabaseError, throwaway  # noqa: E402
 
-PLAIN = ("core", "walks", "reference")
+ORDER = ("web", "browser", "reference", "walks", "deploy", "core")
+"""The suites, the longest first."""
+SLOTS = (os.cpu_count() or 1) + 1
+"""Processes at once: one more than there are cores, since the browser's and deploy's wait for
+answers; ten at once on two cores took a tenth longer.
+"""
 FOLDERS = {"walks": "core"}
 """The folder of a suite where it has another name."""
 WALKS = {"core": "none", "walks": "only"}
-DEPLOY = "deploy"
 DJANGO = ("web", "browser")
 WHOLE = ("test*.py",)
 HALVES = {
@@ -44,7 +52,7 @@ end.
 
 def parts_of(suite: str, wanted: str) -> tuple[str, ...]:
     """Which files of a suite each of its processes runs."""
-    return HALVES[suite] if wanted in ("all", suite) else WHOLE
+    return HALVES.get(suite, WHOLE) if wanted in ("all", suite) else WHOLE
 
 
 DJANGO_ENV = {
@@ -135,6 +143,9 @@ def _keep_failed(suite: str, text: str) -> None:
     file.write_text("\n".join(names), encoding="utf-8")
 
 
+SAYING = Lock()
+
+
 def _begin(label: str, command: list[str], env: dict[str, str]) -> Suite:
     """Start one suite; what it prints goes into a file until it ends."""
     words = tempfile.TemporaryFile("w+", encoding="utf-8", errors="replace")  # noqa: SIM115
@@ -165,6 +176,12 @@ def _wait(suite: Suite) -> bool:
 def _end(suite: Suite) -> tuple[int, int]:
     """Wait for a suite and print it; returns how many tests passed and failed."""
     stopped = _wait(suite)
+    with SAYING:
+        return _said(suite, stopped)
+
+
+def _said(suite: Suite, stopped: bool) -> tuple[int, int]:
+    """Print a suite that ended, one at a time; how many tests passed and failed."""
     code = suite.process.returncode
     suite.words.seek(0)
     text = suite.words.read()
@@ -186,11 +203,38 @@ def _end(suite: Suite) -> tuple[int, int]:
     return max(ran - failed, 0), failed
 
 
+@dataclass
+class Part:
+    """A suite, or a half of it: its label, its command and what it finds in its environment."""
+
+    label: str
+    command: list[str]
+    env: dict[str, str]
+
+
+def _parts(
+    suite: str, wanted: str, labels: list[str], python: list[str], env: dict[str, str]
+) -> Iterator[Part]:
+    """The processes of a suite, each with the environment its folder needs."""
+    for n, part in enumerate(parts_of(suite, wanted) if not labels else WHOLE):
+        if suite in DJANGO:
+            command = ["manage.py", "test", "-v", "2", "--noinput", "-t", "."]
+            command += labels or ["-p", part, f"tests/{suite}"]
+            own = {"IRONMARGIN_SUITE": f"{suite}_{'named' if labels else n}"}  # a database each
+        else:
+            command = ["-m", "unittest", *(["-v", *labels] if labels else _all_of(suite, part))]
+            own = {} if labels or suite not in WALKS else {"IRONMARGIN_WALKS": WALKS[suite]}
+        yield Part(suite, [*python, *command], env | own)
+
+
+def _run(part: Part) -> tuple[int, int]:
+    """One process from its beginning to its last line; how many tests passed and failed."""
+    return _end(_begin(part.label, part.command, part.env))
+
+
 def main() -> int:
     wanted, requested = (sys.argv[1] if len(sys.argv) > 1 else "all"), sys.argv[2:]
-    suites = [s for s in (*PLAIN, *DJANGO, DEPLOY) if wanted in ("all", s)]
-    if wanted == "coverage":
-        suites = list(COVERED)
+    suites = list(COVERED) if wanted == "coverage" else [s for s in ORDER if wanted in ("all", s)]
     env = os.environ | {
         "PYTHONPATH": str(ROOT),
         "PYTHONWARNINGS": "default",
@@ -204,36 +248,24 @@ def main() -> int:
     labels = _labels(wanted, requested) if requested else []
     for suite in suites:
         (STORED / suite).unlink(missing_ok=True)
-    begun: list[Suite] = []
     counts: list[tuple[int, int]] = []
-    if labels and wanted in (*PLAIN, DEPLOY):
-        begun.append(_begin(wanted, [*python, "-m", "unittest", "-v", *labels], env))
-    for suite in (s for s in suites if s in PLAIN and not labels):
-        for part in parts_of(suite, wanted):
-            own = env | ({"IRONMARGIN_WALKS": WALKS[suite]} if suite in WALKS else {})
-            # They give way to the browser's and the web's, whose tests wait for answers.
-            behind = ["nice", "-n", "5"] if wanted == "all" else []
-            command = [*behind, *python, "-m", "unittest", *_all_of(suite, part)]
-            begun.append(_begin(suite, command, own))
-    if any(s in DJANGO for s in suites):
-        try:
-            with throwaway(**DJANGO_ENV) as beside:
-                for suite in (s for s in suites if s in DJANGO):
-                    command = [*python, "manage.py", "test", "-v", "2", "--noinput", "-t", "."]
-                    own = beside | ({"COVERAGE_FILE": env["COVERAGE_FILE"]} if folder else {})
-                    for n, part in enumerate(parts_of(suite, wanted) if not labels else WHOLE):
-                        which = "named" if labels else n
-                        own = own | {"IRONMARGIN_SUITE": f"{suite}_{which}"}  # a database each
-                        where = labels or ["-p", part, f"tests/{suite}"]
-                        begun.append(_begin(suite, [*command, *where], own))
-                counts += [_end(suite) for suite in begun]
-                begun = []
-        except DatabaseError as error:
-            print(f"test: {error}", file=sys.stderr)
-            counts.append((0, 1))
-    counts += [_end(suite) for suite in begun]
-    if DEPLOY in suites and not labels:  # a whole site: alone, after the others
-        counts.append(_end(_begin(DEPLOY, [*python, "-m", "unittest", *_all_of(DEPLOY)], env)))
+    try:
+        with ExitStack() as stack:
+            served = env
+            if any(s in DJANGO for s in suites):
+                served = env | stack.enter_context(throwaway(**DJANGO_ENV))
+            slots = stack.enter_context(ThreadPoolExecutor(SLOTS))
+            parts = [
+                part
+                for suite in suites
+                for part in _parts(
+                    suite, wanted, labels, python, served if suite in DJANGO else env
+                )
+            ]
+            counts += slots.map(_run, parts)
+    except DatabaseError as error:
+        print(f"test: {error}", file=sys.stderr)
+        counts.append((0, 1))
     missed = _covered(folder) if folder else 0
     shutil.rmtree(folder, ignore_errors=True)
     passed, failed = (sum(c[at] for c in counts) for at in (0, 1))

@@ -187,6 +187,7 @@ class CheckAndNow(unittest.TestCase):
             served = {c.load for c in chips if c.margin is not None}
             self.assertEqual(set(fail_alone(setup)) & served, never & served, name)
 
+    @walk
     def test_what_is_always_on_can_be_switched_off_for_something_else(self) -> None:
         for name, setup, _ in setups():
             always = frozenset(x.id for x in setup.rig.loads if x.always_on)

@@ -24,6 +24,7 @@ from ironmargin.verdict.sentences import telling
 from ironmargin.verdict.stations import stations
 from tests.core.test_engine import question
 from tests.shared import checked
+from tests.walking import walk
 
 ROOT = Path(__file__).resolve().parents[2]
 LIMIT_NAMES = {
@@ -112,6 +113,7 @@ def comparisons(tree: ast.Module) -> Iterator[tuple[str, int, str]]:
 class Law(unittest.TestCase):
     maxDiff = None
 
+    @walk
     def test_no_figure_is_compared_with_a_limit_outside_the_ledger(self) -> None:
         found = [
             f"{path}:{line} {function}: {name}"

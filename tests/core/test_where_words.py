@@ -10,6 +10,7 @@ from ironmargin.reaching.where_words import where_words
 from ironmargin.setup.reading import read_setup
 from tests.kinds import SUPPLIES, question
 from tests.shared import checked
+from tests.walking import walk
 
 FAULTY = 12
 NAMED = r"then (the|leg L|[A-Z]).* gives first"
@@ -27,6 +28,7 @@ class Called(unittest.TestCase):
         for kind, words in (("shore", "the post breaker"), ("generator", "the supply's breaker")):
             self.assertEqual(where_words(read_setup(question(kind)))["breaker"], words)
 
+    @walk
     def test_they_stand_in_the_sentences(self) -> None:
         seen = 0
         for kind in SUPPLIES:
