@@ -7,6 +7,7 @@ from dataclasses import replace
 
 from ironmargin.electrics.motor import GEAR_CURRENT
 from ironmargin.electrics.network import Upstream
+from ironmargin.electrics.services import HIGH_V
 from ironmargin.loads import rooms
 from ironmargin.loads.demand import L1, L1L2, L2, TRANSFORMER, Demand, Draw
 from ironmargin.loads.reader import demand_of, transformer_demand
@@ -212,7 +213,7 @@ def prepare(setup: Setup) -> Case:
         demands.append(transformer_demand(item, panel_v))
     for at, mode in _wanted(setup):
         load = setup.rig.loads[at]
-        through = stepped is not None and load.voltage_v > 180
+        through = stepped is not None and load.voltage_v > HIGH_V
         demand = (
             demand_of(setup, at, mode, stepped.to_v / stepped.from_v, transformer_ohm(stepped))
             if through and stepped
@@ -222,7 +223,7 @@ def prepare(setup: Setup) -> Case:
             demand = _moved(demand, L1)
         offered = _offered_v(feed, demand.leg) * demand.ratio
         if offered < SERVED * load.voltage_v:
-            high = load.voltage_v > 180
+            high = load.voltage_v > HIGH_V
             unserved.append(
                 (
                     load,

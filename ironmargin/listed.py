@@ -40,7 +40,7 @@ def clock(hour: float) -> str:
     Returns:
         As 22:05.
     """
-    minutes = round(hour * 60.0) % 1440
+    minutes = round(hour * 60.0) % (24 * 60)
     return f"{minutes // 60:02d}:{minutes % 60:02d}"
 
 

@@ -30,6 +30,7 @@ from ironmargin.bench.settled import (
 )
 from ironmargin.bench.starting import Happened, start_together
 from ironmargin.bench.state import Event, LoadState, State
+from ironmargin.electrics.motor import STARTS_TO_LEARN
 from ironmargin.limits.contact import MELTS_K, WARMS_TAU_S
 from ironmargin.limits.guard import closes
 from ironmargin.limits.ledger import Row, SentenceContext
@@ -80,7 +81,9 @@ class Bench(Hands):
             state.loads[load.id] = LoadState(on=on, mode=mode, running=on, compressor=turns)
             if getattr(load, "start", "") == "soft-start":
                 soft = getattr(load, "soft_start", None)
-                state.loads[load.id].learned = soft.learned_starts if soft is not None else 5
+                state.loads[load.id].learned = (
+                    soft.learned_starts if soft is not None else STARTS_TO_LEARN
+                )
         stores.fill(self.setup, state, begin.fuel, begin.soc)
         state.set_on = as_wanted
         if as_wanted:

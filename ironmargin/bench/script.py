@@ -40,6 +40,15 @@ RAMPED = ("outdoor", "volts", "neighbour")
 """What may come slowly, over some time: a hot day, an evening's sagging post, a neighbour."""
 BREAKERS = ("post", "supply", "main", "set-outlet", "charger")
 NEEDS_FIGURE = ("outdoor", "volts", "neighbour", "altitude", "fuel", "soc")
+RANGES = {
+    "volts": (60.0, 300.0, " V"),
+    "outdoor": (-40.0, 60.0, " °C"),
+    "neighbour": (0.0, 400.0, " A"),
+    "altitude": (-430.0, 6000.0, " m"),
+    "fuel": (0.0, 1.0, ""),
+    "soc": (0.0, 1.0, ""),
+}
+"""What figures may be changed to, with their unit."""
 
 
 @record(kw_only=True)
@@ -139,14 +148,10 @@ def act_faults(act: Act, path: str, setup: Setup) -> Faults:
         fault("on", "missing", "must be given", "nothing")
     elif act.do in NEEDS_FIGURE and act.figure is None:
         fault("figure", "missing", "must be given", "nothing")
-    elif act.do == "volts" and act.figure is not None and not 60 <= act.figure <= 300:
-        fault("figure", "range", "must be 60 to 300 V", act.figure)
-    elif act.do == "outdoor" and act.figure is not None and not -40 <= act.figure <= 60:
-        fault("figure", "range", "must be -40 to 60 °C", act.figure)
-    elif act.do in ("fuel", "soc") and act.figure is not None and not 0 <= act.figure <= 1:
-        fault("figure", "range", "must be 0 to 1", act.figure)
-    elif act.do == "neighbour" and act.figure is not None and not 0 <= act.figure <= 400:
-        fault("figure", "range", "must be 0 to 400 A", act.figure)
+    elif act.do in RANGES and act.figure is not None:
+        low, high, unit = RANGES[act.do]
+        if not low <= act.figure <= high:
+            fault("figure", "range", f"must be {low:g} to {high:g}{unit}", act.figure)
     return faults
 
 

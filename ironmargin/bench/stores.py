@@ -19,6 +19,8 @@ from ironmargin.setup.model import Setup
 from ironmargin.supplies.kinds.inverters import idle_w
 
 SHUT_DOWN = 1e-9
+EMPTY_KG = 1e-3
+"""A cylinder with less is empty [kg]."""
 
 
 def fill(setup: Setup, state: State, fuel: float, soc: float | None) -> None:
@@ -146,7 +148,7 @@ def boil(setup: Setup, state: State, heats: list[float], seconds: float) -> None
         seconds: how long [s].
     """
     held = cylinder_of(setup)
-    if held is None or state.cylinder_kg is None or state.cylinder_kg <= 1e-3:
+    if held is None or state.cylinder_kg is None or state.cylinder_kg <= EMPTY_KG:
         return
     each = max(heats) / WH_PER_L["propane"] * PROPANE_KG_PER_L / 3600.0 / held.count
     state.cylinder_c = cooled_c(

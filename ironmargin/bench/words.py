@@ -11,6 +11,8 @@ from ironmargin.verdict.check import examine
 BENCH_FORMAT = "iron-margin/bench"
 COLUMNS = ("time_s", "l1_a", "l2_a", "volts_v", "watts_w", "room_c", "soc", "fuel_wh", "heat")
 PLACES = (3, 2, 2, 1, 0, 2, 4, 0, 3)
+STORES = (6, 7)
+"""Columns of charge and fuel, which not every supply has."""
 
 
 def fuel_share(bench: Bench) -> float | None:
@@ -73,7 +75,7 @@ def ended(bench: Bench) -> Document:
 def _used(bench: Bench) -> list[int]:
     """The columns that say anything on this bench."""
     first = bench.rows[0] if bench.rows else (0.0,) * len(COLUMNS)
-    return [n for n in range(len(COLUMNS)) if n not in (6, 7) or first[n] >= 0.0]
+    return [n for n in range(len(COLUMNS)) if n not in STORES or first[n] >= 0.0]
 
 
 def series(bench: Bench) -> dict[str, list[float]]:

@@ -71,6 +71,8 @@ UNLEARNED = 0.5
 0.55).
 """
 STARTS_TO_LEARN = 5
+LEAST_LOCKED = 1.3
+"""Locked-rotor over running amps below which no circuit of a motor fits its plate [1]."""
 
 
 @record
@@ -164,6 +166,19 @@ def torque(circuit: Circuit, volts: float, slip: float) -> float:
     return volts**2 * rotor / ((circuit.r1 + rotor) ** 2 + circuit.x**2) / circuit.torque_fl
 
 
+def feasible_lra(lra_a: float, rla_a: float) -> float:
+    """Locked-rotor amps a circuit can be found for: those of the plate, or just enough.
+
+    Args:
+        lra_a: locked-rotor amps [A].
+        rla_a: running amps at full load [A].
+
+    Returns:
+        Amps [A].
+    """
+    return max(lra_a, LEAST_LOCKED * rla_a)
+
+
 def locked_torque(voltage_v: float, lra_a: float, rla_a: float) -> float:
     """Torque of the standing rotor at rated volts without start gear, in units of full load.
 
@@ -175,7 +190,7 @@ def locked_torque(voltage_v: float, lra_a: float, rla_a: float) -> float:
     Returns:
         Torque [full load].
     """
-    return float(torque(circuit_of(voltage_v, max(lra_a, 1.3 * rla_a), rla_a), voltage_v, 1.0))
+    return float(torque(circuit_of(voltage_v, feasible_lra(lra_a, rla_a), rla_a), voltage_v, 1.0))
 
 
 def load_torque(speed: float, breakaway: float, at_speed: float) -> float:

@@ -30,6 +30,10 @@ NO_CHARGE_BELOW_C = 0.0
 """A lithium iron phosphate battery is not charged below freezing (its makers; from memory)."""
 PEUKERT, RATED_OVER_H = 1.2, 20.0
 """Peukert exponent of a lead battery, whose capacity is rated over 20 h (common practice)."""
+CHARGING = 0.9
+"""Share of an input's power that arrives in the battery (common practice, no source)."""
+SERIES = ("soc", "input", "charge", "battery", "unserved")
+"""Rows of a battery stepped through a load."""
 
 
 @record
@@ -181,7 +185,7 @@ def run_battery(
     step_s: float,
     *,
     input_limit_w: float = 0.0,
-    charging: float = 0.9,
+    charging: float = CHARGING,
     idle_w: float = 0.0,
     soc: float | None = None,
 ) -> BatterySeries:
@@ -209,7 +213,7 @@ def run_battery(
         raise SetupError([Fault("load_w", "empty", "must have at least one step (got none)")])
     begun = inverter.start_soc if soc is None else soc
     own_w = idle_w * inverter.efficiency  # as load at the output: the battery gives idle_w for it
-    rows = np.empty((5, len(load_w)))
+    rows = np.empty((len(SERIES), len(load_w)))
     empty_h = cells_of(inverter).run(
         load_w,
         step_s / 3600.0,

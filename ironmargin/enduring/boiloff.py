@@ -24,7 +24,8 @@ from ironmargin.supplies.derate import isa_pressure_hpa
 from ironmargin.tables import rows
 
 U_W_PER_M2K = 21.0
-U_AT_DIAMETER_M = 0.30
+U_AT_DIAMETER_M, CONVECTION = 0.30, 0.25
+"""The diameter it is of [m], and by which power of it free convection goes [1]."""
 REGULATOR_PA = 0.69e5
 AT_A_START = 1.5
 """What flows at a compressor start over the mean (memory)."""
@@ -39,6 +40,10 @@ kg.
 """
 FILLED_AT_C = 15.6
 """Liquid is sold and a cylinder filled at 60 °F."""
+LAST_ROW = 1e-6
+"""How far under the last row of a table a place in it stays, so that there is a row after it."""
+EMPTY_KG, LONGEST_S, STEP_S = 1e-3, 30 * 86_400.0, 30.0
+"""What counts as empty [kg], how long a cylinder is followed at most, and in which steps [s]."""
 
 
 @cache
@@ -139,7 +144,7 @@ def cooled_c(
 
 def _at(column: list[float], first_c: float, temperature_c: float) -> float:
     """A property at a temperature, between two rows of a table of whole degrees."""
-    place = min(max(temperature_c - first_c, 0.0), len(column) - 1.000001)
+    place = min(max(temperature_c - first_c, 0.0), len(column) - 1.0 - LAST_ROW)
     row = int(place)
     return column[row] + (place - row) * (column[row + 1] - column[row])
 
@@ -192,7 +197,7 @@ def wall_w_per_m2k(capacity_kg: float) -> float:
     Returns:
         Watts a square meter and kelvin [W/m²K].
     """
-    return float(U_W_PER_M2K * (U_AT_DIAMETER_M / (2.0 * radius_m(capacity_kg))) ** 0.25)
+    return float(U_W_PER_M2K * (U_AT_DIAMETER_M / (2.0 * radius_m(capacity_kg))) ** CONVECTION)
 
 
 def wetted_m2(capacity_kg: float, liquid_kg: float) -> float:
@@ -223,7 +228,7 @@ def boil_off(
     altitude_m: float = 0.0,
     *,
     starts: bool = False,
-    step_s: float = 30.0,
+    step_s: float = STEP_S,
 ) -> BoilOff:
     """Empty ``count`` equal cylinders side by side at a constant rate of vapour [kg/h]; ``starts``
     if compressors start on it.
@@ -249,7 +254,7 @@ def boil_off(
     starves: float | None = None
     now = 0.0
     needed = needed_pa(starts)
-    while mass > 1e-3 and now < 30 * 86400:
+    while mass > EMPTY_KG and now < LONGEST_S:
         gauge = gauge_pa(temperature, altitude_m)
         steps.append((now, mass, temperature, gauge))
         if gauge < needed:

@@ -12,6 +12,8 @@ from ironmargin.loads.demand import CYCLE_S, Demand
 from ironmargin.record import record
 
 GRID_W = 5.0
+MOST_OF_THE_TIME = 0.95
+"""Share of the time for which the busy load stands [1]."""
 
 
 @record
@@ -60,7 +62,7 @@ def statistics(case: Case) -> DutyStatistics:
     total = np.cumsum(shares)
     maximum = sum(w for w, _ in each)
     mean = sum(w * d for w, d in each)
-    p95 = float(min(max(np.searchsorted(total, 0.95 - 1e-12) * GRID_W, mean), maximum))
+    p95 = float(min(max(np.searchsorted(total, MOST_OF_THE_TIME - 1e-12) * GRID_W, mean), maximum))
     starts = sum(d.cycles_per_h * d.load.count for d in case.demands if d.starts)
     return DutyStatistics(mean, p95, maximum, starts)
 

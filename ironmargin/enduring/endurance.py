@@ -19,7 +19,6 @@ from ironmargin.enduring.boiloff import BoilOff, boil_off
 from ironmargin.enduring.duty import load_series, statistics
 from ironmargin.enduring.found import Endurance, Lasting
 from ironmargin.enduring.fuel import (
-    NIGHT_H,
     PROPANE_KG_PER_L,
     WH_PER_L,
     FuelUse,
@@ -32,7 +31,7 @@ from ironmargin.enduring.fuel import (
 from ironmargin.enduring.noise import Sound, quiet_overlap_h, sound_of_set, together
 from ironmargin.setup.engines import Generator
 from ironmargin.setup.inverters import BatteryInverter
-from ironmargin.starting.nights import coincidences_per_night
+from ironmargin.starting.nights import NIGHT_H, coincidences_per_night
 from ironmargin.supplies.kinds.inverters import idle_w
 
 STEP_S = 60.0

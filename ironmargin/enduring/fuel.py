@@ -15,6 +15,7 @@ from ironmargin.electrics.network import Figure
 from ironmargin.record import record
 from ironmargin.setup.engines import FUELS, Cylinder, Generator
 from ironmargin.setup.model import Prices
+from ironmargin.starting.nights import NIGHT_H
 from ironmargin.tables import rows
 
 LITRES_PER_GALLON = 3.785411784
@@ -199,7 +200,6 @@ class FuelUse:
     bought: str = ""
 
 
-NIGHT_H = 10.0
 EXCHANGE_FILL = 0.85
 """What an exchanged cylinder holds of what its plate says [1]: 4.0 of 4.7 gallons (common practice,
 no source)."""

@@ -32,6 +32,9 @@ SLEEP_DBA = 45.0
 """Most people sleep through a steady noise up to so much [dBA] (common practice, no source; the
 WHO's night noise guidelines of 2009 ask for less, 30 dB(A) indoors, from memory)."""
 PARK_LIMIT_DBA, PARK_M = 60.0, 15.24
+MAX_READ_SHARE = 0.99
+"""A level read at full load counts as read just below it, so that the line through it has a slope
+[1]."""
 
 
 @record
@@ -116,7 +119,7 @@ def sound_of_set(unit: Generator, noise: Noise, load_w: float | None = None) -> 
     usual = noise.per_doubling_db == Noise(dba=0.0).per_doubling_db
     per = FREE_FIELD_DB if usual else noise.per_doubling_db
     rated = unit.continuous_w
-    read_at = STATED_SHARE if noise.load_w is None else min(noise.load_w / rated, 0.99)
+    read_at = STATED_SHARE if noise.load_w is None else min(noise.load_w / rated, MAX_READ_SHARE)
     share = read_at if load_w is None else min(max(load_w / rated, 0.0), 1.0)
     whole_db = FULL_DB if unit.inverter else FULL_STEADY_DB
     slope = whole_db / (1.0 - STATED_SHARE)
@@ -170,7 +173,7 @@ class NoiseFit:
         """How far from a free field the readings are."""
         if self.per_doubling_db is None:
             return "readings at one distance cannot tell a free field from reflections"
-        off = 6.02 - self.per_doubling_db
+        off = FREE_FIELD_DB - self.per_doubling_db
         if abs(off) < 1.0:
             return "as in a free field"
         why = "walls or vehicles reflect" if off > 0 else "something shields the far readings"
@@ -199,7 +202,7 @@ def fit(readings: Sequence[tuple[float, float]]) -> NoiseFit:
                 )
             ]
         )
-    levels = [level + 20.0 * math.log10(r) for r, level in readings]
+    levels = [level + FREE_FIELD_DB * math.log2(r) for r, level in readings]
     sound = Sound(sum(levels) / len(levels))
     residual = max(abs(level - sound.at(r)) for r, level in readings)
     logs = [math.log2(r) for r, _ in readings]

@@ -18,6 +18,8 @@ CARBON_MONOXIDE_M = 6.1
 generators (from memory). Local codes may ask more."""
 STEP_M, TURN_DEG = 1.0, 45.0
 FURTHEST_M = 30.0
+CORNERS = 48
+"""Of the line of equal noise as it is drawn."""
 USUAL_CORD_M = 8.0
 """Reach of a set whose path names no cord [m] (common practice: a 25 ft cord)."""
 Place = tuple[float, float]
@@ -129,7 +131,7 @@ class Pitch:
         """
         return math.dist(self.place, self.ear)
 
-    def ring(self, dba: float, corners: int = 48) -> list[Place]:
+    def ring(self, dba: float, corners: int = CORNERS) -> list[Place]:
         """The line of one level around the set [m].
 
         Args:

@@ -29,6 +29,9 @@ SWINGS = 0.2
 MAINS_HZ = (50.0, 60.0)
 MIN_PER_CYCLE = 8
 """Readings a cycle under which no RMS can be made of a waveform (twice Nyquist's, and to spare)."""
+MILLI = 1e-3
+NEAR_MAINS_HZ = 40.0, 70.0
+"""A waveform within these is one of 50 or 60 Hz [Hz]."""
 
 
 @record
@@ -167,7 +170,7 @@ def read_capture(raw: bytes) -> Capture:
         SetupError: every reading that is none, by line and column; no such columns; too long.
     """
     table, milli = _table(_text(raw))
-    t_s, amps, volts = table[:, 0] * (0.001 if milli else 1.0), table[:, 1], table[:, 2]
+    t_s, amps, volts = table[:, 0] * (MILLI if milli else 1.0), table[:, 1], table[:, 2]
     if (np.diff(t_s) < 0).any():
         line = int(np.flatnonzero(np.diff(t_s) < 0)[0]) + 3
         rule = "time must not run backwards"
@@ -178,7 +181,11 @@ def read_capture(raw: bytes) -> Capture:
     hz = None
     if (amps < 0).mean() > SWINGS:
         found = frequency_of(t_s, volts if (volts < 0).mean() > SWINGS else amps)
-        hz = min(MAINS_HZ, key=lambda x: abs(x - found)) if 40.0 < found < 70.0 else None
+        hz = (
+            min(MAINS_HZ, key=lambda x: abs(x - found))
+            if NEAR_MAINS_HZ[0] < found < NEAR_MAINS_HZ[1]
+            else None
+        )
         if hz is None or len(t_s) / max(t_s[-1] * hz, 1e-9) < MIN_PER_CYCLE:
             rule = f"a waveform needs {MIN_PER_CYCLE} readings a cycle and 50 or 60 Hz in it"
             raise SetupError([Fault("file", "waveform", f"{rule} (got {found:.0f} Hz)")])

@@ -12,7 +12,7 @@ from ironmargin.enduring.noise import STATED_SHARE
 from ironmargin.learning import fits
 from ironmargin.learning.entries import Entry, RunEntry, StartEntry, SupplyEntry
 from ironmargin.learning.particles import Posterior, quantiles
-from ironmargin.learning.post import Z90, post_memory
+from ironmargin.learning.post import MIN_POST_OHM, post_memory
 from ironmargin.learning.running import Learned, demand_in, field_of
 from ironmargin.record import record
 from ironmargin.setup.engines import Generator, Noise, Parallel
@@ -22,6 +22,7 @@ from ironmargin.setup.model import Setup
 from ironmargin.setup.post import CORRECT, Shore
 from ironmargin.starting.chance import Z_RIG
 from ironmargin.starting.known import NO_FIGURE
+from ironmargin.starting.points import MIDDLE_90
 from ironmargin.supplies.kinds.post import thevenin
 
 TELLS, MOVES = 0.92, 0.4
@@ -30,6 +31,14 @@ many of the standard deviations it had.
 """
 SURE = 0.85
 """From so sure on a set's character is put down [1]."""
+VOLTS_OFF = 0.01
+"""What a hand-held meter is off in nine readings of ten, over what it reads [1]."""
+MAX_OHM_SD = 0.3
+"""An impedance read is in doubt by this at most: more tells nothing [1]."""
+LOAD_OFF_W = 50.0
+"""How far the load may be off at which a noise was read [W]."""
+LOUDEST_DBA = 140.0
+"""No level is written down above it: it hurts [dBA]."""
 
 
 @record
@@ -82,7 +91,7 @@ def start_figures(
     for n, unknown in enumerate(posterior.unknowns):
         if unknown.what in NO_FIGURE:
             continue
-        low, middle, high = quantiles(posterior.factors[:, n], posterior.weights, (0.05, 0.5, 0.95))
+        low, middle, high = quantiles(posterior.factors[:, n], posterior.weights, MIDDLE_90)
         logs = posterior.logs[:, n]
         mean = float(posterior.weights @ logs)
         sd = float(np.sqrt(posterior.weights @ (logs - mean) ** 2))
@@ -241,19 +250,19 @@ def post_figures(setup: Setup, fresh: dict[int, Entry]) -> list[Figure]:
             "Open-circuit volts",
             before_v,
             volts,
-            0.99 * volts,
-            1.01 * volts,
+            (1.0 - VOLTS_OFF) * volts,
+            (1.0 + VOLTS_OFF) * volts,
             "typical",
             used,
-            0.006,
+            VOLTS_OFF / Z_RIG,
             "V",
         )
     ]
     if ohm >= 0.0:
         apart = max(a for _, a in points) - min(a for _, a in points)
-        error = 0.01 * volts / apart
+        error = VOLTS_OFF * volts / apart
         if visits is not None:
-            error = (visits.high_ohm - visits.low_ohm) / (2.0 * Z90)
+            error = (visits.high_ohm - visits.low_ohm) / (2.0 * Z_RIG)
         low, high = max(ohm - Z_RIG * error, 0.0), ohm + Z_RIG * error
         out.append(
             Figure(
@@ -265,7 +274,7 @@ def post_figures(setup: Setup, fresh: dict[int, Entry]) -> list[Figure]:
                 high,
                 "typical",
                 used,
-                min(error / max(ohm, 0.02), 0.3),
+                min(error / max(ohm, MIN_POST_OHM), MAX_OHM_SD),
                 "ohm",
             )
         )
@@ -300,11 +309,13 @@ def noise_figures(setup: Setup, found: fits.NoiseLearned | None) -> list[Figure]
         rows.append(("per_doubling_db", words, held.per_doubling_db, d, 1.0, "dB"))
     if found.load_w > 0.0:
         read_at = held.load_w if held.load_w is not None else STATED_SHARE * supply.continuous_w
-        rows.append(("load_w", "load when its noise was read", read_at, found.load_w, 50.0, "W"))
+        rows.append(
+            ("load_w", "load when its noise was read", read_at, found.load_w, LOAD_OFF_W, "W")
+        )
     return [
         Figure(
             f"supply.noise.{name}", f"The generator: {label}", before,
-            min(max(after, 1.0), 140.0) if unit != "W" else after,
+            min(max(after, 1.0), LOUDEST_DBA) if unit != "W" else after,
             after - error, after + error, was, found.used, error / 100.0, unit,
         )
         for name, label, before, after, error, unit in rows

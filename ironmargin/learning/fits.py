@@ -22,6 +22,19 @@ MIN_OVER_BACKGROUND_DB = 3.0
 """A source less than this above the background cannot be told from it (ISO 3744, memory)."""
 DAYS_A_MONTH = 30.44
 MIN_DRIFT_DAYS = 20.0
+MIN_POINTS = 3
+"""Starts from which a drift can be told."""
+MIN_DOUBLINGS = 0.4
+"""Readings whose distances differ by less tell nothing of what distance takes [doublings]."""
+MIN_LOAD_SPREAD = 0.15
+"""Fills whose loads differ by less of the rating tell one figure, not a line [1]."""
+QUARTERS = (0.25, 0.5, 0.75, 1.0)
+"""Loads at which consumption is printed, over the rating."""
+MIN_APART_A = 3.0
+"""Readings of a post nearer each other than this tell its volts alone [A] (common practice)."""
+METERS_AGREE = 0.08
+"""Two energy meters that differ by less agree [1] (common practice, no source)."""
+DAY_S = 86_400.0
 
 
 @record
@@ -94,7 +107,7 @@ def learn_noise(entries: Sequence[tuple[int, NoiseEntry]]) -> NoiseLearned | Non
     columns, free = [np.ones(len(rows))], []
     for n, otherwise in enumerate(usual, 1):
         column = table[:, n]
-        fits = np.ptp(column) > (0.4 if n == 1 else 0.5) and len(rows) > len(columns)
+        fits = np.ptp(column) > (MIN_DOUBLINGS if n == 1 else 0.0) and len(rows) > len(columns)
         if fits:
             columns.append(column)
             free.append(n)
@@ -168,7 +181,7 @@ def learn_fuel(
         loads = np.array([e.mean_w / 1000.0 for _, e in fills])
         rates = np.array([e.litres / e.hours for _, e in fills])
         hours = np.array([e.hours for _, e in fills])
-        spread = float(np.ptp(loads)) > 0.15 * rated
+        spread = float(np.ptp(loads)) > MIN_LOAD_SPREAD * rated
         if spread:
             weights = np.sqrt(hours)
             line = np.linalg.lstsq(
@@ -187,8 +200,7 @@ def learn_fuel(
         priced = [(e.cost, e.hours) for _, e in fills if e.cost is not None]
         cost = sum(c for c, _ in priced) / sum(h for _, h in priced) if priced else None
         at_loads = {
-            f"{share * rated * 1000.0:.0f}": a * rated + b * share * rated
-            for share in (0.25, 0.5, 0.75, 1.0)
+            f"{share * rated * 1000.0:.0f}": a * rated + b * share * rated for share in QUARTERS
         }
         found.append(FuelLearned(fuel, a, b, rated, at_loads, cost, tuple(at for at, _ in fills)))
     return found
@@ -213,7 +225,7 @@ def learn_post(readings: Sequence[tuple[float, float]]) -> tuple[float, float] |
     if not readings:
         return None
     volts, amps = np.array([v for v, _ in readings]), np.array([a for _, a in readings])
-    if np.ptp(amps) < 3.0:
+    if np.ptp(amps) < MIN_APART_A:
         return float(volts.mean()), -1.0
     slope = float(np.polyfit(amps, volts, 1)[0])
     if -slope < MIN_OHM:  # the volts rose, or did not fall: the meter tells no impedance
@@ -232,7 +244,7 @@ def energy_words(entry: EnergyEntry) -> str:
     """
     if entry.kwh and entry.park_kwh:
         more = entry.park_kwh / entry.kwh - 1.0
-        if abs(more) < 0.08:
+        if abs(more) < METERS_AGREE:
             return f"The park's meter agrees within {abs(more) * 100:.0f} %."
         side = "more" if more > 0 else "less"
         why = (
@@ -281,12 +293,12 @@ def learn_drift(entries: Sequence[tuple[int, StartEntry]]) -> list[Drift]:
     for group in groups.values():
         for figure, words in (("seconds", "longer"), ("peak_a", "higher")):
             points = [
-                (written_at(e.at).timestamp() / 86400.0, getattr(e, figure))
+                (written_at(e.at).timestamp() / DAY_S, getattr(e, figure))
                 for e in group
                 if getattr(e, figure) is not None
             ]
             days = [d for d, _ in points]
-            if len(points) < 3 or max(days) - min(days) < MIN_DRIFT_DAYS:
+            if len(points) < MIN_POINTS or max(days) - min(days) < MIN_DRIFT_DAYS:
                 continue
             x = np.array(days) / DAYS_A_MONTH
             y = np.array([v for _, v in points])

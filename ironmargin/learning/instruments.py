@@ -27,6 +27,9 @@ any figure up to about what was read is as likely (common practice, no source).
 """
 OUTCOME_SURE = 0.97
 """How often the outcome of a start is what the engine says of the same rig on the same day."""
+SHORTEST_S, HAND_S = 0.1, 0.05
+"""The shortest start a share of an error is taken of, and what the hand on the button adds [s]
+(common practice, no source)."""
 
 
 @record
@@ -161,5 +164,5 @@ def seconds_error(instrument: str, true: Real) -> Real:
     Returns:
         Standard deviation [s], of the shape of ``true``.
     """
-    found: Real = BENCH[instrument].seconds * np.maximum(true, 0.1) + 0.05
+    found: Real = BENCH[instrument].seconds * np.maximum(true, SHORTEST_S) + HAND_S
     return found

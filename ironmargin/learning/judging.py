@@ -13,6 +13,7 @@ from dataclasses import replace
 
 import numpy as np
 
+from ironmargin.electrics.services import hertz_of, nominal_of
 from ironmargin.learning import instruments as seen_with
 from ironmargin.learning.entries import (
     EnergyEntry,
@@ -27,7 +28,7 @@ from ironmargin.learning.entries import (
 from ironmargin.learning.fits import energy_words, own_level
 from ironmargin.learning.looking import run, unknowns_in
 from ironmargin.learning.observed import ObservedStart
-from ironmargin.learning.particles import Posterior, quantiles, readings_of
+from ironmargin.learning.particles import OWN_DRAWS, Posterior, quantiles, readings_of
 from ironmargin.learning.running import Learned, Reading, Surveyed
 from ironmargin.learning.unknowns import prior_of
 from ironmargin.limits.breakers import share_of_trip
@@ -35,7 +36,8 @@ from ironmargin.record import record
 from ironmargin.setup.model import Setup, Wanted
 from ironmargin.setup.post import CORRECT
 from ironmargin.starting.chance import Z_RIG
-from ironmargin.starting.points import normal
+from ironmargin.starting.points import MIDDLE_90, normal
+from ironmargin.tables import FAHRENHEIT_PER_K
 from ironmargin.verdict.check import examine
 
 AGREES, CORRECTS, TOO_SLOW = "agrees", "corrects", "too-slow"
@@ -44,8 +46,12 @@ CANCELS = "Clamped around the whole cord: the two conductors cancel. Clamp one c
 FAR = 4.0
 """Errors of the instrument from which a reading does not fit what all readings together say."""
 LOOK = 48
-EDGES = (0.05, 0.5, 0.95)
 LABELS = {"peak_a": ("peak", "A"), "lowest_v": ("lowest volts", "V"), "seconds": ("time", "s")}
+HZ_OFF = 0.05
+"""A frequency further off its nominal than this is out of order [1] (common practice, no
+source)."""
+EXPECTED = 0.1
+"""An outcome predicted more often than this is no surprise [1]."""
 
 
 @record
@@ -86,7 +92,7 @@ def too_slow_of(
         if not slow:
             continue
         unknowns = unknowns_in(setup, [one])
-        z = normal(LOOK, len(unknowns) + 1, setup.rules.seed + 11)
+        z = normal(LOOK, len(unknowns) + 1, setup.rules.seed + OWN_DRAWS)
         figures = run(one, unknowns, prior_of(setup, unknowns).draw(z[:, :-1]), z[:, -1])
         for at in slow:
             own = seen_with.sees_own_motor(start_entries[at].instrument, start_entries[at].on)
@@ -113,6 +119,7 @@ def starts(
     if posterior is None:
         return []
     names = {load.id: load.name for load in setup.rig.loads}
+    nominal_v = nominal_of(setup.rig.service)
     out = []
     for at, entry in start_entries.items():
         who = names[entry.load]
@@ -124,7 +131,7 @@ def starts(
                 out.append(Judged(at, name, STRANGE, f"{who} never comes up to speed here.", read))
                 continue
             even = np.full(len(before), 1.0 / len(before))
-            low, middle, high = quantiles(before, even, EDGES)
+            low, middle, high = quantiles(before, even, MIDDLE_90)
             bench = seen_with.BENCH[entry.instrument]
             if entry.on == "whole-cord":
                 judged, says = (CANCELLED, (CANCELS))
@@ -137,7 +144,9 @@ def starts(
                     ),
                 )
             else:
-                judged, says = _weighed(entry, name, read, (low, middle, high), posterior, at)
+                judged, says = _weighed(
+                    entry, name, read, (low, middle, high), posterior, at, nominal_v
+                )
                 says = f"{who}, {word}: {read:.4g} {unit} read, {middle:.3g} predicted{says}"
             out.append(Judged(at, name, judged, says, read, (low, middle, high)))
         if entry.outcome is not None and entry.on != "whole-cord":
@@ -152,12 +161,13 @@ def _weighed(
     edges: tuple[float, float, float],
     posterior: Posterior,
     at: int,
+    nominal_v: float,
 ) -> tuple[str, str]:
     low, middle, high = edges
     if name == "peak_a":
         error = float(seen_with.peak_error(entry.instrument, np.array([middle]))[0])
     elif name == "lowest_v":
-        error = seen_with.volts_error(entry.instrument, 120.0)
+        error = seen_with.volts_error(entry.instrument, nominal_v)
     else:
         error = float(seen_with.seconds_error(entry.instrument, np.array([middle]))[0])
     if low - error <= read <= high + error:
@@ -176,10 +186,10 @@ def _weighed(
 def _outcome(at: int, entry: StartEntry, who: str, posterior: Posterior) -> Judged:
     share = float(np.mean(posterior.prior[at, "outcome"]))
     says = f"{who} {entry.outcome}: predicted {share * 100:.0f} times in 100"
-    if share >= 0.1:
+    if share >= EXPECTED:
         return Judged(at, "outcome", AGREES, f"{says}.")
     now = float(posterior.weights @ posterior.after[at, "outcome"])
-    if now < 0.1:
+    if now < EXPECTED:
         return Judged(at, "outcome", UNLIKELY, f"{says}; no other reading supports it.")
     return Judged(at, "outcome", CORRECTS, f"{says}, {now * 100:.0f} with the figures learned.")
 
@@ -283,7 +293,7 @@ def cooling(setup: Setup, fresh: dict[int, Entry]) -> list[Judged]:
         if not isinstance(entry, RunEntry) or entry.return_c is None or entry.outlet_c is None:
             continue
         drop = entry.return_c - entry.outlet_c
-        colder = f"{drop * 1.8:.0f} °F ({drop:.0f} K) colder than the air in"
+        colder = f"{drop * FAHRENHEIT_PER_K:.0f} °F ({drop:.0f} K) colder than the air in"
         says = f"{names[entry.load]}: air out {colder}"
         if drop >= COOLS_K:
             out.append(Judged(at, "air", AGREES, f"{says}: it cools.", drop))
@@ -336,8 +346,8 @@ def _supply(at: int, entry: SupplyEntry, setup: Setup) -> list[Judged]:
         says = f"{entry.volts:.1f} V at {entry.amps or 0.0:.1f} A."
         out.append(Judged(at, "volts", judged, says, entry.volts))
     if entry.hz is not None:
-        nominal = 50.0 if setup.rig.service == "230" else 60.0
-        fine = abs(entry.hz - nominal) < 0.05 * nominal
+        nominal = hertz_of(nominal_of(setup.rig.service))
+        fine = abs(entry.hz - nominal) < HZ_OFF * nominal
         says = f"{entry.hz:.1f} Hz, {nominal:.0f} Hz nominal."
         out.append(Judged(at, "hz", AGREES if fine else CORRECTS, says, entry.hz))
     return out or [Judged(at, "supply", AGREES, "The tester says correct.")]

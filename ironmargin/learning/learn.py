@@ -54,6 +54,9 @@ from ironmargin.starting.known import learned_before
 from ironmargin.verdict.check import Checked, examine
 from ironmargin.verdict.result import Result
 
+TOLD = 0.01
+"""Odds that a log moves by less are not told [1]."""
+
 
 @record
 class Odds:
@@ -91,7 +94,7 @@ class Found:
     def tells(self) -> bool:
         """Whether there is anything to take over: a figure, a choice, or other odds."""
         return bool(self.figures or self.choices) or any(
-            abs(o.after - o.before) >= 0.01 for o in self.odds
+            abs(o.after - o.before) >= TOLD for o in self.odds
         )
 
 

@@ -29,6 +29,8 @@ DAYS = 24
 MIN_DAY_SD = 0.01
 """A start is never surer than this of the strength it needs, from one day to the next [1]."""
 RESULTS = ("peak_a", "lowest_v", "seconds", "own_a")
+HELD_STEP = 1.1
+"""Step of a soft starter's current by which its effect on the strength needed is found [1]."""
 
 
 def unknowns_in(setup: Setup, observed: list[ObservedStart]) -> list[Unknown]:
@@ -165,11 +167,11 @@ def edge_of(observed: ObservedStart, unknowns: list[Unknown], seed: int) -> Edge
     if any(u.name == (HELD, ident) for u in unknowns):
         needs = []
         soft, nominal = scenario.model.motors.soft_a, float(scenario.model.motors.soft_a[row])
-        for factor in (1.0, 1.1):
+        for factor in (1.0, HELD_STEP):
             soft[row] = nominal * factor
             needs.append(scenario.reserve_of_supply(scenario.passes()).factor)
         soft[row] = nominal
-        slope = (needs[1] - needs[0]) / math.log(1.1)
+        slope = (needs[1] - needs[0]) / math.log(HELD_STEP)
     cut = None
     engines = scenario.case.setup.supply.carrying
     if (

@@ -43,6 +43,9 @@ from ironmargin.starting.points import normal
 from ironmargin.starting.samples import share_below, shares_below
 
 SAMPLES = 96
+OWN_DRAWS = 23
+"""Added to a setup's seed: what a reading would tell is not asked of the samples that were learned
+from."""
 LESS_LEFT = 0.8
 """What more loads beside a start must leave, over what starts alone leave, to be worth the trouble
 [1]."""
@@ -68,6 +71,8 @@ WORDS = {
     "starter-report": "Read what {name}'s soft starter reports of its start",
     "by-ear": "Start {name} four times{apart} and write down how each start ends",
 }
+SMALLEST_A = 1e-3
+"""Stands for no current where a logarithm is taken [A]."""
 
 
 @record
@@ -178,7 +183,7 @@ def _concurrent(
         other = observed_start(setup, with_it)
         if other is None:
             continue
-        edge = edge_of(other, unknowns_in(setup, [observed]), setup.rules.seed + 23)
+        edge = edge_of(other, unknowns_in(setup, [observed]), setup.rules.seed + OWN_DRAWS)
         step = edge.boundary.middle - middle
         if edge.boundary.share is None and step > 0.0:
             found.append((one.name, step))
@@ -191,8 +196,8 @@ def _of_start(setup: Setup, observed: ObservedStart, have: Iterable[str]) -> lis
     load = scenario.case.demands[scenario.case.rows[row]].load
     unknowns = unknowns_in(setup, [observed])
     count = len(unknowns)
-    logs = prior_of(setup, unknowns).draw(normal(SAMPLES, count, setup.rules.seed + 23))
-    edge = edge_of(observed, unknowns, setup.rules.seed + 23)
+    logs = prior_of(setup, unknowns).draw(normal(SAMPLES, count, setup.rules.seed + OWN_DRAWS))
+    edge = edge_of(observed, unknowns, setup.rules.seed + OWN_DRAWS)
     if edge.boundary.share is not None:
         return []
     needed, day_sd = needed_of(observed, unknowns, logs, edge, edge.boundary)
@@ -224,7 +229,7 @@ def _of_start(setup: Setup, observed: ObservedStart, have: Iterable[str]) -> lis
             left = closer if loads else left
         else:
             which = "own_a" if seen_with.BENCH[instrument].own else "peak_a"
-            peaks = np.log(np.maximum(figures[which], 1e-3))
+            peaks = np.log(np.maximum(figures[which], SMALLEST_A))
             peaks = peaks + column(unknowns, logs, (PEAKS, ""))
             error = math.hypot(seen_with.BENCH[instrument].peak, days[which])
             left = _left(distance, peaks, error)

@@ -50,6 +50,15 @@ practice, no source).
 """
 BIAS = {"peak_a": PEAKS, "own_a": PEAKS, "lowest_v": DIPS, "seconds": TIMES}
 """By which error of our own model each figure may be off."""
+NEVER_S = 99.0
+"""Stands for the seconds of a start that does not end [s]."""
+LONGEST_START_S = 10.0
+"""The error of a stopwatch grows no further than for a start of this length [s]."""
+OWN_DRAWS = 11
+"""Added to a setup's seed: learning draws its own samples, not those of its check."""
+DAY_SHIFT = 17
+"""By so many samples the days of one start are shifted against those of the next: each entry has a
+day of its own, drawn once."""
 
 
 def outcome_of(code: float) -> str:
@@ -138,9 +147,9 @@ def weight_of(
             error = np.hypot(seen_with.volts_error(entry.instrument, nominal_v), day)
             bound = None if holds else seen_with.log_at_most
         else:
-            up = np.where(np.isfinite(figures[which]), figures[which], 99.0)
+            up = np.where(np.isfinite(figures[which]), figures[which], NEVER_S)
             true = up * np.exp(biases[which])
-            short = np.minimum(true, 10.0)
+            short = np.minimum(true, LONGEST_START_S)
             error = np.hypot(seen_with.seconds_error(entry.instrument, short), days[which] * short)
             bound = None
         total = total + (bound or seen_with.log_likelihood)(read, true, error)
@@ -272,7 +281,7 @@ def _look(
         cut = passes if edge.cut is None else passes_of(one, unknowns, logs, edge, edge.cut)
         trips = _trips(figures["code"])
         for at in one.entries:
-            entry, day = entries[at], np.roll(days, 17 * n + at)
+            entry, day = entries[at], np.roll(days, DAY_SHIFT * n + at)
             for name in readings_of(entry):
                 which = figure_of(entry, name)
                 by_day = np.exp(day_sd[which] * day)
@@ -310,7 +319,7 @@ def weigh(
     """
     unknowns = unknowns_in(setup, observed)
     prior = prior_of(setup, unknowns)
-    count, seed = len(unknowns), setup.rules.seed + 11
+    count, seed = len(unknowns), setup.rules.seed + OWN_DRAWS
     z = normal(SAMPLES, count + 1, seed)
     logs, days = prior.draw(z[:, :count]), z[:, count]
     starts = [(one, edge_of(one, unknowns, seed), day_sds(one, unknowns, logs)) for one in observed]

@@ -22,6 +22,8 @@ from ironmargin.learning.judging import AGREES, CORRECTS, STRANGE, Judged
 from ironmargin.limits.contact import KELVIN_PER_WATT, MELTS_K, RISE_K, WARMS_TAU_S
 from ironmargin.record import record
 from ironmargin.setup.model import Setup
+from ironmargin.starting.points import MIDDLE_90
+from ironmargin.tables import fahrenheit
 
 FELT_C = {
     "as-the-air": None, "lukewarm": (33.0, 3.0), "warm": (39.0, 3.0), "hot": (48.0, 4.0),
@@ -37,6 +39,8 @@ STOP_C = 60.0
 """A plug this hot is switched off and taken out of service (common practice; the rating of most
 flexible cords is 60 °C, UL 62).
 """
+AIR_SD_K = 0.5
+"""What a reading of the air beside it is off [K]."""
 SUN_K = 15.0
 """What the sun puts onto a dark plug (common practice, no source)."""
 HOT_DAY_C = 38.0
@@ -110,7 +114,7 @@ class Felt:
 
 
 def _both(celsius: float) -> str:
-    return f"{celsius:.0f} °C ({celsius * 1.8 + 32.0:.0f} °F)"
+    return f"{celsius:.0f} °C ({fahrenheit(celsius):.0f} °F)"
 
 
 def _readings(entry: PlugEntry) -> list[tuple[float, float, float]]:
@@ -118,7 +122,7 @@ def _readings(entry: PlugEntry) -> list[tuple[float, float, float]]:
     found = []
     for one in entry.readings:
         if one.surface_c is not None:
-            sd = math.hypot(SURFACE_SD_K.get(entry.by, 2.0), 0.5)
+            sd = math.hypot(SURFACE_SD_K.get(entry.by, SURFACE_SD_K["infrared"]), AIR_SD_K)
             found.append((one.minute * 60.0, one.surface_c - entry.air_c, sd))
         elif one.felt is not None:
             felt = FELT_C[one.felt]
@@ -130,9 +134,7 @@ def _readings(entry: PlugEntry) -> list[tuple[float, float, float]]:
 def _quantiles(values: Real, weights: Real) -> tuple[float, float, float]:
     order = np.argsort(values)
     share = np.cumsum(weights[order])
-    low, middle, high = (
-        float(values[order[int(np.searchsorted(share, q))]]) for q in (0.05, 0.5, 0.95)
-    )
+    low, middle, high = (float(values[order[int(np.searchsorted(share, q))]]) for q in MIDDLE_90)
     return low, middle, high
 
 

@@ -42,6 +42,10 @@ TABLE_SD = 0.2
 """How far the printed table's middle may be off [1] (common practice, no source)."""
 MIN_SD, MAX_SD = 0.02, 0.6
 MAX_FIGURES, MAX_BYTES = 500, 1_000_000
+SAME_VOLTS = 0.1
+"""A typical load is for these volts if its own are no further off [1]."""
+MAX_COUNT = 1e7
+"""More units or accounts than this are no count."""
 
 
 @record
@@ -102,7 +106,7 @@ def class_of(load: Rotating) -> str | None:
     for row in rows("typical_loads"):
         if row["kind"] != load.kind or not row["running_a"] or not row["lra_a"]:
             continue
-        if abs(float(row["voltage_v"]) / load.voltage_v - 1.0) > 0.1 or "soft" in row["key"]:
+        if abs(float(row["voltage_v"]) / load.voltage_v - 1.0) > SAME_VOLTS or "soft" in row["key"]:
             continue
         off = abs(math.log(load.running_a / float(row["running_a"])))
         if off <= NEAR and (best is None or off < best[0]):
@@ -296,8 +300,8 @@ def _read(one: object, path: str, known: set[str], faults: list[Fault]) -> Typic
     for name, minimum, maximum in (
         ("median", 0.5 * middle, 2.0 * middle),
         ("sd", MIN_SD, MAX_SD),
-        ("units", MIN_UNITS, 1e7),
-        ("accounts", MIN_ACCOUNTS, 1e7),
+        ("units", MIN_UNITS, MAX_COUNT),
+        ("accounts", MIN_ACCOUNTS, MAX_COUNT),
     ):
         value = one.get(name)
         fine = isinstance(value, int | float) and not isinstance(value, bool)

@@ -15,6 +15,7 @@ import numpy as np
 
 from ironmargin.learning.entries import Entry, RunEntry, SupplyEntry, written_at
 from ironmargin.record import record
+from ironmargin.starting.chance import Z_RIG
 
 HOURS = ((6, 12, "mornings"), (12, 17, "afternoons"), (17, 22, "evenings"), (22, 6, "nights"))
 """Stretches of a day, local time: first hour, the hour after it, and what they are called."""
@@ -29,9 +30,10 @@ common practice: the last digit of a hand-held meter).
 """
 DAYS_SD = 0.15
 """How far the same hour's impedance differs from day to day [1] (common practice, no source)."""
-Z90 = 1.645
 SOFTER, SURE = 1.2, 0.85
 """An hour is called soft where its impedance is so many times that of the others, this sure."""
+MIN_POST_OHM = 0.02
+"""A post's impedance counts as this at least where its scatter is taken of it [ohm]."""
 
 
 @record
@@ -130,7 +132,7 @@ def _hour_in(at: datetime, first: int, until: int) -> bool:
 def _pooled(visits: list[Visit], first: int, until: int, name: str) -> tuple[Hours, float]:
     """Visits together: the mean weighted by what each may be off, and its standard error."""
     ohms = np.array([v.ohm for v in visits])
-    each = np.hypot([v.sd_ohm for v in visits], DAYS_SD * max(float(np.median(ohms)), 0.02))
+    each = np.hypot([v.sd_ohm for v in visits], DAYS_SD * max(float(np.median(ohms)), MIN_POST_OHM))
     weights = 1.0 / np.square(each)
     mean = float(weights @ ohms / weights.sum())
     sd = float(1.0 / math.sqrt(weights.sum()))
@@ -138,7 +140,7 @@ def _pooled(visits: list[Visit], first: int, until: int, name: str) -> tuple[Hou
         shown = float(np.std(ohms, ddof=1) / math.sqrt(len(visits)))
         sd = max(sd, shown)
     volts = float(np.median([v.open_v for v in visits]))
-    low, middle, high = (max(mean + z * sd, 0.0) for z in (-Z90, 0.0, Z90))
+    low, middle, high = (max(mean + z * sd, 0.0) for z in (-Z_RIG, 0.0, Z_RIG))
     return Hours(first, until, name, len(visits), volts, low, middle, high), sd
 
 

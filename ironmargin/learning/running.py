@@ -13,6 +13,7 @@ from dataclasses import replace
 import numpy as np
 
 from ironmargin.electrics.network import Real
+from ironmargin.electrics.services import SERVICE_120, nominal_of, service_of
 from ironmargin.learning import instruments as seen_with
 from ironmargin.learning.entries import RunEntry, Step, SurveyEntry
 from ironmargin.learning.observed import with_changes
@@ -22,6 +23,7 @@ from ironmargin.record import record
 from ironmargin.setup.loads import AirConditioner, Rotating
 from ironmargin.setup.model import Setup
 from ironmargin.starting.known import learned_before
+from ironmargin.starting.points import MIDDLE_90
 from ironmargin.tables import spread_of
 
 CREEPS = 1.12
@@ -31,6 +33,8 @@ GRID = np.exp(np.linspace(math.log(0.1), math.log(6.0), 4001))
 DISAGREE = 4.0
 """Standard deviations from which a step of a survey does not fit the others."""
 SURVEY_SD = 0.6
+MAX_SD = 0.5
+"""A load's amps by a survey are in doubt by this at most [1]."""
 INVERTER_EFFICIENCY, INVERTER_DOUBT = 0.88, 0.04
 """AC over DC of a battery inverter at part load, and how far that is in doubt (common practice, no
 source)."""
@@ -38,6 +42,20 @@ DAY_DOUBT = 0.3
 """Share of what the heat of the day changes a compressor's amps by that is in doubt (common
 practice, no source)."""
 PASSES = 25
+VOLTS_DOUBT = 0.03
+"""How far amps made of volt-amperes are in doubt where the volts were not read [1]."""
+DIGIT_SD = 0.3
+"""Standard deviation of a rounded figure over its last digit: 1/√12."""
+LEAST_READ_A = 0.1
+"""A reading counts as this at least where it divides [A]."""
+ALWAYS_ON_SD = 0.3
+"""How far what is on in every step of a survey may differ from its smallest reading [1], [A]."""
+SLOPE_STEP = 1e-4
+"""Step of a factor by which its slope is found [1]."""
+MIN_SEEN = 0.02
+"""A load of which a survey leaves less than this of what was believed was not on [1]."""
+NEVER_A = 1e6
+"""Stands for a step of a survey in which nothing was on [A]."""
 
 
 @record
@@ -202,7 +220,7 @@ def reading_of(setup: Setup, at: int, entry: RunEntry) -> Reading | None:
         demand = replace(demand, steady=demand.steady[len(demand.single_concurrent) :])
     if amps is not None:
         predicted, read, unit = abs(at_volts(demand, share)), amps, "A"
-        error = math.hypot(error, seen_with.SMALLEST_A / max(read, 0.1) * 0.3)
+        error = math.hypot(error, DIGIT_SD * seen_with.SMALLEST_A / max(read, LEAST_READ_A))
     else:
         assert watts is not None
         predicted, read, unit = watts_at(demand, share), watts, "W"
@@ -226,7 +244,7 @@ def shown_of(setup: Setup, entry: RunEntry) -> tuple[float | None, float | None,
         return entry.amps, entry.watts, 0.0
     if entry.va is not None:
         load = next(x for x in setup.rig.loads if x.id == entry.load)
-        return entry.va / (entry.volts or load.voltage_v), None, 0.0 if entry.volts else 0.03
+        return entry.va / (entry.volts or load.voltage_v), None, 0.0 if entry.volts else VOLTS_DOUBT
     if entry.dc_a is not None and entry.dc_v is not None:
         return None, entry.dc_a * entry.dc_v * INVERTER_EFFICIENCY, INVERTER_DOUBT
     return None, None, 0.0
@@ -305,7 +323,7 @@ def learn_running(setup: Setup, readings: list[Reading]) -> list[Learned]:
 def _summed(total: Real) -> tuple[float, float, float, float]:
     weights = np.exp(total - total.max())
     heap = np.cumsum(weights) / weights.sum()
-    low, middle, high = (float(np.interp(q, heap, GRID)) for q in (0.05, 0.5, 0.95))
+    low, middle, high = (float(np.interp(q, heap, GRID)) for q in MIDDLE_90)
     logs = np.log(GRID)
     mean = float((weights * logs).sum() / weights.sum())
     spread = math.sqrt(float((weights * (logs - mean) ** 2).sum() / weights.sum()))
@@ -349,15 +367,17 @@ def solve_survey(setup: Setup, at: int, entry: SurveyEntry) -> Surveyed:
     idents = list(dict.fromkeys(one for step in entry.steps for one in requested(step)))
     demands = {one: demand_in(setup, *one) for one in idents}
     error = seen_with.BENCH[entry.instrument].running
-    nominal = setup.supply.voltage_v if hasattr(setup.supply, "voltage_v") else 120.0
-    nominal = 230.0 if setup.rig.service == "230" else 120.0 if nominal > 180 else nominal
+    nominal = nominal_of(setup.rig.service)
+    rated = getattr(setup.supply, "voltage_v", nominal)
+    if service_of(nominal) == service_of(rated) == SERVICE_120:
+        nominal = rated
     shown = [(s.amps if s.amps is not None else s.watts or 0.0) for s in entry.steps]
     minimum = min(
         (s.amps if s.amps is not None else (s.watts or 0.0) / nominal)
-        for s in (*entry.steps, Step(amps=1e6))
-        if not s.on or s.amps == 1e6
+        for s in (*entry.steps, Step(amps=NEVER_A))
+        if not s.on or s.amps == NEVER_A
     )
-    minimum = 0.0 if minimum == 1e6 else minimum
+    minimum = 0.0 if minimum == NEVER_A else minimum
 
     def total(factors: Real, step: Step) -> float:
         """What the meter shows with these factors: the busier leg's amps, or all its watts."""
@@ -374,7 +394,7 @@ def solve_survey(setup: Setup, at: int, entry: SurveyEntry) -> Surveyed:
 
     factors = np.append(np.ones(len(idents)), minimum)
     prior = np.append(np.ones(len(idents)), minimum)
-    loose = np.append(np.full(len(idents), SURVEY_SD), max(0.3 * minimum, 0.3))
+    loose = np.append(np.full(len(idents), SURVEY_SD), max(ALWAYS_ON_SD * minimum, ALWAYS_ON_SD))
     read = np.array(shown)
     unit = np.array([1.0 if s.amps is not None else nominal for s in entry.steps])
     errors = np.hypot(error * read, 0.5 * seen_with.SMALLEST_A * unit)
@@ -385,8 +405,8 @@ def solve_survey(setup: Setup, at: int, entry: SurveyEntry) -> Surveyed:
         slopes = np.empty((len(read), len(factors)))
         for n in range(len(factors)):
             moved = factors.copy()
-            moved[n] += 1e-4
-            slopes[:, n] = (np.array([total(moved, s) for s in entry.steps]) - fitted) / 1e-4
+            moved[n] += SLOPE_STEP
+            slopes[:, n] = (np.array([total(moved, s) for s in entry.steps]) - fitted) / SLOPE_STEP
         scaled = slopes / errors[:, None] * np.sqrt(weights)[:, None]
         left = scaled.T @ scaled + np.diag(1.0 / loose**2)
         right = scaled.T @ (z * np.sqrt(weights)) + (prior - factors) / loose**2
@@ -398,7 +418,7 @@ def solve_survey(setup: Setup, at: int, entry: SurveyEntry) -> Surveyed:
     readings = []
     for n, (ident, mode) in enumerate(idents):
         predicted = abs(at_volts(demands[ident, mode], 1.0))
-        if factors[n] > 0.02:
+        if factors[n] > MIN_SEEN:
             readings.append(
                 Reading(
                     at,
@@ -407,7 +427,7 @@ def solve_survey(setup: Setup, at: int, entry: SurveyEntry) -> Surveyed:
                     predicted * float(factors[n]),
                     predicted,
                     "A",
-                    min(max(float(spread[n] / factors[n]), error), 0.5),
+                    min(max(float(spread[n] / factors[n]), error), MAX_SD),
                 )
             )
     fitted = np.array([total(factors, s) for s in entry.steps])

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from ironmargin.document import Document
-from ironmargin.learning.learn import Found
+from ironmargin.learning.learn import TOLD, Found
 from ironmargin.per_cent import PLACES, percent
 from ironmargin.setup.reading import write_setup
 
@@ -131,7 +131,7 @@ def learned_words(found: Found) -> str:
     lines += [
         f"{o.name} starts {o.before * 100:.0f} → {o.after * 100:.0f} times in 100"
         for o in found.odds
-        if abs(o.after - o.before) >= 0.01
+        if abs(o.after - o.before) >= TOLD
     ]
     lines += [d.sentence for d in found.drift]
     if found.noise is not None:

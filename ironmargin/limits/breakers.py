@@ -24,6 +24,8 @@ CARRIED = "carried"
 CONTINUOUS_FROM_H = 3.0
 """Loads of three hours and more are continuous (NEC 210.20(A))."""
 LONG_S = 24 * 3600.0
+IN_MINUTES_S = 90.0
+"""From so long on a time is said in minutes [s]."""
 """Without hours asked for, it is to hold for a day."""
 
 
@@ -105,7 +107,7 @@ def opens_after(case: Case, about: Breaker | Circuit, amps: float) -> tuple[floa
         after_s = breaker_curve(case, about).trip_s(amps / about.rating_a)
     else:
         after_s = branch_curve(case, about).trip_s(amps / about.breaker_a)
-    return after_s, f"{after_s / 60.0:.0f} min" if after_s >= 90.0 else f"{after_s:.0f} s"
+    return after_s, f"{after_s / 60.0:.0f} min" if after_s >= IN_MINUTES_S else f"{after_s:.0f} s"
 
 
 def share_of_trip(case: Case, breaker: Breaker, amps: float, seconds: float) -> float:

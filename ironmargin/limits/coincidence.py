@@ -10,6 +10,8 @@ from ironmargin.limits.start_peak import PEAK
 from ironmargin.limits.start_reserve import StartReserve
 from ironmargin.starting.starts import Start
 
+NIGHTS_OF_TEN_YEARS = 3650
+
 
 def how_often(per_night: float) -> str:
     """How often something happens, as a person would say it.
@@ -22,7 +24,7 @@ def how_often(per_night: float) -> str:
     """
     if per_night >= 1.0:
         return f"about {per_night:.0f} times a night"
-    if per_night * 3650 < 1.0:
+    if per_night * NIGHTS_OF_TEN_YEARS < 1.0:
         return "hardly ever in ten years"
     return f"about once in {1.0 / per_night:.0f} nights"
 

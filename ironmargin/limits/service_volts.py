@@ -7,6 +7,7 @@ from collections.abc import Iterator
 import numpy as np
 
 from ironmargin.electrics.network import Figure
+from ironmargin.electrics.services import nominal_of
 from ironmargin.limits.ledger import Limit, Row, SentenceContext, View, limit
 from ironmargin.limits.now import Now, largest
 from ironmargin.limits.sites import Consequence, Place, Quantity, Site
@@ -45,7 +46,7 @@ def panel_nominal_v(now: Now) -> float:
     Returns:
         Volts [V].
     """
-    return 230.0 if now.case.setup.rig.service == "230" else 120.0
+    return nominal_of(now.case.setup.rig.service)
 
 
 def place_ratio(now: Now, place: int) -> float:

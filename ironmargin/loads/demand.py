@@ -5,6 +5,7 @@ from __future__ import annotations
 from dataclasses import field
 
 from ironmargin.electrics import motor as m
+from ironmargin.electrics.services import HIGH_V
 from ironmargin.record import record
 from ironmargin.setup.loads import Load, Rotating
 from ironmargin.setup.model import Setup
@@ -50,6 +51,10 @@ TRANSFORMER_INRUSH = {"isolation": 10.0, "auto": 5.0}
 smaller core).
 """
 TRANSFORMER_INRUSH_TAU_S = 0.05
+MIN_LOCKED = 1.5
+"""Locked-rotor over running amps below which a code letter was misread [1]."""
+MIN_HEAT_FACTOR = 0.7
+"""A compressor's amps fall no further however cool the day is (common practice, no source)."""
 
 
 @record
@@ -158,7 +163,7 @@ def heat_factor(outdoor_c: float, measured: bool) -> float:
         The factor [1].
     """
     factor = 1.0 + HEAT_PER_C * (outdoor_c - HEAT_REFERENCE_C)
-    return max(factor, 1.0) if measured else max(factor, 0.7)
+    return max(factor, 1.0) if measured else max(factor, MIN_HEAT_FACTOR)
 
 
 def leg_of(setup: Setup, load: Load) -> int:
@@ -176,7 +181,7 @@ def leg_of(setup: Setup, load: Load) -> int:
         if circuit.id == load.circuit:
             leg = circuit.leg
     if leg is None:
-        leg = "L1L2" if load.voltage_v > 180 and setup.rig.service == "120/240" else "L1"
+        leg = "L1L2" if load.voltage_v > HIGH_V and setup.rig.service == "120/240" else "L1"
     return {"L1": L1, "L2": L2, "L1L2": L1L2}[leg]
 
 
@@ -260,6 +265,6 @@ def locked_rotor_amps(load: Rotating, running_a: float) -> tuple[float, bool]:
     if load.code_letter is not None and load.hp is not None:
         return max(
             code_letter_kva_per_hp(load.code_letter) * load.hp * 1000.0 / load.voltage_v,
-            1.5 * running_a,
+            MIN_LOCKED * running_a,
         ), False
     return m.LOCKED_OVER_RUNNING * running_a, True

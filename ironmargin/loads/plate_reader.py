@@ -9,6 +9,7 @@ from fractions import Fraction
 
 from ironmargin.document import Document
 from ironmargin.electrics.motor import LOCKED_OVER_RUNNING, RUNNING_POWER_FACTOR
+from ironmargin.electrics.services import HIGH_V, SERVICE_120, SERVICE_230, nominal_of
 from ironmargin.errors import Fault
 from ironmargin.loads.demand import FAN_SHARE
 from ironmargin.loads.printed import Horsepower, Printed, one_of_each
@@ -53,6 +54,8 @@ PLATE: Document = {
     "start": Choice("Start gear", of=MOTOR_STARTS),
 }
 """The fields of a plate, with unit and range; every one may be left out but kind."""
+MIN_HIGH_V, MAX_LEG_V = 200.0, 130.0
+"""A plate of at least the one is for 208, 230 or 240 V; of at most the other for one leg [V]."""
 
 
 @record
@@ -103,9 +106,9 @@ def rated_volts(printed_v: float, service: str) -> float:
     Returns:
         The volts [V].
     """
-    if 200.0 <= printed_v <= 250.0:
-        return 230.0 if service == "230" else 240.0
-    return 120.0 if printed_v <= 130.0 else printed_v
+    if printed_v >= MIN_HIGH_V:
+        return nominal_of(service) * (1.0 if service == SERVICE_230 else 2.0)
+    return nominal_of(SERVICE_120) if printed_v <= MAX_LEG_V else printed_v
 
 
 class _Reader:
@@ -121,7 +124,7 @@ class _Reader:
     def volts(self) -> float:
         volts = self.plate.get("rated_v")
         if volts is None:
-            usual = 230.0 if self.service == "230" else 120.0
+            usual = nominal_of(self.service)
             self.assumed.append(
                 Line("volts", f"{usual:g} V", "no volts on the plate: the rig's own")
             )
@@ -185,7 +188,7 @@ class _Reader:
 
     def _from_hp(self, volts: float) -> float:
         """NEC Table 430.248, single-phase full-load current, between its rows by straight line."""
-        column = "amps_115v" if volts < 180 else "amps_230v"
+        column = "amps_115v" if volts < HIGH_V else "amps_230v"
         table = [(float(Fraction(r["hp"])), float(r[column])) for r in rows("motor_full_load")]
         hp = self.plate["hp"]
         amps: float = next(
@@ -367,7 +370,7 @@ def read_plate(plate: Document, service: str = "120") -> PlateReading:
             "voltage_v": volts,
             "from": "plate" if sure else "typical",
         } | body
-        if volts == 120.0:
+        if volts == nominal_of(SERVICE_120):
             load.pop("voltage_v")
         if lowest_v is not None and lowest_v < volts:
             load["voltage_min_v"] = lowest_v
@@ -395,7 +398,7 @@ def drawing(load: Document, draw: float, unit: str) -> Document:
     Returns:
         The load with these figures.
     """
-    volts = load.get("voltage_v", 120.0)
+    volts = load.get("voltage_v", nominal_of(SERVICE_120))
     if load.get("running_a") is not None:
         amps = draw if unit == "A" else draw / (volts * RUNNING_POWER_FACTOR)
         whole = load["running_a"] + load.get("fan_high_a", 0.0)

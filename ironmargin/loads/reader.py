@@ -8,6 +8,7 @@ from dataclasses import replace
 from typing import Any
 
 from ironmargin.electrics import motor as m
+from ironmargin.electrics.services import HIGH_V
 from ironmargin.loads.demand import (
     DROPOUT,
     FAN_POWER_FACTOR,
@@ -47,6 +48,25 @@ from ironmargin.setup.loads import (
     usual_gear,
 )
 from ironmargin.setup.model import Setup
+
+FILAMENT_INRUSH = 10.0, 0.04
+"""A cold filament: inrush over rated [1] and its time constant [s] (from memory: about ten times
+for 50 to 100 ms)."""
+UNIVERSAL_INRUSH = 2.5, 0.15
+"""A universal motor's (common practice, no source)."""
+MICROWAVE_POWER_FACTOR = 0.97
+"""Of an oven with its transformer or inverter (common practice, no source)."""
+DRIVE_POWER_FACTOR = 0.95
+"""Of an inverter drive, or of a universal motor (common practice, no source)."""
+USUAL_RAMP_S = 0.6
+"""A soft starter's ramp where nobody says [s] (common practice, no source)."""
+MIN_COMPRESSOR_A = 0.1
+"""What a unit's fan leaves of its amps at least [A]."""
+MAX_LOADED = 1.6
+"""A compressor on the hottest day is asked for no more than this of its full load [1]: its
+overload protector opens (common practice, no source)."""
+MAGNETIZING_POWER_FACTOR = 0.2
+"""Of a transformer's inrush (from memory)."""
 
 
 def _lagging(va: float, power_factor: float) -> complex:
@@ -114,7 +134,7 @@ class Reader:
         """
         va = max(amps * self.load.voltage_v, SMALLEST_VA)
         rounded = (
-            self.setup.rules.round_up and self.load.provenance != "measured" and self.bus_v < 180
+            self.setup.rules.round_up and self.load.provenance != "measured" and self.bus_v < HIGH_V
         )
         if rounded and va >= ROUND_UP_FROM_W:
             va = max(va, ROUND_UP_A * self.bus_v)
@@ -182,9 +202,31 @@ class Reader:
         electronic = isinstance(load, Electronic | Charger)
         draw = self.draw(amps, pf, power=electronic, dropout=DROPOUT if electronic else 0.0)
         if isinstance(load, Incandescent):
-            # Cold filament: about ten times for 50 to 100 ms (memory).
-            return self.demand((draw,), inrush=Inrush(self.leg, self.bus_v, draw.va, 10.0, 0.04))
+            return self.demand((draw,), inrush=self.inrush(draw, FILAMENT_INRUSH))
         return self.demand((draw,))
+
+    def driven(self, amps: float) -> Draw:
+        """What an inverter drive takes.
+
+        Args:
+            amps: at rated volts [A].
+
+        Returns:
+            The draw.
+        """
+        return self.draw(amps, DRIVE_POWER_FACTOR, power=True, dropout=DROPOUT)
+
+    def inrush(self, draw: Draw, times_and_tau: tuple[float, float]) -> Inrush:
+        """The inrush of what draws so much once it is on.
+
+        Args:
+            draw: when on.
+            times_and_tau: of its inrush: over rated [1], and its time constant [s].
+
+        Returns:
+            The inrush.
+        """
+        return Inrush(self.leg, self.bus_v, draw.va, *times_and_tau)
 
     def microwave(self) -> Demand:
         """Its input watts behind a relay.
@@ -193,7 +235,10 @@ class Reader:
             The demand.
         """
         draw = self.draw(
-            self.load.watts / (self.load.voltage_v * 0.97), 0.97, power=True, dropout=RELAY_DROPOUT
+            self.load.watts / (self.load.voltage_v * MICROWAVE_POWER_FACTOR),
+            MICROWAVE_POWER_FACTOR,
+            power=True,
+            dropout=RELAY_DROPOUT,
         )
         return self.demand((draw,))
 
@@ -255,7 +300,7 @@ class Reader:
             gear=gear,
             soft_fraction=fraction,
             soft_torque=gain,
-            ramp_s=soft.ramp_s if soft else 0.6,
+            ramp_s=soft.ramp_s if soft else USUAL_RAMP_S,
         )
 
     def behind_inline(self, plate: m.MotorPlate) -> m.MotorPlate:
@@ -288,10 +333,10 @@ class Reader:
         load = self.load
         running = plate_amps(load) or 0.0
         if load.start_gear == "inverter-drive":
-            return self.demand((self.draw(running, 0.95, power=True, dropout=DROPOUT),))
+            return self.demand((self.driven(running),))
         if load.start_gear == "universal":
-            draw = self.draw(running, 0.95, power=False)
-            return self.demand((draw,), inrush=Inrush(self.leg, self.bus_v, draw.va, 2.5, 0.15))
+            draw = self.draw(running, DRIVE_POWER_FACTOR, power=False)
+            return self.demand((draw,), inrush=self.inrush(draw, UNIVERSAL_INRUSH))
         draw = self.draw(running, m.RUNNING_POWER_FACTOR, power=True, dropout=PULLS_OUT)
         return self.demand((draw,), plate=self.plate(running, 1.0, load.wait_s))
 
@@ -313,19 +358,19 @@ class Reader:
         if mode.startswith("fan"):
             return self.demand((fan_draw,))
         factor = heat_factor(self.setup.conditions.outdoor_c, total is not None)
-        compressor = max(total - fan, 0.1) if total is not None else float(plate_a or 0.0)
+        compressor = (
+            max(total - fan, MIN_COMPRESSOR_A) if total is not None else float(plate_a or 0.0)
+        )
         rla = plate_a or compressor
         if load.start_gear == "inverter-drive":
-            return self.demand(
-                (fan_draw, self.draw(compressor * factor, 0.95, power=True, dropout=DROPOUT))
-            )
+            return self.demand((fan_draw, self.driven(compressor * factor)))
         running = self.draw(
             compressor * factor, m.RUNNING_POWER_FACTOR, power=True, dropout=PULLS_OUT
         )
         return self.demand(
             (fan_draw, running),
             single_concurrent=(fan_draw,),
-            plate=self.plate(rla, min(compressor * factor / rla, 1.6), load.wait_s),
+            plate=self.plate(rla, min(compressor * factor / rla, MAX_LOADED), load.wait_s),
         )
 
 
@@ -374,7 +419,11 @@ def transformer_demand(item: Transformer, panel_v: float) -> Demand:
     reactive = math.sqrt(max(item.no_load_va**2 - item.no_load_w**2, 0.0))
     idle = Draw(L1, panel_v, complex(max(item.no_load_w, SMALLEST_VA), reactive), False)
     rush = Inrush(
-        L1, panel_v, _lagging(item.va, 0.2), TRANSFORMER_INRUSH[item.type], TRANSFORMER_INRUSH_TAU_S
+        L1,
+        panel_v,
+        _lagging(item.va, MAGNETIZING_POWER_FACTOR),
+        TRANSFORMER_INRUSH[item.type],
+        TRANSFORMER_INRUSH_TAU_S,
     )
     load = Resistive(
         id=TRANSFORMER, name=item.name or "Transformer", watts=max(item.no_load_w, SMALLEST_VA)

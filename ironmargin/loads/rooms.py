@@ -31,6 +31,7 @@ practice).
 JITTER = 0.15
 MIN_DUTY = 0.05
 WITHOUT_A_BREAK = 0.98
+HALF_OF_48_BITS = 2**47
 """From this share on a unit never satisfies its thermostat."""
 USUAL = Room()
 
@@ -116,7 +117,7 @@ def jitter(seed: int, ident: str, turn: int) -> float:
         The figure [1].
     """
     raw = hashlib.sha256(f"{seed}/{ident}/{turn}".encode()).digest()
-    return int.from_bytes(raw[:6], "big") / 2**47 - 1.0
+    return int.from_bytes(raw[:6], "big") / HALF_OF_48_BITS - 1.0
 
 
 def cycles(load: Load) -> tuple[float, float] | None:

@@ -4,6 +4,7 @@ for.
 
 from __future__ import annotations
 
+import math
 from collections.abc import Iterator
 
 from ironmargin.electrics.network import Upstream, phasor
@@ -19,6 +20,8 @@ CONTACT_OHM = {"good": 0.0, "worn": 0.02, "hot": 0.045}
 COPPER_OHM_MM2_PER_M = 0.0214
 """Stranded copper at 75 °C [ohm·mm²/m]; agrees with NEC Chapter 9 Table 8 at 10 AWG."""
 SHARED, PER_LEG, INPUT = "shared", "per-leg", "input"
+RESISTIVE_SHARE = 0.33
+"""Resistive part of a small transformer's impedance (from memory: a third)."""
 
 
 @record
@@ -356,4 +359,4 @@ def transformer_ohm(item: Transformer) -> complex:
         Impedance [ohm].
     """
     magnitude = item.impedance_pct / 100.0 * item.to_v**2 / item.va
-    return complex(0.33 * magnitude, 0.944 * magnitude)
+    return complex(RESISTIVE_SHARE * magnitude, math.sqrt(1.0 - RESISTIVE_SHARE**2) * magnitude)

@@ -15,6 +15,8 @@ from ironmargin.setup.model import Setup
 
 FREE, PART, BUY = "free", "part", "buy"
 COSTS = (FREE, PART, BUY)
+HARDEST = 5
+"""Trouble of a change that needs a technician and a day: the most there is."""
 MIN_INPUT_A = 2.0
 """The least an inverter/charger's input limit can be set to (common practice: 2 to 5 A)."""
 YOURSELF, TECHNICIAN, ELECTRICIAN = "yourself", "a technician", "a licensed electrician"

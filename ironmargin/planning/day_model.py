@@ -28,6 +28,8 @@ FULL = 0.8
 CUTS = 12
 WORK, MIN_WORK = 1.0, 0.1
 """Deterministic time of all solves together, and the least of one."""
+UNLIMITED_W = 1e9
+"""Stands for no limit in a program of whole numbers [W]."""
 
 
 @record
@@ -157,7 +159,7 @@ class Model:
             ]
         )
         left = {
-            b: np.minimum(maximum[:count], 1e9)
+            b: np.minimum(maximum[:count], UNLIMITED_W)
             - always[:count]
             - each[:count, sorted(b)].sum(axis=1)
             for b in set(p.anyway)

@@ -14,6 +14,8 @@ NEVER_WORDS = {
     "low-volts": "it gets far too few volts",
     "too-much": "it is too much for this supply even alone",
 }
+MAX_SAID = 20
+"""Combinations that are printed; a screen's worth."""
 
 
 def interlock_words(order: Order, pair: tuple[str, str]) -> str:
@@ -91,10 +93,10 @@ def order_words(order: Order) -> str:
     lines = [order.together.setup.name, "", "May run together:"]
     lines += [
         "  " + ", ".join(order.name(i) for i in x.loads) + f"  ({x.margin * 100:+.0f} %)"
-        for x in order.sets[:20]
+        for x in order.sets[:MAX_SAID]
     ]
-    if len(order.sets) > 20:
-        lines.append(f"  and {len(order.sets) - 20} more combinations")
+    if len(order.sets) > MAX_SAID:
+        lines.append(f"  and {len(order.sets) - MAX_SAID} more combinations")
     if order.trades:
         lines += ["", "To turn this on, turn off one of these:"]
         for ident, offs in order.trades.items():

@@ -25,6 +25,14 @@ from ironmargin.setup.model import Setup
 RANKS = ("must", "want", "wait")
 CURVE_DAYS = (1, 2, 3, 4, 5, 6, 7, 8, 9, 10, 12, 14, 17, 21, 28, 42, 60)
 RATIONED_H = 0.05
+CURVE_OVER, MIN_CURVE = 3, 10
+"""The curve goes on to so many times the days wanted, and to so many days at least."""
+NOTHING_H = 1e-4
+"""Hours that lack by less lack nothing."""
+MIN_DAYS, MAX_DAYS, DAYS_TOLERANCE = 0.05, 10_000.0, 0.002
+"""Days a stock is looked at for, from an hour to for ever, and how near they are found [1]."""
+PLENTY_WH = 1e12
+"""More fuel than any stock [Wh]."""
 
 
 @record
@@ -178,7 +186,7 @@ def plan_day(
             if means.battery_wh > 0.0
             else sum(d.watts * h.solution_value() for d, h in zip(loads, hours, strict=True))
         ),
-        lacking < 1e-4,
+        lacking < NOTHING_H,
     )
 
 
@@ -204,12 +212,12 @@ def lasts(requested: Requested, means: Means, ranks: tuple[str, ...]) -> float:
             if d.rank in ranks
         )
 
-    if not full(0.05):
+    if not full(MIN_DAYS):
         return 0.0
-    if full(10_000.0):
+    if full(MAX_DAYS):
         return math.inf
-    low, high = 0.05, 10_000.0
-    while high / low > 1.002:
+    low, high = MIN_DAYS, MAX_DAYS
+    while high / low > 1.0 + DAYS_TOLERANCE:
         middle = math.sqrt(low * high)
         low, high = (middle, high) if full(middle) else (low, middle)
     return low
@@ -235,7 +243,9 @@ def ration(setup: Setup, stock: Stock) -> Ration:
         means = replace(means, set_h=min(means.set_h, starves_h))
     plan = plan_day(requested, means, stock.days)
     curve = tuple(
-        (n, plan_day(requested, means, n)) for n in CURVE_DAYS if n <= max(3 * stock.days, 10)
+        (n, plan_day(requested, means, n))
+        for n in CURVE_DAYS
+        if n <= max(CURVE_OVER * stock.days, MIN_CURVE)
     )
     energy = sum(d.watts * d.wanted_h for d in loads)
     bulk = None
@@ -267,15 +277,15 @@ def _relax(requested: Requested, means: Means, plan: Plan, stock: Stock) -> tupl
         says.append(
             f"Allow the generator {longest:g} h a day instead of {means.set_h:g}, or a battery."
         )
-    more = replace(means, fuel_wh=1e12)
+    more = replace(means, fuel_wh=PLENTY_WH)
     if plan_day(requested, more, stock.days).feasible:
-        low, high = means.fuel_wh, 1e12
+        low, high = means.fuel_wh, PLENTY_WH
         for _ in range(60):
             middle = 0.5 * (low + high)
             tried = replace(means, fuel_wh=middle)
             fits = plan_day(requested, tried, stock.days).feasible
             low, high = (low, middle) if fits else (middle, high)
-        litres = (high - means.fuel_wh) / WH_PER_L.get(stock.fuel or "gasoline", 1e4)
+        litres = (high - means.fuel_wh) / WH_PER_L[stock.fuel or "gasoline"]
         says.append(f"{litres:.0f} l more fuel would be enough.")
     for days in range(stock.days - 1, 0, -1):
         if plan_day(requested, means, days).feasible:

@@ -10,6 +10,8 @@ from ironmargin.listed import listed
 from ironmargin.planning.ration import RATIONED_H, Ration
 from ironmargin.planning.stores import Day
 
+LEAST_DAYS = 0.1
+"""Fewer days than this are said as none."""
 RATION_FORMAT = "iron-margin/ration"
 
 
@@ -65,7 +67,11 @@ def _days_words(found: Ration) -> str:
     ]
     if not found.plan.feasible:
         return f"It does not last {days} days. {' '.join(found.relax)}"
-    without = f"{full:.1f} days without rationing" if full >= 0.1 else "not a day without rationing"
+    without = (
+        f"{full:.1f} days without rationing"
+        if full >= LEAST_DAYS
+        else "not a day without rationing"
+    )
     if not short:
         return f"It lasts {days} days with everything as wanted ({without})."
     return f"{days} days with {', '.join(short)}; {without}."

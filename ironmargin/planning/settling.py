@@ -43,6 +43,12 @@ times what that is worth (measured).
 """
 
 Masks = NDArray[np.bool_]
+MIN_SHARE_OF_V = 0.7
+"""A set that leaves less than this of a leg's volts passes no limit [1]: electronics and motors are
+off by then."""
+BOUND_IMPEDANCE, BOUND_SPARE = 0.999, 1e-4
+"""What a plain load is taken at, and what is given to the most there may be, so that rounding never
+rules out a set that settles [1]."""
 
 
 @record
@@ -224,14 +230,16 @@ class Settling:
                 np.zeros(2 * count),
                 np.full(2 * count, np.inf),
             )
-        min_v = max(leg_v - (abs(up.z11) + abs(up.z12)) * now_a / case.turns, 0.7 * leg_v)
+        min_v = max(
+            leg_v - (abs(up.z11) + abs(up.z12)) * now_a / case.turns, MIN_SHARE_OF_V * leg_v
+        )
         across = abs(up.e1_v - up.e2_v) / leg_v if up.legs == 2 else 1.0
 
         def minimum(at: int) -> Real:
             demand, out = case.demands[at], np.zeros(count)
             for d in demand.steady:
                 share = min_v * (across if d.leg == L1L2 else 1.0) / d.bus_v
-                watts = d.va.real * (1.0 if d.constant_power else 0.999 * share**2)
+                watts = d.va.real * (1.0 if d.constant_power else BOUND_IMPEDANCE * share**2)
                 out += (
                     watts / count if d.leg == L1L2 or count == 1 else np.eye(count)[d.leg] * watts
                 )
@@ -239,7 +247,11 @@ class Settling:
 
         each = np.array([minimum(at) for at in self.switchable]).reshape(-1, 2 * count).T
         always = sum((minimum(at) for at in self.always), np.zeros(2 * count))
-        return each, always, np.repeat([now_a, mean_a], count) * case.source.leg_v * 1.0001
+        return (
+            each,
+            always,
+            np.repeat([now_a, mean_a], count) * case.source.leg_v * (1.0 + BOUND_SPARE),
+        )
 
     def settles(self, masks: Masks) -> Masks:
         """Whether each set passes every settled limit and keeps every lockout: a bound, then a

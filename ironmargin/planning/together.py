@@ -29,12 +29,16 @@ EXACT_MOTORS = 8
 """Motors whose every order is weighed; beyond, the order is biggest first and not proven."""
 EXACT_LOADS = 24
 UNKNOWN, MAY, MAY_NOT = 0, 1, 2
+OCTETS = 8
+"""Bytes of the whole number that stands for a set: up to 64 loads."""
+NUMBERED_MOTORS = 20
+"""Sets of up to so many motors are counted off in a table; of more each is asked for itself."""
 
 
 def _numbers(masks: Masks) -> NDArray[np.intp]:
     """The number of each set: its loads as bits, the first load the lowest."""
     octets = np.packbits(masks, axis=1, bitorder="little")
-    whole = np.zeros((len(masks), 8), dtype=np.uint8)
+    whole = np.zeros((len(masks), OCTETS), dtype=np.uint8)
     whole[:, : octets.shape[1]] = octets
     number: NDArray[np.intp] = whole.view("<u8")[:, 0].astype(np.intp)
     return number
@@ -186,7 +190,7 @@ class Together(Settling):
         places = [self.switchable.index(s.demand) for s in self.motors]
         if not places:
             return np.ones(len(masks))
-        if len(places) > 20:
+        if len(places) > NUMBERED_MOTORS:
             return np.array([self.order_of(self.motors_of(mask))[0] for mask in masks])
         number = masks[:, places] @ (1 << np.arange(len(places)))
         known = self._by_number

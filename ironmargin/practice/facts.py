@@ -6,6 +6,7 @@ from collections.abc import Iterable
 
 from ironmargin.case import Case
 from ironmargin.document import Document
+from ironmargin.electrics.services import HIGH_V
 from ironmargin.limits.bonding import BONDED, FLOATING
 from ironmargin.limits.service_volts import volt_limits
 from ironmargin.limits.start_reserve import red_seconds
@@ -88,7 +89,7 @@ def _kinds(setup: Setup, case: Case) -> Iterable[str]:
     if supply.carrying:
         yield "carries"
     yield from _neutral(setup, case)
-    if case.source.nominal_v > 180:
+    if case.source.nominal_v > HIGH_V:
         yield "230"
     if supply.post is not None:
         yield "shore"
@@ -96,7 +97,7 @@ def _kinds(setup: Setup, case: Case) -> Iterable[str]:
             yield "miswired"
         if supply.post.breaker_at:
             yield "breaker-at"
-        if supply.post.voltage_v > 180:
+        if supply.post.voltage_v > HIGH_V:
             yield "post-230"
     if supply.battery is not None:
         yield "battery"
@@ -169,7 +170,7 @@ def facts_of(setup: Setup, checked: Checked | None = None) -> Facts:
     checked = checked or examine(setup, quick=True)
     case, now = checked.case, checked.now
     nominal = case.source.nominal_v
-    low, high = (EN_LOW, EN_HIGH) if nominal > 180 else (SERVICE_LOW, SERVICE_HIGH)
+    low, high = (EN_LOW, EN_HIGH) if nominal > HIGH_V else (SERVICE_LOW, SERVICE_HIGH)
     supply = setup.supply
     legs = [row.v for row in checked.result.volts if row.where in ("L1", "L2")]
     loaded = min(legs, default=nominal)

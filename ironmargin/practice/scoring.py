@@ -4,6 +4,11 @@ from __future__ import annotations
 
 from ironmargin.record import record
 
+BINS = 5
+"""Classes of sureness that are held against what came true."""
+AS_GOOD, WORTHLESS = 0.1, 0.5
+"""How far an estimate may be off that counts whole, and from where on it counts nothing [1]."""
+
 
 def brier(said: float, right: bool) -> float:
     """The Brier score of one probability: 0 best, 1 worst (G. W. Brier, Mon. Weather Rev. 78,
@@ -41,7 +46,7 @@ class Bin:
     count: int
 
 
-def calibration(answers: list[tuple[float, bool]], bins: int = 5) -> tuple[Bin, ...]:
+def calibration(answers: list[tuple[float, bool]], bins: int = BINS) -> tuple[Bin, ...]:
     """How often one is right when one is so sure; empty bins left out.
 
     Args:
@@ -74,4 +79,4 @@ def estimate_score(said: float, figure: float) -> float:
         The score [1].
     """
     off = abs(said / figure - 1.0) if figure else 1.0
-    return max(0.0, min(1.0, (0.5 - off) / 0.4))
+    return max(0.0, min(1.0, (WORTHLESS - off) / (WORTHLESS - AS_GOOD)))

@@ -29,6 +29,12 @@ START, TRIPPED = "start", "tripped"
 UNMEASURED = "not measured"
 """What is read at a gate that is passed without an instrument; one that ends the list is not."""
 STOPPED = "Stop here: switch off, unplug, and get licensed help. Do not go on with this list."
+MAX_READ = 1e6
+"""No instrument shows more."""
+SEEN_S = 0.05
+"""A light that is on for less is not seen [s]."""
+TURN_S = 15.0
+"""Wait between loads that take turns [s]: by then the first has settled (common practice)."""
 
 
 @record
@@ -117,7 +123,7 @@ def pass_gate(gate: Gate, reading: object) -> Passed:
     elif isinstance(reading, str):
         with suppress(ValueError):
             value = float(reading.strip().replace(",", "."))
-    if not abs(value) <= 1e6:
+    if not abs(value) <= MAX_READ:
         got = str(reading)[:30]
         rule = f'must be a number in {gate.unit} (got "{got}")'
         raise SetupError([Fault("reading", "number", rule)])
@@ -255,12 +261,12 @@ def _each_start(line: Line, facts: Facts, start: StartFacts, turn: int) -> list[
     if facts.is_ >= {"carries", "inverter-set"}:
         red = (
             f"the red overload light for about {start.red_s:.1f} s; if it stays red, stop"
-            if start.red_s >= 0.05
+            if start.red_s >= SEEN_S
             else "no red overload light; if it stays red, stop"
         )
         found[0] = replace(found[0], expect=f"{found[0].expect}, {red}")
     if turn:
-        found[0] = replace(found[0], wait_s=max(found[0].wait_s, 15.0))
+        found[0] = replace(found[0], wait_s=max(found[0].wait_s, TURN_S))
     return found
 
 

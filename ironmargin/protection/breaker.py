@@ -52,6 +52,31 @@ BOX_OVER_AIR_K, TRIP_RISE_K, MAX_EXCESS_K = 10.0, 60.0, 30.0
 
 
 @record
+class Band:
+    """The calibration points of a standard.
+
+    Attributes:
+        carries, opens: multiples of the rating it must carry, and must open at within an hour [1].
+        over, over_s: a larger multiple [1], and the seconds it opens within: soonest, latest.
+    """
+
+    carries: float
+    opens: float
+    over: float
+    over_s: tuple[float, float]
+
+
+UL_489_SMALL_A, IEC_60898_SMALL_A = 30.0, 32.0
+"""Up to these ratings breakers have the shorter times [A]."""
+UL_489_SMALL = Band(1.02, 1.35, 2.0, (15.0, 120.0))
+UL_489 = Band(1.02, 1.35, 2.0, (15.0, 240.0))
+IEC_60898_SMALL = Band(1.13, 1.45, 2.55, (1.0, 60.0))
+IEC_60898 = Band(1.13, 1.45, 2.55, (1.0, 120.0))
+MILD_C = 20.0
+"""Air in which a breaker's box is nowhere near its ambient of calibration [°C]."""
+
+
+@record
 class Curve:
     """One curve of the band: time constant [s], trip multiple M [1], magnetic multiple [1]."""
 
@@ -132,7 +157,7 @@ def curve(
     standard: str,
     rating_a: float,
     edge: str = NOMINAL,
-    outdoor_c: float = 20.0,
+    outdoor_c: float = MILD_C,
     trips: str = ON_CURVE,
 ) -> Curve:
     """The early, nominal or late curve of a breaker in a box on a day of ``outdoor_c``.
@@ -158,11 +183,14 @@ def _calibrated(standard: str, rating_a: float, edge: str) -> Curve:
     low, high = MAGNETIC[standard]
     magnetic = {EARLY: low, NOMINAL: math.sqrt(low * high), LATE: high}[edge]
     if standard == "UL489":
-        multiples = 1.02, 1.35
-        taus = _tau(1.02, 2.0, 15.0), _tau(1.35, 2.0, 120.0 if rating_a <= 30 else 240.0)
+        band = UL_489_SMALL if rating_a <= UL_489_SMALL_A else UL_489
     else:
-        multiples = 1.13, 1.45
-        taus = _tau(1.13, 2.55, 1.0), _tau(1.45, 2.55, 60.0 if rating_a <= 32 else 120.0)
+        band = IEC_60898_SMALL if rating_a <= IEC_60898_SMALL_A else IEC_60898
+    multiples = band.carries, band.opens
+    taus = tuple(
+        _tau(multiple, band.over, seconds)
+        for multiple, seconds in zip(multiples, band.over_s, strict=True)
+    )
     tau, multiple = {
         EARLY: (taus[0], multiples[0]),
         NOMINAL: (math.sqrt(taus[0] * taus[1]), math.sqrt(multiples[0] * multiples[1])),

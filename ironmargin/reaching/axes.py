@@ -15,6 +15,7 @@ from dataclasses import replace
 import numpy as np
 
 from ironmargin.document import Document
+from ironmargin.electrics.services import nominal_of
 from ironmargin.errors import Fault, SetupError
 from ironmargin.record import record
 from ironmargin.setup.hookup import Cord
@@ -27,6 +28,8 @@ MAX_POINTS = 40_000
 BASE_LOAD = "base-load"
 STEP = re.compile(r"([a-z_]+)(?:\[(\d+)\])?")
 PATH = re.compile(r"[a-z_]+(\[\d{1,3}\])?(\.[a-z_]+(\[\d{1,3}\])?)*\Z")
+USUAL_POINTS = 21
+"""Points of an axis of which nobody said how many."""
 
 
 @record
@@ -76,7 +79,7 @@ def _with_base_load(setup: Setup, watts: float) -> Setup:
     loads = tuple(x for x in setup.rig.loads if x.id != BASE_LOAD)
     wanted = tuple(w for w in setup.wanted if w.load != BASE_LOAD)
     if watts >= 1.0:
-        volts = 230.0 if setup.rig.service == "230" else 120.0
+        volts = nominal_of(setup.rig.service)
         more = Electronic(id=BASE_LOAD, name="Base load", watts=watts, voltage_v=volts, leg="L1")
         loads, wanted = (*loads, more), (*wanted, Wanted(load=BASE_LOAD))
     return replace(setup, rig=replace(setup.rig, loads=loads), wanted=wanted)
@@ -147,7 +150,7 @@ def span_of(setup: Setup, field: str) -> tuple[float, float]:
         Lowest and highest, in the figure's unit.
     """
     named = NAMED[field]
-    factor = 230.0 / 120.0 if field == "shore_v" and setup.rig.service == "230" else 1.0
+    factor = nominal_of(setup.rig.service) / nominal_of("120") if field == "shore_v" else 1.0
     return named.low * factor, named.high * factor
 
 
@@ -228,7 +231,7 @@ def read_axis(words: str, setup: Setup) -> Axis:
     parts = span.split(":")
     try:
         low, high = float(parts[0]), float(parts[1])
-        count = int(parts[2]) if len(parts) > 2 else 21
+        count = int(parts[2]) if len(parts) > 2 else USUAL_POINTS
     except (ValueError, IndexError):
         example = "must read field=low:high:count, as outdoor_c=0:50:21"
         raise SetupError([Fault(words[:60], "axis", f"{example} (got {words[:60]!r})")]) from None

@@ -15,7 +15,7 @@ from ironmargin.reaching.axes import MAX_POINTS, NAMED, Axis, put, span_of
 from ironmargin.reaching.where_words import where_words
 from ironmargin.record import record
 from ironmargin.setup.model import Setup
-from ironmargin.tables import FOOT_M
+from ironmargin.tables import FOOT_M, fahrenheit
 from ironmargin.verdict.check import Checked, examine_unless_fails
 
 REACH_FORMAT = "iron-margin/reach"
@@ -250,7 +250,7 @@ def up_to_words(setup: Setup) -> str:
             return ""
         verb = "holds" if limit.holds_high else "does not fail"
         c = limit.field == "outdoor_c"
-        other = edge.value * 1.8 + 32.0 if c else edge.value / FOOT_M
+        other = fahrenheit(edge.value) if c else edge.value / FOOT_M
         figure = f"{other:,.0f} {'°F' if c else 'ft'} ({edge.value:,.0f} {limit.unit})"
         where = places.get(edge.where, edge.where) if edge.where else None
         end = f", then {where} gives first" if where else ", the end of what was looked at"

@@ -30,6 +30,8 @@ SIZE_FORMAT = "iron-margin/size"
 PLAIN_STARTS = ("run-capacitor", "start-capacitor", "hard-start")
 FUELS_OFFERED = ("gasoline", "propane")
 NOISE_AT_M = 7.0
+TWICE_DB = 3.0
+"""Two sets are so much louder than one [dB]: 10·log10(2)."""
 COLUMNS = ("key", "name", "continuous_w", "starting_w", "voltage_v", "output")
 CLASSES_W = (1500.0, 3000.0, 5000.0, 8000.0)
 """Continuous power up to which a set is of cost class 1, 2, 3, 4 (common practice)."""
@@ -214,7 +216,7 @@ def _sized(offer: Offer, fuel: str, aid: str, setup: Setup) -> Sized:
         cut = examine_unless_fails(with_engines(setup, character="cuts-off")).result.verdict
         if_cuts_off = cut if cut != result.verdict else ""
     several = 2 if aid == "second-set" else 1
-    louder = 3.0 if several == 2 else 0.0
+    louder = TWICE_DB if several == 2 else 0.0
     return Sized(
         offer.key,
         offer.name,

@@ -9,6 +9,7 @@ a time, so that a poisonous one costs one row.
 from __future__ import annotations
 
 import json
+import logging
 import os
 import time
 import zlib
@@ -260,7 +261,10 @@ def cluster(workers: int, scheduler: str | None) -> AbstractContextManager[Clien
     if scheduler is not None:
         return Client(scheduler, timeout="15s")  # type: ignore[no-untyped-call]
     here = LocalCluster(  # type: ignore[no-untyped-call]
-        n_workers=workers, threads_per_worker=1, dashboard_address=None, silence_logs=50
+        n_workers=workers,
+        threads_per_worker=1,
+        dashboard_address=None,
+        silence_logs=logging.CRITICAL,
     )
     return Client(here)  # type: ignore[no-untyped-call]
 

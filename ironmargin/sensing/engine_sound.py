@@ -21,6 +21,12 @@ STANDS = 3.0
 BACK = 0.02
 MIN_BEFORE = 8
 MIN_DIP = 0.01
+MAX_DIP = 0.3
+"""An engine that slowed by more has stalled; a window so far off is another octave [1]."""
+STANDS_AFTER = 2.0
+"""As :data:`STANDS`, while the motor starts beside it."""
+FINER = 8
+"""Points of a transform over those of its window: the frequency is read between them."""
 
 
 @record
@@ -80,7 +86,7 @@ def track(low: Real, rate: int) -> tuple[Real, Real, Real]:
     from scipy.signal.windows import hann
 
     wide = int(WINDOW_S * rate)
-    transform = ShortTimeFFT(hann(wide, sym=False), int(HOP_S * rate), rate, mfft=8 * wide)
+    transform = ShortTimeFFT(hann(wide, sym=False), int(HOP_S * rate), rate, mfft=FINER * wide)
     power = np.sqrt(transform.spectrogram(low))
     times = transform.t(len(low))
     whole = (times >= WINDOW_S / 2) & (times <= len(low) / rate - WINDOW_S / 2)
@@ -109,10 +115,14 @@ def firing(low: Real, rate: int, start_s: float) -> Engine | None:
     if before.sum() < MIN_BEFORE or np.median(stands[before]) < STANDS:
         return None
     usual = float(np.median(hz[before]))
-    if np.median(np.abs(hz[before] - usual)) > 0.02 * usual:
+    if np.median(np.abs(hz[before] - usual)) > BACK * usual:
         return None
     # After it, a window counts whose frequency is near the one before it: not an octave off.
-    after = (times >= start_s - WINDOW_S / 2) & (np.abs(hz / usual - 1.0) < 0.3) & (stands > 2.0)
+    after = (
+        (times >= start_s - WINDOW_S / 2)
+        & (np.abs(hz / usual - 1.0) < MAX_DIP)
+        & (stands > STANDS_AFTER)
+    )
     if not after.any():
         return None
     dip = 1.0 - float(hz[after].min()) / usual

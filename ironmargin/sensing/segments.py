@@ -56,6 +56,14 @@ STROKE, GAP = 7, 0.035
 the other share of it.
 """
 FULLEST = 0.96
+NEIGHBORS = 8
+"""Pixels that touch one, corners counted."""
+BESIDE = 5
+"""A row is straightened with a fifth of its height above and below it."""
+LEAN_STEP = 0.02
+UPRIGHT, AS_WIDE = 0.75, 0.75
+"""A 1 is inked along this share of its height at least; another digit is as wide as the widest to
+this share."""
 
 
 @record
@@ -114,7 +122,7 @@ def _upright(ink: Real, row: list[_Piece]) -> Real:
     top, foot = min(p.top for p in row), max(p.bottom for p in row)
     left, right = min(p.left for p in row), max(p.right for p in row)
     tried = [_sheared(ink, s) for s in SHEARS]
-    beside = (foot - top) // 4
+    beside = (foot - top) // BESIDE
     columns = slice(max(left - beside, 0), right + beside)
     sharp = [float(np.sum(np.square(t[top:foot, columns].sum(axis=0)))) for t in tried]
     return tried[int(np.argmax(sharp))]
@@ -123,7 +131,7 @@ def _upright(ink: Real, row: list[_Piece]) -> Real:
 def _pieces(mask: Mask) -> list[_Piece]:
     import cv2
 
-    count, _, stats, _ = cv2.connectedComponentsWithStats(mask, connectivity=8)
+    count, _, stats, _ = cv2.connectedComponentsWithStats(mask, connectivity=NEIGHBORS)
     return [_Piece(*(int(v) for v in stats[n][:4])) for n in range(1, count)]
 
 
@@ -132,7 +140,7 @@ def _whole(mask: Mask) -> Mask:
     import cv2
 
     high, wide = mask.shape
-    _, labels, stats, _ = cv2.connectedComponentsWithStats(mask, connectivity=8)
+    _, labels, stats, _ = cv2.connectedComponentsWithStats(mask, connectivity=NEIGHBORS)
     left, top, across, down = (stats[:, n] for n in range(4))
     edge = (left <= 0) | (top <= 0) | (left + across >= wide) | (top + down >= high)
     return np.where(edge[labels], 0, mask).astype(np.uint8)
@@ -172,10 +180,10 @@ def _levelled(ink: Real, row: list[_Piece]) -> Real:
     high, wide = ink.shape
     left, right = min(p.left for p in row), max(p.right for p in row)
     top, foot = min(p.top for p in row), max(p.bottom for p in row)
-    beside = (foot - top) // 5
+    beside = (foot - top) // BESIDE
     rows = slice(max(top - beside, 0), foot + beside)
     best: tuple[float, Real] | None = None
-    for slope in np.arange(-LEANS, LEANS + 0.001, 0.02):
+    for slope in np.arange(-LEANS, LEANS + 0.5 * LEAN_STEP, LEAN_STEP):
         lean = np.array([[1.0, 0.0, 0.0], [-slope, 1.0, slope * (left + right) / 2]])
         tried: Real = np.asarray(cv2.warpAffine(ink.astype(np.float32), lean, (wide, high)), float)
         sharp = float(np.sum(np.square(tried[rows, left:right].sum(axis=1))))
@@ -226,7 +234,7 @@ def _digit(ink: Real, box: _Piece) -> tuple[str, bool]:
     """A digit and whether it is clear; empty where its places make none."""
     if box.wide < NARROW * box.high:
         full = ink[box.top : box.bottom, box.left : box.right].max(axis=1)
-        return "1", bool(np.mean(full > 0.5) > 0.75)
+        return "1", bool(np.mean(full > 0.5) > UPRIGHT)
     lit, clear = set(), True
     for name, (left, right, top, bottom) in ZONES.items():
         part = ink[
@@ -294,7 +302,7 @@ def _shown(ink: Real) -> Row | None:
         digit, plain = _digit(ink, box)
         if not digit:
             return None
-        clear &= plain and (box.wide < NARROW * box.high or box.wide > 0.75 * widest)
+        clear &= plain and (box.wide < NARROW * box.high or box.wide > AS_WIDE * widest)
         point, sure = _point(ink, box, boxes[n + 1]) if n + 1 < len(boxes) else (False, True)
         clear &= sure
         shows += digit + ("." if point else "")

@@ -20,7 +20,12 @@ PUMP_PARTS = (0.5, 1.0, 0.6, 0.45, 0.4, 0.3, 0.25, 0.2)
 ENGINE_PARTS = (1.0, 0.8, 0.5, 0.5, 0.3, 0.25, 0.2, 0.15)
 SYNCHRONOUS_HZ = 0.967
 """Shaft speed of a loaded two-pole motor over the line frequency [1]."""
-CLICK_S = 0.004
+CLICK_S, CLICK = 0.004, 0.8
+"""How long a relay's click lasts [s], and its loudness over a locked rotor's hum [1]."""
+SLOWEST = 0.05
+"""A shaft sounds no lower than at this speed [1]."""
+LOUDNESS = 0.2
+"""Of it all: nothing is cut off."""
 
 
 @record(kw_only=True)
@@ -131,7 +136,7 @@ def sound_of(motion: Motion, scene: Scene) -> Real:
         / (1.0 + scene.hum_left)
         * _parts(turn * np.cumsum(2.0 * line), HUM_PARTS, draw)
     )
-    shaft = turn * np.cumsum(line * SYNCHRONOUS_HZ * np.maximum(speed, 0.05))
+    shaft = turn * np.cumsum(line * SYNCHRONOUS_HZ * np.maximum(speed, SLOWEST))
     sound += scene.pump * np.square(speed) * _parts(shaft, PUMP_PARTS, draw)
     if scene.engine_hz > 0.0:
         firing = turn * np.cumsum(scene.engine_hz * slowed)
@@ -139,6 +144,6 @@ def sound_of(motion: Motion, scene: Scene) -> Real:
     for at in (scene.begins_s, scene.begins_s + motion.ends_s):
         if at < scene.seconds:
             struck = np.exp(-np.maximum(t - at, 0.0) / CLICK_S) * (t >= at)
-            sound += 0.8 * struck * draw.standard_normal(len(t))
-    found: Real = np.clip(0.2 * sound, -1.0, 1.0)
+            sound += CLICK * struck * draw.standard_normal(len(t))
+    found: Real = np.clip(LOUDNESS * sound, -1.0, 1.0)
     return found

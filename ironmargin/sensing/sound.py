@@ -66,6 +66,27 @@ EDGE = 14
 OFF_TUNE_HZ, SAGS_HZ = 2.0, 9.0
 """How far a hum may lie from twice the line frequency: on the grid and inverters; on a set whose
 frequency sags."""
+FULL_SCALE, CUT_SHARE = 0.999, 0.02
+"""A recording with more than this share of its samples at full scale is cut off [1]."""
+POINTS = 1024
+"""Points of a window's transform, filled up with noughts."""
+NO_POWER = 1e-30
+SMOOTHED = 5
+"""Frames a level is smoothed over: a knock is shorter."""
+SD_OF_MAD, SE_OF_MEDIAN = 1.4826, 1.2533
+"""Of a normal: standard deviation over the median's absolute deviation, and √(π/2), the median's
+standard error over the mean's."""
+LOUDEST, QUIET = 0.96, 0.3
+"""Quantiles over time of a hum while a rotor stands, and of the rest."""
+HIGH, PEAK, MOSTLY = 0.9, 0.99, 0.6
+"""Quantiles that stand for as loud as it gets but for knocks, for the loudest, and for most of a
+stretch."""
+FIRST_LOOK = 1.5
+"""A try is sought so many times :data:`LOUD_DB` under the loudest, then found by its own level."""
+RISES_HZ = 4.0
+"""How far a set's hum may lie above twice its frequency: unloaded it runs a little fast [Hz]."""
+SHAFT_HZ, BESIDE_HZ, TUNE_LOOK_HZ = 2.0, (-20.0, -8.0), 14.0
+"""Around a multiple of the shaft, the sound beside it, and where a hum's top is looked for [Hz]."""
 NOTHING = "no start stands out of the other sound; move closer, and record again"
 
 
@@ -141,7 +162,7 @@ def prepared(samples: Real, rate: int) -> Real:
         raise Unclear("the recording is damaged; record again")
     if float(np.sqrt(np.mean(np.square(samples - samples.mean())))) < SILENT:
         raise Unclear("nothing was recorded; let the page use the microphone, and move closer")
-    if float(np.mean(np.abs(samples) >= 0.999)) > 0.02:
+    if float(np.mean(np.abs(samples) >= FULL_SCALE)) > CUT_SHARE:
         raise Unclear("the recording is cut off by its own loudness; move away a few feet")
     common = int(np.gcd(rate, RATE))
     low: Real = resample_poly(samples - samples.mean(), RATE // common, rate // common)
@@ -161,7 +182,7 @@ def spectrum(low: Real) -> tuple[Real, Real, Real]:
     from scipy.signal.windows import hann
 
     wide = int(WINDOW_S * RATE)
-    transform = ShortTimeFFT(hann(wide, sym=False), int(HOP_S * RATE), RATE, mfft=1024)
+    transform = ShortTimeFFT(hann(wide, sym=False), int(HOP_S * RATE), RATE, mfft=POINTS)
     power = transform.spectrogram(low)
     times = transform.t(len(low))
     whole = (times >= WINDOW_S / 2) & (times <= len(low) / RATE - WINDOW_S / 2)
@@ -173,7 +194,7 @@ def _near(hz: Real, around: float, low: float, high: float) -> Where:
 
 
 def _decibel(power: Real) -> Real:
-    return 10.0 * np.log10(np.maximum(power, 1e-30))
+    return 10.0 * np.log10(np.maximum(power, NO_POWER))
 
 
 def _hum(hz: Real, power: Real, line_hz: float, sags: bool) -> tuple[Real, Real]:
@@ -183,7 +204,7 @@ def _hum(hz: Real, power: Real, line_hz: float, sags: bool) -> tuple[Real, Real]
     level, stands = [], []
     for n in HARMONICS:
         at = 2.0 * line_hz * n
-        below, above = (SAGS_HZ * n, 4.0) if sags else (OFF_TUNE_HZ, OFF_TUNE_HZ)
+        below, above = (SAGS_HZ * n, RISES_HZ) if sags else (OFF_TUNE_HZ, OFF_TUNE_HZ)
         there = power[_near(hz, at, -below, above)].max(axis=0)
         beside = _near(hz, at, -below - ASIDE_HZ[1], -below - ASIDE_HZ[0]) | _near(
             hz, at, above + ASIDE_HZ[0], above + ASIDE_HZ[1]
@@ -193,7 +214,7 @@ def _hum(hz: Real, power: Real, line_hz: float, sags: bool) -> tuple[Real, Real]
     return np.array(level), np.array(stands)
 
 
-def _smooth(values: Real, frames: int = 5) -> Real:
+def _smooth(values: Real, frames: int = SMOOTHED) -> Real:
     from scipy.ndimage import median_filter
 
     smoothed: Real = median_filter(values, size=frames, mode="nearest")
@@ -237,8 +258,8 @@ def _gain(before: Real, after: Real) -> Gain:
     spread = 0.0
     for part in (before, after):
         looks = max(len(part) * HOP_S / LOOK_S, 1.0)
-        sd = 1.4826 * float(np.median(np.abs(part - np.median(part))))
-        spread += (1.2533 * sd) ** 2 / looks
+        sd = SD_OF_MAD * float(np.median(np.abs(part - np.median(part))))
+        spread += (SE_OF_MEDIAN * sd) ** 2 / looks
     return Gain(found, float(np.sqrt(spread)))
 
 
@@ -262,8 +283,8 @@ def heard(samples: Real, rate: int, *, line_hz: float = 60.0, engine: bool = Fal
     times, hz, power = spectrum(low)
     level, stands = _hum(hz, power, line_hz, engine)
     # The two multiples that stand out most: a note of music is seldom in tune with both.
-    reach = np.quantile(level, 0.96, axis=1) - np.quantile(level, 0.3, axis=1)
-    plain = np.minimum(reach, np.quantile(stands, 0.96, axis=1))
+    reach = np.quantile(level, LOUDEST, axis=1) - np.quantile(level, QUIET, axis=1)
+    plain = np.minimum(reach, np.quantile(stands, LOUDEST, axis=1))
     best = sorted(np.argsort(plain)[-2:].tolist())
     raw = _smooth(level[best].mean(axis=0))
     clear = _smooth(stands[best].mean(axis=0))
@@ -284,7 +305,7 @@ def heard(samples: Real, rate: int, *, line_hz: float = 60.0, engine: bool = Fal
         return told(None, "it hummed before the recording began; start recording first")
     a, b = tries[-1]
     loud = float(np.median(raw[a:b]))
-    if loud - float(np.quantile(raw[before], 0.9)) < RISE_DB:
+    if loud - float(np.quantile(raw[before], HIGH)) < RISE_DB:
         return told(None, NOTHING)
     if not engine and not _in_tune(hz, power, tries[-1], line_hz, best):
         return told(None, "what is heard is not in tune with the line: music or speech?")
@@ -316,17 +337,17 @@ def _stands(hum: Real) -> bool:
     """Whether a hum that goes on is a rotor that stands: as loud all along as at first."""
     if len(hum) * HOP_S < HUMS_ON_S:
         return False
-    return abs(float(np.quantile(hum[:FIRST], 0.9) - np.median(hum[FIRST:]))) < STEADY_DB
+    return abs(float(np.quantile(hum[:FIRST], HIGH) - np.median(hum[FIRST:]))) < STEADY_DB
 
 
 def _tries(raw: Real, clear: Real) -> list[tuple[int, int]]:
     """Where a rotor stands: its hum is within :data:`LOUD_DB` of the loudest, and stands out."""
-    peak = float(np.quantile(raw, 0.99))
+    peak = float(np.quantile(raw, PEAK))
     found = []
-    for a, b in _stretches(raw > peak - 1.5 * LOUD_DB):
+    for a, b in _stretches(raw > peak - FIRST_LOOK * LOUD_DB):
         level = float(np.median(np.sort(raw[a:b])[-max((b - a) // 2, 3) :]))
         for c, d in _stretches(raw[a:b] > level - LOUD_DB):
-            if np.quantile(clear[a + c : a + d], 0.6) >= STANDS_DB:
+            if np.quantile(clear[a + c : a + d], MOSTLY) >= STANDS_DB:
                 found.append((a + c, a + d))
     strongest = max((float(np.median(raw[a:b])) for a, b in found), default=0.0)
     return [(a, b) for a, b in found if float(np.median(raw[a:b])) >= strongest - ALIKE_DB]
@@ -337,8 +358,8 @@ def _shaft(hz: Real, power: Real, line_hz: float, slip: float) -> Real:
     lines = []
     for n in PUMP_MULTIPLES:
         at = line_hz * (1.0 - slip) * n
-        there = power[_near(hz, at, -2.0, 2.0)].max(axis=0)
-        beside = _near(hz, at, -20.0, -8.0)
+        there = power[_near(hz, at, -SHAFT_HZ, SHAFT_HZ)].max(axis=0)
+        beside = _near(hz, at, *BESIDE_HZ)
         lines.append(_decibel(there) - _decibel(power[beside].mean(axis=0)))
     return _smooth(np.mean(lines, axis=0))
 
@@ -386,7 +407,7 @@ def _rises(level: Real, half: float) -> int | None:
     second = (sums[-1] - sums[cut - 1]) / (n - cut)
     spread = squares[-1] - cut * first**2 - (n - cut) * second**2
     best = int(cut[int(np.argmin(spread))])
-    stays = np.lib.stride_tricks.sliding_window_view(level > half, LASTS).mean(axis=1) > 0.9
+    stays = np.lib.stride_tricks.sliding_window_view(level > half, LASTS).mean(axis=1) > HIGH
     over = np.flatnonzero(stays)
     agree = len(over) > 0 and abs(int(over[0]) - best) <= AGREE
     return (int(over[0]) + best) // 2 if agree else None
@@ -396,7 +417,7 @@ def _in_tune(hz: Real, power: Real, try_: tuple[int, int], line_hz: float, best:
     """Whether what hums lies at twice the line frequency and its multiples."""
     mean = power[:, try_[0] : try_[1]].mean(axis=1)
     for n in (HARMONICS[b] for b in best):
-        near = _near(hz, 2.0 * line_hz * n, -14.0, 14.0)
+        near = _near(hz, 2.0 * line_hz * n, -TUNE_LOOK_HZ, TUNE_LOOK_HZ)
         top = float(hz[near][int(np.argmax(mean[near]))])
         if abs(top - 2.0 * line_hz * n) > OFF_TUNE_HZ:
             return False

@@ -7,6 +7,7 @@ from __future__ import annotations
 import re
 from collections.abc import Iterable, Iterator
 
+from ironmargin.electrics.services import HIGH_V, SERVICE_120, nominal_of
 from ironmargin.loads.plate_words import (
     GAP,
     SURE,
@@ -104,13 +105,17 @@ def _value(field: str, said: str, unit: str) -> tuple[float | None, bool]:
 def _outputs(text: str) -> Iterator[str]:
     """What a line says of the output: one leg, two, or that of Europe."""
     volts = [int(v) for v in VOLTS.findall(text)]
-    low, high = any(v < 140 for v in volts), [v for v in volts if v >= 200]
+    low, high = any(v < HIGH_V for v in volts), [v for v in volts if v > HIGH_V]
     if low and high:
         yield "120/240"
     elif low:
         yield "120"
     elif high:
-        yield "120/240" if max(high) >= 240 and not FIFTY_HZ.search(text) else "230"
+        yield (
+            "120/240"
+            if max(high) >= 2.0 * nominal_of(SERVICE_120) and not FIFTY_HZ.search(text)
+            else "230"
+        )
 
 
 def _figures_first(text: str) -> bool:

@@ -7,6 +7,7 @@ from dataclasses import replace
 from typing import Any, ClassVar, Self
 
 from ironmargin.document import Document
+from ironmargin.electrics.services import nominal_of
 from ironmargin.record import record
 from ironmargin.setup.fields import choice, flag, given, learned, number
 from ironmargin.setup.records import Many, Record, Rows, Table
@@ -154,7 +155,7 @@ class Generator(Supply):
 
     @property
     def service_v(self) -> float:
-        return 230.0 if self.output == "230" else 120.0
+        return nominal_of(self.output)
 
     @property
     def carrying(self) -> tuple[Generator, ...]:

@@ -7,6 +7,7 @@ from typing import Any, TypeAlias
 
 from ironmargin.setup.spec import Anything, Choice, Flag, Number, Spec, Text
 
+LONGEST_TEXT = 200
 FieldOf: TypeAlias = Any
 """What a dataclass is given for a field: of any type, as ``dataclasses.field`` says of itself."""
 
@@ -51,7 +52,7 @@ def text(
     *,
     default: object = MISSING,
     key: str | None = None,
-    maximum: int = 200,
+    maximum: int = LONGEST_TEXT,
     filled: bool = False,
 ) -> FieldOf:
     """A dataclass field holding text.

@@ -7,6 +7,7 @@ from dataclasses import replace
 from typing import ClassVar, Self
 
 from ironmargin.document import Document
+from ironmargin.electrics.services import nominal_of
 from ironmargin.record import record
 from ironmargin.setup.engines import Generator
 from ironmargin.setup.fields import choice, flag, given, learned, number
@@ -99,7 +100,7 @@ class BatteryInverter(Supply):
 
     @property
     def service_v(self) -> float:
-        return 230.0 if self.output == "230" else 120.0
+        return nominal_of(self.output)
 
     @property
     def battery(self) -> BatteryInverter | None:

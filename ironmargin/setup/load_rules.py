@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from ironmargin.electrics import motor as m
+from ironmargin.electrics.services import HIGH_V
 from ironmargin.setup.loads import (
     AirConditioner,
     Charger,
@@ -17,6 +18,13 @@ from ironmargin.setup.ruling import Found, rule
 MIN_LOCKED_OVER_RUNNING = 2.0
 """Locked-rotor over running amps of any plate that was read right (common practice: 4 to 6)."""
 RESERVED = ("post", "supply", "main", "set-outlet", "charger", "set", "guard", "contact")
+WATTS_FIT = 0.5, 1.5
+"""Watts over amps times volts, where both are given: further off one of them is a slip [1]."""
+NO_SERVICE_V = 140.0, 195.0
+"""Between these no load is rated for any service there is [V]."""
+MAX_LOCKED_OVER_RUNNING = 40.0
+"""More is a slip of the pen: small shaded motors have 1.5, the hardest compressors some 10 (common
+practice, no source)."""
 
 
 @rule("no-such-circuit")
@@ -70,7 +78,7 @@ def _legs(setup: Setup) -> Found:
                 f'must be L1, a {setup.rig.service} rig has one leg (got "{circuit.leg}")',
             )
     for at, load in enumerate(setup.rig.loads):
-        if load.leg == "L2" or (load.leg == "L1L2" and load.voltage_v < 180):
+        if load.leg == "L2" or (load.leg == "L1L2" and load.voltage_v < HIGH_V):
             yield (
                 f"rig.loads[{at}].leg",
                 f'must be L1, a {setup.rig.service} rig has one leg (got "{load.leg}")',
@@ -80,12 +88,12 @@ def _legs(setup: Setup) -> Found:
 @rule("load-voltage")
 def _load_voltage(setup: Setup) -> Found:
     for at, load in enumerate(setup.rig.loads):
-        if setup.rig.service == "230" and load.voltage_v < 180:
+        if setup.rig.service == "230" and load.voltage_v < HIGH_V:
             yield (
                 f"rig.loads[{at}].voltage_v",
                 f"must be about 230 V on a 230 rig (got {load.voltage_v:g})",
             )
-        if 140 < load.voltage_v < 195:
+        if NO_SERVICE_V[0] < load.voltage_v < NO_SERVICE_V[1]:
             yield (
                 f"rig.loads[{at}].voltage_v",
                 f"must be near 120, 230 or 240 V (got {load.voltage_v:g})",
@@ -93,12 +101,12 @@ def _load_voltage(setup: Setup) -> Found:
         leg = load.leg
         if load.circuit is not None:
             leg = next((c.leg for c in setup.rig.circuits if c.id == load.circuit), leg)
-        if leg == "L1L2" and load.voltage_v < 180:
+        if leg == "L1L2" and load.voltage_v < HIGH_V:
             yield (
                 f"rig.loads[{at}].leg",
                 f'must be L1 or L2 for a {load.voltage_v:g} V load (got "L1L2")',
             )
-        if setup.rig.service == "120/240" and leg in ("L1", "L2") and load.voltage_v > 180:
+        if setup.rig.service == "120/240" and leg in ("L1", "L2") and load.voltage_v > HIGH_V:
             yield (
                 f"rig.loads[{at}].leg",
                 f'must be L1L2 for a {load.voltage_v:g} V load (got "{leg}")',
@@ -115,7 +123,7 @@ def _draw(setup: Setup) -> Found:
             elif load.watts is not None and load.amps is not None:
                 pf = load.power_factor if isinstance(load, Electronic) else 1.0
                 expected = load.amps * load.voltage_v * pf
-                if not 0.5 <= load.watts / expected <= 1.5:
+                if not WATTS_FIT[0] <= load.watts / expected <= WATTS_FIT[1]:
                     yield (
                         f"{path}.watts",
                         f"must fit amps x volts = {expected:.4g} W, leave one out (got "
@@ -149,10 +157,11 @@ def _plate(setup: Setup) -> Found:
                 f"must be at least twice the running amps {reference:.4g}, read the plate again "
                 f"(got {load.lra_a:g})",
             )
-        if load.lra_a is not None and load.lra_a > 40 * reference:
+        if load.lra_a is not None and load.lra_a > MAX_LOCKED_OVER_RUNNING * reference:
             yield (
                 f"{path}.lra_a",
-                f"must be under 40 times running amps {reference:.4g} (got {load.lra_a:g})",
+                f"must be under {MAX_LOCKED_OVER_RUNNING:g} times running amps {reference:.4g} "
+                f"(got {load.lra_a:g})",
             )
         if (load.code_letter is None) != (load.hp is None) and load.lra_a is None:
             missing = "hp" if load.hp is None else "code_letter"

@@ -6,6 +6,7 @@ from __future__ import annotations
 
 from typing import cast
 
+from ironmargin.electrics.services import HIGH_V, nominal_of
 from ironmargin.errors import SetupError
 from ironmargin.setup.inverters import BatteryInverter
 from ironmargin.setup.loads import Resistive
@@ -16,9 +17,14 @@ from ironmargin.setup.rules import check_rules
 from ironmargin.setup.spec import INVALID, Faults
 from ironmargin.setup.supply import Supply, supply_kinds
 
+IDEAL_A, IDEAL_OHM = 400.0, 1e-4
+"""A breaker no rig opens [A], an impedance no rig feels [ohm]."""
+LARGEST_MAIN_A = 50.0
+"""The largest main of a rig there is [A]."""
+
 
 def ideal_post(service: str) -> Shore:
-    """A post that any rig of a service can stand on: 50 A and hardly any impedance.
+    """A post that any rig of a service can stand on: its breaker never opens, its volts hardly sag.
 
     Args:
         service: of the rig: ``120``, ``120/240`` or ``230``.
@@ -28,10 +34,13 @@ def ideal_post(service: str) -> Shore:
     """
     if service == "230":
         return Shore(
-            breaker_a=400.0, voltage_v=230.0, source_ohm=1e-4, breaker_standard="IEC60898-C"
+            breaker_a=IDEAL_A,
+            voltage_v=nominal_of(service),
+            source_ohm=IDEAL_OHM,
+            breaker_standard="IEC60898-C",
         )
     return Shore(
-        breaker_a=400.0, source_ohm=1e-4, legs="split" if service == "120/240" else "single"
+        breaker_a=IDEAL_A, source_ohm=IDEAL_OHM, legs="split" if service == "120/240" else "single"
     )
 
 
@@ -89,12 +98,12 @@ def read_supply(data: object) -> Supply:
         split = getattr(supply, "output", "") == "120/240" or (
             isinstance(supply, BatteryInverter) and supply.output == "120/240"
         )
-        service = "230" if volts > 180 else "120/240" if split else "120"
+        service = "230" if volts > HIGH_V else "120/240" if split else "120"
         lamp = Resistive(id="lamp", name="lamp", watts=10.0, voltage_v=volts)
         setup = Setup(
             name="supply",
             supply=supply,
-            rig=Rig(name="rig", service=service, main_a=50.0, loads=(lamp,)),
+            rig=Rig(name="rig", service=service, main_a=LARGEST_MAIN_A, loads=(lamp,)),
         )
         faults = [f for f in check_rules(setup) if f.path.startswith("supply")]
     if faults:

@@ -7,6 +7,11 @@ from ironmargin.setup.model import Setup
 from ironmargin.setup.ruling import Found, rule
 
 AWG_SIZES = (4, 6, 8, 10, 12, 14, 16)
+MAX_INPUT_OFF = 0.15
+"""How far a transformer's input may be from the volts it gets, over its own [1]: a 115 V one on a
+127 V post is one (common practice, no source)."""
+STEPS_UP = 1.5, 2.5
+"""What a step-up of 120 V to 208, 230 or 240 V multiplies by [1]."""
 
 
 @rule("cord")
@@ -56,12 +61,12 @@ def _transformer(setup: Setup) -> Found:
                 f"hookup[{at}].no_load_w",
                 f"must be at most no_load_va {item.no_load_va:g} (got {item.no_load_w:g})",
             )
-        if abs(item.from_v - setup.supply.service_v) > 0.15 * item.from_v:
+        if abs(item.from_v - setup.supply.service_v) > MAX_INPUT_OFF * item.from_v:
             yield (
                 f"hookup[{at}].from_v",
                 f"must match the supply's {setup.supply.service_v:g} V (got {item.from_v:g})",
             )
-        if not 1.5 <= item.to_v / item.from_v <= 2.5:
+        if not STEPS_UP[0] <= item.to_v / item.from_v <= STEPS_UP[1]:
             yield f"hookup[{at}].to_v", f"must step 120 V up to 230 or 240 V (got {item.to_v:g})"
     for at, _ in found[1:]:
         yield f"hookup[{at}]", "must be the only transformer of the path (got another)"

@@ -7,6 +7,7 @@ from dataclasses import replace
 from typing import Any, ClassVar, Self
 
 from ironmargin.document import Document
+from ironmargin.electrics.services import nominal_of, service_of
 from ironmargin.record import record
 from ironmargin.setup.fields import choice, given, learned, number, text
 from ironmargin.setup.hookup import BREAKER_TRIPS
@@ -84,7 +85,7 @@ class Shore(Supply):
 
     @property
     def service_v(self) -> float:
-        return 230.0 if self.voltage_v > 180 else 120.0
+        return nominal_of(service_of(self.voltage_v))
 
     @property
     def post(self) -> Shore | None:

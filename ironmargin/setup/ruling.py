@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable, Iterator
 
+from ironmargin.electrics.services import HIGH_V, SERVICE_230, nominal_of
 from ironmargin.setup.hookup import Transformer
 from ironmargin.setup.model import Setup
 from ironmargin.setup.supply import Supply
@@ -57,6 +58,10 @@ def fed_volts(setup: Setup) -> float:
     """
     volts = setup.supply.service_v
     for item in setup.hookup:
-        if isinstance(item, Transformer) and setup.rig.service == "230" and item.to_v > 180:
-            volts = 230.0
+        if (
+            isinstance(item, Transformer)
+            and setup.rig.service == SERVICE_230
+            and item.to_v > HIGH_V
+        ):
+            volts = nominal_of(SERVICE_230)
     return volts

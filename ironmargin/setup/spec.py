@@ -18,6 +18,8 @@ INVALID: Any = object()
 """Stands for a value of any kind that could not be read; its fault has been recorded."""
 Faults = list[Fault]
 MIN_FIGURE = 1e-6
+SHOWN = 40
+"""Letters of a value that a fault repeats."""
 """Nothing that must be above nought is less than a millionth of its unit: smaller is a slip, and
 its square no number any more.
 """
@@ -33,7 +35,7 @@ def shown(value: object) -> str:
         At most forty characters.
     """
     text = f'"{value}"' if isinstance(value, str) else str(value)
-    return text if len(text) <= 40 else text[:37] + "..."
+    return text if len(text) <= SHOWN else f"{text[: SHOWN - 3]}..."
 
 
 @record
@@ -174,7 +176,7 @@ class Text(Spec):
             )
         if self.maximum <= LONGEST_LINE:
             value = value.translate(BLANKS)  # a name is one line
-        if any(ord(letter) < 32 and letter not in "\n\t\r" for letter in value):
+        if any(letter < " " and letter not in "\n\t\r" for letter in value):
             return self.fail(
                 faults,
                 path,

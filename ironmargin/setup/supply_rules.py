@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from ironmargin.electrics.services import HIGH_V, nominal_of
 from ironmargin.setup.engines import Generator, Parallel
 from ironmargin.setup.inverters import Assist, BatteryInverter
 from ironmargin.setup.loads import AirConditioner
@@ -9,6 +10,15 @@ from ironmargin.setup.model import Setup
 from ironmargin.setup.post import Shore
 from ironmargin.setup.ruling import Found, each_supply, fed_volts, rule
 from ironmargin.setup.work import MAX_WORK, work_of
+
+RATED_V = {
+    "120": ((100.0, 130.0),), "230": ((200.0, 250.0),), "120/240": ((100.0, 130.0), (200.0, 250.0)),
+}  # fmt: skip
+"""What an output may be rated at [V]; a split one is stated leg to neutral or across both legs."""
+MIN_APART_A = 0.5
+"""Two readings of a post nearer each other than this tell no impedance [A]."""
+MAX_POST_OHM = 5.0
+"""No service has more: 30 A would be 150 V less [ohm]."""
 
 
 @rule("starting-below-continuous")
@@ -38,18 +48,14 @@ def _starting(setup: Setup) -> Found:
 @rule("output-voltage")
 def _output(setup: Setup) -> Found:
     for path, supply in each_supply(setup.supply):
-        if isinstance(supply, (Generator, BatteryInverter)):
-            # A split output may be stated leg to neutral or across both legs.
-            low, high = {"120": (100, 130), "230": (200, 250), "120/240": (100, 250)}[supply.output]
-            if not low <= supply.voltage_v <= high or (
-                supply.output == "120/240" and 130 < supply.voltage_v < 200
-            ):
-                yield (
-                    f"{path}.voltage_v",
-                    f"must fit output {supply.output} (got {supply.voltage_v:g}); change "
-                    "one of them",
-                )
-        if isinstance(supply, Shore) and supply.legs != "single" and supply.voltage_v > 180:
+        if isinstance(supply, (Generator, BatteryInverter)) and not any(
+            low <= supply.voltage_v <= high for low, high in RATED_V[supply.output]
+        ):
+            yield (
+                f"{path}.voltage_v",
+                f"must fit output {supply.output} (got {supply.voltage_v:g}); change one of them",
+            )
+        if isinstance(supply, Shore) and supply.legs != "single" and supply.voltage_v > HIGH_V:
             yield (
                 f"{path}.legs",
                 f"must be single at {supply.voltage_v:g} V, give volts from leg to "
@@ -72,7 +78,7 @@ def _one_voltage(setup: Setup) -> Found:
 
 @rule("rig-voltage")
 def _rig_voltage(setup: Setup) -> Found:
-    fed, wants = fed_volts(setup), 230.0 if setup.rig.service == "230" else 120.0
+    fed, wants = fed_volts(setup), nominal_of(setup.rig.service)
     if fed != wants:
         yield (
             "rig.service",
@@ -90,10 +96,10 @@ def _readings(setup: Setup) -> Found:
                 yield here, f"must be two readings (got {len(supply.readings)})"
                 continue
             (v0, a0), (v1, a1) = sorted(supply.readings, key=lambda row: row[1])
-            if a1 - a0 < 0.5:
+            if a1 - a0 < MIN_APART_A:
                 yield (
                     here,
-                    f"must differ by at least 0.5 A to give an impedance (got {a0:g} A "
+                    f"must differ by at least {MIN_APART_A:g} A to give an impedance (got {a0:g} A "
                     f"and {a1:g} A)",
                 )
             elif v1 >= v0:
@@ -101,10 +107,11 @@ def _readings(setup: Setup) -> Found:
                     here,
                     f"must sag as amps rise (got {v0:g} V at {a0:g} A and {v1:g} V at {a1:g} A)",
                 )
-            elif (v0 - v1) / (a1 - a0) > 5:
+            elif (v0 - v1) / (a1 - a0) > MAX_POST_OHM:
                 yield (
                     here,
-                    f"give more than 5 ohm, read them again (got {(v0 - v1) / (a1 - a0):.3g} ohm)",
+                    f"give more than {MAX_POST_OHM:g} ohm, read them again "
+                    f"(got {(v0 - v1) / (a1 - a0):.3g} ohm)",
                 )
 
 

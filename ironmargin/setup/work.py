@@ -8,6 +8,13 @@ from ironmargin.setup.ways import most_ways, running_loads
 
 MAX_WORK = 12_000_000
 """Ten to thirty seconds of one core (measured: one to three microseconds each, by the machine)."""
+LEAST_SIZE = 20
+"""What a run of the engine costs with next to nothing in it, counted in loads."""
+RESERVE_RUNS, LINE_RUNS = 100, 12
+"""Runs of the engine for the reserves of a start, and for a line of its chance (measured)."""
+MIN_LINES, TRIALS_A_LINE, UNCERTAIN = 16, 32, 7
+"""Lines of a chance at least, plain trials one stands for, and uncertain figures beside the motors'
+own: :mod:`ironmargin.starting.chance` draws them."""
 
 
 def size_of(setup: Setup) -> int:
@@ -20,7 +27,7 @@ def size_of(setup: Setup) -> int:
         A count.
     """
     units = sum(x.count for x in _motors_on(setup))
-    return 20 + len(list(running_loads(setup))) + 2 * units + len(setup.hookup)
+    return LEAST_SIZE + len(list(running_loads(setup))) + 2 * units + len(setup.hookup)
 
 
 def work_of(setup: Setup, *, chances: bool = True) -> int:
@@ -40,8 +47,10 @@ def work_of(setup: Setup, *, chances: bool = True) -> int:
     """
     motors = _motors_on(setup)
     units, trials = sum(x.count for x in motors), setup.rules.trials if chances else 0
-    lines = max(16, trials // 32, units + 7) if trials else 0
-    return (len(motors) + 1) * (100 + 12 * lines) * size_of(setup) * most_ways(setup)
+    lines = max(MIN_LINES, trials // TRIALS_A_LINE, units + UNCERTAIN) if trials else 0
+    return (
+        (len(motors) + 1) * (RESERVE_RUNS + LINE_RUNS * lines) * size_of(setup) * most_ways(setup)
+    )
 
 
 def _motors_on(setup: Setup) -> list[Rotating]:

@@ -54,6 +54,12 @@ NARROWS = 0.03
 Z_95 = 1.959964
 Z_RIG = 1.644854
 """Of a hundred rigs like this, ninety lie between."""
+MAX_WORTH = 1e6
+"""Trials that a chance known in closed form is worth at most."""
+MIN_SD = 1e-3
+"""Stands for a spread of nought where it divides [1]."""
+FAR_OWN_LINES = 8
+"""Lines of the far look beside two for each motor."""
 
 
 @record
@@ -95,7 +101,7 @@ class Chance:
         """
         if self.needs is None:
             return self.chance
-        moved = max(self.day_slope, 0.0) * math.log(max(breakaway, 1e-3)) / BREAKAWAY_DAY_SD
+        moved = max(self.day_slope, 0.0) * math.log(max(breakaway, MIN_SD)) / BREAKAWAY_DAY_SD
         straight = share_below((1.0 - self.needs) / self.spread)
         shifted = share_below((1.0 - self.needs * needed - moved) / self.spread)
         return min(max(self.chance + shifted - straight, 0.0), 1.0)
@@ -125,7 +131,7 @@ def _bounds(share: float, error: float, trials: int) -> tuple[float, float]:
     would give.
     """
     worth = share * (1.0 - share) / error**2 if error > 1e-6 else 0.0
-    return wilson(share, max(min(worth, 1e6), float(trials)))
+    return wilson(share, max(min(worth, MAX_WORTH), float(trials)))
 
 
 def prior_plane(names: tuple[Unknown, ...], near: float = 1.0) -> tuple[Real, Real]:
@@ -255,7 +261,7 @@ def boundary_of(scenario: StartScenario, seed: int) -> Boundary:
     Returns:
         Strength needed over what differs from rig to rig and day to day.
     """
-    lines_of = max(FAR_LINES, 8 + 2 * scenario.motors)
+    lines_of = max(FAR_LINES, FAR_OWN_LINES + 2 * scenario.motors)
     samples = samples_of(scenario, lines_of, seed, plain=True)
     lines = Lines(scenario.engine, *prior_plane(samples.names))
     z = np.linspace(-FAR_SD, FAR_SD, FAR_CELLS + 1)
@@ -316,7 +322,7 @@ def _two_layers(
     figure were measured.
     """
     sd, rig = samples.source_strength.sd, np.array(samples.rig)
-    day_sd = max(float(np.linalg.norm(slopes[~rig])), 1e-3)
+    day_sd = max(float(np.linalg.norm(slopes[~rig])), MIN_SD)
     rig_sd = math.hypot(float(np.linalg.norm(slopes[rig])), sd)
 
     def between(spread: float) -> tuple[float, float]:

@@ -4,6 +4,7 @@ cimport cython
 from libc.math cimport sqrt
 
 cdef int PASSES_AT_A_LIMIT
+cdef double SETTLED
 
 
 cdef double size(double complex z) noexcept nogil

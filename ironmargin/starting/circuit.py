@@ -17,6 +17,7 @@ if TYPE_CHECKING:
     from ironmargin.starting.model import Wiring
 
 PASSES_AT_A_LIMIT = 4  # two legs held one by one: the second moves the first, by less each time
+SETTLED = 0.999  # a limit that takes less than this off is met
 
 
 def size(z: complex) -> float:
@@ -133,7 +134,7 @@ class Network:
                 self.a2 *= first
                 self.watts *= first * first
                 break
-            if min(first, second) > 0.999 or again == PASSES_AT_A_LIMIT - 1:
+            if min(first, second) > SETTLED or again == PASSES_AT_A_LIMIT - 1:
                 break
             lift1 *= first
             lift2 *= second

@@ -9,7 +9,7 @@ from ironmargin.starting.supply cimport Guard, Supply
 
 cdef double NEVER
 cdef int UNDECIDED, STARTS, STALLS, TRIPS, VOLTS_STAY_LOW, DROPS_OUT, UNSOLVED, FIRST_PASSES
-cdef int NOTHING, BREAKER
+cdef int NOTHING, BREAKER, FIXED
 cdef double HORIZON_S, RECOVERED, PATIENCE_S, STANDSTILL_S, CALM, CALM_STEPS, STILL_STEPS
 cdef double SETTLE_S, ABSURD_V
 

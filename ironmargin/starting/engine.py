@@ -25,6 +25,7 @@ from ironmargin.starting.circuit import Network
 from ironmargin.starting.codes import (
     BREAKER,
     DROPS_OUT,
+    FIXED,
     NEVER,
     NOTHING,
     OUTCOMES,
@@ -45,6 +46,7 @@ if TYPE_CHECKING:
 
 __all__ = ["OUTCOMES", "PASSES", "Engine", "Factors"]
 
+SPARE_PAGES = 8  # rows of the log beyond its horizon: a step may end past it
 HORIZON_S = 8.0
 """A rotor still standing now is held by its own overload (common practice: 5 to 10 s)."""
 RECOVERED = 0.85  # share of nominal at which volts count as back (just under C84.1 range B; memory)
@@ -134,7 +136,10 @@ class Engine:
         """
         if keep and self.log is None:
             self.log = np.zeros(
-                (int(HORIZON_S / self.step_s) + 8, 5 + self.motors.count + len(self.supply.leg))
+                (
+                    int(HORIZON_S / self.step_s) + SPARE_PAGES,
+                    FIXED + self.motors.count + len(self.supply.leg),
+                )
             )
             self.pages = self.log
         return int(self.follow(by, lra, breakaway, keep))
@@ -307,7 +312,7 @@ class Engine:
         self.pages[self.kept, 3] = self.network.a1 * self.supply.turns
         self.pages[self.kept, 4] = self.network.a2 * self.supply.turns
         for at in range(self.motors.count):
-            self.pages[self.kept, 5 + at] = self.motors.speed[at]
+            self.pages[self.kept, FIXED + at] = self.motors.speed[at]
         for at in range(self.supply.leg.shape[0]):
-            self.pages[self.kept, 5 + self.motors.count + at] = self.supply.heat[at]
+            self.pages[self.kept, FIXED + self.motors.count + at] = self.supply.heat[at]
         self.kept += 1

@@ -36,6 +36,11 @@ WHATS = (LRA, STIFF, HELD, SUPPLY, *NO_FIGURE)
 
 Name = tuple[str, str]
 """What is unknown, and the load it is about; empty for none."""
+RIDGES = (0.0, 1e-9, 1e-6, 1e-3)
+"""What is added to the diagonal of a covariance that is singular, over its mean, until it has a
+root."""
+MIN_LEFT = 0.01
+"""Share of a variance that samples never explain away: they are a few dozen."""
 
 
 @record
@@ -257,7 +262,7 @@ def root_of(cov: Real) -> Real:
         The triangle (k, k).
     """
     scale = max(float(np.trace(cov)) / max(len(cov), 1), 1e-12)
-    for more in (0.0, 1e-9, 1e-6, 1e-3):
+    for more in RIDGES:
         try:
             return np.asarray(np.linalg.cholesky(cov + more * scale * np.eye(len(cov))), float)
         except np.linalg.LinAlgError:
@@ -327,7 +332,7 @@ def source_strength_of(
     root = root_of(known.cov[np.ix_(own, own)])
     across = sums @ known.cov[np.ix_(at, own)]
     slopes = np.asarray(np.linalg.lstsq(root, across, rcond=None)[0], float)
-    left = max(var - float(slopes @ slopes), 0.01 * var) + spare
+    left = max(var - float(slopes @ slopes), MIN_LEFT * var) + spare
     return SourceStrength(middle, slopes, math.sqrt(left))
 
 

@@ -22,6 +22,9 @@ from ironmargin.starting.protection import (
     limits_of,
 )
 
+SHORTEST_RAMP_S = 0.05
+"""A soft starter's ramp is no shorter: three cycles [s]."""
+
 
 @record
 class Wiring:
@@ -171,7 +174,7 @@ def _concurrent(case: Case, plan: Plan) -> Concurrent:
 
 @lru_cache(maxsize=1024)
 def _circuit(voltage_v: float, lra_a: float, rla_a: float) -> m.Circuit:
-    return m.circuit_of(voltage_v, max(lra_a, 1.3 * rla_a), rla_a)
+    return m.circuit_of(voltage_v, m.feasible_lra(lra_a, rla_a), rla_a)
 
 
 def _motors(case: Case, plan: Plan) -> MotorRows:
@@ -209,7 +212,7 @@ def _motors(case: Case, plan: Plan) -> MotorRows:
         at_speed=real(at_speed),
         inertia_s=real([m.INERTIA_H_S if s else m.RUNNING_H_S for s in starting]),
         soft_a=real([p.soft_fraction * p.lra_a for p in plates]),
-        soft_ramp_s=real([max(p.ramp_s, 0.05) for p in plates]),
+        soft_ramp_s=real([max(p.ramp_s, SHORTEST_RAMP_S) for p in plates]),
         soft_torque=real([p.soft_torque for p in plates]),
         branch=whole([branch_number(branches_of(case, plan), d.load.circuit) for d in demands]),
     )

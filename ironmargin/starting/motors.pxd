@@ -6,7 +6,7 @@ from libc.math cimport sqrt
 from ironmargin.starting.circuit cimport Network
 
 cdef double STANDS, RUNS, SMALLEST_SLIP, RELAY_OPENS, FADED, BYPASS, BYPASS_S
-cdef double SOFT_BEGINS, SOFT_FULL_VOLTS, SOFT_MIN_VOLTS, SOFT_GIVES_UP_S, SOFT_WAITS_S, RINGS
+cdef double SOFT_BEGINS, SOFT_FULL_VOLTS, SOFT_MIN_VOLTS, SOFT_GIVES_UP_S, SOFT_WAITS_S, RINGS, STILL, MAX_LOADED
 
 
 @cython.final

@@ -24,6 +24,9 @@ STANDS = 0.02  # a rotor below this speed stands
 RUNS = 0.8  # a motor below this speed has pulled out
 RINGS = 0.6  # an explicit step rings from about 1 (the stability bound of the two-step rule)
 SMALLEST_SLIP = 1e-3
+SCRATCH = 13  # figures of a motor that change during a start
+STILL = 1e-5  # a speed that moves by less a step, while steps stretch, has settled
+MAX_LOADED = 1.2  # beyond, slip no longer goes with the load: the motor is near its pull-out
 RELAY_OPENS = 0.75  # speed at which a potential relay drops the start capacitor (common practice)
 FADED = 0.6  # speed from which a run capacitor gives all it gives
 BYPASS = 0.9  # speed at which a soft starter opens fully (common practice)
@@ -74,24 +77,9 @@ class Motors:
             motors.soft_torque,
         )
         self.branch = motors.branch
-        room = np.zeros((13, max(self.count, 1)))
-        self.drawn = room[12]
-        self.r1, self.r2, self.x, self.breakaway, self.speed, self.before = (
-            room[0],
-            room[1],
-            room[2],
-            room[3],
-            room[4],
-            room[5],
-        )
-        self.slope, self.rotor, self.square, self.at_motor, self.conducts, self.ramped_s = (
-            room[6],
-            room[7],
-            room[8],
-            room[9],
-            room[10],
-            room[11],
-        )
+        room = np.zeros((SCRATCH, max(self.count, 1)))
+        self.r1, self.r2, self.x, self.breakaway, self.speed, self.before, self.slope = room[:7]
+        self.rotor, self.square, self.at_motor, self.conducts, self.ramped_s, self.drawn = room[7:]
 
     def begin(self, lra: Real, breakaway: Real) -> None:
         """Set each motor still or at speed; ``lra`` and ``breakaway`` multiply what the plate
@@ -113,7 +101,7 @@ class Motors:
             self.speed[at] = (
                 0.0
                 if self.starting[at]
-                else self.on[at] * (1.0 - self.slip_fl[at] * min(self.at_speed[at], 1.2))
+                else self.on[at] * (1.0 - self.slip_fl[at] * min(self.at_speed[at], MAX_LOADED))
             )
             self.before[at] = self.speed[at]
             self.slope[at] = self.ramped_s[at] = 0.0
@@ -255,7 +243,7 @@ class Motors:
             self.before[at] = self.speed[at]
             self.speed[at] = min(max(self.speed[at] + moved, 0.0), 1.0 - SMALLEST_SLIP)
             self.fastest = max(self.fastest, abs(slope))
-            all_still = all_still and abs(moved) < 1e-5
+            all_still = all_still and abs(moved) < STILL
             standing = standing or (self.starting[at] != 0 and self.speed[at] < STANDS)
         self.still_s = self.still_s + h if all_still or standing else 0.0
 

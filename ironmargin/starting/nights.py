@@ -16,6 +16,9 @@ if TYPE_CHECKING:
     from ironmargin.starting.starts import Start
 
 NIGHT_H = 10.0
+SHORTEST_S, LONGEST_S = 0.5, 10.0
+"""Starts this near each other count as one moment [s]: the windows of all that start are taken
+within these."""
 NIGHT_RELIEF = 0.9
 """Strength a restart in the night needs over the first start of a warm evening, once pressures are
 equal: its windings are warm and draw less, the engine is warm, the air is cooler (common practice,
@@ -53,7 +56,7 @@ def coincidences_per_night(case: Case, seconds: float) -> float:
     ]
     if len(rates) < 2:
         return 0.0
-    window = min(max(seconds, 0.5), 10.0)
+    window = min(max(seconds, SHORTEST_S), LONGEST_S)
     return float(len(rates) * np.prod(rates) * window ** (len(rates) - 1) * NIGHT_H * 3600.0)
 
 

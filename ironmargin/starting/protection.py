@@ -6,6 +6,7 @@ import numpy as np
 
 from ironmargin.case import Case
 from ironmargin.electrics.network import Complex, Real
+from ironmargin.electrics.services import HIGH_V
 from ironmargin.protection.breaker import NOMINAL, Curve, curve
 from ironmargin.record import record
 from ironmargin.setup.model import Circuit
@@ -152,7 +153,7 @@ def branch_standard(circuit: Circuit, nominal_v: float) -> str:
     Returns:
         Key of a trip curve.
     """
-    return circuit.breaker_standard or ("IEC60898-B" if nominal_v > 180 else "UL489")
+    return circuit.breaker_standard or ("IEC60898-B" if nominal_v > HIGH_V else "UL489")
 
 
 def branch_curve(case: Case, circuit: Circuit, edge: str = NOMINAL) -> Curve:

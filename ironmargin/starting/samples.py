@@ -40,6 +40,10 @@ LOCKOUT_SD = spread_of("overload lockout", "day")
 OWN_STIFFNESS_SD = spread_of("breakaway torque", "unit")
 BREAKAWAY_DAY_SD = spread_of("breakaway torque", "day")
 """Of the breakaway torque: the compressor's own, and the day's."""
+MIN_FACTOR = 0.3
+"""A plate's locked-rotor amps are never under this share of what is printed [1]."""
+MIN_LOCKOUT = 0.05
+"""A lockout never takes less than this share of its time [1]."""
 
 
 @record
@@ -202,7 +206,7 @@ def samples_of(
         own = {at: logs[:, n] for n, at in enumerate(learned)}
     for at, row in enumerate(rows, 3):
         demand = scenario.case.demands[scenario.case.rows[row]]
-        spread = np.maximum(1.0 + lra_sd(demand) * z[:, at], 0.3)
+        spread = np.maximum(1.0 + lra_sd(demand) * z[:, at], MIN_FACTOR)
         lra[:, row] = np.exp(own[at]) if at in own else spread
     for at, row in enumerate(starting, 3 + len(rows)):
         # A soft starter has learned its own compressor: what it meets is the day's stiffness only.
@@ -210,7 +214,7 @@ def samples_of(
         stiff = own.get(at, sd * z[:, at])
         breakaway[:, row] = np.exp(stiff + BREAKAWAY_DAY_SD * z[:, at + len(starting)])
     voc_factor = 1.0 + VOLTS_SD * z[:, 0]
-    lockout = np.maximum(1.0 + LOCKOUT_SD * z[:, 1], 0.05)
+    lockout = np.maximum(1.0 + LOCKOUT_SD * z[:, 1], MIN_LOCKOUT)
     share = shares_below(own.get(2, z[:, 2]))
     short = np.asarray(short_time(scenario.case.source.short_factor, share))
     source_strength = source_strength_of(known, wanted, LIMIT_SD, MODEL_SD)

@@ -12,6 +12,7 @@ import numpy as np
 from ironmargin.case import Case
 from ironmargin.electrics.network import Figure, Real
 from ironmargin.record import record
+from ironmargin.starting.codes import FIXED
 from ironmargin.starting.edge import STRONGEST, WEAKEST, Edge
 from ironmargin.starting.engine import OUTCOMES, PASSES, Engine, Factors
 from ironmargin.starting.known import Known, known_of
@@ -190,9 +191,9 @@ class StartScenario:
         engine, code = self.engine, self._start(True, source_strength, path, **errors)
         assert engine.log is not None
         columns = engine.log[: engine.kept].T.copy()
-        end = 5 + self.motors
+        end = FIXED + self.motors
         return OUTCOMES[code], Trace(
-            columns[0], columns[1:3], columns[3:5], columns[5:end], columns[end:]
+            columns[0], columns[1:3], columns[3:FIXED], columns[FIXED:end], columns[end:]
         )
 
     def run(self, source_strength: float = 1.0, path: float = 1.0, **errors: Unpack[Errors]) -> Run:

@@ -31,6 +31,13 @@ SUPPLY, PATH = "supply", "path"
 
 MIN_PRESSURE = 0.01
 """Less pressure than this share is none."""
+COINCIDENCE_SHARE = 4
+"""A coincidence, which hardly ever comes, gets this part of the trials."""
+FAN_UP_S = 1.0
+"""A fan that has so long before its compressor is up to speed [s]."""
+FAN_INRUSH = 3.0
+"""What a fan motor draws before it is up to speed, over its running amps (common practice, no
+source)."""
 
 
 @record
@@ -155,11 +162,11 @@ def straight_concurrent(case: Case, starter: Starter) -> tuple[Draw, ...] | None
     """
     demand = case.demands[starter.demand]
     load = demand.load
-    if not demand.single_concurrent or getattr(load, "compressor_delay_s", 9.0) > 1.0:
+    if not demand.single_concurrent or getattr(load, "compressor_delay_s", math.inf) > FAN_UP_S:
         return None
     # A fan motor not yet up to speed draws about three times its running current (common practice).
     return tuple(
-        Draw(d.leg, d.bus_v, d.va * 3.0, d.constant_power, d.dropout)
+        Draw(d.leg, d.bus_v, d.va * FAN_INRUSH, d.constant_power, d.dropout)
         for d in demand.single_concurrent
     )
 
@@ -286,7 +293,7 @@ def _surer(scenario: StartScenario, start: Start, trials: int) -> Start:
     """A start with its chance. The coincidence is apart and hardly ever comes: of it a quarter of
     the trials tell enough.
     """
-    requested = trials if len(start.starters) == 1 else trials // 4
+    requested = trials if len(start.starters) == 1 else trials // COINCIDENCE_SHARE
     chance = chance_of(scenario, requested, scenario.case.setup.rules.seed, start.factor)
     return replace(start, chance=chance, night=night_of(scenario.case, start, chance))
 

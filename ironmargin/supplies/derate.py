@@ -17,6 +17,16 @@ from ironmargin.setup.model import Conditions
 FUEL_FACTOR = {"gasoline": 1.0, "propane": 0.90, "natural_gas": 0.82, "diesel": 1.0}
 """Power on a fuel over power on gasoline (common practice)."""
 REFERENCE_C = 25.0
+SEA_LEVEL_HPA, LAPSE_PER_M, ISA_EXPONENT = 1013.25, 2.25577e-5, 5.25588
+"""Standard atmosphere (ISO 2533): pressure at sea level [hPa], 0.0065 K/m over 288.15 K [1/m], and
+g·M/(R·L) [1]."""
+MAGNUS = 6.112, 17.62, 243.12
+"""Coefficients over water: [hPa], [1], [°C] (WMO-No. 8, Annex 4.B)."""
+SAE_DRY_HPA, SAE_AIR_K, SAE_ZERO_K = 990.0, 298.0, 273.0
+"""Reference of SAE J1349: dry pressure [hPa], 25 °C as it counts kelvins [K]."""
+SAE_FRICTION = 0.18
+"""Share of an engine's power that friction takes whatever the air (SAE J1349: mechanical efficiency
+85 %, as 0.18 of the brake power)."""
 
 
 @record
@@ -44,7 +54,7 @@ def isa_pressure_hpa(altitude_m: float) -> float:
     Returns:
         Pressure [hPa].
     """
-    return float(1013.25 * (1.0 - 2.25577e-5 * altitude_m) ** 5.25588)
+    return float(SEA_LEVEL_HPA * (1.0 - LAPSE_PER_M * altitude_m) ** ISA_EXPONENT)
 
 
 def vapour_hpa(air_c: float, humidity_pct: float) -> float:
@@ -58,7 +68,8 @@ def vapour_hpa(air_c: float, humidity_pct: float) -> float:
     Returns:
         Pressure [hPa].
     """
-    return humidity_pct / 100.0 * 6.112 * math.exp(17.62 * air_c / (243.12 + air_c))
+    a, b, c = MAGNUS
+    return humidity_pct / 100.0 * a * math.exp(b * air_c / (c + air_c))
 
 
 def sae_j1349_cf(dry_pressure_hpa: float, air_c: float) -> float:
@@ -71,7 +82,8 @@ def sae_j1349_cf(dry_pressure_hpa: float, air_c: float) -> float:
     Returns:
         The factor [1].
     """
-    return float(1.180 * (990.0 / dry_pressure_hpa) * ((air_c + 273.0) / 298.0) ** 0.5 - 0.18)
+    share = (SAE_DRY_HPA / dry_pressure_hpa) * ((air_c + SAE_ZERO_K) / SAE_AIR_K) ** 0.5
+    return float((1.0 + SAE_FRICTION) * share - SAE_FRICTION)
 
 
 def derating_chain(supply: Generator, conditions: Conditions) -> tuple[DerateStep, ...]:

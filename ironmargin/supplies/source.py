@@ -15,6 +15,7 @@ import math
 from collections.abc import Callable
 from typing import Any
 
+from ironmargin.electrics.services import HIGH_V
 from ironmargin.record import record
 from ironmargin.registry import load_all
 from ironmargin.setup.model import Conditions
@@ -166,7 +167,7 @@ def output_of(output: str, voltage_v: float) -> tuple[int, float]:
         Hot conductors, and the volts of each, leg to neutral [V].
     """
     if output == "120/240":
-        return 2, voltage_v / 2.0 if voltage_v > 180 else voltage_v
+        return 2, voltage_v / 2.0 if voltage_v > HIGH_V else voltage_v
     return 1, voltage_v
 
 

@@ -31,6 +31,10 @@ hunt.
 
 
 """A figure of one set of loads, or of many: then an array over the sets."""
+RESERVE_TOLERANCE = 0.002
+"""How near the reserve of what runs is found [1]."""
+OPEN_OHM = 1e7
+"""What a lost neutral has [ohm]."""
 
 
 @record
@@ -284,7 +288,7 @@ def holding_factor(case: Case) -> float:
         return low
     if not holds(high):
         return high
-    while high - low > 0.002:
+    while high - low > RESERVE_TOLERANCE:
         middle = 0.5 * (low + high)
         low, high = (low, middle) if holds(middle) else (middle, high)
     return high
@@ -354,9 +358,8 @@ def lost_neutral(case: Case) -> tuple[float, float]:
         Volts of L1 and of L2 [V].
     """
     up = case.feed.upstream
-    open_ohm = 1e7
     without = Upstream(
-        up.e1_v, up.e2_v, up.z11 + open_ohm, up.z12 + open_ohm, up.z22 + open_ohm, up.legs, up.tied
+        up.e1_v, up.e2_v, up.z11 + OPEN_OHM, up.z12 + OPEN_OHM, up.z22 + OPEN_OHM, up.legs, up.tied
     )
     impedances = [Draw(d.leg, d.bus_v, d.va, False) for d in all_draws(case)]
     state = solve_steady(without, impedances)

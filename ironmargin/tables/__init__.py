@@ -10,6 +10,19 @@ from ironmargin.errors import TableError
 
 HERE = dirname(__file__)
 FOOT_M = 0.3048
+FAHRENHEIT_PER_K, FREEZING_F = 1.8, 32.0
+
+
+def fahrenheit(celsius: float) -> float:
+    """A temperature in °F.
+
+    Args:
+        celsius: the same [°C].
+
+    Returns:
+        The temperature [°F].
+    """
+    return celsius * FAHRENHEIT_PER_K + FREEZING_F
 
 
 @cache

@@ -7,6 +7,7 @@ from __future__ import annotations
 from collections.abc import Iterator
 
 from ironmargin.case import Case
+from ironmargin.electrics.services import SERVICE_120, service_of
 from ironmargin.enduring.pitch import CARBON_MONOXIDE_M
 from ironmargin.limits.backfeed import BUILDING, CAUTION, UNKNOWN, feeds_alone, secured, what_it_is
 from ironmargin.limits.bonding import BONDED, bonding_of, rejects, source_neutral
@@ -70,7 +71,7 @@ def _of_supply(case: Case) -> Iterator[str]:
         yield MONOXIDE
     if case.source.eco:
         yield "Eco (idle) mode is on: every start finds the engine at idle."
-    if case.source.leg_v > RECEPTACLE_V and case.source.nominal_v == 120:
+    if case.source.leg_v > RECEPTACLE_V and service_of(case.source.nominal_v) == SERVICE_120:
         yield "The supply is above 127 V without load: have it looked at before plugging in."
 
 

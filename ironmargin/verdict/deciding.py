@@ -23,6 +23,8 @@ MIN_AMPS = 0.3
 """Loads that draw less decide nothing."""
 MIN_GAIN = 0.01
 MAX = 3
+WORTH = 3.0
+"""What helps less than this part of the first is not named [1]."""
 MAX_TRIED = 8
 
 
@@ -40,7 +42,7 @@ def deciding(checked: Checked, finding: Row) -> tuple[int, ...]:
     gains = sorted(_gains(checked, finding), reverse=True)
     if not gains or gains[0][0] < MIN_GAIN:
         return ()
-    return tuple(at for gain, at in gains if gain >= gains[0][0] / 3.0)[:MAX]
+    return tuple(at for gain, at in gains if gain >= gains[0][0] / WORTH)[:MAX]
 
 
 def _candidates(checked: Checked) -> list[int]:

@@ -19,6 +19,14 @@ LEAD_S = 0.3
 BAND = (5.0, 95.0)
 PULLED_IN = 0.5
 """Speed from which a rotor is drawn up by itself: start gear has faded by then."""
+AFTER_S, SHORTEST_S = 0.2, 0.8
+"""What is drawn after a start has ended, and the least that is drawn of any [s]."""
+DERATED = 0.005
+"""A set that lost less than this of its rating has one line, not two [1]."""
+STANDS_STILL = 0.05
+"""A rotor that never got faster stood still [1]."""
+PULLS_IN_BEFORE = 0.85
+"""A start that pulls in later than this share of its time has one moment, not two [1]."""
 
 
 @record
@@ -92,7 +100,7 @@ def picture_of(checked: Checked, start: Start) -> Picture:
     lead_v = min(concurrent.volts(leg) for leg in range(legs))
     step = 0.5 / case.source.frequency_hz
     last = max([start.trace.t_s[-1], *(t.t_s[-1] for _, t in start.trial_traces)])
-    axis = np.arange(0.0, min(last, max(start.trace.t_s[-1] + 0.2, 0.8)) + step, step)
+    axis = np.arange(0.0, min(last, max(start.trace.t_s[-1] + AFTER_S, SHORTEST_S)) + step, step)
     tripped = math.isfinite(start.opened_s)
     amps, volts = _on_axis(start.trace, axis, "trips" if tripped else start.outcome, legs)
     before = np.arange(-round(LEAD_S / step), 0) * step
@@ -140,7 +148,7 @@ def ceilings(checked: Checked) -> tuple[Ceiling, ...]:
         found.append(Ceiling(source.limit_a, "starting limit here"))
         if (
             source.derate
-            and source.derate[-1].starting_w < 0.995 * source.derate[0].starting_w
+            and source.derate[-1].starting_w < (1.0 - DERATED) * source.derate[0].starting_w
             and len({s.key for s in source.derate}) == len(source.derate)
         ):
             plate = source.limit_a * source.derate[0].starting_w / source.derate[-1].starting_w
@@ -167,12 +175,12 @@ def moments(start: Start, locked_out: bool) -> tuple[Moment, ...]:
     row = start.starters[0].row
     found = [Moment(0.0, "compressor in" if row is not None else "switched in")]
     trace = start.trace
-    if row is not None and start.outcome != "starts" and trace.speed[row].max() < 0.05:
+    if row is not None and start.outcome != "starts" and trace.speed[row].max() < STANDS_STILL:
         found.append(Moment(float(trace.t_s[len(trace.t_s) // 2]), "rotor stands still"))
     if math.isfinite(start.seconds) and start.outcome == "starts":
         if row is not None:
             half = np.flatnonzero(trace.speed[row] >= PULLED_IN)
-            if len(half) and trace.t_s[half[0]] < 0.85 * start.seconds:
+            if len(half) and trace.t_s[half[0]] < PULLS_IN_BEFORE * start.seconds:
                 found.append(Moment(float(trace.t_s[half[0]]), "pulls in"))
         found.append(Moment(start.seconds, "up to speed"))
     if math.isfinite(start.opened_s):

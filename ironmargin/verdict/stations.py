@@ -21,6 +21,8 @@ from ironmargin.verdict.rows import of_leg
 MAX_KNOWN = 3
 ORDER = tuple(Site)
 SEVERITY = (HOLDS, THIN, FAILS)
+WORTH_SAYING = 0.05
+"""Chances of one rig that lie nearer together are said as one [1]."""
 
 
 @record
@@ -208,7 +210,7 @@ def chance_words(row: StartRow, margin: float = 0.0) -> str:
         over = margin < 0.0 and row.outcome == "starts"
         said = f"gets going {times}, but not within the limits" if over else f"starts {times}"
     low, high = row.chance_rig_low, row.chance_rig_high
-    if low is None or high is None or high - low < 0.05:
+    if low is None or high is None or high - low < WORTH_SAYING:
         return said
     said += f"; this one rig between {low * 100:.0f} and {high * 100:.0f} in 100"
     return said + (

@@ -9,7 +9,7 @@ from collections.abc import Mapping
 
 from ironmargin.document import Document
 from ironmargin.enduring.dc_side import dc_words
-from ironmargin.enduring.fuel import NIGHT_H
+from ironmargin.starting.nights import NIGHT_H
 from ironmargin.errors import SetupError
 from ironmargin.setup.converter import TRICKLE
 from ironmargin.setup.parts import alone, read_rig

@@ -42,6 +42,8 @@ MAX_THICKER = 3
 SHORTER = (2, 4)
 CORD_RATING_A = {14: 15.0, 12: 20.0, 10: 30.0, 8: 40.0, 6: 50.0, 4: 60.0}
 """What cords of a size are sold for, by their plugs (common practice)."""
+WORTH_SHORTENING_M = 5.0
+"""A cord no longer than this is not shortened: the rig has to be reached [m]."""
 
 
 def leaving_off(setup: Setup, case: Case) -> Iterator[Change]:
@@ -329,7 +331,7 @@ def cords(setup: Setup, case: Case) -> Iterator[Change]:
                 f"cord {at}",
                 partial(_with_cord, at=at, change=partial(_thicker, size=size)),
             )
-        for part in SHORTER if item.length_m > 5 else ():
+        for part in SHORTER if item.length_m > WORTH_SHORTENING_M else ():
             length = item.length_m / part
             yield Change(
                 "shorter-cord",

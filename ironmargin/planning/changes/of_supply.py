@@ -7,8 +7,9 @@ from dataclasses import replace
 
 from ironmargin.case import Case
 from ironmargin.document import Document
+from ironmargin.electrics.services import HIGH_V, SERVICE_120, service_of
 from ironmargin.limits.backfeed import BUILDING, what_it_is
-from ironmargin.planning.change import BUY, FREE, MIN_INPUT_A, PART, Change
+from ironmargin.planning.change import BUY, FREE, HARDEST, MIN_INPUT_A, PART, Change
 from ironmargin.setup.changed import with_engines
 from ironmargin.setup.engines import Generator, Parallel
 from ironmargin.setup.hookup import Adapter, HookupItem, Outlet, Splitter, Transformer
@@ -30,6 +31,20 @@ HOUSE_BATTERY: Document = {
     "battery_wh": 5000.0,
 }
 """A common inverter/charger and battery of a rig (common practice)."""
+SMALL_POST_A, LARGE_POST_A = 30.0, 50.0
+"""The two outlets of a pedestal made for rigs [A]."""
+CONTINUOUS_SHARE = 0.8
+"""Of a post's breaker for hours on end (NEC 210.20)."""
+INPUT_SHARE = 0.9
+"""Of a set's lasting amps that an inverter/charger is let take (common practice, no source)."""
+CLEARLY_LARGER = 1.05
+"""A set is larger from so much more than what is there on; less is the same size printed anew."""
+TRANSFORMER_SPARE = 1.1
+"""A transformer's rating over the loads it feeds (common practice, no source)."""
+IMPEDANCE_PCT = 3.0
+"""Of a small autotransformer (from memory)."""
+NO_LOAD_W, NO_LOAD_VA = 0.01, 0.04
+"""What an autotransformer takes with nothing on it, over its rating (from memory)."""
 
 
 def _without_adapters(s: Setup) -> tuple[HookupItem, ...]:
@@ -47,7 +62,7 @@ def posts(setup: Setup, case: Case) -> Iterator[Change]:
         A change for each outlet.
     """
     supply = setup.supply
-    if not isinstance(supply, Shore) or supply.voltage_v > 180:
+    if not isinstance(supply, Shore) or supply.voltage_v > HIGH_V:
         return
     split_rig = setup.rig.service == "120/240"
     at_home = supply.breaker_a == POSTS_A[0] or what_it_is(setup) == BUILDING
@@ -66,13 +81,13 @@ def posts(setup: Setup, case: Case) -> Iterator[Change]:
 
         yield Change("other-outlet", f"Use a {bigger[0]:.0f} A outlet", FREE, 1, "post", outlet)
     if split_rig and supply.legs != "split" and not at_home:
-        splitter = Splitter(from_types=("TT-30", "TT-30"), to_type="14-50", rating_a=30.0)
+        splitter = Splitter(from_types=("TT-30", "TT-30"), to_type="14-50", rating_a=SMALL_POST_A)
 
         def pitch(s: Setup) -> Setup | None:
             return (
                 replace(
                     s,
-                    supply=replace(s.supply, breaker_a=50.0, legs="split"),
+                    supply=replace(s.supply, breaker_a=LARGE_POST_A, legs="split"),
                     hookup=_without_adapters(s),
                 )
                 if isinstance(s.supply, Shore)
@@ -84,7 +99,7 @@ def posts(setup: Setup, case: Case) -> Iterator[Change]:
                 return None
             return replace(
                 s,
-                supply=replace(s.supply, breaker_a=30.0, legs="split"),
+                supply=replace(s.supply, breaker_a=SMALL_POST_A, legs="split"),
                 hookup=(splitter, *_without_adapters(s)),
             )
 
@@ -101,7 +116,7 @@ def posts(setup: Setup, case: Case) -> Iterator[Change]:
                     else None
                 ),
             )
-        elif supply.breaker_a <= 30:
+        elif supply.breaker_a <= SMALL_POST_A:
             yield Change(
                 "two-outlets",
                 "Take two 30 A outlets on opposite legs through a splitter",
@@ -170,7 +185,7 @@ def sets(setup: Setup, case: Case) -> Iterator[Change]:
     larger = [
         r
         for r in rows("typical_supplies")
-        if float(r["continuous_w"]) > 1.05 * present
+        if float(r["continuous_w"]) > CLEARLY_LARGER * present
         and float(r["starting_w"]) > sum(u.starting_w for u in units)
         and r["output"]
         in (units[0].output, "120/240" if setup.rig.service == "120/240" else units[0].output)
@@ -212,20 +227,18 @@ def additions(setup: Setup, case: Case) -> Iterator[Change]:
     supply = setup.supply
     single = case.source.conductors == 1
     if isinstance(supply, Shore | Generator) and single and setup.rig.service != "120/240":
-        volts = 230.0 if case.source.nominal_v == 230.0 else 120.0
+        volts = case.source.nominal_v
         limit = (
-            max(0.8 * supply.breaker_a - supply.also_on_circuit_a, MIN_INPUT_A)
+            max(CONTINUOUS_SHARE * supply.breaker_a - supply.also_on_circuit_a, MIN_INPUT_A)
             if isinstance(supply, Shore)
-            else round(0.9 * case.source.continuous_a, 1)
+            else round(INPUT_SHARE * case.source.continuous_a, 1)
         )
-        inverter = BatteryInverter(
-            voltage_v=volts, output="230" if volts == 230.0 else "120", **HOUSE_BATTERY
-        )
+        inverter = BatteryInverter(voltage_v=volts, output=service_of(volts), **HOUSE_BATTERY)
         yield Change(
             "assist",
             f"Fit an inverter/charger that takes at most {limit:.0f} A and adds from its battery",
             BUY,
-            5,
+            HARDEST,
             "assist",
             lambda s: (
                 replace(s, supply=Assist(input=s.supply, input_limit_a=limit, inverter=inverter))
@@ -236,18 +249,21 @@ def additions(setup: Setup, case: Case) -> Iterator[Change]:
     high = [load for load, problem in case.unserved if problem == "no-240"]
     if (
         high
-        and case.source.nominal_v == 120.0
+        and service_of(case.source.nominal_v) == SERVICE_120
         and not any(isinstance(x, Transformer) for x in setup.hookup)
     ):
         requested = sum(rough_va(x) for x in high)
-        size = next((va for va in TRANSFORMERS_VA if va >= 1.1 * requested), TRANSFORMERS_VA[-1])
+        size = next(
+            (va for va in TRANSFORMERS_VA if va >= TRANSFORMER_SPARE * requested),
+            TRANSFORMERS_VA[-1],
+        )
         part = Transformer(
             name="step-up transformer",
             type="auto",
             va=size,
-            no_load_w=0.01 * size,
-            no_load_va=0.04 * size,
-            impedance_pct=3.0,
+            no_load_w=NO_LOAD_W * size,
+            no_load_va=NO_LOAD_VA * size,
+            impedance_pct=IMPEDANCE_PCT,
         )
         yield Change(
             "transformer",

@@ -8,7 +8,7 @@ from functools import partial
 from ironmargin.case import Case
 from ironmargin.document import Document
 from ironmargin.limits.backfeed import BUILDING, what_it_is
-from ironmargin.planning.change import BUY, Change, makes_changes
+from ironmargin.planning.change import BUY, HARDEST, Change, makes_changes
 from ironmargin.setup.changed import with_load
 from ironmargin.setup.loads import AirConditioner
 from ironmargin.setup.model import Setup
@@ -48,7 +48,7 @@ def other_units(setup: Setup, case: Case) -> Iterator[Change]:
             "inverter-unit",
             f"Replace {load.name} with an inverter-driven unit of the same cooling",
             BUY,
-            5,
+            HARDEST,
             load.id,
             partial(with_load, load_id=load.id, **NO_START),
         )

@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable
 from dataclasses import replace
 
+from ironmargin.electrics.services import hertz_of
 from ironmargin.setup.engines import Generator, Parallel
 from ironmargin.setup.model import Conditions
 from ironmargin.supplies.derate import derating_chain
@@ -55,7 +56,7 @@ def generator(supply: Generator, conditions: Conditions) -> Source:
         180.0 if conductors == 2 else 0.0,
         REGULATION * leg_v / continuous_a,
         0.0,
-        50.0 if nominal == 230.0 else 60.0,
+        hertz_of(nominal),
         continuous_a=continuous_a,
         starting_a=starting_a,
         eco=supply.eco and supply.inverter,

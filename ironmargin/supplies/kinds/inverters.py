@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from dataclasses import replace
 
+from ironmargin.electrics.services import hertz_of
 from ironmargin.setup.inverters import Assist, BatteryInverter
 from ironmargin.setup.model import Conditions
 from ironmargin.supplies.source import (
@@ -22,6 +23,10 @@ more for lead).
 MAX_SAG = 0.5
 IDLE_SHARE, MIN_IDLE_W, MAX_IDLE_W = 0.01, 8.0, 40.0
 """What an inverter draws itself (common practice: 20 to 40 W of one of 2 to 4 kW)."""
+UNDERVOLT_S = 0.5
+"""A battery inverter switches off after so long under its volts [s] (from memory)."""
+MIN_LOCKOUT_K = 0.02
+"""A surge rating no higher than the lasting one still rides through this much (I/In)² more [1]."""
 
 
 @source_of_kind("battery-inverter")
@@ -42,7 +47,7 @@ def battery_inverter(supply: BatteryInverter, conditions: Conditions) -> Source:
     nominal = supply.service_v
     continuous_a = supply.continuous_w / (conductors * leg_v)
     surge_a = supply.surge_w / (conductors * leg_v) * (1.0 - battery_sag(supply))
-    lockout = max((surge_a / continuous_a) ** 2 - 1.0, 0.02) * supply.surge_s
+    lockout = max((surge_a / continuous_a) ** 2 - 1.0, MIN_LOCKOUT_K) * supply.surge_s
     return Source(
         "battery-inverter",
         leg_v,
@@ -51,13 +56,13 @@ def battery_inverter(supply: BatteryInverter, conditions: Conditions) -> Source:
         180.0 if conductors == 2 else 0.0,
         REGULATION * leg_v / continuous_a,
         0.0,
-        50.0 if nominal == 230.0 else 60.0,
+        hertz_of(nominal),
         limit_a=surge_a,
         continuous_a=continuous_a,
         lockout_a=continuous_a,
         starting_a=surge_a,
         lockout_k_s=lockout,
-        undervolt_s=0.5,
+        undervolt_s=UNDERVOLT_S,
         neutral=supply.neutral or "",
     )
 

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from ironmargin.electrics.services import SERVICE_230, hertz_of, service_of
 from ironmargin.setup.model import Conditions
 from ironmargin.setup.post import Shore
 from ironmargin.supplies.source import Breaker, Source, source_of_kind
@@ -41,7 +42,7 @@ def shore(supply: Shore, conditions: Conditions) -> Source:
     volts, ohm = thevenin(supply)
     nominal = supply.service_v
     standard = supply.breaker_standard
-    if nominal == 230.0 and standard == "UL489":
+    if service_of(nominal) == SERVICE_230 and standard == "UL489":
         standard = "IEC60898-C"
     single = supply.legs == "single"
     return Source(
@@ -52,7 +53,7 @@ def shore(supply: Shore, conditions: Conditions) -> Source:
         DEG_OF_LEGS.get(supply.legs, 0.0),
         ohm / 2,
         ohm / 2,
-        50.0 if nominal == 230.0 else 60.0,
+        hertz_of(nominal),
         also_a=supply.also_on_circuit_a,
         same_leg=supply.legs == "same-leg",
         breakers=(
