@@ -22,11 +22,9 @@ BOUNDS = ("maximum", "minimum", "above", "indent", "width")
 def skipped(of: ast.AST) -> Iterator[ast.AST]:
     """The parts of a function whose figures say themselves what they are."""
     for node in ast.walk(of):
-        if (
-            isinstance(node, ast.JoinedStr | ast.Slice)
-            or (isinstance(node, ast.Call) and getattr(node.func, "id", "") in SPEAKS)
-            or (isinstance(node, ast.keyword) and node.arg in BOUNDS)
-        ):
+        spoken = isinstance(node, ast.Call) and getattr(node.func, "id", "") in SPEAKS
+        bound = isinstance(node, ast.keyword) and node.arg in BOUNDS
+        if spoken or bound or isinstance(node, ast.JoinedStr | ast.Slice):
             yield node
 
 

@@ -27,6 +27,7 @@ MARKED = re.compile(
 """A constant whose comment or text says that its figure comes from memory."""
 NAME = re.compile(r"[A-Z][A-Z_]+")
 PUBLISHED = {
+    ("electrics/services.py", "NOMINAL_V"),
     ("enduring/battery.py", "NO_CHARGE_BELOW_C"),
     ("enduring/noise.py", "SLEEP_DBA"),
     ("enduring/pitch.py", "CARBON_MONOXIDE_M"),

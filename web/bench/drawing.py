@@ -8,6 +8,7 @@ from dataclasses import dataclass
 from ironmargin.bench.clock import Bench
 from ironmargin.bench.settled import Dead, Now, part_shares, watches
 from ironmargin.bench.words import ended, fuel_share
+from ironmargin.electrics.services import hertz_of, nominal_of
 from ironmargin.setup.loads import COOLING_MODES, AirConditioner
 from web.design.context import Context
 from web.design.drawing import bar
@@ -136,7 +137,7 @@ def panel(bench: Bench) -> Context:
         "amps": amps,
         "volts": now.volts,
         "watts": now.given_w,
-        "hertz": 50 if bench.setup.rig.service == "230" else 60,
+        "hertz": hertz_of(nominal_of(bench.setup.rig.service)),
         "loads": loads,
         "line": bar(line, 900.0, 44.0),
         "line_names": [f.name for f in (*full["breakers"], *full["path"])],

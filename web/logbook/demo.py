@@ -10,6 +10,7 @@ from datetime import UTC, datetime, timedelta
 from django.contrib.auth.models import User
 
 from ironmargin.document import Document
+from ironmargin.electrics.services import nominal_of
 from ironmargin.learning.entries import OUTCOMES, StartEntry
 from ironmargin.learning.observed import with_changes
 from ironmargin.learning.running import demand_in
@@ -112,7 +113,7 @@ def _runs(setup: Setup, draw: random.Random) -> list[Entry]:
 
 def _others(setup: Setup) -> list[Entry]:
     found: list[Entry] = [{"kind": "energy", "hours": 48, "kwh": 31.4, "park_kwh": 33.0}]
-    nominal = 230.0 if setup.rig.service == "230" else 120.0
+    nominal = nominal_of(setup.rig.service)
     if setup.supply.post is not None:
         found.append({"kind": "supply", "volts": nominal + 1, "amps": 0.4, "tester": "correct"})
     else:

@@ -5,6 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 from ironmargin.document import Document
+from ironmargin.electrics.services import HIGH_V
 from ironmargin.errors import SetupError
 from ironmargin.setup.parts import read_rig
 from ironmargin.sustaining.totals import totals
@@ -68,7 +69,7 @@ def draw_rig(document: Document) -> RigDrawing | None:
         on_leg = [
             x
             for x in rig.loads
-            if len(total.legs) == 1 or x.voltage_v > 180 or (x.leg or "L1") in (name, BOTH)
+            if len(total.legs) == 1 or x.voltage_v > HIGH_V or (x.leg or "L1") in (name, BOTH)
         ]
         at, pieces = LEFT, []
         for load in sorted(on_leg, key=lambda x: -total.load_amps.get(x.id, 0.0)):

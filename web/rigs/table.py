@@ -12,6 +12,7 @@ from collections.abc import Iterator
 from dataclasses import dataclass
 
 from ironmargin.document import Document
+from ironmargin.electrics.services import HIGH_V
 from ironmargin.limits.breakers import more_than_rated
 from ironmargin.setup.hookup import BREAKER_TRIPS
 from ironmargin.setup.loads import PROVENANCES, AirConditioner, Motor, load_kinds, usual_gear
@@ -100,7 +101,7 @@ def place_of(load: Document, service: str) -> str:
         return f"c:{load['circuit']}"
     if load.get("leg"):
         return str(load["leg"])
-    return "L1L2" if service == "120/240" and load.get("voltage_v", 120) > 180 else "L1"
+    return "L1L2" if service == "120/240" and load.get("voltage_v", 120) > HIGH_V else "L1"
 
 
 def places(document: Document) -> list[tuple[str, str]]:

@@ -9,10 +9,10 @@ from collections.abc import Mapping
 
 from ironmargin.document import Document
 from ironmargin.enduring.dc_side import dc_words
-from ironmargin.starting.nights import NIGHT_H
 from ironmargin.errors import SetupError
 from ironmargin.setup.converter import TRICKLE
 from ironmargin.setup.parts import alone, read_rig
+from ironmargin.starting.nights import NIGHT_H
 from web.design.typed import typed_figure, typed_number, typed_share
 
 MAX_LINES, MAX_NAME = 60, 80

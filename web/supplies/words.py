@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from ironmargin.document import Document
+from ironmargin.electrics.services import HIGH_V
 from ironmargin.setup.model import Conditions
 from ironmargin.setup.supply import Supply, supply_kinds
 from ironmargin.supplies.derate import DerateStep, derating_chain
@@ -28,7 +29,7 @@ def short_name(document: Document) -> str:
     kind = document["kind"]
     fuel = str(document.get("fuel", "gasoline")).replace("_", " ")
     if kind == "shore":
-        volts = " 230 V" if document.get("voltage_v", 120) > 180 else ""
+        volts = " 230 V" if document.get("voltage_v", 120) > HIGH_V else ""
         return f"{document['breaker_a']:g} A{volts} post, {LEGS[document.get('legs', 'single')]}"
     if kind == "parallel":
         own = str(document["units"][0].get("fuel", "gasoline")).replace("_", " ")

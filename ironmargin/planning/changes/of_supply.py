@@ -42,9 +42,10 @@ CLEARLY_LARGER = 1.05
 TRANSFORMER_SPARE = 1.1
 """A transformer's rating over the loads it feeds (common practice, no source)."""
 IMPEDANCE_PCT = 3.0
-"""Of a small autotransformer (from memory)."""
+"""Of a small autotransformer (common practice, no source)."""
 NO_LOAD_W, NO_LOAD_VA = 0.01, 0.04
-"""What an autotransformer takes with nothing on it, over its rating (from memory)."""
+"""What an autotransformer takes with nothing on it, over its rating (common practice,
+no source)."""
 
 
 def _without_adapters(s: Setup) -> tuple[HookupItem, ...]:
