@@ -68,8 +68,12 @@ class Band:
 
 UL_489_SMALL_A, IEC_60898_SMALL_A = 30.0, 32.0
 """Up to these ratings breakers have the shorter times [A]."""
-UL_489_SMALL = Band(1.02, 1.35, 2.0, (15.0, 120.0))
-UL_489 = Band(1.02, 1.35, 2.0, (15.0, 240.0))
+UL_489_CARRIES = 1.02
+"""The early edge: above this it may open [1] (from memory: typical minimum curves)."""
+UL_489_SOONEST_S = 15.0
+"""At twice its rating, by the early edge [s] (from memory)."""
+UL_489_SMALL = Band(UL_489_CARRIES, 1.35, 2.0, (UL_489_SOONEST_S, 120.0))
+UL_489 = Band(UL_489_CARRIES, 1.35, 2.0, (UL_489_SOONEST_S, 240.0))
 IEC_60898_SMALL = Band(1.13, 1.45, 2.55, (1.0, 60.0))
 IEC_60898 = Band(1.13, 1.45, 2.55, (1.0, 120.0))
 MILD_C = 20.0
