@@ -83,7 +83,7 @@ def main() -> None:
     from django.test import Client
 
     from web.logbook.models import MAX_ENTRIES, LogEntry
-    from web.setups import repository
+    from web.setups import judging, repository
     from web.storage.account import pack
 
     settings.JOBS_INLINE = False  # searches are the queue's, not the request's
@@ -104,7 +104,7 @@ def main() -> None:
 
     for document in LARGEST:
         client.what = document["name"]
-        saved = repository.store(user, repository.judge(document))
+        saved = repository.store(user, judging.judge(document))
         text = json.dumps(repository.compose(saved))
         form = {"document": text, "saved": saved.pk, "version": 1, "units": "si"}
         for path in PAGES:

@@ -21,7 +21,7 @@ from collections import Counter
 from collections.abc import Callable
 from typing import Any
 
-from ironmargin.bench.clock import run_script
+from ironmargin.bench.play import run_script
 from ironmargin.bench.script import read_script
 from ironmargin.bench.words import bench_json
 from ironmargin.errors import SetupError

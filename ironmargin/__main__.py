@@ -9,11 +9,11 @@ import json
 import os
 import sys
 import warnings
+from collections.abc import Callable
 from contextlib import suppress
-from functools import partial
 from typing import NoReturn
 
-from ironmargin import __version__
+from ironmargin.arguments import parser
 from ironmargin.document import Document
 from ironmargin.errors import SetupError
 from ironmargin.extras import how_to_get
@@ -48,19 +48,9 @@ def _check(args: argparse.Namespace) -> int:
     from ironmargin.verdict.result import result_json
 
     checked = check_fully(load_setup(args.file))
-    if args.trace:
-        try:
-            _write(args.trace, trace_csv(checked))
-        except OSError as error:
-            print(
-                f"cannot write {args.trace}: {error.strerror}; name another file", file=sys.stderr
-            )
-            return BAD_INPUT
-    print(
-        json.dumps(result_json(checked.result), indent=1, ensure_ascii=False)
-        if args.json
-        else report(checked)
-    )
+    if args.trace and not _written(args.trace, trace_csv(checked)):
+        return BAD_INPUT
+    _print(result_json(checked.result) if args.json else report(checked))
     return 0
 
 
@@ -72,17 +62,9 @@ def _endure(args: argparse.Namespace) -> int:
 
     setup = load_setup(args.file)
     found = lasting(prepare(setup))
-    if args.csv:
-        try:
-            _write(args.csv, series_csv(found))
-        except OSError as error:
-            print(f"cannot write {args.csv}: {error.strerror}; name another file", file=sys.stderr)
-            return BAD_INPUT
-    print(
-        json.dumps(lasting_json(found, setup), indent=1, ensure_ascii=False)
-        if args.json
-        else lasting_words(found, setup)
-    )
+    if args.csv and not _written(args.csv, series_csv(found)):
+        return BAD_INPUT
+    _print(lasting_json(found, setup) if args.json else lasting_words(found, setup))
     return 0
 
 
@@ -94,11 +76,7 @@ def _remedies(args: argparse.Namespace) -> int:
         print(json.dumps({"tried": done, "of": todo}), file=sys.stderr, flush=True)
 
     found = find_remedies(load_setup(args.file), progress=shout if args.progress else None)
-    print(
-        json.dumps(remedies_json(found), indent=1, ensure_ascii=False)
-        if args.json
-        else remedies_words(found)
-    )
+    _print(remedies_json(found) if args.json else remedies_words(found))
     return 0
 
 
@@ -109,11 +87,7 @@ def _sensitivity(args: argparse.Namespace) -> int:
 
     checked = examine(load_setup(args.file), quick=True)
     found = sensitivity(checked)
-    print(
-        json.dumps(sensitivity_json(checked, found), indent=1, ensure_ascii=False)
-        if args.json
-        else sensitivity_words(checked, found)
-    )
+    _print(sensitivity_json(checked, found) if args.json else sensitivity_words(checked, found))
     return 0
 
 
@@ -123,11 +97,7 @@ def _order(args: argparse.Namespace) -> int:
     from ironmargin.setup.reading import load_setup
 
     found = running_order(load_setup(args.file))
-    print(
-        json.dumps(order_json(found), indent=1, ensure_ascii=False)
-        if args.json
-        else order_words(found)
-    )
+    _print(order_json(found) if args.json else order_words(found))
     return 0
 
 
@@ -138,9 +108,7 @@ def _day(args: argparse.Namespace) -> int:
 
     setup = load_setup(args.file)
     found = plan_day(setup, load_tasks(args.tasks, setup))
-    print(
-        json.dumps(day_json(found), indent=1, ensure_ascii=False) if args.json else day_words(found)
-    )
+    _print(day_json(found) if args.json else day_words(found))
     return 0
 
 
@@ -202,7 +170,7 @@ def _learn(args: argparse.Namespace) -> int:
 
 
 def _bench(args: argparse.Namespace) -> int:
-    from ironmargin.bench.clock import run_script
+    from ironmargin.bench.play import run_script
     from ironmargin.bench.script import load_script
     from ironmargin.bench.words import bench_csv, bench_json, bench_words
     from ironmargin.setup.reading import load_setup
@@ -273,133 +241,27 @@ def _schema(args: argparse.Namespace) -> int:
         from ironmargin.setup.reading import setup_schema
 
         found = setup_schema()
-    print(json.dumps(found, indent=1, ensure_ascii=False))
+    _print(found)
     return 0
 
 
-def parser() -> argparse.ArgumentParser:
-    """Every command and what it takes.
-
-    Returns:
-        The parser.
-    """
-    shape = partial(
-        argparse.HelpFormatter, width=100
-    )  # given a width, argparse need not load what asks the terminal
-    found = argparse.ArgumentParser(
-        prog="ironmargin",
-        formatter_class=shape,
-        description="Will this supply start and sustain these loads, and what gives first?",
-    )
-    found.add_argument("--version", action="version", version=f"ironmargin {__version__}")
-    commands = found.add_subparsers(
-        dest="command",
-        required=True,
-        parser_class=partial(argparse.ArgumentParser, formatter_class=shape),
-    )  # type: ignore[call-overload]
-    check = commands.add_parser("check", help="check a setup file")
-    check.add_argument("file", help="a *.setup.json file")
-    check.add_argument("--json", action="store_true", help="print the result as JSON")
-    check.add_argument("--trace", metavar="FILE", help="write the nominal starts as CSV")
-    check.set_defaults(run=_check)
-    endure = commands.add_parser(
-        "endure", help="how long a setup lasts: fuel, battery, cost, noise"
-    )
-    endure.add_argument("file", help="a *.setup.json file")
-    endure.add_argument("--json", action="store_true", help="print it as JSON")
-    endure.add_argument("--csv", metavar="FILE", help="write the time series as CSV")
-    endure.set_defaults(run=_endure)
-    remedies = commands.add_parser("remedies", help="what would hold, best first")
-    remedies.add_argument("file", help="a *.setup.json file")
-    remedies.add_argument("--json", action="store_true", help="print them as JSON")
-    remedies.add_argument(
-        "--progress",
-        action="store_true",
-        help="say on standard error how far it is, a JSON line a trial",
-    )
-    remedies.set_defaults(run=_remedies)
-    decides = commands.add_parser("sensitivity", help="which uncertain input moves the margin most")
-    decides.add_argument("file", help="a *.setup.json file")
-    decides.add_argument("--json", action="store_true", help="print it as JSON")
-    decides.set_defaults(run=_sensitivity)
-    order = commands.add_parser(
-        "order", help="what may run together, the trades, and the start order"
-    )
-    order.add_argument("file", help="a *.setup.json file")
-    order.add_argument("--json", action="store_true", help="print it as JSON")
-    order.set_defaults(run=_order)
-    day = commands.add_parser("day", help="lay the tasks of a day")
-    day.add_argument("file", help="a *.setup.json file")
-    day.add_argument("--tasks", metavar="FILE", required=True, help="the tasks file")
-    day.add_argument("--json", action="store_true", help="print it as JSON")
-    day.set_defaults(run=_day)
-    far = commands.add_parser(
-        "reach", help="how far it holds: the map over two figures, and limits"
-    )
-    far.add_argument("file", help="a *.setup.json file")
-    far.add_argument("--x", default="outdoor_c=0:50:21", help="field=low:high:count")
-    far.add_argument("--y", default="altitude_m=0:3000:16", help="field=low:high:count")
-    far.add_argument("--json", action="store_true", help="print it as JSON")
-    far.add_argument("--csv", metavar="FILE", help="write the map as CSV")
-    far.set_defaults(run=_reach)
-    sizes = commands.add_parser("size", help="the smallest supply that holds, with and without aid")
-    sizes.add_argument("file", help="a *.setup.json file")
-    sizes.add_argument("--catalogue", metavar="FILE", help="a CSV of supplies; else generic sizes")
-    sizes.add_argument("--json", action="store_true", help="print it as JSON")
-    sizes.set_defaults(run=_size)
-    many = commands.add_parser("sweep", help="check many setups, one row each")
-    many.add_argument("files", nargs="*", help="*.setup.json files")
-    many.add_argument(
-        "--from", dest="from_file", metavar="FILE", help="a setup a line (JSON lines)"
-    )
-    many.add_argument(
-        "--set", action="append", default=[], help="field=number put into every setup"
-    )
-    many.add_argument("--out", required=True, help="a .parquet, .csv or .jsonl file")
-    many.add_argument("--workers", type=int, default=1, help="processes on this machine")
-    many.add_argument("--scheduler", metavar="tcp://HOST:PORT", help="a Dask cluster that exists")
-    many.add_argument("--resume", action="store_true", help="go on where a killed sweep stopped")
-    many.set_defaults(run=_sweep)
-    learns = commands.add_parser("learn", help="what a log of readings tells, and what it corrects")
-    learns.add_argument("file", help="a *.setup.json file")
-    learns.add_argument("--log", metavar="FILE", required=True, help="the log file")
-    learns.add_argument("--json", action="store_true", help="print it as JSON")
-    learns.set_defaults(run=_learn)
-    benches = commands.add_parser("bench", help="the rig in time: play a script on it")
-    benches.add_argument("file", help="a *.setup.json file")
-    benches.add_argument("--script", metavar="FILE", required=True, help="the script file")
-    benches.add_argument("--json", action="store_true", help="print the run as JSON")
-    benches.add_argument("--csv", metavar="FILE", help="write the series as CSV")
-    benches.set_defaults(run=_bench)
-    hands = commands.add_parser("steps", help="what to do with one's hands, with gates")
-    hands.add_argument("file", help="a *.setup.json file")
-    hands.add_argument(
-        "--for",
-        dest="purpose",
-        default="hook-up",
-        help="hook-up, start, shut-down, tripped, fit-soft-starter, fit-hard-start, "
-        "measure-start, survey, storm or upkeep",
-    )
-    hands.add_argument("--json", action="store_true", help="print them as JSON")
-    hands.set_defaults(run=_steps)
-    rations = commands.add_parser("ration", help="days on what there is, and what to ration first")
-    rations.add_argument("file", help="a *.setup.json file")
-    rations.add_argument("--stock", metavar="FILE", required=True, help="the stock file")
-    rations.add_argument("--json", action="store_true", help="print it as JSON")
-    rations.set_defaults(run=_ration)
-    pitches = commands.add_parser("places", help="which of some places holds what is wanted")
-    pitches.add_argument("file", help="a *.setup.json file")
-    pitches.add_argument("--places", metavar="FILE", required=True, help="the places file")
-    pitches.add_argument("--json", action="store_true", help="print the grid as JSON")
-    pitches.set_defaults(run=_places)
-    schema = commands.add_parser("schema", help="print the JSON Schema of a setup")
-    schema.add_argument("--tasks", action="store_true", help="of a tasks file instead")
-    schema.add_argument("--script", action="store_true", help="of a bench script instead")
-    schema.add_argument("--stock", action="store_true", help="of a stock instead")
-    schema.add_argument("--places", action="store_true", help="of places instead")
-    schema.add_argument("--log", action="store_true", help="of a log instead")
-    schema.set_defaults(run=_schema)
-    return found
+COMMANDS: dict[str, Callable[[argparse.Namespace], int]] = {
+    "check": _check,
+    "endure": _endure,
+    "remedies": _remedies,
+    "sensitivity": _sensitivity,
+    "order": _order,
+    "day": _day,
+    "reach": _reach,
+    "size": _size,
+    "sweep": _sweep,
+    "learn": _learn,
+    "bench": _bench,
+    "steps": _steps,
+    "ration": _ration,
+    "places": _places,
+    "schema": _schema,
+}
 
 
 def main(argv: list[str] | None = None) -> int:
@@ -416,7 +278,7 @@ def main(argv: list[str] | None = None) -> int:
     """
     args = parser().parse_args(argv)
     try:
-        return int(args.run(args))
+        return COMMANDS[args.command](args)
     except SetupError as error:
         print(error, file=sys.stderr)
         return BAD_INPUT

@@ -13,7 +13,8 @@ approval: local codes and licensed practice come first.
 
 from __future__ import annotations
 
-from ironmargin.bench.clock import Bench, run_script
+from ironmargin.bench.clock import Bench
+from ironmargin.bench.play import run_script
 from ironmargin.bench.script import read_script
 from ironmargin.case import prepare
 from ironmargin.document import Document

@@ -10,7 +10,8 @@ from __future__ import annotations
 import bisect
 import random
 
-from ironmargin.bench.clock import Bench, run_script
+from ironmargin.bench.clock import Bench
+from ironmargin.bench.play import run_script
 from ironmargin.bench.script import Act, Begin, Script
 from ironmargin.case import prepare
 from ironmargin.setup.model import Setup

@@ -1,9 +1,9 @@
 """The bench's clock: from one thing that happens to the next.
 
 Quiet time passes in spans as long as nothing changes: the settled network is solved once for each
-set of loads, and breaker heat, latch, room, energy, tank and battery go on in closed form. A start
-goes through the start engine, half cycle by half cycle (:mod:`ironmargin.bench.starting`). The same
-script and seed give the same bytes: cycles depend on nothing but seed, load and turn.
+set of loads, and breaker heat, lockout, room, energy, tank and battery go on in closed form. A
+start goes through the start engine, half cycle by half cycle (:mod:`ironmargin.bench.starting`).
+The same script and seed give the same bytes: cycles depend on nothing but seed, load and turn.
 """
 
 from __future__ import annotations
@@ -14,8 +14,8 @@ from ironmargin.bench import stores
 from ironmargin.bench.hands import Hands
 from ironmargin.bench.managing import manage
 from ironmargin.bench.managing import next_s as managed_in_s
-from ironmargin.bench.panel import GUARD_AMPS_S, GUARD_VOLTS_S, Panel
-from ironmargin.bench.script import Begin, Script
+from ironmargin.bench.panel import Panel, guard_waits_s
+from ironmargin.bench.script import Begin
 from ironmargin.bench.settled import (
     Dead,
     Now,
@@ -33,7 +33,7 @@ from ironmargin.bench.state import Event, LoadState, State
 from ironmargin.electrics.motor import STARTS_TO_LEARN
 from ironmargin.limits.contact import MELTS_K, WARMS_TAU_S
 from ironmargin.limits.guard import closes
-from ironmargin.limits.ledger import Row, SentenceContext
+from ironmargin.limits.ledger import SentenceContext
 from ironmargin.loads import rooms
 from ironmargin.protection.breaker import curve
 from ironmargin.setup.loads import AirConditioner, Load, Rotating
@@ -419,36 +419,3 @@ class Bench(Hands):
         if len(self.rows) >= MAX_ROWS:
             self.rows[:] = self.rows[::2]
         self.rows.append(row)
-
-
-def guard_waits_s(opens: Row) -> float:
-    """How long a guard looks at what exceeds its limit before it opens [s].
-
-    Args:
-        opens: the guard's limit that is exceeded, in amps or volts.
-
-    Returns:
-        Seconds before it opens [s].
-    """
-    return GUARD_AMPS_S if opens.unit == "A" else GUARD_VOLTS_S
-
-
-def run_script(setup: Setup, script: Script) -> Bench:
-    """Run a script from beginning to end.
-
-    Args:
-        setup: supply, path, rig and rules of the question.
-        script: acts in the order of their time.
-
-    Returns:
-        The bench as it stands at the end, with everything that happened.
-    """
-    bench = Bench(setup, script.begin, script.seed)
-    end = script.hours * 3600.0
-    for act in sorted(script.steps, key=lambda a: a.at_s):
-        if act.at_s > end:
-            break
-        bench.advance(act.at_s)
-        bench.do(act)
-    bench.advance(end)
-    return bench

@@ -11,6 +11,7 @@ from ironmargin.bench.settled import Exceeded, Now, beyond, now_of
 from ironmargin.bench.state import State
 from ironmargin.case import Case, prepare
 from ironmargin.document import Document
+from ironmargin.limits.ledger import Row
 from ironmargin.protection.breaker import NOMINAL, ON_CURVE
 from ironmargin.setup.changed import with_engines, with_load
 from ironmargin.setup.hookup import Outlet
@@ -209,3 +210,15 @@ class Panel:
         """
         key = self._key(state, self.wanted(state))
         return self._kept(self.settled, key, lambda: now_of(self.case(state)))
+
+
+def guard_waits_s(opens: Row) -> float:
+    """How long a guard looks at what exceeds its limit before it opens [s].
+
+    Args:
+        opens: the guard's limit that is exceeded, in amps or volts.
+
+    Returns:
+        Seconds before it opens [s].
+    """
+    return GUARD_AMPS_S if opens.unit == "A" else GUARD_VOLTS_S

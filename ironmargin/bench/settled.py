@@ -300,7 +300,7 @@ def lockout_after(case: Case, amps: float, filled_s: float, seconds: float) -> f
     Args:
         case: of the moment.
         amps: what the supply gives [A].
-        filled_s: how far the latch was filled [s].
+        filled_s: how far the lockout was filled [s].
         seconds: how long [s].
 
     Returns:
@@ -318,7 +318,7 @@ def lockout_in(case: Case, amps: float, filled_s: float) -> float:
     Args:
         case: of the moment.
         amps: what the supply gives [A].
-        filled_s: how far the latch is filled [s].
+        filled_s: how far the lockout is filled [s].
 
     Returns:
         Seconds from now [s].

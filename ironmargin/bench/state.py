@@ -55,7 +55,7 @@ class State:
         t_s: time [s].
         set_on: the set or post is switched on.
         locked_out: its overload lockout is open.
-        overload_s: how far the latch has filled [s].
+        overload_s: how far the lockout has filled [s].
         open: breakers that are open, by place.
         heat: of each breaker, in units of (I/In)² [1].
         over_s: since when a load manager has seen too much [s].

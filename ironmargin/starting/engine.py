@@ -3,7 +3,7 @@
 """One start, followed half mains cycle by half cycle to its outcome.
 
 Each step: what hangs on every place of the panel at its present volts; the network, folded back to
-what the supply can give; what latches, breakers and the guard make of it; one step of the rotors.
+what the supply can give; what lockouts, breakers and the guard make of it; one step of the rotors.
 RMS phasors at the fundamental; L1 is the angle reference; amps are positive from source to load;
 speed in units of synchronous speed; torque in units of the motor's own at full load and rated
 volts. The motors' equations stand in :mod:`ironmargin.electrics.motor`.

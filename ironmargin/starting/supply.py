@@ -43,7 +43,7 @@ GUARD_OVERLOAD_S = 5.0  # and at amps over its limit so long, so that a start pa
 
 
 class Supply:
-    """What the supply can give in time, and what opens: two limits, latches, breakers, a guard.
+    """What the supply can give in time, and what opens: two limits, lockouts, breakers, a guard.
 
     The electronics hold a short-time current for the first second at their limit, then their
     lasting one; the engine's power is another limit, which flywheel and bus carry over for a few

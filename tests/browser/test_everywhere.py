@@ -14,7 +14,7 @@ from tests.browser.case import AXE, PATIENCE_MS, TERSE, BrowserCase
 from tests.shared import document
 from web.meter.models import Meter
 from web.rigs.models import Rig
-from web.setups import repository
+from web.setups import judging, repository
 from web.setups.models import SavedSetup
 from web.supplies.models import Supply
 
@@ -47,7 +47,7 @@ LOOSE = """() => [...document.querySelectorAll('body *')].filter(e => {
 class Everywhere(BrowserCase):
     def pages(self) -> list[str]:
         owner = SavedSetup.objects.first().owner
-        saved = repository.store(owner, repository.judge(document(1) | {"rules": {"trials": 0}}))
+        saved = repository.store(owner, judging.judge(document(1) | {"rules": {"trials": 0}}))
         Meter.objects.create(setup=saved, host="simulated", words="no answer")
         own = [where.format(saved.pk) for where in OF_A_SETUP]
         own += [f"/rigs/{saved.rig_id}/", f"/rigs/{saved.rig_id}/plate/"]

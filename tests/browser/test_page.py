@@ -12,7 +12,7 @@ from playwright.sync_api import Route, expect
 
 from tests.browser.case import BrowserCase
 from tests.shared import document, path_of
-from web.setups import repository
+from web.setups import judging, repository
 from web.setups.demo import load_demo
 from web.setups.models import SavedSetup
 
@@ -46,7 +46,7 @@ class Work(BrowserCase):
     def test_the_figures_on_the_page_are_the_cores(self) -> None:
         page = self.open()
         pk = int(re.search(r"/(\d+)/", page.url)[1])
-        checked = repository.judge(repository.compose(SavedSetup.objects.get(pk=pk))).checked
+        checked = judging.judge(repository.compose(SavedSetup.objects.get(pk=pk))).checked
         from ironmargin.verdict.stations import stations
 
         for station in stations(checked):
@@ -386,7 +386,7 @@ class Access(BrowserCase):
 
     def test_axe_finds_nothing_among_faults(self) -> None:
         page = self.open()
-        saved = repository.store(SavedSetup.objects.first().owner, repository.judge(document(8)))
+        saved = repository.store(SavedSetup.objects.first().owner, judging.judge(document(8)))
         page.goto(f"{self.live_server_url}/setups/{saved.pk}/")
         self.clean(page, "two legs, same leg")
         page.locator("#f-supply-breaker-a").fill("-1")

@@ -22,7 +22,7 @@ from web.logbook import service
 from web.logbook.models import LogEntry
 from web.meter.models import Meter
 from web.now.models import RigNow
-from web.setups import repository
+from web.setups import judging, repository
 from web.setups.models import SavedSetup
 from web.steps.models import Checklist
 
@@ -53,7 +53,7 @@ the run. The page's own policy forbids what Playwright would wait with.
 class Screens(BrowserCase):
     def stored(self, page: Page, number: int) -> SavedSetup:
         owner = SavedSetup.objects.first().owner
-        saved: SavedSetup = repository.store(owner, repository.judge(document(number)))
+        saved: SavedSetup = repository.store(owner, judging.judge(document(number)))
         return saved
 
     def at(self, page: Page, where: str) -> None:
@@ -237,7 +237,7 @@ class Screens(BrowserCase):
         doc = document(1) | {"rules": {"trials": 0}}
         for unit in doc["supply"]["units"]:
             unit["noise"] = {"dba": 60, "at_m": 7}
-        saved = repository.store(SavedSetup.objects.first().owner, repository.judge(doc))
+        saved = repository.store(SavedSetup.objects.first().owner, judging.judge(doc))
         self.at(page, f"/hours/{saved.pk}/")
         page.locator("#pitch").scroll_into_view_if_needed()
         box = page.locator("#set-mark .grab").bounding_box()
@@ -267,7 +267,7 @@ class Screens(BrowserCase):
         requested["supply"] |= {"tank_l": 4.0}
         requested["conditions"] = dict(requested.get("conditions", {}), target_hours=12)
         owner = SavedSetup.objects.first().owner
-        saved = repository.store(owner, repository.judge(requested))
+        saved = repository.store(owner, judging.judge(requested))
         found = lasting(prepare(read_setup(requested)), step_s=60.0)
         fuel_h, refills = found.endurance.fuel_h, found.endurance.refill_at_h
         self.assertTrue(fuel_h and refills)

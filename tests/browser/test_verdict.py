@@ -10,7 +10,7 @@ from playwright.sync_api import expect
 
 from tests.browser.case import BrowserCase
 from tests.shared import document
-from web.setups import repository
+from web.setups import judging, repository
 from web.setups.models import SavedSetup
 
 
@@ -18,9 +18,9 @@ class Verdict(BrowserCase):
     def test_the_drawings_say_what_the_core_says(self) -> None:
         page = self.open()
         owner = SavedSetup.objects.first().owner
-        saved = repository.store(owner, repository.judge(document(7)))
+        saved = repository.store(owner, judging.judge(document(7)))
         page.goto(f"{self.live_server_url}/setups/{saved.pk}/")
-        checked = repository.judge(repository.compose(saved)).checked
+        checked = judging.judge(repository.compose(saved)).checked
         result = checked.result
         # Volts of the start picture: the lowest point of the drawn line, turned back into volts by
         # its axis.

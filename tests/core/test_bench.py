@@ -6,7 +6,8 @@ import math
 import unittest
 from typing import Any
 
-from ironmargin.bench.clock import Bench, run_script
+from ironmargin.bench.clock import Bench
+from ironmargin.bench.play import run_script
 from ironmargin.bench.script import Act, Begin, read_script
 from ironmargin.bench.words import ended
 from ironmargin.case import prepare

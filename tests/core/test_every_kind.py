@@ -14,7 +14,8 @@ from pathlib import Path
 from typing import Any
 from unittest.mock import patch
 
-from ironmargin.__main__ import main, parser
+from ironmargin.__main__ import main
+from ironmargin.arguments import parser
 from ironmargin.practice.steps import PURPOSES
 from ironmargin.setup.supply import supply_kinds
 from tests.kinds import SUPPLIES, locked_out, question

@@ -5,7 +5,7 @@ from __future__ import annotations
 import unittest
 from typing import Any
 
-from ironmargin.bench.clock import run_script
+from ironmargin.bench.play import run_script
 from ironmargin.bench.script import Act, Begin, Script
 from ironmargin.planning.order import sequence_of
 from ironmargin.planning.present import present

@@ -16,7 +16,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 from pymodbus.client import ModbusTcpClient
 
-from ironmargin.bench.clock import run_script
+from ironmargin.bench.play import run_script
 from ironmargin.bench.script import read_script
 from ironmargin.setup.reading import load_setup
 from ironmargin_meter.__main__ import main, serve

@@ -12,7 +12,7 @@ from typing import Any
 
 import numpy as np
 
-from ironmargin.bench.clock import run_script
+from ironmargin.bench.play import run_script
 from ironmargin.bench.script import read_script
 from ironmargin.errors import SetupError
 from ironmargin.limits.asking import settled_margin

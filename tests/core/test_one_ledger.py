@@ -9,7 +9,7 @@ import unittest
 from collections.abc import Iterator
 from pathlib import Path
 
-from ironmargin.bench.clock import run_script
+from ironmargin.bench.play import run_script
 from ironmargin.bench.script import read_script
 from ironmargin.enduring.noise import sound_of
 from ironmargin.limits.asking import all_limits

@@ -14,7 +14,7 @@ from unittest.mock import patch
 
 import numpy as np
 
-from ironmargin.bench.clock import run_script
+from ironmargin.bench.play import run_script
 from ironmargin.bench.script import read_script
 from ironmargin.case import prepare
 from ironmargin.electrics import motor

@@ -11,7 +11,7 @@ from django.urls import reverse
 from ironmargin.setup.reading import read_setup
 from tests.shared import document
 from tests.web.pages import PageCase
-from web.setups import repository
+from web.setups import judging, repository
 
 
 class Screens(PageCase):
@@ -22,7 +22,7 @@ class Screens(PageCase):
         self.client.force_login(self.owner)
         self.client.cookies["units"] = "si"
         doc = document(self.number) | {"rules": {"trials": 0}}
-        self.saved = repository.store(self.owner, repository.judge(doc))
+        self.saved = repository.store(self.owner, judging.judge(doc))
         self.setup = read_setup(repository.compose(self.saved))
 
     def text(self, name: str, *args: Any, **requested: Any) -> str:

@@ -12,7 +12,7 @@ from ironmargin.errors import SetupError
 from tests.shared import document
 from tests.web.test_inventory import Base
 from web.rigs.models import Rig
-from web.setups import repository
+from web.setups import judging, repository
 from web.setups.models import SavedSetup
 from web.storage import account, actions
 from web.storage.account import pack, unpack
@@ -26,7 +26,7 @@ Held = dict[str, bytes]
 class Zips(Base):
     def setUp(self) -> None:
         super().setUp()
-        self.saved = repository.store(self.owner, repository.judge(document(5)))
+        self.saved = repository.store(self.owner, judging.judge(document(5)))
         self.raw = pack(self.owner)
 
     def held(self) -> Held:

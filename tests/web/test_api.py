@@ -29,7 +29,7 @@ from web.api.models import READ, WRITE, Token, make
 from web.api.wire import etag_of
 from web.logbook.models import LogEntry
 from web.rigs.models import Rig
-from web.setups import repository
+from web.setups import judging, repository
 from web.setups.models import SavedSetup
 from web.storage.models import Change
 from web.verdicts.models import Job
@@ -44,7 +44,7 @@ def question() -> dict[str, Any]:
 class WithTokens(TestCase):
     def setUp(self) -> None:
         self.owner = User.objects.create_user("owner")
-        self.saved = repository.store(self.owner, repository.judge(question()))
+        self.saved = repository.store(self.owner, judging.judge(question()))
         _, self.write = make(self.owner, "writer", WRITE, 7)
         _, self.read = make(self.owner, "reader", READ, 7)
 
@@ -86,7 +86,7 @@ class Verdicts(WithTokens):
         bad = question()
         bad["rig"]["loads"][0]["running_a"] = -1
         found = self.problem(self.call("post", "/verdicts", bad), 422)
-        judged = repository.judge(bad)
+        judged = judging.judge(bad)
         self.assertEqual(
             [(f["path"], f["code"]) for f in found["faults"]],
             [(f.path, f.code) for f in judged.faults],

@@ -11,7 +11,7 @@ from django.urls import reverse
 from tests.shared import document, path_of
 from tests.web.pages import PageCase
 from tests.web.test_setups import Base, User, form_of
-from web.setups import repository
+from web.setups import judging, repository
 from web.setups.demo import DEMO_USER, documents, load_demo
 from web.setups.models import SavedSetup
 
@@ -88,7 +88,7 @@ class BadInput(Base):
 
     def test_a_name_with_markup_is_only_a_name(self) -> None:
         doc = document(2) | {"name": "<img src=x onerror=alert(1)>"}
-        saved = repository.store(self.owner, repository.judge(doc))
+        saved = repository.store(self.owner, judging.judge(doc))
         self.assertNotContains(self.client.get(reverse("setup", args=[saved.pk])), "<img")
 
 

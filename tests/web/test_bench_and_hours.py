@@ -25,7 +25,7 @@ from web.bench import service as bench_service
 from web.bench.models import BenchRun
 from web.hours import service as hours_service
 from web.hours.models import AccountPrices
-from web.setups import repository
+from web.setups import judging, repository
 from web.setups.demo import documents
 from web.setups.models import SavedSetup
 
@@ -138,9 +138,7 @@ class BatteriesByTheHour(Screens):
     """What charges a battery, and what an inverter/charger really takes."""
 
     def hours(self, supply: Any, **query: str) -> str:
-        saved = repository.store(
-            self.owner, repository.judge(question("shore") | {"supply": supply})
-        )
+        saved = repository.store(self.owner, judging.judge(question("shore") | {"supply": supply}))
         return self.text("hours", saved.pk, **query)
 
     @staticmethod
@@ -243,7 +241,7 @@ class HoursScreen(Screens):
             (SUPPLIES["assist"] | {"input": set_, "inverter": sunny}, "Tank not known", "its"),
         ):
             requested = question("shore") | {"supply": supply, "wanted": [{"load": "charger"}]}
-            saved = repository.store(self.owner, repository.judge(requested))
+            saved = repository.store(self.owner, judging.judge(requested))
             text = self.text("hours", saved.pk)
             self.assertIn(f">{word}<", text.replace("> ", ">").replace(" <", "<"), supply)
             if said != "its":
@@ -256,7 +254,7 @@ class HoursScreen(Screens):
 
     def test_a_battery_by_mode_is_the_cores_for_each(self) -> None:
         requested = next(d for d in documents() if "supper with the cooler" in d["name"])
-        saved = repository.store(self.owner, repository.judge(requested))
+        saved = repository.store(self.owner, judging.judge(requested))
         text = self.client.get(reverse("hours", args=[saved.pk])).content.decode()
         setup = read_setup(requested)
         cool = next(x.id for x in setup.rig.loads if isinstance(x, AirConditioner))
@@ -309,7 +307,7 @@ class HoursScreen(Screens):
         doc = document(18) | {"rules": {"trials": 0}}
         self.assertIn("tank_l", doc["supply"])
         del doc["supply"]["tank_l"]
-        one = repository.store(self.owner, repository.judge(doc))
+        one = repository.store(self.owner, judging.judge(doc))
         self.assertNotIn("turn the selector", self.text("hours", one.pk))
         self.assertRegex(text, r"The gasoline on board adds [\d.]+ h: turn the selector before")
 
@@ -325,7 +323,7 @@ class HoursScreen(Screens):
         doc = document(1) | {"rules": {"trials": 0}}
         for unit in doc["supply"]["units"]:
             unit["noise"] = {"dba": 60, "full_dba": 60, "at_m": 7}
-        return repository.store(self.owner, repository.judge(doc))
+        return repository.store(self.owner, judging.judge(doc))
 
     def test_the_pitch_says_the_inverse_square(self) -> None:
         loud, found = self.loud(), {}
@@ -339,7 +337,7 @@ class HoursScreen(Screens):
     def test_the_place_proposed_keeps_the_limit_when_the_set_is_put_there(self) -> None:
         loud = self.loud()
         doc = repository.compose(loud) | {"site": {"neighbour_m": 14, "limit_dba": 58}}
-        loud = repository.store(self.owner, repository.judge(doc))
+        loud = repository.store(self.owner, judging.judge(doc))
         self.assertNotIn("Carbon monoxide kills", self.text("hours", loud.pk))
         text = self.text("hours", loud.pk, across=-3, exhaust=0)
         self.assertIn("Keeps the limit with the generator", text)
@@ -354,7 +352,7 @@ class HoursScreen(Screens):
     def test_an_assisted_battery_says_when_it_is_back(self) -> None:
         requested = next(d for d in documents() if d["supply"]["kind"] == "assist")
         requested["supply"]["input_limit_a"] = 1
-        saved = repository.store(self.owner, repository.judge(requested))
+        saved = repository.store(self.owner, judging.judge(requested))
         found = lasting(prepare(read_setup(requested)), step_s=60.0).endurance
         text = " ".join(self.text("hours", saved.pk).split())
         self.assertGreater(found.refill_h, 0.5)

@@ -18,7 +18,7 @@ from web.board import service as board
 from web.design.glossary import GLOSSARY
 from web.design.places import place_words
 from web.rigs.drawing import draw_rig
-from web.setups import repository
+from web.setups import judging, repository
 from web.setups.drawing import draw_margins
 from web.setups.models import SavedSetup
 from web.storage import actions
@@ -30,7 +30,7 @@ class BoardPage(PageCase):
     def setUp(self) -> None:
         self.owner = User.objects.create_user("owner")
         self.client.force_login(self.owner)
-        self.setups = [repository.store(self.owner, repository.judge(quick(n))) for n in (1, 4, 11)]
+        self.setups = [repository.store(self.owner, judging.judge(quick(n))) for n in (1, 4, 11)]
 
     def test_every_rig_meets_every_supply_once(self) -> None:
         found = board.board_of(self.owner)
@@ -84,9 +84,7 @@ class BoardPage(PageCase):
     def test_a_computed_cell_says_how_many_more_there_are(self) -> None:
         saved = self.setups[0]
         for n in range(2):
-            made = repository.store(
-                self.owner, repository.judge(quick(1) | {"name": f"another {n}"})
-            )
+            made = repository.store(self.owner, judging.judge(quick(1) | {"name": f"another {n}"}))
             SavedSetup.objects.filter(pk=made.pk).update(rig=saved.rig, supply=saved.supply)
         SavedSetup.objects.update(stale=True)
         (newest,) = SavedSetup.objects.filter(pk=made.pk)

@@ -18,7 +18,7 @@ from tests.shared import document as check_setup
 from tests.web.pages import PageCase, press_save
 from web.logbook import service as logbook
 from web.logbook.models import LogEntry
-from web.setups import repository
+from web.setups import judging, repository
 from web.setups.models import SavedSetup
 from web.verdicts import jobs
 from web.verdicts.models import Job, Share
@@ -52,17 +52,17 @@ class Large(PageCase):
         self.large = crowd()
 
     def store(self) -> SavedSetup:
-        return repository.store(self.user, repository.judge(self.large))
+        return repository.store(self.user, judging.judge(self.large))
 
     def test_it_is_more_than_a_page_does_and_no_more_than_a_check_may(self) -> None:
-        self.assertGreater(work_of(read_setup(self.large)), repository.MAX_AT_ONCE)
+        self.assertGreater(work_of(read_setup(self.large)), judging.MAX_AT_ONCE)
         usual = (check_setup(n) for n in (1, 5, 9))
-        self.assertLess(max(work_of(read_setup(x)) for x in usual), repository.MAX_AT_ONCE / 10)
+        self.assertLess(max(work_of(read_setup(x)) for x in usual), judging.MAX_AT_ONCE / 10)
 
     def test_it_is_left_to_the_queue_and_kept_without_a_verdict(self) -> None:
-        judged = repository.judge(self.large)
+        judged = judging.judge(self.large)
         self.assertIsNone(judged.checked)
-        self.assertEqual([f.code for f in judged.faults], [repository.TOO_MUCH])
+        self.assertEqual([f.code for f in judged.faults], [judging.TOO_MUCH])
         self.assertTrue(self.store().stale)
 
     def test_its_page_waits_in_line_and_then_shows_it(self) -> None:
@@ -137,7 +137,7 @@ class Large(PageCase):
 
     def test_one_like_it_that_was_computed_tells_its_verdict(self) -> None:
         self.client.get(reverse("setup", args=[self.store().pk]))
-        twin = repository.store(self.user, repository.judge(self.large | {"name": "Its twin"}))
+        twin = repository.store(self.user, judging.judge(self.large | {"name": "Its twin"}))
         self.assertTrue(twin.stale)
         self.client.get(reverse("setup", args=[twin.pk]))
         twin.refresh_from_db()
@@ -146,7 +146,7 @@ class Large(PageCase):
 
     def test_saving_it_computes_nothing(self) -> None:
         form = {"document": json.dumps(self.large), "name": "A field", "units": "si"}
-        with patch("web.setups.repository.check_fully", side_effect=AssertionError):
+        with patch("web.setups.judging.check_fully", side_effect=AssertionError):
             self.assertEqual(press_save(self.client, form).status_code, 204)
         self.assertTrue(SavedSetup.objects.get().stale)
 
@@ -155,27 +155,27 @@ class Large(PageCase):
         answer = self.client.get(reverse("setup-result", args=[saved.pk]))
         self.assertEqual(answer.status_code, 422)
         self.assertIn("computed in line", answer.json()["faults"][0])
-        other = repository.store(self.user, repository.judge(check_setup(1)))
+        other = repository.store(self.user, judging.judge(check_setup(1)))
         both = f"{reverse('setup-compare')}?pk={saved.pk}&pk={other.pk}"
         self.assertContains(self.client.get(both), "too large to compute with others")
 
     def test_what_was_checked_is_not_checked_again(self) -> None:
         document = check_setup(2) | {"name": "asked twice"}
-        first = repository.judge(document, remedy=True)
-        with patch("web.setups.repository.check_fully", side_effect=AssertionError):
-            again = repository.judge(json.loads(json.dumps(document)), remedy=True)
+        first = judging.judge(document, remedy=True)
+        with patch("web.setups.judging.check_fully", side_effect=AssertionError):
+            again = judging.judge(json.loads(json.dumps(document)), remedy=True)
         self.assertIs(again.checked, first.checked)
         with (
             self.assertRaises(AssertionError),
-            patch("web.setups.repository.check_fully", side_effect=AssertionError),
+            patch("web.setups.judging.check_fully", side_effect=AssertionError),
         ):
-            repository.judge(document | {"notes": "another question"}, remedy=True)
+            judging.judge(document | {"notes": "another question"}, remedy=True)
 
 
 class Logs(PageCase):
     def test_a_log_is_weighed_once(self) -> None:
         user = User.objects.create_user("a", password="x")
-        saved = repository.store(user, repository.judge(check_setup(3)))
+        saved = repository.store(user, judging.judge(check_setup(3)))
         setup = read_setup(repository.compose(saved))
         entry = {"kind": "start", "load": "bed", "outcome": "starts"}
         row = LogEntry.objects.create(setup=saved, kind="start", document=entry)

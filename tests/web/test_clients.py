@@ -19,7 +19,7 @@ from web.clients.models import Client, Photo
 from web.design import pictures
 from web.design.pictures import LARGEST_BYTES, STORED_BYTES, STORED_SIDE
 from web.rigs.models import Rig
-from web.setups import repository
+from web.setups import judging, repository
 from web.storage import actions
 from web.storage.account import pack, unpack
 
@@ -30,9 +30,7 @@ class Clients(PageCase):
     def setUp(self) -> None:
         self.owner = User.objects.create_user("owner")
         self.client.force_login(self.owner)
-        self.saved = repository.store(
-            self.owner, repository.judge(document(2) | {"name": "Evening"})
-        )
+        self.saved = repository.store(self.owner, judging.judge(document(2) | {"name": "Evening"}))
         self.client.post(reverse("clients"), {"name": "  Orchard   House "})
         self.stored = Client.objects.get()
 
@@ -82,7 +80,7 @@ class Clients(PageCase):
         other = User.objects.create_user("other")
         doc = document(4) | {"name": "Theirs alone"}
         doc["rig"]["name"] = "Their own rig"
-        theirs = repository.store(other, repository.judge(doc))
+        theirs = repository.store(other, judging.judge(doc))
         self.assertEqual(self.post("client-rig", rig=theirs.rig_id).status_code, 404)
         stolen = self.stored.document | {"rigs": [theirs.rig_id]}
         actions.change(self.stored, self.stored.version, document=stolen)

@@ -134,7 +134,7 @@ class Documents(SimpleTestCase):
 
     def test_every_command_is_in_the_readme(self) -> None:
         text = (ROOT / "README.md").read_text(encoding="utf-8")
-        source = (ROOT / "ironmargin" / "__main__.py").read_text(encoding="utf-8")
+        source = (ROOT / "ironmargin" / "arguments.py").read_text(encoding="utf-8")
         for command in re.findall(r'add_parser\("([\w-]+)"', source):
             self.assertIn(f"python -m ironmargin {command} ", text)
 

@@ -16,7 +16,7 @@ from tests.shared import document
 from tests.web.pages import PageCase
 from tests.web.test_setups import form_of
 from web.accounts.demo import DEMO_USER
-from web.setups import repository
+from web.setups import judging, repository
 from web.setups.models import Draft, SavedSetup
 from web.setups.stations import route
 from web.storage import actions
@@ -29,7 +29,7 @@ class Drafts(PageCase):
     def setUp(self) -> None:
         self.owner = User.objects.create_user("owner")
         self.client.force_login(self.owner)
-        self.saved = repository.store(self.owner, repository.judge(document(2)))
+        self.saved = repository.store(self.owner, judging.judge(document(2)))
         self.url = reverse("setup", args=[self.saved.pk])
 
     def form(self, **typed: str) -> dict[str, str]:
@@ -109,7 +109,7 @@ class Drafts(PageCase):
 
     def test_in_the_demo_it_belongs_to_one_browser(self) -> None:
         everybody = User.objects.create_user(DEMO_USER)
-        saved = repository.store(everybody, repository.judge(document(2)))
+        saved = repository.store(everybody, judging.judge(document(2)))
         one, other = Client(), Client()
         for visitor in (one, other):
             visitor.force_login(everybody)

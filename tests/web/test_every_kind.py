@@ -12,7 +12,7 @@ from ironmargin.setup.supply import supply_kinds
 from tests.kinds import SUPPLIES, locked_out, question
 from tests.web.pages import PageCase
 from web.design.printing import PRINTER
-from web.setups import repository
+from web.setups import judging, repository
 
 PAGES = (
     "bench",
@@ -69,7 +69,7 @@ class EveryKind(PageCase):
         requested = {kind: question(kind) for kind in SUPPLIES}
         requested["never both"] = locked_out("shore")
         for kind, document in requested.items():
-            saved = repository.store(self.owner, repository.judge(document))
+            saved = repository.store(self.owner, judging.judge(document))
             for page in PAGES:
                 if page == "reach" and kind not in MAPPED:
                     continue

@@ -20,7 +20,7 @@ from tests.web.pages import PageCase, one_line
 from tests.web.test_setups import form_of
 from web.accounts.demo import DEMO_USER
 from web.rigs.models import Rig
-from web.setups import repository
+from web.setups import judging, repository
 from web.setups.models import Draft, SavedSetup
 from web.storage.merging import merged
 from web.verdicts.first import BRANCHES, CORDS, STARTS, document_of, lists_of
@@ -126,7 +126,7 @@ class WithoutScripts(PageCase):
         self.owner = User.objects.create_user("owner")
         self.client.force_login(self.owner)
         self.saved = repository.store(
-            self.owner, repository.judge(document(2) | {"rules": {"trials": 0}})
+            self.owner, judging.judge(document(2) | {"rules": {"trials": 0}})
         )
 
     def post(self, **more: Any) -> Any:

@@ -20,7 +20,7 @@ from web.rigs import csv_format, service
 from web.rigs.models import Rig
 from web.running_order.models import DayTasks
 from web.running_order.service import tasks_of
-from web.setups import repository
+from web.setups import judging, repository
 from web.setups.demo import DEMO_USER, load_demo
 from web.setups.models import SavedSetup
 from web.storage import actions
@@ -99,9 +99,7 @@ class Formats(Base):
         self.assertEqual({s.rig is None for s in theirs}, {False})
 
     def test_what_hangs_on_things_comes_along(self) -> None:
-        saved = repository.store(
-            self.owner, repository.judge(document(5) | {"rules": {"trials": 0}})
-        )
+        saved = repository.store(self.owner, judging.judge(document(5) | {"rules": {"trials": 0}}))
         load = saved.rig.document["loads"][0]["id"]
         entry = {"kind": "run", "load": load, "amps": 9.5, "at": "2026-07-04T14:05:00+00:00"}
         LogEntry.objects.create(setup=saved, kind="run", document=entry)
@@ -151,9 +149,7 @@ class Formats(Base):
         self.assertEqual(rig.owner, self.owner)
 
     def test_parts_that_are_no_parts_are_named_and_nothing_is_stored(self) -> None:
-        saved = repository.store(
-            self.owner, repository.judge(document(5) | {"rules": {"trials": 0}})
-        )
+        saved = repository.store(self.owner, judging.judge(document(5) | {"rules": {"trials": 0}}))
         with zipfile.ZipFile(io.BytesIO(pack(self.owner))) as file:
             held = {name: file.read(name).decode() for name in file.namelist()}
         setup = next(n for n in held if n.startswith("setups/"))

@@ -21,7 +21,7 @@ from tests.web.pages import PageCase
 from tests.web.test_inventory import every_url
 from web.design import fields
 from web.project.logs import logging_of
-from web.setups import repository
+from web.setups import judging, repository
 from web.setups.form import Form
 from web.verdicts.drawings.path import draw_path
 
@@ -83,7 +83,7 @@ class Doors(PageCase):
             self.assertIn("tiny", [f.code for f in caught.exception.faults])
 
     def test_every_page_may_be_asked_for_its_head(self) -> None:
-        saved = repository.store(self.owner, repository.judge(document(2)))
+        saved = repository.store(self.owner, judging.judge(document(2)))
         for name in ("setup", "now", "log", "hours", "order", "reach"):
             self.assertEqual(self.client.head(reverse(name, args=[saved.pk])).status_code, 200)
 

@@ -20,7 +20,7 @@ from web.clients.document import empty
 from web.clients.models import Client as KeptClient
 from web.rigs import service, table
 from web.rigs.models import Rig
-from web.setups import repository, typical
+from web.setups import judging, repository, typical
 from web.setups.models import SavedSetup
 from web.storage import actions
 from web.storage.models import Change
@@ -148,7 +148,7 @@ class Ownership(Base):
         )
 
     def test_every_address_asks_who_owns_it(self) -> None:
-        setup = repository.store(self.owner, repository.judge(document(2)))
+        setup = repository.store(self.owner, judging.judge(document(2)))
         entry = Change.objects.filter(kind="setup", item=setup.pk).first()
         supply = setup.supply
         stranger, other = Client(), Client()
@@ -183,14 +183,14 @@ class Ownership(Base):
 
 class Linked(Base):
     def test_a_saved_setup_puts_its_rig_and_supply_into_the_inventory_once(self) -> None:
-        one = repository.store(self.owner, repository.judge(document(2)))
-        two = repository.store(self.owner, repository.judge(document(2) | {"name": "Again"}))
+        one = repository.store(self.owner, judging.judge(document(2)))
+        two = repository.store(self.owner, judging.judge(document(2) | {"name": "Again"}))
         self.assertEqual((one.rig, one.supply), (two.rig, two.supply))
         self.assertEqual(Supply.objects.of(self.owner).count(), 1)
         self.assertEqual(one.supply.name, "1.8 kW generator, gasoline")
 
     def test_figures_changed_in_a_setup_change_its_rig_unless_it_is_a_variant(self) -> None:
-        one = repository.store(self.owner, repository.judge(document(2)))
+        one = repository.store(self.owner, judging.judge(document(2)))
         post = form_of(repository.compose(one)) | {
             "saved": one.pk,
             "version": 1,
@@ -222,7 +222,7 @@ class Linked(Base):
         self.assertContains(page, "Wagon")
 
     def test_a_load_that_left_the_rig_is_no_longer_wished_for(self) -> None:
-        setup = repository.store(self.owner, repository.judge(document(5)))
+        setup = repository.store(self.owner, judging.judge(document(5)))
         rig = setup.rig
         self.post("rig-remove", rig, load="micro")
         setup = SavedSetup.objects.get(pk=setup.pk)
@@ -230,7 +230,7 @@ class Linked(Base):
         self.assertEqual(self.client.get(reverse("setup", args=[setup.pk])).status_code, 200)
 
     def test_side_by_side(self) -> None:
-        stored = [repository.store(self.owner, repository.judge(document(n))) for n in (2, 4, 7)]
+        stored = [repository.store(self.owner, judging.judge(document(n))) for n in (2, 4, 7)]
         page = self.client.get(reverse("setup-compare"), {"pk": [s.pk for s in stored]})
         self.assertContains(page, "Main breaker")
         self.assertContains(page, stored[2].name)
@@ -261,7 +261,7 @@ class Path(Base):
         for key, _ in typical.parts():
             part = typical.part_document(key)
             self.assertIsNotNone(part)
-            judged = repository.judge(document(6) | {"hookup": [part]})
+            judged = judging.judge(document(6) | {"hookup": [part]})
             self.assertTrue(
                 judged.checked is not None
                 or all(f.code in ("adapter-feeds", "transformer") for f in judged.faults),
@@ -269,7 +269,7 @@ class Path(Base):
             )
 
     def test_the_drawing_agrees_with_the_core(self) -> None:
-        judged = repository.judge(document(8))
+        judged = judging.judge(document(8))
         answer = self.client.post(
             reverse("setup-preview"), form_of(document(8)) | {"path_op": "nonsense"}
         )

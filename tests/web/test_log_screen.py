@@ -21,7 +21,7 @@ from tests.web.screens import Screens
 from web.bench.models import BenchRun
 from web.logbook.demo import LOGGED, entries_for
 from web.logbook.models import LogEntry
-from web.setups import repository
+from web.setups import judging, repository
 from web.setups.demo import documents
 from web.setups.models import SavedSetup
 from web.steps.models import Checklist
@@ -137,7 +137,7 @@ class LogScreen(Screens):
     def test_what_only_an_engine_has_is_asked_for_beside_an_engine(self) -> None:
         for kind in SUPPLIES:
             setup = question(kind)
-            saved = repository.store(self.owner, repository.judge(setup))
+            saved = repository.store(self.owner, judging.judge(setup))
             text = self.text("log", saved.pk)
             engine = bool(read_setup(setup).supply.engines)
             for of_engine in ("?kind=noise", "?kind=fuel", "entry.lowest_hz"):
@@ -166,7 +166,7 @@ class LogScreen(Screens):
 
     def test_an_open_ground_stops_verdict_and_hook_up_until_a_later_look_clears_it(self) -> None:
         self.saved = repository.store(
-            self.saved.owner, repository.judge(document(7) | {"name": "post"})
+            self.saved.owner, judging.judge(document(7) | {"name": "post"})
         )
         self.post(
             "log-add", self.saved.pk, 302, **{"kind": "supply", "entry.tester": "open-ground"}
@@ -182,7 +182,7 @@ class LogScreen(Screens):
 
     def test_a_soft_starter_fitted_later_makes_its_own_before_and_after(self) -> None:
         bare = document(13)
-        self.saved = repository.store(self.saved.owner, repository.judge(bare | {"name": "bare"}))
+        self.saved = repository.store(self.saved.owner, judging.judge(bare | {"name": "bare"}))
         for place, peak in (("supply", "34"), ("compressor-wire", "31")):
             fields = self.start(**{"entry.peak_a": peak, "entry.on": place})
             self.post("log-add", self.saved.pk, 302, **fields)
@@ -199,7 +199,7 @@ class LogScreen(Screens):
 
     def test_what_to_measure_next_follows_the_instruments_one_has(self) -> None:
         self.saved = repository.store(
-            self.saved.owner, repository.judge(document(9) | {"name": "pair"})
+            self.saved.owner, judging.judge(document(9) | {"name": "pair"})
         )
         self.assertIn("times in 100 as far as is known", self.text("log"))
         answer = self.client.get(reverse("log", args=[self.saved.pk]), {"haves": "1", "have": "x"})

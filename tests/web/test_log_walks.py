@@ -14,7 +14,7 @@ from ironmargin.setup.loads import COOLING_MODES, AirConditioner
 from tests.shared import document
 from tests.web.screens import Screens
 from web.logbook.models import LogEntry
-from web.setups import repository
+from web.setups import judging, repository
 
 
 class Walks(Screens):
@@ -131,7 +131,7 @@ class PairsAndRig(Screens):
         self.assertIn("No pair yet", self.text("log-pairs"))
 
     def test_a_rigs_log_has_each_setups_entries(self) -> None:
-        again = repository.judge(document(5) | {"rules": {"trials": 0}})
+        again = judging.judge(document(5) | {"rules": {"trials": 0}})
         second = repository.store(self.owner, again)
         self.assertEqual(second.rig, self.saved.rig)
         entry = {"kind": "run", "load": self.motor.id, "amps": 9.0}

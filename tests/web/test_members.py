@@ -25,7 +25,7 @@ from web.accounts.letters import AGAIN, deliver
 from web.accounts.models import EDITOR, READER, Invitation, Membership, hash_of
 from web.logbook.models import LogEntry
 from web.rigs.models import Rig
-from web.setups import repository
+from web.setups import judging, repository
 from web.setups.models import SavedSetup
 from web.storage import actions
 from web.storage.models import Change
@@ -61,7 +61,7 @@ class Together(Base):
 
     def setUp(self) -> None:
         super().setUp()
-        self.saved = repository.store(self.owner, repository.judge(document(2)))
+        self.saved = repository.store(self.owner, judging.judge(document(2)))
         self.reader, self.editor = (self.member(role) for role in (READER, EDITOR))
 
     def member(self, role: str) -> Client:

@@ -16,7 +16,7 @@ from tests.web.pages import PageCase
 from web.logbook import service
 from web.now import views as now_views
 from web.now.models import RigNow
-from web.setups import repository
+from web.setups import judging, repository
 
 READ = {"kind": "run", "at": "2026-07-04T14:05:00+00:00", "load": "heater", "running_a": 11.9}
 TOLD = "Entry taken out."
@@ -27,7 +27,7 @@ class Messages(PageCase):
         self.owner = User.objects.create_user("adalbert")
         self.client.force_login(self.owner)
         self.saved = repository.store(
-            self.owner, repository.judge(document(1) | {"name": "The clay one"})
+            self.owner, judging.judge(document(1) | {"name": "The clay one"})
         )
         self.log = reverse("log", args=[self.saved.pk])
         self.client.get(self.log)  # it is at hand

@@ -29,7 +29,7 @@ from web.meter.catching import AFTER_S, Catcher
 from web.meter.dial import Refused, address_of, forbidden, form_fault
 from web.meter.models import SIMULATED, Meter
 from web.meter.reading import Keeper, Reader, Tally
-from web.setups import repository
+from web.setups import judging, repository
 
 DEMO_SETUP = Path(__file__).resolve().parents[2] / "ironmargin_meter" / "demo.setup.json"
 
@@ -223,7 +223,7 @@ class WithAMeter(PageCase):
         self.owner = User.objects.create_user("owner")
         self.client.force_login(self.owner)
         doc = document(5) | {"rules": {"trials": 0}}
-        self.saved = repository.store(self.owner, repository.judge(doc))
+        self.saved = repository.store(self.owner, judging.judge(doc))
         self.meter = Meter.objects.create(
             setup=self.saved, host=SIMULATED, wanted_at=timezone.now()
         )

@@ -27,7 +27,7 @@ from web.meter import reading as reading_module
 from web.meter import wires
 from web.meter.models import MQTT, SIMULATED, Meter
 from web.meter.reading import Keeper, Reader
-from web.setups import repository
+from web.setups import judging, repository
 
 
 @contextlib.contextmanager
@@ -171,7 +171,7 @@ class ByMqtt(WithAMeter):
         for owner, many in ((self.owner, 6), (other, 1)):
             for _ in range(many):
                 saved = repository.store(
-                    owner, repository.judge(document(5) | {"rules": {"trials": 0}})
+                    owner, judging.judge(document(5) | {"rules": {"trials": 0}})
                 )
                 Meter.objects.create(setup=saved, host=SIMULATED, wanted_at=timezone.now())
         keeper, over = Keeper(), threading.Event()

@@ -18,7 +18,7 @@ from web.logbook.models import LogEntry
 from web.meter import views
 from web.meter.demo import METERED
 from web.meter.models import SIMULATED, Meter
-from web.setups import repository
+from web.setups import judging, repository
 from web.setups.demo import documents
 
 
@@ -114,7 +114,7 @@ class TheScreen(WithAMeter):
 
     def test_the_demo_dials_only_the_simulated_one(self) -> None:
         demo = User.objects.create_user(DEMO_USER)
-        saved = repository.store(demo, repository.judge(document(5) | {"rules": {"trials": 0}}))
+        saved = repository.store(demo, judging.judge(document(5) | {"rules": {"trials": 0}}))
         self.client.force_login(demo)
         url = reverse("meter-keep", args=[saved.pk])
         answer = self.client.post(url, {"host": "9.9.9.9", "port": "502", "unit": "1"})

@@ -20,7 +20,7 @@ from tests.web.pages import PageCase
 from web.api.models import READ, WRITE, make
 from web.clients.models import Client as KeptClient
 from web.rigs.models import Rig
-from web.setups import repository
+from web.setups import judging, repository
 from web.setups.models import SavedSetup
 from web.storage import once
 from web.storage.models import Answered
@@ -68,7 +68,7 @@ class Forms(PageCase):
         self.assertEqual(Rig.objects.count(), 1)
 
     def test_every_form_that_makes_something_has_a_key(self) -> None:
-        saved = repository.store(self.owner, repository.judge(document(2)))
+        saved = repository.store(self.owner, judging.judge(document(2)))
         for name, args in (
             ("rigs", []), ("supplies", []), ("clients", []), ("setups", []), ("members", []),
             ("account", []), ("bench", [saved.pk]), ("steps", [saved.pk]),

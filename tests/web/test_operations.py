@@ -37,7 +37,7 @@ from web.accounts.models import Tally
 from web.project import environment
 from web.project.logs import REQUEST, logging_of, request_id_of
 from web.rigs.models import Rig
-from web.setups import repository
+from web.setups import judging, repository
 from web.setups.demo import load_demo, reset_demo
 from web.setups.models import SavedSetup
 from web.storage.backup import BackupError, dump, load, verify
@@ -230,7 +230,7 @@ class BackupAndRestore(TransactionTestCase):
     def setUp(self) -> None:
         self.owner = User.objects.create_user("owner")
         self.saved = repository.store(
-            self.owner, repository.judge(document(2) | {"rules": {"trials": 0}})
+            self.owner, judging.judge(document(2) | {"rules": {"trials": 0}})
         )
         self.folder = Path(tempfile.mkdtemp())
         self.addCleanup(shutil.rmtree, self.folder)

@@ -15,7 +15,7 @@ from tests.shared import document
 from tests.web.pages import PageCase
 from web.running_order.card import card_pdf
 from web.running_order.models import DayTasks, StepReading
-from web.setups import repository
+from web.setups import judging, repository
 from web.verdicts.models import Job
 
 User = get_user_model()
@@ -25,8 +25,8 @@ class Base(PageCase):
     def setUp(self) -> None:
         self.owner = User.objects.create_user("owner", password="a-long-enough-word")
         self.client.force_login(self.owner)
-        self.saved = repository.store(self.owner, repository.judge(document(7)))
-        self.tripping = repository.store(self.owner, repository.judge(document(5)))
+        self.saved = repository.store(self.owner, judging.judge(document(7)))
+        self.tripping = repository.store(self.owner, judging.judge(document(5)))
 
     def day(self, **more: str) -> dict[str, str]:
         """A posted day: breakfast and supper in the microwave, the roof unit in the afternoon."""
@@ -100,7 +100,7 @@ class Order(Base):
             "Nothing is left to plan",
             status_code=422,
         )
-        pair = repository.store(self.owner, repository.judge(document(1)))
+        pair = repository.store(self.owner, judging.judge(document(1)))
         self.assertContains(
             self.client.post(reverse("order-again", args=[pair.pk])), "a tenth weaker"
         )
@@ -122,7 +122,7 @@ class Order(Base):
         doc = document(2)
         doc["rig"]["loads"] = [doc["rig"]["loads"][1]]
         doc["wanted"] = []
-        empty = repository.store(self.owner, repository.judge(doc))
+        empty = repository.store(self.owner, judging.judge(doc))
         self.assertContains(
             self.client.get(reverse("order", args=[empty.pk])), "no loads to switch"
         )

@@ -19,7 +19,7 @@ from tests.web.test_members import PASSWORD
 from web.accounts.models import SignIn
 from web.api.models import READ, Token, make
 from web.rigs.models import Rig
-from web.setups import repository
+from web.setups import judging, repository
 from web.setups.models import SavedSetup
 from web.storage.models import Change
 
@@ -163,7 +163,7 @@ class OwnAccount(PageCase):
         self.assertFalse(User.objects.filter(pk=self.user.pk).exists())
 
     def test_deleting_it_needs_the_password_and_leaves_nothing(self) -> None:
-        repository.store(self.user, repository.judge(document(2)))
+        repository.store(self.user, judging.judge(document(2)))
         second = Client()
         self.sign_in(second)
         answer = self.client.post(reverse("account-delete"), {"password": "wrong"})

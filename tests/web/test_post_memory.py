@@ -21,7 +21,7 @@ from web.logbook import evidence
 from web.logbook.models import Evidence, LogEntry
 from web.logbook.plugs import MINUTES
 from web.running_order import card
-from web.setups import repository
+from web.setups import judging, repository
 from web.setups.models import SavedSetup
 from web.supplies.models import Supply
 from web.supplies.post import memory_of, with_hours
@@ -127,7 +127,7 @@ class APostRemembered(Base):
         assert memory is not None
         assert memory.soft is not None
         softer = with_hours(document(5)["supply"], memory.soft)
-        checked = repository.judge(document(5) | {"supply": softer}).checked
+        checked = judging.judge(document(5) | {"supply": softer}).checked
         assert checked is not None
         self.assertContains(late, signed_percent(checked.result.iron_margin))
         self.assertNotContains(late, checked.result.weakest.sentence[:40])
@@ -196,7 +196,7 @@ class TheDevice(Base):
     def test_in_the_demo_nobody_takes_another_s_photographs(self) -> None:
         demo = User.objects.create_user(DEMO_USER)
         self.client.force_login(demo)
-        saved = repository.store(demo, repository.judge(document(5)))
+        saved = repository.store(demo, judging.judge(document(5)))
         url = reverse("log-display", args=[saved.pk])
 
         def send(address: str) -> int:

@@ -15,7 +15,7 @@ from tests.shared import document
 from tests.web.pages import PageCase
 from web.design import printing
 from web.design.printing import PAPER_CSS, NotPrinted, pdf_answer, printer, to_pdf
-from web.setups import repository
+from web.setups import judging, repository
 
 LONG = "<p>and one more line</p>" * 20_000
 
@@ -85,7 +85,7 @@ def pool_dies(pool: object) -> object:
 class NotPrintedPage(PageCase):
     def test_a_page_that_cannot_be_printed_says_what_to_do(self) -> None:
         owner = User.objects.create_user("ines", password="a-long-sentence-9")
-        saved = repository.store(owner, repository.judge(document(3)))
+        saved = repository.store(owner, judging.judge(document(3)))
         self.client.force_login(owner)
         with patch("web.verdicts.report.to_pdf", side_effect=NotPrinted):
             answer = self.client.get(reverse("report", args=[saved.pk]))
@@ -97,7 +97,7 @@ class Paper(PageCase):
     def test_the_chosen_size_or_the_one_usual_with_the_units(self) -> None:
         self.client.force_login(User.objects.create_user("me"))
         saved = repository.store(
-            User.objects.get(), repository.judge(document(5) | {"rules": {"trials": 0}})
+            User.objects.get(), judging.judge(document(5) | {"rules": {"trials": 0}})
         )
         url = reverse("steps-blank", args=[saved.pk, "upkeep"])
 

@@ -16,7 +16,7 @@ from tests.web.test_inventory import Base
 from web.logbook.models import LogEntry
 from web.rigs import service
 from web.rigs.models import Rig
-from web.setups import repository
+from web.setups import judging, repository
 from web.setups.context import at_hand
 from web.setups.models import SavedSetup
 from web.storage.views import one_of
@@ -59,7 +59,7 @@ class Parts(Requested):
         self.assertEqual(sum(q.startswith("SELECT") and "judgement" in q for q in again), 1)
 
     def test_a_kept_one_is_asked_for_with_its_rig_and_supply(self) -> None:
-        saved = repository.store(self.owner, repository.judge(document(4)))
+        saved = repository.store(self.owner, judging.judge(document(4)))
         found = self.requested(reverse("setup-preview"), self.form(33.5, saved=saved.pk))
         self.assertTrue([q for q in found if "FROM `setups_savedsetup`" in q])
 
@@ -84,7 +84,7 @@ class Header(Requested):
         return at_hand(request)
 
     def test_nothing_is_asked_for_until_it_is_drawn(self) -> None:
-        repository.store(self.owner, repository.judge(document(4)))
+        repository.store(self.owner, judging.judge(document(4)))
         context = self.context()
         with self.assertNumQueries(0):
             Template("{% if access.may_change %}{{ inventory|length }}{% endif %}").render(
@@ -92,7 +92,7 @@ class Header(Requested):
             )
 
     def test_the_setup_at_hand_is_asked_for_once(self) -> None:
-        saved = repository.store(self.owner, repository.judge(document(4)))
+        saved = repository.store(self.owner, judging.judge(document(4)))
         self.client.get(reverse("setup", args=[saved.pk]))
         context = self.context()
         both = Template("{{ at_hand.name }} {{ at_hand.pk }} {{ of_the_setup|length }}")
@@ -102,7 +102,7 @@ class Header(Requested):
         self.assertTrue(words.endswith(" 8"), words)
 
     def test_pages_and_stations_have_keys_of_their_own(self) -> None:
-        saved = repository.store(self.owner, repository.judge(document(4)))
+        saved = repository.store(self.owner, judging.judge(document(4)))
         page = self.client.get(reverse("setup", args=[saved.pk])).content.decode()
         keys = re.findall(r'data-key="(\w)"', page)
         self.assertEqual(len(keys), len(set(keys)))
@@ -114,7 +114,7 @@ class Header(Requested):
         self.assertEqual(len(context["thumbs"]()), 4)
 
     def test_somebody_else_s_is_not_at_hand(self) -> None:
-        theirs = repository.store(self.other, repository.judge(document(4)))
+        theirs = repository.store(self.other, judging.judge(document(4)))
         session = self.client.session
         session["setup"] = theirs.pk
         session.save()
@@ -128,7 +128,7 @@ class Lists(Requested):
         for n in range(count):
             service.make(self.owner, f"Rig {n}", "120")
         for n in range(count):
-            repository.store(self.owner, repository.judge(document(4) | {"name": f"Setup {n}"}))
+            repository.store(self.owner, judging.judge(document(4) | {"name": f"Setup {n}"}))
 
     def test_lists_of_things(self) -> None:
         self.many(2)
@@ -149,7 +149,7 @@ class Lists(Requested):
         self.assertLessEqual(requested(6) - requested(2), 8)  # two for each further one, at most
 
     def test_a_log_of_many_entries(self) -> None:
-        saved = repository.store(self.owner, repository.judge(document(4)))
+        saved = repository.store(self.owner, judging.judge(document(4)))
         load = document(4)["rig"]["loads"][0]["id"]
         url = reverse("log", args=[saved.pk])
 

@@ -16,7 +16,7 @@ from tests.shared import document
 from tests.web.pages import PageCase
 from web.reach.drawing import SIZES_HIGH, SIZES_WIDE, draw_map, draw_sizes, shown
 from web.rigs.models import Rig
-from web.setups import repository
+from web.setups import judging, repository
 from web.setups.models import SavedSetup
 from web.supplies.models import Supply
 from web.verdicts.models import Job
@@ -31,7 +31,7 @@ class Reach(PageCase):
     def setUp(self) -> None:
         self.owner = User.objects.create_user("owner")
         self.client.force_login(self.owner)
-        self.saved = repository.store(self.owner, repository.judge(quick(1)))
+        self.saved = repository.store(self.owner, judging.judge(quick(1)))
 
     def page(self, **requested: str) -> str:
         answer = self.client.get(reverse("reach", args=[self.saved.pk]), requested)
@@ -132,7 +132,7 @@ class Reach(PageCase):
 
     def test_where_nothing_mends_it_the_map_is_of_its_first_fix(self) -> None:
         crowded = quick(5)
-        saved = repository.store(self.owner, repository.judge(crowded))
+        saved = repository.store(self.owner, judging.judge(crowded))
         spans = {"outdoor_c": (0.0, 50.0), "altitude_m": (0.0, 3000.0)}
         self.assertFalse(any(turns for _, turns in most_telling(read_setup(crowded), spans)))
         text = self.client.get(reverse("reach", args=[saved.pk])).content.decode()
@@ -202,7 +202,7 @@ class SizesDrawn(PageCase):
     def test_the_page_draws_them(self) -> None:
         owner = User.objects.create_user("owner")
         self.client.force_login(owner)
-        saved = repository.store(owner, repository.judge(quick(4)))
+        saved = repository.store(owner, judging.judge(quick(4)))
         text = self.client.get(reverse("reach", args=[saved.pk])).content.decode()
         self.assertIn("size-holds", text)
         self.assertIn("the best are top left", text)
@@ -221,7 +221,7 @@ class Grids(PageCase):
         self.client.force_login(self.owner)
         self.client.cookies["units"] = "si"
         for number in (1, 2, 4):
-            repository.store(self.owner, repository.judge(quick(number)))
+            repository.store(self.owner, judging.judge(quick(number)))
         self.saved = SavedSetup.objects.order_by("id")[0]
 
     def test_the_grid_of_places_is_the_cores(self) -> None:
@@ -238,7 +238,7 @@ class Grids(PageCase):
         other["supply"] = dict(other["supply"], kit_limit_a=29)
         cord = {"kind": "cord", "name": "long cord", "awg": 10, "length_m": 44, "rating_a": 30}
         other["hookup"] = [cord]
-        judged = repository.judge(other)
+        judged = judging.judge(other)
         self.assertFalse(judged.faults)
         far = repository.store(self.owner, judged)
         supply = Supply.objects.create(owner=self.owner, name="Far", document=other["supply"])
@@ -274,9 +274,9 @@ class Grids(PageCase):
         rows = {r["pk"]: r for r in job.answer["rows"]}
         for saved in SavedSetup.objects.all():
             document = repository.compose(saved)
-            was = repository.judge(document).checked.result
+            was = judging.judge(document).checked.result
             document["conditions"] = dict(document.get("conditions", {})) | {"outdoor_c": 55}
-            now = repository.judge(document).checked.result
+            now = judging.judge(document).checked.result
             row = rows[saved.pk]
             self.assertEqual((row["before"], row["after"]), (was.verdict, now.verdict))
             self.assertAlmostEqual(row["after_margin"], now.iron_margin, places=3)

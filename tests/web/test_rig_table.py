@@ -14,7 +14,7 @@ from tests.web.test_inventory import Base
 from web.rigs import service, table, table_edits, twelve
 from web.rigs import typical as typical_loads
 from web.rigs.models import Rig
-from web.setups import repository
+from web.setups import judging, repository
 
 
 class Table(Base):
@@ -363,7 +363,7 @@ class Table(Base):
         self.assertEqual(queries(), few)
 
     def test_a_changed_rig_changes_the_verdicts_that_stand_on_it(self) -> None:
-        setup = repository.store(self.owner, repository.judge(document(4)))
+        setup = repository.store(self.owner, judging.judge(document(4)))
         rig = Rig.objects.get(pk=setup.rig_id)
         self.post("rig-edit", rig, load="bed", column="start", value="start-capacitor")
         setup.refresh_from_db()

@@ -12,7 +12,7 @@ from tests.kinds import question
 from tests.web.screens import Screens
 from web.bench.models import BenchRun
 from web.now.models import RigNow
-from web.setups import repository
+from web.setups import judging, repository
 from web.setups.models import SavedSetup
 from web.steps.models import Checklist
 
@@ -41,7 +41,7 @@ class NowScreen(Screens):
 
     def test_setups_of_one_rig_share_what_is_on(self) -> None:
         again = repository.store(
-            self.owner, repository.judge(repository.compose(self.saved)), what_if=False
+            self.owner, judging.judge(repository.compose(self.saved)), what_if=False
         )
         if again.rig_id != self.saved.rig_id:
             SavedSetup.objects.filter(pk=again.pk).update(rig=self.saved.rig)
@@ -76,7 +76,7 @@ class Managed(Screens):
         document["hookup"] = [{"kind": "load-manager", "limit_a": 20}]
         for load in document["rig"]["loads"][:1]:
             load["priority"] = "wait"
-        saved = repository.store(self.owner, repository.judge(document))
+        saved = repository.store(self.owner, judging.judge(document))
         page = self.client.get(reverse("now", args=[saved.pk]))
         self.assertContains(page, "Above 20 A on a leg the load manager turns off")
 

@@ -24,7 +24,7 @@ from tests.web.pages import PageCase
 from web.design.pictures import NotAPicture
 from web.logbook import display, evidence, hearing
 from web.logbook.models import Evidence, LogEntry
-from web.setups import repository
+from web.setups import judging, repository
 from web.storage.account import pack, unpack
 
 
@@ -41,7 +41,7 @@ class Base(PageCase):
     def setUp(self) -> None:
         self.owner = User.objects.create_user("owner")
         self.client.force_login(self.owner)
-        self.saved = repository.store(self.owner, repository.judge(document(5)))
+        self.saved = repository.store(self.owner, judging.judge(document(5)))
         self.load = next(x["id"] for x in document(5)["rig"]["loads"] if "lra_a" in x)
 
     def send(self, sense: str, raw: bytes, **typed: str) -> Any:
@@ -124,7 +124,7 @@ class AStartHeard(Base):
         doc = document(5)
         doc["supply"] = {"kind": "generator", "continuous_w": 5500, "starting_w": 7000,
                          "inverter": False}  # fmt: skip
-        self.saved = repository.store(self.owner, repository.judge(doc))
+        self.saved = repository.store(self.owner, judging.judge(doc))
         scene = Scene(engine_hz=30.0, engine=0.6, dip=0.08, begins_s=4.0, geared=True)
         answer = self.send("sound", hearing.as_wav(recorded(coming_up(0.8), 25.0, scene), 16_000))
         fields = {f.path: f.value for f in answer.context["group"].fields}

@@ -17,7 +17,7 @@ from tests.shared import document
 from tests.web.pages import PageCase, press_save
 from web.rigs.models import Rig
 from web.rigs.typical import loads
-from web.setups import repository
+from web.setups import judging, repository
 from web.setups.demo import documents
 from web.setups.form import Form, edited
 from web.setups.models import SavedSetup
@@ -62,7 +62,7 @@ class Base(PageCase):
         self.owner = User.objects.create_user("owner", password="a-long-enough-word")
         self.other = User.objects.create_user("other", password="a-long-enough-word")
         self.client.force_login(self.owner)
-        self.saved = repository.store(self.owner, repository.judge(document(2)))
+        self.saved = repository.store(self.owner, judging.judge(document(2)))
 
 
 class Twice(Base):
@@ -174,8 +174,8 @@ class Saving(Base):
         for units in ("si", "us"):
             for doc in documents():
                 self.assertEqual(
-                    repository.judge(edited(doc, form_of(doc, units), units)).checked.case.setup,
-                    repository.judge(doc).checked.case.setup,
+                    judging.judge(edited(doc, form_of(doc, units), units)).checked.case.setup,
+                    judging.judge(doc).checked.case.setup,
                     doc["name"],
                 )
 
@@ -237,7 +237,7 @@ class Saving(Base):
 class Races(PageCase):
     def test_a_verdict_of_a_rig_before_its_change_is_never_kept_as_fresh(self) -> None:
         owner = User.objects.create_user("owner")
-        stored = repository.store(owner, repository.judge(document(6)))
+        stored = repository.store(owner, judging.judge(document(6)))
         repository.stale_setups(pk=stored.pk)
         read = SavedSetup.objects.select_related("rig", "supply").get(pk=stored.pk)
         rig = read.rig.document | {"main_a": 5}
@@ -253,7 +253,7 @@ class Races(PageCase):
 class Judging(Base):
     def test_the_page_says_what_the_core_says(self) -> None:
         page = self.client.get(reverse("setup", args=[self.saved.pk])).content.decode()
-        result = repository.judge(document(2)).checked.result
+        result = judging.judge(document(2)).checked.result
         self.assertIn(result.weakest.sentence, page)
         self.assertIn("−15 %", page)
         answer = self.client.get(reverse("setup-result", args=[self.saved.pk])).json()
@@ -267,9 +267,9 @@ class Judging(Base):
 
     def test_the_largest_motor_is_drawn_unless_one_is_chosen(self) -> None:
         alder = next(d for d in documents() if d["name"].endswith("unaided"))
-        self.assertEqual(repository.judge(alder).picture, "condenser")
-        self.assertEqual(repository.judge(alder, "well").picture, "well")
-        self.assertIsNone(repository.judge(document(11)).picture)
+        self.assertEqual(judging.judge(alder).picture, "condenser")
+        self.assertEqual(judging.judge(alder, "well").picture, "well")
+        self.assertIsNone(judging.judge(document(11)).picture)
 
     def test_the_remedy_comes_after(self) -> None:
         self.assertContains(
@@ -303,7 +303,7 @@ class Judging(Base):
         self.assertNotContains(answer, "want:micro")
         self.assertContains(
             answer,
-            "Thin" if repository.judge(document(6)).checked.result.verdict == "thin" else "Holds",
+            "Thin" if judging.judge(document(6)).checked.result.verdict == "thin" else "Holds",
         )
 
     def test_units_change_what_is_shown_not_what_is_meant(self) -> None:

@@ -26,7 +26,7 @@ from web.accounts.models import READER, Invitation, Tally
 from web.logbook.models import LogEntry
 from web.meter.models import Meter
 from web.rigs.models import Rig
-from web.setups import repository
+from web.setups import judging, repository
 from web.setups.models import SavedSetup
 from web.storage import actions, past
 from web.storage.account import pack, unpack
@@ -41,7 +41,7 @@ class Stored(TestCase):
     def setUp(self) -> None:
         self.owner = User.objects.create_user("owner")
         self.saved = repository.store(
-            self.owner, repository.judge(document(2) | {"rules": {"trials": 0}})
+            self.owner, judging.judge(document(2) | {"rules": {"trials": 0}})
         )
         self.client.force_login(self.owner)
 
@@ -181,7 +181,7 @@ class OneCopy(Stored):
     def test_a_variant_keeps_its_own(self) -> None:
         changed = document(2) | {"rules": {"trials": 0}}
         changed["rig"] = {**changed["rig"], "name": "other"}
-        variant = repository.store(self.owner, repository.judge(changed), what_if=True)
+        variant = repository.store(self.owner, judging.judge(changed), what_if=True)
         self.assertIn("rig", variant.document)
         self.assertNotIn("supply", variant.document)
 
@@ -269,7 +269,7 @@ class AnUpgrade(TransactionTestCase):
         rules = {"trials": 0, "trip_criterion": "peak"}
         pair = document(2) | {"rules": rules}
         pair["supply"] = pair["supply"] | {"limit_over_surge": 1.2}
-        whole = repository.judge(pair).document
+        whole = judging.judge(pair).document
         former = json.loads(
             json.dumps(whole)
             .replace("trip_criterion", "breaker_school")

@@ -23,7 +23,7 @@ from tests.web.pages import one_line
 from tests.web.test_inventory import Base
 from web.accounts.models import EDITOR, READER, Membership
 from web.rigs.models import Rig
-from web.setups import repository
+from web.setups import judging, repository
 from web.setups.models import SavedSetup
 from web.storage import purging, subprocesses, transfers
 from web.storage.account import pack
@@ -40,7 +40,7 @@ class Large(Base):
     def setUp(self) -> None:
         super().setUp()
         self.enterContext(NOTHING_AT_ONCE)
-        repository.store(self.owner, repository.judge(document(2)))
+        repository.store(self.owner, judging.judge(document(2)))
         self.theirs = Client()
         self.theirs.force_login(self.other)
 
@@ -236,7 +236,7 @@ class Carried(TransactionTestCase):
 
     def begin(self) -> TransferJob:
         owner = User.objects.create_user("owner")
-        repository.store(owner, repository.judge(document(2)))
+        repository.store(owner, judging.judge(document(2)))
         held: TransferJob = TransferJob.objects.create(owner=owner, who=owner, way="in", turn=1)
         transfers._store(held, pack(owner))
         return held

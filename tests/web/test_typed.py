@@ -18,7 +18,7 @@ from web.design.typed import (
     typed_in,
     typed_span,
 )
-from web.setups import repository
+from web.setups import judging
 from web.setups.form import Form, edited
 from web.setups.typical import first_setup
 from web.supplies.form import SupplyForm, edited_supply
@@ -171,7 +171,7 @@ class Typed(PageCase):
         told = edited(station, form_of(station) | {"supply.battery_wh": "2 x 100 Ah 12.8 V"}, "us")
         self.assertEqual(told["supply"]["battery_wh"], 2560.0)
         nothing = edited(station, form_of(station) | {"supply.battery_wh": "0 Ah 12 V"}, "si")
-        faults = repository.judge(nothing).faults
+        faults = judging.judge(nothing).faults
         self.assertEqual([f.path for f in faults], ["supply.battery_wh"])
 
     def test_every_figure_of_a_part_has_its_input_and_nothing_said_stays_unsaid(self) -> None:
@@ -196,5 +196,5 @@ class Typed(PageCase):
     def test_a_vehicle_feeds_one_leg_or_two(self) -> None:
         for key, output in (("vehicle-2400", None), ("vehicle-7200", "120/240")):
             doc = dict(first_setup()) | {"supply": supply_document(key)}
-            self.assertEqual(repository.judge(doc).faults, ())
+            self.assertEqual(judging.judge(doc).faults, ())
             self.assertEqual(doc["supply"].get("output"), output)

@@ -27,7 +27,7 @@ from ironmargin.verdict.check import examine
 from tests.shared import document
 from tests.web.pages import PageCase
 from tests.web.test_setups import form_of
-from web.setups import repository
+from web.setups import judging, repository
 from web.setups.demo import documents
 from web.setups.models import SavedSetup
 from web.verdicts import jobs, searches, view_model
@@ -40,7 +40,7 @@ class Base(PageCase):
     def setUp(self) -> None:
         self.owner = User.objects.create_user("owner", password="a-long-enough-word")
         self.client.force_login(self.owner)
-        self.saved = repository.store(self.owner, repository.judge(document(5)))
+        self.saved = repository.store(self.owner, judging.judge(document(5)))
 
     def search(self, kind: str = "remedies", number: int = 5) -> str:
         return self.client.post(
@@ -106,13 +106,13 @@ class Cache(Base):
         for doc in documents():
             data, _ = view_model.view_model(doc)
             json.dumps(data, allow_nan=False)
-            result = repository.judge(doc).checked.result
+            result = judging.judge(doc).checked.result
             self.assertAlmostEqual(data["iron_margin"], result.iron_margin, places=6)
 
 
 class Proofs(Base):
     def test_the_short_try_leads_into_the_log(self) -> None:
-        saved = repository.store(self.owner, repository.judge(document(5)))
+        saved = repository.store(self.owner, judging.judge(document(5)))
         page = self.client.get(reverse("setup", args=[saved.pk]))
         self.assertContains(page, "Prove it in half a minute")
         self.assertContains(page, f"{reverse('log', args=[saved.pk])}?kind=run")
@@ -122,7 +122,7 @@ class Panels(Base):
     def test_the_diagram_the_schedule_and_their_prints(self) -> None:
         doc = document(9)
         doc["rig"]["loads"][0]["name"] = "Unit <b>&"
-        saved = repository.store(self.owner, repository.judge(doc))
+        saved = repository.store(self.owner, judging.judge(doc))
         page = self.client.get(reverse("panel", args=[saved.pk]))
         self.assertContains(page, "Unit &lt;b&gt;&amp;")
         self.assertContains(
@@ -342,7 +342,7 @@ class Screen(Base):
             reverse("setup-preview"), form_of(document(3)) | {"against": "gear"}
         )
         self.assertContains(answer, 'class="amps over"')
-        other = repository.store(self.owner, repository.judge(document(4)))
+        other = repository.store(self.owner, judging.judge(document(4)))
         answer = self.client.post(
             reverse("setup-preview"), form_of(document(3)) | {"against": str(other.pk)}
         )

@@ -21,7 +21,7 @@ from ironmargin.verdict.rows import of_leg
 from tests.shared import document
 from tests.web.pages import PageCase
 from tests.web.test_setups import form_of
-from web.setups import repository
+from web.setups import judging, repository
 from web.setups.models import SavedSetup
 from web.setups.stations import route
 from web.verdicts import jobs
@@ -39,7 +39,7 @@ class Bench(PageCase):
     def setUp(self) -> None:
         self.owner = User.objects.create_user("owner")
         self.client.force_login(self.owner)
-        self.saved = repository.store(self.owner, repository.judge(quick(7)))
+        self.saved = repository.store(self.owner, judging.judge(quick(7)))
         self.client.cookies["units"] = "si"
 
     def form(self, **typed: str) -> dict[str, str]:
@@ -55,10 +55,9 @@ class Bench(PageCase):
 
 ROOMS = (
     "verdicts/pages", "setups/question", "setups/posted", "setups/form", "setups/drafts",
-    "setups/repository", "setups/stations", "verdicts/workbench", "verdicts/view_model",
+    "setups/judging", "setups/repository", "setups/stations", "verdicts/workbench", "verdicts/view_model",
     "verdicts/sentence", "verdicts/drawings/path", "verdicts/drawings/page",
     "verdicts/drawings/breaker", "verdicts/drawings/legs", "verdicts/drawings/rail",
-    "verdicts/drawings/draws",
 )  # fmt: skip
 """What one edit passes, from the posted form to the answered partial."""
 
@@ -105,7 +104,7 @@ class RuleForHours(Bench):
         doc = {"format": "iron-margin/setup", "version": 1, "name": "golden", "rig": rig,
                "supply": {"kind": "shore", "breaker_a": 30}, "wanted": [{"load": "h"}],
                "conditions": {"target_hours": 8, "outdoor_c": 25}}  # fmt: skip
-        self.saved = repository.store(self.owner, repository.judge(doc))
+        self.saved = repository.store(self.owner, judging.judge(doc))
         page = self.client.get(reverse("setup", args=[self.saved.pk]))
         self.assertContains(page, "Over the rule")
         self.assertContains(page, "state-rule")
@@ -135,7 +134,7 @@ class Draws(Bench):
         rig = {"name": "r", "service": "120/240", "main_a": 50, "loads": loads}
         doc = {"format": "iron-margin/setup", "version": 1, "name": "two", "rig": rig,
                "supply": supply, "wanted": [{"load": x["id"]} for x in loads]}  # fmt: skip
-        checked = repository.judge(doc).checked
+        checked = judging.judge(doc).checked
         assert checked is not None
         first, second = draw_legs(checked).columns
         self.assertEqual((first.hours_a, second.hours_a), (first.amps, second.amps))
@@ -143,7 +142,7 @@ class Draws(Bench):
 
     def test_the_watts_of_the_legs_are_those_of_the_loads(self) -> None:
         for number in (5, 7, 9):
-            checked = repository.judge(quick(number)).checked
+            checked = judging.judge(quick(number)).checked
             assert checked is not None
             whole = sum(d.va.real for demand in checked.case.demands for d in demand.steady)
             legs = draw_legs(checked).columns
@@ -200,7 +199,7 @@ class Frame(Bench):
 
     def test_the_rail_says_what_the_core_says(self) -> None:
         page = self.client.get(reverse("setup", args=[self.saved.pk])).content.decode()
-        checked = repository.judge(repository.compose(self.saved)).checked
+        checked = judging.judge(repository.compose(self.saved)).checked
         for name, row in checked.result.legs.items():
             if row.limit_a and name != "N":
                 limit = f"{float(f'{row.limit_a:.3g}'):g}"
@@ -237,10 +236,10 @@ class Applying(Bench):
 
     def setUp(self) -> None:
         super().setUp()
-        self.saved = repository.store(self.owner, repository.judge(quick(5)))
+        self.saved = repository.store(self.owner, judging.judge(quick(5)))
 
     def test_the_first_fix_is_put_in(self) -> None:
-        remedy, _ = first_fix(repository.judge(repository.compose(self.saved)).checked)
+        remedy, _ = first_fix(judging.judge(repository.compose(self.saved)).checked)
         told = self.answer(apply="first")
         self.assertContains(told, f'class="tally">{percent_of(remedy.iron_margin)}')
         self.assertContains(told, "not saved")

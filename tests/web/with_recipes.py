@@ -10,7 +10,7 @@ from tests.web.pages import PageCase
 from tests.web.test_every_kind import PAGES
 from tests.web.test_recipes import requested
 from web.logbook.models import LogEntry
-from web.setups import repository
+from web.setups import judging, repository
 from web.setups.stations import route
 from web.supplies.models import Supply
 
@@ -19,7 +19,7 @@ class WithRecipes(PageCase):
     def setUp(self) -> None:
         self.owner = User.objects.create_user("owner")
         self.client.force_login(self.owner)
-        self.saved = repository.store(self.owner, repository.judge(requested()))
+        self.saved = repository.store(self.owner, judging.judge(requested()))
 
     def test_every_page_of_a_setup_opens(self) -> None:
         for page in (*PAGES, "tally"):
@@ -44,7 +44,7 @@ class WithRecipes(PageCase):
     def test_a_field_is_asked_for_where_all_are(self) -> None:
         document = question("generator")
         document["supply"] = document["supply"] | {"noise": {"dba": 60, "wind_km_h": 12}}
-        stored = repository.store(self.owner, repository.judge(document))
+        stored = repository.store(self.owner, judging.judge(document))
         self.assertEqual(repository.compose(stored)["supply"]["noise"]["wind_km_h"], 12)
 
     def test_a_step_list_is_among_the_lists(self) -> None:

@@ -39,7 +39,7 @@ from web.api.wire import (
 from web.logbook import service as logbook
 from web.logbook.models import LogEntry
 from web.rigs.models import Rig
-from web.setups import repository
+from web.setups import judging, repository
 from web.setups.models import SavedSetup
 from web.storage import actions
 from web.storage import models as storage
@@ -247,8 +247,8 @@ def setup_make(request: HttpRequest, body: Body[Document]) -> HttpResponse:
     return shown(saved, 201, repository.compose(saved))
 
 
-def _judged(document: Document) -> repository.Judged:
-    judged = repository.judge(document)
+def _judged(document: Document) -> judging.Judged:
+    judged = judging.judge(document)
     if judged.setup is None:
         raise SetupError(list(judged.faults))
     return judged
@@ -285,9 +285,7 @@ def setup_delete(request: HttpRequest, pk: int) -> HttpResponse:
 def setup_verdict(request: HttpRequest, pk: int) -> object:
     """Get the verdict of a saved setup, as the ``check`` command gives it."""
     saved = own_setup(request, pk)
-    return _verdict(
-        repository.read(repository.compose(saved)), lambda: repository.judge_saved(saved)
-    )
+    return _verdict(judging.read(repository.compose(saved)), lambda: repository.judge_saved(saved))
 
 
 @setups.get("/{pk}/log", response={200: list[Entry]} | REFUSED, operation_id="log_list")
@@ -326,14 +324,14 @@ api.add_router("/setups", setups)
 @api.post("/verdicts", response={200: Document} | REFUSED, tags=["verdict"])
 def verdict(request: HttpRequest, body: Body[Document]) -> object:
     """Get the verdict of a setup without saving it."""
-    return _verdict(repository.read(body), lambda: _judged(body))
+    return _verdict(judging.read(body), lambda: _judged(body))
 
 
-def _verdict(setup: Setup, judge: Callable[[], repository.Judged]) -> object:
+def _verdict(setup: Setup, judge: Callable[[], judging.Judged]) -> object:
     """The verdict as the ``check`` command gives it; a dear one behind the pages, one too large at
     once is a task of the kind ``large``.
     """
-    if lane.is_dear(setup) and work_of(setup) <= repository.MAX_AT_ONCE:
+    if lane.is_dear(setup) and work_of(setup) <= judging.MAX_AT_ONCE:
         return lane.LANE.verdict(setup)
     judged = judge()
     if judged.checked is None:

@@ -19,7 +19,7 @@ from web.design.context import UNITS, Context, cookie_of, paper_of
 from web.design.printing import PAPER_CSS, pdf_answer, to_pdf
 from web.drills import service
 from web.rigs.drawing import draw_rig
-from web.setups import repository
+from web.setups import judging, repository
 from web.setups.models import SavedSetup
 from web.storage import actions
 from web.storage.views import number_of
@@ -98,7 +98,7 @@ def store(request: HttpRequest) -> HttpResponse:
     mine = SavedSetup.objects.current(account).filter(name=name).first()
     try:
         stored = mine or repository.store(
-            account_of(request), repository.judge(document, remedy=True), what_if=True
+            account_of(request), judging.judge(document, remedy=True), what_if=True
         )
     except actions.TooMany as many:
         messages.error(request, many.advice)

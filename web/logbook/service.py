@@ -34,7 +34,7 @@ from web.design.fields import Fields, Group, put_all
 from web.design.places import READ_LABELS
 from web.logbook.models import MAX_ENTRIES, LogEntry, entries_of
 from web.rigs.models import Rig
-from web.setups import repository
+from web.setups import judging, repository
 from web.setups.models import SavedSetup
 from web.storage import actions
 
@@ -234,7 +234,7 @@ def _note_tester(saved: SavedSetup, showed: str) -> None:
         return
     document = document | {"supply": supply | {"tester": showed}}
     versions = repository.versions_of(saved)
-    judged = repository.judge(document, remedy=False)
+    judged = judging.judge(document, remedy=False)
     with suppress(actions.Conflict):  # somebody is just changing it; the entry stands in the log
         repository.store_again(saved, judged, versions, saved.rig, saved.supply)
 
@@ -307,8 +307,8 @@ def _learn(setup: Setup, log: Log, only: frozenset[str] | None = None) -> Found:
     """What a log tells; where the check before and after would be too much, both without
     chances.
     """
-    if 2 * work_of(setup) <= repository.MAX_AT_ONCE:
-        return learn(setup, log, only, repository.known_check(setup))
+    if 2 * work_of(setup) <= judging.MAX_AT_ONCE:
+        return learn(setup, log, only, judging.known_check(setup))
     found = learn(replace(setup, rules=replace(setup.rules, trials=0)), log, only)
     return replace(found, setup=replace(found.setup, rules=setup.rules))
 
@@ -404,7 +404,7 @@ def take(saved: SavedSetup, setup: Setup, fields: frozenset[str]) -> tuple[str, 
     """
     _, log = log_of(saved, setup)
     found = _learn(setup, log, fields)
-    judged = repository.judge(write_setup(found.setup), remedy=False)
+    judged = judging.judge(write_setup(found.setup), remedy=False)
     versions = repository.versions_of(saved)
     repository.store_again(saved, judged, versions, saved.rig, saved.supply)
     return tuple(f.label for f in found.figures)

@@ -13,7 +13,7 @@ from ironmargin.setup.model import Setup
 from ironmargin.setup.work import work_of
 from web.design.templatetags.figures import brief, percent, words
 from web.logbook.service import Line
-from web.setups import repository
+from web.setups import judging
 from web.setups.models import SavedSetup
 from web.setups.stations import Answer
 
@@ -32,7 +32,7 @@ POINT = 0.005
 
 def next_of(setup: Setup, have: tuple[str, ...]) -> list[NextReading]:
     """What to measure next, with these instruments; of each load the best."""
-    if 2 * work_of(setup) > repository.MAX_AT_ONCE:
+    if 2 * work_of(setup) > judging.MAX_AT_ONCE:
         return []
     found = {one.load: one for one in reversed(next_readings(setup, have))}
     return sorted(found.values(), key=lambda one: -one.narrows / one.minutes)[:MAX_NEXT]

@@ -32,7 +32,7 @@ from web.reach.drawing import (
     limit_sentences,
     span,
 )
-from web.setups import repository
+from web.setups import judging, repository
 from web.setups.models import SavedSetup
 from web.setups.question import Question, opened
 from web.setups.stations import Answer, Judgment
@@ -232,7 +232,7 @@ def variant(request: HttpRequest, pk: int) -> HttpResponse:
     changed = write_setup(setup) | {"name": name[:200]}
     try:
         stored = repository.store(
-            account_of(request), repository.judge(changed, remedy=True), what_if=True
+            account_of(request), judging.judge(changed, remedy=True), what_if=True
         )
     except actions.TooMany as many:
         messages.error(request, many.advice)

@@ -21,7 +21,7 @@ from web.running_order import service
 from web.running_order.card import SIZES, card_pdf
 from web.running_order.drawing import draw_stairs
 from web.running_order.models import DayTasks, StepReading
-from web.setups import measured, repository
+from web.setups import judging, measured
 from web.setups.models import SavedSetup
 from web.setups.question import Question, opened
 from web.setups.stations import Answer, Judgment
@@ -94,7 +94,7 @@ def order(request: HttpRequest, pk: int, job: int) -> HttpResponse:
 
 def _weakest(document: Document) -> str:
     """The sentence of what gives first; empty where the question has faults."""
-    checked = repository.judge(document).checked
+    checked = judging.judge(document).checked
     return checked.result.weakest.sentence if checked is not None else ""
 
 

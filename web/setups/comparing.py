@@ -9,8 +9,8 @@ from ironmargin.document import Document
 from ironmargin.verdict.stations import stations
 from web.design.context import Context
 from web.design.drawing import Bar, bar
+from web.setups.judging import Judged
 from web.setups.models import SavedSetup
-from web.setups.repository import Judged
 from web.storage.words import changes
 
 SMALL_LENGTH, SMALL_ACROSS = 300.0, 30.0

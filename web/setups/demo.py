@@ -25,8 +25,9 @@ from web.setups.demo_rigs import (
     clay_wagon,
     comet_van,
 )
+from web.setups.judging import judge
 from web.setups.models import SavedSetup
-from web.setups.repository import judge, store
+from web.setups.repository import store
 from web.supplies.typical import supply_document
 
 SET_2200 = {

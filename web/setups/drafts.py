@@ -18,7 +18,7 @@ from ironmargin.document import Document
 from ironmargin.errors import SetupError
 from web.accounts.access import signed_in
 from web.accounts.demo import DEMO_USER
-from web.setups import repository
+from web.setups import judging, repository
 from web.setups.models import Draft, SavedSetup
 
 BASES = ("version", "rig_pk", "rig_version", "supply_pk", "supply_version")
@@ -67,7 +67,7 @@ def note(
 def _same(one: Document, other: Document) -> bool:
     """Whether two documents mean the same: a form spells out what a file leaves to its default."""
     try:
-        return one == other or repository.read(one) == repository.read(other)
+        return one == other or judging.read(one) == judging.read(other)
     except (SetupError, ValueError, RecursionError):
         return False
 

@@ -11,7 +11,7 @@ from ironmargin.setup.model import Setup
 from ironmargin.setup.reading import write_setup
 from web.accounts.access import account_of
 from web.rigs.models import Rig
-from web.setups import drafts, repository
+from web.setups import drafts, judging, repository
 from web.setups.context import take_to_hand
 from web.setups.models import Draft, SavedSetup
 from web.setups.posted import posted_document
@@ -45,7 +45,7 @@ class Question:
         Raises:
             SetupError: it has faults.
         """
-        return repository.read(self.document)
+        return judging.read(self.document)
 
     def sound(self) -> Document:
         """The document as the core writes it.

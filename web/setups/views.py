@@ -16,7 +16,7 @@ from ironmargin.setup.reading import LARGEST_FILE_BYTES, write_setup
 from web.accounts.access import account_of
 from web.design.context import Context
 from web.design.drawing import small_bar
-from web.setups import repository
+from web.setups import judging, repository
 from web.setups.comparing import comparison, comparison_rows
 from web.setups.drawing import MAX_DRAWN, draw_margins
 from web.setups.models import SavedSetup
@@ -135,7 +135,7 @@ def take_in(request: HttpRequest) -> HttpResponse:
         )
     try:
         raw = file.read(LARGEST_FILE_BYTES + 1)
-        judged = repository.judge(repository.parse_document(raw), remedy=True)
+        judged = judging.judge(judging.parse_document(raw), remedy=True)
         held = _already_here(account_of(request), judged)
         if held is not None:
             since = f"{held.created_at:%-d %B %Y}"
@@ -147,11 +147,11 @@ def take_in(request: HttpRequest) -> HttpResponse:
         return _refused(request, error.faults)
     except actions.TooMany as many:
         return _refused(request, [Fault("", "too-many", many.advice)])
-    messages.success(request, f"Imported “{stored.name}”. {repository.former_names(raw)}".rstrip())
+    messages.success(request, f"Imported “{stored.name}”. {judging.former_names(raw)}".rstrip())
     return redirect("setup", pk=stored.pk)
 
 
-def _already_here(owner: User, judged: repository.Judged) -> SavedSetup | None:
+def _already_here(owner: User, judged: judging.Judged) -> SavedSetup | None:
     """The setup an owner has with every figure of a file, so that a file taken in twice is one."""
     setup = judged.setup
     if setup is None:
@@ -160,7 +160,7 @@ def _already_here(owner: User, judged: repository.Judged) -> SavedSetup | None:
     held: SavedSetup
     for held in same_name.select_related("rig", "supply")[:MAX_OF_A_NAME]:
         try:
-            if write_setup(repository.read(repository.compose(held))) == write_setup(setup):
+            if write_setup(judging.read(repository.compose(held))) == write_setup(setup):
                 return held
         except SetupError:
             continue

@@ -17,7 +17,7 @@ from ironmargin.practice.lists.before_need import UPKEEP_DAYS
 from ironmargin.practice.steps import Gate, Passed, pass_gate, steps_json, steps_of
 from ironmargin.setup.model import Setup
 from web.design.context import Context
-from web.setups import repository
+from web.setups import judging
 from web.setups.models import SavedSetup
 from web.steps.models import Checklist
 
@@ -130,7 +130,7 @@ def reminders(saved: SavedSetup, setup: Setup) -> bytes:
 
 def filled(setup: Setup, purpose: str) -> list[Document]:
     """The steps of a list with this setup's figures, as they are kept."""
-    facts = facts_of(setup, repository.known_check(setup))
+    facts = facts_of(setup, judging.known_check(setup))
     steps = steps_of(setup, purpose, facts)
     found: list[Document] = steps_json(setup, purpose, steps)["steps"]
     return found

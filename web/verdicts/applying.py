@@ -8,7 +8,7 @@ from ironmargin.document import Document
 from ironmargin.planning.first_fix import first_fix
 from ironmargin.setup.reading import write_setup
 from web.accounts.access import account_of
-from web.setups import repository
+from web.setups import judging
 from web.storage.views import number_of
 from web.verdicts import jobs
 from web.verdicts.models import Job
@@ -21,7 +21,7 @@ def remedied(request: HttpRequest, document: Document, wanted: str) -> Document 
     where it is not there any more.
     """
     if wanted == FIRST:
-        checked = repository.judge(document).checked
+        checked = judging.judge(document).checked
         remedy, _ = first_fix(checked) if checked is not None else (None, False)
         changed = None if remedy is None else write_setup(remedy.setup)
     else:

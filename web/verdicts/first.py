@@ -15,7 +15,7 @@ from django.views.decorators.http import require_http_methods
 from ironmargin.document import Document
 from web.accounts.access import account_of
 from web.rigs.typical import load_document, loads
-from web.setups import repository
+from web.setups import judging, repository
 from web.storage import actions
 from web.supplies import typical as typical_supplies
 from web.verdicts.quick_check import EURO_SUPPLIES, LOADS, STARTS, SUPPLIES, carried, two_legs
@@ -222,7 +222,7 @@ def first_rig(request: HttpRequest) -> HttpResponse:
     if posted:
         answers, name = chosen(data, branch), request.POST.get("name", "").strip()
         beside = request.POST.getlist("beside")
-        judged = repository.judge(document_of(answers, beside, name, branch, plated(data)))
+        judged = judging.judge(document_of(answers, beside, name, branch, plated(data)))
         if judged.setup is None:
             fault = judged.faults[0].message
         else:

@@ -18,7 +18,7 @@ from web.accounts.access import account_of, readers_may
 from web.accounts.demo import DEMO_USER
 from web.accounts.limits import address_of, allowed, too_often
 from web.rigs.models import Rig
-from web.setups import drafts, repository, typical
+from web.setups import drafts, judging, repository, typical
 from web.setups.models import SavedSetup
 from web.setups.posted import posted_document
 from web.setups.question import Question, opened, posted, requested, resumed
@@ -111,7 +111,7 @@ def preview(request: HttpRequest) -> HttpResponse:
 def remedy(request: HttpRequest) -> HttpResponse:
     """What would make a failing setup hold: slower than the verdict, so asked for after it."""
     document, _, _ = posted_document(request)
-    judged = repository.judge(document) if document is not None else None
+    judged = judging.judge(document) if document is not None else None
     if judged is None or (judged.faults and judged.setup is None):
         return HttpResponse(status=204)
     found, whole = first_fix(judged.checked) if judged.checked else (None, False)

@@ -17,7 +17,7 @@ from ironmargin.errors import Fault
 from ironmargin.setup.reading import write_setup
 from web.accounts.access import account_of
 from web.design.context import Context
-from web.setups import drafts, repository
+from web.setups import drafts, judging, repository
 from web.setups.models import SavedSetup
 from web.setups.posted import posted_document
 from web.setups.question import requested
@@ -34,14 +34,14 @@ READ = {"setup": "version", "rig": "rig_version", "supply": "supply_version"}
 MAX_ROWS = 12
 
 
-def _named_apart(judged: repository.Judged, saved: SavedSetup | None) -> repository.Judged:
+def _named_apart(judged: judging.Judged, saved: SavedSetup | None) -> judging.Judged:
     """A variant under a name that says what differs, where it was given none of its own."""
     if saved is None or judged.document.get("name") != saved.name:
         return judged
     assert judged.setup is not None
     differs = difference(repository.compose(saved), write_setup(judged.setup))
     name = f"{saved.name}: {differs or 'a copy'}"[:120]
-    return repository.judge(judged.document | {"name": name}, remedy=True)
+    return judging.judge(judged.document | {"name": name}, remedy=True)
 
 
 def _conflict(
@@ -77,7 +77,7 @@ def save(request: HttpRequest) -> HttpResponse:
         return workbench.lost(request)
     post = request.POST
     pk = number_of(post.get("saved"))
-    judged = repository.judge(document, remedy=True)
+    judged = judging.judge(document, remedy=True)
     saved = own_setup(request, pk) if pk else None
     scripted = "HX-Request" in request.headers
     if judged.setup is None:

@@ -24,7 +24,7 @@ from ironmargin.verdict.picture import Picture, picture_of
 from ironmargin.verdict.result import result_json
 from ironmargin.verdict.stations import chance_words, start_margin
 from web.design.afterwards import afterwards, made_already, store_afterwards
-from web.setups import repository
+from web.setups import judging
 from web.verdicts.drawings.page import draw
 from web.verdicts.drawings.path import draw_path
 from web.verdicts.drawings.rail import rail_of
@@ -64,7 +64,7 @@ def content_key(document: Document, *more: object) -> str:
 
 def _read(document: Document) -> tuple[Setup | None, tuple[Fault, ...]]:
     try:
-        return repository.read(document), ()
+        return judging.read(document), ()
     except SetupError as error:
         return None, tuple(error.faults)
 
@@ -86,7 +86,7 @@ def view_model(
 
     Returns:
         The plain data, or None and the faults; one of them is
-        :data:`web.setups.repository.TOO_MUCH` where it is left to the queue (:func:`computed`
+        :data:`web.setups.judging.TOO_MUCH` where it is left to the queue (:func:`computed`
         there, then :func:`store`).
     """
     setup, faults = _read(document)
@@ -144,7 +144,7 @@ def _prune() -> None:
 def _overlay(other: Document | None, load: str | None, at_once: bool) -> Picture | None:
     if other is None:
         return None
-    judged = repository.judge(other, load, at_once=at_once)
+    judged = judging.judge(other, load, at_once=at_once)
     if judged.checked is None or not judged.checked.starts:
         return None
     of_load = [
@@ -166,7 +166,7 @@ def computed(
     """What the page shows, computed anew, as JSON; None and why where that is too much
     ``at_once``; ``setup`` is the document's, where it has been read before.
     """
-    judged = repository.judge(document, picture, at_once=at_once, setup=setup)
+    judged = judging.judge(document, picture, at_once=at_once, setup=setup)
     checked = judged.checked
     if checked is None:
         return None, judged.faults

@@ -17,7 +17,7 @@ from web.clients.models import client_of_rig
 from web.design.context import Context, paper_of
 from web.design.drawing import small_bar
 from web.design.printing import pdf_answer
-from web.setups import repository
+from web.setups import judging, repository
 from web.setups.models import SavedSetup
 from web.setups.posted import posted_document
 from web.storage import actions
@@ -128,7 +128,7 @@ def take(request: HttpRequest, pk: int, number: int) -> HttpResponse:
     document["name"] = f"{name}: {found[number]['what'][:1].lower()}{found[number]['what'][1:]}"[
         :200
     ]
-    judged = repository.judge(document, remedy=True)
+    judged = judging.judge(document, remedy=True)
     try:
         stored = repository.store(account_of(request), judged, what_if=True)
     except actions.TooMany as many:
@@ -217,7 +217,7 @@ def shared(request: HttpRequest, token: str) -> HttpResponse:
     setup = _shared(token)
     document = repository.compose(setup)
     data, faults = view_model(document)
-    if any(f.code == repository.TOO_MUCH for f in faults):
+    if any(f.code == judging.TOO_MUCH for f in faults):
         data, waits = in_line(setup.owner, document, mine=False)
         if data is None:
             page = {"name": setup.name, "read_only": True} | waits

@@ -22,7 +22,7 @@ from web.accounts.access import account_of
 from web.design.context import UNITS, Context
 from web.rigs import typical as typical_loads
 from web.rigs.models import Rig
-from web.setups import repository, typical
+from web.setups import judging, repository, typical
 from web.setups.form import Form, same_inputs
 from web.setups.models import SavedSetup
 from web.setups.posted import base_document, units_of
@@ -31,8 +31,8 @@ from web.setups.stations import Station, route, station_of
 from web.storage.views import one_of
 from web.supplies import typical as typical_supplies
 from web.supplies.models import Supply
-from web.verdicts.drawings.draws import draws_of
 from web.verdicts.drawings.path import draw_path
+from web.verdicts.drawings.rail import draws_of
 from web.verdicts.large import in_line
 from web.verdicts.sentence import conditions_words
 from web.verdicts.view_model import view_model
@@ -60,10 +60,10 @@ def judged_of(request: HttpRequest, question: Question) -> Context:
     against, over = _against(request, document, picture)
     data, faults = view_model(document, picture, over)
     waits: Document = {}
-    if any(f.code == repository.TOO_MUCH for f in faults):
+    if any(f.code == judging.TOO_MUCH for f in faults):
         data, waits = in_line(account_of(request), document, picture, over)
         faults = ()
-    if data and saved is not None and saved.stale and repository.is_large(document):
+    if data and saved is not None and saved.stale and judging.is_large(document):
         repository.note_shown(saved, document, data)
     return {"faults": faults, "against": against} | waits | (data or {})
 

@@ -31,7 +31,7 @@ MIN_LOCKOUT_K = 0.02
 
 @source_of_kind("battery-inverter")
 def battery_inverter(supply: BatteryInverter, conditions: Conditions) -> Source:
-    """A battery inverter: current-limited, and latched after its surge time at full surge.
+    """A battery inverter: current-limited, and locked out after its surge time at full surge.
 
     The battery's volts sag behind a surge, about 4 % for each C of discharge (memory), and the
     surge falls with them.
