@@ -35,7 +35,14 @@ from ironmargin.case import prepare  # noqa: E402
 from ironmargin.learning.entries import StartEntry  # noqa: E402
 from ironmargin.learning.learn import learn  # noqa: E402
 from ironmargin.learning.log import read_log  # noqa: E402
-from ironmargin.learning.looking import Edge, edge_of, needed_of, passes_of, run, unknowns_in  # noqa: E402
+from ironmargin.learning.looking import (  # noqa: E402
+    Edge,
+    edge_of,
+    needed_of,
+    passes_of,
+    run,
+    unknowns_in,
+)
 from ironmargin.learning.observed import ObservedStart, observed_start, scenarios_of  # noqa: E402
 from ironmargin.learning.particles import quantiles, weigh  # noqa: E402
 from ironmargin.learning.unknowns import prior_of  # noqa: E402
@@ -43,7 +50,16 @@ from ironmargin.setup.loads import AirConditioner  # noqa: E402
 from ironmargin.setup.model import Setup  # noqa: E402
 from ironmargin.setup.reading import read_setup, write_setup  # noqa: E402
 from ironmargin.starting.chance import chance_of  # noqa: E402
-from ironmargin.starting.known import HELD, KEY, LRA, MODEL, ROWS, STIFF, SUPPLY, stored  # noqa: E402
+from ironmargin.starting.known import (  # noqa: E402
+    HELD,
+    KEY,
+    LRA,
+    MODEL,
+    ROWS,
+    STIFF,
+    SUPPLY,
+    stored,
+)
 from ironmargin.starting.plan import Plan  # noqa: E402
 from ironmargin.starting.samples import BREAKAWAY_DAY_SD, shares_below  # noqa: E402
 from ironmargin.starting.scenario import StartScenario, short_time  # noqa: E402

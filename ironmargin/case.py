@@ -9,8 +9,8 @@ from ironmargin.electrics.motor import GEAR_CURRENT
 from ironmargin.electrics.network import Upstream
 from ironmargin.electrics.services import HIGH_V
 from ironmargin.loads import rooms
-from ironmargin.loads.demand import L1, L1L2, L2, TRANSFORMER, Demand, Draw
-from ironmargin.loads.reader import demand_of, transformer_demand
+from ironmargin.loads.demand import L1, L1L2, L2, TRANSFORMER, Demand, Draw, transformer_demand
+from ironmargin.loads.reader import demand_of
 from ironmargin.path.trace import Feed, trace, transformer_ohm
 from ironmargin.record import record
 from ironmargin.setup.changed import leave_off

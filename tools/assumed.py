@@ -100,7 +100,7 @@ FIGURES = (
     Assumed("Inrush of a cold filament over rated", "loads/reader.py",
             "^FILAMENT_INRUSH = ", 8.0, 15.0, "1",
             "peak of a lamp, " + METER),
-    Assumed("Power factor of a transformer's inrush", "loads/reader.py",
+    Assumed("Power factor of a transformer's inrush", "loads/demand.py",
             "^MAGNETIZING_POWER_FACTOR = ", 0.1, 0.35, "1", RECORDED),
     Assumed("How long a battery inverter rides through low volts", "supplies/kinds/inverters.py",
             "^UNDERVOLT_S = ", 0.3, 2.0, "s", "its manual; else " + RECORDED),

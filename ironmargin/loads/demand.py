@@ -2,12 +2,14 @@
 
 from __future__ import annotations
 
+import math
 from dataclasses import field
 
 from ironmargin.electrics import motor as m
 from ironmargin.electrics.services import HIGH_V
 from ironmargin.record import record
-from ironmargin.setup.loads import Load, Rotating
+from ironmargin.setup.hookup import Transformer
+from ironmargin.setup.loads import Load, Resistive, Rotating
 from ironmargin.setup.model import Setup
 from ironmargin.tables import code_letter_kva_per_hp
 
@@ -51,6 +53,8 @@ TRANSFORMER_INRUSH = {"isolation": 10.0, "auto": 5.0}
 smaller core).
 """
 TRANSFORMER_INRUSH_TAU_S = 0.05
+MAGNETIZING_POWER_FACTOR = 0.2
+"""Of a transformer's inrush (from memory)."""
 MIN_LOCKED = 1.5
 """Locked-rotor over running amps below which a code letter was misread [1]."""
 MIN_HEAT_FACTOR = 0.7
@@ -268,3 +272,42 @@ def locked_rotor_amps(load: Rotating, running_a: float) -> tuple[float, bool]:
             MIN_LOCKED * running_a,
         ), False
     return m.LOCKED_OVER_RUNNING * running_a, True
+
+
+def lagging(va: float, power_factor: float) -> complex:
+    """Watts and lagging volt-amperes reactive.
+
+    Args:
+        va: volt-amperes [VA].
+        power_factor: of them [1].
+
+    Returns:
+        Complex power [VA].
+    """
+    return complex(va * power_factor, va * math.sqrt(max(1.0 - power_factor**2, 0.0)))
+
+
+def transformer_demand(item: Transformer, panel_v: float) -> Demand:
+    """A transformer of the path as a load of its own: its no-load draw, and the rush when it is
+    energised.
+
+    Args:
+        item: the transformer.
+        panel_v: volts of the panel [V].
+
+    Returns:
+        Its draw.
+    """
+    reactive = math.sqrt(max(item.no_load_va**2 - item.no_load_w**2, 0.0))
+    idle = Draw(L1, panel_v, complex(max(item.no_load_w, SMALLEST_VA), reactive), False)
+    rush = Inrush(
+        L1,
+        panel_v,
+        lagging(item.va, MAGNETIZING_POWER_FACTOR),
+        TRANSFORMER_INRUSH[item.type],
+        TRANSFORMER_INRUSH_TAU_S,
+    )
+    load = Resistive(
+        id=TRANSFORMER, name=item.name or "Transformer", watts=max(item.no_load_w, SMALLEST_VA)
+    )
+    return Demand(load, None, L1, (idle,), (idle,), inrush=rush)

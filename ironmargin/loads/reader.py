@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import math
 from collections.abc import Callable
 from dataclasses import replace
 from typing import Any
@@ -13,21 +12,18 @@ from ironmargin.loads.demand import (
     DROPOUT,
     FAN_POWER_FACTOR,
     FAN_SHARE,
-    L1,
     PULLS_OUT,
     RELAY_DROPOUT,
     ROUND_UP_A,
     ROUND_UP_FROM_W,
     SMALLEST_VA,
-    TRANSFORMER,
-    TRANSFORMER_INRUSH,
-    TRANSFORMER_INRUSH_TAU_S,
     Demand,
     Draw,
     Inrush,
     cycles_per_hour,
     duty_of,
     heat_factor,
+    lagging,
     leg_of,
     locked_rotor_amps,
     plate_amps,
@@ -35,7 +31,7 @@ from ironmargin.loads.demand import (
 )
 from ironmargin.registry import load_all
 from ironmargin.setup.converter import TRICKLE, converter_of
-from ironmargin.setup.hookup import InlineSoftStart, Transformer
+from ironmargin.setup.hookup import InlineSoftStart
 from ironmargin.setup.loads import (
     AirConditioner,
     Charger,
@@ -65,12 +61,6 @@ MIN_COMPRESSOR_A = 0.1
 MAX_LOADED = 1.6
 """A compressor on the hottest day is asked for no more than this of its full load [1]: its
 overload protector opens (common practice, no source)."""
-MAGNETIZING_POWER_FACTOR = 0.2
-"""Of a transformer's inrush (from memory)."""
-
-
-def _lagging(va: float, power_factor: float) -> complex:
-    return complex(va * power_factor, va * math.sqrt(max(1.0 - power_factor**2, 0.0)))
 
 
 class Reader:
@@ -138,7 +128,7 @@ class Reader:
         )
         if rounded and va >= ROUND_UP_FROM_W:
             va = max(va, ROUND_UP_A * self.bus_v)
-        return Draw(self.leg, self.bus_v, _lagging(va, power_factor), power, dropout)
+        return Draw(self.leg, self.bus_v, lagging(va, power_factor), power, dropout)
 
     def demand(
         self,
@@ -403,32 +393,6 @@ def demand_of_kind(kind: str) -> Callable[[DemandOf], DemandOf]:
         return model
 
     return registered
-
-
-def transformer_demand(item: Transformer, panel_v: float) -> Demand:
-    """A transformer of the path as a load of its own: its no-load draw, and the rush when it is
-    energised.
-
-    Args:
-        item: the transformer.
-        panel_v: volts of the panel [V].
-
-    Returns:
-        Its draw.
-    """
-    reactive = math.sqrt(max(item.no_load_va**2 - item.no_load_w**2, 0.0))
-    idle = Draw(L1, panel_v, complex(max(item.no_load_w, SMALLEST_VA), reactive), False)
-    rush = Inrush(
-        L1,
-        panel_v,
-        _lagging(item.va, MAGNETIZING_POWER_FACTOR),
-        TRANSFORMER_INRUSH[item.type],
-        TRANSFORMER_INRUSH_TAU_S,
-    )
-    load = Resistive(
-        id=TRANSFORMER, name=item.name or "Transformer", watts=max(item.no_load_w, SMALLEST_VA)
-    )
-    return Demand(load, None, L1, (idle,), (idle,), inrush=rush)
 
 
 def demand_of(

@@ -6,7 +6,8 @@ from libc.math cimport sqrt
 from ironmargin.starting.circuit cimport Network
 
 cdef double STANDS, RUNS, SMALLEST_SLIP, RELAY_OPENS, FADED, BYPASS, BYPASS_S
-cdef double SOFT_BEGINS, SOFT_FULL_VOLTS, SOFT_MIN_VOLTS, SOFT_GIVES_UP_S, SOFT_WAITS_S, RINGS, STILL, MAX_LOADED
+cdef double SOFT_BEGINS, SOFT_FULL_VOLTS, SOFT_MIN_VOLTS, SOFT_GIVES_UP_S, SOFT_WAITS_S, RINGS
+cdef double STILL, MAX_LOADED
 
 
 @cython.final
@@ -26,7 +27,8 @@ cdef class Motors:
     cdef void begin(self, double[::1] lra, double[::1] breakaway) noexcept nogil
 
     @cython.locals(
-        at=cython.int, resistance=cython.double, source_strength=cython.double, drawn="double complex",
+        at=cython.int, resistance=cython.double, source_strength=cython.double,
+        drawn="double complex",
         real=cython.double, whole=cython.double
     )
     cdef void admittance(self, Network network) noexcept nogil

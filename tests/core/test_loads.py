@@ -10,8 +10,14 @@ from typing import Any
 
 from ironmargin.case import prepare
 from ironmargin.electrics import motor as m
-from ironmargin.loads.demand import Demand, cycles_per_hour, duty_of, heat_factor
-from ironmargin.loads.reader import demand_of, transformer_demand
+from ironmargin.loads.demand import (
+    Demand,
+    cycles_per_hour,
+    duty_of,
+    heat_factor,
+    transformer_demand,
+)
+from ironmargin.loads.reader import demand_of
 from ironmargin.setup.engines import FuelRating, Generator
 from ironmargin.setup.hookup import Transformer
 from ironmargin.setup.model import Conditions

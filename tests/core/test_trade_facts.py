@@ -4,7 +4,8 @@ from __future__ import annotations
 
 import unittest
 
-from ironmargin.loads.reader import demand_of, transformer_demand
+from ironmargin.loads.demand import transformer_demand
+from ironmargin.loads.reader import demand_of
 from ironmargin.planning.answer import check_fully
 from ironmargin.protection.breaker import EARLY, LATE, NOMINAL, box_share, curve
 from ironmargin.setup.engines import Generator

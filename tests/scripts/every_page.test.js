@@ -336,7 +336,7 @@ test("without network a page says how old it is", async () => {
   assert.match(page.at("#age").textContent, /Stored on this device/);
 });
 
-test("what is waited for is told when its words change, not each time it is looked at", async () => {
+test("what is waited for is told when its words change, not at each look", async () => {
   const page = open(
     '<p id="waits" role="status"></p><div id="place"><div data-waits>' +
     '<p>Number 2\n   in line</p></div></div>',

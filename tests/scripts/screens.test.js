@@ -87,7 +87,7 @@ test("a slider says where it stands, a mark on the pitch moves by keys", async (
   assert.equal(drawn, 2);
 });
 
-test("a key pressed while the pitch is drawn anew leaves no page, and counts once it is there", async () => {
+test("a key pressed while the pitch is drawn anew leaves no page, and counts then", async () => {
   const page = open(
     '<section class="htmx-added"><form id="noise-form">' +
     '<input id="across" type="number" value="3">' +
@@ -106,10 +106,13 @@ test("a key pressed while the pitch is drawn anew leaves no page, and counts onc
   assert.equal(page.at("#across").value, "5");
 });
 
-const RIG = `<div id="rig" data-edit="/edit/" data-undo="/undo/" data-paste="/paste/"></div><div id="rig-answer"></div>
+const RIG = `<div id="rig" data-edit="/edit/" data-undo="/undo/" data-paste="/paste/"></div>
+  <div id="rig-answer"></div>
   <input id="rig-version" value="3"><table id="rig-table"><tbody>
-  <tr data-load="ac" data-at="0"><td><input data-c="running_a" value="13"></td><td><input data-c="lra_a" value="60"></td></tr>
-  <tr data-load="fan" data-at="1"><td><input data-c="running_a" value="1"></td><td><input data-c="lra_a" value=""></td></tr>
+  <tr data-load="ac" data-at="0"><td><input data-c="running_a" value="13"></td>
+    <td><input data-c="lra_a" value="60"></td></tr>
+  <tr data-load="fan" data-at="1"><td><input data-c="running_a" value="1"></td>
+    <td><input data-c="lra_a" value=""></td></tr>
   </tbody></table>`;
 
 test("a cell of the rig's table is sent once, with the version it was read in", async () => {
@@ -176,7 +179,7 @@ test("a press of a load changes what is on, by mode and for what is always on", 
   );
 });
 
-test("of the presses of one load the last counts, and none where it is as the server has it", async () => {
+test("of one load's presses the last counts, none where the server has it so", async () => {
   open("");
   const { queued } = await load("now.js");
   let waiting = queued([], "tv", "on", "off");

@@ -87,7 +87,7 @@ function worker({ fetch = async () => new Response(null), line = [] } = {}) {
   };
 }
 
-test("a silent network is waited for four seconds, and as long as it takes after a change", async () => {
+test("a silent network is waited for four seconds, after a change without end", async () => {
   const one = worker();
   assert.equal((await one.page()).networkTimeoutSeconds, 4);
   one.ask("GET");
@@ -181,7 +181,7 @@ async function keeping(who, ...amps) {
   return one;
 }
 
-test("what waits is sent in order, each with the token of now, and leaves when it is held", async () => {
+test("what waits is sent in order, with the token of now, and leaves when held", async () => {
   const one = await keeping("ann", "1", "2", "3");
   assert.equal(one.line.length, 3);
   const sent = [];

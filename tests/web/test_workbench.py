@@ -55,7 +55,8 @@ class Bench(PageCase):
 
 ROOMS = (
     "verdicts/pages", "setups/question", "setups/posted", "setups/form", "setups/drafts",
-    "setups/judging", "setups/repository", "setups/stations", "verdicts/workbench", "verdicts/view_model",
+    "setups/judging", "setups/repository", "setups/stations", "verdicts/workbench",
+    "verdicts/view_model",
     "verdicts/sentence", "verdicts/drawings/path", "verdicts/drawings/page",
     "verdicts/drawings/breaker", "verdicts/drawings/legs", "verdicts/drawings/rail",
 )  # fmt: skip

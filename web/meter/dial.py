@@ -69,7 +69,8 @@ def forbidden(ip: ipaddress.IPv4Address | ipaddress.IPv6Address) -> str:
     """
     inner = _hidden(ip)
     if inner is not None:
-        return forbidden(inner) or ("" if ip.ipv4_mapped else _judged(ip))  # type: ignore[union-attr]
+        mapped = isinstance(ip, ipaddress.IPv6Address) and ip.ipv4_mapped
+        return forbidden(inner) or ("" if mapped else _judged(ip))
     return _judged(ip)
 
 

@@ -1,5 +1,5 @@
-{% load static %}// What works at a post without network: the last pages, marked with their age, and presses kept
-// until they can be sent.
+{% load static %}// What works at a post without network: the last pages, marked with their age, and
+// presses kept until they can be sent.
 importScripts(
   "{% static 'design/vendor/workbox/workbox-core.prod.js' %}",
   "{% static 'design/vendor/workbox/workbox-expiration.prod.js' %}",
@@ -31,7 +31,9 @@ const told = {
 const plugins = [
   new expiration.ExpirationPlugin({ maxEntries: 60, maxAgeSeconds: 7 * 86400 }), told,
 ];
-const pages = new strategies.NetworkFirst({ cacheName: "pages", networkTimeoutSeconds: 4, plugins });
+const pages = new strategies.NetworkFirst({
+  cacheName: "pages", networkTimeoutSeconds: 4, plugins,
+});
 // What was just changed is never shown as it was before, however long the network takes over it;
 // what a page says as it is left (keepalive) changes nothing.
 const JUST_CHANGED_MS = 60_000;
@@ -91,7 +93,8 @@ async function marked(request, token) {
 
 async function signedIn() {
   const answer = await fetch(WHO, { cache: "no-store", credentials: "same-origin" });
-  if (!ours(answer) || answer.status !== 200 || answer.redirected) throw new Error("nobody answers");
+  const told = ours(answer) && answer.status === 200 && !answer.redirected;
+  if (!told) throw new Error("nobody answers");
   return answer.json();
 }
 

@@ -5,7 +5,8 @@ import { keep } from "./preferences.js";
 // meanwhile is put back into the new form and sent after it.
 const asks = { waiting: [], now: null, again: false, sent: new Map() };
 const ASKING_SELECTS =
-  "#inputs select[name=add_load], #inputs select[name=use_supply], #inputs select[name=kept_rig], #inputs select[name=kept_supply]";
+  "#inputs select[name=add_load], #inputs select[name=use_supply], " +
+  "#inputs select[name=kept_rig], #inputs select[name=kept_supply]";
 const stateOf = (input) =>
   input.type === "checkbox" || input.type === "radio" ? input.checked : input.value;
 const FIGURES = "#inputs :is(input:not([type=hidden]), select)[name]";

@@ -27,7 +27,8 @@ export function waitingWords({ waiting, refused, others }, signedIn) {
   if (others) said.push(`${count(others)} of somebody else wait here until they sign in.`);
   if (refused)
     said.push(
-      `${count(refused)} could not be taken: what they belong to is gone, full or not yours to change. They stay on this device.`,
+      `${count(refused)} could not be taken: what they belong to is gone, full or not yours to ` +
+        "change. They stay on this device.",
     );
   return said.join(" ");
 }
@@ -40,7 +41,8 @@ function sayAge() {
   const fresh = navigator.onLine && !("old" in document.body.dataset);
   const words = waitingWords(waits, Boolean(document.body.dataset.who));
   place.hidden = fresh && !kept && !words;
-  const age = `${network()}. This page is ${minutes < 1 ? "of this minute" : `${minutes} min old`}.`;
+  const aged = minutes < 1 ? "of this minute" : `${minutes} min old`;
+  const age = `${network()}. This page is ${aged}.`;
   const held = words || (kept ? "Stored on this device; it is sent when the network is back." : "");
   place.textContent = [held, fresh ? "" : age].filter(Boolean).join(" ");
 }

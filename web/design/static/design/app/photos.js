@@ -5,8 +5,9 @@ const MAX = 12;
 const WHO = "/account/who/";
 const PATIENCE_MS = 4000;
 const SENT = "photograph-sent";
-const SENSES =
-  /^(\/log\/\d+\/)(?:display|sound)\/$|^(\/rigs\/\d+\/plate\/)photo\/$|^(\/supplies\/\d+\/)plate\/$/;
+const SENSES = new RegExp(
+  "^(/log/\\d+/)(?:display|sound)/$|^(/rigs/\\d+/plate/)photo/$|^(/supplies/\\d+/)plate/$",
+);
 const UNSAID = ["csrfmiddlewaretoken", "once", "kept"];
 
 const who = () => document.body.dataset.who ?? "";
