@@ -23,10 +23,10 @@ from typing import Any
 ROOT = Path(__file__).resolve().parents[1]
 sys.path.insert(0, str(ROOT))
 
-from benchmarks import check  # noqa: E402
-from ironmargin.bench.clock import Bench  # noqa: E402
-from ironmargin.bench.script import Begin  # noqa: E402
-from ironmargin.setup.reading import read_setup  # noqa: E402
+from benchmarks import check
+from ironmargin.bench.clock import Bench
+from ironmargin.bench.script import Begin
+from ironmargin.setup.reading import read_setup
 
 
 class Visitor:

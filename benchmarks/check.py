@@ -19,8 +19,8 @@ from typing import Any
 ROOT = Path(__file__).resolve().parents[1]
 sys.path.insert(0, str(ROOT))
 
-from ironmargin.setup.reading import read_setup  # noqa: E402
-from ironmargin.verdict.check import examine  # noqa: E402
+from ironmargin.setup.reading import read_setup
+from ironmargin.verdict.check import examine
 
 
 def document(compressors: int = 4, others: int = 16, trials: int = 1000) -> dict[str, Any]:

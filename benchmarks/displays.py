@@ -22,7 +22,7 @@ from PIL import Image, ImageDraw, ImageFilter
 ROOT = Path(__file__).resolve().parents[1]
 sys.path[0] = str(ROOT)
 
-from benchmarks.plates import FACES, HELD_OUT, font_of, taken_by_hand  # noqa: E402
+from benchmarks.plates import FACES, HELD_OUT, font_of, taken_by_hand
 
 SEGMENTS = {
     "0": "abcdef", "1": "bc", "2": "abged", "3": "abgcd", "4": "fgbc", "5": "afgcd",

@@ -16,8 +16,8 @@ from pathlib import Path
 ROOT = Path(__file__).resolve().parents[1]
 sys.path.insert(0, str(ROOT))
 
-from ironmargin.practice.drills import BANDS, THEMES, drill  # noqa: E402
-from ironmargin.setup.reading import write_setup  # noqa: E402
+from ironmargin.practice.drills import BANDS, THEMES, drill
+from ironmargin.setup.reading import write_setup
 
 
 def main() -> None:

@@ -12,10 +12,10 @@ from pathlib import Path
 ROOT = Path(__file__).resolve().parents[1]
 sys.path.insert(0, str(ROOT))
 
-from ironmargin.case import prepare  # noqa: E402
-from ironmargin.enduring.battery import run_battery  # noqa: E402
-from ironmargin.enduring.duty import load_series  # noqa: E402
-from ironmargin.setup.reading import read_setup  # noqa: E402
+from ironmargin.case import prepare
+from ironmargin.enduring.battery import run_battery
+from ironmargin.enduring.duty import load_series
+from ironmargin.setup.reading import read_setup
 
 WEEK_H, STEP_S = 168.0, 10.0
 

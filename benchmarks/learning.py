@@ -31,40 +31,24 @@ import numpy as np
 ROOT = Path(__file__).resolve().parents[1]
 sys.path[0] = str(ROOT)  # not this folder: its queue.py is not the library's
 
-from ironmargin.case import prepare  # noqa: E402
-from ironmargin.learning.entries import StartEntry  # noqa: E402
-from ironmargin.learning.learn import learn  # noqa: E402
-from ironmargin.learning.log import read_log  # noqa: E402
-from ironmargin.learning.looking import (  # noqa: E402
-    Edge,
-    edge_of,
-    needed_of,
-    passes_of,
-    run,
-    unknowns_in,
-)
-from ironmargin.learning.observed import ObservedStart, observed_start, scenarios_of  # noqa: E402
-from ironmargin.learning.particles import quantiles, weigh  # noqa: E402
-from ironmargin.learning.unknowns import prior_of  # noqa: E402
-from ironmargin.setup.loads import AirConditioner  # noqa: E402
-from ironmargin.setup.model import Setup  # noqa: E402
-from ironmargin.setup.reading import read_setup, write_setup  # noqa: E402
-from ironmargin.starting.chance import chance_of  # noqa: E402
-from ironmargin.starting.known import (  # noqa: E402
-    HELD,
-    KEY,
-    LRA,
-    MODEL,
-    ROWS,
-    STIFF,
-    SUPPLY,
-    stored,
-)
-from ironmargin.starting.plan import Plan  # noqa: E402
-from ironmargin.starting.samples import BREAKAWAY_DAY_SD, shares_below  # noqa: E402
-from ironmargin.starting.scenario import StartScenario, short_time  # noqa: E402
-from tests.reference import other_motor, spice_motor  # noqa: E402
-from tests.reference.other_motor import Day, Rig  # noqa: E402
+from ironmargin.case import prepare
+from ironmargin.learning.entries import StartEntry
+from ironmargin.learning.learn import learn
+from ironmargin.learning.log import read_log
+from ironmargin.learning.looking import Edge, edge_of, needed_of, passes_of, run, unknowns_in
+from ironmargin.learning.observed import ObservedStart, observed_start, scenarios_of
+from ironmargin.learning.particles import quantiles, weigh
+from ironmargin.learning.unknowns import prior_of
+from ironmargin.setup.loads import AirConditioner
+from ironmargin.setup.model import Setup
+from ironmargin.setup.reading import read_setup, write_setup
+from ironmargin.starting.chance import chance_of
+from ironmargin.starting.known import HELD, KEY, LRA, MODEL, ROWS, STIFF, SUPPLY, stored
+from ironmargin.starting.plan import Plan
+from ironmargin.starting.samples import BREAKAWAY_DAY_SD, shares_below
+from ironmargin.starting.scenario import StartScenario, short_time
+from tests.reference import other_motor, spice_motor
+from tests.reference.other_motor import Day, Rig
 
 UNIT = {"id": "u", "name": "Unit", "kind": "air-conditioner", "fan_high_a": 2.5}
 SMALL = {"running_a": 9.0, "lra_a": 42.0, "from": "plate"}

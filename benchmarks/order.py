@@ -15,10 +15,10 @@ from typing import Any
 ROOT = Path(__file__).resolve().parents[1]
 sys.path.insert(0, str(ROOT))
 
-from ironmargin.planning.order import sequence_of  # noqa: E402
-from ironmargin.planning.sets import interlocks, maximal_sets, trades  # noqa: E402
-from ironmargin.planning.together import Together  # noqa: E402
-from ironmargin.setup.reading import read_setup  # noqa: E402
+from ironmargin.planning.order import sequence_of
+from ironmargin.planning.sets import interlocks, maximal_sets, trades
+from ironmargin.planning.together import Together
+from ironmargin.setup.reading import read_setup
 
 REDUCER = [{"kind": "adapter", "from": "TT-30", "to": "14-50", "rating_a": 30}]
 

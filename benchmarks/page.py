@@ -24,7 +24,7 @@ from typing import Any
 ROOT = Path(__file__).resolve().parents[1]
 sys.path.insert(0, str(ROOT))
 
-from benchmarks import check  # noqa: E402
+from benchmarks import check
 
 REQUESTS = 100
 

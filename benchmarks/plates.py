@@ -24,7 +24,7 @@ from PIL import Image, ImageDraw, ImageFilter, ImageFont
 ROOT = Path(__file__).resolve().parents[1]
 sys.path[0] = str(ROOT)  # a benchmark beside it is called queue
 
-from ironmargin.loads.plate_words import Words, figures_of  # noqa: E402
+from ironmargin.loads.plate_words import Words, figures_of
 
 FONTS = ROOT / "web" / "design" / "static" / "design" / "fonts"
 FACES = ("archivo-latin-standard-normal", "chivo-mono-latin-wght-normal")

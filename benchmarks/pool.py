@@ -17,8 +17,8 @@ import numpy as np
 ROOT = Path(__file__).resolve().parents[1]
 sys.path[0] = str(ROOT)  # not this folder: its queue.py is not the library's
 
-from ironmargin.learning.pool import Unit, typicals  # noqa: E402
-from ironmargin.tables import rows, spread_of  # noqa: E402
+from ironmargin.learning.pool import Unit, typicals
+from ironmargin.tables import rows, spread_of
 
 
 def units(accounts: int, seed: int) -> tuple[list[Unit], dict[str, tuple[float, float]]]:

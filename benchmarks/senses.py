@@ -20,15 +20,15 @@ import numpy as np
 ROOT = Path(__file__).resolve().parents[1]
 sys.path[0] = str(ROOT)
 
-from benchmarks import displays, plates  # noqa: E402
-from ironmargin.electrics.network import Real  # noqa: E402
-from ironmargin.errors import SetupError  # noqa: E402
-from ironmargin.learning.entries import StartEntry  # noqa: E402
-from ironmargin.learning.observed import observed_start  # noqa: E402
-from ironmargin.sensing.sonify import Motion, Scene, motion_of, sound_of  # noqa: E402
-from ironmargin.sensing.sound import heard  # noqa: E402
-from ironmargin.setup.loads import AirConditioner  # noqa: E402
-from ironmargin.setup.reading import load_setup  # noqa: E402
+from benchmarks import displays, plates
+from ironmargin.electrics.network import Real
+from ironmargin.errors import SetupError
+from ironmargin.learning.entries import StartEntry
+from ironmargin.learning.observed import observed_start
+from ironmargin.sensing.sonify import Motion, Scene, motion_of, sound_of
+from ironmargin.sensing.sound import heard
+from ironmargin.setup.loads import AirConditioner
+from ironmargin.setup.reading import load_setup
 
 RATE, LONG = 16_000, 160_000
 LEVELS_DB = (20, 10, 0)

@@ -20,7 +20,7 @@ from pathlib import Path
 ROOT = Path(__file__).resolve().parents[1]
 sys.path.insert(0, str(ROOT))
 
-from ironmargin.reaching.sweep import Item, in_this_process, items_of, sweep  # noqa: E402
+from ironmargin.reaching.sweep import Item, in_this_process, items_of, sweep
 
 SETUPS = sorted((ROOT / "tests" / "setups").glob("*.setup.json"))
 
