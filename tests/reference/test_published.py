@@ -117,6 +117,8 @@ class BreakerBands(unittest.TestCase):
                 self.assertLessEqual(c.trip_s(1.3501), 3600)
                 self.assertLessEqual(c.trip_s(2.0), late_s + 1e-6)
             self.assertAlmostEqual(curve("UL489", amps, LATE).trip_s(2.0), late_s)
+            self.assertEqual(curve("UL489", amps, LATE).trip_s(1.34), math.inf)
+            self.assertLess(curve("UL489", amps, EARLY).trip_s(1.05), 3600)
 
     def test_35_a_on_a_30_a_handle_may_hold_an_hour(self) -> None:
         """Common practice, no source: within its standard a breaker may hold 35 A on 30 for an
@@ -127,14 +129,19 @@ class BreakerBands(unittest.TestCase):
 
     def test_iec_60898_1(self) -> None:
         """IEC 60898-1, Table 7: no trip at 1.13 In in 1 h, trip at 1.45 In within 1 h, 1 to 60 s at
-        2.55 In to 32 A (from memory).
+        2.55 In to 32 A, to 120 s above (from memory).
         """
-        for amps in (6, 10, 16, 32):
+        for amps, late_s in ((6, 60), (10, 60), (16, 60), (32, 60), (40, 120), (63, 120)):
             for edge in EDGES:
                 c = curve("IEC60898-C", amps, edge)
                 self.assertEqual(c.trip_s(1.13), math.inf)
                 self.assertLess(c.trip_s(1.4501), 3600)
-                self.assertTrue(1 - 1e-6 <= c.trip_s(2.55) <= 60 + 1e-6)
+                self.assertTrue(1 - 1e-6 <= c.trip_s(2.55) <= late_s + 1e-6)
+            early, late = (curve("IEC60898-C", amps, edge) for edge in (EARLY, LATE))
+            self.assertAlmostEqual(early.trip_s(2.55), 1.0)
+            self.assertLess(early.trip_s(1.2), 60)
+            self.assertAlmostEqual(late.trip_s(2.55), late_s)
+            self.assertEqual(late.trip_s(1.44), math.inf)
 
     def test_iec_magnetic_limbs(self) -> None:
         """IEC 60898-1: B 3 to 5, C 5 to 10, D 10 to 20 times In (from memory)."""
