@@ -71,7 +71,7 @@ UNLEARNED = 0.5
 0.55).
 """
 STARTS_TO_LEARN = 5
-LEAST_LOCKED = 1.3
+MIN_LOCKED = 1.3
 """Locked-rotor over running amps below which no circuit of a motor fits its plate [1]."""
 
 
@@ -176,7 +176,7 @@ def feasible_lra(lra_a: float, rla_a: float) -> float:
     Returns:
         Amps [A].
     """
-    return max(lra_a, LEAST_LOCKED * rla_a)
+    return max(lra_a, MIN_LOCKED * rla_a)
 
 
 def locked_torque(voltage_v: float, lra_a: float, rla_a: float) -> float:

@@ -46,7 +46,7 @@ VOLTS_DOUBT = 0.03
 """How far amps made of volt-amperes are in doubt where the volts were not read [1]."""
 DIGIT_SD = 0.3
 """Standard deviation of a rounded figure over its last digit: 1/√12."""
-LEAST_READ_A = 0.1
+MIN_READ_A = 0.1
 """A reading counts as this at least where it divides [A]."""
 ALWAYS_ON_SD = 0.3
 """How far what is on in every step of a survey may differ from its smallest reading [1], [A]."""
@@ -220,7 +220,7 @@ def reading_of(setup: Setup, at: int, entry: RunEntry) -> Reading | None:
         demand = replace(demand, steady=demand.steady[len(demand.single_concurrent) :])
     if amps is not None:
         predicted, read, unit = abs(at_volts(demand, share)), amps, "A"
-        error = math.hypot(error, DIGIT_SD * seen_with.SMALLEST_A / max(read, LEAST_READ_A))
+        error = math.hypot(error, DIGIT_SD * seen_with.SMALLEST_A / max(read, MIN_READ_A))
     else:
         assert watts is not None
         predicted, read, unit = watts_at(demand, share), watts, "W"

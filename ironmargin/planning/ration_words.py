@@ -10,7 +10,7 @@ from ironmargin.listed import listed
 from ironmargin.planning.ration import RATIONED_H, Ration
 from ironmargin.planning.stores import Day
 
-LEAST_DAYS = 0.1
+MIN_DAYS_SAID = 0.1
 """Fewer days than this are said as none."""
 RATION_FORMAT = "iron-margin/ration"
 
@@ -69,7 +69,7 @@ def _days_words(found: Ration) -> str:
         return f"It does not last {days} days. {' '.join(found.relax)}"
     without = (
         f"{full:.1f} days without rationing"
-        if full >= LEAST_DAYS
+        if full >= MIN_DAYS_SAID
         else "not a day without rationing"
     )
     if not short:

@@ -8,7 +8,7 @@ from ironmargin.setup.ways import most_ways, running_loads
 
 MAX_WORK = 12_000_000
 """Ten to thirty seconds of one core (measured: one to three microseconds each, by the machine)."""
-LEAST_SIZE = 20
+MIN_SIZE = 20
 """What a run of the engine costs with next to nothing in it, counted in loads."""
 RESERVE_RUNS, LINE_RUNS = 100, 12
 """Runs of the engine for the reserves of a start, and for a line of its chance (measured)."""
@@ -27,7 +27,7 @@ def size_of(setup: Setup) -> int:
         A count.
     """
     units = sum(x.count for x in _motors_on(setup))
-    return LEAST_SIZE + len(list(running_loads(setup))) + 2 * units + len(setup.hookup)
+    return MIN_SIZE + len(list(running_loads(setup))) + 2 * units + len(setup.hookup)
 
 
 def work_of(setup: Setup, *, chances: bool = True) -> int:

@@ -11,11 +11,14 @@ from typing import Any
 import numpy as np
 
 from ironmargin.learning import instruments, judging
-from ironmargin.learning.entries import EnergyEntry, FuelEntry, StartEntry
+from ironmargin.learning.entries import EnergyEntry, FuelEntry, RunEntry, StartEntry
 from ironmargin.learning.figures import noise_figures
 from ironmargin.learning.fits import NoiseLearned, energy_words, learn_fuel
 from ironmargin.learning.learn import Odds
+from ironmargin.learning.pool import class_of
+from ironmargin.learning.running import shown_of
 from ironmargin.setup.model import Setup
+from tests.core.test_engine import POST as A_POST
 from tests.core.test_engine import UNIT, question
 from tests.core.test_learning import on_a_post, told
 
@@ -98,3 +101,16 @@ class Meters(unittest.TestCase):
                 figures=(), choices=(), odds=(Odds("u", "unit", 0.5, 0.5 + moves),)
             )
             self.assertEqual(type(found).tells.fget(one), tells, moves)  # type: ignore[attr-defined]
+
+    def test_a_unit_is_of_the_class_of_its_volts_within_a_tenth(self) -> None:
+        for volts, known in ((127.0, True), (137.0, False)):
+            setup = question(A_POST | {"voltage_v": volts}, [UNIT | {"voltage_v": volts}])
+            (unit,) = setup.rig.loads
+            self.assertEqual(class_of(unit) is not None, known, volts)
+
+    def test_volt_amperes_without_volts_are_known_to_three_in_a_hundred(self) -> None:
+        """ANSI C84.1 range A is five either way of nominal: a standard deviation of about three."""
+        setup = on_a_post()
+        for volts, doubt in ((None, 0.03), (118.0, 0.0)):
+            shown = shown_of(setup, RunEntry(load="tv", va=240.0, volts=volts))
+            self.assertAlmostEqual(shown[2], doubt, delta=0.005)
