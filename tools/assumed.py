@@ -158,7 +158,7 @@ FIGURES = (
             "^TARE_OVER_CAPACITY = ", 0.7, 1.0, "1", "stamped on its collar"),
     Assumed("Height of a cylinder over its diameter", "enduring/boiloff.py",
             "^SLENDER, SMALL_SLENDER, SMALL_KG = ", 1.0, 1.6, "1", "a tape"),
-    Assumed("A charger from AC to battery", "planning/stores.py", "^CHARGING = ", 0.80, 0.95, "1",
+    Assumed("A charger from AC to battery", "enduring/battery.py", "^CHARGING = ", 0.80, 0.95, "1",
             "watts in against volts times amps out"),
     Assumed("Volts on a lost neutral above which electronics burn", "bench/hands.py",
             "^TOO_HIGH = ", 1.10, 1.30, "1", "nobody tries this; makers' limits"),

@@ -144,6 +144,7 @@ def _keep_failed(suite: str, text: str) -> None:
 
 
 SAYING = Lock()
+BEGUN: list[subprocess.Popen[str]] = []
 
 
 def _begin(label: str, command: list[str], env: dict[str, str]) -> Suite:
@@ -152,6 +153,7 @@ def _begin(label: str, command: list[str], env: dict[str, str]) -> Suite:
     process = subprocess.Popen(
         command, cwd=ROOT, env=env, stdout=words, stderr=subprocess.STDOUT, text=True
     )
+    BEGUN.append(process)
     return Suite(label, process, words, time.monotonic())
 
 
@@ -201,6 +203,15 @@ def _said(suite: Suite, stopped: bool) -> tuple[int, int]:
         print(f"== {suite.label}\n{text[at:] if at >= 0 else text}", flush=True)
     print(f"== {suite.label}: {ran} tests, {failed} failed, {took:.0f} s", flush=True)
     return max(ran - failed, 0), failed
+
+
+def _end_all(slots: ThreadPoolExecutor) -> None:
+    """Begin no other suite and end those under way: nothing to do but after Ctrl-C."""
+    slots.shutdown(wait=False, cancel_futures=True)
+    for process in BEGUN:
+        if process.poll() is None:
+            process.terminate()
+    slots.shutdown()
 
 
 @dataclass
@@ -254,7 +265,8 @@ def main() -> int:
             served = env
             if any(s in DJANGO for s in suites):
                 served = env | stack.enter_context(throwaway(**DJANGO_ENV))
-            slots = stack.enter_context(ThreadPoolExecutor(SLOTS))
+            slots = ThreadPoolExecutor(SLOTS)
+            stack.callback(_end_all, slots)
             parts = [
                 part
                 for suite in suites

@@ -31,7 +31,7 @@ NO_CHARGE_BELOW_C = 0.0
 PEUKERT, RATED_OVER_H = 1.2, 20.0
 """Peukert exponent of a lead battery, whose capacity is rated over 20 h (common practice)."""
 CHARGING = 0.9
-"""Share of an input's power that arrives in the battery (common practice, no source)."""
+"""AC to battery through a charger of its own, where nothing is said (from memory)."""
 SERIES = ("soc", "input", "charge", "battery", "unserved")
 """Rows of a battery stepped through a load."""
 

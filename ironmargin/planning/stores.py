@@ -5,6 +5,7 @@ from __future__ import annotations
 from dataclasses import replace
 
 from ironmargin.case import prepare
+from ironmargin.enduring.battery import CHARGING
 from ironmargin.enduring.endurance import lasting
 from ironmargin.enduring.fuel import ECO_IDLE, PROPANE_KG_PER_L, WH_PER_L, willans
 from ironmargin.errors import Fault, SetupError
@@ -18,10 +19,6 @@ from ironmargin.supplies.kinds.inverters import idle_w
 
 CHARGE_C = 0.2
 """Bulk charging where nothing is said: a fifth of the battery an hour (common practice)."""
-
-
-CHARGING = 0.9
-"""AC to battery through a charger of its own, where nothing is said (memory)."""
 
 
 DAY_H = 24.0

@@ -172,6 +172,19 @@ class Scripts(unittest.TestCase):
         )
         self.assertEqual(self.faults(hours=1e9), {"hours": "most"})
 
+    def test_what_the_world_does_stays_in_this_world(self) -> None:
+        """Volts of a post, the air, a neighbor's amps, a height, what is left: each bound is met on
+        both its sides."""
+        for do, low, high, step_off in (
+            ("volts", 60.0, 300.0, 5.0), ("outdoor", -40.0, 60.0, 5.0), ("fuel", 0.0, 1.0, 0.1),
+            ("neighbour", 0.0, 400.0, 5.0), ("altitude", -430.0, 6000.0, 50.0),
+            ("soc", 0.0, 1.0, 0.1),
+        ):  # fmt: skip
+            for figure, fits in ((low - step_off, False), (low + step_off, True),
+                                 (high - step_off, True), (high + step_off, False)):  # fmt: skip
+                found = self.faults(step(0, do, figure=figure))
+                self.assertEqual(set(found), set() if fits else {"steps[0].figure"}, (do, figure))
+
     def test_a_script_round_trips_and_has_a_schema(self) -> None:
         setup = setup_of(1)
         data = {"format": "iron-margin/script", "version": 1, "steps": [step(0, "set", on=True)]}

@@ -108,4 +108,5 @@ class Drills(unittest.TestCase):
     def test_an_estimate_within_a_tenth_is_full_marks(self) -> None:
         self.assertEqual(estimate_score(109, 100), 1.0)
         self.assertEqual(estimate_score(160, 100), 0.0)
-        self.assertTrue(0 < estimate_score(130, 100) < 1)
+        self.assertAlmostEqual(estimate_score(130, 100), 0.5)
+        self.assertAlmostEqual(estimate_score(112, 100), 0.95)

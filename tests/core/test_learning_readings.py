@@ -268,6 +268,19 @@ class Captures(unittest.TestCase):
             self.assertEqual(read_capture(raw), plain, raw[:40])
         self.assertEqual((max(r[1] for r in plain.rows), plain.hz), (60.0, None))
 
+    def test_a_waveform_that_is_of_no_mains_is_refused(self) -> None:
+        for hz, mains in ((35.0, False), (44.0, True), (66.0, True), (75.0, False)):
+            rows = ["t,i,u"]
+            for n in range(2000):
+                wave = 170.0 * math.sin(2 * math.pi * hz * n / 4000)
+                rows.append(f"{n / 4000:.5f},{0.1 * wave:.4f},{wave:.4f}")
+            raw = "\n".join(rows).encode()
+            if mains:
+                self.assertIn(read_capture(raw).hz, (50.0, 60.0))
+            else:
+                with self.assertRaisesRegex(SetupError, "50 or 60 Hz"):
+                    read_capture(raw)
+
     def test_a_waveform_becomes_rms_at_its_own_frequency(self) -> None:
         for hz in (50.0, 60.0):
             rows = ["t,i,u"]

@@ -6,8 +6,9 @@ import unittest
 
 from ironmargin.limits.ledger import FAILS, HOLDS
 from ironmargin.reaching.reach import NOWHERE, Point, _edge
-from ironmargin.reaching.size import _cost_class
+from ironmargin.reaching.size import _cost_class, size
 from ironmargin.reaching.starters import PEAKS, RAMPS_S
+from tests.core.test_engine import UNIT, question
 
 COUNTS = (HOLDS,)
 
@@ -38,6 +39,24 @@ class Walks(unittest.TestCase):
 
     def test_where_there_is_no_setup_there_is_no_margin(self) -> None:
         self.assertEqual((NOWHERE.verdict, NOWHERE.margin), ("none", -1.0))
+
+
+class Louder(unittest.TestCase):
+    def test_two_sets_are_three_decibels_louder_than_one(self) -> None:
+        """10·log10(2): two sources that know nothing of each other."""
+        small = {"kind": "generator", "continuous_w": 1600, "starting_w": 2000}
+        rows = size(question(small, [UNIT], rules={"trials": 0}))
+        dba = {(row.key, row.fuel, row.aid): row.dba_at_7m for row in rows}
+        pairs = [
+            (level, dba[key, fuel, "none"])
+            for (key, fuel, aid), level in dba.items()
+            if aid == "second-set" and dba.get((key, fuel, "none")) is not None
+        ]
+        self.assertTrue(pairs)
+        for both, one in pairs:
+            assert both is not None
+            assert one is not None
+            self.assertAlmostEqual(both - one, 3.0, delta=0.3)
 
 
 class Gear(unittest.TestCase):

@@ -11,8 +11,12 @@ from dataclasses import replace
 from ironmargin.enduring.battery import accepted_w, battery_temperature_c, capacity_wh
 from ironmargin.enduring.boiloff import cooled_c, needed_pa, radius_m, wall_w_per_m2k, wetted_m2
 from ironmargin.listed import clock_after
+from ironmargin.planning.stock import read_stock
+from ironmargin.planning.stores import means_of
 from ironmargin.setup.inverters import BatteryInverter
+from tests.core.test_engine import UNIT, question
 
+STOCK = {"format": "iron-margin/stock", "version": 1, "days": 1, "litres": 20}
 LITHIUM = BatteryInverter(
     continuous_w=2000.0, surge_w=4000.0, battery_wh=4000.0, efficiency=0.9, chemistry="lithium"
 )
@@ -120,3 +124,16 @@ class Clocks(unittest.TestCase):
 
 if __name__ == "__main__":
     unittest.main()
+
+
+class Charged(unittest.TestCase):
+    def test_where_nothing_is_said_a_fifth_an_hour_and_a_tenth_lost(self) -> None:
+        """Common practice, no source; the charger's losses from memory: 5 to 20 %."""
+        battery = {"kind": "battery-inverter", "continuous_w": 2000, "surge_w": 4000}
+        assist = {"kind": "assist", "input_limit_a": 15, "inverter": battery | {"battery_wh": 5000}}
+        generator = {"kind": "generator", "continuous_w": 2800, "starting_w": 3000, "tank_l": 6.0}
+        setup = question(assist | {"input": generator}, [UNIT])
+        stock = read_stock(STOCK, setup)
+        means = means_of(setup, stock)
+        self.assertTrue(0.15 * 5000 <= means.charge_w <= 0.25 * 5000, means.charge_w)
+        self.assertTrue(0.8 <= means.charging <= 0.95)
