@@ -5,6 +5,7 @@ is noticed here.
 from __future__ import annotations
 
 import unittest
+from dataclasses import replace
 from types import SimpleNamespace
 from typing import Any
 
@@ -97,10 +98,10 @@ class Meters(unittest.TestCase):
     def test_odds_that_hardly_move_are_not_told(self) -> None:
         found = told(on_a_post())
         for moves, tells in ((0.007, False), (0.013, True)):
-            one = SimpleNamespace(
-                figures=(), choices=(), odds=(Odds("u", "unit", 0.5, 0.5 + moves),)
+            one = replace(
+                found, figures=(), choices=(), odds=(Odds("u", "unit", 0.5, 0.5 + moves),)
             )
-            self.assertEqual(type(found).tells.fget(one), tells, moves)  # type: ignore[attr-defined]
+            self.assertEqual(one.tells, tells, moves)
 
     def test_a_unit_is_of_the_class_of_its_volts_within_a_tenth(self) -> None:
         for volts, known in ((127.0, True), (137.0, False)):
