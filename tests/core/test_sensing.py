@@ -15,7 +15,7 @@ from ironmargin.learning.observed import observed_start
 from ironmargin.sensing.engine_sound import firing
 from ironmargin.sensing.segments import ZONES, read_row
 from ironmargin.sensing.sonify import Motion, Scene, motion_of, sound_of
-from ironmargin.sensing.sound import RATE, Heard, Unclear, heard, prepared
+from ironmargin.sensing.sound import RATE, SD_OF_MAD, SE_OF_MEDIAN, Heard, Unclear, heard, prepared
 from ironmargin.setup.loads import AirConditioner
 from tests.shared import changed
 from tests.walking import walk
@@ -248,3 +248,14 @@ class ADisplaySeen(unittest.TestCase):
     def test_every_place_has_its_zone_inside_the_digit(self) -> None:
         for left, right, top, bottom in ZONES.values():
             self.assertTrue(0.0 <= left < right <= 1.0 and 0.0 <= top < bottom <= 1.0)
+
+
+class Robust(unittest.TestCase):
+    def test_spreads_by_medians_are_those_of_a_normal(self) -> None:
+        """1/Φ⁻¹(3/4), and √(π/2): any text on robust statistics."""
+        draws = np.random.default_rng(7).standard_normal((4000, 101))
+        middles = np.median(draws, axis=1)
+        off = np.median(np.abs(draws - middles[:, None]), axis=1)
+        self.assertAlmostEqual(SD_OF_MAD * float(np.mean(off)), 1.0, delta=0.03)
+        by_mean = float(np.std(draws.mean(axis=1)))
+        self.assertAlmostEqual(float(np.std(middles)) / by_mean, SE_OF_MEDIAN, delta=0.05)
