@@ -21,6 +21,7 @@ from ironmargin.starting.known import known_table
 from ironmargin.starting.plan import Plan
 from ironmargin.starting.samples import samples_of
 from ironmargin.starting.scenario import StartScenario
+from ironmargin.tables import fahrenheit
 from ironmargin.verdict.check import examine
 from ironmargin.verdict.sentences import lost_on_the_way, running_list
 from ironmargin.verdict.tonight import tonight
@@ -56,6 +57,12 @@ class Copper(unittest.TestCase):
             self.assertAlmostEqual(metric / conductor_ohm_per_m(awg), 1.0, delta=0.08)
         warm = 12.1e-3 * (1.0 + 0.00393 * 45.0)
         self.assertAlmostEqual(cord_ohm_per_m(Cord(mm2=1.5, length_m=1)) / warm, 1.0, delta=0.03)
+
+
+class Degrees(unittest.TestCase):
+    def test_water_freezes_and_boils_and_forty_below_is_forty_below(self) -> None:
+        for celsius, said in ((0.0, 32.0), (100.0, 212.0), (-40.0, -40.0)):
+            self.assertAlmostEqual(fahrenheit(celsius), said)
 
 
 class WorthSaying(unittest.TestCase):
