@@ -5,7 +5,7 @@ from __future__ import annotations
 from ironmargin.bench.state import State
 from ironmargin.case import Case
 from ironmargin.enduring.battery import accepted_w, flows_of
-from ironmargin.enduring.boiloff import cooled_c, gauge_pa, needed_pa
+from ironmargin.enduring.boiloff import EMPTY_KG, cooled_c, gauge_pa, needed_pa
 from ironmargin.enduring.fuel import (
     PROPANE_KG_PER_L,
     WH_PER_L,
@@ -19,8 +19,6 @@ from ironmargin.setup.model import Setup
 from ironmargin.supplies.kinds.inverters import idle_w
 
 SHUT_DOWN = 1e-9
-EMPTY_KG = 1e-3
-"""A cylinder with less is empty [kg]."""
 
 
 def fill(setup: Setup, state: State, fuel: float, soc: float | None) -> None:

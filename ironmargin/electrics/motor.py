@@ -72,7 +72,8 @@ UNLEARNED = 0.5
 """
 STARTS_TO_LEARN = 5
 MIN_LOCKED = 1.3
-"""Locked-rotor over running amps below which no circuit of a motor fits its plate [1]."""
+"""Locked-rotor over running amps below which a circuit slips by a third and more at full load: no
+motor does [1]."""
 
 
 @record
@@ -167,7 +168,7 @@ def torque(circuit: Circuit, volts: float, slip: float) -> float:
 
 
 def feasible_lra(lra_a: float, rla_a: float) -> float:
-    """Locked-rotor amps a circuit can be found for: those of the plate, or just enough.
+    """Locked-rotor amps that make the circuit of a motor: those of the plate, or just enough.
 
     Args:
         lra_a: locked-rotor amps [A].

@@ -15,6 +15,7 @@ from ironmargin.record import record
 from ironmargin.setup.engines import Generator, Noise
 
 FREE_FIELD_DB = 20.0 * math.log10(2.0)
+"""Lost at each doubling of distance from one source in a free field."""
 EXHAUST_DB = 3.5
 ECO_DB = -3.0
 STATED_SHARE = 0.25

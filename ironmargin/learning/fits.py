@@ -9,13 +9,11 @@ from typing import Any
 import numpy as np
 
 from ironmargin.enduring.fuel import WH_PER_L, typical_line
-from ironmargin.enduring.noise import ECO_DB, EXHAUST_DB
+from ironmargin.enduring.noise import ECO_DB, EXHAUST_DB, FREE_FIELD_DB
 from ironmargin.learning.entries import EnergyEntry, FuelEntry, NoiseEntry, StartEntry, written_at
 from ironmargin.record import record
 from ironmargin.setup.engines import Generator
 
-FREE_FIELD_DB = 20.0 * math.log10(2.0)
-"""Lost at each doubling of distance from one source in a free field."""
 REFLECTS_DB = 2.0
 """A residual from which walls or vehicles reflect (common practice)."""
 MIN_OVER_BACKGROUND_DB = 3.0

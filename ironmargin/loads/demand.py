@@ -56,7 +56,7 @@ TRANSFORMER_INRUSH_TAU_S = 0.05
 MAGNETIZING_POWER_FACTOR = 0.2
 """Of a transformer's inrush (from memory)."""
 MIN_LOCKED = 1.5
-"""Locked-rotor over running amps below which a code letter was misread [1]."""
+"""Locked-rotor over running amps below which a plate or a code letter was misread [1]."""
 MIN_HEAT_FACTOR = 0.7
 """A compressor's amps fall no further however cool the day is (common practice, no source)."""
 

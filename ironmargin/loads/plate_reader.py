@@ -11,14 +11,13 @@ from ironmargin.document import Document
 from ironmargin.electrics.motor import LOCKED_OVER_RUNNING, RUNNING_POWER_FACTOR
 from ironmargin.electrics.services import HIGH_V, SERVICE_120, SERVICE_230, nominal_of
 from ironmargin.errors import Fault
-from ironmargin.loads.demand import FAN_SHARE
+from ironmargin.loads.demand import FAN_SHARE, MIN_LOCKED
 from ironmargin.loads.printed import Horsepower, Printed, one_of_each
 from ironmargin.record import record
 from ironmargin.setup.loads import CODE_LETTERS, MOTOR_STARTS, usual_gear
 from ironmargin.setup.spec import Choice, Faults, Number, Text
 from ironmargin.tables import code_letter_kva_per_hp, rows
 
-MIN_LOCKED = 1.5
 USUAL_LOCKED = (3.0, 8.0)
 WATTS_FIT = (0.55, 1.02)
 """Watts over volts times amps: a power factor below the one or above the other is beyond reason."""

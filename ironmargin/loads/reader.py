@@ -53,7 +53,9 @@ UNIVERSAL_INRUSH = 2.5, 0.15
 MICROWAVE_POWER_FACTOR = 0.97
 """Of an oven with its transformer or inverter (common practice, no source)."""
 DRIVE_POWER_FACTOR = 0.95
-"""Of an inverter drive, or of a universal motor (common practice, no source)."""
+"""Of an inverter drive (common practice, no source)."""
+UNIVERSAL_POWER_FACTOR = 0.95
+"""Of a universal motor (common practice, no source)."""
 USUAL_RAMP_S = 0.6
 """A soft starter's ramp where nobody says [s] (common practice, no source)."""
 MIN_COMPRESSOR_A = 0.1
@@ -325,7 +327,7 @@ class Reader:
         if load.start_gear == "inverter-drive":
             return self.demand((self.driven(running),))
         if load.start_gear == "universal":
-            draw = self.draw(running, DRIVE_POWER_FACTOR, power=False)
+            draw = self.draw(running, UNIVERSAL_POWER_FACTOR, power=False)
             return self.demand((draw,), inrush=self.inrush(draw, UNIVERSAL_INRUSH))
         draw = self.draw(running, m.RUNNING_POWER_FACTOR, power=True, dropout=PULLS_OUT)
         return self.demand((draw,), plate=self.plate(running, 1.0, load.wait_s))

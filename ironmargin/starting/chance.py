@@ -56,8 +56,8 @@ Z_RIG = 1.644854
 """Of a hundred rigs like this, ninety lie between."""
 MAX_WORTH = 1e6
 """Trials that a chance known in closed form is worth at most."""
-MIN_SD = 1e-3
-"""Stands for a spread of nought where it divides [1]."""
+SMALLEST = 1e-3
+"""Stands for nought where it divides, or where its logarithm is taken [1]."""
 FAR_OWN_LINES = 8
 """Lines of the far look beside two for each motor."""
 
@@ -101,7 +101,7 @@ class Chance:
         """
         if self.needs is None:
             return self.chance
-        moved = max(self.day_slope, 0.0) * math.log(max(breakaway, MIN_SD)) / BREAKAWAY_DAY_SD
+        moved = max(self.day_slope, 0.0) * math.log(max(breakaway, SMALLEST)) / BREAKAWAY_DAY_SD
         straight = share_below((1.0 - self.needs) / self.spread)
         shifted = share_below((1.0 - self.needs * needed - moved) / self.spread)
         return min(max(self.chance + shifted - straight, 0.0), 1.0)
@@ -322,7 +322,7 @@ def _two_layers(
     figure were measured.
     """
     sd, rig = samples.source_strength.sd, np.array(samples.rig)
-    day_sd = max(float(np.linalg.norm(slopes[~rig])), MIN_SD)
+    day_sd = max(float(np.linalg.norm(slopes[~rig])), SMALLEST)
     rig_sd = math.hypot(float(np.linalg.norm(slopes[rig])), sd)
 
     def between(spread: float) -> tuple[float, float]:
