@@ -34,6 +34,7 @@ class Loads(unittest.TestCase):
         assert rush is not None
         self.assertTrue(2.0 <= rush.times <= 3.0, rush)
         self.assertTrue(0.1 <= rush.tau_s <= 0.2, rush)
+        self.assertTrue(0.85 <= watts_of(demand(SAW)) / (10.0 * 120.0) <= 1.0)
 
     def test_an_inverter_drive_draws_nearly_all_watts(self) -> None:
         """Power factor 0.9 to 1: corrected as IEC 61000-3-2 asks of it (from memory)."""
