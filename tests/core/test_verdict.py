@@ -13,10 +13,11 @@ from ironmargin.starting.chance import Chance
 from ironmargin.verdict.check import examine, reasons_of
 from ironmargin.verdict.curves import breaker_plot
 from ironmargin.verdict.deciding import deciding
-from ironmargin.verdict.picture import moments, picture_of
+from ironmargin.verdict.picture import ceilings, moments, picture_of
 from tests.core.test_engine import UNIT, question
 from tests.shared import checked
 
+GENERATOR = {"kind": "generator", "continuous_w": 2000, "starting_w": 2500}
 POST = {"kind": "shore", "breaker_a": 30}
 
 
@@ -104,6 +105,33 @@ class Pictures(unittest.TestCase):
         crossed = int(np.flatnonzero(speed >= 0.5)[0])
         self.assertEqual(pulls.t_s, start.trace.t_s[crossed])
         self.assertGreater(start.trace.t_s[crossed], start.trace.t_s[np.argmax(speed >= 0.3)])
+
+    def test_a_rotor_that_hardly_turned_stands_still(self) -> None:
+        start = checked(2).starts[0]
+        self.assertNotEqual(start.outcome, "starts")
+        for fastest, stands in ((0.04, True), (0.06, False)):
+            turned = replace(start.trace, speed=np.full_like(start.trace.speed, fastest))
+            said = {m.words for m in moments(replace(start, trace=turned), False)}
+            self.assertEqual("rotor stands still" in said, stands, fastest)
+
+    def test_a_start_that_pulls_in_at_its_end_has_one_moment_less(self) -> None:
+        start = examine(question(POST, [UNIT]), quick=True).starts[0]
+        (pulls,) = (m for m in moments(start, False) if m.words == "pulls in")
+        for share, two in ((0.8, True), (0.9, False)):
+            early = replace(start, seconds=pulls.t_s / share)
+            said = [m.words for m in moments(early, False)]
+            self.assertEqual("pulls in" in said, two, share)
+
+    def test_what_a_set_lost_to_the_place_is_drawn_from_half_a_per_cent_on(self) -> None:
+        full = examine(question(GENERATOR, [UNIT]), quick=True)
+        plate, *_ = full.case.source.derate
+        here = replace(plate, key="altitude")
+        for lost, lines in ((0.003, 1), (0.007, 2)):
+            steps = (plate, replace(here, starting_w=plate.starting_w * (1.0 - lost)))
+            source = replace(full.case.source, derate=steps)
+            case = replace(full.case, source=source)
+            said = {c.words for c in ceilings(replace(full, case=case))}
+            self.assertEqual(len(said & {"starting limit here", "nameplate"}), lines, lost)
 
 
 class Deciding(unittest.TestCase):
