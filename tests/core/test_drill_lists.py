@@ -99,6 +99,12 @@ class Drills(unittest.TestCase):
         one, again = (drill(3, "path", "easy") for _ in range(2))
         self.assertEqual((one.call, one.chance, one.setup), (again.call, again.chance, again.setup))
 
+    def test_difficulties_follow_on_each_other(self) -> None:
+        """Hard lies within a tenth of its edge, easy a quarter and more from it; what is nearer
+        than two in a hundred nobody could tell, what is further than three quarters everybody."""
+        (hard, medium, easy) = (BANDS[name] for name in ("hard", "medium", "easy"))
+        self.assertEqual((*hard, *medium, *easy), (0.02, 0.10, 0.10, 0.25, 0.25, 0.75))
+
     def test_a_proper_score_is_best_at_ones_true_belief(self) -> None:
         for belief in (0.1, 0.35, 0.8):
             expected = {

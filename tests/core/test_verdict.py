@@ -14,6 +14,7 @@ from ironmargin.verdict.check import examine, reasons_of
 from ironmargin.verdict.curves import breaker_plot
 from ironmargin.verdict.deciding import deciding
 from ironmargin.verdict.picture import ceilings, moments, picture_of
+from ironmargin.verdict.stations import chance_words
 from tests.core.test_engine import UNIT, question
 from tests.shared import checked
 
@@ -132,6 +133,12 @@ class Pictures(unittest.TestCase):
             case = replace(full.case, source=source)
             said = {c.words for c in ceilings(replace(full, case=case))}
             self.assertEqual(len(said & {"starting limit here", "nameplate"}), lines, lost)
+
+    def test_chances_of_one_rig_that_lie_near_each_other_are_said_as_one(self) -> None:
+        row = replace(checked(1).result.starts[0], chance=0.52, chance_rig_low=0.50)
+        for high, two in ((0.54, False), (0.56, True)):
+            said = chance_words(replace(row, chance_rig_high=high))
+            self.assertEqual("this one rig between" in said, two, said)
 
 
 class Deciding(unittest.TestCase):
