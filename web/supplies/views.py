@@ -16,6 +16,7 @@ from ironmargin.setup.model import Conditions
 from ironmargin.setup.parts import read_supply
 from ironmargin.setup.reading import LARGEST_FILE_BYTES
 from ironmargin.setup.records import write_record
+from ironmargin.tables import FOOT_M, fahrenheit
 from ironmargin.verdict.cautions import MONOXIDE
 from web.accounts.access import account_of, readers_may
 from web.accounts.limits import limited, person_of
@@ -92,7 +93,7 @@ def _context(
     form = SupplyForm({"supply": document}, units, by_path, {}, request.POST.dict())
     supply = read_supply(document) if not faults else None
     hot, high = (
-        (conditions.outdoor_c * 1.8 + 32, conditions.altitude_m / 0.3048)
+        (fahrenheit(conditions.outdoor_c), conditions.altitude_m / FOOT_M)
         if units == "us"
         else (conditions.outdoor_c, conditions.altitude_m)
     )
