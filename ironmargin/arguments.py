@@ -7,6 +7,9 @@ from functools import partial
 
 from ironmargin import __version__
 
+WIDE = 100
+"""Of what ``--help`` prints [letters]."""
+
 
 def parser() -> argparse.ArgumentParser:
     """Every command and what it takes.
@@ -14,9 +17,8 @@ def parser() -> argparse.ArgumentParser:
     Returns:
         The parser.
     """
-    shape = partial(
-        argparse.HelpFormatter, width=100
-    )  # given a width, argparse need not load what asks the terminal
+    # Given a width, argparse need not load what asks the terminal.
+    shape = partial(argparse.HelpFormatter, width=WIDE)
     found = argparse.ArgumentParser(
         prog="ironmargin",
         formatter_class=shape,
@@ -28,48 +30,35 @@ def parser() -> argparse.ArgumentParser:
         required=True,
         parser_class=partial(argparse.ArgumentParser, formatter_class=shape),
     )  # type: ignore[call-overload]
-    check = commands.add_parser("check", help="check a setup file")
-    check.add_argument("file", help="a *.setup.json file")
-    check.add_argument("--json", action="store_true", help="print the result as JSON")
+
+    def of_a_file(
+        name: str, words: str, as_json: str = "print it as JSON"
+    ) -> argparse.ArgumentParser:
+        command: argparse.ArgumentParser = commands.add_parser(name, help=words)
+        command.add_argument("file", help="a *.setup.json file")
+        command.add_argument("--json", action="store_true", help=as_json)
+        return command
+
+    check = of_a_file("check", "check a setup file", "print the result as JSON")
     check.add_argument("--trace", metavar="FILE", help="write the nominal starts as CSV")
-    endure = commands.add_parser(
-        "endure", help="how long a setup lasts: fuel, battery, cost, noise"
-    )
-    endure.add_argument("file", help="a *.setup.json file")
-    endure.add_argument("--json", action="store_true", help="print it as JSON")
+    endure = of_a_file("endure", "how long a setup lasts: fuel, battery, cost, noise")
     endure.add_argument("--csv", metavar="FILE", help="write the time series as CSV")
-    remedies = commands.add_parser("remedies", help="what would hold, best first")
-    remedies.add_argument("file", help="a *.setup.json file")
-    remedies.add_argument("--json", action="store_true", help="print them as JSON")
+    remedies = of_a_file("remedies", "what would hold, best first", "print them as JSON")
     remedies.add_argument(
         "--progress",
         action="store_true",
         help="say on standard error how far it is, a JSON line a trial",
     )
-    decides = commands.add_parser("sensitivity", help="which uncertain input moves the margin most")
-    decides.add_argument("file", help="a *.setup.json file")
-    decides.add_argument("--json", action="store_true", help="print it as JSON")
-    order = commands.add_parser(
-        "order", help="what may run together, the trades, and the start order"
-    )
-    order.add_argument("file", help="a *.setup.json file")
-    order.add_argument("--json", action="store_true", help="print it as JSON")
-    day = commands.add_parser("day", help="lay the tasks of a day")
-    day.add_argument("file", help="a *.setup.json file")
+    of_a_file("sensitivity", "which uncertain input moves the margin most")
+    of_a_file("order", "what may run together, the trades, and the start order")
+    day = of_a_file("day", "lay the tasks of a day")
     day.add_argument("--tasks", metavar="FILE", required=True, help="the tasks file")
-    day.add_argument("--json", action="store_true", help="print it as JSON")
-    far = commands.add_parser(
-        "reach", help="how far it holds: the map over two figures, and limits"
-    )
-    far.add_argument("file", help="a *.setup.json file")
+    far = of_a_file("reach", "how far it holds: the map over two figures, and limits")
     far.add_argument("--x", default="outdoor_c=0:50:21", help="field=low:high:count")
     far.add_argument("--y", default="altitude_m=0:3000:16", help="field=low:high:count")
-    far.add_argument("--json", action="store_true", help="print it as JSON")
     far.add_argument("--csv", metavar="FILE", help="write the map as CSV")
-    sizes = commands.add_parser("size", help="the smallest supply that holds, with and without aid")
-    sizes.add_argument("file", help="a *.setup.json file")
+    sizes = of_a_file("size", "the smallest supply that holds, with and without aid")
     sizes.add_argument("--catalogue", metavar="FILE", help="a CSV of supplies; else generic sizes")
-    sizes.add_argument("--json", action="store_true", help="print it as JSON")
     many = commands.add_parser("sweep", help="check many setups, one row each")
     many.add_argument("files", nargs="*", help="*.setup.json files")
     many.add_argument(
@@ -82,17 +71,12 @@ def parser() -> argparse.ArgumentParser:
     many.add_argument("--workers", type=int, default=1, help="processes on this machine")
     many.add_argument("--scheduler", metavar="tcp://HOST:PORT", help="a Dask cluster that exists")
     many.add_argument("--resume", action="store_true", help="go on where a killed sweep stopped")
-    learns = commands.add_parser("learn", help="what a log of readings tells, and what it corrects")
-    learns.add_argument("file", help="a *.setup.json file")
+    learns = of_a_file("learn", "what a log of readings tells, and what it corrects")
     learns.add_argument("--log", metavar="FILE", required=True, help="the log file")
-    learns.add_argument("--json", action="store_true", help="print it as JSON")
-    benches = commands.add_parser("bench", help="the rig in time: play a script on it")
-    benches.add_argument("file", help="a *.setup.json file")
+    benches = of_a_file("bench", "the rig in time: play a script on it", "print the run as JSON")
     benches.add_argument("--script", metavar="FILE", required=True, help="the script file")
-    benches.add_argument("--json", action="store_true", help="print the run as JSON")
     benches.add_argument("--csv", metavar="FILE", help="write the series as CSV")
-    hands = commands.add_parser("steps", help="what to do with one's hands, with gates")
-    hands.add_argument("file", help="a *.setup.json file")
+    hands = of_a_file("steps", "what to do with one's hands, with gates", "print them as JSON")
     hands.add_argument(
         "--for",
         dest="purpose",
@@ -100,15 +84,12 @@ def parser() -> argparse.ArgumentParser:
         help="hook-up, start, shut-down, tripped, fit-soft-starter, fit-hard-start, "
         "measure-start, survey, storm or upkeep",
     )
-    hands.add_argument("--json", action="store_true", help="print them as JSON")
-    rations = commands.add_parser("ration", help="days on what there is, and what to ration first")
-    rations.add_argument("file", help="a *.setup.json file")
+    rations = of_a_file("ration", "days on what there is, and what to ration first")
     rations.add_argument("--stock", metavar="FILE", required=True, help="the stock file")
-    rations.add_argument("--json", action="store_true", help="print it as JSON")
-    pitches = commands.add_parser("places", help="which of some places holds what is wanted")
-    pitches.add_argument("file", help="a *.setup.json file")
+    pitches = of_a_file(
+        "places", "which of some places holds what is wanted", "print the grid as JSON"
+    )
     pitches.add_argument("--places", metavar="FILE", required=True, help="the places file")
-    pitches.add_argument("--json", action="store_true", help="print the grid as JSON")
     schema = commands.add_parser("schema", help="print the JSON Schema of a setup")
     schema.add_argument("--tasks", action="store_true", help="of a tasks file instead")
     schema.add_argument("--script", action="store_true", help="of a bench script instead")

@@ -31,7 +31,7 @@ ORDER = ("web", "browser", "reference", "walks", "deploy", "core")
 """The suites, the longest first."""
 SLOTS = (os.cpu_count() or 1) + 1
 """Processes at once: one more than there are cores, since the browser's and deploy's wait for
-answers; ten at once on two cores took a tenth longer.
+answers. Of ten at once on two cores, half of the web took twice as long as of three.
 """
 FOLDERS = {"walks": "core"}
 """The folder of a suite where it has another name."""

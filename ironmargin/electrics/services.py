@@ -9,8 +9,8 @@ SERVICE_SPLIT: Final = "120/240"
 SERVICE_230: Final = "230"
 NOMINAL_V: Final = {SERVICE_120: 120.0, SERVICE_SPLIT: 120.0, SERVICE_230: 230.0}
 """Leg to neutral [V]: ANSI C84.1, IEC 60038 (both from memory)."""
-NOMINAL_HZ: Final = {120.0: 60.0, 230.0: 50.0}
-"""By nominal volts [Hz]."""
+NOMINAL_HZ: Final = {SERVICE_120: 60.0, SERVICE_SPLIT: 60.0, SERVICE_230: 50.0}
+"""Of the grids that have them [Hz]."""
 HIGH_V: Final = 180.0
 """Above this a voltage is one of 200 to 250 V; below, one of a leg of 120 V [V]."""
 
@@ -48,4 +48,4 @@ def hertz_of(nominal_v: float) -> float:
     Returns:
         Frequency [Hz].
     """
-    return NOMINAL_HZ[nominal_of(service_of(nominal_v))]
+    return NOMINAL_HZ[service_of(nominal_v)]

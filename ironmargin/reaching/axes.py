@@ -15,7 +15,7 @@ from dataclasses import replace
 import numpy as np
 
 from ironmargin.document import Document
-from ironmargin.electrics.services import nominal_of
+from ironmargin.electrics.services import SERVICE_120, nominal_of
 from ironmargin.errors import Fault, SetupError
 from ironmargin.record import record
 from ironmargin.setup.hookup import Cord
@@ -150,7 +150,7 @@ def span_of(setup: Setup, field: str) -> tuple[float, float]:
         Lowest and highest, in the figure's unit.
     """
     named = NAMED[field]
-    factor = nominal_of(setup.rig.service) / nominal_of("120") if field == "shore_v" else 1.0
+    factor = nominal_of(setup.rig.service) / nominal_of(SERVICE_120) if field == "shore_v" else 1.0
     return named.low * factor, named.high * factor
 
 

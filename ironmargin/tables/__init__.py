@@ -25,6 +25,18 @@ def fahrenheit(celsius: float) -> float:
     return celsius * FAHRENHEIT_PER_K + FREEZING_F
 
 
+def celsius(fahrenheit: float) -> float:
+    """A temperature in °C.
+
+    Args:
+        fahrenheit: the same [°F].
+
+    Returns:
+        The temperature [°C].
+    """
+    return (fahrenheit - FREEZING_F) / FAHRENHEIT_PER_K
+
+
 @cache
 def rows(name: str) -> tuple[dict[str, str], ...]:
     """The rows of ``name``.csv as text, in the order of the file.

@@ -74,7 +74,7 @@ class AgreesWithTheCheck(unittest.TestCase):
                 looked += 1
         self.assertGreater(looked, 12)
 
-    def test_what_the_check_says_latches_latches(self) -> None:
+    def test_what_the_check_says_locks_out_locks_out(self) -> None:
         bench = played(
             setup_of(2),
             step(0, "set", on=True),
@@ -126,7 +126,7 @@ class Books(unittest.TestCase):
         self.assertEqual(ended(bench)["running"], [])
         self.assertLess(bench.state.heat["post/0"], 0.01)
 
-    def test_a_latch_stays_latched_until_it_is_reset(self) -> None:
+    def test_a_lockout_stays_until_it_is_reset(self) -> None:
         setup = setup_of(2)
         acts = [
             step(0, "set", on=True),

@@ -126,7 +126,7 @@ class WhenItIsDecided(unittest.TestCase):
         self.assertAlmostEqual(got.opened_s, 1.0, delta=0.1)
 
     def test_low_volts_open_the_output_after_two_and_a_half_seconds(self) -> None:
-        """Under 60 % of nominal; the overload latch is kept out of it by a set that is large."""
+        """Under 60 % of nominal; the overload lockout is kept out of it by a set that is large."""
         supply = {"kind": "generator", "continuous_w": 2190, "starting_w": 2200}
         got = run(question(supply | {"limit_over_surge": 1.0}, [UNIT | {"breakaway": 2.0}]))
         self.assertLess(got.lowest_v, 72)

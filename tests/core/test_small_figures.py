@@ -21,7 +21,7 @@ from ironmargin.starting.known import known_table
 from ironmargin.starting.plan import Plan
 from ironmargin.starting.samples import samples_of
 from ironmargin.starting.scenario import StartScenario
-from ironmargin.tables import fahrenheit
+from ironmargin.tables import celsius, fahrenheit
 from ironmargin.verdict.check import examine
 from ironmargin.verdict.sentences import lost_on_the_way, running_list
 from ironmargin.verdict.tonight import tonight
@@ -61,8 +61,9 @@ class Copper(unittest.TestCase):
 
 class Degrees(unittest.TestCase):
     def test_water_freezes_and_boils_and_forty_below_is_forty_below(self) -> None:
-        for celsius, said in ((0.0, 32.0), (100.0, 212.0), (-40.0, -40.0)):
-            self.assertAlmostEqual(fahrenheit(celsius), said)
+        for degrees, said in ((0.0, 32.0), (100.0, 212.0), (-40.0, -40.0)):
+            self.assertAlmostEqual(fahrenheit(degrees), said)
+            self.assertAlmostEqual(celsius(said), degrees)
 
 
 class WorthSaying(unittest.TestCase):

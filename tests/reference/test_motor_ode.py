@@ -141,7 +141,7 @@ class ClosedForms(unittest.TestCase):
             full.result.starts[0].lowest_v, full.case.source.limit_a / abs(y), places=2
         )
 
-    def test_the_latch_opens_when_its_sum_is_full(self) -> None:
+    def test_the_lockout_opens_when_its_sum_is_full(self) -> None:
         """At constant I: t = k/((I/I_cont)² − 1), to the longest step (four half cycles)."""
         full = checked(2)
         source = full.case.source

@@ -187,7 +187,7 @@ class Samples(unittest.TestCase):
 
     def test_also_where_nearly_every_start_is_sure(self) -> None:
         """Hardly a draw comes near the limit of a 7 kW set, and in four of a thousand its overload
-        latch opens, however strong it is.
+        lockout opens, however strong it is.
         """
         one, near = self.crowded(7000.0)
         share, error = self.plain(one, 10_000)
@@ -201,7 +201,7 @@ class Samples(unittest.TestCase):
         self.assertGreaterEqual(sum(between), 8)
 
     def test_it_is_as_precise_as_the_trials_asked_for_also_where_a_line_tells_little(self) -> None:
-        """A 6 kW set passes or trips by its latch more than by its strength."""
+        """A 6 kW set passes or trips by its lockout more than by its strength."""
         one, near = self.crowded(6000.0)
         share, error = self.plain(one, 4000)
         estimates = [chance_of(one, 1000, seed, near).chance for seed in range(1, 11)]

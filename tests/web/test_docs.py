@@ -8,6 +8,7 @@ from pathlib import Path
 
 from django.test import SimpleTestCase
 
+from ironmargin.__main__ import COMMANDS
 from ironmargin.case import prepare
 from ironmargin.limits.asking import all_limits
 from ironmargin.planning.answer import check
@@ -134,8 +135,7 @@ class Documents(SimpleTestCase):
 
     def test_every_command_is_in_the_readme(self) -> None:
         text = (ROOT / "README.md").read_text(encoding="utf-8")
-        source = (ROOT / "ironmargin" / "arguments.py").read_text(encoding="utf-8")
-        for command in re.findall(r'add_parser\("([\w-]+)"', source):
+        for command in COMMANDS:
             self.assertIn(f"python -m ironmargin {command} ", text)
 
     def test_every_term_of_the_nomenclature_stands_in_the_code_where_it_says(self) -> None:

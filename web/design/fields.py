@@ -15,6 +15,7 @@ from dataclasses import dataclass
 from ironmargin.document import Document
 from ironmargin.setup.records import Rows, specs
 from ironmargin.setup.spec import Choice, Flag, Number
+from ironmargin.tables import FOOT_M, celsius, fahrenheit
 from web.design.labels import LABELS
 from web.design.typed import (
     SHARE,
@@ -28,9 +29,9 @@ from web.design.typed import (
 )
 
 EDGE: dict[str, tuple[str, Callable[[float], float], Callable[[float], float]]] = {
-    "°C": ("°F", lambda c: c * 1.8 + 32.0, lambda f: (f - 32.0) / 1.8),
+    "°C": ("°F", fahrenheit, celsius),
     "m2": ("ft²", lambda m2: m2 / 0.09290304, lambda ft2: ft2 * 0.09290304),
-    "m": ("ft", lambda m: m / 0.3048, lambda ft: ft * 0.3048),
+    "m": ("ft", lambda m: m / FOOT_M, lambda ft: ft * FOOT_M),
     "l": ("gal", lambda litres: litres / 3.785411784, lambda gal: gal * 3.785411784),
     "kg": ("lb", lambda kg: kg / 0.45359237, lambda lb: lb * 0.45359237),
 }

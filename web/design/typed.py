@@ -7,7 +7,7 @@ import re
 
 from ironmargin.enduring.fuel import LITRES_PER_GALLON, PROPANE_KG_PER_L
 from ironmargin.loads.plate_words import BTU_A_KCAL
-from ironmargin.tables import FOOT_M
+from ironmargin.tables import FOOT_M, celsius, fahrenheit
 
 SHARES = {
     "charge_efficiency",
@@ -130,7 +130,7 @@ def _degrees(value: float | str, said: str, unit: str) -> float | str:
     """Degrees as they were said, in those that are asked for."""
     if said == unit or not isinstance(value, float):
         return value
-    return (value - 32.0) / 1.8 if unit == "°C" else 1.8 * value + 32.0
+    return celsius(value) if unit == "°C" else fahrenheit(value)
 
 
 def typed_in(typed: str, unit: str) -> float | str:

@@ -33,8 +33,6 @@ HOUSE_BATTERY: Document = {
 """A common inverter/charger and battery of a rig (common practice)."""
 SMALL_POST_A, LARGE_POST_A = 30.0, 50.0
 """The two outlets of a pedestal made for rigs [A]."""
-CONTINUOUS_SHARE = 0.8
-"""Of a post's breaker for hours on end (NEC 210.20)."""
 INPUT_SHARE = 0.9
 """Of a set's lasting amps that an inverter/charger is let take (common practice, no source)."""
 CLEARLY_LARGER = 1.05
@@ -230,7 +228,10 @@ def additions(setup: Setup, case: Case) -> Iterator[Change]:
     if isinstance(supply, Shore | Generator) and single and setup.rig.service != "120/240":
         volts = case.source.nominal_v
         limit = (
-            max(CONTINUOUS_SHARE * supply.breaker_a - supply.also_on_circuit_a, MIN_INPUT_A)
+            max(
+                setup.rules.continuous_fraction * supply.breaker_a - supply.also_on_circuit_a,
+                MIN_INPUT_A,
+            )
             if isinstance(supply, Shore)
             else round(INPUT_SHARE * case.source.continuous_a, 1)
         )
