@@ -182,6 +182,8 @@ class Everywhere(BrowserCase):
         page.get_by_role("button", name="Save", exact=True).click()
         expect(page.locator("#rail-saved")).to_have_text(re.compile(r"^\s*saved"))
         page.get_by_role("link", name="Now", exact=True).first.click()
+        # Until its script has come a press loads the page anew, and back leads to it.
+        page.wait_for_url(re.compile(r"/now/\d+/"))
         page.locator(".now-may button").first.click()
         expect(page.locator(".now-on button").first).to_be_visible()
         page.go_back()
